@@ -1,0 +1,24 @@
+#include <unistd.h>
+
+#include <csignal>
+#include <cstdio>
+
+#include "commands.h"
+
+namespace optrel::cli {
+
+void print_json(const nlohmann::json& document) { std::printf("%s\n", document.dump(1).c_str()); }
+
+Progress& console_progress() {
+    static Progress progress([](int done, int total, const std::string& what) {
+        if (isatty(STDERR_FILENO)) std::fprintf(stderr, "\r%s %d / %d%s", what.c_str(), done, total, done == total ? "\n" : "");
+    });
+    static const bool ready = [] {
+        std::signal(SIGINT, [](int) { progress.cancel(); });
+        return true;
+    }();
+    (void)ready;
+    return progress;
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,32 @@
+// optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong usage.
+#include <cstdio>
+#include <exception>
+
+#include "commands.h"
+
+int main(int argc, char** argv) {
+    using namespace optrel;
+    CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
+    app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
+    app.require_subcommand(1);
+    try {
+        cli::add_calibrate(app);
+        cli::add_map(app);
+        cli::add_rig(app);
+        app.parse(argc, argv);
+        return 0;
+    } catch (const CLI::CallForHelp& help) {
+        return app.exit(help);
+    } catch (const CLI::CallForVersion& version) {
+        return app.exit(version);
+    } catch (const CLI::ParseError& error) {
+        std::fprintf(stderr, "optrel-cli: %s; see 'optrel-cli --help'.\n", error.what());
+        return 2;
+    } catch (const Error& error) {
+        std::fprintf(stderr, "optrel-cli: %s\n", error.what());
+        return error.kind() == ErrorKind::usage ? 2 : 1;
+    } catch (const std::exception& error) {
+        std::fprintf(stderr, "optrel-cli: The work failed unexpectedly (%s); please report it with the command.\n", error.what());
+        return 1;
+    }
+}

@@ -1,0 +1,25 @@
+#include "rig/scenario.h"
+
+#include <fmt/format.h>
+
+#include "base/files.h"
+#include "commands.h"
+
+namespace optrel::cli {
+
+void add_rig(CLI::App& app) {
+    struct Options {
+        std::string scenario = "demo", out;
+    };
+    auto* command = app.add_subcommand("rig", "Make simulated frames with a known truth");
+    auto o = std::make_shared<Options>();
+    command->add_option("--scenario", o->scenario, "demo, or a scenario file (JSON)");
+    command->add_option("--out", o->out, "Folder for the frames")->required();
+    command->callback([o] {
+        const std::string text = o->scenario == "demo" ? rig::demo_scenario() : read_file(o->scenario);
+        rig::make_frames(text, o->out, console_progress());
+        fmt::print(stderr, "Frames are in {}\n", o->out);
+    });
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,11 @@
+// A first pose for a view of a flat board, from the homography of its corners (Zhang 2000).
+#pragma once
+
+#include "calibration/solve.h"
+
+namespace optrel {
+
+/// Pose of a view for a lens that may be rough. Corners are unbent where the model reaches.
+Pose initial_pose(const View& view, const LensSolution& lens);
+
+}  // namespace optrel

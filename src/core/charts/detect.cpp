@@ -1,0 +1,174 @@
+#include "charts/detect.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "charts/lattice.h"
+
+namespace optrel {
+namespace {
+
+using Cell = std::pair<int, int>;
+using Positions = std::map<Cell, Vec2>;
+
+const Vec2* find(const Positions& at, int c, int r) {
+    const auto it = at.find({c, r});
+    return it == at.end() ? nullptr : &it->second;
+}
+
+/// Unit vector along one lattice direction at a corner, from its neighbours; zero when it has none.
+Vec2 direction(const Positions& at, const Cell& cell, int dx, int dy, double& nearest) {
+    const Vec2& here = at.at(cell);
+    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy), *behind = find(at, cell.first - dx, cell.second - dy);
+    if (ahead) nearest = std::min(nearest, (*ahead - here).norm());
+    if (behind) nearest = std::min(nearest, (*behind - here).norm());
+    if (ahead && behind) return (*ahead - *behind).normalized();
+    if (ahead) return (*ahead - here).normalized();
+    if (behind) return (here - *behind).normalized();
+    return Vec2::Zero();
+}
+
+/// Curvature of the lattice line through a corner, from its two neighbours: with offsets y across and h along a tangent,
+/// y'' = 2 (y+ / h+ + y- / h-) / (h+ + h-), which does not depend on the tangent chosen. NaN without both neighbours.
+double curvature(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
+    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy), *behind = find(at, cell.first - dx, cell.second - dy);
+    if (!ahead || !behind) return std::nan("");
+    const Vec2& here = at.at(cell);
+    const Vec2 normal(-edge.y(), edge.x());
+    const double h1 = std::abs(edge.dot(*ahead - here)), h2 = std::abs(edge.dot(*behind - here));
+    return 2 * (normal.dot(*ahead - here) / h1 + normal.dot(*behind - here) / h2) / (h1 + h2);
+}
+
+double curvature_or_neighbours(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
+    const double own = curvature(at, cell, dx, dy, edge);
+    if (!std::isnan(own)) return own;
+    for (const int side : {1, -1}) {
+        const Cell next{cell.first + side * dx, cell.second + side * dy};
+        if (!at.count(next)) continue;
+        const double theirs = curvature(at, next, dx, dy, edge);
+        if (!std::isnan(theirs)) return theirs;
+    }
+    return 0;
+}
+
+/// True when the next corner beyond each side of the lattice would still lie well inside the picture: the board ends there.
+bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int height) {
+    const auto side_ends = [&](bool vertical, int index, int step) {
+        int seen = 0, inside = 0;
+        for (int k = vertical ? e.top : e.left; k <= (vertical ? e.bottom : e.right); ++k) {
+            const Vec2* last = vertical ? find(at, index, k) : find(at, k, index);
+            const Vec2* before = vertical ? find(at, index - step, k) : find(at, k, index - step);
+            if (!last || !before) continue;
+            const Vec2 next = *last + 1.3 * (*last - *before);
+            ++seen;
+            inside += next.x() > 0 && next.y() > 0 && next.x() < width && next.y() < height;
+        }
+        return seen > 1 && inside == seen;
+    };
+    return side_ends(true, e.left, -1) && side_ends(true, e.right, 1) && side_ends(false, e.top, -1) && side_ends(false, e.bottom, 1);
+}
+
+double median(std::vector<double> v) {
+    if (v.empty()) return 0;
+    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
+    return v[v.size() / 2];
+}
+
+}  // namespace
+
+ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& progress) {
+    ChartDetection out;
+    Lattice lattice;
+    SearchPicture search;
+    // One size serves nearly all frames; a coarser one helps strong blur and noise, a finer one small squares.
+    for (const int longest : {1400, 700, 2800}) {
+        progress.check();
+        SearchPicture at_size = search_picture(picture, longest);
+        Lattice grown = grow_lattice(at_size);
+        if (grown.size() > lattice.size()) {
+            lattice = std::move(grown);
+            search = std::move(at_size);
+        }
+        if (lattice.size() >= 30) break;
+    }
+    if (lattice.empty()) return out;
+
+    std::array<std::vector<const SamplePlane*>, 3> planes;
+    for (const SamplePlane& plane : picture.planes) planes[static_cast<int>(plane.channel)].push_back(&plane);
+
+    Positions at;
+    for (const auto& [cell, p] : lattice) at[cell] = search.to_frame(p);
+
+    // First a short fit for a good position, then the full length of the edges with their curvature known.
+    std::map<Cell, CornerFit> first;
+    for (const auto& [cell, p] : at) {
+        double nearest = 1e9;
+        CornerGuess guess;
+        guess.position = p;
+        guess.edge1 = direction(at, cell, 1, 0, nearest);
+        guess.edge2 = direction(at, cell, 0, 1, nearest);
+        guess.half_length = std::clamp(0.3 * nearest, 4.0, 12.0);
+        guess.blur_px = std::clamp(0.6 * search.step, 0.7, 2.0);
+        if (guess.edge1.isZero() || guess.edge2.isZero()) continue;
+        if (const CornerFit fit = fit_corner(planes[1], guess); fit.ok) first[cell] = fit;
+    }
+    progress.check();
+    Positions refined;
+    for (const auto& [cell, fit] : first) refined[cell] = fit.position;
+
+    std::vector<double> blur, contrast, clipped;
+    for (const auto& [cell, fit] : first) {
+        double nearest = 1e9;
+        direction(refined, cell, 1, 0, nearest);
+        direction(refined, cell, 0, 1, nearest);
+        CornerGuess guess;
+        guess.position = fit.position;
+        guess.edge1 = fit.edge1;
+        guess.edge2 = fit.edge2;
+        guess.blur_px = fit.blur_px;
+        guess.half_length = nearest > 1e8 ? 10 : std::clamp(0.42 * nearest, 4.0, 30.0);
+        guess.curvature1 = curvature_or_neighbours(refined, cell, 1, 0, fit.edge1);
+        guess.curvature2 = curvature_or_neighbours(refined, cell, 0, 1, fit.edge2);
+        ChartCorner corner;
+        corner.column = cell.first;
+        corner.row = cell.second;
+        CornerFit& green = corner.channel[1];
+        green = fit_corner(planes[1], guess);
+        if (!green.ok) continue;
+        guess.position = green.position;
+        guess.edge1 = green.edge1;
+        guess.edge2 = green.edge2;
+        guess.blur_px = green.blur_px;
+        for (const int c : {0, 2}) corner.channel[c] = fit_corner(planes[c], guess);
+        blur.push_back(green.blur_px);
+        contrast.push_back(2 * green.amplitude);
+        clipped.push_back(green.clipped);
+        out.corners.push_back(corner);
+    }
+    // A corner far less sharp or less clear than the rest is not one.
+    out.blur_px = median(blur);
+    out.contrast = median(contrast);
+    const auto poor = [&](const ChartCorner& c) {
+        const CornerFit& g = c.green();
+        return 2 * g.amplitude < 0.2 * out.contrast || g.blur_px > 3.5 * out.blur_px;
+    };
+    out.corners.erase(std::remove_if(out.corners.begin(), out.corners.end(), poor), out.corners.end());
+    for (const double share : clipped) out.clipped += share / clipped.size();
+    out.rejected = static_cast<int>(lattice.size() - out.corners.size());
+    if (out.corners.size() < 9) {
+        out.corners.clear();
+        return out;
+    }
+    const LatticeExtent e = extent_of(lattice);
+    out.columns = e.columns();
+    out.rows = e.rows();
+    out.whole_board = ends_inside(at, e, picture.width, picture.height);
+    for (ChartCorner& corner : out.corners) {
+        corner.column -= e.left;
+        corner.row -= e.top;
+    }
+    return out;
+}
+
+}  // namespace optrel

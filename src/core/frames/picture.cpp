@@ -1,0 +1,141 @@
+#include "frames/picture.h"
+
+#include <fmt/format.h>
+#include <libraw/libraw.h>
+
+#include <cmath>
+#include <cstring>
+#include <memory>
+#include <opencv2/imgcodecs.hpp>
+
+#include "base/error.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+std::vector<SamplePlane> RawPicture::planes() const {
+    std::vector<SamplePlane> planes;
+    for (int row = 0; row < 2; ++row)
+        for (int column = 0; column < 2; ++column) {
+            SamplePlane plane;
+            plane.channel = channel_at(row, column);
+            plane.step = 2;
+            plane.u0 = column + 0.5;
+            plane.v0 = row + 0.5;
+            plane.values.create((counts.rows - row + 1) / 2, (counts.cols - column + 1) / 2);
+            const float offset = static_cast<float>(black[row][column]);
+            const float scale = static_cast<float>(1 / (white - black[row][column]));
+            for (int j = 0; j < plane.values.rows; ++j) {
+                const std::uint16_t* in = counts.ptr<std::uint16_t>(2 * j + row) + column;
+                float* out = plane.values.ptr<float>(j);
+                for (int i = 0; i < plane.values.cols; ++i) out[i] = (in[2 * i] - offset) * scale;
+            }
+            planes.push_back(std::move(plane));
+        }
+    return planes;
+}
+
+RawPicture read_raw(const fs::path& path) {
+    const std::string name = path.string();
+    if (sniff_kind(path) == FrameKind::rendered)
+        throw input_error(fmt::format("{} is a rendered picture, but a raw file is needed here; choose the raw file of that frame.", name));
+
+    const auto raw = std::make_unique<LibRaw>();
+    bool damaged = false;
+    raw->set_dataerror_handler([](void* seen, const char*, const int) { *static_cast<bool*>(seen) = true; }, &damaged);
+    const auto refuse = [&](const std::string& why) {
+        return input_error(fmt::format("The raw file {} cannot be read: {}; copy it again from the card or leave it out.", name, why));
+    };
+    if (const int code = raw->open_file(name.c_str()); code != LIBRAW_SUCCESS)
+        throw refuse(code == LIBRAW_FILE_UNSUPPORTED ? "it is no raw file that the decoder knows, or it is damaged" : LibRaw::strerror(code));
+    if (const int code = raw->unpack(); code != LIBRAW_SUCCESS) throw refuse(code == LIBRAW_IO_ERROR ? "it is truncated" : LibRaw::strerror(code));
+    if (damaged) throw refuse("it is truncated or damaged");
+    const auto& sizes = raw->imgdata.sizes;
+    const auto& color = raw->imgdata.color;
+    if (raw->imgdata.rawdata.raw_image == nullptr || raw->imgdata.idata.filters < 1000 || raw->imgdata.idata.colors != 3)
+        throw refuse("its colour filter is not a Bayer pattern of red, green and blue");
+    if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
+
+    RawPicture out;
+    out.counts.create(sizes.height, sizes.width);
+    const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
+    for (int row = 0; row < sizes.height; ++row)
+        std::memcpy(out.counts.ptr(row), raw->imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
+                    sizes.width * sizeof(std::uint16_t));
+    for (int row = 0; row < 2; ++row)
+        for (int column = 0; column < 2; ++column) {
+            const int c = raw->COLOR(row, column);
+            out.filter[row][column] = c == 3 ? 1 : c;
+            double black = color.black + color.cblack[c];
+            if (color.cblack[4] && color.cblack[5]) black += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + column % color.cblack[5]];
+            out.black[row][column] = black;
+        }
+    out.white = color.maximum;
+    for (const auto& line : out.black)
+        for (const double black : line)
+            if (!(out.white > black + 1)) throw refuse("its white level does not lie above its black level");
+    double sum = 0;
+    for (int i = 0; i < 3; ++i)
+        for (int j = 0; j < 3; ++j) {
+            out.xyz_to_camera(i, j) = color.cam_xyz[i][j];
+            sum += std::abs(color.cam_xyz[i][j]);
+        }
+    out.has_colour_matrix = sum > 0.1;
+    if (!out.has_colour_matrix) out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
+    for (int i = 0; i < 3; ++i)
+        if (color.cam_mul[i] > 0 && color.cam_mul[1] > 0) out.as_shot_neutral[i] = color.cam_mul[1] / color.cam_mul[i];
+    return out;
+}
+
+cv::Mat3f read_rendered(const fs::path& path) {
+    if (sniff_kind(path) == FrameKind::raw)
+        throw input_error(fmt::format("{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.", path.string()));
+    cv::Mat picture;
+    try {
+        picture = cv::imread(path.string(), cv::IMREAD_COLOR | cv::IMREAD_ANYDEPTH | cv::IMREAD_IGNORE_ORIENTATION);
+    } catch (const cv::Exception&) {
+        picture.release();
+    }
+    if (picture.empty()) throw input_error(fmt::format("The picture {} cannot be decoded: it is truncated, damaged or too large; copy it again.", path.string()));
+    if (picture.cols < 64 || picture.rows < 64) throw input_error(fmt::format("The picture {} is smaller than 64 by 64 pixels; choose a larger one.", path.string()));
+    const double full = picture.depth() == CV_16U ? 65535.0 : picture.depth() == CV_8U ? 255.0 : 1.0;
+    std::vector<float> decode(picture.depth() == CV_16U ? 65536 : 256);
+    for (std::size_t i = 0; i < decode.size(); ++i) {
+        const double v = i / full;
+        decode[i] = static_cast<float>(v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4));
+    }
+    cv::Mat3f linear(picture.size());
+    for (int row = 0; row < picture.rows; ++row) {
+        cv::Vec3f* out = linear.ptr<cv::Vec3f>(row);
+        for (int i = 0; i < picture.cols; ++i)
+            for (int c = 0; c < 3; ++c)  // OpenCV stores blue first
+                out[i][c] = picture.depth() == CV_16U ? decode[picture.ptr<cv::Vec3w>(row)[i][2 - c]]
+                            : picture.depth() == CV_8U ? decode[picture.ptr<cv::Vec3b>(row)[i][2 - c]]
+                                                       : picture.ptr<cv::Vec3f>(row)[i][2 - c];
+    }
+    return linear;
+}
+
+MeasuringPicture read_for_measuring(const fs::path& path) {
+    MeasuringPicture out;
+    out.metadata = read_metadata(path);
+    if (out.metadata.kind == FrameKind::raw) {
+        const RawPicture raw = read_raw(path);
+        out.width = raw.counts.cols;
+        out.height = raw.counts.rows;
+        out.planes = raw.planes();
+        return out;
+    }
+    const cv::Mat3f rgb = read_rendered(path);
+    out.width = rgb.cols;
+    out.height = rgb.rows;
+    for (int c = 0; c < 3; ++c) {
+        SamplePlane plane;
+        plane.channel = static_cast<Channel>(c);
+        cv::extractChannel(rgb, plane.values, c);
+        out.planes.push_back(std::move(plane));
+    }
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,55 @@
+// The pixels of a frame as they were recorded.
+//
+// A raw frame stays a mosaic of counts with its black and white level; a rendered frame has three linear channels. Both give
+// the same SamplePlanes, which is all that measuring needs.
+#pragma once
+
+#include <array>
+#include <filesystem>
+#include <opencv2/core.hpp>
+#include <vector>
+
+#include "frames/metadata.h"
+#include "optics/coordinates.h"
+
+namespace optrel {
+
+/// Samples of one colour on a regular grid: values(j, i) was taken at image position (u0 + i * step, v0 + j * step).
+/// Values are linear, 0 at black and 1 at the white level.
+struct SamplePlane {
+    Channel channel = Channel::green;
+    cv::Mat1f values;
+    double u0 = 0.5, v0 = 0.5, step = 1;
+};
+
+/// A mosaic of raw counts.
+struct RawPicture {
+    cv::Mat1w counts;                          ///< visible area
+    std::array<std::array<int, 2>, 2> filter;  ///< channel (0 red, 1 green, 2 blue) at [row % 2][column % 2]
+    std::array<std::array<double, 2>, 2> black;
+    double white = 0;
+    cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< as in the DNG tag ColorMatrix
+    bool has_colour_matrix = false;
+    std::array<double, 3> as_shot_neutral{1, 1, 1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
+
+    Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
+    /// Red, two greens, blue, each at its own sample positions.
+    std::vector<SamplePlane> planes() const;
+};
+
+/// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
+RawPicture read_raw(const std::filesystem::path& path);
+
+/// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the sensor's own
+/// rows and columns count. Throws Error(input) for a raw or damaged file.
+cv::Mat3f read_rendered(const std::filesystem::path& path);
+
+/// What measuring needs of any frame.
+struct MeasuringPicture {
+    Metadata metadata;
+    int width = 0, height = 0;
+    std::vector<SamplePlane> planes;
+};
+MeasuringPicture read_for_measuring(const std::filesystem::path& path);
+
+}  // namespace optrel

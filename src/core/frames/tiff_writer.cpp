@@ -1,0 +1,147 @@
+#include "frames/tiff_writer.h"
+
+#include <fmt/format.h>
+#include <lcms2.h>
+#include <tiffio.h>
+
+#include <memory>
+
+#include "base/error.h"
+#include "base/files.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+namespace {
+
+void mute_libtiff() {
+    static const bool muted = [] {
+        TIFFSetWarningHandler(nullptr);
+        TIFFSetErrorHandler(nullptr);
+        return true;
+    }();
+    (void)muted;
+}
+
+using Tiff = std::unique_ptr<TIFF, decltype(&TIFFClose)>;
+
+Tiff create(const fs::path& part, const fs::path& wanted) {
+    mute_libtiff();
+    Tiff tiff(TIFFOpen(part.c_str(), "wl"), TIFFClose);
+    if (!tiff) throw file_error(fmt::format("Cannot write {}: the folder is missing, full or read-only; choose another folder.", wanted.string()));
+    return tiff;
+}
+
+[[noreturn]] void disk_full(const fs::path& wanted) {
+    throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.", wanted.string()));
+}
+
+/// A text tag that is set only when there is a text.
+void set_text(TIFF* tiff, std::uint32_t tag, const std::string& text) {
+    if (!text.empty()) TIFFSetField(tiff, tag, text.c_str());
+}
+
+/// The EXIF directory, written after the main one, and the main directory's pointer to it.
+void write_exif(TIFF* tiff, const Metadata& m, const fs::path& wanted) {
+    if (!TIFFWriteDirectory(tiff)) disk_full(wanted);
+    if (TIFFCreateEXIFDirectory(tiff) != 0) disk_full(wanted);
+    if (m.focal_mm > 0) TIFFSetField(tiff, EXIFTAG_FOCALLENGTH, m.focal_mm);
+    if (m.aperture > 0) TIFFSetField(tiff, EXIFTAG_FNUMBER, m.aperture);
+    if (m.distance_m > 0) TIFFSetField(tiff, EXIFTAG_SUBJECTDISTANCE, m.distance_m);
+    if (m.iso > 0 && m.iso < 65536) {
+        const std::uint16_t iso = static_cast<std::uint16_t>(m.iso);
+        TIFFSetField(tiff, EXIFTAG_ISOSPEEDRATINGS, 1, &iso);
+    }
+    if (m.pitch_um > 0) {
+        TIFFSetField(tiff, EXIFTAG_FOCALPLANEXRESOLUTION, 1e4 / m.pitch_um);
+        TIFFSetField(tiff, EXIFTAG_FOCALPLANEYRESOLUTION, 1e4 / m.pitch_um);
+        TIFFSetField(tiff, EXIFTAG_FOCALPLANERESOLUTIONUNIT, 3);  // centimetre
+    }
+    set_text(tiff, EXIFTAG_DATETIMEORIGINAL, m.time);
+    set_text(tiff, EXIFTAG_BODYSERIALNUMBER, m.body_serial);
+    set_text(tiff, EXIFTAG_LENSMODEL, m.lens);
+    set_text(tiff, EXIFTAG_LENSSERIALNUMBER, m.lens_serial);
+    std::uint64_t offset = 0;
+    if (!TIFFWriteCustomDirectory(tiff, &offset)) disk_full(wanted);
+    if (!TIFFSetDirectory(tiff, 0)) disk_full(wanted);
+    TIFFSetField(tiff, TIFFTAG_EXIFIFD, offset);
+    if (!TIFFRewriteDirectory(tiff)) disk_full(wanted);
+}
+
+void set_common(TIFF* tiff, int width, int height, int samples, const Metadata& m) {
+    TIFFSetField(tiff, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(width));
+    TIFFSetField(tiff, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(height));
+    TIFFSetField(tiff, TIFFTAG_BITSPERSAMPLE, 16);
+    TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, samples);
+    TIFFSetField(tiff, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
+    TIFFSetField(tiff, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
+    TIFFSetField(tiff, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
+    TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, static_cast<std::uint32_t>(height));
+    TIFFSetField(tiff, TIFFTAG_SOFTWARE, "Optrel " OPTREL_VERSION);
+    set_text(tiff, TIFFTAG_MAKE, m.maker);
+    set_text(tiff, TIFFTAG_MODEL, m.model);
+}
+
+void write_pixels(TIFF* tiff, const cv::Mat& pixels, const fs::path& wanted) {
+    const cv::Mat whole = pixels.isContinuous() ? pixels : pixels.clone();
+    const tmsize_t bytes = static_cast<tmsize_t>(whole.total() * whole.elemSize());
+    if (TIFFWriteEncodedStrip(tiff, 0, whole.data, bytes) != bytes) disk_full(wanted);
+}
+
+}  // namespace
+
+std::string srgb_icc_profile() {
+    const cmsHPROFILE profile = cmsCreate_sRGBProfile();
+    cmsUInt32Number size = 0;
+    cmsSaveProfileToMem(profile, nullptr, &size);
+    std::string bytes(size, '\0');
+    cmsSaveProfileToMem(profile, bytes.data(), &size);
+    cmsCloseProfile(profile);
+    return bytes;
+}
+
+void write_tiff16(const fs::path& path, const cv::Mat3w& rgb, const std::string& icc, const Metadata& metadata) {
+    write_atomic_with(path, [&](const fs::path& part) {
+        const Tiff tiff = create(part, path);
+        set_common(tiff.get(), rgb.cols, rgb.rows, 3, metadata);
+        TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
+        if (!icc.empty()) TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+        write_pixels(tiff.get(), rgb, path);
+        write_exif(tiff.get(), metadata, path);
+    });
+}
+
+void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& metadata) {
+    write_atomic_with(path, [&](const fs::path& part) {
+        const Tiff tiff = create(part, path);
+        set_common(tiff.get(), raw.counts.cols, raw.counts.rows, 1, metadata);
+        TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_CFA);
+        TIFFSetField(tiff.get(), TIFFTAG_SUBFILETYPE, 0);
+        const std::uint16_t repeat[2] = {2, 2};
+        TIFFSetField(tiff.get(), TIFFTAG_CFAREPEATPATTERNDIM, repeat);
+        std::uint8_t pattern[4];
+        float black[4];
+        for (int i = 0; i < 4; ++i) {
+            pattern[i] = static_cast<std::uint8_t>(raw.filter[i / 2][i % 2]);
+            black[i] = static_cast<float>(raw.black[i / 2][i % 2]);
+        }
+        TIFFSetField(tiff.get(), TIFFTAG_CFAPATTERN, 4, pattern);
+        TIFFSetField(tiff.get(), TIFFTAG_DNGVERSION, "\1\4\0\0");
+        TIFFSetField(tiff.get(), TIFFTAG_DNGBACKWARDVERSION, "\1\1\0\0");
+        TIFFSetField(tiff.get(), TIFFTAG_UNIQUECAMERAMODEL, camera_name(metadata).c_str());
+        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVELREPEATDIM, repeat);
+        TIFFSetField(tiff.get(), TIFFTAG_BLACKLEVEL, 4, black);
+        const std::uint32_t white = static_cast<std::uint32_t>(raw.white);
+        TIFFSetField(tiff.get(), TIFFTAG_WHITELEVEL, 1, &white);
+        float matrix[9], neutral[3];
+        for (int i = 0; i < 9; ++i) matrix[i] = static_cast<float>(raw.xyz_to_camera.val[i]);
+        for (int i = 0; i < 3; ++i) neutral[i] = static_cast<float>(raw.as_shot_neutral[i]);
+        TIFFSetField(tiff.get(), TIFFTAG_COLORMATRIX1, 9, matrix);
+        TIFFSetField(tiff.get(), TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
+        TIFFSetField(tiff.get(), TIFFTAG_CALIBRATIONILLUMINANT1, 21);  // D65
+        set_text(tiff.get(), TIFFTAG_CAMERASERIALNUMBER, metadata.body_serial);
+        write_pixels(tiff.get(), raw.counts, path);
+        write_exif(tiff.get(), metadata, path);
+    });
+}
+
+}  // namespace optrel

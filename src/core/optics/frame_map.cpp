@@ -1,0 +1,176 @@
+#include "optics/frame_map.h"
+
+#include <Eigen/QR>
+#include <algorithm>
+#include <cmath>
+
+namespace optrel {
+
+FrameMap::FrameMap(const ProfileNode& node, const PictureGeometry& reference, const PictureGeometry& geometry, CorrectionStrength strength)
+    : geometry_(geometry),
+      strength_(strength),
+      model_(node.model),
+      focal_px_(node.focal_mm / geometry.pitch_mm()),
+      centre_px_(geometry.to_image(node.centre_mm)),
+      reference_px_(reference.half_diagonal_mm() / geometry.pitch_mm()),
+      monotonic_radius_(node.model.monotonic_radius()),
+      falloff_(node.falloff),
+      reference_mm_(reference.half_diagonal_mm()) {
+    const auto take = [&](Channel channel, const std::optional<Fringe>& fringe) {
+        if (fringe) fringe_[static_cast<int>(channel)] = {fringe->c0, fringe->c1, fringe->c2, fringe->shift_mm / geometry.pitch_mm()};
+    };
+    take(Channel::red, node.red);
+    take(Channel::blue, node.blue);
+    if (falloff_)
+        for (int c = 0; c < 3; ++c) middle_[c] = falloff_->relative(static_cast<Channel>(c), Vec2::Zero(), reference_mm_);
+}
+
+Vec2 FrameMap::fringe(Channel channel, const Vec2& green) const {
+    const ChannelFringe& f = fringe_[static_cast<int>(channel)];
+    const Vec2 s = green - centre_px_;
+    const double q = s.squaredNorm() / (reference_px_ * reference_px_);
+    return green + strength_.fringe * (s * (f.c0 + q * (f.c1 + q * f.c2)) + f.shift_px);
+}
+
+double FrameMap::gain(Channel channel, const Vec2& frame) const {
+    if (!falloff_ || strength_.vignetting == 0) return 1;
+    const double relative = std::max(0.02, falloff_->relative(channel, geometry_.to_sensor(frame), reference_mm_));
+    const double full = middle_[static_cast<int>(channel)] / relative;
+    return strength_.vignetting == 1 ? full : std::pow(full, strength_.vignetting);
+}
+
+std::optional<Vec2> FrameMap::ideal(const Vec2& frame) const {
+    const std::optional<Vec2> flat = model_.unbend((frame - centre_px_) / focal_px_);
+    if (!flat) return std::nullopt;
+    return centre_px_ + focal_px_ * *flat;
+}
+
+std::optional<Vec3> FrameMap::ray(const Vec2& frame) const {
+    const std::optional<Vec2> flat = model_.unbend((frame - centre_px_) / focal_px_);
+    if (!flat) return std::nullopt;
+    return Vec3(flat->x(), flat->y(), 1).normalized();
+}
+
+double distortion_percent(const ProfileNode& node, const PictureGeometry& geometry, double h) {
+    const double r = h * geometry.half_diagonal_mm() / node.focal_mm;
+    if (r <= 0) return 0;
+    const auto& c = node.model.coefficients();
+    const double q = r * r;
+    return 100 * q * (c[0] + q * (c[1] + q * c[2]));
+}
+
+double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry) {
+    double extreme = 0;
+    for (int i = 1; i <= 200; ++i) {
+        const double d = distortion_percent(node, geometry, i / 200.0);
+        if (std::abs(d) > std::abs(extreme)) extreme = d;
+    }
+    return extreme;
+}
+
+std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down) {
+    std::vector<Vec2> points;
+    points.reserve(static_cast<std::size_t>(across) * down);
+    for (int j = 0; j < down; ++j)
+        for (int i = 0; i < across; ++i) points.emplace_back(geometry.width * (i / (across - 1.0)), geometry.height * (j / (down - 1.0)));
+    return points;
+}
+
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points) {
+    const int n = static_cast<int>(points.size()), p = static_cast<int>(node.covariance.rows());
+    std::vector<double> sigma(n, 0.0);
+    if (p != 3 + LensModel::coefficient_count) return sigma;
+
+    // Numerical derivatives of the mapping by the parameters, all of similar effect on the picture.
+    const auto evaluate = [&](const Eigen::VectorXd& delta) {
+        ProfileNode moved = node;
+        moved.focal_mm += delta(0);
+        moved.centre_mm += Vec2(delta(1), delta(2));
+        LensModel::Coefficients c = node.model.coefficients();
+        for (int i = 0; i < LensModel::coefficient_count; ++i) c[i] += delta(3 + i);
+        moved.model = LensModel(node.model.kind(), c);
+        // The ideal picture stays the one of the unmoved node: only the prediction of the frame position moves.
+        const FrameMap map(moved, geometry, geometry);
+        const FrameMap fixed(node, geometry, geometry);
+        Eigen::VectorXd out(2 * n);
+        for (int i = 0; i < n; ++i) {
+            const Vec2 flat = (points[i] - fixed.centre()) / fixed.focal_px();
+            out.segment<2>(2 * i) = map.green(map.centre() + map.focal_px() * flat);
+        }
+        return out;
+    };
+    Eigen::MatrixXd jacobian(2 * n, p);
+    for (int k = 0; k < p; ++k) {
+        Eigen::VectorXd delta = Eigen::VectorXd::Zero(p);
+        const double step = std::max(1e-9, std::sqrt(std::max(0.0, node.covariance(k, k))));
+        delta(k) = step;
+        const Eigen::VectorXd plus = evaluate(delta);
+        delta(k) = -step;
+        jacobian.col(k) = (plus - evaluate(delta)) / (2 * step);
+    }
+
+    // The eight directions of a homography of the ideal picture, carried into the frame by the mapping's own derivative.
+    Eigen::MatrixXd plane(2 * n, 8);
+    const FrameMap map(node, geometry, geometry);
+    for (int i = 0; i < n; ++i) {
+        const Vec2 at = points[i];
+        const double e = 0.5;
+        Eigen::Matrix2d local;
+        local.col(0) = (map.green(at + Vec2(e, 0)) - map.green(at - Vec2(e, 0))) / (2 * e);
+        local.col(1) = (map.green(at + Vec2(0, e)) - map.green(at - Vec2(0, e))) / (2 * e);
+        const Vec2 q = (at - geometry.middle()) / (0.5 * geometry.width);
+        Eigen::Matrix<double, 2, 8> h;
+        h << 1, 0, q.x(), q.y(), 0, 0, q.x() * q.x(), q.x() * q.y(),
+             0, 1, 0, 0, q.x(), q.y(), q.x() * q.y(), q.y() * q.y();
+        plane.middleRows<2>(2 * i) = local * h;
+    }
+    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(plane);
+    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * n, 8);
+    const Eigen::MatrixXd rest = jacobian - basis * (basis.transpose() * jacobian);
+    for (int i = 0; i < n; ++i) {
+        const Eigen::MatrixXd rows = rest.middleRows<2>(2 * i);
+        sigma[i] = std::sqrt(std::max(0.0, (rows * node.covariance * rows.transpose()).trace() / 2));
+    }
+    return sigma;
+}
+
+namespace {
+
+/// How far (px) the border of the corrected picture at this scale looks beyond the frame, at the worst place; negative: inside.
+double overshoot(const FrameMap& map, double scale) {
+    const PictureGeometry& g = map.geometry();
+    const double w = g.width, h = g.height;
+    const auto at = [&](double t) {  // t in [0, 4) runs round the border
+        const int side = std::min(3, static_cast<int>(t));
+        const double f = t - side;
+        const Vec2 p = side == 0 ? Vec2(f * w, 0) : side == 1 ? Vec2(w, f * h) : side == 2 ? Vec2((1 - f) * w, h) : Vec2(0, (1 - f) * h);
+        const Vec2 ideal = g.middle() + (p - g.middle()) / scale;
+        if (!map.reaches(ideal)) return 1e6;
+        const Vec2 green = map.green(ideal);
+        double worst = -1e9;
+        for (const Channel channel : {Channel::red, Channel::green, Channel::blue}) {
+            const Vec2 q = channel == Channel::green ? green : map.fringe(channel, green);
+            worst = std::max({worst, -q.x(), -q.y(), q.x() - w, q.y() - h});
+        }
+        return worst;
+    };
+    const int samples = 512;
+    double worst = -1e9;
+    for (int side = 0; side < 4; ++side)
+        for (int i = 0; i <= samples; ++i) worst = std::max(worst, at(std::min(side + i / double(samples), side + 1 - 1e-12)));
+    return worst;
+}
+
+}  // namespace
+
+double fill_scale(const FrameMap& map) {
+    double low = 0.2, high = 1;
+    while (overshoot(map, high) > 0 && high < 16) high *= 1.5;
+    for (int i = 0; i < 40; ++i) {
+        const double middle = 0.5 * (low + high);
+        (overshoot(map, middle) > 0 ? low : high) = middle;
+    }
+    return high;
+}
+
+}  // namespace optrel

@@ -1,0 +1,83 @@
+// Where light goes: from the ideal picture into the frame, channel by channel, and what falloff does there.
+#pragma once
+
+#include <array>
+#include <optional>
+
+#include "optics/profile.h"
+
+namespace optrel {
+
+/// How much of each component is corrected: 1 is all of it, 0 nothing, 2 twice as much.
+struct CorrectionStrength {
+    double distortion = 1;
+    double fringe = 1;
+    double vignetting = 1;
+};
+
+/// The mapping of one profile node into pictures of one geometry. Cheap to copy and free of shared state.
+class FrameMap {
+public:
+    /// `reference` is the geometry that the profile was measured with: its half-diagonal scales field heights.
+    FrameMap(const ProfileNode& node, const PictureGeometry& reference, const PictureGeometry& geometry, CorrectionStrength strength = {});
+
+    const PictureGeometry& geometry() const { return geometry_; }
+    double focal_px() const { return focal_px_; }
+    Vec2 centre() const { return centre_px_; }
+
+    /// Ideal position (px) to the frame (px), green light.
+    Vec2 green(const Vec2& ideal) const {
+        const Vec2 flat = (ideal - centre_px_) / focal_px_;
+        return centre_px_ + focal_px_ * (flat + strength_.distortion * (model_.bend(flat) - flat));
+    }
+    /// Where a channel lies in the frame, when green lies at `green` (both px).
+    Vec2 fringe(Channel channel, const Vec2& green) const;
+    /// The factor that undoes the falloff at a frame position, 1 in the middle of the picture.
+    double gain(Channel channel, const Vec2& frame) const;
+
+    /// Viewing direction (unit vector) of the green light at a frame position; empty where the model does not reach.
+    std::optional<Vec3> ray(const Vec2& frame) const;
+    /// Ideal position of a frame position; the inverse of green() at full strength.
+    std::optional<Vec2> ideal(const Vec2& frame) const;
+
+    /// False where the polynomial has folded back, so that green() there means nothing.
+    bool reaches(const Vec2& ideal) const { return ((ideal - centre_px_) / focal_px_).norm() < monotonic_radius_; }
+
+private:
+    struct ChannelFringe {
+        double c0 = 0, c1 = 0, c2 = 0;
+        Vec2 shift_px = Vec2::Zero();
+    };
+
+    PictureGeometry geometry_;
+    CorrectionStrength strength_;
+    LensModel model_;
+    double focal_px_;
+    Vec2 centre_px_;
+    double reference_px_;  // the reference half-diagonal in px of this picture
+    double monotonic_radius_;
+    std::array<ChannelFringe, 3> fringe_;
+    std::optional<Falloff> falloff_;
+    double reference_mm_;
+    std::array<double, 3> middle_{1, 1, 1};
+};
+
+/// Geometric distortion (ISO 17850) at field height h along the diagonal: (bent radius - ideal radius) / ideal radius, in percent.
+/// `h` is measured in the ideal picture.
+double distortion_percent(const ProfileNode& node, const PictureGeometry& geometry, double h);
+/// The value of largest size over the picture, sign kept.
+double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry);
+
+/// One sigma (px) of the mapping at ideal positions, from the node's covariance. What a plane homography of the whole picture
+/// can absorb is projected out, because focal length, centre and tilt of the camera trade against one another without any
+/// effect on straightness. `points` should cover the picture. Returns zeros when the node has no covariance.
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points);
+
+/// A regular grid over the picture, edge to edge, row by row.
+std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down);
+
+/// The smallest scale about the middle of the picture at which the corrected picture has no empty border: a corrected
+/// position p is looked up at ideal = middle + (p - middle) / scale. Exact to a hundredth of an output pixel, all channels.
+double fill_scale(const FrameMap& map);
+
+}  // namespace optrel

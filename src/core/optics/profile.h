@@ -1,0 +1,110 @@
+// A lens profile: what was measured of one lens on one sensor size, at one or more lens settings.
+//
+// Lengths are millimetres on the sensor, so that a profile serves another sensor size with the same lens. Versions are
+// immutable once published.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <Eigen/Core>
+
+#include "optics/coordinates.h"
+#include "optics/lens_model.h"
+
+namespace optrel {
+
+/// Where a lens stood when it was measured. A value of 0 means that the frame did not say.
+struct LensSetting {
+    double focal_mm = 0;
+    double aperture = 0;    ///< f-number
+    double distance_m = 0;  ///< focus distance
+};
+
+/// Lateral chromatic aberration of one channel against green (ISO 19084): at the green position s (mm),
+///     displacement = (s - centre) (c0 + c1 h^2 + c2 h^4) + shift,   h = |s - centre| / reference half-diagonal.
+struct Fringe {
+    double c0 = 0, c1 = 0, c2 = 0;
+    Vec2 shift_mm = Vec2::Zero();
+    double residual_p95_px = 0;  ///< what remains after correction, 95th percentile over the picture
+};
+
+/// Falloff (ISO 17957): relative illuminance at s, for each channel,
+///     1 + a1 h^2 + a2 h^4 + a3 h^6,   h = |s - centre| / reference half-diagonal.
+struct Falloff {
+    std::array<std::array<double, 3>, 3> a{};  ///< [channel][term]
+    Vec2 centre_mm = Vec2::Zero();
+    std::array<double, 3> residual_percent{};  ///< RMS of the block means about the model
+    double sigma_percent = 0;                  ///< one sigma of the gain in the corner
+    bool centre_measured = false;              ///< false: one light direction only, the optical centre was kept
+    bool from_chart = false;                   ///< true: second best, from the white squares of the chart
+
+    double relative(Channel channel, const Vec2& s, double half_diagonal_mm) const {
+        const double q = (s - centre_mm).squaredNorm() / (half_diagonal_mm * half_diagonal_mm);
+        const auto& p = a[static_cast<int>(channel)];
+        return 1 + q * (p[0] + q * (p[1] + q * p[2]));
+    }
+};
+
+/// The figures that say how good a node is.
+struct NodeQuality {
+    int frames_used = 0;
+    int frames_dropped = 0;
+    int corners = 0;
+    double rms_px = 0;
+    double held_out_rms_px = 0;
+    double max_sigma_px = 0;       ///< largest field uncertainty over the picture, one sigma
+    double coverage = 0;           ///< share of the picture within reach of a corner, 0..1
+    double largest_height = 0;     ///< largest covered field height
+    double distortion_extreme_percent = 0;
+};
+
+/// One lens setting of a profile.
+struct ProfileNode {
+    LensSetting setting;
+    double focal_mm = 0;              ///< calibrated focal length F
+    Vec2 centre_mm = Vec2::Zero();    ///< optical centre from the middle of the picture
+    LensModel model;
+    double largest_radius_mm = 0;     ///< data reach this far from the middle
+    /// Covariance of (F mm, cx mm, cy mm, k1, k2, k3, p1, p2); empty when unknown.
+    Eigen::MatrixXd covariance;
+    std::optional<Fringe> red, blue;
+    std::optional<Falloff> falloff;
+    NodeQuality quality;
+};
+
+struct Provenance {
+    std::string author;
+    std::string time;     ///< ISO 8601, UTC
+    std::string program;  ///< name and version
+    std::string chart;    ///< as in checker:15x10:30
+    std::string note;
+    std::vector<std::pair<std::string, std::string>> frames;  ///< file name and content hash
+};
+
+struct Profile {
+    std::string id;        ///< stable over versions
+    int version = 0;       ///< 0: not published yet
+    std::string name;
+    std::string lens;      ///< lens text as the frames report it
+    std::string lens_serial;  ///< of the copy that was measured; empty when unknown
+    std::string camera;    ///< maker and model that it was measured on
+    PictureGeometry geometry;
+    std::vector<ProfileNode> nodes;
+    Provenance provenance;
+
+    /// The node nearest to a setting: log of the focal length first, then stops of the aperture, then 1 / distance.
+    /// A profile without nodes throws Error(input).
+    const ProfileNode& node_for(const LensSetting& setting) const;
+};
+
+/// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.
+std::string profile_to_json(const Profile& profile);
+Profile profile_from_json(const std::string& text, const std::string& where);
+
+/// Case, spacing, slashes, "f/" and "mm" do not tell lenses apart.
+std::string canonical_lens_text(const std::string& text);
+
+}  // namespace optrel

@@ -1,0 +1,177 @@
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "optics/profile.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+
+constexpr int format_version = 1;
+
+json to_json(const Vec2& v) { return {v.x(), v.y()}; }
+Vec2 vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
+
+json to_json(const Fringe& f) {
+    return {{"c", {f.c0, f.c1, f.c2}}, {"shift_mm", to_json(f.shift_mm)}, {"residual_p95_px", f.residual_p95_px}};
+}
+Fringe fringe(const json& j) {
+    Fringe f;
+    f.c0 = j.at("c").at(0);
+    f.c1 = j.at("c").at(1);
+    f.c2 = j.at("c").at(2);
+    f.shift_mm = vec2(j.at("shift_mm"));
+    f.residual_p95_px = j.value("residual_p95_px", 0.0);
+    return f;
+}
+
+json to_json(const Falloff& f) {
+    return {{"a", {{"red", f.a[0]}, {"green", f.a[1]}, {"blue", f.a[2]}}},
+            {"centre_mm", to_json(f.centre_mm)},
+            {"residual_percent", f.residual_percent},
+            {"sigma_percent", f.sigma_percent},
+            {"centre_measured", f.centre_measured},
+            {"from_chart", f.from_chart}};
+}
+Falloff falloff(const json& j) {
+    Falloff f;
+    f.a[0] = j.at("a").at("red").get<std::array<double, 3>>();
+    f.a[1] = j.at("a").at("green").get<std::array<double, 3>>();
+    f.a[2] = j.at("a").at("blue").get<std::array<double, 3>>();
+    f.centre_mm = vec2(j.at("centre_mm"));
+    f.residual_percent = j.value("residual_percent", std::array<double, 3>{});
+    f.sigma_percent = j.value("sigma_percent", 0.0);
+    f.centre_measured = j.value("centre_measured", false);
+    f.from_chart = j.value("from_chart", false);
+    return f;
+}
+
+json to_json(const NodeQuality& q) {
+    return {{"frames_used", q.frames_used},     {"frames_dropped", q.frames_dropped}, {"corners", q.corners},
+            {"rms_px", q.rms_px},               {"held_out_rms_px", q.held_out_rms_px}, {"max_sigma_px", q.max_sigma_px},
+            {"coverage", q.coverage},           {"largest_height", q.largest_height},
+            {"distortion_extreme_percent", q.distortion_extreme_percent}};
+}
+NodeQuality quality(const json& j) {
+    NodeQuality q;
+    q.frames_used = j.value("frames_used", 0);
+    q.frames_dropped = j.value("frames_dropped", 0);
+    q.corners = j.value("corners", 0);
+    q.rms_px = j.value("rms_px", 0.0);
+    q.held_out_rms_px = j.value("held_out_rms_px", 0.0);
+    q.max_sigma_px = j.value("max_sigma_px", 0.0);
+    q.coverage = j.value("coverage", 0.0);
+    q.largest_height = j.value("largest_height", 0.0);
+    q.distortion_extreme_percent = j.value("distortion_extreme_percent", 0.0);
+    return q;
+}
+
+json to_json(const ProfileNode& n) {
+    json out = {{"setting", {{"focal_mm", n.setting.focal_mm}, {"aperture", n.setting.aperture}, {"distance_m", n.setting.distance_m}}},
+                {"focal_mm", n.focal_mm},
+                {"centre_mm", to_json(n.centre_mm)},
+                {"model", to_string(n.model.kind())},
+                {"coefficients", n.model.coefficients()},
+                {"largest_radius_mm", n.largest_radius_mm},
+                {"quality", to_json(n.quality)}};
+    json rows = json::array();
+    for (Eigen::Index r = 0; r < n.covariance.rows(); ++r) {
+        json row = json::array();
+        for (Eigen::Index c = 0; c < n.covariance.cols(); ++c) row.push_back(n.covariance(r, c));
+        rows.push_back(row);
+    }
+    out["covariance"] = rows;
+    if (n.red) out["red"] = to_json(*n.red);
+    if (n.blue) out["blue"] = to_json(*n.blue);
+    if (n.falloff) out["falloff"] = to_json(*n.falloff);
+    return out;
+}
+ProfileNode node(const json& j) {
+    ProfileNode n;
+    const json& setting = j.at("setting");
+    n.setting = {setting.value("focal_mm", 0.0), setting.value("aperture", 0.0), setting.value("distance_m", 0.0)};
+    n.focal_mm = j.at("focal_mm");
+    n.centre_mm = vec2(j.at("centre_mm"));
+    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()), j.at("coefficients").get<LensModel::Coefficients>());
+    n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
+    if (j.contains("covariance") && !j["covariance"].empty()) {
+        const json& rows = j["covariance"];
+        if (rows.size() > 64) throw input_error("its covariance is absurdly large");
+        n.covariance.resize(rows.size(), rows.size());
+        for (std::size_t r = 0; r < rows.size(); ++r)
+            for (std::size_t c = 0; c < rows.size(); ++c) n.covariance(r, c) = rows.at(r).at(c).get<double>();
+    }
+    if (j.contains("red")) n.red = fringe(j["red"]);
+    if (j.contains("blue")) n.blue = fringe(j["blue"]);
+    if (j.contains("falloff")) n.falloff = falloff(j["falloff"]);
+    if (j.contains("quality")) n.quality = quality(j["quality"]);
+    if (!(n.focal_mm > 0)) throw input_error("its focal length is not positive");
+    return n;
+}
+
+}  // namespace
+
+std::string profile_to_json(const Profile& p) {
+    json nodes = json::array();
+    for (const ProfileNode& n : p.nodes) nodes.push_back(to_json(n));
+    json frames = json::array();
+    for (const auto& [name, hash] : p.provenance.frames) frames.push_back({{"name", name}, {"hash", hash}});
+    const json out = {{"format", "optrel-profile"},
+                      {"format_version", format_version},
+                      {"id", p.id},
+                      {"version", p.version},
+                      {"name", p.name},
+                      {"lens", p.lens},
+                      {"lens_serial", p.lens_serial},
+                      {"camera", p.camera},
+                      {"sensor", {{"width", p.geometry.width}, {"height", p.geometry.height}, {"pitch_um", p.geometry.pitch_um}}},
+                      {"nodes", nodes},
+                      {"provenance",
+                       {{"author", p.provenance.author},
+                        {"time", p.provenance.time},
+                        {"program", p.provenance.program},
+                        {"chart", p.provenance.chart},
+                        {"note", p.provenance.note},
+                        {"frames", frames}}}};
+    return out.dump(2) + "\n";
+}
+
+Profile profile_from_json(const std::string& text, const std::string& where) {
+    try {
+        const json j = json::parse(text);
+        if (!j.is_object() || j.value("format", "") != "optrel-profile")
+            throw input_error(fmt::format("{} is not a lens profile; choose a file that Optrel wrote as a profile.", where));
+        if (j.value("format_version", 0) > format_version)
+            throw input_error(fmt::format("{} is a lens profile of format {}, newer than this program reads ({}); update Optrel.", where,
+                                          j.value("format_version", 0), format_version));
+        Profile p;
+        p.id = j.at("id");
+        p.version = j.value("version", 0);
+        p.name = j.value("name", "");
+        p.lens = j.value("lens", "");
+        p.lens_serial = j.value("lens_serial", "");
+        p.camera = j.value("camera", "");
+        const json& sensor = j.at("sensor");
+        p.geometry = {sensor.at("width"), sensor.at("height"), sensor.at("pitch_um")};
+        if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0)) throw input_error("its sensor size is not positive");
+        for (const json& n : j.at("nodes")) p.nodes.push_back(node(n));
+        if (p.nodes.empty()) throw input_error("it holds no lens setting");
+        if (j.contains("provenance")) {
+            const json& v = j["provenance"];
+            p.provenance = {v.value("author", ""), v.value("time", ""), v.value("program", ""), v.value("chart", ""), v.value("note", ""), {}};
+            for (const json& f : v.value("frames", json::array())) p.provenance.frames.emplace_back(f.value("name", ""), f.value("hash", ""));
+        }
+        return p;
+    } catch (const json::exception& error) {
+        throw input_error(fmt::format("{} cannot be read as a lens profile ({}); export it again.", where, error.what()));
+    } catch (const Error& error) {
+        const std::string said = error.what();
+        if (said.rfind("it", 0) != 0) throw;
+        throw input_error(fmt::format("{} cannot be used as a lens profile: {}; solve the lens again.", where, said));
+    }
+}
+
+}  // namespace optrel

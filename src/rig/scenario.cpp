@@ -1,0 +1,138 @@
+#include "rig/scenario.h"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "demo_scenario.h"
+#include "frames/tiff_writer.h"
+#include "rig/camera.h"
+#include "rig/truth.h"
+
+namespace optrel::rig {
+namespace {
+
+using nlohmann::json;
+namespace fs = std::filesystem;
+
+cv::Vec2d vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
+cv::Vec3d vec3(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>()}; }
+
+Lens lens_from(const json& j) {
+    Lens lens;
+    lens.focal_mm = j.at("focal_mm");
+    lens.centre_mm = vec2(j.at("centre_mm"));
+    lens.reference_mm = j.at("reference_mm");
+    lens.division = j.at("division").get<std::array<double, 3>>();
+    lens.tilt = vec2(j.at("tilt"));
+    const char* names[] = {"red", "green", "blue"};
+    for (int c = 0; c < 3; ++c) {
+        if (j.at("stretch").contains(names[c])) lens.stretch[c] = j["stretch"][names[c]].get<std::array<double, 2>>();
+        if (j.at("shift_mm").contains(names[c])) lens.shift_mm[c] = vec2(j["shift_mm"][names[c]]);
+        lens.mechanical[c] = j.at("mechanical").at(names[c]);
+    }
+    lens.cosine_power = j.at("cosine_power");
+    lens.falloff_centre_mm = vec2(j.at("falloff_centre_mm"));
+    return lens;
+}
+
+Body body_from(const json& j) {
+    Body body;
+    body.maker = j.at("maker");
+    body.model = j.at("model");
+    body.serial = j.at("serial");
+    body.width = j.at("width");
+    body.height = j.at("height");
+    body.pitch_um = j.at("pitch_um");
+    if (j.at("filter") == "GBRG") body.filter = {{{1, 2}, {0, 1}}};
+    const auto m = j.at("xyz_to_camera").get<std::array<double, 9>>();
+    body.xyz_to_camera = cv::Matx33d(m.data());
+    body.neutral = j.at("neutral").get<std::array<double, 3>>();
+    body.full_well = j.at("full_well");
+    body.read_noise = j.at("read_noise");
+    return body;
+}
+
+struct Shot {
+    fs::path path;
+    json recipe;
+};
+
+}  // namespace
+
+std::string demo_scenario() { return demo_scenario_json; }
+
+void make_frames(const std::string& scenario_json, const fs::path& out, Progress& progress) {
+    json scenario;
+    std::vector<Shot> shots;
+    Lens lens;
+    std::map<std::string, Body> bodies;
+    try {
+        scenario = json::parse(scenario_json);
+        lens = lens_from(scenario.at("lens"));
+        for (const json& b : scenario.at("bodies")) bodies[b.at("id").get<std::string>()] = body_from(b);
+        for (const json& s : scenario.at("shots")) {
+            bodies.at(s.at("body").get<std::string>());
+            shots.push_back({out / s.at("folder").get<std::string>() / (s.at("name").get<std::string>() + ".dng"), s});
+        }
+    } catch (const std::exception& error) {
+        throw input_error(fmt::format("The scenario cannot be read ({}); compare it with demo/herbarium.json.", error.what()));
+    }
+    std::error_code failed;
+    for (const char* folder : {"calibration", "specimens", "truth"}) fs::create_directories(out / folder, failed);
+    if (failed) throw file_error(fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
+
+    progress.start(static_cast<int>(shots.size()), "Making frames on the rig");
+    for (const Shot& shot : shots) {
+        progress.check();
+        const json& r = shot.recipe;
+        const Body& body = bodies.at(r.at("body").get<std::string>());
+        // The recipe's fingerprint beside the frame tells whether it has to be made again.
+        const std::string fingerprint = fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() + r.dump()));
+        const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
+        if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) {
+            progress.step();
+            continue;
+        }
+        Exposure exposure;
+        exposure.iso = r.at("iso");
+        exposure.level = r.value("level", 0.6);
+        exposure.blur_px = r.value("blur_px", 0.55);
+        exposure.seed = fnv1a(shot.path.stem().string());
+        const std::string kind = r.at("kind");
+        Placement placement;
+        if (r.contains("rotation")) placement.rotation_degrees = vec3(r["rotation"]);
+        if (r.contains("translation")) placement.translation_mm = vec3(r["translation"]);
+        RawPicture raw;
+        if (kind == "chart") {
+            const json& c = scenario.at("chart");
+            raw = photograph(body, lens, exposure, BoardScene(c.at("squares_x"), c.at("squares_y"), c.at("square_mm")), placement, progress);
+        } else if (kind == "flat") {
+            exposure.lamp_gradient = vec2(r.at("lamp"));
+            raw = photograph_flat(body, lens, exposure, progress);
+        } else {
+            raw = photograph(body, lens, exposure, SpecimenScene(exposure.seed), placement, progress);
+        }
+        Metadata m;
+        m.maker = body.maker;
+        m.model = body.model;
+        m.body_serial = body.serial;
+        m.lens = scenario["lens"].at("text");
+        m.lens_serial = scenario["lens"].at("serial");
+        m.focal_mm = scenario["lens"].at("nominal_mm");
+        m.aperture = r.value("aperture", 4.0);
+        m.iso = exposure.iso;
+        m.distance_m = r.value("distance_m", 1.0);
+        m.pitch_um = body.pitch_um;
+        m.time = r.at("time");
+        write_dng(shot.path, raw, m);
+        write_atomic(mark, fingerprint);
+        progress.step();
+    }
+    for (const auto& [id, body] : bodies) write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(lens, body));
+}
+
+}  // namespace optrel::rig

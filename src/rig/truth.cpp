@@ -1,0 +1,33 @@
+#include "rig/truth.h"
+
+#include <nlohmann/json.hpp>
+
+namespace optrel::rig {
+
+std::string truth_json(const Lens& lens, const Body& body) {
+    using nlohmann::json;
+    const double pitch = body.pitch_um * 1e-3, focal_px = lens.focal_mm / pitch;
+    const cv::Vec2d middle(body.width / 2.0, body.height / 2.0);
+    const cv::Vec2d centre = middle + lens.centre_mm / pitch;
+    json points = json::array();
+    for (int j = 0; j < 21; ++j)
+        for (int i = 0; i < 31; ++i) {
+            const cv::Vec2d ideal(body.width * i / 30.0, body.height * j / 20.0);
+            const cv::Vec2d xy = (ideal - centre) / focal_px;
+            json point = {{"ideal", {ideal[0], ideal[1]}}};
+            json gains = json::array();
+            const char* names[] = {"red", "green", "blue"};
+            const cv::Vec2d green = lens.find(1, xy);
+            for (int c = 0; c < 3; ++c) {
+                const cv::Vec2d at = middle + lens.find(c, xy) / pitch;
+                point[names[c]] = {at[0], at[1]};
+                gains.push_back(lens.light(c, cv::Vec2d(0, 0)) / lens.light(c, green));
+            }
+            point["gain"] = gains;
+            points.push_back(point);
+        }
+    const json out = {{"size", {body.width, body.height}}, {"centre", {centre[0], centre[1]}}, {"focal_px", focal_px}, {"points", points}};
+    return out.dump(1) + "\n";
+}
+
+}  // namespace optrel::rig
