@@ -50,6 +50,17 @@ struct CornerCost {
     }
 };
 
+/// The axis of symmetry is known beforehand to lie within about a quarter of a degree of the perpendicular; where the frames
+/// say little about it (a lens without distortion), it stays there.
+struct AxisPrior {
+    template <class T>
+    bool operator()(const T* lens, T* residual) const {
+        residual[0] = lens[8] / T(0.004);
+        residual[1] = lens[9] / T(0.004);
+        return true;
+    }
+};
+
 LensBlock pack(const LensSolution& s, const Scale& scale) {
     LensBlock block{s.focal_px / scale.focal, (s.centre_px.x() - scale.middle.x()) / scale.focal, (s.centre_px.y() - scale.middle.y()) / scale.focal};
     for (int i = 0; i < LensModel::coefficient_count; ++i) block[3 + i] = s.model.coefficients()[i];
@@ -105,6 +116,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Scale& scale, 
     } else if (!options.fixed_terms.empty()) {
         problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, options.fixed_terms));
     }
+    if (!options.lens_fixed) problem.AddResidualBlock(new ceres::AutoDiffCostFunction<AxisPrior, 2, lens_size>(new AxisPrior), nullptr, block.data());
     int residuals = 0;
     for (std::size_t v = 0; v < views.size(); ++v) {
         const Pose& pose = views[v].pose;
@@ -213,9 +225,9 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         AdjustOptions coarse;
         coarse.floor_px = 1.0;
         coarse.iterations = 25;
-        coarse.fixed_terms = {1, 2, 5, 6, 7};
+        coarse.fixed_terms = {1, 2, 5, 6, 7, 8, 9};
         adjust(trial, lens, scale, coarse);
-        coarse.fixed_terms = {};
+        coarse.fixed_terms = {8, 9};
         coarse.floor_px = 0.3;
         return adjust(trial, lens, scale, coarse);
     };

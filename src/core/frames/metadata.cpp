@@ -118,6 +118,13 @@ Metadata read_metadata(const fs::path& path) {
         m.pitch_um = pitch_um(exif);
         m.width = static_cast<int>(image->pixelWidth());
         m.height = static_cast<int>(image->pixelHeight());
+        // A raw file may keep a preview in front and the picture itself in a sub-directory: the largest one counts.
+        for (const std::string sub : {"Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
+            const int width = static_cast<int>(number_of(exif, (sub + "ImageWidth").c_str()));
+            if (width <= m.width) continue;
+            m.width = width;
+            m.height = static_cast<int>(number_of(exif, (sub + "ImageLength").c_str()));
+        }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
     } catch (const Exiv2::AnyError& error) {
         throw input_error(fmt::format("The metadata of {} cannot be read ({}): the file is truncated or no picture; copy it again from the card.",

@@ -32,6 +32,9 @@ public:
     }
     /// Where a channel lies in the frame, when green lies at `green` (both px).
     Vec2 fringe(Channel channel, const Vec2& green) const;
+    bool has_falloff() const { return falloff_.has_value() && strength_.vignetting != 0; }
+    /// Where the falloff is centred in the frame (px); the middle of the picture without one.
+    Vec2 falloff_centre() const { return geometry_.to_image(falloff_ ? falloff_->centre_mm : Vec2(0, 0)); }
     /// The factor that undoes the falloff at a frame position, 1 in the middle of the picture.
     double gain(Channel channel, const Vec2& frame) const;
 
@@ -41,7 +44,7 @@ public:
     std::optional<Vec2> ideal(const Vec2& frame) const;
 
     /// False where the polynomial has folded back, so that green() there means nothing.
-    bool reaches(const Vec2& ideal) const { return ((ideal - centre_px_) / focal_px_).norm() < monotonic_radius_; }
+    bool reaches(const Vec2& ideal) const { return ((ideal - centre_px_) / focal_px_ - model_.axis()).norm() < monotonic_radius_; }
 
 private:
     struct ChannelFringe {

@@ -37,8 +37,9 @@ double LensModel::monotonic_radius() const {
     return std::numeric_limits<double>::infinity();
 }
 
-std::optional<Vec2> LensModel::unbend(const Vec2& bent) const {
-    Vec2 xy = bent;
+std::optional<Vec2> LensModel::unbend(const Vec2& bent_in) const {
+    const Vec2 axis(c_[5], c_[6]), bent = bent_in - axis;
+    Vec2 xy = bent;  // from the axis
     // A damped radial start keeps Newton on the branch that holds the middle of the picture.
     for (int i = 0; i < 8; ++i) {
         const double q = xy.squaredNorm();
@@ -47,7 +48,7 @@ std::optional<Vec2> LensModel::unbend(const Vec2& bent) const {
         xy = bent / radial;
     }
     for (int i = 0; i < 30; ++i) {
-        const Vec2 miss = bend(xy) - bent;
+        const Vec2 miss = bend(xy + axis) - bent_in;
         if (miss.norm() < 1e-14) break;
         const double x = xy.x(), y = xy.y(), q = xy.squaredNorm();
         const double radial = 1 + q * (c_[0] + q * (c_[1] + q * c_[2]));
@@ -59,8 +60,8 @@ std::optional<Vec2> LensModel::unbend(const Vec2& bent) const {
         xy -= jacobian.inverse() * miss;
         if (!xy.allFinite() || xy.norm() > 1e3) return std::nullopt;
     }
-    if ((bend(xy) - bent).norm() > 1e-9 || xy.norm() > monotonic_radius()) return std::nullopt;
-    return xy;
+    if ((bend(xy + axis) - bent_in).norm() > 1e-9 || xy.norm() > monotonic_radius()) return std::nullopt;
+    return xy + axis;
 }
 
 }  // namespace optrel

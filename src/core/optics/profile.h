@@ -68,7 +68,7 @@ struct ProfileNode {
     Vec2 centre_mm = Vec2::Zero();    ///< optical centre from the middle of the picture
     LensModel model;
     double largest_radius_mm = 0;     ///< data reach this far from the middle
-    /// Covariance of (F mm, cx mm, cy mm, k1, k2, k3, p1, p2); empty when unknown.
+    /// Covariance of (F mm, cx mm, cy mm, model coefficients); empty when unknown.
     Eigen::MatrixXd covariance;
     std::optional<Fringe> red, blue;
     std::optional<Falloff> falloff;

@@ -1,0 +1,21 @@
+// XMP packets in Optrel's own namespace, for sidecars.
+#pragma once
+
+#include <map>
+#include <string>
+
+namespace optrel {
+
+/// Properties by path: "revision" is a plain property, "baseline/exposure" a field of a structure. Values are texts.
+using XmpProperties = std::map<std::string, std::string>;
+
+/// The namespace of Optrel's properties, prefix "optrel".
+extern const char* const xmp_namespace;
+
+/// Same properties, same bytes.
+std::string encode_xmp(const XmpProperties& properties);
+
+/// Throws Error(input) in one sentence when the text is no XMP, or holds no property of Optrel's namespace (`where` names the file).
+XmpProperties decode_xmp(const std::string& text, const std::string& where);
+
+}  // namespace optrel

@@ -1,0 +1,63 @@
+#include "render/colour.h"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace optrel {
+namespace {
+
+const cv::Matx33d srgb_to_xyz(0.4124564, 0.3575761, 0.1804375, 0.2126729, 0.7151522, 0.0721750, 0.0193339, 0.1191920, 0.9503041);
+
+}  // namespace
+
+std::array<double, 3> neutral_of(const RawPicture& raw, double t, double tint) {
+    const double u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t);
+    double v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t);
+    v += 0.0002 * tint;  // a greener light is corrected towards magenta
+    const double d = 2 * u - 8 * v + 4;
+    const double x = 3 * u / d, y = 2 * v / d;
+    const cv::Vec3d camera = raw.xyz_to_camera * cv::Vec3d(x / y, 1, (1 - x - y) / y);
+    std::array<double, 3> neutral;
+    for (int c = 0; c < 3; ++c) neutral[c] = std::max(0.02, camera[c] / std::max(1e-6, camera[1]));
+    return neutral;
+}
+
+std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neutral) {
+    std::array<double, 3> m;
+    const double largest = std::max({neutral[0], neutral[1], neutral[2], 1e-6});
+    for (int c = 0; c < 3; ++c) m[c] = largest / std::max(0.01 * largest, neutral[c]);
+    return m;
+}
+
+cv::Matx33f camera_to_srgb(const RawPicture& raw) {
+    cv::Matx33d m = raw.xyz_to_camera * srgb_to_xyz;
+    for (int row = 0; row < 3; ++row) {
+        const double white = m(row, 0) + m(row, 1) + m(row, 2);
+        if (std::abs(white) < 1e-6) return cv::Matx33f::eye();
+        for (int column = 0; column < 3; ++column) m(row, column) /= white;
+    }
+    if (std::abs(cv::determinant(m)) < 1e-6) return cv::Matx33f::eye();
+    const cv::Matx33d inverse = m.inv();
+    cv::Matx33f out;
+    for (int i = 0; i < 9; ++i) out.val[i] = static_cast<float>(inverse.val[i]);
+    return out;
+}
+
+std::uint16_t encode_srgb16(float linear) {
+    // Tabulated over the square root of light, where the curve is nearly straight.
+    constexpr int entries = 4096;
+    static const std::vector<float> table = [] {
+        std::vector<float> t(entries + 2);
+        for (int i = 0; i < entries + 2; ++i) {
+            const double root = static_cast<double>(i) / entries, v = root * root;
+            t[i] = static_cast<float>(65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
+        }
+        return t;
+    }();
+    const float at = std::sqrt(std::clamp(linear, 0.f, 1.f)) * entries;
+    const int i = static_cast<int>(at);
+    return static_cast<std::uint16_t>(table[i] + (at - i) * (table[i + 1] - table[i]) + 0.5f);
+}
+
+}  // namespace optrel

@@ -1,0 +1,121 @@
+#include "render/noise_reduction.h"
+
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+#include <vector>
+
+namespace optrel {
+namespace {
+
+/// Noise of the detail at each scale for white noise of one sigma 1 (Starck, Murtagh 1998).
+constexpr double scale_noise[] = {0.889, 0.200, 0.086, 0.041};
+
+/// One smoothing step with holes of 2^scale - 1.
+void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
+    const int hole = 1 << scale;
+    cv::Mat1f kernel = cv::Mat1f::zeros(1, 4 * hole + 1);
+    const float taps[] = {1 / 16.f, 4 / 16.f, 6 / 16.f, 4 / 16.f, 1 / 16.f};
+    for (int i = 0; i < 5; ++i) kernel(0, i * hole) = taps[i];
+    out.create(in.size());
+    for_strips(in.rows, [&](int first, int end) {  // OpenCV reads the rows beyond a strip, so strips join without a seam
+        cv::Mat to = out.rowRange(first, end);
+        cv::sepFilter2D(in.rowRange(first, end), to, CV_32F, kernel, kernel, {-1, -1}, 0, cv::BORDER_REFLECT_101);
+    });
+}
+
+void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, const NoiseModel& noise, double factor, int scales, const Progress& progress) {
+    cv::Mat1f rest = plane, smoother;
+    cv::Mat1f sum = cv::Mat1f::zeros(plane.size());
+    for (int scale = 0; scale < scales; ++scale) {
+        progress.check();
+        smooth(rest, smoother, scale);
+        const float k = static_cast<float>(factor * scale_noise[scale] * (scale == 0 ? 1.0 : 1.6));  // demosaicing correlates the noise
+        const float a = static_cast<float>(noise.a), b = static_cast<float>(noise.b);
+        for_strips(plane.rows, [&](int first, int end) {
+            for (int row = first; row < end; ++row) {
+                const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row), *level = signal.ptr<float>(row);
+                float* to = sum.ptr<float>(row);
+                for (int i = 0; i < plane.cols; ++i) {
+                    const float detail = in[i] - low[i];
+                    const float threshold = k * std::sqrt(std::max(0.f, a * std::max(0.f, level[i]) + b));
+                    to[i] += std::copysign(std::max(0.f, std::abs(detail) - threshold), detail);
+                }
+            }
+        });
+        rest = smoother;
+        smoother = cv::Mat1f();
+    }
+    plane = sum + rest;
+}
+
+}  // namespace
+
+NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
+    // Detail against the 4-neighbour mean on a sparse grid: variance 1.25 of the noise for white noise.
+    constexpr int bins = 12;
+    std::vector<float> detail[bins];
+    const int step = std::max(1, static_cast<int>(std::sqrt(plane.total() / 400000.0)));
+    for (int y = 2; y < plane.rows - 2; y += step)
+        for (int x = 2; x < plane.cols - 2; x += step) {
+            const float level = signal(y, x);
+            if (!(level >= 0 && level < 1)) continue;
+            const float d = plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x));
+            detail[std::min(bins - 1, static_cast<int>(std::sqrt(level) * bins))].push_back(std::abs(d));
+        }
+    double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    for (int i = 0; i < bins; ++i) {
+        if (detail[i].size() < 200) continue;
+        // The lower quartile of |d| keeps texture and edges out: for a normal distribution it is 0.3186 sigma.
+        std::nth_element(detail[i].begin(), detail[i].begin() + detail[i].size() / 4, detail[i].end());
+        const double sigma = detail[i][detail[i].size() / 4] / 0.3186 / std::sqrt(1.25);
+        const double x = (i + 0.5) * (i + 0.5) / (bins * bins), variance = sigma * sigma;
+        const double w = detail[i].size() / std::max(1e-14, variance * variance);
+        sw += w;
+        sx += w * x;
+        sy += w * variance;
+        sxx += w * x * x;
+        sxy += w * x * variance;
+    }
+    NoiseModel m;
+    if (sw <= 0) return m;
+    const double det = sw * sxx - sx * sx;
+    m.a = det > 1e-12 * sw * sxx ? std::max(0.0, (sw * sxy - sx * sy) / det) : 0;
+    m.b = std::max(0.0, (sy - m.a * sx) / sw);
+    return m;
+}
+
+void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
+    if (luminance_strength <= 0 && colour_strength <= 0) return;
+    // An orthogonal split in camera colours: Y = (R + 2 G + B) / 4, and the differences R - G, B - G.
+    cv::Mat1f y(planes.size()), red(planes.size()), blue(planes.size());
+    for_strips(y.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
+            for (int i = 0; i < y.cols; ++i) {
+                py[i] = 0.25f * (r[i] + 2 * g[i] + b[i]);
+                pr[i] = r[i] - g[i];
+                pb[i] = b[i] - g[i];
+            }
+        }
+    });
+    cv::Mat1f signal;
+    smooth(y, signal, 1);
+    if (luminance_strength > 0) shrink(y, signal, measure_noise(y, signal), luminance_strength / 40, 3, progress);
+    if (colour_strength > 0)
+        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, measure_noise(*plane, signal), colour_strength / 20, 4, progress);
+    for_strips(y.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            const float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
+            for (int i = 0; i < y.cols; ++i) {
+                g[i] = py[i] - 0.25f * (pr[i] + pb[i]);
+                r[i] = g[i] + pr[i];
+                b[i] = g[i] + pb[i];
+            }
+        }
+    });
+}
+
+}  // namespace optrel

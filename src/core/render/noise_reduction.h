@@ -1,0 +1,22 @@
+// Noise reduction by soft thresholds on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3 spline).
+//
+// Noise is measured on the frame itself: variance = a * signal + b, from the finest detail in bins of signal (EMVA 1288 terms).
+#pragma once
+
+#include "base/progress.h"
+#include "render/planes.h"
+
+namespace optrel {
+
+struct NoiseModel {
+    double a = 0, b = 0;
+    double sigma(double signal) const { return std::sqrt(std::max(0.0, a * std::max(0.0, signal) + b)); }
+};
+
+/// Noise of a plane against the level of `signal`; both of one size.
+NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal);
+
+/// Strengths 0 to 100 for luminance and colour. Works on camera colours after white balance, in place.
+void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress);
+
+}  // namespace optrel

@@ -1,0 +1,122 @@
+#include "rollout/rehearse.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/error.h"
+#include "base/parallel.h"
+
+namespace optrel {
+
+std::string to_string(Outcome outcome) {
+    static const char* names[] = {"changes", "same", "kept as hand-set", "exempt", "other kind", "body unknown", "unreadable"};
+    return names[static_cast<int>(outcome)];
+}
+
+std::map<Outcome, int> Rehearsal::by_outcome() const {
+    std::map<Outcome, int> out;
+    for (const RehearsedFrame& f : frames) ++out[f.outcome];
+    return out;
+}
+
+std::map<std::string, std::pair<int, int>> Rehearsal::by_body() const {
+    std::map<std::string, std::pair<int, int>> out;
+    for (const RehearsedFrame& f : frames) {
+        auto& [writes, all] = out[f.body_label];
+        writes += f.writes;
+        ++all;
+    }
+    return out;
+}
+
+std::map<Field, std::vector<std::pair<std::string, int>>> Rehearsal::by_field() const {
+    std::map<Field, std::map<std::string, int>> counts;
+    for (const RehearsedFrame& f : frames)
+        if (f.writes)
+            for (const FieldChange& c : f.changes) ++counts[c.field][c.before + " → " + c.after];
+    std::map<Field, std::vector<std::pair<std::string, int>>> out;
+    for (const auto& [field, changes] : counts) {
+        out[field].assign(changes.begin(), changes.end());
+        std::stable_sort(out[field].begin(), out[field].end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+    }
+    return out;
+}
+
+int Rehearsal::writes() const {
+    return static_cast<int>(std::count_if(frames.begin(), frames.end(), [](const RehearsedFrame& f) { return f.writes; }));
+}
+
+namespace {
+
+RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set) {
+    RehearsedFrame out;
+    out.path = frame.path;
+    out.body_label = frame.body_label;
+    Sheet sheet;
+    try {
+        if (!std::filesystem::exists(frame.path)) throw input_error(fmt::format("The frame {} is gone; find it or take it out of the list.", frame.path.string()));
+        out.before = read_sidecar(frame.path);
+        if (out.before) sheet = sheet_from_xmp(*out.before, sidecar_path(frame.path).string());
+    } catch (const std::exception& error) {
+        out.outcome = Outcome::unreadable;
+        out.reason = error.what();
+        return out;
+    }
+    if (sheet.exempt) {
+        out.outcome = Outcome::exempt;
+        return out;
+    }
+    ResolvedFrame resolved;
+    resolver.resolve(frame.facts, resolved);
+    Layer layer;
+    for (int f = 0; f < field_count; ++f)
+        if (resolved.fields[f].tier) layer[static_cast<Field>(f)] = resolved.fields[f].value;
+    if (!frame.facts.raw && layer.empty() && sheet.baseline.empty()) {
+        out.outcome = Outcome::other_kind;
+        return out;
+    }
+    for (int i = 0; i < field_count; ++i) {
+        const Field field = static_cast<Field>(i);
+        const auto was = sheet.baseline.find(field), is = layer.find(field);
+        const std::string before = was == sheet.baseline.end() ? "inherits" : to_display(field, was->second);
+        const std::string after = is == layer.end() ? "inherits" : to_display(field, is->second);
+        const bool equal = (was == sheet.baseline.end()) == (is == layer.end()) && (was == sheet.baseline.end() || was->second == is->second);
+        if (!equal) out.changes.push_back({field, before, after});
+    }
+    const bool hand_set = sheet.state() == FrameState::hand_set;
+    Sheet next = sheet;
+    next.baseline = layer;
+    next.revision = revision;
+    out.after = sheet_to_xmp(next);
+    const bool differs = !out.before || *out.before != out.after;
+    if (hand_set) {
+        out.outcome = Outcome::kept_hand_set;
+        out.writes = renew_hand_set && differs;
+    } else if (!differs) {
+        out.outcome = Outcome::same;
+    } else {
+        out.writes = true;
+        out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown : Outcome::changes;
+    }
+    return out;
+}
+
+}  // namespace
+
+Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set, Progress& progress) {
+    Rehearsal out;
+    out.revision = revision;
+    out.renew_hand_set = renew_hand_set;
+    out.frames.resize(frames.size());
+    progress.start(static_cast<int>(frames.size()), "Rehearsing");
+    parallel_for(static_cast<int>(frames.size()), [&](int i) {
+        if (progress.cancelled()) return;
+        out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set);
+        progress.step();
+    }, 8);
+    progress.check();
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,58 @@
+// Rehearsing: what a rollout would do, without doing it.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "rollout/sheet.h"
+
+namespace optrel {
+
+/// A frame in the scope of a rollout.
+struct ScopedFrame {
+    std::filesystem::path path;
+    FrameFacts facts;
+    std::string body_label;  ///< for the counts
+};
+
+enum class Outcome { changes, same, kept_hand_set, exempt, other_kind, body_unknown, unreadable };
+inline constexpr int outcome_count = 7;
+std::string to_string(Outcome outcome);
+
+struct FieldChange {
+    Field field;
+    std::string before, after;  ///< texts; "inherits" where a layer says nothing
+};
+
+struct RehearsedFrame {
+    std::filesystem::path path;
+    std::string body_label;
+    Outcome outcome = Outcome::same;
+    std::string reason;                 ///< of unreadable
+    std::vector<FieldChange> changes;   ///< of the baseline layer
+    bool writes = false;
+    std::optional<std::string> before;  ///< bytes of the sidecar now
+    std::string after;                  ///< bytes that a rollout writes
+};
+
+struct Rehearsal {
+    int revision = 0;
+    bool renew_hand_set = false;
+    std::vector<RehearsedFrame> frames;
+
+    std::map<Outcome, int> by_outcome() const;
+    /// Body label to frames that would be written, and all.
+    std::map<std::string, std::pair<int, int>> by_body() const;
+    /// Field to (old to new, frames), most frames first.
+    std::map<Field, std::vector<std::pair<std::string, int>>> by_field() const;
+    int writes() const;
+};
+
+/// A raw frame whose body is unknown gets what the studio and its model say, and is counted apart so that somebody looks.
+/// With `renew_hand_set` the layer beneath hand-set fields is renewed; the hand-set fields always stay.
+Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set, Progress& progress);
+
+}  // namespace optrel
