@@ -1,4 +1,5 @@
 // optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong usage.
+#include <QCoreApplication>
 #include <cstdio>
 #include <exception>
 
@@ -6,6 +7,7 @@
 
 int main(int argc, char** argv) {
     using namespace optrel;
+    QCoreApplication qt(argc, argv);  // Qt finds its database drivers through it
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
     app.require_subcommand(1);
@@ -13,6 +15,12 @@ int main(int argc, char** argv) {
         cli::add_calibrate(app);
         cli::add_map(app);
         cli::add_rig(app);
+        cli::add_store(app);
+        cli::add_draft(app);
+        cli::add_frame(app);
+        cli::add_resolve(app);
+        cli::add_correct(app);
+        cli::add_rollout(app);
         app.parse(argc, argv);
         return 0;
     } catch (const CLI::CallForHelp& help) {

@@ -17,9 +17,9 @@ std::array<double, 3> neutral_of(const RawPicture& raw, double t, double tint) {
     v += 0.0002 * tint;  // a greener light is corrected towards magenta
     const double d = 2 * u - 8 * v + 4;
     const double x = 3 * u / d, y = 2 * v / d;
-    const cv::Vec3d camera = raw.xyz_to_camera * cv::Vec3d(x / y, 1, (1 - x - y) / y);
+    const cv::Vec3d response = raw.xyz_to_camera * cv::Vec3d(x / y, 1, (1 - x - y) / y);
     std::array<double, 3> neutral;
-    for (int c = 0; c < 3; ++c) neutral[c] = std::max(0.02, camera[c] / std::max(1e-6, camera[1]));
+    for (int c = 0; c < 3; ++c) neutral[c] = std::max(0.02, response[c] / std::max(1e-6, response[1]));
     return neutral;
 }
 

@@ -1,0 +1,152 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cstdio>
+
+#include "base/files.h"
+#include "commands.h"
+#include "store/store.h"
+#include "studio/studio.h"
+
+namespace optrel::cli {
+namespace {
+
+struct Options {
+    std::string store, file, scope = "studio", target, lens, iso, kind = "raw", field, value, ramp, note, author;
+    bool lens_copy = false, inherit = false, json = false;
+};
+
+/// The tier that the options describe, without pins.
+Tier described_tier(const Options& o) {
+    Tier t;
+    if (o.scope == "studio")
+        t.scope = Scope::studio;
+    else if (o.scope == "model")
+        t.scope = Scope::model;
+    else if (o.scope == "body")
+        t.scope = Scope::body;
+    else
+        throw usage_error(fmt::format("--scope takes studio, model or body, not '{}'.", o.scope));
+    if ((t.scope == Scope::studio) != o.target.empty()) throw usage_error("--target names the model or the body of the scope, and belongs to these two scopes only.");
+    t.target = o.target;
+    if (!o.lens.empty()) {
+        t.lens_condition = o.lens_copy ? LensCondition::copy : LensCondition::model;
+        t.lens = o.lens;
+    }
+    if (!o.iso.empty()) {
+        double low = 0, high = 0;
+        char rest = 0;
+        if (std::sscanf(o.iso.c_str(), "%lf-%lf%c", &low, &high, &rest) != 2 || !(low > 0 && high >= low))
+            throw usage_error(fmt::format("--iso takes a span such as 1600-6400, not '{}'.", o.iso));
+        t.iso_span = {low, high};
+    }
+    if (o.kind != "raw" && o.kind != "rendered" && o.kind != "both") throw usage_error(fmt::format("--kind takes raw, rendered or both, not '{}'.", o.kind));
+    t.raw = o.kind != "rendered";
+    t.rendered = o.kind != "raw";
+    t.name = describe_conditions(t);
+    t.id = fmt::format("t{:012x}", fnv1a(t.name) & 0xffffffffffffull);
+    return t;
+}
+
+Pin described_pin(Field field, const Options& o) {
+    if (o.ramp.empty()) return Pin::constant(value_from_text(field, o.value));
+    Pin pin;
+    std::size_t at = 0;
+    while (at <= o.ramp.size()) {
+        const std::size_t end = std::min(o.ramp.find(',', at), o.ramp.size());
+        const std::string knot = o.ramp.substr(at, end - at);
+        const std::size_t colon = knot.find(':');
+        double iso = 0;
+        const auto parsed = std::from_chars(knot.data(), knot.data() + std::min(colon, knot.size()), iso);
+        if (colon == std::string::npos || parsed.ptr != knot.data() + colon || !(iso > 0))
+            throw usage_error(fmt::format("--ramp takes knots such as 100:0,800:20, not '{}'.", o.ramp));
+        pin.knots.emplace_back(iso, value_from_text(field, knot.substr(colon + 1)));
+        at = end + 1;
+    }
+    std::sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (std::size_t i = 1; i < pin.knots.size(); ++i)
+        if (pin.knots[i].first == pin.knots[i - 1].first) throw usage_error("--ramp has two knots at one ISO; give each ISO once.");
+    return pin;
+}
+
+void pin(const Options& o) {
+    const Field field = field_by_id(o.field);
+    if (int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1) throw usage_error("Give one of --value, --ramp and --inherit.");
+    const Tier wanted = described_tier(o);
+    Store store(store_folder(o.store));
+    Revision draft = store.draft();
+    auto tier = std::find_if(draft.tiers.begin(), draft.tiers.end(), [&](const Tier& t) { return describe_conditions(t) == describe_conditions(wanted); });
+    if (tier == draft.tiers.end()) {
+        draft.tiers.push_back(wanted);
+        tier = draft.tiers.end() - 1;
+    }
+    if (o.inherit)
+        tier->pins.erase(field);
+    else
+        tier->pins[field] = described_pin(field, o);
+    if (tier->pins.empty()) draft.tiers.erase(tier);
+    store.put_draft(draft);
+}
+
+}  // namespace
+
+void add_draft(CLI::App& app) {
+    auto* command = app.add_subcommand("baseline", "Edit the draft of the baseline and publish it");
+    command->require_subcommand(1);
+    auto o = std::make_shared<Options>();
+
+    auto* pinning = command->add_subcommand("pin", "Pin a field in the tier with exactly these conditions; the tier is made when there is none");
+    add_store_option(*pinning, o->store);
+    pinning->add_option("--scope", o->scope, "studio, model or body");
+    pinning->add_option("--target", o->target, "Camera name of the model, or id of the body");
+    pinning->add_option("--lens", o->lens, "Lens text, or id of a copy with --lens-copy");
+    pinning->add_flag("--lens-copy", o->lens_copy, "--lens names a copy");
+    pinning->add_option("--iso", o->iso, "ISO span, as in 1600-6400");
+    pinning->add_option("--kind", o->kind, "raw, rendered or both");
+    pinning->add_option("--field", o->field, "Field id")->required();
+    pinning->add_option("--value", o->value, "Its value");
+    pinning->add_option("--ramp", o->ramp, "Knots over ISO, as in 100:0,800:20");
+    pinning->add_flag("--inherit", o->inherit, "Take the pin out");
+    pinning->callback([o] { pin(*o); });
+
+    auto* showing = command->add_subcommand("export", "Print the draft as JSON, or write it to a file");
+    add_store_option(*showing, o->store);
+    showing->add_option("--out", o->file, "File to write");
+    showing->callback([o] {
+        const std::string text = revision_to_json(Store(store_folder(o->store)).draft());
+        if (o->file.empty())
+            fmt::print("{}", text);
+        else
+            write_atomic(o->file, text);
+    });
+
+    auto* importing = command->add_subcommand("import", "Replace the draft by a baseline from a file");
+    add_store_option(*importing, o->store);
+    importing->add_option("file", o->file, "Baseline (JSON)")->required();
+    importing->callback([o] {
+        const Revision r = revision_from_json(read_file(o->file), o->file);
+        Store(store_folder(o->store)).put_draft(r);
+    });
+
+    auto* publishing = command->add_subcommand("publish", "Publish the draft as the next revision");
+    add_store_option(*publishing, o->store);
+    publishing->add_option("--note", o->note, "What changed and why");
+    publishing->add_option("--author", o->author, "Who publishes (default: the login name)");
+    publishing->add_flag("--json", o->json, "Print JSON");
+    publishing->callback([o] {
+        Store store(store_folder(o->store));
+        const Revision before = store.current_revision();
+        const Revision r = store.publish_draft(o->author.empty() ? current_author() : o->author, o->note);
+        const std::vector<RevisionChange> changes = difference(before, r);
+        if (o->json) {
+            nlohmann::json list = nlohmann::json::array();
+            for (const RevisionChange& c : changes) list.push_back({{"tier", c.tier}, {"field", c.field}, {"before", c.before}, {"after", c.after}});
+            print_json({{"revision", r.number}, {"changes", list}});
+        } else {
+            fmt::print("Published revision {} with {} changes\n", r.number, changes.size());
+        }
+    });
+}
+
+}  // namespace optrel::cli

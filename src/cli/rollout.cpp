@@ -1,0 +1,117 @@
+#include "rollout/rollout.h"
+
+#include <fmt/format.h>
+
+#include "commands.h"
+#include "studio/studio.h"
+
+namespace optrel::cli {
+namespace {
+
+using nlohmann::json;
+
+struct Options {
+    std::string store, author;
+    std::vector<std::string> folders;
+    int number = 0;
+    bool renew = false, json = false;
+};
+
+Rehearsal rehearse_scope(Store& store, const Options& o) {
+    std::vector<FrameRecord> frames;
+    for (FrameRecord& f : store.frames()) {
+        const std::string path = f.path.string();
+        bool inside = o.folders.empty();
+        for (const std::string& folder : o.folders) {
+            std::string prefix = std::filesystem::absolute(folder).lexically_normal().string();
+            if (prefix.back() != '/') prefix += '/';
+            inside = inside || path.rfind(prefix, 0) == 0 || path + "/" == prefix;
+        }
+        if (inside) frames.push_back(std::move(f));
+    }
+    const Revision revision = store.current_revision();
+    if (revision.number == 0) throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
+    return rehearse(scope_of(frames, store.bodies()), revision.number, *make_resolver(revision), o.renew, console_progress());
+}
+
+json rehearsal_json(const Rehearsal& r) {
+    json outcomes = json::object(), bodies = json::object(), fields = json::object(), frames = json::array();
+    for (const auto& [outcome, n] : r.by_outcome()) outcomes[to_string(outcome)] = n;
+    for (const auto& [body, n] : r.by_body()) bodies[body] = {{"changes", n.first}, {"frames", n.second}};
+    for (const auto& [field, changes] : r.by_field())
+        for (const auto& [change, n] : changes) fields[info(field).id][change] = n;
+    for (const RehearsedFrame& f : r.frames) {
+        json changes = json::array();
+        for (const FieldChange& c : f.changes) changes.push_back({{"field", info(c.field).id}, {"before", c.before}, {"after", c.after}});
+        json j = {{"frame", f.path.string()}, {"outcome", to_string(f.outcome)}, {"writes", f.writes}, {"changes", changes}};
+        if (!f.reason.empty()) j["reason"] = f.reason;
+        frames.push_back(j);
+    }
+    return {{"revision", r.revision}, {"outcomes", outcomes}, {"bodies", bodies}, {"fields", fields}, {"writes", r.writes()}, {"frames", frames}};
+}
+
+void print_rehearsal(const Rehearsal& r) {
+    fmt::print("Revision {} over {} frames: {} would be written\n", r.revision, r.frames.size(), r.writes());
+    for (const auto& [outcome, n] : r.by_outcome()) fmt::print("  {:18} {:6}\n", to_string(outcome), n);
+    for (const RehearsedFrame& f : r.frames)
+        if (!f.reason.empty()) fmt::print("{}\n", f.reason);
+}
+
+void print_report(const RolloutReport& report, bool as_json) {
+    if (as_json)
+        return print_json({{"rollout", report.record.number}, {"revision", report.record.revision}, {"status", to_string(report.record.status)}, {"written", report.written}, {"kept", report.kept}});
+    fmt::print("Rollout {}: {}, {} sidecars written, {} kept\n", report.record.number, to_string(report.record.status), report.written, report.kept.size());
+    for (const std::string& k : report.kept) fmt::print("{}\n", k);
+}
+
+RolloutRecord record_of(Store& store, int number) {
+    const std::vector<RolloutRecord> all = list_rollouts(store.rollouts_folder());
+    for (const RolloutRecord& r : all)
+        if (number == 0 || r.number == number) return r;
+    throw input_error(number == 0 ? std::string("Nothing was rolled out from this store yet; there is nothing to take back.")
+                                  : fmt::format("There is no rollout {} in this store; 'store list rollouts' shows them.", number));
+}
+
+}  // namespace
+
+void add_rollout(CLI::App& app) {
+    auto* command = app.add_subcommand("rollout", "Rehearse a baseline over frames, write it, take it back");
+    command->require_subcommand(1);
+    auto o = std::make_shared<Options>();
+    const auto sub = [&](const char* name, const char* what) {
+        auto* s = command->add_subcommand(name, what);
+        add_store_option(*s, o->store);
+        s->add_flag("--json", o->json, "Print JSON");
+        return s;
+    };
+    for (const bool apply : {false, true}) {
+        auto* s = apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes") : sub("rehearse", "Show what a rollout would change; nothing is written");
+        s->add_option("--folder", o->folders, "Only frames below these folders");
+        s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
+        if (apply) s->add_option("--author", o->author, "Who rolls out (default: the login name)");
+        s->callback([o, apply] {
+            Store store(store_folder(o->store));
+            const Rehearsal r = rehearse_scope(store, *o);
+            if (apply)
+                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(), o->author.empty() ? current_author() : o->author, console_progress()), o->json);
+            else if (o->json)
+                print_json(rehearsal_json(r));
+            else
+                print_rehearsal(r);
+        });
+    }
+    auto* back = sub("rollback", "Restore every sidecar of a rollout byte for byte");
+    back->add_option("--number", o->number, "Which rollout (default: the newest)");
+    back->callback([o] {
+        Store store(store_folder(o->store));
+        print_report(roll_back(record_of(store, o->number), console_progress()), o->json);
+    });
+    auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped");
+    again->add_option("--number", o->number, "Which rollout (default: the newest)");
+    again->callback([o] {
+        Store store(store_folder(o->store));
+        print_report(resume(record_of(store, o->number), console_progress()), o->json);
+    });
+}
+
+}  // namespace optrel::cli

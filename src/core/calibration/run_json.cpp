@@ -1,0 +1,117 @@
+#include "calibration/run_json.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+
+json fit_to_json(const CornerFit& f) {
+    if (!f.ok) return nullptr;
+    return {f.position.x(), f.position.y(), f.covariance(0, 0), f.covariance(0, 1), f.covariance(1, 1), f.blur_px, f.amplitude};
+}
+
+CornerFit fit_from_json(const json& j) {
+    CornerFit f;
+    if (j.is_null()) return f;
+    f.ok = true;
+    f.position = {j.at(0).get<double>(), j.at(1).get<double>()};
+    const double cross = j.at(3);
+    f.covariance << j.at(2).get<double>(), cross, cross, j.at(4).get<double>();
+    f.blur_px = j.at(5);
+    f.amplitude = j.at(6);
+    return f;
+}
+
+}  // namespace
+
+std::string run_frame_to_json(const RunFrame& f) {
+    const Metadata& m = f.metadata;
+    json out = {{"path", f.path.string()},
+                {"hash", f.hash},
+                {"size", {f.width, f.height}},
+                {"role", static_cast<int>(f.role)},
+                {"problem", f.problem},
+                {"dropped", f.dropped},
+                {"metadata",
+                 {{"rendered", m.kind == FrameKind::rendered}, {"maker", m.maker}, {"model", m.model}, {"body_serial", m.body_serial}, {"lens", m.lens},
+                  {"lens_serial", m.lens_serial}, {"focal_mm", m.focal_mm}, {"aperture", m.aperture}, {"iso", m.iso}, {"distance_m", m.distance_m},
+                  {"pitch_um", m.pitch_um}, {"time", m.time}}}};
+    if (f.detection.found()) {
+        const ChartDetection& d = f.detection;
+        json corners = json::array();
+        for (const ChartCorner& c : d.corners) corners.push_back({c.column, c.row, fit_to_json(c.channel[0]), fit_to_json(c.channel[1]), fit_to_json(c.channel[2])});
+        out["detection"] = {{"extent", {d.columns, d.rows}}, {"whole", d.whole_board}, {"rejected", d.rejected}, {"blur_px", d.blur_px},
+                            {"contrast", d.contrast},        {"clipped", d.clipped},   {"corners", corners}};
+    }
+    if (!f.flat.blocks.empty()) {
+        json blocks = json::array();
+        for (const FlatField::Block& b : f.flat.blocks) blocks.push_back({b.uv.x(), b.uv.y(), static_cast<int>(b.channel), b.mean});
+        out["flat"] = {{"clipped", f.flat.clipped}, {"level", f.flat.level}, {"blocks", blocks}};
+    }
+    return out.dump();
+}
+
+RunFrame run_frame_from_json(const std::string& text, const std::string& where) {
+    try {
+        const json j = json::parse(text);
+        RunFrame f;
+        f.path = j.at("path").get<std::string>();
+        f.hash = j.at("hash");
+        f.width = j.at("size").at(0);
+        f.height = j.at("size").at(1);
+        f.role = static_cast<RunRole>(j.at("role").get<int>());
+        f.problem = j.at("problem");
+        f.dropped = j.at("dropped");
+        const json& m = j.at("metadata");
+        f.metadata.kind = m.at("rendered").get<bool>() ? FrameKind::rendered : FrameKind::raw;
+        f.metadata.maker = m.at("maker");
+        f.metadata.model = m.at("model");
+        f.metadata.body_serial = m.at("body_serial");
+        f.metadata.lens = m.at("lens");
+        f.metadata.lens_serial = m.at("lens_serial");
+        f.metadata.focal_mm = m.at("focal_mm");
+        f.metadata.aperture = m.at("aperture");
+        f.metadata.iso = m.at("iso");
+        f.metadata.distance_m = m.at("distance_m");
+        f.metadata.pitch_um = m.at("pitch_um");
+        f.metadata.time = m.at("time");
+        f.metadata.width = f.width;
+        f.metadata.height = f.height;
+        if (j.contains("detection")) {
+            const json& d = j["detection"];
+            f.detection.columns = d.at("extent").at(0);
+            f.detection.rows = d.at("extent").at(1);
+            f.detection.whole_board = d.at("whole");
+            f.detection.rejected = d.at("rejected");
+            f.detection.blur_px = d.at("blur_px");
+            f.detection.contrast = d.at("contrast");
+            f.detection.clipped = d.at("clipped");
+            for (const json& c : d.at("corners")) {
+                ChartCorner corner;
+                corner.column = c.at(0);
+                corner.row = c.at(1);
+                for (int k = 0; k < 3; ++k) corner.channel[k] = fit_from_json(c.at(2 + k));
+                f.detection.corners.push_back(corner);
+            }
+        }
+        if (j.contains("flat")) {
+            const json& d = j["flat"];
+            f.flat.name = f.name();
+            f.flat.clipped = d.at("clipped");
+            f.flat.level = d.at("level");
+            for (const json& b : d.at("blocks"))
+                f.flat.blocks.push_back({Vec2(b.at(0).get<double>(), b.at(1).get<double>()), static_cast<Channel>(b.at(2).get<int>()), b.at(3).get<double>()});
+        }
+        return f;
+    } catch (const json::exception& error) {
+        throw store_error(fmt::format("A frame of {} is damaged ({}); delete that run and measure it again.", where, error.what()));
+    }
+}
+
+}  // namespace optrel

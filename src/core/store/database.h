@@ -1,0 +1,44 @@
+// A thin layer over Qt SQL: statements that throw, and transactions that roll back by themselves.
+#pragma once
+
+#include <QSqlDatabase>
+#include <QSqlQuery>
+#include <QVariant>
+#include <filesystem>
+#include <string>
+
+#include "store/store.h"
+
+namespace optrel {
+
+class Store::Database {
+public:
+    explicit Database(const std::filesystem::path& file);
+    ~Database();
+
+    /// Runs a statement with positional values. Throws Error(store).
+    QSqlQuery run(const std::string& sql, const QVariantList& values = {});
+
+    class Transaction {
+    public:
+        explicit Transaction(Database& db);
+        ~Transaction();
+        void commit();
+
+    private:
+        Database& db_;
+        bool open_ = true;
+    };
+
+private:
+    void migrate();
+
+    std::string connection_;
+    std::filesystem::path file_;
+    QSqlDatabase db_;
+};
+
+inline QVariant text(const std::string& s) { return QString::fromStdString(s); }
+inline std::string text(const QVariant& v) { return v.toString().toStdString(); }
+
+}  // namespace optrel

@@ -1,0 +1,54 @@
+// What a studio does with its store: index frames, know each frame's facts, find its profile, resolve, develop, rehearse.
+//
+// Both the window and the command line stand on this, so that they cannot disagree.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "fleet/matching.h"
+#include "render/develop.h"
+#include "rollout/rehearse.h"
+#include "rollout/sheet.h"
+#include "store/store.h"
+
+namespace optrel {
+
+/// Files of a folder and its sub-folders that could be frames (by extension), sorted by name. Throws Error(file).
+std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder);
+
+/// Reads the metadata of files that are new or changed against `known`. Files that cannot be read are told in `problems`.
+std::vector<FrameRecord> index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known, std::vector<std::string>& problems,
+                                     Progress& progress);
+
+/// What resolving needs of a frame, by what is registered.
+FrameFacts facts_of(const Metadata& metadata, const std::vector<Body>& fleet);
+
+/// The registered label of a frame's body, its serial number, or what is known.
+std::string body_label(const Metadata& metadata, const std::vector<Body>& fleet);
+
+std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const std::vector<Body>& fleet);
+
+/// A resolver with the canonical form of lens texts that facts_of() uses.
+std::unique_ptr<Resolver> make_resolver(const Revision& revision);
+
+/// The profile that the resolved field lens_profile means for a frame. Throws Error(input) when a fixed one is not in the store.
+ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
+std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame);
+
+/// Geometry of a frame's picture; a missing pitch is taken as of a 36 mm wide picture.
+PictureGeometry geometry_of(const Metadata& metadata);
+
+/// Develops a frame file with fields and a profile. Thread-safe.
+Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile,
+                       const Progress& progress);
+
+/// Writes a developed picture as a 16-bit TIFF with an sRGB ICC profile and the frame's metadata.
+void export_tiff(const std::filesystem::path& out, const Developed& picture, const Metadata& metadata);
+
+/// Login name of the person at the machine.
+std::string current_author();
+
+}  // namespace optrel
