@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <vector>
 
 namespace optrel {
 namespace {
@@ -44,20 +43,11 @@ cv::Matx33f camera_to_srgb(const RawPicture& raw) {
     return out;
 }
 
-std::uint16_t encode_srgb16(float linear) {
-    // Tabulated over the square root of light, where the curve is nearly straight.
-    constexpr int entries = 4096;
-    static const std::vector<float> table = [] {
-        std::vector<float> t(entries + 2);
-        for (int i = 0; i < entries + 2; ++i) {
-            const double root = static_cast<double>(i) / entries, v = root * root;
-            t[i] = static_cast<float>(65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
-        }
-        return t;
-    }();
-    const float at = std::sqrt(std::clamp(linear, 0.f, 1.f)) * entries;
-    const int i = static_cast<int>(at);
-    return static_cast<std::uint16_t>(table[i] + (at - i) * (table[i + 1] - table[i]) + 0.5f);
+SrgbEncoder::SrgbEncoder() {
+    for (int i = 0; i < entries + 2; ++i) {
+        const double root = static_cast<double>(i) / entries, v = root * root;
+        table_[i] = static_cast<float>(65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
+    }
 }
 
 }  // namespace optrel

@@ -50,10 +50,11 @@ void tone(Planes& planes, const cv::Matx33f& matrix, const ResolvedFrame& f) {
             const float root = 2.f * i / entries;
             curve.push_back(mid_grey * std::pow(root * root / mid_grey, slope));
         }
-    const auto toned = [&](float x) {
-        const float at = std::sqrt(std::clamp(x, 0.f, 4.f)) * (entries / 2.f);
-        const int i = std::min(entries, static_cast<int>(at));
-        return curve[i] + (at - i) * (curve[i + 1] - curve[i]);
+    const float* table = curve.data();
+    const auto toned = [table](float x) {
+        const float at = std::sqrt(std::min(4.f, std::max(0.f, x))) * (entries / 2.f);
+        const int i = static_cast<int>(at);
+        return table[i] + (at - i) * (table[i + 1] - table[i]);
     };
     for_strips(planes.size().height, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
@@ -109,11 +110,12 @@ void sharpen(Planes& planes, double amount_percent, double radius_px) {
 
 cv::Mat3w encode(const Planes& planes) {
     cv::Mat3w out(planes.size());
+    static const SrgbEncoder encoder;
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
             cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
-            for (int i = 0; i < out.cols; ++i) to[i] = {encode_srgb16(r[i]), encode_srgb16(g[i]), encode_srgb16(b[i])};
+            for (int i = 0; i < out.cols; ++i) to[i] = {encoder(r[i]), encoder(g[i]), encoder(b[i])};
         }
     });
     return out;

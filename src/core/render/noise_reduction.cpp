@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <opencv2/imgproc.hpp>
 #include <vector>
 
 namespace optrel {
@@ -11,21 +10,37 @@ namespace {
 /// Noise of the detail at each scale for white noise of one sigma 1 (Starck, Murtagh 1998).
 constexpr double scale_noise[] = {0.889, 0.200, 0.086, 0.041};
 
-/// One smoothing step with holes of 2^scale - 1.
+/// Index mirrored about the ends, as in 2 1 0 1 2.
+int mirrored(int i, int n) {
+    if (n == 1) return 0;
+    while (i < 0 || i >= n) i = i < 0 ? -i : 2 * (n - 1) - i;
+    return i;
+}
+
+/// One smoothing step: five taps of the B3 spline with holes of 2^scale - 1 between them, down and then across.
 void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
-    const int hole = 1 << scale;
-    cv::Mat1f kernel = cv::Mat1f::zeros(1, 4 * hole + 1);
-    const float taps[] = {1 / 16.f, 4 / 16.f, 6 / 16.f, 4 / 16.f, 1 / 16.f};
-    for (int i = 0; i < 5; ++i) kernel(0, i * hole) = taps[i];
+    const int hole = 1 << scale, width = in.cols, height = in.rows;
     out.create(in.size());
-    for_strips(in.rows, [&](int first, int end) {  // OpenCV reads the rows beyond a strip, so strips join without a seam
-        cv::Mat to = out.rowRange(first, end);
-        cv::sepFilter2D(in.rowRange(first, end), to, CV_32F, kernel, kernel, {-1, -1}, 0, cv::BORDER_REFLECT_101);
+    for_strips(height, [&](int first, int end) {
+        std::vector<float> padded(width + 4 * hole);
+        float* down = padded.data() + 2 * hole;
+        for (int row = first; row < end; ++row) {
+            const float* tap[5];
+            for (int k = 0; k < 5; ++k) tap[k] = in.ptr<float>(mirrored(row + (k - 2) * hole, height));
+            for (int i = 0; i < width; ++i) down[i] = 0.0625f * (tap[0][i] + tap[4][i]) + 0.25f * (tap[1][i] + tap[3][i]) + 0.375f * tap[2][i];
+            for (int k = 1; k <= 2 * hole; ++k) {
+                down[-k] = down[mirrored(-k, width)];
+                down[width - 1 + k] = down[mirrored(width - 1 + k, width)];
+            }
+            float* to = out.ptr<float>(row);
+            const float *a = down - 2 * hole, *b = down - hole, *c = down + hole, *d = down + 2 * hole;
+            for (int i = 0; i < width; ++i) to[i] = 0.0625f * (a[i] + d[i]) + 0.25f * (b[i] + c[i]) + 0.375f * down[i];
+        }
     });
 }
 
 void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, const NoiseModel& noise, double factor, int scales, const Progress& progress) {
-    cv::Mat1f rest = plane, smoother;
+    cv::Mat1f rest = plane.clone(), smoother;
     cv::Mat1f sum = cv::Mat1f::zeros(plane.size());
     for (int scale = 0; scale < scales; ++scale) {
         progress.check();
@@ -46,7 +61,10 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, const NoiseModel& noise, 
         rest = smoother;
         smoother = cv::Mat1f();
     }
-    plane = sum + rest;
+    for_strips(plane.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row)
+            for (int i = 0; i < plane.cols; ++i) plane(row, i) = sum(row, i) + rest(row, i);
+    });
 }
 
 }  // namespace
