@@ -13,6 +13,7 @@ namespace optrel::cli {
 void add_calibrate(CLI::App& app);
 void add_map(CLI::App& app);
 void add_rig(CLI::App& app);
+void add_run(CLI::App& app);
 void add_store(CLI::App& app);
 void add_draft(CLI::App& app);
 void add_frame(CLI::App& app);

@@ -1,7 +1,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cstdio>
 
 #include "base/files.h"
@@ -49,27 +48,6 @@ Tier described_tier(const Options& o) {
     return t;
 }
 
-Pin described_pin(Field field, const Options& o) {
-    if (o.ramp.empty()) return Pin::constant(value_from_text(field, o.value));
-    Pin pin;
-    std::size_t at = 0;
-    while (at <= o.ramp.size()) {
-        const std::size_t end = std::min(o.ramp.find(',', at), o.ramp.size());
-        const std::string knot = o.ramp.substr(at, end - at);
-        const std::size_t colon = knot.find(':');
-        double iso = 0;
-        const auto parsed = std::from_chars(knot.data(), knot.data() + std::min(colon, knot.size()), iso);
-        if (colon == std::string::npos || parsed.ptr != knot.data() + colon || !(iso > 0))
-            throw usage_error(fmt::format("--ramp takes knots such as 100:0,800:20, not '{}'.", o.ramp));
-        pin.knots.emplace_back(iso, value_from_text(field, knot.substr(colon + 1)));
-        at = end + 1;
-    }
-    std::sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    for (std::size_t i = 1; i < pin.knots.size(); ++i)
-        if (pin.knots[i].first == pin.knots[i - 1].first) throw usage_error("--ramp has two knots at one ISO; give each ISO once.");
-    return pin;
-}
-
 void pin(const Options& o) {
     const Field field = field_by_id(o.field);
     if (int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1) throw usage_error("Give one of --value, --ramp and --inherit.");
@@ -84,7 +62,7 @@ void pin(const Options& o) {
     if (o.inherit)
         tier->pins.erase(field);
     else
-        tier->pins[field] = described_pin(field, o);
+        tier->pins[field] = pin_from_text(field, o.ramp.empty() ? o.value : o.ramp);
     if (tier->pins.empty()) draft.tiers.erase(tier);
     store.put_draft(draft);
 }

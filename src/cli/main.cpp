@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
         cli::add_calibrate(app);
         cli::add_map(app);
         cli::add_rig(app);
+        cli::add_run(app);
         cli::add_store(app);
         cli::add_draft(app);
         cli::add_frame(app);

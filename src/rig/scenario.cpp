@@ -79,7 +79,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
             shots.push_back({out / s.at("folder").get<std::string>() / (s.at("name").get<std::string>() + ".dng"), s});
         }
     } catch (const std::exception& error) {
-        throw input_error(fmt::format("The scenario cannot be read ({}); compare it with demo/herbarium.json.", error.what()));
+        throw input_error(fmt::format("The scenario cannot be read ({}); compare it with scenarios/herbarium.json.", error.what()));
     }
     std::error_code failed;
     for (const char* folder : {"calibration", "specimens", "truth"}) fs::create_directories(out / folder, failed);

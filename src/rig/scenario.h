@@ -1,4 +1,4 @@
-// A scenario: which bodies, which lens, which frames. The demo scenario is demo/herbarium.json.
+// A scenario: which bodies, which lens, which frames. The demo scenario is scenarios/herbarium.json.
 #pragma once
 
 #include <filesystem>

@@ -66,6 +66,8 @@ std::vector<RevisionChange> difference(const Revision& before, const Revision& a
 
 /// "100: 0, 800: 20" for a ramp, the value with its unit for a constant.
 std::string describe(Field field, const Pin& pin);
+/// What describe() writes, and shorter: "25", "25 px", "100: 0, 800: 20". Throws Error(input) with one sentence.
+Pin pin_from_text(Field field, const std::string& text);
 /// "body Brimholt B2/0117, ISO 1600-6400".
 std::string describe_conditions(const Tier& tier);
 

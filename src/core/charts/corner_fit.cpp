@@ -185,7 +185,7 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
         all += r * r;
     }
     all /= samples.size();
-    const double scale = double(samples.size()) / std::max<double>(1, double(samples.size()) - PARAMETERS);
+    const double scale = double(samples.size()) / std::max<double>(1, double(samples.size()) - int(PARAMETERS));
     variance_dark = count[0] > 8 ? std::max(sum[0] / count[0] * scale, 0.05 * all) : all;
     variance_bright = count[1] > 8 ? std::max(sum[1] / count[1] * scale, 0.05 * all) : all;
     variance_dark = std::max(variance_dark, 1e-10);

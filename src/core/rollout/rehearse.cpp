@@ -93,8 +93,9 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
     if (hand_set) {
         out.outcome = Outcome::kept_hand_set;
         out.writes = renew_hand_set && differs;
-    } else if (!differs) {
+    } else if (out.changes.empty()) {
         out.outcome = Outcome::same;
+        out.writes = differs;  // it still gets the new revision's number, so that it does not count as behind
     } else {
         out.writes = true;
         out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown : Outcome::changes;

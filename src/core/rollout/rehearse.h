@@ -51,7 +51,7 @@ struct Rehearsal {
     int writes() const;
 };
 
-/// A raw frame whose body is unknown gets what the studio and its model say, and is counted apart so that somebody looks.
+/// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what the studio and its model say, and is counted apart so that somebody looks.
 /// With `renew_hand_set` the layer beneath hand-set fields is renewed; the hand-set fields always stay.
 Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set, Progress& progress);
 

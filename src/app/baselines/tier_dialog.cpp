@@ -1,0 +1,93 @@
+#include "baselines/tier_dialog.h"
+
+#include <fmt/format.h>
+
+#include <QDialogButtonBox>
+#include <QPushButton>
+#include <QFormLayout>
+#include <QUuid>
+#include <cstdio>
+#include <set>
+
+#include "widgets/place.h"
+
+namespace optrel {
+
+TierDialog::TierDialog(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
+    setWindowTitle("Add a tier");
+    auto* form = new QFormLayout(this);
+    scope_ = new QComboBox;
+    scope_->addItems({"studio", "model", "body"});
+    scope_->setAccessibleName("Scope");
+    target_ = new QComboBox;
+    target_->setAccessibleName("Model or body");
+    lens_ = new QComboBox;
+    lens_->setAccessibleName("Lens");
+    lens_->addItem("any lens");
+    std::set<std::string> texts;
+    for (const LensEntry& l : session_.lenses())
+        if (texts.insert(l.lens).second) lens_->addItem("model: " + q(l.lens), q(l.lens));
+    for (const LensEntry& l : session_.lenses()) lens_->addItem("copy: " + q(l.id), q(l.id));
+    iso_ = new QLineEdit;
+    iso_->setPlaceholderText("any, or a span such as 1600-6400");
+    iso_->setAccessibleName("ISO span");
+    kind_ = new QComboBox;
+    kind_->addItems({"raw", "rendered", "raw and rendered"});
+    kind_->setAccessibleName("Kind of file");
+    name_ = new QLineEdit;
+    name_->setPlaceholderText("made from the conditions");
+    name_->setAccessibleName("Name");
+    form->addRow("For", scope_);
+    form->addRow("Which", target_);
+    form->addRow("Lens", lens_);
+    form->addRow("ISO", iso_);
+    form->addRow("Kind of file", kind_);
+    form->addRow("Name", name_);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    buttons->button(QDialogButtonBox::Ok)->setText("Add the tier");
+    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
+        if (session_.attempt([this] { tier(); })) accept();
+    });
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    form->addRow(buttons);
+    connect(scope_, &QComboBox::currentIndexChanged, this, &TierDialog::fill_targets);
+    fill_targets();
+    resize(440, sizeHint().height());
+}
+
+void TierDialog::fill_targets() {
+    target_->clear();
+    target_->setEnabled(scope_->currentIndex() > 0);
+    std::set<std::string> models;
+    for (const Body& b : session_.bodies()) {
+        if (scope_->currentIndex() == 2) target_->addItem(q(b.label()), q(b.id));
+        if (scope_->currentIndex() == 1 && models.insert(b.camera()).second) target_->addItem(q(b.camera()), q(b.camera()));
+    }
+}
+
+Tier TierDialog::tier() const {
+    Tier t;
+    t.scope = static_cast<Scope>(scope_->currentIndex());
+    if (t.scope != Scope::studio) {
+        t.target = target_->currentData().toString().toStdString();
+        if (t.target.empty()) throw input_error("There is no body in the fleet yet; add frames in Fleet first.");
+    }
+    if (lens_->currentIndex() > 0) {
+        t.lens_condition = lens_->currentText().startsWith("copy") ? LensCondition::copy : LensCondition::model;
+        t.lens = lens_->currentData().toString().toStdString();
+    }
+    if (const std::string span = iso_->text().trimmed().toStdString(); !span.empty()) {
+        double low = 0, high = 0;
+        char rest = 0;
+        if (std::sscanf(span.c_str(), "%lf - %lf%c", &low, &high, &rest) != 2 || !(low > 0 && high >= low))
+            throw input_error("The ISO span '" + span + "' is not understood; write two figures such as 1600-6400.");
+        t.iso_span = {low, high};
+    }
+    t.raw = kind_->currentIndex() != 1;
+    t.rendered = kind_->currentIndex() != 0;
+    t.name = name_->text().trimmed().isEmpty() ? describe_conditions(t) : name_->text().trimmed().toStdString();
+    t.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+    return t;
+}
+
+}  // namespace optrel

@@ -1,0 +1,27 @@
+// The conditions of a new tier.
+#pragma once
+
+#include <QComboBox>
+#include <QDialog>
+#include <QLineEdit>
+
+#include "session.h"
+
+namespace optrel {
+
+class TierDialog : public QDialog {
+    Q_OBJECT
+public:
+    TierDialog(Session& session, QWidget* parent);
+    /// Throws Error(input) when the conditions make no sense.
+    Tier tier() const;
+
+private:
+    void fill_targets();
+
+    Session& session_;
+    QComboBox *scope_, *target_, *lens_, *kind_;
+    QLineEdit *iso_, *name_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,55 @@
+// Long work off the window's thread, one job after another, with count, remaining time and cancel.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <QThreadPool>
+#include <deque>
+#include <functional>
+#include <memory>
+
+#include "base/progress.h"
+
+namespace optrel {
+
+class Jobs : public QObject {
+    Q_OBJECT
+public:
+    Jobs();
+    ~Jobs() override;
+
+    /// Queues a job. `work` runs on a worker and may throw; `done` runs on the window's thread afterwards, only when it went well.
+    void run(const QString& title, std::function<void(Progress&)> work, std::function<void()> done);
+    /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
+    void run_quietly(std::function<void()> work, std::function<void()> done);
+
+    bool busy() const { return running_ != nullptr; }
+    /// True while quiet work is under way as well.
+    bool active() const { return busy() || quiet_ > 0; }
+    int waiting() const { return static_cast<int>(queue_.size()); }
+    void cancel();
+
+signals:
+    void progressed(const QString& text, int done, int total);
+    void idle();
+    void failed(const QString& why);
+
+private:
+    struct Job {
+        QString title;
+        std::function<void(Progress&)> work;
+        std::function<void()> done;
+        std::unique_ptr<Progress> progress;
+    };
+    void next();
+    void finish(const QString& error);
+    void report(int done, int total, const QString& what);
+
+    std::deque<std::shared_ptr<Job>> queue_;
+    std::shared_ptr<Job> running_;
+    QElapsedTimer since_start_, since_report_;
+    QThreadPool pool_, quiet_pool_;
+    int quiet_ = 0;
+};
+
+}  // namespace optrel

@@ -1,0 +1,152 @@
+#include "main_window.h"
+
+#include <QAction>
+#include <QCloseEvent>
+#include <QSettings>
+#include <QShortcut>
+
+#include "attention/attention_place.h"
+#include "baselines/baselines_place.h"
+#include "bench/bench_place.h"
+#include "fleet/fleet_place.h"
+#include "inspect/inspect_place.h"
+#include "jobs.h"
+#include "lenses/lenses_place.h"
+#include "rollout/rollout_place.h"
+
+namespace optrel {
+
+MainWindow::MainWindow(Session& session) : session_(session) {
+    setWindowTitle("Optrel");
+    resize(1280, 800);
+    setMinimumSize(1100, 680);
+    build_rail();
+    places_ = new QStackedWidget;
+    places_->addWidget(new AttentionPlace(session));
+    places_->addWidget(new BenchPlace(session));
+    places_->addWidget(new LensesPlace(session));
+    places_->addWidget(new FleetPlace(session));
+    places_->addWidget(new BaselinesPlace(session));
+    places_->addWidget(new RolloutPlace(session));
+    places_->addWidget(new InspectPlace(session));
+    auto* centre = new QWidget;
+    auto* across = new QHBoxLayout;
+    across->setContentsMargins(0, 0, 0, 0);
+    across->setSpacing(0);
+    across->addWidget(rail_);
+    across->addWidget(places_, 1);
+    auto* down = new QVBoxLayout(centre);
+    down->setContentsMargins(0, 0, 0, 0);
+    down->setSpacing(0);
+    down->addLayout(across, 1);
+    down->addWidget(build_footer());
+    setCentralWidget(centre);
+    build_shortcuts();
+
+    connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
+    connect(&session_, &Session::go_to, this, [this](int place) { go_to(static_cast<theme::Place>(place)); });
+    connect(&session_, &Session::inspect_frame, this, [this](const QString& path) {
+        go_to(theme::Place::inspect);
+        static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
+    });
+    rail_->setCurrentRow(session_.frames().empty() ? static_cast<int>(theme::Place::attention) : static_cast<int>(theme::Place::bench));
+}
+
+void MainWindow::build_rail() {
+    rail_ = new QListWidget;
+    rail_->setObjectName("rail");
+    rail_->setAccessibleName("Places");
+    rail_->setFixedWidth(88);
+    rail_->setIconSize({26, 26});
+    rail_->setViewMode(QListView::IconMode);
+    rail_->setFlow(QListView::TopToBottom);
+    rail_->setMovement(QListView::Static);
+    rail_->setWrapping(false);
+    rail_->setGridSize({87, 66});
+    rail_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    for (int i = 0; i < theme::place_count; ++i) {
+        const auto p = static_cast<theme::Place>(i);
+        auto* item = new QListWidgetItem(theme::place_icon(p), theme::place_name(p));
+        item->setToolTip(QString("%1: %2 (Alt+%3)").arg(theme::place_name(p), theme::place_purpose(p)).arg(i + 1));
+        item->setSizeHint({87, 64});
+        rail_->addItem(item);
+    }
+}
+
+QWidget* MainWindow::build_footer() {
+    auto* footer = new QWidget;
+    footer->setObjectName("footer");
+    footer->setAttribute(Qt::WA_StyledBackground);
+    auto* layout = new QHBoxLayout(footer);
+    layout->setContentsMargins(10, 3, 10, 3);
+    message_ = new QLabel(QString("Store: %1").arg(QString::fromStdString(session_.store().folder().string())));
+    message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    message_->setAccessibleName("Message");
+    work_ = new QLabel;
+    bar_ = new QProgressBar;
+    bar_->setFixedWidth(150);
+    bar_->setAccessibleName("Progress");
+    cancel_ = new QPushButton("Cancel");
+    undo_ = new QPushButton("Undo");
+    redo_ = new QPushButton("Redo");
+    for (QPushButton* b : {cancel_, undo_, redo_}) b->setAccessibleName(b->text());
+    layout->addWidget(message_, 1);
+    layout->addWidget(work_);
+    layout->addWidget(bar_);
+    layout->addWidget(cancel_);
+    layout->addWidget(undo_);
+    layout->addWidget(redo_);
+    for (QWidget* w : {static_cast<QWidget*>(bar_), static_cast<QWidget*>(cancel_)}) w->hide();
+
+    connect(&session_, &Session::told, this, [this](const QString& text, bool serious) {
+        message_->setText((serious ? "! " : "") + text);
+        message_->setToolTip(text);
+        message_->setStyleSheet(QString("color: %1; font-weight: %2").arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
+    });
+    Jobs& jobs = session_.jobs();
+    connect(&jobs, &Jobs::progressed, this, [this](const QString& text, int done, int total) {
+        work_->setText(text);
+        bar_->setRange(0, total);
+        bar_->setValue(done);
+        bar_->show();
+        cancel_->show();
+    });
+    connect(&jobs, &Jobs::idle, this, [this] {
+        work_->clear();
+        bar_->hide();
+        cancel_->hide();
+    });
+    connect(cancel_, &QPushButton::clicked, &jobs, &Jobs::cancel);
+    QUndoStack& stack = session_.undo();
+    undo_->setEnabled(false);
+    redo_->setEnabled(false);
+    connect(&stack, &QUndoStack::canUndoChanged, undo_, &QPushButton::setEnabled);
+    connect(&stack, &QUndoStack::canRedoChanged, redo_, &QPushButton::setEnabled);
+    connect(&stack, &QUndoStack::undoTextChanged, this, [this](const QString& what) { undo_->setToolTip(what.isEmpty() ? "Nothing to undo" : "Undo: " + what); });
+    connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
+    connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
+    return footer;
+}
+
+void MainWindow::build_shortcuts() {
+    auto* undo = new QShortcut(QKeySequence::Undo, this);
+    connect(undo, &QShortcut::activated, &session_.undo(), &QUndoStack::undo);
+    auto* redo = new QShortcut(QKeySequence::Redo, this);
+    connect(redo, &QShortcut::activated, &session_.undo(), &QUndoStack::redo);
+    for (int i = 0; i < theme::place_count; ++i) {
+        auto* jump = new QShortcut(QKeySequence(Qt::ALT | static_cast<Qt::Key>(Qt::Key_1 + i)), this);
+        connect(jump, &QShortcut::activated, this, [this, i] { go_to(static_cast<theme::Place>(i)); });
+    }
+}
+
+void MainWindow::go_to(theme::Place place) { rail_->setCurrentRow(static_cast<int>(place)); }
+
+PlaceWidget* MainWindow::place(theme::Place place) const { return static_cast<PlaceWidget*>(places_->widget(static_cast<int>(place))); }
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    session_.jobs().cancel();
+    event->accept();
+}
+
+}  // namespace optrel

@@ -1,0 +1,44 @@
+// The one window: a rail of places, the place, and a footer that tells what is under way.
+#pragma once
+
+#include <QLabel>
+#include <QListWidget>
+#include <QMainWindow>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QStackedWidget>
+
+#include "session.h"
+#include "theme.h"
+
+namespace optrel {
+
+class PlaceWidget;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+public:
+    explicit MainWindow(Session& session);
+
+    void go_to(theme::Place place);
+    PlaceWidget* place(theme::Place place) const;
+    /// What the footer says now.
+    QString message() const { return message_->text(); }
+
+protected:
+    void closeEvent(QCloseEvent* event) override;
+
+private:
+    void build_rail();
+    QWidget* build_footer();
+    void build_shortcuts();
+
+    Session& session_;
+    QListWidget* rail_;
+    QStackedWidget* places_;
+    QLabel *message_, *work_;
+    QProgressBar* bar_;
+    QPushButton *cancel_, *undo_, *redo_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,216 @@
+#include "rollout/rollout_place.h"
+
+#include <QSplitter>
+#include <set>
+
+#include "jobs.h"
+
+namespace optrel {
+
+RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout, session) {
+    build();
+    connect(&session_, &Session::frames_changed, this, &RolloutPlace::refresh);
+    for (const auto signal : {&Session::baselines_changed, &Session::sheets_changed, &Session::fleet_changed})
+        connect(&session_, signal, this, [this] {
+            refresh();
+            refresh_rehearsal();
+        });
+    refresh();
+    refresh_rehearsal();
+}
+
+void RolloutPlace::build() {
+    scope_ = new QComboBox;
+    scope_->setAccessibleName("Scope");
+    scope_->setMinimumWidth(220);
+    renew_ = new QCheckBox("Renew the baseline beneath hand-set fields");
+    renew_->setToolTip("Hand-set fields stay as they are in any case");
+    rehearse_ = button("&Rehearse", "Works out what the current revision would change; nothing is written", true);
+    apply_ = button("Roll &out", "Writes what was rehearsed: one sidecar beside each frame");
+    connect(rehearse_, &QPushButton::clicked, this, &RolloutPlace::rehearse_now);
+    connect(apply_, &QPushButton::clicked, this, &RolloutPlace::roll_out_now);
+    auto* bar = new QHBoxLayout;
+    bar->addWidget(new QLabel("Frames"));
+    bar->addWidget(scope_);
+    bar->addWidget(renew_);
+    bar->addStretch();
+    bar->addWidget(rehearse_);
+    bar->addWidget(apply_);
+    body_->addLayout(bar);
+    summary_ = new QLabel;
+    summary_->setWordWrap(true);
+    body_->addWidget(summary_);
+
+    outcomes_ = new Table("Outcomes", {{"Outcome", false, false, 0}, {"Frames", true, false, 64}});
+    bodies_ = new Table("By body", {{"Body", false, false, 0}, {"Written", true, false, 64}, {"Of", true, false, 50}});
+    fields_ = new Table("By field", {{"Field", false, false, 0}, {"Old → new", false, false, 150}, {"Frames", true, false, 60}});
+    frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120}, {"Body", false, false, 0}, {"Outcome", false, false, 130}, {"Changes", false, false, 0}});
+    history_ = new Table("History", {{"No.", true, false, 44}, {"Revision", true, false, 70}, {"Frames", true, false, 60}, {"By", false, false, 0}, {"When, UTC", false, false, 140}, {"Status", false, false, 96}});
+    connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
+        if (const int row = frames_->chosen(); row >= 0 && row < static_cast<int>(listed_.size())) emit session_.inspect_frame(q(rehearsal_->frames[listed_[row]].path.string()));
+    });
+    back_ = button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
+    resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
+    connect(back_, &QPushButton::clicked, this, [this] { roll_back(history_->chosen()); });
+    connect(resume_, &QPushButton::clicked, this, [this] {
+        const int row = history_->chosen();
+        if (row < 0) return;
+        auto out = std::make_shared<RolloutReport>();
+        const RolloutRecord record = history_list_[row];
+        session_.jobs().run("Going on", [=](Progress& progress) { *out = resume(record, progress); }, [=, this] { report("Finished", *out); });
+    });
+    connect(history_, &Table::chosen_changed, this, [this](int row) {
+        const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
+        const RolloutStatus status = there ? history_list_[row].status : RolloutStatus::rolled_back;
+        back_->setEnabled(there && status != RolloutStatus::rolled_back);
+        resume_->setEnabled(there && (status == RolloutStatus::writing || status == RolloutStatus::rolling_back));
+    });
+    back_->setEnabled(false);
+    resume_->setEnabled(false);
+
+    auto* top = new QSplitter(Qt::Horizontal);
+    top->addWidget(panel("Outcome", outcomes_));
+    top->addWidget(panel("By body", bodies_));
+    top->addWidget(panel("By field", fields_));
+    top->setSizes({260, 380, 520});
+    auto* history = new QWidget;
+    auto* history_layout = new QVBoxLayout(history);
+    history_layout->setContentsMargins(0, 0, 0, 0);
+    auto* history_bar = new QHBoxLayout;
+    history_bar->addWidget(heading("History"));
+    history_bar->addStretch();
+    history_bar->addWidget(resume_);
+    history_bar->addWidget(back_);
+    history_layout->addLayout(history_bar);
+    history_layout->addWidget(history_, 1);
+    auto* bottom = new QSplitter(Qt::Horizontal);
+    bottom->addWidget(panel("Frames: double-click to inspect one", frames_));
+    bottom->addWidget(history);
+    bottom->setSizes({640, 520});
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(top);
+    down->addWidget(bottom);
+    down->setSizes({230, 320});
+    body_->addWidget(down, 1);
+}
+
+void RolloutPlace::refresh() {
+    const QString keep = scope_->currentText();
+    std::set<std::string> folders;
+    for (const FrameRecord& f : session_.frames()) folders.insert(f.path.parent_path().string());
+    scope_->clear();
+    scope_->addItem(QString("all %1 frames").arg(session_.frames().size()));
+    for (const std::string& folder : folders) scope_->addItem(q(folder));
+    scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
+    session_.attempt([this] { history_list_ = list_rollouts(session_.store().rollouts_folder()); });
+    std::vector<Row> rows;
+    for (const RolloutRecord& r : history_list_) {
+        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back;
+        rows.push_back({Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision), Cell(QString::number(r.frames), r.frames), Cell(q(r.author)),
+                        Cell(q(r.time).replace('T', ' ').left(16)), Cell((open ? "! stopped " : r.status == RolloutStatus::done ? "✓ " : "↶ ") + q(to_string(r.status)), open ? Cell::Tone::warning : Cell::Tone::plain)});
+    }
+    history_->set_rows(std::move(rows));
+    rehearse_->setEnabled(session_.current().number > 0 && !session_.frames().empty());
+}
+
+void RolloutPlace::refresh_rehearsal() {
+    if (rehearsal_ && rehearsal_->revision != session_.current().number) rehearsal_.reset();
+    apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
+    if (!rehearsal_) {
+        summary_->setText(session_.current().number == 0 ? "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would change."
+                          : session_.frames().empty()    ? "No frames are known yet. Add a folder in Fleet."
+                                                         : QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until you roll out.").arg(session_.current().number));
+        for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
+        listed_.clear();
+        return;
+    }
+    const Rehearsal& r = *rehearsal_;
+    summary_->setText(QString("Revision %1 over %2 frames: %3 sidecars would be written, %5 of them only with the new revision's number. Frames set by hand or exempt stay as they are%4.")
+                          .arg(r.revision)
+                          .arg(r.frames.size())
+                          .arg(r.writes())
+                          .arg(r.renew_hand_set ? ", but the baseline beneath hand-set fields is renewed" : "")
+                          .arg(std::count_if(r.frames.begin(), r.frames.end(), [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); })));
+    std::vector<Row> rows;
+    const auto counts = r.by_outcome();
+    for (int i = 0; i < outcome_count; ++i) {
+        const auto it = counts.find(static_cast<Outcome>(i));
+        const int n = it == counts.end() ? 0 : it->second;
+        const bool bad = n > 0 && (i == static_cast<int>(Outcome::unreadable) || i == static_cast<int>(Outcome::body_unknown));
+        rows.push_back({Cell((bad ? "! " : "") + q(to_string(static_cast<Outcome>(i))), bad ? Cell::Tone::warning : n ? Cell::Tone::plain : Cell::Tone::faint), Cell(QString::number(n), n)});
+    }
+    outcomes_->set_rows(std::move(rows));
+    rows.clear();
+    for (const auto& [body, n] : r.by_body()) rows.push_back({Cell(q(body)), Cell(QString::number(n.first), n.first), Cell(QString::number(n.second), n.second)});
+    bodies_->set_rows(std::move(rows));
+    rows.clear();
+    for (const auto& [field, changes] : r.by_field())
+        for (const auto& [change, n] : changes) rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
+    fields_->set_rows(std::move(rows));
+    rows.clear();
+    listed_.clear();
+    for (std::size_t i = 0; i < r.frames.size() && rows.size() < 5000; ++i) {
+        const RehearsedFrame& f = r.frames[i];
+        QStringList changes;
+        for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
+        const bool bad = f.outcome == Outcome::unreadable;
+        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)), Cell(q(to_string(f.outcome)), bad ? Cell::Tone::serious : f.writes ? Cell::Tone::mark : Cell::Tone::plain),
+                        bad ? Cell(q(f.reason), Cell::Tone::serious) : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint) : Cell(changes.join(", "))});
+        listed_.push_back(static_cast<int>(i));
+    }
+    frames_->set_rows(std::move(rows));
+}
+
+void RolloutPlace::rehearse_now() {
+    if (session_.current().number == 0) return;
+    std::vector<FrameRecord> frames;
+    const std::string folder = scope_->currentIndex() > 0 ? scope_->currentText().toStdString() : "";
+    for (const FrameRecord& f : session_.frames())
+        if (folder.empty() || f.path.parent_path().string() == folder) frames.push_back(f);
+    const std::vector<Body> fleet = session_.bodies();
+    const Revision revision = session_.current();
+    const bool renew = renew_->isChecked();
+    auto out = std::make_shared<Rehearsal>();
+    session_.jobs().run(
+        "Rehearsing", [=](Progress& progress) { *out = rehearse(scope_of(frames, fleet), revision.number, *make_resolver(revision), renew, progress); },
+        [=, this] {
+            rehearsal_ = std::move(*out);
+            refresh_rehearsal();
+        });
+}
+
+void RolloutPlace::roll_out_now() {
+    if (!rehearsal_) return;
+    auto out = std::make_shared<RolloutReport>();
+    const Rehearsal rehearsal = *rehearsal_;
+    const int current = session_.current().number;
+    const std::filesystem::path root = session_.store().rollouts_folder();
+    session_.jobs().run(
+        "Rolling out", [=](Progress& progress) { *out = roll_out(rehearsal, current, root, current_author(), progress); },
+        [=, this] {
+            rehearsal_.reset();
+            report("Rolled out", *out);
+        });
+}
+
+void RolloutPlace::roll_back(int row) {
+    if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
+    auto out = std::make_shared<RolloutReport>();
+    const RolloutRecord record = history_list_[row];
+    session_.jobs().run("Rolling back", [=](Progress& progress) { *out = optrel::roll_back(record, progress); },
+                        [=, this] {
+                            rehearsal_.reset();
+                            report("Rolled back", *out);
+                        });
+}
+
+void RolloutPlace::report(const QString& what, const RolloutReport& r) {
+    QString message = QString("%1: %2 sidecars written.").arg(what).arg(r.written);
+    if (!r.kept.empty()) message += QString(" %1 were changed since and are kept; the first: %2").arg(r.kept.size()).arg(q(r.kept.front()));
+    session_.tell(message, !r.kept.empty());
+    session_.reload_sheets();
+}
+
+void RolloutPlace::show_something() { rehearse_now(); }
+
+}  // namespace optrel

@@ -1,0 +1,40 @@
+// Rollout: scope, rehearsal, applying, history and the way back.
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <optional>
+
+#include "rollout/rollout.h"
+#include "widgets/place.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class RolloutPlace : public PlaceWidget {
+    Q_OBJECT
+public:
+    explicit RolloutPlace(Session& session);
+    void show_something() override;
+    void rehearse_now();
+    void roll_out_now();
+    void roll_back(int history_row);
+    const std::optional<Rehearsal>& rehearsal() const { return rehearsal_; }
+
+private:
+    void build();
+    void refresh();
+    void refresh_rehearsal();
+    void report(const QString& what, const RolloutReport& report);
+
+    std::optional<Rehearsal> rehearsal_;
+    std::vector<RolloutRecord> history_list_;
+    std::vector<int> listed_;  ///< rows of the frame table to frames of the rehearsal
+    QComboBox* scope_;
+    QCheckBox* renew_;
+    QPushButton *rehearse_, *apply_, *back_, *resume_;
+    QLabel* summary_;
+    Table *outcomes_, *bodies_, *fields_, *frames_, *history_;
+};
+
+}  // namespace optrel

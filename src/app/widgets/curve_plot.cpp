@@ -1,0 +1,210 @@
+#include "widgets/curve_plot.h"
+
+#include <QApplication>
+#include <QAreaSeries>
+#include <QChart>
+#include <QClipboard>
+#include <QContextMenuEvent>
+#include <QFileDialog>
+#include <QLineSeries>
+#include <QMenu>
+#include <QScatterSeries>
+#include <QSvgGenerator>
+#include <QToolTip>
+#include <QCategoryAxis>
+#include <cmath>
+
+#include "theme.h"
+
+namespace optrel {
+
+CurvePlot::CurvePlot(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent)
+    : QChartView(parent), x_title_(x_title), y_title_(y_title) {
+    setAccessibleName(accessible_name);
+    setRenderHint(QPainter::Antialiasing);
+    setFrameShape(QFrame::NoFrame);
+    setMouseTracking(true);
+    setMinimumSize(180, 120);
+    chart()->legend()->hide();
+    chart()->setMargins({2, 9, 18, 0});
+    chart()->layout()->setContentsMargins(0, 0, 0, 0);
+    chart()->setBackgroundBrush(theme::paper);
+    chart()->setBackgroundRoundness(0);
+    chart()->setBackgroundPen(QPen(theme::rule));
+    connect(chart(), &QChart::plotAreaChanged, this, &CurvePlot::place_labels);
+    set_curves({}, 0, 1, 1);
+}
+
+void CurvePlot::set_x_labels(std::vector<std::pair<double, QString>> labels) { x_labels_ = std::move(labels); }
+
+void CurvePlot::set_y_title(const QString& title) { y_title_ = title; }
+
+void CurvePlot::set_curves(std::vector<Curve> curves, double x_low, double x_high, double y_least) {
+    curves_ = std::move(curves);
+    chart()->removeAllSeries();
+    for (QAbstractAxis* axis : chart()->axes()) {
+        chart()->removeAxis(axis);
+        delete axis;
+    }
+    double low = 1e300, high = -1e300;
+    for (const Curve& c : curves_)
+        for (std::size_t i = 0; i < c.points.size(); ++i) {
+            const double s = c.sigma.empty() ? 0 : c.sigma[i];
+            low = std::min(low, c.points[i].y() - s);
+            high = std::max(high, c.points[i].y() + s);
+        }
+    if (low > high) low = high = 0;
+    low = std::min(low, 0.0);
+    high = std::max(high, 0.0);
+    if (high - low < y_least) {
+        const double spare = (y_least - (high - low)) / 2;
+        low -= spare;
+        high += spare;
+    }
+
+    // Category axes, because their labels are ours to write: round values, no negative zero, ISO numbers on a scale of stops.
+    auto* x = new QCategoryAxis;
+    auto* y = new QCategoryAxis;
+    for (QCategoryAxis* axis : {x, y}) {
+        axis->setLabelsPosition(QCategoryAxis::AxisLabelsPositionOnValue);
+        axis->setLabelsFont(theme::figure_font(7.5));
+        axis->setTitleFont(theme::text_font(8));
+        axis->setLabelsColor(theme::faint_ink);
+        axis->setTitleBrush(theme::faint_ink);
+        axis->setGridLineColor(QColor(228, 230, 224));
+        axis->setLinePenColor(theme::faint_ink);
+    }
+    x->setTitleText(x_title_);
+    x->setRange(x_low, x_high);
+    if (x_labels_.empty())
+        for (int i = 0; i <= 4; ++i) x->append(QString::number(x_low + i * (x_high - x_low) / 4, 'g', 3), x_low + i * (x_high - x_low) / 4);
+    else
+        for (const auto& [value, label] : x_labels_) x->append(label, value);
+    y->setTitleText(y_title_);
+    // Ticks at round values: 1, 2 or 5 times a power of ten.
+    const double raw = (high - low) * 1.08 / 4, power = std::pow(10, std::floor(std::log10(raw)));
+    const double step = raw / power < 1.5 ? power : raw / power < 3.5 ? 2 * power : raw / power < 7.5 ? 5 * power : 10 * power;
+    const int first = static_cast<int>(std::floor(low / step + 1e-9)), last = static_cast<int>(std::ceil(high / step - 1e-9));
+    const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
+    for (int i = first; i <= last; ++i) y->append(QString::number(i * step, 'f', i == 0 ? 0 : decimals), i * step);
+    y->setRange(first * step, last * step);
+    chart()->addAxis(x, Qt::AlignBottom);
+    chart()->addAxis(y, Qt::AlignLeft);
+
+    for (const Curve& c : curves_) {
+        if (!c.sigma.empty()) {
+            auto *upper = new QLineSeries, *lower = new QLineSeries;
+            for (std::size_t i = 0; i < c.points.size(); ++i) {
+                upper->append(c.points[i].x(), c.points[i].y() + c.sigma[i]);
+                lower->append(c.points[i].x(), c.points[i].y() - c.sigma[i]);
+            }
+            auto* band = new QAreaSeries(upper, lower);
+            QColor fill = c.colour;
+            fill.setAlpha(45);
+            band->setBrush(fill);
+            band->setPen(Qt::NoPen);
+            chart()->addSeries(band);
+            band->attachAxis(x);
+            band->attachAxis(y);
+        }
+        auto* line = new QLineSeries;
+        line->setPen(QPen(c.colour, 1.6, c.dash));
+        for (const QPointF& p : c.points) line->append(p);
+        chart()->addSeries(line);
+        line->attachAxis(x);
+        line->attachAxis(y);
+        if (c.knots) {
+            auto* dots = new QScatterSeries;
+            dots->setMarkerSize(7);
+            dots->setColor(c.colour);
+            dots->setBorderColor(theme::paper);
+            for (const QPointF& p : c.points) dots->append(p);
+            chart()->addSeries(dots);
+            dots->attachAxis(x);
+            dots->attachAxis(y);
+        }
+    }
+    for (QGraphicsSimpleTextItem* label : labels_) delete label;
+    labels_.clear();
+    for (const Curve& c : curves_) {
+        auto* label = new QGraphicsSimpleTextItem(c.label, chart());
+        label->setFont(theme::text_font(8));
+        label->setBrush(c.colour);
+        labels_.push_back(label);
+    }
+    place_labels();
+}
+
+void CurvePlot::place_labels() {
+    // Each label stands at the right end of its line, moved apart where two would touch.
+    std::vector<std::pair<double, std::size_t>> order;
+    for (std::size_t i = 0; i < labels_.size(); ++i) {
+        labels_[i]->setVisible(!curves_[i].points.empty());
+        if (!curves_[i].points.empty()) order.emplace_back(chart()->mapToPosition(curves_[i].points.back()).y(), i);
+    }
+    std::sort(order.begin(), order.end());
+    const QRectF area = chart()->plotArea();
+    double free_from = area.top();
+    for (const auto& [y, i] : order) {
+        const QRectF box = labels_[i]->boundingRect();
+        const double top = std::clamp(std::max(y - box.height() - 1, free_from), area.top(), std::max(area.top(), area.bottom() - box.height()));
+        labels_[i]->setPos(area.right() - box.width() - 4, top);
+        labels_[i]->setZValue(10);
+        free_from = top + box.height() - 1;
+    }
+}
+
+void CurvePlot::resizeEvent(QResizeEvent* event) {
+    QChartView::resizeEvent(event);
+    place_labels();
+}
+
+void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
+    QChartView::mouseMoveEvent(event);
+    const double x = chart()->mapToValue(event->position()).x();
+    QStringList lines;
+    for (const Curve& c : curves_) {
+        if (c.points.empty() || x < c.points.front().x() || x > c.points.back().x()) continue;
+        std::size_t i = 1;
+        while (i + 1 < c.points.size() && c.points[i].x() < x) ++i;
+        if (c.points.size() < 2) continue;
+        const QPointF a = c.points[i - 1], b = c.points[i];
+        const double t = b.x() > a.x() ? (x - a.x()) / (b.x() - a.x()) : 0;
+        QString line = QString("%1: %2").arg(c.label).arg(a.y() + t * (b.y() - a.y()), 0, 'f', 3);
+        if (!c.sigma.empty()) line += QString(" ± %1").arg(c.sigma[i], 0, 'f', 3);
+        lines << line;
+    }
+    if (!lines.isEmpty()) QToolTip::showText(event->globalPosition().toPoint(), QString("%1 %2\n").arg(x_title_).arg(x, 0, 'f', 2) + lines.join('\n'), this);
+}
+
+QString CurvePlot::as_csv() const {
+    QString csv = "curve," + x_title_ + "," + y_title_ + ",one sigma\n";
+    for (const Curve& c : curves_)
+        for (std::size_t i = 0; i < c.points.size(); ++i)
+            csv += QString("%1,%2,%3,%4\n").arg(c.label).arg(c.points[i].x()).arg(c.points[i].y()).arg(c.sigma.empty() ? 0 : c.sigma[i]);
+    return csv;
+}
+
+bool CurvePlot::save_svg(const QString& path) {
+    QSvgGenerator svg;
+    svg.setFileName(path);
+    svg.setSize(size());
+    svg.setViewBox(rect());
+    svg.setTitle(accessibleName());
+    QPainter painter;
+    if (!painter.begin(&svg)) return false;
+    render(&painter);
+    return painter.end();
+}
+
+void CurvePlot::contextMenuEvent(QContextMenuEvent* event) {
+    QMenu menu;
+    menu.addAction("Copy the values as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
+    menu.addAction("Save as SVG…", this, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, "Save the plot", accessibleName() + ".svg", "SVG (*.svg)");
+        if (!path.isEmpty()) save_svg(path);
+    });
+    menu.exec(event->globalPos());
+}
+
+}  // namespace optrel

@@ -1,0 +1,67 @@
+#include "widgets/place.h"
+
+namespace optrel {
+
+PlaceWidget::PlaceWidget(theme::Place place, Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setObjectName("place");
+    setAccessibleName(theme::place_name(place));
+    body_ = new QVBoxLayout(this);
+    body_->setContentsMargins(12, 8, 12, 8);
+    body_->setSpacing(7);
+    auto* top = new QHBoxLayout;
+    auto* title = new QLabel(theme::place_name(place));
+    title->setObjectName("title");
+    auto* purpose = new QLabel(theme::place_purpose(place));
+    purpose->setObjectName("purpose");
+    top->addWidget(title);
+    top->addWidget(purpose);
+    top->addStretch();
+    actions_ = new QHBoxLayout;
+    actions_->setSpacing(6);
+    top->addLayout(actions_);
+    body_->addLayout(top);
+}
+
+QLabel* heading(const QString& text) {
+    auto* label = new QLabel(text);
+    label->setObjectName("heading");
+    return label;
+}
+
+QPushButton* button(const QString& text, const QString& hint, bool primary) {
+    auto* b = new QPushButton(text);
+    b->setToolTip(hint);
+    b->setAccessibleName(QString(text).remove('&'));
+    b->setAccessibleDescription(hint);
+    if (primary) b->setObjectName("primary");
+    return b;
+}
+
+QWidget* panel(const QString& title, QWidget* content) {
+    auto* w = new QWidget;
+    auto* layout = new QVBoxLayout(w);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(2);
+    layout->addWidget(heading(title));
+    layout->addWidget(content, 1);
+    return w;
+}
+
+QImage to_image(const cv::Mat3b& rgb) {
+    return QImage(rgb.data, rgb.cols, rgb.rows, static_cast<qsizetype>(rgb.step), QImage::Format_RGB888).copy();
+}
+
+QImage to_image(const cv::Mat3w& rgb) {
+    QImage image(rgb.cols, rgb.rows, QImage::Format_RGB888);
+    for (int row = 0; row < rgb.rows; ++row) {
+        const cv::Vec3w* in = rgb.ptr<cv::Vec3w>(row);
+        uchar* out = image.scanLine(row);
+        for (int i = 0; i < rgb.cols; ++i)
+            for (int c = 0; c < 3; ++c) out[3 * i + c] = static_cast<uchar>((in[i][c] * 255u + 32767u) / 65535u);
+    }
+    return image;
+}
+
+QString q(const std::string& s) { return QString::fromStdString(s); }
+
+}  // namespace optrel

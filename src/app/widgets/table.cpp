@@ -1,0 +1,173 @@
+#include "widgets/table.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QContextMenuEvent>
+#include <QHeaderView>
+#include <QMenu>
+
+#include "theme.h"
+
+namespace optrel {
+
+RowsModel::RowsModel(std::vector<Column> columns, QObject* parent) : QAbstractTableModel(parent), columns_(std::move(columns)) {}
+
+void RowsModel::set_rows(std::vector<Row> rows) {
+    if (rows.size() == rows_.size()) {  // keeps the view's place and selection
+        rows_ = std::move(rows);
+        if (!rows_.empty()) emit dataChanged(index(0, 0), index(static_cast<int>(rows_.size()) - 1, static_cast<int>(columns_.size()) - 1));
+        return;
+    }
+    beginResetModel();
+    rows_ = std::move(rows);
+    endResetModel();
+}
+
+void RowsModel::set_columns(std::vector<Column> columns) {
+    beginResetModel();
+    columns_ = std::move(columns);
+    rows_.clear();
+    endResetModel();
+}
+
+int RowsModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(rows_.size()); }
+int RowsModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
+
+QVariant RowsModel::data(const QModelIndex& index, int role) const {
+    if (!index.isValid() || index.column() >= static_cast<int>(rows_[index.row()].size())) return {};
+    const Cell& cell = rows_[index.row()][index.column()];
+    switch (role) {
+        case Qt::DisplayRole:
+        case Qt::EditRole: return cell.text;
+        case Qt::ToolTipRole: return cell.hint.isEmpty() ? cell.text : cell.hint;
+        case Qt::UserRole: return cell.sort.isValid() ? cell.sort : QVariant(cell.text);
+        case Qt::TextAlignmentRole: return int(Qt::AlignVCenter | (columns_[index.column()].figure ? Qt::AlignRight : Qt::AlignLeft));
+        case Qt::FontRole: {
+            QFont font = columns_[index.column()].figure ? theme::figure_font(9) : theme::text_font();
+            if (cell.tone == Cell::Tone::mark || cell.tone == Cell::Tone::serious) font.setBold(true);
+            return font;
+        }
+        case Qt::ForegroundRole:
+            switch (cell.tone) {
+                case Cell::Tone::faint: return theme::faint_ink;
+                case Cell::Tone::mark: return theme::mark;
+                case Cell::Tone::warning: return theme::warning;
+                case Cell::Tone::serious: return theme::serious;
+                default: return theme::ink;
+            }
+        default: return {};
+    }
+}
+
+QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || section >= static_cast<int>(columns_.size())) return {};
+    if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return columns_[section].title;
+    if (role == Qt::TextAlignmentRole) return int(Qt::AlignVCenter | (columns_[section].figure ? Qt::AlignRight : Qt::AlignLeft));
+    return {};
+}
+
+Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
+    Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+    if (index.isValid() && columns_[index.column()].editable) f |= Qt::ItemIsEditable;
+    return f;
+}
+
+bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
+    if (role != Qt::EditRole || rows_[index.row()][index.column()].text == value.toString()) return false;
+    emit edited(index.row(), index.column(), value.toString());
+    return true;
+}
+
+Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidget* parent) : QTableView(parent) {
+    model_ = new RowsModel(std::move(columns), this);
+    sorted_ = new QSortFilterProxyModel(this);
+    sorted_->setSourceModel(model_);
+    sorted_->setSortRole(Qt::UserRole);
+    setModel(sorted_);
+    setAccessibleName(accessible_name);
+    setAlternatingRowColors(true);
+    setShowGrid(false);
+    setSelectionBehavior(QAbstractItemView::SelectRows);
+    setSelectionMode(QAbstractItemView::SingleSelection);
+    setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
+    setWordWrap(false);
+    setTabKeyNavigation(false);
+    verticalHeader()->hide();
+    verticalHeader()->setDefaultSectionSize(22);
+    horizontalHeader()->setHighlightSections(false);
+    horizontalHeader()->setMinimumSectionSize(24);
+    horizontalHeader()->setFixedHeight(24);
+    setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+    connect(model_, &RowsModel::edited, this, &Table::cell_edited);
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now, const QModelIndex&) {
+        const QModelIndex source = sorted_->mapToSource(now);
+        emit chosen_changed(source.row());
+        if (source.isValid()) emit cell_chosen(source.row(), source.column());
+    });
+    lay_columns();
+}
+
+void Table::set_rows(std::vector<Row> rows) {
+    const int before = chosen();
+    const bool reset = rows.size() != model_->rows().size();
+    model_->set_rows(std::move(rows));
+    if (reset && before >= 0 && before < static_cast<int>(model_->rows().size())) choose(before);
+}
+
+void Table::set_columns(std::vector<Column> columns) {
+    model_->set_columns(std::move(columns));
+    lay_columns();
+}
+
+int Table::chosen() const { return sorted_->mapToSource(currentIndex()).row(); }
+
+std::vector<int> Table::chosen_rows() const {
+    std::vector<int> out;
+    for (const QModelIndex& i : selectionModel()->selectedRows()) out.push_back(sorted_->mapToSource(i).row());
+    return out;
+}
+
+void Table::choose(int row) {
+    if (row >= 0 && row < static_cast<int>(model_->rows().size())) setCurrentIndex(sorted_->mapFromSource(model_->index(row, 0)));
+}
+
+QPoint Table::middle_of(int row, int column) const { return visualRect(sorted_->mapFromSource(model_->index(row, column))).center(); }
+
+QString Table::as_csv() const {
+    const auto quoted = [](QString text) {
+        if (text.contains(',') || text.contains('"') || text.contains('\n')) text = '"' + text.replace('"', "\"\"") + '"';
+        return text;
+    };
+    QString csv;
+    for (std::size_t c = 0; c < model_->columns().size(); ++c) csv += (c ? "," : "") + quoted(model_->columns()[c].title);
+    csv += '\n';
+    for (int r = 0; r < sorted_->rowCount(); ++r) {
+        for (int c = 0; c < sorted_->columnCount(); ++c) csv += (c ? "," : "") + quoted(sorted_->index(r, c).data().toString());
+        csv += '\n';
+    }
+    return csv;
+}
+
+void Table::contextMenuEvent(QContextMenuEvent* event) {
+    QMenu menu;
+    menu.addAction("Copy the table as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
+    menu.exec(event->globalPos());
+}
+
+void Table::resizeEvent(QResizeEvent* event) {
+    QTableView::resizeEvent(event);
+    lay_columns();
+}
+
+void Table::lay_columns() {
+    const std::vector<Column>& columns = model_->columns();
+    int fixed = 0, sharing = 0;
+    for (const Column& c : columns) {
+        fixed += c.width;
+        sharing += c.width == 0;
+    }
+    const int share = sharing ? std::max(60, (viewport()->width() - fixed) / sharing) : 0;
+    for (std::size_t i = 0; i < columns.size(); ++i) setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);
+}
+
+}  // namespace optrel

@@ -1,0 +1,92 @@
+// The table that all places use: rows of texts, figures to the right, sorting, copying as CSV, cells that may be edited.
+#pragma once
+
+#include <QAbstractTableModel>
+#include <QSortFilterProxyModel>
+#include <QTableView>
+#include <functional>
+#include <vector>
+
+namespace optrel {
+
+struct Column {
+    QString title;  ///< with the unit
+    bool figure = false;
+    bool editable = false;
+    int width = 0;  ///< px; 0: shares what is left
+};
+
+/// A cell: its text, what it sorts by (a figure), a hint on hover, and how it stands out.
+struct Cell {
+    QString text;
+    QVariant sort;
+    QString hint;
+    enum class Tone { plain, faint, mark, warning, serious } tone = Tone::plain;
+
+    Cell() = default;
+    Cell(const QString& t) : text(t) {}
+    Cell(const char* t) : text(QString::fromUtf8(t)) {}
+    Cell(const QString& t, double value) : text(t), sort(value) {}
+    Cell(const QString& t, Tone how, const QString& h = {}) : text(t), hint(h), tone(how) {}
+};
+using Row = std::vector<Cell>;
+
+class RowsModel : public QAbstractTableModel {
+    Q_OBJECT
+public:
+    explicit RowsModel(std::vector<Column> columns, QObject* parent);
+    void set_rows(std::vector<Row> rows);
+    const std::vector<Row>& rows() const { return rows_; }
+    const std::vector<Column>& columns() const { return columns_; }
+    void set_columns(std::vector<Column> columns);
+
+    int rowCount(const QModelIndex& parent = {}) const override;
+    int columnCount(const QModelIndex& parent = {}) const override;
+    QVariant data(const QModelIndex& index, int role) const override;
+    QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+    Qt::ItemFlags flags(const QModelIndex& index) const override;
+    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
+
+signals:
+    void edited(int row, int column, const QString& text);
+
+private:
+    std::vector<Column> columns_;
+    std::vector<Row> rows_;
+};
+
+class Table : public QTableView {
+    Q_OBJECT
+public:
+    Table(const QString& accessible_name, std::vector<Column> columns, QWidget* parent = nullptr);
+
+    /// Replaces the rows; the selected row stays selected where it is still there.
+    void set_rows(std::vector<Row> rows);
+    void set_columns(std::vector<Column> columns);
+    /// Index into the rows as given, whatever the sorting; -1: none.
+    int chosen() const;
+    std::vector<int> chosen_rows() const;
+    void choose(int row);
+    /// The middle of a cell in the viewport, for tests that click.
+    QPoint middle_of(int row, int column) const;
+    QString as_csv() const;
+    RowsModel& rows_model() { return *model_; }
+    void allow_sorting(bool allowed) { setSortingEnabled(allowed); }
+
+signals:
+    void chosen_changed(int row);
+    void cell_edited(int row, int column, const QString& text);
+    void cell_chosen(int row, int column);
+
+protected:
+    void resizeEvent(QResizeEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+
+private:
+    void lay_columns();
+
+    RowsModel* model_;
+    QSortFilterProxyModel* sorted_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,56 @@
+#include "render/quick_look.h"
+
+#include <algorithm>
+#include <opencv2/imgproc.hpp>
+
+#include "render/colour.h"
+#include "render/planes.h"
+
+namespace optrel {
+
+cv::Mat3b quick_look(const RawPicture& raw) {
+    const int height = raw.counts.rows / 2, width = raw.counts.cols / 2;
+    cv::Mat3f small(height, width);
+    const std::array<double, 3> balance = white_balance_multipliers(raw.as_shot_neutral);
+    for_strips(height, [&](int first, int end) {
+        for (int row = first; row < end; ++row)
+            for (int i = 0; i < width; ++i) {
+                cv::Vec3f sum(0, 0, 0);
+                for (int y = 0; y < 2; ++y)
+                    for (int x = 0; x < 2; ++x) {
+                        const int c = raw.filter[y][x];
+                        const double v = (raw.counts(2 * row + y, 2 * i + x) - raw.black[y][x]) / (raw.white - raw.black[y][x]) * balance[c];
+                        sum[c] += static_cast<float>(c == 1 ? 0.5 * v : v);
+                    }
+                small(row, i) = sum;
+            }
+    });
+    std::vector<float> levels;
+    for (int row = 0; row < height; row += 8)
+        for (int i = 0; i < width; i += 8) levels.push_back(small(row, i)[1]);
+    const auto at = levels.begin() + static_cast<std::ptrdiff_t>(0.99 * (levels.size() - 1));
+    std::nth_element(levels.begin(), at, levels.end());
+    const float gain = 0.9f / std::max(1e-3f, *at);
+    cv::Mat3b out(height, width);
+    static const SrgbEncoder encode;
+    for_strips(height, [&](int first, int end) {
+        for (int row = first; row < end; ++row)
+            for (int i = 0; i < width; ++i)
+                for (int c = 0; c < 3; ++c) out(row, i)[c] = static_cast<std::uint8_t>(encode(gain * small(row, i)[c]) >> 8);
+    });
+    return out;
+}
+
+cv::Mat3b quick_look(const std::filesystem::path& path) {
+    if (sniff_kind(path) == FrameKind::raw) return quick_look(read_raw(path));
+    const cv::Mat3f linear = read_rendered(path);
+    cv::Mat3b out(linear.size());
+    static const SrgbEncoder encode;
+    for (int row = 0; row < out.rows; ++row)
+        for (int i = 0; i < out.cols; ++i)
+            for (int c = 0; c < 3; ++c) out(row, i)[c] = static_cast<std::uint8_t>(encode(linear(row, i)[c]) >> 8);
+    while (std::max(out.cols, out.rows) > 2000) cv::resize(out, out, {}, 0.5, 0.5, cv::INTER_AREA);
+    return out;
+}
+
+}  // namespace optrel
