@@ -309,6 +309,7 @@ void BaselinesPlace::refresh_probe() {
 }
 
 void BaselinesPlace::change_draft(const QString& what, const Revision& after) {
+    if (revision_to_json(after) == revision_to_json(session_.draft())) return;
     session_.undo().push(new EditEntry<Revision>(what, session_.draft(), after, [this](const Revision& r) { session_.set_draft(r); }));
 }
 

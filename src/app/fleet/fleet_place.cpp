@@ -65,6 +65,7 @@ void FleetPlace::edit_body(int row, int column, const QString& text) {
     const Body before = session_.bodies()[row];
     Body after = before;
     (column == body_name ? after.name : after.asset_tag) = text.trimmed().toStdString();
+    if (after.name == before.name && after.asset_tag == before.asset_tag) return;
     session_.undo().push(new EditEntry<Body>(column == body_name ? "name a body" : "tag a body", before, after, [this](const Body& b) { session_.put_body(b); }));
 }
 
@@ -73,6 +74,7 @@ void FleetPlace::edit_lens(int row, int column, const QString& text) {
     const LensEntry before = session_.lenses()[row];
     LensEntry after = before;
     (column == lens_name ? after.name : after.asset_tag) = text.trimmed().toStdString();
+    if (after.name == before.name && after.asset_tag == before.asset_tag) return;
     session_.undo().push(new EditEntry<LensEntry>(column == lens_name ? "name a lens" : "tag a lens", before, after, [this](const LensEntry& l) { session_.put_lens(l); }));
 }
 

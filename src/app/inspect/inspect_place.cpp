@@ -232,7 +232,7 @@ void InspectPlace::develop() {
 void InspectPlace::change_sheet(const QString& what, const Sheet& after) {
     const FrameRecord* f = chosen();
     const Sheet* before = f ? session_.sheet(f->path) : nullptr;
-    if (!before) return;
+    if (!before || after == *before) return;
     const std::filesystem::path path = f->path;
     session_.undo().push(new EditEntry<Sheet>(what, *before, after, [this, path](const Sheet& s) { session_.write_frame_sheet(path, s); }));
 }

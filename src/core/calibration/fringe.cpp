@@ -5,6 +5,14 @@
 #include <cmath>
 
 namespace optrel {
+namespace {
+
+double median(std::vector<double> v) {
+    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
+    return v[v.size() / 2];
+}
+
+}  // namespace
 
 std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm, const PictureGeometry& geometry) {
     if (points.size() < 40) return std::nullopt;
@@ -42,24 +50,22 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
     f.c1 = terms[1] / half;
     f.c2 = terms[2] / half;
     f.shift_mm = {terms[3], terms[4]};
-    // What remains: residuals averaged over cells of the picture, so that corner noise does not pose as aberration.
+    // What remains: median residuals of cells of the picture, so that neither corner noise nor a wrong corner poses as aberration.
     constexpr int cells = 8;
-    Vec2 sum[cells][cells] = {};
-    int count[cells][cells] = {};
+    std::vector<double> in_x[cells][cells], in_y[cells][cells];
     for (const FringePoint& p : points) {
         Terms x, y;
         rows(p, x, y);
         const Vec2 at = geometry.to_image(p.green_mm);
         const int i = std::clamp(static_cast<int>(at.x() / geometry.width * cells), 0, cells - 1);
         const int j = std::clamp(static_cast<int>(at.y() / geometry.height * cells), 0, cells - 1);
-        if (count[i][j] == 0) sum[i][j].setZero();
-        sum[i][j] += p.displacement_mm - Vec2(x.dot(terms), y.dot(terms));
-        ++count[i][j];
+        in_x[i][j].push_back(p.displacement_mm.x() - x.dot(terms));
+        in_y[i][j].push_back(p.displacement_mm.y() - y.dot(terms));
     }
     std::vector<double> remains;
     for (int i = 0; i < cells; ++i)
         for (int j = 0; j < cells; ++j)
-            if (count[i][j] >= 5) remains.push_back((sum[i][j] / count[i][j]).norm() / geometry.pitch_mm());
+            if (in_x[i][j].size() >= 5) remains.push_back(Vec2(median(in_x[i][j]), median(in_y[i][j])).norm() / geometry.pitch_mm());
     if (!remains.empty()) {
         std::sort(remains.begin(), remains.end());
         f.residual_p95_px = remains[static_cast<std::size_t>(0.95 * (remains.size() - 1))];

@@ -270,6 +270,8 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
         throw input_error(fmt::format("Only {} frames with {} corners are usable, but a lens needs at least 3 frames and 60 corners: shoot more chart frames.",
                                       views.size(), points));
     LensSolution lens = start.previous ? *start.previous : find_start(views, geometry, start.focal_px, progress);
+    for (View& view : views)
+        if (!(view.pose.translation.z() > 0)) view.pose = initial_pose(view, lens);
     const Scale scale{lens.focal_px, geometry.middle()};
     AdjustOptions options;
     options.floor_px = start.previous ? std::max(0.002, start.previous->floor_px) : 0.1;

@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <deque>
+#include <set>
 
 namespace optrel {
 namespace {
@@ -154,23 +155,25 @@ void fill_gaps(const cv::Mat1f& smooth, Lattice& lattice) {
     }
 }
 
-/// Drops corners that do not sit where their neighbours along a line say, and corners that hang on by themselves.
+/// Drops corners that do not sit where their neighbours along a line say, and corners of no complete square: what is left of
+/// clutter are chains and staircases, while every corner of a board closes a square.
 void prune(Lattice& lattice) {
     bool again = true;
     while (again) {
         again = false;
         for (auto it = lattice.begin(); it != lattice.end();) {
             const auto [c, r] = it->first;
-            int neighbours = 0;
-            bool bent = false;
+            bool closes = false, bent = false;
+            for (const int x : {0, -1})
+                for (const int y : {0, -1})
+                    closes = closes || (lattice.count({c + x, r + y}) && lattice.count({c + x + 1, r + y}) && lattice.count({c + x, r + y + 1}) && lattice.count({c + x + 1, r + y + 1}));
             for (const auto& [dx, dy] : {std::pair<int, int>{1, 0}, {0, 1}}) {
                 const auto a = lattice.find({c + dx, r + dy}), b = lattice.find({c - dx, r - dy});
-                neighbours += (a != lattice.end()) + (b != lattice.end());
                 if (a == lattice.end() || b == lattice.end()) continue;
                 const double h = 0.5 * (a->second - b->second).norm();
                 if ((a->second + b->second - 2 * it->second).norm() > 0.35 * h) bent = true;
             }
-            if (neighbours < 2 || bent) {
+            if (!closes || bent) {
                 it = lattice.erase(it);
                 again = true;
             } else {
@@ -178,6 +181,20 @@ void prune(Lattice& lattice) {
             }
         }
     }
+}
+
+/// True when at least half of the corners lie in full blocks of 3 x 3. A board does, however it is cut by the picture; a pattern
+/// of other things that happens to chain up does not.
+bool is_solid(const Lattice& lattice) {
+    std::set<std::pair<int, int>> in_block;
+    for (const auto& [cell, position] : lattice) {
+        bool full = true;
+        for (int y = 0; y < 3 && full; ++y)
+            for (int x = 0; x < 3 && full; ++x) full = lattice.count({cell.first + x, cell.second + y}) > 0;
+        for (int y = 0; y < 3 && full; ++y)
+            for (int x = 0; x < 3; ++x) in_block.insert({cell.first + x, cell.second + y});
+    }
+    return 2 * in_block.size() >= lattice.size();
 }
 
 }  // namespace
@@ -198,16 +215,16 @@ Lattice grow_lattice(const SearchPicture& picture) {
     const cv::Mat1f smooth = smoothed_for_saddles(picture.values);
     const Links links = link_neighbours(smooth, saddles);
     std::vector<char> seen(saddles.size(), 0);
-    std::map<std::pair<int, int>, int> best;
+    Lattice lattice;
     for (std::size_t start = 0; start < saddles.size(); ++start) {
         if (seen[start]) continue;
-        auto component = spread(links, static_cast<int>(start), seen);
-        if (component.size() > best.size()) best = std::move(component);
+        const auto component = spread(links, static_cast<int>(start), seen);
+        if (component.size() <= lattice.size()) continue;
+        Lattice candidate;
+        for (const auto& [cell, index] : component) candidate[cell] = saddles[index].position;
+        prune(candidate);
+        if (candidate.size() > lattice.size() && is_solid(candidate)) lattice = std::move(candidate);
     }
-    Lattice lattice;
-    for (const auto& [cell, index] : best) lattice[cell] = saddles[index].position;
-    if (lattice.size() < 6) return {};
-    prune(lattice);
     if (lattice.size() < 6) return {};
     fill_gaps(smooth, lattice);
     prune(lattice);

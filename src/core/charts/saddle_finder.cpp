@@ -174,10 +174,19 @@ std::vector<Saddle> find_saddles(const cv::Mat1f& values) {
             Saddle saddle;
             if (centre_on_saddle(s, p) && (p - Vec2(x, y)).norm() < 4 && read_ring(s, p, saddle, 0.6)) found.push_back(saddle);
         }
+    // Noise makes saddles too, of little contrast. Light that falls off by three stops leaves a third in this picture.
+    std::vector<double> contrasts;
+    for (const Saddle& s : found) contrasts.push_back(s.contrast);
+    double least = 0;
+    if (!contrasts.empty()) {
+        const auto strong = contrasts.begin() + static_cast<std::ptrdiff_t>(0.9 * (contrasts.size() - 1));
+        std::nth_element(contrasts.begin(), strong, contrasts.end());
+        least = 0.2 * *strong;
+    }
     // Two starts may end on one saddle.
     std::vector<Saddle> out;
     for (const Saddle& a : found)
-        if (std::none_of(out.begin(), out.end(), [&](const Saddle& b) { return (a.position - b.position).norm() < 3; })) out.push_back(a);
+        if (a.contrast >= least && std::none_of(out.begin(), out.end(), [&](const Saddle& b) { return (a.position - b.position).norm() < 3; })) out.push_back(a);
     return out;
 }
 

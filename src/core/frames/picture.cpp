@@ -71,17 +71,24 @@ RawPicture read_raw(const fs::path& path) {
             out.black[row][column] = black;
         }
     out.white = color.maximum;
+    const auto take_matrix = [&](const auto& matrix) {
+        double sum = 0;
+        for (int i = 0; i < 3; ++i)
+            for (int j = 0; j < 3; ++j) {
+                out.xyz_to_camera(i, j) = matrix[i][j];
+                sum += std::abs(matrix[i][j]);
+            }
+        out.has_colour_matrix = sum > 0.1;
+        return out.has_colour_matrix;
+    };
     for (const auto& line : out.black)
         for (const double black : line)
             if (!(out.white > black + 1)) throw refuse("its white level does not lie above its black level");
-    double sum = 0;
-    for (int i = 0; i < 3; ++i)
-        for (int j = 0; j < 3; ++j) {
-            out.xyz_to_camera(i, j) = color.cam_xyz[i][j];
-            sum += std::abs(color.cam_xyz[i][j]);
-        }
-    out.has_colour_matrix = sum > 0.1;
-    if (!out.has_colour_matrix) out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
+    // A DNG brings one or two matrices, of which the one for daylight (EXIF light source 21, D65) is wanted.
+    constexpr int d65 = 21;
+    const int daylight = color.dng_color[1].illuminant == d65 ? 1 : 0;
+    if (!take_matrix(color.dng_color[daylight].colormatrix) && !take_matrix(color.dng_color[1 - daylight].colormatrix) && !take_matrix(color.cam_xyz))
+        out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
     for (int i = 0; i < 3; ++i)
         if (color.cam_mul[i] > 0 && color.cam_mul[1] > 0) out.as_shot_neutral[i] = color.cam_mul[1] / color.cam_mul[i];
     return out;

@@ -67,9 +67,9 @@ XmpProperties decode_xmp(const std::string& text, const std::string& where) {
         if (datum.groupName() != "optrel") continue;
         std::string path = datum.tagName();
         if (const std::size_t inner = path.find("/optrel:"); inner != std::string::npos) path.replace(inner, 8, "/");
-        const std::string value = datum.toString();
-        if (value.empty() && datum.typeId() == Exiv2::xmpText && path.find('/') == std::string::npos) continue;  // a structure's head
-        out[path] = value;
+        const auto* text_value = dynamic_cast<const Exiv2::XmpTextValue*>(&datum.value());
+        if (text_value && text_value->xmpStruct() == Exiv2::XmpValue::xsStruct) continue;  // a structure's head
+        out[path] = datum.toString();
     }
     if (out.empty()) throw input_error(fmt::format("The sidecar {} was written by another program; move it away, Optrel leaves it as it is.", where));
     return out;

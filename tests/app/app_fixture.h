@@ -1,0 +1,111 @@
+// The real window on a store of its own, driven by mouse and keyboard events.
+#pragma once
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QtTest/QTest>
+#include <catch2/catch.hpp>
+
+#include "jobs.h"
+#include "main_window.h"
+#include "session.h"
+#include "support/support.h"
+#include "widgets/place.h"
+#include "widgets/table.h"
+
+namespace optrel::test {
+
+class AppFixture {
+public:
+    AppFixture() : session_(std::make_unique<Session>(folder_ / "store")), window_(std::make_unique<MainWindow>(*session_)) {
+        window_->resize(1280, 800);
+        window_->show();
+        QApplication::processEvents();
+    }
+
+    Session& session() { return *session_; }
+    MainWindow& window() { return *window_; }
+    fs::path path(const std::string& name) const { return folder_ / name; }
+
+    /// Copies rig frames into a folder and lets the session index them.
+    void add_frames(std::initializer_list<const char*> names) {
+        fs::create_directories(path("frames"));
+        for (const char* name : names) fs::copy_file(rig_frame(name), path("frames") / (std::string(name) + ".dng"));
+        session_->add_folder(QString::fromStdString(path("frames").string()));
+        settle();
+        REQUIRE(session_->frames().size() == names.size());
+    }
+
+    /// Lets the application work until nothing is under way. The limit only keeps a hanging test from hanging for ever.
+    void settle() {
+        QElapsedTimer timer;
+        timer.start();
+        int calm = 0;
+        while (calm < 4) {
+            QApplication::processEvents(QEventLoop::AllEvents, 20);
+            QThread::msleep(5);
+            calm = session_->jobs().active() ? 0 : calm + 1;
+            REQUIRE(timer.elapsed() < 240000);
+        }
+    }
+
+    template <class T>
+    T& at(theme::Place place) {
+        window_->go_to(place);
+        QApplication::processEvents();
+        return *static_cast<T*>(window_->place(place));
+    }
+
+    /// The widget with an accessible name, in the place that is shown or in the window.
+    template <class T>
+    T& find(const QString& name) {
+        for (T* w : window_->findChildren<T*>())
+            if (w->accessibleName() == name && w->isVisible()) return *w;
+        FAIL("There is no visible widget named " << name.toStdString());
+        std::abort();
+    }
+
+    void click(const QString& button) {
+        auto& b = find<QAbstractButton>(button);
+        REQUIRE(b.isEnabled());
+        QTest::mouseClick(&b, Qt::LeftButton);
+        QApplication::processEvents();
+    }
+
+    void click_cell(Table& table, int row, int column) {
+        QTest::mouseClick(table.viewport(), Qt::LeftButton, {}, table.middle_of(row, column));
+        QApplication::processEvents();
+    }
+
+    /// Edits a cell as a person does: double click, type over it, Enter.
+    void type_into(Table& table, int row, int column, const QString& text) {
+        table.scrollTo(table.model()->index(row, column));
+        click_cell(table, row, column);
+        QTest::mouseDClick(table.viewport(), Qt::LeftButton, {}, table.middle_of(row, column));
+        QApplication::processEvents();
+        auto* editor = table.viewport()->findChild<QLineEdit*>();
+        REQUIRE(editor != nullptr);
+        editor->selectAll();
+        QTest::keyClicks(editor, text);
+        if (text.isEmpty()) QTest::keyClick(editor, Qt::Key_Delete);
+        QTest::keyClick(editor, Qt::Key_Return);
+        QApplication::processEvents();
+    }
+
+    static QString text(Table& table, int row, int column) { return table.rows_model().rows().at(row).at(column).text; }
+
+    static int row_of(Table& table, const QString& first) {
+        const auto& rows = table.rows_model().rows();
+        for (std::size_t r = 0; r < rows.size(); ++r)
+            if (rows[r][0].text == first) return static_cast<int>(r);
+        return -1;
+    }
+
+private:
+    TemporaryFolder folder_;
+    std::unique_ptr<Session> session_;
+    std::unique_ptr<MainWindow> window_;
+};
+
+}  // namespace optrel::test

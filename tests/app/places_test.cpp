@@ -1,0 +1,311 @@
+#include <QDialog>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QInputDialog>
+#include <QTimer>
+
+#include "app_fixture.h"
+#include "attention/attention_place.h"
+#include "base/files.h"
+#include "baselines/baselines_place.h"
+#include "fleet/fleet_place.h"
+#include "inspect/inspect_place.h"
+#include "rollout/rollout_place.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// Works on the next modal dialog as soon as it is there.
+void on_dialog(const std::function<void(QDialog&)>& work) {
+    auto* timer = new QTimer;
+    QObject::connect(timer, &QTimer::timeout, [timer, work] {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        if (!dialog) return;
+        timer->stop();
+        timer->deleteLater();
+        work(*dialog);
+    });
+    timer->start(10);
+}
+
+template <class T>
+T& child(QDialog& dialog, const QString& name) {
+    for (T* w : dialog.findChildren<T*>())
+        if (w->accessibleName() == name) return *w;
+    FAIL("The dialog has no " << name.toStdString());
+    std::abort();
+}
+
+/// A studio tier with one pin, published as revision 1.
+void publish_one(AppFixture& app, double sharpening = 30) {
+    Revision r;
+    Tier t;
+    t.id = t.name = "studio";
+    t.pins[Field::sharpening_amount] = Pin::constant({sharpening, ""});
+    r.tiers = {t};
+    app.session().set_draft(r);
+    app.at<BaselinesPlace>(theme::Place::baselines).publish("test");
+    REQUIRE(app.session().current().number >= 1);
+}
+
+}  // namespace
+
+TEST_CASE("names are edited in place and undone", "[app][fleet]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004", "SP0007"});
+    auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
+    CHECK(fleet.bodies().rows_model().rows().size() == 3);
+    app.type_into(fleet.bodies(), 0, 0, "Stand 1");
+    CHECK(app.session().bodies()[0].name == "Stand 1");
+    app.type_into(fleet.bodies(), 0, 1, "HB-014");
+    CHECK(app.session().store().bodies()[0].asset_tag == "HB-014");
+    app.click("Undo");
+    CHECK(app.session().bodies()[0].asset_tag.empty());
+    QTest::keyClick(&app.window(), Qt::Key_Z, Qt::ControlModifier);
+    CHECK(app.session().bodies()[0].name.empty());
+    app.click("Redo");
+    CHECK(app.session().bodies()[0].name == "Stand 1");
+    auto& lenses = app.find<Table>("Lenses");
+    app.type_into(lenses, 0, 0, "the sharp one");
+    CHECK(app.session().lenses()[0].name == "the sharp one");
+    CHECK(AppFixture::text(lenses, 0, 4) == "none");
+}
+
+TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix and trace", "[app][baselines]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004", "SP0007"});
+    auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
+    on_dialog([](QDialog& d) {
+        QTest::keyClick(&child<QComboBox>(d, "Scope"), Qt::Key_Down);
+        CHECK(child<QComboBox>(d, "Model or body").count() == 2);
+        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+    });
+    app.click("Add tier…");
+    REQUIRE(app.session().draft().tiers.size() == 1);
+    CHECK(app.session().draft().tiers[0].scope == Scope::model);
+    const int row = AppFixture::row_of(baselines.pins(), "Luminance NR");
+    app.type_into(baselines.pins(), row, 1, "100: 0, 800: 20");
+    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
+    baselines.choose_field(Field::luminance_noise);
+    CHECK(AppFixture::text(baselines.matrix(), 0, 3) == "13.3 m");
+    CHECK(AppFixture::text(baselines.matrix(), 0, 8) == "20 m");
+    CHECK(AppFixture::text(baselines.matrix(), 2, 3) == "0");  // another model
+    app.click_cell(baselines.matrix(), 0, 3);
+    CHECK(AppFixture::text(baselines.trace(), 0, 0) == "start");
+    CHECK(AppFixture::text(baselines.trace(), 1, 2).contains("won"));
+    auto& probe = app.find<Table>("Probe result");
+    CHECK(AppFixture::text(probe, AppFixture::row_of(probe, "Luminance NR"), 1) == "13.3");
+
+    app.type_into(baselines.pins(), row, 1, "999");
+    CHECK(app.window().message().contains("out of range"));
+    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
+    app.type_into(baselines.pins(), row, 1, "");
+    CHECK(app.session().draft().tiers[0].pins.empty());
+    QTest::keyClick(&app.window(), Qt::Key_Z, Qt::ControlModifier);
+    CHECK(app.session().draft().tiers[0].pins.size() == 1);
+
+    on_dialog([](QDialog& d) {
+        QTest::keyClicks(d.findChild<QLineEdit*>(), "first try");
+        QTest::keyClick(&d, Qt::Key_Return);
+    });
+    app.click("Publish revision…");
+    CHECK(app.session().current().number == 1);
+    CHECK(app.session().current().note == "first try");
+    CHECK_FALSE(app.find<QAbstractButton>("Publish revision…").isEnabled());
+    app.click("Delete tier");
+    CHECK(app.session().draft().tiers.empty());
+    CHECK(app.session().store().draft().tiers.empty());
+    CHECK(app.session().current().tiers.size() == 1);
+}
+
+TEST_CASE("a tier dialog refuses a span that is none", "[app][baselines]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    app.at<BaselinesPlace>(theme::Place::baselines);
+    on_dialog([&](QDialog& d) {
+        QTest::keyClicks(&child<QLineEdit>(d, "ISO span"), "soon");
+        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+        CHECK(d.isVisible());
+        CHECK(app.window().message().contains("not understood"));
+        auto& span = child<QLineEdit>(d, "ISO span");
+        span.clear();
+        QTest::keyClicks(&span, "1600-6400");
+        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+    });
+    app.click("Add tier…");
+    REQUIRE(app.session().draft().tiers.size() == 1);
+    CHECK(app.session().draft().tiers[0].iso_span == std::pair(1600.0, 6400.0));
+    on_dialog([](QDialog& d) {
+        QTest::keyClicks(&child<QLineEdit>(d, "ISO span"), "1600-6400");
+        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+    });
+    app.click("Add tier…");
+    CHECK(app.session().draft().tiers.size() == 1);
+    CHECK(app.window().message().contains("these very conditions"));
+}
+
+TEST_CASE("a rollout is rehearsed, written and taken back by clicks", "[app][rollout]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004", "SP0007"});
+    publish_one(app);
+    auto& rollout = app.at<RolloutPlace>(theme::Place::rollout);
+    CHECK_FALSE(app.find<QAbstractButton>("Roll out").isEnabled());
+    app.click("Rehearse");
+    app.settle();
+    REQUIRE(rollout.rehearsal());
+    CHECK(AppFixture::text(app.find<Table>("Outcomes"), 0, 1) == "3");
+    CHECK(AppFixture::text(app.find<Table>("By field"), 0, 1) == "inherits → 30");
+    CHECK_FALSE(fs::exists(app.path("frames") / "SP0001.dng.optrel.xmp"));
+    app.click("Roll out");
+    app.settle();
+    CHECK(fs::exists(app.path("frames") / "SP0001.dng.optrel.xmp"));
+    CHECK(app.window().message().contains("3 sidecars written"));
+    auto& history = app.find<Table>("History");
+    REQUIRE(history.rows_model().rows().size() == 1);
+    app.click_cell(history, 0, 0);
+    app.click("Roll back");
+    app.settle();
+    CHECK_FALSE(fs::exists(app.path("frames") / "SP0001.dng.optrel.xmp"));
+    CHECK(AppFixture::text(history, 0, 5).contains("rolled back"));
+}
+
+TEST_CASE("publishing makes a rehearsal stale", "[app][rollout]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    publish_one(app);
+    auto& rollout = app.at<RolloutPlace>(theme::Place::rollout);
+    app.click("Rehearse");
+    app.settle();
+    REQUIRE(rollout.rehearsal());
+    publish_one(app, 60);
+    CHECK_FALSE(rollout.rehearsal());
+    app.at<RolloutPlace>(theme::Place::rollout);
+    CHECK_FALSE(app.find<QAbstractButton>("Roll out").isEnabled());
+}
+
+TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", "[app][inspect]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0002"});
+    publish_one(app);
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.click_cell(inspect.frames(), 1, 0);
+    app.settle();
+    CompareView& view = inspect.view();
+    CHECK(view.mode() == CompareView::Mode::split);
+    const int y = view.height() / 2;
+    QTest::mousePress(&view, Qt::LeftButton, {}, {view.split_x(), y});
+    QTest::mouseMove(&view, {view.width() / 4, y});
+    QMouseEvent move(QEvent::MouseMove, QPointF(view.width() / 4, y), view.mapToGlobal(QPointF(view.width() / 4, y)), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(&view, &move);
+    QTest::mouseRelease(&view, Qt::LeftButton, {}, {view.width() / 4, y});
+    CHECK(view.split() == Approx(0.25).margin(0.02));
+    for (const auto& [name, zoom] : {std::pair("100 %", 1.0), {"200 %", 2.0}, {"400 %", 4.0}, {"Fit", 0.0}}) {
+        app.click(name);
+        CHECK(view.zoom() == zoom);
+        CHECK_FALSE(view.grab().isNull());
+    }
+    app.click("Before");
+    CHECK(view.mode() == CompareView::Mode::before);
+    const QImage before = view.grab().toImage();
+    view.setFocus();
+    QTest::keyClick(&view, Qt::Key_Space);
+    CHECK(view.mode() == CompareView::Mode::after);
+    CHECK(view.grab().toImage() != before);
+    const QImage without_grid = view.grab().toImage();
+    for (QCheckBox* box : inspect.findChildren<QCheckBox*>())
+        if (box->text().contains("Grid")) QTest::mouseClick(box, Qt::LeftButton, {}, {10, box->height() / 2});
+    CHECK(view.grab().toImage() != without_grid);
+}
+
+TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0002"});
+    publish_one(app);
+    app.at<RolloutPlace>(theme::Place::rollout).rehearse_now();
+    app.settle();
+    static_cast<RolloutPlace*>(app.window().place(theme::Place::rollout))->roll_out_now();
+    app.settle();
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.click_cell(inspect.frames(), 0, 0);
+    app.settle();
+    const int row = AppFixture::row_of(inspect.sheet(), "Exposure");
+    app.type_into(inspect.sheet(), row, 3, "0.5");
+    app.settle();
+    const fs::path frame = app.path("frames") / "SP0001.dng";
+    CHECK(read_sheet(frame).hand.at(Field::exposure).number == 0.5);
+    CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("hand-set"));
+    CHECK(AppFixture::text(inspect.sheet(), row, 4) == "0.50 EV");
+    publish_one(app, 55);
+    auto& rollout = app.at<RolloutPlace>(theme::Place::rollout);
+    app.click("Rehearse");
+    app.settle();
+    CHECK(rollout.rehearsal()->by_outcome().at(Outcome::kept_hand_set) == 1);
+
+    app.at<InspectPlace>(theme::Place::inspect);
+    app.click("Back to baseline");
+    CHECK(read_sheet(frame).hand.empty());
+    CHECK(read_sheet(frame).revision == 1);
+    app.click("Bare");
+    CHECK(read_sheet(frame).exempt);
+    CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("exempt"));
+    app.type_into(inspect.sheet(), row, 3, "1");
+    CHECK(app.window().message().contains("exempt"));
+    app.click("Undo");
+    app.click("Undo");
+    CHECK(read_sheet(frame).hand.at(Field::exposure).number == 0.5);
+}
+
+TEST_CASE("a frame is exported from the window", "[app][inspect]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    inspect.frames().choose(0);
+    inspect.export_to(QString::fromStdString(app.path("out.tif").string()));
+    app.settle();
+    CHECK(fs::file_size(app.path("out.tif")) > 20000000);
+    inspect.export_to("/nowhere/out.tif");
+    app.settle();
+    CHECK(app.window().message().contains("Cannot write"));
+}
+
+TEST_CASE("a frame that is damaged is told where its picture would be", "[app][inspect]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0002"});
+    write_bytes(app.path("frames") / "SP0001.dng", read_file(rig_frame("SP0001")).substr(0, 3000));
+    write_bytes(app.path("frames") / "SP0002.dng.optrel.xmp", "not ours");
+    app.session().reload_sheets();
+    app.settle();
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.click_cell(inspect.frames(), 0, 0);
+    app.settle();
+    CHECK_FALSE(inspect.developing());
+    CHECK(AppFixture::text(inspect.frames(), 1, 2).contains("unreadable"));
+    app.at<AttentionPlace>(theme::Place::attention);
+    auto& attention = app.find<Table>("What needs attention");
+    CHECK(AppFixture::row_of(attention, "! Sidecars that cannot be read") >= 0);
+}
+
+TEST_CASE("attention lists what needs a person and leads there", "[app][attention]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0007"});
+    publish_one(app);
+    app.at<AttentionPlace>(theme::Place::attention);
+    auto& list = app.find<Table>("What needs attention");
+    const int profile = AppFixture::row_of(list, "! No profile fits Lumenfold 35mm f/2.8");
+    REQUIRE(profile >= 0);
+    CHECK(AppFixture::text(list, profile, 1) == "2");
+    const int behind = AppFixture::row_of(list, "· Frames behind revision 1");
+    REQUIRE(behind >= 0);
+    app.click_cell(list, behind, 0);
+    app.click("Settle");
+    CHECK(app.window().place(theme::Place::rollout)->isVisible());
+    app.at<AttentionPlace>(theme::Place::attention);
+    app.click_cell(list, profile, 0);
+    app.click("Settle");
+    CHECK(app.window().place(theme::Place::bench)->isVisible());
+}

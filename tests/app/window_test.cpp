@@ -1,0 +1,163 @@
+#include <QComboBox>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QScrollBar>
+
+#include "app_fixture.h"
+#include "widgets/curve_plot.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+extern std::unique_ptr<QCoreApplication> (*make_application)(int&, char**);
+namespace {
+const bool registered = [] {
+    make_application = [](int& argc, char** argv) -> std::unique_ptr<QCoreApplication> {
+        qputenv("QT_QPA_PLATFORM", qEnvironmentVariableIsSet("OPTREL_TEST_DISPLAY") ? "xcb" : "offscreen");
+        auto app = std::make_unique<QApplication>(argc, argv);
+        theme::apply(*app);
+        return app;
+    };
+    return true;
+}();
+}  // namespace
+
+TEST_CASE("places are reached by click and by key", "[app]") {
+    AppFixture app;
+    auto& rail = app.find<QListWidget>("Places");
+    REQUIRE(rail.count() == theme::place_count);
+    for (int i = 0; i < theme::place_count; ++i) {
+        QTest::mouseClick(rail.viewport(), Qt::LeftButton, {}, rail.visualItemRect(rail.item(i)).center());
+        QApplication::processEvents();
+        CHECK(app.window().place(static_cast<theme::Place>(i))->isVisible());
+    }
+    for (int i = theme::place_count - 1; i >= 0; --i) {
+        QTest::keyClick(&app.window(), static_cast<Qt::Key>(Qt::Key_1 + i), Qt::AltModifier);
+        QApplication::processEvents();
+        CHECK(app.window().place(static_cast<theme::Place>(i))->isVisible());
+    }
+    rail.setFocus();
+    QTest::keyClick(&rail, Qt::Key_Down);
+    CHECK(rail.currentRow() == 1);
+}
+
+TEST_CASE("an empty store leads on from every place", "[app]") {
+    AppFixture app;
+    CHECK(app.window().place(theme::Place::attention)->isVisible());
+    CHECK(AppFixture::text(app.find<Table>("What needs attention"), 0, 0).contains("No frames"));
+    for (int i = 0; i < theme::place_count; ++i) {
+        const auto place = static_cast<theme::Place>(i);
+        app.window().go_to(place);
+        app.window().place(place)->show_something();
+        app.settle();
+        const QImage picture = app.window().grab().toImage();
+        CHECK(picture.width() == 1280);
+    }
+    const auto says = [&](theme::Place place, const QString& words) {
+        app.window().go_to(place);
+        for (QLabel* label : app.window().place(place)->findChildren<QLabel*>())
+            if (label->isVisible() && label->text().contains(words)) return true;
+        return false;
+    };
+    CHECK(says(theme::Place::bench, "New run from a folder"));
+    CHECK(says(theme::Place::lenses, "No profile is published yet"));
+    CHECK(says(theme::Place::fleet, "No body is registered yet"));
+    CHECK(says(theme::Place::rollout, "No revision is published yet"));
+}
+
+TEST_CASE("every control has an accessible name, every button a hint", "[app]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    for (int i = 0; i < theme::place_count; ++i) {
+        app.window().go_to(static_cast<theme::Place>(i));
+        PlaceWidget* place = app.window().place(static_cast<theme::Place>(i));
+        for (QWidget* w : place->findChildren<QWidget*>()) {
+            const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QComboBox*>(w) || qobject_cast<Table*>(w) || qobject_cast<CurvePlot*>(w);
+            if (!control || w->objectName().startsWith("qt_") || qobject_cast<QHeaderView*>(w->parentWidget()) || qobject_cast<QTableView*>(w->parentWidget())) continue;
+            INFO(theme::place_name(static_cast<theme::Place>(i)).toStdString() << " " << w->metaObject()->className());
+            CHECK_FALSE((w->accessibleName().isEmpty() && (!qobject_cast<QAbstractButton*>(w) || static_cast<QAbstractButton*>(w)->text().isEmpty())));
+            if (auto* b = qobject_cast<QPushButton*>(w)) CHECK_FALSE(b->toolTip().isEmpty());
+        }
+    }
+}
+
+TEST_CASE("nothing needs a horizontal scroll bar at 1280 by 800", "[app]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0007"});
+    for (int i = 0; i < theme::place_count; ++i) {
+        app.window().go_to(static_cast<theme::Place>(i));
+        QApplication::processEvents();
+        CHECK(app.window().width() == 1280);
+        for (Table* t : app.window().place(static_cast<theme::Place>(i))->findChildren<Table*>()) {
+            INFO(t->accessibleName().toStdString());
+            CHECK(t->horizontalScrollBar()->maximum() == 0);
+        }
+    }
+}
+
+TEST_CASE("tables copy as CSV with quotes where they are needed", "[app]") {
+    Table table("t", {{"Name", false, false, 0}, {"Value / px", true, false, 80}});
+    table.set_rows({{Cell("plain"), Cell("1.5", 1.5)}, {Cell("with, comma"), Cell("10", 10)}, {Cell("with \"quote\""), Cell("2", 2)}});
+    CHECK(table.as_csv() == "Name,Value / px\nplain,1.5\n\"with, comma\",10\n\"with \"\"quote\"\"\",2\n");
+}
+
+TEST_CASE("columns of figures sort as figures, and the choice stays on its row", "[app]") {
+    Table table("t", {{"Name", false, false, 0}, {"Value", true, false, 80}});
+    table.set_rows({{Cell("a"), Cell("9", 9)}, {Cell("b"), Cell("10", 10)}, {Cell("c"), Cell("2", 2)}});
+    table.sortByColumn(1, Qt::AscendingOrder);
+    CHECK(table.model()->index(0, 0).data().toString() == "c");
+    CHECK(table.model()->index(2, 0).data().toString() == "b");
+    table.choose(1);
+    CHECK(table.chosen() == 1);
+    CHECK(table.currentIndex().row() == 2);
+}
+
+TEST_CASE("a plot gives its values as CSV and SVG", "[app]") {
+    const TemporaryFolder folder;
+    CurvePlot plot("Falloff", "field height", "falloff / EV");
+    plot.resize(400, 300);
+    plot.set_curves({{"green", theme::ink, Qt::SolidLine, {{0, 0}, {0.5, -0.2}, {1, -0.7}}, {0, 0.01, 0.02}, false}}, 0, 1, 0.5);
+    CHECK(plot.as_csv() == "curve,field height,falloff / EV,one sigma\ngreen,0,0,0\ngreen,0.5,-0.2,0.01\ngreen,1,-0.7,0.02\n");
+    plot.show();
+    QApplication::processEvents();
+    REQUIRE(plot.save_svg(QString::fromStdString((folder / "p.svg").string())));
+    QFile file(QString::fromStdString((folder / "p.svg").string()));
+    REQUIRE(file.open(QIODevice::ReadOnly));
+    CHECK(file.readAll().contains("falloff / EV"));
+}
+
+TEST_CASE("jobs run in order, tell their failure, and can be cancelled", "[app]") {
+    Jobs jobs;
+    QStringList told;
+    std::vector<int> order;
+    QObject::connect(&jobs, &Jobs::failed, [&](const QString& why) { told << why; });
+    jobs.run("one", [](Progress& p) { p.start(3, "Counting"); p.step(); }, [&] { order.push_back(1); });
+    jobs.run("two", [](Progress&) { throw input_error("The second one cannot be done."); }, [&] { order.push_back(2); });
+    jobs.run("three", [](Progress& p) { for (;;) { p.check(); QThread::msleep(1); } }, [&] { order.push_back(3); });
+    jobs.run("four", [](Progress&) {}, [&] { order.push_back(4); });
+    while (jobs.active()) {
+        QApplication::processEvents(QEventLoop::AllEvents, 10);
+        if (jobs.waiting() == 1) jobs.cancel();  // the third is under way
+    }
+    CHECK(order == std::vector<int>{1, 4});
+    REQUIRE(told.size() == 2);
+    CHECK(told[0] == "The second one cannot be done.");
+    CHECK(told[1].contains("cancelled"));
+}
+
+TEST_CASE("a store that cannot be opened is told in one sentence", "[app]") {
+    const TemporaryFolder folder;
+    write_bytes(folder / "file", "x");
+    CHECK(is_one_sentence(sentence_of([&] { Session session(folder / "file"); })));
+}
+
+TEST_CASE("all place icons are drawn and differ", "[app]") {
+    QList<QImage> seen;
+    for (int i = 0; i < theme::place_count; ++i) {
+        const QImage icon = theme::place_icon(static_cast<theme::Place>(i)).pixmap(48).toImage();
+        CHECK_FALSE(icon.isNull());
+        CHECK_FALSE(seen.contains(icon));
+        seen << icon;
+        CHECK_FALSE(theme::place_purpose(static_cast<theme::Place>(i)).isEmpty());
+    }
+}

@@ -1,0 +1,124 @@
+#include "base/files.h"
+
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <csignal>
+#include <thread>
+
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+int files_in(const fs::path& folder) { return static_cast<int>(std::distance(fs::directory_iterator(folder), fs::directory_iterator())); }
+
+}  // namespace
+
+TEST_CASE("a file is written whole and read back", "[base]") {
+    const TemporaryFolder folder;
+    const std::string bytes = random_bytes(100000, 1);
+    write_atomic(folder / "a", bytes);
+    CHECK(read_file(folder / "a") == bytes);
+    write_atomic(folder / "a", "");
+    CHECK(read_file(folder / "a").empty());
+    CHECK(files_in(folder.path()) == 1);
+}
+
+TEST_CASE("reading what is not there is told in one sentence", "[base]") {
+    const TemporaryFolder folder;
+    const std::string missing = sentence_of([&] { read_file(folder / "none"); });
+    CHECK(is_one_sentence(missing));
+    CHECK(missing.find("none") != std::string::npos);
+    CHECK(is_one_sentence(sentence_of([&] { read_file(folder.path()); })));
+}
+
+TEST_CASE("writing where nothing may be written leaves nothing behind", "[base]") {
+    const TemporaryFolder folder;
+    const std::string sentence = sentence_of([&] { write_atomic(folder / "no such folder" / "a", "x"); });
+    CHECK(is_one_sentence(sentence));
+    CHECK(files_in(folder.path()) == 0);
+}
+
+TEST_CASE("a writer that throws leaves the old file", "[base]") {
+    const TemporaryFolder folder;
+    write_atomic(folder / "a", "old");
+    CHECK_THROWS_AS(write_atomic_with(folder / "a", [](const fs::path& part) {
+        write_bytes(part, "half");
+        throw file_error("The disk is gone.");
+    }), Error);
+    CHECK(read_file(folder / "a") == "old");
+    CHECK(files_in(folder.path()) == 1);
+}
+
+TEST_CASE("a full disk is told and the old file stays", "[base]") {
+    // A limit on the size of files makes the system refuse the write half-way, as a full disk does.
+    const TemporaryFolder folder;
+    write_atomic(folder / "a", "old");
+    const pid_t child = fork();
+    REQUIRE(child >= 0);
+    if (child == 0) {
+        std::signal(SIGXFSZ, SIG_IGN);
+        const rlimit limit{4096, 4096};
+        setrlimit(RLIMIT_FSIZE, &limit);
+        const std::string sentence = sentence_of([&] { write_atomic(folder / "a", std::string(100000, 'x')); });
+        _exit(is_one_sentence(sentence) ? 0 : 1);
+    }
+    int status = 0;
+    waitpid(child, &status, 0);
+    CHECK(WEXITSTATUS(status) == 0);
+    CHECK(read_file(folder / "a") == "old");
+    CHECK(files_in(folder.path()) == 1);
+}
+
+TEST_CASE("a kill during writing leaves one of the two contents", "[base]") {
+    const TemporaryFolder folder;
+    const std::string first(300000, 'a'), second(300000, 'b');
+    write_atomic(folder / "f", first);
+    for (int round = 0; round < 8; ++round) {
+        const pid_t child = fork();
+        REQUIRE(child >= 0);
+        if (child == 0) {
+            for (;;) {
+                write_atomic(folder / "f", second);
+                write_atomic(folder / "f", first);
+            }
+        }
+        usleep(3000 + 2500 * round);
+        kill(child, SIGKILL);
+        waitpid(child, nullptr, 0);
+        const std::string now = read_file(folder / "f");
+        CHECK((now == first || now == second));
+    }
+}
+
+TEST_CASE("many threads may write many files at once", "[base]") {
+    const TemporaryFolder folder;
+    std::vector<std::thread> threads;
+    for (int t = 0; t < 4; ++t)
+        threads.emplace_back([&, t] {
+            for (int i = 0; i < 20; ++i) write_atomic(folder / std::to_string(t * 100 + i), std::to_string(i));
+        });
+    for (std::thread& t : threads) t.join();
+    CHECK(files_in(folder.path()) == 80);
+}
+
+TEST_CASE("a journal grows by whole lines, and removing is idempotent", "[base]") {
+    const TemporaryFolder folder;
+    append_durable(folder / "j", "one");
+    append_durable(folder / "j", "two");
+    CHECK(read_file(folder / "j") == "one\ntwo\n");
+    remove_durable(folder / "j");
+    remove_durable(folder / "j");
+    CHECK_FALSE(fs::exists(folder / "j"));
+}
+
+TEST_CASE("the hash tells contents apart", "[base]") {
+    CHECK(fnv1a("") == 14695981039346656037ull);
+    CHECK(fnv1a("a") == 0xaf63dc4c8601ec8cull);  // published test value
+    CHECK(fnv1a("ab") != fnv1a("ba"));
+}

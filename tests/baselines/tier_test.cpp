@@ -1,0 +1,142 @@
+#include "baselines/tier.h"
+
+#include <catch2/catch.hpp>
+
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
+    Tier t;
+    t.id = t.name = id;
+    t.scope = scope;
+    t.target = target;
+    t.pins[Field::exposure] = Pin::constant({0.5, ""});
+    return t;
+}
+
+Revision sample() {
+    Revision r;
+    r.number = 3;
+    r.author = "Iva";
+    r.note = "after the lamps were changed";
+    Tier a = tier("a");
+    a.pins[Field::border] = Pin::constant({0, "fill"});
+    Tier b = tier("b", Scope::body, "B2/1");
+    b.iso_span = {{1600, 6400}};
+    b.lens_condition = LensCondition::model;
+    b.lens = "Lumenfold 35mm f/2.8";
+    b.rendered = true;
+    b.pins[Field::luminance_noise] = {{{100, {0, ""}}, {800, {20, ""}}}};
+    r.tiers = {a, b};
+    return r;
+}
+
+}  // namespace
+
+TEST_CASE("values and texts of every field are inverse to each other", "[baselines]") {
+    for (const FieldInfo& f : all_fields()) {
+        CHECK(field_by_id(f.id) == f.field);
+        CHECK(value_from_text(f.field, to_text(f.field, f.neutral)) == f.neutral);
+        CHECK_FALSE(to_display(f.field, f.neutral).empty());
+        CHECK(is_one_sentence(f.meaning));
+        if (f.type == FieldType::number) {
+            CHECK(f.low < f.high);
+            CHECK(f.neutral.number >= f.low);
+            CHECK(f.neutral.number <= f.high);
+            const double odd = f.low + (f.high - f.low) / 3;
+            CHECK(value_from_text(f.field, to_text(f.field, {odd, ""})).number == odd);
+            CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, to_text(f.field, {f.high * 1.01 + 1, ""})); })));
+            for (const char* bad : {"", "abc", "1x", "nan", "inf", "1,5", "--3"}) CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, bad); })));
+        }
+        if (f.type == FieldType::choice) CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, "no such choice"); })));
+    }
+    CHECK(is_one_sentence(sentence_of([] { field_by_id("sharpness"); })));
+}
+
+TEST_CASE("pins are written as people type them", "[baselines]") {
+    CHECK(pin_from_text(Field::exposure, "0.5 EV") == Pin::constant({0.5, ""}));
+    CHECK(pin_from_text(Field::exposure, " 0.5 ") == Pin::constant({0.5, ""}));
+    CHECK(pin_from_text(Field::border, "fill") == Pin::constant({0, "fill"}));
+    const Pin ramp = pin_from_text(Field::luminance_noise, "800: 20, 100:0");
+    CHECK(ramp.knots == std::vector<std::pair<double, Value>>{{100, {0, ""}}, {800, {20, ""}}});
+    CHECK(describe(Field::luminance_noise, ramp) == "100: 0, 800: 20");
+    CHECK(pin_from_text(Field::exposure, describe(Field::exposure, pin_from_text(Field::exposure, "100:0,800:1"))).knots.size() == 2);
+    for (const char* bad : {"", "x", "100:", ":5", "100:0,100:1", "-5:1", "100:0,,", "100:0;800:1", "100:999"}) CHECK(is_one_sentence(sentence_of([&] { pin_from_text(Field::luminance_noise, bad); })));
+}
+
+TEST_CASE("conditions are told in words", "[baselines]") {
+    CHECK(describe_conditions(tier("x")) == "studio");
+    CHECK(describe_conditions(sample().tiers[1]) == "body B2/1, lens Lumenfold 35mm f/2.8, ISO 1600-6400, raw and rendered");
+}
+
+TEST_CASE("conflicts are found and named, overlaps of rank are none", "[baselines]") {
+    const Tier a = tier("a", Scope::model, "B2"), b = tier("b", Scope::model, "B2");
+    const auto conflicts = find_conflicts({a, b});
+    REQUIRE(conflicts.size() == 1);
+    CHECK(is_one_sentence(conflicts[0].sentence()));
+    CHECK(conflicts[0].sentence().find("'a'") != std::string::npos);
+    CHECK(conflicts[0].sentence().find("Exposure") != std::string::npos);
+    CHECK(find_conflicts({a, tier("c", Scope::model, "T7")}).empty());
+    CHECK(find_conflicts({a, tier("d", Scope::body, "B2/1")}).empty());
+    Tier low = a, high = b, apart = b;
+    low.iso_span = {{100, 800}};
+    high.iso_span = {{800, 3200}};
+    apart.iso_span = {{1600, 3200}};
+    CHECK(find_conflicts({low, high}).size() == 1);
+    CHECK(find_conflicts({low, apart}).empty());
+    Tier rendered = b;
+    rendered.raw = false;
+    rendered.rendered = true;
+    CHECK(find_conflicts({a, rendered}).empty());
+    Tier other_field = b;
+    other_field.pins = {{Field::tint, Pin::constant({1, ""})}};
+    CHECK(find_conflicts({a, other_field}).empty());
+}
+
+TEST_CASE("differences name tier, field, before and after", "[baselines]") {
+    const Revision before = sample();
+    Revision after = before;
+    after.tiers[0].pins[Field::exposure] = Pin::constant({1, ""});
+    after.tiers[0].pins.erase(Field::border);
+    after.tiers.erase(after.tiers.begin() + 1);
+    after.tiers.push_back(tier("new", Scope::model, "T7"));
+    const auto changes = difference(before, after);
+    CHECK(changes.size() == 5);
+    const auto has = [&](const char* t, const char* f, const char* x, const char* y) {
+        return std::any_of(changes.begin(), changes.end(), [&](const RevisionChange& c) { return c.tier == t && c.field == f && c.before == x && c.after == y; });
+    };
+    CHECK(has("a", "Exposure", "0.50 EV", "1.00 EV"));
+    CHECK(has("a", "Border", "fill", "inherits"));
+    CHECK(has("new", "Exposure", "inherits", "0.50 EV"));
+    CHECK(difference(before, before).empty());
+}
+
+TEST_CASE("a baseline survives its JSON", "[baselines]") {
+    const std::string text = revision_to_json(sample());
+    const Revision back = revision_from_json(text, "test");
+    CHECK(revision_to_json(back) == text);
+    CHECK(back.number == 3);
+    CHECK(difference(sample(), back).empty());
+}
+
+TEST_CASE("bad baselines are refused in one sentence", "[baselines]") {
+    const std::string good = revision_to_json(sample());
+    const auto replaced = [&](const std::string& from, const std::string& to) {
+        std::string t = good;
+        const auto at = t.find(from);
+        REQUIRE(at != std::string::npos);
+        return t.replace(at, from.size(), to);
+    };
+    std::vector<std::string> bad{"", "[]", "{", "null", "{}", good.substr(0, 100), replaced("\"format_version\": 1", "\"format_version\": 9"), replaced("\"exposure\": \"0.5\"", "\"exposure\": \"99\""),
+                                 replaced("\"exposure\"", "\"glow\""), replaced("\"scope\": \"studio\"", "\"scope\": \"planet\""), replaced("\"id\": \"a\"", "\"id\": \"b\""), replaced("1600.0", "-3"),
+                                 replaced("\"iso\": 800.0", "\"iso\": 100.0")};
+    for (const std::string& text : bad) {
+        const std::string sentence = sentence_of([&] { revision_from_json(text, "Baseline.json"); });
+        INFO(sentence);
+        CHECK(is_one_sentence(sentence));
+    }
+}

@@ -1,0 +1,182 @@
+// The command line as scripts use it: a real process, its exit status, its two streams.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+#include <opencv2/imgcodecs.hpp>
+
+#include "base/files.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+using nlohmann::json;
+
+namespace {
+
+std::string all(const std::string& prefix) {
+    std::string out;
+    for (const fs::path& p : rig_frames(prefix)) out += fmt::format(" '{}'", p.string());
+    return out;
+}
+
+/// A profile of the rig's lens, measured once for this process.
+const fs::path& measured_profile() {
+    static const TemporaryFolder folder;
+    static const fs::path path = [] {
+        const fs::path p = folder / "p.json";
+        REQUIRE(cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}'", all("CH"), all("FF"), p.string())).status == 0);
+        return p;
+    }();
+    return path;
+}
+
+}  // namespace
+
+TEST_CASE("calibrate prints what it promises", "[cli]") {
+    const TemporaryFolder folder;
+    const CommandResult r = cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}' --json", all("CH"), all("FF"), (folder / "p.json").string()));
+    REQUIRE(r.status == 0);
+    const json j = json::parse(r.out);
+    for (const char* key : {"frames_used", "frames_dropped", "corners", "rms_px", "held_out_rms_px", "model", "focal_px", "centre", "coverage", "max_sigma_px", "findings", "seconds"})
+        CHECK(j.contains(key));
+    CHECK(j["frames_used"] == 13);
+    CHECK(j["frames_dropped"].empty());
+    CHECK(j["model"] == "radial-tangential");
+    CHECK(profile_from_json(read_file(folder / "p.json"), "p").nodes.size() == 1);
+}
+
+TEST_CASE("map prints the mapping both ways", "[cli]") {
+    const json ideal = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --pitch-um 9.4 --focal 35 --aperture 4 --distance 1 --grid 5x3 --json", measured_profile().string())).out);
+    CHECK(ideal["size"] == json({2464, 1640}));
+    REQUIRE(ideal["points"].size() == 15);
+    CHECK(ideal["points"][0]["ideal"] == json({0.0, 0.0}));
+    CHECK(ideal["points"][14]["ideal"] == json({2464.0, 1640.0}));
+    for (const json& p : ideal["points"]) {
+        CHECK(p["green"].size() == 2);
+        CHECK(p["red"].size() == 2);
+        CHECK(p["blue"].size() == 2);
+        CHECK(p["gain"].size() == 3);
+        CHECK(p["sigma_px"].get<double>() >= 0);
+    }
+    CHECK(ideal["points"][7]["gain"][1].get<double>() == Approx(1).margin(0.01));
+    const json frame = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --of frame --grid 3x3 --json", measured_profile().string())).out);
+    const json& ray = frame["points"][0]["ray"];
+    CHECK(ray[0].get<double>() < 0);
+    CHECK(ray[1].get<double>() < 0);
+    CHECK(ray[2].get<double>() > 0);
+    CHECK(std::hypot(ray[0].get<double>(), ray[1].get<double>(), ray[2].get<double>()) == Approx(1));
+}
+
+TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
+    const TemporaryFolder folder;
+    const std::string frame = rig_frame("SP0001").string(), before = file_hash(rig_frame("SP0001"));
+    for (const char* border : {"--fill", "--scale 1.1", "--keep-border"}) {
+        const CommandResult r = cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --json", measured_profile().string(), frame, (folder / "o.tif").string(), border));
+        REQUIRE(r.status == 0);
+        const double scale = json::parse(r.out)["scale"];
+        if (std::string(border) == "--scale 1.1") CHECK(scale == Approx(1.1));
+        if (std::string(border) == "--keep-border") CHECK(scale == 1);
+        const cv::Mat picture = cv::imread((folder / "o.tif").string(), cv::IMREAD_UNCHANGED);
+        CHECK(picture.depth() == CV_16U);
+        CHECK(picture.cols == 2464);
+    }
+    CHECK(file_hash(rig_frame("SP0001")) == before);
+}
+
+TEST_CASE("the whole way through a store", "[cli]") {
+    const TemporaryFolder folder;
+    fs::create_directory(folder / "frames");
+    for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"}) fs::copy_file(rig_frame(name), folder / "frames" / (std::string(name) + ".dng"));
+    const std::string store = fmt::format("--store '{}'", (folder / "store").string());
+    const auto ok = [&](const std::string& arguments) {
+        const CommandResult r = cli(arguments);
+        INFO(arguments << "\n" << r.err);
+        REQUIRE(r.status == 0);
+        return r.out;
+    };
+    CHECK(json::parse(ok(fmt::format("store index {} --json '{}'", store, (folder / "frames").string())))["new_or_changed"] == 4);
+    ok(fmt::format("store publish-profile {} '{}'", store, measured_profile().string()));
+    ok(fmt::format("store register {} --body 'Brimholt B2/B2-0117' --name 'Stand 1' --asset-tag HB-1", store));
+    CHECK(json::parse(ok(fmt::format("store list {} bodies", store))).size() == 3);
+    ok(fmt::format("baseline pin {} --field sharpening_amount --value 40", store));
+    ok(fmt::format("baseline pin {} --scope model --target 'Brimholt B2' --field luminance_noise --ramp 100:0,800:20", store));
+    ok(fmt::format("baseline pin {} --scope body --target 'Brimholt B2/B2-0117' --iso 400-1600 --field exposure --value 0.5", store));
+    CHECK(json::parse(ok(fmt::format("baseline publish {} --note first --json", store)))["revision"] == 1);
+
+    const json resolved = json::parse(ok(fmt::format("resolve {} --body 'Stand 1' --iso 800 --json", store)));
+    CHECK(resolved["fields"]["luminance_noise"]["value"] == 20);
+    CHECK(resolved["fields"]["exposure"]["value"] == 0.5);
+    CHECK(resolved["fields"]["exposure"]["trace"].size() == 2);
+    const json of_frame = json::parse(ok(fmt::format("resolve {} --frame '{}' --json", store, (folder / "frames" / "SP0004.dng").string())));
+    CHECK(of_frame["facts"]["body_is"] == "known");
+    CHECK(of_frame["fields"]["exposure"]["value"] == 0);
+
+    CHECK(json::parse(ok(fmt::format("rollout rehearse {} --json", store)))["outcomes"]["changes"] == 4);
+    CHECK_FALSE(fs::exists(folder / "frames" / "SP0001.dng.optrel.xmp"));
+    CHECK(json::parse(ok(fmt::format("rollout apply {} --json", store)))["written"] == 4);
+    ok(fmt::format("frame set --frame '{}' --field tint --value 4", (folder / "frames" / "SP0002.dng").string()));
+    ok(fmt::format("frame bare --frame '{}'", (folder / "frames" / "SP0004.dng").string()));
+    const json again = json::parse(ok(fmt::format("rollout rehearse {} --json", store)));
+    CHECK(again["outcomes"]["kept as hand-set"] == 1);
+    CHECK(again["outcomes"]["exempt"] == 1);
+    CHECK(again["outcomes"]["same"] == 2);
+    const json frames = json::parse(ok(fmt::format("store list {} frames", store)));
+    CHECK(frames[1]["state"] == "hand-set");
+    CHECK(frames[2]["state"] == "exempt");
+    ok(fmt::format("correct {} --frame '{}' --out '{}'", store, (folder / "frames" / "SP0002.dng").string(), (folder / "o.tif").string()));
+    ok(fmt::format("frame back-to-baseline --frame '{}'", (folder / "frames" / "SP0002.dng").string()));
+    const json back = json::parse(ok(fmt::format("rollout rollback {} --json", store)));
+    CHECK(back["written"] == 3);
+    CHECK(back["kept"].size() == 1);
+    CHECK_FALSE(fs::exists(folder / "frames" / "SP0001.dng.optrel.xmp"));
+    CHECK(fs::exists(folder / "frames" / "SP0004.dng.optrel.xmp"));
+}
+
+TEST_CASE("a run in the store, measured and published", "[cli]") {
+    const TemporaryFolder folder;
+    const std::string store = fmt::format("--store '{}'", (folder / "store").string());
+    const CommandResult r = cli(fmt::format("run {} --folder '{}' --chart checker:15x10:30 --publish", store, rig_frame("CH0001").parent_path().string()));
+    INFO(r.err);
+    REQUIRE(r.status == 0);
+    CHECK(r.out.find("13 frames used") != std::string::npos);
+    CHECK(json::parse(cli(fmt::format("store list {} profiles", store)).out).size() == 1);
+}
+
+TEST_CASE("wrong usage ends with 2, failed work with 1, each with one sentence", "[cli]") {
+    const TemporaryFolder folder;
+    write_bytes(folder / "bad.json", "{");
+    write_bytes(folder / "empty.dng", "");
+    const std::string store = fmt::format("--store '{}'", (folder / "store").string());
+    const std::string p = measured_profile().string();
+    for (const std::string& usage :
+         {std::string(), std::string("--glow"), std::string("calibrate --glow"), std::string("dance"), std::string("calibrate --frames x --out y"),
+          fmt::format("calibrate --chart dots:3 --frames x --out '{}'", (folder / "o").string()), fmt::format("map --profile '{}' --size 12", p), fmt::format("map --profile '{}' --size 100x100 --of moon", p),
+          fmt::format("resolve {}", store), fmt::format("baseline pin {} --field glow --value 1", store), fmt::format("baseline pin {} --scope moon --field tint --value 1", store),
+          fmt::format("correct --frame '{}' --out o.tif", rig_frame("SP0001").string()), fmt::format("correct --profile '{}' --frame x --out o --scale 99", p), fmt::format("store list {} moons", store)}) {
+        const CommandResult r = cli(usage);
+        INFO(usage << ": " << r.err);
+        CHECK(r.status == 2);
+        CHECK(r.out.empty());
+        CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
+    }
+    for (const std::string& work :
+         {fmt::format("map --profile '{}' --size 100x100", (folder / "bad.json").string()), fmt::format("map --profile '{}' --size 100x100", (folder / "none.json").string()),
+          fmt::format("calibrate --chart checker:15x10:30 --frames '{}' --out '{}'", (folder / "empty.dng").string(), (folder / "o").string()),
+          fmt::format("calibrate --chart checker:9x7:30 --frames {} --out '{}'", all("CH"), (folder / "o").string()),
+          fmt::format("correct --profile '{}' --frame '{}' --out '{}'", p, (folder / "empty.dng").string(), (folder / "o").string()), fmt::format("rollout rehearse {}", store),
+          fmt::format("rollout rollback {}", store), fmt::format("resolve {} --body nobody --iso 100", store), fmt::format("baseline pin {} --field exposure --value 99", store),
+          fmt::format("rig --scenario '{}' --out '{}'", (folder / "bad.json").string(), (folder / "rig").string()), fmt::format("store index {} '{}'", store, (folder / "none").string())}) {
+        const CommandResult r = cli(work);
+        INFO(work << ": " << r.err);
+        CHECK(r.status == 1);
+        CHECK(r.out.empty());
+        CHECK(r.err.find("optrel-cli: ") == 0);
+        CHECK(is_one_sentence(r.err.substr(12, r.err.size() - 13)));
+    }
+    CHECK_FALSE(fs::exists(folder / "o"));
+    CHECK(cli("--help").status == 0);
+    CHECK(cli("--version").status == 0);
+}

@@ -1,0 +1,88 @@
+#include "frames/metadata.h"
+
+#include <catch2/catch.hpp>
+#include <opencv2/imgcodecs.hpp>
+
+#include "base/files.h"
+#include "frames/picture.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+TEST_CASE("a raw frame says who took it, with what and how", "[frames]") {
+    const Metadata m = read_metadata(rig_frame("CH0001"));
+    CHECK(m.kind == FrameKind::raw);
+    CHECK(m.maker == "Brimholt");
+    CHECK(m.model == "Brimholt B2");
+    CHECK(camera_name(m) == "Brimholt B2");
+    CHECK(m.body_serial == "B2-0117");
+    CHECK(m.lens == "Lumenfold 35mm f/2.8");
+    CHECK(m.lens_serial == "LF35-00482");
+    CHECK(m.focal_mm == Approx(35));
+    CHECK(m.aperture == Approx(4));
+    CHECK(m.iso == 100);
+    CHECK(m.distance_m == Approx(1).epsilon(0.001));
+    CHECK(m.pitch_um == Approx(9.4).epsilon(1e-4));
+    CHECK(m.width == 2464);
+    CHECK(m.height == 1640);
+    CHECK(m.time == "2026:03:02 09:11:00");
+}
+
+TEST_CASE("the maker is not said twice", "[frames]") {
+    Metadata m;
+    m.maker = "Quenby";
+    m.model = "Q1";
+    CHECK(camera_name(m) == "Quenby Q1");
+    m.model = "Quenby Q1";
+    CHECK(camera_name(m) == "Quenby Q1");
+    m.maker.clear();
+    CHECK(camera_name(m) == "Quenby Q1");
+    m.maker = "Quenby";
+    m.model.clear();
+    CHECK(camera_name(m) == "Quenby");
+}
+
+TEST_CASE("raw and rendered are told by content, not by name", "[frames]") {
+    const TemporaryFolder folder;
+    const cv::Mat3b grey(100, 120, cv::Vec3b(90, 90, 90));
+    cv::imwrite((folder / "a.jpg").string(), grey);
+    cv::imwrite((folder / "b.png").string(), grey);
+    cv::imwrite((folder / "c.tif").string(), grey);
+    fs::copy_file(folder / "a.jpg", folder / "named.dng");
+    fs::copy_file(rig_frame("CH0001"), folder / "named.jpg");
+    CHECK(sniff_kind(folder / "a.jpg") == FrameKind::rendered);
+    CHECK(sniff_kind(folder / "b.png") == FrameKind::rendered);
+    CHECK(sniff_kind(folder / "c.tif") == FrameKind::rendered);
+    CHECK(sniff_kind(folder / "named.dng") == FrameKind::rendered);
+    CHECK(sniff_kind(folder / "named.jpg") == FrameKind::raw);
+}
+
+TEST_CASE("files that are no pictures are refused in one sentence", "[frames]") {
+    const TemporaryFolder folder;
+    write_bytes(folder / "empty.dng", "");
+    write_bytes(folder / "text.dng", "this is not a picture, only some words that pretend to be one");
+    write_bytes(folder / "noise.dng", random_bytes(5000, 5));
+    for (const char* name : {"empty.dng", "text.dng", "noise.dng", "missing.dng"}) {
+        const std::string sentence = sentence_of([&] { read_metadata(folder / name); });
+        INFO(sentence);
+        CHECK(is_one_sentence(sentence));
+        CHECK(sentence.find(name) != std::string::npos);
+    }
+    CHECK(is_one_sentence(sentence_of([&] { read_metadata(folder.path()); })));
+}
+
+TEST_CASE("damaged metadata never take the program down", "[frames]") {
+    const TemporaryFolder folder;
+    const std::string whole = read_file(rig_frame("CH0001"));
+    std::mt19937 random(9);
+    for (int round = 0; round < 30; ++round) {
+        std::string bytes = whole.substr(whole.size() - 1400);  // the directories stand at the end
+        std::string file = whole.substr(0, 4096) + bytes;
+        for (int i = 0; i < 20; ++i) file[random() % file.size()] = static_cast<char>(random());
+        file[0] = file[1] = 'I';
+        write_bytes(folder / "x.dng", file);
+        sentence_of([&] { read_metadata(folder / "x.dng"); });
+        sentence_of([&] { read_raw(folder / "x.dng"); });
+    }
+}

@@ -1,0 +1,129 @@
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/files.h"
+#include "rig/camera.h"
+#include "rig/random.h"
+#include "rig/scenario.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// The demo scenario with small bodies and few shots, quick to make.
+std::string small_scenario() {
+    auto j = nlohmann::json::parse(rig::demo_scenario());
+    nlohmann::json shots = nlohmann::json::array();
+    for (const auto& s : j["shots"])
+        if (s["name"] == "CH0001" || s["name"] == "FF0001" || s["name"] == "SP0007") shots.push_back(s);
+    j["shots"] = shots;
+    for (auto& b : j["bodies"]) {
+        b["width"] = 240;
+        b["height"] = 160;
+        b["pitch_um"] = 96;
+    }
+    return j.dump();
+}
+
+}  // namespace
+
+TEST_CASE("same seed, same bytes", "[rig]") {
+    const TemporaryFolder a, b;
+    Progress progress;
+    rig::make_frames(small_scenario(), a.path(), progress);
+    rig::make_frames(small_scenario(), b.path(), progress);
+    for (const char* name : {"calibration/CH0001.dng", "calibration/FF0001.dng", "specimens/SP0007.dng", "truth/lens-on-tarnwick-a.json"})
+        CHECK(read_file(a / name) == read_file(b / name));
+}
+
+TEST_CASE("frames that are there are kept, changed recipes are made again", "[rig]") {
+    const TemporaryFolder folder;
+    Progress progress;
+    rig::make_frames(small_scenario(), folder.path(), progress);
+    const auto time = fs::last_write_time(folder / "calibration/CH0001.dng");
+    rig::make_frames(small_scenario(), folder.path(), progress);
+    CHECK(fs::last_write_time(folder / "calibration/CH0001.dng") == time);
+    auto j = nlohmann::json::parse(small_scenario());
+    j["shots"][0]["iso"] = 400;
+    rig::make_frames(j.dump(), folder.path(), progress);
+    CHECK(read_metadata(folder / "calibration/CH0001.dng").iso == 400);
+}
+
+TEST_CASE("the demo studio is as it should be", "[rig]") {
+    CHECK(rig_frames("CH").size() == 13);
+    CHECK(rig_frames("FF").size() == 4);
+    CHECK(rig_frames("SP").size() == 8);
+    std::set<std::string> bodies, models;
+    std::set<int> isos;
+    for (const fs::path& p : rig_frames("SP")) {
+        const Metadata m = read_metadata(p);
+        bodies.insert(m.body_serial);
+        models.insert(m.model);
+        isos.insert(m.iso);
+    }
+    CHECK(bodies.size() == 3);
+    CHECK(models.size() == 2);
+    CHECK(isos == std::set<int>{100, 800, 3200});
+}
+
+TEST_CASE("the lens finds what it looks at", "[rig]") {
+    rig::Lens lens;
+    lens.focal_mm = 35;
+    lens.centre_mm = {0.1, -0.05};
+    lens.division = {-0.03, 0.005, 0};
+    lens.tilt = {0.001, -0.001};
+    lens.stretch[0] = {2e-4, 5e-4};
+    lens.shift_mm[2] = {0.001, 0};
+    for (int c = 0; c < 3; ++c)
+        for (const cv::Vec2d& s : {cv::Vec2d(0, 0), cv::Vec2d(8, -3), cv::Vec2d(-11, 7)}) {
+            const cv::Vec2d back = lens.find(c, lens.look(c, s));
+            CHECK(cv::norm(back - s) < 1e-9);
+        }
+    CHECK(lens.light(1, {0, 0}) == Approx(1));
+    CHECK(lens.light(1, {10, 5}) < 1);
+}
+
+TEST_CASE("noise has the variance of light and read-out", "[rig]") {
+    rig::Body body;
+    body.width = 600;
+    body.height = 400;
+    body.xyz_to_camera = cv::Matx33d::eye();
+    body.neutral = {1, 1, 1};
+    rig::Lens lens;
+    lens.cosine_power = 0;
+    rig::Exposure exposure;
+    exposure.iso = 400;
+    exposure.level = 0.5;
+    const RawPicture raw = rig::photograph_flat(body, lens, exposure, Progress());
+    cv::Scalar mean, sigma;
+    cv::meanStdDev(raw.counts, mean, sigma);
+    const double electrons = body.full_well / 4, per_electron = (body.white - body.black) / electrons;
+    CHECK((mean[0] - body.black) / per_electron == Approx(0.5 * electrons).epsilon(0.002));
+    CHECK(sigma[0] / per_electron == Approx(std::sqrt(0.5 * electrons + body.read_noise * body.read_noise)).epsilon(0.02));
+}
+
+TEST_CASE("random numbers are normal and uniform", "[rig]") {
+    double sum = 0, squares = 0, uniform = 0;
+    const int n = 200000;
+    for (int i = 0; i < n; ++i) {
+        const double x = rig::normal(rig::mix(i));
+        sum += x / n;
+        squares += x * x / n;
+        uniform += rig::uniform(rig::mix(i + 7)) / n;
+    }
+    CHECK(sum == Approx(0).margin(0.01));
+    CHECK(squares == Approx(1).epsilon(0.02));
+    CHECK(uniform == Approx(0.5).epsilon(0.01));
+}
+
+TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") {
+    const TemporaryFolder folder;
+    Progress progress;
+    for (const char* bad : {"", "{", "{}", "[1]", R"({"lens":{},"bodies":[],"shots":[]})"})
+        CHECK(is_one_sentence(sentence_of([&] { rig::make_frames(bad, folder.path(), progress); })));
+    progress.cancel();
+    CHECK_THROWS_AS(rig::make_frames(small_scenario(), folder.path(), progress), Cancelled);
+}

@@ -1,0 +1,92 @@
+#include "studio/studio.h"
+
+#include <catch2/catch.hpp>
+
+#include "base/files.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
+    const TemporaryFolder folder;
+    fs::create_directories(folder / "in" / "deep");
+    fs::copy_file(rig_frame("SP0001"), folder / "in" / "a.dng");
+    fs::copy_file(rig_frame("SP0007"), folder / "in" / "deep" / "b.DNG");
+    write_bytes(folder / "in" / "bad.dng", "");
+    write_bytes(folder / "in" / "notes.txt", "no frame");
+    const auto files = frame_files(folder / "in");
+    CHECK(files.size() == 3);
+    std::vector<std::string> problems;
+    Progress progress;
+    const auto first = index_files(files, {}, problems, progress);
+    CHECK(first.size() == 2);
+    REQUIRE(problems.size() == 1);
+    CHECK(is_one_sentence(problems[0]));
+    CHECK(index_files(files, first, problems, progress).empty());
+    fs::last_write_time(folder / "in" / "a.dng", fs::file_time_type::clock::now() + std::chrono::hours(1));
+    CHECK(index_files(files, first, problems, progress).size() == 1);
+    CHECK(is_one_sentence(sentence_of([&] { frame_files(folder / "none"); })));
+    progress.cancel();
+    CHECK_THROWS_AS(index_files(files, {}, problems, progress), Cancelled);
+}
+
+TEST_CASE("facts of a frame follow the fleet", "[studio]") {
+    const Metadata m = read_metadata(rig_frame("SP0002"));
+    const std::vector<Body> fleet{body_from(m)};
+    const FrameFacts facts = facts_of(m, fleet);
+    CHECK(facts.raw);
+    CHECK(facts.body == "Brimholt B2/B2-0117");
+    CHECK(facts.body_knowledge == BodyKnowledge::known);
+    CHECK(facts.lens == canonical_lens_text("Lumenfold 35mm f/2.8"));
+    CHECK(facts.iso == 800);
+    CHECK(facts_of(m, {}).body_knowledge == BodyKnowledge::unknown);
+    CHECK(body_label(m, fleet) == "Brimholt B2/B2-0117");
+    CHECK(body_label(m, {}).find("unknown") != std::string::npos);
+    Metadata nameless = m;
+    nameless.body_serial.clear();
+    CHECK(body_label(nameless, fleet).find("assumed") != std::string::npos);
+}
+
+TEST_CASE("the lens profile field chooses automatic, none or one", "[studio]") {
+    const Metadata m = read_metadata(rig_frame("SP0002"));
+    Profile p;
+    p.id = "p1";
+    p.lens = p.name = "Lumenfold 35mm f/2.8";
+    p.lens_serial = "LF35-00482";
+    p.geometry = {2464, 1640, 9.4};
+    ProfileNode n;
+    n.focal_mm = 35.4;
+    n.setting = {35, 4, 1};
+    n.largest_radius_mm = 13;
+    p.nodes = {n};
+    Profile other = p;
+    other.id = "p2";
+    other.lens = "Aldercroft 60mm";
+    ResolvedFrame fields = neutral_start();
+    CHECK(profile_for(fields, m, {p, other}).grade == MatchGrade::own_copy);
+    CHECK_FALSE(profile_for(fields, m, {other}).usable());
+    fields.fields[static_cast<int>(Field::lens_profile)].value.text = "none";
+    CHECK_FALSE(profile_for(fields, m, {p}).usable());
+    fields.fields[static_cast<int>(Field::lens_profile)].value.text = "p2";
+    CHECK(profile_for(fields, m, {p, other}).grade == MatchGrade::stand_in);
+    fields.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
+    CHECK(is_one_sentence(sentence_of([&] { profile_for(fields, m, {p, other}); })));
+    CHECK(applied(profile_for(neutral_start(), m, {p}), m));
+    CHECK_FALSE(applied(ProfileMatch{}, m));
+}
+
+TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
+    const TemporaryFolder folder;
+    const Metadata m = read_metadata(rig_frame("SP0001"));
+    const Developed raw = develop_file(rig_frame("SP0001"), m, neutral_start(), std::nullopt, Progress());
+    CHECK(raw.rgb.cols == 2464);
+    CHECK(raw.rgb.rows == 1640);
+    export_tiff(folder / "a.tif", raw, m);
+    const Metadata again = read_metadata(folder / "a.tif");
+    CHECK(again.kind == FrameKind::rendered);
+    CHECK(again.lens_serial == "LF35-00482");
+    const Developed back = develop_file(folder / "a.tif", again, neutral_start(), std::nullopt, Progress());
+    CHECK(cv::norm(back.rgb, raw.rgb, cv::NORM_INF) < 40);  // linear and back, to sixteen bits
+    CHECK_FALSE(current_author().empty());
+}

@@ -1,0 +1,12 @@
+#define CATCH_CONFIG_RUNNER
+#include <QCoreApplication>
+#include <catch2/catch.hpp>
+#include <memory>
+
+/// The window's tests put a QApplication here; all others do with the plain one.
+std::unique_ptr<QCoreApplication> (*make_application)(int&, char**) = nullptr;
+
+int main(int argc, char** argv) {
+    const std::unique_ptr<QCoreApplication> app = make_application ? make_application(argc, argv) : std::make_unique<QCoreApplication>(argc, argv);
+    return Catch::Session().run(argc, argv);
+}

@@ -1,0 +1,118 @@
+#include "support/support.h"
+
+#include <fmt/format.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <cstdlib>
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+
+namespace optrel::test {
+
+TemporaryFolder::TemporaryFolder() {
+    std::string pattern = (fs::temp_directory_path() / "optrel-test-XXXXXX").string();
+    path_ = mkdtemp(pattern.data());
+}
+
+TemporaryFolder::~TemporaryFolder() {
+    std::error_code ignored;
+    fs::permissions(path_, fs::perms::owner_all, ignored);
+    fs::remove_all(path_, ignored);
+}
+
+fs::path rig_frame(const std::string& name) {
+    const char* folder = name.rfind("SP", 0) == 0 ? "specimens" : "calibration";
+    return fs::path(OPTREL_TEST_FRAMES) / folder / (name + ".dng");
+}
+
+std::vector<fs::path> rig_frames(const std::string& prefix) {
+    std::vector<fs::path> out;
+    for (const auto& entry : fs::directory_iterator(rig_frame(prefix).parent_path()))
+        if (entry.path().extension() == ".dng" && entry.path().filename().string().rfind(prefix, 0) == 0) out.push_back(entry.path());
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+Truth rig_truth(const std::string& body) {
+    const auto j = nlohmann::json::parse(read_file(fs::path(OPTREL_TEST_FRAMES) / "truth" / ("lens-on-" + body + ".json")));
+    const auto vec = [](const nlohmann::json& v) { return Vec2(v.at(0).get<double>(), v.at(1).get<double>()); };
+    Truth t{j.at("size").at(0), j.at("size").at(1), j.at("focal_px"), vec(j.at("centre")), {}};
+    for (const auto& p : j.at("points"))
+        t.points.push_back({vec(p.at("ideal")), vec(p.at("green")), vec(p.at("red")), vec(p.at("blue")), p.at("gain").get<std::array<double, 3>>()});
+    return t;
+}
+
+MapError compare(const Profile& profile, const Truth& truth) {
+    const PictureGeometry g{truth.width, truth.height, profile.geometry.pitch_um};
+    const FrameMap map(profile.nodes.front(), profile.geometry, g);
+    std::vector<TruthPoint> points;
+    for (const TruthPoint& p : truth.points)
+        if (g.contains(p.green)) points.push_back(p);
+    const double unit = 0.5 * g.width;
+    Eigen::VectorXd h(8);
+    h << 1, 0, 0, 0, 1, 0, 0, 0;
+    const auto predicted = [&](const Eigen::VectorXd& k, const Vec2& ideal) {
+        const Vec2 q = (ideal - g.middle()) / unit;
+        const double w = k(6) * q.x() + k(7) * q.y() + 1;
+        return map.green(g.middle() + unit * Vec2(k(0) * q.x() + k(1) * q.y() + k(2), k(3) * q.x() + k(4) * q.y() + k(5)) / w);
+    };
+    const auto residuals = [&](const Eigen::VectorXd& k) {
+        Eigen::VectorXd r(2 * points.size());
+        for (std::size_t i = 0; i < points.size(); ++i) r.segment<2>(2 * i) = predicted(k, points[i].ideal) - points[i].green;
+        return r;
+    };
+    for (int round = 0; round < 12; ++round) {  // Gauss-Newton; the homography is close to the identity
+        const Eigen::VectorXd r = residuals(h);
+        Eigen::MatrixXd jacobian(r.size(), 8);
+        for (int k = 0; k < 8; ++k) {
+            Eigen::VectorXd moved = h;
+            moved(k) += 1e-6;
+            jacobian.col(k) = (residuals(moved) - r) / 1e-6;
+        }
+        h -= jacobian.colPivHouseholderQr().solve(r);
+    }
+    const Eigen::VectorXd r = residuals(h);
+    MapError out{};
+    std::vector<double> red, blue;
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        const double e = r.segment<2>(2 * i).norm();
+        out.rms_px += e * e / points.size();
+        out.largest_px = std::max(out.largest_px, e);
+        red.push_back((map.fringe(Channel::red, points[i].green) - points[i].red).norm());
+        blue.push_back((map.fringe(Channel::blue, points[i].green) - points[i].blue).norm());
+        for (int c = 0; c < 3; ++c)
+            out.gain_percent = std::max(out.gain_percent, 100 * std::abs(map.gain(static_cast<Channel>(c), points[i].green) / points[i].gain[c] - 1));
+    }
+    out.rms_px = std::sqrt(out.rms_px);
+    std::sort(red.begin(), red.end());
+    std::sort(blue.begin(), blue.end());
+    out.red_p95_px = red[static_cast<std::size_t>(0.95 * (red.size() - 1))];
+    out.blue_p95_px = blue[static_cast<std::size_t>(0.95 * (blue.size() - 1))];
+    return out;
+}
+
+bool is_one_sentence(const std::string& text) {
+    return text.size() > 20 && text.find('\n') == std::string::npos && text.back() == '.' && !std::islower(static_cast<unsigned char>(text.front()));
+}
+
+void write_bytes(const fs::path& path, const std::string& bytes) { write_atomic(path, bytes); }
+
+std::string random_bytes(std::size_t n, unsigned seed) {
+    std::mt19937 random(seed);
+    std::string out(n, '\0');
+    for (char& c : out) c = static_cast<char>(random());
+    return out;
+}
+
+CommandResult cli(const std::string& arguments) {
+    const TemporaryFolder folder;
+    const std::string command = fmt::format("'{}' {} >'{}' 2>'{}'", OPTREL_CLI, arguments, (folder / "out").string(), (folder / "err").string());
+    const int status = std::system(command.c_str());
+    return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(folder / "out"), read_file(folder / "err")};
+}
+
+}  // namespace optrel::test
