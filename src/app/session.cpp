@@ -56,17 +56,25 @@ void Session::add_folder(const QString& folder) {
     auto fresh = std::make_shared<std::vector<FrameRecord>>();
     auto problems = std::make_shared<std::vector<std::string>>();
     const std::vector<FrameRecord> known = frames_;
+    const std::filesystem::path store_folder = store_->folder();
     jobs_->run(
         "Reading metadata",
-        [=](Progress& progress) { *fresh = index_files(frame_files(folder.toStdString()), known, *problems, progress); },
+        [=](Progress& progress) {
+            *fresh = index_files(frame_files(folder.toStdString()), known, *problems, progress);
+            Store(store_folder).put_frames(*fresh);  // a connection of the worker's own: the window does not wait for the disk
+        },
         [=, this] {
-            if (!attempt([&] { store_->put_frames(*fresh); })) return;
             reload_fleet();
             reload_frames();
             QString message = QString("%1 frames are new or changed in %2.").arg(fresh->size()).arg(folder);
             if (!problems->empty()) message += QString(" %1 could not be read; the first: %2").arg(problems->size()).arg(QString::fromStdString(problems->front()));
             tell(message, !problems->empty());
         });
+}
+
+void Session::save_run(const RunRecord& run) {
+    const std::filesystem::path store_folder = store_->folder();
+    jobs_->run("Saving the run", [=](Progress&) { Store(store_folder).put_run(run); }, [] {});
 }
 
 void Session::write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) {

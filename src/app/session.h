@@ -39,6 +39,8 @@ public:
     void put_body(const Body& body);
     void put_lens(const LensEntry& lens);
     void add_folder(const QString& folder);
+    /// Saves a run that has an id, off the window's thread, in the order of the calls.
+    void save_run(const RunRecord& run);
     /// Writes a frame's sheet and tells everybody.
     void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet);
 

@@ -31,7 +31,10 @@ void run(const Options& o) {
     const auto [across, down] = two(o.grid, "grid");
     if (static_cast<long>(across) * down > 4000000) throw usage_error("The grid has more than 4 million points; choose a coarser one.");
     if (o.of != "ideal" && o.of != "frame") throw usage_error(fmt::format("--of takes ideal or frame, not '{}'.", o.of));
-    const PictureGeometry geometry{width, height, o.pitch_um > 0 ? o.pitch_um : profile.geometry.pitch_um};
+    // A profile that assumed its pitch knows lengths only in pixels of its own sensor, so that sensor keeps the assumed one.
+    const bool own_sensor = width == profile.geometry.width && height == profile.geometry.height;
+    const double pitch = o.pitch_um > 0 && !(profile.pitch_assumed && own_sensor) ? o.pitch_um : profile.geometry.pitch_um;
+    const PictureGeometry geometry{width, height, pitch};
     const ProfileNode& node = profile.node_for(o.setting);
     const FrameMap map(node, profile.geometry, geometry);
     const std::vector<Vec2> grid = picture_grid(geometry, across, down);

@@ -73,6 +73,14 @@ public:
         QApplication::processEvents();
     }
 
+    /// A key pressed in the window. Without a window manager nobody gives the window its focus back after a dialog.
+    void press(Qt::Key key, Qt::KeyboardModifiers modifiers) {
+        window_->activateWindow();
+        QApplication::processEvents();
+        QTest::keyClick(window_.get(), key, modifiers);
+        QApplication::processEvents();
+    }
+
     void click_cell(Table& table, int row, int column) {
         QTest::mouseClick(table.viewport(), Qt::LeftButton, {}, table.middle_of(row, column));
         QApplication::processEvents();
@@ -91,6 +99,8 @@ public:
         if (text.isEmpty()) QTest::keyClick(editor, Qt::Key_Delete);
         QTest::keyClick(editor, Qt::Key_Return);
         QApplication::processEvents();
+        // Outside an event loop Qt keeps what should be deleted later, so a closed editor would be found again.
+        QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     }
 
     static QString text(Table& table, int row, int column) { return table.rows_model().rows().at(row).at(column).text; }

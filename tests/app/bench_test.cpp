@@ -68,7 +68,7 @@ TEST_CASE("dropping a frame solves again, and can be undone by key", "[app][benc
     CHECK(bench.solution()->profile.nodes.front().quality.frames_used == 12);
     CHECK(AppFixture::text(frames, 2, 5).contains("dropped"));
     CHECK(app.find<QAbstractButton>("Drop frame").text().contains("Restore"));
-    QTest::keyClick(&app.window(), Qt::Key_Z, Qt::ControlModifier);
+    app.press(Qt::Key_Z, Qt::ControlModifier);
     app.settle();
     CHECK(bench.solution()->profile.nodes.front().quality.frames_used == 13);
     app.click("Redo");

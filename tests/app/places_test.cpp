@@ -66,7 +66,7 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     CHECK(app.session().store().bodies()[0].asset_tag == "HB-014");
     app.click("Undo");
     CHECK(app.session().bodies()[0].asset_tag.empty());
-    QTest::keyClick(&app.window(), Qt::Key_Z, Qt::ControlModifier);
+    app.press(Qt::Key_Z, Qt::ControlModifier);
     CHECK(app.session().bodies()[0].name.empty());
     app.click("Redo");
     CHECK(app.session().bodies()[0].name == "Stand 1");
@@ -106,7 +106,7 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
     CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
     app.type_into(baselines.pins(), row, 1, "");
     CHECK(app.session().draft().tiers[0].pins.empty());
-    QTest::keyClick(&app.window(), Qt::Key_Z, Qt::ControlModifier);
+    app.press(Qt::Key_Z, Qt::ControlModifier);
     CHECK(app.session().draft().tiers[0].pins.size() == 1);
 
     on_dialog([](QDialog& d) {

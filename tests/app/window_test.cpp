@@ -32,7 +32,7 @@ TEST_CASE("places are reached by click and by key", "[app]") {
         CHECK(app.window().place(static_cast<theme::Place>(i))->isVisible());
     }
     for (int i = theme::place_count - 1; i >= 0; --i) {
-        QTest::keyClick(&app.window(), static_cast<Qt::Key>(Qt::Key_1 + i), Qt::AltModifier);
+        app.press(static_cast<Qt::Key>(Qt::Key_1 + i), Qt::AltModifier);
         QApplication::processEvents();
         CHECK(app.window().place(static_cast<theme::Place>(i))->isVisible());
     }

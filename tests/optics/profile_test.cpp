@@ -45,6 +45,7 @@ TEST_CASE("a profile survives its JSON", "[optics]") {
     CHECK(back.nodes[0].red);
     CHECK_FALSE(back.nodes[0].blue);
     CHECK(back.provenance.frames == p.provenance.frames);
+    CHECK_FALSE(back.pitch_assumed);
 }
 
 TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]") {

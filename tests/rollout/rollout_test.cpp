@@ -243,7 +243,11 @@ TEST_CASE("a rollout into a folder that refuses says so, and goes on later", "[r
 TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     Scene scene(2);
     scene.out(30, 1);
-    write_bytes(list_rollouts(scene.root()).front().folder / "plan.json", "{");
+    const RolloutRecord record = list_rollouts(scene.root()).front();
+    write_bytes(record.folder / "plan.json", "{");
+    Progress progress;
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(record, progress); })));
+    write_bytes(record.folder / "record.json", "{");
     CHECK(is_one_sentence(sentence_of([&] { list_rollouts(scene.root()); })));
 }
 

@@ -166,9 +166,7 @@ void BenchPlace::measure() {
             if (!run_ || run_->id != id) return;
             for (std::size_t i = 0; i < measured->size(); ++i) (*measured)[i].dropped = run_->frames[i].dropped;
             run_->frames = std::move(*measured);
-            session_.attempt([&] { session_.store().put_run(*run_); });
-            for (RunRecord& r : runs_)
-                if (r.id == id) r = *run_;
+            keep_run();
             refresh_frames();
             solve(false);
         });
@@ -213,11 +211,15 @@ void BenchPlace::set_dropped(int row, bool dropped) { session_.undo().push(new D
 
 void BenchPlace::apply_dropped(int row, bool dropped) {
     run_->frames[row].dropped = dropped;
-    session_.attempt([&] { session_.store().put_run(*run_); });
-    for (RunRecord& r : runs_)
-        if (r.id == run_->id) r = *run_;
+    keep_run();
     refresh_frames();
     solve(true);
+}
+
+void BenchPlace::keep_run() {
+    session_.save_run(*run_);
+    for (RunRecord& r : runs_)
+        if (r.id == run_->id) r = *run_;
 }
 
 void BenchPlace::publish() {

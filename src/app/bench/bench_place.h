@@ -34,6 +34,7 @@ private:
     void measure();
     void solve(bool from_previous);
     void publish();
+    void keep_run();
     void toggle_chosen();
     void apply_dropped(int row, bool dropped);
     void refresh();

@@ -145,7 +145,8 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
 
     const Metadata& meta = charts.front()->metadata;
     PictureGeometry geometry{common.size.first, common.size.second, settings.pitch_um > 0 ? settings.pitch_um : meta.pitch_um};
-    if (!(geometry.pitch_um > 0)) {
+    out.profile.pitch_assumed = !(geometry.pitch_um > 0);
+    if (out.profile.pitch_assumed) {
         geometry.pitch_um = 36000.0 / geometry.width;
         out.findings.push_back({fmt::format("The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.", geometry.pitch_um),
                                 "Give the pitch of the body, so that the profile serves other sensor sizes.", false});

@@ -92,6 +92,7 @@ struct Profile {
     std::string lens_serial;  ///< of the copy that was measured; empty when unknown
     std::string camera;    ///< maker and model that it was measured on
     PictureGeometry geometry;
+    bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
 

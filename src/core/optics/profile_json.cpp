@@ -127,7 +127,7 @@ std::string profile_to_json(const Profile& p) {
                       {"lens", p.lens},
                       {"lens_serial", p.lens_serial},
                       {"camera", p.camera},
-                      {"sensor", {{"width", p.geometry.width}, {"height", p.geometry.height}, {"pitch_um", p.geometry.pitch_um}}},
+                      {"sensor", {{"width", p.geometry.width}, {"height", p.geometry.height}, {"pitch_um", p.geometry.pitch_um}, {"pitch_assumed", p.pitch_assumed}}},
                       {"nodes", nodes},
                       {"provenance",
                        {{"author", p.provenance.author},
@@ -156,6 +156,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.camera = j.value("camera", "");
         const json& sensor = j.at("sensor");
         p.geometry = {sensor.at("width"), sensor.at("height"), sensor.at("pitch_um")};
+        p.pitch_assumed = sensor.value("pitch_assumed", false);
         if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0)) throw input_error("its sensor size is not positive");
         for (const json& n : j.at("nodes")) p.nodes.push_back(node(n));
         if (p.nodes.empty()) throw input_error("it holds no lens setting");

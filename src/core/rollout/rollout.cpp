@@ -28,12 +28,12 @@ void set_status(const RolloutRecord& r, RolloutStatus status) { write_atomic(r.f
 RolloutRecord read_record(const fs::path& folder) {
     RolloutRecord r;
     r.folder = folder;
-    const json plan = json::parse(read_file(folder / "plan.json"));
-    r.number = plan.at("number");
-    r.revision = plan.at("revision");
-    r.author = plan.at("author");
-    r.time = plan.at("time");
-    r.frames = static_cast<int>(plan.at("frames").size());
+    const json j = json::parse(read_file(folder / "record.json"));
+    r.number = j.at("number");
+    r.revision = j.at("revision");
+    r.author = j.at("author");
+    r.time = j.at("time");
+    r.frames = j.at("frames");
     const std::string status = read_file(folder / "status");
     for (int i = 0; i < 4; ++i)
         if (status == status_names[i]) r.status = static_cast<RolloutStatus>(i);
@@ -138,8 +138,9 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, const f
     fs::create_directories(record.folder, failed);
     if (failed) throw file_error(fmt::format("Cannot make the folder {}: {}; nothing was rolled out.", record.folder.string(), failed.message()));
     write_atomic(record.folder / "data", data);
-    write_atomic(record.folder / "plan.json",
-                 json{{"number", number}, {"revision", record.revision}, {"author", author}, {"time", record.time}, {"frames", frames}}.dump(1));
+    write_atomic(record.folder / "plan.json", json{{"frames", frames}}.dump(1));
+    write_atomic(record.folder / "record.json",
+                 json{{"number", number}, {"revision", record.revision}, {"author", author}, {"time", record.time}, {"frames", record.frames}}.dump(1));
     set_status(record, RolloutStatus::writing);
     return carry(record, true, progress);
 }

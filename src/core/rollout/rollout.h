@@ -1,7 +1,7 @@
 // Rolling out and back, so that a stop at any instant leaves every sidecar whole.
 //
 // A rollout is a folder. Before the first sidecar is written, it holds the bytes of every sidecar before and after (`data`) and
-// the list of frames (`plan.json`), both flushed to the disk. What has been done is told by the sidecars themselves: one that
+// the list of frames (`plan.json`), both flushed to the disk; `record.json` tells who, when and how many. What has been done is told by the sidecars themselves: one that
 // equals its bytes after is done, one that equals its bytes before is not, any other was changed by somebody and is kept.
 #pragma once
 
