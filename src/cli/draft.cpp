@@ -67,6 +67,18 @@ void pin(const Options& o) {
     store.put_draft(draft);
 }
 
+/// docs/fields.md is this text.
+void print_fields() {
+    fmt::print("# Fields of a baseline\n\n");
+    fmt::print("What no tier pins has its neutral value. Technical fields belong in a baseline; look fields are a matter of taste.\n\n");
+    fmt::print("| field | id | values | neutral | nature | meaning |\n|---|---|---|---|---|---|\n");
+    for (const FieldInfo& f : all_fields()) {
+        std::string values = f.type == FieldType::number ? fmt::format("{:g} to {:g}{}{}", f.low, f.high, f.unit.empty() ? "" : " ", f.unit) : fmt::format("{}", fmt::join(f.choices, ", "));
+        if (f.type == FieldType::reference) values += ", or a profile's id";
+        fmt::print("| {} | `{}` | {} | {} | {} | {} |\n", f.label, f.id, values, to_display(f.field, f.neutral), f.nature == FieldNature::look ? "look" : "technical", f.meaning);
+    }
+}
+
 }  // namespace
 
 void add_draft(CLI::App& app) {
@@ -106,6 +118,8 @@ void add_draft(CLI::App& app) {
         const Revision r = revision_from_json(read_file(o->file), o->file);
         Store(store_folder(o->store)).put_draft(r);
     });
+
+    command->add_subcommand("fields", "Print all fields with their meaning, as Markdown")->callback(print_fields);
 
     auto* publishing = command->add_subcommand("publish", "Publish the draft as the next revision");
     add_store_option(*publishing, o->store);

@@ -145,6 +145,10 @@ TEST_CASE("a run in the store, measured and published", "[cli]") {
     CHECK(json::parse(cli(fmt::format("store list {} profiles", store)).out).size() == 1);
 }
 
+TEST_CASE("the document of the fields is what the program says", "[cli]") {
+    CHECK(read_file(fs::path(OPTREL_SOURCE) / "docs" / "fields.md") == cli("baseline fields").out);
+}
+
 TEST_CASE("wrong usage ends with 2, failed work with 1, each with one sentence", "[cli]") {
     const TemporaryFolder folder;
     write_bytes(folder / "bad.json", "{");

@@ -37,8 +37,10 @@ std::vector<fs::path> rig_frames(const std::string& prefix) {
     return out;
 }
 
-Truth rig_truth(const std::string& body) {
-    const auto j = nlohmann::json::parse(read_file(fs::path(OPTREL_TEST_FRAMES) / "truth" / ("lens-on-" + body + ".json")));
+Truth rig_truth(const std::string& body) { return read_truth(fs::path(OPTREL_TEST_FRAMES) / "truth" / ("lens-on-" + body + ".json")); }
+
+Truth read_truth(const fs::path& file) {
+    const auto j = nlohmann::json::parse(read_file(file));
     const auto vec = [](const nlohmann::json& v) { return Vec2(v.at(0).get<double>(), v.at(1).get<double>()); };
     Truth t{j.at("size").at(0), j.at("size").at(1), j.at("focal_px"), vec(j.at("centre")), {}};
     for (const auto& p : j.at("points"))

@@ -40,6 +40,7 @@ struct Truth {
     Vec2 centre;
     std::vector<TruthPoint> points;
 };
+Truth read_truth(const fs::path& file);
 Truth rig_truth(const std::string& body);
 
 /// How far a map is from the truth.

@@ -154,7 +154,7 @@ void RolloutPlace::refresh_rehearsal() {
         QStringList changes;
         for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
         const bool bad = f.outcome == Outcome::unreadable;
-        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)), Cell(q(to_string(f.outcome)), bad ? Cell::Tone::serious : f.writes ? Cell::Tone::mark : Cell::Tone::plain),
+        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)), Cell(q(to_string(f.outcome)), bad ? Cell::Tone::serious : f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain),
                         bad ? Cell(q(f.reason), Cell::Tone::serious) : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint) : Cell(changes.join(", "))});
         listed_.push_back(static_cast<int>(i));
     }
