@@ -51,7 +51,7 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
 
 TEST_CASE("a lens is recovered from corners without noise", "[calibration]") {
     std::vector<View> views = make_views(0);
-    const LensSolution lens = solve_lens(views, geometry, {3600, {}}, Progress());
+    const LensSolution lens = solve_lens(views, geometry, {3600, {}, 3}, Progress());
     CHECK(lens.focal_px == Approx(3700).epsilon(1e-5));
     CHECK((lens.centre_px - true_lens().centre_px).norm() < 0.3);
     CHECK(lens.rms_px < 0.002);
@@ -61,7 +61,7 @@ TEST_CASE("a lens is recovered from corners without noise", "[calibration]") {
 
 TEST_CASE("a lens is recovered without any idea of its focal length", "[calibration]") {
     std::vector<View> views = make_views(0.05);
-    const LensSolution lens = solve_lens(views, geometry, {}, Progress());
+    const LensSolution lens = solve_lens(views, geometry, SolveStart{}, Progress());
     CHECK(lens.focal_px == Approx(3700).epsilon(0.002));
     CHECK(lens.rms_px == Approx(0.05 * std::sqrt(2.0)).epsilon(0.1));
 }
@@ -71,7 +71,7 @@ TEST_CASE("the covariance of the focal length is the real one", "[calibration]")
     const int runs = 12;
     for (int run = 0; run < runs; ++run) {
         std::vector<View> views = make_views(0.1, 9, 100 + run);
-        const LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
+        const LensSolution lens = solve_lens(views, geometry, {3700, {}, 3}, Progress());
         REQUIRE(lens.covariance.rows() == 10);
         squares += std::pow((lens.focal_px - 3700) / std::sqrt(lens.covariance(0, 0)), 2) / runs;
     }
@@ -85,7 +85,7 @@ TEST_CASE("wrong corners are left out", "[calibration]") {
     int spoiled = 0;
     for (View& view : views)
         for (int k = 0; k < 5; ++k, ++spoiled) view.points[random() % view.points.size()].uv += Vec2(2 + k, -3);
-    const LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
+    const LensSolution lens = solve_lens(views, geometry, {3700, {}, 3}, Progress());
     int rejected = 0;
     for (const View& view : views)
         for (const ViewPoint& p : view.points) rejected += p.rejected;
@@ -96,7 +96,7 @@ TEST_CASE("wrong corners are left out", "[calibration]") {
 
 TEST_CASE("frames that were held out are as good as those that were used", "[calibration]") {
     std::vector<View> views = make_views(0.03);
-    const LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
+    const LensSolution lens = solve_lens(views, geometry, {3700, {}, 3}, Progress());
     const double held_out = held_out_rms_px(views, geometry, lens, Progress());
     CHECK(held_out > lens.rms_px * 0.95);
     CHECK(held_out < lens.rms_px * 1.3);
@@ -104,22 +104,33 @@ TEST_CASE("frames that were held out are as good as those that were used", "[cal
 
 TEST_CASE("solving again from a solution gives the same one", "[calibration]") {
     std::vector<View> views = make_views(0.03);
-    const LensSolution first = solve_lens(views, geometry, {3700, {}}, Progress());
-    const LensSolution again = solve_lens(views, geometry, {3700, first}, Progress());
+    const LensSolution first = solve_lens(views, geometry, {3700, {}, 3}, Progress());
+    const LensSolution again = solve_lens(views, geometry, {3700, first, 3}, Progress());
     CHECK(again.focal_px == Approx(first.focal_px).epsilon(1e-5));
     CHECK((again.centre_px - first.centre_px).norm() < 0.05);
 }
 
 TEST_CASE("the same views give the same figures", "[calibration]") {
     std::vector<View> a = make_views(0.03), b = make_views(0.03);
-    CHECK(solve_lens(a, geometry, {3700, {}}, Progress()).focal_px == solve_lens(b, geometry, {3700, {}}, Progress()).focal_px);
+    CHECK(solve_lens(a, geometry, {3700, {}, 3}, Progress()).focal_px == solve_lens(b, geometry, {3700, {}, 3}, Progress()).focal_px);
+}
+
+TEST_CASE("a term that is held stays at zero", "[calibration]") {
+    std::vector<View> views = make_views(0.05);
+    SolveStart start{3700, {}, 2};
+    const LensSolution lens = solve_lens(views, geometry, start, Progress());
+    CHECK(lens.model.coefficients()[2] == 0);
+    CHECK(lens.radial_terms == 2);
+    CHECK(lens.covariance(5, 5) == 0);
+    CHECK(lens.covariance(4, 4) > 0);
+    CHECK(held_out_rms_px(views, geometry, lens, Progress()) > 0.05);
 }
 
 TEST_CASE("too little to solve from is refused in one sentence", "[calibration]") {
     std::vector<View> two = make_views(0.02, 2);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(two, geometry, {3700, {}}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(two, geometry, {3700, {}, 3}, Progress()); })));
     std::vector<View> none;
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(none, geometry, {}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(none, geometry, SolveStart{}, Progress()); })));
 }
 
 TEST_CASE("corners that are no board at all are refused", "[calibration]") {
@@ -127,7 +138,7 @@ TEST_CASE("corners that are no board at all are refused", "[calibration]") {
     std::mt19937 random(8);
     for (View& view : views)
         for (ViewPoint& p : view.points) p.uv = Vec2(random() % 2400, random() % 1600);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(views, geometry, {}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(views, geometry, SolveStart{}, Progress()); })));
 }
 
 TEST_CASE("a tilt is told in degrees", "[calibration]") {

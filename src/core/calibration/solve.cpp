@@ -50,13 +50,14 @@ struct CornerCost {
     }
 };
 
-/// The axis of symmetry is known beforehand to lie within about a quarter of a degree of the perpendicular; where the frames
-/// say little about it (a lens without distortion), it stays there.
-struct AxisPrior {
+/// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the perpendicular, and
+/// its tangential terms are of the order of a thousandth. Both do nearly the same to a lens of plain barrel or pincushion
+/// distortion; where the frames cannot tell them apart, or say nothing about them, they stay small instead of running away
+/// against each other into the corners that nobody measured.
+struct DecentringPrior {
     template <class T>
     bool operator()(const T* lens, T* residual) const {
-        residual[0] = lens[8] / T(0.004);
-        residual[1] = lens[9] / T(0.004);
+        for (int i = 0; i < 4; ++i) residual[i] = lens[6 + i] / T(0.002);
         return true;
     }
 };
@@ -116,7 +117,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Scale& scale, 
     } else if (!options.fixed_terms.empty()) {
         problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, options.fixed_terms));
     }
-    if (!options.lens_fixed) problem.AddResidualBlock(new ceres::AutoDiffCostFunction<AxisPrior, 2, lens_size>(new AxisPrior), nullptr, block.data());
+    if (!options.lens_fixed) problem.AddResidualBlock(new ceres::AutoDiffCostFunction<DecentringPrior, 4, lens_size>(new DecentringPrior), nullptr, block.data());
     int residuals = 0;
     for (std::size_t v = 0; v < views.size(); ++v) {
         const Pose& pose = views[v].pose;
@@ -206,6 +207,18 @@ void overall_rms(const std::vector<View>& views, LensSolution& lens) {
     lens.rms_px = lens.points ? std::sqrt(sum / lens.points) : 0;
 }
 
+/// Sets the radial terms that a lens does not use to zero, and tells their places in the lens block.
+std::vector<int> hold_unused_terms(LensSolution& lens) {
+    LensModel::Coefficients c = lens.model.coefficients();
+    std::vector<int> held;
+    for (int term = lens.radial_terms; term < 3; ++term) {
+        c[term] = 0;
+        held.push_back(3 + term);
+    }
+    lens.model = LensModel(lens.model.kind(), c);
+    return held;
+}
+
 LensSolution plain_lens(double focal_px, const PictureGeometry& geometry) {
     LensSolution lens;
     lens.focal_px = focal_px;
@@ -274,6 +287,8 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
         if (!(view.pose.translation.z() > 0)) view.pose = initial_pose(view, lens);
     const Scale scale{lens.focal_px, geometry.middle()};
     AdjustOptions options;
+    lens.radial_terms = start.radial_terms;
+    options.fixed_terms = hold_unused_terms(lens);
     options.floor_px = start.previous ? std::max(0.002, start.previous->floor_px) : 0.1;
     adjust(views, lens, scale, options);
     for (int round = 0; round < 3; ++round) {
@@ -290,12 +305,14 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     // A polynomial that folds back inside the picture would tear it: take the highest term away, then the next.
     const Vec2 far = (lens.centre_px - geometry.middle()).cwiseAbs() + geometry.middle();
     for (const std::vector<int>& fixed : {std::vector<int>{5}, std::vector<int>{4, 5}}) {
+        if (static_cast<int>(fixed.size()) <= 3 - lens.radial_terms) continue;
         const double reach = far.norm() / lens.focal_px;
         const double r = lens.model.monotonic_radius();
         if (!std::isfinite(r) || r * (lens.model.bend(Vec2(r, 0)).x() / r) > reach) break;
         LensModel::Coefficients c = lens.model.coefficients();
         for (const int term : fixed) c[term - 3] = 0;
         lens.model = LensModel(lens.model.kind(), c);
+        lens.radial_terms = 3 - static_cast<int>(fixed.size());
         options.fixed_terms = fixed;
         adjust(views, lens, scale, options);
     }
@@ -331,6 +348,7 @@ double held_out_rms_px(const std::vector<View>& views, const PictureGeometry& ge
         AdjustOptions options;
         options.floor_px = std::max(0.002, solution.floor_px);
         options.iterations = 30;
+        options.fixed_terms = hold_unused_terms(lens);
         adjust(used, lens, Scale{solution.focal_px, geometry.middle()}, options);
         for (View& view : judged) {
             solve_pose(view, lens);

@@ -47,12 +47,14 @@ struct LensSolution {
     Eigen::MatrixXd covariance;  ///< of (F px, cx px, cy px, coefficients)
     double rms_px = 0;
     int points = 0;
+    int radial_terms = 3;        ///< of the distortion that were free
     double floor_px = 0;         ///< the part of the noise that the corners' own covariances do not explain
 };
 
 struct SolveStart {
     double focal_px = 0;  ///< 0: unknown, several are tried
     std::optional<LensSolution> previous;
+    int radial_terms = 3;  ///< 2 holds k3 at zero
 };
 
 /// Solves in place: poses, residuals and rejections of the views are updated. Throws Error(input) when fewer than three

@@ -182,6 +182,22 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
         start.previous = out.lens;
         out.lens = solve_lens(kept, geometry, start, progress);
     }
+    // The smaller model is taken unless the larger one predicts unseen frames clearly better: a term that the frames do not need
+    // runs away where nobody measured.
+    double held_out = held_out_rms_px(kept, geometry, out.lens, progress);
+    if (out.lens.radial_terms == 3) {
+        std::vector<View> smaller_views = kept;
+        SolveStart smaller = start;
+        smaller.previous = out.lens;
+        smaller.radial_terms = 2;
+        const LensSolution two_terms = solve_lens(smaller_views, geometry, smaller, progress);
+        const double two_terms_held_out = held_out_rms_px(smaller_views, geometry, two_terms, progress);
+        if (two_terms_held_out < 1.005 * held_out) {
+            out.lens = two_terms;
+            kept = std::move(smaller_views);
+            held_out = two_terms_held_out;
+        }
+    }
     charts.clear();
     std::vector<const View*> final_views;
     for (std::size_t v = 0; v < kept.size(); ++v) {
@@ -211,7 +227,7 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
     for (std::size_t i = 0; i < frames.size(); ++i) q.frames_dropped += frames[i].role == RunRole::chart && !out.outcomes[i].used;
     q.corners = out.lens.points;
     q.rms_px = out.lens.rms_px;
-    q.held_out_rms_px = held_out_rms_px(kept, geometry, out.lens, progress);
+    q.held_out_rms_px = held_out;
     q.distortion_extreme_percent = distortion_extreme_percent(node, geometry);
     measure_coverage(kept, geometry, node);
     const std::vector<double> sigma = field_sigma_px(node, geometry, picture_grid(geometry, 25, 17));
