@@ -55,8 +55,10 @@ void BaselinesPlace::build() {
     auto* top = new QHBoxLayout;
     top->addWidget(heading("Resolved from the draft:"));
     top->addWidget(field_choice_);
-    auto* legend = new QLabel("pinned by s studio, m model, b body; · with a lens or ISO condition; faint: from the start");
+    auto* legend = new QLabel("s studio, m model, b body, · for a lens or ISO span; faint: start; some: body unknown");
     legend->setObjectName("faint");
+    legend->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    legend->setToolTip("The letter tells the tier that pinned the value; hover over a cell for its name");
     top->addStretch();
     auto* centre = new QWidget;
     auto* centre_layout = new QVBoxLayout(centre);
@@ -72,6 +74,7 @@ void BaselinesPlace::build() {
     trace_of_ = heading("Trace");
     trace_of_->setWordWrap(true);
     auto* right = new QWidget;
+    right->setMinimumWidth(300);
     auto* right_layout = new QVBoxLayout(right);
     right_layout->setContentsMargins(0, 0, 0, 0);
     right_layout->setSpacing(3);
@@ -129,6 +132,7 @@ QWidget* BaselinesPlace::build_probe() {
     probe_iso_->setRange(1, 10000000);
     probe_iso_->setValue(400);
     probe_iso_->setPrefix("ISO ");
+    probe_iso_->setButtonSymbols(QAbstractSpinBox::NoButtons);
     for (QComboBox* c : {probe_body_, probe_lens_, probe_kind_}) connect(c, &QComboBox::currentIndexChanged, this, &BaselinesPlace::refresh_probe);
     for (QComboBox* c : {probe_body_, probe_lens_}) c->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(probe_iso_, &QSpinBox::valueChanged, this, &BaselinesPlace::refresh_probe);
@@ -169,7 +173,7 @@ void BaselinesPlace::refresh() {
     for (const std::string& model : models) {
         FrameFacts facts;
         facts.model = model;
-        rows_.push_back({q(model) + ", body unknown", facts});
+        rows_.push_back({"some " + q(model), facts});
     }
     const QString keep_body = probe_body_->currentText(), keep_lens = probe_lens_->currentText();
     {
