@@ -9,7 +9,6 @@
 #include <QThread>
 #include <cstdio>
 
-#include "inspect/inspect_place.h"
 #include "jobs.h"
 #include "main_window.h"
 #include "widgets/place.h"

@@ -2,7 +2,6 @@
 
 #include <QAction>
 #include <QCloseEvent>
-#include <QSettings>
 #include <QShortcut>
 
 #include "attention/attention_place.h"

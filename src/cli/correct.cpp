@@ -22,19 +22,12 @@ void run(const Options& o) {
     std::string chosen = "none";
     if (o.use_store) {
         Store store(o.store);
-        Sheet sheet = read_sheet(o.frame);
-        if (sheet.state() == FrameState::untouched) {
-            // Nothing was rolled out to it yet: it gets what the current revision says.
-            make_resolver(store.current_revision())->resolve(facts_of(metadata, store.bodies()), fields);
-        } else {
-            fields = effective(sheet);
-        }
+        const Sheet sheet = read_sheet(o.frame);
+        fields = fields_of(sheet, metadata, store.current_revision(), store.bodies());
         const std::vector<Profile> profiles = store.profiles();
-        if (sheet.state() != FrameState::exempt) {
-            const ProfileMatch match = profile_for(fields, metadata, profiles);
-            profile = applied(match, metadata);
-            if (profile) chosen = fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
-        }
+        const ProfileMatch match = profile_of(sheet, fields, metadata, profiles);
+        profile = applied(match, metadata);
+        if (profile) chosen = fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
     } else {
         const Profile p = profile_from_json(read_file(o.profile), o.profile);
         profile = AppliedProfile{p.node_for({metadata.focal_mm, metadata.aperture, metadata.distance_m}), p.geometry};

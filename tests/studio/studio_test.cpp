@@ -76,6 +76,26 @@ TEST_CASE("the lens profile field chooses automatic, none or one", "[studio]") {
     CHECK_FALSE(applied(ProfileMatch{}, m));
 }
 
+TEST_CASE("a frame is developed by its sheet, or by the revision while it has none", "[studio]") {
+    const Metadata m = read_metadata(rig_frame("SP0002"));
+    Revision r;
+    Tier t;
+    t.id = t.name = "studio";
+    t.pins[Field::exposure] = Pin::constant({0.5, ""});
+    r.tiers = {t};
+    Sheet sheet;
+    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0.5);
+    sheet.revision = 1;
+    sheet.baseline[Field::exposure] = {0.25, ""};
+    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0.25);
+    ResolvedFrame missing = neutral_start();
+    missing.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
+    CHECK(is_one_sentence(sentence_of([&] { profile_of(sheet, missing, m, {}); })));
+    sheet.exempt = true;
+    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0);
+    CHECK_FALSE(profile_of(sheet, missing, m, {}).usable());
+}
+
 TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
     const TemporaryFolder folder;
     const Metadata m = read_metadata(rig_frame("SP0001"));

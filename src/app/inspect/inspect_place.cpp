@@ -150,12 +150,13 @@ void InspectPlace::refresh_frames() {
     if (session_.frames().empty()) view_->clear("No frames are known yet. Add a folder in Fleet, then choose a frame here.");
 }
 
-ResolvedFrame InspectPlace::effective_fields(const FrameRecord& frame) const {
+Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
     const Sheet* sheet = session_.sheet(frame.path);
-    if (sheet && sheet->state() != FrameState::untouched) return effective(*sheet);
-    ResolvedFrame fields;
-    make_resolver(session_.current())->resolve(facts_of(frame.metadata, session_.bodies()), fields);
-    return fields;
+    return sheet ? *sheet : Sheet{};
+}
+
+ResolvedFrame InspectPlace::fields_now(const FrameRecord& frame) const {
+    return fields_of(sheet_of(frame), frame.metadata, session_.current(), session_.bodies());
 }
 
 void InspectPlace::refresh_sheet() {
@@ -166,7 +167,7 @@ void InspectPlace::refresh_sheet() {
     export_->setEnabled(f != nullptr);
     std::vector<Row> rows;
     if (f && sheet) {
-        const ResolvedFrame now = effective_fields(*f);
+        const ResolvedFrame now = fields_now(*f);
         for (const FieldInfo& field : all_fields()) {
             const auto layer = [&](const Layer& l) {
                 const auto it = l.find(field.field);
@@ -188,12 +189,12 @@ void InspectPlace::develop() {
     if (shown_ != q(f->path.string())) view_->clear("Developing " + q(f->path.filename().string()) + " …");
     shown_ = q(f->path.string());
     const FrameRecord frame = *f;
-    const ResolvedFrame fields = effective_fields(frame);
+    const ResolvedFrame fields = fields_now(frame);
     const Sheet* sheet = session_.sheet(frame.path);
     ProfileMatch match;
     QString about;
     if (!session_.attempt([&] {
-            if (!sheet || sheet->state() != FrameState::exempt) match = profile_for(fields, frame.metadata, session_.profiles());
+            match = profile_of(sheet_of(frame), fields, frame.metadata, session_.profiles());
         })) {
         developing_ = nullptr;
         return;
@@ -258,11 +259,9 @@ void InspectPlace::export_to(const QString& path) {
     const FrameRecord* f = chosen();
     if (!f) return;
     const FrameRecord frame = *f;
-    const ResolvedFrame fields = effective_fields(frame);
+    const ResolvedFrame fields = fields_now(frame);
     session_.attempt([&] {
-        const Sheet* sheet = session_.sheet(frame.path);
-        const std::optional<AppliedProfile> profile =
-            sheet && sheet->state() == FrameState::exempt ? std::nullopt : applied(profile_for(fields, frame.metadata, session_.profiles()), frame.metadata);
+        const std::optional<AppliedProfile> profile = applied(profile_of(sheet_of(frame), fields, frame.metadata, session_.profiles()), frame.metadata);
         session_.jobs().run(
             "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), develop_file(frame.path, frame.metadata, fields, profile, progress), frame.metadata); },
             [=, this] { session_.tell("Exported to " + path); });

@@ -34,8 +34,9 @@ private:
     void edit_hand(int row, const QString& text);
     void change_sheet(const QString& what, const Sheet& after);
     const FrameRecord* chosen() const;
-    /// What the frame gets: its sheet, or the current revision where nothing is written yet.
-    ResolvedFrame effective_fields(const FrameRecord& frame) const;
+    /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
+    Sheet sheet_of(const FrameRecord& frame) const;
+    ResolvedFrame fields_now(const FrameRecord& frame) const;
 
     Table *frames_, *sheet_;
     CompareView* view_;

@@ -47,7 +47,7 @@ void RolloutPlace::build() {
     frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120}, {"Body", false, false, 0}, {"Outcome", false, false, 130}, {"Changes", false, false, 0}});
     history_ = new Table("History", {{"No.", true, false, 44}, {"Revision", true, false, 70}, {"Frames", true, false, 60}, {"By", false, false, 0}, {"When, UTC", false, false, 140}, {"Status", false, false, 96}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
-        if (const int row = frames_->chosen(); row >= 0 && row < static_cast<int>(listed_.size())) emit session_.inspect_frame(q(rehearsal_->frames[listed_[row]].path.string()));
+        if (const int row = frames_->chosen(); rehearsal_ && row >= 0) emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
     });
     back_ = button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
@@ -121,7 +121,6 @@ void RolloutPlace::refresh_rehearsal() {
                           : session_.frames().empty()    ? "No frames are known yet. Add a folder in Fleet."
                                                          : QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until you roll out.").arg(session_.current().number));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
-        listed_.clear();
         return;
     }
     const Rehearsal& r = *rehearsal_;
@@ -148,7 +147,6 @@ void RolloutPlace::refresh_rehearsal() {
         for (const auto& [change, n] : changes) rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
     fields_->set_rows(std::move(rows));
     rows.clear();
-    listed_.clear();
     for (std::size_t i = 0; i < r.frames.size() && rows.size() < 5000; ++i) {
         const RehearsedFrame& f = r.frames[i];
         QStringList changes;
@@ -156,7 +154,6 @@ void RolloutPlace::refresh_rehearsal() {
         const bool bad = f.outcome == Outcome::unreadable;
         rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)), Cell(q(to_string(f.outcome)), bad ? Cell::Tone::serious : f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain),
                         bad ? Cell(q(f.reason), Cell::Tone::serious) : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint) : Cell(changes.join(", "))});
-        listed_.push_back(static_cast<int>(i));
     }
     frames_->set_rows(std::move(rows));
 }

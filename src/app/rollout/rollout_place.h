@@ -29,7 +29,6 @@ private:
 
     std::optional<Rehearsal> rehearsal_;
     std::vector<RolloutRecord> history_list_;
-    std::vector<int> listed_;  ///< rows of the frame table to frames of the rehearsal
     QComboBox* scope_;
     QCheckBox* renew_;
     QPushButton *rehearse_, *apply_, *back_, *resume_;

@@ -94,6 +94,17 @@ std::unique_ptr<Resolver> make_resolver(const Revision& revision) { return std::
 
 PictureGeometry geometry_of(const Metadata& m) { return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5}; }
 
+ResolvedFrame fields_of(const Sheet& sheet, const Metadata& frame, const Revision& revision, const std::vector<Body>& fleet) {
+    if (sheet.state() != FrameState::untouched) return effective(sheet);
+    ResolvedFrame fields;
+    make_resolver(revision)->resolve(facts_of(frame, fleet), fields);
+    return fields;
+}
+
+ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
+    return sheet.exempt ? ProfileMatch{} : profile_for(fields, frame, profiles);
+}
+
 ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
     const std::string& wanted = fields[Field::lens_profile].value.text;
     ProfileMatch none;

@@ -34,6 +34,12 @@ std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const 
 /// A resolver with the canonical form of lens texts that facts_of() uses.
 std::unique_ptr<Resolver> make_resolver(const Revision& revision);
 
+/// The fields that a frame is developed with: those of its sheet, or what the revision says while nothing is written to it.
+ResolvedFrame fields_of(const Sheet& sheet, const Metadata& frame, const Revision& revision, const std::vector<Body>& fleet);
+
+/// The profile that a frame is corrected with, by its fields; an exempt frame gets none. Throws as profile_for() does.
+ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
+
 /// The profile that the resolved field lens_profile means for a frame. Throws Error(input) when a fixed one is not in the store.
 ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame);
