@@ -72,7 +72,7 @@ int main() {
         for (const json& shot : shots) paths.push_back(folder / "calibration" / (shot["name"].get<std::string>() + ".dng"));
         SolveSettings settings;
         settings.chart = ChartSpec::parse("checker:15x10:30");
-        const RunSolution solution = solve_run(measure_frames(paths, MeasureAs::automatic, progress), settings, progress);
+        const RunSolution solution = solve_run(measure_frames(paths, MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress), settings, progress);
         const test::MapError error = test::compare(solution.profile, test::read_truth(folder / "truth" / "lens-on-brimholt-a.json"));
         fmt::print("| {} | {} of 13 | {:.4f} | {:.4f} | {:.4f} | {:.4f} | {:.2f} |\n", kind.name, solution.profile.nodes.front().quality.frames_used, error.rms_px, error.largest_px,
                    error.red_p95_px, error.blue_p95_px, error.gain_percent);

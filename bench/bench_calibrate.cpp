@@ -36,8 +36,8 @@ void calibrate_optrel(benchmark::State& state) {
     settings.chart = ChartSpec::parse("checker:15x10:30");
     for (auto _ : state) {
         Progress progress;
-        std::vector<RunFrame> frames = measure_frames(charts, MeasureAs::chart, progress);
-        std::vector<RunFrame> flat = measure_frames(flats, MeasureAs::flat, progress);
+        std::vector<RunFrame> frames = measure_frames(charts, MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
+        std::vector<RunFrame> flat = measure_frames(flats, MeasureAs::flat, ChartSpec::parse("checker:15x10:30"), progress);
         frames.insert(frames.end(), flat.begin(), flat.end());
         const RunSolution s = solve_run(frames, settings, progress);
         state.counters["frames_used"] = s.profile.nodes.front().quality.frames_used;

@@ -11,6 +11,7 @@
 namespace optrel::cli {
 
 void add_calibrate(CLI::App& app);
+void add_chart(CLI::App& app);
 void add_map(CLI::App& app);
 void add_rig(CLI::App& app);
 void add_run(CLI::App& app);

@@ -30,7 +30,7 @@ void run(const Options& o) {
         if (profile) chosen = fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
     } else {
         const Profile p = profile_from_json(read_file(o.profile), o.profile);
-        profile = AppliedProfile{p.node_for({metadata.focal_mm, metadata.aperture, metadata.distance_m}), p.geometry};
+        profile = AppliedProfile{node_at(p, {metadata.focal_mm, metadata.aperture, metadata.distance_m}).node, p.geometry};
         chosen = p.name;
     }
     const auto set_text = [&](Field f, const char* text) { fields.fields[static_cast<int>(f)].value = {0, text}; };

@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
     app.require_subcommand(1);
     try {
+        cli::add_chart(app);
         cli::add_calibrate(app);
         cli::add_map(app);
         cli::add_rig(app);

@@ -35,7 +35,8 @@ void run(const Options& o) {
     const bool own_sensor = width == profile.geometry.width && height == profile.geometry.height;
     const double pitch = o.pitch_um > 0 && !(profile.pitch_assumed && own_sensor) ? o.pitch_um : profile.geometry.pitch_um;
     const PictureGeometry geometry{width, height, pitch};
-    const ProfileNode& node = profile.node_for(o.setting);
+    const PlacedNode placed = node_at(profile, o.setting);
+    const ProfileNode& node = placed.node;
     const FrameMap map(node, profile.geometry, geometry);
     const std::vector<Vec2> grid = picture_grid(geometry, across, down);
     const std::vector<double> sigma = o.of == "ideal" ? field_sigma_px(node, geometry, grid) : std::vector<double>();
@@ -59,7 +60,7 @@ void run(const Options& o) {
                           {"gain", {map.gain(Channel::red, green), map.gain(Channel::green, green), map.gain(Channel::blue, green)}},
                           {"sigma_px", sigma[i]}});
     }
-    print_json({{"size", {width, height}}, {"centre", pair(map.centre())}, {"focal_px", map.focal_px()}, {"points", points}});
+    print_json({{"size", {width, height}}, {"centre", pair(map.centre())}, {"focal_px", map.focal_px()}, {"placement", to_string(placed.placement)}, {"points", points}});
 }
 
 }  // namespace

@@ -76,7 +76,9 @@ std::uint16_t expose(const Body& body, const Exposure& exposure, double value, s
 
 RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene, const Placement& placement, const Progress& progress) {
     RawPicture raw = empty_picture(body);
-    const cv::Matx33d to_plane = placement.to_plane();
+    // In the board's own axes: where the camera stands and how its axes lie.
+    const cv::Matx33d turn = placement.rotation().t();
+    const cv::Vec3d eye = turn * (-placement.translation_mm);
     const cv::Matx33d response = reflectance_to_camera(body);
     const PixelProfile profile(exposure.blur_px);
     const double pitch = body.pitch_um * 1e-3;
@@ -88,9 +90,16 @@ RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposu
             const double u = column + 0.5, v = row + 0.5;
             const auto on_plane = [&](double du, double dv) {
                 const cv::Vec2d s((u + du - body.width / 2.0) * pitch, (v + dv - body.height / 2.0) * pitch);
-                const cv::Vec2d xy = lens.look(channel, s);
-                const cv::Vec3d p = to_plane * cv::Vec3d(xy[0], xy[1], 1);
-                return cv::Vec2d(p[0] / p[2], p[1] / p[2]);
+                const cv::Vec3d ray = turn * lens.look(channel, s);
+                double along = -eye[2] / ray[2];
+                cv::Vec2d p(eye[0] + along * ray[0], eye[1] + along * ray[1]);
+                if (scene.height(1e3, 1e3) != 0)
+                    for (int i = 0; i < 6; ++i) {
+                        along = (scene.height(p[0], p[1]) - eye[2]) / ray[2];
+                        p = {eye[0] + along * ray[0], eye[1] + along * ray[1]};
+                    }
+                // Behind the camera, or so grazing that it could be anywhere: far away on the wall.
+                return along > 0 && std::abs(ray[2]) > 1e-9 ? p : cv::Vec2d(1e6, 1e6);
             };
             // Within the few pixels that one pixel gathers light from, the way to the plane is affine to better than 1e-4 px.
             const cv::Vec2d origin = on_plane(0, 0), along_u = on_plane(1, 0) - origin, along_v = on_plane(0, 1) - origin;

@@ -2,7 +2,9 @@
 // run the other way:
 //
 //   rho = |s - centre| / reference radius          s: millimetres on the sensor
-//   tangent of the viewing angle = (|s - centre| / f) / (1 + d1 rho^2 + d2 rho^4 + d3 rho^6),  turned by a small element tilt
+//   r = (|s - centre| / f) / (1 + d1 rho^2 + d2 rho^4 + d3 rho^6),  turned by a small element tilt
+//   rectilinear: r is the tangent of the viewing angle; equisolid: twice the sine of its half; stereographic: twice the tangent of
+//   its half
 //   red and blue see the sensor stretched by 1 + e0 + e1 rho^2, and shifted
 //   light = cos(angle)^p / (1 + m rho^6) about a centre of its own
 #pragma once
@@ -12,7 +14,10 @@
 
 namespace optrel::rig {
 
+enum class Projection { rectilinear, equisolid, stereographic };
+
 struct Lens {
+    Projection projection = Projection::rectilinear;
     double focal_mm = 35;
     cv::Vec2d centre_mm{0, 0};
     double reference_mm = 14;
@@ -24,8 +29,8 @@ struct Lens {
     std::array<double, 3> mechanical{};                   ///< m by channel
     cv::Vec2d falloff_centre_mm{0, 0};
 
-    /// Camera coordinates (X/Z, Y/Z) that a channel sees at a sensor position.
-    cv::Vec2d look(int channel, const cv::Vec2d& s) const;
+    /// The viewing direction (any length) of a channel at a sensor position.
+    cv::Vec3d look(int channel, const cv::Vec2d& s) const;
     /// Relative illuminance at a sensor position, 1 on the falloff's axis.
     double light(int channel, const cv::Vec2d& s) const;
     /// The inverse of look(): the sensor position of camera coordinates, by Newton's method on differences.

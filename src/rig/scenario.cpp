@@ -23,6 +23,8 @@ cv::Vec3d vec3(const json& j) { return {j.at(0).get<double>(), j.at(1).get<doubl
 
 Lens lens_from(const json& j) {
     Lens lens;
+    const std::string projection = j.value("projection", "rectilinear");
+    lens.projection = projection == "equisolid" ? Projection::equisolid : projection == "stereographic" ? Projection::stereographic : Projection::rectilinear;
     lens.focal_mm = j.at("focal_mm");
     lens.centre_mm = vec2(j.at("centre_mm"));
     lens.reference_mm = j.at("reference_mm");
@@ -56,6 +58,24 @@ Body body_from(const json& j) {
     return body;
 }
 
+Board board_from(const json& chart, const json& shot) {
+    json j = chart;
+    if (shot.contains("chart")) j.update(shot["chart"]);
+    Board b;
+    b.squares_x = j.at("squares_x");
+    b.squares_y = j.at("squares_y");
+    b.square_mm = j.at("square_mm");
+    b.coded = j.value("coded", false);
+    b.stretch_y = j.value("stretch_y", 0.0);
+    b.bow_mm = j.value("bow_mm", 0.0);
+    if (j.contains("light_ev")) b.light_ev = vec2(j["light_ev"]);
+    if (j.contains("glare_mm")) b.glare_mm = vec3(j["glare_mm"]);
+    b.white = j.value("white", 0.84);
+    b.clutter = j.value("clutter", false);
+    b.mirrored = j.value("mirrored", false);
+    return b;
+}
+
 struct Shot {
     fs::path path;
     json recipe;
@@ -68,11 +88,11 @@ std::string demo_scenario() { return demo_scenario_json; }
 void make_frames(const std::string& scenario_json, const fs::path& out, Progress& progress) {
     json scenario;
     std::vector<Shot> shots;
-    Lens lens;
+    Lens studio_lens;
     std::map<std::string, Body> bodies;
     try {
         scenario = json::parse(scenario_json);
-        lens = lens_from(scenario.at("lens"));
+        studio_lens = lens_from(scenario.at("lens"));
         for (const json& b : scenario.at("bodies")) bodies[b.at("id").get<std::string>()] = body_from(b);
         for (const json& s : scenario.at("shots")) {
             bodies.at(s.at("body").get<std::string>());
@@ -90,8 +110,15 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         progress.check();
         const json& r = shot.recipe;
         const Body& body = bodies.at(r.at("body").get<std::string>());
+        // A zoom, or another copy: the shot changes what the lens is.
+        json own_lens = scenario["lens"];
+        if (r.contains("lens")) {
+            own_lens.update(r["lens"]);
+            write_atomic(out / "truth" / fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), r.at("body").get<std::string>()), truth_json(lens_from(own_lens), body));
+        }
+        const Lens lens = lens_from(own_lens);
         // The recipe's fingerprint beside the frame tells whether it has to be made again.
-        const std::string fingerprint = fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() + r.dump()));
+        const std::string fingerprint = fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() + scenario.value("chart", json()).dump() + r.dump()));
         const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
         if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) {
             progress.step();
@@ -108,8 +135,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         if (r.contains("translation")) placement.translation_mm = vec3(r["translation"]);
         RawPicture raw;
         if (kind == "chart") {
-            const json& c = scenario.at("chart");
-            raw = photograph(body, lens, exposure, BoardScene(c.at("squares_x"), c.at("squares_y"), c.at("square_mm")), placement, progress);
+            raw = photograph(body, lens, exposure, BoardScene(board_from(scenario.at("chart"), r)), placement, progress);
         } else if (kind == "flat") {
             exposure.lamp_gradient = vec2(r.at("lamp"));
             raw = photograph_flat(body, lens, exposure, progress);
@@ -120,9 +146,9 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         m.maker = body.maker;
         m.model = body.model;
         m.body_serial = body.serial;
-        m.lens = scenario["lens"].at("text");
-        m.lens_serial = scenario["lens"].at("serial");
-        m.focal_mm = scenario["lens"].at("nominal_mm");
+        m.lens = own_lens.at("text");
+        m.lens_serial = own_lens.at("serial");
+        m.focal_mm = own_lens.at("nominal_mm");
         m.aperture = r.value("aperture", 4.0);
         m.iso = exposure.iso;
         m.distance_m = r.value("distance_m", 1.0);
@@ -132,7 +158,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         write_atomic(mark, fingerprint);
         progress.step();
     }
-    for (const auto& [id, body] : bodies) write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(lens, body));
+    for (const auto& [id, body] : bodies) write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(studio_lens, body));
 }
 
 }  // namespace optrel::rig

@@ -12,8 +12,8 @@ struct Placement {
     cv::Vec3d rotation_degrees{0, 0, 0};  ///< about x, then y, then z
     cv::Vec3d translation_mm{0, 0, 1000};
 
-    /// Homography from camera coordinates (x, y, 1) to (X, Y, w).
-    cv::Matx33d to_plane() const;
+    /// Board to camera.
+    cv::Matx33d rotation() const;
 };
 
 /// Linear reflectance in red, green and blue of a point on the plane, and a label that is constant inside evenly coloured areas
@@ -27,17 +27,35 @@ class Scene {
 public:
     virtual ~Scene() = default;
     virtual Surface at(double x_mm, double y_mm) const = 0;
+    /// How far the surface bows away from the plane, mm along its normal (away from the camera).
+    virtual double height(double, double) const { return 0; }
 };
 
-/// A plain checkerboard with a white margin, on a grey wall. The origin is the middle of the board.
+/// What a checkerboard looks like and how it stands.
+struct Board {
+    int squares_x = 15, squares_y = 10;
+    double square_mm = 30;
+    bool coded = false;              ///< markers in the white squares, as charts/chart.h says
+    double stretch_y = 0;            ///< squares are taller than wide by this share
+    double bow_mm = 0;               ///< the middle of the upper and lower edge lies this far behind the middle row
+    cv::Vec2d light_ev{0, 0};        ///< how much brighter it is at the right and at the lower edge than at the opposite one, EV
+    cv::Vec3d glare_mm{0, 0, 0};     ///< middle and radius of a reflection; radius 0: none
+    double white = 0.84;             ///< reflectance of the paper
+    bool clutter = false;            ///< things with corners and stripes beside the board
+    bool mirrored = false;
+};
+
+/// A checkerboard with a white margin, on a grey wall. The origin is the middle of the board.
 class BoardScene : public Scene {
 public:
-    BoardScene(int squares_x, int squares_y, double square_mm) : nx_(squares_x), ny_(squares_y), square_(square_mm) {}
+    explicit BoardScene(const Board& board) : board_(board) {}
     Surface at(double x_mm, double y_mm) const override;
+    double height(double x_mm, double y_mm) const override;
 
 private:
-    int nx_, ny_;
-    double square_;
+    Surface wall(double x_mm, double y_mm) const;
+
+    Board board_;
 };
 
 /// A pressed plant on a sheet with a ruler, straight rules, a row of colour patches and fine dark detail near the corners.

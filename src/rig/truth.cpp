@@ -26,7 +26,22 @@ std::string truth_json(const Lens& lens, const Body& body) {
             point["gain"] = gains;
             points.push_back(point);
         }
-    const json out = {{"size", {body.width, body.height}}, {"centre", {centre[0], centre[1]}}, {"focal_px", focal_px}, {"points", points}};
+    // Over the frame: the direction of the green light, which also serves fisheyes.
+    json rays = json::array();
+    for (int j = 0; j < 21; ++j)
+        for (int i = 0; i < 31; ++i) {
+            const cv::Vec2d frame(body.width * i / 30.0, body.height * j / 20.0);
+            const cv::Vec3d ray = cv::normalize(lens.look(1, (frame - middle) * pitch));
+            json gains = json::array();
+            for (int c = 0; c < 3; ++c) gains.push_back(lens.light(c, cv::Vec2d(0, 0)) / lens.light(c, (frame - middle) * pitch));
+            json entry = {{"frame", {frame[0], frame[1]}}, {"ray", {ray[0], ray[1], ray[2]}}, {"gain", gains}};
+            for (const int c : {0, 2}) {
+                const cv::Vec2d at = middle + lens.find(c, {ray[0] / ray[2], ray[1] / ray[2]}) / pitch;
+                entry[c ? "blue" : "red"] = {at[0], at[1]};
+            }
+            rays.push_back(entry);
+        }
+    const json out = {{"size", {body.width, body.height}}, {"centre", {centre[0], centre[1]}}, {"focal_px", focal_px}, {"points", points}, {"rays", rays}};
     return out.dump(1) + "\n";
 }
 

@@ -85,7 +85,7 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
         run.name = "kept";
         run.chart = "checker:15x10:30";
         Progress progress;
-        run.frames = measure_frames(rig_frames("CH"), MeasureAs::automatic, progress);
+        run.frames = measure_frames(rig_frames("CH"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
         session.store().put_run(run);
     }
     Session session(folder / "s");

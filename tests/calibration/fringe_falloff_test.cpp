@@ -61,7 +61,7 @@ TEST_CASE("too few points give no fringe", "[calibration]") {
 TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), centre(0.25, 0.15);
     const std::vector<FlatField> flats{make_flat(lamp, centre, 3e-4, 1), make_flat(lamp, centre, 3e-4, 2, 0.4), make_flat(-lamp, centre, 3e-4, 3), make_flat(-lamp, centre, 3e-4, 4)};
-    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress()).falloff;
     CHECK(f.centre_measured);
     CHECK((f.centre_mm - centre).norm() < 0.03);
     const double half = geometry.half_diagonal_mm();
@@ -76,7 +76,7 @@ TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration
 
 TEST_CASE("with one direction of the light the centre is not claimed", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), optical(0.1, 0.1);
-    const Falloff f = fit_falloff({make_flat(lamp, {0.25, 0.15}, 3e-4, 1), make_flat(lamp, {0.25, 0.15}, 3e-4, 2)}, optical, geometry, Progress());
+    const Falloff f = fit_falloff({make_flat(lamp, {0.25, 0.15}, 3e-4, 1), make_flat(lamp, {0.25, 0.15}, 3e-4, 2)}, optical, geometry, Progress()).falloff;
     CHECK_FALSE(f.centre_measured);
     CHECK((f.centre_mm - optical).norm() < 1e-9);
 }
@@ -85,7 +85,7 @@ TEST_CASE("dust on a flat does not bend the falloff", "[calibration]") {
     std::vector<FlatField> flats{make_flat({0.04, 0}, {0, 0}, 3e-4, 1), make_flat({-0.04, 0}, {0, 0}, 3e-4, 2)};
     for (FlatField& flat : flats)
         for (std::size_t i = 0; i < flat.blocks.size(); i += 37) flat.blocks[i].mean *= 0.8;
-    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress()).falloff;
     const double half = geometry.half_diagonal_mm();
     CHECK(f.relative(Channel::green, Vec2(half, 0), half) == Approx(1 - 0.32 + 0.05 - 0.04).epsilon(0.005));
 }

@@ -12,6 +12,8 @@ using namespace optrel::test;
 
 namespace {
 
+const ChartSpec plain = ChartSpec::parse("checker:10x7:10");
+
 /// Where the inner corner (i, j), counted in squares, lies in the picture: the inverse of to_board by Newton's method.
 Vec2 corner_of(const DrawnBoard& board, Vec2 squares, Vec2 start) {
     Vec2 p = start;
@@ -59,7 +61,7 @@ Check against_truth(const DrawnBoard& board, const ChartDetection& d) {
 TEST_CASE("a whole board is found with all its corners", "[charts]") {
     DrawnBoard board;
     board.to_board = placed(7, 62, {120, 60});
-    const ChartDetection d = detect_checker(board.draw(), Progress());
+    const ChartDetection d = detect_chart(board.draw(), plain, Progress());
     CHECK(d.columns * d.rows == 54);
     CHECK(d.whole_board);
     const Check check = against_truth(board, d);
@@ -71,7 +73,7 @@ TEST_CASE("a whole board is found with all its corners", "[charts]") {
 TEST_CASE("lattice coordinates follow the board", "[charts]") {
     DrawnBoard board;
     board.to_board = placed(-12, 58, {110, 190});
-    const ChartDetection d = detect_checker(board.draw(), Progress());
+    const ChartDetection d = detect_chart(board.draw(), plain, Progress());
     REQUIRE(d.corners.size() == 54);
     for (const ChartCorner& a : d.corners)
         for (const ChartCorner& b : d.corners) {
@@ -84,7 +86,7 @@ TEST_CASE("lattice coordinates follow the board", "[charts]") {
 TEST_CASE("a board partly out of the picture counts for what is seen", "[charts]") {
     DrawnBoard board;
     board.to_board = placed(4, 80, {430, 260});
-    const ChartDetection d = detect_checker(board.draw(), Progress());
+    const ChartDetection d = detect_chart(board.draw(), plain, Progress());
     CHECK_FALSE(d.whole_board);
     const Check check = against_truth(board, d);
     CHECK(check.corners >= 16);
@@ -95,7 +97,7 @@ TEST_CASE("strong tilt is no obstacle", "[charts]") {
     for (const Vec2 perspective : {Vec2(-0.0007, 0), Vec2(0, -0.001), Vec2(-0.0004, 0.0005)}) {
         DrawnBoard board;
         board.to_board = placed(3, 72, {120, 80}, perspective);
-        const Check check = against_truth(board, detect_checker(board.draw(), Progress()));
+        const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));
         INFO(perspective.transpose());
         CHECK(check.corners >= 50);
         CHECK(check.largest < 0.06);
@@ -109,7 +111,7 @@ TEST_CASE("strong barrel distortion is no obstacle", "[charts]") {
         const Vec2 q = p - Vec2(450, 300);
         return flat(Vec2(450, 300) + q * (1 + 1.1e-6 * q.squaredNorm()));
     };
-    const Check check = against_truth(board, detect_checker(board.draw(), Progress()));
+    const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));
     CHECK(check.corners >= 50);
     CHECK(check.rms < 0.02);
 }
@@ -118,7 +120,7 @@ TEST_CASE("the reported uncertainty of corners is the real one", "[charts]") {
     DrawnBoard board;
     board.to_board = placed(9, 62, {130, 50});
     board.noise = 0.02;
-    const Check check = against_truth(board, detect_checker(board.draw(), Progress()));
+    const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));
     CHECK(check.corners == 54);
     CHECK(check.rms < 0.05);
     CHECK(check.normalised > 0.6);
@@ -131,7 +133,7 @@ TEST_CASE("blur and uneven light are no obstacle", "[charts]") {
     board.blur = 2;
     board.noise = 0.01;
     board.light = [](Vec2 p) { return std::exp2(-2 * p.x() / 900); };
-    const Check check = against_truth(board, detect_checker(board.draw(), Progress()));
+    const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));
     CHECK(check.corners >= 52);
     CHECK(check.rms < 0.06);
 }
@@ -151,7 +153,7 @@ TEST_CASE("a picture without a chart gives none", "[charts]") {
     SECTION("dots") {
         board.to_board = [](Vec2 p) { return Vec2(std::hypot(std::fmod(p.x(), 60) - 30, std::fmod(p.y(), 60) - 30) < 14 ? 0.5 : 1.5, 0.5); };
     }
-    CHECK_FALSE(detect_checker(board.draw(), Progress()).found());
+    CHECK_FALSE(detect_chart(board.draw(), plain, Progress()).found());
 }
 
 TEST_CASE("clutter beside the board does not extend it", "[charts]") {
@@ -162,12 +164,12 @@ TEST_CASE("clutter beside the board does not extend it", "[charts]") {
         value = (static_cast<int>(p.x() / 13) * 7 + static_cast<int>(p.y() / 29) * 13) % 5 < 2 ? 0.7 : 0.1;
         return true;
     };
-    const Check check = against_truth(board, detect_checker(board.draw(), Progress()));
+    const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));
     CHECK(check.corners >= 48);
 }
 
 TEST_CASE("a specimen sheet holds no chart", "[charts]") {
-    for (const char* name : {"SP0001", "SP0003"}) CHECK_FALSE(detect_checker(read_for_measuring(rig_frame(name)), Progress()).found());
+    for (const char* name : {"SP0001", "SP0003"}) CHECK_FALSE(detect_chart(read_for_measuring(rig_frame(name)), plain, Progress()).found());
 }
 
 TEST_CASE("detection can be cancelled", "[charts]") {
@@ -176,7 +178,7 @@ TEST_CASE("detection can be cancelled", "[charts]") {
     Progress progress;
     progress.cancel();
     const MeasuringPicture picture = board.draw();
-    CHECK_THROWS_AS(detect_checker(picture, progress), Cancelled);
+    CHECK_THROWS_AS(detect_chart(picture, plain, progress), Cancelled);
 }
 
 TEST_CASE("red and blue corners are measured at their own places", "[charts]") {
@@ -187,7 +189,7 @@ TEST_CASE("red and blue corners are measured at their own places", "[charts]") {
     const auto to_board = board.to_board;
     shifted.to_board = [=](Vec2 p) { return to_board(p - Vec2(0.31, -0.17)); };
     picture.planes[0].values = shifted.draw().planes[0].values;
-    const ChartDetection d = detect_checker(picture, Progress());
+    const ChartDetection d = detect_chart(picture, plain, Progress());
     REQUIRE(d.corners.size() == 54);
     Vec2 mean = Vec2::Zero(), blue = Vec2::Zero();
     for (const ChartCorner& c : d.corners) {

@@ -26,14 +26,14 @@ TEST_CASE("unbending undoes bending", "[optics]") {
 
 TEST_CASE("without coefficients nothing bends", "[optics]") {
     const LensModel model;
-    CHECK(model.bend({0.3, -0.2}) == Vec2(0.3, -0.2));
+    CHECK(model.bend(Vec2{0.3, -0.2}) == Vec2(0.3, -0.2));
     CHECK(std::isinf(model.monotonic_radius()));
 }
 
 TEST_CASE("the radial part has its known values", "[optics]") {
     const LensModel model(LensModelKind::radial_tangential, {-0.2, 0.05, 0.01, 0, 0, 0, 0});
     const double r2 = 0.25;
-    const Vec2 bent = model.bend({0.5, 0});
+    const Vec2 bent = model.bend(Vec2{0.5, 0});
     CHECK(bent.x() == Approx(0.5 * (1 - 0.2 * r2 + 0.05 * r2 * r2 + 0.01 * r2 * r2 * r2)));
     CHECK(bent.y() == Approx(0).margin(1e-15));
 }
@@ -41,7 +41,7 @@ TEST_CASE("the radial part has its known values", "[optics]") {
 TEST_CASE("the tangential part has its known values", "[optics]") {
     const LensModel model(LensModelKind::radial_tangential, {0, 0, 0, 0.01, -0.02, 0, 0});
     const double x = 0.3, y = 0.4, r2 = 0.25;
-    const Vec2 bent = model.bend({x, y});
+    const Vec2 bent = model.bend(Vec2{x, y});
     CHECK(bent.x() == Approx(x + 2 * 0.01 * x * y - 0.02 * (r2 + 2 * x * x)));
     CHECK(bent.y() == Approx(y + 0.01 * (r2 + 2 * y * y) - 2 * 0.02 * x * y));
 }
@@ -50,7 +50,7 @@ TEST_CASE("an axis apart from the perpendicular only moves the centre of symmetr
     const LensModel plain(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0.001, 0.002, 0, 0});
     const LensModel moved(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0.001, 0.002, 0.01, -0.02});
     const Vec2 axis(0.01, -0.02), p(0.2, 0.3);
-    CHECK((moved.bend(p + axis) - axis - plain.bend(p)).norm() < 1e-15);
+    CHECK((moved.bend(Vec2(p + axis)) - axis - plain.bend(p)).norm() < 1e-15);
 }
 
 TEST_CASE("a polynomial that folds is noticed where it folds", "[optics]") {
@@ -64,4 +64,43 @@ TEST_CASE("a polynomial that folds is noticed where it folds", "[optics]") {
 TEST_CASE("an unknown model is refused in one sentence", "[optics]") {
     CHECK(lens_model_kind(to_string(LensModelKind::radial_tangential)) == LensModelKind::radial_tangential);
     CHECK(is_one_sentence(sentence_of([] { lens_model_kind("spline-of-tomorrow"); })));
+}
+
+TEST_CASE("rational and equidistant models undo themselves too", "[optics]") {
+    const LensModel rational(LensModelKind::rational, {0.05, -0.01, 0, 0.3, 0.02, 0, 0.001, -0.0005, 0.002, 0.001});
+    const LensModel fisheye(LensModelKind::equidistant, {-0.04, 0.003, -0.0004, 0, 0.001, -0.0007, 2e-4, 1e-4});
+    for (double angle = 0; angle < 1.2; angle += 0.1)
+        for (double azimuth = 0; azimuth < 6; azimuth += 0.7) {
+            const Vec3 ray(std::sin(angle) * std::cos(azimuth), std::sin(angle) * std::sin(azimuth), std::cos(angle));
+            for (const LensModel* model : {&rational, &fisheye}) {
+                if (model == &rational && std::tan(angle) > 0.8 * rational.monotonic_radius()) continue;
+                const auto back = model->ray(model->bend(ray));
+                REQUIRE(back);
+                CHECK((*back - ray).norm() < 1e-9);
+            }
+        }
+    // A fisheye sees behind itself; a rectilinear model does not.
+    const Vec3 behind(std::sin(1.7), 0, std::cos(1.7));
+    REQUIRE(fisheye.ray(fisheye.bend(behind)));
+    CHECK((*fisheye.ray(fisheye.bend(behind)) - behind).norm() < 1e-9);
+    CHECK_FALSE(fisheye.unbend(fisheye.bend(behind)));
+}
+
+TEST_CASE("the equidistant model is what it says", "[optics]") {
+    const LensModel fisheye(LensModelKind::equidistant, {-0.05, 0.01, 0, 0, 0, 0, 0, 0});
+    const double t = 0.8;
+    CHECK(fisheye.bend(Vec3(std::sin(t), 0, std::cos(t))).x() == Approx(t * (1 - 0.05 * t * t + 0.01 * t * t * t * t)));
+    CHECK(fisheye.bend(Vec3(0, 0, 2)).norm() == 0);
+    CHECK(std::isinf(fisheye.monotonic_radius()));
+    CHECK(std::isfinite(LensModel(LensModelKind::equidistant, {-0.4, 0, 0, 0, 0, 0, 0, 0}).monotonic_radius()));
+}
+
+TEST_CASE("a rational model ends at its pole", "[optics]") {
+    const LensModel model(LensModelKind::rational, {0, 0, 0, -1, 0, 0, 0, 0, 0, 0});  // 1 / (1 - r^2)
+    CHECK(model.monotonic_radius() == Approx(1).epsilon(1e-3));
+}
+
+TEST_CASE("coefficients must be as many as the model has, and numbers", "[optics]") {
+    CHECK(is_one_sentence(sentence_of([] { LensModel(LensModelKind::rational, {0, 0, 0, 0, 0, 0, 0}); })));
+    CHECK(is_one_sentence(sentence_of([] { LensModel(LensModelKind::radial_tangential, {0, 0, std::nan(""), 0, 0, 0, 0}); })));
 }

@@ -82,20 +82,6 @@ TEST_CASE("hostile JSON does not take the program down", "[optics]") {
     }
 }
 
-TEST_CASE("the nearest lens setting is taken, focal length first", "[optics]") {
-    Profile p = sample();
-    for (const auto& [focal, aperture] : {std::pair(24.0, 4.0), {50.0, 2.8}, {50.0, 8.0}}) {
-        ProfileNode n = p.nodes[0];
-        n.setting = {focal, aperture, 1};
-        p.nodes.push_back(n);
-    }
-    CHECK(p.node_for({24, 8, 1}).setting.focal_mm == 24);
-    CHECK(p.node_for({52, 7.1, 1}).setting.aperture == 8);
-    CHECK(p.node_for({0, 2.8, 0}).setting.aperture == 2.8);
-    p.nodes.clear();
-    CHECK(is_one_sentence(sentence_of([&] { p.node_for({35, 4, 1}); })));
-}
-
 TEST_CASE("spelling does not tell lenses apart, figures do", "[optics]") {
     const std::string canonical = canonical_lens_text("Lumenfold 35mm f/2.8");
     for (const char* same : {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 2.8", "lumenfold  35mm  F/2.8", "Lumenfold 35 f/2.8"}) CHECK(canonical_lens_text(same) == canonical);

@@ -79,7 +79,8 @@ TEST_CASE("the lens finds what it looks at", "[rig]") {
     lens.shift_mm[2] = {0.001, 0};
     for (int c = 0; c < 3; ++c)
         for (const cv::Vec2d& s : {cv::Vec2d(0, 0), cv::Vec2d(8, -3), cv::Vec2d(-11, 7)}) {
-            const cv::Vec2d back = lens.find(c, lens.look(c, s));
+            const cv::Vec3d ray = lens.look(c, s);
+            const cv::Vec2d back = lens.find(c, {ray[0] / ray[2], ray[1] / ray[2]});
             CHECK(cv::norm(back - s) < 1e-9);
         }
     CHECK(lens.light(1, {0, 0}) == Approx(1));

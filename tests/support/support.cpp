@@ -42,35 +42,42 @@ Truth rig_truth(const std::string& body) { return read_truth(fs::path(OPTREL_TES
 Truth read_truth(const fs::path& file) {
     const auto j = nlohmann::json::parse(read_file(file));
     const auto vec = [](const nlohmann::json& v) { return Vec2(v.at(0).get<double>(), v.at(1).get<double>()); };
-    Truth t{j.at("size").at(0), j.at("size").at(1), j.at("focal_px"), vec(j.at("centre")), {}};
+    Truth t{j.at("size").at(0), j.at("size").at(1), j.at("focal_px"), vec(j.at("centre")), {}, {}};
     for (const auto& p : j.at("points"))
         t.points.push_back({vec(p.at("ideal")), vec(p.at("green")), vec(p.at("red")), vec(p.at("blue")), p.at("gain").get<std::array<double, 3>>()});
+    for (const auto& p : j.at("rays")) {
+        const auto& r = p.at("ray");
+        t.rays.push_back({vec(p.at("frame")), Vec3(r.at(0).get<double>(), r.at(1).get<double>(), r.at(2).get<double>()), vec(p.at("red")), vec(p.at("blue")),
+                          p.at("gain").get<std::array<double, 3>>()});
+    }
     return t;
 }
 
-MapError compare(const Profile& profile, const Truth& truth) {
+MapError compare(const Profile& profile, const Truth& truth, int node_index) {
     const PictureGeometry g{truth.width, truth.height, profile.geometry.pitch_um};
-    const FrameMap map(profile.nodes.front(), profile.geometry, g);
-    std::vector<TruthPoint> points;
-    for (const TruthPoint& p : truth.points)
-        if (g.contains(p.green)) points.push_back(p);
-    const double unit = 0.5 * g.width;
-    Eigen::VectorXd h(8);
-    h << 1, 0, 0, 0, 1, 0, 0, 0;
-    const auto predicted = [&](const Eigen::VectorXd& k, const Vec2& ideal) {
-        const Vec2 q = (ideal - g.middle()) / unit;
-        const double w = k(6) * q.x() + k(7) * q.y() + 1;
-        return map.green(g.middle() + unit * Vec2(k(0) * q.x() + k(1) * q.y() + k(2), k(3) * q.x() + k(4) * q.y() + k(5)) / w);
-    };
+    const ProfileNode& node = profile.nodes.at(node_index);
+    const FrameMap map(node, profile.geometry, g);
+    const int n = static_cast<int>(truth.rays.size());
+    // Where the model sends the true directions, moved by the gauge: the whole homography, or a rotation.
+    const bool fisheye = node.model.kind() == LensModelKind::equidistant;
+    const int unknowns = fisheye ? 3 : 8;
     const auto residuals = [&](const Eigen::VectorXd& k) {
-        Eigen::VectorXd r(2 * points.size());
-        for (std::size_t i = 0; i < points.size(); ++i) r.segment<2>(2 * i) = predicted(k, points[i].ideal) - points[i].green;
+        Eigen::Matrix3d m = Eigen::Matrix3d::Identity();
+        if (fisheye) {
+            m << 0, -k(2), k(1), k(2), 0, -k(0), -k(1), k(0), 0;
+            m = Eigen::AngleAxisd(k.norm(), k.norm() > 0 ? Vec3(k / k.norm()) : Vec3::UnitX()).toRotationMatrix();
+        } else {
+            m << 1 + k(0), k(1), k(2), k(3), 1 + k(4), k(5), k(6), k(7), 1;
+        }
+        Eigen::VectorXd r(2 * n);
+        for (int i = 0; i < n; ++i) r.segment<2>(2 * i) = map.centre() + map.focal_px() * node.model.bend(Vec3(m * truth.rays[i].ray)) - truth.rays[i].frame;
         return r;
     };
-    for (int round = 0; round < 12; ++round) {  // Gauss-Newton; the homography is close to the identity
+    Eigen::VectorXd h = Eigen::VectorXd::Zero(unknowns);
+    for (int round = 0; round < 12; ++round) {  // Gauss-Newton; the gauge is close to the identity
         const Eigen::VectorXd r = residuals(h);
-        Eigen::MatrixXd jacobian(r.size(), 8);
-        for (int k = 0; k < 8; ++k) {
+        Eigen::MatrixXd jacobian(r.size(), unknowns);
+        for (int k = 0; k < unknowns; ++k) {
             Eigen::VectorXd moved = h;
             moved(k) += 1e-6;
             jacobian.col(k) = (residuals(moved) - r) / 1e-6;
@@ -80,14 +87,14 @@ MapError compare(const Profile& profile, const Truth& truth) {
     const Eigen::VectorXd r = residuals(h);
     MapError out{};
     std::vector<double> red, blue;
-    for (std::size_t i = 0; i < points.size(); ++i) {
+    for (int i = 0; i < n; ++i) {
+        const TruthRay& t = truth.rays[i];
         const double e = r.segment<2>(2 * i).norm();
-        out.rms_px += e * e / points.size();
+        out.rms_px += e * e / n;
         out.largest_px = std::max(out.largest_px, e);
-        red.push_back((map.fringe(Channel::red, points[i].green) - points[i].red).norm());
-        blue.push_back((map.fringe(Channel::blue, points[i].green) - points[i].blue).norm());
-        for (int c = 0; c < 3; ++c)
-            out.gain_percent = std::max(out.gain_percent, 100 * std::abs(map.gain(static_cast<Channel>(c), points[i].green) / points[i].gain[c] - 1));
+        red.push_back((map.fringe(Channel::red, t.frame) - t.red).norm());
+        blue.push_back((map.fringe(Channel::blue, t.frame) - t.blue).norm());
+        for (int c = 0; c < 3; ++c) out.gain_percent = std::max(out.gain_percent, 100 * std::abs(map.gain(static_cast<Channel>(c), t.frame) / t.gain[c] - 1));
     }
     out.rms_px = std::sqrt(out.rms_px);
     std::sort(red.begin(), red.end());

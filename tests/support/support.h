@@ -29,9 +29,15 @@ private:
 fs::path rig_frame(const std::string& name);
 std::vector<fs::path> rig_frames(const std::string& prefix);
 
-/// The rig's truth for a body, as it wrote it.
+/// The rig's truth for a body, as it wrote it: over the ideal picture, and over the frame.
 struct TruthPoint {
     Vec2 ideal, green, red, blue;
+    std::array<double, 3> gain;
+};
+struct TruthRay {
+    Vec2 frame;  ///< green
+    Vec3 ray;
+    Vec2 red, blue;
     std::array<double, 3> gain;
 };
 struct Truth {
@@ -39,17 +45,18 @@ struct Truth {
     double focal_px;
     Vec2 centre;
     std::vector<TruthPoint> points;
+    std::vector<TruthRay> rays;
 };
 Truth read_truth(const fs::path& file);
 Truth rig_truth(const std::string& body);
 
 /// How far a map is from the truth.
 struct MapError {
-    double rms_px, largest_px;           ///< green, after the best homography of the ideal picture
+    double rms_px, largest_px;           ///< green over the whole frame, after the best homography (equidistant: rotation) of the directions
     double red_p95_px, blue_p95_px;      ///< displacement against green
     double gain_percent;                 ///< largest error of the gain
 };
-MapError compare(const Profile& profile, const Truth& truth);
+MapError compare(const Profile& profile, const Truth& truth, int node = 0);
 
 /// The sentence of the Error that a call throws; empty when it throws nothing. Anything but an Error fails the test.
 template <class Call>

@@ -160,8 +160,9 @@ void BenchPlace::measure() {
     for (const RunFrame& f : run_->frames) paths.push_back(f.path);
     auto measured = std::make_shared<std::vector<RunFrame>>();
     const int id = run_->id;
+    const ChartSpec chart = ChartSpec::parse(run_->chart);
     session_.jobs().run(
-        "Measuring frames", [=](Progress& progress) { *measured = measure_frames(paths, MeasureAs::automatic, progress); },
+        "Measuring frames", [=](Progress& progress) { *measured = measure_frames(paths, MeasureAs::automatic, chart, progress); },
         [=, this] {
             if (!run_ || run_->id != id) return;
             for (std::size_t i = 0; i < measured->size(); ++i) (*measured)[i].dropped = run_->frames[i].dropped;
@@ -179,14 +180,17 @@ void BenchPlace::solve(bool from_previous) {
     SolveSettings settings;
     if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
     settings.author = current_author();
-    if (from_previous && solution_) settings.previous = solution_->lens;
+    std::shared_ptr<RunSolution> previous;
+    if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
     const std::vector<RunFrame> frames = run_->frames;
     const int id = run_->id;
     session_.jobs().run(
         "Solving the lens",
         [=](Progress& progress) {
             try {
-                *solved = solve_run(frames, settings, progress);
+                SolveSettings with = settings;
+                with.previous = previous.get();
+                *solved = solve_run(frames, with, progress);
             } catch (const Cancelled&) {
                 throw;
             } catch (const Error& error) {

@@ -2,6 +2,7 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <openssl/evp.h>
 #include <unistd.h>
 
 #include <atomic>
@@ -125,6 +126,14 @@ std::uint64_t fnv1a(const std::string& bytes) {
     return hash;
 }
 
-std::string file_hash(const fs::path& path) { return fmt::format("{:016x}", fnv1a(read_file(path))); }
+std::string file_hash(const fs::path& path) {
+    const std::string bytes = read_file(path);
+    unsigned char digest[EVP_MAX_MD_SIZE];
+    unsigned int length = 0;
+    if (EVP_Digest(bytes.data(), bytes.size(), digest, &length, EVP_sha256(), nullptr) != 1) throw file_error(fmt::format("The contents of {} cannot be hashed; check the OpenSSL library.", path.string()));
+    std::string out;
+    for (unsigned int i = 0; i < length; ++i) out += fmt::format("{:02x}", digest[i]);
+    return out;
+}
 
 }  // namespace optrel

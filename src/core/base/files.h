@@ -27,7 +27,7 @@ void remove_durable(const std::filesystem::path& path);
 
 /// 64-bit FNV-1a (Fowler, Noll, Vo 1991), for telling contents apart where nobody is an adversary.
 std::uint64_t fnv1a(const std::string& bytes);
-/// The same over a file's contents, as 16 hexadecimal digits.
+/// SHA-256 of a file's contents, as 64 hexadecimal digits: what provenance names a frame by.
 std::string file_hash(const std::filesystem::path& path);
 
 }  // namespace optrel

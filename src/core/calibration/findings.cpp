@@ -2,8 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
+#include <map>
+
+#include "optics/frame_map.h"
 
 namespace optrel {
 
@@ -24,68 +28,230 @@ void measure_coverage(const std::vector<View>& views, const PictureGeometry& geo
     node.quality.largest_height = farthest / geometry.half_diagonal_mm();
 }
 
-std::vector<Finding> judge(const std::vector<RunFrame>& frames, const RunSolution& solution, const PictureGeometry& geometry) {
-    std::vector<Finding> out;
-    const auto add = [&](bool serious, std::string text, std::string remedy) { out.push_back({std::move(text), std::move(remedy), serious}); };
-    const ProfileNode& node = solution.profile.nodes.front();
-    const NodeQuality& q = node.quality;
-
-    int tilted = 0;
-    double steepest = 0;
-    std::vector<double> blur;
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        if (!solution.outcomes[i].used || frames[i].role != RunRole::chart) continue;
-        const double tilt = solution.outcomes[i].view.tilt_degrees();
-        steepest = std::max(steepest, tilt);
-        tilted += tilt > 15;
-        blur.push_back(frames[i].detection.blur_px);
-    }
-    if (tilted < 3)
-        add(true, fmt::format("Only {} chart frames are tilted by more than 15 degrees (at least 3 are wanted; the steepest has {:.0f}): the focal length is uncertain.", tilted, steepest),
-            "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
-    int empty_corners = 0;
-    for (const Vec2& corner : {Vec2(0, 0), Vec2(geometry.width, 0), Vec2(0, geometry.height), Vec2(geometry.width, geometry.height)}) {
-        double nearest = 1e9;
-        for (const FrameOutcome& outcome : solution.outcomes)
-            for (const ViewPoint& p : outcome.view.points)
-                if (!p.rejected) nearest = std::min(nearest, (p.uv - corner).norm());
-        empty_corners += nearest > 0.12 * std::hypot(geometry.width, geometry.height);
-    }
-    if (empty_corners)
-        add(true, fmt::format("{} of the 4 corners of the picture hold no measured point; data reach field height {:.2f}.", empty_corners, q.largest_height),
-            "Shoot frames with the chart reaching over the corners of the picture.");
-    if (q.max_sigma_px > 0.1)
-        add(true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", q.max_sigma_px), "Add chart frames where the coverage is thin.");
-    if (!blur.empty()) {
-        std::vector<double> sorted = blur;
-        std::nth_element(sorted.begin(), sorted.begin() + sorted.size() / 2, sorted.end());
-        const double typical = sorted[sorted.size() / 2];
-        for (std::size_t i = 0, b = 0; i < frames.size(); ++i) {
-            if (!solution.outcomes[i].used || frames[i].role != RunRole::chart) continue;
-            const double own = blur[b++];
-            if (own > 1.8 * typical)
-                add(false, fmt::format("{} is soft: its edges are {:.1f} px wide, the other frames' {:.1f} px.", frames[i].name(), own, typical),
-                    "Look for movement or missed focus; drop the frame if the residuals say so.");
+void measure_straightness(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node) {
+    const FrameMap map(node, geometry, geometry);
+    std::vector<double> after;
+    double before = 0;
+    for (const View& view : views) {
+        std::map<std::pair<int, long>, std::vector<const ViewPoint*>> lines;
+        for (const ViewPoint& p : view.points) {
+            if (p.rejected) continue;
+            lines[{0, std::lround(100 * p.board_mm.x())}].push_back(&p);
+            lines[{1, std::lround(100 * p.board_mm.y())}].push_back(&p);
+        }
+        for (const auto& [key, points] : lines) {
+            if (points.size() < 4) continue;
+            const auto distances = [&](const auto& position) {
+                Vec2 mean = Vec2::Zero();
+                std::vector<Vec2> at;
+                for (const ViewPoint* p : points)
+                    if (const std::optional<Vec2> q = position(p->uv)) at.push_back(*q);
+                for (const Vec2& q : at) mean += q / at.size();
+                Eigen::Matrix2d spread = Eigen::Matrix2d::Zero();
+                for (const Vec2& q : at) spread += (q - mean) * (q - mean).transpose();
+                const Vec2 normal = Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d>(spread).eigenvectors().col(0);
+                std::vector<double> out;
+                for (const Vec2& q : at) out.push_back(std::abs(normal.dot(q - mean)));
+                return out;
+            };
+            for (const double d : distances([](const Vec2& uv) { return std::optional(uv); })) before = std::max(before, d);
+            if (node.model.kind() == LensModelKind::equidistant) continue;
+            for (const double d : distances([&](const Vec2& uv) { return map.ideal(uv); })) after.push_back(d);
         }
     }
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        const RunFrame& f = frames[i];
-        if (f.role == RunRole::chart && f.detection.clipped > 0.05)
-            add(false, fmt::format("{} has {:.0f} % of its edge samples at the white level (limit 5 %).", f.name(), 100 * f.detection.clipped), "Expose the chart darker.");
-        if (f.role == RunRole::chart && f.detection.found() && f.detection.contrast < 0.02)
-            add(false, fmt::format("{} is dark: the chart's contrast is {:.1f} % of the white level (2 % is wanted).", f.name(), 100 * f.detection.contrast), "Expose the chart longer.");
-        if (!solution.outcomes[i].used && !f.dropped && !solution.outcomes[i].reason.empty())
-            add(false, "Left out: " + solution.outcomes[i].reason, "");
+    node.quality.straightness_before_px = before;
+    if (after.empty()) return;
+    const auto p95 = after.begin() + static_cast<std::ptrdiff_t>(0.95 * (after.size() - 1));
+    std::nth_element(after.begin(), p95, after.end());
+    node.quality.straightness_after_px = *p95;
+}
+
+namespace {
+
+/// The frames of one lens setting, with what they say about it.
+class NodeJudge {
+public:
+    NodeJudge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution, int node)
+        : frames_(frames), chart_(chart), solution_(solution), node_(solution.profile.nodes[node]), geometry_(solution.profile.geometry) {
+        for (std::size_t i = 0; i < frames.size(); ++i)
+            if (solution.outcomes[i].used && solution.outcomes[i].node == node && frames[i].role == RunRole::chart) charts_.push_back(static_cast<int>(i));
+        if (solution.profile.nodes.size() > 1) where_ = fmt::format("At {}: ", to_string(node_.setting));
     }
-    if (q.held_out_rms_px > 1.6 * q.rms_px + 0.02)
-        add(false, fmt::format("Frames that the solve did not see miss by {:.3f} px, those it saw by {:.3f} px: too few frames for this lens.", q.held_out_rms_px, q.rms_px),
-            "Add chart frames.");
-    if (!node.falloff)
-        add(false, "There is no usable flat field: falloff was not measured.", "Shoot two flat fields, turn the light round half-way, shoot two more.");
-    else if (!node.falloff->centre_measured)
-        add(false, "All flat fields have the light from one direction: an off-centre falloff cannot be told from the lamp's gradient.",
-            "Turn the light (or the camera) round half-way and shoot two more.");
-    return out;
+
+    void run(const NodeSolution& solved) {
+        tilt();
+        corners_of_the_picture();
+        uncertainty();
+        sharpness_and_light();
+        unseen_frames();
+        board_shape(solved.lens);
+        systematic_residue();
+        distances();
+        falloff();
+    }
+
+private:
+    void add(bool serious, std::string text, std::string remedy, int frame = -1, std::optional<Vec2> place = {}) {
+        if (!where_.empty() && frame < 0) text = where_ + text;
+        solution_.findings.push_back({std::move(text), std::move(remedy), serious, frame, place});
+    }
+    const View& view(int frame) const { return solution_.outcomes[frame].view; }
+
+    void tilt() {
+        int tilted = 0;
+        double steepest = 0;
+        for (const int i : charts_) {
+            const double degrees = view(i).tilt_degrees();
+            steepest = std::max(steepest, degrees);
+            tilted += degrees > 15;
+        }
+        if (steepest < 8)
+            add(true, fmt::format("No chart frame is tilted (the steepest by {:.1f} degrees; at least 3 should be by more than 15): the focal length cannot be told from the distance.", steepest),
+                "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
+        else if (tilted < 3)
+            add(true, fmt::format("Only {} chart frames are tilted by more than 15 degrees (at least 3 are wanted; the steepest has {:.0f}): the focal length is uncertain.", tilted, steepest),
+                "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
+    }
+
+    void corners_of_the_picture() {
+        const Vec2 places[] = {{0, 0}, {double(geometry_.width), 0}, {0, double(geometry_.height)}, {double(geometry_.width), double(geometry_.height)}};
+        const double limit = 0.12 * std::hypot(geometry_.width, geometry_.height);
+        int empty = 0;
+        std::optional<Vec2> first;
+        for (const Vec2& corner : places) {
+            double nearest = 1e9;
+            for (const int i : charts_)
+                for (const ViewPoint& p : view(i).points)
+                    if (!p.rejected) nearest = std::min(nearest, (p.uv - corner).norm());
+            if (nearest <= limit) continue;
+            ++empty;
+            if (!first) first = corner;
+        }
+        if (empty)
+            add(true, fmt::format("{} of the 4 corners of the picture hold no measured point; data reach field height {:.2f}.", empty, node_.quality.largest_height),
+                "Shoot frames with the chart reaching over the corners of the picture.", -1, first);
+    }
+
+    void uncertainty() {
+        const double sigma = node_.quality.max_sigma_px;
+        if (sigma > 0.1) add(true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma), "Add chart frames where the coverage is thin.");
+    }
+
+    void sharpness_and_light() {
+        std::vector<double> blur;
+        for (const int i : charts_) blur.push_back(frames_[i].detection.blur_px);
+        if (blur.empty()) return;
+        std::nth_element(blur.begin(), blur.begin() + blur.size() / 2, blur.end());
+        const double typical = blur[blur.size() / 2];
+        for (const int i : charts_) {
+            const RunFrame& f = frames_[i];
+            if (f.detection.blur_px > 1.8 * typical)
+                add(false, fmt::format("{} is soft: its edges are {:.1f} px wide, the other frames' {:.1f} px (limit 1.8 times).", f.name(), f.detection.blur_px, typical),
+                    "Look for movement or missed focus; drop the frame if the residuals say so.", i);
+            if (f.detection.clipped > 0.05)
+                add(false, fmt::format("{} has {:.0f} % of its edge samples at the white level (limit 5 %).", f.name(), 100 * f.detection.clipped), "Expose the chart darker.", i);
+            if (f.detection.contrast < 0.02)
+                add(false, fmt::format("{} is dark: the chart's contrast is {:.1f} % of the white level (2 % is wanted).", f.name(), 100 * f.detection.contrast), "Expose the chart longer.", i);
+        }
+    }
+
+    void unseen_frames() {
+        const NodeQuality& q = node_.quality;
+        if (q.held_out_rms_px > 1.6 * q.rms_px + 0.02)
+            add(false, fmt::format("Frames that the solve did not see miss by {:.3f} px, those it saw by {:.3f} px (limit 1.6 times): too few frames for this lens.", q.held_out_rms_px, q.rms_px),
+                "Add chart frames.");
+    }
+
+    void board_shape(const LensSolution& lens) {
+        if (!lens.board_free) return;
+        const double half_x = chart_.width_mm() / 2, half_y = chart_.height_mm() / 2;
+        const double bow = std::max(std::abs(lens.board.bow_xx) * half_x * half_x, std::abs(lens.board.bow_yy) * half_y * half_y) / BoardShape::length_mm;
+        const double stretch = lens.board.stretch_y;
+        if (bow > 0.0004 * chart_.width_mm())
+            add(bow > 0.004 * chart_.width_mm(), fmt::format("The chart is not flat: it bows by {:.2f} mm from its middle to its edge (limit {:.2f} mm). The bow was measured and taken out.", bow, 0.0004 * chart_.width_mm()),
+                "Mount the chart on a stiff board before the next measurement.");
+        if (std::abs(stretch) > 3 * lens.board_sigma.stretch_y && std::abs(stretch) > 2e-4)
+            add(std::abs(stretch) > 0.02, fmt::format("The chart's squares are {:.2f} % {} down than across (limit 0.02 %). The difference was taken out.", 100 * std::abs(stretch), stretch > 0 ? "larger" : "smaller"),
+                "Measure the check ruler on both axes and give both sizes.");
+    }
+
+    /// Mean residuals of cells of the picture: what frames have in common is the model's fault, not the corners'.
+    void systematic_residue() {
+        constexpr int across = 6, down = 4;
+        Vec2 sum[across * down];
+        double square[across * down] = {};
+        int count[across * down] = {};
+        for (Vec2& s : sum) s.setZero();
+        for (const int i : charts_)
+            for (const ViewPoint& p : view(i).points) {
+                if (p.rejected) continue;
+                const int c = std::clamp(static_cast<int>(p.uv.x() / geometry_.width * across), 0, across - 1), r = std::clamp(static_cast<int>(p.uv.y() / geometry_.height * down), 0, down - 1);
+                sum[r * across + c] += p.residual;
+                square[r * across + c] += p.residual.squaredNorm() / 2;
+                ++count[r * across + c];
+            }
+        int worst = -1;
+        double largest = 0;
+        for (int k = 0; k < across * down; ++k) {
+            if (count[k] < 20) continue;
+            const double mean = (sum[k] / count[k]).norm(), sigma = std::sqrt(square[k] / count[k] / count[k]);
+            if (mean > 5 * sigma && mean > largest) {
+                largest = mean;
+                worst = k;
+            }
+        }
+        if (worst >= 0 && largest > 0.03)
+            add(false, fmt::format("Corners of different frames miss alike by {:.3f} px in one part of the picture (limit 0.03 px): the lens model is too small there, or the chart is not even.", largest),
+                "Compare the models tried; look at the residuals of all frames together.", -1,
+                Vec2((worst % across + 0.5) * geometry_.width / across, (worst / across + 0.5) * geometry_.height / down));
+    }
+
+    void distances() {
+        double near = 1e9, far = 0;
+        for (const int i : charts_) {
+            const double d = frames_[i].metadata.distance_m;
+            if (!(d > 0)) continue;
+            near = std::min(near, d);
+            far = std::max(far, d);
+        }
+        if (far > 1.12 * near)
+            add(false, fmt::format("The focus distance changes between the chart frames, from {:.3g} to {:.3g} m (limit 12 %): the lens breathes while it is measured.", near, far),
+                "Focus once, by hand, and leave the focus alone.");
+    }
+
+    void falloff() {
+        const std::optional<Falloff>& f = node_.falloff;
+        if (!f)
+            add(false, "There is no usable flat field: falloff was not measured.", "Shoot two flat fields, turn the light round half-way, shoot two more.");
+        else if (f->from_chart)
+            add(false, "There is no usable flat field: falloff is estimated from the white squares of the chart, which is second best.",
+                "Shoot two flat fields, turn the light round half-way, shoot two more.");
+        else if (!f->centre_measured)
+            add(false, "All flat fields have the light from one direction: an off-centre falloff cannot be told from the lamp's gradient.",
+                "Turn the light (or the camera) round half-way and shoot two more.");
+    }
+
+    const std::vector<RunFrame>& frames_;
+    const ChartSpec& chart_;
+    RunSolution& solution_;
+    const ProfileNode& node_;
+    const PictureGeometry& geometry_;
+    std::vector<int> charts_;
+    std::string where_;
+};
+
+}  // namespace
+
+void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution) {
+    for (std::size_t n = 0; n < solution.nodes.size(); ++n) {
+        // A node whose mapping is another's has nothing of its own to judge.
+        if (solution.profile.nodes[n].mapping_from_aperture > 0) continue;
+        NodeJudge(frames, chart, solution, static_cast<int>(n)).run(solution.nodes[n]);
+    }
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        if (!solution.outcomes[i].used && !frames[i].dropped && !solution.outcomes[i].reason.empty())
+            solution.findings.push_back({"Left out: " + solution.outcomes[i].reason, "", false, static_cast<int>(i), {}});
+    std::stable_sort(solution.findings.begin(), solution.findings.end(), [](const Finding& a, const Finding& b) { return a.serious > b.serious; });
 }
 
 }  // namespace optrel

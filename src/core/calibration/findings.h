@@ -8,6 +8,10 @@ namespace optrel {
 /// Fills coverage, largest covered field height and largest radius of a node.
 void measure_coverage(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node);
 
-std::vector<Finding> judge(const std::vector<RunFrame>& frames, const RunSolution& solution, const PictureGeometry& geometry);
+/// Fills how straight the rows and columns of the board are before and after correction; a fisheye's are not corrected to lines.
+void measure_straightness(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node);
+
+/// Adds to the solution's findings what speaks against it: figure, limit, remedy.
+void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution);
 
 }  // namespace optrel

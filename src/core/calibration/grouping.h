@@ -1,4 +1,4 @@
-// Sorting the frames of a folder into runs: one body, one lens, one lens setting.
+// Sorting the frames of a folder into runs: one body and one lens, at one or more lens settings.
 #pragma once
 
 #include <filesystem>

@@ -1,7 +1,7 @@
-// A first pose for a view of a flat board, from the homography of its corners (Zhang 2000).
+// A first pose for a view of a flat board, from the homography of its corners (Zhang 2000), in viewing directions.
 #pragma once
 
-#include "calibration/solve.h"
+#include "calibration/bundle.h"
 
 namespace optrel {
 

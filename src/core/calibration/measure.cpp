@@ -2,12 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <mutex>
 #include <opencv2/imgproc.hpp>
 
 #include "base/files.h"
 #include "base/parallel.h"
 #include "calibration/run.h"
 #include "charts/saddle_finder.h"
+#include "charts/whites.h"
 
 namespace optrel {
 namespace {
@@ -27,9 +29,20 @@ bool is_smooth(const MeasuringPicture& picture) {
     return *at < 0.03 * cv::mean(small)[0];
 }
 
+/// One sentence when a frame shows another kind of chart than the run's, or the chart in a mirror; else nothing.
+std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
+    const ChartDetection& d = frame.detection;
+    if (d.mirrored) return fmt::format("{} is mirrored: the markers of its chart read only in a mirror; use the frame as the camera wrote it.", frame.name());
+    if (chart.kind == ChartKind::coded && d.markers == 0)
+        return fmt::format("{} shows a board on which no markers can be read, but the chart is given as coded; check focus and distance, or choose a plain chart.", frame.name());
+    if (chart.kind == ChartKind::checker && d.markers >= 4)
+        return fmt::format("{} shows a coded chart ({} markers), but the chart is given as plain; choose the coded chart or measure the frame in a run of its own.", frame.name(), d.markers);
+    return "";
+}
+
 }  // namespace
 
-RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Progress& progress) {
+RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart, const Progress& progress) {
     RunFrame frame;
     frame.path = path;
     try {
@@ -55,12 +68,18 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Pr
                 frame.problem = fmt::format("{} is too dark ({:.1f} % of the white level, at least 1 % is needed); expose it longer.", frame.name(), 100 * frame.flat.level);
             return frame;
         }
-        frame.detection = detect_checker(picture, progress);
-        if (frame.detection.found()) {
-            frame.role = RunRole::chart;
-        } else {
+        frame.detection = detect_chart(picture, chart, progress);
+        if (!frame.detection.found()) {
             frame.role = as == MeasureAs::chart ? RunRole::chart : RunRole::neither;
             frame.problem = fmt::format("{} shows no checkerboard of at least 3 by 3 corners; check focus and light, or leave it out.", frame.name());
+            return frame;
+        }
+        frame.role = RunRole::chart;
+        frame.problem = wrong_chart(frame, chart);
+        if (picture.metadata.kind == FrameKind::raw && frame.problem.empty()) {
+            frame.whites.name = frame.name();
+            for (const WhitePatch& white : measure_whites(picture, frame.detection)) frame.whites.blocks.push_back({white.uv, white.channel, white.mean});
+            if (!frame.whites.blocks.empty()) frame.whites.level = frame.whites.blocks.front().mean;
         }
     } catch (const Cancelled&) {
         throw;
@@ -72,11 +91,17 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Pr
     return frame;
 }
 
-std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, Progress& progress) {
+std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, const ChartSpec& chart, Progress& progress,
+                                     const std::function<void(int, const RunFrame&)>& each) {
     std::vector<RunFrame> frames(paths.size());
+    std::mutex one_at_a_time;
     progress.start(static_cast<int>(paths.size()), "Measuring frames");
     parallel_for(static_cast<int>(paths.size()), [&](int i) {
-        frames[i] = measure_frame(paths[i], as, progress);
+        frames[i] = measure_frame(paths[i], as, chart, progress);
+        if (each) {
+            const std::lock_guard<std::mutex> lock(one_at_a_time);
+            each(i, frames[i]);
+        }
         progress.step();
     });
     progress.check();

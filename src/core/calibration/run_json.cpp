@@ -13,7 +13,7 @@ using nlohmann::json;
 
 json fit_to_json(const CornerFit& f) {
     if (!f.ok) return nullptr;
-    return {f.position.x(), f.position.y(), f.covariance(0, 0), f.covariance(0, 1), f.covariance(1, 1), f.blur_px, f.amplitude};
+    return {f.position.x(), f.position.y(), f.covariance(0, 0), f.covariance(0, 1), f.covariance(1, 1), f.blur_px, f.amplitude, f.base};
 }
 
 CornerFit fit_from_json(const json& j) {
@@ -25,6 +25,23 @@ CornerFit fit_from_json(const json& j) {
     f.covariance << j.at(2).get<double>(), cross, cross, j.at(4).get<double>();
     f.blur_px = j.at(5);
     f.amplitude = j.at(6);
+    if (j.size() > 7) f.base = j.at(7);
+    return f;
+}
+
+json flat_to_json(const FlatField& f) {
+    json blocks = json::array();
+    for (const FlatField::Block& b : f.blocks) blocks.push_back({b.uv.x(), b.uv.y(), static_cast<int>(b.channel), b.mean});
+    return {{"clipped", f.clipped}, {"level", f.level}, {"blocks", blocks}};
+}
+
+FlatField flat_from_json(const json& j, const std::string& name) {
+    FlatField f;
+    f.name = name;
+    f.clipped = j.at("clipped");
+    f.level = j.at("level");
+    for (const json& b : j.at("blocks"))
+        f.blocks.push_back({Vec2(b.at(0).get<double>(), b.at(1).get<double>()), static_cast<Channel>(b.at(2).get<int>()), b.at(3).get<double>()});
     return f;
 }
 
@@ -47,13 +64,12 @@ std::string run_frame_to_json(const RunFrame& f) {
         json corners = json::array();
         for (const ChartCorner& c : d.corners) corners.push_back({c.column, c.row, fit_to_json(c.channel[0]), fit_to_json(c.channel[1]), fit_to_json(c.channel[2])});
         out["detection"] = {{"extent", {d.columns, d.rows}}, {"whole", d.whole_board}, {"rejected", d.rejected}, {"blur_px", d.blur_px},
-                            {"contrast", d.contrast},        {"clipped", d.clipped},   {"corners", corners}};
+                            {"contrast", d.contrast},        {"clipped", d.clipped},   {"corners", corners},
+                            {"identified", d.identified},        {"markers", d.markers},   {"mirrored", d.mirrored}};
     }
-    if (!f.flat.blocks.empty()) {
-        json blocks = json::array();
-        for (const FlatField::Block& b : f.flat.blocks) blocks.push_back({b.uv.x(), b.uv.y(), static_cast<int>(b.channel), b.mean});
-        out["flat"] = {{"clipped", f.flat.clipped}, {"level", f.flat.level}, {"blocks", blocks}};
-    }
+    if (!f.flat.blocks.empty()) out["flat"] = flat_to_json(f.flat);
+    if (!f.whites.blocks.empty()) out["whites"] = flat_to_json(f.whites);
+    for (const auto& [column, row] : f.dropped_corners) out["dropped_corners"].push_back({column, row});
     return out.dump();
 }
 
@@ -92,6 +108,9 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
             f.detection.blur_px = d.at("blur_px");
             f.detection.contrast = d.at("contrast");
             f.detection.clipped = d.at("clipped");
+            f.detection.identified = d.value("identified", false);
+            f.detection.markers = d.value("markers", 0);
+            f.detection.mirrored = d.value("mirrored", false);
             for (const json& c : d.at("corners")) {
                 ChartCorner corner;
                 corner.column = c.at(0);
@@ -100,14 +119,9 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
                 f.detection.corners.push_back(corner);
             }
         }
-        if (j.contains("flat")) {
-            const json& d = j["flat"];
-            f.flat.name = f.name();
-            f.flat.clipped = d.at("clipped");
-            f.flat.level = d.at("level");
-            for (const json& b : d.at("blocks"))
-                f.flat.blocks.push_back({Vec2(b.at(0).get<double>(), b.at(1).get<double>()), static_cast<Channel>(b.at(2).get<int>()), b.at(3).get<double>()});
-        }
+        if (j.contains("flat")) f.flat = flat_from_json(j["flat"], f.name());
+        if (j.contains("whites")) f.whites = flat_from_json(j["whites"], f.name());
+        for (const json& c : j.value("dropped_corners", json::array())) f.dropped_corners.emplace(c.at(0).get<int>(), c.at(1).get<int>());
         return f;
     } catch (const json::exception& error) {
         throw store_error(fmt::format("A frame of {} is damaged ({}); delete that run and measure it again.", where, error.what()));

@@ -7,10 +7,11 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "calibration/findings.h"
-#include "calibration/fringe.h"
+#include "calibration/lens_settings.h"
 #include "calibration/run.h"
-#include "optics/frame_map.h"
+#include "calibration/solve_node.h"
 
 namespace optrel {
 namespace {
@@ -30,22 +31,22 @@ T majority(const std::vector<const RunFrame*>& frames, const Get& get) {
     return std::max_element(counts.begin(), counts.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
 }
 
-/// What all frames of one node must share. Returns the reason why a frame does not, or nothing.
+/// What all frames of a run must share. Returns the reason why a frame does not, or nothing.
 struct Common {
     std::pair<int, int> size;
-    double focal_mm, aperture;
-    std::string camera, serial;
+    std::string camera, serial, lens, lens_serial;
 
     std::string mismatch(const RunFrame& f) const {
+        if (std::pair(f.height, f.width) == size && size.first != size.second)
+            return fmt::format("{} is turned ({} x {} px, most frames are {} x {} px); leave it as the camera wrote it.", f.name(), f.width, f.height, size.first, size.second);
         if (std::pair(f.width, f.height) != size)
             return fmt::format("{} is {} x {} px, but most frames are {} x {} px; measure it in a run of its own.", f.name(), f.width, f.height, size.first, size.second);
-        if (f.metadata.focal_mm != focal_mm)
-            return fmt::format("{} was taken at {:g} mm, but most frames at {:g} mm; measure it in a run of its own.", f.name(), f.metadata.focal_mm, focal_mm);
-        if (f.metadata.aperture != aperture)
-            return fmt::format("{} was taken at f/{:g}, but most frames at f/{:g}; measure it in a run of its own.", f.name(), f.metadata.aperture, aperture);
         if (camera_name(f.metadata) != camera || f.metadata.body_serial != serial)
             return fmt::format("{} was taken with {} {}, but most frames with {} {}; measure it in a run of its own.", f.name(), camera_name(f.metadata),
                                f.metadata.body_serial, camera, serial);
+        if (canonical_lens_text(f.metadata.lens) != canonical_lens_text(lens) || f.metadata.lens_serial != lens_serial)
+            return fmt::format("{} was taken with the lens {} {}, but most frames with {} {}; measure it in a run of its own.", f.name(), f.metadata.lens,
+                               f.metadata.lens_serial, lens, lens_serial);
         return "";
     }
 };
@@ -70,29 +71,152 @@ void check_square_count(const std::vector<const RunFrame*>& charts, const ChartS
                                   seen.first + 1, seen.second + 1, chart.squares_x, chart.squares_y));
 }
 
-View view_of(const RunFrame& frame, const ChartSpec& chart) {
-    View view;
-    view.name = frame.name();
-    for (const ChartCorner& corner : frame.detection.corners) {
-        const CornerFit& green = corner.green();
-        view.points.push_back({Vec2(corner.column, corner.row) * chart.square_mm, green.position, green.covariance, false, Vec2::Zero()});
-    }
-    return view;
+std::string why_no_chart(const std::vector<RunFrame>& frames) {
+    for (const RunFrame& frame : frames)
+        if (!frame.problem.empty() && frame.role != RunRole::flat) return fmt::format("The lens cannot be solved: no frame shows a usable chart; the first says: {}", frame.problem);
+    return "The lens cannot be solved: none of the frames shows a checkerboard; check that the right folder was chosen.";
 }
 
-std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames, const std::vector<const View*>& views, Channel channel,
-                                     const ProfileNode& node, const PictureGeometry& geometry) {
-    std::vector<FringePoint> points;
-    for (std::size_t v = 0; v < frames.size(); ++v)
-        for (std::size_t i = 0; i < frames[v]->detection.corners.size(); ++i) {
-            const ChartCorner& corner = frames[v]->detection.corners[i];
-            const CornerFit& fit = corner.channel[static_cast<int>(channel)];
-            if (!fit.ok || views[v]->points[i].rejected) continue;
-            const double variance = (fit.covariance.trace() + corner.green().covariance.trace()) / 2 + 1e-5;
-            points.push_back({geometry.to_sensor(corner.green().position), (fit.position - corner.green().position) * geometry.pitch_mm(),
-                              std::sqrt(variance) * geometry.pitch_mm()});
+/// Marks frames that cannot be used by themselves: dropped, failed, or the same picture a second time.
+void refuse_single(const std::vector<RunFrame>& frames, std::vector<FrameOutcome>& outcomes) {
+    std::map<std::string, std::string> first;
+    for (std::size_t i = 0; i < frames.size(); ++i) {
+        const RunFrame& frame = frames[i];
+        if (frame.dropped)
+            outcomes[i].reason = fmt::format("{} was dropped by hand.", frame.name());
+        else if (!frame.problem.empty())
+            outcomes[i].reason = frame.problem;
+        else if (const auto [it, fresh] = first.emplace(frame.hash, frame.name()); !fresh && !frame.hash.empty())
+            outcomes[i].reason = fmt::format("{} is the same picture as {}; it counts once.", frame.name(), it->second);
+    }
+}
+
+std::vector<LensSetting> settings_of(const std::vector<RunFrame>& frames, const std::vector<int>& index) {
+    std::vector<LensSetting> out;
+    for (const int i : index) out.push_back({frames[i].metadata.focal_mm, frames[i].metadata.aperture, frames[i].metadata.distance_m});
+    return out;
+}
+
+double stops_apart(double a, double b) { return a > 0 && b > 0 ? std::abs(2 * std::log2(a / b)) : 0; }
+bool same_focal(double a, double b) { return !(a > 0 && b > 0) || std::abs(a / b - 1) < 0.01; }
+
+/// Flats that do not follow the common falloff (a shadow, an object) are left out while others remain; the last ones stay with a
+/// finding.
+template <class Refit>
+void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members, FalloffFit& fit, RunSolution& out, const Refit& refit) {
+    const auto describe = [&](std::size_t k) {
+        const FlatCheck& c = fit.flats[k];
+        return fmt::format("{} is not evenly lit: {:.0f} % of it differs from a smooth falloff by up to {:.1f} % (limit {:.0f} % of the area)", frames[members[k]].name(),
+                           100 * c.uneven, c.worst_percent, 100 * FlatCheck::limit);
+    };
+    const auto flat = std::count_if(fit.flats.begin(), fit.flats.end(), [](const FlatCheck& c) { return c.is_flat(); });
+    if (flat == static_cast<std::ptrdiff_t>(fields.size())) return;
+    if (flat == 0) {
+        for (std::size_t k = 0; k < fields.size(); ++k)
+            out.findings.push_back({describe(k) + ".", "Photograph a plain, evenly lit surface out of focus, without shadows, and leave this one out.", true, members[k], fit.flats[k].worst_place});
+        return;
+    }
+    std::vector<FlatField> kept;
+    std::vector<int> kept_members;
+    for (std::size_t k = 0; k < fields.size(); ++k) {
+        if (fit.flats[k].is_flat()) {
+            kept.push_back(fields[k]);
+            kept_members.push_back(members[k]);
+        } else {
+            out.outcomes[members[k]].reason = describe(k) + "; look for a shadow or an object.";
         }
-    return fit_fringe(points, node.centre_mm, geometry);
+    }
+    fields = std::move(kept);
+    members = std::move(kept_members);
+    fit = refit();
+}
+
+/// Gives every node its falloff from the flats of its focal length and aperture. Flats at an aperture without charts make a node of
+/// their own with the mapping of the nearest one, since distortion hardly changes with the aperture. Without any flat the white
+/// squares of the charts serve as a marked second best.
+void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const PictureGeometry& geometry, const Progress& progress) {
+    std::vector<int> flats;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        if (frames[i].role == RunRole::flat && out.outcomes[i].reason.empty()) flats.push_back(static_cast<int>(i));
+    std::vector<LensSetting> at = settings_of(frames, flats);
+    for (LensSetting& s : at) s.distance_m = 0;  // flats are often taken out of focus
+    const std::vector<int> group = group_settings(at);
+    const int groups = group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1;
+    const std::size_t solved_nodes = out.profile.nodes.size();
+    for (int g = 0; g < groups; ++g) {
+        std::vector<LensSetting> own;
+        std::vector<FlatField> fields;
+        std::vector<int> members;
+        for (std::size_t k = 0; k < flats.size(); ++k)
+            if (group[k] == g) {
+                own.push_back(at[k]);
+                fields.push_back(frames[flats[k]].flat);
+                members.push_back(flats[k]);
+            }
+        const LensSetting setting = typical_setting(own);
+        std::vector<int> nodes;
+        int nearest = -1;
+        for (std::size_t n = 0; n < solved_nodes; ++n) {
+            const LensSetting& s = out.profile.nodes[n].setting;
+            if (!same_focal(s.focal_mm, setting.focal_mm)) continue;
+            if (stops_apart(s.aperture, setting.aperture) < 1.0 / 6) nodes.push_back(static_cast<int>(n));
+            if (nearest < 0 || stops_apart(s.aperture, setting.aperture) < stops_apart(out.profile.nodes[nearest].setting.aperture, setting.aperture)) nearest = static_cast<int>(n);
+        }
+        if (nearest < 0) {
+            for (const int i : members)
+                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.", frames[i].name(), to_string(setting));
+            continue;
+        }
+        if (nodes.empty()) {
+            ProfileNode copy = out.profile.nodes[nearest];
+            copy.setting.aperture = setting.aperture;
+            copy.mapping_from_aperture = out.profile.nodes[nearest].setting.aperture;
+            out.profile.nodes.push_back(copy);
+            out.nodes.push_back(out.nodes[nearest]);
+            nodes.push_back(static_cast<int>(out.profile.nodes.size()) - 1);
+        }
+        std::optional<Falloff> falloff;
+        try {
+            FalloffFit fit = fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress);
+            leave_out_uneven(frames, fields, members, fit, out, [&] { return fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress); });
+            falloff = fit.falloff;
+            for (std::size_t k = 0; k < members.size(); ++k) out.outcomes[members[k]].light_side = fit.flats[k].light_side;
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            // The mapping is worth having without its falloff.
+            for (const int i : members) out.outcomes[i].reason = error.what();
+            continue;
+        }
+        for (const int n : nodes) out.profile.nodes[n].falloff = falloff;
+        for (const int i : members) {
+            out.outcomes[i].used = true;
+            out.outcomes[i].node = nodes.front();
+        }
+    }
+    for (std::size_t n = 0; n < solved_nodes; ++n) {
+        ProfileNode& node = out.profile.nodes[n];
+        if (node.falloff) continue;
+        std::vector<FlatField> whites;
+        for (std::size_t i = 0; i < frames.size(); ++i)
+            if (out.outcomes[i].used && out.outcomes[i].node == static_cast<int>(n) && frames[i].role == RunRole::chart && !frames[i].whites.blocks.empty()) whites.push_back(frames[i].whites);
+        if (!whites.empty()) node.falloff = falloff_from_whites(whites, node.centre_mm, geometry, progress);
+    }
+}
+
+void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& out) {
+    Provenance& p = out.profile.provenance;
+    p.author = settings.author;
+    p.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+    p.program = "Optrel " OPTREL_VERSION;
+    p.chart = settings.chart.text();
+    std::string all;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        if (out.outcomes[i].used) {
+            p.frames.emplace_back(frames[i].name(), frames[i].hash);
+            all += frames[i].hash;
+        }
+    out.profile.id = fmt::format("p{:012x}", fnv1a(all) & 0xffffffffffffull);
 }
 
 }  // namespace
@@ -101,158 +225,85 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
     const auto began = std::chrono::steady_clock::now();
     RunSolution out;
     out.outcomes.resize(frames.size());
+    refuse_single(frames, out.outcomes);
+    const auto charts_left = [&] {
+        std::vector<int> index;
+        for (std::size_t i = 0; i < frames.size(); ++i)
+            if (out.outcomes[i].reason.empty() && frames[i].role == RunRole::chart) index.push_back(static_cast<int>(i));
+        return index;
+    };
     std::vector<const RunFrame*> charts;
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        const RunFrame& frame = frames[i];
-        if (frame.dropped)
-            out.outcomes[i].reason = fmt::format("{} was dropped by hand.", frame.name());
-        else if (!frame.problem.empty())
-            out.outcomes[i].reason = frame.problem;
-        else if (frame.role == RunRole::chart)
-            charts.push_back(&frame);
-    }
-    if (charts.empty()) {
-        std::string why = "none of the frames shows a checkerboard; check that the right folder was chosen";
-        for (const RunFrame& frame : frames)
-            if (!frame.problem.empty() && frame.role != RunRole::flat) {
-                why = fmt::format("no frame shows a usable chart; the first says: {}", frame.problem);
-                break;
-            }
-        if (why.back() != '.') why += '.';
-        throw input_error("The lens cannot be solved: " + why);
-    }
-    Common common{majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
-                  majority<double>(charts, [](const RunFrame& f) { return f.metadata.focal_mm; }),
-                  majority<double>(charts, [](const RunFrame& f) { return f.metadata.aperture; }),
-                  majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
-                  majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; })};
-    std::vector<std::size_t> used;
-    std::vector<FlatField> flats;
+    for (const int i : charts_left()) charts.push_back(&frames[i]);
+    if (charts.empty()) throw input_error(why_no_chart(frames));
+    const Common common{majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
+                        majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
+                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; }),
+                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens; }),
+                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        if (out.outcomes[i].reason.empty()) out.outcomes[i].reason = common.mismatch(frames[i]);
+    const std::vector<int> index = charts_left();
     charts.clear();
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        if (!out.outcomes[i].reason.empty()) continue;
-        out.outcomes[i].reason = common.mismatch(frames[i]);
-        if (!out.outcomes[i].reason.empty()) continue;
-        if (frames[i].role == RunRole::chart) {
-            used.push_back(i);
-            charts.push_back(&frames[i]);
-        } else if (frames[i].role == RunRole::flat) {
-            flats.push_back(frames[i].flat);
-            out.outcomes[i].used = true;
-        }
-    }
+    for (const int i : index) charts.push_back(&frames[i]);
     check_square_count(charts, settings.chart);
 
     const Metadata& meta = charts.front()->metadata;
     PictureGeometry geometry{common.size.first, common.size.second, settings.pitch_um > 0 ? settings.pitch_um : meta.pitch_um};
-    out.profile.pitch_assumed = !(geometry.pitch_um > 0);
-    if (out.profile.pitch_assumed) {
+    Profile& profile = out.profile;
+    profile.pitch_assumed = !(geometry.pitch_um > 0);
+    if (profile.pitch_assumed) {
         geometry.pitch_um = 36000.0 / geometry.width;
         out.findings.push_back({fmt::format("The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.", geometry.pitch_um),
-                                "Give the pitch of the body, so that the profile serves other sensor sizes.", false});
+                                "Give the pitch of the body, so that the profile serves other sensor sizes.", false, -1, {}});
     }
-
-    std::vector<View> views;
-    for (const RunFrame* frame : charts) views.push_back(view_of(*frame, settings.chart));
-    SolveStart start;
-    start.focal_px = meta.focal_mm > 0 && (meta.pitch_um > 0 || settings.pitch_um > 0) ? meta.focal_mm / geometry.pitch_mm() : 0;
-    start.previous = settings.previous;
-    out.lens = solve_lens(views, geometry, start, progress);
-
-    // A frame that disagrees with the rest is left out and the lens solved again.
-    std::vector<double> rms;
-    for (const View& view : views) rms.push_back(view.rms_px);
-    std::nth_element(rms.begin(), rms.begin() + rms.size() / 2, rms.end());
-    const double limit = std::max(0.3, 6 * rms[rms.size() / 2]);
-    std::vector<View> kept;
-    std::vector<std::size_t> kept_index;
-    for (std::size_t v = 0; v < views.size(); ++v) {
-        int rejected = 0;
-        for (const ViewPoint& p : views[v].points) rejected += p.rejected;
-        const bool disagrees = views[v].rms_px > limit || rejected * 2 > static_cast<int>(views[v].points.size());
-        if (disagrees && views.size() > 3) {
-            out.outcomes[used[v]].reason = fmt::format("{} disagrees with the other frames: its corners miss by {:.2f} px (limit {:.2f} px); look for movement or a bent chart.",
-                                                       frames[used[v]].name(), views[v].rms_px, limit);
-            continue;
-        }
-        kept.push_back(views[v]);
-        kept_index.push_back(used[v]);
-    }
-    if (kept.size() < views.size() && kept.size() >= 3) {
-        start.previous = out.lens;
-        out.lens = solve_lens(kept, geometry, start, progress);
-    }
-    // The smaller model is taken unless the larger one predicts unseen frames clearly better: a term that the frames do not need
-    // runs away where nobody measured.
-    double held_out = held_out_rms_px(kept, geometry, out.lens, progress);
-    if (out.lens.radial_terms == 3) {
-        std::vector<View> smaller_views = kept;
-        SolveStart smaller = start;
-        smaller.previous = out.lens;
-        smaller.radial_terms = 2;
-        const LensSolution two_terms = solve_lens(smaller_views, geometry, smaller, progress);
-        const double two_terms_held_out = held_out_rms_px(smaller_views, geometry, two_terms, progress);
-        if (two_terms_held_out < 1.005 * held_out) {
-            out.lens = two_terms;
-            kept = std::move(smaller_views);
-            held_out = two_terms_held_out;
-        }
-    }
-    charts.clear();
-    std::vector<const View*> final_views;
-    for (std::size_t v = 0; v < kept.size(); ++v) {
-        out.outcomes[kept_index[v]].used = true;
-        out.outcomes[kept_index[v]].view = kept[v];
-        charts.push_back(&frames[kept_index[v]]);
-        final_views.push_back(&kept[v]);
-    }
-
-    ProfileNode node;
-    node.setting = {meta.focal_mm, meta.aperture, meta.distance_m};
-    node.focal_mm = out.lens.focal_px * geometry.pitch_mm();
-    node.centre_mm = geometry.to_sensor(out.lens.centre_px);
-    node.model = out.lens.model;
-    if (out.lens.covariance.size()) {
-        Eigen::VectorXd unit = Eigen::VectorXd::Ones(out.lens.covariance.rows());
-        unit.head<3>().setConstant(geometry.pitch_mm());
-        node.covariance = unit.asDiagonal() * out.lens.covariance * unit.asDiagonal();
-    }
-    progress.check();
-    node.red = channel_fringe(charts, final_views, Channel::red, node, geometry);
-    node.blue = channel_fringe(charts, final_views, Channel::blue, node, geometry);
-    if (!flats.empty()) node.falloff = fit_falloff(flats, node.centre_mm, geometry, progress);
-
-    NodeQuality& q = node.quality;
-    q.frames_used = static_cast<int>(kept.size());
-    for (std::size_t i = 0; i < frames.size(); ++i) q.frames_dropped += frames[i].role == RunRole::chart && !out.outcomes[i].used;
-    q.corners = out.lens.points;
-    q.rms_px = out.lens.rms_px;
-    q.held_out_rms_px = held_out;
-    q.distortion_extreme_percent = distortion_extreme_percent(node, geometry);
-    measure_coverage(kept, geometry, node);
-    const std::vector<double> sigma = field_sigma_px(node, geometry, picture_grid(geometry, 25, 17));
-    q.max_sigma_px = *std::max_element(sigma.begin(), sigma.end());
-
-    Profile& profile = out.profile;
     profile.lens = meta.lens;
     profile.lens_serial = meta.lens_serial;
     profile.camera = camera_name(meta);
     profile.name = meta.lens.empty() ? "Lens without a name" : meta.lens;
     profile.geometry = geometry;
-    profile.nodes = {node};
-    profile.provenance.author = settings.author;
-    profile.provenance.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
-    profile.provenance.program = "Optrel " OPTREL_VERSION;
-    profile.provenance.chart = settings.chart.text();
-    for (std::size_t i = 0; i < frames.size(); ++i)
-        if (out.outcomes[i].used) profile.provenance.frames.emplace_back(frames[i].name(), frames[i].hash);
-    std::uint64_t identity = 14695981039346656037ull;
-    for (const auto& [name, hash] : profile.provenance.frames)
-        for (const char c : hash) identity = (identity ^ static_cast<unsigned char>(c)) * 1099511628211ull;
-    profile.id = fmt::format("p{:012x}", identity & 0xffffffffffffull);
 
-    const std::vector<Finding> found = judge(frames, out, geometry);
-    out.findings.insert(out.findings.end(), found.begin(), found.end());
+    const std::vector<int> group = group_settings(settings_of(frames, index));
+    const int groups = *std::max_element(group.begin(), group.end()) + 1;
+    std::string first_problem;
+    for (int g = 0; g < groups; ++g) {
+        std::vector<const RunFrame*> own;
+        std::vector<int> own_index;
+        for (std::size_t k = 0; k < index.size(); ++k)
+            if (group[k] == g) {
+                own.push_back(&frames[index[k]]);
+                own_index.push_back(index[k]);
+            }
+        const std::string where = to_string(typical_setting(settings_of(frames, own_index)));
+        const LensSolution* previous = nullptr;
+        if (settings.previous)
+            for (const int i : own_index)
+                if (i < static_cast<int>(settings.previous->outcomes.size()) && settings.previous->outcomes[i].node >= 0) previous = &settings.previous->nodes[settings.previous->outcomes[i].node].lens;
+        try {
+            if (groups > 1 && own.size() < 3)
+                throw input_error(fmt::format("{} chart frame{} at {} {} too few; a lens setting needs at least 3.", own.size(), own.size() == 1 ? "" : "s", where, own.size() == 1 ? "is" : "are"));
+            SolvedNode solved = solve_node(own, geometry, settings, previous, progress);
+            const int node = static_cast<int>(profile.nodes.size());
+            for (std::size_t k = 0; k < own_index.size(); ++k) {
+                out.outcomes[own_index[k]] = std::move(solved.outcomes[k]);
+                out.outcomes[own_index[k]].node = node;
+                solved.node.quality.frames_dropped += !out.outcomes[own_index[k]].used;
+            }
+            profile.nodes.push_back(solved.node);
+            out.nodes.push_back(std::move(solved.solution));
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            if (first_problem.empty()) first_problem = error.what();
+            for (const int i : own_index) out.outcomes[i].reason = fmt::format("{} was taken at {}: {}", frames[i].name(), where, error.what());
+        }
+    }
+    if (profile.nodes.empty()) throw input_error(first_problem);
+    if (profile.nodes.size() == 1)
+        for (std::size_t i = 0; i < frames.size(); ++i)
+            if (out.outcomes[i].node < 0 && frames[i].role == RunRole::chart && !out.outcomes[i].used) ++profile.nodes.front().quality.frames_dropped;
+    add_falloff(frames, out, geometry, progress);
+    fill_provenance(frames, settings, out);
+    judge(frames, settings.chart, out);
     out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
     return out;
 }

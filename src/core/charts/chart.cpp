@@ -2,23 +2,36 @@
 
 #include <fmt/format.h>
 
-#include <cstdio>
+#include <cmath>
+#include <regex>
 
 #include "base/error.h"
 
 namespace optrel {
 
 ChartSpec ChartSpec::parse(const std::string& text) {
+    static const std::regex form(R"((checker|coded):(\d{1,5})x(\d{1,5}):(\d{1,6}(?:\.\d{1,9})?)(?:x(\d{1,6}(?:\.\d{1,9})?))?)");
+    std::smatch part;
+    if (!std::regex_match(text, part, form))
+        throw usage_error(fmt::format("The chart '{}' is not understood; write checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM, for instance checker:15x10:30.", text));
     ChartSpec spec;
-    char rest = 0;
-    const int read = std::sscanf(text.c_str(), "checker:%dx%d:%lf%c", &spec.squares_x, &spec.squares_y, &spec.square_mm, &rest);
-    if (read != 3)
-        throw usage_error(fmt::format("The chart '{}' is not understood; write checker:ACROSSxDOWN:MM, for instance checker:15x10:30.", text));
+    spec.kind = part[1] == "coded" ? ChartKind::coded : ChartKind::checker;
+    spec.squares_x = std::stoi(part[2]);
+    spec.squares_y = std::stoi(part[3]);
+    spec.square_mm = std::stod(part[4]);
+    spec.square_y_mm = part[5].matched ? std::stod(part[5]) : spec.square_mm;
     if (spec.squares_x < 4 || spec.squares_y < 4 || spec.squares_x > 200 || spec.squares_y > 200 || !(spec.square_mm > 0 && spec.square_mm < 2000))
         throw usage_error(fmt::format("The chart '{}' is out of range: 4 to 200 squares each way, a square of more than 0 and less than 2000 mm.", text));
+    if (std::abs(spec.square_y_mm / spec.square_mm - 1) > 0.1)
+        throw usage_error(fmt::format("The chart '{}' has squares that differ by more than 10 % across and down; measure both rulers again.", text));
+    if (spec.kind == ChartKind::coded && spec.markers() > 1000)
+        throw usage_error(fmt::format("The chart '{}' needs {} markers, but there are 1000; choose fewer squares.", text, spec.markers()));
     return spec;
 }
 
-std::string ChartSpec::text() const { return fmt::format("checker:{}x{}:{:g}", squares_x, squares_y, square_mm); }
+std::string ChartSpec::text() const {
+    const std::string size = square_y_mm == square_mm || square_y_mm == 0 ? fmt::format("{:g}", square_mm) : fmt::format("{:g}x{:g}", square_mm, square_y_mm);
+    return fmt::format("{}:{}x{}:{}", kind == ChartKind::coded ? "coded" : "checker", squares_x, squares_y, size);
+}
 
 }  // namespace optrel

@@ -21,10 +21,16 @@ struct Model {
     Parameters derivative;
 };
 
-Model evaluate(const Parameters& p, const CornerGuess& guess, double u, double v) {
+/// The two directions of the edges, the same for all samples.
+struct Edges {
+    double c1, s1, c2, s2;
+    explicit Edges(const Parameters& p) : c1(std::cos(p[ANGLE1])), s1(std::sin(p[ANGLE1])), c2(std::cos(p[ANGLE2])), s2(std::sin(p[ANGLE2])) {}
+};
+
+Model evaluate(const Parameters& p, const Edges& edges, const CornerGuess& guess, double u, double v) {
     constexpr double root_half = 0.70710678118654752, two_over_root_2pi = 0.79788456080286536;
     const double qu = u - p[CU], qv = v - p[CV];
-    const double c1 = std::cos(p[ANGLE1]), s1 = std::sin(p[ANGLE1]), c2 = std::cos(p[ANGLE2]), s2 = std::sin(p[ANGLE2]);
+    const auto& [c1, s1, c2, s2] = edges;
     const double t1 = c1 * qu + s1 * qv, t2 = c2 * qu + s2 * qv;
     const double m1 = -s1 * qu + c1 * qv, m2 = -s2 * qu + c2 * qv;
     const double d1 = m1 - 0.5 * guess.curvature1 * t1 * t1, d2 = m2 - 0.5 * guess.curvature2 * t2 * t2;
@@ -58,7 +64,7 @@ std::vector<Sample> gather(const std::vector<const SamplePlane*>& planes, const 
     edges << g.edge1, g.edge2;
     const Eigen::Matrix2d along = edges.inverse();
     const Vec2 n1(-g.edge1.y(), g.edge1.x()), n2(-g.edge2.y(), g.edge2.x());
-    const double band = 3.2 * g.blur_px + 1.5, reach = 1.45 * g.half_length;
+    const double band = std::min(3.2 * g.blur_px + 1.5, std::max(1.5, g.band_limit)), reach = 1.45 * g.half_length;
     int all = 0, at_white = 0;
     for (const SamplePlane* plane : planes) {
         const int left = std::max(0, static_cast<int>(std::ceil((g.position.x() - reach - plane->u0) / plane->step)));
@@ -100,10 +106,11 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
         guess.blur_px, 0, 0, 0, 0;
     {  // base and amplitude from the sign of the sectors: a linear fit
         double n = 0, s1 = 0, s2 = 0, y = 0, ys = 0;
+        Parameters probe = p;
+        probe[AMPLITUDE] = 1;
+        const Edges edges(probe);
         for (const Sample& s : samples) {
-            Parameters probe = p;
-            probe[AMPLITUDE] = 1;
-            const double saddle = evaluate(probe, guess, s.u, s.v).value;
+            const double saddle = evaluate(probe, edges, guess, s.u, s.v).value;
             n += 1;
             s1 += saddle;
             s2 += saddle * saddle;
@@ -130,16 +137,20 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
             out->setZero();
             gradient->setZero();
         }
+        const Edges edges(at);
         for (const Sample& s : samples) {
-            const Model m = evaluate(at, guess, s.u, s.v);
+            const Model m = evaluate(at, edges, guess, s.u, s.v);
             const double r = s.value - m.value, w = weight(m.value);
             cost += w * r * r;
             if (out) {
-                out->selfadjointView<Eigen::Lower>().rankUpdate(m.derivative, w);
-                *gradient += w * r * m.derivative;
+                const Parameters weighted = w * m.derivative;
+                // The lower triangle column by column, in runs that vectorise.
+                for (int c = 0; c < PARAMETERS; ++c)
+                    for (int k = c; k < PARAMETERS; ++k) (*out)(k, c) += weighted[c] * m.derivative[k];
+                *gradient += r * weighted;
             }
         }
-        if (out) *out = out->selfadjointView<Eigen::Lower>();
+        if (out) *out = Normal(out->selfadjointView<Eigen::Lower>());
         return cost;
     };
     const auto minimise = [&](int rounds) {
@@ -174,11 +185,12 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
 
     if (!minimise(12)) return fit;
     // Photon noise: estimate the variance on the bright and on the dark side, then weight by it.
+    const Edges edges(p);
     double sum[2] = {0, 0};
     int count[2] = {0, 0};
     double all = 0;
     for (const Sample& s : samples) {
-        const double value = evaluate(p, guess, s.u, s.v).value, r = s.value - value;
+        const double value = evaluate(p, edges, guess, s.u, s.v).value, r = s.value - value;
         const int side = value > p[BASE];
         sum[side] += r * r;
         ++count[side];

@@ -22,6 +22,7 @@ struct CornerGuess {
     double curvature1 = 0, curvature2 = 0;  ///< 1/px
     double half_length = 10;  ///< how far along the edges samples are used, px
     double blur_px = 1;
+    double band_limit = 1e9;  ///< samples farther than this from both edges are not used, px
 };
 
 struct CornerFit {

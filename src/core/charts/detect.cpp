@@ -4,10 +4,14 @@
 #include <cmath>
 #include <map>
 
+#include "charts/identify.h"
 #include "charts/lattice.h"
 
 namespace optrel {
 namespace {
+
+/// How far from an edge of a coded board samples may be taken, in squares: the markers begin at 0.15.
+constexpr double marker_clearance = 0.13;
 
 using Cell = std::pair<int, int>;
 using Positions = std::map<Cell, Vec2>;
@@ -77,7 +81,7 @@ double median(std::vector<double> v) {
 
 }  // namespace
 
-ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& progress) {
+ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& chart, const Progress& progress) {
     ChartDetection out;
     Lattice lattice;
     SearchPicture search;
@@ -93,6 +97,8 @@ ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& p
         if (lattice.size() >= 30) break;
     }
     if (lattice.empty()) return out;
+    const BoardPlace place = identify_board(search, lattice, chart);
+    const bool coded = place.markers >= 2 && place.markers > 2 * place.contradicting;
 
     std::array<std::vector<const SamplePlane*>, 3> planes;
     for (const SamplePlane& plane : picture.planes) planes[static_cast<int>(plane.channel)].push_back(&plane);
@@ -111,6 +117,7 @@ ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& p
         guess.half_length = std::clamp(0.3 * nearest, 4.0, 12.0);
         guess.blur_px = std::clamp(0.6 * search.step, 0.7, 2.0);
         if (guess.edge1.isZero() || guess.edge2.isZero()) continue;
+        if (coded) guess.band_limit = marker_clearance * nearest;
         if (const CornerFit fit = fit_corner(planes[1], guess); fit.ok) first[cell] = fit;
     }
     progress.check();
@@ -128,6 +135,7 @@ ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& p
         guess.edge2 = fit.edge2;
         guess.blur_px = fit.blur_px;
         guess.half_length = nearest > 1e8 ? 10 : std::clamp(0.42 * nearest, 4.0, 30.0);
+        if (coded && nearest < 1e8) guess.band_limit = marker_clearance * nearest;
         guess.curvature1 = curvature_or_neighbours(refined, cell, 1, 0, fit.edge1);
         guess.curvature2 = curvature_or_neighbours(refined, cell, 0, 1, fit.edge2);
         ChartCorner corner;
@@ -160,14 +168,21 @@ ChartDetection detect_checker(const MeasuringPicture& picture, const Progress& p
         out.corners.clear();
         return out;
     }
-    const LatticeExtent e = extent_of(lattice);
+    out.whole_board = ends_inside(at, extent_of(lattice), picture.width, picture.height);
+    out.markers = coded ? place.markers : 0;
+    out.mirrored = coded && place.mirrored;
+    out.identified = coded && !place.mirrored && chart.kind == ChartKind::coded;
+    if (out.identified)
+        for (ChartCorner& corner : out.corners) std::tie(corner.column, corner.row) = place.corner(corner.column, corner.row);
+    LatticeExtent e{1 << 20, 1 << 20, -(1 << 20), -(1 << 20)};
+    for (const ChartCorner& c : out.corners) e = {std::min(e.left, c.column), std::min(e.top, c.row), std::max(e.right, c.column), std::max(e.bottom, c.row)};
     out.columns = e.columns();
     out.rows = e.rows();
-    out.whole_board = ends_inside(at, e, picture.width, picture.height);
-    for (ChartCorner& corner : out.corners) {
-        corner.column -= e.left;
-        corner.row -= e.top;
-    }
+    if (!out.identified)
+        for (ChartCorner& corner : out.corners) {
+            corner.column -= e.left;
+            corner.row -= e.top;
+        }
     return out;
 }
 

@@ -18,7 +18,7 @@ bool edge_holds(const cv::Mat1f& s, const Vec2& from, const Vec2& to, bool brigh
     const Vec2 along = to - from;
     const double length = along.norm();
     const Vec2 across = Vec2(-along.y(), along.x()) / length;  // positive angle side
-    const double offset = std::clamp(0.2 * length, 1.5, 3.5);
+    const double offset = std::clamp(0.12 * length, 1.2, 3.5);  // short of a coded board's markers
     int good = 0;
     for (const double t : {0.25, 0.4, 0.6, 0.75}) {
         const Vec2 at = from + t * along;
@@ -40,13 +40,22 @@ using Links = std::vector<std::array<Link, 4>>;
 Links link_neighbours(const cv::Mat1f& s, const std::vector<Saddle>& saddles) {
     const int n = static_cast<int>(saddles.size());
     Links links(n);
-    for (int p = 0; p < n; ++p)
+    // Only the nearest can be neighbours in the lattice; of a coded board many are bits of markers.
+    constexpr int nearest = 128;
+    std::vector<std::pair<double, int>> near;
+    for (int p = 0; p < n; ++p) {
+        near.clear();
+        for (int q = 0; q < n; ++q)
+            if (q != p) near.emplace_back((saddles[q].position - saddles[p].position).squaredNorm(), q);
+        if (static_cast<int>(near.size()) > nearest) {
+            std::nth_element(near.begin(), near.begin() + nearest, near.end());
+            near.resize(nearest);
+        }
         for (int k = 0; k < 4; ++k) {
             std::vector<std::pair<double, int>> ahead;
-            for (int q = 0; q < n; ++q) {
-                if (q == p) continue;
+            for (const auto& [square, q] : near) {
                 const Vec2 d = saddles[q].position - saddles[p].position;
-                if (angle_between(std::atan2(d.y(), d.x()), saddles[p].ray[k]) < 0.24) ahead.emplace_back(d.norm(), q);
+                if (angle_between(std::atan2(d.y(), d.x()), saddles[p].ray[k]) < 0.24) ahead.emplace_back(square, q);
             }
             std::sort(ahead.begin(), ahead.end());
             int tried = 0;
@@ -63,6 +72,7 @@ Links link_neighbours(const cv::Mat1f& s, const std::vector<Saddle>& saddles) {
                 break;
             }
         }
+    }
     for (int p = 0; p < n; ++p)
         for (Link& link : links[p])
             if (link.to >= 0 && links[link.to][link.back].to != p) link = {};

@@ -31,7 +31,7 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     out.grade = copy ? MatchGrade::own_copy : MatchGrade::same_model;
     out.reasons.push_back(copy ? fmt::format("measured on this very copy ({})", frame.lens_serial) : "measured on a lens of the same model");
 
-    const ProfileNode& node = profile.node_for({frame.focal_mm, frame.aperture, frame.distance_m});
+    const ProfileNode node = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node;
     if (frame.focal_mm > 0 && node.setting.focal_mm > 0 && std::abs(std::log(frame.focal_mm / node.setting.focal_mm)) > 0.03)
         return refuse(fmt::format("measured at {:g} mm, the frame is at {:g} mm", node.setting.focal_mm, frame.focal_mm));
     const double ratio = geometry.half_diagonal_mm() / profile.geometry.half_diagonal_mm();

@@ -46,17 +46,13 @@ std::optional<Vec2> FrameMap::ideal(const Vec2& frame) const {
 }
 
 std::optional<Vec3> FrameMap::ray(const Vec2& frame) const {
-    const std::optional<Vec2> flat = model_.unbend((frame - centre_px_) / focal_px_);
-    if (!flat) return std::nullopt;
-    return Vec3(flat->x(), flat->y(), 1).normalized();
+    return model_.ray((frame - centre_px_) / focal_px_);
 }
 
 double distortion_percent(const ProfileNode& node, const PictureGeometry& geometry, double h) {
     const double r = h * geometry.half_diagonal_mm() / node.focal_mm;
     if (r <= 0) return 0;
-    const auto& c = node.model.coefficients();
-    const double q = r * r;
-    return 100 * q * (c[0] + q * (c[1] + q * c[2]));
+    return 100 * (node.model.bent_radius(r) / r - 1);
 }
 
 double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry) {
@@ -76,60 +72,73 @@ std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int 
     return points;
 }
 
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points) {
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of) {
     const int n = static_cast<int>(points.size()), p = static_cast<int>(node.covariance.rows());
     std::vector<double> sigma(n, 0.0);
-    if (p != 3 + LensModel::coefficient_count) return sigma;
+    if (p != 3 + coefficient_count(node.model.kind())) return sigma;
 
-    // Numerical derivatives of the mapping by the parameters, all of similar effect on the picture.
-    const auto evaluate = [&](const Eigen::VectorXd& delta) {
-        ProfileNode moved = node;
-        moved.focal_mm += delta(0);
-        moved.centre_mm += Vec2(delta(1), delta(2));
-        LensModel::Coefficients c = node.model.coefficients();
-        for (int i = 0; i < LensModel::coefficient_count; ++i) c[i] += delta(3 + i);
-        moved.model = LensModel(node.model.kind(), c);
-        // The ideal picture stays the one of the unmoved node: only the prediction of the frame position moves.
-        const FrameMap map(moved, geometry, geometry);
-        const FrameMap fixed(node, geometry, geometry);
-        Eigen::VectorXd out(2 * n);
-        for (int i = 0; i < n; ++i) {
-            const Vec2 flat = (points[i] - fixed.centre()) / fixed.focal_px();
-            out.segment<2>(2 * i) = map.green(map.centre() + map.focal_px() * flat);
-        }
+    const double focal_px = node.focal_mm / geometry.pitch_mm();
+    const Vec2 centre = geometry.to_image(node.centre_mm);
+    std::vector<Vec3> rays;
+    std::vector<int> reached;
+    for (int i = 0; i < n; ++i) {
+        const Vec2 at = (points[i] - centre) / focal_px;
+        std::optional<Vec3> ray = of == PointsOf::frame ? node.model.ray(at) : Vec3(at.x(), at.y(), 1);
+        if (of == PointsOf::ideal && !((at - node.model.axis()).norm() < node.model.monotonic_radius())) ray.reset();
+        sigma[i] = std::nan("");
+        if (!ray) continue;
+        rays.push_back(*ray);
+        reached.push_back(i);
+    }
+    const int m = static_cast<int>(rays.size());
+    if (m < 8) return sigma;
+    const auto land = [&](const LensModel& model, double focal_mm, const Vec2& centre_mm, const std::vector<Vec3>& directions) {
+        Eigen::VectorXd out(2 * m);
+        for (int i = 0; i < m; ++i) out.segment<2>(2 * i) = geometry.to_image(centre_mm + focal_mm * model.bend(directions[i]));
         return out;
     };
-    Eigen::MatrixXd jacobian(2 * n, p);
+    // Numerical derivatives of the landing place by the parameters, with steps of one sigma: all of similar effect.
+    const auto moved = [&](int k, double by) {
+        LensModel::Coefficients c = node.model.coefficients();
+        Vec2 centre_mm = node.centre_mm;
+        if (k >= 3) c[k - 3] += by;
+        if (k == 1 || k == 2) centre_mm[k - 1] += by;
+        return land(LensModel(node.model.kind(), c), node.focal_mm + (k == 0 ? by : 0), centre_mm, rays);
+    };
+    Eigen::MatrixXd jacobian(2 * m, p);
     for (int k = 0; k < p; ++k) {
-        Eigen::VectorXd delta = Eigen::VectorXd::Zero(p);
         const double step = std::max(1e-9, std::sqrt(std::max(0.0, node.covariance(k, k))));
-        delta(k) = step;
-        const Eigen::VectorXd plus = evaluate(delta);
-        delta(k) = -step;
-        jacobian.col(k) = (plus - evaluate(delta)) / (2 * step);
+        jacobian.col(k) = (moved(k, step) - moved(k, -step)) / (2 * step);
     }
-
-    // The eight directions of a homography of the ideal picture, carried into the frame by the mapping's own derivative.
-    Eigen::MatrixXd plane(2 * n, 8);
-    const FrameMap map(node, geometry, geometry);
-    for (int i = 0; i < n; ++i) {
-        const Vec2 at = points[i];
-        const double e = 0.5;
-        Eigen::Matrix2d local;
-        local.col(0) = (map.green(at + Vec2(e, 0)) - map.green(at - Vec2(e, 0))) / (2 * e);
-        local.col(1) = (map.green(at + Vec2(0, e)) - map.green(at - Vec2(0, e))) / (2 * e);
-        const Vec2 q = (at - geometry.middle()) / (0.5 * geometry.width);
-        Eigen::Matrix<double, 2, 8> h;
-        h << 1, 0, q.x(), q.y(), 0, 0, q.x() * q.x(), q.x() * q.y(),
-             0, 1, 0, 0, q.x(), q.y(), q.x() * q.y(), q.y() * q.y();
-        plane.middleRows<2>(2 * i) = local * h;
+    // The gauge: generators of the rotations, and for rectilinear lenses of all homographies, of the directions.
+    std::vector<Eigen::Matrix3d> generators;
+    for (int r = 0; r < 3; ++r)
+        for (int c = 0; c < 3; ++c) {
+            Eigen::Matrix3d g = Eigen::Matrix3d::Zero();
+            g(r, c) = 1;
+            if (node.model.kind() == LensModelKind::equidistant) {
+                if (r >= c) continue;
+                g(c, r) = -1;
+            } else if (r == 2 && c == 2) {
+                continue;
+            }
+            generators.push_back(g);
+        }
+    Eigen::MatrixXd gauge(2 * m, generators.size());
+    for (std::size_t k = 0; k < generators.size(); ++k) {
+        std::vector<Vec3> plus = rays, minus = rays;
+        for (int i = 0; i < m; ++i) {
+            plus[i] += 1e-5 * generators[k] * rays[i];
+            minus[i] -= 1e-5 * generators[k] * rays[i];
+        }
+        gauge.col(k) = (land(node.model, node.focal_mm, node.centre_mm, plus) - land(node.model, node.focal_mm, node.centre_mm, minus)) / 2e-5;
     }
-    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(plane);
-    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * n, 8);
+    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(gauge);
+    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * m, gauge.cols());
     const Eigen::MatrixXd rest = jacobian - basis * (basis.transpose() * jacobian);
-    for (int i = 0; i < n; ++i) {
+    for (int i = 0; i < m; ++i) {
         const Eigen::MatrixXd rows = rest.middleRows<2>(2 * i);
-        sigma[i] = std::sqrt(std::max(0.0, (rows * node.covariance * rows.transpose()).trace() / 2));
+        sigma[reached[i]] = std::sqrt(std::max(0.0, (rows * node.covariance * rows.transpose()).trace() / 2));
     }
     return sigma;
 }

@@ -71,10 +71,14 @@ double distortion_percent(const ProfileNode& node, const PictureGeometry& geomet
 /// The value of largest size over the picture, sign kept.
 double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry);
 
-/// One sigma (px) of the mapping at ideal positions, from the node's covariance. What a plane homography of the whole picture
-/// can absorb is projected out, because focal length, centre and tilt of the camera trade against one another without any
-/// effect on straightness. `points` should cover the picture. Returns zeros when the node has no covariance.
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points);
+/// Whether points are positions in the ideal picture or in the frame.
+enum class PointsOf { ideal, frame };
+
+/// One sigma (px in the frame) of where the light of a direction lands, from the node's covariance. `points` say the directions
+/// and should cover the picture. What a plane homography of the directions can absorb is projected out, because focal length,
+/// centre and tilt of the camera trade against one another without any effect on straightness; for an equidistant lens, whose
+/// angles matter, only a rotation is. Zeros when the node has no covariance; NaN at points that the model does not reach.
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
 
 /// A regular grid over the picture, edge to edge, row by row.
 std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down);

@@ -1,16 +1,25 @@
-// How a lens bends the ideal picture.
+// How a lens bends the ideal picture. The picture is centre + F (x', y'); the models say how (x', y') follows from a direction.
 //
-// Radial-tangential model (Brown 1966; Conrady 1919), with r^2 = x^2 + y^2:
+// Radial-tangential (Brown 1966; Conrady 1919) and rational, with r^2 = x^2 + y^2:
 //
-//   x' = x (1 + k1 r^2 + k2 r^4 + k3 r^6) + 2 p1 x y + p2 (r^2 + 2 x^2)
-//   y' = y (1 + k1 r^2 + k2 r^4 + k3 r^6) + p1 (r^2 + 2 y^2) + 2 p2 x y
+//   x' = x R(r^2) + 2 p1 x y + p2 (r^2 + 2 x^2)          R = 1 + k1 r^2 + k2 r^4 + k3 r^6                      radial-tangential
+//   y' = y R(r^2) + p1 (r^2 + 2 y^2) + 2 p2 x y          R = (1 + k1 r^2 + k2 r^4 + k3 r^6) /
+//                                                            (1 + k4 r^2 + k5 r^4 + k6 r^6)                    rational
 //
-// (x, y) are camera coordinates measured from the axis of symmetry (ax, ay), (x', y') the same plane after the lens; the
-// picture is centre + F (x', y'). The axis differs from the foot of the perpendicular (0, 0) when the sensor is not quite
-// square to the lens; it is a few thousandths at most, and without it the corners of a tilted sensor are off by 0.05 px.
+// (x, y) are camera coordinates measured from the axis of symmetry (ax, ay), (x', y') the same plane after the lens. The axis
+// differs from the foot of the perpendicular (0, 0) when the sensor is not quite square to the lens; it is a few thousandths at
+// most, and without it the corners of a tilted sensor are off by 0.05 px.
+//
+// Equidistant polynomial (Kannala and Brandt 2006), for fisheyes; theta is the angle from the axis, phi the azimuth:
+//
+//   m  = theta (1 + k1 theta^2 + k2 theta^4 + k3 theta^6 + k4 theta^8) (cos phi, sin phi)
+//   (x', y') = m + m (t . m) + |m|^2 p                    t: tilt of the sensor, p: thin prism (decentring)
 #pragma once
 
 #include <array>
+#include <cmath>
+#include <initializer_list>
+#include <limits>
 #include <optional>
 #include <string>
 
@@ -18,50 +27,93 @@
 
 namespace optrel {
 
-enum class LensModelKind { radial_tangential };
+enum class LensModelKind { radial_tangential, rational, equidistant };
 
 std::string to_string(LensModelKind kind);
 /// Throws Error(input) for a name that this version does not know.
 LensModelKind lens_model_kind(const std::string& name);
 
+/// The radial coefficients come first, then four of decentring: p1, p2, ax, ay; for the equidistant model t_x, t_y, p_x, p_y.
+constexpr int radial_count(LensModelKind kind) { return kind == LensModelKind::radial_tangential ? 3 : kind == LensModelKind::rational ? 6 : 4; }
+constexpr int coefficient_count(LensModelKind kind) { return radial_count(kind) + 4; }
+constexpr int largest_coefficient_count = 10;
+
 /// The formula itself, for any number type, so that the solver differentiates the very function that correction uses.
-/// `c` holds k1, k2, k3, p1, p2, ax, ay.
+/// `c` holds the coefficients, (X, Y, Z) any direction; only the equidistant model takes one with Z <= 0.
 template <class T>
-void bend_radial_tangential(const T* c, const T& x_in, const T& y_in, T& bent_x, T& bent_y) {
-    const T x = x_in - c[5], y = y_in - c[6];
+void bend_direction(LensModelKind kind, const T* c, const T& X, const T& Y, const T& Z, T& bent_x, T& bent_y) {
+    using std::atan2;
+    using std::sqrt;
+    const T* d = c + radial_count(kind);
+    if (kind == LensModelKind::equidistant) {
+        const T rho2 = X * X + Y * Y;
+        T mx = X / Z, my = Y / Z;  // on the axis itself, where the azimuth means nothing
+        if (rho2 > T(1e-18) * Z * Z) {
+            const T rho = sqrt(rho2), theta = atan2(rho, Z), q = theta * theta;
+            const T r = theta * (T(1) + q * (c[0] + q * (c[1] + q * (c[2] + q * c[3])))) / rho;
+            mx = X * r;
+            my = Y * r;
+        }
+        const T tilt = T(1) + d[0] * mx + d[1] * my, m2 = mx * mx + my * my;
+        bent_x = mx * tilt + m2 * d[2];
+        bent_y = my * tilt + m2 * d[3];
+        return;
+    }
+    const T x = X / Z - d[2], y = Y / Z - d[3];
     const T r2 = x * x + y * y;
-    const T radial = T(1) + r2 * (c[0] + r2 * (c[1] + r2 * c[2]));
-    bent_x = c[5] + x * radial + T(2) * c[3] * x * y + c[4] * (r2 + T(2) * x * x);
-    bent_y = c[6] + y * radial + c[3] * (r2 + T(2) * y * y) + T(2) * c[4] * x * y;
+    T radial = T(1) + r2 * (c[0] + r2 * (c[1] + r2 * c[2]));
+    if (kind == LensModelKind::rational) radial /= T(1) + r2 * (c[3] + r2 * (c[4] + r2 * c[5]));
+    bent_x = d[2] + x * radial + T(2) * d[0] * x * y + d[1] * (r2 + T(2) * x * x);
+    bent_y = d[3] + y * radial + d[0] * (r2 + T(2) * y * y) + T(2) * d[1] * x * y;
 }
 
 class LensModel {
 public:
-    static constexpr int coefficient_count = 7;
-    using Coefficients = std::array<double, coefficient_count>;
+    using Coefficients = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, largest_coefficient_count, 1>;
 
-    LensModel() = default;
-    LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c_(c) {}
+    /// No distortion: radial-tangential, all zero.
+    LensModel() : LensModel(LensModelKind::radial_tangential, Coefficients::Zero(coefficient_count(LensModelKind::radial_tangential))) {}
+    /// Throws Error(input) when the number of coefficients (at most 10) is not that of the kind, or one of them is not finite.
+    LensModel(LensModelKind kind, const Coefficients& c);
+    LensModel(LensModelKind kind, std::initializer_list<double> c) : LensModel(kind, Coefficients(Eigen::Map<const Eigen::VectorXd>(c.begin(), static_cast<Eigen::Index>(c.size())))) {}
 
     LensModelKind kind() const { return kind_; }
     const Coefficients& coefficients() const { return c_; }
-    Vec2 axis() const { return {c_[5], c_[6]}; }
+    /// The axis of symmetry in camera coordinates.
+    Vec2 axis() const { return kind_ == LensModelKind::equidistant ? Vec2::Zero() : Vec2(c_.tail<2>()); }
 
     /// Ideal camera coordinates to bent ones.
     Vec2 bend(const Vec2& xy) const {
         Vec2 out;
-        bend_radial_tangential(c_.data(), xy.x(), xy.y(), out.x(), out.y());
+        bend_direction(kind_, c_.data(), xy.x(), xy.y(), 1.0, out.x(), out.y());
         return out;
     }
-    /// The inverse of bend(), to 1e-12, by Newton's method; empty where the model does not reach.
+    /// A viewing direction (any length) to bent camera coordinates; a rectilinear model needs z > 0.
+    Vec2 bend(const Vec3& ray) const {
+        Vec2 out;
+        bend_direction(kind_, c_.data(), ray.x(), ray.y(), ray.z(), out.x(), out.y());
+        return out;
+    }
+    /// The viewing direction (unit vector) of bent coordinates, to 1e-12; empty where the model does not reach.
+    std::optional<Vec3> ray(const Vec2& bent) const;
+    /// The inverse of bend() in the ideal plane; empty where the model does not reach or the direction is 90 degrees off or more.
     std::optional<Vec2> unbend(const Vec2& bent) const;
 
-    /// The largest ideal radius up to which the radial part still grows; infinity when it never folds back.
-    double monotonic_radius() const;
+    /// Bent radius of an ideal radius (tangent of the angle), about the axis of symmetry and without decentring.
+    double bent_radius(double ideal_radius) const;
+    /// The largest ideal radius (tangent of the angle) up to which the bent radius still grows; infinity when it never folds
+    /// back within 90 degrees.
+    double monotonic_radius() const { return monotonic_radius_; }
 
 private:
+    double along(double t, double* slope = nullptr) const;  // t: tangent, or the angle for the equidistant model
+    double find_turn() const;
+    std::optional<double> undo_radial(double bent) const;
+
     LensModelKind kind_ = LensModelKind::radial_tangential;
-    Coefficients c_{};
+    Coefficients c_;
+    double turn_ = std::numeric_limits<double>::infinity();  // where along() stops growing
+    double monotonic_radius_ = std::numeric_limits<double>::infinity();
 };
 
 }  // namespace optrel

@@ -1,28 +1,18 @@
 #include "optics/profile.h"
 
-#include <cctype>
-#include <cmath>
-#include <limits>
+#include <fmt/format.h>
 
-#include "base/error.h"
+#include <cctype>
 
 namespace optrel {
 
-const ProfileNode& Profile::node_for(const LensSetting& setting) const {
-    if (nodes.empty()) throw input_error("The profile '" + name + "' holds no lens setting; solve the lens again.");
-    const auto apart = [](double a, double b, double (*scale)(double)) { return a > 0 && b > 0 ? std::abs(scale(a) - scale(b)) : 0.0; };
-    const ProfileNode* best = nullptr;
-    double best_cost = std::numeric_limits<double>::infinity();
-    for (const ProfileNode& node : nodes) {
-        const double cost = 100 * apart(node.setting.focal_mm, setting.focal_mm, [](double f) { return std::log2(f); }) +
-                            apart(node.setting.aperture, setting.aperture, [](double n) { return 2 * std::log2(n); }) +
-                            apart(node.setting.distance_m, setting.distance_m, [](double d) { return 1 / d; });
-        if (cost < best_cost) {
-            best_cost = cost;
-            best = &node;
-        }
-    }
-    return *best;
+std::string to_string(const LensSetting& s) {
+    std::string out;
+    const auto add = [&](const std::string& part) { out += (out.empty() ? "" : " ") + part; };
+    if (s.focal_mm > 0) add(fmt::format("{:.4g} mm", s.focal_mm));
+    if (s.aperture > 0) add(fmt::format("f/{:.3g}", s.aperture));
+    if (s.distance_m > 0) add(fmt::format("{:.3g} m", s.distance_m));
+    return out.empty() ? "setting not recorded" : out;
 }
 
 std::string canonical_lens_text(const std::string& text) {

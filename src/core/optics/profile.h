@@ -23,6 +23,9 @@ struct LensSetting {
     double distance_m = 0;  ///< focus distance
 };
 
+/// "35 mm f/4 1 m"; what is unknown is left out.
+std::string to_string(const LensSetting& setting);
+
 /// Lateral chromatic aberration of one channel against green (ISO 19084): at the green position s (mm),
 ///     displacement = (s - centre) (c0 + c1 h^2 + c2 h^4) + shift,   h = |s - centre| / reference half-diagonal.
 struct Fringe {
@@ -32,9 +35,12 @@ struct Fringe {
 };
 
 /// Falloff (ISO 17957): relative illuminance at s, for each channel,
-///     1 + a1 h^2 + a2 h^4 + a3 h^6,   h = |s - centre| / reference half-diagonal.
+///     P(h) = 1 + a1 h^2 + a2 h^4 + a3 h^6 + a4 h^8,   h = |s - centre| / reference half-diagonal,
+/// or 1 / P(h) where `reciprocal` is set: the light of a lens that falls off with a power of the cosine is the reciprocal of a short
+/// polynomial, which also goes on well into the corners. The last term stays zero unless the flat fields ask for it.
 struct Falloff {
-    std::array<std::array<double, 3>, 3> a{};  ///< [channel][term]
+    std::array<std::array<double, 4>, 3> a{};  ///< [channel][term]
+    bool reciprocal = false;
     Vec2 centre_mm = Vec2::Zero();
     std::array<double, 3> residual_percent{};  ///< RMS of the block means about the model
     double sigma_percent = 0;                  ///< one sigma of the gain in the corner
@@ -44,7 +50,8 @@ struct Falloff {
     double relative(Channel channel, const Vec2& s, double half_diagonal_mm) const {
         const double q = (s - centre_mm).squaredNorm() / (half_diagonal_mm * half_diagonal_mm);
         const auto& p = a[static_cast<int>(channel)];
-        return 1 + q * (p[0] + q * (p[1] + q * p[2]));
+        const double value = 1 + q * (p[0] + q * (p[1] + q * (p[2] + q * p[3])));
+        return reciprocal ? 1 / value : value;
     }
 };
 
@@ -59,11 +66,14 @@ struct NodeQuality {
     double coverage = 0;           ///< share of the picture within reach of a corner, 0..1
     double largest_height = 0;     ///< largest covered field height
     double distortion_extreme_percent = 0;
+    double straightness_before_px = 0;  ///< largest distance of a corner from the straight line through its row or column, in the frame
+    double straightness_after_px = 0;   ///< the same after correction, 95th percentile
 };
 
 /// One lens setting of a profile.
 struct ProfileNode {
     LensSetting setting;
+    double mapping_from_aperture = 0; ///< not 0: the mapping was measured at this aperture, only the falloff at the node's own
     double focal_mm = 0;              ///< calibrated focal length F
     Vec2 centre_mm = Vec2::Zero();    ///< optical centre from the middle of the picture
     LensModel model;
@@ -96,10 +106,40 @@ struct Profile {
     std::vector<ProfileNode> nodes;
     Provenance provenance;
 
-    /// The node nearest to a setting: log of the focal length first, then stops of the aperture, then 1 / distance.
-    /// A profile without nodes throws Error(input).
-    const ProfileNode& node_for(const LensSetting& setting) const;
 };
+
+/// How a lens setting lies to those that were measured.
+enum class Placement {
+    measured,      ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node
+    between,       ///< interpolated
+    extrapolated,  ///< outside the measured range: the nearest edge is used
+};
+std::string to_string(Placement placement);
+
+/// A node for any lens setting, and how it came about.
+struct PlacedNode {
+    ProfileNode node;
+    Placement placement = Placement::measured;
+    /// The nodes that it was made from (indices) and their weights, which add up to 1.
+    std::vector<std::pair<int, double>> parts;
+};
+
+/// Interpolates a profile: displacements and falloff are linear in the log of the focal length, in stops of the aperture and in
+/// 1 / distance. Values that the setting does not know (0) are taken from the nearest node. Outside the measured range the
+/// nearest edge is used and marked. Throws Error(input) for a profile without nodes.
+PlacedNode node_at(const Profile& profile, const LensSetting& setting);
+
+/// What each node's neighbours would have said of it: the largest error of the mapping (px) and of the falloff (EV) over the
+/// picture when it is left out. Only nodes that lie between others have one.
+struct LeftOut {
+    int node;
+    double rms_px, largest_px, falloff_ev;
+};
+std::vector<LeftOut> leave_one_out(const Profile& profile);
+
+/// Adds the nodes of `added` to `base`, replacing nodes of the same setting; everything else is from `base`, the provenance
+/// names both. Throws Error(input) when lens, camera or sensor differ.
+Profile merged(const Profile& base, const Profile& added);
 
 /// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.
 std::string profile_to_json(const Profile& profile);

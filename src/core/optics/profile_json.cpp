@@ -30,6 +30,7 @@ Fringe fringe(const json& j) {
 
 json to_json(const Falloff& f) {
     return {{"a", {{"red", f.a[0]}, {"green", f.a[1]}, {"blue", f.a[2]}}},
+            {"form", f.reciprocal ? "reciprocal" : "polynomial"},
             {"centre_mm", to_json(f.centre_mm)},
             {"residual_percent", f.residual_percent},
             {"sigma_percent", f.sigma_percent},
@@ -38,9 +39,15 @@ json to_json(const Falloff& f) {
 }
 Falloff falloff(const json& j) {
     Falloff f;
-    f.a[0] = j.at("a").at("red").get<std::array<double, 3>>();
-    f.a[1] = j.at("a").at("green").get<std::array<double, 3>>();
-    f.a[2] = j.at("a").at("blue").get<std::array<double, 3>>();
+    const char* names[] = {"red", "green", "blue"};
+    for (int c = 0; c < 3; ++c) {
+        const auto terms = j.at("a").at(names[c]).get<std::vector<double>>();
+        if (terms.size() < 3 || terms.size() > 4) throw input_error("its falloff has not three or four terms");
+        std::copy(terms.begin(), terms.end(), f.a[c].begin());
+    }
+    const std::string form = j.value("form", "polynomial");
+    if (form != "polynomial" && form != "reciprocal") throw input_error("its falloff has a form that this version does not know");
+    f.reciprocal = form == "reciprocal";
     f.centre_mm = vec2(j.at("centre_mm"));
     f.residual_percent = j.value("residual_percent", std::array<double, 3>{});
     f.sigma_percent = j.value("sigma_percent", 0.0);
@@ -53,7 +60,8 @@ json to_json(const NodeQuality& q) {
     return {{"frames_used", q.frames_used},     {"frames_dropped", q.frames_dropped}, {"corners", q.corners},
             {"rms_px", q.rms_px},               {"held_out_rms_px", q.held_out_rms_px}, {"max_sigma_px", q.max_sigma_px},
             {"coverage", q.coverage},           {"largest_height", q.largest_height},
-            {"distortion_extreme_percent", q.distortion_extreme_percent}};
+            {"distortion_extreme_percent", q.distortion_extreme_percent},
+            {"straightness_before_px", q.straightness_before_px}, {"straightness_after_px", q.straightness_after_px}};
 }
 NodeQuality quality(const json& j) {
     NodeQuality q;
@@ -66,6 +74,8 @@ NodeQuality quality(const json& j) {
     q.coverage = j.value("coverage", 0.0);
     q.largest_height = j.value("largest_height", 0.0);
     q.distortion_extreme_percent = j.value("distortion_extreme_percent", 0.0);
+    q.straightness_before_px = j.value("straightness_before_px", 0.0);
+    q.straightness_after_px = j.value("straightness_after_px", 0.0);
     return q;
 }
 
@@ -74,7 +84,7 @@ json to_json(const ProfileNode& n) {
                 {"focal_mm", n.focal_mm},
                 {"centre_mm", to_json(n.centre_mm)},
                 {"model", to_string(n.model.kind())},
-                {"coefficients", n.model.coefficients()},
+                {"coefficients", std::vector<double>(n.model.coefficients().begin(), n.model.coefficients().end())},
                 {"largest_radius_mm", n.largest_radius_mm},
                 {"quality", to_json(n.quality)}};
     json rows = json::array();
@@ -84,6 +94,7 @@ json to_json(const ProfileNode& n) {
         rows.push_back(row);
     }
     out["covariance"] = rows;
+    if (n.mapping_from_aperture > 0) out["mapping_from_aperture"] = n.mapping_from_aperture;
     if (n.red) out["red"] = to_json(*n.red);
     if (n.blue) out["blue"] = to_json(*n.blue);
     if (n.falloff) out["falloff"] = to_json(*n.falloff);
@@ -94,8 +105,11 @@ ProfileNode node(const json& j) {
     const json& setting = j.at("setting");
     n.setting = {setting.value("focal_mm", 0.0), setting.value("aperture", 0.0), setting.value("distance_m", 0.0)};
     n.focal_mm = j.at("focal_mm");
+    n.mapping_from_aperture = j.value("mapping_from_aperture", 0.0);
     n.centre_mm = vec2(j.at("centre_mm"));
-    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()), j.at("coefficients").get<LensModel::Coefficients>());
+    const auto c = j.at("coefficients").get<std::vector<double>>();
+    if (c.size() > largest_coefficient_count) throw input_error("it has more lens coefficients than any model");
+    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()), Eigen::Map<const Eigen::VectorXd>(c.data(), static_cast<Eigen::Index>(c.size())));
     n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
     if (j.contains("covariance") && !j["covariance"].empty()) {
         const json& rows = j["covariance"];

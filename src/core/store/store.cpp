@@ -212,6 +212,10 @@ int Store::put_run(const RunRecord& run) {
     return id;
 }
 
+void Store::put_run_frame(int run, int position, const RunFrame& frame) {
+    db_->run("UPDATE run_frames SET document = ? WHERE run = ? AND position = ?", {text(run_frame_to_json(frame)), run, position});
+}
+
 void Store::delete_run(int id) { db_->run("DELETE FROM runs WHERE id = ?", {id}); }
 
 }  // namespace optrel

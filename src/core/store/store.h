@@ -70,6 +70,8 @@ public:
 
     std::vector<RunRecord> runs();
     int put_run(const RunRecord& run);  ///< id 0: a new one; returns the id
+    /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
+    void put_run_frame(int run, int position, const RunFrame& frame);
     void delete_run(int id);
 
 private:

@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "calibration/grouping.h"
 #include "frames/tiff_writer.h"
 
 namespace optrel {
@@ -61,6 +62,36 @@ std::vector<FrameRecord> index_files(const std::vector<fs::path>& files, const s
         if (!trouble[i].empty()) problems.push_back(trouble[i]);
     }
     return out;
+}
+
+std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress) {
+    std::vector<std::pair<std::filesystem::path, Metadata>> found;
+    const auto files = frame_files(folder);
+    progress.start(static_cast<int>(files.size()), "Reading metadata");
+    for (const auto& path : files) {
+        progress.check();
+        try {
+            found.emplace_back(path, read_metadata(path));
+        } catch (const Error& error) {
+            problems.push_back(error.what());
+        }
+        progress.step();
+    }
+    if (found.empty()) throw input_error("The folder " + folder.string() + " holds no picture that can be read; choose the folder of the chart frames.");
+    std::vector<RunRecord> runs;
+    for (const FrameGroup& group : group_frames(found)) {
+        RunRecord run;
+        run.name = group.label;
+        run.chart = chart.text();
+        run.folder = folder.string();
+        for (const auto& path : group.paths) {
+            RunFrame frame;
+            frame.path = path;
+            run.frames.push_back(frame);
+        }
+        runs.push_back(std::move(run));
+    }
+    return runs;
 }
 
 FrameFacts facts_of(const Metadata& m, const std::vector<Body>& fleet) {
@@ -131,7 +162,7 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, con
 
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame) {
     if (!match.usable()) return std::nullopt;
-    return AppliedProfile{match.profile->node_for({frame.focal_mm, frame.aperture, frame.distance_m}), match.profile->geometry};
+    return AppliedProfile{node_at(*match.profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node, match.profile->geometry};
 }
 
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Progress& progress) {

@@ -23,6 +23,10 @@ std::vector<std::filesystem::path> frame_files(const std::filesystem::path& fold
 std::vector<FrameRecord> index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known, std::vector<std::string>& problems,
                                      Progress& progress);
 
+/// The runs that a folder holds: one for each body and lens, not measured yet. Files that cannot be read are told in `problems`.
+/// Throws Error(input) when none can.
+std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress);
+
 /// What resolving needs of a frame, by what is registered.
 FrameFacts facts_of(const Metadata& metadata, const std::vector<Body>& fleet);
 

@@ -1,0 +1,48 @@
+#include <fmt/format.h>
+
+#include "charts/sheet_layout.h"
+#include "commands.h"
+
+namespace optrel::cli {
+namespace {
+
+struct Options {
+    std::string kind = "checker", squares = "15x10", page = "A3", out;
+    double square_mm = 0;
+    bool json = false;
+};
+
+void run(const Options& o) {
+    if (o.kind != "checker" && o.kind != "coded") throw usage_error(fmt::format("--kind takes checker or coded, not '{}'.", o.kind));
+    const PageSize page = PageSize::parse(o.page);
+    int across = 0, down = 0;
+    char rest = 0;
+    if (std::sscanf(o.squares.c_str(), "%dx%d%c", &across, &down, &rest) != 2) throw usage_error(fmt::format("The squares '{}' are not understood; write ACROSSxDOWN, as in 15x10.", o.squares));
+    const double square = o.square_mm > 0 ? o.square_mm : largest_square_mm(across, down, page);
+    const ChartSheet sheet = lay_out_sheet(ChartSpec::parse(fmt::format("{}:{}x{}:{:g}", o.kind, across, down, square)), page);
+    write_sheet(sheet, o.out);
+    if (o.json)
+        print_json({{"chart", sheet.chart.text()},
+                    {"page_mm", {page.width_mm, page.height_mm}},
+                    {"board_mm", {sheet.board.x, sheet.board.y, sheet.board.width, sheet.board.height}},
+                    {"ruler_mm", {sheet.ruler_across_mm, sheet.ruler_down_mm}},
+                    {"out", o.out}});
+    else
+        fmt::print("{} on {}: print {} at full size, then measure the rulers ({:g} mm across, {:g} mm down).\n", sheet.chart.text(), page.name, o.out, sheet.ruler_across_mm, sheet.ruler_down_mm);
+}
+
+}  // namespace
+
+void add_chart(CLI::App& app) {
+    auto* command = app.add_subcommand("chart", "Draw a chart to print, as PDF or SVG");
+    auto o = std::make_shared<Options>();
+    command->add_option("--kind", o->kind, "checker (plain) or coded");
+    command->add_option("--squares", o->squares, "Squares across x down");
+    command->add_option("--square-mm", o->square_mm, "Size of a square in mm (default: the largest that fits)")->check(CLI::PositiveNumber);
+    command->add_option("--page", o->page, "A0 to A4, 'A3 portrait', or WIDTHxHEIGHT in mm");
+    command->add_option("--out", o->out, "The file to write: .pdf or .svg")->required();
+    command->add_flag("--json", o->json, "Print what was drawn as JSON");
+    command->callback([o] { run(*o); });
+}
+
+}  // namespace optrel::cli

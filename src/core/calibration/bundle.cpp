@@ -1,0 +1,284 @@
+#include "calibration/bundle.h"
+
+#include <ceres/ceres.h>
+#include <ceres/rotation.h>
+
+#include <Eigen/Cholesky>
+#include <Eigen/Geometry>
+#include <Eigen/LU>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace optrel {
+namespace {
+
+constexpr int lens_size = 3 + largest_coefficient_count;
+constexpr int board_size = 4;
+// F, cx and cy in units of the focal length at the start, then the coefficients, so that all are of order one.
+using LensBlock = std::array<double, lens_size>;
+using BoardBlock = std::array<double, board_size>;
+using PoseBlock = std::array<double, 6>;
+
+struct Scale {
+    double focal;
+    Vec2 middle;
+};
+
+/// The residual of one corner with its derivatives, by the chain rule: rotation and lens are differentiated automatically with few
+/// unknowns each, which takes a third of the time of differentiating the whole.
+class CornerCost : public ceres::SizedCostFunction<2, lens_size, board_size, 6> {
+public:
+    CornerCost(LensModelKind kind, const Vec2& board, const Vec2& uv, const Eigen::Matrix2d& root, const Scale& scale)
+        : kind_(kind), board_(board), uv_(uv), root_(root), scale_(scale) {}
+
+    bool Evaluate(double const* const* parameters, double* residuals, double** jacobians) const override {
+        const double *lens = parameters[0], *shape = parameters[1], *pose = parameters[2];
+        const double x = board_.x(), y = board_.y();
+        const Vec3 bow(x * x / BoardShape::length_mm, x * y / BoardShape::length_mm, y * y / BoardShape::length_mm);
+        const Vec3 on_board(x, y * (1 + shape[0]), bow.dot(Vec3(shape[1], shape[2], shape[3])));
+        using Turn = ceres::Jet<double, 3>;
+        const Turn q[3] = {Turn(pose[0], 0), Turn(pose[1], 1), Turn(pose[2], 2)};
+        const Turn b[3] = {Turn(on_board.x()), Turn(on_board.y()), Turn(on_board.z())};
+        Turn p[3];
+        ceres::AngleAxisRotatePoint(q, b, p);
+        const Vec3 at(p[0].a + pose[3], p[1].a + pose[4], p[2].a + pose[5]);
+        if (kind_ != LensModelKind::equidistant && at.z() < 1e-6) return false;
+        if (!jacobians) {
+            Vec2 bent;
+            bend_direction(kind_, lens + 3, at.x(), at.y(), at.z(), bent.x(), bent.y());
+            store(lens, bent, residuals);
+            return true;
+        }
+        constexpr int n = 3 + largest_coefficient_count;  // the point, then the coefficients
+        using Bend = ceres::Jet<double, n>;
+        Bend c[largest_coefficient_count], u, v;
+        for (int k = 0; k < largest_coefficient_count; ++k) c[k] = Bend(lens[3 + k], 3 + k);
+        bend_direction(kind_, c, Bend(at.x(), 0), Bend(at.y(), 1), Bend(at.z(), 2), u, v);
+        store(lens, Vec2(u.a, v.a), residuals);
+        Eigen::Matrix<double, 2, n> bend;
+        bend.row(0) = u.v.transpose();
+        bend.row(1) = v.v.transpose();
+        const Eigen::Matrix2d weight = -scale_.focal * root_;
+        const Eigen::Matrix<double, 2, 3> by_point = weight * lens[0] * bend.leftCols<3>();
+        if (jacobians[0]) {
+            Eigen::Map<Eigen::Matrix<double, 2, lens_size, Eigen::RowMajor>> j(jacobians[0]);
+            j.col(0) = weight * Vec2(u.a, v.a);
+            j.middleCols<2>(1) = weight;
+            j.rightCols<largest_coefficient_count>() = weight * lens[0] * bend.rightCols<largest_coefficient_count>();
+        }
+        if (jacobians[1]) {
+            const double angle = std::sqrt(pose[0] * pose[0] + pose[1] * pose[1] + pose[2] * pose[2]);
+            const Vec3 axis = angle > 0 ? Vec3(pose[0] / angle, pose[1] / angle, pose[2] / angle) : Vec3::UnitX();
+            const Eigen::Matrix3d r = Eigen::AngleAxisd(angle, axis).toRotationMatrix();
+            Eigen::Map<Eigen::Matrix<double, 2, board_size, Eigen::RowMajor>> j(jacobians[1]);
+            j.col(0) = by_point * r.col(1) * y;
+            j.rightCols<3>() = by_point * r.col(2) * bow.transpose();
+        }
+        if (jacobians[2]) {
+            Eigen::Map<Eigen::Matrix<double, 2, 6, Eigen::RowMajor>> j(jacobians[2]);
+            Eigen::Matrix3d turn;
+            for (int i = 0; i < 3; ++i) turn.row(i) = p[i].v.transpose();
+            j.leftCols<3>() = by_point * turn;
+            j.rightCols<3>() = by_point;
+        }
+        return true;
+    }
+
+private:
+    void store(const double* lens, const Vec2& bent, double* residuals) const {
+        const Vec2 miss = uv_ - scale_.middle - scale_.focal * (Vec2(lens[1], lens[2]) + lens[0] * bent);
+        Eigen::Map<Vec2>(residuals, 2) = root_ * miss;
+    }
+
+    LensModelKind kind_;
+    Vec2 board_, uv_;
+    Eigen::Matrix2d root_;  // square root of the information
+    Scale scale_;
+};
+
+/// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the perpendicular, and
+/// its tangential terms are of the order of a thousandth. Both do nearly the same to a lens of plain barrel or pincushion
+/// distortion; where the frames cannot tell them apart, or say nothing about them, they stay small instead of running away
+/// against each other into the corners that nobody measured. The two polynomials of the rational model can trade against each
+/// other likewise, and are kept within reason.
+struct LensPrior {
+    LensModelKind kind;
+    static constexpr int residuals = 10;
+
+    template <class T>
+    bool operator()(const T* lens, T* residual) const {
+        const T* c = lens + 3;
+        const int radial = radial_count(kind);
+        for (int i = 0; i < 4; ++i) residual[i] = c[radial + i] / T(0.002);
+        for (int i = 0; i < 6; ++i) residual[4 + i] = kind == LensModelKind::rational ? c[i] / T(3.0) : T(0);
+        return true;
+    }
+};
+
+struct BoardPrior {
+    template <class T>
+    bool operator()(const T* shape, T* residual) const {
+        residual[0] = shape[0] / T(0.01);  // paper stretches by a percent at most
+        for (int i = 1; i < 4; ++i) residual[i] = shape[i] / T(0.05);
+        return true;
+    }
+};
+
+}  // namespace
+
+Eigen::Matrix3d Pose::matrix() const {
+    const double angle = rotation.norm();
+    return angle > 0 ? Eigen::AngleAxisd(angle, rotation / angle).toRotationMatrix() : Eigen::Matrix3d::Identity();
+}
+
+double View::tilt_degrees() const { return std::acos(std::min(1.0, std::abs(pose.matrix()(2, 2)))) * 180 / 3.14159265358979323846; }
+
+Vec2 LensSolution::project(const Pose& pose, const Vec2& board_mm) const {
+    return centre_px + focal_px * model.bend(Vec3(pose.matrix() * board.place(board_mm) + pose.translation));
+}
+
+std::vector<int> radial_term_choices(LensModelKind kind) {
+    switch (kind) {
+        case LensModelKind::rational: return {4, 6};
+        case LensModelKind::equidistant: return {1, 2, 3, 4};
+        default: return {1, 2, 3};
+    }
+}
+
+std::vector<int> held_coefficients(LensModelKind kind, int radial_terms) {
+    if (kind == LensModelKind::rational) return radial_terms < 6 ? std::vector<int>{2, 5} : std::vector<int>{};
+    std::vector<int> held;
+    for (int term = radial_terms; term < radial_count(kind); ++term) held.push_back(term);
+    return held;
+}
+
+Eigen::Matrix2d information_root(const Eigen::Matrix2d& covariance, double floor_px) {
+    const Eigen::Matrix2d total = covariance + floor_px * floor_px * Eigen::Matrix2d::Identity();
+    const Eigen::Matrix2d information = total.inverse();
+    return information.llt().matrixU();
+}
+
+void set_residuals(View& view, const LensSolution& lens) {
+    const Eigen::Matrix3d r = view.pose.matrix();
+    double sum = 0;
+    int n = 0;
+    for (ViewPoint& point : view.points) {
+        const Vec3 p = r * lens.board.place(point.board_mm) + view.pose.translation;
+        point.residual = point.uv - (lens.centre_px + lens.focal_px * lens.model.bend(p));
+        if (point.rejected) continue;
+        sum += point.residual.squaredNorm();
+        ++n;
+    }
+    view.rms_px = n ? std::sqrt(sum / n) : 0;
+}
+
+double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
+    const LensModelKind kind = lens.model.kind();
+    const int coefficients = coefficient_count(kind);
+    const Scale scale{lens.focal_px, middle_px};
+    LensModel::Coefficients c = lens.model.coefficients();
+    std::vector<int> held;
+    for (const int k : held_coefficients(kind, lens.radial_terms)) {
+        c[k] = 0;
+        held.push_back(3 + k);
+    }
+    for (int k = coefficients; k < largest_coefficient_count; ++k) held.push_back(3 + k);
+    if (options.centre_fixed) held.insert(held.end(), {1, 2});
+    if (options.decentring_fixed)
+        for (int k = radial_count(kind); k < coefficients; ++k) held.push_back(3 + k);
+
+    LensBlock block{};
+    block[0] = 1;
+    block[1] = (lens.centre_px.x() - middle_px.x()) / scale.focal;
+    block[2] = (lens.centre_px.y() - middle_px.y()) / scale.focal;
+    std::copy(c.begin(), c.end(), block.begin() + 3);
+    BoardBlock shape{lens.board.stretch_y, lens.board.bow_xx, lens.board.bow_xy, lens.board.bow_yy};
+    std::vector<PoseBlock> poses(views.size());
+
+    ceres::Problem problem;
+    problem.AddParameterBlock(block.data(), lens_size);
+    problem.AddParameterBlock(shape.data(), board_size);
+    if (options.lens_fixed) {
+        problem.SetParameterBlockConstant(block.data());
+    } else {
+        if (!held.empty()) problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
+        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<LensPrior, LensPrior::residuals, lens_size>(new LensPrior{kind}), nullptr, block.data());
+    }
+    const bool board_free = lens.board_free && !options.lens_fixed;
+    if (board_free)
+        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<BoardPrior, board_size, board_size>(new BoardPrior), nullptr, shape.data());
+    else
+        problem.SetParameterBlockConstant(shape.data());
+    int residuals = 0;
+    for (std::size_t v = 0; v < views.size(); ++v) {
+        const Pose& pose = views[v].pose;
+        poses[v] = {pose.rotation.x(), pose.rotation.y(), pose.rotation.z(), pose.translation.x(), pose.translation.y(), pose.translation.z()};
+        const std::size_t count = views[v].points.size();
+        const std::size_t stride = options.points_per_view > 0 ? std::max<std::size_t>(1, count / options.points_per_view) : 1;
+        for (std::size_t i = 0; i < count; i += stride) {
+            const ViewPoint& point = views[v].points[i];
+            if (point.rejected) continue;
+            auto* cost = new CornerCost(kind, point.board_mm, point.uv, information_root(point.covariance, options.floor_px), scale);
+            problem.AddResidualBlock(cost, new ceres::HuberLoss(2.5), block.data(), shape.data(), poses[v].data());
+            residuals += 2;
+        }
+    }
+    ceres::Solver::Options solver;
+    solver.max_num_iterations = options.iterations;
+    solver.linear_solver_type = ceres::DENSE_SCHUR;
+    solver.function_tolerance = options.precision;
+    solver.parameter_tolerance = 1e-12;
+    solver.logging_type = ceres::SILENT;
+    solver.num_threads = 1;  // sums in a fixed order: same frames, same figures
+    ceres::Solver::Summary summary;
+    ceres::Solve(solver, &problem, &summary);
+
+    lens.focal_px = block[0] * scale.focal;
+    lens.centre_px = middle_px + scale.focal * Vec2(block[1], block[2]);
+    for (int k = 0; k < coefficients; ++k) c[k] = block[3 + k];
+    if (!c.allFinite() || !(lens.focal_px > 0)) return 1e300;
+    lens.model = LensModel(kind, c);
+    lens.board = {shape[0], shape[1], shape[2], shape[3]};
+    for (std::size_t v = 0; v < views.size(); ++v) {
+        views[v].pose.rotation = Vec3(poses[v][0], poses[v][1], poses[v][2]);
+        views[v].pose.translation = Vec3(poses[v][3], poses[v][4], poses[v][5]);
+        set_residuals(views[v], lens);
+    }
+    const int unknowns = lens_size - static_cast<int>(held.size()) + 6 * static_cast<int>(views.size());
+    const double per_residual = 2 * summary.final_cost / std::max(1, residuals - unknowns);
+    if (options.covariance && summary.IsSolutionUsable()) {
+        if (!options.lens_fixed && kind != LensModelKind::rational) {
+            const int next = 3 + lens.radial_terms;
+            held.erase(std::remove_if(held.begin(), held.end(), [&](int k) { return k == next && lens.radial_terms < radial_count(kind); }), held.end());
+            if (!held.empty())
+                problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
+            else
+                problem.SetManifold(block.data(), nullptr);
+        }
+        ceres::Covariance::Options how;
+        how.algorithm_type = ceres::DENSE_SVD;
+        how.null_space_rank = -1;
+        ceres::Covariance covariance(how);
+        std::vector<std::pair<const double*, const double*>> wanted{{block.data(), block.data()}};
+        if (board_free) wanted.emplace_back(shape.data(), shape.data());
+        if (covariance.Compute(wanted, &problem)) {
+            const double inflate = std::max(1.0, per_residual);
+            Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
+            covariance.GetCovarianceBlock(block.data(), block.data(), all.data());
+            Eigen::VectorXd unit = Eigen::VectorXd::Ones(3 + coefficients);
+            unit.head<3>().setConstant(scale.focal);
+            lens.covariance = unit.asDiagonal() * all.topLeftCorner(3 + coefficients, 3 + coefficients) * unit.asDiagonal() * inflate;
+            lens.board_sigma = {};
+            if (board_free) {
+                Eigen::Matrix<double, board_size, board_size, Eigen::RowMajor> own;
+                covariance.GetCovarianceBlock(shape.data(), shape.data(), own.data());
+                const auto sigma = [&](int i) { return std::sqrt(std::max(0.0, own(i, i) * inflate)); };
+                lens.board_sigma = {sigma(0), sigma(1), sigma(2), sigma(3)};
+            }
+        }
+    }
+    return summary.IsSolutionUsable() ? per_residual : 1e300;
+}
+
+}  // namespace optrel

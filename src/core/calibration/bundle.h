@@ -1,0 +1,101 @@
+// Views of a flat board, and the adjustment of lens, board and poses to them.
+//
+// Bundle adjustment (Triggs et al. 2000) by Ceres. A corner's residual is weighted by its own covariance plus a floor for what
+// the corner fit cannot know (paper, air, the model itself); Huber's loss bounds the pull of wrong corners.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "optics/coordinates.h"
+#include "optics/lens_model.h"
+
+#include <Eigen/Core>
+
+namespace optrel {
+
+struct ViewPoint {
+    Vec2 board_mm;                ///< on the chart, any origin
+    Vec2 uv;                      ///< green, px
+    Eigen::Matrix2d covariance;   ///< px^2
+    bool rejected = false;
+    bool by_hand = false;         ///< rejected by a person, for good
+    Vec2 residual = Vec2::Zero(); ///< observed - predicted, px
+};
+
+/// A board placed before the camera: rotation vector and translation (mm), board to camera.
+struct Pose {
+    Vec3 rotation = Vec3::Zero();
+    Vec3 translation = Vec3::Zero();
+
+    Eigen::Matrix3d matrix() const;
+};
+
+struct View {
+    std::string name;
+    std::vector<ViewPoint> points;
+    Pose pose;
+    double rms_px = 0;  ///< over accepted points, both axes together
+
+    double tilt_degrees() const;
+};
+
+/// How the printed chart differs from a flat one of square squares: a point (x, y) lies at (x, y (1 + stretch_y), z), with
+/// z = (bow_xx x^2 + bow_xy x y + bow_yy y^2) / L, L = 200 mm. A change of the origin only tilts and moves the surface, which
+/// poses absorb, so a plain board of unknown origin has a bow all the same.
+struct BoardShape {
+    static constexpr double length_mm = 200;
+    double stretch_y = 0, bow_xx = 0, bow_xy = 0, bow_yy = 0;
+
+    bool flat() const { return stretch_y == 0 && bow_xx == 0 && bow_xy == 0 && bow_yy == 0; }
+    Vec3 place(const Vec2& p) const {
+        return {p.x(), p.y() * (1 + stretch_y), (bow_xx * p.x() * p.x() + bow_xy * p.x() * p.y() + bow_yy * p.y() * p.y()) / length_mm};
+    }
+};
+
+struct LensSolution {
+    double focal_px = 0;
+    Vec2 centre_px = Vec2::Zero();
+    LensModel model;
+    int radial_terms = 3;        ///< of the distortion that were free: 1 to 3 radial-tangential, 4 or 6 rational, 1 to 4 equidistant
+    BoardShape board;
+    bool board_free = false;     ///< the board's shape was solved too
+    Eigen::MatrixXd covariance;  ///< of (F px, cx px, cy px, model coefficients)
+    BoardShape board_sigma;      ///< one sigma of the board's shape
+    double rms_px = 0;
+    int points = 0;
+    double floor_px = 0;         ///< the part of the noise that the corners' own covariances do not explain
+
+    Vec2 project(const Pose& pose, const Vec2& board_mm) const;
+};
+
+/// Indices of the radial coefficients that are held at zero with so many terms.
+std::vector<int> held_coefficients(LensModelKind kind, int radial_terms);
+/// Numbers of radial terms that a model may have, ascending.
+std::vector<int> radial_term_choices(LensModelKind kind);
+
+struct AdjustOptions {
+    double floor_px = 0.02;
+    int iterations = 60;
+    bool lens_fixed = false;
+    bool centre_fixed = false;
+    bool decentring_fixed = false;
+    bool covariance = false;  ///< also that of the lens, with one radial term more than it uses: see adjust()
+    double precision = 1e-10; ///< relative change of the cost at which iteration ends
+    int points_per_view = 0;  ///< 0: all; otherwise about so many, evenly chosen
+};
+
+/// One adjustment from where lens and poses stand; residuals of all points are set. Returns the robust cost over the number of
+/// residuals, 1e300 when it failed. Thread-safe on views of its own.
+///
+/// The covariance counts the first radial term that the model leaves out as unknown: that the frames did not ask for it does not
+/// say that it is zero where they show nothing, and it is what the uncertainty beyond the covered field is made of.
+double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options);
+
+/// Residuals and RMS of a view for a lens.
+void set_residuals(View& view, const LensSolution& lens);
+
+/// Inverse square root of a corner's covariance with the floor added: turns its residual into sigmas.
+Eigen::Matrix2d information_root(const Eigen::Matrix2d& covariance, double floor_px);
+
+}  // namespace optrel

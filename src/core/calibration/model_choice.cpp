@@ -1,0 +1,264 @@
+#include "calibration/model_choice.h"
+
+#include <fmt/format.h>
+
+#include <Eigen/QR>
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/parallel.h"
+
+namespace optrel {
+namespace {
+
+constexpr double degree = 3.14159265358979323846 / 180;
+
+/// The largest angle from the axis under which a corner was seen.
+double largest_angle(const std::vector<View>& views) {
+    double cosine = 1;
+    for (const View& view : views) {
+        const Eigen::Matrix3d r = view.pose.matrix();
+        for (const ViewPoint& p : view.points) {
+            if (p.rejected) continue;
+            cosine = std::min(cosine, Vec3(r * Vec3(p.board_mm.x(), p.board_mm.y(), 0) + view.pose.translation).normalized().z());
+        }
+    }
+    return std::acos(cosine);
+}
+
+bool folds(const LensSolution& lens, const PictureGeometry& geometry) {
+    const Vec2 far = (lens.centre_px - geometry.middle()).cwiseAbs() + geometry.middle();
+    const double turn = lens.model.monotonic_radius();
+    return std::isfinite(turn) && lens.model.bent_radius(turn) <= far.norm() / lens.focal_px;
+}
+
+struct Candidate {
+    LensModelKind kind;
+    int radial_terms;
+};
+
+/// The models to try. Those of other families than the first one's are tried only where it leaves something unexplained.
+std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool unexplained, const ModelWish& wish) {
+    std::vector<Candidate> out;
+    const auto add = [&](LensModelKind kind, const std::vector<int>& terms) {
+        if (wish.kind && *wish.kind != kind) return;
+        if (wish.kind && wish.radial_terms > 0)
+            out.push_back({kind, wish.radial_terms});
+        else
+            for (const int n : terms) out.push_back({kind, n});
+    };
+    const bool fisheye = first.kind() == LensModelKind::equidistant, wished = wish.kind.has_value();
+    // A rectilinear polynomial cannot follow a lens far beyond 60 degrees; a narrow lens gives the other models nothing to hold on to.
+    if (angle < (wished ? 85 : 65) * degree) add(LensModelKind::radial_tangential, {2, 3});
+    if (wished || fisheye || (unexplained && angle > 20 * degree)) add(LensModelKind::equidistant, {2, 3, 4});
+    if (wished ? angle < 85 * degree : unexplained && angle > 12 * degree && angle < 65 * degree) add(LensModelKind::rational, {4, 6});
+    return out;
+}
+
+}  // namespace
+
+bool HeldOut::clearly_better_than(const HeldOut& smaller) const {
+    if (weighted < 0.99 * smaller.weighted) return true;
+    const std::size_t n = std::min(by_view.size(), smaller.by_view.size());
+    if (n < 6 || !(weighted < 0.9995 * smaller.weighted)) return false;
+    double mean = 0, square = 0;
+    for (std::size_t i = 0; i < n; ++i) mean += (smaller.by_view[i] - by_view[i]) / n;
+    for (std::size_t i = 0; i < n; ++i) square += std::pow(smaller.by_view[i] - by_view[i] - mean, 2) / (n - 1);
+    return mean > 3.0 * std::sqrt(square / n);
+}
+
+std::string ModelTrial::name() const {
+    return fmt::format("{}, {} term{}{}", to_string(kind), radial_terms, radial_terms == 1 ? "" : "s", board_free ? ", shape of the chart" : "");
+}
+
+LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle) {
+    if (model.kind() == kind) return model;
+    constexpr int samples = 60;
+    const bool fisheye = kind == LensModelKind::equidistant;
+    const std::vector<int> held = held_coefficients(kind, radial_terms);
+    std::vector<int> free;
+    for (int k = 0; k < radial_count(kind); ++k)
+        if (std::find(held.begin(), held.end(), k) == held.end()) free.push_back(k);
+    Eigen::MatrixXd rows(samples, free.size());
+    Eigen::VectorXd right(samples);
+    for (int i = 0; i < samples; ++i) {
+        const double theta = angle * (i + 1) / samples, tangent = std::tan(theta);
+        const double t = fisheye ? theta : tangent, q = t * t, ratio = model.bent_radius(tangent) / t;
+        right(i) = t * (ratio - 1);
+        for (std::size_t k = 0; k < free.size(); ++k) {
+            const int term = free[k];
+            // Rational: ratio (1 + k4 q + ...) = 1 + k1 q + ..., which is linear in all of them.
+            const bool below = kind == LensModelKind::rational && term >= 3;
+            rows(i, k) = t * std::pow(q, (below ? term - 3 : term) + 1) * (below ? -ratio : 1);
+        }
+    }
+    const Eigen::VectorXd solved = rows.colPivHouseholderQr().solve(right);
+    LensModel::Coefficients c = LensModel::Coefficients::Zero(coefficient_count(kind));
+    for (std::size_t k = 0; k < free.size(); ++k) c[free[k]] = solved(k);
+    return LensModel(kind, c);
+}
+
+HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution, double floor_px, const Progress& progress) {
+    HeldOut out;
+    const int groups = std::min<int>(4, static_cast<int>(views.size()) - 2);
+    if (groups < 2) return out;
+    std::vector<double> sums(groups, 0), weighted(groups, 0);
+    std::vector<int> counts(groups, 0), all(groups, 0);
+    out.by_view.assign(views.size(), 0);
+    parallel_for(groups, [&](int group) {
+        progress.check();
+        std::vector<View> used;
+        std::vector<std::size_t> judged;
+        for (std::size_t i = 0; i < views.size(); ++i)
+            if (static_cast<int>(i) % groups == group)
+                judged.push_back(i);
+            else
+                used.push_back(views[i]);
+        LensSolution lens = solution;
+        AdjustOptions options;
+        options.floor_px = std::max(0.002, floor_px);
+        options.iterations = 30;
+        options.precision = 1e-7;
+        adjust(used, lens, geometry.middle(), options);
+        for (const std::size_t v : judged) {
+            View view = views[v];
+            solve_pose(view, lens);
+            double own = 0;
+            int own_count = 0;
+            for (const ViewPoint& p : view.points) {
+                if (p.by_hand) continue;
+                // Rejected corners count too, or a model could win by rejecting; the bound keeps wrong ones from deciding.
+                own += std::min(25.0, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
+                ++own_count;
+                if (p.rejected) continue;
+                sums[group] += p.residual.squaredNorm();
+                ++counts[group];
+            }
+            weighted[group] += own;
+            all[group] += own_count;
+            out.by_view[v] = own_count ? own / own_count : 0;
+        }
+    });
+    double sum = 0, bounded = 0;
+    int count = 0, judged_points = 0;
+    for (int g = 0; g < groups; ++g) {
+        sum += sums[g];
+        bounded += weighted[g];
+        count += counts[g];
+        judged_points += all[g];
+    }
+    if (count) {
+        out.rms_px = std::sqrt(sum / count);
+        out.weighted = bounded / judged_points;
+    }
+    return out;
+}
+
+ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first, const ModelWish& wish, const Progress& progress) {
+    const double angle = largest_angle(views);
+    // The floor is what the corners' own noise does not explain: beside it, a model that follows the lens leaves little.
+    std::vector<double> own;
+    for (const View& view : views)
+        for (const ViewPoint& p : view.points) own.push_back(std::sqrt(p.covariance.trace() / 2));
+    std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
+    const std::vector<Candidate> candidates = candidates_for(angle, first.model, first.floor_px > 0.35 * own[own.size() / 2], wish);
+    if (candidates.empty())
+        throw input_error(fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; choose the equidistant model.", angle / degree));
+    struct Result {
+        bool ok = false;
+        LensSolution lens;
+        std::vector<View> views;
+        HeldOut unseen;
+    };
+    // What a small model rejects, a larger one may follow: every candidate judges all corners itself.
+    std::vector<View> fresh = views;
+    for (View& view : fresh)
+        for (ViewPoint& p : view.points) p.rejected = p.by_hand;
+    const auto solve_from = [&](const LensSolution& from, bool board_free) {
+        Result r;
+        r.views = fresh;
+        SolveStart start;
+        start.previous = from;
+        start.previous->board_free = board_free;
+        if (!board_free) start.previous->board = {};
+        try {
+            r.lens = solve_lens(r.views, geometry, start, progress);
+            r.ok = !folds(r.lens, geometry) && r.lens.radial_terms == from.radial_terms;
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error&) {
+            // A model that does not fit at all is no candidate.
+        }
+        return r;
+    };
+    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and after.
+    Result flat, shaped;
+    parallel_for(2, [&](int i) { (i ? shaped : flat) = solve_from(first, i == 1); });
+    double floor_px = first.floor_px;
+    for (const Result* r : {&flat, &shaped})
+        if (r->ok) floor_px = std::min(floor_px, r->lens.floor_px);
+    parallel_for(2, [&](int i) {
+        Result& r = i ? shaped : flat;
+        if (r.ok) r.unseen = held_out(r.views, geometry, r.lens, floor_px, progress);
+    });
+    const bool bowed = shaped.ok && (!flat.ok || shaped.unseen.weighted < 0.99 * flat.unseen.weighted);
+    const LensSolution from = bowed ? shaped.lens : flat.ok ? flat.lens : first;
+
+    std::vector<Result> results(candidates.size());
+    parallel_for(static_cast<int>(candidates.size()), [&](int i) {
+        const Candidate& c = candidates[i];
+        Result& known = bowed ? shaped : flat;
+        if (known.ok && c.kind == first.model.kind() && c.radial_terms == first.radial_terms) {
+            results[i] = known;
+            return;
+        }
+        LensSolution start = from;
+        start.radial_terms = c.radial_terms;
+        start.model = converted(from.model, c.kind, c.radial_terms, angle);
+        results[i] = solve_from(start, bowed);
+    });
+    for (const Result& r : results)
+        if (r.ok) floor_px = std::min(floor_px, r.lens.floor_px);
+    parallel_for(static_cast<int>(candidates.size()), [&](int i) {
+        if (results[i].ok) results[i].unseen = held_out(results[i].views, geometry, results[i].lens, floor_px, progress);
+    });
+    // Another family of models must be better by more than one more term of the same.
+    const auto better = [&](std::size_t i, int than) {
+        const bool same_family = candidates[i].kind == candidates[than].kind;
+        return same_family ? results[i].unseen.clearly_better_than(results[than].unseen) : results[i].unseen.weighted < 0.98 * results[than].unseen.weighted;
+    };
+    int best = -1;
+    for (std::size_t i = 0; i < results.size(); ++i)
+        if (results[i].ok && (best < 0 || better(i, best))) best = static_cast<int>(i);
+    ModelChoice out;
+    const auto note = [&](const Result& r, const Candidate& c, bool taken) {
+        out.trials.push_back({c.kind, c.radial_terms, r.lens.board_free, r.lens.rms_px, r.unseen, taken});
+    };
+    for (std::size_t i = 0; i < results.size(); ++i)
+        if (results[i].ok) note(results[i], candidates[i], static_cast<int>(i) == best);
+    if (best < 0) {
+        if (wish.kind) throw input_error(fmt::format("The {} model does not fit these frames without folding back inside the picture; let Optrel choose the model.", to_string(*wish.kind)));
+        out.lens = first;
+        out.views = views;
+        out.unseen = held_out(views, geometry, first, first.floor_px, progress);
+        return out;
+    }
+    Result taken = std::move(results[best]);
+    Result other = solve_from(taken.lens, !bowed);
+    if (other.ok) {
+        other.unseen = held_out(other.views, geometry, other.lens, floor_px, progress);
+        const bool shape_earned = bowed ? taken.unseen.weighted < 0.99 * other.unseen.weighted : other.unseen.weighted < 0.99 * taken.unseen.weighted;
+        note(other, candidates[best], shape_earned != bowed);
+        if (shape_earned != bowed) {
+            for (ModelTrial& trial : out.trials) trial.taken = &trial == &out.trials.back();
+            taken = std::move(other);
+        }
+    }
+    out.lens = taken.lens;
+    out.views = std::move(taken.views);
+    out.unseen = taken.unseen;
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,189 @@
+#include "calibration/solve_node.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "calibration/findings.h"
+#include "calibration/fringe.h"
+#include "calibration/lens_settings.h"
+#include "optics/frame_map.h"
+
+namespace optrel {
+namespace {
+
+/// Lattice coordinates of a plain board with its columns along the longer side where the whole board tells, else along the
+/// picture's rows: so that all views share the board's two directions, up to half a turn.
+std::pair<double, double> along_board(const ChartCorner& corner, const ChartDetection& detection, const ChartSpec& chart, bool turned) {
+    if (detection.identified) return {corner.column - (chart.corners_x() - 1) / 2.0, corner.row - (chart.corners_y() - 1) / 2.0};
+    const double c = corner.column - (detection.columns - 1) / 2.0, r = corner.row - (detection.rows - 1) / 2.0;
+    return turned ? std::pair(r, -c) : std::pair(c, r);
+}
+
+bool is_turned(const ChartDetection& d, const ChartSpec& chart) {
+    if (d.identified) return false;
+    if (d.whole_board && chart.corners_x() != chart.corners_y()) {
+        if (d.columns == chart.corners_x() && d.rows == chart.corners_y()) return false;
+        if (d.columns == chart.corners_y() && d.rows == chart.corners_x()) return true;
+    }
+    // Which way do the columns count? By the covariance of column number and place.
+    Vec2 mean = Vec2::Zero(), along = Vec2::Zero();
+    double mean_column = 0;
+    for (const ChartCorner& c : d.corners) {
+        mean += c.green().position / d.corners.size();
+        mean_column += double(c.column) / d.corners.size();
+    }
+    for (const ChartCorner& c : d.corners) along += (c.column - mean_column) * (c.green().position - mean);
+    return std::abs(along.y()) > std::abs(along.x());
+}
+
+View view_of(const RunFrame& frame, const ChartSpec& chart) {
+    View view;
+    view.name = frame.name();
+    const bool turned = is_turned(frame.detection, chart);
+    for (const ChartCorner& corner : frame.detection.corners) {
+        const auto [c, r] = along_board(corner, frame.detection, chart, turned);
+        ViewPoint p;
+        p.board_mm = {c * chart.square_mm, r * chart.square_y_mm};
+        p.uv = corner.green().position;
+        p.covariance = corner.green().covariance;
+        p.by_hand = p.rejected = frame.dropped_corners.count({corner.column, corner.row}) > 0;
+        view.points.push_back(p);
+    }
+    return view;
+}
+
+std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames, const std::vector<View>& views, Channel channel, const ProfileNode& node,
+                                     const PictureGeometry& geometry) {
+    std::vector<FringePoint> points;
+    for (std::size_t v = 0; v < frames.size(); ++v)
+        for (std::size_t i = 0; i < frames[v]->detection.corners.size(); ++i) {
+            const ChartCorner& corner = frames[v]->detection.corners[i];
+            const CornerFit& fit = corner.channel[static_cast<int>(channel)];
+            if (!fit.ok || views[v].points[i].rejected) continue;
+            const double variance = (fit.covariance.trace() + corner.green().covariance.trace()) / 2 + 1e-5;
+            points.push_back({geometry.to_sensor(corner.green().position), (fit.position - corner.green().position) * geometry.pitch_mm(),
+                              std::sqrt(variance) * geometry.pitch_mm()});
+        }
+    return fit_fringe(points, node.centre_mm, geometry);
+}
+
+double median(std::vector<double> v) {
+    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
+    return v[v.size() / 2];
+}
+
+/// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is chosen,
+/// only views that no model could reconcile are left out: those most of whose corners are far off.
+bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& index, std::vector<FrameOutcome>& outcomes, bool model_chosen) {
+    std::vector<double> misses;  // of the typical corner of each view, rejected or not
+    for (const View& view : views) {
+        std::vector<double> all;
+        for (const ViewPoint& p : view.points)
+            if (!p.by_hand) all.push_back(p.residual.norm());
+        misses.push_back(all.empty() ? 0 : median(all));
+    }
+    const double typical = median(misses), limit = model_chosen ? std::max(0.3, 6 * typical) : std::max(2.0, 8 * typical);
+    std::vector<View> kept;
+    std::vector<std::size_t> kept_index;
+    for (std::size_t v = 0; v < views.size(); ++v) {
+        int rejected = 0, usable = 0;
+        for (const ViewPoint& p : views[v].points) {
+            rejected += p.rejected && !p.by_hand;
+            usable += !p.by_hand;
+        }
+        if (misses[v] > limit || (model_chosen && rejected * 2 > usable)) {
+            outcomes[index[v]].reason = fmt::format("{} disagrees with the other frames: {} of its {} corners fit, the typical one misses by {:.2f} px (limit {:.2f} px); look for movement or a bent chart.",
+                                                    views[v].name, usable - rejected, usable, misses[v], limit);
+            continue;
+        }
+        kept.push_back(views[v]);
+        kept_index.push_back(index[v]);
+    }
+    if (kept.size() < 3) {
+        for (FrameOutcome& o : outcomes) o.reason.clear();
+        return false;
+    }
+    const bool any = kept.size() < views.size();
+    views = std::move(kept);
+    index = std::move(kept_index);
+    return any;
+}
+
+}  // namespace
+
+SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry, const SolveSettings& settings, const LensSolution* previous,
+                      const Progress& progress) {
+    SolvedNode out;
+    out.outcomes.resize(charts.size());
+    std::vector<View> views;
+    std::vector<std::size_t> index;
+    std::vector<LensSetting> recorded;
+    for (std::size_t i = 0; i < charts.size(); ++i) {
+        views.push_back(view_of(*charts[i], settings.chart));
+        index.push_back(i);
+        const Metadata& m = charts[i]->metadata;
+        recorded.push_back({m.focal_mm, m.aperture, m.distance_m});
+    }
+    ProfileNode& node = out.node;
+    node.setting = typical_setting(recorded);
+    SolveStart start;
+    if (node.setting.focal_mm > 0 && charts.front()->metadata.pitch_um + settings.pitch_um > 0) start.focal_px = node.setting.focal_mm / geometry.pitch_mm();
+    if (previous) start.previous = *previous;
+    LensSolution& lens = out.solution.lens;
+    lens = solve_lens(views, geometry, start, progress);
+    if (leave_out_disagreeing(views, index, out.outcomes, previous != nullptr)) {
+        start.previous = lens;
+        lens = solve_lens(views, geometry, start, progress);
+    }
+    if (previous) {
+        out.held_out_rms_px = held_out(views, geometry, lens, lens.floor_px, progress).rms_px;
+    } else {
+        ModelChoice choice = choose_model(views, geometry, lens, settings.model, progress);
+        lens = choice.lens;
+        views = std::move(choice.views);
+        out.held_out_rms_px = choice.unseen.rms_px;
+        out.solution.trials = std::move(choice.trials);
+        // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its errors not.
+        if (leave_out_disagreeing(views, index, out.outcomes, true)) {
+            start.previous = lens;
+            lens = solve_lens(views, geometry, start, progress);
+            out.held_out_rms_px = held_out(views, geometry, lens, lens.floor_px, progress).rms_px;
+        }
+    }
+    add_covariance(views, lens, geometry);
+
+    node.focal_mm = lens.focal_px * geometry.pitch_mm();
+    node.centre_mm = geometry.to_sensor(lens.centre_px);
+    node.model = lens.model;
+    if (lens.covariance.size()) {
+        Eigen::VectorXd unit = Eigen::VectorXd::Ones(lens.covariance.rows());
+        unit.head<3>().setConstant(geometry.pitch_mm());
+        node.covariance = unit.asDiagonal() * lens.covariance * unit.asDiagonal();
+    }
+    progress.check();
+    std::vector<const RunFrame*> used;
+    for (const std::size_t i : index) used.push_back(charts[i]);
+    node.red = channel_fringe(used, views, Channel::red, node, geometry);
+    node.blue = channel_fringe(used, views, Channel::blue, node, geometry);
+
+    NodeQuality& q = node.quality;
+    q.frames_used = static_cast<int>(views.size());
+    q.corners = lens.points;
+    q.rms_px = lens.rms_px;
+    q.held_out_rms_px = out.held_out_rms_px;
+    q.distortion_extreme_percent = distortion_extreme_percent(node, geometry);
+    measure_coverage(views, geometry, node);
+    measure_straightness(views, geometry, node);
+    for (const double sigma : field_sigma_px(node, geometry, picture_grid(geometry, 25, 17), PointsOf::frame))
+        if (sigma > q.max_sigma_px) q.max_sigma_px = sigma;
+    for (std::size_t v = 0; v < views.size(); ++v) {
+        out.outcomes[index[v]].used = true;
+        out.outcomes[index[v]].view = std::move(views[v]);
+    }
+    return out;
+}
+
+}  // namespace optrel

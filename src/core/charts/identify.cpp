@@ -1,0 +1,130 @@
+#include "charts/identify.h"
+
+#include <opencv2/aruco.hpp>
+#include <opencv2/imgproc.hpp>
+
+namespace optrel {
+namespace {
+
+constexpr int bits = 5, side = bits + 2;
+
+const cv::aruco::Dictionary& dictionary() {
+    static const cv::Ptr<cv::aruco::Dictionary> words = cv::aruco::getPredefinedDictionary(cv::aruco::DICT_5X5_1000);
+    return *words;
+}
+
+/// Reads 7 x 7 cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when
+/// the square holds no two tones or the border is not black.
+cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners) {
+    constexpr double margin = (1 - ChartSpec::marker_share) / 2, cell = ChartSpec::marker_share / side;
+    cv::Point2f from[4] = {{0, 0}, {1, 0}, {1, 1}, {0, 1}}, to[4];
+    for (int k = 0; k < 4; ++k) to[k] = {static_cast<float>(corners[k].x()), static_cast<float>(corners[k].y())};
+    const cv::Matx33d h = cv::getPerspectiveTransform(from, to);
+    cv::Mat1f mean(side, side);
+    double low = 1e9, high = -1e9;
+    for (int j = 0; j < side; ++j)
+        for (int i = 0; i < side; ++i) {
+            float sum = 0;
+            for (const double dy : {0.3, 0.5, 0.7})
+                for (const double dx : {0.3, 0.5, 0.7}) {
+                    const cv::Vec3d p = h * cv::Vec3d(margin + (i + dx) * cell, margin + (j + dy) * cell, 1);
+                    const Vec2 at(p[0] / p[2], p[1] / p[2]);
+                    if (!(at.x() >= 0 && at.y() >= 0 && at.x() < picture.cols - 1 && at.y() < picture.rows - 1)) return {};
+                    sum += sample_at(picture, at) / 9;
+                }
+            mean(j, i) = sum;
+            low = std::min<double>(low, sum);
+            high = std::max<double>(high, sum);
+        }
+    if (high - low < 0.05) return {};
+    cv::Mat1b out(side, side);
+    int border = 0;
+    for (int j = 0; j < side; ++j)
+        for (int i = 0; i < side; ++i) {
+            out(j, i) = mean(j, i) > 0.5 * (low + high);
+            if (i == 0 || j == 0 || i == side - 1 || j == side - 1) border += out(j, i);
+        }
+    return border <= 2 ? out : cv::Mat1b();
+}
+
+std::pair<int, int> turned(int column, int row, int turn) {
+    for (int k = 0; k < turn; ++k) std::tie(column, row) = std::pair(-row, column);
+    return {column, row};
+}
+
+}  // namespace
+
+std::pair<int, int> BoardPlace::corner(int column, int row) const {
+    const auto [c, r] = turned(column, row, turn);
+    return {c + shift_column, r + shift_row};
+}
+
+cv::Mat1b marker_bits(int id) {
+    cv::Mat marker;
+    cv::aruco::drawMarker(cv::makePtr<cv::aruco::Dictionary>(dictionary()), id, side, marker, 1);
+    cv::Mat1b out(side, side);
+    for (int j = 0; j < side; ++j)
+        for (int i = 0; i < side; ++i) out(j, i) = marker.at<uchar>(j, i) > 127;
+    return out;
+}
+
+BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart) {
+    std::map<std::array<int, 4>, int> votes;  // mirrored, turn, shift
+    int all = 0;
+    for (const auto& [cell, position] : lattice) {
+        const auto [c, r] = cell;
+        std::array<Vec2, 4> corners{position};
+        bool whole = true;
+        int k = 0;
+        for (const auto& [dx, dy] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
+            const auto it = lattice.find({c + dx, r + dy});
+            if (it == lattice.end()) {
+                whole = false;
+                break;
+            }
+            corners[k++] = it->second;
+        }
+        if (!whole) continue;
+        const cv::Mat1b seen = read_bits(picture.values, corners);
+        if (seen.empty()) continue;
+        for (const int mirrored : {0, 1}) {
+            cv::Mat1b inner = seen(cv::Rect(1, 1, bits, bits)).clone();
+            if (mirrored) cv::flip(inner, inner, 1);
+            int id = -1, rotation = 0;
+            if (!dictionary().identify(inner, id, rotation, 0.4)) continue;
+            ++all;
+            if (id >= chart.markers()) continue;
+            // The marker's square on the board: white squares row by row.
+            int column = 0, row = 0, left = id;
+            for (row = 0; row < chart.squares_y; ++row) {
+                const int whites = (chart.squares_x + (row & 1)) / 2;
+                if (left < whites) break;
+                left -= whites;
+            }
+            column = 2 * left + ((row & 1) ? 0 : 1);
+            if (mirrored) {
+                ++votes[{1, 0, 0, 0}];
+                break;
+            }
+            // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter turns after
+            // which the word stands upright: the board's top left is that corner of the lattice cell, counted anticlockwise.
+            static constexpr int corner_x[4] = {0, 0, 1, 1}, corner_y[4] = {0, 1, 1, 0};
+            const auto [tc, tr] = turned(c + corner_x[rotation], r + corner_y[rotation], rotation);
+            ++votes[{0, rotation, column - 1 - tc, row - 1 - tr}];
+            break;
+        }
+    }
+    BoardPlace out;
+    for (const auto& [key, count] : votes)
+        if (count > out.markers) {
+            out.markers = count;
+            out.mirrored = key[0];
+            out.turn = key[1];
+            out.shift_column = key[2];
+            out.shift_row = key[3];
+        }
+    out.contradicting = all - out.markers;
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,238 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "base/error.h"
+#include "optics/frame_map.h"
+#include "optics/profile.h"
+
+namespace optrel {
+namespace {
+
+// The three axes of a lens setting in the measures that interpolation is linear in, and how near counts as the same.
+constexpr int axes = 3;
+constexpr double same[axes] = {0.0144, 1.0 / 6, 0.05};  // log2 of the focal length, stops, dioptres
+
+double coordinate(const LensSetting& s, int axis) {
+    switch (axis) {
+        case 0: return s.focal_mm > 0 ? std::log2(s.focal_mm) : std::nan("");
+        case 1: return s.aperture > 0 ? 2 * std::log2(s.aperture) : std::nan("");
+        default: return s.distance_m > 0 ? 1 / s.distance_m : std::nan("");
+    }
+}
+
+using Weights = std::vector<std::pair<int, double>>;
+
+struct Placed {
+    Weights weights;
+    bool between = false, outside = false;
+};
+
+/// Interpolates along one axis between the groups of nodes that share a value on it, then within each group along the next:
+/// so the nodes need not form a full grid.
+Placed place(const std::vector<ProfileNode>& nodes, const std::vector<int>& among, const LensSetting& at, int axis) {
+    if (axis == axes) return {{{among.front(), 1.0}}, false, false};
+    // Focal length, then distance, then aperture: distortion hardly depends on the last.
+    const int which = axis == 0 ? 0 : axis == 1 ? 2 : 1;
+    std::vector<std::pair<double, std::vector<int>>> groups;
+    std::vector<int> unknown;
+    for (const int i : among) {
+        const double v = coordinate(nodes[i].setting, which);
+        if (std::isnan(v)) {
+            unknown.push_back(i);
+            continue;
+        }
+        const auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return std::abs(g.first - v) < same[which]; });
+        if (it == groups.end())
+            groups.push_back({v, {i}});
+        else
+            it->second.push_back(i);
+    }
+    if (groups.empty()) return place(nodes, unknown, at, axis + 1);
+    std::sort(groups.begin(), groups.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    const double wanted = coordinate(at, which);
+    if (std::isnan(wanted)) return place(nodes, groups.size() == 1 ? groups.front().second : among, at, axis + 1);
+    const auto nearest = std::min_element(groups.begin(), groups.end(), [&](const auto& a, const auto& b) { return std::abs(a.first - wanted) < std::abs(b.first - wanted); });
+    if (std::abs(nearest->first - wanted) <= same[which]) return place(nodes, nearest->second, at, axis + 1);
+    const auto upper = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first > wanted; });
+    if (upper == groups.begin() || upper == groups.end()) {
+        Placed out = place(nodes, upper == groups.end() ? groups.back().second : groups.front().second, at, axis + 1);
+        out.outside = true;
+        return out;
+    }
+    const auto lower = std::prev(upper);
+    const double t = (wanted - lower->first) / (upper->first - lower->first);
+    const Placed a = place(nodes, lower->second, at, axis + 1), b = place(nodes, upper->second, at, axis + 1);
+    Placed out{{}, true, a.outside || b.outside};
+    for (const auto& [i, w] : a.weights) out.weights.emplace_back(i, (1 - t) * w);
+    for (const auto& [i, w] : b.weights) out.weights.emplace_back(i, t * w);
+    return out;
+}
+
+/// Radial-tangential coefficients per mm on the sensor, in which displacements (mm at a position in mm) are linear.
+LensModel::Coefficients per_length(const ProfileNode& n, double focal_mm, bool back) {
+    LensModel::Coefficients c = n.model.coefficients();
+    static constexpr int power[] = {2, 4, 6, 1, 1, -1, -1};
+    for (int k = 0; k < c.size(); ++k) c[k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
+    return c;
+}
+
+ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights, const LensSetting& at) {
+    const auto heaviest = std::max_element(weights.begin(), weights.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    ProfileNode out = nodes[heaviest->first];
+    bool one_kind = true, all_red = true, all_blue = true, all_falloff = true;
+    double log_ratio = 0;
+    for (const auto& [i, w] : weights) {
+        const ProfileNode& n = nodes[i];
+        one_kind = one_kind && n.model.kind() == out.model.kind();
+        all_red = all_red && n.red;
+        all_blue = all_blue && n.blue;
+        all_falloff = all_falloff && n.falloff && out.falloff && n.falloff->reciprocal == out.falloff->reciprocal;
+        log_ratio += w * std::log(n.focal_mm / (n.setting.focal_mm > 0 ? n.setting.focal_mm : n.focal_mm));
+    }
+    // The calibrated focal length follows the recorded one, corrected as at the nodes.
+    double log_focal = 0;
+    for (const auto& [i, w] : weights) log_focal += w * std::log(nodes[i].focal_mm);
+    out.focal_mm = at.focal_mm > 0 && out.setting.focal_mm > 0 ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
+    out.setting = {at.focal_mm > 0 ? at.focal_mm : out.setting.focal_mm, at.aperture > 0 ? at.aperture : out.setting.aperture,
+                   at.distance_m > 0 ? at.distance_m : out.setting.distance_m};
+    if (one_kind) {
+        const bool by_length = out.model.kind() == LensModelKind::radial_tangential;
+        LensModel::Coefficients c = LensModel::Coefficients::Zero(out.model.coefficients().size());
+        out.centre_mm.setZero();
+        for (const auto& [i, w] : weights) {
+            c += w * (by_length ? per_length(nodes[i], nodes[i].focal_mm, false) : nodes[i].model.coefficients());
+            out.centre_mm += w * nodes[i].centre_mm;
+        }
+        if (by_length) {
+            ProfileNode scaled = out;
+            scaled.model = LensModel(out.model.kind(), c);
+            c = per_length(scaled, out.focal_mm, true);
+        }
+        out.model = LensModel(out.model.kind(), c);
+    }
+    const auto blend_fringe = [&](std::optional<Fringe> ProfileNode::*which) {
+        Fringe f;
+        for (const auto& [i, w] : weights) {
+            const Fringe& g = *(nodes[i].*which);
+            f.c0 += w * g.c0;
+            f.c1 += w * g.c1;
+            f.c2 += w * g.c2;
+            f.shift_mm += w * g.shift_mm;
+            f.residual_p95_px = std::max(f.residual_p95_px, g.residual_p95_px);
+        }
+        return f;
+    };
+    if (all_red) out.red = blend_fringe(&ProfileNode::red);
+    if (all_blue) out.blue = blend_fringe(&ProfileNode::blue);
+    if (all_falloff) {
+        Falloff f = *out.falloff;
+        f.a = {};
+        f.centre_mm.setZero();
+        for (const auto& [i, w] : weights) {
+            const Falloff& g = *nodes[i].falloff;
+            for (int c = 0; c < 3; ++c)
+                for (int t = 0; t < 4; ++t) f.a[c][t] += w * g.a[c][t];
+            f.centre_mm += w * g.centre_mm;
+            f.sigma_percent = std::max(f.sigma_percent, g.sigma_percent);
+        }
+        out.falloff = f;
+    }
+    out.largest_radius_mm = nodes[weights.front().first].largest_radius_mm;
+    for (const auto& [i, w] : weights) out.largest_radius_mm = std::min(out.largest_radius_mm, nodes[i].largest_radius_mm);
+    return out;
+}
+
+}  // namespace
+
+std::string to_string(Placement placement) {
+    switch (placement) {
+        case Placement::between: return "between measured settings";
+        case Placement::extrapolated: return "outside the measured settings";
+        default: return "measured";
+    }
+}
+
+PlacedNode node_at(const Profile& profile, const LensSetting& setting) {
+    if (profile.nodes.empty()) throw input_error("The profile '" + profile.name + "' holds no lens setting; solve the lens again.");
+    std::vector<int> all(profile.nodes.size());
+    std::iota(all.begin(), all.end(), 0);
+    const Placed placed = place(profile.nodes, all, setting, 0);
+    PlacedNode out;
+    out.parts = placed.weights;
+    out.placement = placed.outside ? Placement::extrapolated : placed.between ? Placement::between : Placement::measured;
+    out.node = placed.weights.size() == 1 ? profile.nodes[placed.weights.front().first] : blend(profile.nodes, placed.weights, setting);
+    return out;
+}
+
+std::vector<LeftOut> leave_one_out(const Profile& profile) {
+    std::vector<LeftOut> out;
+    if (profile.nodes.size() < 3) return out;
+    const std::vector<Vec2> grid = picture_grid(profile.geometry, 25, 17);
+    for (std::size_t k = 0; k < profile.nodes.size(); ++k) {
+        Profile others = profile;
+        others.nodes.erase(others.nodes.begin() + static_cast<std::ptrdiff_t>(k));
+        const ProfileNode& truth = profile.nodes[k];
+        const PlacedNode guess = node_at(others, truth.setting);
+        if (guess.placement != Placement::between) continue;
+        // The same ideal picture for both: focal length and centre belong to the pose of the camera.
+        ProfileNode predicted = guess.node;
+        predicted.focal_mm = truth.focal_mm;
+        predicted.centre_mm = truth.centre_mm;
+        predicted.setting = truth.setting;
+        if (truth.model.kind() == LensModelKind::radial_tangential && predicted.model.kind() == truth.model.kind()) {
+            LensModel::Coefficients c = per_length(guess.node, guess.node.focal_mm, false);
+            ProfileNode scaled = predicted;
+            scaled.model = LensModel(truth.model.kind(), c);
+            predicted.model = LensModel(truth.model.kind(), per_length(scaled, truth.focal_mm, true));
+        }
+        const FrameMap a(truth, profile.geometry, profile.geometry), b(predicted, profile.geometry, profile.geometry);
+        LeftOut left{static_cast<int>(k), 0, 0, 0};
+        int count = 0;
+        for (const Vec2& p : grid) {
+            if (!a.reaches(p) || !b.reaches(p)) continue;
+            const double miss = (a.green(p) - b.green(p)).norm();
+            left.rms_px += miss * miss;
+            left.largest_px = std::max(left.largest_px, miss);
+            ++count;
+            if (a.has_falloff() && b.has_falloff()) {
+                const double ev = std::log2(b.gain(Channel::green, p) / a.gain(Channel::green, p));
+                if (std::abs(ev) > std::abs(left.falloff_ev)) left.falloff_ev = ev;
+            }
+        }
+        left.rms_px = count ? std::sqrt(left.rms_px / count) : 0;
+        out.push_back(left);
+    }
+    return out;
+}
+
+Profile merged(const Profile& base, const Profile& added) {
+    if (canonical_lens_text(base.lens) != canonical_lens_text(added.lens) || base.lens_serial != added.lens_serial)
+        throw input_error(fmt::format("The profile of {} {} cannot take lens settings of {} {}: they are different lenses.", base.lens, base.lens_serial, added.lens, added.lens_serial));
+    if (base.camera != added.camera || base.geometry.width != added.geometry.width || base.geometry.height != added.geometry.height)
+        throw input_error(fmt::format("The profile was measured on {}, the new lens settings on {}; publish them as a profile of their own.", base.camera, added.camera));
+    Profile out = base;
+    for (const ProfileNode& n : added.nodes) {
+        const auto it = std::find_if(out.nodes.begin(), out.nodes.end(), [&](const ProfileNode& old) {
+            for (int axis = 0; axis < axes; ++axis) {
+                const double a = coordinate(old.setting, axis), b = coordinate(n.setting, axis);
+                if (std::isnan(a) != std::isnan(b) || std::abs(a - b) > same[axis]) return false;
+            }
+            return true;
+        });
+        if (it == out.nodes.end())
+            out.nodes.push_back(n);
+        else
+            *it = n;
+    }
+    out.version = 0;
+    const std::vector<std::pair<std::string, std::string>> old_frames = base.provenance.frames;
+    out.provenance = added.provenance;
+    for (const auto& frame : old_frames)
+        if (std::find(out.provenance.frames.begin(), out.provenance.frames.end(), frame) == out.provenance.frames.end()) out.provenance.frames.push_back(frame);
+    return out;
+}
+
+}  // namespace optrel
