@@ -7,6 +7,7 @@ namespace optrel {
 Jobs::Jobs() {
     pool_.setMaxThreadCount(1);
     quiet_pool_.setMaxThreadCount(2);
+    write_pool_.setMaxThreadCount(1);
 }
 
 Jobs::~Jobs() {
@@ -14,6 +15,7 @@ Jobs::~Jobs() {
     if (running_) running_->progress->cancel();
     pool_.waitForDone();
     quiet_pool_.waitForDone();
+    write_pool_.waitForDone();
 }
 
 void Jobs::run(const QString& title, std::function<void(Progress&)> work, std::function<void()> done) {
@@ -29,9 +31,13 @@ void Jobs::run(const QString& title, std::function<void(Progress&)> work, std::f
     if (!running_) next();
 }
 
-void Jobs::run_quietly(std::function<void()> work, std::function<void()> done) {
+void Jobs::run_quietly(std::function<void()> work, std::function<void()> done) { start_quiet(quiet_pool_, std::move(work), std::move(done)); }
+
+void Jobs::run_in_order(std::function<void()> write) { start_quiet(write_pool_, std::move(write), [] {}); }
+
+void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::function<void()> done) {
     ++quiet_;
-    quiet_pool_.start([this, work = std::move(work), done = std::move(done)] {
+    pool.start([this, work = std::move(work), done = std::move(done)] {
         try {
             work();
         } catch (const std::exception& error) {

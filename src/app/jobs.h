@@ -23,6 +23,9 @@ public:
     /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
     void run_quietly(std::function<void()> work, std::function<void()> done);
 
+    /// Short writes, one after another in the order of the calls, whatever else is under way. Failures are told by failed().
+    void run_in_order(std::function<void()> write);
+
     bool busy() const { return running_ != nullptr; }
     /// True while quiet work is under way as well.
     bool active() const { return busy() || quiet_ > 0; }
@@ -42,13 +45,14 @@ private:
         std::unique_ptr<Progress> progress;
     };
     void next();
+    void start_quiet(QThreadPool& pool, std::function<void()> work, std::function<void()> done);
     void finish(const QString& error);
     void report(int done, int total, const QString& what);
 
     std::deque<std::shared_ptr<Job>> queue_;
     std::shared_ptr<Job> running_;
     QElapsedTimer since_start_, since_report_;
-    QThreadPool pool_, quiet_pool_;
+    QThreadPool pool_, quiet_pool_, write_pool_;
     int quiet_ = 0;
 };
 

@@ -35,12 +35,17 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
         window.go_to(place);
         window.place(place)->show_something();
         settle(session, 60000);
-        const QString path = QString("%1/%2-%3.png").arg(folder).arg(i + 1).arg(theme::place_name(place).toLower());
-        if (!window.grab().save(path)) {
-            std::fprintf(stderr, "optrel: Cannot write %s; choose another folder.\n", qPrintable(path));
-            return 1;
+        const QStringList views = QStringList{""} + window.place(place)->more_views();
+        for (const QString& view : views) {
+            if (!view.isEmpty()) window.place(place)->show_view(view);
+            settle(session, 60000);
+            const QString path = QString("%1/%2-%3%4.png").arg(folder).arg(i + 1).arg(theme::place_name(place).toLower(), view.isEmpty() ? "" : "-" + view);
+            if (!window.grab().save(path)) {
+                std::fprintf(stderr, "optrel: Cannot write %s; choose another folder.\n", qPrintable(path));
+                return 1;
+            }
+            std::printf("%s\n", qPrintable(path));
         }
-        std::printf("%s\n", qPrintable(path));
     }
     return 0;
 }

@@ -73,8 +73,11 @@ void Session::add_folder(const QString& folder) {
 }
 
 void Session::save_run(const RunRecord& run) {
-    const std::filesystem::path store_folder = store_->folder();
-    jobs_->run("Saving the run", [=](Progress&) { Store(store_folder).put_run(run); }, [] {});
+    jobs_->run_in_order([folder = store_->folder(), run] { Store(folder).put_run(run); });
+}
+
+void Session::save_run_frame(int run, int position, const RunFrame& frame) {
+    jobs_->run_in_order([folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
 }
 
 void Session::write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) {

@@ -41,6 +41,8 @@ public:
     void add_folder(const QString& folder);
     /// Saves a run that has an id, off the window's thread, in the order of the calls.
     void save_run(const RunRecord& run);
+    /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is overtaken.
+    void save_run_frame(int run, int position, const RunFrame& frame);
     /// Writes a frame's sheet and tells everybody.
     void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet);
 

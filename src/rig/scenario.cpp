@@ -102,7 +102,9 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         throw input_error(fmt::format("The scenario cannot be read ({}); compare it with scenarios/herbarium.json.", error.what()));
     }
     std::error_code failed;
-    for (const char* folder : {"calibration", "specimens", "truth"}) fs::create_directories(out / folder, failed);
+    fs::create_directories(out / "truth", failed);
+    for (const Shot& shot : shots)
+        if (!failed) fs::create_directories(shot.path.parent_path(), failed);
     if (failed) throw file_error(fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
 
     progress.start(static_cast<int>(shots.size()), "Making frames on the rig");

@@ -47,7 +47,7 @@ Surface BoardScene::at(double x, double y) const {
     if (u < -0.7 || v < -0.7 || u > nx + 0.7 || v > ny + 0.7) return wall(x, y);
     const double ev = board_.light_ev[0] * x / (nx * board_.square_mm) + board_.light_ev[1] * y / (ny * down);
     const double light = (1 + 0.03 * x / 300 - 0.02 * y / 300) * std::exp2(ev);
-    const bool even = ev == 0 && board_.glare_mm[2] == 0;
+    // Light that changes slowly over the board is even within the few pixels that one pixel gathers from.
     double glare = 0;
     if (board_.glare_mm[2] > 0) {
         const double dx = (x - board_.glare_mm[0]) / board_.glare_mm[2], dy = (y - board_.glare_mm[1]) / board_.glare_mm[2];
@@ -55,7 +55,7 @@ Surface BoardScene::at(double x, double y) const {
     }
     const auto paint = [&](bool white, int label) {
         const double r = (white ? board_.white : 0.042) * light + glare;
-        return Surface{{static_cast<float>(r), static_cast<float>(r * (white ? 1.012 : 0.976)), static_cast<float>(r * (white ? 0.988 : 1.024))}, even ? label : 0};
+        return Surface{{static_cast<float>(r), static_cast<float>(r * (white ? 1.012 : 0.976)), static_cast<float>(r * (white ? 0.988 : 1.024))}, label};
     };
     if (u < 0 || v < 0 || u >= nx || v >= ny) return paint(true, 2);
     const int i = static_cast<int>(u), j = static_cast<int>(v);

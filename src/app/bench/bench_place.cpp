@@ -1,12 +1,14 @@
 #include "bench/bench_place.h"
 
 #include <QFileDialog>
-#include <QMessageBox>
 #include <QSplitter>
 
-#include "bench/drop_frame.h"
-#include "calibration/grouping.h"
+#include "bench/corner_panel.h"
+#include "bench/plan_panel.h"
+#include "bench/residual_panel.h"
+#include "bench/run_rows.h"
 #include "jobs.h"
+#include "optics/compare_profiles.h"
 #include "render/quick_look.h"
 #include "widgets/profile_curves.h"
 
@@ -14,299 +16,254 @@ namespace optrel {
 
 BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, session) {
     build();
+    watch_.setInterval(1500);
+    connect(&watch_, &QTimer::timeout, this, &BenchPlace::look_for_frames);
     connect(&session_, &Session::runs_changed, this, [this] { load_runs(run_ ? run_->id : 0); });
+    connect(&session_, &Session::profiles_changed, this, &BenchPlace::refresh_findings);
     load_runs(0);
 }
 
 void BenchPlace::build() {
-    auto* fresh = button("&New run from a folder…", "Reads a folder of chart frames and flat fields; frames are sorted by body, lens and lens setting");
+    auto* fresh = button("&New run from a folder…", "Reads a folder of chart frames and flat fields; frames are sorted by body and lens");
     connect(fresh, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with chart frames and flat fields");
         if (!folder.isEmpty()) new_runs_from(folder);
     });
-    actions_->addWidget(fresh);
+    watch_button_ = button("&Watch a folder…", "Measures frames as they land in a folder, and says what to shoot next");
+    watch_button_->setCheckable(true);
+    connect(watch_button_, &QPushButton::clicked, this, [this](bool on) {
+        if (!on) {
+            stop_watching();
+            return;
+        }
+        const QString folder = QFileDialog::getExistingDirectory(this, "Folder that frames land in", run_ ? q(run_->folder) : QString());
+        if (folder.isEmpty())
+            watch_button_->setChecked(false);
+        else
+            watch(folder);
+    });
+    report_ = button("&Report…", "Writes the report of the run as PDF");
+    connect(report_, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, "Save the report", "report.pdf", "PDF (*.pdf);;JSON (*.json)");
+        if (!path.isEmpty()) write_report_to(path);
+    });
+    for (QPushButton* b : {report_, watch_button_, fresh}) actions_->addWidget(b);
 
-    auto* bar = new QHBoxLayout;
+    body_->addWidget(build_bar());
+    auto* summary = new QHBoxLayout;
+    figures_ = new QLabel;
+    figures_->setObjectName("figure");
+    figures_->setTextFormat(Qt::RichText);
+    figures_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    setting_choice_ = new QComboBox;
+    setting_choice_->setAccessibleName("Lens setting");
+    setting_choice_->setToolTip("The lens setting whose figures, residuals and curves are shown");
+    connect(setting_choice_, &QComboBox::activated, this, [this] { refresh(); });
+    summary->addWidget(setting_choice_);
+    summary->addWidget(figures_, 1);
+    body_->addLayout(summary);
+
+    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0}, {"Is", false, false, 42}, {"Corners", true, false, 58}, {"RMS / px", true, false, 64}, {"Tilt / °", true, false, 50}, {"State", false, false, 78}});
+    connect(frames_, &Table::chosen_changed, this, &BenchPlace::show_frame);
+    findings_ = new Table("Findings", {{"Findings, and what to do", false, false, 0}});
+    findings_->setWordWrap(true);
+    findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    connect(findings_, &Table::chosen_changed, this, &BenchPlace::show_finding);
+    auto* left = new QSplitter(Qt::Vertical);
+    left->addWidget(frames_);
+    left->addWidget(findings_);
+    left->setSizes({370, 200});
+    curves_ = new ProfileCurves;
+    auto* across = new QSplitter(Qt::Horizontal);
+    across->addWidget(left);
+    across->addWidget(build_middle());
+    across->addWidget(curves_);
+    across->setSizes({430, 470, 270});
+    across->setStretchFactor(1, 1);
+    body_->addWidget(across, 1);
+}
+
+QWidget* BenchPlace::build_bar() {
     run_choice_ = new QComboBox;
     run_choice_->setAccessibleName("Run");
-    run_choice_->setMinimumWidth(300);
+    run_choice_->setMinimumWidth(220);
     connect(run_choice_, &QComboBox::activated, this, &BenchPlace::open_run);
     chart_ = new QLineEdit("checker:15x10:30");
     chart_->setAccessibleName("Chart");
-    chart_->setToolTip("The chart as printed: checker:squares across x squares down:square size in mm");
-    chart_->setFixedWidth(150);
-    measure_ = button("&Measure and solve", "Finds the corners in all frames, then solves the lens", true);
-    solve_ = button("&Solve again", "Solves from the frames that are not dropped");
+    chart_->setToolTip("The chart as printed: checker or coded:squares across x squares down:square size in mm");
+    chart_->setFixedWidth(170);
+    auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
+    connect(chart, &QPushButton::clicked, this, &BenchPlace::choose_chart);
+    measure_ = button("&Measure and solve", "Finds the corners in the frames that are not measured yet, then solves the lens", true);
+    solve_ = button("&Solve again", "Chooses the model anew and solves from the frames that are not dropped");
     drop_ = button("&Drop frame", "Leaves the chosen frame out, or takes it back, and solves again");
+    keep_settings_ = new QCheckBox("&keep its other settings");
+    keep_settings_->setAccessibleName("Keep the other lens settings");
+    keep_settings_->setToolTip("The published profile has lens settings that this run does not; with this, the new version keeps them");
+    keep_settings_->setChecked(true);
     publish_ = button("&Publish profile", "Publishes the solution as the next version of this lens's profile");
     connect(measure_, &QPushButton::clicked, this, &BenchPlace::measure);
     connect(solve_, &QPushButton::clicked, this, [this] { solve(false); });
     connect(drop_, &QPushButton::clicked, this, &BenchPlace::toggle_chosen);
     connect(publish_, &QPushButton::clicked, this, &BenchPlace::publish);
+    auto* holder = new QWidget;
+    auto* bar = new QHBoxLayout(holder);
+    bar->setContentsMargins(0, 0, 0, 0);
     bar->addWidget(new QLabel("Run"));
     bar->addWidget(run_choice_, 1);
     bar->addWidget(new QLabel("Chart"));
     bar->addWidget(chart_);
-    for (QPushButton* b : {measure_, solve_, drop_, publish_}) bar->addWidget(b);
-    body_->addLayout(bar);
+    for (QWidget* w : std::initializer_list<QWidget*>{chart, measure_, solve_, drop_, keep_settings_, publish_}) bar->addWidget(w);
+    return holder;
+}
 
-    figures_ = new QLabel;
-    figures_->setObjectName("figure");
-    figures_->setTextFormat(Qt::RichText);
-    body_->addWidget(figures_);
-
-    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0}, {"Is", false, false, 48}, {"Corners", true, false, 66}, {"RMS / px", true, false, 72}, {"Tilt / °", true, false, 58}, {"State", false, false, 82}});
-    connect(frames_, &Table::chosen_changed, this, &BenchPlace::show_frame);
-    findings_ = new Table("Findings", {{"Findings, and what to do", false, false, 0}});
-    findings_->setWordWrap(true);
-    findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    auto* left = new QSplitter(Qt::Vertical);
-    left->addWidget(frames_);
-    left->addWidget(findings_);
-    left->setSizes({400, 170});
+QWidget* BenchPlace::build_middle() {
     view_ = new FrameView;
-    curves_ = new ProfileCurves;
-    auto* across = new QSplitter(Qt::Horizontal);
-    across->addWidget(left);
-    across->addWidget(view_);
-    across->addWidget(curves_);
-    across->setSizes({430, 430, 310});
-    across->setStretchFactor(1, 1);
-    body_->addWidget(across, 1);
-}
-
-void BenchPlace::load_runs(int open_id) {
-    session_.attempt([&] { runs_ = session_.store().runs(); });
-    run_choice_->clear();
-    int index = runs_.empty() ? -1 : 0;
-    for (std::size_t i = 0; i < runs_.size(); ++i) {
-        run_choice_->addItem(QString("%1  %2").arg(runs_[i].id).arg(q(runs_[i].name)));
-        if (runs_[i].id == open_id) index = static_cast<int>(i);
-    }
-    if (index < 0) {
-        run_.reset();
-        solution_.reset();
-        refresh();
-    } else if (!run_ || runs_[index].id != run_->id) {
-        run_choice_->setCurrentIndex(index);
-        open_run(index);
-    } else {
-        run_choice_->setCurrentIndex(index);
-    }
-}
-
-void BenchPlace::open_run(int index) {
-    if (index < 0 || index >= static_cast<int>(runs_.size())) return;
-    run_ = runs_[index];
-    solution_.reset();
-    solve_problem_.clear();
-    shown_frame_ = -1;
-    if (!run_->chart.empty()) chart_->setText(q(run_->chart));
-    refresh();
-    const bool measured = std::any_of(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return !f.hash.empty(); });
-    if (measured) solve(false);
-    if (!run_->frames.empty()) frames_->choose(0);
-}
-
-void BenchPlace::new_runs_from(const QString& folder) {
-    auto groups = std::make_shared<std::vector<FrameGroup>>();
-    auto problems = std::make_shared<std::vector<std::string>>();
-    session_.jobs().run(
-        "Reading metadata",
-        [=](Progress& progress) {
-            std::vector<std::pair<std::filesystem::path, Metadata>> found;
-            const auto files = frame_files(folder.toStdString());
-            progress.start(static_cast<int>(files.size()), "Reading metadata");
-            for (const auto& path : files) {
-                progress.check();
-                try {
-                    found.emplace_back(path, read_metadata(path));
-                } catch (const Error& error) {
-                    problems->push_back(error.what());
-                }
-                progress.step();
-            }
-            if (found.empty()) throw input_error("The folder " + folder.toStdString() + " holds no picture that can be read; choose the folder of the chart frames.");
-            *groups = group_frames(found);
-        },
-        [=, this] {
-            int first = 0;
-            for (const FrameGroup& group : *groups) {
-                RunRecord run;
-                run.name = group.label;
-                run.chart = chart_->text().toStdString();
-                run.folder = folder.toStdString();
-                for (const auto& path : group.paths) {
-                    RunFrame frame;
-                    frame.path = path;
-                    run.frames.push_back(frame);
-                }
-                if (!session_.attempt([&] { run.id = session_.store().put_run(run); })) return;
-                if (!first) first = run.id;
-            }
-            run_.reset();
-            load_runs(first);
-            QString message = groups->size() == 1 ? QString("One run of %1 frames is ready to be measured.").arg(groups->front().paths.size())
-                                                  : QString("%1 runs, one for each body, lens and lens setting, are ready to be measured.").arg(groups->size());
-            if (!problems->empty()) message += QString(" %1 files could not be read; the first: %2").arg(problems->size()).arg(q(problems->front()));
-            session_.tell(message, !problems->empty());
-        });
-}
-
-void BenchPlace::measure() {
-    if (!run_) return;
-    if (!session_.attempt([&] { run_->chart = ChartSpec::parse(chart_->text().toStdString()).text(); })) return;
-    std::vector<std::filesystem::path> paths;
-    for (const RunFrame& f : run_->frames) paths.push_back(f.path);
-    auto measured = std::make_shared<std::vector<RunFrame>>();
-    const int id = run_->id;
-    const ChartSpec chart = ChartSpec::parse(run_->chart);
-    session_.jobs().run(
-        "Measuring frames", [=](Progress& progress) { *measured = measure_frames(paths, MeasureAs::automatic, chart, progress); },
-        [=, this] {
-            if (!run_ || run_->id != id) return;
-            for (std::size_t i = 0; i < measured->size(); ++i) (*measured)[i].dropped = run_->frames[i].dropped;
-            run_->frames = std::move(*measured);
-            keep_run();
-            refresh_frames();
-            solve(false);
-        });
-}
-
-void BenchPlace::solve(bool from_previous) {
-    if (!run_) return;
-    auto solved = std::make_shared<std::optional<RunSolution>>();
-    auto problem = std::make_shared<QString>();
-    SolveSettings settings;
-    if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
-    settings.author = current_author();
-    std::shared_ptr<RunSolution> previous;
-    if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
-    const std::vector<RunFrame> frames = run_->frames;
-    const int id = run_->id;
-    session_.jobs().run(
-        "Solving the lens",
-        [=](Progress& progress) {
-            try {
-                SolveSettings with = settings;
-                with.previous = previous.get();
-                *solved = solve_run(frames, with, progress);
-            } catch (const Cancelled&) {
-                throw;
-            } catch (const Error& error) {
-                *problem = QString::fromUtf8(error.what());
-            }
-        },
-        [=, this] {
-            if (!run_ || run_->id != id) return;
-            solution_ = std::move(*solved);
-            solve_problem_ = *problem;
-            if (!problem->isEmpty()) session_.tell(*problem, true);
-            refresh();
-        });
-}
-
-void BenchPlace::toggle_chosen() {
-    const int row = frames_->chosen();
-    if (run_ && row >= 0) set_dropped(row, !run_->frames[row].dropped);
-}
-
-void BenchPlace::set_dropped(int row, bool dropped) { session_.undo().push(new DropFrame(*this, run_->id, row, dropped)); }
-
-void BenchPlace::apply_dropped(int row, bool dropped) {
-    run_->frames[row].dropped = dropped;
-    keep_run();
-    refresh_frames();
-    solve(true);
-}
-
-void BenchPlace::keep_run() {
-    session_.save_run(*run_);
-    for (RunRecord& r : runs_)
-        if (r.id == run_->id) r = *run_;
-}
-
-void BenchPlace::publish() {
-    if (!solution_) return;
-    session_.attempt([this] {
-        const Profile p = session_.store().publish_profile(solution_->profile);
-        session_.reload_profiles();
-        session_.tell(QString("%1 is published as version %2; frames that it fits take it from now on.").arg(q(p.name)).arg(p.version));
+    corner_ = new CornerPanel;
+    corner_->hide();
+    connect(view_, &FrameView::corner_chosen, this, &BenchPlace::show_corner);
+    connect(view_, &FrameView::drop_asked, this, &BenchPlace::toggle_corner);
+    connect(corner_, &CornerPanel::drop_clicked, this, [this] {
+        if (view_->chosen_corner() >= 0) toggle_corner(view_->chosen_corner());
     });
+    auto* frame = new QWidget;
+    auto* down = new QVBoxLayout(frame);
+    down->setContentsMargins(0, 0, 0, 0);
+    down->setSpacing(0);
+    down->addWidget(view_, 1);
+    down->addWidget(corner_);
+
+    residuals_ = new ResidualPanel;
+    connect(residuals_, &ResidualPanel::frame_chosen, this, [this](int row) {
+        frames_->choose(row);
+        tabs_->setCurrentIndex(0);
+    });
+    plan_ = new PlanPanel;
+    models_ = new Table("Models that were tried", {{"Model", false, false, 0}, {"RMS / px", true, false, 76}, {"Held out / px", true, false, 92}, {"In sigmas", true, false, 74}, {"State", false, false, 70}});
+    model_choice_ = new QComboBox;
+    model_choice_->setAccessibleName("Lens model");
+    model_choice_->addItem("chosen by unseen frames");
+    for (const LensModelKind kind : {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant}) model_choice_->addItem(q(to_string(kind)), static_cast<int>(kind));
+    connect(model_choice_, &QComboBox::activated, this, [this] { solve(false); });
+    auto* models = new QWidget;
+    auto* form = new QVBoxLayout(models);
+    form->setContentsMargins(4, 6, 4, 0);
+    auto* line = new QHBoxLayout;
+    line->addWidget(new QLabel("Lens model"));
+    line->addWidget(model_choice_);
+    line->addStretch(1);
+    form->addLayout(line);
+    form->addWidget(models_, 1);
+
+    tabs_ = new QTabWidget;
+    tabs_->setAccessibleName("Views of the run");
+    tabs_->setDocumentMode(true);
+    tabs_->addTab(frame, "&Frame");
+    tabs_->addTab(residuals_, "R&esiduals");
+    tabs_->addTab(plan_, "Shot p&lan");
+    tabs_->addTab(models, "M&odels");
+    return tabs_;
 }
+
+int BenchPlace::node() const { return solution_ ? std::clamp(setting_choice_->currentIndex(), 0, static_cast<int>(solution_->profile.nodes.size()) - 1) : 0; }
 
 void BenchPlace::refresh() {
-    measure_->setEnabled(run_.has_value());
-    solve_->setEnabled(run_.has_value());
-    drop_->setEnabled(run_.has_value());
-    publish_->setEnabled(solution_.has_value());
+    for (QPushButton* b : {measure_, solve_, drop_}) b->setEnabled(run_.has_value());
+    for (QPushButton* b : {publish_, report_}) b->setEnabled(solution_.has_value());
+    const int shown = std::max(0, setting_choice_->currentIndex());
+    setting_choice_->clear();
+    if (solution_)
+        for (const ProfileNode& n : solution_->profile.nodes) setting_choice_->addItem(q(to_string(n.setting)));
+    setting_choice_->setCurrentIndex(std::min(shown, setting_choice_->count() - 1));
+    setting_choice_->setVisible(setting_choice_->count() > 1);
     if (solution_) {
-        const ProfileNode& n = solution_->profile.nodes.front();
-        const NodeQuality& k = n.quality;
-        const auto figure = [](const QString& name, const QString& value) { return QString("<span style='font-size:8pt;color:#626c70'>%1</span>&nbsp;%2").arg(name, value); };
-        figures_->setText(QStringList{figure("focal length", QString("%1 mm").arg(n.focal_mm, 0, 'f', 3)), figure("RMS", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
-                                      figure("held out", QString("%1 px").arg(k.held_out_rms_px, 0, 'f', 4)), figure("largest uncertainty", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
-                                      figure("distortion", QString("%1 %").arg(k.distortion_extreme_percent, 0, 'f', 2)), figure("coverage", QString("%1 %").arg(100 * k.coverage, 0, 'f', 0)),
-                                      figure("corners", QString::number(k.corners))}
-                              .join(" &nbsp; "));
+        figures_->setText(figures_text(solution_->profile.nodes[node()]));
     } else {
-        figures_->setText(QString("<span style='font-size:9.5pt;color:#626c70'>%1</span>")
-                              .arg(!run_ ? "A run turns 9 or more chart frames and 2 or more flat fields into a lens profile. Begin with New run from a folder."
-                                   : !solve_problem_.isEmpty() ? "Not solved: see the findings."
-                                                               : "Not solved yet. Give the chart as printed, then Measure and solve."));
+        const auto unmeasured = run_ ? std::count_if(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return !f.measured(); }) : 0;
+        const QString text = !run_ ? "A run turns 9 or more chart frames and 2 or more flat fields into a lens profile. Begin with New run from a folder."
+                             : !solve_problem_.isEmpty() ? "Not solved: see the findings."
+                             : unmeasured > 0 && unmeasured < static_cast<std::ptrdiff_t>(run_->frames.size())
+                                 ? QString("%1 of %2 frames are measured; Measure and solve goes on from there.").arg(run_->frames.size() - unmeasured).arg(run_->frames.size())
+                                 : "Not solved yet. Give the chart as printed, then Measure and solve.";
+        figures_->setText(QString("<span style='font-size:9.5pt;color:#626c70'>%1</span>").arg(text));
     }
     refresh_frames();
-    std::vector<Row> rows;
-    if (!solve_problem_.isEmpty()) rows.push_back({Cell("✕ " + solve_problem_, Cell::Tone::serious)});
+    refresh_findings();
     if (solution_) {
-        for (const Finding& f : solution_->findings)
-            rows.push_back({Cell((f.serious ? "! " : "· ") + q(f.text) + (f.remedy.empty() ? "" : " " + q(f.remedy)), f.serious ? Cell::Tone::warning : Cell::Tone::plain)});
-        if (rows.empty()) rows.push_back({Cell("✓ Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.", Cell::Tone::mark)});
-    }
-    findings_->set_rows(std::move(rows));
-    if (solution_)
-        curves_->show_profile(solution_->profile, solution_->profile.nodes.front());
-    else
+        curves_->show_profile(solution_->profile, solution_->profile.nodes[node()]);
+        residuals_->show_solution(run_->frames, *solution_, node());
+        models_->set_rows(model_rows(solution_->nodes[node()]));
+    } else {
         curves_->clear();
+        residuals_->clear();
+        models_->set_rows({});
+    }
+    refresh_plan();
     refresh_corners();
 }
 
 void BenchPlace::refresh_frames() {
-    std::vector<Row> rows;
-    if (run_)
-        for (std::size_t i = 0; i < run_->frames.size(); ++i) {
-            const RunFrame& f = run_->frames[i];
-            const FrameOutcome* outcome = solution_ && i < solution_->outcomes.size() ? &solution_->outcomes[i] : nullptr;
-            const bool used = outcome && outcome->used;
-            const bool chart = f.role == RunRole::chart && f.detection.found();
-            Row row{Cell(q(f.name())), Cell(f.hash.empty() ? "" : f.role == RunRole::flat ? "flat" : f.role == RunRole::chart ? "chart" : "other")};
-            row.push_back(chart ? Cell(QString::number(f.detection.corners.size()), static_cast<double>(f.detection.corners.size())) : Cell());
-            row.push_back(used && chart ? Cell(QString::number(outcome->view.rms_px, 'f', 4), outcome->view.rms_px) : Cell());
-            row.push_back(used && chart ? Cell(QString::number(outcome->view.tilt_degrees(), 'f', 0), outcome->view.tilt_degrees()) : Cell());
-            if (f.dropped)
-                row.push_back(Cell("– dropped", Cell::Tone::faint, "Dropped by hand"));
-            else if (!f.problem.empty())
-                row.push_back(Cell("✕ cannot", Cell::Tone::serious, q(f.problem)));
-            else if (f.hash.empty())
-                row.push_back(Cell("to measure", Cell::Tone::faint));
-            else if (used)
-                row.push_back(Cell("✓ used", Cell::Tone::mark));
-            else if (outcome)
-                row.push_back(Cell("! left out", Cell::Tone::warning, q(outcome->reason)));
-            else
-                row.push_back(Cell("measured"));
-            rows.push_back(std::move(row));
-        }
-    frames_->set_rows(std::move(rows));
-    if (!run_) view_->clear("No run is open.\n\nA run is one calibration: the frames of one lens setting, their corners, the solution and its report.");
+    frames_->set_rows(run_ ? frame_rows(run_->frames, solution_ ? &*solution_ : nullptr) : std::vector<Row>{});
+    if (!run_) view_->clear("No run is open.\n\nA run is one calibration: the frames of one lens, their corners, the solution and its report.");
     const int row = frames_->chosen();
     drop_->setText(run_ && row >= 0 && run_->frames[row].dropped ? "Restore &frame" : "&Drop frame");
+}
+
+void BenchPlace::refresh_findings() {
+    std::vector<Row> rows;
+    if (!solve_problem_.isEmpty()) rows.push_back({Cell("✕ " + solve_problem_, Cell::Tone::serious)});
+    keep_settings_->hide();
+    if (solution_) {
+        // A lens that has a profile already is a repeat measurement: how does it compare?
+        if (const std::optional<Profile> before = published()) {
+            bool others = false;
+            for (const ProfileNode& old : before->nodes) {
+                bool here = false;
+                for (const ProfileNode& now : solution_->profile.nodes) here = here || node_at(solution_->profile, old.setting).placement == Placement::measured;
+                others = others || !here;
+            }
+            keep_settings_->setVisible(others);
+            const ProfileNode& now = solution_->profile.nodes[node()];
+            const PlacedNode then = node_at(*before, now.setting);
+            if (then.placement == Placement::measured) try {
+                    const ProfileDifference d = compare_nodes(then.node, now, solution_->profile.geometry);
+                    rows.push_back({Cell(QString("%1 Against version %2: %3").arg(d.verdict == RepeatVerdict::agrees ? "✓" : "!").arg(before->version).arg(q(d.sentence())),
+                                         d.verdict == RepeatVerdict::agrees ? Cell::Tone::mark : Cell::Tone::warning)});
+                } catch (const Error&) {
+                    // Nothing in common: nothing to say.
+                }
+        }
+    }
+    findings_before_ = static_cast<int>(rows.size());
+    if (solution_) {
+        for (Row& row : finding_rows(*solution_)) rows.push_back(std::move(row));
+        if (solution_->findings.empty()) rows.push_back({Cell("✓ Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.", Cell::Tone::mark)});
+    }
+    findings_->set_rows(std::move(rows));
+}
+
+void BenchPlace::refresh_plan() {
+    if (!run_) {
+        plan_->clear("");
+        return;
+    }
+    try {
+        plan_->show_plan(ChartSpec::parse(run_->chart.empty() ? chart_->text().toStdString() : run_->chart), run_->frames, solution_ ? &*solution_ : nullptr, node());
+    } catch (const Error& error) {
+        plan_->clear(QString::fromUtf8(error.what()));
+    }
 }
 
 void BenchPlace::show_frame(int row) {
     if (!run_ || row < 0 || row >= static_cast<int>(run_->frames.size())) return;
     drop_->setText(run_->frames[row].dropped ? "Restore &frame" : "&Drop frame");
+    if (row != shown_frame_) {
+        view_->choose_corner(-1);
+        corner_->hide();
+        if (findings_->chosen() < findings_before_) pointed_.reset();
+    }
     shown_frame_ = row;
+    residuals_->choose_frame(row);
     const std::filesystem::path path = run_->frames[row].path;
     const int ticket = ++look_ticket_;
     auto look = std::make_shared<QImage>();
@@ -323,7 +280,7 @@ void BenchPlace::show_frame(int row) {
             }
         },
         [=, this] {
-            if (ticket != look_ticket_) return;
+            if (ticket != look_ticket_ || !run_ || shown_frame_ >= static_cast<int>(run_->frames.size())) return;
             if (!problem->isEmpty()) {
                 view_->clear(*problem);
                 return;
@@ -334,22 +291,73 @@ void BenchPlace::show_frame(int row) {
         });
 }
 
+void BenchPlace::show_finding(int row) {
+    const int index = row - findings_before_;
+    if (!solution_ || index < 0 || index >= static_cast<int>(solution_->findings.size())) return;
+    const Finding& f = solution_->findings[index];
+    pointed_.reset();
+    if (f.place) pointed_ = QPointF(f.place->x(), f.place->y());
+    if (f.frame >= 0) {
+        tabs_->setCurrentIndex(0);
+        frames_->choose(f.frame);
+    } else if (f.place) {
+        tabs_->setCurrentIndex(1);
+    }
+    view_->point_at(pointed_);
+    residuals_->map().point_at(f.frame < 0 ? pointed_ : std::nullopt);
+}
+
 void BenchPlace::refresh_corners() {
     std::vector<CornerMark> marks;
     if (run_ && shown_frame_ >= 0 && shown_frame_ < static_cast<int>(run_->frames.size())) {
         const RunFrame& f = run_->frames[shown_frame_];
         const View* view = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) && solution_->outcomes[shown_frame_].used ? &solution_->outcomes[shown_frame_].view : nullptr;
         for (std::size_t i = 0; i < f.detection.corners.size(); ++i) {
-            const Vec2 at = f.detection.corners[i].green().position;
-            CornerMark mark{{at.x(), at.y()}, {}, false, view != nullptr};
+            const ChartCorner& c = f.detection.corners[i];
+            CornerMark mark{{c.green().position.x(), c.green().position.y()}, {}, f.dropped_corners.count({c.column, c.row}) > 0, view != nullptr};
             if (view && i < view->points.size()) {
                 mark.residual = {view->points[i].residual.x(), view->points[i].residual.y()};
-                mark.rejected = view->points[i].rejected;
+                mark.rejected = mark.rejected || view->points[i].rejected;
             }
             marks.push_back(mark);
         }
     }
     view_->set_corners(std::move(marks));
+    view_->point_at(pointed_);
+    if (corner_->isVisible() && view_->chosen_corner() >= 0) show_corner(view_->chosen_corner());
+}
+
+void BenchPlace::show_corner(int index) {
+    if (!run_ || shown_frame_ < 0) return;
+    const RunFrame& f = run_->frames[shown_frame_];
+    if (index < 0 || index >= static_cast<int>(f.detection.corners.size())) return;
+    const ChartCorner corner = f.detection.corners[index];
+    const int ticket = ++corner_ticket_;
+    auto patches = std::make_shared<std::array<CornerPatch, 3>>();
+    session_.jobs().run_quietly(
+        [=, path = f.path] {
+            try {
+                *patches = cut_patches(read_for_measuring(path), corner, 14);
+            } catch (const Error&) {
+                // The file is gone: the figures are shown without pictures.
+            }
+        },
+        [=, this] {
+            if (ticket != corner_ticket_ || !run_ || shown_frame_ >= static_cast<int>(run_->frames.size())) return;
+            const RunFrame& now = run_->frames[shown_frame_];
+            const FrameOutcome* o = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) ? &solution_->outcomes[shown_frame_] : nullptr;
+            const ViewPoint* point = o && o->used && index < static_cast<int>(o->view.points.size()) ? &o->view.points[index] : nullptr;
+            corner_->show_corner(corner, point, *patches, now.dropped_corners.count({corner.column, corner.row}) > 0);
+            corner_->show();
+        });
+}
+
+void BenchPlace::show_view(const QString& view) {
+    tabs_->setCurrentIndex(view == "residuals" ? 1 : view == "plan" ? 2 : view == "models" ? 3 : 0);
+    if (view == "corner" && view_->corner_count() > 0) {
+        view_->choose_corner(view_->corner_count() / 2);
+        show_corner(view_->corner_count() / 2);
+    }
 }
 
 void BenchPlace::show_something() {

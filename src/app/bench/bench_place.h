@@ -1,8 +1,12 @@
 // The Bench: a run, its frames, its solution.
 #pragma once
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLineEdit>
+#include <QTabWidget>
+#include <QTimer>
+#include <map>
 #include <optional>
 
 #include "widgets/frame_view.h"
@@ -11,13 +15,18 @@
 
 namespace optrel {
 
+class CornerPanel;
+class PlanPanel;
 class ProfileCurves;
+class ResidualPanel;
 
 class BenchPlace : public PlaceWidget {
     Q_OBJECT
 public:
     explicit BenchPlace(Session& session);
     void show_something() override;
+    QStringList more_views() const override { return {"corner", "residuals", "plan", "models"}; }
+    void show_view(const QString& view) override;
 
     const std::optional<RunSolution>& solution() const { return solution_; }
     const RunRecord* run() const { return run_ ? &*run_ : nullptr; }
@@ -25,37 +34,70 @@ public:
     void new_runs_from(const QString& folder);
     /// Drops or restores a frame (by its row) and solves again.
     void set_dropped(int row, bool dropped);
+    /// Takes frames into the open run as they land in a folder; an empty folder begins a run of its own.
+    void watch(const QString& folder);
+    void stop_watching();
+    bool watching() const { return watch_.isActive(); }
+    /// Looks once for new frames in the watched folder.
+    void look_for_frames();
+    void write_report_to(const QString& path);
 
 private:
     friend class DropFrame;
+    // bench_place.cpp: what is shown
     void build();
+    QWidget* build_bar();
+    QWidget* build_middle();
+    void refresh();
+    void refresh_frames();
+    void refresh_findings();
+    void refresh_corners();
+    void refresh_plan();
+    void show_frame(int row);
+    void show_finding(int row);
+    void show_corner(int index);
+    int node() const;
+
+    // bench_work.cpp: what is done
     void load_runs(int open_id);
     void open_run(int index);
     void measure();
+    void frame_measured(int run, int position, const RunFrame& frame);
     void solve(bool from_previous);
     void publish();
     void keep_run();
     void toggle_chosen();
+    void toggle_corner(int index);
     void apply_dropped(int row, bool dropped);
-    void refresh();
-    void refresh_frames();
-    void refresh_corners();
-    void show_frame(int row);
+    void choose_chart();
+    std::optional<Profile> published() const;
 
     std::vector<RunRecord> runs_;
     std::optional<RunRecord> run_;
     std::optional<RunSolution> solution_;
     QString solve_problem_;
 
-    QComboBox* run_choice_;
+    QComboBox *run_choice_, *setting_choice_, *model_choice_;
     QLineEdit* chart_;
-    QPushButton *measure_, *solve_, *drop_, *publish_;
+    QPushButton *measure_, *solve_, *drop_, *publish_, *report_, *watch_button_;
+    QCheckBox* keep_settings_;
     QLabel* figures_;
-    Table *frames_, *findings_;
+    QTabWidget* tabs_;
+    Table *frames_, *findings_, *models_;
     FrameView* view_;
+    CornerPanel* corner_;
+    ResidualPanel* residuals_;
+    PlanPanel* plan_;
     ProfileCurves* curves_;
+    int findings_before_ = 0;  ///< rows above those of the solution
     int shown_frame_ = -1;
-    int look_ticket_ = 0;
+    int look_ticket_ = 0, corner_ticket_ = 0;
+    std::optional<QPointF> pointed_;
+
+    QTimer watch_;
+    QString watched_folder_;
+    std::map<std::filesystem::path, std::uintmax_t> landing_;  ///< files whose size may still grow
+    bool looking_ = false;
 };
 
 }  // namespace optrel

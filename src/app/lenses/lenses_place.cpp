@@ -5,38 +5,71 @@
 #include <cmath>
 
 #include "base/files.h"
-#include "optics/frame_map.h"
+#include "lenses/profile_rows.h"
+#include "optics/compare_profiles.h"
+#include "widgets/frame_view.h"
 #include "widgets/profile_curves.h"
+#include "widgets/setting_chart.h"
 
 namespace optrel {
 
 LensesPlace::LensesPlace(Session& session) : PlaceWidget(theme::Place::lenses, session) {
+    build();
+    connect(&session_, &Session::profiles_changed, this, &LensesPlace::refresh);
+    refresh();
+}
+
+void LensesPlace::build() {
     export_ = button("&Export profile…", "Writes the chosen profile as JSON");
     connect(export_, &QPushButton::clicked, this, [this] {
-        const int row = list_->chosen();
-        if (row < 0) return;
-        const QString path = QFileDialog::getSaveFileName(this, "Export the profile", q(profiles_[row].name).replace('/', '-') + ".json", "Profile (*.json)");
-        if (!path.isEmpty()) session_.attempt([&] { write_atomic(path.toStdString(), profile_to_json(profiles_[row])); });
+        if (shown_ < 0) return;
+        const QString path = QFileDialog::getSaveFileName(this, "Export the profile", q(profiles_[shown_].name).replace('/', '-') + ".json", "Profile (*.json)");
+        if (!path.isEmpty()) session_.attempt([&] { write_atomic(path.toStdString(), profile_to_json(profiles_[shown_])); });
     });
     actions_->addWidget(export_);
     empty_ = new QLabel("No profile is published yet. Measure a lens on the Bench and publish it; every version stays here for good.");
     empty_->setObjectName("faint");
     body_->addWidget(empty_);
-    list_ = new Table("Profiles", {{"Lens", false, false, 0}, {"Copy", false, false, 104}, {"Version", true, false, 60}, {"RMS px", true, false, 66}, {"Measured", false, false, 92}});
-    figures_ = new Table("Figures of the profile", {{"Figure", false, false, 0}, {"Value", true, false, 150}});
-    curves_ = new ProfileCurves;
+    list_ = new Table("Profiles", {{"Lens", false, false, 0}, {"Copy", false, false, 104}, {"Version", true, false, 60}, {"Settings", true, false, 66}, {"RMS px", true, false, 66}, {"Measured", false, false, 92}});
+    connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
+    settings_ = new SettingChart;
+    connect(settings_, &SettingChart::node_chosen, this, &LensesPlace::show_node);
+    figures_ = new Table("Figures of the profile", {{"Figure", false, false, 0}, {"Value", true, false, 190}});
     auto* left = new QSplitter(Qt::Vertical);
     left->addWidget(panel("Profiles, newest version of each lens first", list_));
+    left->addWidget(panel("Lens settings", settings_));
     left->addWidget(panel("Figures", figures_));
-    left->setSizes({230, 380});
+    left->setSizes({170, 190, 320});
+
+    curves_ = new ProfileCurves;
+    other_ = new QComboBox;
+    other_->setAccessibleName("Compare with");
+    other_->setToolTip("Another version, another copy, or another lens setting of the same focal length");
+    connect(other_, &QComboBox::activated, this, [this] { show_comparison(); });
+    verdict_ = new QLabel;
+    verdict_->setWordWrap(true);
+    verdict_->setAccessibleName("Comparison");
+    difference_ = new FrameView;
+    difference_->setAccessibleName("Difference over the picture");
+    auto* comparison = new QWidget;
+    auto* down = new QVBoxLayout(comparison);
+    down->setContentsMargins(0, 4, 0, 0);
+    auto* line = new QHBoxLayout;
+    line->addWidget(new QLabel("Compare with"));
+    line->addWidget(other_, 1);
+    down->addLayout(line);
+    down->addWidget(verdict_);
+    down->addWidget(difference_, 1);
+    tabs_ = new QTabWidget;
+    tabs_->setDocumentMode(true);
+    tabs_->setAccessibleName("Views of the profile");
+    tabs_->addTab(curves_, "&Curves");
+    tabs_->addTab(comparison, "&Difference");
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(left);
-    across->addWidget(curves_);
+    across->addWidget(tabs_);
     across->setSizes({620, 540});
     body_->addWidget(across, 1);
-    connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
-    connect(&session_, &Session::profiles_changed, this, &LensesPlace::refresh);
-    refresh();
 }
 
 void LensesPlace::refresh() {
@@ -44,9 +77,10 @@ void LensesPlace::refresh() {
     empty_->setVisible(profiles_.empty());
     std::vector<Row> rows;
     for (const Profile& p : profiles_) {
-        const double rms = p.nodes.front().quality.rms_px;
+        double rms = 0;
+        for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
         rows.push_back({Cell(q(p.name)), Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)), Cell(QString::number(p.version), p.version),
-                        Cell(QString::number(rms, 'f', 4), rms), Cell(q(p.provenance.time.substr(0, 10)))});
+                        Cell(QString::number(p.nodes.size()), static_cast<double>(p.nodes.size())), Cell(QString::number(rms, 'f', 4), rms), Cell(q(p.provenance.time.substr(0, 10)))});
     }
     list_->set_rows(std::move(rows));
     if (list_->chosen() < 0) list_->choose(0);
@@ -54,51 +88,86 @@ void LensesPlace::refresh() {
 }
 
 void LensesPlace::show_profile(int row) {
-    export_->setEnabled(row >= 0);
-    if (row < 0 || row >= static_cast<int>(profiles_.size())) {
+    shown_ = row < static_cast<int>(profiles_.size()) ? row : -1;
+    export_->setEnabled(shown_ >= 0);
+    if (shown_ < 0) {
         figures_->set_rows({});
         curves_->clear();
+        settings_->clear();
+        other_->clear();
+        verdict_->clear();
+        difference_->clear("Two measurements are compared here once a profile is published.");
         return;
     }
-    const Profile& p = profiles_[row];
-    const ProfileNode& n = p.nodes.front();
-    const NodeQuality& k = n.quality;
-    std::vector<Row> rows;
-    const auto add = [&](const QString& name, const QString& value, const QString& hint = {}) {
-        Cell cell(name);
-        cell.hint = hint;
-        rows.push_back({cell, Cell(value)});
-    };
-    const auto fixed = [](double v, int digits, const char* unit) { return QString("%1 %2").arg(v, 0, 'f', digits).arg(unit); };
-    add("Measured on", q(p.camera));
-    add("Sensor", QString("%1 × %2, %3 µm").arg(p.geometry.width).arg(p.geometry.height).arg(p.geometry.pitch_um, 0, 'f', 2));
-    add("Lens setting", QString("%1 mm f/%2 %3 m").arg(n.setting.focal_mm).arg(n.setting.aperture).arg(n.setting.distance_m));
-    add("Model", q(to_string(n.model.kind())));
-    add("Focal length, calibrated", fixed(n.focal_mm, 3, "mm"));
-    add("Optical centre from the middle", QString("%1, %2 mm").arg(n.centre_mm.x(), 0, 'f', 3).arg(n.centre_mm.y(), 0, 'f', 3));
-    add("Distortion, extreme", fixed(k.distortion_extreme_percent, 3, "%"), "ISO 17850: (distorted - ideal) / ideal radius");
-    add("RMS on used frames", fixed(k.rms_px, 4, "px"));
-    add("RMS on held-out frames", fixed(k.held_out_rms_px, 4, "px"), "Each frame judged by a lens solved without it");
-    add("Largest field uncertainty", fixed(k.max_sigma_px, 4, "px"), "One sigma, over the whole picture");
-    add("Data reach field height", fixed(k.largest_height, 2, ""));
-    add("Chart frames, corners", QString("%1, %2").arg(k.frames_used).arg(k.corners));
-    if (n.red) add("Red left after correction", fixed(n.red->residual_p95_px, 3, "px"), "95th percentile over the picture");
-    if (n.blue) add("Blue left after correction", fixed(n.blue->residual_p95_px, 3, "px"), "95th percentile over the picture");
-    if (n.falloff) {
-        for (const double h : {0.5, 1.0}) {
-            const Vec2 s = n.falloff->centre_mm + Vec2(h * p.geometry.half_diagonal_mm(), 0);
-            add(QString("Falloff of green at field height %1").arg(h), fixed(std::log2(n.falloff->relative(Channel::green, s, p.geometry.half_diagonal_mm())), 2, "EV"));
-        }
-        add("Centre of the falloff", n.falloff->centre_measured ? "measured" : "taken as optical", "Apart from the lamp's gradient only when the light was turned");
-    } else {
-        add("Falloff", "not measured");
-    }
-    add("Chart", q(p.provenance.chart));
-    add("Measured by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
-    add("With", q(p.provenance.program));
-    figures_->set_rows(std::move(rows));
-    curves_->show_profile(p, n);
+    show_node(std::min(node_, static_cast<int>(profiles_[shown_].nodes.size()) - 1));
 }
+
+void LensesPlace::show_node(int node) {
+    node_ = node;
+    settings_->show_profile(profiles_[shown_], node_);
+    figures_->set_rows(profile_rows(profiles_[shown_], node_));
+    list_others();
+    show_comparison();
+}
+
+/// Everything that a comparison could mean: each setting of about the same focal length, of every version and copy.
+void LensesPlace::list_others() {
+    other_->clear();
+    other_->addItem("nothing");
+    const ProfileNode& here = profiles_[shown_].nodes[node_];
+    for (std::size_t i = 0; i < profiles_.size(); ++i) {
+        const Profile& p = profiles_[i];
+        if (p.geometry.width != profiles_[shown_].geometry.width || p.geometry.height != profiles_[shown_].geometry.height) continue;
+        for (std::size_t k = 0; k < p.nodes.size(); ++k) {
+            if (static_cast<int>(i) == shown_ && static_cast<int>(k) == node_) continue;
+            if (std::abs(std::log(p.nodes[k].focal_mm / here.focal_mm)) > 0.1) continue;
+            other_->addItem(QString("%1 %2, version %3, %4").arg(q(p.name), q(p.lens_serial)).arg(p.version).arg(q(to_string(p.nodes[k].setting))), QPoint(static_cast<int>(i), static_cast<int>(k)));
+        }
+    }
+    if (other_->count() > 1) other_->setCurrentIndex(1);
+}
+
+void LensesPlace::show_comparison() {
+    const Profile& p = profiles_[shown_];
+    const ProfileNode& n = p.nodes[node_];
+    if (other_->currentIndex() <= 0) {
+        verdict_->clear();
+        difference_->clear(other_->count() > 1 ? "Choose what to compare with." : "There is no second measurement to compare with: another version, another copy, or another aperture.");
+        curves_->show_profile(p, n);
+        return;
+    }
+    const QPoint which = other_->currentData().toPoint();
+    const Profile& other = profiles_[which.x()];
+    const ProfileNode& then = other.nodes[which.y()];
+    curves_->show_profile(p, n, &then, QString("v%1%2").arg(other.version).arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial)));
+    try {
+        const ProfileDifference d = compare_nodes(then, n, p.geometry);
+        std::vector<CornerMark> marks;
+        std::vector<std::pair<QPointF, QString>> labels;
+        for (std::size_t i = 0; i < d.places.size(); ++i) marks.push_back({{d.places[i].x(), d.places[i].y()}, {d.px[i].x(), d.px[i].y()}, false, true});
+        if (!d.ev.empty())
+            for (std::size_t i = 0; i < d.places.size(); ++i) {
+                const Vec2 at(d.places[i].x() / p.geometry.width, d.places[i].y() / p.geometry.height);
+                const auto on = [](double v, std::initializer_list<double> marks) { return std::any_of(marks.begin(), marks.end(), [&](double m) { return std::abs(v - m) < 0.001; }); };
+                if (on(at.x(), {0.1, 0.5, 0.9}) && on(at.y(), {1 / 14.0, 0.5, 13 / 14.0})) labels.emplace_back(QPointF(d.places[i].x(), d.places[i].y()), QString("%1%2 EV").arg(d.ev[i] < 0 ? "" : "+").arg(d.ev[i], 0, 'f', 3));
+            }
+        difference_->set_frame(QImage(), QSizeF(p.geometry.width, p.geometry.height));
+        difference_->set_corners(std::move(marks));
+        difference_->set_labels(std::move(labels));
+        const bool one_lens = other.lens_serial == p.lens_serial;
+        // Between two copies there is no drift: the same figures, in other words.
+        QString text = q(d.sentence());
+        if (!one_lens) text = text.mid(text.indexOf(": ") + 2);
+        if (!text.isEmpty()) text[0] = text[0].toUpper();
+        verdict_->setText(text);
+        verdict_->setStyleSheet(QString("color: %1; font-weight: 600").arg((d.verdict == RepeatVerdict::agrees ? theme::mark : theme::warning).name()));
+    } catch (const Error& error) {
+        verdict_->setText(QString::fromUtf8(error.what()));
+        difference_->clear(QString::fromUtf8(error.what()));
+    }
+}
+
+void LensesPlace::show_view(const QString&) { tabs_->setCurrentIndex(1); }
 
 void LensesPlace::show_something() { list_->choose(0); }
 

@@ -1,28 +1,45 @@
-// Lenses: published profiles, their figures and curves.
+// The published profiles: versions, lens settings, figures and curves; two of them set against each other.
 #pragma once
+
+#include <QComboBox>
+#include <QTabWidget>
 
 #include "widgets/place.h"
 #include "widgets/table.h"
 
 namespace optrel {
 
+class FrameView;
 class ProfileCurves;
+class SettingChart;
 
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
     explicit LensesPlace(Session& session);
     void show_something() override;
+    QStringList more_views() const override { return profiles_.size() > 1 ? QStringList{"difference"} : QStringList{}; }
+    void show_view(const QString&) override;
 
 private:
+    void build();
     void refresh();
     void show_profile(int row);
+    void show_node(int node);
+    void show_comparison();
+    void list_others();
 
     std::vector<Profile> profiles_;
-    Table *list_, *figures_;
-    ProfileCurves* curves_;
-    QLabel* empty_;
+    int shown_ = -1, node_ = 0;
     QPushButton* export_;
+    QLabel* empty_;
+    Table *list_, *figures_;
+    SettingChart* settings_;
+    ProfileCurves* curves_;
+    QTabWidget* tabs_;
+    QComboBox* other_;
+    QLabel* verdict_;
+    FrameView* difference_;
 };
 
 }  // namespace optrel

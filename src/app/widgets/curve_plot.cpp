@@ -144,13 +144,22 @@ void CurvePlot::place_labels() {
     }
     std::sort(order.begin(), order.end());
     const QRectF area = chart()->plotArea();
+    std::vector<double> tops;
     double free_from = area.top();
     for (const auto& [y, i] : order) {
-        const QRectF box = labels_[i]->boundingRect();
-        const double top = std::clamp(std::max(y - box.height() - 1, free_from), area.top(), std::max(area.top(), area.bottom() - box.height()));
-        labels_[i]->setPos(area.right() - box.width() - 4, top);
-        labels_[i]->setZValue(10);
-        free_from = top + box.height() - 1;
+        const double height = labels_[i]->boundingRect().height();
+        tops.push_back(std::max(y - height - 1, free_from));
+        free_from = tops.back() + height - 1;
+    }
+    // What would stick out below moves up, and pushes up what is above it.
+    double free_to = area.bottom();
+    for (std::size_t k = order.size(); k-- > 0;) {
+        QGraphicsSimpleTextItem* label = labels_[order[k].second];
+        const QRectF box = label->boundingRect();
+        tops[k] = std::min(tops[k], free_to - box.height());
+        free_to = tops[k] + 1;
+        label->setPos(area.right() - box.width() - 4, tops[k]);
+        label->setZValue(10);
     }
 }
 

@@ -18,6 +18,9 @@ public:
 
     /// What has to be on the screen for a picture of the place, for instance a first row chosen.
     virtual void show_something() {}
+    /// Names of views beside the first one that deserve a picture of their own, and showing one of them.
+    virtual QStringList more_views() const { return {}; }
+    virtual void show_view(const QString&) {}
 
 protected:
     Session& session_;

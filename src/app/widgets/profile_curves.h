@@ -13,7 +13,8 @@ class ProfileCurves : public QWidget {
     Q_OBJECT
 public:
     explicit ProfileCurves(QWidget* parent = nullptr);
-    void show_profile(const Profile& profile, const ProfileNode& node);
+    /// `other`: a second lens setting of the same picture size, overlaid with dots and its name.
+    void show_profile(const Profile& profile, const ProfileNode& node, const ProfileNode* other = nullptr, const QString& other_name = {});
     void clear();
 
 private:

@@ -67,7 +67,7 @@ Eigen::MatrixXd prior_information(const LensSolution& lens) {
 struct Spot {
     const char* name;
     double u, v;      // where the chart's middle stands, shares of the picture
-    double turn, tip; // degrees about the upright and the level axis
+    double turn, tip; // degrees about the vertical and the level axis
 };
 
 // The middle of the picture, each edge and corner with the chart leaning a little, then clear tilts about four axes for the focal length.

@@ -15,7 +15,7 @@ namespace optrel {
 
 /// One frame of the plan.
 struct PlannedShot {
-    std::string name;                ///< "upper left corner", "centre, turned about the upright axis"
+    std::string name;                ///< "upper left corner", "centre, turned about the vertical axis"
     bool flat = false;               ///< a flat field instead of a chart
     std::vector<Vec2> outline;       ///< where the chart's outline would stand in the picture, px; may reach beyond it
     Pose pose;                       ///< of the chart's middle

@@ -107,7 +107,7 @@ BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair
                 break;
             }
             // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter turns after
-            // which the word stands upright: the board's top left is that corner of the lattice cell, counted anticlockwise.
+            // which the word stands the right way up: the board's top left is that corner of the lattice cell, counted anticlockwise.
             static constexpr int corner_x[4] = {0, 0, 1, 1}, corner_y[4] = {0, 1, 1, 0};
             const auto [tc, tr] = turned(c + corner_x[rotation], r + corner_y[rotation], rotation);
             ++votes[{0, rotation, column - 1 - tc, row - 1 - tr}];

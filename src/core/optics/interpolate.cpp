@@ -14,6 +14,8 @@ namespace {
 // The three axes of a lens setting in the measures that interpolation is linear in, and how near counts as the same.
 constexpr int axes = 3;
 constexpr double same[axes] = {0.0144, 1.0 / 6, 0.05};  // log2 of the focal length, stops, dioptres
+// Where a profile was measured at a single value of an axis, that value serves this far.
+constexpr double serves[axes] = {0.05, 0.5, 0.7};
 
 double coordinate(const LensSetting& s, int axis) {
     switch (axis) {
@@ -59,7 +61,7 @@ Placed place(const std::vector<ProfileNode>& nodes, const std::vector<int>& amon
     const auto upper = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first > wanted; });
     if (upper == groups.begin() || upper == groups.end()) {
         Placed out = place(nodes, upper == groups.end() ? groups.back().second : groups.front().second, at, axis + 1);
-        out.outside = true;
+        out.outside = out.outside || groups.size() > 1 || std::abs(nearest->first - wanted) > serves[which];
         return out;
     }
     const auto lower = std::prev(upper);

@@ -110,7 +110,8 @@ struct Profile {
 
 /// How a lens setting lies to those that were measured.
 enum class Placement {
-    measured,      ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node
+    measured,      ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only one
+                   ///< value was measured, within 3.5 %, half a stop and 0.7 dioptres of it
     between,       ///< interpolated
     extrapolated,  ///< outside the measured range: the nearest edge is used
 };

@@ -1,0 +1,339 @@
+// What the Bench does with a run: opening, measuring, solving, publishing, watching a folder.
+#include <QFileInfo>
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+#include "bench/bench_place.h"
+#include "bench/chart_dialog.h"
+#include "bench/drop_frame.h"
+#include "bench/report_pdf.h"
+#include "exchange/run_report.h"
+#include "jobs.h"
+#include "render/quick_look.h"
+#include "widgets/edit_entry.h"
+
+namespace optrel {
+
+void BenchPlace::load_runs(int open_id) {
+    session_.attempt([&] { runs_ = session_.store().runs(); });
+    run_choice_->clear();
+    int index = runs_.empty() ? -1 : 0;
+    for (std::size_t i = 0; i < runs_.size(); ++i) {
+        run_choice_->addItem(QString("%1  %2").arg(runs_[i].id).arg(q(runs_[i].name)));
+        if (runs_[i].id == open_id) index = static_cast<int>(i);
+    }
+    if (index < 0) {
+        run_.reset();
+        solution_.reset();
+        refresh();
+    } else if (!run_ || runs_[index].id != run_->id) {
+        run_choice_->setCurrentIndex(index);
+        open_run(index);
+    } else {
+        run_choice_->setCurrentIndex(index);
+    }
+}
+
+void BenchPlace::open_run(int index) {
+    if (index < 0 || index >= static_cast<int>(runs_.size())) return;
+    run_ = runs_[index];
+    solution_.reset();
+    solve_problem_.clear();
+    shown_frame_ = -1;
+    if (!run_->chart.empty()) chart_->setText(q(run_->chart));
+    refresh();
+    const bool measured = std::any_of(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return f.measured(); });
+    if (measured) solve(false);
+    if (!run_->frames.empty()) frames_->choose(0);
+}
+
+void BenchPlace::new_runs_from(const QString& folder) {
+    ChartSpec chart;
+    if (!session_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
+    auto made = std::make_shared<std::vector<RunRecord>>();
+    auto problems = std::make_shared<std::vector<std::string>>();
+    session_.jobs().run(
+        "Reading metadata", [=](Progress& progress) { *made = runs_of_folder(folder.toStdString(), chart, *problems, progress); },
+        [=, this] {
+            int first = 0;
+            for (RunRecord& run : *made) {
+                if (!session_.attempt([&] { run.id = session_.store().put_run(run); })) return;
+                if (!first) first = run.id;
+            }
+            run_.reset();
+            load_runs(first);
+            QString message = made->size() == 1 ? QString("One run of %1 frames is ready to be measured.").arg(made->front().frames.size())
+                                                : QString("%1 runs, one for each body and lens, are ready to be measured.").arg(made->size());
+            if (!problems->empty()) message += QString(" %1 files could not be read; the first: %2").arg(problems->size()).arg(q(problems->front()));
+            session_.tell(message, !problems->empty());
+        });
+}
+
+void BenchPlace::choose_chart() {
+    ChartSpec chart = ChartSpec::parse("checker:15x10:30");
+    try {
+        chart = ChartSpec::parse(chart_->text().toStdString());
+    } catch (const Error&) {
+        // What stands in the line is no chart: the dialog begins with a usual one.
+    }
+    auto* dialog = new ChartDialog(chart, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    connect(dialog, &QDialog::accepted, this, [this, dialog] {
+        session_.attempt([&] {
+            chart_->setText(q(dialog->chart().text()));
+            if (!run_) return;
+            run_->chart = dialog->chart().text();
+            keep_run();
+            refresh_plan();
+            if (solution_) solve(false);
+        });
+    });
+    dialog->open();
+}
+
+/// Frames that are not measured yet; all of them once every one is, or when the chart has become another kind.
+void BenchPlace::measure() {
+    if (!run_) return;
+    std::string chart;
+    if (!session_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()).text(); })) return;
+    const bool kind_changed = !run_->chart.empty() && ChartSpec::parse(run_->chart).kind != ChartSpec::parse(chart).kind;
+    run_->chart = chart;
+    auto positions = std::make_shared<std::vector<int>>();
+    for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i)
+        if (!run_->frames[i].measured() && run_->frames[i].problem.empty()) positions->push_back(i);
+    if (positions->empty() || kind_changed) {
+        positions->clear();
+        for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i) positions->push_back(i);
+    }
+    keep_run();
+    std::vector<std::filesystem::path> paths;
+    for (const int i : *positions) paths.push_back(run_->frames[i].path);
+    const int id = run_->id;
+    const ChartSpec spec = ChartSpec::parse(chart);
+    session_.jobs().run(
+        "Measuring frames",
+        [=, this](Progress& progress) {
+            measure_frames(paths, MeasureAs::automatic, spec, progress, [&](int k, const RunFrame& frame) {
+                QMetaObject::invokeMethod(this, [=, this, position = (*positions)[k]] { frame_measured(id, position, frame); }, Qt::QueuedConnection);
+            });
+        },
+        [=, this] {
+            if (run_ && run_->id == id) solve(false);
+        });
+}
+
+/// Keeps what was measured at once, so that a stop at any time loses nothing that was done.
+void BenchPlace::frame_measured(int run, int position, const RunFrame& frame) {
+    RunFrame kept = frame;
+    for (RunRecord& r : runs_)
+        if (r.id == run && position < static_cast<int>(r.frames.size())) {
+            kept.dropped = r.frames[position].dropped;
+            r.frames[position] = kept;
+        }
+    session_.save_run_frame(run, position, kept);
+    if (!run_ || run_->id != run || position >= static_cast<int>(run_->frames.size())) return;
+    run_->frames[position] = kept;
+    refresh_frames();
+    if (!solution_) refresh_plan();
+}
+
+void BenchPlace::solve(bool from_previous) {
+    if (!run_) return;
+    auto solved = std::make_shared<std::optional<RunSolution>>();
+    auto problem = std::make_shared<QString>();
+    SolveSettings settings;
+    if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
+    settings.author = current_author();
+    if (model_choice_->currentIndex() > 0) settings.model.kind = static_cast<LensModelKind>(model_choice_->currentData().toInt());
+    std::shared_ptr<RunSolution> previous;
+    if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
+    const std::vector<RunFrame> frames = run_->frames;
+    const int id = run_->id;
+    session_.jobs().run(
+        "Solving the lens",
+        [=](Progress& progress) {
+            SolveSettings with = settings;
+            with.previous = previous.get();
+            try {
+                *solved = solve_run(frames, with, progress);
+            } catch (const Cancelled&) {
+                throw;
+            } catch (const Error& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [=, this] {
+            if (!run_ || run_->id != id) return;
+            // A quick solve keeps the models; what was tried for them stays known.
+            if (previous && *solved)
+                for (std::size_t n = 0; n < (*solved)->nodes.size() && n < previous->nodes.size(); ++n)
+                    if ((*solved)->nodes[n].trials.empty()) (*solved)->nodes[n].trials = previous->nodes[n].trials;
+            solution_ = std::move(*solved);
+            solve_problem_ = *problem;
+            if (!problem->isEmpty()) session_.tell(*problem, true);
+            refresh();
+        });
+}
+
+void BenchPlace::toggle_chosen() {
+    const int row = frames_->chosen();
+    if (run_ && row >= 0) set_dropped(row, !run_->frames[row].dropped);
+}
+
+void BenchPlace::set_dropped(int row, bool dropped) { session_.undo().push(new DropFrame(*this, run_->id, row, dropped)); }
+
+void BenchPlace::apply_dropped(int row, bool dropped) {
+    run_->frames[row].dropped = dropped;
+    keep_run();
+    refresh_frames();
+    solve(true);
+}
+
+void BenchPlace::toggle_corner(int index) {
+    if (!run_ || shown_frame_ < 0 || index >= static_cast<int>(run_->frames[shown_frame_].detection.corners.size())) return;
+    const ChartCorner& corner = run_->frames[shown_frame_].detection.corners[index];
+    using Corners = std::set<std::pair<int, int>>;
+    const Corners before = run_->frames[shown_frame_].dropped_corners;
+    Corners after = before;
+    const bool restore = after.erase({corner.column, corner.row}) > 0;
+    if (!restore) after.emplace(corner.column, corner.row);
+    session_.undo().push(new EditEntry<Corners>(restore ? "restore corner" : "drop corner", before, after, [this, run = run_->id, frame = shown_frame_](const Corners& corners) {
+        if (!run_ || run_->id != run) return;  // another run was opened since
+        run_->frames[frame].dropped_corners = corners;
+        keep_run();
+        refresh_corners();
+        solve(true);
+    }));
+}
+
+void BenchPlace::keep_run() {
+    session_.save_run(*run_);
+    for (RunRecord& r : runs_)
+        if (r.id == run_->id) r = *run_;
+}
+
+std::optional<Profile> BenchPlace::published() const {
+    if (!solution_) return std::nullopt;
+    const Profile& now = solution_->profile;
+    for (const Profile& p : session_.profiles())
+        if (canonical_lens_text(p.lens) == canonical_lens_text(now.lens) && p.lens_serial == now.lens_serial && p.camera == now.camera && p.geometry.width == now.geometry.width &&
+            p.geometry.height == now.geometry.height)
+            return p;
+    return std::nullopt;
+}
+
+void BenchPlace::publish() {
+    if (!solution_) return;
+    session_.attempt([this] {
+        const std::optional<Profile> before = published();
+        const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
+        const Profile p = session_.store().publish_profile(keep ? merged(*before, solution_->profile) : solution_->profile);
+        session_.reload_profiles();
+        session_.tell(QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
+                          .arg(q(p.name)).arg(p.version).arg(p.nodes.size()).arg(p.nodes.size() == 1 ? "" : "s"));
+    });
+}
+
+void BenchPlace::write_report_to(const QString& path) {
+    if (!solution_ || !run_) return;
+    if (path.endsWith(".json", Qt::CaseInsensitive)) {
+        if (session_.attempt([&] { write_atomic(path.toStdString(), run_report(run_->frames, *solution_).dump(2) + "\n"); })) session_.tell("The figures are saved as " + path + ".");
+        return;
+    }
+    const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
+    const auto solution = std::make_shared<RunSolution>(*solution_);
+    const auto looks = std::make_shared<std::vector<QImage>>(frames->size());
+    const int shown = node();
+    session_.jobs().run(
+        "Collecting pictures for the report",
+        [=](Progress& progress) {
+            progress.start(static_cast<int>(frames->size()), "Collecting pictures for the report");
+            for (std::size_t i = 0; i < frames->size(); ++i) {
+                progress.check();
+                if ((*frames)[i].role == RunRole::chart) try {
+                        (*looks)[i] = to_image(quick_look((*frames)[i].path)).scaledToWidth(420, Qt::SmoothTransformation);
+                    } catch (const Error&) {
+                        // The report is made without the picture of a file that is gone.
+                    }
+                progress.step();
+            }
+        },
+        [=, this] {
+            if (session_.attempt([&] { write_report(path, *frames, *solution, shown, *looks); })) session_.tell("The report is saved as " + path + ".");
+        });
+}
+
+void BenchPlace::watch(const QString& folder) {
+    watched_folder_ = folder;
+    landing_.clear();
+    if (!run_ || run_->folder != folder.toStdString()) {
+        // The newest run of that folder goes on; a folder without one begins one.
+        const auto it = std::find_if(runs_.begin(), runs_.end(), [&](const RunRecord& r) { return r.folder == folder.toStdString(); });
+        if (it != runs_.end()) {
+            run_choice_->setCurrentIndex(static_cast<int>(it - runs_.begin()));
+            open_run(static_cast<int>(it - runs_.begin()));
+        } else {
+            RunRecord run;
+            run.name = QFileInfo(folder).fileName().toStdString();
+            run.folder = folder.toStdString();
+            run.chart = chart_->text().toStdString();
+            if (!session_.attempt([&] { run.id = session_.store().put_run(run); })) return;
+            run_.reset();
+            load_runs(run.id);
+        }
+    }
+    watch_button_->setChecked(true);
+    watch_.start();
+    tabs_->setCurrentIndex(2);
+    session_.tell("Watching " + folder + ": frames are measured as they land.");
+    look_for_frames();
+}
+
+void BenchPlace::stop_watching() {
+    watch_.stop();
+    watch_button_->setChecked(false);
+    session_.tell("No folder is watched any more.");
+}
+
+void BenchPlace::look_for_frames() {
+    if (looking_ || !run_ || session_.jobs().busy()) return;
+    looking_ = true;
+    auto sizes = std::make_shared<std::map<std::filesystem::path, std::uintmax_t>>();
+    auto problem = std::make_shared<QString>();
+    session_.jobs().run_quietly(
+        [=, folder = watched_folder_.toStdString()] {
+            try {
+                for (const auto& path : frame_files(folder)) {
+                    std::error_code gone;
+                    const auto size = std::filesystem::file_size(path, gone);
+                    if (!gone) (*sizes)[path] = size;
+                }
+            } catch (const Error& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [=, this] {
+            looking_ = false;
+            if (!problem->isEmpty()) {
+                stop_watching();
+                session_.tell(*problem, true);
+                return;
+            }
+            if (!run_) return;
+            // A file counts once its size has stayed the same from one look to the next.
+            int added = 0;
+            for (const auto& [path, size] : *sizes) {
+                const auto before = landing_.find(path);
+                const bool whole = before != landing_.end() && before->second == size && size > 0;
+                landing_[path] = size;
+                if (!whole || std::any_of(run_->frames.begin(), run_->frames.end(), [&](const RunFrame& f) { return f.path == path; })) continue;
+                RunFrame frame;
+                frame.path = path;
+                run_->frames.push_back(frame);
+                ++added;
+            }
+            if (added) measure();
+        });
+}
+
+}  // namespace optrel

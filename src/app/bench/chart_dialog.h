@@ -1,0 +1,36 @@
+// The chart of a run: what is printed, how it looks on the page, and what the check rulers measured.
+#pragma once
+
+#include <QComboBox>
+#include <QDialog>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QSpinBox>
+#include <optional>
+
+#include "charts/sheet_layout.h"
+
+namespace optrel {
+
+class ChartDialog : public QDialog {
+    Q_OBJECT
+public:
+    explicit ChartDialog(const ChartSpec& chart, QWidget* parent = nullptr);
+    /// The chart as measured; what the run is given when the dialog is accepted.
+    ChartSpec chart() const;
+    bool write(const QString& path);
+
+private:
+    void update_sheet();
+
+    QComboBox *kind_, *page_;
+    QSpinBox *across_, *down_;
+    QDoubleSpinBox *square_, *ruler_across_, *ruler_down_;
+    QLabel *message_, *measured_;
+    QPushButton *save_, *use_;
+    QWidget* preview_;
+    std::optional<ChartSheet> sheet_;
+    ChartSpec given_;
+};
+
+}  // namespace optrel

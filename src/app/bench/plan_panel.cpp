@@ -1,0 +1,86 @@
+#include "bench/plan_panel.h"
+
+#include <QSplitter>
+
+#include "bench/plan_view.h"
+#include "widgets/place.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
+    advice_ = new QLabel;
+    advice_->setWordWrap(true);
+    advice_->setAccessibleName("What to shoot next");
+    view_ = new PlanView;
+    list_ = new Table("Shot plan", {{"Frame to take", false, false, 0}, {"Then at most / px", true, false, 112}, {"State", false, false, 70}});
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(view_);
+    down->addWidget(list_);
+    down->setSizes({300, 190});
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(3);
+    layout->addWidget(advice_);
+    layout->addWidget(down, 1);
+    connect(list_, &Table::chosen_changed, view_, &PlanView::choose);
+    clear("");
+}
+
+void PlanPanel::clear(const QString& why) {
+    plan_ = {};
+    view_->clear(why.isEmpty() ? "The shot plan shows where the chart still has to stand in the picture. It needs a run." : why);
+    list_->set_rows({});
+    advice_->clear();
+}
+
+void PlanPanel::show_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node) {
+    PlanRequest request;
+    request.chart = chart;
+    std::vector<QPointF> covered;
+    for (const RunFrame& f : frames) {
+        if (f.width > 0 && request.geometry.width == 0) {
+            request.geometry = {f.width, f.height, f.metadata.pitch_um > 0 ? f.metadata.pitch_um : 36000.0 / f.width};
+            if (f.metadata.focal_mm > 0 && f.metadata.pitch_um > 0) request.focal_px = f.metadata.focal_mm / request.geometry.pitch_mm();
+        }
+    }
+    if (solution) {
+        request.geometry = solution->profile.geometry;
+        request.lens = &solution->nodes[node].lens;
+        for (std::size_t i = 0; i < frames.size() && i < solution->outcomes.size(); ++i) {
+            const FrameOutcome& o = solution->outcomes[i];
+            if (!o.used || o.node != node) continue;
+            if (frames[i].role == RunRole::chart) request.views.push_back(&o.view);
+            if (frames[i].role == RunRole::flat) ++(o.light_side < 0 ? request.flats_other_way : request.flats_one_way);
+        }
+        for (const View* view : request.views)
+            for (const ViewPoint& p : view->points)
+                if (!p.rejected) covered.emplace_back(p.uv.x(), p.uv.y());
+    } else {
+        for (const RunFrame& f : frames) {
+            for (const ChartCorner& c : f.detection.corners) covered.emplace_back(c.green().position.x(), c.green().position.y());
+            request.flats_one_way += f.role == RunRole::flat && f.measured();
+        }
+    }
+    if (request.geometry.width == 0) {
+        clear("Measure the first frame: then the plan is drawn on the outline of its picture.");
+        return;
+    }
+    plan_ = plan_shots(request);
+    view_->show_plan(plan_, request.geometry, std::move(covered));
+    int total = 0;
+    std::vector<Row> rows;
+    for (int i = 0; i < static_cast<int>(plan_.shots.size()); ++i) {
+        const PlannedShot& s = plan_.shots[i];
+        total += !s.flat;
+        Cell gain;
+        if (!s.done && !s.flat) gain = Cell(QString::number(s.sigma_after_px, 'g', 3), s.sigma_after_px);
+        const bool next = i == plan_.next;
+        rows.push_back({Cell(q(s.name), s.done ? Cell::Tone::faint : next ? Cell::Tone::mark : Cell::Tone::plain), gain,
+                        s.done ? Cell("✓ taken", Cell::Tone::faint) : next ? Cell("▸ next", Cell::Tone::mark) : Cell("to take")});
+    }
+    list_->set_rows(std::move(rows));
+    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan_.charts_done).arg(total).arg(plan_.flats_done).arg(q(plan_.advice()).toHtmlEscaped()));
+}
+
+}  // namespace optrel

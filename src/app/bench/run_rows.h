@@ -1,0 +1,16 @@
+// The tables of the Bench: what they say of frames, findings and models.
+#pragma once
+
+#include "calibration/run.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSolution* solution);
+/// One row for each finding of the solution, in order, after `first`.
+std::vector<Row> finding_rows(const RunSolution& solution);
+std::vector<Row> model_rows(const NodeSolution& node);
+/// "focal length 35.42 mm   RMS 0.0072 px ..." as rich text.
+QString figures_text(const ProfileNode& node);
+
+}  // namespace optrel

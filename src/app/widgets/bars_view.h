@@ -1,0 +1,45 @@
+// A row of bars with a title, a limit line and a value on each: a histogram, or one bar for each frame.
+#pragma once
+
+#include <QWidget>
+#include <optional>
+#include <vector>
+
+namespace optrel {
+
+struct Bar {
+    QString label;   ///< below the bar; may be empty
+    double value = 0;
+    QString hint;    ///< on hover
+    bool faint = false;
+};
+
+class BarsView : public QWidget {
+    Q_OBJECT
+public:
+    BarsView(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent = nullptr);
+    void set_bars(std::vector<Bar> bars, int chosen = -1);
+    void choose(int bar);
+    int count() const { return static_cast<int>(bars_.size()); }
+    /// The middle of a bar, for tests that click.
+    QPoint middle_of(int bar) const;
+
+signals:
+    void bar_clicked(int bar);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+private:
+    QRectF plot() const;
+    int bar_at(const QPointF& at) const;
+
+    QString x_title_, y_title_;
+    std::vector<Bar> bars_;
+    int chosen_ = -1;
+};
+
+}  // namespace optrel

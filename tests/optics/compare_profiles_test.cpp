@@ -1,0 +1,79 @@
+#include "optics/compare_profiles.h"
+
+#include <catch2/catch.hpp>
+
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+const PictureGeometry geometry{2400, 1600, 9.5};
+
+ProfileNode lens() {
+    ProfileNode n;
+    n.setting = {35, 4, 1};
+    n.focal_mm = 35.4;
+    n.centre_mm = {0.05, -0.03};
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.2, -0.1, 1e-4, -1e-4, 0, 0});
+    n.covariance = Eigen::MatrixXd::Zero(10, 10);
+    n.covariance(3, 3) = 1e-8;
+    Falloff f;
+    for (auto& a : f.a) a = {-0.3, 0.05, -0.04, 0};
+    n.falloff = f;
+    return n;
+}
+
+}  // namespace
+
+TEST_CASE("a lens agrees with itself, whatever its focal length and centre are called", "[optics]") {
+    ProfileNode again = lens();
+    CHECK(compare_nodes(lens(), again, geometry).largest_px < 1e-6);
+    // Another focal length with coefficients to match is the same mapping from another distance.
+    again.focal_mm *= 1.01;
+    LensModel::Coefficients c = again.model.coefficients();
+    c[0] *= 1.01 * 1.01;
+    c[1] *= std::pow(1.01, 4);
+    c[2] *= std::pow(1.01, 6);
+    c[3] *= 1.01;
+    c[4] *= 1.01;
+    again.model = LensModel(again.model.kind(), c);
+    const ProfileDifference d = compare_nodes(lens(), again, geometry);
+    CHECK(d.largest_px < 1e-4);
+    CHECK(d.verdict == RepeatVerdict::agrees);
+    CHECK(is_one_sentence(d.sentence()));
+}
+
+TEST_CASE("a change alike in all directions is drift, one to a side is damage", "[optics]") {
+    ProfileNode drifted = lens();
+    LensModel::Coefficients c = drifted.model.coefficients();
+    c[0] += 0.01;
+    drifted.model = LensModel(drifted.model.kind(), c);
+    const ProfileDifference d = compare_nodes(lens(), drifted, geometry);
+    CHECK(d.verdict == RepeatVerdict::drifted);
+    CHECK(d.rms_px > 0.05);
+    ProfileNode bent = lens();
+    c = bent.model.coefficients();
+    c[3] += 0.003;
+    bent.model = LensModel(bent.model.kind(), c);
+    const ProfileDifference b = compare_nodes(lens(), bent, geometry);
+    CHECK(b.verdict == RepeatVerdict::damaged);
+    CHECK(b.one_sided_px > 0.5 * b.rms_px);
+    CHECK(b.sentence().find("Damaged") == 0);
+    ProfileNode dark = lens();
+    dark.falloff->a[1][0] = -0.4;
+    CHECK(compare_nodes(lens(), dark, geometry).verdict == RepeatVerdict::drifted);
+    CHECK(compare_nodes(lens(), dark, geometry).largest_ev < -0.05);
+}
+
+TEST_CASE("decentring is the part that is not alike in all directions", "[optics]") {
+    ProfileNode even = lens();
+    LensModel::Coefficients c = even.model.coefficients();
+    c.tail<4>().setZero();
+    even.model = LensModel(even.model.kind(), c);
+    CHECK(decentring_px(even, geometry) < 1e-6);
+    c[3] = 0.003;
+    even.model = LensModel(even.model.kind(), c);
+    CHECK(decentring_px(even, geometry) > 0.5);
+}
