@@ -1,14 +1,46 @@
 #include "bench/bench_place.h"
 
+#include <QComboBox>
 #include <QFile>
+#include <QTabWidget>
+#include <nlohmann/json.hpp>
 
 #include "app_fixture.h"
+#include "base/files.h"
+#include "bench/chart_dialog.h"
 #include "lenses/lenses_place.h"
+#include "widgets/bars_view.h"
+#include "widgets/setting_chart.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
+
+/// A run that was measured before, in the store that the window opens: quicker than measuring it again.
+class MeasuredStore {
+public:
+    MeasuredStore() {
+        static const std::vector<RunFrame> measured = [] {
+            Progress progress;
+            std::vector<fs::path> paths = rig_frames("CH");
+            for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
+            return measure_frames(paths, MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
+        }();
+        run_.name = "measured";
+        run_.chart = "checker:15x10:30";
+        run_.frames = measured;
+    }
+    RunRecord& run() { return run_; }
+    void put(AppFixture& app) {
+        app.session().store().put_run(run_);
+        emit app.session().runs_changed();
+        app.settle();
+    }
+
+private:
+    RunRecord run_;
+};
 
 QString calibration_folder() { return QString::fromStdString(rig_frame("CH0001").parent_path().string()); }
 
@@ -142,7 +174,7 @@ TEST_CASE("mistakes on the bench are told in the window, and nothing is lost", "
     }
 }
 
-TEST_CASE("frames of two settings make two runs", "[app][bench]") {
+TEST_CASE("frames of two bodies make two runs, two lens settings one", "[app][bench]") {
     AppFixture app;
     fs::create_directory(app.path("mixed"));
     for (const char* name : {"CH0001", "SP0001", "SP0007"}) fs::copy_file(rig_frame(name), app.path("mixed") / (std::string(name) + ".dng"));
@@ -150,6 +182,211 @@ TEST_CASE("frames of two settings make two runs", "[app][bench]") {
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
     bench.new_runs_from(QString::fromStdString(app.path("mixed").string()));
     app.settle();
-    CHECK(app.session().store().runs().size() == 3);
+    CHECK(app.session().store().runs().size() == 2);
     CHECK(app.window().message().contains("could not be read"));
+}
+
+TEST_CASE("a corner is chosen, magnified, dropped and taken back by key", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore().put(app);
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    REQUIRE(bench.solution());
+    app.settle();
+    auto& view = app.find<FrameView>("Frame with corners and residuals");
+    const Vec2 place = bench.run()->frames[0].detection.corners[40].green().position;
+    QTest::mouseClick(&view, Qt::LeftButton, {}, view.on_screen({place.x(), place.y()}));
+    app.settle();
+    CHECK(view.chosen_corner() == 40);
+    CHECK(app.find<QLabel>("Figures of the corner").text().contains("residual"));
+    QTest::keyClick(&view, Qt::Key_Right);
+    app.settle();
+    CHECK(view.chosen_corner() == 41);
+    const int corners = bench.solution()->profile.nodes[0].quality.corners;
+    QTest::keyClick(&view, Qt::Key_Delete);
+    app.settle();
+    CHECK(bench.run()->frames[0].dropped_corners.size() == 1);
+    CHECK(bench.solution()->profile.nodes[0].quality.corners == corners - 1);
+    CHECK(app.find<QAbstractButton>("Restore corner").isEnabled());
+    app.press(Qt::Key_Z, Qt::ControlModifier);
+    app.settle();
+    CHECK(bench.run()->frames[0].dropped_corners.empty());
+    CHECK(bench.solution()->profile.nodes[0].quality.corners == corners);
+    CHECK(app.session().store().runs()[0].frames[0].dropped_corners.empty());
+}
+
+TEST_CASE("residuals of all frames lead to the frame of a bar", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore().put(app);
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    auto& tabs = app.find<QTabWidget>("Views of the run");
+    tabs.setCurrentIndex(1);
+    auto& bars = app.find<BarsView>("RMS of each frame");
+    CHECK(bars.count() == 13);
+    CHECK(app.find<FrameView>("Residuals of all frames").corner_count() == bench.solution()->profile.nodes[0].quality.corners);
+    QTest::mouseClick(&bars, Qt::LeftButton, {}, bars.middle_of(8));
+    app.settle();
+    CHECK(tabs.currentIndex() == 0);
+    CHECK(app.find<Table>("Frames of the run").chosen() == 8);
+}
+
+TEST_CASE("the shot plan says what is missing and ticks itself off", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore store;
+    for (const int i : {5, 14, 15}) store.run().frames[i].dropped = true;
+    store.put(app);
+    app.at<BenchPlace>(theme::Place::bench);
+    app.find<QTabWidget>("Views of the run").setCurrentIndex(2);
+    QApplication::processEvents();
+    const QString before = app.find<QLabel>("What to shoot next").text();
+    CHECK(before.contains("12 of 13"));
+    CHECK(before.contains("Next: "));
+    auto& plan = app.find<Table>("Shot plan");
+    CHECK(plan.rows_model().rows().size() == 17);
+    app.find<Table>("Frames of the run").choose(5);
+    app.click("Drop frame");
+    app.settle();
+    CHECK(app.find<QLabel>("What to shoot next").text().contains("13 of 13"));
+}
+
+TEST_CASE("the model can be overruled, and what was tried is listed", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore().put(app);
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    app.find<QTabWidget>("Views of the run").setCurrentIndex(3);
+    QApplication::processEvents();
+    CHECK(app.find<Table>("Models that were tried").rows_model().rows().size() >= 3);
+    auto& choice = app.find<QComboBox>("Lens model");
+    choice.setFocus();
+    QTest::keyClick(&choice, Qt::Key_Down);
+    QTest::keyClick(&choice, Qt::Key_Down);
+    emit choice.activated(choice.currentIndex());
+    app.settle();
+    REQUIRE(bench.solution());
+    CHECK(bench.solution()->profile.nodes[0].model.kind() == LensModelKind::rational);
+}
+
+TEST_CASE("a finding leads to its frame", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore store;
+    store.run().frames[7].detection.blur_px = 9;
+    store.put(app);
+    app.at<BenchPlace>(theme::Place::bench);
+    auto& findings = app.find<Table>("Findings");
+    REQUIRE(AppFixture::text(findings, 0, 0).contains("CH0008.dng is soft"));
+    app.click_cell(findings, 0, 0);
+    app.settle();
+    CHECK(app.find<Table>("Frames of the run").chosen() == 7);
+}
+
+TEST_CASE("measuring goes on where it was stopped", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore store;
+    for (std::size_t i = 3; i < store.run().frames.size(); ++i) {
+        RunFrame fresh;
+        fresh.path = store.run().frames[i].path;
+        store.run().frames[i] = fresh;
+    }
+    store.run().frames[0].detection.blur_px = 7;  // would be lost by measuring again
+    store.put(app);
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    app.click("Measure and solve");
+    app.settle();
+    REQUIRE(bench.solution());
+    CHECK(bench.run()->frames[0].detection.blur_px == 7);
+    const RunRecord kept = app.session().store().runs()[0];
+    for (const RunFrame& f : kept.frames) CHECK(f.measured());
+}
+
+TEST_CASE("frames are measured as they land in a watched folder", "[app][bench]") {
+    AppFixture app;
+    fs::create_directory(app.path("landing"));
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    bench.watch(QString::fromStdString(app.path("landing").string()));
+    app.settle();
+    REQUIRE(bench.watching());
+    REQUIRE(bench.run());
+    CHECK(bench.run()->frames.empty());
+    for (const char* name : {"CH0001", "CH0010", "CH0012", "CH0006"}) fs::copy_file(rig_frame(name), app.path("landing") / (std::string(name) + ".dng"));
+    for (int look = 0; look < 2; ++look) {  // a file counts once its size stays the same
+        bench.look_for_frames();
+        app.settle();
+    }
+    CHECK(bench.run()->frames.size() == 4);
+    REQUIRE(bench.solution());
+    CHECK(bench.solution()->profile.nodes[0].quality.frames_used == 4);
+    bench.stop_watching();
+    CHECK_FALSE(bench.watching());
+    // A folder that goes away is told, and no longer watched.
+    bench.watch(QString::fromStdString(app.path("landing").string()));
+    app.settle();
+    fs::remove_all(app.path("landing"));
+    bench.look_for_frames();
+    app.settle();
+    CHECK_FALSE(bench.watching());
+}
+
+TEST_CASE("a report is written as PDF and as JSON", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore().put(app);
+    auto& bench = app.at<BenchPlace>(theme::Place::bench);
+    bench.write_report_to(QString::fromStdString(app.path("r.pdf").string()));
+    app.settle();
+    CHECK(read_file(app.path("r.pdf")).substr(0, 5) == "%PDF-");
+    CHECK(fs::file_size(app.path("r.pdf")) > 100000);
+    bench.write_report_to(QString::fromStdString(app.path("r.json").string()));
+    const auto j = nlohmann::json::parse(read_file(app.path("r.json")));
+    CHECK(j.at("frames_used") == 13);
+    CHECK(j.at("provenance").at("frames").size() == 17);
+    bench.write_report_to("/nowhere/at/all/r.pdf");
+    app.settle();
+    CHECK(app.window().message().contains("/nowhere"));
+}
+
+TEST_CASE("the chart dialog draws, measures and gives the run its chart", "[app][bench]") {
+    AppFixture app;
+    app.at<BenchPlace>(theme::Place::bench);
+    app.click("Chart…");
+    auto* dialog = app.window().findChild<ChartDialog*>();
+    REQUIRE(dialog);
+    const auto box = [&](const char* name) {
+        for (QDoubleSpinBox* b : dialog->findChildren<QDoubleSpinBox*>())
+            if (b->accessibleName() == name) return b;
+        return static_cast<QDoubleSpinBox*>(nullptr);
+    };
+    CHECK(dialog->chart().text() == "checker:15x10:30");
+    box("Ruler across as measured")->setValue(401);
+    CHECK(dialog->chart().square_mm == Approx(30.075));
+    const QString pdf = QString::fromStdString(app.path("c.pdf").string());
+    CHECK(dialog->write(pdf));
+    CHECK(read_file(app.path("c.pdf")).substr(0, 5) == "%PDF-");
+    box("Square")->setValue(900);
+    bool told = false;
+    for (QLabel* l : dialog->findChildren<QLabel*>()) told = told || l->text().contains("squares of at most");
+    CHECK(told);
+    box("Square")->setValue(30);
+    box("Ruler across as measured")->setValue(401);
+    for (QAbstractButton* b : dialog->findChildren<QAbstractButton*>())
+        if (b->text().contains("Use this chart")) QTest::mouseClick(b, Qt::LeftButton);
+    QApplication::processEvents();
+    CHECK(app.find<QLineEdit>("Chart").text() == "checker:15x10:30.075x30");
+}
+
+TEST_CASE("a repeat measurement is set against the published version, and two versions are compared", "[app][bench]") {
+    AppFixture app;
+    MeasuredStore().put(app);
+    app.at<BenchPlace>(theme::Place::bench);
+    app.click("Publish profile");
+    app.settle();
+    CHECK(AppFixture::text(app.find<Table>("Findings"), 0, 0).contains("Against version 1: Agrees"));
+    app.click("Publish profile");
+    app.settle();
+    app.at<LensesPlace>(theme::Place::lenses);
+    CHECK(app.find<Table>("Profiles").rows_model().rows().size() == 2);
+    app.find<QTabWidget>("Views of the profile").setCurrentIndex(1);
+    QApplication::processEvents();
+    CHECK(app.find<QComboBox>("Compare with").currentText().contains("version"));
+    CHECK(app.find<QLabel>("Comparison").text().contains("px"));
+    auto& chart = app.find<SettingChart>("Lens settings by focal length and aperture");
+    QTest::mouseClick(&chart, Qt::LeftButton, {}, chart.place_of(0));
+    CHECK(app.find<Table>("Figures of the profile").rows_model().rows().size() > 20);
 }
