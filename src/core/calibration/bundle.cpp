@@ -2,6 +2,7 @@
 
 #include <ceres/ceres.h>
 #include <ceres/rotation.h>
+#include <glog/logging.h>
 
 #include <Eigen/Cholesky>
 #include <Eigen/Geometry>
@@ -116,6 +117,17 @@ struct LensPrior {
     }
 };
 
+struct TermPrior {
+    int index;
+    double sigma;
+
+    template <class T>
+    bool operator()(const T* lens, T* residual) const {
+        residual[0] = lens[index] / T(sigma);
+        return true;
+    }
+};
+
 struct BoardPrior {
     template <class T>
     bool operator()(const T* shape, T* residual) const {
@@ -172,6 +184,16 @@ void set_residuals(View& view, const LensSolution& lens) {
     }
     view.rms_px = n ? std::sqrt(sum / n) : 0;
 }
+
+namespace {
+
+/// Ceres reports through glog that a trial of a solve failed, which is nothing that a person should read.
+const bool quiet = [] {
+    FLAGS_minloglevel = google::GLOG_FATAL;
+    return true;
+}();
+
+}  // namespace
 
 double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
     const LensModelKind kind = lens.model.kind();
@@ -251,6 +273,8 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
         if (!options.lens_fixed && kind != LensModelKind::rational) {
             const int next = 3 + lens.radial_terms;
             held.erase(std::remove_if(held.begin(), held.end(), [&](int k) { return k == next && lens.radial_terms < radial_count(kind); }), held.end());
+            if (options.next_term_sigma > 0 && lens.radial_terms < radial_count(kind))
+                problem.AddResidualBlock(new ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>(new TermPrior{next, options.next_term_sigma}), nullptr, block.data());
             if (!held.empty())
                 problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
             else

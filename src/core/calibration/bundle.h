@@ -81,6 +81,7 @@ struct AdjustOptions {
     bool centre_fixed = false;
     bool decentring_fixed = false;
     bool covariance = false;  ///< also that of the lens, with one radial term more than it uses: see adjust()
+    double next_term_sigma = 0;  ///< for the covariance: what is known beforehand of the term that is left out; 0: nothing
     double precision = 1e-10; ///< relative change of the cost at which iteration ends
     int points_per_view = 0;  ///< 0: all; otherwise about so many, evenly chosen
 };

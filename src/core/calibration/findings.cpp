@@ -87,6 +87,7 @@ public:
         board_shape(solved.lens);
         systematic_residue();
         distances();
+        printed_size();
         falloff();
     }
 
@@ -204,6 +205,24 @@ private:
             add(false, fmt::format("Corners of different frames miss alike by {:.3f} px in one part of the picture (limit 0.03 px): the lens model is too small there, or the chart is not even.", largest),
                 "Compare the models tried; look at the residuals of all frames together.", -1,
                 Vec2((worst % across + 0.5) * geometry_.width / across, (worst / across + 0.5) * geometry_.height / down));
+    }
+
+    /// A chart of another printed size stands, by its corners, at another distance than the lens was focused at.
+    void printed_size() {
+        std::vector<double> ratio;
+        for (const int i : charts_) {
+            const double focused = 1000 * frames_[i].metadata.distance_m;
+            if (!(focused > 0)) continue;
+            Vec2 middle = Vec2::Zero();
+            for (const ViewPoint& p : view(i).points) middle += p.board_mm / view(i).points.size();
+            ratio.push_back((view(i).pose.matrix() * Vec3(middle.x(), middle.y(), 0) + view(i).pose.translation).z() / focused);
+        }
+        if (ratio.size() < 3) return;
+        std::nth_element(ratio.begin(), ratio.begin() + ratio.size() / 2, ratio.end());
+        const double typical = ratio[ratio.size() / 2];
+        if (typical > 1.6 || typical < 0.6)
+            add(false, fmt::format("By its printed size the chart stood at {:.1f} times the distance that the lens was focused at (limits 0.6 and 1.6): the size of the squares may be wrong.", typical),
+                "Measure the check rulers and give the size of the squares; distortion does not depend on it.");
     }
 
     void distances() {
