@@ -109,3 +109,16 @@ TEST_CASE("lens settings are added to a profile, or replaced", "[optics]") {
     more.camera = "Tarnwick T7";
     CHECK(is_one_sentence(sentence_of([&] { merged(base, more); })));
 }
+
+TEST_CASE("nodes of different models are interpolated as closely as nodes of one", "[optics]") {
+    Profile p = zoom();
+    p.nodes.erase(p.nodes.begin() + 1);
+    Profile mixed = p;
+    // The same lens at 35 mm, told as a quotient: 1 - 0.1 r^2 + 0.01 r^4 is nearly (1 + a r^2) / (1 + b r^2).
+    mixed.nodes[1].model = LensModel(LensModelKind::rational, {0, 0, 0, 0.1, 0, 0, 0, 0, 0, 0});
+    p.nodes[1].model = LensModel(LensModelKind::radial_tangential, {-0.1, 0.01, -0.001, 0, 0, 0, 0});
+    const ProfileNode a = node_at(p, {28, 4, 1}).node, b = node_at(mixed, {28, 4, 1}).node;
+    CHECK(b.model.kind() == LensModelKind::rational);
+    for (const double s : {3.0, 8.0, 13.0}) CHECK(a.focal_mm * a.model.bent_radius(s / a.focal_mm) == Approx(b.focal_mm * b.model.bent_radius(s / b.focal_mm)).margin(2e-4));
+    CHECK(leave_one_out(mixed)[0].largest_px == Approx(leave_one_out(p)[0].largest_px).margin(0.05));
+}

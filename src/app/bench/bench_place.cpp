@@ -139,7 +139,7 @@ QWidget* BenchPlace::build_middle() {
         tabs_->setCurrentIndex(0);
     });
     plan_ = new PlanPanel;
-    models_ = new Table("Models that were tried", {{"Model", false, false, 0}, {"RMS / px", true, false, 76}, {"Held out / px", true, false, 92}, {"In sigmas", true, false, 74}, {"State", false, false, 70}});
+    models_ = new Table("Models that were tried", {{"Model", false, false, 0}, {"RMS / px", true, false, 64}, {"Held out / px", true, false, 86}, {"In sigmas", true, false, 66}, {"State", false, false, 62}});
     model_choice_ = new QComboBox;
     model_choice_->setAccessibleName("Lens model");
     model_choice_->addItem("chosen by unseen frames");

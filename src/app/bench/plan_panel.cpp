@@ -47,6 +47,7 @@ void PlanPanel::show_plan(const ChartSpec& chart, const std::vector<RunFrame>& f
     if (solution) {
         request.geometry = solution->profile.geometry;
         request.lens = &solution->nodes[node].lens;
+        request.sigma_px = solution->profile.nodes[node].quality.max_sigma_px;
         for (std::size_t i = 0; i < frames.size() && i < solution->outcomes.size(); ++i) {
             const FrameOutcome& o = solution->outcomes[i];
             if (!o.used || o.node != node) continue;

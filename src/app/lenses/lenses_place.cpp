@@ -167,7 +167,10 @@ void LensesPlace::show_comparison() {
     }
 }
 
-void LensesPlace::show_view(const QString&) { tabs_->setCurrentIndex(1); }
+void LensesPlace::show_view(const QString&) {
+    for (int row = 0; row < static_cast<int>(profiles_.size()) && other_->count() < 2; ++row) list_->choose(row);
+    tabs_->setCurrentIndex(1);
+}
 
 void LensesPlace::show_something() { list_->choose(0); }
 

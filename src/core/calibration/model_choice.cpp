@@ -2,12 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "optics/lens_model_fit.h"
 
 namespace optrel {
 namespace {
@@ -51,8 +51,8 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
     const bool fisheye = first.kind() == LensModelKind::equidistant, wished = wish.kind.has_value();
     // A rectilinear polynomial cannot follow a lens far beyond 60 degrees; a narrow lens gives the other models nothing to hold on to.
     if (angle < (wished ? 85 : 65) * degree) add(LensModelKind::radial_tangential, {2, 3});
-    if (wished || fisheye || (unexplained && angle > 20 * degree)) add(LensModelKind::equidistant, {2, 3, 4});
-    if (wished ? angle < 85 * degree : unexplained && angle > 12 * degree && angle < 65 * degree) add(LensModelKind::rational, {4, 6});
+    if (wished ? angle < 85 * degree : !fisheye && angle > 12 * degree && angle < 65 * degree) add(LensModelKind::rational, unexplained || wished ? std::vector{4, 6} : std::vector{4});
+    if (wished || fisheye || (unexplained && angle > 32 * degree)) add(LensModelKind::equidistant, {2, 3, 4});
     return out;
 }
 
@@ -74,29 +74,11 @@ std::string ModelTrial::name() const {
 
 LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle) {
     if (model.kind() == kind) return model;
-    constexpr int samples = 60;
-    const bool fisheye = kind == LensModelKind::equidistant;
     const std::vector<int> held = held_coefficients(kind, radial_terms);
     std::vector<int> free;
     for (int k = 0; k < radial_count(kind); ++k)
         if (std::find(held.begin(), held.end(), k) == held.end()) free.push_back(k);
-    Eigen::MatrixXd rows(samples, free.size());
-    Eigen::VectorXd right(samples);
-    for (int i = 0; i < samples; ++i) {
-        const double theta = angle * (i + 1) / samples, tangent = std::tan(theta);
-        const double t = fisheye ? theta : tangent, q = t * t, ratio = model.bent_radius(tangent) / t;
-        right(i) = t * (ratio - 1);
-        for (std::size_t k = 0; k < free.size(); ++k) {
-            const int term = free[k];
-            // Rational: ratio (1 + k4 q + ...) = 1 + k1 q + ..., which is linear in all of them.
-            const bool below = kind == LensModelKind::rational && term >= 3;
-            rows(i, k) = t * std::pow(q, (below ? term - 3 : term) + 1) * (below ? -ratio : 1);
-        }
-    }
-    const Eigen::VectorXd solved = rows.colPivHouseholderQr().solve(right);
-    LensModel::Coefficients c = LensModel::Coefficients::Zero(coefficient_count(kind));
-    for (std::size_t k = 0; k < free.size(); ++k) c[free[k]] = solved(k);
-    return LensModel(kind, c);
+    return fit_radial(kind, free, [&](double tangent) { return model.bent_radius(tangent); }, angle);
 }
 
 HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution, double floor_px, const Progress& progress) {
@@ -226,6 +208,11 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     // Another family of models must be better by more than one more term of the same.
     const auto better = [&](std::size_t i, int than) {
         const bool same_family = candidates[i].kind == candidates[than].kind;
+        // A lens that needs the third polynomial term is better continued into the corners by a quotient of two short polynomials,
+        // which bends like glass does: where both predict alike, the quotient is taken.
+        const Candidate &c = candidates[i], &t = candidates[than];
+        if (c.kind == LensModelKind::rational && c.radial_terms == 4 && t.kind == LensModelKind::radial_tangential && t.radial_terms == 3)
+            return results[i].unseen.weighted < results[than].unseen.weighted;
         return same_family ? results[i].unseen.clearly_better_than(results[than].unseen) : results[i].unseen.weighted < 0.98 * results[than].unseen.weighted;
     };
     int best = -1;

@@ -45,8 +45,8 @@ struct ModelChoice {
     std::vector<ModelTrial> trials;
 };
 
-/// Solves with the models that could serve lenses of this angle, from `first` on (the other families only where the residuals say
-/// that its own does not follow the lens), and takes the smallest one unless a larger
+/// Solves with the models that could serve lenses of this angle, from `first` on (fisheye models only where the residuals say
+/// that the others do not follow the lens), and takes the smallest one unless a larger
 /// predicts unseen frames clearly better: a term that the frames do not need runs away where nobody measured. The board's shape
 /// is then freed, and kept free on the same condition.
 ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first, const ModelWish& wish, const Progress& progress);

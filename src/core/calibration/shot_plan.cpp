@@ -172,6 +172,9 @@ ShotPlan plan_shots(const PlanRequest& request) {
     };
     plan.sigma_px = largest(information, &plan.worst_place);
     plan.worst_name = place_name(plan.worst_place, g);
+    // The solution's own figure counts; what a frame would gain is a ratio.
+    const double to_stated = request.sigma_px > 0 && plan.sigma_px > 0 ? request.sigma_px / plan.sigma_px : 1;
+    plan.sigma_px *= to_stated;
 
     // The chart fills about three fifths of the picture's shorter side; the same distance serves all shots.
     const double fill = 0.62, distance = std::max(request.chart.height_mm() / (fill * g.height), request.chart.width_mm() / (fill * g.width)) * lens.focal_px;
@@ -200,7 +203,7 @@ ShotPlan plan_shots(const PlanRequest& request) {
                     const Vec2 p(c * request.chart.square_mm - w, r * request.chart.square_y_mm - h);
                     if (g.contains(lens.project(shot.pose, p))) board.push_back(p);
                 }
-            shot.sigma_after_px = board.size() >= 6 ? largest(information + information_of(lens, shot.pose, board, sigma_corner), nullptr) : plan.sigma_px;
+            shot.sigma_after_px = board.size() >= 6 ? to_stated * largest(information + information_of(lens, shot.pose, board, sigma_corner), nullptr) : plan.sigma_px;
         }
         plan.shots.push_back(std::move(shot));
     }

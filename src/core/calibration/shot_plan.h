@@ -40,6 +40,7 @@ struct PlanRequest {
     PictureGeometry geometry;
     double focal_px = 0;             ///< nominal, used while there is no solution
     const LensSolution* lens = nullptr;
+    double sigma_px = 0;             ///< largest field uncertainty that the solution states; the plan's figures are scaled to it
     std::vector<const View*> views;  ///< with poses, of the frames that are used
     int flats_one_way = 0, flats_other_way = 0;  ///< flat fields that were taken with the light from either side
 };

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "optics/frame_map.h"
+#include "optics/lens_model_fit.h"
 #include "optics/profile.h"
 
 namespace optrel {
@@ -73,22 +74,50 @@ Placed place(const std::vector<ProfileNode>& nodes, const std::vector<int>& amon
     return out;
 }
 
-/// Radial-tangential coefficients per mm on the sensor, in which displacements (mm at a position in mm) are linear.
-LensModel::Coefficients per_length(const ProfileNode& n, double focal_mm, bool back) {
-    LensModel::Coefficients c = n.model.coefficients();
-    static constexpr int power[] = {2, 4, 6, 1, 1, -1, -1};
-    for (int k = 0; k < c.size(); ++k) c[k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
-    return c;
+/// Decentring coefficients (the last four) as effects per mm on the sensor, in which displacements are linear, and back.
+void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
+    static constexpr int power[] = {1, 1, -1, -1};
+    for (int k = 0; k < 4; ++k) c[c.size() - 4 + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
 }
+
+/// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of rectilinear
+/// nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean, out to `reach_mm`.
+LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights& weights, double focal_mm, double reach_mm) {
+    const bool polynomials = std::all_of(weights.begin(), weights.end(), [&](const auto& w) { return nodes[w.first].model.kind() == LensModelKind::radial_tangential; });
+    LensModel::Coefficients c = LensModel::Coefficients::Zero(coefficient_count(polynomials ? LensModelKind::radial_tangential : LensModelKind::rational));
+    if (polynomials) {
+        for (const auto& [i, w] : weights)
+            for (int k = 0; k < 3; ++k) c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
+    } else {
+        const auto mean = [&](double tangent) {
+            const double s = tangent * focal_mm;
+            double displaced = s;
+            for (const auto& [i, w] : weights) displaced += w * (nodes[i].focal_mm * nodes[i].model.bent_radius(s / nodes[i].focal_mm) - s);
+            return displaced / focal_mm;
+        };
+        c = fit_radial(LensModelKind::rational, {0, 1, 2, 3, 4, 5}, mean, std::atan(reach_mm / focal_mm)).coefficients();
+    }
+    for (const auto& [i, w] : weights) {
+        LensModel::Coefficients own = nodes[i].model.coefficients();
+        scale_decentring(own, nodes[i].focal_mm, false);
+        c.tail<4>() += w * own.tail<4>();
+    }
+    scale_decentring(c, focal_mm, true);
+    return LensModel(polynomials ? LensModelKind::radial_tangential : LensModelKind::rational, c);
+}
+
+/// How far from the middle ideal positions are asked for: a little beyond the corner, for barrel.
+double reach_of(const ProfileNode& node) { return 1.3 * std::max(1.0, node.largest_radius_mm); }
 
 ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights, const LensSetting& at) {
     const auto heaviest = std::max_element(weights.begin(), weights.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
     ProfileNode out = nodes[heaviest->first];
-    bool one_kind = true, all_red = true, all_blue = true, all_falloff = true;
+    bool rectilinear = true, fisheye = true, all_red = true, all_blue = true, all_falloff = true;
     double log_ratio = 0;
     for (const auto& [i, w] : weights) {
         const ProfileNode& n = nodes[i];
-        one_kind = one_kind && n.model.kind() == out.model.kind();
+        rectilinear = rectilinear && n.model.kind() != LensModelKind::equidistant;
+        fisheye = fisheye && n.model.kind() == LensModelKind::equidistant;
         all_red = all_red && n.red;
         all_blue = all_blue && n.blue;
         all_falloff = all_falloff && n.falloff && out.falloff && n.falloff->reciprocal == out.falloff->reciprocal;
@@ -100,21 +129,19 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     out.focal_mm = at.focal_mm > 0 && out.setting.focal_mm > 0 ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
     out.setting = {at.focal_mm > 0 ? at.focal_mm : out.setting.focal_mm, at.aperture > 0 ? at.aperture : out.setting.aperture,
                    at.distance_m > 0 ? at.distance_m : out.setting.distance_m};
-    if (one_kind) {
-        const bool by_length = out.model.kind() == LensModelKind::radial_tangential;
-        LensModel::Coefficients c = LensModel::Coefficients::Zero(out.model.coefficients().size());
+    if (rectilinear || fisheye) {
         out.centre_mm.setZero();
-        for (const auto& [i, w] : weights) {
-            c += w * (by_length ? per_length(nodes[i], nodes[i].focal_mm, false) : nodes[i].model.coefficients());
-            out.centre_mm += w * nodes[i].centre_mm;
-        }
-        if (by_length) {
-            ProfileNode scaled = out;
-            scaled.model = LensModel(out.model.kind(), c);
-            c = per_length(scaled, out.focal_mm, true);
-        }
+        for (const auto& [i, w] : weights) out.centre_mm += w * nodes[i].centre_mm;
+    }
+    if (rectilinear) {
+        out.model = blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out));
+    } else if (fisheye) {
+        LensModel::Coefficients c = LensModel::Coefficients::Zero(out.model.coefficients().size());
+        for (const auto& [i, w] : weights) c += w * nodes[i].model.coefficients();
         out.model = LensModel(out.model.kind(), c);
     }
+    // The covariance is of the heaviest node's own model, and means nothing for another.
+    if (out.covariance.rows() != 3 + out.model.coefficients().size()) out.covariance.resize(0, 0);
     const auto blend_fringe = [&](std::optional<Fringe> ProfileNode::*which) {
         Fringe f;
         for (const auto& [i, w] : weights) {
@@ -181,15 +208,10 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
         if (guess.placement != Placement::between) continue;
         // The same ideal picture for both: focal length and centre belong to the pose of the camera.
         ProfileNode predicted = guess.node;
+        if (guess.node.model.kind() != LensModelKind::equidistant) predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
         predicted.focal_mm = truth.focal_mm;
         predicted.centre_mm = truth.centre_mm;
         predicted.setting = truth.setting;
-        if (truth.model.kind() == LensModelKind::radial_tangential && predicted.model.kind() == truth.model.kind()) {
-            LensModel::Coefficients c = per_length(guess.node, guess.node.focal_mm, false);
-            ProfileNode scaled = predicted;
-            scaled.model = LensModel(truth.model.kind(), c);
-            predicted.model = LensModel(truth.model.kind(), per_length(scaled, truth.focal_mm, true));
-        }
         const FrameMap a(truth, profile.geometry, profile.geometry), b(predicted, profile.geometry, profile.geometry);
         LeftOut left{static_cast<int>(k), 0, 0, 0};
         int count = 0;
