@@ -35,13 +35,13 @@ QHeaderView { background: %bench%; }
 QHeaderView::section { background: %bench%; border: none; border-bottom: 1px solid %rule%; border-right: 1px solid %rule%; padding: 3px 4px; color: %faint%; font-size: 8.5pt; }
 QPushButton, QToolButton { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 3px 11px; min-height: 18px; }
 QPushButton:hover, QToolButton:hover { border-color: %mark%; }
-QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QSpinBox:focus, QCheckBox:focus { border: 1px solid %mark%; outline: none; }
+QPushButton:focus, QToolButton:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid %mark%; outline: none; }
 QPushButton:pressed, QToolButton:pressed, QToolButton:checked, QPushButton:checked { background: %pale%; border-color: %mark%; }
 QPushButton:disabled, QToolButton:disabled { color: #a3a8a4; border-color: #d5d8d2; background: %bench%; }
 QPushButton#primary { background: %mark%; color: white; border-color: %mark%; font-weight: 600; }
 QPushButton#primary:disabled { background: #b9c4c3; border-color: #b9c4c3; color: #f4f6f4; }
 QPushButton#primary:focus { border: 2px solid %ink%; padding: 2px 10px; }
-QComboBox, QLineEdit, QSpinBox, QDoubleSpinBox { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 2px 6px; min-height: 19px;
+QLineEdit { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 2px 6px; min-height: 19px;
     selection-background-color: %mark%; selection-color: white; }
 QComboBox QAbstractItemView { background: %paper%; selection-background-color: %pale%; selection-color: %ink%; }
 QTabWidget::pane { border: 1px solid %rule%; background: %paper%; }

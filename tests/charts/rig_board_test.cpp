@@ -1,6 +1,8 @@
 // Boards as the rig photographs them: what the world does to a chart.
 #include <Eigen/LU>
 #include <catch2/catch.hpp>
+#include <opencv2/aruco/charuco.hpp>
+#include <opencv2/imgproc.hpp>
 
 #include "charts/detect.h"
 #include "rig/camera.h"
@@ -177,4 +179,25 @@ TEST_CASE("a plain board shows no markers", "[charts][rig]") {
     CHECK(d.markers == 0);
     CHECK_FALSE(d.identified);
     CHECK(d.whole_board);
+}
+
+TEST_CASE("a coded board of the same layout that a general library drew is read too", "[charts]") {
+    for (const auto& [name, share] : {std::pair(cv::aruco::DICT_5X5_1000, 0.7f), std::pair(cv::aruco::DICT_4X4_50, 0.75f), std::pair(cv::aruco::DICT_6X6_250, 0.6f)}) {
+        const auto board = cv::aruco::CharucoBoard::create(9, 6, 1, share, cv::aruco::getPredefinedDictionary(name));
+        cv::Mat drawn;
+        board->draw(cv::Size(9 * 120, 6 * 120), drawn, 0, 1);
+        cv::copyMakeBorder(drawn, drawn, 60, 60, 60, 60, cv::BORDER_CONSTANT, 255);
+        cv::GaussianBlur(drawn, drawn, {0, 0}, 1);
+        MeasuringPicture picture;
+        picture.width = drawn.cols;
+        picture.height = drawn.rows;
+        cv::Mat1f light;
+        drawn.convertTo(light, CV_32F, 0.8 / 255, 0.05);
+        for (const Channel c : {Channel::red, Channel::green, Channel::blue}) picture.planes.push_back({c, light, 0.5, 0.5, 1});
+        const ChartDetection d = detect_chart(picture, ChartSpec::parse("coded:9x6:20"), Progress());
+        INFO(name);
+        REQUIRE(d.identified);
+        CHECK(d.corners.size() == 40);
+        for (const ChartCorner& c : d.corners) CHECK((c.green().position - Vec2(60 + 120 * (c.column + 1), 60 + 120 * (c.row + 1))).norm() < 0.1);
+    }
 }

@@ -13,7 +13,7 @@ ResidualPanel::ResidualPanel(QWidget* parent) : QWidget(parent) {
     map_ = new FrameView;
     map_->setAccessibleName("Residuals of all frames");
     histogram_ = new BarsView("Histogram of residuals", "residual / px", "corners");
-    by_frame_ = new BarsView("RMS of each frame", "frame (click: show it)", "RMS / px");
+    by_frame_ = new BarsView("RMS of each frame", "frame", "RMS / px");
     auto* below = new QSplitter(Qt::Horizontal);
     below->addWidget(histogram_);
     below->addWidget(by_frame_);

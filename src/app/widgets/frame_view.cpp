@@ -110,6 +110,7 @@ void FrameView::paintEvent(QPaintEvent*) {
     }
     const QRectF to = picture_area();
     const double s = to.width() / size_.width();
+    p.setClipRect(rect());  // also where the widget is drawn on paper
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     if (picture_.isNull()) {
         p.fillRect(to, theme::paper);

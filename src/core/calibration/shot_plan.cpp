@@ -2,9 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <Eigen/Geometry>
-#include <Eigen/LU>
+#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 
@@ -20,9 +19,10 @@ Pose pose_of(const Eigen::Matrix3d& r, const Vec3& t) {
     return {turn.angle() * turn.axis(), t};
 }
 
-/// What corners of a board in a pose tell about the lens: J_l' W J_l - J_l' W J_p (J_p' W J_p)^-1 J_p' W J_l, in the units of
-/// LensSolution::covariance.
-Eigen::MatrixXd information_of(const LensSolution& lens, const Pose& pose, const std::vector<Vec2>& board, double sigma_px) {
+/// What corners of a board in a pose tell about the lens: the rows by which they move with the lens (over their sigma), less what a
+/// move of the pose does as well; their square is the Schur complement of the normal equations. Kept as rows, since squaring would lose
+/// the weak directions of a lens model to rounding. Units as in LensSolution::covariance.
+Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::vector<Vec2>& board, double sigma_px) {
     const LensModel::Coefficients c = lens.model.coefficients();
     const int unknowns = 3 + static_cast<int>(c.size()), n = static_cast<int>(board.size());
     Eigen::MatrixXd by_lens(2 * n, unknowns), by_pose(2 * n, 6);
@@ -48,20 +48,29 @@ Eigen::MatrixXd information_of(const LensSolution& lens, const Pose& pose, const
         (k < 3 ? minus.rotation[k] : minus.translation[k - 3]) -= step;
         for (int i = 0; i < n; ++i) by_pose.block<2, 1>(2 * i, k) = (where(lens, plus, i) - where(lens, minus, i)) / (2 * step);
     }
-    const double w = 1 / (sigma_px * sigma_px);
-    const Eigen::MatrixXd pp = w * by_pose.transpose() * by_pose, lp = w * by_lens.transpose() * by_pose;
-    return w * by_lens.transpose() * by_lens - lp * pp.ldlt().solve(lp.transpose());
+    for (int k = 0; k < 6; ++k) by_pose.col(k).normalize();
+    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(by_pose);
+    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * n, 6);
+    return (by_lens - basis * (basis.transpose() * by_lens)) / sigma_px;
 }
 
-/// What is known of a lens before anything was measured.
-Eigen::MatrixXd prior_information(const LensSolution& lens) {
+/// The triangular factor of two stacked sets of rows.
+Eigen::MatrixXd stacked(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
+    Eigen::MatrixXd all(a.rows() + b.rows(), a.cols());
+    all << a, b;
+    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(all);
+    return qr.matrixQR().topRows(a.cols()).triangularView<Eigen::Upper>();
+}
+
+/// What is known of a lens before anything was measured, as rows.
+Eigen::MatrixXd prior_rows(const LensSolution& lens) {
     const int radial = radial_count(lens.model.kind()), unknowns = 3 + coefficient_count(lens.model.kind());
     Eigen::VectorXd sigma = Eigen::VectorXd::Constant(unknowns, 0.002);
     sigma(0) = 0.1 * lens.focal_px;
     sigma(1) = sigma(2) = 0.02 * lens.focal_px;
     const std::vector<int> held = held_coefficients(lens.model.kind(), lens.radial_terms);
-    for (int k = 0; k < radial; ++k) sigma(3 + k) = std::find(held.begin(), held.end(), k) != held.end() ? 1e-9 : 0.5;
-    return sigma.cwiseAbs2().cwiseInverse().asDiagonal();
+    for (int k = 0; k < radial; ++k) sigma(3 + k) = std::find(held.begin(), held.end(), k) != held.end() ? 1e-9 : lens.model.kind() == LensModelKind::rational ? 3.0 : 0.5;
+    return sigma.cwiseInverse().asDiagonal();
 }
 
 struct Spot {
@@ -145,22 +154,23 @@ ShotPlan plan_shots(const PlanRequest& request) {
         std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
         sigma_corner = std::sqrt(own[own.size() / 2] + lens.floor_px * lens.floor_px);
     }
-    Eigen::MatrixXd information = prior_information(lens);
+    Eigen::MatrixXd known = prior_rows(lens);
     for (const View* view : request.views) {
         std::vector<Vec2> board;
         for (const ViewPoint& p : view->points)
             if (!p.rejected) board.push_back(p.board_mm);
-        if (board.size() >= 6) information += information_of(lens, view->pose, board, sigma_corner);
+        if (board.size() >= 6) known = stacked(known, rows_of(lens, view->pose, board, sigma_corner));
     }
     const std::vector<Vec2> grid = picture_grid(g, 13, 9);
-    const auto largest = [&](const Eigen::MatrixXd& info, Vec2* place) {
+    const auto largest = [&](const Eigen::MatrixXd& factor, Vec2* place) {
         ProfileNode node;
         node.focal_mm = lens.focal_px * g.pitch_mm();
         node.centre_mm = g.to_sensor(lens.centre_px);
         node.model = lens.model;
-        Eigen::VectorXd unit = Eigen::VectorXd::Ones(info.rows());
+        Eigen::VectorXd unit = Eigen::VectorXd::Ones(factor.rows());
         unit.head<3>().setConstant(g.pitch_mm());
-        node.covariance = unit.asDiagonal() * info.ldlt().solve(Eigen::MatrixXd::Identity(info.rows(), info.cols())) * unit.asDiagonal();
+        const Eigen::MatrixXd root = unit.asDiagonal() * Eigen::MatrixXd(factor.triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(factor.rows(), factor.cols())));
+        node.covariance = root * root.transpose();
         const std::vector<double> sigma = field_sigma_px(node, g, grid, PointsOf::frame);
         double most = 0;
         for (std::size_t i = 0; i < sigma.size(); ++i)
@@ -170,7 +180,7 @@ ShotPlan plan_shots(const PlanRequest& request) {
             }
         return most;
     };
-    plan.sigma_px = largest(information, &plan.worst_place);
+    plan.sigma_px = largest(known, &plan.worst_place);
     plan.worst_name = place_name(plan.worst_place, g);
     // The solution's own figure counts; what a frame would gain is a ratio.
     const double to_stated = request.sigma_px > 0 && plan.sigma_px > 0 ? request.sigma_px / plan.sigma_px : 1;
@@ -203,7 +213,7 @@ ShotPlan plan_shots(const PlanRequest& request) {
                     const Vec2 p(c * request.chart.square_mm - w, r * request.chart.square_y_mm - h);
                     if (g.contains(lens.project(shot.pose, p))) board.push_back(p);
                 }
-            shot.sigma_after_px = board.size() >= 6 ? to_stated * largest(information + information_of(lens, shot.pose, board, sigma_corner), nullptr) : plan.sigma_px;
+            shot.sigma_after_px = board.size() >= 6 ? to_stated * largest(stacked(known, rows_of(lens, shot.pose, board, sigma_corner)), nullptr) : plan.sigma_px;
         }
         plan.shots.push_back(std::move(shot));
     }

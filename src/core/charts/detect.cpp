@@ -10,9 +10,6 @@
 namespace optrel {
 namespace {
 
-/// How far from an edge of a coded board samples may be taken, in squares: the markers begin at 0.15.
-constexpr double marker_clearance = 0.13;
-
 using Cell = std::pair<int, int>;
 using Positions = std::map<Cell, Vec2>;
 
@@ -98,7 +95,9 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
     }
     if (lattice.empty()) return out;
     const BoardPlace place = identify_board(search, lattice, chart);
-    const bool coded = place.markers >= 2 && place.markers > 2 * place.contradicting;
+    const bool coded = place.certain();
+    // How far from an edge samples may be taken, in squares: up to where the markers begin, and a little less.
+    const double marker_clearance = (1 - place.marker_share) / 2 - 0.02;
 
     std::array<std::vector<const SamplePlane*>, 3> planes;
     for (const SamplePlane& plane : picture.planes) planes[static_cast<int>(plane.channel)].push_back(&plane);

@@ -1,22 +1,34 @@
 #include "charts/identify.h"
 
+#include <map>
 #include <opencv2/aruco.hpp>
 #include <opencv2/imgproc.hpp>
 
 namespace optrel {
 namespace {
 
-constexpr int bits = 5, side = bits + 2;
+/// A dictionary of square words, and how large markers are in squares.
+struct Code {
+    const cv::aruco::Dictionary* words;
+    double share;
+    int side() const { return words->markerSize + 2; }
+};
 
-const cv::aruco::Dictionary& dictionary() {
-    static const cv::Ptr<cv::aruco::Dictionary> words = cv::aruco::getPredefinedDictionary(cv::aruco::DICT_5X5_1000);
-    return *words;
+const cv::aruco::Dictionary& dictionary(int name) {
+    static const std::map<int, cv::Ptr<cv::aruco::Dictionary>> all = [] {
+        std::map<int, cv::Ptr<cv::aruco::Dictionary>> out;
+        for (const int n : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000, cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
+            out[n] = cv::aruco::getPredefinedDictionary(n);
+        return out;
+    }();
+    return *all.at(name);
 }
 
-/// Reads 7 x 7 cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when
-/// the square holds no two tones or the border is not black.
-cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners) {
-    constexpr double margin = (1 - ChartSpec::marker_share) / 2, cell = ChartSpec::marker_share / side;
+/// Reads the cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when the square
+/// holds no two tones or the border is not black.
+cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners, const Code& code) {
+    const int side = code.side();
+    const double margin = (1 - code.share) / 2, cell = code.share / side;
     cv::Point2f from[4] = {{0, 0}, {1, 0}, {1, 1}, {0, 1}}, to[4];
     for (int k = 0; k < 4; ++k) to[k] = {static_cast<float>(corners[k].x()), static_cast<float>(corners[k].y())};
     const cv::Matx33d h = cv::getPerspectiveTransform(from, to);
@@ -61,14 +73,18 @@ std::pair<int, int> BoardPlace::corner(int column, int row) const {
 
 cv::Mat1b marker_bits(int id) {
     cv::Mat marker;
-    cv::aruco::drawMarker(cv::makePtr<cv::aruco::Dictionary>(dictionary()), id, side, marker, 1);
+    constexpr int side = 7;
+    cv::aruco::drawMarker(cv::makePtr<cv::aruco::Dictionary>(dictionary(cv::aruco::DICT_5X5_1000)), id, side, marker, 1);
     cv::Mat1b out(side, side);
     for (int j = 0; j < side; ++j)
         for (int i = 0; i < side; ++i) out(j, i) = marker.at<uchar>(j, i) > 127;
     return out;
 }
 
-BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart) {
+namespace {
+
+BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart, const Code& code) {
+    const int bits = code.words->markerSize;
     std::map<std::array<int, 4>, int> votes;  // mirrored, turn, shift
     int all = 0;
     for (const auto& [cell, position] : lattice) {
@@ -85,13 +101,13 @@ BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair
             corners[k++] = it->second;
         }
         if (!whole) continue;
-        const cv::Mat1b seen = read_bits(picture.values, corners);
+        const cv::Mat1b seen = read_bits(picture.values, corners, code);
         if (seen.empty()) continue;
         for (const int mirrored : {0, 1}) {
             cv::Mat1b inner = seen(cv::Rect(1, 1, bits, bits)).clone();
             if (mirrored) cv::flip(inner, inner, 1);
             int id = -1, rotation = 0;
-            if (!dictionary().identify(inner, id, rotation, 0.4)) continue;
+            if (!code.words->identify(inner, id, rotation, 0.4)) continue;
             ++all;
             if (id >= chart.markers()) continue;
             // The marker's square on the board: white squares row by row.
@@ -124,7 +140,21 @@ BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair
             out.shift_row = key[3];
         }
     out.contradicting = all - out.markers;
+    out.marker_share = code.share;
     return out;
+}
+
+}  // namespace
+
+BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart) {
+    BoardPlace best = read_board(picture, lattice, chart, {&dictionary(cv::aruco::DICT_5X5_1000), ChartSpec::marker_share});
+    if (best.certain() || chart.kind != ChartKind::coded) return best;
+    for (const int name : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000, cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
+        for (const double share : {0.75, 0.8, 0.7, 0.6, 2.0 / 3, 0.5}) {
+            const BoardPlace place = read_board(picture, lattice, chart, {&dictionary(name), share});
+            if (place.certain() && place.markers > best.markers) best = place;
+        }
+    return best;
 }
 
 }  // namespace optrel

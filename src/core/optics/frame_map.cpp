@@ -97,7 +97,8 @@ std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometr
         for (int i = 0; i < m; ++i) out.segment<2>(2 * i) = geometry.to_image(centre_mm + focal_mm * model.bend(directions[i]));
         return out;
     };
-    // Numerical derivatives of the landing place by the parameters, with steps of one sigma: all of similar effect.
+    // Numerical derivatives of the landing place by the parameters. Coefficients of a quotient can be uncertain by more than they
+    // are while the mapping is not, so the steps are small as well as at most one sigma.
     const auto moved = [&](int k, double by) {
         LensModel::Coefficients c = node.model.coefficients();
         Vec2 centre_mm = node.centre_mm;
@@ -107,7 +108,7 @@ std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometr
     };
     Eigen::MatrixXd jacobian(2 * m, p);
     for (int k = 0; k < p; ++k) {
-        const double step = std::max(1e-9, std::sqrt(std::max(0.0, node.covariance(k, k))));
+        const double step = std::clamp(std::sqrt(std::max(0.0, node.covariance(k, k))), 1e-9, k < 3 ? 1e-3 * node.focal_mm : 1e-4);
         jacobian.col(k) = (moved(k, step) - moved(k, -step)) / (2 * step);
     }
     // The gauge: generators of the rotations, and for rectilinear lenses of all homographies, of the directions.
