@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "base/error.h"
 #include "charts/sheet_layout.h"
 #include "commands.h"
 
@@ -18,7 +19,14 @@ void run(const Options& o) {
     int across = 0, down = 0;
     char rest = 0;
     if (std::sscanf(o.squares.c_str(), "%dx%d%c", &across, &down, &rest) != 2) throw usage_error(fmt::format("The squares '{}' are not understood; write ACROSSxDOWN, as in 15x10.", o.squares));
-    const double square = o.square_mm > 0 ? o.square_mm : largest_square_mm(across, down, page);
+    const double largest = largest_square_mm(across, down, page);
+    if (largest <= 0) throw input_error(fmt::format("A chart of {} squares does not fit the page {} with squares of half a millimetre even; choose fewer squares or a larger page.", o.squares, page.name));
+    double square = o.square_mm > 0 ? o.square_mm : largest;
+    // The sheet says in print what it is, so a smaller one is better than none; nobody should miss it, though.
+    if (square > largest && largest > 0) {
+        fmt::print(stderr, "Squares of {:g} mm do not fit the page {}: the chart is drawn with squares of {:g} mm, and has to be given as such.\n", square, page.name, largest);
+        square = largest;
+    }
     const ChartSheet sheet = lay_out_sheet(ChartSpec::parse(fmt::format("{}:{}x{}:{:g}", o.kind, across, down, square)), page);
     write_sheet(sheet, o.out);
     if (o.json)

@@ -200,7 +200,12 @@ TEST_CASE("chart draws PDF and SVG, and says what it drew", "[cli]") {
         }
     const CommandResult fits = cli(fmt::format("chart --squares 9x6 --page 'A4 portrait' --out '{}' --json", (folder / "fit.pdf").string()));
     CHECK(nlohmann::json::parse(fits.out).at("board_mm").at(2).get<double>() > 120);
-    CHECK(cli(fmt::format("chart --square-mm 90 --page A4 --out '{}'", (folder / "x.pdf").string())).status == 1);
+    // Squares that do not fit become the largest that do, and that is said.
+    const CommandResult large = cli(fmt::format("chart --kind checker --squares 15x10 --square-mm 30 --page A3 --out '{}' --json", (folder / "x.pdf").string()));
+    CHECK(large.status == 0);
+    CHECK(nlohmann::json::parse(large.out).at("chart") == "checker:15x10:25");
+    CHECK(large.err.find("do not fit") != std::string::npos);
+    CHECK(cli(fmt::format("chart --squares 199x10 --page 60x60 --out '{}'", (folder / "y.pdf").string())).status == 1);
     CHECK(cli(fmt::format("chart --kind dots --out '{}'", (folder / "x.pdf").string())).status == 2);
     CHECK(cli("chart --page A9 --out x.pdf").status == 2);
 }

@@ -244,14 +244,30 @@ void BenchPlace::refresh_findings() {
 
 void BenchPlace::refresh_plan() {
     if (!run_) {
+        ++plan_ticket_;
         plan_->clear("");
         return;
     }
-    try {
-        plan_->show_plan(ChartSpec::parse(run_->chart.empty() ? chart_->text().toStdString() : run_->chart), run_->frames, solution_ ? &*solution_ : nullptr, node());
-    } catch (const Error& error) {
-        plan_->clear(QString::fromUtf8(error.what()));
-    }
+    const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
+    const auto solution = std::make_shared<std::optional<RunSolution>>(solution_);
+    const auto drawn = std::make_shared<DrawnPlan>();
+    const auto problem = std::make_shared<QString>();
+    const int ticket = ++plan_ticket_;
+    session_.jobs().run_quietly(
+        [=, shown = node(), chart = run_->chart.empty() ? chart_->text().toStdString() : run_->chart] {
+            try {
+                *drawn = draw_plan(ChartSpec::parse(chart), *frames, *solution ? &**solution : nullptr, shown);
+            } catch (const Error& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [=, this] {
+            if (ticket != plan_ticket_) return;
+            if (problem->isEmpty())
+                plan_->show_plan(*drawn);
+            else
+                plan_->clear(*problem);
+        });
 }
 
 void BenchPlace::show_frame(int row) {

@@ -91,7 +91,7 @@ private:
     ProfileCurves* curves_;
     int findings_before_ = 0;  ///< rows above those of the solution
     int shown_frame_ = -1;
-    int look_ticket_ = 0, corner_ticket_ = 0;
+    int look_ticket_ = 0, corner_ticket_ = 0, plan_ticket_ = 0;
     std::optional<QPointF> pointed_;
 
     QTimer watch_;

@@ -242,25 +242,24 @@ void BenchPlace::write_report_to(const QString& path) {
     }
     const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
     const auto solution = std::make_shared<RunSolution>(*solution_);
-    const auto looks = std::make_shared<std::vector<QImage>>(frames->size());
-    const int shown = node();
+    const auto drawings = std::make_shared<ReportDrawings>(draw_report(*frames, *solution, node()));
     session_.jobs().run(
-        "Collecting pictures for the report",
-        [=](Progress& progress) {
+        "Writing the report",
+        [=, shown = node()](Progress& progress) {
             progress.start(static_cast<int>(frames->size()), "Collecting pictures for the report");
+            std::vector<QImage> looks(frames->size());
             for (std::size_t i = 0; i < frames->size(); ++i) {
                 progress.check();
                 if ((*frames)[i].role == RunRole::chart) try {
-                        (*looks)[i] = to_image(quick_look((*frames)[i].path)).scaledToWidth(420, Qt::SmoothTransformation);
+                        looks[i] = to_image(quick_look((*frames)[i].path)).scaledToWidth(420, Qt::SmoothTransformation);
                     } catch (const Error&) {
                         // The report is made without the picture of a file that is gone.
                     }
                 progress.step();
             }
+            write_report(path, *frames, *solution, shown, *drawings, looks);
         },
-        [=, this] {
-            if (session_.attempt([&] { write_report(path, *frames, *solution, shown, *looks); })) session_.tell("The report is saved as " + path + ".");
-        });
+        [=, this] { session_.tell("The report is saved as " + path + "."); });
 }
 
 void BenchPlace::watch(const QString& folder) {

@@ -28,16 +28,15 @@ PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
 }
 
 void PlanPanel::clear(const QString& why) {
-    plan_ = {};
     view_->clear(why.isEmpty() ? "The shot plan shows where the chart still has to stand in the picture. It needs a run." : why);
     list_->set_rows({});
     advice_->clear();
 }
 
-void PlanPanel::show_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node) {
+DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node) {
+    DrawnPlan out;
     PlanRequest request;
     request.chart = chart;
-    std::vector<QPointF> covered;
     for (const RunFrame& f : frames) {
         if (f.width > 0 && request.geometry.width == 0) {
             request.geometry = {f.width, f.height, f.metadata.pitch_um > 0 ? f.metadata.pitch_um : 36000.0 / f.width};
@@ -56,32 +55,37 @@ void PlanPanel::show_plan(const ChartSpec& chart, const std::vector<RunFrame>& f
         }
         for (const View* view : request.views)
             for (const ViewPoint& p : view->points)
-                if (!p.rejected) covered.emplace_back(p.uv.x(), p.uv.y());
+                if (!p.rejected) out.covered.emplace_back(p.uv.x(), p.uv.y());
     } else {
         for (const RunFrame& f : frames) {
-            for (const ChartCorner& c : f.detection.corners) covered.emplace_back(c.green().position.x(), c.green().position.y());
+            for (const ChartCorner& c : f.detection.corners) out.covered.emplace_back(c.green().position.x(), c.green().position.y());
             request.flats_one_way += f.role == RunRole::flat && f.measured();
         }
     }
-    if (request.geometry.width == 0) {
-        clear("Measure the first frame: then the plan is drawn on the outline of its picture.");
-        return;
-    }
-    plan_ = plan_shots(request);
-    view_->show_plan(plan_, request.geometry, std::move(covered));
+    out.assumed_picture = request.geometry.width == 0;
+    if (out.assumed_picture) request.geometry = {6000, 4000, 6};
+    out.geometry = request.geometry;
+    out.plan = plan_shots(request);
+    return out;
+}
+
+void PlanPanel::show_plan(const DrawnPlan& drawn) {
+    const ShotPlan& plan = drawn.plan;
+    view_->show_plan(plan, drawn.geometry, drawn.covered);
     int total = 0;
     std::vector<Row> rows;
-    for (int i = 0; i < static_cast<int>(plan_.shots.size()); ++i) {
-        const PlannedShot& s = plan_.shots[i];
+    for (int i = 0; i < static_cast<int>(plan.shots.size()); ++i) {
+        const PlannedShot& s = plan.shots[i];
         total += !s.flat;
         Cell gain;
         if (!s.done && !s.flat) gain = Cell(QString::number(s.sigma_after_px, 'g', 3), s.sigma_after_px);
-        const bool next = i == plan_.next;
+        const bool next = i == plan.next;
         rows.push_back({Cell(q(s.name), s.done ? Cell::Tone::faint : next ? Cell::Tone::mark : Cell::Tone::plain), gain,
                         s.done ? Cell("✓ taken", Cell::Tone::faint) : next ? Cell("▸ next", Cell::Tone::mark) : Cell("to take")});
     }
     list_->set_rows(std::move(rows));
-    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan_.charts_done).arg(total).arg(plan_.flats_done).arg(q(plan_.advice()).toHtmlEscaped()));
+    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan.charts_done).arg(total).arg(plan.flats_done).arg(q(plan.advice()).toHtmlEscaped()) +
+                     (drawn.assumed_picture ? " The outline is that of a 3:2 picture until a frame is measured." : ""));
 }
 
 }  // namespace optrel

@@ -12,17 +12,25 @@ namespace optrel {
 class PlanView;
 class Table;
 
+/// A plan with what is drawn beneath it.
+struct DrawnPlan {
+    ShotPlan plan;
+    PictureGeometry geometry;
+    std::vector<QPointF> covered;
+    bool assumed_picture = false;  ///< no frame yet: the outline is that of a 3:2 picture
+};
+
+/// Works the plan out; on any thread. `solution` may be null: then the plan is for the lens that the frames name.
+DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node);
+
 class PlanPanel : public QWidget {
     Q_OBJECT
 public:
     explicit PlanPanel(QWidget* parent = nullptr);
-    /// `solution` may be null: then the plan is for the lens that the frames name.
-    void show_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node);
+    void show_plan(const DrawnPlan& drawn);
     void clear(const QString& why);
-    const ShotPlan& plan() const { return plan_; }
 
 private:
-    ShotPlan plan_;
     PlanView* view_;
     Table* list_;
     QLabel* advice_;

@@ -17,6 +17,20 @@ namespace optrel {
 namespace {
 
 constexpr double page_width = 180, page_height = 267;  // mm inside the margins
+constexpr double px_per_mm = 5;                        // at which widgets are laid out for the page
+constexpr double curves_height = 145, residuals_height = 125;
+
+QPicture recorded(QWidget& w, double width, double height) {
+    w.resize(static_cast<int>(width * px_per_mm), static_cast<int>(height * px_per_mm));
+    w.setAttribute(Qt::WA_DontShowOnScreen);
+    w.show();
+    QPicture picture;
+    QPainter painter(&picture);
+    w.render(&painter, QPoint(), QRegion(), QWidget::DrawChildren);
+    painter.end();
+    w.hide();
+    return picture;
+}
 
 /// Draws down a page in mm, and goes to the next where something does not fit.
 class Pages {
@@ -60,17 +74,13 @@ public:
         text(0, 88, name, 8.5, false, theme::faint_ink);
         y_ += std::max(4.2, text(90, 90, value)) + 0.4;
     }
-    void widget(QWidget& w, double x, double width, double height) {
-        constexpr double px_per_mm = 5;
-        w.resize(static_cast<int>(width * px_per_mm), static_cast<int>(height * px_per_mm));
-        w.setAttribute(Qt::WA_DontShowOnScreen);
-        w.show();
+    /// A drawing whose units are a fifth of a mm.
+    void drawing(const QPicture& picture) {
         painter_.save();
-        painter_.translate(x, y_);
+        painter_.translate(0, y_);
         painter_.scale(1 / px_per_mm, 1 / px_per_mm);
-        w.render(&painter_, QPoint(), QRegion(), QWidget::DrawChildren);
+        painter_.drawPicture(0, 0, picture);
         painter_.restore();
-        w.hide();
     }
 
 private:
@@ -122,7 +132,18 @@ void figures(Pages& page, const RunSolution& s, int node) {
 
 }  // namespace
 
-void write_report(const QString& path, const std::vector<RunFrame>& frames, const RunSolution& solution, int node, const std::vector<QImage>& looks) {
+ReportDrawings draw_report(const std::vector<RunFrame>& frames, const RunSolution& solution, int node) {
+    ReportDrawings out;
+    ProfileCurves curves;
+    curves.show_profile(solution.profile, solution.profile.nodes[node]);
+    out.curves = recorded(curves, page_width * 0.75, curves_height);
+    ResidualPanel residuals;
+    residuals.show_solution(frames, solution, node);
+    out.residuals = recorded(residuals, page_width, residuals_height);
+    return out;
+}
+
+void write_report(const QString& path, const std::vector<RunFrame>& frames, const RunSolution& solution, int node, const ReportDrawings& drawings, const std::vector<QImage>& looks) {
     QByteArray bytes;
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
@@ -138,18 +159,14 @@ void write_report(const QString& path, const std::vector<RunFrame>& frames, cons
         figures(page, solution, node);
 
         page.heading("Curves");
-        ProfileCurves curves;
-        page.room(150);
-        curves.show_profile(solution.profile, solution.profile.nodes[node]);
-        page.widget(curves, 0, page_width * 0.75, 145);
-        page.move(148);
+        page.room(curves_height + 5);
+        page.drawing(drawings.curves);
+        page.move(curves_height + 3);
 
         page.heading("Coverage and residuals");
-        ResidualPanel residuals;
-        residuals.show_solution(frames, solution, node);
-        page.room(130);
-        page.widget(residuals, 0, page_width, 125);
-        page.move(128);
+        page.room(residuals_height + 5);
+        page.drawing(drawings.residuals);
+        page.move(residuals_height + 3);
 
         page.heading("Board frames");
         constexpr int columns = 5;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QImage>
+#include <QPicture>
 #include <QString>
 #include <vector>
 
@@ -9,8 +10,14 @@
 
 namespace optrel {
 
-/// Writes the PDF atomically, in the window's thread; `looks` are small pictures beside `frames`, null where there is none.
-/// Throws Error(file) when it cannot be written.
-void write_report(const QString& path, const std::vector<RunFrame>& frames, const RunSolution& solution, int node, const std::vector<QImage>& looks);
+/// The parts of a report that are drawn by widgets, and so in the window's thread.
+struct ReportDrawings {
+    QPicture curves, residuals;
+};
+ReportDrawings draw_report(const std::vector<RunFrame>& frames, const RunSolution& solution, int node);
+
+/// Writes the PDF atomically; on any thread. `looks` are small pictures beside `frames`, null where there is none. Throws Error(file)
+/// when it cannot be written.
+void write_report(const QString& path, const std::vector<RunFrame>& frames, const RunSolution& solution, int node, const ReportDrawings& drawings, const std::vector<QImage>& looks);
 
 }  // namespace optrel

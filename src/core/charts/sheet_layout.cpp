@@ -12,19 +12,19 @@
 namespace optrel {
 namespace {
 
-constexpr double edge_mm = 6;     // what printers cannot reach, and a little
+constexpr double edge_mm = 5;     // what printers cannot reach, and a little
 constexpr double ruler_mm = 11;   // strip for a ruler and its figures
 constexpr double text_mm = 6;     // line of parameters
 
 /// White between the squares and anything else: detection needs the outermost edges to stand free.
-double quiet_mm(double square_mm) { return std::clamp(0.5 * square_mm, 5.0, 25.0); }
+double quiet_mm(double square_mm) { return std::clamp(0.4 * square_mm, 5.0, 20.0); }
 
 struct Need {
     double width, height;
 };
 Need needed(const ChartSpec& c) {
     const double quiet = quiet_mm(std::max(c.square_mm, c.square_y_mm));
-    return {c.width_mm() + 2 * (quiet + ruler_mm + edge_mm), c.height_mm() + 2 * (quiet + ruler_mm + edge_mm) + text_mm};
+    return {c.width_mm() + 2 * (quiet + edge_mm) + ruler_mm, c.height_mm() + 2 * (quiet + edge_mm) + ruler_mm + text_mm};
 }
 
 /// The longest ruler of whole steps that stands beside a length.
@@ -100,7 +100,8 @@ ChartSheet lay_out_sheet(const ChartSpec& chart, const PageSize& page) {
     ChartSheet sheet;
     sheet.chart = chart;
     sheet.page = page;
-    const double left = (page.width_mm - chart.width_mm()) / 2, top = (page.height_mm - text_mm - chart.height_mm()) / 2;
+    const double quiet = quiet_mm(std::max(chart.square_mm, chart.square_y_mm));
+    const double left = (page.width_mm - need.width) / 2 + edge_mm + quiet, top = (page.height_mm - need.height) / 2 + edge_mm + quiet;
     sheet.board = {left, top, chart.width_mm(), chart.height_mm()};
     for (int row = 0; row < chart.squares_y; ++row)
         for (int column = 0; column < chart.squares_x; ++column)
@@ -124,7 +125,6 @@ ChartSheet lay_out_sheet(const ChartSpec& chart, const PageSize& page) {
                     }
             }
     }
-    const double quiet = quiet_mm(std::max(chart.square_mm, chart.square_y_mm));
     sheet.ruler_across_mm = ruler_length(chart.width_mm());
     sheet.ruler_down_mm = ruler_length(chart.height_mm());
     add_ruler(sheet, false, left, top + chart.height_mm() + quiet, sheet.ruler_across_mm);
