@@ -1,6 +1,6 @@
 // Calibrates simulated sets of several kinds and prints how far each result is from the truth, as Markdown.
 //
-//   optrel-accuracy
+//   optrel-accuracy [WORDS]     only sets whose name contains the words
 //
 // Each set has 13 frames of a 15 x 10 board, partly out of the picture, and 4 flat fields. The mapping is compared over the whole
 // picture, corners included, up to a plane homography (for fisheyes: a rotation). Beside it stands what the corners' own noise
@@ -129,9 +129,10 @@ double bound_px(const RunSolution& solution) {
 
 }  // namespace
 
-int main() {
+int main(int argc, char** argv) {
     fmt::print("| set | frames used | model | mapping RMS / px | its bound / px | mapping largest / px | red 95 % / px | blue 95 % / px | gain largest / % |\n|---|--:|---|--:|--:|--:|--:|--:|--:|\n");
     for (const Kind& kind : kinds) {
+        if (argc > 1 && std::string(kind.name).find(argv[1]) == std::string::npos) continue;
         const test::TemporaryFolder folder;
         json scenario = json::parse(rig::demo_scenario());
         json shots = json::array();

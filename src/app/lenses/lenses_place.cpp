@@ -51,6 +51,7 @@ void LensesPlace::build() {
     verdict_->setAccessibleName("Comparison");
     difference_ = new FrameView;
     difference_->setAccessibleName("Difference over the picture");
+    difference_->set_meaning("difference");
     auto* comparison = new QWidget;
     auto* down = new QVBoxLayout(comparison);
     down->setContentsMargins(0, 4, 0, 0);

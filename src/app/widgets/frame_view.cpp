@@ -167,7 +167,9 @@ void FrameView::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(10, strip.center().y()), QPointF(10 + length, strip.center().y()));
         p.setPen(theme::faint_ink);
         p.drawText(strip.adjusted(18 + length, 0, 0, 0), Qt::AlignVCenter,
-                   QString(crowd ? "%1 px, drawn × %2    bold: mean of a part of the picture" : "%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times));
+                   !meaning_.isEmpty() ? QString("%1 px %2, drawn × %3").arg(shown).arg(meaning_).arg(times)
+                   : crowd             ? QString("%1 px, drawn × %2    bold: mean of a part of the picture").arg(shown).arg(times)
+                                       : QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times));
     } else {
         p.drawText(strip.adjusted(10, 0, 0, 0), Qt::AlignVCenter, corners_.empty() ? "no corners" : "○ measured corner; residuals appear after solving");
     }

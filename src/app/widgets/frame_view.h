@@ -24,6 +24,8 @@ public:
     void set_corners(std::vector<CornerMark> corners);
     /// Bold arrows over the others: what corners have in common in a part of the picture.
     void set_means(std::vector<CornerMark> means);
+    /// What the arrows are, for the scale beneath; residuals of corners unless said.
+    void set_meaning(const QString& arrows) { meaning_ = arrows; }
     /// Figures written at places of the picture.
     void set_labels(std::vector<std::pair<QPointF, QString>> labels);
     /// Rings a place that a finding speaks of.
@@ -51,6 +53,7 @@ private:
 
     std::vector<CornerMark> means_;
     std::vector<std::pair<QPointF, QString>> written_;
+    QString meaning_;
     std::optional<QPointF> pointed_;
     int chosen_ = -1;
     QImage picture_;

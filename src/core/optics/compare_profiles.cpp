@@ -18,6 +18,13 @@ constexpr double repeat_floor_px = 0.01, repeat_floor_ev = 0.01;
 
 Vec2 land(const ProfileNode& n, const PictureGeometry& g, const Vec3& ray) { return g.to_image(n.centre_mm + n.focal_mm * n.model.bend(ray)); }
 
+/// A picture of angles rather than of a plane: beyond 60 degrees no homography of the scene is at work.
+bool sees_angles(const ProfileNode& node, const PictureGeometry& g) {
+    if (node.model.kind() != LensModelKind::equidistant) return false;
+    const std::optional<Vec3> corner = FrameMap(node, g, g).ray({0, 0});
+    return !corner || corner->z() < 0.5;
+}
+
 /// Residuals land(node, G ray) - place with G the best rotation or homography of the rays, by Gauss and Newton.
 Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, const std::vector<Vec3>& rays, const std::vector<Vec2>& places, bool rotation_only) {
     const int unknowns = rotation_only ? 3 : 8, n = static_cast<int>(rays.size());
@@ -94,8 +101,7 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
         out.px_sigma.push_back(std::sqrt(known(sigma_a[i]) * known(sigma_a[i]) + known(sigma_b[i]) * known(sigma_b[i]) + repeat_floor_px * repeat_floor_px));
     }
     if (rays.size() < 40) throw input_error("The two lens settings have too little of the picture in common to be compared; choose settings of the same focal length.");
-    const bool fisheye = a.model.kind() == LensModelKind::equidistant;
-    const Eigen::VectorXd r = best_fit(b, g, rays, out.places, fisheye);
+    const Eigen::VectorXd r = best_fit(b, g, rays, out.places, sees_angles(a, g));
     double normalised = 0;
     for (std::size_t i = 0; i < rays.size(); ++i) {
         const Vec2 d = r.segment<2>(2 * static_cast<Eigen::Index>(i));
@@ -134,7 +140,7 @@ double decentring_px(const ProfileNode& node, const PictureGeometry& g) {
             places.push_back(at);
         }
     if (rays.size() < 40) return 0;
-    const Eigen::VectorXd r = best_fit(even, g, rays, places, node.model.kind() == LensModelKind::equidistant);
+    const Eigen::VectorXd r = best_fit(even, g, rays, places, sees_angles(node, g));
     double largest = 0;
     for (std::size_t i = 0; i < rays.size(); ++i) largest = std::max(largest, r.segment<2>(2 * static_cast<Eigen::Index>(i)).norm());
     return largest;
