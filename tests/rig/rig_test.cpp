@@ -1,4 +1,6 @@
 #include <catch2/catch.hpp>
+#include "frames/metadata.h"
+#include "rig/scene.h"
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -127,4 +129,63 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
         CHECK(is_one_sentence(sentence_of([&] { rig::make_frames(bad, folder.path(), progress); })));
     progress.cancel();
     CHECK_THROWS_AS(rig::make_frames(small_scenario(), folder.path(), progress), Cancelled);
+}
+
+TEST_CASE("fisheyes look where their projection says", "[rig]") {
+    rig::Lens lens;
+    lens.focal_mm = 10;
+    for (const auto& [projection, radius] : {std::pair(rig::Projection::equisolid, 2 * 10 * std::sin(0.5)), std::pair(rig::Projection::stereographic, 2 * 10 * std::tan(0.5))}) {
+        lens.projection = projection;
+        const cv::Vec3d ray = cv::normalize(lens.look(1, {radius, 0}));
+        CHECK(std::acos(ray[2]) == Approx(1.0).epsilon(1e-9));
+        const cv::Vec2d back = lens.find(1, {ray[0] / ray[2], ray[1] / ray[2]});
+        CHECK(back[0] == Approx(radius).epsilon(1e-9));
+    }
+}
+
+TEST_CASE("boards bow, stretch, shine and carry markers", "[rig]") {
+    rig::Board board;
+    board.bow_mm = 2;
+    const rig::BoardScene bowed(board);
+    CHECK(bowed.height(0, 0) == 0);
+    CHECK(bowed.height(50, 150) == Approx(2));
+    CHECK(bowed.height(50, -150) == Approx(2));
+    board = {};
+    board.stretch_y = 0.01;
+    const rig::BoardScene stretched(board);
+    // One percent of 150 mm: what was the outer edge is still white margin and black square above.
+    CHECK(stretched.at(-220, -151).label != stretched.at(-220, -152).label);
+    board = {};
+    board.glare_mm = {0, 0, 50};
+    CHECK(rig::BoardScene(board).at(5, 5).reflectance[1] > 0.8f);
+    board = {};
+    board.coded = true;
+    const rig::BoardScene coded(board);
+    int tones = 0;
+    for (double x = -192; x < -168; x += 0.5) tones += coded.at(x, -135).reflectance[1] < 0.2f;
+    CHECK(tones > 5);
+    board.coded = false;
+    for (double x = -192; x < -168; x += 0.5) CHECK(rig::BoardScene(board).at(x, -135).reflectance[1] > 0.5f);
+}
+
+TEST_CASE("a scenario with a zoom writes its settings into the frames", "[rig]") {
+    const TemporaryFolder folder;
+    nlohmann::json scenario = nlohmann::json::parse(read_file(fs::path(OPTREL_SOURCE) / "scenarios" / "more-lenses.json"));
+    nlohmann::json few = nlohmann::json::array();
+    std::set<double> seen;
+    for (const auto& shot : scenario["shots"])
+        if (shot["kind"] == "flat" && seen.insert(shot["lens"]["focal_mm"].get<double>()).second) few.push_back(shot);
+    scenario["shots"] = few;
+    Progress progress;
+    rig::make_frames(scenario.dump(), folder.path(), progress);
+    std::set<double> focal;
+    std::set<std::string> serials;
+    for (const auto& shot : few) {
+        const Metadata m = read_metadata(folder.path() / shot["folder"].get<std::string>() / (shot["name"].get<std::string>() + ".dng"));
+        focal.insert(m.focal_mm);
+        serials.insert(m.lens_serial);
+    }
+    CHECK(focal.size() == 4);
+    CHECK(serials.size() == 2);
+    CHECK(fs::exists(folder.path() / "truth" / "lens-zoom-24-on-quenby-a.json"));
 }

@@ -276,3 +276,29 @@ TEST_CASE("a program that is killed while writing leaves a usable store", "[stor
         CHECK(store.draft().tiers.size() <= 1);
     }
 }
+
+TEST_CASE("one frame of a run is kept by itself", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    RunRecord run;
+    run.name = "r";
+    for (const char* name : {"a", "b"}) {
+        RunFrame f;
+        f.path = name;
+        run.frames.push_back(f);
+    }
+    const int id = store.put_run(run);
+    RunFrame measured = run.frames[1];
+    measured.hash = "h";
+    measured.dropped_corners = {{1, 2}, {3, 4}};
+    store.put_run_frame(id, 1, measured);
+    const RunRecord back = store.runs()[0];
+    CHECK_FALSE(back.frames[0].measured());
+    CHECK(back.frames[1].hash == "h");
+    CHECK(back.frames[1].dropped_corners == measured.dropped_corners);
+    // A run that is gone, or a place that it never had, is nothing to be saved to.
+    store.put_run_frame(id, 7, measured);
+    store.delete_run(id);
+    store.put_run_frame(id, 0, measured);
+    CHECK(store.runs().empty());
+}

@@ -110,3 +110,23 @@ TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
     CHECK(cv::norm(back.rgb, raw.rgb, cv::NORM_INF) < 40);  // linear and back, to sixteen bits
     CHECK_FALSE(current_author().empty());
 }
+
+TEST_CASE("a folder becomes runs by body and lens", "[studio]") {
+    std::vector<std::string> problems;
+    Progress progress;
+    const ChartSpec chart = ChartSpec::parse("coded:9x6:25");
+    const auto runs = runs_of_folder(rig_frame("CH0001").parent_path(), chart, problems, progress);
+    REQUIRE(runs.size() == 1);
+    CHECK(runs[0].frames.size() == 17);
+    CHECK(runs[0].chart == "coded:9x6:25");
+    CHECK(problems.empty());
+    const TemporaryFolder mixed;
+    write_bytes(mixed / "broken.dng", "not a picture");
+    fs::copy_file(rig_frame("SP0001"), mixed / "a.dng");
+    fs::copy_file(rig_frame("SP0007"), mixed / "b.dng");
+    CHECK(runs_of_folder(mixed.path(), chart, problems, progress).size() == 2);
+    CHECK(problems.size() == 1);
+    const TemporaryFolder empty;
+    CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty.path(), chart, problems, progress); })));
+    CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty / "nowhere", chart, problems, progress); })));
+}

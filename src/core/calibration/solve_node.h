@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// What solving one lens setting gave. `views` stand beside `frames`.
+/// What solving one lens setting gave.
 struct SolvedNode {
     ProfileNode node;
     NodeSolution solution;

@@ -1,0 +1,157 @@
+// Widgets of the Bench and the Lenses place by themselves.
+#include <QSignalSpy>
+
+#include "app_fixture.h"
+#include "bench/corner_panel.h"
+#include "bench/plan_panel.h"
+#include "bench/run_rows.h"
+#include "lenses/profile_rows.h"
+#include "optics/frame_map.h"
+#include "widgets/bars_view.h"
+#include "widgets/frame_view.h"
+#include "widgets/setting_chart.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+Profile zoom() {
+    Profile p;
+    p.name = p.lens = "Aldercroft 24-70mm f/4";
+    p.camera = "Quenby Q5";
+    p.geometry = {1232, 820, 18.8};
+    for (const double f : {24.0, 35.0, 70.0}) {
+        ProfileNode n;
+        n.setting = {f, 5.6, 1};
+        n.focal_mm = f;
+        n.model = LensModel(LensModelKind::radial_tangential, {-2.0 / f, 0, 0, 0, 0, 0, 0});
+        n.largest_radius_mm = 13;
+        p.nodes.push_back(n);
+    }
+    return p;
+}
+
+}  // namespace
+
+TEST_CASE("bars are chosen by mouse and by key", "[app]") {
+    BarsView bars("Bars", "x", "y");
+    bars.resize(400, 150);
+    bars.show();
+    QSignalSpy clicked(&bars, &BarsView::bar_clicked);
+    QTest::keyClick(&bars, Qt::Key_Right);
+    CHECK(clicked.isEmpty());  // there is none yet
+    bars.set_bars({{"a", 1, "", false}, {"b", 3, "", false}, {"c", 2, "", true}});
+    QTest::mouseClick(&bars, Qt::LeftButton, {}, bars.middle_of(1));
+    REQUIRE(clicked.size() == 1);
+    CHECK(clicked.takeFirst()[0] == 1);
+    QTest::keyClick(&bars, Qt::Key_Right);
+    CHECK(clicked.takeFirst()[0] == 2);
+    QTest::keyClick(&bars, Qt::Key_Right);
+    CHECK(clicked.takeFirst()[0] == 2);  // the last stays
+    CHECK_FALSE(bars.grab().isNull());
+}
+
+TEST_CASE("lens settings are chosen on their chart by mouse and by key", "[app]") {
+    SettingChart chart;
+    chart.resize(500, 220);
+    chart.show();
+    chart.show_profile(zoom(), 0);
+    QSignalSpy chosen(&chart, &SettingChart::node_chosen);
+    QTest::mouseClick(&chart, Qt::LeftButton, {}, chart.place_of(2));
+    REQUIRE(chosen.size() == 1);
+    CHECK(chosen.takeFirst()[0] == 2);
+    QTest::keyClick(&chart, Qt::Key_Right);
+    CHECK(chosen.takeFirst()[0] == 1);
+    // Longer focal lengths stand to the right.
+    CHECK(chart.place_of(0).x() < chart.place_of(1).x());
+    CHECK(chart.place_of(1).x() < chart.place_of(2).x());
+    CHECK_FALSE(chart.grab().isNull());
+    chart.clear();
+    CHECK_FALSE(chart.grab().isNull());
+}
+
+TEST_CASE("a click beside every corner chooses none", "[app]") {
+    FrameView view;
+    view.resize(500, 400);
+    view.show();
+    QSignalSpy chosen(&view, &FrameView::corner_chosen);
+    QTest::mouseClick(&view, Qt::LeftButton, {}, QPoint(100, 100));
+    CHECK(chosen.isEmpty());
+    view.set_frame(QImage(), QSizeF(1000, 600));
+    view.set_corners({{{100, 100}, {0.01, 0}, false, true}, {{900, 500}, {0, 0.02}, true, true}});
+    QTest::mouseClick(&view, Qt::LeftButton, {}, view.on_screen({500, 300}));
+    CHECK(chosen.isEmpty());
+    QTest::mouseClick(&view, Qt::LeftButton, {}, view.on_screen({900, 500}));
+    CHECK(chosen.takeFirst()[0] == 1);
+    QSignalSpy drop(&view, &FrameView::drop_asked);
+    QTest::keyClick(&view, Qt::Key_Delete);
+    CHECK(drop.takeFirst()[0] == 1);
+    view.set_corners({});
+    QTest::keyClick(&view, Qt::Key_Delete);
+    CHECK(drop.isEmpty());
+    view.point_at(QPointF(10, 10));
+    view.set_labels({{QPointF(500, 300), "+0.01 EV"}});
+    view.set_means({{{100, 100}, {0.01, 0}, false, true}});
+    CHECK_FALSE(view.grab().isNull());
+}
+
+TEST_CASE("a plan without any frame stands on the outline of a usual picture", "[app]") {
+    PlanPanel panel;
+    panel.resize(500, 500);
+    panel.show();
+    const DrawnPlan plan = draw_plan(ChartSpec::parse("checker:15x10:30"), {}, nullptr, 0);
+    CHECK(plan.assumed_picture);
+    panel.show_plan(plan);
+    bool said = false;
+    for (QLabel* l : panel.findChildren<QLabel*>()) said = said || (l->text().contains("0 of 13") && l->text().contains("3:2"));
+    CHECK(said);
+    panel.clear("because");
+    CHECK_FALSE(panel.grab().isNull());
+}
+
+TEST_CASE("patches are cut about a corner on each colour, also at the border", "[app]") {
+    const MeasuringPicture picture = read_for_measuring(rig_frame("CH0002"));
+    const ChartDetection d = detect_chart(picture, ChartSpec::parse("checker:15x10:30"), Progress());
+    REQUIRE(d.found());
+    for (const ChartCorner& c : d.corners) {
+        const auto patches = cut_patches(picture, c, 12);
+        for (int k = 0; k < 3; ++k) {
+            REQUIRE(patches[k].samples.isNull() != c.channel[k].ok);
+            if (!c.channel[k].ok) continue;
+            CHECK(patches[k].samples.width() % 2 == 1);
+            CHECK(std::abs(patches[k].corner.x() - patches[k].samples.width() / 2.0) < 2);
+        }
+    }
+}
+
+TEST_CASE("rows say how each frame fared", "[app]") {
+    std::vector<RunFrame> frames(4);
+    for (int i = 0; i < 4; ++i) frames[i].path = "/x/F" + std::to_string(i) + ".dng";
+    frames[1].dropped = true;
+    frames[2].problem = "It is broken.";
+    frames[3].hash = "abc";
+    const auto rows = frame_rows(frames, nullptr);
+    REQUIRE(rows.size() == 4);
+    CHECK(rows[0][5].text == "to measure");
+    CHECK(rows[1][5].text.contains("dropped"));
+    CHECK(rows[2][5].hint == "It is broken.");
+    CHECK(rows[3][5].text == "measured");
+    CHECK(frame_rows({}, nullptr).empty());
+}
+
+TEST_CASE("figures of a profile have their units, and a decentred copy is named", "[app]") {
+    Profile p = zoom();
+    const auto text_of = [](const std::vector<Row>& rows, const QString& name) {
+        for (const Row& r : rows)
+            if (r[0].text == name) return r[1].text;
+        return QString();
+    };
+    CHECK(text_of(profile_rows(p, 1), "Focal length, calibrated") == "35.000 mm");
+    CHECK_FALSE(text_of(profile_rows(p, 1), "Decentring").contains("decentred"));
+    p.nodes[1].model = LensModel(LensModelKind::radial_tangential, {-0.05, 0, 0, 0.003, 0.002, 0, 0});
+    CHECK(text_of(profile_rows(p, 1), "Decentring").contains("decentred"));
+    p.nodes[1].mapping_from_aperture = 8;
+    CHECK(text_of(profile_rows(p, 1), "Mapping measured at") == "f/8");
+    CHECK(text_of(profile_rows(p, 1), "Falloff") == "not measured");
+}
