@@ -110,8 +110,9 @@ double bound_px(const RunSolution& solution) {
     options.floor_px = 1e-5;
     options.iterations = 3;
     options.covariance = true;
-    options.next_term_sigma = 1e-12;  // the model that was taken, and no more
     const PictureGeometry& g = solution.profile.geometry;
+    // The model that was taken, and no more: the next term is known to a millionth of the corner's radius.
+    options.next_term_sigma = 1e-6 / std::pow(g.middle().norm() / lens.focal_px, 2 * (lens.radial_terms + 1));
     adjust(views, lens, g.middle(), options);
     ProfileNode node = solution.profile.nodes[0];
     Eigen::VectorXd unit = Eigen::VectorXd::Ones(lens.covariance.rows());
