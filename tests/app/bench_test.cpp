@@ -263,6 +263,12 @@ TEST_CASE("the model can be overruled, and what was tried is listed", "[app][ben
     app.settle();
     REQUIRE(bench.solution());
     CHECK(bench.solution()->profile.nodes[0].model.kind() == LensModelKind::rational);
+    app.press(Qt::Key_Z, Qt::ControlModifier);
+    app.settle();
+    CHECK(choice.currentIndex() == 1);  // one step back of the two that the keys took
+    app.click("Redo");
+    app.settle();
+    CHECK(choice.currentIndex() == 2);
 }
 
 TEST_CASE("a finding leads to its frame", "[app][bench]") {
@@ -369,6 +375,8 @@ TEST_CASE("the chart dialog draws, measures and gives the run its chart", "[app]
         if (b->text().contains("Use this chart")) QTest::mouseClick(b, Qt::LeftButton);
     QApplication::processEvents();
     CHECK(app.find<QLineEdit>("Chart").text() == "checker:15x10:30.075x30");
+    app.press(Qt::Key_Z, Qt::ControlModifier);
+    CHECK(app.find<QLineEdit>("Chart").text() == "checker:15x10:30");
 }
 
 TEST_CASE("a repeat measurement is set against the published version, and two versions are compared", "[app][bench]") {

@@ -10,6 +10,7 @@
 #include "jobs.h"
 #include "optics/compare_profiles.h"
 #include "render/quick_look.h"
+#include "widgets/edit_entry.h"
 #include "widgets/profile_curves.h"
 
 namespace optrel {
@@ -144,7 +145,14 @@ QWidget* BenchPlace::build_middle() {
     model_choice_->setAccessibleName("Lens model");
     model_choice_->addItem("chosen by unseen frames");
     for (const LensModelKind kind : {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant}) model_choice_->addItem(q(to_string(kind)), static_cast<int>(kind));
-    connect(model_choice_, &QComboBox::activated, this, [this] { solve(false); });
+    connect(model_choice_, &QComboBox::activated, this, [this](int now) {
+        if (now == model_index_) return;
+        session_.undo().push(new EditEntry<int>("lens model", model_index_, now, [this](int index) {
+            model_index_ = index;
+            model_choice_->setCurrentIndex(index);
+            if (run_) solve(false);
+        }));
+    });
     auto* models = new QWidget;
     auto* form = new QVBoxLayout(models);
     form->setContentsMargins(4, 6, 4, 0);

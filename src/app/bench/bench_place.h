@@ -89,6 +89,7 @@ private:
     ResidualPanel* residuals_;
     PlanPanel* plan_;
     ProfileCurves* curves_;
+    int model_index_ = 0;      ///< of model_choice_, as last decided
     int findings_before_ = 0;  ///< rows above those of the solution
     int shown_frame_ = -1;
     int look_ticket_ = 0, corner_ticket_ = 0, plan_ticket_ = 0;

@@ -79,14 +79,17 @@ void BenchPlace::choose_chart() {
     auto* dialog = new ChartDialog(chart, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog] {
-        session_.attempt([&] {
-            chart_->setText(q(dialog->chart().text()));
+        QString after;
+        if (!session_.attempt([&] { after = q(dialog->chart().text()); }) || after == chart_->text()) return;
+        session_.undo().push(new EditEntry<QString>("chart", chart_->text(), after, [this, run = run_ ? run_->id : 0](const QString& text) {
+            if ((run_ ? run_->id : 0) != run) return;  // another run was opened since
+            chart_->setText(text);
             if (!run_) return;
-            run_->chart = dialog->chart().text();
+            run_->chart = text.toStdString();
             keep_run();
             refresh_plan();
             if (solution_) solve(false);
-        });
+        }));
     });
     dialog->open();
 }
