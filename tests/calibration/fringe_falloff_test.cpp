@@ -111,3 +111,31 @@ TEST_CASE("block means leave clipped blocks and hot pixels out", "[calibration]"
     CHECK(flat.level == Approx(0.5));
     for (const FlatField::Block& b : flat.blocks) CHECK(b.mean == Approx(0.5).epsilon(1e-6));
 }
+
+TEST_CASE("each flat is judged by the falloff of all, and its side of the light is told", "[calibration]") {
+    const Vec2 lamp(0.05, -0.03);
+    std::vector<FlatField> flats{make_flat(lamp, {0, 0}, 3e-4, 1), make_flat(lamp, {0, 0}, 3e-4, 2), make_flat(-lamp, {0, 0}, 3e-4, 3), make_flat(-lamp, {0, 0}, 3e-4, 4)};
+    FalloffFit fit = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    REQUIRE(fit.flats.size() == 4);
+    for (const FlatCheck& c : fit.flats) CHECK(c.is_flat());
+    CHECK(fit.flats[0].light_side == fit.flats[1].light_side);
+    CHECK(fit.flats[0].light_side == -fit.flats[2].light_side);
+    for (FlatField::Block& b : flats[2].blocks)
+        if ((b.uv - Vec2(600, 400)).norm() < 300) b.mean *= 0.9;
+    fit = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    CHECK_FALSE(fit.flats[2].is_flat());
+    CHECK((fit.flats[2].worst_place - Vec2(600, 400)).norm() < 320);
+    CHECK(fit.flats[0].is_flat());
+}
+
+TEST_CASE("white squares need enough frames and places", "[calibration]") {
+    const FlatField one = make_flat({0.02, 0}, {0, 0}, 1e-3, 1);
+    CHECK_FALSE(falloff_from_whites({one, one}, Vec2(0, 0), geometry, Progress()));
+    CHECK_FALSE(falloff_from_whites({}, Vec2(0, 0), geometry, Progress()));
+    // Each frame with a light of its own: the falloff is what they share.
+    const auto f = falloff_from_whites({make_flat({0.1, 0}, {0, 0}, 1e-3, 1), make_flat({-0.05, 0.1}, {0, 0}, 1e-3, 2), make_flat({0, -0.1}, {0, 0}, 1e-3, 3)}, Vec2(0, 0), geometry, Progress());
+    REQUIRE(f);
+    CHECK(f->from_chart);
+    const double half = geometry.half_diagonal_mm();
+    CHECK(f->relative(Channel::green, Vec2(half, 0), half) == Approx(1 - 0.32 + 0.05 - 0.04).epsilon(0.01));
+}
