@@ -4,16 +4,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/median.h"
+
 namespace optrel {
-namespace {
-
-double median(std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
-    return v[v.size() / 2];
-}
-
-}  // namespace
-
 std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm, const PictureGeometry& geometry) {
     if (points.size() < 40) return std::nullopt;
     const double half = geometry.half_diagonal_mm();

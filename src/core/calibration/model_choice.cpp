@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "calibration/reach.h"
 #include "optics/lens_model_fit.h"
 
 namespace optrel {
@@ -25,12 +26,6 @@ double largest_angle(const std::vector<View>& views) {
         }
     }
     return std::acos(cosine);
-}
-
-bool folds(const LensSolution& lens, const PictureGeometry& geometry) {
-    const Vec2 far = (lens.centre_px - geometry.middle()).cwiseAbs() + geometry.middle();
-    const double turn = lens.model.monotonic_radius();
-    return std::isfinite(turn) && lens.model.bent_radius(turn) <= far.norm() / lens.focal_px;
 }
 
 struct Candidate {
@@ -69,7 +64,7 @@ bool HeldOut::clearly_better_than(const HeldOut& smaller) const {
 }
 
 std::string ModelTrial::name() const {
-    return fmt::format("{}, {} term{}{}", to_string(kind), radial_terms, radial_terms == 1 ? "" : "s", board_free ? ", shape of the chart" : "");
+    return fmt::format("{}, {} term{}{}", to_string(kind), radial_terms, radial_terms == 1 ? "" : "s", board_free ? ", chart shape" : "");
 }
 
 LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle) {

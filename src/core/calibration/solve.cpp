@@ -6,15 +6,12 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/median.h"
 #include "calibration/initial_pose.h"
+#include "calibration/reach.h"
 
 namespace optrel {
 namespace {
-
-double median_of(std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
-    return v[v.size() / 2];
-}
 
 /// The noise beyond the corners' own covariance, from the median residual (Rayleigh: median of |r|^2 is 1.386 sigma^2).
 double estimate_floor(const std::vector<View>& views) {
@@ -25,7 +22,7 @@ double estimate_floor(const std::vector<View>& views) {
                 squared.push_back(p.residual.squaredNorm());
                 own.push_back(p.covariance.trace() / 2);
             }
-    const double total = median_of(squared) / 1.386, explained = median_of(own);
+    const double total = median(squared) / 1.386, explained = median(own);
     return std::sqrt(std::max(1e-6, total - explained));
 }
 
@@ -100,12 +97,6 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
     return best;
 }
 
-/// The largest bent radius that a picture needs, in camera coordinates.
-double farthest_bent(const LensSolution& lens, const PictureGeometry& geometry) {
-    const Vec2 far = (lens.centre_px - geometry.middle()).cwiseAbs() + geometry.middle();
-    return far.norm() / lens.focal_px;
-}
-
 }  // namespace
 
 LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start, const Progress& progress) {
@@ -143,9 +134,7 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
 
     // A polynomial that folds back inside the picture would tear it: take the highest term away, then the next.
     const std::vector<int> choices = radial_term_choices(lens.model.kind());
-    while (lens.radial_terms > choices.front()) {
-        const double turn = lens.model.monotonic_radius();
-        if (!std::isfinite(turn) || lens.model.bent_radius(turn) > farthest_bent(lens, geometry)) break;
+    while (lens.radial_terms > choices.front() && folds(lens, geometry)) {
         lens.radial_terms = *std::prev(std::lower_bound(choices.begin(), choices.end(), lens.radial_terms));
         adjust(views, lens, geometry.middle(), options);
     }

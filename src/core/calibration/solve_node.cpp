@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/median.h"
 #include "calibration/findings.h"
 #include "calibration/fringe.h"
 #include "calibration/lens_settings.h"
@@ -70,11 +71,6 @@ std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames,
     return fit_fringe(points, node.centre_mm, geometry);
 }
 
-double median(std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
-    return v[v.size() / 2];
-}
-
 /// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is chosen,
 /// only views that no model could reconcile are left out: those most of whose corners are far off.
 bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& index, std::vector<FrameOutcome>& outcomes, bool model_chosen) {
@@ -83,7 +79,7 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
         std::vector<double> all;
         for (const ViewPoint& p : view.points)
             if (!p.by_hand) all.push_back(p.residual.norm());
-        misses.push_back(all.empty() ? 0 : median(all));
+        misses.push_back(median(all));
     }
     const double typical = median(misses), limit = model_chosen ? std::max(0.3, 6 * typical) : std::max(2.0, 8 * typical);
     std::vector<View> kept;

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include "base/median.h"
 #include "charts/identify.h"
 #include "charts/lattice.h"
 
@@ -68,12 +69,6 @@ bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int hei
         return seen > 1 && inside == seen;
     };
     return side_ends(true, e.left, -1) && side_ends(true, e.right, 1) && side_ends(false, e.top, -1) && side_ends(false, e.bottom, 1);
-}
-
-double median(std::vector<double> v) {
-    if (v.empty()) return 0;
-    std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());
-    return v[v.size() / 2];
 }
 
 }  // namespace
