@@ -40,7 +40,9 @@ std::vector<FrameFacts> thousand_frames() {
 }
 
 void resolve_optrel(benchmark::State& state) {
-    const Resolver resolver(hundred_tiers(), canonical_lens_text);
+    Revision revision;
+    revision.tiers = hundred_tiers();
+    const Resolver resolver(revision);
     const std::vector<FrameFacts> frames = thousand_frames();
     ResolvedFrame out;
     for (auto _ : state)

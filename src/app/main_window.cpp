@@ -43,12 +43,15 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     build_shortcuts();
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
-    connect(&session_, &Session::go_to, this, [this](int place) { go_to(static_cast<theme::Place>(place)); });
+    connect(&session_, &Session::go_to, this, [this](int p, const QString& view) {
+        go_to(static_cast<theme::Place>(p));
+        if (!view.isEmpty()) place(static_cast<theme::Place>(p))->show_view(view);
+    });
     connect(&session_, &Session::inspect_frame, this, [this](const QString& path) {
         go_to(theme::Place::inspect);
         static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
     });
-    rail_->setCurrentRow(session_.frames().empty() ? static_cast<int>(theme::Place::attention) : static_cast<int>(theme::Place::bench));
+    rail_->setCurrentRow(!session_.has_frames() ? static_cast<int>(theme::Place::attention) : static_cast<int>(theme::Place::bench));
 }
 
 void MainWindow::build_rail() {

@@ -1,31 +1,44 @@
 #include "session.h"
 
+#include <algorithm>
+#include <unordered_set>
+
 #include "jobs.h"
+#include "session_edits.h"
 
 namespace optrel {
 
 Session::Session(const std::filesystem::path& store_folder) : store_(std::make_unique<Store>(store_folder)), jobs_(std::make_unique<Jobs>()) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
-    frames_ = store_->frames();
-    bodies_ = store_->bodies();
-    lenses_ = store_->lenses();
+    fleet_ = store_->fleet();
     profiles_ = store_->profiles();
     draft_ = store_->draft();
     current_ = store_->current_revision();
-    reload_sheets();
+    has_frames_ = store_->frame_count() > 0;
+    stamps_ = store_->stamps();
+    others_.setInterval(2000);
+    connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
+    others_.start();
+    reload_frames();
 }
 
 Session::~Session() = default;
 
 const Sheet* Session::sheet(const std::filesystem::path& frame) const {
-    const auto it = sheets_.find(frame);
+    const auto it = sheets_.find(frame.string());
     return it == sheets_.end() ? nullptr : &it->second;
 }
 
 QString Session::sheet_problem(const std::filesystem::path& frame) const {
-    const auto it = sheet_problems_.find(frame);
+    const auto it = sheet_problems_.find(frame.string());
     return it == sheet_problems_.end() ? QString() : it->second;
+}
+
+QString Session::profile_name(const std::string& id) const {
+    for (const Profile& p : profiles_)
+        if (p.id == id) return QString::fromStdString(p.name) + (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial));
+    return QString::fromStdString(id);
 }
 
 bool Session::attempt(const std::function<void()>& work) {
@@ -38,35 +51,48 @@ bool Session::attempt(const std::function<void()>& work) {
     }
 }
 
-void Session::set_draft(const Revision& draft) {
-    if (!attempt([&] { store_->put_draft(draft); })) return;
-    draft_ = draft;
+void Session::edit_draft(const QString& what, const Revision& after) {
+    auto entry = std::make_unique<DraftEntry>(*this, what, draft_, after);
+    if (!entry->empty()) undo_.push(entry.release());
+}
+
+bool Session::put_draft(const Revision& after) {
+    MergedDrafts merged;
+    const bool done = attempt([&] { merged = store_->edit_draft(draft_, after); });
+    if (done) draft_ = std::move(merged.draft);
+    stamps_["draft"] = store_->stamps()["draft"];
+    for (const std::string& refused : merged.refused) emit told(QString::fromStdString(refused), true);
     emit baselines_changed();
+    return done;
 }
 
-void Session::put_body(const Body& body) {
-    if (attempt([&] { store_->put_body(body); })) reload_fleet();
+void Session::edit_fleet(const QString& what, Store::FleetEdit edit) {
+    if (edit.empty()) return;
+    edit.what = what.toStdString();
+    undo_.push(new FleetEntry(*this, what, std::move(edit)));
 }
 
-void Session::put_lens(const LensEntry& lens) {
-    if (attempt([&] { store_->put_lens(lens); })) reload_fleet();
+bool Session::put_fleet(const Store::FleetEdit& edit) {
+    const bool done = attempt([&] { store_->edit_fleet(edit, current_author()); });
+    stamps_["fleet"] = store_->stamps()["fleet"];
+    reload_fleet();
+    return done;
 }
 
 void Session::add_folder(const QString& folder) {
-    auto fresh = std::make_shared<std::vector<FrameRecord>>();
     auto problems = std::make_shared<std::vector<std::string>>();
-    const std::vector<FrameRecord> known = frames_;
+    auto count = std::make_shared<int>(0);
+    const auto known = frames_;
     const std::filesystem::path store_folder = store_->folder();
     jobs_->run(
         "Reading metadata",
         [=](Progress& progress) {
-            *fresh = index_files(frame_files(folder.toStdString()), known, *problems, progress);
-            Store(store_folder).put_frames(*fresh);  // a connection of the worker's own: the window does not wait for the disk
+            Store store(store_folder);  // a connection of the worker's own: the window does not wait for the disk
+            *count = index_files(frame_files(folder.toStdString()), *known, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
         },
         [=, this] {
-            reload_fleet();
             reload_frames();
-            QString message = QString("%1 frames are new or changed in %2.").arg(fresh->size()).arg(folder);
+            QString message = QString("%1 frames are new or changed in %2.").arg(*count).arg(folder);
             if (!problems->empty()) message += QString(" %1 could not be read; the first: %2").arg(problems->size()).arg(QString::fromStdString(problems->front()));
             tell(message, !problems->empty());
         });
@@ -80,58 +106,151 @@ void Session::save_run_frame(int run, int position, const RunFrame& frame) {
     jobs_->run_in_order([folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
 }
 
-void Session::write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) {
-    if (!attempt([&] { write_sheet(frame, sheet); })) return;
-    sheets_[frame] = sheet;
+void Session::write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets) {
+    for (const auto& [frame, sheet] : sheets)
+        if (attempt([&, &frame = frame, &sheet = sheet] { write_sheet(frame, sheet); })) sheets_[frame.string()] = sheet;
     emit sheets_changed();
 }
 
 void Session::reload_frames() {
-    attempt([this] { frames_ = store_->frames(); });
-    emit frames_changed();
-    reload_sheets();
+    auto fresh = std::make_shared<Frames>();
+    auto problem = std::make_shared<QString>();
+    stamps_["frames"] = store_->stamps()["frames"];
+    jobs_->run_quietly(
+        [=, folder = store_->folder()] {
+            try {
+                *fresh = Store(folder).frames();
+            } catch (const std::exception& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [=, this] {
+            if (!problem->isEmpty()) return tell(*problem, true);
+            frames_ = fresh;
+            has_frames_ = !frames_->empty();
+            emit frames_changed();
+            reload_sheets();
+            work_out();
+        });
 }
 
 void Session::reload_fleet() {
     attempt([this] {
-        bodies_ = store_->bodies();
-        lenses_ = store_->lenses();
+        fleet_ = store_->fleet();
+        draft_ = store_->draft();  // what the register adds to a start is part of it
     });
     emit fleet_changed();
+    work_out();
 }
 
 void Session::reload_profiles() {
     attempt([this] { profiles_ = store_->profiles(); });
+    stamps_["profiles"] = store_->stamps()["profiles"];
     emit profiles_changed();
+    work_out();
 }
 
 void Session::reload_baselines() {
     attempt([this] {
         draft_ = store_->draft();
         current_ = store_->current_revision();
+        const auto now = store_->stamps();
+        for (const char* part : {"draft", "baselines"})
+            if (const auto it = now.find(part); it != now.end()) stamps_[part] = it->second;
     });
     emit baselines_changed();
 }
 
-void Session::reload_sheets() {
-    using Problems = std::map<std::filesystem::path, QString>;
-    auto sheets = std::make_shared<std::map<std::filesystem::path, Sheet>>();
-    auto problems = std::make_shared<Problems>();
-    std::vector<std::filesystem::path> paths;
-    for (const FrameRecord& f : frames_) paths.push_back(f.path);
+void Session::work_out() {
+    const int number = ++work_number_;
+    auto out = std::make_shared<FleetKnowledge>();
+    const auto frames = frames_;
+    const auto fleet = fleet_;
+    auto profiles = std::make_shared<std::vector<Profile>>(profiles_);
     jobs_->run_quietly(
         [=] {
-            for (const std::filesystem::path& path : paths) try {
-                    (*sheets)[path] = read_sheet(path);
-                } catch (const std::exception& error) {
-                    (*problems)[path] = QString::fromUtf8(error.what());
+            out->facts = facts_of(*frames, *fleet);
+            out->groups = group_facts(out->facts);
+            out->bodies = fleet_bodies(*fleet, *frames, out->facts);
+            out->habits = RecordedHabits(out->groups);
+            out->identities = identities_of(*frames, *fleet);
+            for (const FactsGroup& g : out->groups) {
+                out->frames_of_body[g.facts.body] += g.frames;
+                out->frames_of_lens[g.facts.lens_copy] += g.frames;
+            }
+            out->lens_use = lens_use(*frames, *fleet, *profiles);
+        },
+        [=, this] {
+            if (number != work_number_) return;  // something changed meanwhile; the newer one tells
+            knowledge_ = out;
+            emit knowledge_changed();
+        });
+}
+
+void Session::reload_sheets() {
+    auto sheets = std::make_shared<std::unordered_map<std::string, Sheet>>();
+    auto problems = std::make_shared<std::unordered_map<std::string, QString>>();
+    const auto frames = frames_;
+    jobs_->run_quietly(
+        [=] {
+            // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
+            std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
+            for (const FrameRecord& f : *frames) {
+                const std::string folder = f.path.parent_path().string();
+                const auto [it, fresh] = sidecars.try_emplace(folder);
+                if (fresh) {
+                    std::error_code none;
+                    for (const auto& entry : std::filesystem::directory_iterator(folder, none))
+                        if (entry.path().extension() == ".xmp") it->second.insert(entry.path().string());
                 }
+                const std::string path = f.path.string();
+                if (!it->second.count(sidecar_path(f.path).string())) {
+                    sheets->emplace(path, Sheet{});
+                    continue;
+                }
+                try {
+                    sheets->emplace(path, read_sheet(f.path));
+                } catch (const std::exception& error) {
+                    problems->emplace(path, QString::fromUtf8(error.what()));
+                }
+            }
         },
         [=, this] {
             sheets_ = std::move(*sheets);
             sheet_problems_ = std::move(*problems);
             emit sheets_changed();
         });
+}
+
+void Session::look_for_changes() {
+    if (jobs_->busy()) return;  // its own work writes as well
+    std::map<std::string, int> now;
+    try {
+        now = store_->stamps();
+    } catch (const std::exception&) {
+        return;  // locked for a moment; the next look will see
+    }
+    const auto changed = [&](const char* part) {
+        const bool differs = now[part] != stamps_[part];
+        stamps_[part] = now[part];
+        return differs;
+    };
+    QStringList parts;
+    if (changed("fleet")) {
+        parts << "register";
+        reload_fleet();
+    }
+    const bool draft = changed("draft"), baselines = changed("baselines");
+    if (draft || baselines) {
+        parts << (baselines ? "revisions" : "draft");
+        reload_baselines();
+    }
+    if (changed("profiles")) {
+        parts << "profiles";
+        reload_profiles();
+    }
+    if (changed("frames")) reload_frames();
+    if (!parts.isEmpty()) tell(QString("The %1 changed at another station and was read again.").arg(parts.join(", ")));
 }
 
 }  // namespace optrel

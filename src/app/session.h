@@ -1,19 +1,36 @@
 // What the window works on: the open store, what was read from it, and word of every change.
 //
-// Places ask the session and listen to it; they do not know one another.
+// Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are read off the
+// window's thread; what is small (register, draft, profiles) is always there.
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <QUndoStack>
 #include <functional>
 #include <map>
 #include <memory>
+#include <unordered_map>
 
+#include "baselines/difference.h"
+#include "baselines/lint.h"
+#include "studio/profile_use.h"
 #include "studio/studio.h"
 
 namespace optrel {
 
 class Jobs;
+
+/// What follows from frames, register and claims.
+struct FleetKnowledge {
+    std::vector<FrameFacts> facts;  ///< one for each frame
+    std::vector<FactsGroup> groups;
+    std::vector<FleetBody> bodies;
+    RecordedHabits habits;
+    std::vector<Identity> identities;
+    std::unordered_map<std::string, int> frames_of_body, frames_of_lens;  ///< by id
+    std::vector<LensUse> lens_use;
+};
 
 class Session : public QObject {
     Q_OBJECT
@@ -25,26 +42,37 @@ public:
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
 
-    const std::vector<FrameRecord>& frames() const { return frames_; }
-    const std::vector<Body>& bodies() const { return bodies_; }
-    const std::vector<LensEntry>& lenses() const { return lenses_; }
+    using Frames = std::vector<FrameRecord>;
+    const Frames& frames() const { return *frames_; }
+    std::shared_ptr<const Frames> frames_shared() const { return frames_; }
+    /// Whether the store has frames, even while they are still being read.
+    bool has_frames() const { return has_frames_; }
+    const std::shared_ptr<const Fleet>& fleet() const { return fleet_; }
+    const std::vector<Body>& bodies() const { return fleet_->entries().bodies; }
+    const std::vector<LensEntry>& lenses() const { return fleet_->entries().lenses; }
+    const FleetKnowledge& knowledge() const { return *knowledge_; }
+    std::shared_ptr<const FleetKnowledge> knowledge_shared() const { return knowledge_; }
     const std::vector<Profile>& profiles() const { return profiles_; }
     const Revision& draft() const { return draft_; }
     const Revision& current() const { return current_; }
     /// The sheet of a frame as last read; null when it was not read yet or cannot be read.
     const Sheet* sheet(const std::filesystem::path& frame) const;
     QString sheet_problem(const std::filesystem::path& frame) const;
+    /// Name of a profile by its id, for people; the id itself when it is not there.
+    QString profile_name(const std::string& id) const;
 
-    void set_draft(const Revision& draft);
-    void put_body(const Body& body);
-    void put_lens(const LensEntry& lens);
+    /// An undoable edit of the draft. Only what differs is kept and written.
+    void edit_draft(const QString& what, const Revision& after);
+    /// An undoable edit of the register and its claims.
+    void edit_fleet(const QString& what, Store::FleetEdit edit);
     void add_folder(const QString& folder);
     /// Saves a run that has an id, off the window's thread, in the order of the calls.
     void save_run(const RunRecord& run);
     /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is overtaken.
     void save_run_frame(int run, int position, const RunFrame& frame);
-    /// Writes a frame's sheet and tells everybody.
-    void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet);
+    /// Writes sheets of frames and tells everybody.
+    void write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets);
+    void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) { write_frame_sheets({{frame, sheet}}); }
 
     /// Runs something that may throw, and shows the sentence when it does. True when it went well.
     bool attempt(const std::function<void()>& work);
@@ -56,30 +84,44 @@ public slots:
     void reload_profiles();
     void reload_baselines();
     void reload_sheets();
+    /// Reads again what another station has changed, and says so.
+    void look_for_changes();
 
 signals:
     void frames_changed();
     void fleet_changed();
+    /// Facts, groups, identities and the use of lenses were worked out anew.
+    void knowledge_changed();
     void profiles_changed();
     void baselines_changed();
     void sheets_changed();
     void runs_changed();
     void told(const QString& message, bool serious);
-    /// Somebody should look at a place, for instance by an action of Attention.
-    void go_to(int place);
+    /// Somebody should look at a place, for instance by an action of Attention; at a view of it where one is named.
+    void go_to(int place, const QString& view = {});
     void inspect_frame(const QString& path);
 
 private:
+    friend class DraftEntry;
+    friend class FleetEntry;
+    bool put_draft(const Revision& after);
+    bool put_fleet(const Store::FleetEdit& edit);
+    void work_out();
+
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
     QUndoStack undo_;
-    std::vector<FrameRecord> frames_;
-    std::vector<Body> bodies_;
-    std::vector<LensEntry> lenses_;
+    QTimer others_;
+    std::map<std::string, int> stamps_;
+    std::shared_ptr<const Frames> frames_ = std::make_shared<Frames>();
+    bool has_frames_ = false;
+    std::shared_ptr<const Fleet> fleet_ = std::make_shared<Fleet>();
+    std::shared_ptr<const FleetKnowledge> knowledge_ = std::make_shared<FleetKnowledge>();
+    int work_number_ = 0;  ///< tells the newest working-out from older ones that are still under way
     std::vector<Profile> profiles_;
     Revision draft_, current_;
-    std::map<std::filesystem::path, Sheet> sheets_;
-    std::map<std::filesystem::path, QString> sheet_problems_;
+    std::unordered_map<std::string, Sheet> sheets_;
+    std::unordered_map<std::string, QString> sheet_problems_;
 };
 
 }  // namespace optrel

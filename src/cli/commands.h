@@ -16,7 +16,11 @@ void add_map(CLI::App& app);
 void add_rig(CLI::App& app);
 void add_run(CLI::App& app);
 void add_store(CLI::App& app);
+/// Below the command store: register, fleet, identities, claim.
+void add_register(CLI::App& store);
 void add_draft(CLI::App& app);
+/// Below the command baseline: lint, compare, sets, reach.
+void add_baseline_checks(CLI::App& baseline);
 void add_frame(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);

@@ -16,14 +16,16 @@ struct Options {
 void run(const Options& o) {
     if (o.profile.empty() == !o.use_store) throw usage_error("Give either --profile or --store.");
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1) throw usage_error("Give at most one of --fill, --scale and --keep-border.");
-    const Metadata metadata = read_metadata(o.frame);
+    Metadata metadata = read_metadata(o.frame);
     ResolvedFrame fields = neutral_start();
     std::optional<AppliedProfile> profile;
     std::string chosen = "none";
     if (o.use_store) {
         Store store(o.store);
         const Sheet sheet = read_sheet(o.frame);
-        fields = fields_of(sheet, metadata, store.current_revision(), store.bodies());
+        const FrameKnowledge known = know(std::filesystem::absolute(o.frame), metadata, *store.fleet());
+        metadata = known.metadata;
+        fields = fields_of(sheet, known.facts, store.current_revision());
         const std::vector<Profile> profiles = store.profiles();
         const ProfileMatch match = profile_of(sheet, fields, metadata, profiles);
         profile = applied(match, metadata);

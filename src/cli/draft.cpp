@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstdio>
 
+#include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "store/store.h"
@@ -12,7 +13,7 @@ namespace optrel::cli {
 namespace {
 
 struct Options {
-    std::string store, file, scope = "studio", target, lens, iso, kind = "raw", field, value, ramp, note, author;
+    std::string store, file, scope = "studio", target, lens, iso, kind = "raw", field, value, ramp, note, author, use_set, name;
     bool lens_copy = false, inherit = false, json = false;
 };
 
@@ -49,8 +50,9 @@ Tier described_tier(const Options& o) {
 }
 
 void pin(const Options& o) {
-    const Field field = field_by_id(o.field);
-    if (int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1) throw usage_error("Give one of --value, --ramp and --inherit.");
+    if (o.field.empty() == o.use_set.empty()) throw usage_error("Give either --field with a value or --use-set.");
+    if (!o.field.empty() && int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1) throw usage_error("Give one of --value, --ramp and --inherit.");
+    const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
     const Tier wanted = described_tier(o);
     Store store(store_folder(o.store));
     Revision draft = store.draft();
@@ -59,11 +61,13 @@ void pin(const Options& o) {
         draft.tiers.push_back(wanted);
         tier = draft.tiers.end() - 1;
     }
-    if (o.inherit)
-        tier->pins.erase(field);
+    if (!field)
+        o.inherit ? (void)std::erase(tier->sets, o.use_set) : tier->sets.push_back(o.use_set);
+    else if (o.inherit)
+        tier->pins.erase(*field);
     else
-        tier->pins[field] = pin_from_text(field, o.ramp.empty() ? o.value : o.ramp);
-    if (tier->pins.empty()) draft.tiers.erase(tier);
+        tier->pins[*field] = pin_from_text(*field, o.ramp.empty() ? o.value : o.ramp);
+    if (tier->pins.empty() && tier->sets.empty()) draft.tiers.erase(tier);
     store.put_draft(draft);
 }
 
@@ -85,6 +89,7 @@ void add_draft(CLI::App& app) {
     auto* command = app.add_subcommand("baseline", "Edit the draft of the baseline and publish it");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
+    add_baseline_checks(*command);
 
     auto* pinning = command->add_subcommand("pin", "Pin a field in the tier with exactly these conditions; the tier is made when there is none");
     add_store_option(*pinning, o->store);
@@ -94,7 +99,8 @@ void add_draft(CLI::App& app) {
     pinning->add_flag("--lens-copy", o->lens_copy, "--lens names a copy");
     pinning->add_option("--iso", o->iso, "ISO span, as in 1600-6400");
     pinning->add_option("--kind", o->kind, "raw, rendered or both");
-    pinning->add_option("--field", o->field, "Field id")->required();
+    pinning->add_option("--field", o->field, "Field id");
+    pinning->add_option("--use-set", o->use_set, "Let the tier use this set instead of pinning a field");
     pinning->add_option("--value", o->value, "Its value");
     pinning->add_option("--ramp", o->ramp, "Knots over ISO, as in 100:0,800:20");
     pinning->add_flag("--inherit", o->inherit, "Take the pin out");

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "commands.h"
 #include "studio/studio.h"
 
@@ -14,16 +16,44 @@ struct Options {
     bool draft = false, json = false;
 };
 
+/// What a body's frames record, needed only where a start asks for it.
+RecordedHabits habits_of(Store& store, const Revision& revision, const Fleet& fleet) {
+    const auto starts = [](const auto& list) { return std::any_of(list.begin(), list.end(), [](const auto& entry) { return entry.pins.count(Field::start) > 0; }); };
+    if (!starts(revision.tiers) && !starts(revision.sets)) return {};
+    return RecordedHabits(group_facts(facts_of(store.frames(), fleet)));
+}
+
+/// The profile that the frame would be corrected with, and all others with what speaks for and against them.
+json profile_json(Store& store, const FrameKnowledge& known, const Revision& revision) {
+    const std::vector<Profile> profiles = store.profiles();
+    ResolvedFrame fields;
+    Resolver(revision).resolve(known.facts, fields);
+    json out;
+    const ProfileMatch match = profile_for(fields, known.metadata, profiles);
+    if (match.profile) out = {{"id", match.profile->id}, {"version", match.profile->version}, {"placement", to_string(match.placement)}};
+    out["grade"] = to_string(match.grade);
+    out["reasons"] = match.reasons;
+    out["against"] = match.against;
+    out["candidates"] = json::array();
+    for (const ProfileMatch& m : candidates(profiles, known.metadata, geometry_of(known.metadata)))
+        out["candidates"].push_back({{"id", m.profile->id}, {"name", m.profile->name}, {"grade", to_string(m.grade)}, {"placement", to_string(m.placement)}, {"reasons", m.reasons}, {"against", m.against}});
+    return out;
+}
+
 void run(const Options& o) {
     Store store(store_folder(o.store));
     const Revision revision = o.draft ? store.draft() : store.current_revision();
-    const std::vector<Body> fleet = store.bodies();
+    const std::shared_ptr<const Fleet> fleet = store.fleet();
     FrameFacts facts;
     json out;
     if (!o.frame.empty()) {
         const Metadata m = read_metadata(o.frame);
-        facts = facts_of(m, fleet);
+        const FrameKnowledge known = know(std::filesystem::absolute(o.frame), m, *fleet);
+        facts = known.facts;
         out["frame"] = o.frame;
+        out["body_because"] = known.body.why;
+        out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
+        out["profile"] = profile_json(store, known, revision);
         const Sheet sheet = read_sheet(o.frame);
         out["state"] = to_string(sheet.state());
         out["written_revision"] = sheet.revision;
@@ -38,25 +68,27 @@ void run(const Options& o) {
         facts.lens_copy = o.lens;
         if (!o.body.empty()) {
             const Body* found = nullptr;
-            for (const Body& b : fleet)
+            for (const Body& b : fleet->entries().bodies)
                 if (b.id == o.body || (!b.name.empty() && b.name == o.body) || (!b.asset_tag.empty() && b.asset_tag == o.body)) found = &b;
             if (!found) throw input_error(fmt::format("There is no body '{}' in the store; 'store list bodies' shows them.", o.body));
+            const FrameFacts recorded = facts_for(*found, o.iso, habits_of(store, revision, *fleet));
             facts.body = found->id;
             facts.model = found->camera();
             facts.body_knowledge = BodyKnowledge::known;
+            facts.recorded = recorded.recorded;
         }
     }
-    const std::unique_ptr<Resolver> resolver = make_resolver(revision);
+    const Resolver resolver(revision);
     ResolvedFrame resolved;
-    resolver->resolve(facts, resolved);
+    resolver.resolve(facts, resolved);
     static const char* knowledge[] = {"unknown", "assumed", "known"};
     out["revision"] = revision.number;
     out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"}, {"model", facts.model}, {"body", facts.body}, {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]}, {"lens", facts.lens}, {"iso", facts.iso}};
     json fields = json::object();
     for (const FieldInfo& f : all_fields()) {
         json trace = json::array();
-        for (const TraceStep& step : resolver->trace(facts, f.field)) {
-            json j = {{"tier", step.tier ? step.tier->name : "start"}, {"value", to_text(f.field, step.value)}, {"won", step.won}};
+        for (const TraceStep& step : resolver.trace(facts, f.field)) {
+            json j = {{"tier", step.tier ? step.tier->name : "start"}, {"source", step.source}, {"value", to_text(f.field, step.value)}, {"won", step.won}};
             if (!step.remark.empty()) j["remark"] = step.remark;
             trace.push_back(j);
         }

@@ -31,7 +31,7 @@ Rehearsal rehearse_scope(Store& store, const Options& o) {
     }
     const Revision revision = store.current_revision();
     if (revision.number == 0) throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
-    return rehearse(scope_of(frames, store.bodies()), revision.number, *make_resolver(revision), o.renew, console_progress());
+    return rehearse(scope_of(frames, *store.fleet()), revision.number, Resolver(revision), o.renew, console_progress());
 }
 
 json rehearsal_json(const Rehearsal& r) {

@@ -11,10 +11,9 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string store, what, profile, body, lens, name, asset_tag;
+    std::string store, what, profile;
     std::vector<std::string> folders;
-    bool json = false;
-    bool set_name = false, set_tag = false;
+    bool json = false, unclaimed = false;
 };
 
 void index(const Options& o) {
@@ -25,22 +24,22 @@ void index(const Options& o) {
         files.insert(files.end(), found.begin(), found.end());
     }
     std::vector<std::string> problems;
-    const std::vector<FrameRecord> fresh = index_files(files, store.frames(), problems, console_progress());
-    store.put_frames(fresh);
+    const int fresh = index_files(files, store.frames(), [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion, !o.unclaimed); }, problems, console_progress());
     for (const std::string& p : problems) fmt::print(stderr, "{}\n", p);
     if (o.json)
-        print_json({{"files", files.size()}, {"new_or_changed", fresh.size()}, {"problems", problems}});
+        print_json({{"files", files.size()}, {"new_or_changed", fresh}, {"problems", problems}});
     else
-        fmt::print("{} files, {} new or changed, {} unreadable\n", files.size(), fresh.size(), problems.size());
+        fmt::print("{} files, {} new or changed, {} unreadable\n", files.size(), fresh, problems.size());
 }
 
 json list_of(Store& store, const std::string& what) {
     json out = json::array();
     if (what == "frames") {
-        const std::vector<Body> fleet = store.bodies();
+        const std::shared_ptr<const Fleet> fleet = store.fleet();
         for (const FrameRecord& f : store.frames()) {
-            json j = {{"frame", f.path.string()}, {"camera", camera_name(f.metadata)}, {"body", body_label(f.metadata, fleet)}, {"lens", f.metadata.lens},
-                      {"iso", f.metadata.iso},    {"focal_mm", f.metadata.focal_mm}, {"aperture", f.metadata.aperture}};
+            const FrameKnowledge known = know(f.path, f.metadata, *fleet);
+            json j = {{"frame", f.path.string()}, {"camera", camera_name(f.metadata)}, {"body", body_label(known.facts, *fleet)}, {"body_is", to_string(known.body.knowledge)},
+                      {"lens", known.metadata.lens}, {"iso", f.metadata.iso}, {"focal_mm", known.metadata.focal_mm}, {"aperture", known.metadata.aperture}};
             try {
                 const Sheet sheet = read_sheet(f.path);
                 j["state"] = to_string(sheet.state());
@@ -54,7 +53,7 @@ json list_of(Store& store, const std::string& what) {
     } else if (what == "bodies") {
         for (const Body& b : store.bodies())
             out.push_back({{"id", b.id}, {"maker", b.maker}, {"model", b.model}, {"serial", b.serial}, {"name", b.name}, {"asset_tag", b.asset_tag},
-                           {"size", {b.width, b.height}}, {"pitch_um", b.pitch_um}});
+                           {"size", {b.width, b.height}}, {"pitch_um", b.pitch_um}, {"room", b.room}, {"condition", b.condition}, {"in_service", b.in_service}});
     } else if (what == "lenses") {
         for (const LensEntry& l : store.lenses()) out.push_back({{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}});
     } else if (what == "profiles") {
@@ -72,37 +71,18 @@ json list_of(Store& store, const std::string& what) {
     return out;
 }
 
-void register_names(const Options& o) {
-    Store store(store_folder(o.store));
-    if (o.body.empty() == o.lens.empty()) throw usage_error("Name either a body with --body or a lens with --lens, by its id as 'store list' prints it.");
-    if (!o.body.empty()) {
-        for (Body b : store.bodies())
-            if (b.id == o.body) {
-                if (o.set_name) b.name = o.name;
-                if (o.set_tag) b.asset_tag = o.asset_tag;
-                return store.put_body(b);
-            }
-        throw input_error(fmt::format("There is no body '{}' in the store; 'store list bodies' shows them.", o.body));
-    }
-    for (LensEntry l : store.lenses())
-        if (l.id == o.lens) {
-            if (o.set_name) l.name = o.name;
-            if (o.set_tag) l.asset_tag = o.asset_tag;
-            return store.put_lens(l);
-        }
-    throw input_error(fmt::format("There is no lens '{}' in the store; 'store list lenses' shows them.", o.lens));
-}
-
 }  // namespace
 
 void add_store(CLI::App& app) {
     auto* command = app.add_subcommand("store", "Frames, fleet and profiles of a store");
     command->require_subcommand(1);
+    add_register(*command);
     auto o = std::make_shared<Options>();
 
     auto* indexing = command->add_subcommand("index", "Read the metadata of all frames in folders and register their bodies and lenses");
     add_store_option(*indexing, o->store);
     indexing->add_option("folders", o->folders, "Folders with frames")->required();
+    indexing->add_flag("--unclaimed", o->unclaimed, "Leave bodies and lenses with new serial numbers unclaimed instead of registering them");
     indexing->add_flag("--json", o->json, "Print JSON");
     indexing->callback([o] { index(*o); });
 
@@ -113,18 +93,6 @@ void add_store(CLI::App& app) {
     listing->callback([o] {
         Store store(store_folder(o->store));
         print_json(list_of(store, o->what));
-    });
-
-    auto* naming = command->add_subcommand("register", "Give a body or a lens a name and an asset tag");
-    add_store_option(*naming, o->store);
-    naming->add_option("--body", o->body, "Id of a body");
-    naming->add_option("--lens", o->lens, "Id of a lens");
-    auto* name = naming->add_option("--name", o->name, "Its name in the studio");
-    auto* tag = naming->add_option("--asset-tag", o->asset_tag, "Its asset tag");
-    naming->callback([o, name, tag] {
-        o->set_name = name->count() > 0;
-        o->set_tag = tag->count() > 0;
-        register_names(*o);
     });
 
     auto* publishing = command->add_subcommand("publish-profile", "Publish a measured profile as the next version for its lens");

@@ -103,12 +103,11 @@ public:
         QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
     }
 
-    static QString text(Table& table, int row, int column) { return table.rows_model().rows().at(row).at(column).text; }
+    static QString text(Table& table, int row, int column) { return table.rows_model().cell(row, column).text; }
 
     static int row_of(Table& table, const QString& first) {
-        const auto& rows = table.rows_model().rows();
-        for (std::size_t r = 0; r < rows.size(); ++r)
-            if (rows[r][0].text == first) return static_cast<int>(r);
+        for (int r = 0; r < table.row_count(); ++r)
+            if (text(table, r, 0) == first) return r;
         return -1;
     }
 

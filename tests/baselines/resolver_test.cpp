@@ -4,9 +4,10 @@
 
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <map>
 #include <random>
 
-#include "optics/profile.h"
+#include "optics/lens_text.h"
 
 using namespace optrel;
 
@@ -40,6 +41,12 @@ std::vector<Tier> worked_tiers() {
     return {s, m, p, q, l};
 }
 
+Revision with_tiers(std::vector<Tier> tiers) {
+    Revision r;
+    r.tiers = std::move(tiers);
+    return r;
+}
+
 FrameFacts known(double iso) {
     FrameFacts f;
     f.model = "B2";
@@ -61,7 +68,7 @@ struct Expected {
 };
 
 void expect(const FrameFacts& facts, const Expected& e) {
-    const Resolver resolver(worked_tiers(), canonical_lens_text);
+    const Resolver resolver(with_tiers(worked_tiers()));
     ResolvedFrame r;
     resolver.resolve(facts, r);
     const auto from = [&](Field f) { return r[f].tier ? r[f].tier->id : std::string("start"); };
@@ -75,10 +82,32 @@ void expect(const FrameFacts& facts, const Expected& e) {
     CHECK(from(Field::lens_profile) == e.profile_from);
 }
 
+/// Everything that a list of sets and own pins says, written straight from the text.
+void plain_sayings(const Revision& r, const std::vector<std::string>& sets, const Pins& own, double iso, std::map<Field, Value>& out) {
+    for (const std::string& name : sets)
+        for (const PinSet& s : r.sets)
+            if (s.name == name) plain_sayings(r, s.sets, s.pins, iso, out);
+    for (const auto& [field, pin] : own) out[field] = pin.at(field, iso);
+}
+
+void plain_start(const Revision& r, const std::string& start, const FrameFacts& f, std::map<Field, Value>& out) {
+    if (start == "as recorded" && f.raw) {
+        for (const auto& [field, value] : values_of(f.recorded)) out[field] = value;
+        if (const auto adds = r.recorded_adds.find(f.model); adds != r.recorded_adds.end())
+            for (const auto& [field, pin] : adds->second) out[field] = pin.at(field, f.iso);
+    }
+    if (start.rfind("set ", 0) == 0) {
+        std::map<Field, Value> said;
+        plain_sayings(r, {start.substr(4)}, {}, f.iso, said);
+        if (said.count(Field::start)) plain_start(r, said[Field::start].text, f, out);
+        for (const auto& [field, value] : said) out[field] = value;
+    }
+}
+
 /// A resolver written straight from the text: every tier is asked, sorted, applied field by field.
-ResolvedFrame plain_resolve(std::vector<Tier>& tiers, const FrameFacts& f) {
+ResolvedFrame plain_resolve(const Revision& r, const FrameFacts& f) {
     std::vector<const Tier*> applying;
-    for (const Tier& t : tiers) {
+    for (const Tier& t : r.tiers) {
         bool holds = f.raw ? t.raw : t.rendered;
         if (t.scope == Scope::model) holds = holds && t.target == f.model;
         if (t.scope == Scope::body) holds = holds && f.body_knowledge != BodyKnowledge::unknown && t.target == f.body;
@@ -88,10 +117,39 @@ ResolvedFrame plain_resolve(std::vector<Tier>& tiers, const FrameFacts& f) {
         if (holds) applying.push_back(&t);
     }
     std::sort(applying.begin(), applying.end(), [](const Tier* a, const Tier* b) { return std::tuple(a->rank(), a->id) < std::tuple(b->rank(), b->id); });
+    std::map<Field, std::pair<Value, const Tier*>> pinned;
+    for (const Tier* t : applying) {
+        std::map<Field, Value> said;
+        plain_sayings(r, t->sets, t->pins, f.iso, said);
+        for (const auto& [field, value] : said) pinned[field] = {value, t};
+    }
     ResolvedFrame out = neutral_start();
-    for (const Tier* t : applying)
-        for (const auto& [field, pin] : t->pins) out.fields[static_cast<int>(field)] = {pin.at(field, f.iso), t};
+    std::map<Field, Value> start;
+    plain_start(r, pinned.count(Field::start) ? pinned[Field::start].first.text : "neutral", f, start);
+    start.erase(Field::start);
+    for (const auto& [field, value] : start) out.fields[static_cast<int>(field)] = {value, nullptr, nullptr};
+    for (const auto& [field, said] : pinned) out.fields[static_cast<int>(field)] = {said.first, said.second, nullptr};
     return out;
+}
+
+/// Sets that build on one another, never in a circle, and a register that adds to what cameras record.
+void add_random_sets(std::mt19937& random, Revision& r) {
+    for (int i = 0; i < 6; ++i) {
+        PinSet s{"set" + std::to_string(i), "", {}, {}};
+        for (int k = 0; k < i; ++k)
+            if (random() % 4 == 0) s.sets.push_back("set" + std::to_string(k));
+        for (int p = 0; p < 3; ++p) s.pins[static_cast<Field>(static_cast<int>(Field::exposure) + random() % 5)] = number(random() % 4);
+        for (auto& [field, pin] : s.pins)
+            if (info(field).type == FieldType::flag) pin = Pin::constant({0, random() % 2 ? "on" : "off"});
+        if (i > 0 && random() % 3 == 0) s.pins[Field::start] = Pin::constant(random() % 2 ? value_of_set("set" + std::to_string(random() % i)) : Value{0, "as recorded"});
+        r.sets.push_back(s);
+    }
+    for (Tier& t : r.tiers) {
+        if (random() % 3 == 0) t.sets.push_back("set" + std::to_string(random() % 6));
+        if (random() % 6 == 0) t.sets.push_back("set" + std::to_string(random() % 6));
+        if (random() % 5 == 0) t.pins[Field::start] = Pin::constant(random() % 2 ? Value{0, "as recorded"} : value_of_set("set" + std::to_string(random() % 6)));
+    }
+    r.recorded_adds["M1"][Field::luminance_noise] = {{{100, {5, ""}}, {6400, {50, ""}}}};
 }
 
 std::vector<Tier> random_tiers(std::mt19937& random, int count) {
@@ -107,7 +165,8 @@ std::vector<Tier> random_tiers(std::mt19937& random, int count) {
         t.rendered = random() % 4 == 0;
         t.raw = !t.rendered || random() % 2;
         for (int p = 0; p < 1 + static_cast<int>(random() % 4); ++p) {
-            const Field f = static_cast<Field>(static_cast<int>(Field::exposure) + random() % 7);
+            const Field some[] = {Field::exposure, Field::black_point, Field::contrast, Field::saturation, Field::luminance_noise, Field::sharpening_amount, Field::tint};
+            const Field f = some[random() % 7];
             Pin pin = number(random() % 3);
             if (random() % 2) pin = {{{100, {double(random() % 5), ""}}, {800, {double(random() % 5), ""}}, {6400, {double(random() % 5), ""}}}};
             t.pins[f] = pin;
@@ -126,6 +185,7 @@ FrameFacts random_frame(std::mt19937& random) {
     f.lens = random() % 3 ? canonical_lens_text("Lens " + std::to_string(random() % 2)) : "";
     f.lens_copy = random() % 3 ? "copy" + std::to_string(random() % 2) : "";
     f.iso = random() % 10 ? 50 * std::exp2(random() % 10) : 0;
+    if (random() % 2) f.recorded = {static_cast<signed char>(random() % 4 - 1), static_cast<signed char>(random() % 4 - 1), static_cast<signed char>(random() % 4 - 1), random() % 2 == 0};
     return f;
 }
 
@@ -164,17 +224,22 @@ TEST_CASE("the worked examples hold", "[baselines]") {
 TEST_CASE("the resolver equals a plain one on random tiers and frames", "[baselines]") {
     std::mt19937 random(11);
     for (int round = 0; round < 60; ++round) {
-        std::vector<Tier> tiers = random_tiers(random, 25);
-        const Resolver resolver(tiers, canonical_lens_text);
+        Revision revision = with_tiers(random_tiers(random, 25));
+        if (round % 3) add_random_sets(random, revision);
+        REQUIRE_NOTHROW(check_sets(revision));
+        const Resolver resolver(revision);
         for (int k = 0; k < 60; ++k) {
             const FrameFacts f = random_frame(random);
             ResolvedFrame fast;
             resolver.resolve(f, fast);
-            const ResolvedFrame slow = plain_resolve(tiers, f);
+            const ResolvedFrame slow = plain_resolve(revision, f);
             for (int i = 0; i < field_count; ++i) {
                 REQUIRE(fast.fields[i].value.number == Approx(slow.fields[i].value.number));
                 REQUIRE(fast.fields[i].value.text == slow.fields[i].value.text);
                 REQUIRE((fast.fields[i].tier ? fast.fields[i].tier->id : "") == (slow.fields[i].tier ? slow.fields[i].tier->id : ""));
+                const ResolvedField one = resolver.resolve(f, static_cast<Field>(i));
+                REQUIRE(one.value == fast.fields[i].value);
+                REQUIRE(one.tier == fast.fields[i].tier);
             }
         }
     }
@@ -183,9 +248,12 @@ TEST_CASE("the resolver equals a plain one on random tiers and frames", "[baseli
 TEST_CASE("the order of definition never matters", "[baselines]") {
     std::mt19937 random(12);
     for (int round = 0; round < 20; ++round) {
-        std::vector<Tier> tiers = random_tiers(random, 20), shuffled = tiers;
-        std::shuffle(shuffled.begin(), shuffled.end(), random);
-        const Resolver a(tiers, canonical_lens_text), b(shuffled, canonical_lens_text);
+        Revision revision = with_tiers(random_tiers(random, 20));
+        add_random_sets(random, revision);
+        Revision shuffled = revision;
+        std::shuffle(shuffled.tiers.begin(), shuffled.tiers.end(), random);
+        std::shuffle(shuffled.sets.begin(), shuffled.sets.end(), random);
+        const Resolver a(revision), b(shuffled);
         for (int k = 0; k < 40; ++k) {
             const FrameFacts f = random_frame(random);
             ResolvedFrame x, y;
@@ -199,7 +267,9 @@ TEST_CASE("the order of definition never matters", "[baselines]") {
 TEST_CASE("every resolved value has exactly one winner in its trace", "[baselines]") {
     std::mt19937 random(13);
     for (int round = 0; round < 20; ++round) {
-        const Resolver resolver(random_tiers(random, 20), canonical_lens_text);
+        Revision revision = with_tiers(random_tiers(random, 20));
+        add_random_sets(random, revision);
+        const Resolver resolver(revision);
         for (int k = 0; k < 20; ++k) {
             const FrameFacts f = random_frame(random);
             ResolvedFrame r;
@@ -213,13 +283,14 @@ TEST_CASE("every resolved value has exactly one winner in its trace", "[baseline
                 REQUIRE(trace.back().won);
                 REQUIRE(trace.back().value == r[field.field].value);
                 REQUIRE(trace.back().tier == r[field.field].tier);
+                REQUIRE(trace.back().set == r[field.field].set);
             }
         }
     }
 }
 
 TEST_CASE("a trace tells all that was overridden, in order", "[baselines]") {
-    const Resolver resolver(worked_tiers(), canonical_lens_text);
+    const Resolver resolver(with_tiers(worked_tiers()));
     const auto trace = resolver.trace(known(1600), Field::luminance_noise);
     REQUIRE(trace.size() == 3);
     CHECK(trace[1].tier->id == "M");
@@ -245,9 +316,64 @@ TEST_CASE("ramps are linear in stops and constant beyond their ends", "[baseline
 }
 
 TEST_CASE("a frame without ISO is reached by no tier with a span", "[baselines]") {
-    const Resolver resolver(worked_tiers(), canonical_lens_text);
+    const Resolver resolver(with_tiers(worked_tiers()));
     ResolvedFrame r;
     resolver.resolve(known(0), r);
     CHECK(r[Field::luminance_noise].tier->id == "M");
     CHECK(r[Field::luminance_noise].value.number == 0);
+}
+
+TEST_CASE("a set speaks before the tier's own pins, and sets before later sets", "[baselines]") {
+    Revision r;
+    r.sets = {{"fronds", "", {}, {{Field::exposure, number(1)}, {Field::tint, number(5)}}}, {"drawers", "", {"fronds"}, {{Field::exposure, number(2)}}}};
+    Tier t = tier("S", Scope::studio);
+    t.sets = {"drawers"};
+    t.pins[Field::tint] = number(7);
+    r.tiers = {t};
+    const Resolver resolver(r);
+    ResolvedFrame f;
+    resolver.resolve(known(100), f);
+    CHECK(f[Field::exposure].value.number == 2);
+    CHECK(f[Field::exposure].set->name == "drawers");
+    CHECK(f[Field::tint].value.number == 7);
+    CHECK(f[Field::tint].set == nullptr);
+    const auto trace = resolver.trace(known(100), Field::exposure);
+    REQUIRE(trace.size() == 3);
+    CHECK(trace[1].set->name == "fronds");
+    CHECK(trace[2].remark.find("drawers") != std::string::npos);
+}
+
+TEST_CASE("the start is resolved first: as recorded means what the body writes, a set what it holds", "[baselines]") {
+    Revision r;
+    r.sets = {{"copy stand", "", {}, {{Field::sharpening_amount, number(33)}, {Field::start, Pin::constant({0, "as recorded"})}}}};
+    Tier studio = tier("S", Scope::studio);
+    studio.rendered = true;
+    studio.pins[Field::start] = Pin::constant({0, "as recorded"});
+    Tier own = tier("P", Scope::body, "B2/0117");
+    own.pins[Field::start] = Pin::constant(value_of_set("copy stand"));
+    r.tiers = {studio, own};
+    r.recorded_adds["T7"][Field::luminance_noise] = {{{100, {0, ""}}, {6400, {60, ""}}}};
+    const Resolver resolver(r);
+    FrameFacts f;
+    f.model = "T7";
+    f.iso = 800;
+    f.recorded.sharpness = 2;
+    f.recorded.contrast = 1;
+    ResolvedFrame out;
+    resolver.resolve(f, out);
+    CHECK(out[Field::sharpening_amount].value.number == 60);
+    CHECK(out[Field::contrast].value.number == -25);
+    CHECK(out[Field::luminance_noise].value.number == Approx(30));
+    CHECK(out[Field::luminance_noise].tier == nullptr);
+    CHECK(resolver.trace(f, Field::luminance_noise).back().source == "start: as recorded");
+    f.raw = false;  // a rendered file never starts from what was recorded
+    resolver.resolve(f, out);
+    CHECK(out[Field::contrast].value.number == 0);
+    FrameFacts b = known(100);
+    b.recorded.contrast = 2;
+    b.recorded.sharpness = 1;
+    resolver.resolve(b, out);
+    CHECK(out[Field::sharpening_amount].value.number == 33);
+    CHECK(out[Field::contrast].value.number == 25);
+    CHECK(resolver.trace(b, Field::sharpening_amount).back().source == "start: set copy stand");
 }

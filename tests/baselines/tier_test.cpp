@@ -1,4 +1,4 @@
-#include "baselines/tier.h"
+#include "baselines/difference.h"
 
 #include <catch2/catch.hpp>
 
@@ -18,6 +18,12 @@ Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") 
     return t;
 }
 
+Revision with_tiers(std::vector<Tier> tiers) {
+    Revision r;
+    r.tiers = std::move(tiers);
+    return r;
+}
+
 Revision sample() {
     Revision r;
     r.number = 3;
@@ -31,7 +37,10 @@ Revision sample() {
     b.lens = "Lumenfold 35mm f/2.8";
     b.rendered = true;
     b.pins[Field::luminance_noise] = {{{100, {0, ""}}, {800, {20, ""}}}};
+    b.sets = {"drawers"};
     r.tiers = {a, b};
+    r.sets = {{"fronds", "soft things", {}, {{Field::tint, Pin::constant({3, ""})}}}, {"drawers", "", {"fronds"}, {{Field::start, Pin::constant({0, "as recorded"})}}}};
+    r.recorded_adds["T7"][Field::colour_noise] = Pin::constant({10, ""});
     return r;
 }
 
@@ -42,7 +51,7 @@ TEST_CASE("values and texts of every field are inverse to each other", "[baselin
         CHECK(field_by_id(f.id) == f.field);
         CHECK(value_from_text(f.field, to_text(f.field, f.neutral)) == f.neutral);
         CHECK_FALSE(to_display(f.field, f.neutral).empty());
-        CHECK(is_one_sentence(f.meaning));
+        CHECK(f.meaning.back() == '.');
         if (f.type == FieldType::number) {
             CHECK(f.low < f.high);
             CHECK(f.neutral.number >= f.low);
@@ -75,26 +84,26 @@ TEST_CASE("conditions are told in words", "[baselines]") {
 
 TEST_CASE("conflicts are found and named, overlaps of rank are none", "[baselines]") {
     const Tier a = tier("a", Scope::model, "B2"), b = tier("b", Scope::model, "B2");
-    const auto conflicts = find_conflicts({a, b});
+    const auto conflicts = find_conflicts(with_tiers({a, b}));
     REQUIRE(conflicts.size() == 1);
     CHECK(is_one_sentence(conflicts[0].sentence()));
     CHECK(conflicts[0].sentence().find("'a'") != std::string::npos);
     CHECK(conflicts[0].sentence().find("Exposure") != std::string::npos);
-    CHECK(find_conflicts({a, tier("c", Scope::model, "T7")}).empty());
-    CHECK(find_conflicts({a, tier("d", Scope::body, "B2/1")}).empty());
+    CHECK(find_conflicts(with_tiers({a, tier("c", Scope::model, "T7")})).empty());
+    CHECK(find_conflicts(with_tiers({a, tier("d", Scope::body, "B2/1")})).empty());
     Tier low = a, high = b, apart = b;
     low.iso_span = {{100, 800}};
     high.iso_span = {{800, 3200}};
     apart.iso_span = {{1600, 3200}};
-    CHECK(find_conflicts({low, high}).size() == 1);
-    CHECK(find_conflicts({low, apart}).empty());
+    CHECK(find_conflicts(with_tiers({low, high})).size() == 1);
+    CHECK(find_conflicts(with_tiers({low, apart})).empty());
     Tier rendered = b;
     rendered.raw = false;
     rendered.rendered = true;
-    CHECK(find_conflicts({a, rendered}).empty());
+    CHECK(find_conflicts(with_tiers({a, rendered})).empty());
     Tier other_field = b;
     other_field.pins = {{Field::tint, Pin::constant({1, ""})}};
-    CHECK(find_conflicts({a, other_field}).empty());
+    CHECK(find_conflicts(with_tiers({a, other_field})).empty());
 }
 
 TEST_CASE("differences name tier, field, before and after", "[baselines]") {
@@ -131,12 +140,86 @@ TEST_CASE("bad baselines are refused in one sentence", "[baselines]") {
         REQUIRE(at != std::string::npos);
         return t.replace(at, from.size(), to);
     };
-    std::vector<std::string> bad{"", "[]", "{", "null", "{}", good.substr(0, 100), replaced("\"format_version\": 1", "\"format_version\": 9"), replaced("\"exposure\": \"0.5\"", "\"exposure\": \"99\""),
+    std::vector<std::string> bad{"", "[]", "{", "null", "{}", good.substr(0, 100), replaced("\"format_version\": 2", "\"format_version\": 9"), replaced("\"exposure\": \"0.5\"", "\"exposure\": \"99\""),
                                  replaced("\"exposure\"", "\"glow\""), replaced("\"scope\": \"studio\"", "\"scope\": \"planet\""), replaced("\"id\": \"a\"", "\"id\": \"b\""), replaced("1600.0", "-3"),
-                                 replaced("\"iso\": 800.0", "\"iso\": 100.0")};
+                                 replaced("\"iso\": 800.0", "\"iso\": 100.0"),
+                                 replaced("\"fronds\",\n   \"note\"", "\"drawers\",\n   \"note\""), replaced("\"as recorded\"", "\"set drawers\""), replaced("\"as recorded\"", "\"set nowhere\"")};
     for (const std::string& text : bad) {
         const std::string sentence = sentence_of([&] { revision_from_json(text, "Baseline.json"); });
         INFO(sentence);
         CHECK(is_one_sentence(sentence));
     }
+}
+
+TEST_CASE("a baseline of the format before is read", "[baselines]") {
+    const Revision r = revision_from_json(R"({"format":"optrel-baseline","format_version":1,"number":2,"tiers":[{"id":"a","scope":"studio","pins":{"exposure":"0.5"}}]})", "test");
+    CHECK(r.tiers.size() == 1);
+    CHECK(r.sets.empty());
+}
+
+TEST_CASE("sets that come round to themselves are named with the circle", "[baselines]") {
+    Revision r;
+    r.sets = {{"a", "", {"b"}, {}}, {"b", "", {}, {{Field::start, Pin::constant(value_of_set("a"))}}}};
+    const std::string sentence = sentence_of([&] { check_sets(r); });
+    CHECK(is_one_sentence(sentence));
+    CHECK(sentence.find("a → b → a") != std::string::npos);
+    // What was never checked still ends.
+    CHECK(sayings(r, {"a"}, {}).size() == 1);
+    r.sets[1].pins.clear();
+    CHECK_NOTHROW(check_sets(r));
+    r.sets[0].sets.push_back("c");
+    CHECK(is_one_sentence(sentence_of([&] { check_sets(r); })));
+    for (const char* bad : {"", "a:b", "a,b", " a", "a\nb"}) CHECK(is_one_sentence(sentence_of([&] { check_set_name(bad); })));
+}
+
+TEST_CASE("sets go to another studio and back, and change their name everywhere", "[baselines]") {
+    const Revision r = sample();
+    CHECK(sets_from_json(sets_to_json(r.sets), "test") == r.sets);
+    for (const char* bad : {"", "{}", "[]", R"({"format":"optrel-sets","format_version":9,"sets":[]})", R"({"format":"optrel-sets","sets":[{"name":"a","pins":{"glow":"1"}}]})",
+                            R"({"format":"optrel-sets","sets":[{"name":"a","sets":["a"],"pins":{}}]})"})
+        CHECK(is_one_sentence(sentence_of([&] { sets_from_json(bad, "Sets.json"); })));
+    Revision renamed = r;
+    renamed.tiers[0].pins[Field::start] = Pin::constant(value_of_set("fronds"));
+    CHECK(users_of_set(renamed, "fronds") == std::vector<std::string>{"a", "set drawers"});
+    rename_set(renamed, "fronds", "leaves");
+    CHECK_NOTHROW(check_sets(renamed));
+    CHECK(renamed.set("leaves"));
+    CHECK(set_named_by(renamed.tiers[0].pins[Field::start].knots[0].second) == "leaves");
+}
+
+TEST_CASE("a set in a tier counts for its conflicts", "[baselines]") {
+    Revision r;
+    r.sets = {{"s", "", {}, {{Field::exposure, Pin::constant({1, ""})}}}};
+    Tier a = tier("a", Scope::model, "B2"), b = a;
+    b.id = b.name = "b";
+    b.pins.clear();
+    b.sets = {"s"};
+    r.tiers = {a, b};
+    CHECK(find_conflicts(r).size() == 1);
+}
+
+TEST_CASE("two people's edits of one draft go together, and what clashes is told", "[baselines]") {
+    const Revision base = sample();
+    Revision mine = base, theirs = base;
+    mine.tiers[0].pins[Field::exposure] = Pin::constant({2, ""});
+    mine.tiers.push_back(tier("mine", Scope::model, "T7"));
+    mine.sets[0].pins[Field::tint] = Pin::constant({9, ""});
+    theirs.tiers[0].pins[Field::border] = Pin::constant({0, "keep"});
+    theirs.tiers.push_back(tier("theirs", Scope::model, "Q5"));
+    const MergedDrafts together = merge_drafts(base, mine, theirs);
+    CHECK(together.refused.empty());
+    CHECK(together.draft.tiers.size() == 4);
+    CHECK(together.draft.tier("a")->pins.at(Field::exposure) == Pin::constant({2, ""}));
+    CHECK(together.draft.tier("a")->pins.at(Field::border) == Pin::constant({0, "keep"}));
+    CHECK(together.draft.set("fronds")->pins.at(Field::tint).knots[0].second.number == 9);
+
+    theirs.tiers[0].pins[Field::exposure] = Pin::constant({3, ""});
+    theirs.tiers[1].name = "renamed";
+    mine.tiers.erase(mine.tiers.begin() + 1);
+    const MergedDrafts clash = merge_drafts(base, mine, theirs);
+    REQUIRE(clash.refused.size() == 2);
+    for (const std::string& r : clash.refused) CHECK(is_one_sentence(r));
+    CHECK(clash.draft.tier("a")->pins.at(Field::exposure) == Pin::constant({3, ""}));
+    CHECK(clash.draft.tier("b"));
+    CHECK(clash.draft.tier("mine"));
 }

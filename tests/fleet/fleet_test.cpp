@@ -1,7 +1,7 @@
 #include <catch2/catch.hpp>
 
 #include "fleet/matching.h"
-#include "fleet/register.h"
+#include "fleet/fleet.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -42,25 +42,6 @@ const PictureGeometry geometry{2464, 1640, 9.4};
 
 }  // namespace
 
-TEST_CASE("a body is known by its serial number once it is registered", "[fleet]") {
-    const Body body = body_from(frame());
-    CHECK(body.id == "Brimholt B2/B2-0117");
-    const BodyAnswer answer = identify_body(frame(), {body});
-    CHECK(answer.knowledge == BodyAnswer::Knowledge::known);
-    CHECK(answer.id == body.id);
-    CHECK(identify_body(frame("other"), {body}).knowledge == BodyAnswer::Knowledge::unknown);
-}
-
-TEST_CASE("without a serial number a body is assumed only when it is the only one", "[fleet]") {
-    const Body one = body_from(frame("1")), two = body_from(frame("2"));
-    CHECK(identify_body(frame(""), {one}).knowledge == BodyAnswer::Knowledge::assumed);
-    CHECK(identify_body(frame(""), {one}).id == one.id);
-    CHECK(identify_body(frame(""), {one, two}).knowledge == BodyAnswer::Knowledge::unknown);
-    CHECK(identify_body(frame(""), {}).knowledge == BodyAnswer::Knowledge::unknown);
-    Metadata nameless;
-    CHECK(identify_body(nameless, {one}).knowledge == BodyAnswer::Knowledge::unknown);
-}
-
 TEST_CASE("ids need a serial number", "[fleet]") {
     CHECK(body_id(frame("")).empty());
     CHECK(lens_id(frame()) == "Lumenfold 35mm f/2.8/LF35-1");
@@ -88,7 +69,7 @@ TEST_CASE("another sensor size is rescaled only as far as the data reach", "[fle
     CHECK(smaller.reasons.size() >= 2);
     const ProfileMatch larger = grade_profile(profile(), frame(), {3800, 2530, 9.4});
     CHECK(larger.grade == MatchGrade::none);
-    CHECK(larger.reasons.back().find("mm") != std::string::npos);
+    CHECK(larger.against.back().find("mm") != std::string::npos);
 }
 
 TEST_CASE("another focal length is refused, another aperture is told", "[fleet]") {
@@ -109,4 +90,60 @@ TEST_CASE("the best profile is the best grade, then the newest version", "[fleet
     CHECK(best.profile->id == "b");
     CHECK(best.profile->version == 3);
     CHECK_FALSE(best_profile({}, frame(), geometry).usable());
+}
+
+TEST_CASE("lens texts are compared with care for spelling", "[fleet]") {
+    using M = LensTextMatch;
+    for (const char* same : {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 1:2.8", "lumenfold 35/2.8", " Lumenfold  35mm  f2.8 "}) CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", same) == M::same);
+    CHECK(compare_lens_texts("35mm f/2.8", "Lumenfold 35mm f/2.8") == M::maker_left_out);
+    CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", "35mm F2.8") == M::maker_left_out);
+    for (const char* other : {"Aldercroft 35mm f/2.8", "Lumenfold 35mm f/2", "Lumenfold 35mm", "Lumenfold 135mm f/2.8", ""}) CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", other) == M::different);
+    CHECK(compare_lens_texts("", "") == M::different);
+    CHECK(compare_lens_texts("Lumenfold Macro", "Macro") == M::different);  // no figure tells that it is the same
+}
+
+TEST_CASE("a text without its maker fits one lens, never two", "[fleet]") {
+    Metadata m = frame();
+    m.lens = "35mm f/2.8";
+    Profile other = profile("q", "AC-1");
+    other.lens = other.name = "Aldercroft 35mm f/2.8";
+    CHECK(best_profile({profile()}, m, geometry).grade == MatchGrade::same_model);
+    CHECK_FALSE(best_profile({profile(), other}, m, geometry).usable());
+    CHECK(candidates({profile(), other}, m, geometry).front().against.back().find("2 lenses") != std::string::npos);
+}
+
+TEST_CASE("another projection, another focal range and too small a radius are refused, and by hand they stay marked", "[fleet]") {
+    Profile fish = profile("f");
+    fish.lens = "Lumenfold Fisheye 8mm f/4";
+    fish.nodes[0].model = LensModel(LensModelKind::equidistant, LensModel::Coefficients(LensModel::Coefficients::Zero(coefficient_count(LensModelKind::equidistant))));
+    ProfileMatch match = grade_profile(fish, frame(), geometry);
+    CHECK(match.grade == MatchGrade::none);
+    CHECK(std::any_of(match.against.begin(), match.against.end(), [](const std::string& r) { return r.find("projection") != std::string::npos; }));
+    match = assigned_profile(fish, frame(), geometry);
+    CHECK(match.grade == MatchGrade::stand_in);
+    CHECK_FALSE(match.against.empty());
+    Metadata m = frame();
+    m.lens = "Lumenfold Fisheye 8mm f/4";
+    CHECK(grade_profile(profile(), m, geometry).against.size() >= 2);
+    CHECK(assigned_profile(profile(), frame(), geometry).grade == MatchGrade::own_copy);
+}
+
+TEST_CASE("a least match grade holds poorer profiles off", "[fleet]") {
+    const std::vector<Profile> profiles{profile("a", "other")};
+    CHECK(best_profile(profiles, frame(), geometry, MatchGrade::same_model).usable());
+    const ProfileMatch none = best_profile(profiles, frame(), geometry, MatchGrade::own_copy);
+    CHECK_FALSE(none.usable());
+    CHECK(none.reasons.front().find("own copy") != std::string::npos);
+    CHECK(grade_from_text("rescaled") == MatchGrade::rescaled);
+    CHECK(grade_from_text("nonsense") == MatchGrade::none);
+}
+
+TEST_CASE("candidates come in the order of their worth, refused ones last", "[fleet]") {
+    Profile other = profile("z");
+    other.lens = "Aldercroft 60mm f/4";
+    const auto all = candidates({other, profile("a", "other"), profile("b")}, frame(), geometry);
+    REQUIRE(all.size() == 3);
+    CHECK(all[0].profile->id == "b");
+    CHECK(all[1].grade == MatchGrade::same_model);
+    CHECK_FALSE(all[2].usable());
 }

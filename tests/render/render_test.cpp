@@ -113,7 +113,7 @@ TEST_CASE("the corner of a resampled row is no special place", "[render]") {
 
 TEST_CASE("demosaicing keeps even areas and smooth colours", "[render]") {
     RawPicture raw = grey_raw(0.4);
-    const Planes planes = demosaic(linear_mosaic(raw, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter);
+    const Planes planes = demosaic(linear_mosaic(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter);
     for (int c = 0; c < 3; ++c) {
         CHECK(planes.channel[c](100, 100) == Approx(planes.channel[1](100, 100)).epsilon(1e-3));
         CHECK(planes.channel[c](0, 0) == Approx(planes.channel[1](100, 100)).epsilon(1e-3));

@@ -24,7 +24,9 @@ std::unique_ptr<Resolver> resolver(double sharpening) {
     b.scope = Scope::body;
     b.target = "B2/1";
     b.pins = {{Field::exposure, Pin::constant({0.5, ""})}};
-    return std::make_unique<Resolver>(std::vector<Tier>{s, b}, canonical_lens_text);
+    Revision r;
+    r.tiers = {s, b};
+    return std::make_unique<Resolver>(std::move(r));
 }
 
 struct Scene {

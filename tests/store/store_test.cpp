@@ -86,7 +86,7 @@ TEST_CASE("frames come back as they were put, and register their bodies and lens
     const TemporaryFolder folder;
     {
         Store store(folder / "s");
-        store.put_frames({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")});
+        store.put_frames({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")}, true);
     }
     Store store(folder / "s");
     const auto frames = store.frames();
@@ -105,21 +105,148 @@ TEST_CASE("frames come back as they were put, and register their bodies and lens
     CHECK(store.frame("/frames/a.dng")->metadata.iso == 100);
 }
 
-TEST_CASE("names and tags survive new frames", "[store]") {
+TEST_CASE("names and tags survive new frames, and every edit has an author and a way back", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s");
-    store.put_frames({record("a.dng", "1")});
-    Body body = store.bodies()[0];
-    body.name = "Stand 1; DROP TABLE bodies; --'\"";
-    body.asset_tag = "HB-1";
-    store.put_body(body);
-    LensEntry lens = store.lenses()[0];
-    lens.name = "the good one";
-    store.put_lens(lens);
-    store.put_frames({record("b.dng", "1")});
-    CHECK(store.bodies()[0].name == body.name);
-    CHECK(store.bodies()[0].asset_tag == "HB-1");
-    CHECK(store.lenses()[0].name == "the good one");
+    store.put_frames({record("a.dng", "1")}, true);
+    const Body before = store.bodies()[0];
+    Body after = before;
+    after.name = "Stand 1; DROP TABLE bodies; --'\"";
+    after.room = "East";
+    Store::FleetEdit edit;
+    edit.what = "name a body";
+    edit.bodies.push_back({before, after});
+    store.edit_fleet(edit, "Iva");
+    store.put_frames({record("b.dng", "1")}, true);
+    CHECK(store.bodies() == std::vector<Body>{after});
+    CHECK(store.models().size() == 1);
+    const auto history = store.history("body", before.id);
+    REQUIRE(history.size() == 1);
+    CHECK(history[0].author == "Iva");
+    CHECK(history[0].what == "name a body");
+    CHECK(history[0].after.find("East") != std::string::npos);
+    store.edit_fleet(edit.reversed(), "Iva");
+    CHECK(store.bodies() == std::vector<Body>{before});
+    CHECK(store.history().size() == 2);
+}
+
+TEST_CASE("new frames wait to be claimed unless they are to be registered", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    FrameRecord r = record("a.dng", "1");
+    r.metadata.other_serials = {"00a7", "77"};
+    r.metadata.recorded_sharpness = 2;
+    r.metadata.recorded_rendering = true;
+    r.metadata.filter = "GBRG";
+    store.put_frames({r});
+    CHECK(store.bodies().empty());
+    const Metadata back = store.frames()[0].metadata;
+    CHECK(back.other_serials == r.metadata.other_serials);
+    CHECK(back.recorded_sharpness == 2);
+    CHECK(back.recorded_contrast == -1);
+    CHECK(back.recorded_rendering);
+    CHECK(back.filter == "GBRG");
+}
+
+TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]") {
+    const TemporaryFolder folder;
+    Store one(folder / "s"), two(folder / "s");
+    one.put_frames({record("a.dng", "1")}, true);
+    const Body body = two.bodies()[0];
+    const auto seen = two.stamps();
+    Body first = body, second = body;
+    first.name = "East stand";
+    second.room = "West";
+    Store::FleetEdit a, b;
+    a.bodies.push_back({body, first});
+    b.bodies.push_back({body, second});
+    one.edit_fleet(a, "Iva");
+    CHECK(two.stamps() != seen);
+    CHECK(is_one_sentence(sentence_of([&] { two.edit_fleet(b, "Jon"); })));
+    CHECK(two.bodies()[0] == first);
+
+    // Edits of the draft go together where they can.
+    const Revision base_one = one.draft(), base_two = two.draft();
+    const auto with_pin = [](Revision r, const char* id, double value) {
+        if (!r.tier(id)) {
+            Tier t;
+            t.id = t.name = id;
+            r.tiers.push_back(t);
+        }
+        r.tier(id)->pins[Field::exposure] = Pin::constant({value, ""});
+        return r;
+    };
+    CHECK(one.edit_draft(base_one, with_pin(base_one, "a", 1)).refused.empty());
+    const MergedDrafts merged = two.edit_draft(base_two, with_pin(base_two, "b", 2));
+    CHECK(merged.refused.empty());
+    CHECK(merged.draft.tiers.size() == 2);
+    CHECK(one.draft().tiers.size() == 2);
+    const Revision one_now = one.draft(), two_now = two.draft();
+    CHECK(one.edit_draft(one_now, with_pin(one_now, "a", 3)).refused.empty());
+    const MergedDrafts clash = two.edit_draft(two_now, with_pin(two_now, "a", 4));
+    REQUIRE(clash.refused.size() == 1);
+    CHECK(is_one_sentence(clash.refused[0]));
+    CHECK(two.draft().tier("a")->pins[Field::exposure].knots[0].second.number == 3);
+    CHECK(is_one_sentence(sentence_of([&] { one.publish_draft("Iva", "", &one_now); })));
+}
+
+TEST_CASE("a number stands in the register once", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    store.put_frames({record("a.dng", "1"), record("b.dng", "2")}, true);
+    Body two = store.bodies()[1], wrong = two;
+    wrong.serial = "1";
+    Store::FleetEdit edit;
+    edit.bodies.push_back({two, wrong});
+    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(edit, "Iva"); })));
+    CHECK(store.bodies()[1] == two);
+    CHECK(store.history().empty());
+}
+
+TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpublished draft", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    const auto publish = [&](double value) {
+        Revision r;
+        Tier t;
+        t.id = t.name = "studio";
+        t.pins[Field::exposure] = Pin::constant({value, ""});
+        r.tiers = {t};
+        store.put_draft(r);
+        return store.publish_draft("Iva", "note");
+    };
+    publish(1);
+    publish(2);
+    const Revision back = store.return_to(1, "Iva", "");
+    CHECK(back.number == 3);
+    CHECK(difference(*store.revision(1), store.current_revision()).empty());
+    CHECK(difference(store.current_revision(), store.draft()).empty());
+    Revision edited = store.draft();
+    edited.tiers[0].pins[Field::exposure] = Pin::constant({5, ""});
+    store.put_draft(edited);
+    store.return_to(2, "Iva", "");
+    CHECK(store.draft().tiers[0].pins[Field::exposure].knots[0].second.number == 5);
+    CHECK(is_one_sentence(sentence_of([&] { store.return_to(77, "Iva", ""); })));
+}
+
+TEST_CASE("what the register adds to a start is part of the draft and stays in a revision", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    store.put_frames({record("a.dng", "1")}, true);
+    ModelEntry model = store.models()[0], adding = model;
+    adding.recorded_adds = R"({"luminance_noise":{"ramp":[{"iso":100,"value":"0"},{"iso":6400,"value":"40"}]}})";
+    Store::FleetEdit edit;
+    edit.models.push_back({model, adding});
+    store.edit_fleet(edit, "Iva");
+    CHECK(store.draft().recorded_adds.at(model.id).count(Field::luminance_noise));
+    store.publish_draft("Iva", "");
+    store.edit_fleet(edit.reversed(), "Iva");
+    CHECK(store.draft().recorded_adds.empty());
+    CHECK(store.current_revision().recorded_adds.size() == 1);
+    adding.recorded_adds = "{\"glow\":\"1\"}";
+    Store::FleetEdit bad;
+    bad.models.push_back({model, adding});
+    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(bad, "Iva"); })));
 }
 
 TEST_CASE("published profiles get the next version and never change", "[store]") {

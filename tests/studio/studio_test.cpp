@@ -19,33 +19,40 @@ TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
     CHECK(files.size() == 3);
     std::vector<std::string> problems;
     Progress progress;
-    const auto first = index_files(files, {}, problems, progress);
-    CHECK(first.size() == 2);
+    std::vector<FrameRecord> first, again;
+    const auto into = [](std::vector<FrameRecord>& list) { return [&list](const std::vector<FrameRecord>& portion) { list.insert(list.end(), portion.begin(), portion.end()); }; };
+    CHECK(index_files(files, {}, into(first), problems, progress) == 2);
     REQUIRE(problems.size() == 1);
     CHECK(is_one_sentence(problems[0]));
-    CHECK(index_files(files, first, problems, progress).empty());
+    CHECK(index_files(files, first, into(again), problems, progress) == 0);
     fs::last_write_time(folder / "in" / "a.dng", fs::file_time_type::clock::now() + std::chrono::hours(1));
-    CHECK(index_files(files, first, problems, progress).size() == 1);
+    CHECK(index_files(files, first, into(again), problems, progress) == 1);
+    CHECK(again.size() == 1);
     CHECK(is_one_sentence(sentence_of([&] { frame_files(folder / "none"); })));
     progress.cancel();
-    CHECK_THROWS_AS(index_files(files, {}, problems, progress), Cancelled);
+    CHECK_THROWS_AS(index_files(files, {}, into(again), problems, progress), Cancelled);
 }
 
 TEST_CASE("facts of a frame follow the fleet", "[studio]") {
     const Metadata m = read_metadata(rig_frame("SP0002"));
-    const std::vector<Body> fleet{body_from(m)};
-    const FrameFacts facts = facts_of(m, fleet);
+    const Fleet fleet({{}, {body_from(m)}, {}}, {}), none;
+    const FrameFacts facts = know("/a.dng", m, fleet).facts;
     CHECK(facts.raw);
     CHECK(facts.body == "Brimholt B2/B2-0117");
     CHECK(facts.body_knowledge == BodyKnowledge::known);
     CHECK(facts.lens == canonical_lens_text("Lumenfold 35mm f/2.8"));
     CHECK(facts.iso == 800);
-    CHECK(facts_of(m, {}).body_knowledge == BodyKnowledge::unknown);
-    CHECK(body_label(m, fleet) == "Brimholt B2/B2-0117");
-    CHECK(body_label(m, {}).find("unknown") != std::string::npos);
+    CHECK(know("/a.dng", m, none).facts.body_knowledge == BodyKnowledge::unknown);
+    CHECK(body_label(facts, fleet) == "Brimholt B2/B2-0117");
+    CHECK(body_label(know("/a.dng", m, none).facts, none).find("unknown") != std::string::npos);
     Metadata nameless = m;
     nameless.body_serial.clear();
-    CHECK(body_label(nameless, fleet).find("assumed") != std::string::npos);
+    CHECK(body_label(know("/a.dng", nameless, fleet).facts, fleet).find("assumed") != std::string::npos);
+    const std::vector<FrameRecord> frames{{"/a.dng", m, 0, 0}, {"/b.dng", nameless, 0, 0}};
+    const std::vector<FrameFacts> all = facts_of(frames, fleet);
+    CHECK(all[0] == facts);
+    CHECK(fleet_bodies(fleet, frames, all)[0].names_itself);
+    CHECK_FALSE(fleet_bodies(fleet, {frames[1]}, {all[1]})[0].names_itself);
 }
 
 TEST_CASE("the lens profile field chooses automatic, none or one", "[studio]") {
@@ -78,21 +85,22 @@ TEST_CASE("the lens profile field chooses automatic, none or one", "[studio]") {
 
 TEST_CASE("a frame is developed by its sheet, or by the revision while it has none", "[studio]") {
     const Metadata m = read_metadata(rig_frame("SP0002"));
+    const FrameFacts facts = know("/a.dng", m, Fleet()).facts;
     Revision r;
     Tier t;
     t.id = t.name = "studio";
     t.pins[Field::exposure] = Pin::constant({0.5, ""});
     r.tiers = {t};
     Sheet sheet;
-    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0.5);
+    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0.5);
     sheet.revision = 1;
     sheet.baseline[Field::exposure] = {0.25, ""};
-    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0.25);
+    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0.25);
     ResolvedFrame missing = neutral_start();
     missing.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
     CHECK(is_one_sentence(sentence_of([&] { profile_of(sheet, missing, m, {}); })));
     sheet.exempt = true;
-    CHECK(fields_of(sheet, m, r, {})[Field::exposure].value.number == 0);
+    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0);
     CHECK_FALSE(profile_of(sheet, missing, m, {}).usable());
 }
 

@@ -21,27 +21,67 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     connect(list_, &QAbstractItemView::activated, settle_, &QPushButton::click);
     connect(list_, &Table::chosen_changed, this, [this](int row) { settle_->setEnabled(row >= 0); });
     body_->addWidget(list_, 1);
-    for (const auto signal : {&Session::frames_changed, &Session::fleet_changed, &Session::profiles_changed, &Session::baselines_changed, &Session::sheets_changed})
-        connect(&session_, signal, this, &AttentionPlace::refresh);
+    for (const auto signal : {&Session::knowledge_changed, &Session::sheets_changed}) connect(&session_, signal, this, &AttentionPlace::refresh);
+    for (const auto signal : {&Session::knowledge_changed, &Session::baselines_changed, &Session::profiles_changed}) connect(&session_, signal, this, &AttentionPlace::look_closer);
     refresh();
+    look_closer();
+}
+
+void AttentionPlace::look_closer() {
+    const int number = ++work_number_;
+    auto findings = std::make_shared<std::vector<LintFinding>>();
+    auto concerns = std::make_shared<std::vector<ProfileConcern>>();
+    const auto knowledge = session_.knowledge_shared();
+    const Revision revision = session_.current();
+    session_.jobs().run_quietly(
+        [=, folder = session_.store().folder()] {
+            if (revision.number > 0) *findings = lint(revision, knowledge->groups, knowledge->bodies);
+            *concerns = profile_concerns(Store(folder).profiles(true), now_utc());
+        },
+        [=, this] {
+            if (number != work_number_) return;
+            published_lint_ = std::move(*findings);
+            profile_concerns_ = std::move(*concerns);
+            refresh();
+        });
 }
 
 void AttentionPlace::refresh() {
     items_.clear();
     const auto go = [this](theme::Place place) { return [this, place] { emit session_.go_to(static_cast<int>(place)); }; };
-    if (session_.frames().empty())
+    if (!session_.has_frames())
         items_.push_back({"No frames are known", "Optrel needs a folder of frames: bodies and lenses are taken from what they report.", "choosing a folder", 0, false, [this] {
                               const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
                               if (!folder.isEmpty()) session_.add_folder(folder);
                           }});
-    std::map<std::string, int> without_profile;
-    int no_lens = 0, no_body = 0, behind = 0, unreadable = 0;
+    const auto go_view = [this](theme::Place place, const QString& view) { return [this, place, view] { emit session_.go_to(static_cast<int>(place), view); }; };
+    const FleetKnowledge& known = session_.knowledge();
+    int bodies = 0, body_frames = 0, lenses = 0, lens_frames = 0, choices = 0, choice_frames = 0;
+    QString first_body, first_lens, first_choice;
+    for (const Identity& id : known.identities) {
+        if (id.status != Identity::Status::unclaimed) continue;
+        const bool choose = id.proposal.action == ProposedAction::choose;
+        const bool body = id.of == Identity::Of::body;
+        const QString what = body ? q(id.camera) + (id.serial.empty() ? QString(" without a number") : " " + q(id.serial)) : id.lens_text.empty() ? "no lens named, from " + q(id.camera) : q(id.lens_text);
+        QString& first = choose ? first_choice : body ? first_body : first_lens;
+        if (first.isEmpty()) first = what + ": " + q(id.proposal.sentence());
+        ++(choose ? choices : body ? bodies : lenses);
+        (choose ? choice_frames : body ? body_frames : lens_frames) += id.frames;
+    }
+    const auto count_text = [](int n, const char* one, const char* many) { return n == 1 ? QString(one) : QString(many).arg(n); };
+    if (bodies) items_.push_back({count_text(bodies, "A body is unclaimed", "%1 bodies are unclaimed"), first_body + (bodies > 1 ? "; and others" : "") + ". No body tier reaches their frames.", "accepting or claiming it in Fleet", body_frames, true, go_view(theme::Place::fleet, "identities")});
+    if (choices) items_.push_back({count_text(choices, "An identity has to be chosen", "%1 identities have to be chosen"), first_choice + (choices > 1 ? "; and others." : "."), "claiming a folder, a time span or frames", choice_frames, false, go_view(theme::Place::fleet, "identities")});
+    if (lenses) items_.push_back({count_text(lenses, "A lens is unclaimed", "%1 lenses are unclaimed"), first_lens + (lenses > 1 ? "; and others." : "."), "accepting or claiming it in Fleet", lens_frames, false, go_view(theme::Place::fleet, "identities")});
+    for (const LensUse& use : known.lens_use) {
+        if (use.without() == 0 || use.lens.empty()) continue;
+        const QString against = use.against.empty() ? QString() : " The nearest was refused: " + q(use.against.front()) + ".";
+        items_.push_back({"No profile fits " + q(use.lens), "Its frames are developed without correction of distortion, fringe and falloff." + against, "measuring it, or a stand-in by hand in Fleet", use.without(), true, go_view(theme::Place::fleet, "grid")});
+    }
+    for (const ProfileConcern& c : profile_concerns_)
+        items_.push_back({c.kind == ProfileConcern::Kind::overdue ? "A profile is due again: " + q(c.name) : QString("A profile has %1: ").arg(q(to_string(c.verdict))) + q(c.name), q(c.sentence), c.kind == ProfileConcern::Kind::overdue ? "measuring it again on the Bench" : "comparing the versions in Lenses", 0,
+                          c.kind != ProfileConcern::Kind::overdue, go(c.kind == ProfileConcern::Kind::overdue ? theme::Place::bench : theme::Place::lenses)});
+    int behind = 0, unreadable = 0;
     for (const FrameRecord& f : session_.frames()) {
-        if (f.metadata.lens.empty())
-            ++no_lens;
-        else if (!best_profile(session_.profiles(), f.metadata, geometry_of(f.metadata)).usable())
-            ++without_profile[f.metadata.lens];
-        if (identify_body(f.metadata, session_.bodies()).knowledge == BodyAnswer::Knowledge::unknown) ++no_body;
         if (const Sheet* sheet = session_.sheet(f.path)) {
             const FrameState state = sheet->state();
             behind += (state == FrameState::untouched || state == FrameState::on_baseline) && sheet->revision < session_.current().number;
@@ -49,14 +89,19 @@ void AttentionPlace::refresh() {
             ++unreadable;
         }
     }
-    for (const auto& [lens, n] : without_profile)
-        items_.push_back({"No profile fits " + q(lens), "Its frames are developed without correction of distortion, fringe and falloff.", "measuring it on the Bench", n, true, go(theme::Place::bench)});
-    if (no_lens) items_.push_back({"Frames name no lens", "Without the lens no profile can be chosen for them.", "looking at them in Inspect", no_lens, false, go(theme::Place::inspect)});
-    if (no_body) items_.push_back({"The body of some frames is unknown", "They report no serial number and the fleet has several bodies of the model, or none.", "looking at Fleet", no_body, false, go(theme::Place::fleet)});
     if (unreadable) items_.push_back({"Sidecars that cannot be read", "They are damaged or were written by something else; Optrel leaves them as they are.", "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
     const std::size_t changes = difference(session_.current(), session_.draft()).size();
     if (changes) items_.push_back({"The draft is not published", QString(changes == 1 ? "One change waits in Baselines; no frame gets it until it is published." : "%1 changes wait in Baselines; no frame gets them until they are published.").replace("%1", QString::number(changes)), "publishing it in Baselines", 0, false, go(theme::Place::baselines)});
-    for (const Conflict& c : find_conflicts(session_.draft().tiers)) items_.push_back({"Two tiers are in conflict", q(c.sentence()), "mending it in Baselines", 0, true, go(theme::Place::baselines)});
+    for (const Conflict& c : find_conflicts(session_.draft())) items_.push_back({"Two tiers are in conflict", q(c.sentence()), "mending it in Baselines", 0, true, go(theme::Place::baselines)});
+    std::map<LintRule, std::pair<int, int>> rules;  // findings and frames
+    std::map<LintRule, QString> first_of_rule;
+    for (const LintFinding& f : published_lint_) {
+        ++rules[f.rule].first;
+        rules[f.rule].second += f.frames;
+        if (first_of_rule[f.rule].isEmpty()) first_of_rule[f.rule] = q(f.sentence);
+    }
+    for (const auto& [rule, n] : rules)
+        items_.push_back({QString("Revision %1: %2").arg(session_.current().number).arg(q(to_string(rule))) + (n.first > 1 ? QString(" (%1 times)").arg(n.first) : QString()), first_of_rule[rule], "mending the draft in Baselines", n.second, false, go_view(theme::Place::baselines, "lint")});
     if (behind) items_.push_back({QString("Frames behind revision %1").arg(session_.current().number), "They still have an older baseline, or none.", "rehearsing in Rollout", behind, false, go(theme::Place::rollout)});
     std::vector<RolloutRecord> rollouts;
     session_.attempt([&] { rollouts = list_rollouts(session_.store().rollouts_folder()); });

@@ -21,7 +21,12 @@ private:
         std::function<void()> settle;
     };
     void refresh();
+    /// Lint of the published revision and comparisons of profiles, off the window's thread.
+    void look_closer();
 
+    int work_number_ = 0;
+    std::vector<LintFinding> published_lint_;
+    std::vector<ProfileConcern> profile_concerns_;
     std::vector<Item> items_;
     Table* list_;
     QPushButton* settle_;

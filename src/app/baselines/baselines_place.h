@@ -1,62 +1,60 @@
-// Baselines: tiers with their pins, the matrix of bodies by ISO for one field, the trace of a cell, the probe.
+// Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp beneath it, and answers about the draft.
 #pragma once
 
-#include <QComboBox>
-#include <QSpinBox>
+#include <QTabWidget>
 
+#include "baselines/draft_view.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
 namespace optrel {
 
-class CurvePlot;
+class LintPanel;
+class MatrixPanel;
+class ProbePanel;
+class RampPanel;
+class RevisionsPanel;
+class SetsPanel;
+class TierPanel;
+class TracePanel;
 
 class BaselinesPlace : public PlaceWidget {
     Q_OBJECT
 public:
     explicit BaselinesPlace(Session& session);
     void show_something() override;
+    QStringList more_views() const override { return {"sets", "lint", "revisions"}; }
+    void show_view(const QString& view) override;
 
-    Table& matrix() { return *matrix_; }
-    Table& tiers() { return *tiers_; }
-    Table& pins() { return *pins_; }
-    Table& trace() { return *trace_; }
-    void choose_field(Field field);
+    DraftView& view() { return view_; }
+    MatrixPanel& matrix_panel() { return *matrix_; }
+    RampPanel& ramp() { return *ramp_; }
+    LintPanel& lint_panel() { return *lint_; }
+    RevisionsPanel& revisions() { return *revisions_; }
+    SetsPanel& set_panel() { return *sets_; }
+    Table& matrix();
+    Table& tiers();
+    Table& pins();
+    Table& trace();
+    void choose_field(Field field) { view_.choose_field(field); }
     void publish(const std::string& note);
 
 private:
-    struct MatrixRow {
-        QString label;
-        FrameFacts facts;  ///< without ISO
-    };
-    void build();
-    QWidget* build_tiers();
-    QWidget* build_probe();
     void refresh();
-    void refresh_tiers();
-    void refresh_pins();
-    void refresh_matrix();
-    void refresh_trace();
-    void refresh_probe();
-    void edit_pin(int row, const QString& text);
-    void add_tier();
-    void delete_tier();
-    /// Replaces the draft, undoable.
-    void change_draft(const QString& what, const Revision& after);
-    Field field() const;
-    FrameFacts chosen_facts() const;
+    void edit_cell(const Subject& subject, const QString& text);
 
-    std::unique_ptr<Resolver> resolver_;
-    std::vector<MatrixRow> rows_;
-    std::vector<double> isos_;
-    int cell_row_ = 0, cell_column_ = 1;
-
-    QComboBox *field_choice_, *probe_body_, *probe_lens_, *probe_kind_;
-    QSpinBox* probe_iso_;
-    QPushButton *publish_, *delete_tier_;
-    QLabel *state_, *trace_of_, *pins_of_;
-    Table *tiers_, *pins_, *matrix_, *trace_, *probe_;
-    CurvePlot* ramp_;
+    DraftView view_;
+    QPushButton* publish_;
+    QLabel* state_;
+    QTabWidget *left_, *right_;
+    TierPanel* tiers_;
+    SetsPanel* sets_;
+    MatrixPanel* matrix_;
+    RampPanel* ramp_;
+    TracePanel* trace_;
+    ProbePanel* probe_;
+    LintPanel* lint_;
+    RevisionsPanel* revisions_;
 };
 
 }  // namespace optrel

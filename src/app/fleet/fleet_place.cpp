@@ -1,81 +1,89 @@
 #include "fleet/fleet_place.h"
 
 #include <QFileDialog>
-#include <QSplitter>
 
-#include "widgets/edit_entry.h"
+#include "base/files.h"
+#include "fleet/grid_panel.h"
+#include "fleet/identities_panel.h"
+#include "fleet/register_files.h"
+#include "fleet/register_panel.h"
 
 namespace optrel {
-namespace {
-
-enum BodyColumn { body_name, body_tag, body_model, body_serial, body_sensor, body_frames };
-enum LensColumn { lens_name, lens_tag, lens_text, lens_serial, lens_profile, lens_frames };
-
-}  // namespace
 
 FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, session) {
-    auto* add = button("&Add frames from a folder…", "Reads the metadata of a folder; bodies and lenses that the frames name are registered", true);
+    auto* add = button("Add &frames from a folder…", "Reads the metadata of a folder; what the frames report of bodies and lenses is proposed under Identities", true);
+    auto* import = button("&Import…", "Takes over a register as CSV or JSON; nothing is taken when one line is wrong");
+    auto* out = button("&Export…", "Writes the list that is shown as CSV, or the whole register with its claims as JSON");
     connect(add, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
         if (!folder.isEmpty()) session_.add_folder(folder);
     });
-    actions_->addWidget(add);
-    empty_ = new QLabel("No body is registered yet. Add a folder of frames: bodies and lenses are taken from what the files report.");
+    connect(import, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, "Import a register", "", "CSV or JSON (*.csv *.json)");
+        if (!path.isEmpty()) import_from(path);
+    });
+    connect(out, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, "Export the register", "bodies.csv", "CSV (*.csv);;JSON, everything (*.json)");
+        if (!path.isEmpty()) export_to(path);
+    });
+    for (QPushButton* b : {import, out, add}) actions_->addWidget(b);
+    empty_ = new QLabel("No body is registered yet. Add a folder of frames; then accept, under Identities, what they report.");
     empty_->setObjectName("faint");
     body_->addWidget(empty_);
-    bodies_ = new Table("Bodies", {{"Name", false, true, 190}, {"Asset tag", false, true, 110}, {"Model", false, false, 0}, {"Serial number", false, false, 0}, {"Sensor", false, false, 190}, {"Frames", true, false, 70}});
-    lenses_ = new Table("Lenses", {{"Name", false, true, 190}, {"Asset tag", false, true, 110}, {"Lens", false, false, 0}, {"Serial number", false, false, 0}, {"Profile", false, false, 190}, {"Frames", true, false, 70}});
-    auto* down = new QSplitter(Qt::Vertical);
-    down->addWidget(panel("Bodies: double-click a name or an asset tag to edit it", bodies_));
-    down->addWidget(panel("Lenses", lenses_));
-    body_->addWidget(down, 1);
-    connect(bodies_, &Table::cell_edited, this, &FleetPlace::edit_body);
-    connect(lenses_, &Table::cell_edited, this, &FleetPlace::edit_lens);
-    for (const auto signal : {&Session::fleet_changed, &Session::frames_changed, &Session::profiles_changed}) connect(&session_, signal, this, &FleetPlace::refresh);
+    bodies_ = new RegisterPanel(session, RegisterPanel::Kind::bodies);
+    lenses_ = new RegisterPanel(session, RegisterPanel::Kind::lenses);
+    models_ = new RegisterPanel(session, RegisterPanel::Kind::models);
+    identities_ = new IdentitiesPanel(session);
+    grid_ = new GridPanel(session);
+    tabs_ = new QTabWidget;
+    tabs_->setDocumentMode(true);
+    tabs_->setAccessibleName("Views of the fleet");
+    tabs_->addTab(bodies_, "Bodies");
+    tabs_->addTab(lenses_, "Lenses");
+    tabs_->addTab(models_, "Models");
+    tabs_->addTab(identities_, "Identities");
+    tabs_->addTab(grid_, "Bodies by lenses");
+    body_->addWidget(tabs_, 1);
+    connect(identities_, &IdentitiesPanel::counted, this, [this](int n) { tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities")); });
+    connect(&session_, &Session::fleet_changed, this, &FleetPlace::refresh);
     refresh();
 }
 
-void FleetPlace::refresh() {
-    std::map<std::string, int> by_body, by_lens;
-    for (const FrameRecord& f : session_.frames()) {
-        ++by_body[body_id(f.metadata)];
-        ++by_lens[lens_id(f.metadata)];
-    }
-    empty_->setVisible(session_.bodies().empty());
-    const auto named = [](const std::string& name) { return name.empty() ? Cell("unnamed", Cell::Tone::faint) : Cell(q(name)); };
-    std::vector<Row> rows;
-    for (const Body& b : session_.bodies())
-        rows.push_back({named(b.name), b.asset_tag.empty() ? Cell("none", Cell::Tone::faint) : Cell(q(b.asset_tag)), Cell(q(b.camera())), Cell(q(b.serial)),
-                        Cell(QString("%1 × %2, %3 µm").arg(b.width).arg(b.height).arg(b.pitch_um, 0, 'f', 2)), Cell(QString::number(by_body[b.id]), by_body[b.id])});
-    bodies_->set_rows(std::move(rows));
-    rows.clear();
-    for (const LensEntry& l : session_.lenses()) {
-        Cell profile("none", Cell::Tone::warning);
-        for (const Profile& p : session_.profiles())
-            if (canonical_lens_text(p.lens) == canonical_lens_text(l.lens) && profile.text != "own copy")
-                profile = Cell(p.lens_serial == l.serial ? QString("own copy, version %1").arg(p.version) : QString("same model, version %1").arg(p.version), Cell::Tone::mark);
-        rows.push_back({named(l.name), l.asset_tag.empty() ? Cell("none", Cell::Tone::faint) : Cell(q(l.asset_tag)), Cell(q(l.lens)), Cell(q(l.serial)), profile,
-                        Cell(QString::number(by_lens[l.id]), by_lens[l.id])});
-    }
-    lenses_->set_rows(std::move(rows));
+Table& FleetPlace::bodies() { return bodies_->table(); }
+Table& FleetPlace::lenses() { return lenses_->table(); }
+Table& FleetPlace::models() { return models_->table(); }
+
+void FleetPlace::refresh() { empty_->setVisible(session_.bodies().empty()); }
+
+void FleetPlace::import_from(const QString& path) {
+    session_.attempt([&] {
+        const std::string text = read_file(path.toStdString());
+        const Register now = session_.fleet()->entries();
+        const bool json = path.endsWith(".json", Qt::CaseInsensitive);
+        const RegisterImport import = json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
+        session_.edit_fleet("import " + QFileInfo(path).fileName(), session_.store().edit_for(import));
+        session_.tell(QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
+    });
 }
 
-void FleetPlace::edit_body(int row, int column, const QString& text) {
-    if (row < 0 || row >= static_cast<int>(session_.bodies().size())) return;
-    const Body before = session_.bodies()[row];
-    Body after = before;
-    (column == body_name ? after.name : after.asset_tag) = text.trimmed().toStdString();
-    if (after.name == before.name && after.asset_tag == before.asset_tag) return;
-    session_.undo().push(new EditEntry<Body>(column == body_name ? "name a body" : "tag a body", before, after, [this](const Body& b) { session_.put_body(b); }));
+void FleetPlace::export_to(const QString& path) {
+    session_.attempt([&] {
+        const Register& all = session_.fleet()->entries();
+        const bool json = path.endsWith(".json", Qt::CaseInsensitive);
+        const int tab = tabs_->currentIndex();
+        write_atomic(path.toStdString(), json ? register_to_json(all, session_.fleet()->claims()) : tab == 1 ? lenses_to_csv(all.lenses) : tab == 2 ? models_to_csv(all.models) : bodies_to_csv(all.bodies));
+        session_.tell("Exported to " + path);
+    });
 }
 
-void FleetPlace::edit_lens(int row, int column, const QString& text) {
-    if (row < 0 || row >= static_cast<int>(session_.lenses().size())) return;
-    const LensEntry before = session_.lenses()[row];
-    LensEntry after = before;
-    (column == lens_name ? after.name : after.asset_tag) = text.trimmed().toStdString();
-    if (after.name == before.name && after.asset_tag == before.asset_tag) return;
-    session_.undo().push(new EditEntry<LensEntry>(column == lens_name ? "name a lens" : "tag a lens", before, after, [this](const LensEntry& l) { session_.put_lens(l); }));
+void FleetPlace::show_something() {
+    tabs_->setCurrentIndex(0);
+    if (bodies().chosen() < 0) bodies().choose(0);
+}
+
+void FleetPlace::show_view(const QString& view) {
+    tabs_->setCurrentIndex(view == "lenses" ? 1 : view == "models" ? 2 : view == "identities" ? 3 : view == "grid" ? 4 : 0);
+    if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
 }
 
 }  // namespace optrel

@@ -1,24 +1,41 @@
-// Fleet: bodies and lenses as the frames name them, with the studio's names and asset tags.
+// Fleet: bodies, lenses and models, what files report of them, and which profile each pair would get.
 #pragma once
+
+#include <QTabWidget>
 
 #include "widgets/place.h"
 #include "widgets/table.h"
 
 namespace optrel {
 
+class GridPanel;
+class IdentitiesPanel;
+class RegisterPanel;
+
 class FleetPlace : public PlaceWidget {
     Q_OBJECT
 public:
     explicit FleetPlace(Session& session);
-    Table& bodies() { return *bodies_; }
+    void show_something() override;
+    QStringList more_views() const override { return {"lenses", "identities", "grid"}; }
+    void show_view(const QString& view) override;
+
+    Table& bodies();
+    Table& lenses();
+    Table& models();
+    IdentitiesPanel& identities() { return *identities_; }
+    GridPanel& grid() { return *grid_; }
+    void import_from(const QString& path);
+    void export_to(const QString& path);
 
 private:
     void refresh();
-    void edit_body(int row, int column, const QString& text);
-    void edit_lens(int row, int column, const QString& text);
 
-    Table *bodies_, *lenses_;
+    QTabWidget* tabs_;
     QLabel* empty_;
+    RegisterPanel *bodies_, *lenses_, *models_;
+    IdentitiesPanel* identities_;
+    GridPanel* grid_;
 };
 
 }  // namespace optrel

@@ -5,6 +5,8 @@
 #include <QSplitter>
 #include <QToolButton>
 
+#include "fleet/claim_dialog.h"
+#include "inspect/set_dialog.h"
 #include "jobs.h"
 #include "widgets/edit_entry.h"
 
@@ -13,7 +15,11 @@ namespace optrel {
 InspectPlace::InspectPlace(Session& session) : PlaceWidget(theme::Place::inspect, session) {
     build();
     connect(&session_, &Session::frames_changed, this, &InspectPlace::refresh_frames);
-    connect(&session_, &Session::fleet_changed, this, &InspectPlace::refresh_frames);
+    connect(&session_, &Session::knowledge_changed, this, [this] {
+        refresh_frames();
+        refresh_sheet();
+        develop();
+    });
     connect(&session_, &Session::sheets_changed, this, [this] {
         refresh_frames();
         refresh_sheet();
@@ -36,19 +42,20 @@ void InspectPlace::build() {
     back_ = button("Back to &baseline", "Drops what was set by hand; the baseline beneath stays");
     bare_ = button("Ba&re", "Drops every layer and makes the frame exempt from rollouts");
     export_ = button("E&xport TIFF…", "Develops at full size into a 16-bit TIFF with an ICC profile and the metadata");
+    with_set_ = new QCheckBox("and the set");
+    with_set_->setToolTip("Back to baseline drops the set on top as well");
     connect(back_, &QPushButton::clicked, this, [this] {
-        const FrameRecord* f = chosen();
-        const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
-        if (!sheet) return;
-        Sheet after = *sheet;
-        after.hand.clear();
-        after.exempt = false;
-        change_sheet("back to baseline", after);
+        change_sheets("back to baseline", [this](const FrameRecord&, Sheet& sheet) {
+            sheet.hand.clear();
+            sheet.exempt = false;
+            if (with_set_->isChecked()) sheet.set.clear();
+        });
     });
     connect(bare_, &QPushButton::clicked, this, [this] {
-        Sheet after;
-        after.exempt = true;
-        change_sheet("make bare", after);
+        change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) {
+            sheet = {};
+            sheet.exempt = true;
+        });
     });
     connect(export_, &QPushButton::clicked, this, [this] {
         const FrameRecord* f = chosen();
@@ -56,9 +63,14 @@ void InspectPlace::build() {
         const QString path = QFileDialog::getSaveFileName(this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
         if (!path.isEmpty()) export_to(path);
     });
-    for (QPushButton* b : {back_, bare_, export_}) actions_->addWidget(b);
+    for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_), static_cast<QWidget*>(export_)}) actions_->addWidget(w);
 
     frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 52}, {"State", false, false, 96}});
+    frames_->allow_several();
+    assign_lens_ = button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
+    claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
+    connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
+    connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
     connect(frames_, &Table::chosen_changed, this, [this] {
         refresh_sheet();
         develop();
@@ -106,13 +118,44 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 72}, {"Baseline", true, false, 66}, {"By hand", true, true, 64}, {"Effective", true, false, 76}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 62}, {"Set", true, false, 54}, {"By hand", true, true, 58}, {"Effective", true, false, 74}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
+    drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
+    apply_set_ = button("Set on &top…", "Puts a named set on top of the baseline of the chosen frames");
+    make_set_ = button("&Make a set…", "Makes or updates a named set from fields of this frame that you choose");
+    connect(drop_, &QPushButton::clicked, this, &InspectPlace::drop_field);
+    connect(apply_set_, &QPushButton::clicked, this, &InspectPlace::apply_set);
+    connect(make_set_, &QPushButton::clicked, this, &InspectPlace::make_set);
+    connect(sheet_, &Table::chosen_changed, this, [this] { refresh_sheet_buttons(); });
+    identity_ = new QLabel;
+    identity_->setWordWrap(true);
+    identity_->setObjectName("faint");
+    auto* frame_side = new QWidget;
+    auto* frame_layout = new QVBoxLayout(frame_side);
+    frame_layout->setContentsMargins(0, 0, 0, 0);
+    frame_layout->setSpacing(3);
+    frame_layout->addWidget(heading("Frames"));
+    frame_layout->addWidget(frames_, 1);
+    frame_layout->addWidget(identity_);
+    auto* frame_buttons = new QHBoxLayout;
+    for (QPushButton* b : {claim_body_, assign_lens_}) frame_buttons->addWidget(b);
+    frame_buttons->addStretch();
+    frame_layout->addLayout(frame_buttons);
+    auto* sheet_side = new QWidget;
+    auto* sheet_layout = new QVBoxLayout(sheet_side);
+    sheet_layout->setContentsMargins(0, 0, 0, 0);
+    sheet_layout->setSpacing(3);
+    sheet_layout->addWidget(heading("Field sheet: double-click By hand to set a field"));
+    sheet_layout->addWidget(sheet_, 1);
+    auto* sheet_buttons = new QHBoxLayout;
+    for (QPushButton* b : {drop_, apply_set_, make_set_}) sheet_buttons->addWidget(b);
+    sheet_buttons->addStretch();
+    sheet_layout->addLayout(sheet_buttons);
     auto* across = new QSplitter(Qt::Horizontal);
-    across->addWidget(panel("Frames", frames_));
+    across->addWidget(frame_side);
     across->addWidget(centre);
-    across->addWidget(panel("Field sheet: double-click By hand to set a field", sheet_));
+    across->addWidget(sheet_side);
     frames_->setMinimumWidth(236);
     sheet_->setMinimumWidth(400);
     across->setSizes({250, 520, 400});
@@ -125,28 +168,36 @@ const FrameRecord* InspectPlace::chosen() const {
     return row >= 0 && row < static_cast<int>(session_.frames().size()) ? &session_.frames()[row] : nullptr;
 }
 
+std::vector<const FrameRecord*> InspectPlace::chosen_frames() const {
+    std::vector<const FrameRecord*> out;
+    for (const int row : frames_->chosen_rows())
+        if (row < static_cast<int>(session_.frames().size())) out.push_back(&session_.frames()[row]);
+    return out;
+}
+
 void InspectPlace::refresh_frames() {
-    std::vector<Row> rows;
-    for (const FrameRecord& f : session_.frames()) {
-        Cell state("untouched", Cell::Tone::faint);
+    // Frames can be two hundred thousand; a cell is made when it is looked at.
+    const auto frames = session_.frames_shared();
+    frames_->set_lazy(static_cast<int>(frames->size()), [this, frames](int row, int column) {
+        const FrameRecord& f = (*frames)[row];
+        if (column == 0) return Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()));
+        if (column == 1) return Cell(QString::number(f.metadata.iso), f.metadata.iso);
         if (const Sheet* sheet = session_.sheet(f.path)) {
             switch (sheet->state()) {
                 case FrameState::on_baseline: {
                     const bool behind = sheet->revision < session_.current().number;
-                    state = behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning, QString("behind revision %1").arg(session_.current().number))
-                                   : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
-                    break;
+                    return behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning, QString("behind revision %1").arg(session_.current().number))
+                                  : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
                 }
-                case FrameState::hand_set: state = Cell("✎ hand-set", Cell::Tone::plain); break;
-                case FrameState::exempt: state = Cell("– exempt", Cell::Tone::plain); break;
+                case FrameState::hand_set: return Cell("✎ hand-set", Cell::Tone::plain);
+                case FrameState::exempt: return Cell("– exempt", Cell::Tone::plain);
                 default: break;
             }
         } else if (const QString problem = session_.sheet_problem(f.path); !problem.isEmpty()) {
-            state = Cell("✕ unreadable", Cell::Tone::serious, problem);
+            return Cell("✕ unreadable", Cell::Tone::serious, problem);
         }
-        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(QString::number(f.metadata.iso), f.metadata.iso), state});
-    }
-    frames_->set_rows(std::move(rows));
+        return Cell("untouched", Cell::Tone::faint);
+    });
     if (session_.frames().empty()) view_->clear("No frames are known yet. Add a folder in Fleet, then choose a frame here.");
 }
 
@@ -156,28 +207,60 @@ Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
 }
 
 ResolvedFrame InspectPlace::fields_now(const FrameRecord& frame) const {
-    return fields_of(sheet_of(frame), frame.metadata, session_.current(), session_.bodies());
+    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.fleet()).facts, session_.current());
 }
 
 void InspectPlace::refresh_sheet() {
     const FrameRecord* f = chosen();
     const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
-    back_->setEnabled(sheet && (!sheet->hand.empty() || sheet->exempt));
+    back_->setEnabled(sheet && (!sheet->hand.empty() || !sheet->set.empty() || sheet->exempt));
+    with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
     export_->setEnabled(f != nullptr);
+    for (QPushButton* b : {claim_body_, assign_lens_}) b->setEnabled(f != nullptr);
+    claim_body_->setEnabled(f && !session_.bodies().empty());
+    assign_lens_->setEnabled(f && !session_.lenses().empty());
     std::vector<Row> rows;
     if (f && sheet) {
+        const FrameKnowledge known = know(f->path, f->metadata, *session_.fleet());
+        identity_->setText(QString("Body %1: %2, %3. Lens: %4, %5.")
+                               .arg(q(to_string(known.body.knowledge)), q(body_label(known.facts, *session_.fleet())), q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens), q(known.lens.why)));
         const ResolvedFrame now = fields_now(*f);
+        // The start as the current revision has it for this frame.
+        const Resolver resolver(session_.current());
         for (const FieldInfo& field : all_fields()) {
+            const std::vector<TraceStep> trace = resolver.trace(known.facts, field.field);
+            const TraceStep* start = &trace.front();
+            for (const TraceStep& step : trace)
+                if (!step.tier) start = &step;
             const auto layer = [&](const Layer& l) {
                 const auto it = l.find(field.field);
-                return it == l.end() ? Cell("", Cell::Tone::faint, "inherits") : Cell(q(to_display(field.field, it->second)), Cell::Tone::mark);
+                return it == l.end() ? Cell("", Cell::Tone::faint, "inherits") : Cell(text_of(field.field, it->second), Cell::Tone::mark);
             };
-            rows.push_back({Cell(q(field.label), Cell::Tone::plain, q(field.meaning)), Cell(q(to_display(field.field, field.neutral)), Cell::Tone::faint), layer(sheet->baseline), layer(sheet->hand),
-                            Cell(q(to_display(field.field, now[field.field].value)))});
+            const bool differs = now[field.field].value != start->value;
+            rows.push_back({Cell(q(field.label), Cell::Tone::plain, q(field.meaning)), Cell(text_of(field.field, start->value), Cell::Tone::faint, q(start->source)), layer(sheet->baseline), layer(sheet->set), layer(sheet->hand),
+                            Cell(text_of(field.field, now[field.field].value), differs ? Cell::Tone::mark : Cell::Tone::plain)});
         }
+    } else {
+        identity_->clear();
     }
     sheet_->set_rows(std::move(rows));
+    refresh_sheet_buttons();
+}
+
+QString InspectPlace::text_of(Field field, const Value& value) const {
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") return session_.profile_name(value.text);
+    return q(to_display(field, value));
+}
+
+void InspectPlace::refresh_sheet_buttons() {
+    const FrameRecord* f = chosen();
+    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const int row = sheet_->chosen();
+    const bool field = sheet && row >= 0 && row < field_count;
+    drop_->setEnabled(field && (sheet->hand.count(all_fields()[row].field) || sheet->set.count(all_fields()[row].field) || sheet->baseline.count(all_fields()[row].field)));
+    apply_set_->setEnabled(sheet && !sheet->exempt && !session_.draft().sets.empty());
+    make_set_->setEnabled(sheet != nullptr);
 }
 
 void InspectPlace::develop() {
@@ -190,11 +273,12 @@ void InspectPlace::develop() {
     shown_ = q(f->path.string());
     const FrameRecord frame = *f;
     const ResolvedFrame fields = fields_now(frame);
+    const Metadata metadata = know(frame.path, frame.metadata, *session_.fleet()).metadata;
     const Sheet* sheet = session_.sheet(frame.path);
     ProfileMatch match;
     QString about;
     if (!session_.attempt([&] {
-            match = profile_of(sheet_of(frame), fields, frame.metadata, session_.profiles());
+            match = profile_of(sheet_of(frame), fields, metadata, session_.profiles());
         })) {
         developing_ = nullptr;
         return;
@@ -204,16 +288,17 @@ void InspectPlace::develop() {
     else
         about = q(frame.path.filename().string()) + ": no lens profile applies";
     for (const std::string& reason : match.reasons) about += "; " + q(reason);
+    for (const std::string& reason : match.against) about += "; but " + q(reason);
     if (sheet && sheet->state() == FrameState::untouched && session_.current().number > 0) about += QString(". Nothing is rolled out to it yet; after shows revision %1.").arg(session_.current().number);
-    const std::optional<AppliedProfile> profile = applied(match, frame.metadata);
+    const std::optional<AppliedProfile> profile = applied(match, metadata);
     auto before = std::make_shared<QImage>();
     auto after = std::make_shared<QImage>();
     auto problem = std::make_shared<QString>();
     session_.jobs().run_quietly(
         [=] {
             try {
-                *before = to_image(develop_file(frame.path, frame.metadata, neutral_start(), std::nullopt, *progress).rgb);
-                *after = to_image(develop_file(frame.path, frame.metadata, fields, profile, *progress).rgb);
+                *before = to_image(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb);
+                *after = to_image(develop_file(frame.path, metadata, fields, profile, *progress).rgb);
             } catch (const Cancelled&) {
             } catch (const std::exception& error) {
                 *problem = QString::fromUtf8(error.what());
@@ -238,6 +323,61 @@ void InspectPlace::change_sheet(const QString& what, const Sheet& after) {
     session_.undo().push(new EditEntry<Sheet>(what, *before, after, [this, path](const Sheet& s) { session_.write_frame_sheet(path, s); }));
 }
 
+void InspectPlace::change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change) {
+    using Sheets = std::vector<std::pair<std::filesystem::path, Sheet>>;
+    Sheets before, after;
+    for (const FrameRecord* f : chosen_frames()) {
+        const Sheet* now = session_.sheet(f->path);
+        if (!now) continue;
+        Sheet next = *now;
+        change(*f, next);
+        if (next == *now) continue;
+        before.emplace_back(f->path, *now);
+        after.emplace_back(f->path, next);
+    }
+    if (!after.empty()) session_.undo().push(new EditEntry<Sheets>(what, before, after, [this](const Sheets& sheets) { session_.write_frame_sheets(sheets); }));
+}
+
+void InspectPlace::drop_field() {
+    const int row = sheet_->chosen();
+    if (row < 0 || row >= field_count) return;
+    const Field field = all_fields()[row].field;
+    change_sheets("drop a field", [field](const FrameRecord&, Sheet& sheet) {
+        for (Layer* layer : {&sheet.hand, &sheet.set, &sheet.baseline})
+            if (layer->erase(field)) return;
+    });
+}
+
+void InspectPlace::apply_set() {
+    std::vector<std::pair<QString, QString>> names;
+    for (const PinSet& s : session_.draft().sets) names.emplace_back(q(s.name), q(s.name));
+    const std::string name = choose_entry(this, "Set on top", "Which set goes on top of the baseline of the chosen frames?", names).toStdString();
+    if (name.empty()) return;
+    const std::vector<Saying> said = sayings(session_.draft(), {name}, {});
+    change_sheets("put a set on top", [&](const FrameRecord& f, Sheet& sheet) {
+        if (sheet.exempt) return;
+        sheet.set.clear();
+        for (const Saying& s : said)
+            if (s.field != Field::start) sheet.set[s.field] = s.pin->at(s.field, f.metadata.iso);
+    });
+}
+
+void InspectPlace::make_set() {
+    const FrameRecord* f = chosen();
+    if (!f) return;
+    SetDialog dialog(session_, q(f->path.filename().string()), fields_now(*f), this);
+    if (dialog.exec() == QDialog::Accepted) session_.edit_draft("make a set from a frame", dialog.result_draft());
+}
+
+void InspectPlace::claim_frames(Claim::Of of) {
+    Claim start;
+    start.of = of;
+    for (const FrameRecord* f : chosen_frames()) start.frames.push_back(f->path.string());
+    if (start.frames.empty()) return;
+    ClaimDialog dialog(session_, start, this);
+    if (dialog.exec() == QDialog::Accepted) session_.edit_fleet(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
+}
+
 void InspectPlace::edit_hand(int row, const QString& text) {
     const FrameRecord* f = chosen();
     const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
@@ -260,10 +400,11 @@ void InspectPlace::export_to(const QString& path) {
     if (!f) return;
     const FrameRecord frame = *f;
     const ResolvedFrame fields = fields_now(frame);
+    const Metadata metadata = know(frame.path, frame.metadata, *session_.fleet()).metadata;
     session_.attempt([&] {
-        const std::optional<AppliedProfile> profile = applied(profile_of(sheet_of(frame), fields, frame.metadata, session_.profiles()), frame.metadata);
+        const std::optional<AppliedProfile> profile = applied(profile_of(sheet_of(frame), fields, metadata, session_.profiles()), metadata);
         session_.jobs().run(
-            "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), develop_file(frame.path, frame.metadata, fields, profile, progress), frame.metadata); },
+            "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), develop_file(frame.path, metadata, fields, profile, progress), metadata); },
             [=, this] { session_.tell("Exported to " + path); });
     });
 }

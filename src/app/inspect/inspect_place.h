@@ -2,7 +2,9 @@
 #pragma once
 
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QComboBox>
+#include <functional>
 #include <memory>
 
 #include "base/progress.h"
@@ -30,9 +32,18 @@ private:
     void build();
     void refresh_frames();
     void refresh_sheet();
+    void refresh_sheet_buttons();
+    QString text_of(Field field, const Value& value) const;
     void develop();
     void edit_hand(int row, const QString& text);
     void change_sheet(const QString& what, const Sheet& after);
+    /// One edit for all chosen frames; `change` gets each sheet.
+    void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
+    void drop_field();
+    void apply_set();
+    void make_set();
+    void claim_frames(Claim::Of of);
+    std::vector<const FrameRecord*> chosen_frames() const;
     const FrameRecord* chosen() const;
     /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
     Sheet sheet_of(const FrameRecord& frame) const;
@@ -42,7 +53,9 @@ private:
     CompareView* view_;
     QButtonGroup *modes_, *zooms_;
     QLabel* about_;
-    QPushButton *back_, *bare_, *export_;
+    QLabel* identity_;
+    QCheckBox* with_set_;
+    QPushButton *back_, *bare_, *export_, *drop_, *apply_set_, *make_set_, *assign_lens_, *claim_body_;
     std::shared_ptr<Progress> developing_;
     QString shown_;
 };

@@ -164,12 +164,12 @@ void RolloutPlace::rehearse_now() {
     const std::string folder = scope_->currentIndex() > 0 ? scope_->currentText().toStdString() : "";
     for (const FrameRecord& f : session_.frames())
         if (folder.empty() || f.path.parent_path().string() == folder) frames.push_back(f);
-    const std::vector<Body> fleet = session_.bodies();
+    const auto fleet = session_.fleet();
     const Revision revision = session_.current();
     const bool renew = renew_->isChecked();
     auto out = std::make_shared<Rehearsal>();
     session_.jobs().run(
-        "Rehearsing", [=](Progress& progress) { *out = rehearse(scope_of(frames, fleet), revision.number, *make_resolver(revision), renew, progress); },
+        "Rehearsing", [=](Progress& progress) { *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress); },
         [=, this] {
             rehearsal_ = std::move(*out);
             refresh_rehearsal();

@@ -5,6 +5,7 @@
 #include <QContextMenuEvent>
 #include <QHeaderView>
 #include <QMenu>
+#include <algorithm>
 
 #include "theme.h"
 
@@ -12,13 +13,32 @@ namespace optrel {
 
 RowsModel::RowsModel(std::vector<Column> columns, QObject* parent) : QAbstractTableModel(parent), columns_(std::move(columns)) {}
 
+void RowsModel::set_lazy(int count, std::function<Cell(int, int)> cell) {
+    const bool reset = !lazy_ || count != lazy_count_;
+    if (reset) beginResetModel();
+    rows_.clear();
+    lazy_ = std::move(cell);
+    lazy_count_ = count;
+    if (reset)
+        endResetModel();
+    else if (count > 0)
+        emit dataChanged(index(0, 0), index(count - 1, static_cast<int>(columns_.size()) - 1));
+}
+
+Cell RowsModel::cell(int row, int column) const {
+    if (row < 0 || row >= rowCount() || column < 0) return {};
+    if (lazy_) return lazy_(row, column);
+    return column < static_cast<int>(rows_[row].size()) ? rows_[row][column] : Cell();
+}
+
 void RowsModel::set_rows(std::vector<Row> rows) {
-    if (rows.size() == rows_.size()) {  // keeps the view's place and selection
+    if (!lazy_ && rows.size() == rows_.size()) {  // keeps the view's place and selection
         rows_ = std::move(rows);
         if (!rows_.empty()) emit dataChanged(index(0, 0), index(static_cast<int>(rows_.size()) - 1, static_cast<int>(columns_.size()) - 1));
         return;
     }
     beginResetModel();
+    lazy_ = nullptr;
     rows_ = std::move(rows);
     endResetModel();
 }
@@ -27,21 +47,22 @@ void RowsModel::set_columns(std::vector<Column> columns) {
     beginResetModel();
     columns_ = std::move(columns);
     rows_.clear();
+    lazy_ = nullptr;
     endResetModel();
 }
 
-int RowsModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(rows_.size()); }
+int RowsModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : lazy_ ? lazy_count_ : static_cast<int>(rows_.size()); }
 int RowsModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid() || index.column() >= static_cast<int>(rows_[index.row()].size())) return {};
-    const Cell& cell = rows_[index.row()][index.column()];
+    if (role == Qt::TextAlignmentRole && index.isValid()) return int(Qt::AlignVCenter | (columns_[index.column()].figure ? Qt::AlignRight : Qt::AlignLeft));
+    if (!index.isValid() || !(role == Qt::DisplayRole || role == Qt::EditRole || role == Qt::ToolTipRole || role == Qt::UserRole || role == Qt::FontRole || role == Qt::ForegroundRole)) return {};
+    const Cell cell = this->cell(index.row(), index.column());
     switch (role) {
         case Qt::DisplayRole:
         case Qt::EditRole: return cell.text;
         case Qt::ToolTipRole: return cell.hint.isEmpty() ? cell.text : cell.hint;
         case Qt::UserRole: return cell.sort.isValid() ? cell.sort : QVariant(cell.text);
-        case Qt::TextAlignmentRole: return int(Qt::AlignVCenter | (columns_[index.column()].figure ? Qt::AlignRight : Qt::AlignLeft));
         case Qt::FontRole: {
             QFont font = columns_[index.column()].figure ? theme::figure_font(9) : theme::text_font();
             if (cell.tone == Cell::Tone::mark || cell.tone == Cell::Tone::serious) font.setBold(true);
@@ -73,7 +94,7 @@ Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
 }
 
 bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (role != Qt::EditRole || rows_[index.row()][index.column()].text == value.toString()) return false;
+    if (role != Qt::EditRole || cell(index.row(), index.column()).text == value.toString()) return false;
     emit edited(index.row(), index.column(), value.toString());
     return true;
 }
@@ -109,9 +130,16 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
 
 void Table::set_rows(std::vector<Row> rows) {
     const int before = chosen();
-    const bool reset = rows.size() != model_->rows().size();
+    const bool reset = static_cast<int>(rows.size()) != model_->rowCount();
     model_->set_rows(std::move(rows));
-    if (reset && before >= 0 && before < static_cast<int>(model_->rows().size())) choose(before);
+    if (reset && before >= 0 && before < model_->rowCount()) choose(before);
+}
+
+void Table::set_lazy(int count, std::function<Cell(int, int)> cell) {
+    const int before = chosen(), column = currentIndex().column();
+    const bool reset = count != model_->rowCount();
+    model_->set_lazy(count, std::move(cell));
+    if (reset && before >= 0 && before < count) choose(before, std::max(0, column));
 }
 
 void Table::set_columns(std::vector<Column> columns) {
@@ -124,11 +152,12 @@ int Table::chosen() const { return sorted_->mapToSource(currentIndex()).row(); }
 std::vector<int> Table::chosen_rows() const {
     std::vector<int> out;
     for (const QModelIndex& i : selectionModel()->selectedRows()) out.push_back(sorted_->mapToSource(i).row());
+    std::sort(out.begin(), out.end());
     return out;
 }
 
-void Table::choose(int row) {
-    if (row >= 0 && row < static_cast<int>(model_->rows().size())) setCurrentIndex(sorted_->mapFromSource(model_->index(row, 0)));
+void Table::choose(int row, int column) {
+    if (row >= 0 && row < model_->rowCount()) setCurrentIndex(sorted_->mapFromSource(model_->index(row, column)));
 }
 
 QPoint Table::middle_of(int row, int column) const { return visualRect(sorted_->mapFromSource(model_->index(row, column))).center(); }

@@ -37,6 +37,9 @@ public:
     explicit RowsModel(std::vector<Column> columns, QObject* parent);
     void set_rows(std::vector<Row> rows);
     const std::vector<Row>& rows() const { return rows_; }
+    /// Cells that are made when they are looked at, for tables of any length. `cell` must not throw.
+    void set_lazy(int count, std::function<Cell(int row, int column)> cell);
+    Cell cell(int row, int column) const;
     const std::vector<Column>& columns() const { return columns_; }
     void set_columns(std::vector<Column> columns);
 
@@ -53,6 +56,8 @@ signals:
 private:
     std::vector<Column> columns_;
     std::vector<Row> rows_;
+    std::function<Cell(int, int)> lazy_;
+    int lazy_count_ = 0;
 };
 
 class Table : public QTableView {
@@ -62,11 +67,15 @@ public:
 
     /// Replaces the rows; the selected row stays selected where it is still there.
     void set_rows(std::vector<Row> rows);
+    void set_lazy(int count, std::function<Cell(int row, int column)> cell);
     void set_columns(std::vector<Column> columns);
+    int row_count() const { return model_->rowCount(); }
     /// Index into the rows as given, whatever the sorting; -1: none.
     int chosen() const;
+    /// All selected rows, of a table that allows several (allow_several()), ascending.
     std::vector<int> chosen_rows() const;
-    void choose(int row);
+    void allow_several() { setSelectionMode(QAbstractItemView::ExtendedSelection); }
+    void choose(int row, int column = 0);
     /// The middle of a cell in the viewport, for tests that click.
     QPoint middle_of(int row, int column) const;
     QString as_csv() const;

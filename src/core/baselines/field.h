@@ -11,26 +11,46 @@ enum class Field {
     white_balance,
     temperature,
     tint,
+    warmth_offset,
+    tint_offset,
     exposure,
+    black_point,
     contrast,
+    auto_levels,
+    rendering,
+    mix_red_red,
+    mix_red_green,
+    mix_red_blue,
+    mix_green_red,
+    mix_green_green,
+    mix_green_blue,
+    mix_blue_red,
+    mix_blue_green,
+    mix_blue_blue,
     saturation,
     sharpening_amount,
     sharpening_radius,
+    sharpening_threshold,
     luminance_noise,
     colour_noise,
+    noise_elsewhere,
+    hot_pixel_repair,
     lens_profile,
+    least_match,
     distortion_strength,
     vignetting_strength,
     fringe_strength,
+    fringe_suppression,
     border,
     border_scale,
 };
 inline constexpr int field_count = static_cast<int>(Field::border_scale) + 1;
 
-enum class FieldType { number, choice, reference };
+enum class FieldType { number, choice, flag, reference };
+/// Technical fields belong in a baseline; look fields are a matter of taste: allowed, but questioned.
 enum class FieldNature { technical, look };
 
-/// A value of a field: a number, or the text of a choice or a reference.
+/// A value of a field: a number, or the text of a choice, a flag ("off", "on") or a reference.
 struct Value {
     double number = 0;
     std::string text;
@@ -50,7 +70,7 @@ struct FieldInfo {
     std::vector<std::string> choices;
     Value neutral;
     FieldNature nature;
-    std::string meaning;  ///< one sentence
+    std::string meaning;  ///< one or two sentences, with the formula where there is one
 };
 
 const FieldInfo& info(Field field);
@@ -65,5 +85,9 @@ std::string to_text(Field field, const Value& value);
 Value value_from_text(Field field, const std::string& text);
 /// With the unit and the decimals of the field, for people.
 std::string to_display(Field field, const Value& value);
+
+/// A start or a lens profile can name a set: "set NAME". The name, or nothing when the value names none.
+std::string set_named_by(const Value& value);
+Value value_of_set(const std::string& name);
 
 }  // namespace optrel

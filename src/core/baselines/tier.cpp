@@ -3,32 +3,124 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
-#include <cmath>
-#include <tuple>
+#include <functional>
+#include <map>
+#include <set>
 
 #include "base/error.h"
 
 namespace optrel {
 
-Value Pin::at(Field field, double iso) const {
-    if (iso <= knots.front().first || knots.size() == 1) return knots.front().second;
-    if (iso >= knots.back().first) return knots.back().second;
-    std::size_t i = 1;
-    while (knots[i].first <= iso) ++i;
-    const auto& [low_iso, low] = knots[i - 1];
-    const auto& [high_iso, high] = knots[i];
-    if (info(field).type != FieldType::number) return low;
-    const double t = std::log2(iso / low_iso) / std::log2(high_iso / low_iso);
-    return {low.number + t * (high.number - low.number), ""};
+const PinSet* Revision::set(const std::string& name) const {
+    const auto it = std::find_if(sets.begin(), sets.end(), [&](const PinSet& s) { return s.name == name; });
+    return it == sets.end() ? nullptr : &*it;
+}
+
+const Tier* Revision::tier(const std::string& id) const {
+    const auto it = std::find_if(tiers.begin(), tiers.end(), [&](const Tier& t) { return t.id == id; });
+    return it == tiers.end() ? nullptr : &*it;
+}
+
+namespace {
+
+void add_pins(const Pins& pins, const PinSet* set, std::vector<Saying>& out) {
+    for (const auto& [field, pin] : pins) out.push_back({field, &pin, set});
+}
+
+void add_set(const Revision& r, const std::string& name, std::vector<const PinSet*>& path, std::vector<Saying>& out) {
+    const PinSet* set = r.set(name);
+    if (!set || std::find(path.begin(), path.end(), set) != path.end()) return;
+    path.push_back(set);
+    for (const std::string& inner : set->sets) add_set(r, inner, path, out);
+    add_pins(set->pins, set, out);
+    path.pop_back();
+}
+
+}  // namespace
+
+std::vector<Saying> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own) {
+    std::vector<Saying> out;
+    std::vector<const PinSet*> path;
+    for (const std::string& name : sets) add_set(revision, name, path, out);
+    add_pins(own, nullptr, out);
+    return out;
+}
+
+namespace {
+
+/// The sets that a list of sets and pins leads to: those it builds on, and those that it starts from.
+std::vector<std::string> leads_to(const std::vector<std::string>& sets, const Pins& pins) {
+    std::vector<std::string> out = sets;
+    if (const auto start = pins.find(Field::start); start != pins.end())
+        for (const auto& [iso, value] : start->second.knots)
+            if (const std::string name = set_named_by(value); !name.empty()) out.push_back(name);
+    return out;
+}
+
+}  // namespace
+
+void check_sets(const Revision& r) {
+    std::vector<std::string> path;
+    std::set<std::string> sound;
+    const std::function<void(const std::string&, const std::string&)> visit = [&](const std::string& name, const std::string& from) {
+        const PinSet* set = r.set(name);
+        if (!set) throw input_error(fmt::format("{} names the set '{}', which is not there; add that set or take the name out.", from, name));
+        if (sound.count(name)) return;
+        if (const auto at = std::find(path.begin(), path.end(), name); at != path.end())
+            throw input_error(fmt::format("The set '{}' comes round to itself ({} → {}); take one of them out of the circle.", name, fmt::join(at, path.end(), " → "), name));
+        path.push_back(name);
+        for (const std::string& next : leads_to(set->sets, set->pins)) visit(next, fmt::format("The set '{}'", name));
+        path.pop_back();
+        sound.insert(name);
+    };
+    for (const PinSet& s : r.sets) visit(s.name, "The baseline");
+    for (const Tier& t : r.tiers)
+        for (const std::string& name : leads_to(t.sets, t.pins)) visit(name, fmt::format("The tier '{}'", t.name));
+}
+
+void check_set_name(const std::string& name) {
+    if (name.empty() || name.size() > 60 || name.front() == ' ' || name.back() == ' ' || name.find_first_of(":,\n\t") != std::string::npos) {
+        std::string shown = name.substr(0, 80);
+        std::replace_if(shown.begin(), shown.end(), [](unsigned char c) { return c < ' '; }, '?');
+        throw input_error(fmt::format("'{}' cannot be the name of a set; use 1 to 60 characters without colon and comma.", shown));
+    }
+}
+
+void rename_set(Revision& r, const std::string& from, const std::string& to) {
+    const auto in_list = [&](std::vector<std::string>& names) { std::replace(names.begin(), names.end(), from, to); };
+    const auto in_pins = [&](Pins& pins) {
+        if (const auto start = pins.find(Field::start); start != pins.end())
+            for (auto& [iso, value] : start->second.knots)
+                if (set_named_by(value) == from) value = value_of_set(to);
+    };
+    for (PinSet& s : r.sets) {
+        if (s.name == from) s.name = to;
+        in_list(s.sets);
+        in_pins(s.pins);
+    }
+    for (Tier& t : r.tiers) {
+        in_list(t.sets);
+        in_pins(t.pins);
+    }
+}
+
+std::vector<std::string> users_of_set(const Revision& r, const std::string& name) {
+    std::vector<std::string> out;
+    const auto uses = [&](const std::vector<std::string>& sets, const Pins& pins) {
+        const std::vector<std::string> to = leads_to(sets, pins);
+        return std::find(to.begin(), to.end(), name) != to.end();
+    };
+    for (const Tier& t : r.tiers)
+        if (uses(t.sets, t.pins)) out.push_back(t.name);
+    for (const PinSet& s : r.sets)
+        if (uses(s.sets, s.pins)) out.push_back("set " + s.name);
+    return out;
 }
 
 namespace {
 
 bool can_hold_together(const Tier& a, const Tier& b) {
-    if (a.scope != Scope::studio && a.target != b.target) return false;
-    if (a.lens_condition != LensCondition::any && a.lens != b.lens) return false;
-    if (a.iso_span && (a.iso_span->first > b.iso_span->second || b.iso_span->first > a.iso_span->second)) return false;
+    if (a.iso_span && b.iso_span && (a.iso_span->first > b.iso_span->second || b.iso_span->first > a.iso_span->second)) return false;
     return (a.raw && b.raw) || (a.rendered && b.rendered);
 }
 
@@ -39,64 +131,26 @@ std::string Conflict::sentence() const {
                        info(field).label);
 }
 
-std::vector<Conflict> find_conflicts(const std::vector<Tier>& tiers) {
+std::vector<Conflict> find_conflicts(const Revision& revision) {
     std::vector<Conflict> out;
-    // Only tiers of the same rank and target can conflict, so they are compared within such groups.
+    // Only tiers of the same rank, target and lens can conflict, so they are compared within such groups.
     std::map<std::tuple<std::tuple<int, int, int>, std::string, std::string>, std::vector<const Tier*>> groups;
-    for (const Tier& t : tiers) groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, t.lens_condition == LensCondition::any ? "" : t.lens}].push_back(&t);
-    for (const auto& [key, group] : groups)
+    for (const Tier& t : revision.tiers) groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, t.lens_condition == LensCondition::any ? "" : t.lens}].push_back(&t);
+    for (const auto& [key, group] : groups) {
+        if (group.size() < 2) continue;
+        std::vector<std::set<Field>> fields;
+        for (const Tier* t : group) {
+            fields.emplace_back();
+            for (const Saying& s : sayings(revision, t->sets, t->pins)) fields.back().insert(s.field);
+        }
         for (std::size_t i = 0; i < group.size(); ++i)
             for (std::size_t j = i + 1; j < group.size(); ++j) {
                 if (!can_hold_together(*group[i], *group[j])) continue;
-                for (const auto& [field, pin] : group[i]->pins)
-                    if (group[j]->pins.count(field)) out.push_back({group[i]->name, group[j]->name, field});
+                for (const Field field : fields[i])
+                    if (fields[j].count(field)) out.push_back({group[i]->name, group[j]->name, group[i]->id, group[j]->id, field});
             }
-    return out;
-}
-
-std::string describe(Field field, const Pin& pin) {
-    if (!pin.is_ramp()) return to_display(field, pin.knots.front().second);
-    std::vector<std::string> parts;
-    for (const auto& [iso, value] : pin.knots) parts.push_back(fmt::format("{:g}: {}", iso, to_display(field, value)));
-    return fmt::format("{}", fmt::join(parts, ", "));
-}
-
-namespace {
-
-std::string trimmed(const std::string& s) {
-    const std::size_t first = s.find_first_not_of(" \t"), last = s.find_last_not_of(" \t");
-    return first == std::string::npos ? "" : s.substr(first, last - first + 1);
-}
-
-Value value_without_unit(Field field, const std::string& text) {
-    std::string t = trimmed(text);
-    const std::string& unit = info(field).unit;
-    if (!unit.empty() && t.size() > unit.size() && t.compare(t.size() - unit.size(), unit.size(), unit) == 0) t = trimmed(t.substr(0, t.size() - unit.size()));
-    return value_from_text(field, t);
-}
-
-}  // namespace
-
-Pin pin_from_text(Field field, const std::string& text) {
-    if (text.find(':') == std::string::npos) return Pin::constant(value_without_unit(field, text));
-    Pin pin;
-    std::size_t at = 0;
-    while (at <= text.size()) {
-        const std::size_t end = std::min(text.find(',', at), text.size());
-        const std::string knot = text.substr(at, end - at);
-        const std::size_t colon = std::min(knot.find(':'), knot.size());
-        const std::string iso_text = trimmed(knot.substr(0, colon));
-        double iso = 0;
-        const auto parsed = std::from_chars(iso_text.data(), iso_text.data() + iso_text.size(), iso);
-        if (colon == knot.size() || parsed.ec != std::errc() || parsed.ptr != iso_text.data() + iso_text.size() || !(iso > 0 && iso < 1e8))
-            throw input_error(fmt::format("'{}' is no ramp; write knots as ISO: value, for instance 100: 0, 800: 20.", text));
-        pin.knots.emplace_back(iso, value_without_unit(field, knot.substr(colon + 1)));
-        at = end + 1;
     }
-    std::sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    for (std::size_t i = 1; i < pin.knots.size(); ++i)
-        if (pin.knots[i].first == pin.knots[i - 1].first) throw input_error(fmt::format("The ramp '{}' has two knots at ISO {:g}; give each ISO once.", text, pin.knots[i].first));
-    return pin;
+    return out;
 }
 
 std::string describe_conditions(const Tier& t) {
@@ -105,35 +159,6 @@ std::string describe_conditions(const Tier& t) {
     if (t.lens_condition == LensCondition::copy) out += ", lens copy " + t.lens;
     if (t.iso_span) out += fmt::format(", ISO {:g}-{:g}", t.iso_span->first, t.iso_span->second);
     if (t.rendered) out += t.raw ? ", raw and rendered" : ", rendered";
-    return out;
-}
-
-std::vector<RevisionChange> difference(const Revision& before, const Revision& after) {
-    std::vector<RevisionChange> out;
-    const auto find = [](const Revision& r, const std::string& id) {
-        const auto it = std::find_if(r.tiers.begin(), r.tiers.end(), [&](const Tier& t) { return t.id == id; });
-        return it == r.tiers.end() ? nullptr : &*it;
-    };
-    const auto compare_pins = [&](const Tier& named, const std::map<Field, Pin>& a, const std::map<Field, Pin>& b) {
-        for (const FieldInfo& f : all_fields()) {
-            const auto x = a.find(f.field), y = b.find(f.field);
-            const std::string was = x == a.end() ? "inherits" : describe(f.field, x->second), is = y == b.end() ? "inherits" : describe(f.field, y->second);
-            if (was != is) out.push_back({named.name, f.label, was, is});
-        }
-    };
-    for (const Tier& t : after.tiers) {
-        const Tier* old = find(before, t.id);
-        if (!old) {
-            out.push_back({t.name, "", "no tier", describe_conditions(t)});
-            compare_pins(t, {}, t.pins);
-            continue;
-        }
-        if (describe_conditions(*old) != describe_conditions(t)) out.push_back({t.name, "", describe_conditions(*old), describe_conditions(t)});
-        if (old->name != t.name) out.push_back({t.name, "Name", old->name, t.name});
-        compare_pins(t, old->pins, t.pins);
-    }
-    for (const Tier& t : before.tiers)
-        if (!find(after, t.id)) out.push_back({t.name, "", describe_conditions(t), "deleted"});
     return out;
 }
 

@@ -1,28 +1,26 @@
-// Tiers: the rules of a baseline.
+// Tiers, sets and revisions: what a baseline is made of.
 #pragma once
 
-#include <map>
 #include <optional>
 #include <string>
+#include <tuple>
 #include <vector>
 
-#include "baselines/field.h"
+#include "baselines/pin.h"
 
 namespace optrel {
 
-/// A pinned value, constant or varying with ISO. A ramp has at least one knot; between knots a number is linear in log2(ISO),
-/// beyond the ends constant; a choice steps at its knots.
-struct Pin {
-    std::vector<std::pair<double, Value>> knots;  ///< ascending ISO; a single knot is a constant
-
-    static Pin constant(Value value) { return {{{100.0, std::move(value)}}}; }
-    bool is_ramp() const { return knots.size() > 1; }
-    Value at(Field field, double iso) const;
-    bool operator==(const Pin& other) const { return knots == other.knots; }
-};
-
 enum class Scope { studio, model, body };
 enum class LensCondition { any, model, copy };
+
+/// A named, reusable, partial list of pins. It may build on other sets, which come first, in their order.
+struct PinSet {
+    std::string name;  ///< unique in a baseline; tiers and other sets refer to it by this
+    std::string note;
+    std::vector<std::string> sets;
+    Pins pins;
+    bool operator==(const PinSet& o) const { return name == o.name && note == o.note && sets == o.sets && pins == o.pins; }
+};
 
 /// One rule. It applies to a frame if all its conditions hold.
 struct Tier {
@@ -35,10 +33,15 @@ struct Tier {
     std::optional<std::pair<double, double>> iso_span;  ///< both ends included
     bool raw = true;
     bool rendered = false;
-    std::map<Field, Pin> pins;
+    std::vector<std::string> sets;  ///< they come first, in their order, then the tier's own pins
+    Pins pins;
 
     /// Later tiers override earlier ones field by field.
     std::tuple<int, int, int> rank() const { return {static_cast<int>(scope), static_cast<int>(lens_condition), iso_span ? 1 : 0}; }
+    bool operator==(const Tier& o) const {
+        return id == o.id && name == o.name && scope == o.scope && target == o.target && lens_condition == o.lens_condition && lens == o.lens && iso_span == o.iso_span &&
+               raw == o.raw && rendered == o.rendered && sets == o.sets && pins == o.pins;
+    }
 };
 
 /// A baseline: draft (number 0) or published revision.
@@ -46,33 +49,66 @@ struct Revision {
     int number = 0;
     std::string author, time, note;
     std::vector<Tier> tiers;
+    std::vector<PinSet> sets;
+    /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own copy.
+    std::map<std::string, Pins> recorded_adds;
+
+    const PinSet* set(const std::string& name) const;
+    const Tier* tier(const std::string& id) const;
+    Tier* tier(const std::string& id) { return const_cast<Tier*>(std::as_const(*this).tier(id)); }
+    PinSet* set(const std::string& name) { return const_cast<PinSet*>(std::as_const(*this).set(name)); }
 };
 
-/// Two tiers of equal rank whose conditions can hold together and that pin the same field.
+/// One thing that a tier or a set says of a field: a pin, and the innermost set that it stands in (null: the tier's own).
+struct Saying {
+    Field field;
+    const Pin* pin;
+    const PinSet* set;
+};
+/// All that sets and own pins say, in order; a later one overrides an earlier one. Sets that are not there, or that come round to
+/// themselves, say nothing.
+std::vector<Saying> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own);
+
+/// Throws Error(input) when a set builds on itself, directly or by way of others or of its start, or when something names a set
+/// that is not there.
+void check_sets(const Revision& revision);
+
+/// Throws Error(input) for a name that no set can have: empty, too long, with a colon or a comma.
+void check_set_name(const std::string& name);
+
+/// Gives a set another name wherever it is named.
+void rename_set(Revision& revision, const std::string& from, const std::string& to);
+
+/// Where a set is used: names of tiers and sets.
+std::vector<std::string> users_of_set(const Revision& revision, const std::string& name);
+
+/// Two tiers of equal rank whose conditions can hold together and that pin the same field, in sets or themselves.
 struct Conflict {
     std::string tier_a, tier_b;  ///< names
+    std::string id_a, id_b;
     Field field;
     std::string sentence() const;
 };
-std::vector<Conflict> find_conflicts(const std::vector<Tier>& tiers);
+std::vector<Conflict> find_conflicts(const Revision& revision);
 
-/// One difference between two baselines, in words.
-struct RevisionChange {
-    std::string tier;   ///< name
-    std::string field;  ///< label; empty for a change of the tier itself
-    std::string before, after;
-};
-std::vector<RevisionChange> difference(const Revision& before, const Revision& after);
-
-/// "100: 0, 800: 20" for a ramp, the value with its unit for a constant.
-std::string describe(Field field, const Pin& pin);
-/// What describe() writes, and shorter: "25", "25 px", "100: 0, 800: 20". Throws Error(input) with one sentence.
-Pin pin_from_text(Field field, const std::string& text);
 /// "body Brimholt B2/0117, ISO 1600-6400".
 std::string describe_conditions(const Tier& tier);
 
 std::string revision_to_json(const Revision& revision);
 /// Throws Error(input) in one sentence for anything that is not a baseline of this or an older format.
 Revision revision_from_json(const std::string& text, const std::string& where);
+
+/// Sets alone, to be used in another studio.
+std::string sets_to_json(const std::vector<PinSet>& sets);
+std::vector<PinSet> sets_from_json(const std::string& text, const std::string& where);
+
+std::string tier_to_text(const Tier& tier);  ///< JSON, as in the store
+Tier tier_from_text(const std::string& text, const std::string& where);
+std::string set_to_text(const PinSet& set);
+PinSet set_from_text(const std::string& text, const std::string& where);
+
+/// Pins alone as JSON, as in the register's entries of models. Reading throws Error(input).
+std::string pins_to_json(const Pins& pins);
+Pins pins_from_json(const std::string& text, const std::string& where);
 
 }  // namespace optrel

@@ -2,8 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cctype>
 #include <cmath>
+#include <set>
 #include <tuple>
+
+#include "optics/lens_text.h"
 
 namespace optrel {
 
@@ -17,44 +22,122 @@ std::string to_string(MatchGrade grade) {
     }
 }
 
+MatchGrade grade_from_text(const std::string& text) {
+    for (const MatchGrade g : {MatchGrade::own_copy, MatchGrade::same_model, MatchGrade::rescaled})
+        if (to_string(g) == text) return g;
+    return MatchGrade::none;
+}
+
+namespace {
+
+bool says_fisheye(std::string text) {
+    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
+    return text.find("fisheye") != std::string::npos || text.find("fish-eye") != std::string::npos || text.find("fish eye") != std::string::npos;
+}
+
+void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
+    if (frame.lens.empty()) {
+        out.against.push_back("the frame does not name its lens");
+        return;
+    }
+    const LensTextMatch match = compare_lens_texts(p.lens, frame.lens);
+    if (match == LensTextMatch::different) {
+        out.against.push_back(fmt::format("the profile is of another lens ({})", p.lens));
+        return;
+    }
+    if (match == LensTextMatch::maker_left_out) out.reasons.push_back(fmt::format("the frame says '{}', which is '{}' but for the maker", frame.lens, p.lens));
+    const bool copy = match == LensTextMatch::same && !p.lens_serial.empty() && p.lens_serial == frame.lens_serial;
+    out.grade = copy ? MatchGrade::own_copy : MatchGrade::same_model;
+    if (copy)
+        out.reasons.push_back(fmt::format("measured on this very copy ({})", frame.lens_serial));
+    else if (!p.lens_serial.empty() && !frame.lens_serial.empty())
+        out.reasons.push_back(fmt::format("measured on another copy of this lens ({})", p.lens_serial));
+    else
+        out.reasons.push_back("measured on a lens of the same model");
+}
+
+std::pair<double, double> focal_range(const Profile& p) {
+    double low = INFINITY, high = 0;
+    for (const ProfileNode& n : p.nodes)
+        if (n.setting.focal_mm > 0) {
+            low = std::min(low, n.setting.focal_mm);
+            high = std::max(high, n.setting.focal_mm);
+        }
+    return {low, high};
+}
+
+void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out) {
+    const auto [low, high] = focal_range(p);
+    if (frame.focal_mm > 0 && high > 0 && (frame.focal_mm < low / 1.035 || frame.focal_mm > high * 1.035))
+        out.against.push_back(low == high ? fmt::format("measured at {:g} mm, the frame is at {:g} mm", low, frame.focal_mm)
+                                          : fmt::format("measured from {:g} to {:g} mm, the frame is at {:g} mm", low, high, frame.focal_mm));
+    const bool fisheye = p.nodes.front().model.kind() == LensModelKind::equidistant;
+    if (!frame.lens.empty() && fisheye && !says_fisheye(frame.lens) && canonical_lens_text(p.lens) != canonical_lens_text(frame.lens))
+        out.against.push_back("the profile is of a fisheye, the frame's lens is none: another projection");
+    if (!fisheye && says_fisheye(frame.lens) && !says_fisheye(p.lens)) out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");
+}
+
+}  // namespace
+
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry) {
     ProfileMatch out;
     out.profile = &profile;
-    const auto refuse = [&](std::string why) {
-        out.grade = MatchGrade::none;
-        out.reasons.push_back(std::move(why));
-        return out;
-    };
-    if (frame.lens.empty()) return refuse("the frame does not name its lens");
-    if (canonical_lens_text(frame.lens) != canonical_lens_text(profile.lens)) return refuse(fmt::format("the profile is of another lens ({})", profile.lens));
-    const bool copy = !profile.lens_serial.empty() && profile.lens_serial == frame.lens_serial;
-    out.grade = copy ? MatchGrade::own_copy : MatchGrade::same_model;
-    out.reasons.push_back(copy ? fmt::format("measured on this very copy ({})", frame.lens_serial) : "measured on a lens of the same model");
-
-    const ProfileNode node = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node;
-    if (frame.focal_mm > 0 && node.setting.focal_mm > 0 && std::abs(std::log(frame.focal_mm / node.setting.focal_mm)) > 0.03)
-        return refuse(fmt::format("measured at {:g} mm, the frame is at {:g} mm", node.setting.focal_mm, frame.focal_mm));
-    const double ratio = geometry.half_diagonal_mm() / profile.geometry.half_diagonal_mm();
+    compare_lens(profile, frame, out);
+    compare_setting(profile, frame, out);
+    const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
+    out.placement = placed.placement;
+    const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();
     if (std::abs(ratio - 1) > 0.02) {
-        if (geometry.half_diagonal_mm() > 1.15 * node.largest_radius_mm)
-            return refuse(fmt::format("the frame reaches {:.1f} mm from the middle, the profile's data {:.1f} mm", geometry.half_diagonal_mm(), node.largest_radius_mm));
-        out.grade = MatchGrade::rescaled;
+        if (reach > 1.15 * placed.node.largest_radius_mm)
+            out.against.push_back(fmt::format("the frame reaches {:.1f} mm from the middle, the profile's data {:.1f} mm", reach, placed.node.largest_radius_mm));
+        if (out.grade != MatchGrade::none) out.grade = MatchGrade::rescaled;
         out.reasons.push_back(fmt::format("the sensor is {:.2f} times as large as the one measured on", ratio));
     }
-    if (frame.aperture > 0 && node.setting.aperture > 0 && frame.aperture != node.setting.aperture)
-        out.reasons.push_back(fmt::format("measured at f/{:g}, the frame is at f/{:g}: falloff may differ", node.setting.aperture, frame.aperture));
+    if (out.placement == Placement::between) out.reasons.push_back("its lens setting lies between measured ones");
+    if (out.placement == Placement::extrapolated) out.reasons.push_back("its lens setting lies outside the measured ones: the nearest is used");
+    const double aperture = placed.node.setting.aperture;
+    if (frame.aperture > 0 && aperture > 0 && std::abs(std::log2(frame.aperture / aperture)) > 0.1 && out.placement != Placement::between)
+        out.reasons.push_back(fmt::format("measured at f/{:g}, the frame is at f/{:g}: falloff may differ", aperture, frame.aperture));
+    if (!out.against.empty()) out.grade = MatchGrade::none;
     return out;
 }
 
-ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry) {
-    ProfileMatch best;
-    for (const Profile& profile : profiles) {
-        ProfileMatch match = grade_profile(profile, frame, geometry);
-        if (!match.usable()) continue;
-        const auto key = [](const ProfileMatch& m) { return std::tuple(static_cast<int>(m.grade), m.profile->version, m.profile->provenance.time, m.profile->id); };
-        if (!best.profile || key(match) > key(best)) best = std::move(match);
+ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry) {
+    ProfileMatch match = grade_profile(profile, frame, geometry);
+    if (match.grade == MatchGrade::none) match.grade = MatchGrade::stand_in;
+    match.reasons.insert(match.reasons.begin(), "assigned by a person");
+    return match;
+}
+
+std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry) {
+    std::vector<ProfileMatch> out;
+    std::set<std::string> without_maker;
+    for (const Profile& p : profiles) {
+        out.push_back(grade_profile(p, frame, geometry));
+        if (out.back().usable() && compare_lens_texts(p.lens, frame.lens) == LensTextMatch::maker_left_out) without_maker.insert(canonical_lens_text(p.lens));
     }
-    return best;
+    if (without_maker.size() > 1)
+        for (ProfileMatch& m : out)
+            if (m.usable() && without_maker.count(canonical_lens_text(m.profile->lens))) {
+                m.grade = MatchGrade::none;
+                m.against.push_back(fmt::format("'{}' leaves out the maker and fits {} lenses", frame.lens, without_maker.size()));
+            }
+    const auto key = [](const ProfileMatch& m) {
+        return std::tuple(static_cast<int>(m.grade), -static_cast<int>(m.against.size()), m.placement != Placement::extrapolated, m.profile->version, m.profile->provenance.time, m.profile->id);
+    };
+    std::stable_sort(out.begin(), out.end(), [&](const ProfileMatch& a, const ProfileMatch& b) { return key(a) > key(b); });
+    return out;
+}
+
+ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry, MatchGrade least) {
+    const std::vector<ProfileMatch> all = candidates(profiles, frame, geometry);
+    if (all.empty()) return {};
+    if (all.front().usable() && all.front().grade < least) {
+        ProfileMatch none;
+        none.reasons.push_back(fmt::format("the best profile is '{}' ({}), but the least match asked for is {}", all.front().profile->name, to_string(all.front().grade), to_string(least)));
+        return none;
+    }
+    return all.front().usable() ? all.front() : ProfileMatch{};
 }
 
 }  // namespace optrel

@@ -3,15 +3,28 @@
 #include <exiv2/exiv2.hpp>
 
 namespace optrel {
+namespace {
 
-std::mutex& exiv2_mutex() {
-    static std::mutex mutex;
+/// Exiv2 calls this about what its XMP toolkit must not do twice at once.
+void lock_toolkit(void*, bool lock) {
+    static std::mutex toolkit;
+    lock ? toolkit.lock() : toolkit.unlock();
+}
+
+}  // namespace
+
+void prepare_exiv2() {
     static const bool ready = [] {
         Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);  // what matters reaches people as an Error
-        Exiv2::XmpParser::initialize();
+        Exiv2::XmpParser::initialize(lock_toolkit, nullptr);
         return true;
     }();
     (void)ready;
+}
+
+std::mutex& exiv2_mutex() {
+    static std::mutex mutex;
+    prepare_exiv2();
     return mutex;
 }
 

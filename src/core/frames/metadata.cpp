@@ -7,6 +7,7 @@
 #include <cstring>
 #include <exiv2/exiv2.hpp>
 #include <fstream>
+#include <set>
 
 #include "base/error.h"
 #include "frames/exiv2_guard.h"
@@ -61,9 +62,61 @@ double pitch_um(const Exiv2::ExifData& exif) {
     return 0;
 }
 
-}  // namespace
+/// Every serial number that the file reports, that of the body first: the standard tags, then those that a maker's own directory
+/// names as one. Numbers that are called internal, or belong to a lens, a flash or a battery, do not count as the body's.
+void read_serials(const Exiv2::ExifData& exif, Metadata& m) {
+    const auto plausible = [](const std::string& s) {
+        return !s.empty() && s.size() <= 64 && s.find_first_not_of("0 .-") != std::string::npos && std::all_of(s.begin(), s.end(), [](unsigned char c) { return c >= 32 && c < 127; });
+    };
+    const auto internal = [](const std::string& name) { return name.find("Internal") != std::string::npos; };
+    const auto take_body = [&](const std::string& s) {
+        if (m.body_serial.empty() && plausible(s)) m.body_serial = s;
+    };
+    take_body(text_of(exif, "Exif.Photo.BodySerialNumber"));
+    take_body(text_of(exif, "Exif.Image.CameraSerialNumber"));
+    if (const auto it = Exiv2::serialNumber(exif); it != exif.end() && !internal(it->tagName())) take_body(trimmed(it->toString()));
+    std::set<std::string> others;
+    for (const Exiv2::Exifdatum& datum : exif) {
+        const std::string name = datum.tagName();
+        if (name.find("SerialNumber") == std::string::npos || datum.count() > 64) continue;
+        bool foreign = false;
+        for (const char* part : {"Lens", "Flash", "Battery", "converter", "Format", "Accessory"}) foreign = foreign || name.find(part) != std::string::npos;
+        if (foreign) continue;
+        if (const std::string s = trimmed(datum.toString()); plausible(s) && s != m.body_serial) others.insert(s);
+    }
+    m.other_serials.assign(others.begin(), others.end());
+}
 
-FrameKind sniff_kind(const fs::path& path) {
+/// The colour filter as four letters, from the TIFF/EP tag of the directory that holds the mosaic.
+std::string filter_of(const Exiv2::ExifData& exif) {
+    for (const char* key : {"Exif.Image.CFAPattern", "Exif.SubImage1.CFAPattern", "Exif.SubImage2.CFAPattern", "Exif.SubImage3.CFAPattern"}) {
+        const auto it = exif.findKey(Exiv2::ExifKey(key));
+        if (it == exif.end() || it->count() != 4) continue;
+        std::string out;
+        for (long i = 0; i < 4; ++i) {
+            const long colour = it->toLong(i);
+            if (colour >= 0 && colour <= 6) out += "RGBCMYW"[colour];
+        }
+        if (out.size() == 4) return out;
+    }
+    return "";
+}
+
+/// What the camera wrote of its own rendering, in the words of the Exif standard.
+void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
+    const auto level = [&](const char* key) {
+        const auto it = exif.findKey(Exiv2::ExifKey(key));
+        return it != exif.end() && it->count() == 1 && it->toLong() >= 0 && it->toLong() <= 2 ? static_cast<int>(it->toLong()) : -1;
+    };
+    m.recorded_contrast = level("Exif.Photo.Contrast");
+    m.recorded_saturation = level("Exif.Photo.Saturation");
+    m.recorded_sharpness = level("Exif.Photo.Sharpness");
+    m.recorded_rendering = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve")) != exif.end() || number_of(exif, "Exif.Image.BaselineExposure") != 0;
+}
+
+/// What the first bytes say. A TIFF container needs its tags to tell.
+enum class Container { rendered, tiff, other };
+Container container_of(const fs::path& path) {
     std::ifstream in(path, std::ios::binary);
     if (!in || fs::is_directory(path)) throw file_error(fmt::format("Cannot read {}: there is no such file, or it may not be read; check the path.", path.string()));
     unsigned char head[16] = {};
@@ -71,51 +124,70 @@ FrameKind sniff_kind(const fs::path& path) {
     const auto got = in.gcount();
     if (got == 0) throw input_error(fmt::format("{} is empty; copy it again from the card.", path.string()));
     const auto starts = [&](const char* magic, std::size_t n) { return got >= static_cast<std::streamsize>(n) && std::memcmp(head, magic, n) == 0; };
-    if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4)) return FrameKind::rendered;
-    if (starts("II*\0", 4) || starts("MM\0*", 4)) {
-        // A TIFF container is raw when it says so (a DNG version or a colour filter array), rendered otherwise.
-        std::lock_guard<std::mutex> lock(exiv2_mutex());
-        try {
-            const auto image = Exiv2::ImageFactory::open(path.string());
-            image->readMetadata();
-            const Exiv2::ExifData& exif = image->exifData();
-            const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
-            if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern")) return FrameKind::raw;
-            const auto photometric = exif.findKey(Exiv2::ExifKey("Exif.Image.PhotometricInterpretation"));
-            const auto bits = exif.findKey(Exiv2::ExifKey("Exif.Image.SamplesPerPixel"));
-            const bool picture = photometric != exif.end() && (photometric->toLong() == 2 || photometric->toLong() == 1) && bits != exif.end();
-            const std::string extension = path.extension().string();
-            const bool named_tiff = extension == ".tif" || extension == ".tiff" || extension == ".TIF" || extension == ".TIFF";
-            return picture && named_tiff ? FrameKind::rendered : FrameKind::raw;
-        } catch (const Exiv2::AnyError&) {
-            return FrameKind::raw;  // the raw reader says what is wrong with it
-        }
+    if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4)) return Container::rendered;
+    return starts("II*\0", 4) || starts("MM\0*", 4) ? Container::tiff : Container::other;
+}
+
+/// A TIFF container is raw when it says so (a DNG version or a colour filter array), rendered otherwise.
+FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
+    const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
+    if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern")) return FrameKind::raw;
+    const auto photometric = exif.findKey(Exiv2::ExifKey("Exif.Image.PhotometricInterpretation"));
+    const bool picture = photometric != exif.end() && (photometric->toLong() == 2 || photometric->toLong() == 1) && has("Exif.Image.SamplesPerPixel");
+    std::string extension = path.extension().string();
+    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    return picture && (extension == ".tif" || extension == ".tiff") ? FrameKind::rendered : FrameKind::raw;
+}
+
+/// Some files write a place-holder such as "0.0 mm f/0.0" where no lens is known.
+bool names_a_lens(const std::string& text) {
+    std::string rest = text;
+    for (const char* word : {"mm", "f/", "F/", "f", "F"})
+        for (std::size_t at = 0; (at = rest.find(word, at)) != std::string::npos;) rest.erase(at, std::strlen(word));
+    return std::any_of(rest.begin(), rest.end(), [](unsigned char c) { return std::isalpha(c) || (std::isdigit(c) && c != '0'); });
+}
+
+}  // namespace
+
+FrameKind sniff_kind(const fs::path& path) {
+    const Container container = container_of(path);
+    if (container != Container::tiff) return container == Container::rendered ? FrameKind::rendered : FrameKind::raw;
+    prepare_exiv2();
+    try {
+        const auto image = Exiv2::ImageFactory::open(path.string());
+        image->readMetadata();
+        return kind_of_tiff(image->exifData(), path);
+    } catch (const Exiv2::AnyError&) {
+        return FrameKind::raw;  // the raw reader says what is wrong with it
     }
-    return FrameKind::raw;
 }
 
 Metadata read_metadata(const fs::path& path) {
     Metadata m;
-    m.kind = sniff_kind(path);
-    std::lock_guard<std::mutex> lock(exiv2_mutex());
+    const Container container = container_of(path);
+    m.kind = container == Container::rendered ? FrameKind::rendered : FrameKind::raw;
+    prepare_exiv2();
     try {
         const auto image = Exiv2::ImageFactory::open(path.string());
         image->readMetadata();
         const Exiv2::ExifData& exif = image->exifData();
+        if (container == Container::tiff) m.kind = kind_of_tiff(exif, path);
         m.maker = text_of(exif, Exiv2::make);
         m.model = text_of(exif, Exiv2::model);
-        m.body_serial = text_of(exif, "Exif.Photo.BodySerialNumber");
-        if (m.body_serial.empty()) m.body_serial = text_of(exif, "Exif.Image.CameraSerialNumber");
-        if (m.body_serial.empty()) m.body_serial = text_of(exif, Exiv2::serialNumber);
+        read_serials(exif, m);
         m.lens = text_of(exif, "Exif.Photo.LensModel");
         if (m.lens.empty())
             if (const auto it = Exiv2::lensName(exif); it != exif.end()) m.lens = trimmed(it->print(&exif));
+        if (!names_a_lens(m.lens)) m.lens.clear();
         m.lens_serial = text_of(exif, "Exif.Photo.LensSerialNumber");
+        if (m.lens_serial.find_first_not_of("0 .-") == std::string::npos) m.lens_serial.clear();
         m.focal_mm = sane(number_of(exif, Exiv2::focalLength), 0.5, 5000);
         m.aperture = sane(number_of(exif, Exiv2::fNumber), 0.3, 512);
         m.iso = static_cast<int>(std::lround(sane(number_of(exif, Exiv2::isoSpeed), 1, 2e7)));
         m.distance_m = sane(number_of(exif, Exiv2::subjectDistance), 0.001, 1e5);
         m.pitch_um = pitch_um(exif);
+        m.filter = filter_of(exif);
+        read_recorded(exif, m);
         m.width = static_cast<int>(image->pixelWidth());
         m.height = static_cast<int>(image->pixelHeight());
         // A raw file may keep a preview in front and the picture itself in a sub-directory: the largest one counts.
@@ -131,6 +203,25 @@ Metadata read_metadata(const fs::path& path) {
                                       path.string(), error.what()));
     }
     return m;
+}
+
+EmbeddedRendering read_rendering(const fs::path& path) {
+    EmbeddedRendering out;
+    prepare_exiv2();
+    try {
+        const auto image = Exiv2::ImageFactory::open(path.string());
+        image->readMetadata();
+        const Exiv2::ExifData& exif = image->exifData();
+        out.baseline_exposure = std::clamp(number_of(exif, "Exif.Image.BaselineExposure"), -10.0, 10.0);
+        const auto curve = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve"));
+        if (curve == exif.end() || curve->count() < 4 || curve->count() > 20000 || curve->count() % 2) return out;
+        for (long i = 0; i + 1 < curve->count(); i += 2) out.tone_curve.emplace_back(curve->toFloat(i), curve->toFloat(i + 1));
+        const auto rises = [](const auto& a, const auto& b) { return a.first >= b.first; };
+        if (std::adjacent_find(out.tone_curve.begin(), out.tone_curve.end(), rises) != out.tone_curve.end()) out.tone_curve.clear();
+    } catch (const Exiv2::AnyError&) {
+        return {};  // the raw reader says what is wrong with the file
+    }
+    return out;
 }
 
 std::string camera_name(const Metadata& m) {

@@ -31,6 +31,7 @@ struct RawPicture {
     cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< as in the DNG tag ColorMatrix
     bool has_colour_matrix = false;
     std::array<double, 3> as_shot_neutral{1, 1, 1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
+    EmbeddedRendering rendering;                     ///< only filled in by who wants it (read_rendering)
 
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
     /// Red, two greens, blue, each at its own sample positions.

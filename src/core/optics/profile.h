@@ -12,6 +12,7 @@
 #include <Eigen/Core>
 
 #include "optics/coordinates.h"
+#include "optics/lens_text.h"
 #include "optics/lens_model.h"
 
 namespace optrel {
@@ -145,8 +146,5 @@ Profile merged(const Profile& base, const Profile& added);
 /// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.
 std::string profile_to_json(const Profile& profile);
 Profile profile_from_json(const std::string& text, const std::string& where);
-
-/// Case, spacing, slashes, "f/" and "mm" do not tell lenses apart.
-std::string canonical_lens_text(const std::string& text);
 
 }  // namespace optrel

@@ -22,6 +22,29 @@ std::array<double, 3> neutral_of(const RawPicture& raw, double t, double tint) {
     return neutral;
 }
 
+Illuminant illuminant_of(const RawPicture& raw, const std::array<double, 3>& neutral) {
+    const double green = std::max(1e-6, neutral[1]);
+    const cv::Vec2d wanted(std::log(std::max(1e-6, neutral[0] / green)), std::log(std::max(1e-6, neutral[2] / green)));
+    const auto at = [&](double reciprocal, double tint) {
+        const std::array<double, 3> n = neutral_of(raw, 1e6 / reciprocal, tint);
+        return cv::Vec2d(std::log(n[0]), std::log(n[2]));
+    };
+    double m = 1e6 / 5500, tint = 0;
+    for (int i = 0; i < 60; ++i) {
+        const cv::Vec2d error = at(m, tint) - wanted, by_m = at(m + 0.1, tint) - at(m - 0.1, tint), by_tint = at(m, tint + 0.1) - at(m, tint - 0.1);
+        const cv::Matx22d slope(by_m[0] / 0.2, by_tint[0] / 0.2, by_m[1] / 0.2, by_tint[1] / 0.2);
+        const double determinant = cv::determinant(slope);
+        if (std::abs(determinant) < 1e-14) break;
+        cv::Vec2d step = slope.inv() * error;
+        step[0] = std::clamp(step[0], -60.0, 60.0);
+        step[1] = std::clamp(step[1], -40.0, 40.0);
+        m = std::clamp(m - step[0], 1e6 / 15000, 1e6 / 2000);
+        tint = std::clamp(tint - step[1], -150.0, 150.0);
+        if (std::abs(step[0]) < 1e-9 && std::abs(step[1]) < 1e-9) break;
+    }
+    return {1e6 / m, tint};
+}
+
 std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neutral) {
     std::array<double, 3> m;
     const double largest = std::max({neutral[0], neutral[1], neutral[2], 1e-6});

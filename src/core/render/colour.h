@@ -15,6 +15,13 @@ namespace optrel {
 /// tint: 100 shifts v (CIE 1960) by 0.02. Green is 1.
 std::array<double, 3> neutral_of(const RawPicture& raw, double kelvin, double tint);
 
+/// The light in which a neutral patch has these camera values: the inverse of neutral_of(), by Newton's method on the reciprocal
+/// temperature and the tint, within 2000 to 15000 K and 150 of tint.
+struct Illuminant {
+    double kelvin = 5500, tint = 0;
+};
+Illuminant illuminant_of(const RawPicture& raw, const std::array<double, 3>& neutral);
+
 /// Factors that make a neutral patch grey; the smallest is 1.
 std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neutral);
 

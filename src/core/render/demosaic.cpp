@@ -22,13 +22,13 @@ GainTable::GainTable(const FrameMap& map) {
     }
 }
 
-cv::Mat1f linear_mosaic(const RawPicture& raw, const std::array<double, 3>& multiplier, const FrameMap* map) {
-    cv::Mat1f out(raw.counts.size());
+cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, const FrameMap* map) {
+    cv::Mat1f out(counts.size());
     std::optional<GainTable> gains;
     if (map && map->has_falloff()) gains.emplace(*map);
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const std::uint16_t* in = raw.counts.ptr<std::uint16_t>(row);
+            const std::uint16_t* in = counts.ptr<std::uint16_t>(row);
             float* to = out.ptr<float>(row);
             for (int parity = 0; parity < 2; ++parity) {
                 const int c = raw.filter[row & 1][parity];

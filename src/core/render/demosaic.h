@@ -9,9 +9,9 @@
 
 namespace optrel {
 
-/// Counts to linear light: black and white level, white balance (`multiplier`, smallest 1), clipping at the white level so that
+/// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`, smallest 1), clipping at the white level so that
 /// blown areas stay neutral, then the gain that undoes the falloff at each sample's own place.
-cv::Mat1f linear_mosaic(const RawPicture& raw, const std::array<double, 3>& multiplier, const FrameMap* map);
+cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, const FrameMap* map);
 
 /// Gradient-corrected bilinear interpolation (Malvar, He, Cutler 2004).
 Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter);

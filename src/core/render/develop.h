@@ -1,7 +1,8 @@
 // From a frame to a picture: the whole development, with everything that a baseline pins.
 //
-// Order: black and white level, white balance, falloff, demosaicing, noise reduction, the one resampling, colour matrix,
-// exposure, contrast, saturation, sharpening, sRGB encoding.
+// Order: hot pixels, black and white level, white balance, falloff, demosaicing, noise reduction, the one resampling, fringe
+// suppression, colour matrix, exposure, auto levels, black point, channel mix or embedded tone curve, contrast, saturation,
+// monochrome, sharpening, sRGB encoding.
 #pragma once
 
 #include <filesystem>

@@ -71,7 +71,8 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
     resolver.resolve(frame.facts, resolved);
     Layer layer;
     for (int f = 0; f < field_count; ++f)
-        if (resolved.fields[f].tier) layer[static_cast<Field>(f)] = resolved.fields[f].value;
+        // What a start other than neutral says is written as well: a sidecar stands by itself.
+        if (resolved.fields[f].tier || resolved.fields[f].value != neutral_start().fields[f].value) layer[static_cast<Field>(f)] = resolved.fields[f].value;
     if (!frame.facts.raw && layer.empty() && sheet.baseline.empty()) {
         out.outcome = Outcome::other_kind;
         return out;

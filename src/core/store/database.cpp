@@ -22,6 +22,34 @@ const std::vector<std::vector<const char*>> migrations = {
         "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
         "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document TEXT NOT NULL, PRIMARY KEY (run, position))",
     },
+    {
+        "ALTER TABLE frames ADD COLUMN other_serials TEXT",
+        "ALTER TABLE frames ADD COLUMN filter TEXT",
+        "ALTER TABLE frames ADD COLUMN recorded TEXT",
+        // What was indexed before lacks these; it is read again when its folder is added again.
+        "UPDATE frames SET modified = 0",
+        "ALTER TABLE bodies ADD COLUMN room TEXT",
+        "ALTER TABLE bodies ADD COLUMN condition TEXT",
+        "ALTER TABLE bodies ADD COLUMN notes TEXT",
+        "ALTER TABLE bodies ADD COLUMN in_service INTEGER NOT NULL DEFAULT 1",
+        "ALTER TABLE lenses ADD COLUMN contacts INTEGER NOT NULL DEFAULT 1",
+        "ALTER TABLE lenses ADD COLUMN focal_min REAL",
+        "ALTER TABLE lenses ADD COLUMN focal_max REAL",
+        "ALTER TABLE lenses ADD COLUMN aperture_min REAL",
+        "ALTER TABLE lenses ADD COLUMN aperture_max REAL",
+        "ALTER TABLE lenses ADD COLUMN room TEXT",
+        "ALTER TABLE lenses ADD COLUMN notes TEXT",
+        "ALTER TABLE lenses ADD COLUMN in_service INTEGER NOT NULL DEFAULT 1",
+        "CREATE TABLE models (id TEXT PRIMARY KEY, maker TEXT, model TEXT, width INTEGER, height INTEGER, pitch_um REAL, filter TEXT, recorded_adds TEXT, notes TEXT)",
+        "INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um) SELECT CASE WHEN maker = '' OR substr(model, 1, length(maker)) = maker THEN model"
+        " WHEN model = '' THEN maker ELSE maker || ' ' || model END, maker, model, width, height, pitch_um FROM bodies",
+        "CREATE TABLE claims (id TEXT PRIMARY KEY, document TEXT NOT NULL)",
+        "CREATE TABLE history (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT, author TEXT, kind TEXT, subject TEXT, what TEXT, before TEXT, after TEXT)",
+        "CREATE INDEX history_of ON history (kind, subject)",
+        // The draft is kept tier by tier and set by set, so that one edit of a long draft is one short write.
+        "CREATE TABLE draft (kind TEXT, id TEXT, document TEXT NOT NULL, PRIMARY KEY (kind, id))",
+        "CREATE TABLE counters (name TEXT PRIMARY KEY, value INTEGER NOT NULL)",
+    },
 };
 
 }  // namespace
@@ -46,16 +74,25 @@ Store::Database::~Database() {
     QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
 }
 
-QSqlQuery Store::Database::run(const std::string& sql, const QVariantList& values) {
+QSqlQuery Store::Database::prepared(const std::string& sql) {
     QSqlQuery query(db_);
     query.setForwardOnly(true);
-    bool ok = query.prepare(QString::fromStdString(sql));
-    if (ok) {
-        for (const QVariant& v : values) query.addBindValue(v);
-        ok = query.exec();
-    }
-    if (ok) return query;
-    const QSqlError error = query.lastError();
+    if (!query.prepare(QString::fromStdString(sql))) fail(query.lastError());
+    return query;
+}
+
+void Store::Database::execute(QSqlQuery& statement, const QVariantList& values) {
+    for (int i = 0; i < values.size(); ++i) statement.bindValue(i, values[i]);
+    if (!statement.exec()) fail(statement.lastError());
+}
+
+QSqlQuery Store::Database::run(const std::string& sql, const QVariantList& values) {
+    QSqlQuery query = prepared(sql);
+    execute(query, values);
+    return query;
+}
+
+void Store::Database::fail(const QSqlError& error) const {
     const int code = error.nativeErrorCode().toInt() & 0xff;
     const std::string store = file_.string();
     switch (code) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QSqlDatabase>
+#include <QSqlError>
 #include <QSqlQuery>
 #include <QVariant>
 #include <filesystem>
@@ -19,6 +20,10 @@ public:
     /// Runs a statement with positional values. Throws Error(store).
     QSqlQuery run(const std::string& sql, const QVariantList& values = {});
 
+    /// A statement to be run many times.
+    QSqlQuery prepared(const std::string& sql);
+    void execute(QSqlQuery& statement, const QVariantList& values);
+
     class Transaction {
     public:
         explicit Transaction(Database& db);
@@ -32,6 +37,7 @@ public:
 
 private:
     void migrate();
+    [[noreturn]] void fail(const QSqlError& error) const;
 
     std::string connection_;
     std::filesystem::path file_;

@@ -1,6 +1,5 @@
 #include "store/store.h"
 
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 
 #include <QStandardPaths>
@@ -21,6 +20,20 @@ Store::Store(const std::filesystem::path& folder) : folder_(folder) {
     std::filesystem::create_directories(rollouts_folder(), failed);
 }
 
+std::map<std::string, int> Store::stamps() {
+    std::map<std::string, int> out;
+    QSqlQuery q = db_->run("SELECT name, value FROM counters");
+    while (q.next()) out[text(q.value(0))] = q.value(1).toInt();
+    return out;
+}
+
+void Store::stamp(const char* part) { db_->run("INSERT INTO counters (name, value) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET value = value + 1", {part}); }
+
+int Store::frame_count() {
+    QSqlQuery q = db_->run("SELECT count(*) FROM frames");
+    return q.next() ? q.value(0).toInt() : 0;
+}
+
 Store::~Store() = default;
 
 std::filesystem::path default_store_folder() {
@@ -29,7 +42,7 @@ std::filesystem::path default_store_folder() {
 
 namespace {
 
-const char* frame_columns = "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, width, height, time, size, modified";
+const char* frame_columns = "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, width, height, time, size, modified, other_serials, filter, recorded";
 
 FrameRecord frame_from(const QSqlQuery& q) {
     FrameRecord f;
@@ -51,7 +64,40 @@ FrameRecord frame_from(const QSqlQuery& q) {
     m.time = text(q.value(14));
     f.size = q.value(15).toLongLong();
     f.modified = q.value(16).toLongLong();
+    for (const QString& s : q.value(17).toString().split('\n', Qt::SkipEmptyParts)) m.other_serials.push_back(s.toStdString());
+    m.filter = text(q.value(18));
+    // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
+    if (const std::string r = text(q.value(19)); r.size() == 4) {
+        const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
+        m.recorded_contrast = level(r[0]);
+        m.recorded_saturation = level(r[1]);
+        m.recorded_sharpness = level(r[2]);
+        m.recorded_rendering = r[3] == 'r';
+    }
     return f;
+}
+
+std::string recorded_text(const Metadata& m) {
+    const auto level = [](int v) { return v < 0 ? '-' : static_cast<char>('0' + v); };
+    return {level(m.recorded_contrast), level(m.recorded_saturation), level(m.recorded_sharpness), m.recorded_rendering ? 'r' : '-'};
+}
+
+/// Registers what names itself by a serial number and is not there yet.
+template <class Db>
+void enter_reported(Db& db, const std::vector<FrameRecord>& frames) {
+    for (const FrameRecord& f : frames) {
+        const Metadata& m = f.metadata;
+        if (const ModelEntry e = model_from(m); !e.id.empty())
+            db.run("INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um, filter) VALUES (?,?,?,?,?,?,?)",
+                   {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
+        if (const Body b = body_from(m); !b.id.empty())
+            db.run("INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT ?,?,?,?,'','',?,?,?"
+                   " WHERE NOT EXISTS (SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?))",
+                   {text(b.id), text(b.maker), text(b.model), text(b.serial), b.width, b.height, b.pitch_um, text(b.id), text(b.maker), text(b.model), text(b.serial)});
+        if (const LensEntry l = lens_from(m); !l.id.empty())
+            db.run("INSERT OR IGNORE INTO lenses (id, lens, serial, name, asset_tag, focal_min, focal_max, aperture_min) VALUES (?,?,?,'','',?,?,?)",
+                   {text(l.id), text(l.lens), text(l.serial), l.focal_min_mm, l.focal_max_mm, l.aperture_min});
+    }
 }
 
 }  // namespace
@@ -69,55 +115,19 @@ std::optional<FrameRecord> Store::frame(const std::filesystem::path& path) {
     return frame_from(q);
 }
 
-void Store::put_frames(const std::vector<FrameRecord>& frames) {
+void Store::put_frames(const std::vector<FrameRecord>& frames, bool enter) {
     Database::Transaction transaction(*db_);
+    QSqlQuery put = db_->prepared(fmt::format("INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns));
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
-        db_->run(fmt::format("INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns),
-                 {text(f.path.string()), m.kind == FrameKind::rendered, text(m.maker), text(m.model), text(m.body_serial), text(m.lens), text(m.lens_serial), m.focal_mm,
-                  m.aperture, m.iso, m.distance_m, m.pitch_um, m.width, m.height, text(m.time), f.size, f.modified});
-        if (const Body b = body_from(m); !b.id.empty())
-            db_->run("INSERT OR IGNORE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) VALUES (?,?,?,?,?,?,?,?,?)",
-                     {text(b.id), text(b.maker), text(b.model), text(b.serial), "", "", b.width, b.height, b.pitch_um});
-        if (const LensEntry l = lens_from(m); !l.id.empty())
-            db_->run("INSERT OR IGNORE INTO lenses (id, lens, serial, name, asset_tag) VALUES (?,?,?,?,?)", {text(l.id), text(l.lens), text(l.serial), "", ""});
+        db_->execute(put, {text(f.path.string()), m.kind == FrameKind::rendered, text(m.maker), text(m.model), text(m.body_serial), text(m.lens), text(m.lens_serial), m.focal_mm,
+                           m.aperture, m.iso, m.distance_m, m.pitch_um, m.width, m.height, text(m.time), f.size, f.modified, text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
+                           text(m.filter), text(recorded_text(m))});
     }
+    if (enter) enter_reported(*db_, frames);
+    stamp("frames");
+    if (enter) stamp("fleet");
     transaction.commit();
-}
-
-std::vector<Body> Store::bodies() {
-    std::vector<Body> out;
-    QSqlQuery q = db_->run("SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um FROM bodies ORDER BY id");
-    while (q.next()) {
-        Body b;
-        b.id = text(q.value(0));
-        b.maker = text(q.value(1));
-        b.model = text(q.value(2));
-        b.serial = text(q.value(3));
-        b.name = text(q.value(4));
-        b.asset_tag = text(q.value(5));
-        b.width = q.value(6).toInt();
-        b.height = q.value(7).toInt();
-        b.pitch_um = q.value(8).toDouble();
-        out.push_back(std::move(b));
-    }
-    return out;
-}
-
-std::vector<LensEntry> Store::lenses() {
-    std::vector<LensEntry> out;
-    QSqlQuery q = db_->run("SELECT id, lens, serial, name, asset_tag FROM lenses ORDER BY id");
-    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4))});
-    return out;
-}
-
-void Store::put_body(const Body& b) {
-    db_->run("INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) VALUES (?,?,?,?,?,?,?,?,?)",
-             {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width, b.height, b.pitch_um});
-}
-
-void Store::put_lens(const LensEntry& l) {
-    db_->run("INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag) VALUES (?,?,?,?,?)", {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag)});
 }
 
 std::vector<Profile> Store::profiles(bool all_versions) {
@@ -141,48 +151,9 @@ Profile Store::publish_profile(Profile profile) {
         }
     profile.version = version + 1;
     db_->run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)", {text(profile.id), profile.version, text(profile_to_json(profile))});
+    stamp("profiles");
     transaction.commit();
     return profile;
-}
-
-Revision Store::draft() {
-    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number = 0");
-    if (q.next()) return revision_from_json(text(q.value(0)), "the store's draft");
-    Revision fresh = current_revision();
-    fresh.number = 0;
-    return fresh;
-}
-
-void Store::put_draft(const Revision& draft) {
-    Revision d = draft;
-    d.number = 0;
-    db_->run("INSERT OR REPLACE INTO baselines (number, document) VALUES (0, ?)", {text(revision_to_json(d))});
-}
-
-std::vector<Revision> Store::revisions() {
-    std::vector<Revision> out;
-    QSqlQuery q = db_->run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
-    while (q.next()) out.push_back(revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
-    return out;
-}
-
-Revision Store::current_revision() {
-    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
-    return q.next() ? revision_from_json(text(q.value(0)), "the store's newest revision") : Revision{};
-}
-
-Revision Store::publish_draft(const std::string& author, const std::string& note) {
-    Database::Transaction transaction(*db_);
-    Revision r = draft();
-    if (const std::vector<Conflict> conflicts = find_conflicts(r.tiers); !conflicts.empty()) throw input_error(conflicts.front().sentence());
-    r.number = current_revision().number + 1;
-    r.author = author;
-    r.note = note;
-    r.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
-    db_->run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
-    put_draft(r);
-    transaction.commit();
-    return r;
 }
 
 std::vector<RunRecord> Store::runs() {

@@ -1,14 +1,17 @@
 #include "studio/studio.h"
 
+#include <fmt/chrono.h>
 #include <fmt/format.h>
 #include <pwd.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cstdlib>
-#include <map>
+#include <mutex>
+#include <unordered_map>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/parallel.h"
 #include "calibration/grouping.h"
 #include "frames/tiff_writer.h"
@@ -31,12 +34,22 @@ std::vector<fs::path> frame_files(const fs::path& folder) {
     return out;
 }
 
-std::vector<FrameRecord> index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known, std::vector<std::string>& problems, Progress& progress) {
-    std::map<fs::path, const FrameRecord*> by_path;
-    for (const FrameRecord& f : known) by_path[f.path] = &f;
-    std::vector<std::optional<FrameRecord>> found(files.size());
-    std::vector<std::string> trouble(files.size());
+int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known, const std::function<void(const std::vector<FrameRecord>&)>& sink,
+                std::vector<std::string>& problems, Progress& progress) {
+    std::unordered_map<std::string, const FrameRecord*> by_path;
+    by_path.reserve(known.size());
+    for (const FrameRecord& f : known) by_path[f.path.string()] = &f;
     progress.start(static_cast<int>(files.size()), "Reading metadata");
+    constexpr std::size_t portion = 500;
+    std::mutex mutex;
+    std::vector<FrameRecord> fresh;
+    int count = 0;
+    const auto flush = [&] {
+        if (fresh.empty()) return;
+        count += static_cast<int>(fresh.size());
+        sink(fresh);
+        fresh.clear();
+    };
     parallel_for(static_cast<int>(files.size()), [&](int i) {
         if (progress.cancelled()) return;
         try {
@@ -45,23 +58,24 @@ std::vector<FrameRecord> index_files(const std::vector<fs::path>& files, const s
             record.path = files[i];
             record.size = static_cast<long long>(fs::file_size(files[i], status));
             record.modified = static_cast<long long>(fs::last_write_time(files[i], status).time_since_epoch().count());
-            const auto it = by_path.find(files[i]);
+            const auto it = by_path.find(files[i].string());
             if (it == by_path.end() || it->second->size != record.size || it->second->modified != record.modified) {
                 record.metadata = read_metadata(files[i]);
-                found[i] = std::move(record);
+                const std::lock_guard<std::mutex> lock(mutex);
+                fresh.push_back(std::move(record));
+                if (fresh.size() >= portion) flush();
             }
         } catch (const Error& error) {
-            trouble[i] = error.what();
+            if (error.kind() == ErrorKind::store) throw;
+            const std::lock_guard<std::mutex> lock(mutex);
+            problems.push_back(error.what());
         }
         progress.step();
     }, 4);
+    flush();
     progress.check();
-    std::vector<FrameRecord> out;
-    for (std::size_t i = 0; i < files.size(); ++i) {
-        if (found[i]) out.push_back(std::move(*found[i]));
-        if (!trouble[i].empty()) problems.push_back(trouble[i]);
-    }
-    return out;
+    std::sort(problems.begin(), problems.end());
+    return count;
 }
 
 std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress) {
@@ -94,41 +108,99 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
     return runs;
 }
 
-FrameFacts facts_of(const Metadata& m, const std::vector<Body>& fleet) {
+namespace {
+
+Recorded recorded_of(const Metadata& m) {
+    return {static_cast<signed char>(m.recorded_contrast), static_cast<signed char>(m.recorded_saturation), static_cast<signed char>(m.recorded_sharpness), m.recorded_rendering};
+}
+
+FrameFacts facts_from(const Metadata& m, const BodyAnswer& body, const LensAnswer& lens) {
     FrameFacts facts;
     facts.raw = m.kind == FrameKind::raw;
     facts.model = camera_name(m);
-    const BodyAnswer body = identify_body(m, fleet);
     facts.body = body.id;
     facts.body_knowledge = static_cast<BodyKnowledge>(static_cast<int>(body.knowledge));
-    facts.lens = canonical_lens_text(m.lens);
-    facts.lens_copy = lens_id(m);
+    facts.lens = canonical_lens_text(lens.lens);
+    facts.lens_copy = lens.id;
     facts.iso = m.iso;
+    facts.recorded = recorded_of(m);
     return facts;
 }
 
-std::string body_label(const Metadata& m, const std::vector<Body>& fleet) {
-    const BodyAnswer answer = identify_body(m, fleet);
-    for (const Body& b : fleet)
-        if (b.id == answer.id) return answer.knowledge == BodyAnswer::Knowledge::assumed ? b.label() + " (assumed)" : b.label();
-    const std::string camera = camera_name(m);
-    return camera.empty() ? "unknown camera" : camera + " (body unknown)";
-}
+}  // namespace
 
-std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const std::vector<Body>& fleet) {
-    std::vector<ScopedFrame> out;
-    for (const FrameRecord& f : frames) out.push_back({f.path, facts_of(f.metadata, fleet), body_label(f.metadata, fleet)});
+FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet) {
+    FrameKnowledge out;
+    out.body = fleet.body_of(path, m);
+    out.lens = fleet.lens_of(path, m, out.body.id);
+    out.facts = facts_from(m, out.body, out.lens);
+    out.metadata = with_lens(m, out.lens);
     return out;
 }
 
-std::unique_ptr<Resolver> make_resolver(const Revision& revision) { return std::make_unique<Resolver>(revision.tiers, canonical_lens_text); }
+std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    std::vector<FrameFacts> out(frames.size());
+    parallel_for(static_cast<int>(frames.size()), [&](int i) {
+        const FrameRecord& f = frames[i];
+        const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+        out[i] = facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+    }, 500);
+    return out;
+}
+
+std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
+    if (const Body* b = fleet.body(facts.body)) return facts.body_knowledge == BodyKnowledge::assumed ? b->label() + " (assumed)" : b->label();
+    return facts.model.empty() ? "unknown camera" : facts.model + " (body unknown)";
+}
+
+std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames, const std::vector<FrameFacts>& facts) {
+    std::unordered_map<std::string, std::pair<int, int>> numbered;  // frames, and those with a number
+    for (std::size_t i = 0; i < facts.size(); ++i) {
+        if (facts[i].body.empty()) continue;
+        auto& [all, with_number] = numbered[facts[i].body];
+        ++all;
+        with_number += !frames[i].metadata.body_serial.empty() || !frames[i].metadata.other_serials.empty();
+    }
+    std::vector<FleetBody> out;
+    for (const Body& b : fleet.entries().bodies) {
+        const auto it = numbered.find(b.id);
+        out.push_back({b.id, b.label(), b.camera(), b.condition, it == numbered.end() || it->second.second > 0});
+    }
+    return out;
+}
+
+std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    IdentityCollector collector(fleet);
+    for (const FrameRecord& f : frames) {
+        const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+        collector.add(f.path, f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+    }
+    return collector.finish();
+}
+
+std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    const std::vector<FrameFacts> facts = facts_of(frames, fleet);
+    std::vector<ScopedFrame> out;
+    for (std::size_t i = 0; i < frames.size(); ++i) out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet)});
+    return out;
+}
+
+FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits) {
+    FrameFacts facts;
+    facts.model = body.camera();
+    facts.body = body.id;
+    facts.body_knowledge = BodyKnowledge::known;
+    facts.iso = iso;
+    facts.recorded = habits.at(facts.model, body.id, iso).recorded;
+    return facts;
+}
 
 PictureGeometry geometry_of(const Metadata& m) { return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5}; }
 
-ResolvedFrame fields_of(const Sheet& sheet, const Metadata& frame, const Revision& revision, const std::vector<Body>& fleet) {
+ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Revision& revision) {
     if (sheet.state() != FrameState::untouched) return effective(sheet);
     ResolvedFrame fields;
-    make_resolver(revision)->resolve(facts_of(frame, fleet), fields);
+    Resolver(revision).resolve(facts, fields);
     return fields;
 }
 
@@ -144,19 +216,12 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, con
         return none;
     }
     if (wanted == "automatic") {
-        ProfileMatch best = best_profile(profiles, frame, geometry_of(frame));
-        if (!best.profile) best.reasons.push_back("no profile in the store fits this frame");
+        ProfileMatch best = best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
+        if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
         return best;
     }
     for (const Profile& p : profiles)
-        if (p.id == wanted) {
-            ProfileMatch match = grade_profile(p, frame, geometry_of(frame));
-            if (match.grade == MatchGrade::none) {
-                match.grade = MatchGrade::stand_in;
-                match.reasons.push_back("assigned by a person");
-            }
-            return match;
-        }
+        if (p.id == wanted) return assigned_profile(p, frame, geometry_of(frame));
     throw input_error(fmt::format("The profile {} is pinned for this frame but is not in the store; publish it or pin another.", wanted));
 }
 
@@ -172,12 +237,35 @@ Developed develop_file(const fs::path& path, const Metadata& metadata, const Res
         progress.check();
         return develop_rendered(linear, pitch, fields, profile, progress);
     }
-    const RawPicture raw = read_raw(path);
+    RawPicture raw = read_raw(path);
     progress.check();
+    if (fields[Field::rendering].value.text == "as recorded") raw.rendering = read_rendering(path);
     return develop(raw, pitch, fields, profile, progress);
 }
 
 void export_tiff(const fs::path& out, const Developed& picture, const Metadata& metadata) { write_tiff16(out, picture.rgb, srgb_icc_profile(), metadata); }
+
+Store::FleetEdit edit_for_claim(Claim c) {
+    Store::FleetEdit edit;
+    edit.what = "claim " + describe(c);
+    c.author = current_author();
+    c.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+    // By the clock and by its content, so that two claims made at once do not meet.
+    const auto ticks = std::chrono::system_clock::now().time_since_epoch().count();
+    c.id = fmt::format("c{:016x}", fnv1a(fmt::format("{} {}", ticks, claim_to_json(c))));
+    edit.claims.push_back({std::nullopt, std::move(c)});
+    return edit;
+}
+
+Store::FleetEdit edit_for(const Accepted& accepted) {
+    Store::FleetEdit edit;
+    edit.what = accepted.claims.empty() ? "register" : "claim";
+    for (const ModelEntry& m : accepted.models) edit.models.push_back({std::nullopt, m});
+    for (const Body& b : accepted.bodies) edit.bodies.push_back({std::nullopt, b});
+    for (const LensEntry& l : accepted.lenses) edit.lenses.push_back({std::nullopt, l});
+    for (const Claim& c : accepted.claims) edit.claims.push_back(edit_for_claim(c).claims.front());
+    return edit;
+}
 
 std::string current_author() {
     if (const passwd* user = getpwuid(getuid()); user && user->pw_name) return user->pw_name;

@@ -3,11 +3,14 @@
 // Both the window and the command line stand on this, so that they cannot disagree.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "base/progress.h"
+#include "baselines/reach.h"
+#include "fleet/identities.h"
 #include "fleet/matching.h"
 #include "render/develop.h"
 #include "rollout/rehearse.h"
@@ -19,27 +22,43 @@ namespace optrel {
 /// Files of a folder and its sub-folders that could be frames (by extension), sorted by name. Throws Error(file).
 std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder);
 
-/// Reads the metadata of files that are new or changed against `known`. Files that cannot be read are told in `problems`.
-std::vector<FrameRecord> index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known, std::vector<std::string>& problems,
-                                     Progress& progress);
+/// Reads the metadata of files that are new or changed against `known`. What was read is handed to `sink` in portions as it comes, from
+/// one thread at a time, so that a stop loses little; files that cannot be read are told in `problems`. Returns how many were read.
+int index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known, const std::function<void(const std::vector<FrameRecord>&)>& sink,
+                std::vector<std::string>& problems, Progress& progress);
 
 /// The runs that a folder holds: one for each body and lens, not measured yet. Files that cannot be read are told in `problems`.
 /// Throws Error(input) when none can.
 std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress);
 
-/// What resolving needs of a frame, by what is registered.
-FrameFacts facts_of(const Metadata& metadata, const std::vector<Body>& fleet);
+/// What is known of a frame.
+struct FrameKnowledge {
+    BodyAnswer body;
+    LensAnswer lens;
+    FrameFacts facts;
+    Metadata metadata;  ///< with the lens that it is known to have
+};
+FrameKnowledge know(const std::filesystem::path& path, const Metadata& metadata, const Fleet& fleet);
 
-/// The registered label of a frame's body, its serial number, or what is known.
-std::string body_label(const Metadata& metadata, const std::vector<Body>& fleet);
+/// What resolving needs of each frame, in their order. On all cores.
+std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
 
-std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const std::vector<Body>& fleet);
+/// The registered label of a frame's body, or what is known of it.
+std::string body_label(const FrameFacts& facts, const Fleet& fleet);
 
-/// A resolver with the canonical form of lens texts that facts_of() uses.
-std::unique_ptr<Resolver> make_resolver(const Revision& revision);
+/// The bodies of the register as baselines see them; whether files of a body carry a number is told by its frames.
+std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames, const std::vector<FrameFacts>& facts);
+
+/// All that the frames report, with what is claimed and what is proposed.
+std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
+
+std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
+
+/// The facts of a frame that a body would take at an ISO: it records what its frames nearest in ISO did.
+FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits);
 
 /// The fields that a frame is developed with: those of its sheet, or what the revision says while nothing is written to it.
-ResolvedFrame fields_of(const Sheet& sheet, const Metadata& frame, const Revision& revision, const std::vector<Body>& fleet);
+ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Revision& revision);
 
 /// The profile that a frame is corrected with, by its fields; an exempt frame gets none. Throws as profile_for() does.
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
@@ -57,6 +76,10 @@ Developed develop_file(const std::filesystem::path& path, const Metadata& metada
 
 /// Writes a developed picture as a 16-bit TIFF with an sRGB ICC profile and the frame's metadata.
 void export_tiff(const std::filesystem::path& out, const Developed& picture, const Metadata& metadata);
+
+/// What accepting a proposal, or a new claim, does to the register. Claims get an id, the author and the time.
+Store::FleetEdit edit_for(const Accepted& accepted);
+Store::FleetEdit edit_for_claim(Claim claim);
 
 /// Login name of the person at the machine.
 std::string current_author();

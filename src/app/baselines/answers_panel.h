@@ -1,0 +1,45 @@
+// Answers about the draft: the trace of the chosen cell, and the probe.
+#pragma once
+
+#include <QComboBox>
+#include <QLabel>
+#include <QSpinBox>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class TracePanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit TracePanel(DraftView& view, QWidget* parent = nullptr);
+    Table& table() { return *trace_; }
+
+private:
+    void refresh();
+    DraftView& view_;
+    QLabel* of_;
+    Table* trace_;
+};
+
+/// This body, this lens, this ISO, this kind of file: what would it get?
+class ProbePanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit ProbePanel(DraftView& view, QWidget* parent = nullptr);
+    Table& table() { return *result_; }
+
+private:
+    void refresh_choices();
+    void refresh();
+    Subject asked() const;
+
+    DraftView& view_;
+    std::vector<Subject> subjects_;
+    QComboBox *body_, *lens_, *kind_;
+    QSpinBox* iso_;
+    Table* result_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,74 @@
+#include "baselines/copy_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QUuid>
+#include <QVBoxLayout>
+
+#include "widgets/place.h"
+
+namespace optrel {
+
+Tier& tier_like(Revision& r, const Tier& model, const Body& body) {
+    Tier wanted = model;
+    wanted.scope = Scope::body;
+    wanted.target = body.id;
+    wanted.name = describe_conditions(wanted);
+    for (Tier& t : r.tiers)
+        if (describe_conditions(t) == wanted.name) return t;
+    wanted.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+    wanted.pins.clear();
+    wanted.sets.clear();
+    r.tiers.push_back(wanted);
+    return r.tiers.back();
+}
+
+CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDialog(parent), view_(view), from_(from) {
+    setWindowTitle("Copy pins to other bodies");
+    auto* layout = new QVBoxLayout(this);
+    layout->addWidget(heading(QString("Pins of '%1' go to the tiers of:").arg(q(from.name))));
+    bodies_ = new QListWidget;
+    bodies_->setAccessibleName("Bodies to copy to");
+    for (const Body& b : view_.session().bodies()) {
+        if (from.scope == Scope::body && b.id == from.target) continue;
+        auto* item = new QListWidgetItem(q(b.label()) + "   " + q(b.camera()), bodies_);
+        item->setData(Qt::UserRole, q(b.id));
+        item->setCheckState(Qt::Unchecked);
+    }
+    layout->addWidget(bodies_, 2);
+    layout->addWidget(heading("What that changes in the draft"));
+    difference_ = new Table("Difference", {{"Tier", false, false, 0}, {"Field", false, false, 130}, {"Now", false, false, 110}, {"Then", false, false, 110}});
+    layout->addWidget(difference_, 3);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    copy_ = buttons->button(QDialogButtonBox::Ok);
+    copy_->setText("Copy");
+    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    layout->addWidget(buttons);
+    connect(bodies_, &QListWidget::itemChanged, this, &CopyDialog::refresh);
+    resize(640, 520);
+    refresh();
+}
+
+Revision CopyDialog::result_draft() const {
+    Revision after = view_.session().draft();
+    for (int i = 0; i < bodies_->count(); ++i) {
+        if (bodies_->item(i)->checkState() != Qt::Checked) continue;
+        const Body* body = view_.session().fleet()->body(bodies_->item(i)->data(Qt::UserRole).toString().toStdString());
+        if (!body) continue;
+        Tier& to = tier_like(after, from_, *body);
+        for (const auto& [field, pin] : from_.pins) to.pins[field] = pin;
+        for (const std::string& s : from_.sets)
+            if (std::find(to.sets.begin(), to.sets.end(), s) == to.sets.end()) to.sets.push_back(s);
+    }
+    return after;
+}
+
+void CopyDialog::refresh() {
+    std::vector<Row> rows;
+    for (const RevisionChange& c : difference(view_.session().draft(), result_draft()))
+        rows.push_back({Cell(q(c.tier)), Cell(c.field.empty() ? QString("new tier") : q(c.field)), Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
+    copy_->setEnabled(!rows.empty());
+    difference_->set_rows(std::move(rows));
+}
+
+}  // namespace optrel

@@ -1,0 +1,34 @@
+// Copying the pins of a tier to other bodies, with the difference shown before it is done.
+#pragma once
+
+#include <QDialog>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class CopyDialog : public QDialog {
+    Q_OBJECT
+public:
+    CopyDialog(DraftView& view, const Tier& from, QWidget* parent);
+    /// The draft with the pins copied to the ticked bodies.
+    Revision result_draft() const;
+
+private:
+    void refresh();
+
+    DraftView& view_;
+    const Tier from_;
+    QListWidget* bodies_;
+    Table* difference_;
+    QPushButton* copy_;
+};
+
+/// The tier for a body with the conditions of another tier beside the scope; made when there is none.
+Tier& tier_like(Revision& revision, const Tier& model, const Body& body);
+
+}  // namespace optrel

@@ -1,0 +1,62 @@
+#include "baselines/draft_view.h"
+
+#include "jobs.h"
+
+namespace optrel {
+
+DraftView::DraftView(Session& session) : session_(session) {
+    connect(&session_, &Session::baselines_changed, this, &DraftView::refresh);
+    connect(&session_, &Session::fleet_changed, this, &DraftView::refresh);
+    connect(&session_, &Session::knowledge_changed, this, &DraftView::refresh);
+    resolver_ = std::make_shared<const Resolver>(session_.draft());
+}
+
+void DraftView::refresh() {
+    resolver_ = std::make_shared<const Resolver>(session_.draft());
+    if (subject_.facts.model.empty() && !session_.bodies().empty()) subject_ = {QString::fromStdString(session_.bodies().front().label()), facts_for(session_.bodies().front(), 800)};
+    emit draft_changed();
+    work_out();
+}
+
+void DraftView::work_out() {
+    const int number = ++work_number_;
+    auto out = std::make_shared<Report>();
+    const auto knowledge = session_.knowledge_shared();
+    const auto resolver = resolver_;
+    session_.jobs().run_quietly(
+        [=] {
+            out->reach = reach_of_all(*resolver, knowledge->groups, knowledge->bodies);
+            out->findings = lint(resolver->revision(), knowledge->groups, knowledge->bodies);
+        },
+        [=, this] {
+            if (number != work_number_) return;
+            report_ = out;
+            emit report_changed();
+        });
+}
+
+void DraftView::choose_field(Field field) {
+    if (field == field_) return;
+    field_ = field;
+    emit field_changed();
+}
+
+const Tier* DraftView::tier() const { return resolver_->revision().tier(tier_id_); }
+
+void DraftView::choose_tier(const std::string& id) {
+    if (id == tier_id_) return;
+    tier_id_ = id;
+    emit tier_changed();
+}
+
+void DraftView::choose_subject(Subject subject) {
+    subject_ = std::move(subject);
+    emit subject_changed();
+}
+
+QString DraftView::text_of(Field field, const Value& value) const {
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") return session_.profile_name(value.text);
+    return QString::fromStdString(to_display(field, value));
+}
+
+}  // namespace optrel

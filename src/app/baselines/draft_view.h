@@ -1,0 +1,65 @@
+// What the panels of Baselines share: the draft's resolver, what is chosen, and what was found out about the draft.
+#pragma once
+
+#include <memory>
+#include <optional>
+
+#include "session.h"
+
+namespace optrel {
+
+/// Who a cell, a trace or a probe is about.
+struct Subject {
+    QString label;
+    FrameFacts facts;
+};
+
+class DraftView : public QObject {
+    Q_OBJECT
+public:
+    explicit DraftView(Session& session);
+
+    Session& session() { return session_; }
+    const Resolver& resolver() const { return *resolver_; }
+    std::shared_ptr<const Resolver> resolver_shared() const { return resolver_; }
+
+    Field field() const { return field_; }
+    void choose_field(Field field);
+    /// Of the draft; null when none is chosen.
+    const Tier* tier() const;
+    void choose_tier(const std::string& id);
+    const Subject& subject() const { return subject_; }
+    void choose_subject(Subject subject);
+
+    /// Worked out off the window's thread after each change; it may lag behind by a moment.
+    struct Report {
+        std::unordered_map<std::string, Reach> reach;  ///< by tier id
+        std::vector<LintFinding> findings;
+    };
+    const Report& report() const { return *report_; }
+
+    /// The facts of a body at an ISO, with what it records there.
+    FrameFacts facts_for(const Body& body, double iso) const { return optrel::facts_for(body, iso, session_.knowledge().habits); }
+    QString text_of(Field field, const Value& value) const;
+
+signals:
+    void draft_changed();
+    void field_changed();
+    void tier_changed();
+    void subject_changed();
+    void report_changed();
+
+private:
+    void refresh();
+    void work_out();
+
+    Session& session_;
+    std::shared_ptr<const Resolver> resolver_;
+    Field field_ = Field::luminance_noise;
+    std::string tier_id_;
+    Subject subject_;
+    std::shared_ptr<const Report> report_ = std::make_shared<Report>();
+    int work_number_ = 0;
+};
+
+}  // namespace optrel

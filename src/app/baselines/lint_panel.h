@@ -1,0 +1,29 @@
+// Lint of the draft, live, each finding with a way to mend it.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class LintPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit LintPanel(DraftView& view, QWidget* parent = nullptr);
+    Table& table() { return *findings_; }
+
+signals:
+    void counted(int findings);
+
+private:
+    void refresh();
+    DraftView& view_;
+    QLabel* remedy_;
+    QPushButton* mend_;
+    Table* findings_;
+};
+
+}  // namespace optrel

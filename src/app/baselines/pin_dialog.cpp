@@ -1,0 +1,122 @@
+#include "baselines/pin_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QUuid>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "widgets/place.h"
+
+namespace optrel {
+namespace {
+
+/// A pin with another value at one ISO. A ramp gets a knot there, anything else becomes that value.
+Pin with_value_at(const Pin* now, double iso, const Pin& typed) {
+    if (!now || !now->is_ramp() || typed.is_ramp()) return typed;
+    Pin out = *now;
+    const Value& value = typed.knots.front().second;
+    for (auto& [at, v] : out.knots)
+        if (std::abs(std::log2(at / iso)) < 0.02) {
+            v = value;
+            return out;
+        }
+    out.knots.emplace_back(iso, value);
+    std::sort(out.knots.begin(), out.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    return out;
+}
+
+}  // namespace
+
+PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const QString& text, QWidget* parent)
+    : QDialog(parent), view_(view), subject_(subject), field_(field), pin_(pin_from_text(field, text.trimmed().toStdString())) {
+    setWindowTitle("Pin a value");
+    auto* layout = new QVBoxLayout(this);
+    auto* title = heading(QString("%1 of %2 at ISO %3: %4. Pin it in which tier?").arg(q(info(field).label), subject.label).arg(subject.facts.iso).arg(q(describe(field, pin_))));
+    title->setWordWrap(true);
+    layout->addWidget(title);
+    places_ = new Table("Tier to pin in", {{"Tier", false, false, 0}, {"How", false, false, 150}, {"This cell", true, false, 76}, {"Frames that change", true, false, 124}, {"Bodies", true, false, 56}});
+    changes_ = new Table("What else changes", {{"Body", false, false, 0}, {"Frames", true, false, 70}, {"Now", true, false, 110}, {"Then", true, false, 110}});
+    sum_ = heading("");
+    layout->addWidget(places_, 2);
+    layout->addWidget(sum_);
+    layout->addWidget(changes_, 2);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    buttons->button(QDialogButtonBox::Ok)->setText("Pin here");
+    buttons->button(QDialogButtonBox::Ok)->setObjectName("primary");
+    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    connect(places_, &QAbstractItemView::activated, this, &QDialog::accept);
+    layout->addWidget(buttons);
+
+    // From the narrowest to the widest: the tiers that apply here, and those that could be made.
+    const auto made = [&](Scope scope, const std::string& target, bool span) {
+        Tier t;
+        t.scope = scope;
+        t.target = target;
+        if (span) t.iso_span = {{subject.facts.iso / std::exp2(0.5), subject.facts.iso * std::exp2(0.49)}};
+        if (span)
+            for (double* end : {&t.iso_span->first, &t.iso_span->second}) *end = std::round(*end);
+        t.name = describe_conditions(t);
+        return t;
+    };
+    const std::vector<const Tier*> applying = view_.resolver().applying(subject.facts);
+    const auto there = [&](const Tier& t) {
+        return std::any_of(view_.session().draft().tiers.begin(), view_.session().draft().tiers.end(), [&](const Tier& other) { return describe_conditions(other) == describe_conditions(t); });
+    };
+    const bool known = subject.facts.body_knowledge != BodyKnowledge::unknown;
+    std::vector<Tier> fresh;
+    if (known) fresh = {made(Scope::body, subject.facts.body, false), made(Scope::body, subject.facts.body, true)};
+    fresh.push_back(made(Scope::model, subject.facts.model, false));
+    fresh.push_back(made(Scope::studio, "", false));
+    for (auto it = applying.rbegin(); it != applying.rend(); ++it) add(q((*it)->name), **it, true);
+    for (const Tier& t : fresh)
+        if (!there(t)) add("new tier: " + q(t.name), t, false);
+    std::vector<Row> rows;
+    for (const Option& o : options_)
+        rows.push_back({Cell(o.where), Cell(o.how, Cell::Tone::faint), Cell(o.then, Cell::Tone::mark), Cell(QString::number(o.changes.frames), o.changes.frames), Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size()))});
+    places_->set_rows(std::move(rows));
+    connect(places_, &Table::chosen_changed, this, &PinDialog::refresh_changes);
+    // The narrowest that does what was asked is offered first.
+    int first = 0;
+    for (std::size_t i = 0; i < options_.size(); ++i)
+        if (options_[i].then == view_.text_of(field, pin_.at(field, subject.facts.iso)) && (known ? options_[i].where.contains("body") : true)) {
+            first = static_cast<int>(i);
+            break;
+        }
+    places_->choose(first);
+    refresh_changes();
+    resize(720, 480);
+}
+
+void PinDialog::add(const QString& where, Tier tier, bool exists) {
+    Option o;
+    o.where = where;
+    const auto own = tier.pins.find(field_);
+    const Pin* now = own == tier.pins.end() ? nullptr : &own->second;
+    o.how = !now ? "a new pin" : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp" : "in place of " + q(describe(field_, *now)).left(18);
+    o.after = view_.session().draft();
+    if (!exists) {
+        tier.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+        o.after.tiers.push_back(tier);
+    }
+    o.tier_id = tier.id;
+    Tier* to = o.after.tier(tier.id);
+    if (!to) return;
+    to->pins[field_] = with_value_at(now, subject_.facts.iso, pin_);
+    const Resolver after(o.after);
+    o.changes = changed_values(view_.resolver(), after, field_, view_.session().knowledge().groups, view_.session().knowledge().bodies);
+    o.then = view_.text_of(field_, after.resolve(subject_.facts, field_).value);
+    options_.push_back(std::move(o));
+}
+
+void PinDialog::refresh_changes() {
+    if (options_.empty()) return;
+    const Option& o = options_[chosen()];
+    sum_->setText(o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 frames of %2 bodies change:").arg(o.changes.frames).arg(o.changes.bodies.size()));
+    std::vector<Row> rows;
+    for (const ChangedValues::Body& b : o.changes.bodies)
+        rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint), Cell(q(b.is), Cell::Tone::mark)});
+    changes_->set_rows(std::move(rows));
+}
+
+}  // namespace optrel

@@ -1,0 +1,44 @@
+// Pinning from a cell of the matrix: in which tier, and what else that would change, before it is done.
+#pragma once
+
+#include <QDialog>
+#include <QLabel>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class PinDialog : public QDialog {
+    Q_OBJECT
+public:
+    /// Throws Error(input) when the text is no value of the field.
+    PinDialog(DraftView& view, const Subject& subject, Field field, const QString& text, QWidget* parent);
+
+    /// The draft with the value pinned in the chosen tier.
+    const Revision& result_draft() const { return options_[chosen()].after; }
+    const std::string& tier_id() const { return options_[chosen()].tier_id; }
+
+private:
+    struct Option {
+        QString where, how;
+        std::string tier_id;
+        Revision after;
+        ChangedValues changes;
+        QString then;  ///< what the cell would show
+    };
+    void add(const QString& where, Tier tier, bool exists);
+    int chosen() const { return std::max(0, places_->chosen()); }
+    void refresh_changes();
+
+    DraftView& view_;
+    const Subject subject_;
+    const Field field_;
+    Pin pin_;
+    std::vector<Option> options_;
+    Table *places_, *changes_;
+    QLabel* sum_;
+};
+
+}  // namespace optrel

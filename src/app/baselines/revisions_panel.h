@@ -1,0 +1,32 @@
+// Published revisions: compare any two, return to an earlier one.
+#pragma once
+
+#include <QComboBox>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class RevisionsPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit RevisionsPanel(DraftView& view, QWidget* parent = nullptr);
+    Table& list() { return *list_; }
+    Table& changes() { return *changes_; }
+
+private:
+    void refresh();
+    void compare();
+    void return_to();
+
+    DraftView& view_;
+    std::vector<Revision> revisions_;
+    int read_ = -1;  ///< number of the newest that was read
+    QComboBox* with_;
+    QPushButton* return_;
+    Table *list_, *changes_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,167 @@
+#include "baselines/sets_panel.h"
+
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
+    sets_ = new Table("Sets", {{"Set", false, true, 0}, {"Builds on", false, true, 84}, {"Pins", true, false, 36}, {"Used", true, false, 40}});
+    pins_ = new Table("Pins of the chosen set", {{"Field", false, false, 130}, {"Value, or ISO: value, …", false, true, 0}});
+    auto* add = button("&New set", "An empty set; in Inspect a set is made from a frame's sheet");
+    delete_ = button("De&lete set", "Takes the chosen set out of the draft");
+    export_ = button("E&xport…", "Writes all sets as JSON");
+    auto* import = button("I&mport…", "Adds sets from a JSON file; a set of the same name is replaced");
+    used_ = new QLabel;
+    used_->setObjectName("faint");
+    used_->setWordWrap(true);
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(3);
+    for (QPushButton* b : {add, delete_}) buttons->addWidget(b);
+    buttons->addStretch();
+    for (QPushButton* b : {export_, import}) buttons->addWidget(b);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 3, 0, 0);
+    layout->setSpacing(3);
+    layout->addWidget(sets_, 2);
+    layout->addLayout(buttons);
+    layout->addWidget(used_);
+    layout->addWidget(pins_, 4);
+    connect(sets_, &Table::chosen_changed, this, &SetsPanel::refresh_pins);
+    connect(sets_, &Table::cell_edited, this, &SetsPanel::edit_set);
+    connect(pins_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_pin(row, text); });
+    connect(add, &QPushButton::clicked, this, &SetsPanel::add_set);
+    connect(delete_, &QPushButton::clicked, this, &SetsPanel::delete_set);
+    connect(export_, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getSaveFileName(this, "Export sets", "sets.json", "JSON (*.json)");
+        if (!path.isEmpty()) view_.session().attempt([&] { write_atomic(path.toStdString(), sets_to_json(view_.session().draft().sets)); });
+    });
+    connect(import, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, "Import sets", "", "JSON (*.json)");
+        if (!path.isEmpty()) import_from(path);
+    });
+    connect(&view_, &DraftView::draft_changed, this, &SetsPanel::refresh);
+    refresh();
+}
+
+const PinSet* SetsPanel::chosen() const {
+    const int row = sets_->chosen();
+    return row >= 0 && row < static_cast<int>(view_.session().draft().sets.size()) ? &view_.session().draft().sets[row] : nullptr;
+}
+
+void SetsPanel::refresh() {
+    const Revision& draft = view_.session().draft();
+    std::vector<Row> rows;
+    for (const PinSet& s : draft.sets) {
+        QStringList names;
+        for (const std::string& n : s.sets) names << q(n);
+        const std::size_t users = users_of_set(draft, s.name).size();
+        rows.push_back({Cell(q(s.name), Cell::Tone::plain, s.note.empty() ? QString("double-click to rename") : q(s.note)), names.isEmpty() ? Cell("nothing", Cell::Tone::faint) : Cell(names.join(", ")),
+                        Cell(QString::number(s.pins.size()), static_cast<double>(s.pins.size())), Cell(QString::number(users), users ? Cell::Tone::plain : Cell::Tone::faint)});
+    }
+    sets_->set_rows(std::move(rows));
+    if (sets_->chosen() < 0) sets_->choose(0);
+    export_->setEnabled(!draft.sets.empty());
+    refresh_pins();
+}
+
+void SetsPanel::refresh_pins() {
+    const PinSet* s = chosen();
+    delete_->setEnabled(s != nullptr);
+    std::vector<Row> rows;
+    if (!s) {
+        used_->setText("A set is a named list of pins that several tiers can use, or start from. Make one here, or from a frame's sheet in Inspect.");
+    } else {
+        QStringList users;
+        for (const std::string& u : users_of_set(view_.session().draft(), s->name)) users << q(u);
+        used_->setText(users.isEmpty() ? QString("No tier uses it yet; name it in the Sets line of a tier.") : "Used by: " + users.join(", "));
+        for (const FieldInfo& f : all_fields()) {
+            const auto pin = s->pins.find(f.field);
+            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)), pin == s->pins.end() ? Cell("inherits", Cell::Tone::faint, q(f.meaning)) : Cell(q(describe(f.field, pin->second)), Cell::Tone::mark, q(f.meaning))});
+        }
+    }
+    pins_->set_rows(std::move(rows));
+}
+
+void SetsPanel::edit_set(int row, int column, const QString& text) {
+    Session& session = view_.session();
+    if (row < 0 || row >= static_cast<int>(session.draft().sets.size())) return;
+    session.attempt([&] {
+        Revision after = session.draft();
+        PinSet& s = after.sets[row];
+        if (column == 0) {
+            const std::string name = text.trimmed().toStdString();
+            check_set_name(name);
+            if (after.set(name)) throw input_error("There is a set '" + name + "' already; choose another name.");
+            rename_set(after, std::string(s.name), name);
+        } else {
+            s.sets.clear();
+            for (const QString& name : text.split(',', Qt::SkipEmptyParts))
+                if (name.trimmed() != "nothing") s.sets.push_back(name.trimmed().toStdString());
+        }
+        check_sets(after);
+        session.edit_draft(column == 0 ? "rename a set" : "change what a set builds on", after);
+    });
+}
+
+void SetsPanel::edit_pin(int row, const QString& text) {
+    if (!chosen()) return;
+    Session& session = view_.session();
+    session.attempt([&] {
+        Revision after = session.draft();
+        PinSet& s = *after.set(chosen()->name);
+        const Field f = all_fields()[row].field;
+        const QString trimmed = text.trimmed();
+        if (trimmed.isEmpty() || trimmed == "inherits")
+            s.pins.erase(f);
+        else
+            s.pins[f] = pin_from_text(f, trimmed.toStdString());
+        check_sets(after);
+        session.edit_draft("change a pin of a set", after);
+    });
+}
+
+void SetsPanel::add_set() {
+    Revision after = view_.session().draft();
+    std::string name = "new set";
+    for (int n = 2; after.set(name); ++n) name = "new set " + std::to_string(n);
+    after.sets.push_back({name, "", {}, {}});
+    view_.session().edit_draft("add a set", after);
+    sets_->choose(static_cast<int>(view_.session().draft().sets.size()) - 1);
+}
+
+void SetsPanel::delete_set() {
+    const PinSet* s = chosen();
+    if (!s) return;
+    const std::string name = s->name;
+    view_.session().attempt([&] {
+        const std::vector<std::string> users = users_of_set(view_.session().draft(), name);
+        if (!users.empty()) throw input_error("The set '" + name + "' is used by '" + users.front() + "'; take it out there first.");
+        Revision after = view_.session().draft();
+        std::erase_if(after.sets, [&](const PinSet& other) { return other.name == name; });
+        view_.session().edit_draft("delete a set", after);
+    });
+}
+
+void SetsPanel::import_from(const QString& path) {
+    view_.session().attempt([&] {
+        Revision after = view_.session().draft();
+        const std::vector<PinSet> sets = sets_from_json(read_file(path.toStdString()), path.toStdString());
+        for (const PinSet& s : sets) {
+            if (PinSet* there = after.set(s.name))
+                *there = s;
+            else
+                after.sets.push_back(s);
+        }
+        check_sets(after);
+        view_.session().edit_draft("import sets", after);
+        view_.session().tell(QString("%1 sets imported into the draft.").arg(sets.size()));
+    });
+}
+
+}  // namespace optrel

@@ -1,0 +1,35 @@
+// Sets: named lists of pins, where they are used, and their way to other studios.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class SetsPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit SetsPanel(DraftView& view, QWidget* parent = nullptr);
+    Table& sets() { return *sets_; }
+    Table& pins() { return *pins_; }
+    void import_from(const QString& path);
+
+private:
+    void refresh();
+    void refresh_pins();
+    const PinSet* chosen() const;
+    void edit_set(int row, int column, const QString& text);
+    void edit_pin(int row, const QString& text);
+    void add_set();
+    void delete_set();
+
+    DraftView& view_;
+    QLabel* used_;
+    QPushButton *delete_, *export_;
+    Table *sets_, *pins_;
+};
+
+}  // namespace optrel

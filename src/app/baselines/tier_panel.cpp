@@ -1,0 +1,236 @@
+#include "baselines/tier_panel.h"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include "base/error.h"
+#include "baselines/copy_dialog.h"
+#include "baselines/tier_dialog.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
+    tiers_ = new Table("Tiers", {{"Tier, lowest first", false, true, 0}, {"Pins", true, false, 38}, {"Bodies", true, false, 48}, {"Frames", true, false, 52}});
+    pins_ = new Table("Pins of the chosen tier", {{"Field", false, false, 116}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 62}});
+    auto* add = button("&Add tier…", "A new rule: for the studio, a model or a body; for a lens, an ISO span");
+    delete_ = button("&Delete tier", "Takes the chosen tier out of the draft, or brings a deleted one back");
+    copy_ = button("&Copy to…", "Copies the pins of the chosen tier to other bodies; the difference is shown first");
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(3);
+    for (QPushButton* b : {add, delete_, copy_}) buttons->addWidget(b);
+    buttons->addStretch();
+    pins_of_ = heading("Pins");
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 3, 0, 0);
+    layout->setSpacing(3);
+    layout->addWidget(tiers_, 3);
+    layout->addLayout(buttons);
+    layout->addWidget(pins_of_);
+    layout->addWidget(pins_, 4);
+
+    connect(tiers_, &Table::chosen_changed, this, [this](int row) {
+        view_.choose_tier(id_at(row));
+        refresh_pins();
+    });
+    connect(tiers_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_tier(row, text); });
+    connect(pins_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_pin(row, text); });
+    connect(pins_, &Table::chosen_changed, this, [this](int row) {
+        if (row > 0) view_.choose_field(all_fields()[row - 1].field);
+    });
+    connect(add, &QPushButton::clicked, this, &TierPanel::add_tier);
+    connect(delete_, &QPushButton::clicked, this, [this] {
+        const int row = tiers_->chosen();
+        row >= 0 && row < static_cast<int>(lines_.size()) && lines_[row].deleted ? restore_tier() : delete_tier();
+    });
+    connect(copy_, &QPushButton::clicked, this, &TierPanel::copy_pins);
+    connect(&view_, &DraftView::draft_changed, this, &TierPanel::refresh_tiers);
+    connect(&view_, &DraftView::report_changed, this, &TierPanel::refresh_tiers);
+    connect(&view_, &DraftView::tier_changed, this, [this] {
+        for (std::size_t i = 0; i < lines_.size(); ++i)
+            if (view_.tier() && lines_[i].id == view_.tier()->id) tiers_->choose(static_cast<int>(i));
+        refresh_pins();
+    });
+    refresh_tiers();
+}
+
+std::string TierPanel::id_at(int row) const { return row >= 0 && row < static_cast<int>(lines_.size()) ? lines_[row].id : ""; }
+
+namespace {
+
+/// The order of the tree: studio; then each model with its bodies beneath.
+std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers, const Session& session) {
+    std::unordered_map<std::string, std::string> model_of;
+    for (const Body& b : session.bodies()) model_of[b.id] = b.camera();
+    std::map<std::string, std::pair<std::vector<const Tier*>, std::map<std::string, std::vector<const Tier*>>>> models;
+    std::vector<std::pair<const Tier*, int>> out;
+    for (const Tier& t : tiers) {
+        if (t.scope == Scope::studio) out.emplace_back(&t, t.rank() == std::tuple(0, 0, 0) ? 0 : 1);
+        if (t.scope == Scope::model) models[t.target].first.push_back(&t);
+        if (t.scope == Scope::body) {
+            const auto model = model_of.find(t.target);
+            models[model != model_of.end() ? model->second : t.target.substr(0, t.target.rfind('/'))].second[t.target].push_back(&t);
+        }
+    }
+    for (const auto& [model, group] : models) {
+        for (const Tier* t : group.first) out.emplace_back(t, std::get<1>(t->rank()) + std::get<2>(t->rank()) > 0 ? 2 : 1);
+        for (const auto& [body, list] : group.second)
+            for (const Tier* t : list) out.emplace_back(t, std::get<1>(t->rank()) + std::get<2>(t->rank()) > 0 ? 3 : 2);
+    }
+    return out;
+}
+
+}  // namespace
+
+void TierPanel::refresh_tiers() {
+    const Session& session = view_.session();
+    lines_.clear();
+    std::vector<Row> rows;
+    for (const auto& [t, depth] : as_tree(view_.resolver().tiers(), session)) {
+        lines_.push_back({t->id, false});
+        Cell pins(QString::number(t->pins.size()) + (t->sets.empty() ? "" : QString("+%1").arg(t->sets.size())), Cell::Tone::plain, t->sets.empty() ? QString() : QString("its own, and sets"));
+        Cell bodies, frames;
+        if (const auto it = view_.report().reach.find(t->id); it != view_.report().reach.end()) {
+            bodies = Cell(QString::number(it->second.bodies), Cell::Tone::plain, QString("%1 registered bodies, %2 of them seen in frames").arg(it->second.bodies).arg(it->second.bodies_seen));
+            frames = Cell(QString::number(it->second.frames), it->second.frames ? Cell::Tone::plain : Cell::Tone::warning, it->second.frames ? QString() : QString("it has matched no frame"));
+        }
+        rows.push_back({Cell(QString(depth * 3, ' ') + q(t->name), Cell::Tone::plain, q(describe_conditions(*t))), pins, bodies, frames});
+    }
+    for (const Tier& t : session.current().tiers)
+        if (!session.draft().tier(t.id)) {
+            lines_.push_back({t.id, true});
+            rows.push_back({Cell("✕ " + q(t.name), Cell::Tone::faint, QString("deleted since revision %1; it can be restored").arg(session.current().number)), Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
+        }
+    const QSignalBlocker quiet(tiers_);
+    tiers_->set_rows(std::move(rows));
+    const std::string wanted = view_.tier() ? view_.tier()->id : "";
+    for (std::size_t i = 0; i < lines_.size(); ++i)
+        if (!wanted.empty() && lines_[i].id == wanted && tiers_->chosen() != static_cast<int>(i)) tiers_->choose(static_cast<int>(i));
+    refresh_pins();
+}
+
+void TierPanel::refresh_pins() {
+    const int chosen = tiers_->chosen();
+    const bool deleted = chosen >= 0 && chosen < static_cast<int>(lines_.size()) && lines_[chosen].deleted;
+    const Tier* t = view_.tier();
+    delete_->setEnabled(t || deleted);
+    delete_->setText(deleted ? "&Restore" : "&Delete tier");
+    copy_->setEnabled(t && !t->pins.empty());
+    pins_of_->setText(t ? QString("Pins: double-click a value, empty it to inherit") : deleted ? QString("This tier is deleted") : QString("Pins: choose or add a tier"));
+    std::vector<Row> rows;
+    if (t) {
+        QStringList sets;
+        for (const std::string& s : t->sets) sets << q(s);
+        rows.push_back({Cell("Sets", Cell::Tone::plain, "They come before the tier's own pins, in this order"), sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between") : Cell(sets.join(", "), Cell::Tone::mark), Cell()});
+        // What lies beneath is shown for the largest group of frames that the tier reaches, else for what it is made for.
+        FrameFacts facts = view_.subject().facts;
+        int most = 0;
+        const std::string lens = canonical_lens_of(*t);
+        for (const FactsGroup& g : view_.session().knowledge().groups)
+            if (g.frames > most && tier_applies(*t, lens, g.facts)) {
+                most = g.frames;
+                facts = g.facts;
+            }
+        for (const FieldInfo& f : all_fields()) {
+            const auto pin = t->pins.find(f.field);
+            QString hint = q(f.meaning);
+            if (f.type == FieldType::number) hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
+            if (!f.choices.empty()) {
+                QStringList choices;
+                for (const std::string& c : f.choices) choices << q(c);
+                hint += " One of: " + choices.join(", ") + ".";
+            }
+            Cell over;
+            if (most > 0 && pin != t->pins.end()) {
+                const TraceStep* beneath = nullptr;
+                const std::vector<TraceStep> trace = view_.resolver().trace(facts, f.field);
+                for (const TraceStep& step : trace) {
+                    if (step.tier && step.tier->id == t->id && !step.set) break;
+                    beneath = &step;
+                }
+                if (beneath) over = Cell(view_.text_of(f.field, beneath->value), Cell::Tone::faint, QString("beneath, at ISO %1: %2 says %3").arg(facts.iso).arg(q(beneath->source), view_.text_of(f.field, beneath->value)));
+            }
+            Cell value("inherits", Cell::Tone::faint, hint);
+            if (pin != t->pins.end()) {
+                const bool profile = f.field == Field::lens_profile && !pin->second.is_ramp();
+                value = Cell(profile ? view_.text_of(f.field, pin->second.knots.front().second) : q(describe(f.field, pin->second)), Cell::Tone::mark, hint);
+            }
+            rows.push_back({Cell(q(f.label), f.nature == FieldNature::look ? Cell::Tone::faint : Cell::Tone::plain, hint + (f.nature == FieldNature::look ? " A matter of look." : "")), value, over});
+        }
+    }
+    pins_->set_rows(std::move(rows));
+}
+
+void TierPanel::edit_tier(int row, const QString& name) {
+    Revision after = view_.session().draft();
+    Tier* t = after.tier(id_at(row));
+    if (!t || name.trimmed().isEmpty()) return;
+    t->name = name.trimmed().toStdString();
+    view_.session().edit_draft("rename a tier", after);
+}
+
+void TierPanel::edit_pin(int row, const QString& text) {
+    if (!view_.tier()) return;
+    Session& session = view_.session();
+    session.attempt([&] {
+        Revision after = session.draft();
+        Tier& t = *after.tier(view_.tier()->id);
+        const QString trimmed = text.trimmed();
+        const bool inherits = trimmed.isEmpty() || trimmed == "inherits" || trimmed == "none";
+        if (row == 0) {
+            t.sets.clear();
+            for (const QString& name : trimmed.split(',', Qt::SkipEmptyParts))
+                if (!inherits) t.sets.push_back(name.trimmed().toStdString());
+            check_sets(after);
+            return session.edit_draft("change the sets of a tier", after);
+        }
+        const Field f = all_fields()[row - 1].field;
+        if (trimmed.isEmpty() || trimmed == "inherits") {
+            t.pins.erase(f);
+        } else {
+            t.pins[f] = pin_from_text(f, trimmed.toStdString());
+            check_sets(after);
+        }
+        session.edit_draft("change a pin", after);
+    });
+}
+
+void TierPanel::add_tier() {
+    TierDialog dialog(view_.session(), this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    Session& session = view_.session();
+    session.attempt([&] {
+        const Tier tier = dialog.tier();
+        for (const Tier& t : session.draft().tiers)
+            if (describe_conditions(t) == describe_conditions(tier))
+                throw input_error("There is a tier with these very conditions already ('" + t.name + "'); pin the field there.");
+        Revision after = session.draft();
+        after.tiers.push_back(tier);
+        session.edit_draft("add a tier", after);
+        view_.choose_tier(tier.id);
+    });
+}
+
+void TierPanel::delete_tier() {
+    if (!view_.tier()) return;
+    const std::string id = view_.tier()->id;
+    Revision after = view_.session().draft();
+    std::erase_if(after.tiers, [&](const Tier& t) { return t.id == id; });
+    view_.session().edit_draft("delete a tier", after);
+}
+
+void TierPanel::restore_tier() {
+    const Tier* gone = view_.session().current().tier(id_at(tiers_->chosen()));
+    if (!gone) return;
+    Revision after = view_.session().draft();
+    after.tiers.push_back(*gone);
+    view_.session().edit_draft("restore a tier", after);
+}
+
+void TierPanel::copy_pins() {
+    if (!view_.tier()) return;
+    CopyDialog dialog(view_, *view_.tier(), this);
+    if (dialog.exec() == QDialog::Accepted) view_.session().edit_draft("copy pins to other bodies", dialog.result_draft());
+}
+
+}  // namespace optrel

@@ -1,0 +1,42 @@
+// The tiers of the draft as a tree, the pins of the chosen one, and what can be done with it.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "baselines/draft_view.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class TierPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit TierPanel(DraftView& view, QWidget* parent = nullptr);
+
+    Table& tiers() { return *tiers_; }
+    Table& pins() { return *pins_; }
+
+private:
+    void refresh_tiers();
+    void refresh_pins();
+    void edit_tier(int row, const QString& name);
+    void edit_pin(int row, const QString& text);
+    void add_tier();
+    void delete_tier();
+    void restore_tier();
+    void copy_pins();
+    std::string id_at(int row) const;
+
+    struct Line {
+        std::string id;
+        bool deleted = false;
+    };
+    DraftView& view_;
+    std::vector<Line> lines_;
+    QPushButton *delete_, *copy_;
+    QLabel* pins_of_;
+    Table *tiers_, *pins_;
+};
+
+}  // namespace optrel

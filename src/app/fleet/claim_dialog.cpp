@@ -1,0 +1,152 @@
+#include "fleet/claim_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QInputDialog>
+#include <QPushButton>
+
+#include "widgets/place.h"
+
+namespace optrel {
+
+ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent) : QDialog(parent), session_(session), start_(start) {
+    const bool lens = start.of == Claim::Of::lens;
+    setWindowTitle(lens ? "Assign a lens to frames" : "Claim frames for a body");
+    auto* form = new QFormLayout(this);
+    target_ = new QComboBox;
+    target_->setAccessibleName(lens ? "Lens" : "Body");
+    if (lens)
+        for (const LensEntry& l : session.lenses()) target_->addItem(q(l.label()) + (l.contacts ? "" : "  (no contacts)"), q(l.id));
+    else
+        for (const Body& b : session.bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
+    target_->setCurrentIndex(std::max(0, target_->findData(q(start.target))));
+    const auto line = [&](const char* name, const std::string& text, const char* hint) {
+        auto* edit = new QLineEdit(q(text));
+        edit->setAccessibleName(name);
+        edit->setPlaceholderText(hint);
+        connect(edit, &QLineEdit::textChanged, this, &ClaimDialog::count);
+        return edit;
+    };
+    camera_ = line("Camera as reported", start.camera, "any camera");
+    serial_ = line("Body number as reported", start.serial, "any, also none");
+    lens_text_ = line("Lens as reported", start.lens_text, "any, also none");
+    lens_serial_ = line("Lens number as reported", start.lens_serial, "any, also none");
+    folder_ = line("Folder", start.folder, "any folder");
+    from_ = line("From", start.from, "2026:03:04 or 2026:03:04 14:00:00");
+    to_ = line("To", start.to, "the end is included");
+    note_ = line("Note", start.note, "why");
+    body_ = new QComboBox;
+    body_->setAccessibleName("Frames of the body");
+    body_->addItem("any body", "");
+    for (const Body& b : session.bodies()) body_->addItem(q(b.label()), q(b.id));
+    body_->setCurrentIndex(std::max(0, body_->findData(q(start.body))));
+    connect(body_, &QComboBox::currentIndexChanged, this, &ClaimDialog::count);
+    const auto number = [&](const char* name, double value, double most, const char* suffix) {
+        auto* box = new QDoubleSpinBox;
+        box->setAccessibleName(name);
+        box->setRange(0, most);
+        box->setDecimals(1);
+        box->setSuffix(suffix);
+        box->setSpecialValueText("what the lens tells");
+        box->setValue(value);
+        return box;
+    };
+    focal_ = number("Focal length", start.focal_mm, 5000, " mm");
+    aperture_ = number("Aperture", start.aperture, 512, " (f-number)");
+    form->addRow(lens ? "The lens is" : "The body is", target_);
+    form->addRow(heading("for frames for which all of this holds:"));
+    if (!start.frames.empty()) form->addRow("Frames", new QLabel(start.frames.size() == 1 ? q(std::filesystem::path(start.frames.front()).filename().string()) : QString("%1 chosen frames").arg(start.frames.size())));
+    form->addRow("Camera", camera_);
+    if (!lens) form->addRow("Body number", serial_);
+    if (lens) {
+        form->addRow("Lens reported", lens_text_);
+        form->addRow("Lens number", lens_serial_);
+        form->addRow("Body", body_);
+    }
+    auto* browse = new QPushButton("…");
+    browse->setAccessibleName("Choose a folder");
+    browse->setMaximumWidth(34);
+    connect(browse, &QPushButton::clicked, this, [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames", folder_->text());
+        if (!folder.isEmpty()) folder_->setText(folder);
+    });
+    auto* folder_row = new QHBoxLayout;
+    folder_row->addWidget(folder_, 1);
+    folder_row->addWidget(browse);
+    form->addRow("Folder", folder_row);
+    form->addRow("Time from", from_);
+    form->addRow("to", to_);
+    if (lens) {
+        form->addRow("Focal length", focal_);
+        form->addRow("Aperture", aperture_);
+    }
+    form->addRow("Note", note_);
+    reach_ = new QLabel;
+    reach_->setWordWrap(true);
+    form->addRow(reach_);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    buttons->button(QDialogButtonBox::Ok)->setText(lens ? "Assign" : "Claim");
+    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
+        if (session_.attempt([this] { check_claim(claim()); })) accept();
+    });
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    form->addRow(buttons);
+    resize(520, sizeHint().height());
+    count();
+}
+
+Claim ClaimDialog::claim() const {
+    const auto text = [](const QLineEdit* edit) { return edit->text().trimmed().toStdString(); };
+    Claim c = start_;
+    c.target = target_->currentData().toString().toStdString();
+    c.camera = text(camera_);
+    c.folder = text(folder_);
+    c.from = text(from_);
+    c.to = text(to_);
+    c.note = text(note_);
+    if (c.of == Claim::Of::body) {
+        c.serial = text(serial_);
+    } else {
+        c.lens_text = text(lens_text_);
+        c.lens_serial = text(lens_serial_);
+        c.body = body_->currentData().toString().toStdString();
+        c.focal_mm = focal_->value();
+        c.aperture = aperture_->value();
+    }
+    return c;
+}
+
+void ClaimDialog::count() {
+    const Claim c = claim();
+    if (c.weight() == 0) {
+        reach_->setText("Name at least one condition.");
+        return;
+    }
+    int frames = 0, kept = 0;
+    const auto& facts = session_.knowledge().facts;
+    for (std::size_t i = 0; i < session_.frames().size(); ++i) {
+        const FrameRecord& f = session_.frames()[i];
+        if (!claim_holds(c, f.path, f.metadata, i < facts.size() ? facts[i].body : "")) continue;
+        ++frames;
+        const bool named = c.of == Claim::Of::body ? !f.metadata.body_serial.empty() || !f.metadata.other_serials.empty() : !f.metadata.lens.empty();
+        const bool says = c.of == Claim::Of::body ? !c.serial.empty() : !c.lens_text.empty() || !c.lens_serial.empty();
+        kept += named && !says && c.frames.empty();
+    }
+    QString text = QString("It holds for %1 of %2 frames.").arg(frames).arg(session_.frames().size());
+    if (kept) text += QString(" %1 of them name %2 themselves and keep it.").arg(kept).arg(c.of == Claim::Of::body ? "a body" : "a lens");
+    reach_->setText(text);
+}
+
+QString choose_entry(QWidget* parent, const QString& title, const QString& question, const std::vector<std::pair<QString, QString>>& entries) {
+    QStringList labels;
+    for (const auto& [id, label] : entries) labels << label;
+    if (labels.isEmpty()) return {};
+    bool ok = false;
+    const QString chosen = QInputDialog::getItem(parent, title, question, labels, 0, false, &ok);
+    for (const auto& [id, label] : entries)
+        if (ok && label == chosen) return id;
+    return {};
+}
+
+}  // namespace optrel

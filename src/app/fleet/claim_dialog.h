@@ -1,0 +1,36 @@
+// A claim: what files report, a folder, a time span or frames, tied to a body or a lens; with the frames that it would settle.
+#pragma once
+
+#include <QComboBox>
+#include <QDialog>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QLineEdit>
+
+#include "session.h"
+
+namespace optrel {
+
+class ClaimDialog : public QDialog {
+    Q_OBJECT
+public:
+    /// `start` gives what is known already; its target may be empty.
+    ClaimDialog(Session& session, const Claim& start, QWidget* parent);
+    /// Throws Error(input) as check_claim() does.
+    Claim claim() const;
+
+private:
+    void count();
+
+    Session& session_;
+    const Claim start_;
+    QComboBox *target_, *body_;
+    QLineEdit *camera_, *serial_, *lens_text_, *lens_serial_, *folder_, *from_, *to_, *note_;
+    QDoubleSpinBox *focal_, *aperture_;
+    QLabel* reach_;
+};
+
+/// Choosing one entry of the register by name.
+QString choose_entry(QWidget* parent, const QString& title, const QString& question, const std::vector<std::pair<QString, QString>>& entries);
+
+}  // namespace optrel

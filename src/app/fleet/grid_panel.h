@@ -1,0 +1,51 @@
+// Bodies by lenses: the grade that each pair gets, and the candidates of a pair with what speaks for and against them.
+#pragma once
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+#include "session.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class ProfileCurves;
+
+class GridPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit GridPanel(Session& session, QWidget* parent = nullptr);
+
+    Table& grid() { return *grid_; }
+    Table& candidates() { return *candidates_; }
+    QLineEdit& search() { return *search_; }
+    /// Chooses the cell with most frames.
+    void show_something();
+
+protected:
+    void showEvent(QShowEvent* event) override;
+
+private:
+    void refresh();
+    void choose_cell(int row, int column);
+    void refresh_candidates();
+    void refresh_curves();
+    Cell cell(int row, int column) const;
+    const ProfileMatch* match_at(int row) const;
+    void assign();
+
+    Session& session_;
+    std::shared_ptr<const LensGrid> data_ = std::make_shared<LensGrid>();
+    int row_ = -1, column_ = -1, work_number_ = 0;
+    bool stale_ = true;
+    std::vector<Profile> profiles_;  ///< all versions; matches point into it
+    std::vector<ProfileMatch> matches_;
+    QLabel *of_, *why_;
+    QLineEdit* search_;
+    QPushButton* assign_;
+    Table *grid_, *candidates_;
+    ProfileCurves* curves_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,38 @@
+// Identities: what files report, who holds it, and what is proposed for what nobody holds.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "session.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class IdentitiesPanel : public QWidget {
+    Q_OBJECT
+public:
+    explicit IdentitiesPanel(Session& session, QWidget* parent = nullptr);
+
+    Table& table() { return *table_; }
+    /// Accepts every proposal that needs no choice, as one edit.
+    void accept_all();
+
+signals:
+    void counted(int unclaimed);
+
+private:
+    void refresh();
+    void refresh_buttons();
+    const Identity* chosen() const;
+    void accept_one();
+    void claim_for();
+    void take_back();
+
+    Session& session_;
+    QLabel* why_;
+    QPushButton *accept_, *all_, *claim_, *back_;
+    Table* table_;
+};
+
+}  // namespace optrel

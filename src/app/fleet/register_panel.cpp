@@ -1,0 +1,368 @@
+#include "fleet/register_panel.h"
+
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QSplitter>
+#include <QVBoxLayout>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "fleet/claim_dialog.h"
+#include "widgets/place.h"
+
+namespace optrel {
+namespace {
+
+enum BodyColumn { body_name, body_tag, body_model, body_serial, body_room, body_condition, body_service, body_sensor, body_frames };
+enum LensColumn { lens_name, lens_tag, lens_text, lens_serial, lens_profile, lens_contacts, lens_focal, lens_room, lens_frames };
+enum ModelColumn { model_name, model_sensor, model_pitch, model_filter, model_adds, model_bodies, model_notes };
+
+Cell text_or(const std::string& text, const char* otherwise) { return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text)); }
+
+std::string cleaned(const QString& text, const char* placeholder) {
+    const QString t = text.trimmed();
+    return t == placeholder ? std::string() : t.toStdString();
+}
+
+bool yes_of(const QString& text) {
+    if (text.trimmed() == "yes") return true;
+    if (text.trimmed() == "no") return false;
+    throw input_error("'" + text.toStdString() + "' is neither yes nor no; write one of them.");
+}
+
+/// What differs between two documents of an entry, as in "room: East → West".
+QString what_changed(const std::string& before, const std::string& after) {
+    using nlohmann::json;
+    const json a = json::parse(before, nullptr, false), b = json::parse(after, nullptr, false);
+    if (!a.is_object()) return "new";
+    if (!b.is_object()) return "taken out";
+    QStringList out;
+    json keys = a;
+    keys.update(b);
+    for (const auto& [key, unused] : keys.items()) {
+        const auto text = [&](const json& j) { return j.contains(key) ? q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump()) : QString("nothing"); };
+        if (text(a) != text(b)) out << q(key).replace('_', ' ') + ": " + text(a) + " → " + text(b);
+    }
+    return out.join(", ");
+}
+
+}  // namespace
+
+RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent) : QWidget(parent), session_(session), kind_(kind) {
+    if (kind == Kind::bodies)
+        table_ = new Table("Bodies", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Model", false, false, 128}, {"Serial number", false, true, 104}, {"Room", false, true, 96}, {"Condition", false, true, 118}, {"In service", false, true, 66}, {"Sensor", false, false, 152}, {"Frames", true, false, 58}});
+    else if (kind == Kind::lenses)
+        table_ = new Table("Lenses", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Lens", false, false, 176}, {"Serial number", false, true, 104}, {"Profile", false, false, 172}, {"Contacts", false, true, 60}, {"Focal length / mm", true, true, 110}, {"Room", false, true, 96}, {"Frames", true, false, 58}});
+    else
+        table_ = new Table("Models", {{"Model", false, false, 150}, {"Sensor / px", true, true, 100}, {"Pitch / µm", true, true, 74}, {"Filter", false, true, 64}, {"Start 'as recorded' adds", false, true, 0}, {"Bodies", true, false, 58}, {"Notes", false, true, 220}});
+    add_ = button(kind == Kind::lenses ? "Add &lens…" : "Add &body…", "Enters one by hand, for instance one that files do not name");
+    merge_ = button("&Merge into…", "The chosen entry is another one of the list: its claims go there, and it leaves the register");
+    remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
+    for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
+    of_ = heading("");
+    claims_ = new Table(kind == Kind::bodies ? "Claims of the body" : kind == Kind::lenses ? "Claims of the lens" : "Claims", {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}});
+    history_ = new Table(kind == Kind::bodies ? "History of the body" : kind == Kind::lenses ? "History of the lens" : "History of the model", {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
+    auto* buttons = new QHBoxLayout;
+    buttons->addWidget(of_, 1);
+    for (QPushButton* b : {add_, merge_, remove_}) buttons->addWidget(b);
+    auto* beneath = new QWidget;
+    auto* across = new QHBoxLayout(beneath);
+    across->setContentsMargins(0, 0, 0, 0);
+    if (kind != Kind::models) across->addWidget(claims_, 2);
+    across->addWidget(history_, 3);
+    auto* lower = new QWidget;
+    auto* lower_layout = new QVBoxLayout(lower);
+    lower_layout->setContentsMargins(0, 0, 0, 0);
+    lower_layout->addLayout(buttons);
+    lower_layout->addWidget(beneath, 1);
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(table_);
+    down->addWidget(lower);
+    down->setSizes({430, 190});
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 6, 0, 0);
+    layout->addWidget(down);
+
+    connect(table_, &Table::chosen_changed, this, &RegisterPanel::refresh_detail);
+    connect(table_, &Table::cell_edited, this, &RegisterPanel::edit);
+    connect(add_, &QPushButton::clicked, this, &RegisterPanel::add_entry);
+    connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
+    connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
+    connect(claims_, &QAbstractItemView::doubleClicked, this, [this] {
+        // A claim is looked at and changed where it was made.
+        std::vector<const Claim*> own;
+        for (const Claim& c : session_.fleet()->claims())
+            if (c.target == chosen_id()) own.push_back(&c);
+        const int row = claims_->chosen();
+        if (row < 0 || row >= static_cast<int>(own.size())) return;
+        const Claim before = *own[row];
+        ClaimDialog dialog(session_, before, this);
+        if (dialog.exec() != QDialog::Accepted) return;
+        Store::FleetEdit edit;
+        edit.claims.push_back({before, dialog.claim()});
+        session_.edit_fleet("change a claim", edit);
+    });
+    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed}) connect(&session_, signal, this, &RegisterPanel::refresh);
+    refresh();
+}
+
+std::vector<Row> RegisterPanel::body_rows() const {
+    std::vector<Row> rows;
+    const auto& seen = session_.knowledge().frames_of_body;
+    for (const Body& b : session_.bodies()) {
+        const auto it = seen.find(b.id);
+        const int frames = it == seen.end() ? 0 : it->second;
+        rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())), text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
+                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), b.width ? Cell(QString("%1 × %2, %3 µm").arg(b.width).arg(b.height).arg(b.pitch_um, 0, 'f', 2)) : Cell("not known", Cell::Tone::faint),
+                        Cell(QString::number(frames), frames)});
+        if (!b.notes.empty()) rows.back()[0].hint = q(b.notes);
+    }
+    return rows;
+}
+
+std::vector<Row> RegisterPanel::lens_rows() const {
+    std::vector<Row> rows;
+    const auto& seen = session_.knowledge().frames_of_lens;
+    for (const LensEntry& l : session_.lenses()) {
+        Cell profile("none", Cell::Tone::warning);
+        for (const Profile& p : session_.profiles()) {
+            const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
+            if (match == LensTextMatch::different) continue;
+            const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
+            if (own || profile.tone == Cell::Tone::warning)
+                profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2").arg(p.version).arg(q(p.provenance.time.substr(0, 10))), Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
+            if (own) break;
+        }
+        const auto it = seen.find(l.id);
+        const int frames = it == seen.end() ? 0 : it->second;
+        const QString focal = l.focal_min_mm <= 0 ? QString("not known") : l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm);
+        rows.push_back({text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"), profile, l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
+                        l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint), text_or(l.room, "not said"), Cell(QString::number(frames), frames)});
+    }
+    return rows;
+}
+
+std::vector<Row> RegisterPanel::model_rows() const {
+    std::vector<Row> rows;
+    for (const ModelEntry& m : session_.fleet()->entries().models) {
+        const auto& all = session_.bodies();
+        const auto bodies = std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; });
+        QStringList adds;
+        if (!m.recorded_adds.empty()) try {
+                for (const auto& [field, pin] : pins_from_json(m.recorded_adds, m.id)) adds << q(info(field).label) + " = " + q(describe(field, pin));
+            } catch (const Error&) {
+                adds << "cannot be read";
+            }
+        rows.push_back({Cell(q(m.id)), m.width ? Cell(QString("%1 × %2").arg(m.width).arg(m.height)) : Cell("not known", Cell::Tone::faint), m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2)) : Cell("not known", Cell::Tone::faint),
+                        text_or(m.filter, "not known"), adds.isEmpty() ? Cell("nothing", Cell::Tone::faint, "What bodies of this model do when they record, beside what their files say; as in Luminance NR = 100: 0, 6400: 40; …") : Cell(adds.join("; ")),
+                        Cell(QString::number(bodies), static_cast<double>(bodies)), text_or(m.notes, "none")});
+    }
+    return rows;
+}
+
+void RegisterPanel::refresh() {
+    table_->set_rows(kind_ == Kind::bodies ? body_rows() : kind_ == Kind::lenses ? lens_rows() : model_rows());
+    refresh_detail();
+}
+
+std::string RegisterPanel::chosen_id() const {
+    const int row = table_->chosen();
+    const Register& r = session_.fleet()->entries();
+    const auto id = [row](const auto& list) { return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string(); };
+    return kind_ == Kind::bodies ? id(r.bodies) : kind_ == Kind::lenses ? id(r.lenses) : id(r.models);
+}
+
+void RegisterPanel::refresh_detail() {
+    const std::string id = chosen_id();
+    const std::size_t entries = kind_ == Kind::bodies ? session_.bodies().size() : kind_ == Kind::lenses ? session_.lenses().size() : session_.fleet()->entries().models.size();
+    merge_->setEnabled(!id.empty() && entries > 1);
+    remove_->setEnabled(!id.empty());
+    of_->setText(id.empty() ? QString(entries ? "Choose an entry to see its claims and its history" : "Nothing is registered yet. Add frames: what they report is proposed under Identities.") : q(id) + ": claims and history");
+    std::vector<Row> claims, history;
+    if (!id.empty()) {
+        for (const Claim& c : session_.fleet()->claims())
+            if (c.target == id) claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)), Cell(q(c.time.substr(0, 10)))});
+        if (claims.empty()) claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
+        session_.attempt([&] {
+            for (const Store::HistoryEntry& h : session_.store().history(kind_ == Kind::bodies ? "body" : kind_ == Kind::lenses ? "lens" : "model", id, 200)) {
+                const QString what = what_changed(h.before, h.after);
+                history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)), Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
+            }
+        });
+    }
+    claims_->set_rows(std::move(claims));
+    history_->set_rows(std::move(history));
+}
+
+void RegisterPanel::edit(int row, int column, const QString& text) {
+    const Register& r = session_.fleet()->entries();
+    session_.attempt([&] {
+        Store::FleetEdit edit;
+        const auto number = [&](const QString& t) {
+            bool ok = false;
+            const double v = t.trimmed().toDouble(&ok);
+            if (!ok) throw input_error("'" + text.toStdString() + "' is not understood; write a number, or two with a hyphen between.");
+            return v;
+        };
+        if (kind_ == Kind::bodies) {
+            const Body before = r.bodies.at(row);
+            Body after = before;
+            switch (column) {
+                case body_name: after.name = cleaned(text, "unnamed"); break;
+                case body_tag: after.asset_tag = cleaned(text, "none"); break;
+                case body_serial: after.serial = cleaned(text, "none"); break;
+                case body_room: after.room = cleaned(text, "not said"); break;
+                case body_condition: after.condition = cleaned(text, "as made"); break;
+                case body_service: after.in_service = yes_of(text); break;
+                default: return;
+            }
+            if (!(after == before)) edit.bodies.push_back({before, after});
+        } else if (kind_ == Kind::lenses) {
+            const LensEntry before = r.lenses.at(row);
+            LensEntry after = before;
+            switch (column) {
+                case lens_name: after.name = cleaned(text, "unnamed"); break;
+                case lens_tag: after.asset_tag = cleaned(text, "none"); break;
+                case lens_serial: after.serial = cleaned(text, "none"); break;
+                case lens_contacts: after.contacts = yes_of(text); break;
+                case lens_room: after.room = cleaned(text, "not said"); break;
+                case lens_focal: {
+                    const QStringList parts = text.split('-');
+                    after.focal_min_mm = number(parts.value(0));
+                    after.focal_max_mm = parts.size() > 1 ? number(parts.value(1)) : after.focal_min_mm;
+                    break;
+                }
+                default: return;
+            }
+            if (!(after == before)) edit.lenses.push_back({before, after});
+        } else {
+            const ModelEntry before = r.models.at(row);
+            ModelEntry after = before;
+            switch (column) {
+                case model_sensor: {
+                    const QStringList parts = QString(text).replace(QChar(0x00d7), 'x').split('x');
+                    if (parts.size() != 2) throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
+                    after.width = static_cast<int>(number(parts[0]));
+                    after.height = static_cast<int>(number(parts[1]));
+                    break;
+                }
+                case model_pitch: after.pitch_um = number(text); break;
+                case model_filter: after.filter = cleaned(text, "not known"); break;
+                case model_notes: after.notes = cleaned(text, "none"); break;
+                case model_adds: {
+                    // "Luminance NR = 100: 0, 6400: 40; Sharpening = 20", by the labels or ids of the fields.
+                    Pins pins;
+                    for (const QString& part : cleaned(text, "nothing").empty() ? QStringList() : text.split(';', Qt::SkipEmptyParts)) {
+                        const QString label = part.section('=', 0, 0).trimmed();
+                        const FieldInfo* field = nullptr;
+                        for (const FieldInfo& f : all_fields())
+                            if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
+                        if (!field || field->field == Field::start || !part.contains('=')) throw input_error("'" + part.trimmed().toStdString() + "' is not understood; write a field, an equals sign and a value, as in Luminance NR = 100: 0, 6400: 40.");
+                        pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
+                    }
+                    after.recorded_adds = pins.empty() ? "" : pins_to_json(pins);
+                    break;
+                }
+                default: return;
+            }
+            if (!(after == before)) edit.models.push_back({before, after});
+        }
+        session_.edit_fleet("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
+    });
+}
+
+void RegisterPanel::add_entry() {
+    Store::FleetEdit edit;
+    if (kind_ == Kind::bodies) {
+        std::vector<std::pair<QString, QString>> models;
+        for (const ModelEntry& m : session_.fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
+        const QString model = choose_entry(this, "Add a body", "Of which model? Models come from frames, or from an import.", models);
+        const ModelEntry* entry = session_.fleet()->model(model.toStdString());
+        if (!entry) return;
+        bool ok = false;
+        const QString mark = QInputDialog::getText(this, "Add a body", "Its serial number as printed on it; or, where there is none, its asset tag with a # before it:", QLineEdit::Normal, "", &ok);
+        if (!ok || mark.trimmed().isEmpty()) return;
+        Body b;
+        b.maker = entry->maker;
+        b.model = entry->model;
+        b.width = entry->width;
+        b.height = entry->height;
+        b.pitch_um = entry->pitch_um;
+        (mark.startsWith('#') ? b.asset_tag : b.serial) = (mark.startsWith('#') ? mark.mid(1) : mark).trimmed().toStdString();
+        b.id = id_for(b);
+        edit.bodies.push_back({std::nullopt, b});
+    } else {
+        bool ok = false;
+        const QString text = QInputDialog::getText(this, "Add a lens", "Its text, as in Aldercroft 60mm f/4 macro:", QLineEdit::Normal, "", &ok);
+        if (!ok || text.trimmed().isEmpty()) return;
+        const QString serial = QInputDialog::getText(this, "Add a lens", "Its serial number, or nothing:", QLineEdit::Normal, "", &ok);
+        if (!ok) return;
+        Metadata m;
+        m.lens = text.trimmed().toStdString();
+        m.lens_serial = serial.trimmed().toStdString();
+        LensEntry l = lens_from(m);
+        l.id = id_for(l);
+        l.contacts = false;
+        edit.lenses.push_back({std::nullopt, l});
+    }
+    session_.edit_fleet(kind_ == Kind::bodies ? "add a body" : "add a lens", edit);
+}
+
+void RegisterPanel::merge() {
+    const std::string id = chosen_id();
+    std::vector<std::pair<QString, QString>> others;
+    if (kind_ == Kind::bodies) {
+        for (const Body& b : session_.bodies())
+            if (b.id != id) others.emplace_back(q(b.id), q(b.label()));
+    } else {
+        for (const LensEntry& l : session_.lenses())
+            if (l.id != id) others.emplace_back(q(l.id), q(l.label()));
+    }
+    const std::string into = choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
+    if (into.empty()) return;
+    Store::FleetEdit edit;
+    const auto claim_number = [&](Claim c) {
+        c.target = into;
+        c.note = "merged from " + id;
+        edit.claims.push_back(edit_for_claim(c).claims.front());
+    };
+    for (const Claim& c : session_.fleet()->claims()) {
+        Claim moved = c;
+        if (c.target == id) moved.target = into;
+        if (c.body == id) moved.body = into;
+        if (!(moved == c)) edit.claims.push_back({c, moved});
+    }
+    if (kind_ == Kind::bodies) {
+        const Body gone = *session_.fleet()->body(id);
+        if (!gone.serial.empty()) {
+            Claim c;
+            c.camera = gone.camera();
+            c.serial = gone.serial;
+            claim_number(c);
+        }
+        edit.bodies.push_back({gone, std::nullopt});
+    } else {
+        const LensEntry gone = *session_.fleet()->lens(id);
+        Claim c;
+        c.of = Claim::Of::lens;
+        c.lens_text = gone.lens;
+        c.lens_serial = gone.serial;
+        claim_number(c);
+        edit.lenses.push_back({gone, std::nullopt});
+    }
+    session_.edit_fleet("merge " + q(id) + " into " + q(into), edit);
+}
+
+void RegisterPanel::take_out() {
+    const std::string id = chosen_id();
+    Store::FleetEdit edit;
+    for (const Claim& c : session_.fleet()->claims())
+        if (c.target == id || c.body == id) edit.claims.push_back({c, std::nullopt});
+    if (kind_ == Kind::bodies)
+        edit.bodies.push_back({*session_.fleet()->body(id), std::nullopt});
+    else
+        edit.lenses.push_back({*session_.fleet()->lens(id), std::nullopt});
+    session_.edit_fleet("take " + q(id) + " out of the register", edit);
+}
+
+}  // namespace optrel

@@ -1,0 +1,40 @@
+// One list of the register, edited in place: models, bodies or lenses, with the claims and the history of the chosen entry.
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+
+#include "session.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class RegisterPanel : public QWidget {
+    Q_OBJECT
+public:
+    enum class Kind { bodies, lenses, models };
+    RegisterPanel(Session& session, Kind kind, QWidget* parent = nullptr);
+
+    Table& table() { return *table_; }
+    Table& history() { return *history_; }
+
+private:
+    void refresh();
+    void refresh_detail();
+    void edit(int row, int column, const QString& text);
+    void add_entry();
+    void merge();
+    void take_out();
+    std::string chosen_id() const;
+    std::vector<Row> body_rows() const;
+    std::vector<Row> lens_rows() const;
+    std::vector<Row> model_rows() const;
+
+    Session& session_;
+    const Kind kind_;
+    QPushButton *add_, *merge_, *remove_;
+    QLabel* of_;
+    Table *table_, *claims_, *history_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,29 @@
+// Making or updating a named set from a frame's fields: each field is chosen by a person, none silently.
+#pragma once
+
+#include <QComboBox>
+#include <QDialog>
+#include <QTableWidget>
+
+#include "session.h"
+
+namespace optrel {
+
+class SetDialog : public QDialog {
+    Q_OBJECT
+public:
+    SetDialog(Session& session, const QString& frame, const ResolvedFrame& fields, QWidget* parent);
+    /// The draft with the set made or updated. Throws Error(input) for a name that cannot be.
+    Revision result_draft() const;
+
+private:
+    void refresh();
+
+    Session& session_;
+    const ResolvedFrame fields_;
+    QComboBox* name_;
+    QTableWidget* table_;
+    QPushButton* save_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,238 @@
+#include "baselines/lint.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <set>
+
+namespace optrel {
+
+std::string to_string(LintRule rule) {
+    static const char* names[] = {"look field pinned", "pin without effect", "noise treated twice", "body without serial number", "one profile, several lenses",
+                                  "ramp too short",    "mixed conditions",   "matches no frame",    "body without tier"};
+    return names[static_cast<int>(rule)];
+}
+
+namespace {
+
+class Linter {
+public:
+    Linter(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet)
+        : resolver_(revision), groups_(groups), fleet_(fleet), applying_(groups.size()) {
+        for (std::size_t g = 0; g < groups.size(); ++g) {
+            applying_[g] = resolver_.applying(groups[g].facts);
+            for (const Tier* t : applying_[g]) reached_[t].push_back(g);
+        }
+        for (const FactsGroup& g : groups)
+            if (!g.facts.body.empty() && !g.facts.lens.empty()) lenses_of_[g.facts.body].insert(g.facts.lens);
+    }
+
+    std::vector<LintFinding> run() {
+        for (const Tier& t : resolver_.tiers()) {
+            frames_ = 0;
+            for (const std::size_t g : reached_[&t]) frames_ += groups_[g].frames;
+            looks(t);
+            without_effect(t);
+            noise_twice(t);
+            serial_missing(t);
+            several_lenses(t);
+            ramps(t);
+            conditions(t);
+            if (!groups_.empty() && frames_ == 0)
+                add(LintRule::no_frame, t, {}, "it has matched no frame so far", "delete the tier");
+        }
+        uncovered();
+        return std::move(out_);
+    }
+
+private:
+    void add(LintRule rule, const Tier& t, std::optional<Field> field, const std::string& why, const char* remedy, std::optional<int> frames = {}) {
+        const std::string what = field ? fmt::format("'{}' pins {}: {}.", t.name, info(*field).label, why) : fmt::format("'{}': {}.", t.name, why);
+        out_.push_back({rule, t.id, t.name, field, "", what, remedy, frames.value_or(frames_)});
+    }
+
+    void looks(const Tier& t) {
+        for (const auto& [field, pin] : t.pins)
+            if (info(field).nature == FieldNature::look) add(LintRule::look_pinned, t, field, "it is a matter of taste, and all frames that are not hand-set get it", "take the pin out");
+    }
+
+    /// Compares what the tier's own pin says with what lies beneath it, for every group of frames that it reaches.
+    void without_effect(const Tier& t) {
+        if (t.pins.empty() || reached_[&t].empty()) return;
+        for (const auto& [field, pin] : t.pins) {
+            bool differs = false;
+            for (const std::size_t g : reached_[&t]) {
+                std::optional<Value> beneath;
+                for (const TraceStep& step : resolver_.trace(groups_[g].facts, field)) {
+                    if (step.tier == &t && !step.set) break;
+                    beneath = step.value;
+                }
+                if (!beneath || *beneath != pin.at(field, groups_[g].facts.iso)) {
+                    differs = true;
+                    break;
+                }
+            }
+            if (!differs) add(LintRule::pin_without_effect, t, field, "it says the same as what it overrides", "take the pin out");
+        }
+    }
+
+    void noise_twice(const Tier& t) {
+        for (const Field field : {Field::luminance_noise, Field::colour_noise}) {
+            const auto pin = t.pins.find(field);
+            if (pin == t.pins.end() || std::all_of(pin->second.knots.begin(), pin->second.knots.end(), [](const auto& k) { return k.second.number == 0; })) continue;
+            int clash = 0;
+            for (const std::size_t g : reached_[&t]) {
+                const FrameFacts& facts = groups_[g].facts;
+                if (resolver_.resolve(facts, Field::noise_elsewhere).value.text == "on" && resolver_.resolve(facts, field).tier == &t) clash += groups_[g].frames;
+            }
+            // Without frames the tier's own word counts.
+            const auto own = t.pins.find(Field::noise_elsewhere);
+            const bool says_so = own != t.pins.end() && own->second.knots.front().second.text == "on";
+            if (clash || says_so) add(LintRule::noise_twice, t, field, "but noise is treated elsewhere for these frames, so it does nothing here", "take the pin out", clash);
+        }
+    }
+
+    const FleetBody* body(const std::string& id) const {
+        const auto it = std::find_if(fleet_.begin(), fleet_.end(), [&](const FleetBody& b) { return b.id == id; });
+        return it == fleet_.end() ? nullptr : &*it;
+    }
+
+    void serial_missing(const Tier& t) {
+        if (t.scope != Scope::body) return;
+        const FleetBody* b = body(t.target);
+        if (b && !b->names_itself)
+            add(LintRule::body_names_itself_not, t, {}, fmt::format("the files of {} carry no serial number, so only claimed frames get it", b->label), "move its pins to the model's tier");
+    }
+
+    void several_lenses(const Tier& t) {
+        const auto pin = t.pins.find(Field::lens_profile);
+        if (pin == t.pins.end() || t.lens_condition != LensCondition::any) return;
+        const std::string& said = pin->second.knots.front().second.text;
+        if (said == "automatic" || said == "none") return;
+        std::set<std::string> lenses;
+        for (const std::size_t g : reached_[&t])
+            if (!groups_[g].facts.lens.empty()) lenses.insert(groups_[g].facts.lens);
+        if (lenses.size() > 1)
+            add(LintRule::profile_for_several_lenses, t, Field::lens_profile, fmt::format("one profile for all, but its frames were taken with {} lenses", lenses.size()), "pin automatic");
+    }
+
+    void ramps(const Tier& t) {
+        for (const auto& [field, pin] : t.pins) {
+            if (!pin.is_ramp() || info(field).type != FieldType::number) continue;
+            int beyond = 0;
+            double low = pin.knots.front().first, high = pin.knots.back().first;
+            for (const std::size_t g : reached_[&t]) {
+                const double iso = groups_[g].facts.iso;
+                if (iso <= 0 || (iso >= pin.knots.front().first && iso <= pin.knots.back().first)) continue;
+                beyond += groups_[g].frames;
+                low = std::min(low, iso);
+                high = std::max(high, iso);
+            }
+            if (beyond)
+                add(LintRule::ramp_too_short, t, field,
+                    fmt::format("its ramp runs from ISO {:g} to {:g}, its frames from ISO {:g} to {:g}; beyond the ends the value stays", pin.knots.front().first, pin.knots.back().first, low, high),
+                    "add knots at the ends with the value that holds there", beyond);
+        }
+    }
+
+    void conditions(const Tier& t) {
+        if (t.scope != Scope::model) return;
+        std::set<std::string> conditions;
+        std::string other;
+        for (const FleetBody& b : fleet_)
+            if (b.model == t.target) {
+                conditions.insert(b.condition);
+                if (!b.condition.empty()) other = b.label + " is " + b.condition;
+            }
+        if (conditions.size() > 1) add(LintRule::mixed_conditions, t, {}, fmt::format("it covers bodies of different condition: {}", other), "");
+    }
+
+    void uncovered() {
+        std::set<std::string> models, bodies;
+        for (const Tier& t : resolver_.tiers()) (t.scope == Scope::model ? models : bodies).insert(t.target);
+        std::unordered_map<std::string, int> frames;
+        for (const FactsGroup& g : groups_) frames[g.facts.body] += g.frames;
+        for (const FleetBody& b : fleet_)
+            if (!models.count(b.model) && !bodies.count(b.id))
+                out_.push_back({LintRule::body_uncovered, "", "", {}, b.id, fmt::format("No tier above studio covers {} ({}).", b.label, b.model), "add a tier for its model", frames[b.id]});
+    }
+
+    const Resolver resolver_;
+    const std::vector<FactsGroup>& groups_;
+    const std::vector<FleetBody>& fleet_;
+    std::vector<std::vector<const Tier*>> applying_;
+    std::unordered_map<const Tier*, std::vector<std::size_t>> reached_;
+    std::unordered_map<std::string, std::set<std::string>> lenses_of_;
+    std::vector<LintFinding> out_;
+    int frames_ = 0;
+};
+
+/// The tier for all frames of a model, made when there is none.
+Tier& model_tier(Revision& r, const std::string& model) {
+    for (Tier& t : r.tiers)
+        if (t.scope == Scope::model && t.target == model && t.lens_condition == LensCondition::any && !t.iso_span && t.raw && !t.rendered) return t;
+    Tier t;
+    t.scope = Scope::model;
+    t.target = model;
+    t.name = describe_conditions(t);
+    t.id = "model-" + std::to_string(std::hash<std::string>()(model) & 0xffffffffff);
+    r.tiers.push_back(t);
+    return r.tiers.back();
+}
+
+}  // namespace
+
+std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) { return Linter(revision, groups, fleet).run(); }
+
+Revision mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    Revision r = revision;
+    Tier* t = r.tier(finding.tier_id);
+    switch (finding.rule) {
+        case LintRule::look_pinned:
+        case LintRule::pin_without_effect:
+        case LintRule::noise_twice:
+            if (t && finding.field) t->pins.erase(*finding.field);
+            break;
+        case LintRule::body_names_itself_not: {
+            if (!t) break;
+            const auto body = std::find_if(fleet.begin(), fleet.end(), [&](const FleetBody& b) { return b.id == t->target; });
+            if (body == fleet.end()) break;
+            const Tier moved = *t;
+            std::erase_if(r.tiers, [&](const Tier& other) { return other.id == moved.id; });
+            Tier& to = model_tier(r, body->model);
+            for (const auto& [field, pin] : moved.pins) to.pins[field] = pin;
+            to.sets.insert(to.sets.end(), moved.sets.begin(), moved.sets.end());
+            break;
+        }
+        case LintRule::profile_for_several_lenses:
+            if (t) t->pins[Field::lens_profile] = Pin::constant({0, "automatic"});
+            break;
+        case LintRule::ramp_too_short: {
+            if (!t || !finding.field || !t->pins.count(*finding.field)) break;
+            Pin& pin = t->pins[*finding.field];
+            const std::string lens = canonical_lens_of(*t);
+            double low = pin.knots.front().first, high = pin.knots.back().first;
+            for (const FactsGroup& g : groups)
+                if (g.facts.iso > 0 && tier_applies(*t, lens, g.facts)) {
+                    low = std::min(low, g.facts.iso);
+                    high = std::max(high, g.facts.iso);
+                }
+            if (low < pin.knots.front().first) pin.knots.insert(pin.knots.begin(), {low, pin.knots.front().second});
+            if (high > pin.knots.back().first) pin.knots.emplace_back(high, Value(pin.knots.back().second));
+            break;
+        }
+        case LintRule::no_frame:
+            std::erase_if(r.tiers, [&](const Tier& other) { return other.id == finding.tier_id; });
+            break;
+        case LintRule::body_uncovered:
+            for (const FleetBody& b : fleet)
+                if (b.id == finding.body_id) model_tier(r, b.model);
+            break;
+        case LintRule::mixed_conditions: break;
+    }
+    return r;
+}
+
+}  // namespace optrel

@@ -1,0 +1,42 @@
+// Lint: what in a baseline is likely to be a mistake, each with a way to mend it.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "baselines/reach.h"
+
+namespace optrel {
+
+enum class LintRule {
+    look_pinned,          ///< a look field is pinned
+    pin_without_effect,   ///< a pin equals what it overrides, wherever it applies
+    noise_twice,          ///< noise reduction is pinned where noise is treated elsewhere
+    body_names_itself_not,  ///< a body tier for a body whose files carry no serial number
+    profile_for_several_lenses,  ///< a fixed lens profile on a body seen with several lenses
+    ramp_too_short,       ///< a ramp is used beyond its knots by frames that exist
+    mixed_conditions,     ///< a model tier covers bodies of different condition
+    no_frame,             ///< a tier has matched no frame
+    body_uncovered,       ///< no tier above studio covers a body
+};
+std::string to_string(LintRule rule);
+
+struct LintFinding {
+    LintRule rule;
+    std::string tier_id;          ///< empty: about a body
+    std::string tier;             ///< name
+    std::optional<Field> field;
+    std::string body_id;          ///< of body_uncovered
+    std::string sentence;         ///< what, where, why
+    std::string remedy;           ///< what mend() does; empty: a person has to decide
+    int frames = 0;               ///< concerned
+};
+
+/// All findings, tiers in the order of their rank. With no frames at all, rules that ask for frames stay silent.
+std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+
+/// The baseline with one finding mended as its remedy says; unchanged when it has none.
+Revision mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+
+}  // namespace optrel

@@ -1,0 +1,140 @@
+#include "baselines/reach.h"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <set>
+
+namespace optrel {
+namespace {
+
+struct FactsHash {
+    std::size_t operator()(const FrameFacts& f) const {
+        const std::hash<std::string> text;
+        std::size_t h = text(f.body);
+        for (const std::size_t part : {text(f.model), text(f.lens), text(f.lens_copy), std::hash<double>()(f.iso),
+                                       static_cast<std::size_t>(f.raw) | static_cast<std::size_t>(f.body_knowledge) << 1 | static_cast<std::size_t>(f.recorded.contrast + 1) << 3 |
+                                           static_cast<std::size_t>(f.recorded.saturation + 1) << 6 | static_cast<std::size_t>(f.recorded.sharpness + 1) << 9 |
+                                           static_cast<std::size_t>(f.recorded.rendering) << 12})
+            h = (h ^ part) * 0x9e3779b97f4a7c15ull + (h >> 29);
+        return h;
+    }
+};
+
+}  // namespace
+
+std::vector<FactsGroup> group_facts(const std::vector<FrameFacts>& frames) {
+    std::unordered_map<FrameFacts, std::size_t, FactsHash> index;
+    std::vector<FactsGroup> out;
+    for (const FrameFacts& f : frames) {
+        const auto [it, fresh] = index.try_emplace(f, out.size());
+        if (fresh) out.push_back({f, 0});
+        ++out[it->second].frames;
+    }
+    return out;
+}
+
+Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    Reach out;
+    const std::string lens = canonical_lens_of(tier);
+    std::set<std::string> seen;
+    for (const FactsGroup& g : groups) {
+        if (!tier_applies(tier, lens, g.facts)) continue;
+        out.frames += g.frames;
+        if (!g.facts.body.empty()) seen.insert(g.facts.body);
+    }
+    for (const FleetBody& b : fleet) {
+        if (tier.scope == Scope::model && tier.target != b.model) continue;
+        if (tier.scope == Scope::body && tier.target != b.id) continue;
+        ++out.bodies;
+        out.bodies_seen += seen.count(b.id) > 0;
+    }
+    return out;
+}
+
+std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    std::unordered_map<const Tier*, std::pair<int, std::set<std::string>>> seen;
+    for (const FactsGroup& g : groups)
+        for (const Tier* t : resolver.applying(g.facts)) {
+            auto& [frames, bodies] = seen[t];
+            frames += g.frames;
+            if (!g.facts.body.empty()) bodies.insert(g.facts.body);
+        }
+    std::unordered_map<std::string, int> of_model;
+    std::set<std::string> registered;
+    for (const FleetBody& b : fleet) {
+        ++of_model[b.model];
+        registered.insert(b.id);
+    }
+    std::unordered_map<std::string, Reach> out;
+    for (const Tier& t : resolver.tiers()) {
+        Reach& r = out[t.id];
+        r.bodies = t.scope == Scope::studio ? static_cast<int>(fleet.size()) : t.scope == Scope::model ? of_model[t.target] : registered.count(t.target);
+        const auto it = seen.find(&t);
+        if (it == seen.end()) continue;
+        r.frames = it->second.first;
+        r.bodies_seen = static_cast<int>(it->second.second.size());
+    }
+    return out;
+}
+
+ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    ChangedValues out;
+    std::unordered_map<std::string, std::string> labels;
+    for (const FleetBody& b : fleet) labels[b.id] = b.label;
+    std::map<std::string, std::pair<ChangedValues::Body, int>> bodies;  // with the size of the largest group
+    for (const FactsGroup& g : groups) {
+        const Value was = before.resolve(g.facts, field).value, is = after.resolve(g.facts, field).value;
+        if (was == is) continue;
+        out.frames += g.frames;
+        const auto label = labels.find(g.facts.body);
+        const std::string name = label != labels.end() ? label->second : g.facts.model + " (body unknown)";
+        auto& [body, largest] = bodies[name];
+        body.label = name;
+        body.frames += g.frames;
+        if (g.frames > largest) {
+            largest = g.frames;
+            body.was = to_display(field, was);
+            body.is = to_display(field, is);
+        }
+    }
+    for (auto& [name, body] : bodies) out.bodies.push_back(std::move(body.first));
+    std::stable_sort(out.bodies.begin(), out.bodies.end(), [](const auto& a, const auto& b) { return a.frames > b.frames; });
+    return out;
+}
+
+RecordedHabits::RecordedHabits(const std::vector<FactsGroup>& groups) {
+    const auto put = [](auto& at, const FactsGroup& g) {
+        auto& [frames, recorded] = at[g.facts.iso];
+        if (g.frames > frames) {
+            frames = g.frames;
+            recorded = g.facts.recorded;
+        }
+    };
+    for (const FactsGroup& g : groups) {
+        if (!g.facts.raw || g.facts.iso <= 0) continue;
+        if (!g.facts.body.empty()) put(by_body_[g.facts.body], g);
+        put(by_model_[g.facts.model], g);
+    }
+}
+
+RecordedHabits::Habit RecordedHabits::at(const std::string& model, const std::string& body, double iso) const {
+    const auto nearest = [&](const auto& habits, const std::string& key) {
+        Habit out;
+        const auto it = habits.find(key);
+        if (it == habits.end()) return out;
+        double best = INFINITY;
+        for (const auto& [at, habit] : it->second) {
+            const double away = std::abs(std::log2(std::max(iso, 1.0) / at));
+            if (away < best) {
+                best = away;
+                out = {habit.second, at};
+            }
+        }
+        return out;
+    };
+    const Habit own = nearest(by_body_, body);
+    return own.iso > 0 ? own : nearest(by_model_, model);
+}
+
+}  // namespace optrel

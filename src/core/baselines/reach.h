@@ -1,0 +1,68 @@
+// How far a tier or a change reaches: bodies and frames.
+//
+// Frames that nothing tells apart for resolving are counted together, so that 200,000 frames become some thousand groups.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "baselines/resolver.h"
+
+namespace optrel {
+
+/// Frames that resolve alike.
+struct FactsGroup {
+    FrameFacts facts;
+    int frames = 0;
+};
+std::vector<FactsGroup> group_facts(const std::vector<FrameFacts>& frames);
+
+/// What the baseline parts have to know of a registered body.
+struct FleetBody {
+    std::string id, label;
+    std::string model;      ///< camera name
+    std::string condition;  ///< empty: as made
+    bool names_itself = true;  ///< its files carry a serial number
+};
+
+struct Reach {
+    int frames = 0;
+    int bodies = 0;       ///< registered ones
+    int bodies_seen = 0;  ///< those of them that have such frames
+};
+/// Frames and bodies to which a tier applies.
+Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+
+/// The same for every tier of a resolver, by id.
+std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+
+/// What would resolve differently with `after` in place of `before`.
+struct ChangedValues {
+    struct Body {
+        std::string label;  ///< of the body, or the model with its body unknown
+        int frames = 0;
+        std::string was, is;  ///< of its largest group, for people
+    };
+    int frames = 0;
+    std::vector<Body> bodies;  ///< most frames first
+};
+/// Of one field, over the frames that exist.
+ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+
+/// The settings that a body's frames record, for what has no frame of its own: those of its nearest recorded ISO.
+class RecordedHabits {
+public:
+    explicit RecordedHabits(const std::vector<FactsGroup>& groups);
+    RecordedHabits() = default;
+    struct Habit {
+        Recorded recorded;
+        double iso = 0;  ///< where it was seen; 0: the body has no raw frame
+    };
+    /// `body` empty: of the model.
+    Habit at(const std::string& model, const std::string& body, double iso) const;
+
+private:
+    std::map<std::string, std::map<double, std::pair<int, Recorded>>> by_body_, by_model_;
+};
+
+}  // namespace optrel

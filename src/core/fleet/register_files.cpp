@@ -1,0 +1,299 @@
+#include "fleet/register_files.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <functional>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "fleet/csv.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+constexpr int format_version = 1;
+
+/// One property of an entry: its name in files, how to write it as text, how to take it over.
+template <class T>
+struct Column {
+    const char* name;
+    std::function<std::string(const T&)> get;
+    std::function<void(T&, const std::string&)> set;  ///< throws Error(input) with the reason alone
+};
+
+double number_of(const std::string& text, double low, double high) {
+    if (text.empty()) return 0;
+    double v = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
+    if (error != std::errc() || end != text.data() + text.size()) throw input_error(fmt::format("'{}' is not a number", text));
+    if (!(v >= low && v <= high)) throw input_error(fmt::format("{} is out of range ({:g} to {:g})", text, low, high));
+    return v;
+}
+std::string number_text(double v) { return v == 0 ? "" : fmt::format("{}", v); }
+bool flag_of(const std::string& text) {
+    if (text == "yes" || text.empty()) return true;
+    if (text == "no") return false;
+    throw input_error(fmt::format("'{}' is neither yes nor no", text));
+}
+
+template <class T, class M>
+Column<T> text_column(const char* name, M T::*member) {
+    return {name, [=](const T& t) { return t.*member; },
+            [=](T& t, const std::string& v) {
+                if (v.size() > 2000) throw input_error("the text is longer than 2000 characters");
+                t.*member = v;
+            }};
+}
+template <class T, class M>
+Column<T> number_column(const char* name, M T::*member, double high) {
+    return {name, [=](const T& t) { return number_text(t.*member); }, [=](T& t, const std::string& v) { t.*member = static_cast<M>(number_of(v, 0, high)); }};
+}
+template <class T>
+Column<T> flag_column(const char* name, bool T::*member) {
+    return {name, [=](const T& t) { return std::string(t.*member ? "yes" : "no"); }, [=](T& t, const std::string& v) { t.*member = flag_of(v); }};
+}
+
+const std::vector<Column<Body>>& columns(const Body*) {
+    static const std::vector<Column<Body>> list{text_column("id", &Body::id),
+                                                text_column("maker", &Body::maker),
+                                                text_column("model", &Body::model),
+                                                text_column("serial_number", &Body::serial),
+                                                text_column("asset_tag", &Body::asset_tag),
+                                                text_column("name", &Body::name),
+                                                text_column("room", &Body::room),
+                                                text_column("condition", &Body::condition),
+                                                flag_column("in_service", &Body::in_service),
+                                                number_column("width_px", &Body::width, 200000),
+                                                number_column("height_px", &Body::height, 200000),
+                                                number_column("pitch_um", &Body::pitch_um, 100),
+                                                text_column("notes", &Body::notes)};
+    return list;
+}
+const std::vector<Column<LensEntry>>& columns(const LensEntry*) {
+    static const std::vector<Column<LensEntry>> list{text_column("id", &LensEntry::id),
+                                                     text_column("lens", &LensEntry::lens),
+                                                     text_column("serial_number", &LensEntry::serial),
+                                                     text_column("asset_tag", &LensEntry::asset_tag),
+                                                     text_column("name", &LensEntry::name),
+                                                     flag_column("contacts", &LensEntry::contacts),
+                                                     number_column("focal_min_mm", &LensEntry::focal_min_mm, 5000),
+                                                     number_column("focal_max_mm", &LensEntry::focal_max_mm, 5000),
+                                                     number_column("aperture_min", &LensEntry::aperture_min, 512),
+                                                     number_column("aperture_max", &LensEntry::aperture_max, 512),
+                                                     text_column("room", &LensEntry::room),
+                                                     flag_column("in_service", &LensEntry::in_service),
+                                                     text_column("notes", &LensEntry::notes)};
+    return list;
+}
+const std::vector<Column<ModelEntry>>& columns(const ModelEntry*) {
+    static const std::vector<Column<ModelEntry>> list{text_column("id", &ModelEntry::id),
+                                                      text_column("maker", &ModelEntry::maker),
+                                                      text_column("model", &ModelEntry::model),
+                                                      number_column("width_px", &ModelEntry::width, 200000),
+                                                      number_column("height_px", &ModelEntry::height, 200000),
+                                                      number_column("pitch_um", &ModelEntry::pitch_um, 100),
+                                                      text_column("filter", &ModelEntry::filter),
+                                                      text_column("recorded_adds", &ModelEntry::recorded_adds),
+                                                      text_column("notes", &ModelEntry::notes)};
+    return list;
+}
+
+template <class T>
+std::string csv_of(const std::vector<T>& entries) {
+    std::vector<std::vector<std::string>> rows(1);
+    for (const auto& c : columns(static_cast<const T*>(nullptr))) rows.front().push_back(c.name);
+    for (const T& e : entries) {
+        rows.emplace_back();
+        for (const auto& c : columns(&e)) rows.back().push_back(c.get(e));
+    }
+    return write_csv(rows);
+}
+
+std::string own_id(const Body& b) { return id_for(b); }
+std::string own_id(const LensEntry& l) { return id_for(l); }
+std::string own_id(const ModelEntry& m) {
+    Metadata metadata;
+    metadata.maker = m.maker;
+    metadata.model = m.model;
+    return camera_name(metadata);
+}
+
+std::vector<Body>& list_of(Register& r, const Body*) { return r.bodies; }
+std::vector<LensEntry>& list_of(Register& r, const LensEntry*) { return r.lenses; }
+std::vector<ModelEntry>& list_of(Register& r, const ModelEntry*) { return r.models; }
+void check_in(const Register& r, const Body& b) { check_entry(r, b); }
+void check_in(const Register& r, const LensEntry& l) { check_entry(r, l); }
+void check_in(const Register&, const ModelEntry& m) { check_entry(m); }
+
+/// Takes one entry, given by its properties, into a copy of the register, and notes what it does.
+template <class T>
+void take(const std::map<std::string, std::string>& values, Register& all, std::vector<T>& out, std::vector<std::string>& taken, RegisterImport& import) {
+    T fresh;
+    const auto apply = [&](T& entry) {
+        for (const auto& c : columns(&entry))
+            if (const auto v = values.find(c.name); v != values.end() && !(std::string(c.name) == "id" && v->second.empty())) try {
+                    c.set(entry, v->second);
+                } catch (const Error& error) {
+                    throw input_error(fmt::format("{} in the column {}", error.what(), c.name));
+                }
+    };
+    apply(fresh);
+    if (fresh.id.empty()) fresh.id = own_id(fresh);
+    std::vector<T>& list = list_of(all, &fresh);
+    auto it = std::find_if(list.begin(), list.end(), [&](const T& e) { return e.id == fresh.id; });
+    if (std::find(taken.begin(), taken.end(), fresh.id) != taken.end()) throw input_error(fmt::format("'{}' stands there twice", fresh.id));
+    taken.push_back(fresh.id);
+    T next = it == list.end() ? fresh : *it;
+    if (it != list.end()) {
+        apply(next);
+        next.id = it->id;
+    }
+    check_in(all, next);
+    if (it == list.end()) {
+        list.push_back(next);
+        ++import.added;
+    } else if (*it == next) {
+        ++import.same;
+        return;
+    } else {
+        *it = next;
+        ++import.changed;
+    }
+    out.push_back(next);
+}
+
+std::string without_stop(std::string text) {
+    if (!text.empty() && text.back() == '.') text.pop_back();
+    return text;
+}
+
+template <class T>
+void take_rows(const std::vector<std::vector<std::string>>& rows, const std::string& where, Register& all, std::vector<T>& out, RegisterImport& import) {
+    std::vector<std::string> taken;
+    for (std::size_t r = 1; r < rows.size(); ++r) {
+        if (rows[r].size() == 1 && rows[r][0].empty()) continue;
+        if (rows[r].size() != rows[0].size())
+            throw input_error(fmt::format("{}, line {}, has {} columns where the first line names {}; nothing was imported, mend the line.", where, r + 1, rows[r].size(), rows[0].size()));
+        std::map<std::string, std::string> values;
+        for (std::size_t c = 0; c < rows[0].size(); ++c) values[rows[0][c]] = rows[r][c];
+        try {
+            take(values, all, out, taken, import);
+        } catch (const Error& error) {
+            throw input_error(fmt::format("{}, line {}: {}; nothing was imported, mend the line.", where, r + 1, without_stop(error.what())));
+        }
+    }
+}
+
+template <class T>
+bool knows_all(const std::vector<std::string>& names, std::string& stranger) {
+    for (const std::string& name : names) {
+        const auto& list = columns(static_cast<const T*>(nullptr));
+        if (std::none_of(list.begin(), list.end(), [&](const Column<T>& c) { return name == c.name; })) {
+            stranger = name;
+            return false;
+        }
+    }
+    return true;
+}
+
+template <class T>
+std::string names_of_columns() {
+    std::vector<std::string> names;
+    for (const auto& c : columns(static_cast<const T*>(nullptr))) names.push_back(c.name);
+    return fmt::format("{}", fmt::join(names, ", "));
+}
+
+template <class T>
+json entry_json(const T& entry) {
+    json j;
+    for (const auto& c : columns(&entry))
+        if (const std::string v = c.get(entry); !v.empty()) j[c.name] = v;
+    return j;
+}
+
+template <class T>
+void take_list(const json& document, const char* key, Register& all, std::vector<T>& out, RegisterImport& import) {
+    if (!document.contains(key)) return;
+    std::vector<std::string> taken;
+    for (const json& j : document.at(key)) {
+        std::map<std::string, std::string> values;
+        for (const auto& [name, value] : j.items()) values[name] = value.is_string() ? value.template get<std::string>() : value.dump();
+        take(values, all, out, taken, import);
+    }
+}
+
+}  // namespace
+
+std::string bodies_to_csv(const std::vector<Body>& bodies) { return csv_of(bodies); }
+std::string lenses_to_csv(const std::vector<LensEntry>& lenses) { return csv_of(lenses); }
+std::string models_to_csv(const std::vector<ModelEntry>& models) { return csv_of(models); }
+
+RegisterImport register_from_csv(const std::string& text, const std::string& where, const Register& now) {
+    const auto rows = read_csv(text, where);
+    if (rows.empty()) throw input_error(fmt::format("{} is empty; the first line has to name the columns.", where));
+    const auto has = [&](const char* name) { return std::find(rows[0].begin(), rows[0].end(), name) != rows[0].end(); };
+    for (std::size_t c = 0; c < rows[0].size(); ++c)
+        if (std::count(rows[0].begin(), rows[0].end(), rows[0][c]) > 1) throw input_error(fmt::format("{} names the column '{}' twice; give each once.", where, rows[0][c]));
+    RegisterImport import;
+    Register all = now;
+    std::string stranger;
+    const auto refuse = [&](const std::string& what, const std::string& names) {
+        throw input_error(fmt::format("{} has the column '{}', which a list of {} does not have; its columns are {}.", where, stranger, what, names));
+    };
+    if (has("lens")) {
+        if (!knows_all<LensEntry>(rows[0], stranger)) refuse("lenses", names_of_columns<LensEntry>());
+        take_rows(rows, where, all, import.lenses, import);
+    } else if (has("serial_number") || has("asset_tag") || has("room")) {
+        if (!knows_all<Body>(rows[0], stranger)) refuse("bodies", names_of_columns<Body>());
+        if (!has("model") && !has("id")) throw input_error(fmt::format("{} lacks the column 'model' (or 'id'), by which bodies are known; add it.", where));
+        take_rows(rows, where, all, import.bodies, import);
+    } else {
+        if (!knows_all<ModelEntry>(rows[0], stranger)) refuse("models", names_of_columns<ModelEntry>());
+        if (!has("model") && !has("id")) throw input_error(fmt::format("{} lacks the column 'model' (or 'id'); bodies need serial_number as well, lenses the column lens.", where));
+        take_rows(rows, where, all, import.models, import);
+    }
+    return import;
+}
+
+std::string to_json(const ModelEntry& m) { return entry_json(m).dump(); }
+std::string to_json(const Body& b) { return entry_json(b).dump(); }
+std::string to_json(const LensEntry& l) { return entry_json(l).dump(); }
+
+std::string register_to_json(const Register& entries, const std::vector<Claim>& claims) {
+    json models = json::array(), bodies = json::array(), lenses = json::array(), list = json::array();
+    for (const auto& m : entries.models) models.push_back(entry_json(m));
+    for (const auto& b : entries.bodies) bodies.push_back(entry_json(b));
+    for (const auto& l : entries.lenses) lenses.push_back(entry_json(l));
+    for (const auto& c : claims) list.push_back(json::parse(claim_to_json(c)));
+    return json{{"format", "optrel-fleet"}, {"format_version", format_version}, {"models", models}, {"bodies", bodies}, {"lenses", lenses}, {"claims", list}}.dump(1) + "\n";
+}
+
+RegisterImport register_from_json(const std::string& text, const std::string& where, const Register& now) {
+    try {
+        const json j = json::parse(text);
+        if (!j.is_object() || j.value("format", "") != "optrel-fleet") throw input_error("it is not a register that Optrel wrote");
+        if (j.value("format_version", 0) > format_version)
+            throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel", j.value("format_version", 0), format_version));
+        RegisterImport import;
+        Register all = now;
+        take_list(j, "models", all, import.models, import);
+        take_list(j, "bodies", all, import.bodies, import);
+        take_list(j, "lenses", all, import.lenses, import);
+        if (j.contains("claims"))
+            for (const json& c : j["claims"]) {
+                import.claims.push_back(claim_from_json(c.dump(), where));
+                check_claim(import.claims.back());
+            }
+        return import;
+    } catch (const json::exception& error) {
+        throw input_error(fmt::format("The register in {} cannot be read: it is damaged ({}); restore the file from a copy.", where, error.what()));
+    } catch (const Error& error) {
+        throw input_error(fmt::format("The register in {} cannot be used: {}; nothing was imported.", where, without_stop(error.what())));
+    }
+}
+
+}  // namespace optrel

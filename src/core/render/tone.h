@@ -1,0 +1,26 @@
+// From linear camera colours to linear sRGB as it is meant to look.
+#pragma once
+
+#include "baselines/resolver.h"
+#include "frames/metadata.h"
+#include "render/planes.h"
+
+namespace optrel {
+
+inline constexpr float luma[] = {0.2126f, 0.7152f, 0.0722f};  ///< luminance of linear sRGB (IEC 61966-2-1)
+
+struct ToneSettings {
+    double exposure_ev = 0;
+    double black_point = 0;  ///< linear light that becomes black
+    double contrast = 0, saturation = 0;
+    bool auto_levels = false, monochrome = false;
+    cv::Matx33f mix = cv::Matx33f::eye();
+    std::vector<std::pair<float, float>> curve;  ///< empty: none
+};
+ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded);
+
+/// In the order of the fields: matrix and exposure, auto levels, black point, channel mix, embedded curve, contrast about mid-grey
+/// (0.18), saturation, monochrome. In place.
+void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& settings);
+
+}  // namespace optrel

@@ -1,0 +1,150 @@
+// The draft and the published revisions of a baseline.
+#include <fmt/chrono.h>
+#include <fmt/format.h>
+
+#include <unordered_map>
+
+#include "base/error.h"
+#include "store/database.h"
+#include "store/store.h"
+
+namespace optrel {
+
+std::map<std::string, Pins> Store::recorded_adds() {
+    std::map<std::string, Pins> out;
+    QSqlQuery q = db_->run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
+    while (q.next()) out[text(q.value(0))] = pins_from_json(text(q.value(1)), fmt::format("the register's entry of {}", text(q.value(0))));
+    return out;
+}
+
+int Store::draft_edits() {
+    QSqlQuery q = db_->run("SELECT value FROM counters WHERE name = 'draft'");
+    return q.next() ? q.value(0).toInt() : 0;
+}
+
+Revision Store::draft() {
+    draft_seen_ = draft_edits();
+    Revision r;
+    if (draft_seen_ > 0) {
+        QSqlQuery q = db_->run("SELECT kind, id, document FROM draft ORDER BY kind, id");
+        while (q.next()) {
+            if (text(q.value(0)) == "tier")
+                r.tiers.push_back(tier_from_text(text(q.value(2)), "the store's draft"));
+            else
+                r.sets.push_back(set_from_text(text(q.value(2)), "the store's draft"));
+        }
+    } else if (QSqlQuery old = db_->run("SELECT document FROM baselines WHERE number = 0"); old.next()) {
+        r = revision_from_json(text(old.value(0)), "the store's draft");  // as schema 1 kept it
+    } else {
+        r = current_revision();
+    }
+    r.number = 0;
+    r.author = r.time = r.note = "";
+    r.recorded_adds = recorded_adds();
+    return r;
+}
+
+/// Writes what differs. The caller holds the transaction.
+void Store::write_draft(const Revision& before, const Revision& after) {
+    // The first edit turns what draft() made up, or what schema 1 kept, into rows.
+    const bool whole = draft_edits() == 0;
+    if (whole) db_->run("DELETE FROM draft");
+    const auto put = [&](const char* kind, const std::string& id, const std::string& document) {
+        db_->run("INSERT OR REPLACE INTO draft (kind, id, document) VALUES (?,?,?)", {kind, text(id), text(document)});
+    };
+    const auto drop = [&](const char* kind, const std::string& id) { db_->run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)}); };
+    std::unordered_map<std::string, const Tier*> tiers;
+    for (const Tier& t : before.tiers) tiers[t.id] = &t;
+    for (const Tier& t : after.tiers) {
+        const auto it = tiers.find(t.id);
+        if (whole || it == tiers.end() || !(*it->second == t)) put("tier", t.id, tier_to_text(t));
+        tiers.erase(t.id);
+    }
+    for (const auto& [id, gone] : tiers) drop("tier", id);
+    std::unordered_map<std::string, const PinSet*> sets;
+    for (const PinSet& s : before.sets) sets[s.name] = &s;
+    for (const PinSet& s : after.sets) {
+        const auto it = sets.find(s.name);
+        if (whole || it == sets.end() || !(*it->second == s)) put("set", s.name, set_to_text(s));
+        sets.erase(s.name);
+    }
+    for (const auto& [name, gone] : sets) drop("set", name);
+    stamp("draft");
+    draft_seen_ = draft_edits();
+}
+
+void Store::put_draft(const Revision& draft) {
+    check_sets(draft);
+    Database::Transaction transaction(*db_);
+    write_draft(this->draft(), draft);
+    transaction.commit();
+}
+
+MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
+    Database::Transaction transaction(*db_);
+    MergedDrafts out{mine, {}};
+    if (draft_edits() == draft_seen_) {
+        check_sets(mine);
+        write_draft(base, mine);
+    } else {
+        const Revision theirs = draft();
+        out = merge_drafts(base, mine, theirs);
+        check_sets(out.draft);
+        write_draft(theirs, out.draft);
+    }
+    transaction.commit();
+    return out;
+}
+
+std::vector<Revision> Store::revisions() {
+    std::vector<Revision> out;
+    QSqlQuery q = db_->run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
+    while (q.next()) out.push_back(revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
+    return out;
+}
+
+std::optional<Revision> Store::revision(int number) {
+    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number > 0 AND number = ?", {number});
+    if (!q.next()) return std::nullopt;
+    return revision_from_json(text(q.value(0)), fmt::format("revision {} of the store", number));
+}
+
+Revision Store::current_revision() {
+    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
+    return q.next() ? revision_from_json(text(q.value(0)), "the store's newest revision") : Revision{};
+}
+
+void Store::insert_revision(Revision& r, const std::string& author, const std::string& note) {
+    r.number = current_revision().number + 1;
+    r.author = author;
+    r.note = note;
+    r.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+    db_->run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
+    stamp("baselines");
+}
+
+Revision Store::return_to(int number, const std::string& author, const std::string& note) {
+    Database::Transaction transaction(*db_);
+    std::optional<Revision> wanted = revision(number);
+    if (!wanted) throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
+    const Revision now = draft();
+    const bool unchanged = difference(current_revision(), now).empty();
+    insert_revision(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
+    if (unchanged) write_draft(now, *wanted);
+    transaction.commit();
+    return *wanted;
+}
+
+Revision Store::publish_draft(const std::string& author, const std::string& note, const Revision* expected) {
+    Database::Transaction transaction(*db_);
+    Revision r = draft();
+    if (expected && !difference(*expected, r).empty())
+        throw input_error("The draft was changed at another station meanwhile, so it was not published; look at it again, then publish.");
+    if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty()) throw input_error(conflicts.front().sentence());
+    check_sets(r);
+    insert_revision(r, author, note);
+    transaction.commit();
+    return r;
+}
+
+}  // namespace optrel

@@ -1,0 +1,177 @@
+// The register, its claims and its history.
+#include <fmt/chrono.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/error.h"
+#include "store/database.h"
+#include "store/store.h"
+
+namespace optrel {
+namespace {
+
+std::string now() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
+
+template <class T>
+Store::Edit<T> turned(const Store::Edit<T>& e) {
+    return {e.after, e.before};
+}
+template <class T>
+void turn(const std::vector<Store::Edit<T>>& from, std::vector<Store::Edit<T>>& to) {
+    for (auto it = from.rbegin(); it != from.rend(); ++it) to.push_back(turned(*it));
+}
+
+std::string document(const ModelEntry& m) { return to_json(m); }
+std::string document(const Body& b) { return to_json(b); }
+std::string document(const LensEntry& l) { return to_json(l); }
+std::string document(const Claim& c) { return claim_to_json(c); }
+std::string label(const ModelEntry& m) { return m.id; }
+std::string label(const Body& b) { return b.label(); }
+std::string label(const LensEntry& l) { return l.label(); }
+std::string label(const Claim& c) { return "The claim of " + c.target; }
+
+template <class T>
+T* find(std::vector<T>& list, const std::string& id) {
+    for (T& t : list)
+        if (t.id == id) return &t;
+    return nullptr;
+}
+
+/// Applies edits to a list that was read from the store, refusing what is not as it was.
+template <class T>
+void apply(const std::vector<Store::Edit<T>>& edits, std::vector<T>& list) {
+    for (const Store::Edit<T>& e : edits) {
+        const T& named = e.after ? *e.after : e.before.value();
+        T* there = find(list, e.before ? e.before->id : named.id);
+        if (e.before ? !there || !(*there == *e.before) : there != nullptr)
+            throw input_error(fmt::format("{} was changed at another station meanwhile, so your change was not taken; look at it and change it again.", label(there ? *there : named)));
+        if (e.after && there)
+            *there = *e.after;
+        else if (e.after)
+            list.push_back(*e.after);
+        else
+            list.erase(list.begin() + (there - list.data()));
+    }
+}
+
+}  // namespace
+
+Store::FleetEdit Store::FleetEdit::reversed() const {
+    FleetEdit out;
+    out.what = what;
+    turn(models, out.models);
+    turn(bodies, out.bodies);
+    turn(lenses, out.lenses);
+    turn(claims, out.claims);
+    return out;
+}
+
+std::vector<ModelEntry> Store::models() {
+    std::vector<ModelEntry> out;
+    QSqlQuery q = db_->run("SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toInt(), q.value(4).toInt(), q.value(5).toDouble(), text(q.value(6)), text(q.value(7)), text(q.value(8))});
+    return out;
+}
+
+std::vector<Body> Store::bodies() {
+    std::vector<Body> out;
+    QSqlQuery q = db_->run("SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service FROM bodies ORDER BY id");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), text(q.value(5)), q.value(6).toInt(), q.value(7).toInt(), q.value(8).toDouble(),
+                       text(q.value(9)), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
+    return out;
+}
+
+std::vector<LensEntry> Store::lenses() {
+    std::vector<LensEntry> out;
+    QSqlQuery q = db_->run("SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, notes, in_service FROM lenses ORDER BY id");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), q.value(5).toBool(), q.value(6).toDouble(), q.value(7).toDouble(),
+                       q.value(8).toDouble(), q.value(9).toDouble(), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
+    return out;
+}
+
+std::vector<Claim> Store::claims() {
+    std::vector<Claim> out;
+    QSqlQuery q = db_->run("SELECT document FROM claims ORDER BY id");
+    while (q.next()) out.push_back(claim_from_json(text(q.value(0)), "the store"));
+    return out;
+}
+
+void Store::edit_fleet(const FleetEdit& edit, const std::string& author) {
+    Database::Transaction transaction(*db_);
+    Register all = entries();
+    std::vector<Claim> all_claims = claims();
+    apply(edit.models, all.models);
+    apply(edit.bodies, all.bodies);
+    apply(edit.lenses, all.lenses);
+    apply(edit.claims, all_claims);
+    const auto each = [&](const char* kind, const auto& edits, const char* table, const auto& check, const auto& put) {
+        for (const auto& e : edits) {
+            if (e.after) {
+                check(*e.after);
+                put(*e.after);
+            }
+            if (e.before && (!e.after || e.after->id != e.before->id)) db_->run(fmt::format("DELETE FROM {} WHERE id = ?", table), {text(e.before->id)});
+            db_->run("INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
+                     {text(now()), text(author), kind, text(e.after ? e.after->id : e.before->id), text(edit.what), text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
+        }
+    };
+    each("model", edit.models, "models", [](const ModelEntry& m) {
+        check_entry(m);
+        if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
+    }, [&](const ModelEntry& m) {
+        db_->run("INSERT OR REPLACE INTO models (id, maker, model, width, height, pitch_um, filter, recorded_adds, notes) VALUES (?,?,?,?,?,?,?,?,?)",
+                 {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)});
+    });
+    each("body", edit.bodies, "bodies", [&](const Body& b) { check_entry(all, b); }, [&](const Body& b) {
+        db_->run("INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
+                 {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width, b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service});
+    });
+    each("lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_entry(all, l); }, [&](const LensEntry& l) {
+        db_->run("INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
+                 {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service});
+    });
+    each("claim", edit.claims, "claims", [](const Claim& c) { check_claim(c); }, [&](const Claim& c) {
+        db_->run("INSERT OR REPLACE INTO claims (id, document) VALUES (?,?)", {text(c.id), text(claim_to_json(c))});
+    });
+    stamp("fleet");
+    transaction.commit();
+}
+
+Store::FleetEdit Store::edit_for(const RegisterImport& import) {
+    FleetEdit out;
+    out.what = "import";
+    Register now_there = entries();
+    std::vector<Claim> claims_there = claims();
+    const auto add = [](const auto& fresh, auto& there, auto& edits) {
+        for (const auto& entry : fresh) {
+            const auto* old = find(there, entry.id);
+            if (old && *old == entry) continue;
+            edits.push_back({old ? std::optional(*old) : std::nullopt, entry});
+        }
+    };
+    add(import.models, now_there.models, out.models);
+    add(import.bodies, now_there.bodies, out.bodies);
+    add(import.lenses, now_there.lenses, out.lenses);
+    add(import.claims, claims_there, out.claims);
+    // A body whose model is not there yet brings it.
+    for (const Edit<Body>& e : out.bodies)
+        if (const std::string camera = e.after->camera(); !find(now_there.models, camera)) {
+            now_there.models.push_back({camera, e.after->maker, e.after->model, e.after->width, e.after->height, e.after->pitch_um, "", "", ""});
+            if (std::none_of(out.models.begin(), out.models.end(), [&](const Edit<ModelEntry>& m) { return m.after->id == camera; })) out.models.push_back({std::nullopt, now_there.models.back()});
+        }
+    return out;
+}
+
+std::vector<Store::HistoryEntry> Store::history(const std::string& kind, const std::string& subject, int most) {
+    std::vector<HistoryEntry> out;
+    QSqlQuery q = db_->run("SELECT time, author, kind, subject, what, before, after FROM history WHERE (? = '' OR kind = ?) AND (? = '' OR subject = ?) ORDER BY id DESC LIMIT ?",
+                           {text(kind), text(kind), text(subject), text(subject), most});
+    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), text(q.value(5)), text(q.value(6))});
+    return out;
+}
+
+}  // namespace optrel
