@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string>
+#include <vector>
 
 #include "base/progress.h"
 #include "frames/picture.h"
@@ -20,6 +21,10 @@ struct Body {
     double full_well = 42000;  ///< electrons at the white level and ISO 100
     double read_noise = 3.2;   ///< electrons
     cv::Matx33d xyz_to_camera;
+    /// What it writes of its own settings: -1 nothing, else as the Exif standard numbers it; sharpness may rise with ISO.
+    int contrast = -1, saturation = -1;
+    std::vector<std::pair<int, int>> sharpness_from_iso;
+    double baseline_exposure = 0;  ///< EV, embedded in its DNG
     std::array<double, 3> neutral{0.47, 1, 0.61};  ///< camera values of a neutral patch in the lamp's light
 };
 

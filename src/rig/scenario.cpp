@@ -55,6 +55,13 @@ Body body_from(const json& j) {
     body.neutral = j.at("neutral").get<std::array<double, 3>>();
     body.full_well = j.at("full_well");
     body.read_noise = j.at("read_noise");
+    if (j.contains("records")) {
+        const json& r = j["records"];
+        body.contrast = r.value("contrast", -1);
+        body.saturation = r.value("saturation", -1);
+        body.baseline_exposure = r.value("baseline_exposure", 0.0);
+        if (r.contains("sharpness_from_iso")) body.sharpness_from_iso = r["sharpness_from_iso"].get<std::vector<std::pair<int, int>>>();
+    }
     return body;
 }
 
@@ -156,6 +163,13 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         m.distance_m = r.value("distance_m", 1.0);
         m.pitch_um = body.pitch_um;
         m.time = r.at("time");
+        m.recorded_contrast = body.contrast;
+        m.recorded_saturation = body.saturation;
+        m.baseline_exposure = body.baseline_exposure;
+        for (const auto& [from, sharpness] : body.sharpness_from_iso)
+            if (exposure.iso >= from) m.recorded_sharpness = sharpness;
+        // A lens without contacts tells the body nothing.
+        if (m.lens.empty()) m.focal_mm = m.aperture = m.distance_m = 0;
         write_dng(shot.path, raw, m);
         write_atomic(mark, fingerprint);
         progress.step();

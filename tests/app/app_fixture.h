@@ -7,6 +7,8 @@
 #include <QtTest/QTest>
 #include <catch2/catch.hpp>
 
+#include "fleet/fleet_place.h"
+#include "fleet/identities_panel.h"
 #include "jobs.h"
 #include "main_window.h"
 #include "session.h"
@@ -28,13 +30,17 @@ public:
     MainWindow& window() { return *window_; }
     fs::path path(const std::string& name) const { return folder_ / name; }
 
-    /// Copies rig frames into a folder and lets the session index them.
-    void add_frames(std::initializer_list<const char*> names) {
+    /// Copies rig frames into a folder, lets the session index them, and accepts what they report of bodies and lenses.
+    void add_frames(std::initializer_list<const char*> names, bool registered = true) {
         fs::create_directories(path("frames"));
         for (const char* name : names) fs::copy_file(rig_frame(name), path("frames") / (std::string(name) + ".dng"));
         session_->add_folder(QString::fromStdString(path("frames").string()));
         settle();
         REQUIRE(session_->frames().size() == names.size());
+        if (registered) {
+            at<FleetPlace>(theme::Place::fleet).identities().accept_all();
+            settle();
+        }
     }
 
     /// Lets the application work until nothing is under way. The limit only keeps a hanging test from hanging for ever.

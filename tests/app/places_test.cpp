@@ -48,7 +48,7 @@ void publish_one(AppFixture& app, double sharpening = 30) {
     t.id = t.name = "studio";
     t.pins[Field::sharpening_amount] = Pin::constant({sharpening, ""});
     r.tiers = {t};
-    app.session().set_draft(r);
+    app.session().edit_draft("test", r);
     app.at<BaselinesPlace>(theme::Place::baselines).publish("test");
     REQUIRE(app.session().current().number >= 1);
 }
@@ -70,6 +70,8 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     CHECK(app.session().bodies()[0].name.empty());
     app.click("Redo");
     CHECK(app.session().bodies()[0].name == "Stand 1");
+    fleet.show_view("lenses");
+    QApplication::processEvents();
     auto& lenses = app.find<Table>("Lenses");
     app.type_into(lenses, 0, 0, "the sharp one");
     CHECK(app.session().lenses()[0].name == "the sharp one");

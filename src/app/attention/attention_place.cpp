@@ -19,8 +19,13 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     list_ = new Table("What needs attention", {{"What", false, false, 330}, {"Frames", true, false, 70}, {"Why, and what it means", false, false, 0}, {"Settle it by", false, false, 200}});
     connect(list_, &QAbstractItemView::doubleClicked, settle_, &QPushButton::click);
     connect(list_, &QAbstractItemView::activated, settle_, &QPushButton::click);
-    connect(list_, &Table::chosen_changed, this, [this](int row) { settle_->setEnabled(row >= 0); });
+    connect(list_, &Table::chosen_changed, this, [this] { show_why(); });
     body_->addWidget(list_, 1);
+    why_ = new QLabel;
+    why_->setWordWrap(true);
+    why_->setMinimumHeight(38);
+    why_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    body_->addWidget(why_);
     for (const auto signal : {&Session::knowledge_changed, &Session::sheets_changed}) connect(&session_, signal, this, &AttentionPlace::refresh);
     for (const auto signal : {&Session::knowledge_changed, &Session::baselines_changed, &Session::profiles_changed}) connect(&session_, signal, this, &AttentionPlace::look_closer);
     refresh();
@@ -116,7 +121,14 @@ void AttentionPlace::refresh() {
     list_->setVisible(!items_.empty());
     settle_->setVisible(!items_.empty());
     if (list_->chosen() < 0) list_->choose(0);
-    settle_->setEnabled(list_->chosen() >= 0);
+    show_why();
+}
+
+void AttentionPlace::show_why() {
+    const int row = list_->chosen();
+    const bool there = row >= 0 && row < static_cast<int>(items_.size());
+    settle_->setEnabled(there);
+    why_->setText(there ? items_[row].detail + " Settle it by " + items_[row].action + "." : QString());
 }
 
 }  // namespace optrel

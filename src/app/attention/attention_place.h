@@ -21,6 +21,7 @@ private:
         std::function<void()> settle;
     };
     void refresh();
+    void show_why();
     /// Lint of the published revision and comparisons of profiles, off the window's thread.
     void look_closer();
 
@@ -30,7 +31,7 @@ private:
     std::vector<Item> items_;
     Table* list_;
     QPushButton* settle_;
-    QLabel* calm_;
+    QLabel *calm_, *why_;
 };
 
 }  // namespace optrel

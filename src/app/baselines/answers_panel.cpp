@@ -8,7 +8,8 @@
 namespace optrel {
 
 TracePanel::TracePanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    trace_ = new Table("Trace", {{"Tier", false, false, 0}, {"Says", true, false, 78}, {"", false, false, 48}});
+    trace_ = new Table("Trace", {{"Tier", false, false, 0}, {"Says", true, false, 74}, {"", false, false, 48}});
+    trace_->wrap_rows();
     of_ = heading("Trace");
     of_->setWordWrap(true);
     auto* layout = new QVBoxLayout(this);
@@ -38,7 +39,7 @@ void TracePanel::refresh() {
         const auto tone = step.won ? Cell::Tone::mark : Cell::Tone::faint;
         QString hint = step.tier ? q(describe_conditions(*step.tier)) : QString();
         if (!step.remark.empty()) hint += (hint.isEmpty() ? "" : "; ") + q(step.remark);
-        rows.push_back({Cell(q(step.source) + (step.set && step.tier ? "  (set " + q(step.set->name) + ")" : QString()), tone, hint), Cell(view_.text_of(view_.field(), step.value), tone), Cell(step.won ? "✓ won" : "", tone)});
+        rows.push_back({Cell((step.tier ? view_.name_of(*step.tier) : q(step.source)) + (step.set && step.tier ? "  (set " + q(step.set->name) + ")" : QString()), tone, hint), Cell(view_.text_of(view_.field(), step.value), tone), Cell(step.won ? "✓ won" : "", tone)});
         if (!step.remark.empty() && !(step.set && step.tier)) rows.back()[0].text += "  – " + q(step.remark);
     }
     trace_->set_rows(std::move(rows));
@@ -61,7 +62,7 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     for (QComboBox* c : {body_, lens_, kind_}) connect(c, &QComboBox::currentIndexChanged, this, &ProbePanel::refresh);
     for (QComboBox* c : {body_, lens_}) c->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(iso_, &QSpinBox::valueChanged, this, &ProbePanel::refresh);
-    result_ = new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 84}, {"From", false, false, 92}});
+    result_ = new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 78}, {"From", false, false, 84}});
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 3, 0, 0);
     layout->setSpacing(3);
@@ -130,7 +131,7 @@ void ProbePanel::refresh() {
             const ResolvedField& r = resolved[f.field];
             const bool plain = !r.tier && !r.set && r.value == f.neutral;
             rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)), Cell(view_.text_of(f.field, r.value), plain ? Cell::Tone::faint : Cell::Tone::mark),
-                            Cell(r.tier ? q(r.tier->name) : r.set ? "set " + q(r.set->name) : plain ? QString("start") : QString("as recorded"), plain ? Cell::Tone::faint : Cell::Tone::plain)});
+                            Cell(r.tier ? view_.name_of(*r.tier) : r.set ? "set " + q(r.set->name) : plain ? QString("start") : QString("as recorded"), plain ? Cell::Tone::faint : Cell::Tone::plain)});
         }
     }
     result_->set_rows(std::move(rows));

@@ -1,7 +1,6 @@
 #include "baselines/copy_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QUuid>
 #include <QVBoxLayout>
 
 #include "widgets/place.h"
@@ -15,7 +14,7 @@ Tier& tier_like(Revision& r, const Tier& model, const Body& body) {
     wanted.name = describe_conditions(wanted);
     for (Tier& t : r.tiers)
         if (describe_conditions(t) == wanted.name) return t;
-    wanted.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+    wanted.id = new_tier_id();
     wanted.pins.clear();
     wanted.sets.clear();
     r.tiers.push_back(wanted);

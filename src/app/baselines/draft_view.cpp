@@ -59,4 +59,13 @@ QString DraftView::text_of(Field field, const Value& value) const {
     return QString::fromStdString(to_display(field, value));
 }
 
+QString DraftView::name_of(const Tier& tier) const {
+    if (tier.name != describe_conditions(tier)) return QString::fromStdString(tier.name);
+    Tier shown = tier;
+    if (const Body* body = tier.scope == Scope::body ? session_.fleet()->body(tier.target) : nullptr) shown.target = body->label();
+    if (const LensEntry* lens = tier.lens_condition == LensCondition::copy ? session_.fleet()->lens(tier.lens) : nullptr) shown.lens = lens->label();
+    const QString text = QString::fromStdString(describe_conditions(shown));
+    return text.startsWith("body ") ? text.mid(5) : text.startsWith("model ") ? text.mid(6) : text;
+}
+
 }  // namespace optrel

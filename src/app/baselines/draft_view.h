@@ -41,6 +41,8 @@ public:
     /// The facts of a body at an ISO, with what it records there.
     FrameFacts facts_for(const Body& body, double iso) const { return optrel::facts_for(body, iso, session_.knowledge().habits); }
     QString text_of(Field field, const Value& value) const;
+    /// The name of a tier; a name that was made from its conditions says what people call the body.
+    QString name_of(const Tier& tier) const;
 
 signals:
     void draft_changed();

@@ -8,6 +8,7 @@ namespace optrel {
 
 LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     findings_ = new Table("Lint", {{"Finding", false, false, 0}, {"Frames", true, false, 52}});
+    findings_->wrap_rows();
     remedy_ = new QLabel;
     remedy_->setWordWrap(true);
     remedy_->setAlignment(Qt::AlignTop);
@@ -44,7 +45,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
 void LintPanel::refresh() {
     std::vector<Row> rows;
     for (const LintFinding& f : view_.report().findings) {
-        const QString where = f.tier.empty() ? q(f.sentence) : q(f.tier);
+        const QString where = f.tier.empty() ? q(f.sentence) : (view_.resolver().revision().tier(f.tier_id) ? view_.name_of(*view_.resolver().revision().tier(f.tier_id)) : q(f.tier));
         rows.push_back({Cell("△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()), Cell::Tone::warning, q(f.sentence)), Cell(QString::number(f.frames), f.frames)});
     }
     const int count = static_cast<int>(rows.size());

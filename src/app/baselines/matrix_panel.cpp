@@ -39,10 +39,10 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     top->addWidget(which_, 1);
     top->addWidget(filter_);
     top->addWidget(thirds_);
-    auto* legend = new QLabel("s studio, m model, b body, · lens or ISO span, ° by a set; faint: start. Double-click a cell to pin there.");
+    auto* legend = new QLabel("s studio, m model, b body, · lens or ISO span, ° by a set, r recorded; faint: start");
     legend->setObjectName("faint");
     legend->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    legend->setToolTip("The letter tells the scope of the tier that pinned the value; hover over a cell for its name");
+    legend->setToolTip("The letter tells the scope of the tier that pinned the value; hover over a cell for its name, double-click to pin a value");
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(3);
@@ -142,7 +142,7 @@ void MatrixPanel::refresh_cells() {
         isos_ = isos;
         std::vector<Column> columns{{"Body", false, false, 0}};
         // At most sixteen columns share the width; more scroll sideways.
-        for (const double iso : isos_) columns.push_back({QString::number(iso, 'f', 0), true, true, isos_.size() <= 9 ? 53 : 50});
+        for (const double iso : isos_) columns.push_back({QString::number(iso, 'f', 0), true, true, isos_.size() <= 9 ? 49 : 50});
         columns.front().width = isos_.size() > 9 ? 150 : 0;
         table_->set_columns(std::move(columns));
     }
@@ -191,7 +191,7 @@ Cell MatrixPanel::cell(int row, int column) const {
     if (now.tier) {
         text += now.tier->scope == Scope::studio ? " s" : now.tier->scope == Scope::model ? " m" : " b";
         if (now.tier->iso_span || now.tier->lens_condition != LensCondition::any) text += "·";
-        hint = "pinned by " + q(now.tier->name);
+        hint = "pinned by " + view_.name_of(*now.tier);
     } else if (recorded) {
         text += " r";
         hint = "as recorded by its frames, or added by the register for its model";

@@ -1,7 +1,6 @@
 #include "baselines/pin_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QUuid>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -68,9 +67,9 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     if (known) fresh = {made(Scope::body, subject.facts.body, false), made(Scope::body, subject.facts.body, true)};
     fresh.push_back(made(Scope::model, subject.facts.model, false));
     fresh.push_back(made(Scope::studio, "", false));
-    for (auto it = applying.rbegin(); it != applying.rend(); ++it) add(q((*it)->name), **it, true);
+    for (auto it = applying.rbegin(); it != applying.rend(); ++it) add(view_.name_of(**it), **it, true);
     for (const Tier& t : fresh)
-        if (!there(t)) add("new tier: " + q(t.name), t, false);
+        if (!there(t)) add("new tier: " + view_.name_of(t), t, false);
     std::vector<Row> rows;
     for (const Option& o : options_)
         rows.push_back({Cell(o.where), Cell(o.how, Cell::Tone::faint), Cell(o.then, Cell::Tone::mark), Cell(QString::number(o.changes.frames), o.changes.frames), Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size()))});
@@ -79,7 +78,7 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     // The narrowest that does what was asked is offered first.
     int first = 0;
     for (std::size_t i = 0; i < options_.size(); ++i)
-        if (options_[i].then == view_.text_of(field, pin_.at(field, subject.facts.iso)) && (known ? options_[i].where.contains("body") : true)) {
+        if (options_[i].then == view_.text_of(field, pin_.at(field, subject.facts.iso)) && (!known || options_[i].after.tier(options_[i].tier_id)->scope == Scope::body)) {
             first = static_cast<int>(i);
             break;
         }
@@ -96,7 +95,7 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     o.how = !now ? "a new pin" : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp" : "in place of " + q(describe(field_, *now)).left(18);
     o.after = view_.session().draft();
     if (!exists) {
-        tier.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+        tier.id = new_tier_id();
         o.after.tiers.push_back(tier);
     }
     o.tier_id = tier.id;

@@ -41,19 +41,19 @@ void RampPanel::refresh() {
     editor_->set_scale(q(field.label) + (field.unit.empty() ? "" : " / " + q(field.unit)), field.low, field.high, field.decimals);
     editor_->set_knots(number ? knots : std::vector<RampEditor::Knot>{}, number && pinned);
     editor_->set_hint(!number   ? QString("steps at its knots; written as figures")
-                      : pinned  ? "pinned by " + q(tier->name).left(44) + (pin->second.is_ramp() ? "" : "; double-click adds a knot")
-                      : tier    ? "'" + q(tier->name).left(40) + "' does not pin it"
+                      : pinned  ? "pinned by " + view_.name_of(*tier).left(44) + (pin->second.is_ramp() ? "" : "; double-click adds a knot")
+                      : tier    ? "'" + view_.name_of(*tier).left(40) + "' does not pin it"
                                 : QString("choose a tier to see its ramp"));
     knots_->set_rows(std::move(rows));
     std::vector<RampEditor::Knot> resolved;
     if (number && !view_.subject().facts.model.empty())
-        for (int i = 0; i <= 140; ++i) {
+        for (int i = 0; i <= 700; ++i) {
             FrameFacts facts = view_.subject().facts;
-            facts.iso = 100 * std::exp2(i / 20.0);
+            facts.iso = 100 * std::exp2(i / 100.0);
             facts.recorded = view_.session().knowledge().habits.at(facts.model, facts.body, facts.iso).recorded;
             resolved.push_back({facts.iso, view_.resolver().resolve(facts, f).value.number});
         }
-    editor_->set_resolved(resolved, view_.subject().label.isEmpty() ? QString() : "resolved: " + view_.subject().label);
+    editor_->set_resolved(resolved, view_.subject().label.isEmpty() ? QString() : view_.subject().label);
     // Frames that the tier reaches; without a tier, all.
     std::map<double, int> frames;
     const std::string lens = tier ? canonical_lens_of(*tier) : "";

@@ -5,7 +5,6 @@
 #include <QDialogButtonBox>
 #include <QPushButton>
 #include <QFormLayout>
-#include <QUuid>
 #include <cstdio>
 #include <set>
 
@@ -86,7 +85,7 @@ Tier TierDialog::tier() const {
     t.raw = kind_->currentIndex() != 1;
     t.rendered = kind_->currentIndex() != 0;
     t.name = name_->text().trimmed().isEmpty() ? describe_conditions(t) : name_->text().trimmed().toStdString();
-    t.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+    t.id = new_tier_id();
     return t;
 }
 

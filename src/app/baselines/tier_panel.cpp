@@ -86,6 +86,7 @@ void TierPanel::refresh_tiers() {
     const Session& session = view_.session();
     lines_.clear();
     std::vector<Row> rows;
+    QString above;
     for (const auto& [t, depth] : as_tree(view_.resolver().tiers(), session)) {
         lines_.push_back({t->id, false});
         Cell pins(QString::number(t->pins.size()) + (t->sets.empty() ? "" : QString("+%1").arg(t->sets.size())), Cell::Tone::plain, t->sets.empty() ? QString() : QString("its own, and sets"));
@@ -94,12 +95,16 @@ void TierPanel::refresh_tiers() {
             bodies = Cell(QString::number(it->second.bodies), Cell::Tone::plain, QString("%1 registered bodies, %2 of them seen in frames").arg(it->second.bodies).arg(it->second.bodies_seen));
             frames = Cell(QString::number(it->second.frames), it->second.frames ? Cell::Tone::plain : Cell::Tone::warning, it->second.frames ? QString() : QString("it has matched no frame"));
         }
-        rows.push_back({Cell(QString(depth * 3, ' ') + q(t->name), Cell::Tone::plain, q(describe_conditions(*t))), pins, bodies, frames});
+        // Beneath the tier of its own body or model only what narrows it is said.
+        QString name = view_.name_of(*t);
+        if (!above.isEmpty() && name.startsWith(above + ", ")) name = name.mid(above.size() + 2);
+        else above = name;
+        rows.push_back({Cell(QString(depth * 3, ' ') + name, Cell::Tone::plain, q(describe_conditions(*t))), pins, bodies, frames});
     }
     for (const Tier& t : session.current().tiers)
         if (!session.draft().tier(t.id)) {
             lines_.push_back({t.id, true});
-            rows.push_back({Cell("✕ " + q(t.name), Cell::Tone::faint, QString("deleted since revision %1; it can be restored").arg(session.current().number)), Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
+            rows.push_back({Cell("✕ " + view_.name_of(t), Cell::Tone::faint, QString("deleted since revision %1; it can be restored").arg(session.current().number)), Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
         }
     const QSignalBlocker quiet(tiers_);
     tiers_->set_rows(std::move(rows));
@@ -165,6 +170,7 @@ void TierPanel::edit_tier(int row, const QString& name) {
     Revision after = view_.session().draft();
     Tier* t = after.tier(id_at(row));
     if (!t || name.trimmed().isEmpty()) return;
+    if (view_.name_of(*t).endsWith(name.trimmed())) return;  // only looked at
     t->name = name.trimmed().toStdString();
     view_.session().edit_draft("rename a tier", after);
 }

@@ -2,7 +2,6 @@
 
 #include <QHBoxLayout>
 #include <QSplitter>
-#include <QUuid>
 #include <QVBoxLayout>
 
 #include "base/error.h"
@@ -45,14 +44,14 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     search_->setPlaceholderText("words that the profile, its lens or its camera holds");
     search_->setAccessibleName("Search profiles");
     search_->setClearButtonEnabled(true);
-    candidates_ = new Table("Candidates", {{"Profile", false, false, 0}, {"Grade", false, false, 84}, {"Setting", false, false, 82}, {"Version", true, false, 52}, {"RMS / px", true, false, 58}});
+    candidates_ = new Table("Candidates", {{"Profile", false, false, 0}, {"Grade", false, false, 84}, {"Setting", false, false, 92}, {"Version", true, false, 56}, {"RMS / px", true, false, 64}});
     candidates_->allow_several();
     why_ = new QLabel;
     why_->setWordWrap(true);
     why_->setMinimumHeight(68);
     why_->setAlignment(Qt::AlignTop);
     assign_ = button("&Pin for this pair…", "Pins the chosen profile for this body and lens, in the draft of Baselines; a poor one remains marked as a stand-in");
-    curves_ = new ProfileCurves;
+    curves_ = new ProfileCurves(Qt::Horizontal);
     auto* right = new QWidget;
     auto* right_layout = new QVBoxLayout(right);
     right_layout->setContentsMargins(0, 0, 0, 0);
@@ -62,15 +61,19 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     right_layout->addWidget(candidates_, 2);
     right_layout->addWidget(why_);
     right_layout->addWidget(assign_, 0, Qt::AlignLeft);
-    right_layout->addWidget(curves_, 3);
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(left);
     across->addWidget(right);
     across->setSizes({690, 480});
     across->setStretchFactor(0, 1);
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(across);
+    down->addWidget(curves_);
+    down->setSizes({430, 230});
+    down->setStretchFactor(0, 1);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 6, 0, 0);
-    layout->addWidget(across);
+    layout->addWidget(down);
     connect(grid_, &Table::cell_chosen, this, &GridPanel::choose_cell);
     connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
     connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
@@ -104,7 +107,7 @@ void GridPanel::refresh() {
             data_ = out;
             profiles_ = *profiles;
             std::vector<Column> columns{{"Body", false, false, data_->lenses.size() > 5 ? 150 : 0}};
-            for (const LensGrid::Axis& lens : data_->lenses) columns.push_back({q(lens.label), false, false, 108});
+            for (const LensGrid::Axis& lens : data_->lenses) columns.push_back({q(lens.label), false, false, 112});
             grid_->set_columns(std::move(columns));
             grid_->set_lazy(static_cast<int>(data_->bodies.size()), [this](int row, int column) { return cell(row, column); });
             if (row_ < static_cast<int>(data_->bodies.size()) && column_ < static_cast<int>(data_->lenses.size()) && row_ >= 0) grid_->choose(row_, column_ + 1);
@@ -155,6 +158,7 @@ void GridPanel::refresh_candidates() {
         of_->setText(data_->bodies.empty() ? "Register bodies and lenses first: see Identities." : "Choose a pair");
     }
     candidates_->set_rows(std::move(rows));
+    candidates_->setToolTip("Choose two to see their curves overlaid");
     if (candidates_->chosen() < 0 && !matches_.empty()) candidates_->choose(0);
     refresh_curves();
 }
@@ -207,7 +211,7 @@ void GridPanel::assign() {
     for (Tier& t : after.tiers)
         if (describe_conditions(t) == wanted.name) to = &t;
     if (!to) {
-        wanted.id = "t" + QUuid::createUuid().toString(QUuid::Id128).left(12).toStdString();
+        wanted.id = new_tier_id();
         after.tiers.push_back(wanted);
         to = &after.tiers.back();
     }

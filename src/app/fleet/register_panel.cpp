@@ -112,8 +112,12 @@ std::vector<Row> RegisterPanel::body_rows() const {
     for (const Body& b : session_.bodies()) {
         const auto it = seen.find(b.id);
         const int frames = it == seen.end() ? 0 : it->second;
+        const ModelEntry* model = session_.fleet()->model(b.camera());
+        const bool own = b.width > 0 || !model;
+        const int width = own ? b.width : model->width, height = own ? b.height : model->height;
+        const double pitch = own ? b.pitch_um : model->pitch_um;
         rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())), text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
-                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), b.width ? Cell(QString("%1 × %2, %3 µm").arg(b.width).arg(b.height).arg(b.pitch_um, 0, 'f', 2)) : Cell("not known", Cell::Tone::faint),
+                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), width ? Cell(QString("%1 × %2, %3 µm").arg(width).arg(height).arg(pitch, 0, 'f', 2)) : Cell("not known", Cell::Tone::faint),
                         Cell(QString::number(frames), frames)});
         if (!b.notes.empty()) rows.back()[0].hint = q(b.notes);
     }

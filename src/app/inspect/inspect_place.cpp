@@ -118,7 +118,7 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 62}, {"Set", true, false, 54}, {"By hand", true, true, 58}, {"Effective", true, false, 74}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 60}, {"Baseline", true, false, 60}, {"Set", true, false, 48}, {"By hand", true, true, 56}, {"Effective", true, false, 74}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
@@ -157,8 +157,8 @@ void InspectPlace::build() {
     across->addWidget(centre);
     across->addWidget(sheet_side);
     frames_->setMinimumWidth(236);
-    sheet_->setMinimumWidth(400);
-    across->setSizes({250, 520, 400});
+    sheet_->setMinimumWidth(430);
+    across->setSizes({236, 490, 440});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 }
@@ -224,7 +224,7 @@ void InspectPlace::refresh_sheet() {
     if (f && sheet) {
         const FrameKnowledge known = know(f->path, f->metadata, *session_.fleet());
         identity_->setText(QString("Body %1: %2, %3. Lens: %4, %5.")
-                               .arg(q(to_string(known.body.knowledge)), q(body_label(known.facts, *session_.fleet())), q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens), q(known.lens.why)));
+                               .arg(q(to_string(known.body.knowledge)), known.body.id.empty() ? q(known.facts.model) : q(session_.fleet()->body(known.body.id)->label()), q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens), q(known.lens.why)));
         const ResolvedFrame now = fields_now(*f);
         // The start as the current revision has it for this frame.
         const Resolver resolver(session_.current());

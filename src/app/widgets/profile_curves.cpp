@@ -1,6 +1,6 @@
 #include "widgets/profile_curves.h"
 
-#include <QVBoxLayout>
+#include <QBoxLayout>
 #include <cmath>
 
 #include "optics/frame_map.h"
@@ -9,8 +9,8 @@
 
 namespace optrel {
 
-ProfileCurves::ProfileCurves(QWidget* parent) : QWidget(parent) {
-    auto* layout = new QVBoxLayout(this);
+ProfileCurves::ProfileCurves(Qt::Orientation direction, QWidget* parent) : QWidget(parent) {
+    auto* layout = new QBoxLayout(direction == Qt::Vertical ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight, this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);
     distortion_ = new CurvePlot("Distortion", "field height", "distortion / %");

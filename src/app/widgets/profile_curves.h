@@ -12,7 +12,8 @@ class CurvePlot;
 class ProfileCurves : public QWidget {
     Q_OBJECT
 public:
-    explicit ProfileCurves(QWidget* parent = nullptr);
+    /// One above the other, or side by side.
+    explicit ProfileCurves(Qt::Orientation direction = Qt::Vertical, QWidget* parent = nullptr);
     /// `other`: a second lens setting of the same picture size, overlaid with dots and its name.
     void show_profile(const Profile& profile, const ProfileNode& node, const ProfileNode* other = nullptr, const QString& other_name = {});
     void clear();

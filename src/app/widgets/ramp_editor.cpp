@@ -77,6 +77,14 @@ void RampEditor::find_range() {
     low_ = std::max(low_limit_, least - 0.25 * span);
     high_ = std::min(high_limit_, most + 0.35 * span);
     if (high_ <= low_) high_ = low_ + 1;
+    // Round figures at the lines.
+    const double rough = (high_ - low_) / 4, magnitude = std::pow(10.0, std::floor(std::log10(rough)));
+    for (const double factor : {1.0, 2.0, 2.5, 5.0, 10.0}) {
+        tick_ = factor * magnitude;
+        if (tick_ >= rough) break;
+    }
+    low_ = tick_ * std::floor(low_ / tick_ + 1e-9);
+    high_ = tick_ * std::ceil(high_ / tick_ - 1e-9);
     update();
 }
 
@@ -120,17 +128,18 @@ void RampEditor::paintEvent(QPaintEvent*) {
         g.fillRect(QRectF(x - bar_width / 2, p.bottom() - height, bar_width, height), QColor(217, 221, 212));
     }
     g.setPen(QColor(228, 230, 224));
-    for (int i = 0; i <= 4; ++i) g.drawLine(QPointF(p.left(), p.bottom() - i * p.height() / 4), QPointF(p.right(), p.bottom() - i * p.height() / 4));
+    const int lines = static_cast<int>(std::lround((high_ - low_) / tick_));
+    for (int i = 0; i <= lines; ++i) g.drawLine(QPointF(p.left(), p.bottom() - i * p.height() / lines), QPointF(p.right(), p.bottom() - i * p.height() / lines));
     g.setPen(theme::faint_ink);
-    for (int i = 0; i <= 4; ++i)
-        g.drawText(QRectF(0, p.bottom() - i * p.height() / 4 - 7, p.left() - 5, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(low_ + i * (high_ - low_) / 4, 'f', std::max(decimals_, high_ - low_ < 8 ? 1 : 0)));
+    for (int i = 0; i <= lines; ++i)
+        g.drawText(QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(low_ + i * tick_, 'f', tick_ < 1 ? (tick_ < 0.1 ? 2 : tick_ == 0.25 ? 2 : 1) : tick_ == 2.5 ? 1 : 0));
     for (double stop = std::ceil(first_stop_); stop <= last_stop_; ++stop) {
         const double x = at(100 * std::exp2(stop), low_).x();
         g.drawLine(QPointF(x, p.bottom()), QPointF(x, p.bottom() + 3));
         g.drawText(QRectF(x - 26, p.bottom() + 4, 52, 13), Qt::AlignCenter, QString::number(std::round(100 * std::exp2(stop))));
     }
     g.drawLine(p.bottomLeft(), p.bottomRight());
-    g.drawText(QRectF(p.left(), p.bottom() + 17, p.width(), 14), Qt::AlignCenter, most ? QString("ISO (bars: frames of the fleet, the tallest %1)").arg(most) : QString("ISO"));
+    g.drawText(QRectF(0, p.bottom() + 17, width(), 14), Qt::AlignCenter, "ISO" + (most ? QString("; bars: frames, the tallest %1").arg(most) : QString()) + (resolved_.empty() || resolved_label_.isEmpty() ? QString() : "; dashed: what " + resolved_label_ + " gets"));
     g.setFont(theme::text_font(8));
     g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
     if (!hint_.isEmpty()) g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignRight | Qt::AlignVCenter, hint_);
@@ -158,11 +167,6 @@ void RampEditor::paintEvent(QPaintEvent*) {
         }
     }
     g.setClipping(false);
-    if (!resolved_.empty() && !resolved_label_.isEmpty()) {
-        g.setPen(theme::faint_ink);
-        const QPointF end = at(resolved_.back().iso, resolved_.back().value);
-        g.drawText(QRectF(p.left(), std::clamp(end.y() - 16, p.top() - 4, p.bottom() - 14), p.width(), 14), Qt::AlignRight, resolved_label_);
-    }
 }
 
 void RampEditor::mousePressEvent(QMouseEvent* event) {

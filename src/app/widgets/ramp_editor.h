@@ -55,7 +55,7 @@ private:
     QString as_csv() const;
 
     QString title_, resolved_label_, hint_;
-    double low_limit_ = 0, high_limit_ = 100, low_ = 0, high_ = 100;
+    double low_limit_ = 0, high_limit_ = 100, low_ = 0, high_ = 100, tick_ = 25;
     double first_stop_ = 0, last_stop_ = 7;  ///< log2(ISO / 100)
     int decimals_ = 0;
     std::vector<Knot> knots_, before_drag_, resolved_;

@@ -142,6 +142,12 @@ void Table::set_lazy(int count, std::function<Cell(int, int)> cell) {
     if (reset && before >= 0 && before < count) choose(before, std::max(0, column));
 }
 
+void Table::wrap_rows() {
+    setWordWrap(true);
+    verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    verticalHeader()->setMinimumSectionSize(22);
+}
+
 void Table::set_columns(std::vector<Column> columns) {
     model_->set_columns(std::move(columns));
     lay_columns();

@@ -80,6 +80,8 @@ public:
     QPoint middle_of(int row, int column) const;
     QString as_csv() const;
     RowsModel& rows_model() { return *model_; }
+    /// Lets long texts take several lines; for tables of few rows.
+    void wrap_rows();
     void allow_sorting(bool allowed) { setSortingEnabled(allowed); }
 
 signals:

@@ -31,7 +31,7 @@ void add_mix(std::vector<FieldInfo>& fields) {
     static const char* ids[] = {"red", "green", "blue"};
     for (int out = 0; out < 3; ++out)
         for (int in = 0; in < 3; ++in) {
-            const std::string id = fmt::format("mix_{}_{}", ids[out], ids[in]), label = fmt::format("Mix: {} from {}", ids[out], ids[in]);
+            const std::string id = fmt::format("mix_{}_{}", ids[out], ids[in]), label = fmt::format("Mix {} from {}", "RGB"[out], "RGB"[in]);
             fields.push_back(num(static_cast<F>(static_cast<int>(F::mix_red_red) + 3 * out + in), id.c_str(), label.c_str(), "%", -200, 200, 0, out == in ? 100 : 0, technical,
                                  fmt::format("Share of the linear {} light that goes into {} when rendering is channel mix.", ids[in], ids[out])));
         }

@@ -60,6 +60,12 @@ void write_exif(TIFF* tiff, const Metadata& m, const fs::path& wanted) {
     set_text(tiff, EXIFTAG_BODYSERIALNUMBER, m.body_serial);
     set_text(tiff, EXIFTAG_LENSMODEL, m.lens);
     set_text(tiff, EXIFTAG_LENSSERIALNUMBER, m.lens_serial);
+    const auto level = [&](std::uint32_t tag, int value) {
+        if (value >= 0) TIFFSetField(tiff, tag, static_cast<std::uint16_t>(value));
+    };
+    level(EXIFTAG_CONTRAST, m.recorded_contrast);
+    level(EXIFTAG_SATURATION, m.recorded_saturation);
+    level(EXIFTAG_SHARPNESS, m.recorded_sharpness);
     std::uint64_t offset = 0;
     if (!TIFFWriteCustomDirectory(tiff, &offset)) disk_full(wanted);
     if (!TIFFSetDirectory(tiff, 0)) disk_full(wanted);
@@ -141,6 +147,7 @@ void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& meta
         TIFFSetField(tiff.get(), TIFFTAG_COLORMATRIX1, 9, matrix);
         TIFFSetField(tiff.get(), TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
         TIFFSetField(tiff.get(), TIFFTAG_CALIBRATIONILLUMINANT1, 21);  // D65
+        if (metadata.baseline_exposure != 0) TIFFSetField(tiff.get(), TIFFTAG_BASELINEEXPOSURE, metadata.baseline_exposure);
         set_text(tiff.get(), TIFFTAG_CAMERASERIALNUMBER, metadata.body_serial);
         write_pixels(tiff.get(), raw.counts, path);
         write_exif(tiff.get(), metadata, path);

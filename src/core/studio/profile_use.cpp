@@ -39,7 +39,7 @@ private:
 };
 
 /// A frame that a person might take with a lens: at the middle of its range.
-Metadata imagined(const Body& body, const LensEntry& lens) {
+Metadata imagined(const Body& body, const ModelEntry* model, const LensEntry& lens) {
     Metadata m;
     m.maker = body.maker;
     m.model = body.model;
@@ -47,9 +47,10 @@ Metadata imagined(const Body& body, const LensEntry& lens) {
     m.lens = lens.lens;
     m.lens_serial = lens.serial;
     m.focal_mm = lens.zoom() ? std::sqrt(lens.focal_min_mm * lens.focal_max_mm) : lens.focal_min_mm;
-    m.width = body.width;
-    m.height = body.height;
-    m.pitch_um = body.pitch_um;
+    const bool own = body.width > 0 || !model;
+    m.width = own ? body.width : model->width;
+    m.height = own ? body.height : model->height;
+    m.pitch_um = own ? body.pitch_um : model->pitch_um;
     return m;
 }
 
@@ -156,8 +157,9 @@ LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, c
                 continue;
             }
             const LensEntry* lens = fleet.lens(grid.lenses[c].id);
-            if (!lens || body.width <= 0) continue;
-            cell.example = imagined(body, *lens);
+            if (!lens) continue;
+            cell.example = imagined(body, fleet.model(body.camera()), *lens);
+            if (cell.example.width <= 0) continue;
             cell.geometry = geometry_of(cell.example);
             ++cell.grades[grade(cell.example, cell.geometry).grade];
         }

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cstdlib>
 #include <mutex>
+#include <random>
 #include <unordered_map>
 
 #include "base/error.h"
@@ -265,6 +266,11 @@ Store::FleetEdit edit_for(const Accepted& accepted) {
     for (const LensEntry& l : accepted.lenses) edit.lenses.push_back({std::nullopt, l});
     for (const Claim& c : accepted.claims) edit.claims.push_back(edit_for_claim(c).claims.front());
     return edit;
+}
+
+std::string new_tier_id() {
+    std::random_device random;
+    return fmt::format("t{:08x}{:04x}", random(), random() & 0xffff);
 }
 
 std::string current_author() {

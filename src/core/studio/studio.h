@@ -81,6 +81,9 @@ void export_tiff(const std::filesystem::path& out, const Developed& picture, con
 Store::FleetEdit edit_for(const Accepted& accepted);
 Store::FleetEdit edit_for_claim(Claim claim);
 
+/// An id for a new tier, by chance.
+std::string new_tier_id();
+
 /// Login name of the person at the machine.
 std::string current_author();
 
