@@ -1,12 +1,20 @@
 #include "session.h"
 
 #include <algorithm>
+#include <set>
 #include <unordered_set>
 
 #include "jobs.h"
 #include "session_edits.h"
 
 namespace optrel {
+
+namespace {
+
+/// Whether a rollout may change the frame without being asked to.
+bool is_open(const Sheet& sheet) { return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline; }
+
+}  // namespace
 
 Session::Session(const std::filesystem::path& store_folder) : store_(std::make_unique<Store>(store_folder)), jobs_(std::make_unique<Jobs>()) {
     undo_.setUndoLimit(200);
@@ -15,6 +23,7 @@ Session::Session(const std::filesystem::path& store_folder) : store_(std::make_u
     profiles_ = store_->profiles();
     draft_ = store_->draft();
     current_ = store_->current_revision();
+    count_changes();
     has_frames_ = store_->frame_count() > 0;
     stamps_ = store_->stamps();
     others_.setInterval(2000);
@@ -41,6 +50,13 @@ QString Session::profile_name(const std::string& id) const {
     return QString::fromStdString(id);
 }
 
+int Session::frames_behind() const {
+    int out = 0;
+    for (const auto& [revision, frames] : open_at_revision_)
+        if (revision < current_.number) out += frames;
+    return out;
+}
+
 bool Session::attempt(const std::function<void()>& work) {
     try {
         work();
@@ -61,6 +77,7 @@ bool Session::put_draft(const Revision& after) {
     const bool done = attempt([&] { merged = store_->edit_draft(draft_, after); });
     if (done) draft_ = std::move(merged.draft);
     stamps_["draft"] = store_->stamps()["draft"];
+    count_changes();
     for (const std::string& refused : merged.refused) emit told(QString::fromStdString(refused), true);
     emit baselines_changed();
     return done;
@@ -108,7 +125,12 @@ void Session::save_run_frame(int run, int position, const RunFrame& frame) {
 
 void Session::write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets) {
     for (const auto& [frame, sheet] : sheets)
-        if (attempt([&, &frame = frame, &sheet = sheet] { write_sheet(frame, sheet); })) sheets_[frame.string()] = sheet;
+        if (attempt([&, &frame = frame, &sheet = sheet] { write_sheet(frame, sheet); })) {
+            Sheet& known = sheets_[frame.string()];
+            if (is_open(known)) --open_at_revision_[known.revision];
+            if (is_open(sheet)) ++open_at_revision_[sheet.revision];
+            known = sheet;
+        }
     emit sheets_changed();
 }
 
@@ -138,6 +160,7 @@ void Session::reload_fleet() {
     attempt([this] {
         fleet_ = store_->fleet();
         draft_ = store_->draft();  // what the register adds to a start is part of it
+        count_changes();
     });
     emit fleet_changed();
     work_out();
@@ -154,6 +177,7 @@ void Session::reload_baselines() {
     attempt([this] {
         draft_ = store_->draft();
         current_ = store_->current_revision();
+        count_changes();
         const auto now = store_->stamps();
         for (const char* part : {"draft", "baselines"})
             if (const auto it = now.find(part); it != now.end()) stamps_[part] = it->second;
@@ -170,14 +194,21 @@ void Session::work_out() {
     jobs_->run_quietly(
         [=] {
             out->facts = facts_of(*frames, *fleet);
-            out->groups = group_facts(out->facts);
+            out->index = GroupIndex(group_facts(out->facts));
             out->bodies = fleet_bodies(*fleet, *frames, out->facts);
-            out->habits = RecordedHabits(out->groups);
+            out->habits = RecordedHabits(out->groups());
             out->identities = identities_of(*frames, *fleet);
-            for (const FactsGroup& g : out->groups) {
+            for (const FactsGroup& g : out->groups()) {
+                if (g.facts.iso > 0) {
+                    out->lowest_iso = std::min(out->lowest_iso, std::max(g.facts.iso, 25.0));
+                    out->highest_iso = std::max(out->highest_iso, std::min(g.facts.iso, 102400.0));
+                }
                 out->frames_of_body[g.facts.body] += g.frames;
                 out->frames_of_lens[g.facts.lens_copy] += g.frames;
             }
+            std::set<std::string> folders;
+            for (const FrameRecord& f : *frames) folders.insert(f.path.parent_path().string());
+            out->folders.assign(folders.begin(), folders.end());
             out->lens_use = lens_use(*frames, *fleet, *profiles);
         },
         [=, this] {
@@ -190,6 +221,7 @@ void Session::work_out() {
 void Session::reload_sheets() {
     auto sheets = std::make_shared<std::unordered_map<std::string, Sheet>>();
     auto problems = std::make_shared<std::unordered_map<std::string, QString>>();
+    auto open = std::make_shared<std::map<int, int>>();
     const auto frames = frames_;
     jobs_->run_quietly(
         [=] {
@@ -206,10 +238,13 @@ void Session::reload_sheets() {
                 const std::string path = f.path.string();
                 if (!it->second.count(sidecar_path(f.path).string())) {
                     sheets->emplace(path, Sheet{});
+                    ++(*open)[0];
                     continue;
                 }
                 try {
-                    sheets->emplace(path, read_sheet(f.path));
+                    const Sheet sheet = read_sheet(f.path);
+                    if (is_open(sheet)) ++(*open)[sheet.revision];
+                    sheets->emplace(path, sheet);
                 } catch (const std::exception& error) {
                     problems->emplace(path, QString::fromUtf8(error.what()));
                 }
@@ -218,6 +253,7 @@ void Session::reload_sheets() {
         [=, this] {
             sheets_ = std::move(*sheets);
             sheet_problems_ = std::move(*problems);
+            open_at_revision_ = std::move(*open);
             emit sheets_changed();
         });
 }

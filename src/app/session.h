@@ -24,12 +24,15 @@ class Jobs;
 /// What follows from frames, register and claims.
 struct FleetKnowledge {
     std::vector<FrameFacts> facts;  ///< one for each frame
-    std::vector<FactsGroup> groups;
+    GroupIndex index;
+    const std::vector<FactsGroup>& groups() const { return index.all(); }
     std::vector<FleetBody> bodies;
     RecordedHabits habits;
+    double lowest_iso = 100, highest_iso = 12800;  ///< of the frames, at least this range
     std::vector<Identity> identities;
     std::unordered_map<std::string, int> frames_of_body, frames_of_lens;  ///< by id
     std::vector<LensUse> lens_use;
+    std::vector<std::string> folders;  ///< in which frames lie, sorted
 };
 
 class Session : public QObject {
@@ -55,9 +58,14 @@ public:
     const std::vector<Profile>& profiles() const { return profiles_; }
     const Revision& draft() const { return draft_; }
     const Revision& current() const { return current_; }
+    /// How many things differ between the draft and the current revision.
+    int pending_changes() const { return pending_changes_; }
     /// The sheet of a frame as last read; null when it was not read yet or cannot be read.
     const Sheet* sheet(const std::filesystem::path& frame) const;
     QString sheet_problem(const std::filesystem::path& frame) const;
+    /// Frames that a rollout may change and whose baseline is older than the current revision.
+    int frames_behind() const;
+    int unreadable_sheets() const { return static_cast<int>(sheet_problems_.size()); }
     /// Name of a profile by its id, for people; the id itself when it is not there.
     QString profile_name(const std::string& id) const;
 
@@ -107,6 +115,7 @@ private:
     bool put_draft(const Revision& after);
     bool put_fleet(const Store::FleetEdit& edit);
     void work_out();
+    void count_changes() { pending_changes_ = static_cast<int>(difference(current_, draft_).size()); }
 
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
@@ -120,7 +129,9 @@ private:
     int work_number_ = 0;  ///< tells the newest working-out from older ones that are still under way
     std::vector<Profile> profiles_;
     Revision draft_, current_;
+    int pending_changes_ = 0;
     std::unordered_map<std::string, Sheet> sheets_;
+    std::map<int, int> open_at_revision_;  ///< frames untouched or on a baseline, by its number
     std::unordered_map<std::string, QString> sheet_problems_;
 };
 

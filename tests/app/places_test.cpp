@@ -98,8 +98,10 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
     CHECK(AppFixture::text(baselines.matrix(), 0, 8) == "20 m");
     CHECK(AppFixture::text(baselines.matrix(), 2, 3) == "0");  // another model
     app.click_cell(baselines.matrix(), 0, 3);
-    CHECK(AppFixture::text(baselines.trace(), 0, 0) == "start");
+    CHECK(AppFixture::text(baselines.trace(), 0, 0) == "start: neutral");
     CHECK(AppFixture::text(baselines.trace(), 1, 2).contains("won"));
+    baselines.show_view("probe");
+    QApplication::processEvents();
     auto& probe = app.find<Table>("Probe result");
     CHECK(AppFixture::text(probe, AppFixture::row_of(probe, "Luminance NR"), 1) == "13.3");
 
@@ -236,12 +238,12 @@ TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]")
     app.click_cell(inspect.frames(), 0, 0);
     app.settle();
     const int row = AppFixture::row_of(inspect.sheet(), "Exposure");
-    app.type_into(inspect.sheet(), row, 3, "0.5");
+    app.type_into(inspect.sheet(), row, 4, "0.5");
     app.settle();
     const fs::path frame = app.path("frames") / "SP0001.dng";
     CHECK(read_sheet(frame).hand.at(Field::exposure).number == 0.5);
     CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("hand-set"));
-    CHECK(AppFixture::text(inspect.sheet(), row, 4) == "0.50 EV");
+    CHECK(AppFixture::text(inspect.sheet(), row, 5) == "0.50 EV");
     publish_one(app, 55);
     auto& rollout = app.at<RolloutPlace>(theme::Place::rollout);
     app.click("Rehearse");
@@ -255,7 +257,7 @@ TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]")
     app.click("Bare");
     CHECK(read_sheet(frame).exempt);
     CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("exempt"));
-    app.type_into(inspect.sheet(), row, 3, "1");
+    app.type_into(inspect.sheet(), row, 4, "1");
     CHECK(app.window().message().contains("exempt"));
     app.click("Undo");
     app.click("Undo");

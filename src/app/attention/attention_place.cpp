@@ -40,7 +40,7 @@ void AttentionPlace::look_closer() {
     const Revision revision = session_.current();
     session_.jobs().run_quietly(
         [=, folder = session_.store().folder()] {
-            if (revision.number > 0) *findings = lint(revision, knowledge->groups, knowledge->bodies);
+            if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
             *concerns = profile_concerns(Store(folder).profiles(true), now_utc());
         },
         [=, this] {
@@ -79,23 +79,15 @@ void AttentionPlace::refresh() {
     if (lenses) items_.push_back({count_text(lenses, "A lens is unclaimed", "%1 lenses are unclaimed"), first_lens + (lenses > 1 ? "; and others." : "."), "accepting or claiming it in Fleet", lens_frames, false, go_view(theme::Place::fleet, "identities")});
     for (const LensUse& use : known.lens_use) {
         if (use.without() == 0 || use.lens.empty()) continue;
-        const QString against = use.against.empty() ? QString() : " The nearest was refused: " + q(use.against.front()) + ".";
-        items_.push_back({"No profile fits " + q(use.lens), "Its frames are developed without correction of distortion, fringe and falloff." + against, "measuring it, or a stand-in by hand in Fleet", use.without(), true, go_view(theme::Place::fleet, "grid")});
+        const QString against = use.against.empty() ? QString() : " Candidates and stand-ins are in Fleet, Bodies by lenses; the nearest was refused: " + q(use.against.front()) + ".";
+        items_.push_back({"No profile fits " + q(use.lens), "Its frames are developed without correction of distortion, fringe and falloff." + against, "measuring it on the Bench", use.without(), true, go(theme::Place::bench)});
     }
     for (const ProfileConcern& c : profile_concerns_)
         items_.push_back({c.kind == ProfileConcern::Kind::overdue ? "A profile is due again: " + q(c.name) : QString("A profile has %1: ").arg(q(to_string(c.verdict))) + q(c.name), q(c.sentence), c.kind == ProfileConcern::Kind::overdue ? "measuring it again on the Bench" : "comparing the versions in Lenses", 0,
                           c.kind != ProfileConcern::Kind::overdue, go(c.kind == ProfileConcern::Kind::overdue ? theme::Place::bench : theme::Place::lenses)});
-    int behind = 0, unreadable = 0;
-    for (const FrameRecord& f : session_.frames()) {
-        if (const Sheet* sheet = session_.sheet(f.path)) {
-            const FrameState state = sheet->state();
-            behind += (state == FrameState::untouched || state == FrameState::on_baseline) && sheet->revision < session_.current().number;
-        } else if (!session_.sheet_problem(f.path).isEmpty()) {
-            ++unreadable;
-        }
-    }
+    const int behind = session_.frames_behind(), unreadable = session_.unreadable_sheets();
     if (unreadable) items_.push_back({"Sidecars that cannot be read", "They are damaged or were written by something else; Optrel leaves them as they are.", "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
-    const std::size_t changes = difference(session_.current(), session_.draft()).size();
+    const int changes = session_.pending_changes();
     if (changes) items_.push_back({"The draft is not published", QString(changes == 1 ? "One change waits in Baselines; no frame gets it until it is published." : "%1 changes wait in Baselines; no frame gets them until they are published.").replace("%1", QString::number(changes)), "publishing it in Baselines", 0, false, go(theme::Place::baselines)});
     for (const Conflict& c : find_conflicts(session_.draft())) items_.push_back({"Two tiers are in conflict", q(c.sentence()), "mending it in Baselines", 0, true, go(theme::Place::baselines)});
     std::map<LintRule, std::pair<int, int>> rules;  // findings and frames

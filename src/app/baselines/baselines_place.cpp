@@ -69,7 +69,7 @@ Table& BaselinesPlace::pins() { return tiers_->pins(); }
 Table& BaselinesPlace::trace() { return trace_->table(); }
 
 void BaselinesPlace::refresh() {
-    const std::size_t changes = difference(session_.current(), session_.draft()).size();
+    const int changes = session_.pending_changes();
     state_->setText(session_.current().number == 0 ? QString("no revision is published yet")
                     : changes == 0                 ? QString("the draft equals revision %1").arg(session_.current().number)
                                                    : QString(changes == 1 ? "%1 change since revision %2" : "%1 changes since revision %2").arg(changes).arg(session_.current().number));
@@ -105,7 +105,7 @@ void BaselinesPlace::show_something() {
 
 void BaselinesPlace::show_view(const QString& view) {
     left_->setCurrentIndex(view == "sets" ? 1 : 0);
-    right_->setCurrentIndex(view == "lint" ? 2 : view == "revisions" ? 3 : view == "sets" ? 1 : 0);
+    right_->setCurrentIndex(view == "lint" ? 2 : view == "revisions" ? 3 : view == "probe" || view == "sets" ? 1 : 0);
 }
 
 }  // namespace optrel

@@ -23,16 +23,30 @@ void DraftView::work_out() {
     auto out = std::make_shared<Report>();
     const auto knowledge = session_.knowledge_shared();
     const auto resolver = resolver_;
+    const auto before = report_;
     session_.jobs().run_quietly(
         [=] {
-            out->reach = reach_of_all(*resolver, knowledge->groups, knowledge->bodies);
-            out->findings = lint(resolver->revision(), knowledge->groups, knowledge->bodies);
+            out->reach = reach_of_all(*resolver, knowledge->groups(), knowledge->bodies);
+            out->findings = before->findings;  // those of before, until the new ones are there
         },
         [=, this] {
             if (number != work_number_) return;
             report_ = out;
             emit report_changed();
+            find_lint(number);
         });
+}
+
+void DraftView::find_lint(int number) {
+    auto out = std::make_shared<Report>(*report_);
+    const auto knowledge = session_.knowledge_shared();
+    const auto resolver = resolver_;
+    session_.jobs().run_quietly([=] { out->findings = lint(resolver->revision(), knowledge->groups(), knowledge->bodies); },
+                                [=, this] {
+                                    if (number != work_number_) return;
+                                    report_ = out;
+                                    emit lint_changed();
+                                });
 }
 
 void DraftView::choose_field(Field field) {

@@ -50,10 +50,12 @@ signals:
     void tier_changed();
     void subject_changed();
     void report_changed();
+    void lint_changed();
 
 private:
     void refresh();
     void work_out();
+    void find_lint(int number);
 
     Session& session_;
     std::shared_ptr<const Resolver> resolver_;

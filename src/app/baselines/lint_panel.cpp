@@ -35,10 +35,10 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(mend_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen()) {
             const FleetKnowledge& k = view_.session().knowledge();
-            view_.session().edit_draft("mend: " + q(to_string(f->rule)), mend(view_.session().draft(), *f, k.groups, k.bodies));
+            view_.session().edit_draft("mend: " + q(to_string(f->rule)), mend(view_.session().draft(), *f, k.groups(), k.bodies));
         }
     });
-    connect(&view_, &DraftView::report_changed, this, &LintPanel::refresh);
+    connect(&view_, &DraftView::lint_changed, this, &LintPanel::refresh);
     refresh();
 }
 

@@ -21,10 +21,7 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     which_ = new QComboBox;
     which_->setAccessibleName("Compared with");
     which_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
-    filter_ = new QLineEdit;
-    filter_->setAccessibleName("Filter bodies");
-    filter_->setPlaceholderText("body or model");
-    filter_->setClearButtonEnabled(true);
+    filter_ = search_line("Filter bodies", "body or model");
     filter_->setMaximumWidth(120);
     thirds_ = new QCheckBox("⅓ stops");
     thirds_->setToolTip("A column for every third of a stop");
@@ -126,12 +123,7 @@ void MatrixPanel::refresh_cells() {
     std::vector<double> isos;
     const int per_stop = thirds_->isChecked() ? 3 : 1;
     static const double nominal[] = {100, 125, 160, 200, 250, 320, 400, 500, 640, 800};
-    double low = 100, high = 12800;
-    for (const FactsGroup& g : view_.session().knowledge().groups)
-        if (g.facts.iso > 0) {
-            low = std::min(low, std::max(g.facts.iso, 25.0));
-            high = std::max(high, std::min(g.facts.iso, 102400.0));
-        }
+    const double low = view_.session().knowledge().lowest_iso, high = view_.session().knowledge().highest_iso;
     for (int i = -6; i <= 30; ++i) {
         if ((i + 6) % 3 != 0 && per_stop == 1) continue;
         const int stop = static_cast<int>(std::floor(i / 3.0));

@@ -1,9 +1,11 @@
 #include "baselines/pin_dialog.h"
 
 #include <QDialogButtonBox>
+#include <QPointer>
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "jobs.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -40,11 +42,12 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     layout->addWidget(sum_);
     layout->addWidget(changes_, 2);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText("Pin here");
-    buttons->button(QDialogButtonBox::Ok)->setObjectName("primary");
+    pin_here_ = buttons->button(QDialogButtonBox::Ok);
+    pin_here_->setText("Pin here");
+    pin_here_->setObjectName("primary");
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    connect(places_, &QAbstractItemView::activated, this, &QDialog::accept);
+    connect(places_, &QAbstractItemView::activated, pin_here_, &QPushButton::click);
     layout->addWidget(buttons);
 
     // From the narrowest to the widest: the tiers that apply here, and those that could be made.
@@ -70,21 +73,12 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     for (auto it = applying.rbegin(); it != applying.rend(); ++it) add(view_.name_of(**it), **it, true);
     for (const Tier& t : fresh)
         if (!there(t)) add("new tier: " + view_.name_of(t), t, false);
-    std::vector<Row> rows;
-    for (const Option& o : options_)
-        rows.push_back({Cell(o.where), Cell(o.how, Cell::Tone::faint), Cell(o.then, Cell::Tone::mark), Cell(QString::number(o.changes.frames), o.changes.frames), Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size()))});
-    places_->set_rows(std::move(rows));
+    refresh_places();
     connect(places_, &Table::chosen_changed, this, &PinDialog::refresh_changes);
-    // The narrowest that does what was asked is offered first.
-    int first = 0;
-    for (std::size_t i = 0; i < options_.size(); ++i)
-        if (options_[i].then == view_.text_of(field, pin_.at(field, subject.facts.iso)) && (!known || options_[i].after.tier(options_[i].tier_id)->scope == Scope::body)) {
-            first = static_cast<int>(i);
-            break;
-        }
-    places_->choose(first);
+    places_->choose(0);
     refresh_changes();
     resize(720, 480);
+    count();
 }
 
 void PinDialog::add(const QString& where, Tier tier, bool exists) {
@@ -102,16 +96,67 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     Tier* to = o.after.tier(tier.id);
     if (!to) return;
     to->pins[field_] = with_value_at(now, subject_.facts.iso, pin_);
-    const Resolver after(o.after);
-    o.changes = changed_values(view_.resolver(), after, field_, view_.session().knowledge().groups, view_.session().knowledge().bodies);
-    o.then = view_.text_of(field_, after.resolve(subject_.facts, field_).value);
     options_.push_back(std::move(o));
+}
+
+void PinDialog::count() {
+    struct Counted {
+        ChangedValues changes;
+        Value then;
+    };
+    auto out = std::make_shared<std::vector<Counted>>();
+    const auto before = view_.resolver_shared();
+    const auto knowledge = view_.session().knowledge_shared();
+    const FrameFacts facts = subject_.facts;
+    const Field field = field_;
+    std::vector<std::pair<std::string, Revision>> drafts;
+    for (const Option& o : options_) drafts.emplace_back(o.tier_id, o.after);
+    const QPointer<PinDialog> self(this);
+    view_.session().jobs().run_quietly(
+        [=] {
+            for (const auto& [id, draft] : drafts) {
+                const Resolver after(draft);
+                out->push_back({changed_values(*before, after, *after.revision().tier(id), field, knowledge->index, knowledge->bodies), after.resolve(facts, field).value});
+            }
+        },
+        [=] {
+            if (!self) return;
+            for (std::size_t i = 0; i < out->size(); ++i) {
+                self->options_[i].counted = true;
+                self->options_[i].changes = std::move((*out)[i].changes);
+                self->options_[i].then = self->view_.text_of(field, (*out)[i].then);
+            }
+            self->refresh_places();
+            self->offer_narrowest();
+        });
+}
+
+void PinDialog::refresh_places() {
+    std::vector<Row> rows;
+    for (const Option& o : options_) {
+        const Cell waiting("counting…", Cell::Tone::faint);
+        rows.push_back({Cell(o.where), Cell(o.how, Cell::Tone::faint), o.counted ? Cell(o.then, Cell::Tone::mark) : waiting, o.counted ? Cell(QString::number(o.changes.frames), o.changes.frames) : waiting,
+                        o.counted ? Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size())) : Cell()});
+    }
+    places_->set_rows(std::move(rows));
+}
+
+/// The narrowest tier in which the pin does what was asked.
+void PinDialog::offer_narrowest() {
+    const bool known = subject_.facts.body_knowledge != BodyKnowledge::unknown;
+    for (std::size_t i = 0; i < options_.size(); ++i)
+        if (options_[i].then == view_.text_of(field_, pin_.at(field_, subject_.facts.iso)) && (!known || options_[i].after.tier(options_[i].tier_id)->scope == Scope::body)) {
+            places_->choose(static_cast<int>(i));
+            break;
+        }
+    refresh_changes();
 }
 
 void PinDialog::refresh_changes() {
     if (options_.empty()) return;
     const Option& o = options_[chosen()];
-    sum_->setText(o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 frames of %2 bodies change:").arg(o.changes.frames).arg(o.changes.bodies.size()));
+    pin_here_->setEnabled(o.counted);
+    sum_->setText(!o.counted ? QString("Counting what would change …") : o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 frames of %2 bodies change:").arg(o.changes.frames).arg(o.changes.bodies.size()));
     std::vector<Row> rows;
     for (const ChangedValues::Body& b : o.changes.bodies)
         rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint), Cell(q(b.is), Cell::Tone::mark)});

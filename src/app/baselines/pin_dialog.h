@@ -25,11 +25,16 @@ private:
         QString where, how;
         std::string tier_id;
         Revision after;
+        bool counted = false;
         ChangedValues changes;
         QString then;  ///< what the cell would show
     };
     void add(const QString& where, Tier tier, bool exists);
     int chosen() const { return std::max(0, places_->chosen()); }
+    /// Counts what each option changes, off the window's thread; nothing can be pinned before that is told.
+    void count();
+    void refresh_places();
+    void offer_narrowest();
     void refresh_changes();
 
     DraftView& view_;
@@ -39,6 +44,7 @@ private:
     std::vector<Option> options_;
     Table *places_, *changes_;
     QLabel* sum_;
+    QPushButton* pin_here_;
 };
 
 }  // namespace optrel

@@ -56,9 +56,10 @@ void RampPanel::refresh() {
     editor_->set_resolved(resolved, view_.subject().label.isEmpty() ? QString() : view_.subject().label);
     // Frames that the tier reaches; without a tier, all.
     std::map<double, int> frames;
-    const std::string lens = tier ? canonical_lens_of(*tier) : "";
-    for (const FactsGroup& g : view_.session().knowledge().groups)
-        if (g.facts.iso > 0 && (!tier || tier_applies(*tier, lens, g.facts))) frames[100 * std::exp2(std::round(3 * std::log2(g.facts.iso / 100)) / 3)] += g.frames;
+    const auto count = [&](const FactsGroup& g) {
+        if (g.facts.iso > 0) frames[100 * std::exp2(std::round(3 * std::log2(g.facts.iso / 100)) / 3)] += g.frames;
+    };
+    view_.session().knowledge().index.reached_by(tier ? *tier : Tier(), count);
     std::vector<RampEditor::Bar> bars;
     for (const auto& [iso, n] : frames) bars.push_back({std::round(iso), n});
     editor_->set_frames(std::move(bars));

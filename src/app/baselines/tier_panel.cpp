@@ -130,12 +130,11 @@ void TierPanel::refresh_pins() {
         // What lies beneath is shown for the largest group of frames that the tier reaches, else for what it is made for.
         FrameFacts facts = view_.subject().facts;
         int most = 0;
-        const std::string lens = canonical_lens_of(*t);
-        for (const FactsGroup& g : view_.session().knowledge().groups)
-            if (g.frames > most && tier_applies(*t, lens, g.facts)) {
-                most = g.frames;
-                facts = g.facts;
-            }
+        view_.session().knowledge().index.reached_by(*t, [&](const FactsGroup& g) {
+            if (g.frames <= most) return;
+            most = g.frames;
+            facts = g.facts;
+        });
         for (const FieldInfo& f : all_fields()) {
             const auto pin = t->pins.find(f.field);
             QString hint = q(f.meaning);

@@ -40,10 +40,7 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     left_layout->addWidget(grid_, 1);
     of_ = heading("Candidates");
     of_->setWordWrap(true);
-    search_ = new QLineEdit;
-    search_->setPlaceholderText("words that the profile, its lens or its camera holds");
-    search_->setAccessibleName("Search profiles");
-    search_->setClearButtonEnabled(true);
+    search_ = search_line("Search profiles", "words that the profile, its lens or its camera holds");
     candidates_ = new Table("Candidates", {{"Profile", false, false, 0}, {"Grade", false, false, 84}, {"Setting", false, false, 92}, {"Version", true, false, 56}, {"RMS / px", true, false, 64}});
     candidates_->allow_several();
     why_ = new QLabel;

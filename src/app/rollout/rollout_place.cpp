@@ -9,7 +9,7 @@ namespace optrel {
 
 RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout, session) {
     build();
-    connect(&session_, &Session::frames_changed, this, &RolloutPlace::refresh);
+    connect(&session_, &Session::knowledge_changed, this, &RolloutPlace::refresh);
     for (const auto signal : {&Session::baselines_changed, &Session::sheets_changed, &Session::fleet_changed})
         connect(&session_, signal, this, [this] {
             refresh();
@@ -96,11 +96,9 @@ void RolloutPlace::build() {
 
 void RolloutPlace::refresh() {
     const QString keep = scope_->currentText();
-    std::set<std::string> folders;
-    for (const FrameRecord& f : session_.frames()) folders.insert(f.path.parent_path().string());
     scope_->clear();
     scope_->addItem(QString("all %1 frames").arg(session_.frames().size()));
-    for (const std::string& folder : folders) scope_->addItem(q(folder));
+    for (const std::string& folder : session_.knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
     session_.attempt([this] { history_list_ = list_rollouts(session_.store().rollouts_folder()); });
     std::vector<Row> rows;
@@ -160,16 +158,19 @@ void RolloutPlace::refresh_rehearsal() {
 
 void RolloutPlace::rehearse_now() {
     if (session_.current().number == 0) return;
-    std::vector<FrameRecord> frames;
+    const auto all = session_.frames_shared();
     const std::string folder = scope_->currentIndex() > 0 ? scope_->currentText().toStdString() : "";
-    for (const FrameRecord& f : session_.frames())
-        if (folder.empty() || f.path.parent_path().string() == folder) frames.push_back(f);
     const auto fleet = session_.fleet();
     const Revision revision = session_.current();
     const bool renew = renew_->isChecked();
     auto out = std::make_shared<Rehearsal>();
     session_.jobs().run(
-        "Rehearsing", [=](Progress& progress) { *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress); },
+        "Rehearsing", [=](Progress& progress) {
+            std::vector<FrameRecord> frames;
+            for (const FrameRecord& f : *all)
+                if (folder.empty() || f.path.parent_path().string() == folder) frames.push_back(f);
+            *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress);
+        },
         [=, this] {
             rehearsal_ = std::move(*out);
             refresh_rehearsal();

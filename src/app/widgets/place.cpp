@@ -37,6 +37,15 @@ QPushButton* button(const QString& text, const QString& hint, bool primary) {
     return b;
 }
 
+QLineEdit* search_line(const QString& accessible_name, const QString& placeholder) {
+    auto* line = new QLineEdit;
+    line->setAccessibleName(accessible_name);
+    line->setPlaceholderText(placeholder);
+    line->setClearButtonEnabled(true);
+    for (QAbstractButton* clear : line->findChildren<QAbstractButton*>()) clear->setAccessibleName("Clear " + accessible_name.toLower());
+    return line;
+}
+
 QWidget* panel(const QString& title, QWidget* content) {
     auto* w = new QWidget;
     auto* layout = new QVBoxLayout(w);

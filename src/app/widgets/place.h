@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>
@@ -30,6 +31,8 @@ protected:
 
 QLabel* heading(const QString& text);
 QPushButton* button(const QString& text, const QString& hint, bool primary = false);
+/// A line to search or filter with, with a button that clears it.
+QLineEdit* search_line(const QString& accessible_name, const QString& placeholder);
 /// A panel with a heading above its content.
 QWidget* panel(const QString& title, QWidget* content);
 QImage to_image(const cv::Mat3b& rgb);

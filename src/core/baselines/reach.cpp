@@ -78,29 +78,62 @@ std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, co
     return out;
 }
 
-ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
-    ChangedValues out;
-    std::unordered_map<std::string, std::string> labels;
-    for (const FleetBody& b : fleet) labels[b.id] = b.label;
-    std::map<std::string, std::pair<ChangedValues::Body, int>> bodies;  // with the size of the largest group
-    for (const FactsGroup& g : groups) {
-        const Value was = before.resolve(g.facts, field).value, is = after.resolve(g.facts, field).value;
-        if (was == is) continue;
-        out.frames += g.frames;
-        const auto label = labels.find(g.facts.body);
-        const std::string name = label != labels.end() ? label->second : g.facts.model + " (body unknown)";
-        auto& [body, largest] = bodies[name];
+GroupIndex::GroupIndex(std::vector<FactsGroup> groups) : groups_(std::move(groups)) {
+    for (std::size_t i = 0; i < groups_.size(); ++i) {
+        by_model_[groups_[i].facts.model].push_back(i);
+        if (!groups_[i].facts.body.empty()) by_body_[groups_[i].facts.body].push_back(i);
+    }
+}
+
+namespace {
+
+/// Adds up what differs, group by group.
+class ChangeCounter {
+public:
+    ChangeCounter(const Resolver& before, const Resolver& after, Field field, const std::vector<FleetBody>& fleet) : before_(before), after_(after), field_(field) {
+        for (const FleetBody& b : fleet) labels_[b.id] = b.label;
+    }
+    void add(const FactsGroup& g) {
+        const Value was = before_.resolve(g.facts, field_).value, is = after_.resolve(g.facts, field_).value;
+        if (was == is) return;
+        out_.frames += g.frames;
+        const auto label = labels_.find(g.facts.body);
+        const std::string name = label != labels_.end() ? label->second : g.facts.model + " (body unknown)";
+        auto& [body, largest] = bodies_[name];
         body.label = name;
         body.frames += g.frames;
         if (g.frames > largest) {
             largest = g.frames;
-            body.was = to_display(field, was);
-            body.is = to_display(field, is);
+            body.was = to_display(field_, was);
+            body.is = to_display(field_, is);
         }
     }
-    for (auto& [name, body] : bodies) out.bodies.push_back(std::move(body.first));
-    std::stable_sort(out.bodies.begin(), out.bodies.end(), [](const auto& a, const auto& b) { return a.frames > b.frames; });
-    return out;
+    ChangedValues finish() {
+        for (auto& [name, body] : bodies_) out_.bodies.push_back(std::move(body.first));
+        std::stable_sort(out_.bodies.begin(), out_.bodies.end(), [](const auto& a, const auto& b) { return a.frames > b.frames; });
+        return std::move(out_);
+    }
+
+private:
+    const Resolver &before_, &after_;
+    const Field field_;
+    std::unordered_map<std::string, std::string> labels_;
+    std::map<std::string, std::pair<ChangedValues::Body, int>> bodies_;  ///< with the size of the largest group
+    ChangedValues out_;
+};
+
+}  // namespace
+
+ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    ChangeCounter counter(before, after, field, fleet);
+    for (const FactsGroup& g : groups) counter.add(g);
+    return counter.finish();
+}
+
+ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field, const GroupIndex& groups, const std::vector<FleetBody>& fleet) {
+    ChangeCounter counter(before, after, field, fleet);
+    groups.reached_by(tier, [&](const FactsGroup& g) { counter.add(g); });
+    return counter.finish();
 }
 
 RecordedHabits::RecordedHabits(const std::vector<FactsGroup>& groups) {

@@ -17,6 +17,30 @@ struct FactsGroup {
 };
 std::vector<FactsGroup> group_facts(const std::vector<FrameFacts>& frames);
 
+/// Groups by the body and the model that they are of, so that a tier need not ask them all.
+class GroupIndex {
+public:
+    GroupIndex() = default;
+    explicit GroupIndex(std::vector<FactsGroup> groups);
+    const std::vector<FactsGroup>& all() const { return groups_; }
+    /// Calls visit(group) for every group to which the tier applies.
+    template <class Visit>
+    void reached_by(const Tier& tier, const Visit& visit) const {
+        const std::string lens = canonical_lens_of(tier);
+        const auto each = [&](const auto& list, const auto& get) {
+            for (const auto& entry : list)
+                if (const FactsGroup& g = get(entry); tier_applies(tier, lens, g.facts)) visit(g);
+        };
+        if (tier.scope == Scope::studio) return each(groups_, [](const FactsGroup& g) -> const FactsGroup& { return g; });
+        const auto& index = tier.scope == Scope::body ? by_body_ : by_model_;
+        if (const auto it = index.find(tier.target); it != index.end()) each(it->second, [&](std::size_t i) -> const FactsGroup& { return groups_[i]; });
+    }
+
+private:
+    std::vector<FactsGroup> groups_;
+    std::unordered_map<std::string, std::vector<std::size_t>> by_body_, by_model_;
+};
+
 /// What the baseline parts have to know of a registered body.
 struct FleetBody {
     std::string id, label;
@@ -48,6 +72,8 @@ struct ChangedValues {
 };
 /// Of one field, over the frames that exist.
 ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+/// The same where only one tier was changed, which stands in `after`: only frames that it reaches are looked at.
+ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field, const GroupIndex& groups, const std::vector<FleetBody>& fleet);
 
 /// The settings that a body's frames record, for what has no frame of its own: those of its nearest recorded ISO.
 class RecordedHabits {
