@@ -5,12 +5,12 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QInputDialog>
-#include <QTimer>
 
 #include "app_fixture.h"
 #include "attention/attention_place.h"
 #include "base/files.h"
 #include "baselines/baselines_place.h"
+#include "dialogs.h"
 #include "fleet/fleet_place.h"
 #include "inspect/inspect_place.h"
 #include "rollout/rollout_place.h"
@@ -19,27 +19,6 @@ using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-/// Works on the next modal dialog as soon as it is there.
-void on_dialog(const std::function<void(QDialog&)>& work) {
-    auto* timer = new QTimer;
-    QObject::connect(timer, &QTimer::timeout, [timer, work] {
-        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
-        if (!dialog) return;
-        timer->stop();
-        timer->deleteLater();
-        work(*dialog);
-    });
-    timer->start(10);
-}
-
-template <class T>
-T& child(QDialog& dialog, const QString& name) {
-    for (T* w : dialog.findChildren<T*>())
-        if (w->accessibleName() == name) return *w;
-    FAIL("The dialog has no " << name.toStdString());
-    std::abort();
-}
 
 /// A studio tier with one pin, published as revision 1.
 void publish_one(AppFixture& app, double sharpening = 30) {

@@ -13,8 +13,8 @@
 namespace optrel {
 namespace {
 
-enum BodyColumn { body_name, body_tag, body_model, body_serial, body_room, body_condition, body_service, body_sensor, body_frames };
-enum LensColumn { lens_name, lens_tag, lens_text, lens_serial, lens_profile, lens_contacts, lens_focal, lens_room, lens_frames };
+enum BodyColumn { body_name, body_tag, body_model, body_serial, body_room, body_condition, body_service, body_notes, body_frames };
+enum LensColumn { lens_name, lens_tag, lens_text, lens_serial, lens_profile, lens_contacts, lens_focal, lens_aperture, lens_room, lens_service, lens_notes, lens_frames };
 enum ModelColumn { model_name, model_sensor, model_pitch, model_filter, model_adds, model_bodies, model_notes };
 
 Cell text_or(const std::string& text, const char* otherwise) { return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text)); }
@@ -50,9 +50,9 @@ QString what_changed(const std::string& before, const std::string& after) {
 
 RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent) : QWidget(parent), session_(session), kind_(kind) {
     if (kind == Kind::bodies)
-        table_ = new Table("Bodies", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Model", false, false, 128}, {"Serial number", false, true, 104}, {"Room", false, true, 96}, {"Condition", false, true, 118}, {"In service", false, true, 66}, {"Sensor", false, false, 152}, {"Frames", true, false, 58}});
+        table_ = new Table("Bodies", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Model", false, false, 128}, {"Serial number", false, true, 104}, {"Room", false, true, 96}, {"Condition", false, true, 118}, {"In service", false, true, 66}, {"Notes", false, true, 0}, {"Frames", true, false, 58}});
     else if (kind == Kind::lenses)
-        table_ = new Table("Lenses", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Lens", false, false, 176}, {"Serial number", false, true, 104}, {"Profile", false, false, 172}, {"Contacts", false, true, 60}, {"Focal length / mm", true, true, 110}, {"Room", false, true, 96}, {"Frames", true, false, 58}});
+        table_ = new Table("Lenses", {{"Name", false, true, 0}, {"Asset tag", false, true, 66}, {"Lens", false, false, 170}, {"Serial number", false, true, 94}, {"Profile", false, false, 166}, {"Contacts", false, true, 58}, {"Focal / mm", true, true, 72}, {"f-number", true, true, 60}, {"Room", false, true, 76}, {"In service", false, true, 64}, {"Notes", false, true, 0}, {"Frames", true, false, 52}});
     else
         table_ = new Table("Models", {{"Model", false, false, 150}, {"Sensor / px", true, true, 100}, {"Pitch / µm", true, true, 74}, {"Filter", false, true, 64}, {"Start 'as recorded' adds", false, true, 0}, {"Bodies", true, false, 58}, {"Notes", false, true, 220}});
     add_ = button(kind == Kind::lenses ? "Add &lens…" : "Add &body…", "Enters one by hand, for instance one that files do not name");
@@ -112,14 +112,9 @@ std::vector<Row> RegisterPanel::body_rows() const {
     for (const Body& b : session_.bodies()) {
         const auto it = seen.find(b.id);
         const int frames = it == seen.end() ? 0 : it->second;
-        const ModelEntry* model = session_.fleet()->model(b.camera());
-        const bool own = b.width > 0 || !model;
-        const int width = own ? b.width : model->width, height = own ? b.height : model->height;
-        const double pitch = own ? b.pitch_um : model->pitch_um;
         rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())), text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
-                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), width ? Cell(QString("%1 × %2, %3 µm").arg(width).arg(height).arg(pitch, 0, 'f', 2)) : Cell("not known", Cell::Tone::faint),
+                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(b.notes, "none"),
                         Cell(QString::number(frames), frames)});
-        if (!b.notes.empty()) rows.back()[0].hint = q(b.notes);
     }
     return rows;
 }
@@ -141,7 +136,9 @@ std::vector<Row> RegisterPanel::lens_rows() const {
         const int frames = it == seen.end() ? 0 : it->second;
         const QString focal = l.focal_min_mm <= 0 ? QString("not known") : l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm);
         rows.push_back({text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"), profile, l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
-                        l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint), text_or(l.room, "not said"), Cell(QString::number(frames), frames)});
+                        l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint),
+                        l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint) : Cell(l.aperture_max > 0 ? QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max) : QString("from %1").arg(l.aperture_min)), text_or(l.room, "not said"),
+                        l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(l.notes, "none"), Cell(QString::number(frames), frames)});
     }
     return rows;
 }
@@ -204,7 +201,7 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
         Store::FleetEdit edit;
         const auto number = [&](const QString& t) {
             bool ok = false;
-            const double v = t.trimmed().toDouble(&ok);
+            const double v = QString(t).remove("from").trimmed().toDouble(&ok);
             if (!ok) throw input_error("'" + text.toStdString() + "' is not understood; write a number, or two with a hyphen between.");
             return v;
         };
@@ -218,6 +215,7 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
                 case body_room: after.room = cleaned(text, "not said"); break;
                 case body_condition: after.condition = cleaned(text, "as made"); break;
                 case body_service: after.in_service = yes_of(text); break;
+                case body_notes: after.notes = cleaned(text, "none"); break;
                 default: return;
             }
             if (!(after == before)) edit.bodies.push_back({before, after});
@@ -230,10 +228,19 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
                 case lens_serial: after.serial = cleaned(text, "none"); break;
                 case lens_contacts: after.contacts = yes_of(text); break;
                 case lens_room: after.room = cleaned(text, "not said"); break;
-                case lens_focal: {
+                case lens_service: after.in_service = yes_of(text); break;
+                case lens_notes: after.notes = cleaned(text, "none"); break;
+                case lens_focal:
+                case lens_aperture: {
                     const QStringList parts = text.split('-');
-                    after.focal_min_mm = number(parts.value(0));
-                    after.focal_max_mm = parts.size() > 1 ? number(parts.value(1)) : after.focal_min_mm;
+                    const double low = number(parts.value(0)), high = parts.size() > 1 ? number(parts.value(1)) : 0;
+                    if (column == lens_focal) {
+                        after.focal_min_mm = low;
+                        after.focal_max_mm = parts.size() > 1 ? high : low;
+                    } else {
+                        after.aperture_min = low;
+                        after.aperture_max = high;
+                    }
                     break;
                 }
                 default: return;

@@ -127,7 +127,12 @@ void InspectPlace::build() {
     connect(drop_, &QPushButton::clicked, this, &InspectPlace::drop_field);
     connect(apply_set_, &QPushButton::clicked, this, &InspectPlace::apply_set);
     connect(make_set_, &QPushButton::clicked, this, &InspectPlace::make_set);
-    connect(sheet_, &Table::chosen_changed, this, [this] { refresh_sheet_buttons(); });
+    connect(sheet_, &Table::chosen_changed, this, [this] {
+        refresh_sheet_buttons();
+        refresh_trace();
+    });
+    trace_ = new Table("Trace of the frame", {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
+    trace_->setMaximumHeight(126);
     identity_ = new QLabel;
     identity_->setWordWrap(true);
     identity_->setObjectName("faint");
@@ -148,6 +153,7 @@ void InspectPlace::build() {
     sheet_layout->setSpacing(3);
     sheet_layout->addWidget(heading("Field sheet: double-click By hand to set a field"));
     sheet_layout->addWidget(sheet_, 1);
+    sheet_layout->addWidget(trace_);
     auto* sheet_buttons = new QHBoxLayout;
     for (QPushButton* b : {drop_, apply_set_, make_set_}) sheet_buttons->addWidget(b);
     sheet_buttons->addStretch();
@@ -246,6 +252,48 @@ void InspectPlace::refresh_sheet() {
     }
     sheet_->set_rows(std::move(rows));
     refresh_sheet_buttons();
+    refresh_trace();
+}
+
+/// Every tier that applied, in order, then the layers that lie on top; what the sheet holds won.
+void InspectPlace::refresh_trace() {
+    const FrameRecord* f = chosen();
+    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const int row = sheet_->chosen();
+    std::vector<Row> rows;
+    if (sheet && row >= 0 && row < field_count) {
+        const Field field = all_fields()[row].field;
+        struct Line {
+            QString source;
+            Value value;
+            QString hint;
+        };
+        std::vector<Line> lines;
+        // A sidecar keeps values, not tiers: its revision tells which tiers they came from.
+        Revision revision = session_.current();
+        if (sheet->revision > 0 && sheet->revision != revision.number)
+            session_.attempt([&] {
+                if (auto older = session_.store().revision(sheet->revision)) revision = std::move(*older);
+            });
+        if (sheet->exempt) {
+            lines.push_back({"exempt: no layer", info(field).neutral, ""});
+        } else {
+            for (const TraceStep& step : Resolver(revision).trace(know(f->path, f->metadata, *session_.fleet()).facts, field)) {
+                if (step.tier && sheet->state() != FrameState::untouched && sheet->revision == 0) continue;
+                lines.push_back({q(step.source) + (step.tier ? QString(", revision %1").arg(revision.number) : QString()), step.value, q(step.remark)});
+            }
+            const auto now = sheet->baseline.find(field);
+            if (sheet->revision > 0 && now != sheet->baseline.end() && now->second != lines.back().value) lines.push_back({"as written by the rollout", now->second, "the body or the lens of the frame was settled since; rehearse again"});
+            if (const auto it = sheet->set.find(field); it != sheet->set.end()) lines.push_back({"set on top", it->second, ""});
+            if (const auto it = sheet->hand.find(field); it != sheet->hand.end()) lines.push_back({"by hand", it->second, ""});
+        }
+        for (std::size_t i = 0; i < lines.size(); ++i) {
+            const bool won = i + 1 == lines.size();
+            const auto tone = won ? Cell::Tone::mark : Cell::Tone::faint;
+            rows.push_back({Cell(lines[i].source, tone, lines[i].hint), Cell(text_of(field, lines[i].value), tone), Cell(won ? "✓ won" : "", tone)});
+        }
+    }
+    trace_->set_rows(std::move(rows));
 }
 
 QString InspectPlace::text_of(Field field, const Value& value) const {

@@ -33,6 +33,7 @@ private:
     void refresh_frames();
     void refresh_sheet();
     void refresh_sheet_buttons();
+    void refresh_trace();
     QString text_of(Field field, const Value& value) const;
     void develop();
     void edit_hand(int row, const QString& text);
@@ -49,7 +50,7 @@ private:
     Sheet sheet_of(const FrameRecord& frame) const;
     ResolvedFrame fields_now(const FrameRecord& frame) const;
 
-    Table *frames_, *sheet_;
+    Table *frames_, *sheet_, *trace_;
     CompareView* view_;
     QButtonGroup *modes_, *zooms_;
     QLabel* about_;

@@ -131,6 +131,8 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
 void Table::set_rows(std::vector<Row> rows) {
     const int before = chosen();
     const bool reset = static_cast<int>(rows.size()) != model_->rowCount();
+    // Measuring the height of many rows takes longer than a window may stop.
+    if (wraps_) verticalHeader()->setSectionResizeMode(rows.size() <= 60 ? QHeaderView::ResizeToContents : QHeaderView::Fixed);
     model_->set_rows(std::move(rows));
     if (reset && before >= 0 && before < model_->rowCount()) choose(before);
 }
@@ -143,8 +145,8 @@ void Table::set_lazy(int count, std::function<Cell(int, int)> cell) {
 }
 
 void Table::wrap_rows() {
+    wraps_ = true;
     setWordWrap(true);
-    verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     verticalHeader()->setMinimumSectionSize(22);
 }
 

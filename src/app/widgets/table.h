@@ -98,6 +98,7 @@ private:
 
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;
+    bool wraps_ = false;
 };
 
 }  // namespace optrel

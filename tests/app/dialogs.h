@@ -1,0 +1,33 @@
+// Working on modal dialogs in tests.
+#pragma once
+
+#include <QApplication>
+#include <QDialog>
+#include <QTimer>
+#include <catch2/catch.hpp>
+#include <functional>
+
+namespace optrel::test {
+
+/// Works on the next modal dialog as soon as it is there.
+inline void on_dialog(const std::function<void(QDialog&)>& work) {
+    auto* timer = new QTimer;
+    QObject::connect(timer, &QTimer::timeout, [timer, work] {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        if (!dialog) return;
+        timer->stop();
+        timer->deleteLater();
+        work(*dialog);
+    });
+    timer->start(10);
+}
+
+template <class T>
+T& child(QDialog& dialog, const QString& name) {
+    for (T* w : dialog.findChildren<T*>())
+        if (w->accessibleName() == name) return *w;
+    FAIL("The dialog has no " << name.toStdString());
+    std::abort();
+}
+
+}  // namespace optrel::test
