@@ -1,10 +1,13 @@
 #include "frames/metadata.h"
 
 #include <catch2/catch.hpp>
+#include <exiv2/exiv2.hpp>
 #include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
+#include "base/parallel.h"
 #include "frames/picture.h"
+#include "frames/tiff_writer.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -85,4 +88,54 @@ TEST_CASE("damaged metadata never take the program down", "[frames]") {
         sentence_of([&] { read_metadata(folder / "x.dng"); });
         sentence_of([&] { read_raw(folder / "x.dng"); });
     }
+}
+
+TEST_CASE("every serial number is kept as reported, the body's own apart from internal and foreign ones", "[frames]") {
+    const TemporaryFolder folder;
+    RawPicture raw;
+    raw.counts = cv::Mat1w(16, 16, std::uint16_t(900));
+    raw.filter = {{{1, 2}, {0, 1}}};
+    raw.black = {{{64, 64}, {64, 64}}};
+    raw.white = 16000;
+    Metadata m;
+    m.maker = "Quenby";
+    m.model = "Quenby Q5";
+    m.recorded_contrast = 2;
+    m.recorded_sharpness = 1;
+    m.baseline_exposure = 0.5;
+    write_dng(folder / "a.dng", raw, m);
+    const auto with = [&](std::initializer_list<std::pair<const char*, const char*>> tags) {
+        fs::copy_file(folder / "a.dng", folder / "b.dng", fs::copy_options::overwrite_existing);
+        const auto image = Exiv2::ImageFactory::open((folder / "b.dng").string());
+        image->readMetadata();
+        for (const auto& [key, value] : tags) image->exifData()[key] = std::string(value);
+        image->writeMetadata();
+        return read_metadata(folder / "b.dng");
+    };
+    const Metadata plain = read_metadata(folder / "a.dng");
+    CHECK(plain.body_serial.empty());
+    CHECK(plain.other_serials.empty());
+    CHECK(plain.recorded_contrast == 2);
+    CHECK(plain.recorded_saturation == -1);
+    CHECK(plain.recorded_sharpness == 1);
+    CHECK(plain.recorded_rendering);
+    CHECK(plain.filter == "GBRG");
+    CHECK(read_rendering(folder / "a.dng").baseline_exposure == Approx(0.5));
+    CHECK(with({{"Exif.Photo.BodySerialNumber", "Q5-1"}}).body_serial == "Q5-1");
+    const Metadata both = with({{"Exif.Photo.BodySerialNumber", "Q5-1"}, {"Exif.Image.CameraSerialNumber", "00a7f3c1"}});
+    CHECK(both.body_serial == "Q5-1");
+    CHECK(both.other_serials == std::vector<std::string>{"00a7f3c1"});
+    CHECK(with({{"Exif.Image.CameraSerialNumber", "00a7f3c1"}}).body_serial == "00a7f3c1");
+    CHECK(with({{"Exif.Photo.BodySerialNumber", "00000000"}}).body_serial.empty());  // a place-holder
+    CHECK(with({{"Exif.Photo.LensSerialNumber", "L1"}}).other_serials.empty());
+    CHECK(with({{"Exif.Photo.LensSerialNumber", "0000000"}}).lens_serial.empty());
+    CHECK(with({{"Exif.Photo.LensModel", "0.0 mm f/0.0"}}).lens.empty());
+    CHECK(with({{"Exif.Photo.LensModel", "----"}}).lens.empty());
+    CHECK(with({{"Exif.Photo.LensModel", "35mm F2"}}).lens == "35mm F2");
+}
+
+TEST_CASE("many files are read side by side as one by one", "[frames]") {
+    std::vector<Metadata> found(64);
+    parallel_for(64, [&](int i) { found[i] = read_metadata(rig_frame(i % 2 ? "SP0001" : "SP0007")); });
+    for (int i = 0; i < 64; ++i) CHECK(found[i].body_serial == (i % 2 ? "B2-0117" : "70031"));
 }

@@ -16,7 +16,7 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     actions_->addWidget(settle_);
     calm_ = new QLabel("✓ Nothing needs you. Frames are on the current revision, every lens in use has a profile, and the draft equals what is published.");
     body_->addWidget(calm_);
-    list_ = new Table("What needs attention", {{"What", false, false, 330}, {"Frames", true, false, 70}, {"Why, and what it means", false, false, 0}, {"Settle it by", false, false, 200}});
+    list_ = new Table("What needs attention", {{"What", false, false, 310}, {"Frames", true, false, 70}, {"Why, and what it means", false, false, 0}, {"Settle it by", false, false, 232}});
     connect(list_, &QAbstractItemView::doubleClicked, settle_, &QPushButton::click);
     connect(list_, &QAbstractItemView::activated, settle_, &QPushButton::click);
     connect(list_, &Table::chosen_changed, this, [this] { show_why(); });
@@ -75,7 +75,7 @@ void AttentionPlace::refresh() {
     }
     const auto count_text = [](int n, const char* one, const char* many) { return n == 1 ? QString(one) : QString(many).arg(n); };
     if (bodies) items_.push_back({count_text(bodies, "A body is unclaimed", "%1 bodies are unclaimed"), first_body + (bodies > 1 ? "; and others" : "") + ". No body tier reaches their frames.", "accepting or claiming it in Fleet", body_frames, true, go_view(theme::Place::fleet, "identities")});
-    if (choices) items_.push_back({count_text(choices, "An identity has to be chosen", "%1 identities have to be chosen"), first_choice + (choices > 1 ? "; and others." : "."), "claiming a folder, a time span or frames", choice_frames, false, go_view(theme::Place::fleet, "identities")});
+    if (choices) items_.push_back({count_text(choices, "An identity has to be chosen", "%1 identities have to be chosen"), first_choice + (choices > 1 ? "; and others." : "."), "choosing for them in Fleet", choice_frames, false, go_view(theme::Place::fleet, "identities")});
     if (lenses) items_.push_back({count_text(lenses, "A lens is unclaimed", "%1 lenses are unclaimed"), first_lens + (lenses > 1 ? "; and others." : "."), "accepting or claiming it in Fleet", lens_frames, false, go_view(theme::Place::fleet, "identities")});
     for (const LensUse& use : known.lens_use) {
         if (use.without() == 0 || use.lens.empty()) continue;

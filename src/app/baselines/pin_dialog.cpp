@@ -156,7 +156,7 @@ void PinDialog::refresh_changes() {
     if (options_.empty()) return;
     const Option& o = options_[chosen()];
     pin_here_->setEnabled(o.counted);
-    sum_->setText(!o.counted ? QString("Counting what would change …") : o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 frames of %2 bodies change:").arg(o.changes.frames).arg(o.changes.bodies.size()));
+    sum_->setText(!o.counted ? QString("Counting what would change …") : o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 of %2 change:").arg(o.changes.frames == 1 ? QString("One frame") : QString("%1 frames").arg(o.changes.frames), o.changes.bodies.size() == 1 ? QString("one body") : QString("%1 bodies").arg(o.changes.bodies.size())));
     std::vector<Row> rows;
     for (const ChangedValues::Body& b : o.changes.bodies)
         rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint), Cell(q(b.is), Cell::Tone::mark)});

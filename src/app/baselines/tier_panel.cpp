@@ -50,6 +50,9 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         for (std::size_t i = 0; i < lines_.size(); ++i)
             if (view_.tier() && lines_[i].id == view_.tier()->id) tiers_->choose(static_cast<int>(i));
         refresh_pins();
+        // What the tier pins is to be seen, not the many fields that it does not.
+        if (view_.tier() && view_.tier()->sets.empty() && !view_.tier()->pins.empty())
+            pins_->scrollTo(pins_->model()->index(static_cast<int>(view_.tier()->pins.begin()->first) + 1, 0), QAbstractItemView::PositionAtTop);
     });
     refresh_tiers();
 }

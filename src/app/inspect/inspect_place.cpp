@@ -65,7 +65,7 @@ void InspectPlace::build() {
     });
     for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_), static_cast<QWidget*>(export_)}) actions_->addWidget(w);
 
-    frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 52}, {"State", false, false, 96}});
+    frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 46}, {"State", false, false, 92}});
     frames_->allow_several();
     assign_lens_ = button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
@@ -86,6 +86,7 @@ void InspectPlace::build() {
         b->setToolTip(hint);
         b->setAccessibleName(QString(text).remove('&'));
         b->setCheckable(true);
+        b->setStyleSheet("padding: 3px 8px");
         b->setChecked(on);
         group->addButton(b, id);
         bar->addWidget(b);
@@ -118,7 +119,7 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 60}, {"Baseline", true, false, 60}, {"Set", true, false, 48}, {"By hand", true, true, 56}, {"Effective", true, false, 74}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 80}, {"Set", true, false, 46}, {"By hand", true, true, 54}, {"Effective", true, false, 80}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
@@ -162,9 +163,9 @@ void InspectPlace::build() {
     across->addWidget(frame_side);
     across->addWidget(centre);
     across->addWidget(sheet_side);
-    frames_->setMinimumWidth(236);
+    frames_->setMinimumWidth(206);
     sheet_->setMinimumWidth(430);
-    across->setSizes({236, 490, 440});
+    across->setSizes({206, 490, 472});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 }
@@ -464,6 +465,7 @@ void InspectPlace::choose_frame(const QString& path) {
 
 void InspectPlace::show_something() {
     if (frames_->chosen() < 0) frames_->choose(0);
+    sheet_->choose(static_cast<int>(Field::sharpening_amount));
 }
 
 }  // namespace optrel

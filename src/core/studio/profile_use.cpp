@@ -62,8 +62,7 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
     for (const FrameRecord& f : frames) {
         const FrameKnowledge known = know(f.path, f.metadata, fleet);
         LensUse& use = found[canonical_lens_text(known.metadata.lens)];
-        use.lens = known.metadata.lens;
-        ++use.frames;
+        if (use.frames++ == 0) use.lens = known.metadata.lens;
         if (known.metadata.lens.empty()) {
             ++use.grades[MatchGrade::none];
             continue;
