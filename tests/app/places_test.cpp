@@ -292,3 +292,36 @@ TEST_CASE("attention lists what needs a person and leads there", "[app][attentio
     app.click("Settle");
     CHECK(app.window().place(theme::Place::bench)->isVisible());
 }
+
+TEST_CASE("attention gathers what the fleet and the published revision leave open", "[app][attention]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0007"}, false);
+    app.at<AttentionPlace>(theme::Place::attention);
+    app.settle();
+    auto& list = app.find<Table>("What needs attention");
+    const int bodies = AppFixture::row_of(list, "! 2 bodies are unclaimed");
+    REQUIRE(bodies >= 0);
+    CHECK(AppFixture::text(list, bodies, 1) == "2");
+    app.click_cell(list, bodies, 0);
+    app.click("Settle");
+    CHECK(app.find<Table>("Identities").isVisible());
+    app.click("Accept all proposals");
+    app.settle();
+    Revision r;
+    Tier t;
+    t.id = t.name = "studio";
+    t.pins[Field::contrast] = Pin::constant({10, ""});
+    r.tiers = {t};
+    app.session().edit_draft("test", r);
+    static_cast<BaselinesPlace*>(app.window().place(theme::Place::baselines))->publish("look");
+    app.settle();
+    app.at<AttentionPlace>(theme::Place::attention);
+    CHECK(AppFixture::row_of(list, "! 2 bodies are unclaimed") < 0);
+    CHECK(AppFixture::row_of(list, "· Revision 1: look field pinned") >= 0);
+    CHECK(AppFixture::row_of(list, "· Revision 1: body without tier (2 times)") >= 0);
+    CHECK(AppFixture::row_of(list, "· Frames behind revision 1") >= 0);
+    const int lint = AppFixture::row_of(list, "· Revision 1: look field pinned");
+    app.click_cell(list, lint, 0);
+    app.click("Settle");
+    CHECK(app.find<Table>("Lint").isVisible());
+}

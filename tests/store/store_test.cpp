@@ -263,6 +263,43 @@ TEST_CASE("published profiles get the next version and never change", "[store]")
         if (p.id == "a") CHECK(p.version == 2);
 }
 
+TEST_CASE("a store of the schema before is brought up to date, and nothing in it is lost", "[store]") {
+    const TemporaryFolder folder;
+    fs::create_directories(folder / "s");
+    {
+        Other old(folder / "s");
+        for (const char* sql :
+             {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, body_serial TEXT, lens TEXT, lens_serial TEXT,"
+              " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height INTEGER, time TEXT, size INTEGER, modified INTEGER)",
+              "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
+              "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)", "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
+              "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)", "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
+              "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document TEXT NOT NULL, PRIMARY KEY (run, position))",
+              "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES ('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
+              "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, 1640, 9.4)", "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
+              R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
+              R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))", "PRAGMA user_version = 1"})
+            old.run(sql);
+    }
+    Store store(folder / "s");
+    REQUIRE(store.bodies().size() == 1);
+    CHECK(store.bodies()[0].name == "Stand 1");
+    CHECK(store.bodies()[0].in_service);
+    CHECK(store.lenses()[0].contacts);
+    REQUIRE(store.models().size() == 1);
+    CHECK(store.models()[0].id == "Brimholt B2");
+    CHECK(store.frames()[0].metadata.iso == 800);
+    CHECK(store.fleet()->body_of("/f/a.dng", store.frames()[0].metadata).id == "Brimholt B2/1");
+    Revision draft = store.draft();
+    REQUIRE(draft.tiers.size() == 1);
+    CHECK(draft.tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.75);
+    const Revision base = draft;
+    draft.tiers[0].pins[Field::exposure] = Pin::constant({1, ""});
+    store.edit_draft(base, draft);
+    CHECK(Store(folder / "s").draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
+    CHECK(store.publish_draft("Iva", "").number == 2);
+}
+
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
     const TemporaryFolder folder;
     {

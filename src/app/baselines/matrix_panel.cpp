@@ -133,9 +133,10 @@ void MatrixPanel::refresh_cells() {
     if (isos != isos_) {
         isos_ = isos;
         std::vector<Column> columns{{"Body", false, false, 0}};
-        // At most sixteen columns share the width; more scroll sideways.
-        for (const double iso : isos_) columns.push_back({QString::number(iso, 'f', 0), true, true, isos_.size() <= 9 ? 49 : 50});
-        columns.front().width = isos_.size() > 9 ? 150 : 0;
+        // Twelve columns share the width at 1280 pixels; more scroll sideways.
+        const bool dense = isos_.size() > 9;
+        for (const double iso : isos_) columns.push_back({iso < 1e5 ? QString::number(iso, 'f', 0) : QString("%1k").arg(iso / 1000, 0, 'f', 0), true, true, !dense ? 49 : isos_.size() <= 12 ? 0 : 46});
+        columns.front().width = dense ? 106 : 0;
         table_->set_columns(std::move(columns));
     }
     load_revision();
@@ -181,11 +182,12 @@ Cell MatrixPanel::cell(int row, int column) const {
     QString hint = "from the start";
     const bool recorded = !now.tier && !now.set && now.value != info(f).neutral;
     if (now.tier) {
-        text += now.tier->scope == Scope::studio ? " s" : now.tier->scope == Scope::model ? " m" : " b";
+        if (isos_.size() <= 9) text += ' ';  // where columns are narrow the mark follows at once
+        text += now.tier->scope == Scope::studio ? 's' : now.tier->scope == Scope::model ? 'm' : 'b';
         if (now.tier->iso_span || now.tier->lens_condition != LensCondition::any) text += "·";
         hint = "pinned by " + view_.name_of(*now.tier);
     } else if (recorded) {
-        text += " r";
+        text += isos_.size() <= 9 ? " r" : "r";
         hint = "as recorded by its frames, or added by the register for its model";
     }
     if (now.set) {

@@ -203,7 +203,7 @@ void Table::lay_columns() {
         fixed += c.width;
         sharing += c.width == 0;
     }
-    const int share = sharing ? std::max(60, (viewport()->width() - fixed) / sharing) : 0;
+    const int share = sharing ? std::max(columns.size() > 9 ? 40 : 60, (viewport()->width() - fixed) / sharing) : 0;
     for (std::size_t i = 0; i < columns.size(); ++i) setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);
 }
 

@@ -71,7 +71,7 @@ std::vector<FieldInfo> make_fields() {
                  "Colour noise reduction: soft threshold of wavelet detail in the colour differences at strength / 20 times the measured noise."),
              flag(F::noise_elsewhere, "noise_elsewhere", "Noise treated elsewhere", technical, "On: a later program treats the noise, so neither noise reduction is applied here, whatever is pinned."),
              flag(F::hot_pixel_repair, "hot_pixel_repair", "Hot-pixel repair", technical,
-                  "On: a raw sample that stands out from its eight neighbours of the same colour by more than 6 sigma of the measured noise and half of its own value is replaced by their median."),
+                  "On: a raw sample that lies above the largest of its eight neighbours of the same colour by more than 6 sigma of the measured noise, and by more than half of its own value, is replaced by their median."),
              pick(F::lens_profile, "lens_profile", "Lens profile", {"automatic", "none"}, technical,
                   "Automatic takes the best profile that fits the frame's lens; none corrects nothing; or the id of one profile.", FieldType::reference),
              pick(F::least_match, "least_match", "Least match", {"rescaled", "same model", "own copy"}, technical, "The poorest match grade that an automatic lens profile may have."),

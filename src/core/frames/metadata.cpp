@@ -141,6 +141,10 @@ FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
 
 /// Some files write a place-holder such as "0.0 mm f/0.0" where no lens is known.
 bool names_a_lens(const std::string& text) {
+    std::string lower = text;
+    std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return std::tolower(c); });
+    for (const char* nothing : {"unknown", "unknown lens", "n/a", "none", "no lens", "not available"})
+        if (lower == nothing) return false;
     std::string rest = text;
     for (const char* word : {"mm", "f/", "F/", "f", "F"})
         for (std::size_t at = 0; (at = rest.find(word, at)) != std::string::npos;) rest.erase(at, std::strlen(word));
