@@ -67,7 +67,7 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
     app.type_into(baselines.matrix(), 0, 4, "35");
     app.settle();
     CHECK(places.contains("new tier: Brimholt B2/B2-0117|2"));
-    CHECK(places.contains("B2-0117, ISO 566-1123|1"));
+    CHECK(places.contains("B2-0117, ISO 566-1124|1"));
     CHECK(places.contains("Brimholt B2|1;"));
     CHECK(sum.contains("20,35"));
     const Pin& pin = app.session().draft().tiers[0].pins.at(Field::luminance_noise);
