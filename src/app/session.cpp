@@ -50,6 +50,14 @@ QString Session::profile_name(const std::string& id) const {
     return QString::fromStdString(id);
 }
 
+const Resolver& Session::current_resolver() {
+    if (!current_resolver_ || resolver_of_ != current_.number) {
+        current_resolver_ = std::make_unique<const Resolver>(current_);
+        resolver_of_ = current_.number;
+    }
+    return *current_resolver_;
+}
+
 int Session::frames_behind() const {
     int out = 0;
     for (const auto& [revision, frames] : open_at_revision_)

@@ -58,6 +58,8 @@ public:
     const std::vector<Profile>& profiles() const { return profiles_; }
     const Revision& draft() const { return draft_; }
     const Revision& current() const { return current_; }
+    /// The current revision, ready to resolve.
+    const Resolver& current_resolver();
     /// How many things differ between the draft and the current revision.
     int pending_changes() const { return pending_changes_; }
     /// The sheet of a frame as last read; null when it was not read yet or cannot be read.
@@ -130,6 +132,8 @@ private:
     std::vector<Profile> profiles_;
     Revision draft_, current_;
     int pending_changes_ = 0;
+    std::unique_ptr<const Resolver> current_resolver_;
+    int resolver_of_ = -1;  ///< number of the revision that it was made from
     std::unordered_map<std::string, Sheet> sheets_;
     std::map<int, int> open_at_revision_;  ///< frames untouched or on a baseline, by its number
     std::unordered_map<std::string, QString> sheet_problems_;

@@ -25,7 +25,7 @@ void run(const Options& o) {
         const Sheet sheet = read_sheet(o.frame);
         const FrameKnowledge known = know(std::filesystem::absolute(o.frame), metadata, *store.fleet());
         metadata = known.metadata;
-        fields = fields_of(sheet, known.facts, store.current_revision());
+        fields = fields_of(sheet, known.facts, Resolver(store.current_revision()));
         const std::vector<Profile> profiles = store.profiles();
         const ProfileMatch match = profile_of(sheet, fields, metadata, profiles);
         profile = applied(match, metadata);

@@ -9,6 +9,7 @@
 #include "optics/frame_map.h"
 #include "widgets/bars_view.h"
 #include "widgets/frame_view.h"
+#include "widgets/ramp_editor.h"
 #include "widgets/setting_chart.h"
 
 using namespace optrel;
@@ -154,4 +155,78 @@ TEST_CASE("figures of a profile have their units, and a decentred copy is named"
     p.nodes[1].mapping_from_aperture = 8;
     CHECK(text_of(profile_rows(p, 1), "Mapping measured at") == "f/8");
     CHECK(text_of(profile_rows(p, 1), "Falloff") == "not measured");
+}
+
+TEST_CASE("a table of two hundred thousand rows makes only the cells that are looked at", "[app]") {
+    Table table("t", {{"Name", false, false, 0}, {"Value", true, false, 80}});
+    table.resize(400, 300);
+    table.show();
+    int made = 0;
+    table.set_lazy(200000, [&](int row, int column) {
+        ++made;
+        return Cell(QString("%1 %2").arg(row).arg(column));
+    });
+    QApplication::processEvents();
+    table.grab();
+    CHECK(made > 0);
+    CHECK(made < 2000);
+    table.choose(150000, 1);
+    CHECK(table.chosen() == 150000);
+    CHECK(table.rows_model().cell(150000, 1).text == "150000 1");
+    CHECK(table.rows_model().cell(200000, 0).text.isEmpty());
+    table.set_lazy(200000, [](int, int) { return Cell("other"); });
+    CHECK(table.chosen() == 150000);  // the choice stays while the rows stay
+    table.set_rows({{Cell("a"), Cell("b")}});
+    CHECK(table.row_count() == 1);
+    CHECK(table.rows_model().cell(0, 1).text == "b");
+    table.allow_several();
+    table.set_rows({{Cell("a"), Cell("b")}, {Cell("c"), Cell("d")}, {Cell("e"), Cell("f")}});
+    table.selectAll();
+    CHECK(table.chosen_rows() == std::vector<int>{0, 1, 2});
+}
+
+TEST_CASE("long texts wrap where a table allows it", "[app]") {
+    Table table("t", {{"Name", false, false, 120}});
+    table.wrap_rows();
+    table.resize(140, 300);
+    table.show();
+    table.set_rows({{Cell("a text that is much too long for a column of that width")}, {Cell("short")}});
+    QApplication::processEvents();
+    CHECK(table.rowHeight(0) > table.rowHeight(1) + 10);
+}
+
+TEST_CASE("the ramp editor draws what it is given, and lets nothing be edited that is not pinned", "[app]") {
+    RampEditor editor("Ramp");
+    editor.resize(420, 200);
+    editor.show();
+    std::vector<RampEditor::Knot> told;
+    QObject::connect(&editor, &RampEditor::edited, [&](const std::vector<RampEditor::Knot>& knots) { told = knots; });
+    const QImage empty = editor.grab().toImage();
+    editor.set_scale("Luminance NR", 0, 100, 0);
+    editor.set_resolved({{100, 10}, {6400, 50}}, "Stand 1");
+    editor.set_frames({{100, 5}, {800, 90}, {51200, 1}});
+    CHECK(editor.grab().toImage() != empty);
+    QTest::mouseDClick(&editor, Qt::LeftButton, {}, editor.place_of(400, 30));
+    CHECK(told.empty());
+    editor.set_knots({{100, 20}}, true);
+    QTest::mouseDClick(&editor, Qt::LeftButton, {}, editor.place_of(1600, 30));
+    REQUIRE(told.size() == 2);  // a constant becomes a ramp
+    CHECK(told[0].iso == 100);
+    CHECK(told[1].iso == 1600);
+    editor.set_knots(told, true);
+    told.clear();
+    editor.setFocus();
+    QTest::keyClick(&editor, Qt::Key_Right);
+    QTest::keyClick(&editor, Qt::Key_Right);
+    QTest::keyClick(&editor, Qt::Key_Down);
+    REQUIRE(told.size() == 2);
+    CHECK(told[1].value == Approx(editor.knots()[1].value - 1));
+    told.clear();
+    QTest::keyClick(&editor, Qt::Key_Delete);
+    CHECK(told.size() == 1);
+    editor.set_knots({{100, 20}}, true);
+    told.clear();
+    QTest::keyClick(&editor, Qt::Key_Delete);
+    CHECK(told.empty());  // a pin keeps at least one knot
+    CHECK(editor.accessibleDescription().contains("Delete"));
 }

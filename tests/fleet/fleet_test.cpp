@@ -141,7 +141,8 @@ TEST_CASE("a least match grade holds poorer profiles off", "[fleet]") {
 TEST_CASE("candidates come in the order of their worth, refused ones last", "[fleet]") {
     Profile other = profile("z");
     other.lens = "Aldercroft 60mm f/4";
-    const auto all = candidates({other, profile("a", "other"), profile("b")}, frame(), geometry);
+    const std::vector<Profile> profiles{other, profile("a", "other"), profile("b")};
+    const auto all = candidates(profiles, frame(), geometry);
     REQUIRE(all.size() == 3);
     CHECK(all[0].profile->id == "b");
     CHECK(all[1].grade == MatchGrade::same_model);

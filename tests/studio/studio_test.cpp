@@ -92,15 +92,15 @@ TEST_CASE("a frame is developed by its sheet, or by the revision while it has no
     t.pins[Field::exposure] = Pin::constant({0.5, ""});
     r.tiers = {t};
     Sheet sheet;
-    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0.5);
+    CHECK(fields_of(sheet, facts, Resolver(r))[Field::exposure].value.number == 0.5);
     sheet.revision = 1;
     sheet.baseline[Field::exposure] = {0.25, ""};
-    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0.25);
+    CHECK(fields_of(sheet, facts, Resolver(r))[Field::exposure].value.number == 0.25);
     ResolvedFrame missing = neutral_start();
     missing.fields[static_cast<int>(Field::lens_profile)].value.text = "p9";
     CHECK(is_one_sentence(sentence_of([&] { profile_of(sheet, missing, m, {}); })));
     sheet.exempt = true;
-    CHECK(fields_of(sheet, facts, r)[Field::exposure].value.number == 0);
+    CHECK(fields_of(sheet, facts, Resolver(r))[Field::exposure].value.number == 0);
     CHECK_FALSE(profile_of(sheet, missing, m, {}).usable());
 }
 

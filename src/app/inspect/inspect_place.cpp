@@ -214,7 +214,7 @@ Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
 }
 
 ResolvedFrame InspectPlace::fields_now(const FrameRecord& frame) const {
-    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.fleet()).facts, session_.current());
+    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.fleet()).facts, session_.current_resolver());
 }
 
 void InspectPlace::refresh_sheet() {
@@ -234,7 +234,7 @@ void InspectPlace::refresh_sheet() {
                                .arg(q(to_string(known.body.knowledge)), known.body.id.empty() ? q(known.facts.model) : q(session_.fleet()->body(known.body.id)->label()), q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens), q(known.lens.why)));
         const ResolvedFrame now = fields_now(*f);
         // The start as the current revision has it for this frame.
-        const Resolver resolver(session_.current());
+        const Resolver& resolver = session_.current_resolver();
         for (const FieldInfo& field : all_fields()) {
             const std::vector<TraceStep> trace = resolver.trace(known.facts, field.field);
             const TraceStep* start = &trace.front();
@@ -271,17 +271,19 @@ void InspectPlace::refresh_trace() {
         };
         std::vector<Line> lines;
         // A sidecar keeps values, not tiers: its revision tells which tiers they came from.
-        Revision revision = session_.current();
-        if (sheet->revision > 0 && sheet->revision != revision.number)
+        const Resolver* resolver = &session_.current_resolver();
+        std::unique_ptr<const Resolver> older;
+        if (sheet->revision > 0 && sheet->revision != session_.current().number)
             session_.attempt([&] {
-                if (auto older = session_.store().revision(sheet->revision)) revision = std::move(*older);
+                if (auto revision = session_.store().revision(sheet->revision)) older = std::make_unique<const Resolver>(std::move(*revision));
             });
+        if (older) resolver = older.get();
         if (sheet->exempt) {
             lines.push_back({"exempt: no layer", info(field).neutral, ""});
         } else {
-            for (const TraceStep& step : Resolver(revision).trace(know(f->path, f->metadata, *session_.fleet()).facts, field)) {
+            for (const TraceStep& step : resolver->trace(know(f->path, f->metadata, *session_.fleet()).facts, field)) {
                 if (step.tier && sheet->state() != FrameState::untouched && sheet->revision == 0) continue;
-                lines.push_back({q(step.source) + (step.tier ? QString(", revision %1").arg(revision.number) : QString()), step.value, q(step.remark)});
+                lines.push_back({q(step.source) + (step.tier ? QString(", revision %1").arg(resolver->revision().number) : QString()), step.value, q(step.remark)});
             }
             const auto now = sheet->baseline.find(field);
             if (sheet->revision > 0 && now != sheet->baseline.end() && now->second != lines.back().value) lines.push_back({"as written by the rollout", now->second, "the body or the lens of the frame was settled since; rehearse again"});

@@ -169,16 +169,18 @@ private:
     int frames_ = 0;
 };
 
-/// The tier for all frames of a model, made when there is none.
-Tier& model_tier(Revision& r, const std::string& model) {
+/// The tier for a model with the other conditions of `like`, made when there is none.
+Tier& model_tier(Revision& r, const std::string& model, const Tier& like = {}) {
+    Tier wanted = like;
+    wanted.scope = Scope::model;
+    wanted.target = model;
+    wanted.name = describe_conditions(wanted);
     for (Tier& t : r.tiers)
-        if (t.scope == Scope::model && t.target == model && t.lens_condition == LensCondition::any && !t.iso_span && t.raw && !t.rendered) return t;
-    Tier t;
-    t.scope = Scope::model;
-    t.target = model;
-    t.name = describe_conditions(t);
-    t.id = "model-" + std::to_string(std::hash<std::string>()(model) & 0xffffffffff);
-    r.tiers.push_back(t);
+        if (describe_conditions(t) == wanted.name) return t;
+    wanted.pins.clear();
+    wanted.sets.clear();
+    wanted.id = fmt::format("model-{:x}", std::hash<std::string>()(wanted.name));
+    r.tiers.push_back(wanted);
     return r.tiers.back();
 }
 
@@ -201,7 +203,7 @@ Revision mend(const Revision& revision, const LintFinding& finding, const std::v
             if (body == fleet.end()) break;
             const Tier moved = *t;
             std::erase_if(r.tiers, [&](const Tier& other) { return other.id == moved.id; });
-            Tier& to = model_tier(r, body->model);
+            Tier& to = model_tier(r, body->model, moved);
             for (const auto& [field, pin] : moved.pins) to.pins[field] = pin;
             to.sets.insert(to.sets.end(), moved.sets.begin(), moved.sets.end());
             break;

@@ -198,10 +198,10 @@ FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits)
 
 PictureGeometry geometry_of(const Metadata& m) { return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5}; }
 
-ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Revision& revision) {
+ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current) {
     if (sheet.state() != FrameState::untouched) return effective(sheet);
     ResolvedFrame fields;
-    Resolver(revision).resolve(facts, fields);
+    current.resolve(facts, fields);
     return fields;
 }
 

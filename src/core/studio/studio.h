@@ -57,8 +57,8 @@ std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const 
 /// The facts of a frame that a body would take at an ISO: it records what its frames nearest in ISO did.
 FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits);
 
-/// The fields that a frame is developed with: those of its sheet, or what the revision says while nothing is written to it.
-ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Revision& revision);
+/// The fields that a frame is developed with: those of its sheet, or what the current revision says while nothing is written to it.
+ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current);
 
 /// The profile that a frame is corrected with, by its fields; an exempt frame gets none. Throws as profile_for() does.
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
