@@ -11,6 +11,8 @@ namespace optrel {
 RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     list_ = new Table("Revisions", {{"No.", true, false, 34}, {"When", false, false, 80}, {"Who", false, false, 58}, {"Note", false, false, 0}});
     changes_ = new Table("Differences", {{"Tier, field", false, false, 0}, {"Before", true, false, 76}, {"After", true, false, 76}});
+    list_->wrap_rows();
+    changes_->wrap_rows();
     with_ = new QComboBox;
     with_->setAccessibleName("Compare with");
     return_ = button("&Return to it…", "Publishes what the chosen revision said as a new revision; unpublished changes stay in the draft");
@@ -61,7 +63,8 @@ void RevisionsPanel::compare() {
         // The older one is "before", the draft is always the newest.
         const bool swap = other->number != 0 && other->number < revisions_[row].number;
         for (const RevisionChange& c : swap ? difference(*other, revisions_[row]) : difference(revisions_[row], *other))
-            rows.push_back({Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field))), Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
+            // A new tier is said by its name already; its conditions need not be said again.
+            rows.push_back({Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field))), Cell(q(c.before), Cell::Tone::faint), Cell(c.field.empty() && c.before == "no tier" ? QString("new tier") : q(c.after), Cell::Tone::mark, q(c.after))});
         if (rows.empty()) rows.push_back({Cell("no difference", Cell::Tone::faint), Cell(), Cell()});
     }
     changes_->set_rows(std::move(rows));

@@ -163,9 +163,9 @@ void InspectPlace::build() {
     across->addWidget(frame_side);
     across->addWidget(centre);
     across->addWidget(sheet_side);
-    frames_->setMinimumWidth(206);
-    sheet_->setMinimumWidth(430);
-    across->setSizes({206, 490, 472});
+    frames_->setMinimumWidth(226);
+    sheet_->setMinimumWidth(440);
+    across->setSizes({226, 494, 448});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 }
