@@ -87,17 +87,7 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
 void ProbePanel::refresh_choices() {
     const QSignalBlocker quiet_body(body_), quiet_lens(lens_);
     const QString keep_body = body_->currentText(), keep_lens = lens_->currentText();
-    subjects_.clear();
-    std::vector<std::string> models;
-    for (const Body& b : view_.session().bodies()) {
-        subjects_.push_back({q(b.label()), view_.facts_for(b, 0)});
-        if (std::find(models.begin(), models.end(), b.camera()) == models.end()) models.push_back(b.camera());
-    }
-    for (const std::string& m : models) {
-        FrameFacts facts;
-        facts.model = m;
-        subjects_.push_back({"some " + q(m), facts});
-    }
+    subjects_ = view_.subjects();
     body_->clear();
     for (const Subject& s : subjects_) body_->addItem(s.label);
     if (subjects_.empty()) body_->addItem("no body registered");
@@ -111,10 +101,8 @@ void ProbePanel::refresh_choices() {
 
 Subject ProbePanel::asked() const {
     if (subjects_.empty()) return {};
-    Subject s = subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)];
-    s.facts.iso = iso_->value();
+    Subject s = view_.at_iso(subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)], iso_->value());
     s.facts.raw = kind_->currentIndex() == 0;
-    s.facts.recorded = view_.session().knowledge().habits.at(s.facts.model, s.facts.body, s.facts.iso).recorded;
     if (const LensEntry* l = view_.session().fleet()->lens(lens_->currentData().toString().toStdString())) {
         s.facts.lens = canonical_lens_text(l->lens);
         s.facts.lens_copy = l->id;

@@ -1,5 +1,7 @@
 #include "baselines/draft_view.h"
 
+#include <algorithm>
+
 #include "jobs.h"
 
 namespace optrel {
@@ -66,6 +68,28 @@ void DraftView::choose_tier(const std::string& id) {
 void DraftView::choose_subject(Subject subject) {
     subject_ = std::move(subject);
     emit subject_changed();
+}
+
+std::vector<Subject> DraftView::subjects() const {
+    std::vector<Subject> out;
+    std::vector<std::string> models;
+    for (const Body& b : session_.bodies()) {
+        out.push_back({QString::fromStdString(b.label()), facts_for(b, 0)});
+        const std::string& model = out.back().facts.model;
+        if (std::find(models.begin(), models.end(), model) == models.end()) models.push_back(model);
+    }
+    for (const std::string& model : models) {
+        FrameFacts facts;
+        facts.model = model;
+        out.push_back({"some " + QString::fromStdString(model), facts});
+    }
+    return out;
+}
+
+Subject DraftView::at_iso(Subject subject, double iso) const {
+    subject.facts.iso = iso;
+    subject.facts.recorded = session_.knowledge().habits.at(subject.facts.model, subject.facts.body, iso).recorded;
+    return subject;
 }
 
 QString DraftView::text_of(Field field, const Value& value) const {

@@ -73,18 +73,7 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
 }
 
 void MatrixPanel::refresh_rows() {
-    all_rows_.clear();
-    std::vector<std::string> models;
-    for (const Body& b : view_.session().bodies()) {
-        all_rows_.push_back({q(b.label()), view_.facts_for(b, 0)});
-        const std::string& model = all_rows_.back().facts.model;
-        if (std::find(models.begin(), models.end(), model) == models.end()) models.push_back(model);
-    }
-    for (const std::string& model : models) {
-        FrameFacts facts;
-        facts.model = model;
-        all_rows_.push_back({"some " + q(model), facts});
-    }
+    all_rows_ = view_.subjects();
     rows_.clear();
     const QStringList words = filter_->text().split(' ', Qt::SkipEmptyParts);
     for (const Subject& s : all_rows_) {
@@ -145,11 +134,7 @@ void MatrixPanel::refresh_cells() {
 
 Subject MatrixPanel::subject_at(int row, int column) const {
     if (row < 0 || row >= static_cast<int>(rows_.size())) return {};
-    Subject s = rows_[row];
-    s.facts.iso = isos_[std::clamp(column - 1, 0, static_cast<int>(isos_.size()) - 1)];
-    const RecordedHabits& habits = view_.session().knowledge().habits;
-    s.facts.recorded = habits.at(s.facts.model, s.facts.body, s.facts.iso).recorded;
-    return s;
+    return view_.at_iso(rows_[row], isos_[std::clamp(column - 1, 0, static_cast<int>(isos_.size()) - 1)]);
 }
 
 QString MatrixPanel::short_text(Field f, const Value& value) const {
@@ -168,12 +153,7 @@ Cell MatrixPanel::cell(int row, int column) const {
         if (show_->currentIndex() == against_revision && other_) was = other_->resolve(s.facts, f);
         if (show_->currentIndex() == against_body)
             for (const Subject& other : all_rows_)
-                if (other.label == which_->currentData().toString()) {
-                    FrameFacts facts = other.facts;
-                    facts.iso = s.facts.iso;
-                    facts.recorded = view_.session().knowledge().habits.at(facts.model, facts.body, facts.iso).recorded;
-                    was = view_.resolver().resolve(facts, f);
-                }
+                if (other.label == which_->currentData().toString()) was = view_.resolver().resolve(view_.at_iso(other, s.facts.iso).facts, f);
         if (!was) return Cell("", Cell::Tone::faint);
         if (was->value == now.value) return Cell("=", Cell::Tone::faint, "the same: " + short_text(f, now.value));
         return Cell(short_text(f, was->value) + "→" + short_text(f, now.value), Cell::Tone::mark, QString("%1 → %2").arg(view_.text_of(f, was->value), view_.text_of(f, now.value)));

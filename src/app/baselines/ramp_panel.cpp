@@ -48,9 +48,7 @@ void RampPanel::refresh() {
     std::vector<RampEditor::Knot> resolved;
     if (number && !view_.subject().facts.model.empty())
         for (int i = 0; i <= 700; ++i) {
-            FrameFacts facts = view_.subject().facts;
-            facts.iso = 100 * std::exp2(i / 100.0);
-            facts.recorded = view_.session().knowledge().habits.at(facts.model, facts.body, facts.iso).recorded;
+            const FrameFacts facts = view_.at_iso(view_.subject(), 100 * std::exp2(i / 100.0)).facts;
             resolved.push_back({facts.iso, view_.resolver().resolve(facts, f).value.number});
         }
     editor_->set_resolved(resolved, view_.subject().label.isEmpty() ? QString() : view_.subject().label);
