@@ -91,6 +91,13 @@ TEST_CASE("conflicts are found and named, overlaps of rank are none", "[baseline
     CHECK(conflicts[0].sentence().find("Exposure") != std::string::npos);
     CHECK(find_conflicts(with_tiers({a, tier("c", Scope::model, "T7")})).empty());
     CHECK(find_conflicts(with_tiers({a, tier("d", Scope::body, "B2/1")})).empty());
+    Tier one = a, other = b;  // one lens in two spellings is one lens
+    one.lens_condition = other.lens_condition = LensCondition::model;
+    one.lens = "Lumenfold 35mm f/2.8";
+    other.lens = "lumenfold 35 mm F2.8";
+    CHECK(find_conflicts(with_tiers({one, other})).size() == 1);
+    other.lens = "Lumenfold 50mm f/2.8";
+    CHECK(find_conflicts(with_tiers({one, other})).empty());
     Tier low = a, high = b, apart = b;
     low.iso_span = {{100, 800}};
     high.iso_span = {{800, 3200}};

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "optics/lens_text.h"
 
 namespace optrel {
 
@@ -135,7 +136,7 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
     std::vector<Conflict> out;
     // Only tiers of the same rank, target and lens can conflict, so they are compared within such groups.
     std::map<std::tuple<std::tuple<int, int, int>, std::string, std::string>, std::vector<const Tier*>> groups;
-    for (const Tier& t : revision.tiers) groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, t.lens_condition == LensCondition::any ? "" : t.lens}].push_back(&t);
+    for (const Tier& t : revision.tiers) groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, t.lens_condition == LensCondition::any ? "" : t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens) : t.lens}].push_back(&t);
     for (const auto& [key, group] : groups) {
         if (group.size() < 2) continue;
         std::vector<std::set<Field>> fields;
