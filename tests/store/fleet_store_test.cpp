@@ -1,0 +1,163 @@
+// The register, its claims and its history in the store.
+#include <catch2/catch.hpp>
+
+#include "store/store.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+Body body(const char* serial) {
+    Body b;
+    b.maker = "Quenby";
+    b.model = "Quenby Q5";
+    b.serial = serial;
+    b.width = 6000;
+    b.height = 4000;
+    b.pitch_um = 5.9;
+    b.id = id_for(b);
+    return b;
+}
+
+Store::FleetEdit adding(const Body& b) {
+    Store::FleetEdit edit;
+    edit.what = "add a body";
+    edit.bodies.push_back({std::nullopt, b});
+    return edit;
+}
+
+}  // namespace
+
+TEST_CASE("an import becomes one edit: new, changed, and the models that it needs", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    store.edit_fleet(adding(body("1")), "Iva");
+    RegisterImport import = register_from_csv("maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n", "test", store.entries());
+    Claim c;
+    c.id = "c1";
+    c.target = "Quenby Q5/1";
+    c.serial = "00a7";
+    import.claims.push_back(c);
+    const Store::FleetEdit edit = store.edit_for(import);
+    CHECK(edit.bodies.size() == 3);
+    CHECK(edit.models.size() == 2);
+    store.edit_fleet(edit, "Iva");
+    CHECK(store.bodies().size() == 3);
+    CHECK(store.entries().body("Quenby Q5/1")->room == "East");
+    CHECK(store.claims() == std::vector<Claim>{c});
+    CHECK(store.edit_for(import).empty());  // a second time there is nothing to do
+    store.edit_fleet(edit.reversed(), "Iva");
+    CHECK(store.bodies() == std::vector<Body>{body("1")});
+    CHECK(store.claims().empty());
+    CHECK(store.models().empty());
+}
+
+TEST_CASE("an edit is taken whole or not at all", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    Store::FleetEdit edit = adding(body("1"));
+    Claim everything;
+    everything.id = "c";
+    everything.target = "Quenby Q5/1";
+    edit.claims.push_back({std::nullopt, everything});
+    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(edit, "Iva"); })));
+    CHECK(store.bodies().empty());
+    CHECK(store.history().empty());
+    store.edit_fleet(adding(body("1")), "Iva");
+    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(adding(body("1")), "Iva"); })));  // it is there already
+    Store::FleetEdit gone;
+    gone.bodies.push_back({body("2"), std::nullopt});
+    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(gone, "Iva"); })));
+    CHECK(store.bodies().size() == 1);
+}
+
+TEST_CASE("the history tells who did what to which entry, newest first", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s");
+    store.edit_fleet(adding(body("1")), "Iva");
+    store.edit_fleet(adding(body("2")), "Jon");
+    Body named = body("1");
+    named.name = "Stand";
+    Store::FleetEdit edit;
+    edit.what = "name a body";
+    edit.bodies.push_back({body("1"), named});
+    store.edit_fleet(edit, "Jon");
+    const auto all = store.history();
+    REQUIRE(all.size() == 3);
+    CHECK(all[0].what == "name a body");
+    CHECK(all[0].author == "Jon");
+    CHECK(all[2].author == "Iva");
+    CHECK(all[2].before.empty());
+    CHECK(store.history("body", "Quenby Q5/2").size() == 1);
+    CHECK(store.history("lens").empty());
+    CHECK(store.history("", "", 1).size() == 1);
+    Store::FleetEdit out;
+    out.what = "take out";
+    out.bodies.push_back({named, std::nullopt});
+    store.edit_fleet(out, "Iva");
+    CHECK(store.history("body", "Quenby Q5/1").front().after.empty());
+}
+
+TEST_CASE("the parts of a store count their writes, so that another station sees them", "[store]") {
+    const TemporaryFolder folder;
+    Store one(folder / "s"), two(folder / "s");
+    const auto changed = [&](const char* part, const auto& work) {
+        auto before = two.stamps();
+        work();
+        auto after = two.stamps();
+        CHECK(after[part] == before[part] + 1);
+    };
+    changed("fleet", [&] { one.edit_fleet(adding(body("1")), "Iva"); });
+    changed("draft", [&] { one.put_draft(Revision{}); });
+    changed("baselines", [&] { one.publish_draft("Iva", ""); });
+    FrameRecord f;
+    f.path = "/f/a.dng";
+    changed("frames", [&] { one.put_frames({f}); });
+    CHECK(two.frame_count() == 1);
+    Profile p;
+    p.id = "p";
+    p.lens = p.name = "Lumenfold 35mm f/2.8";
+    p.geometry = {100, 80, 10};
+    ProfileNode n;
+    n.focal_mm = 35;
+    p.nodes = {n};
+    changed("profiles", [&] { one.publish_profile(p); });
+}
+
+TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what it is after a crash", "[store]") {
+    const TemporaryFolder folder;
+    Revision draft;
+    for (int i = 0; i < 2000; ++i) {
+        Tier t;
+        t.id = t.name = "t" + std::to_string(i);
+        t.scope = Scope::body;
+        t.target = "Q5/" + std::to_string(i);
+        t.pins[Field::exposure] = Pin::constant({0.25, ""});
+        draft.tiers.push_back(t);
+    }
+    draft.sets.push_back({"Fronds", "soft", {}, {{Field::tint, Pin::constant({3, ""})}}});
+    {
+        Store store(folder / "s");
+        store.put_draft(draft);
+        const Revision base = store.draft();
+        Revision next = base;
+        next.tier("t7")->pins[Field::exposure] = Pin::constant({1, ""});
+        std::erase_if(next.tiers, [](const Tier& t) { return t.id == "t8"; });
+        next.set("Fronds")->pins.clear();
+        store.edit_draft(base, next);
+        // The program ends here without a word.
+    }
+    Store again(folder / "s");
+    const Revision back = again.draft();
+    CHECK(back.tiers.size() == 1999);
+    CHECK(back.tier("t7")->pins.at(Field::exposure).knots[0].second.number == 1);
+    CHECK_FALSE(back.tier("t8"));
+    CHECK(back.set("Fronds")->pins.empty());
+    CHECK(back.set("Fronds")->note == "soft");
+    Revision round = back;
+    round.set("Fronds")->sets = {"Fronds"};
+    CHECK(is_one_sentence(sentence_of([&] { again.edit_draft(back, round); })));
+    CHECK(again.draft().set("Fronds")->sets.empty());
+}
