@@ -303,3 +303,36 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     app.click("Drop field");
     CHECK(read_sheet(second).set.empty());
 }
+
+TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told, and undo takes back only one's own", "[app][baselines]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004"});
+    Tier studio = tier("s");
+    studio.pins[Field::exposure] = Pin::constant({0.5, ""});
+    app.session().edit_draft("test", with({studio}));
+    Session other(app.path("store"));
+    QStringList told;
+    QObject::connect(&other, &Session::told, [&](const QString& message, bool) { told << message; });
+    const auto pinned = [](Session& session, const char* id, Field field, double value) {
+        Revision r = session.draft();
+        if (!r.tier(id)) r.tiers.push_back(tier(id, Scope::model, id));
+        r.tier(id)->pins[field] = Pin::constant({value, ""});
+        session.edit_draft("pin", r);
+    };
+    pinned(app.session(), "s", Field::tint, 3);
+    pinned(other, "Brimholt B2", Field::exposure, 1);
+    CHECK(other.draft().tiers.size() == 2);
+    CHECK(other.draft().tier("s")->pins.size() == 2);
+    CHECK(told.isEmpty());
+    pinned(app.session(), "s", Field::exposure, 2);
+    pinned(other, "s", Field::exposure, 3);
+    REQUIRE(told.size() == 1);
+    CHECK(told[0].contains("another station"));
+    CHECK(app.session().store().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
+    app.session().look_for_changes();
+    app.settle();
+    CHECK(app.session().draft().tiers.size() == 2);
+    app.session().undo().undo();
+    CHECK(app.session().store().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(app.session().store().draft().tiers.size() == 2);
+}
