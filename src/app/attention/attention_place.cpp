@@ -27,7 +27,9 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     why_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     body_->addWidget(why_);
     for (const auto signal : {&Session::knowledge_changed, &Session::sheets_changed}) connect(&session_, signal, this, &AttentionPlace::refresh);
-    for (const auto signal : {&Session::knowledge_changed, &Session::baselines_changed, &Session::profiles_changed}) connect(&session_, signal, this, &AttentionPlace::look_closer);
+    for (const auto signal : {&Session::knowledge_changed, &Session::profiles_changed}) connect(&session_, signal, this, &AttentionPlace::look_closer);
+    // An edit of the draft changes neither what is published nor any profile.
+    connect(&session_, &Session::baselines_changed, this, [this] { session_.current().number == looked_at_ ? refresh() : look_closer(); });
     refresh();
     look_closer();
 }
@@ -38,6 +40,7 @@ void AttentionPlace::look_closer() {
     auto concerns = std::make_shared<std::vector<ProfileConcern>>();
     const auto knowledge = session_.knowledge_shared();
     const Revision revision = session_.current();
+    looked_at_ = revision.number;
     session_.jobs().run_quietly(
         [=, folder = session_.store().folder()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);

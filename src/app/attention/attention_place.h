@@ -26,6 +26,7 @@ private:
     void look_closer();
 
     int work_number_ = 0;
+    int looked_at_ = -1;  ///< the revision that was looked at last
     std::vector<LintFinding> published_lint_;
     std::vector<ProfileConcern> profile_concerns_;
     std::vector<Item> items_;

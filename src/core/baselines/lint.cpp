@@ -20,13 +20,9 @@ namespace {
 class Linter {
 public:
     Linter(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet)
-        : resolver_(revision), groups_(groups), fleet_(fleet), applying_(groups.size()) {
-        for (std::size_t g = 0; g < groups.size(); ++g) {
-            applying_[g] = resolver_.applying(groups[g].facts);
-            for (const Tier* t : applying_[g]) reached_[t].push_back(g);
-        }
-        for (const FactsGroup& g : groups)
-            if (!g.facts.body.empty() && !g.facts.lens.empty()) lenses_of_[g.facts.body].insert(g.facts.lens);
+        : resolver_(revision), groups_(groups), fleet_(fleet) {
+        for (std::size_t g = 0; g < groups.size(); ++g)
+            for (const Tier* t : resolver_.applying(groups[g].facts)) reached_[t].push_back(g);
     }
 
     std::vector<LintFinding> run() {
@@ -162,9 +158,7 @@ private:
     const Resolver resolver_;
     const std::vector<FactsGroup>& groups_;
     const std::vector<FleetBody>& fleet_;
-    std::vector<std::vector<const Tier*>> applying_;
     std::unordered_map<const Tier*, std::vector<std::size_t>> reached_;
-    std::unordered_map<std::string, std::set<std::string>> lenses_of_;
     std::vector<LintFinding> out_;
     int frames_ = 0;
 };
