@@ -15,6 +15,7 @@
 
 #include "calibration/run.h"
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 #include "rig/scenario.h"
 #include "support/support.h"
 

@@ -120,7 +120,7 @@ void index_optrel(benchmark::State& state) {
     const std::filesystem::path folder = std::filesystem::temp_directory_path() / "optrel-bench-index";
     for (auto _ : state) {
         std::filesystem::remove_all(folder);
-        Store store(folder);
+        Store store(folder, Access::begin);
         std::vector<std::string> problems;
         Progress progress;
         index_files(raw_files(), {}, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, problems, progress);

@@ -23,7 +23,7 @@ const Planes& picture() {
 void resample_optrel(benchmark::State& state) {
     const FrameMap map(sample_node(), geometry_24mp(), geometry_24mp());
     const Planes& in = picture();
-    for (auto _ : state) benchmark::DoNotOptimize(resample(in, map, 1.01, Progress()));
+    for (auto _ : state) benchmark::DoNotOptimize(resample(in, map, 1.01, Fringes::as_recorded, Progress()));
 }
 
 void resample_remap(benchmark::State& state) {

@@ -87,14 +87,14 @@ LargeStudio large_studio(int bodies, int tiers, int frames) {
 
 void write_store(const LargeStudio& studio, const std::filesystem::path& folder) {
     if (std::filesystem::exists(folder / "store.sqlite")) return;
-    Store store(folder);
+    Store store(folder, Access::begin);
     RegisterImport import;
     import.models = studio.entries.models;
     import.bodies = studio.entries.bodies;
     import.lenses = studio.entries.lenses;
     store.edit_fleet(store.edit_for(import), "bench");
     store.put_frames(studio.frames);
-    store.put_draft(studio.revision);
+    store.change_draft([&](Revision& draft) { draft = studio.revision; });
 }
 
 }  // namespace optrel::bench

@@ -33,6 +33,19 @@ void Jobs::run(const QString& title, std::function<void(Progress&)> work, std::f
 
 void Jobs::run_quietly(std::function<void()> work, std::function<void()> done) { start_quiet(quiet_pool_, std::move(work), std::move(done)); }
 
+void Jobs::post(std::function<void()> what) {
+    QMetaObject::invokeMethod(this, [this, what = std::move(what)] { attempt(what); }, Qt::QueuedConnection);
+}
+
+/// What follows a job may throw as well; nothing of it may leave the event loop.
+void Jobs::attempt(const std::function<void()>& what) {
+    try {
+        what();
+    } catch (const std::exception& error) {
+        emit failed(QString::fromUtf8(error.what()));
+    }
+}
+
 void Jobs::run_in_order(std::function<void()> write) { start_quiet(write_pool_, std::move(write), [] {}); }
 
 void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::function<void()> done) {
@@ -48,7 +61,7 @@ void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::funct
             this,
             [=, this] {
                 --quiet_;
-                done();
+                attempt(done);
             },
             Qt::QueuedConnection);
     });
@@ -77,7 +90,7 @@ void Jobs::finish(const QString& error) {
     const std::shared_ptr<Job> job = std::move(running_);
     running_ = nullptr;
     if (error.isEmpty() && !job->progress->cancelled())
-        job->done();
+        attempt(job->done);
     else
         emit failed(error.isEmpty() ? QString::fromUtf8(Cancelled().what()) : error);
     if (!running_) next();

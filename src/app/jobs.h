@@ -23,6 +23,9 @@ public:
     /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
     void run_quietly(std::function<void()> work, std::function<void()> done);
 
+    /// Runs something on the window's thread, from a worker: Jobs lives until its workers are done, which a place need not.
+    void post(std::function<void()> what);
+
     /// Short writes, one after another in the order of the calls, whatever else is under way. Failures are told by failed().
     void run_in_order(std::function<void()> write);
 
@@ -46,6 +49,7 @@ private:
     };
     void next();
     void start_quiet(QThreadPool& pool, std::function<void()> work, std::function<void()> done);
+    void attempt(const std::function<void()>& what);
     void finish(const QString& error);
     void report(int done, int total, const QString& what);
 

@@ -1,7 +1,7 @@
 // optrel: the window.
 //
 //   optrel [--store DIR] [--shots DIR]
-#include <QApplication>
+#include <QBuffer>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
@@ -9,11 +9,22 @@
 #include <QThread>
 #include <cstdio>
 
+#include "application.h"
 #include "jobs.h"
 #include "main_window.h"
 #include "widgets/place.h"
 
 namespace {
+
+/// A picture of ours is replaced, anything else is not.
+bool save_picture(const QImage& picture, const QString& path) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    if (!picture.save(&buffer, "PNG")) return false;
+    optrel::write_output(path.toStdString(), optrel::png_output(), optrel::Existing::replace_ours, bytes.toStdString());
+    return true;
+}
 
 /// Lets the application work until nothing is under way, or the time is over.
 void settle(optrel::Session& session, int most_ms) {
@@ -41,7 +52,9 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
             if (!view.isEmpty()) window.place(place)->show_view(view);
             settle(session, 60000);
             const QString path = QString("%1/%2-%3%4.png").arg(folder).arg(i + 1).arg(theme::place_name(place).toLower(), view.isEmpty() ? "" : "-" + view);
-            if (!window.grab().save(path)) {
+            QImage shot = window.grab().toImage();
+            shot.setText("Software", "Optrel " OPTREL_VERSION);
+            if (!save_picture(shot, path)) {
                 std::fprintf(stderr, "optrel: Cannot write %s; choose another folder.\n", qPrintable(path));
                 return 1;
             }
@@ -51,11 +64,17 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
     return 0;
 }
 
+/// Asks the person; without a display nobody can answer.
+bool may_begin(const std::filesystem::path& folder) {
+    if (QGuiApplication::platformName() == "offscreen") return false;
+    return QMessageBox::question(nullptr, "Optrel", QString("There is no store in %1. Begin one there?").arg(QString::fromStdString(folder.string()))) == QMessageBox::Yes;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     using namespace optrel;
-    QApplication app(argc, argv);
+    Application app(argc, argv);
     QApplication::setApplicationName("optrel");
     QApplication::setApplicationVersion(OPTREL_VERSION);
     QCommandLineParser parser;
@@ -64,7 +83,8 @@ int main(int argc, char** argv) {
     parser.addVersionOption();
     const QCommandLineOption store_option("store", "Folder of the store (default: in the user's data directory)", "folder");
     const QCommandLineOption shots_option("shots", "Save a picture of every place into a folder and end", "folder");
-    parser.addOptions({store_option, shots_option});
+    const QCommandLineOption begin_option("begin", "Begin a store in that folder when there is none");
+    parser.addOptions({store_option, shots_option, begin_option});
     if (!parser.parse(QApplication::arguments())) {
         std::fprintf(stderr, "optrel: %s; see 'optrel --help'.\n", qPrintable(parser.errorText()));
         return 2;
@@ -72,8 +92,13 @@ int main(int argc, char** argv) {
     parser.process(app);
     theme::apply(app);
     try {
-        Session session(parser.isSet(store_option) ? std::filesystem::path(parser.value(store_option).toStdString()) : default_store_folder());
+        const bool named = parser.isSet(store_option);
+        const std::filesystem::path folder = named ? std::filesystem::path(parser.value(store_option).toStdString()) : default_store_folder();
+        // The user's own store begins by itself; a named one that is not there may be a mistyped one.
+        const bool begin = parser.isSet(begin_option) || !named || is_store(folder) || may_begin(folder);
+        Session session(folder, begin ? Access::begin : Access::write);
         MainWindow window(session);
+        app.on_error = [&](const QString& why) { session.tell(why, true); };
         window.show();
         if (parser.isSet(shots_option)) return take_shots(session, window, parser.value(shots_option));
         return QApplication::exec();

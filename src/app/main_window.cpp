@@ -103,9 +103,12 @@ QWidget* MainWindow::build_footer() {
 
     connect(&session_, &Session::told, this, [this](const QString& text, bool serious) {
         message_->setText((serious ? "! " : "") + text);
+        serious ? passing_.stop() : passing_.start(20000);
         message_->setToolTip(text);
         message_->setStyleSheet(QString("color: %1; font-weight: %2").arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
     });
+    passing_.setSingleShot(true);
+    connect(&passing_, &QTimer::timeout, message_, &QLabel::clear);
     Jobs& jobs = session_.jobs();
     connect(&jobs, &Jobs::progressed, this, [this](const QString& text, int done, int total) {
         work_->setText(text);

@@ -7,6 +7,7 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QStackedWidget>
+#include <QTimer>
 
 #include "session.h"
 #include "theme.h"
@@ -39,6 +40,7 @@ private:
     QLabel *message_, *work_;
     QProgressBar* bar_;
     QPushButton *cancel_, *undo_, *redo_;
+    QTimer passing_;  ///< after which a message that asks for nothing goes
 };
 
 }  // namespace optrel

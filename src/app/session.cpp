@@ -14,9 +14,18 @@ namespace {
 /// Whether a rollout may change the frame without being asked to.
 bool is_open(const Sheet& sheet) { return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline; }
 
+std::unique_ptr<Store> open(const std::filesystem::path& folder, Access access) {
+    try {
+        return std::make_unique<Store>(folder, access);
+    } catch (const Error& error) {
+        if (error.kind() != ErrorKind::store) throw;
+        return std::make_unique<Store>(folder, Access::read);  // throws again when it cannot be read either
+    }
+}
+
 }  // namespace
 
-Session::Session(const std::filesystem::path& store_folder) : store_(std::make_unique<Store>(store_folder)), jobs_(std::make_unique<Jobs>()) {
+Session::Session(const std::filesystem::path& store_folder, Access access) : store_(open(store_folder, access)), jobs_(std::make_unique<Jobs>()) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
     fleet_ = store_->fleet();
@@ -113,7 +122,7 @@ void Session::add_folder(const QString& folder) {
         "Reading metadata",
         [=](Progress& progress) {
             Store store(store_folder);  // a connection of the worker's own: the window does not wait for the disk
-            *count = index_files(frame_files(folder.toStdString()), *known, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
+            *count = index_files(frame_files(folder.toStdString(), *problems), *known, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
         },
         [=, this] {
             reload_frames();
@@ -131,30 +140,73 @@ void Session::save_run_frame(int run, int position, const RunFrame& frame) {
     jobs_->run_in_order([folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
 }
 
+void Session::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
+    Sheet& known = sheets_[frame.string()];
+    if (is_open(known)) --open_at_revision_[known.revision];
+    if (is_open(sheet)) ++open_at_revision_[sheet.revision];
+    known = sheet;
+    ++sheets_written_;
+}
+
 void Session::write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets) {
-    for (const auto& [frame, sheet] : sheets)
-        if (attempt([&, &frame = frame, &sheet = sheet] { write_sheet(frame, sheet); })) {
-            Sheet& known = sheets_[frame.string()];
-            if (is_open(known)) --open_at_revision_[known.revision];
-            if (is_open(sheet)) ++open_at_revision_[sheet.revision];
-            known = sheet;
+    struct Write {
+        std::filesystem::path frame;
+        Sheet before, after;
+        std::optional<Sheet> now;
+        std::string problem;
+    };
+    auto writes = std::make_shared<std::vector<Write>>();
+    for (const auto& [frame, sheet] : sheets) writes->push_back({frame, sheets_[frame.string()], sheet, {}, {}});
+    const auto write = [writes](Progress& progress) {
+        progress.start(static_cast<int>(writes->size()), "Writing sheets");
+        for (Write& w : *writes) {
+            if (progress.cancelled()) return;
+            try {
+                SheetWrite done = replace_sheet(w.frame, w.before, w.after);
+                w.now = done.sheet;
+                w.problem = done.clash;
+            } catch (const std::exception& error) {
+                w.problem = reason_for(w.frame, error);
+            }
+            progress.step();
         }
-    emit sheets_changed();
+    };
+    const auto taken = [this, writes] {
+        std::vector<std::string> problems;
+        int left = 0;
+        for (const Write& w : *writes) {
+            if (w.now) take_written(w.frame, *w.now);
+            if (!w.problem.empty()) problems.push_back(w.problem);
+            left += !w.now && w.problem.empty();
+        }
+        if (left) problems.push_back(QString("%1 sheets were not written, because the work was cancelled; undo takes the others back.").arg(left).toStdString());
+        if (!problems.empty()) tell(QString::fromStdString(problems.front()) + (problems.size() > 1 ? QString(" %1 more could not be written.").arg(problems.size() - 1) : QString()), true);
+        emit sheets_changed();
+    };
+    if (sheets.size() <= 8) {
+        Progress none;
+        write(none);
+        taken();
+    } else {
+        jobs_->run("Writing sheets", write, taken);
+    }
 }
 
 void Session::reload_frames() {
     auto fresh = std::make_shared<Frames>();
     auto problem = std::make_shared<QString>();
     stamps_["frames"] = store_->stamps()["frames"];
+    const int reading = ++frames_reading_;
     jobs_->run_quietly(
         [=, folder = store_->folder()] {
             try {
-                *fresh = Store(folder).frames();
+                *fresh = Store(folder, Access::read).frames();
             } catch (const std::exception& error) {
                 *problem = QString::fromUtf8(error.what());
             }
         },
         [=, this] {
+            if (reading != frames_reading_) return;  // a newer reading is under way
             if (!problem->isEmpty()) return tell(*problem, true);
             frames_ = fresh;
             has_frames_ = !frames_->empty();
@@ -231,6 +283,7 @@ void Session::reload_sheets() {
     auto problems = std::make_shared<std::unordered_map<std::string, QString>>();
     auto open = std::make_shared<std::map<int, int>>();
     const auto frames = frames_;
+    const int reading = ++sheets_reading_, written = sheets_written_;
     jobs_->run_quietly(
         [=] {
             // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
@@ -259,6 +312,8 @@ void Session::reload_sheets() {
             }
         },
         [=, this] {
+            if (reading != sheets_reading_) return;            // a newer reading is under way
+            if (written != sheets_written_) return reload_sheets();  // something was written while the disk was read
             sheets_ = std::move(*sheets);
             sheet_problems_ = std::move(*problems);
             open_at_revision_ = std::move(*open);

@@ -2,6 +2,9 @@
 //
 // Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are read off the
 // window's thread; what is small (register, draft, profiles) is always there.
+//
+// The session and its store belong to the window's thread. Workers get values and shared constant snapshots, and open the store for
+// themselves; what they bring back is dropped when a newer question was asked meanwhile.
 #pragma once
 
 #include <QObject>
@@ -38,7 +41,8 @@ struct FleetKnowledge {
 class Session : public QObject {
     Q_OBJECT
 public:
-    explicit Session(const std::filesystem::path& store_folder);
+    /// Opens the store; one that cannot be written is opened to be read. Throws as Store does.
+    explicit Session(const std::filesystem::path& store_folder, Access access = Access::write);
     ~Session() override;
 
     Store& store() { return *store_; }
@@ -80,7 +84,8 @@ public:
     void save_run(const RunRecord& run);
     /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is overtaken.
     void save_run_frame(int run, int position, const RunFrame& frame);
-    /// Writes sheets of frames and tells everybody.
+    /// Writes sheets of frames, each in place of the one that the window shows, and tells everybody. What another station changed meanwhile stays
+    /// (see replace_sheet); a clash is told. Many are written off the window's thread.
     void write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets);
     void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) { write_frame_sheets({{frame, sheet}}); }
 
@@ -117,6 +122,7 @@ private:
     bool put_draft(const Revision& after);
     bool put_fleet(const Store::FleetEdit& edit);
     void work_out();
+    void take_written(const std::filesystem::path& frame, const Sheet& sheet);
     void count_changes() { pending_changes_ = static_cast<int>(difference(current_, draft_).size()); }
 
     std::unique_ptr<Store> store_;
@@ -128,7 +134,9 @@ private:
     bool has_frames_ = false;
     std::shared_ptr<const Fleet> fleet_ = std::make_shared<Fleet>();
     std::shared_ptr<const FleetKnowledge> knowledge_ = std::make_shared<FleetKnowledge>();
-    int work_number_ = 0;  ///< tells the newest working-out from older ones that are still under way
+    int work_number_ = 0;    ///< tells the newest working-out from older ones that are still under way
+    int frames_reading_ = 0, sheets_reading_ = 0;  ///< the same for readings of frames and of sheets
+    int sheets_written_ = 0;  ///< counts writes, so that a reading that began before one does not undo it on the screen
     std::vector<Profile> profiles_;
     Revision draft_, current_;
     int pending_changes_ = 0;

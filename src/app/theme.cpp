@@ -200,6 +200,10 @@ QIcon place_icon(Place place) {
     }
 }
 
-QIcon app_icon() { return QIcon(QStringLiteral(":/optrel/icon.svg")); }
+QIcon app_icon() {
+    // The program carries it as a resource; what is linked without one, a test for instance, does without.
+    const QString path = QStringLiteral(":/optrel/icon.svg");
+    return QFile::exists(path) ? QIcon(path) : QIcon();
+}
 
 }  // namespace optrel::theme

@@ -1,7 +1,6 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/files.h"
 #include "baselines/lint.h"
 #include "commands.h"
 #include "studio/studio.h"
@@ -12,9 +11,9 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string store, file, name, field, value, note;
+    std::string store, note, author, draft = "keep";
     int before = 0, after = 0, number = 0;
-    bool json = false, mend = false, published = false, inherit = false;
+    bool json = false, mend = false, preview = false, published = false;
 };
 
 Revision revision_of(Store& store, int number) {
@@ -24,42 +23,74 @@ Revision revision_of(Store& store, int number) {
     return std::move(*r);
 }
 
-void run_lint(const Options& o) {
-    Store store(store_folder(o.store));
+/// What lint looks at beside the baseline.
+struct Seen {
+    std::vector<FactsGroup> groups;
+    std::vector<FleetBody> bodies;
+};
+
+Seen look_at(Store& store) {
     const auto fleet = store.fleet();
     const std::vector<FrameRecord> frames = store.frames();
     const std::vector<FrameFacts> facts = facts_of(frames, *fleet);
-    const std::vector<FactsGroup> groups = group_facts(facts);
-    const std::vector<FleetBody> bodies = fleet_bodies(*fleet, frames, facts);
-    Revision revision = o.published ? store.current_revision() : store.draft();
-    std::vector<LintFinding> findings = lint(revision, groups, bodies);
-    if (o.mend) {
-        int mended = 0;
-        // Mending one thing can settle or show another, so the list is made anew each time.
-        for (std::size_t next = 0; next < findings.size() && mended < 1000;) {
-            if (findings[next].remedy.empty()) {
-                ++next;
-                continue;
-            }
-            revision = mend(revision, findings[next], groups, bodies);
-            findings = lint(revision, groups, bodies);
-            next = 0;
-            ++mended;
+    return {group_facts(facts), fleet_bodies(*fleet, frames, facts)};
+}
+
+/// Mends one finding after another; mending one can settle or show another, so the list is made anew each time.
+json mend_all(Revision& revision, const Seen& seen) {
+    json out = json::array();
+    std::vector<LintFinding> findings = lint(revision, seen.groups, seen.bodies);
+    for (std::size_t next = 0; next < findings.size() && out.size() < 1000;) {
+        const Mended mended = mend(revision, findings[next], seen.groups, seen.bodies);
+        if (!mended.done()) {
+            ++next;
+            continue;
         }
-        store.put_draft(revision);
-        fmt::print("{} findings mended, {} left\n", mended, findings.size());
-        return;
+        out.push_back({{"finding", findings[next].sentence}, {"remedy", findings[next].remedy}, {"frames", mended.frames}, {"fields", mended.fields}, {"change", mended.sentence()}});
+        revision = mended.after;
+        findings = lint(revision, seen.groups, seen.bodies);
+        next = 0;
     }
-    json list = json::array();
-    for (const LintFinding& f : findings)
-        list.push_back({{"rule", to_string(f.rule)}, {"tier", f.tier}, {"field", f.field ? info(*f.field).id : ""}, {"body", f.body_id}, {"finding", f.sentence}, {"remedy", f.remedy}, {"frames", f.frames}});
-    if (o.json) return print_json(list);
+    return out;
+}
+
+void run_mend(const Options& o) {
+    if (o.published) throw usage_error("A published revision never changes; mend the draft.");
+    Store store = open_store(o.store, o.preview ? Access::read : Access::write);
+    const Seen seen = look_at(store);
+    json mended;
+    std::size_t left = 0;
+    const auto work = [&](Revision& draft) {
+        mended = mend_all(draft, seen);
+        left = lint(draft, seen.groups, seen.bodies).size();
+    };
+    if (o.preview) {
+        Revision draft = store.draft();
+        work(draft);
+    } else {
+        store.change_draft(work);
+    }
+    if (o.json) return print_json({{"mended", mended}, {"left", left}, {"written", !o.preview}});
+    for (const json& m : mended) fmt::print("{} Remedy: {}; it {}.\n", m["finding"].get<std::string>(), m["remedy"].get<std::string>(), m["change"].get<std::string>());
+    fmt::print("{} findings {}, {} left\n", mended.size(), o.preview ? "would be mended" : "mended", left);
+}
+
+void run_lint(const Options& o) {
+    Store store = open_store(o.store, Access::read);
+    const Seen seen = look_at(store);
+    const std::vector<LintFinding> findings = lint(o.published ? store.current_revision() : store.draft(), seen.groups, seen.bodies);
+    if (o.json) {
+        json list = json::array();
+        for (const LintFinding& f : findings)
+            list.push_back({{"rule", to_string(f.rule)}, {"tier", f.tier}, {"field", f.field ? info(*f.field).id : ""}, {"body", f.body_id}, {"finding", f.sentence}, {"remedy", f.remedy}, {"frames", f.frames}});
+        return print_json(list);
+    }
     for (const LintFinding& f : findings) fmt::print("{}: {}{}\n", to_string(f.rule), f.sentence, f.remedy.empty() ? "" : " Remedy: " + f.remedy + ".");
     fmt::print("{} findings\n", findings.size());
 }
 
 void compare(const Options& o) {
-    Store store(store_folder(o.store));
+    Store store = open_store(o.store, Access::read);
     const auto changes = difference(revision_of(store, o.before), revision_of(store, o.after));
     if (o.json) {
         json list = json::array();
@@ -71,87 +102,42 @@ void compare(const Options& o) {
 }
 
 void return_to(const Options& o) {
-    Store store(store_folder(o.store));
-    const Revision published = store.return_to(o.number, current_author(), o.note);
-    fmt::print("Revision {} says again what revision {} said\n", published.number, o.number);
-}
-
-void edit_set(const Options& o) {
-    check_set_name(o.name);
-    Store store(store_folder(o.store));
-    Revision draft = store.draft();
-    PinSet* set = draft.set(o.name);
-    if (!set) {
-        draft.sets.push_back({o.name, "", {}, {}});
-        set = &draft.sets.back();
-    }
-    const Field field = field_by_id(o.field);
-    if (o.inherit)
-        set->pins.erase(field);
-    else
-        set->pins[field] = pin_from_text(field, o.value);
-    store.put_draft(draft);
-}
-
-void import_sets(const Options& o) {
-    Store store(store_folder(o.store));
-    Revision draft = store.draft();
-    for (PinSet& s : sets_from_json(read_file(o.file), o.file)) {
-        if (PinSet* there = draft.set(s.name))
-            *there = std::move(s);
-        else
-            draft.sets.push_back(std::move(s));
-    }
-    store.put_draft(draft);
+    if (o.draft != "keep" && o.draft != "follow") throw usage_error(fmt::format("--draft takes keep or follow, not '{}'.", o.draft));
+    Store store = open_store(o.store, Access::write);
+    const Store::Returned returned = store.return_to(o.number, author_or_me(o.author), o.note, o.draft == "follow" ? Store::DraftThen::follow : Store::DraftThen::keep);
+    if (o.json) return print_json({{"revision", returned.revision.number}, {"draft_changes", returned.draft_changes}});
+    fmt::print("Revision {} says again what revision {} said\n", returned.revision.number, o.number);
+    if (returned.draft_changes > 0)
+        fmt::print(stderr, "The draft keeps {} changes against it; publishing the draft would bring them in. To drop them, return with --draft follow.\n", returned.draft_changes);
 }
 
 }  // namespace
 
 void add_baseline_checks(CLI::App& command) {
     auto o = std::make_shared<Options>();
-    auto* linting = command.add_subcommand("lint", "What in the draft is likely to be a mistake, each with a remedy");
+    auto* linting = add_command(command, "lint", "What in the draft is likely to be a mistake, each with a remedy", "baseline lint --mend --preview");
     add_store_option(*linting, o->store);
     linting->add_flag("--published", o->published, "The newest revision instead of the draft");
-    linting->add_flag("--mend", o->mend, "Mend all that has a remedy, in the draft");
+    linting->add_flag("--mend", o->mend, "Mend in the draft all that has a remedy which changes no other frames; says what each changed");
+    linting->add_flag("--preview", o->preview, "With --mend: only say what would be changed");
     linting->add_flag("--json", o->json, "Print JSON");
-    linting->callback([o] { run_lint(*o); });
+    linting->callback([o] { o->mend ? run_mend(*o) : run_lint(*o); });
 
-    auto* comparing = command.add_subcommand("compare", "What differs between two revisions; 0 is the draft");
+    auto* comparing = add_command(command, "compare", "What differs between two revisions; 0 is the draft", "baseline compare 2 0");
     add_store_option(*comparing, o->store);
     comparing->add_option("before", o->before, "Number of a revision")->required();
     comparing->add_option("after", o->after, "Number of a revision")->required();
     comparing->add_flag("--json", o->json, "Print JSON");
     comparing->callback([o] { compare(*o); });
 
-    auto* returning = command.add_subcommand("return", "Publish what an earlier revision said, as a new revision");
+    auto* returning = add_command(command, "return", "Publish what an earlier revision said, as a new revision", "baseline return 3 --draft follow");
     add_store_option(*returning, o->store);
     returning->add_option("number", o->number, "Number of the earlier revision")->required()->check(CLI::PositiveNumber);
     returning->add_option("--note", o->note, "Why");
+    returning->add_option("--author", o->author, "Who publishes [default: the login name]");
+    returning->add_option("--draft", o->draft, "A draft with changes of its own: keep them, or follow the revision and drop them")->capture_default_str();
+    returning->add_flag("--json", o->json, "Print JSON");
     returning->callback([o] { return_to(*o); });
-
-    auto* sets = command.add_subcommand("sets", "Named sets of pins: edit, export, import");
-    sets->require_subcommand(1);
-    auto* editing = sets->add_subcommand("pin", "Pin a field in a set; the set is made when there is none");
-    add_store_option(*editing, o->store);
-    editing->add_option("--name", o->name, "Name of the set")->required();
-    editing->add_option("--field", o->field, "Field id")->required();
-    editing->add_option("--value", o->value, "Value or ramp");
-    editing->add_flag("--inherit", o->inherit, "Take the pin out");
-    editing->callback([o] { edit_set(*o); });
-    auto* out = sets->add_subcommand("export", "Print the sets of the draft as JSON, or write them to a file");
-    add_store_option(*out, o->store);
-    out->add_option("--out", o->file, "File to write");
-    out->callback([o] {
-        const std::string text = sets_to_json(Store(store_folder(o->store)).draft().sets);
-        if (o->file.empty())
-            fmt::print("{}", text);
-        else
-            write_atomic(o->file, text);
-    });
-    auto* in = sets->add_subcommand("import", "Add sets from a file to the draft; a set of the same name is replaced");
-    add_store_option(*in, o->store);
-    in->add_option("file", o->file, "Sets (JSON)")->required();
-    in->callback([o] { import_sets(*o); });
 }
 
 }  // namespace optrel::cli

@@ -2,7 +2,7 @@
 
 #include <chrono>
 
-#include "base/files.h"
+#include "base/error.h"
 #include "calibration/run.h"
 #include "commands.h"
 #include "exchange/run_report.h"
@@ -15,8 +15,19 @@ struct Options {
     std::vector<std::string> frames, flats;
     double pitch_um = 0;
     int terms = 0;
-    bool json = false;
+    bool json = false, overwrite = false;
 };
+
+void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, double seconds) {
+    for (const ProfileNode& node : solution.profile.nodes) {
+        const NodeQuality& q = node.quality;
+        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px\n", solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
+                   to_string(node.model.kind()), q.rms_px, q.held_out_rms_px);
+        fmt::print("  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma)\n", node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
+    }
+    fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
+    for (const Finding& f : solution.findings) fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
+}
 
 void run(const Options& o) {
     const auto began = std::chrono::steady_clock::now();
@@ -24,45 +35,43 @@ void run(const Options& o) {
     SolveSettings settings;
     settings.chart = ChartSpec::parse(o.chart);
     settings.pitch_um = o.pitch_um;
-    settings.author = o.author;
+    settings.author = author_or_me(o.author);
     if (!o.model.empty()) settings.model.kind = lens_model_kind(o.model);
+    if (o.terms > 0 && o.model.empty()) throw usage_error("--terms says how many terms a model has; name the model with --model.");
     settings.model.radial_terms = o.terms;
+    check_wish(settings.model);
+    check_output(o.out, json_output(), existing(o.overwrite));
+    for (const auto* list : {&o.frames, &o.flats})
+        for (const std::string& path : *list)
+            if (std::error_code none; !std::filesystem::exists(path, none))
+                throw file_error(fmt::format("There is no frame {}; check the path.", path));
     std::vector<RunFrame> frames = measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress);
     std::vector<RunFrame> flats = measure_frames({o.flats.begin(), o.flats.end()}, MeasureAs::flat, settings.chart, progress);
     frames.insert(frames.end(), std::make_move_iterator(flats.begin()), std::make_move_iterator(flats.end()));
     const RunSolution solution = solve_run(frames, settings, progress);
-    write_atomic(o.out, profile_to_json(solution.profile));
+    write_output(o.out, json_output(), existing(o.overwrite), profile_to_json(solution.profile));
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-    if (o.json) {
-        nlohmann::json report = run_report(frames, solution);
-        report["seconds"] = seconds;
-        print_json(report);
-        return;
-    }
-    for (std::size_t n = 0; n < solution.profile.nodes.size(); ++n) {
-        const ProfileNode& node = solution.profile.nodes[n];
-        const NodeQuality& q = node.quality;
-        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px\n", solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
-                   to_string(node.model.kind()), q.rms_px, q.held_out_rms_px);
-        fmt::print("  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px\n", node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
-    }
-    fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
-    for (const Finding& f : solution.findings) fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
+    if (!o.json) return print_solution(frames, solution, seconds);
+    nlohmann::json report = run_report(frames, solution);
+    report["seconds"] = seconds;
+    print_json(report);
 }
 
 }  // namespace
 
 void add_calibrate(CLI::App& app) {
-    auto* command = app.add_subcommand("calibrate", "Measure a lens from chart frames and flat fields");
+    auto* command = add_command(app, "calibrate", "Measure a lens from chart frames and flat fields",
+                                "calibrate --chart checker:15x10:30 --frames board/*.dng --flats flat/*.dng --out profile.json");
     auto o = std::make_shared<Options>();
     command->add_option("--chart", o->chart, "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM, in squares and millimetres")->required();
     command->add_option("--frames", o->frames, "Chart frames (raw or rendered)")->required();
     command->add_option("--flats", o->flats, "Flat fields (raw)");
-    command->add_option("--out", o->out, "The profile to write (JSON)")->required();
-    command->add_option("--pitch-um", o->pitch_um, "Pixel pitch in micrometres, when the frames do not record it")->check(CLI::PositiveNumber);
-    command->add_option("--model", o->model, "Overrule the choice of the lens model: radial-tangential, rational or equidistant");
-    command->add_option("--terms", o->terms, "With --model: how many radial terms (1-3, 4 or 6, 1-4)")->check(CLI::Range(1, 6));
-    command->add_option("--author", o->author, "Who measured");
+    command->add_option("--out", o->out, "The profile to write (.json)")->required();
+    command->add_option("--pitch-um", o->pitch_um, "Pixel pitch in micrometres, when the frames do not record it [default: as recorded]")->check(between(0.3, 100));
+    command->add_option("--model", o->model, "Overrule the choice of the lens model: radial-tangential, rational or equidistant [default: by unseen frames]");
+    command->add_option("--terms", o->terms, "With --model: how many radial terms (1-3, 4 or 6, 1-4) [default: by unseen frames]")->check(CLI::Range(1, 6));
+    command->add_option("--author", o->author, "Who measured [default: the login name]");
+    add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");
     command->callback([o] { run(*o); });
 }

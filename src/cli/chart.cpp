@@ -10,15 +10,13 @@ namespace {
 struct Options {
     std::string kind = "checker", squares = "15x10", page = "A3", out;
     double square_mm = 0;
-    bool json = false;
+    bool json = false, overwrite = false;
 };
 
 void run(const Options& o) {
     if (o.kind != "checker" && o.kind != "coded") throw usage_error(fmt::format("--kind takes checker or coded, not '{}'.", o.kind));
     const PageSize page = PageSize::parse(o.page);
-    int across = 0, down = 0;
-    char rest = 0;
-    if (std::sscanf(o.squares.c_str(), "%dx%d%c", &across, &down, &rest) != 2) throw usage_error(fmt::format("The squares '{}' are not understood; write ACROSSxDOWN, as in 15x10.", o.squares));
+    const auto [across, down] = whole_pair(o.squares, "squares", 4, 200);
     const double largest = largest_square_mm(across, down, page);
     if (largest <= 0) throw input_error(fmt::format("A chart of {} squares does not fit the page {} with squares of half a millimetre even; choose fewer squares or a larger page.", o.squares, page.name));
     double square = o.square_mm > 0 ? o.square_mm : largest;
@@ -28,7 +26,7 @@ void run(const Options& o) {
         square = largest;
     }
     const ChartSheet sheet = lay_out_sheet(ChartSpec::parse(fmt::format("{}:{}x{}:{:g}", o.kind, across, down, square)), page);
-    write_sheet(sheet, o.out);
+    write_sheet(sheet, o.out, existing(o.overwrite));
     if (o.json)
         print_json({{"chart", sheet.chart.text()},
                     {"page_mm", {page.width_mm, page.height_mm}},
@@ -42,13 +40,14 @@ void run(const Options& o) {
 }  // namespace
 
 void add_chart(CLI::App& app) {
-    auto* command = app.add_subcommand("chart", "Draw a chart to print, as PDF or SVG");
+    auto* command = add_command(app, "chart", "Draw a chart to print, as PDF or SVG", "chart --kind coded --squares 15x10 --square-mm 25 --page A3 --out chart.pdf");
     auto o = std::make_shared<Options>();
-    command->add_option("--kind", o->kind, "checker (plain) or coded");
-    command->add_option("--squares", o->squares, "Squares across x down");
-    command->add_option("--square-mm", o->square_mm, "Size of a square in mm (default: the largest that fits)")->check(CLI::PositiveNumber);
-    command->add_option("--page", o->page, "A0 to A4, 'A3 portrait', or WIDTHxHEIGHT in mm");
+    command->add_option("--kind", o->kind, "checker (plain) or coded")->capture_default_str();
+    command->add_option("--squares", o->squares, "Squares across x down")->capture_default_str();
+    command->add_option("--square-mm", o->square_mm, "Size of a square in mm (default: the largest that fits)")->check(between(0.5, 2000));
+    command->add_option("--page", o->page, "A0 to A4, 'A3 portrait', or WIDTHxHEIGHT in mm")->capture_default_str();
     command->add_option("--out", o->out, "The file to write: .pdf or .svg")->required();
+    add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print what was drawn as JSON");
     command->callback([o] { run(*o); });
 }

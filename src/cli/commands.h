@@ -6,21 +6,26 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "base/output.h"
 #include "base/progress.h"
+#include "store/store.h"
 
 namespace optrel::cli {
 
 void add_calibrate(CLI::App& app);
 void add_chart(CLI::App& app);
 void add_map(CLI::App& app);
+void add_profile(CLI::App& app);
 void add_rig(CLI::App& app);
 void add_run(CLI::App& app);
 void add_store(CLI::App& app);
 /// Below the command store: register, fleet, identities, claim.
 void add_register(CLI::App& store);
 void add_draft(CLI::App& app);
-/// Below the command baseline: lint, compare, sets, reach.
+/// Below the command baseline: lint, compare, return.
 void add_baseline_checks(CLI::App& baseline);
+/// Below the command baseline: sets.
+void add_sets(CLI::App& baseline);
 void add_frame(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);
@@ -29,9 +34,31 @@ void add_rollout(CLI::App& app);
 /// One JSON document on standard output.
 void print_json(const nlohmann::json& document);
 
+/// A command below another, with an example at the end of its help.
+CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example);
+
 /// The --store option that all commands on a store share; the default is the user's store.
 void add_store_option(CLI::App& command, std::string& folder);
-std::filesystem::path store_folder(const std::string& given);
+Store open_store(const std::string& given, Access access);
+
+/// The --overwrite flag of all commands that write a file, and what it means.
+void add_overwrite_flag(CLI::App& command, bool& overwrite);
+inline Existing existing(bool overwrite) { return overwrite ? Existing::replace_ours : Existing::keep; }
+
+/// A finite number in a range; what is no number, or NaN, is refused.
+CLI::Validator between(double low, double high);
+
+/// "15x10" as two whole numbers in a range. Throws Error(usage) that names `what` they are.
+std::pair<int, int> whole_pair(const std::string& text, const char* what, int low, int high);
+
+/// Writes a document to a file, or prints it when no file was named.
+void write_or_print(const std::string& file, const OutputFormat& format, bool overwrite, const std::string& text);
+
+/// The author that was given, or the login name.
+std::string author_or_me(const std::string& given);
+
+/// Prints each problem on standard error.
+void tell_problems(const std::vector<std::string>& problems);
 
 /// Shows "Measuring frames 3 / 13" on standard error when that is a terminal; Ctrl-C cancels the work.
 Progress& console_progress();

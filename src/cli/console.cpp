@@ -1,20 +1,67 @@
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <csignal>
 #include <cstdio>
 
+#include "base/error.h"
+#include "base/json_text.h"
+#include "base/numbers.h"
 #include "commands.h"
-#include "store/store.h"
+#include "studio/studio.h"
 
 namespace optrel::cli {
 
-void print_json(const nlohmann::json& document) { std::printf("%s\n", document.dump(1).c_str()); }
+void print_json(const nlohmann::json& document) { std::printf("%s\n", json_text(document, 1).c_str()); }
 
-void add_store_option(CLI::App& command, std::string& folder) {
-    command.add_option("--store", folder, "Folder of the store (default: the user's)");
+CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example) {
+    CLI::App* command = parent.add_subcommand(name, what);
+    command->footer("Example:\n  optrel-cli " + example);
+    return command;
 }
 
-std::filesystem::path store_folder(const std::string& given) { return given.empty() ? default_store_folder() : std::filesystem::path(given); }
+void add_store_option(CLI::App& command, std::string& folder) {
+    command.add_option("--store", folder, "Folder of the store [default: " + default_store_folder().string() + "]");
+}
+
+Store open_store(const std::string& given, Access access) {
+    return Store(given.empty() ? default_store_folder() : std::filesystem::path(given), access);
+}
+
+void add_overwrite_flag(CLI::App& command, bool& overwrite) {
+    command.add_flag("--overwrite", overwrite, "Replace the output when it is there and Optrel wrote it; anything else is never replaced");
+}
+
+CLI::Validator between(double low, double high) {
+    return CLI::Validator(
+        [=](std::string& text) {
+            const auto value = parse_number(text);
+            if (value && *value >= low && *value <= high) return std::string();
+            return fmt::format("{} is no number from {:g} to {:g}", text, low, high);
+        },
+        fmt::format("{:g} to {:g}", low, high));
+}
+
+std::pair<int, int> whole_pair(const std::string& text, const char* what, int low, int high) {
+    const auto pair = parse_pair(text, 'x');
+    const auto fits = [&](double v) { return v >= low && v <= high && v == static_cast<int>(v); };
+    if (!pair || !fits(pair->first) || !fits(pair->second))
+        throw usage_error(fmt::format("The {} '{}' are not understood; write two whole numbers from {} to {}, as in {}x{}.", what, text, low, high, low + 11, low + 6));
+    return {static_cast<int>(pair->first), static_cast<int>(pair->second)};
+}
+
+void write_or_print(const std::string& file, const OutputFormat& format, bool overwrite, const std::string& text) {
+    if (file.empty())
+        fmt::print("{}", text);
+    else
+        write_output(file, format, existing(overwrite), text);
+}
+
+std::string author_or_me(const std::string& given) { return given.empty() ? current_author() : given; }
+
+void tell_problems(const std::vector<std::string>& problems) {
+    for (const std::string& p : problems) fmt::print(stderr, "{}\n", p);
+}
 
 Progress& console_progress() {
     static Progress progress([](int done, int total, const std::string& what) {

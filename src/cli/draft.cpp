@@ -1,150 +1,201 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cstdio>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "store/store.h"
 #include "studio/studio.h"
+#include "studio/tiers.h"
 
 namespace optrel::cli {
 namespace {
 
-struct Options {
-    std::string store, file, scope = "studio", target, lens, iso, kind = "raw", field, value, ramp, note, author, use_set, name;
-    bool lens_copy = false, inherit = false, json = false;
-};
+using nlohmann::json;
 
-/// The tier that the options describe, without pins.
-Tier described_tier(const Options& o) {
-    Tier t;
-    if (o.scope == "studio")
-        t.scope = Scope::studio;
-    else if (o.scope == "model")
-        t.scope = Scope::model;
-    else if (o.scope == "body")
-        t.scope = Scope::body;
-    else
-        throw usage_error(fmt::format("--scope takes studio, model or body, not '{}'.", o.scope));
-    if ((t.scope == Scope::studio) != o.target.empty()) throw usage_error("--target names the model or the body of the scope, and belongs to these two scopes only.");
-    t.target = o.target;
-    if (!o.lens.empty()) {
-        t.lens_condition = o.lens_copy ? LensCondition::copy : LensCondition::model;
-        t.lens = o.lens;
-    }
-    if (!o.iso.empty()) {
-        double low = 0, high = 0;
-        char rest = 0;
-        if (std::sscanf(o.iso.c_str(), "%lf-%lf%c", &low, &high, &rest) != 2 || !(low > 0 && high >= low))
-            throw usage_error(fmt::format("--iso takes a span such as 1600-6400, not '{}'.", o.iso));
-        t.iso_span = {low, high};
-    }
-    if (o.kind != "raw" && o.kind != "rendered" && o.kind != "both") throw usage_error(fmt::format("--kind takes raw, rendered or both, not '{}'.", o.kind));
-    t.raw = o.kind != "rendered";
-    t.rendered = o.kind != "raw";
-    t.name = describe_conditions(t);
-    t.id = fmt::format("t{:012x}", fnv1a(t.name) & 0xffffffffffffull);
-    return t;
-}
+struct Options {
+    std::string store, file, field, value, ramp, note, author, use_set, from, to;
+    TierWords tier;
+    bool inherit = false, json = false, overwrite = false, replace = false, published = false;
+};
 
 void pin(const Options& o) {
     if (o.field.empty() == o.use_set.empty()) throw usage_error("Give either --field with a value or --use-set.");
     if (!o.field.empty() && int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1) throw usage_error("Give one of --value, --ramp and --inherit.");
+    if (!o.value.empty() && o.value.find(':') != std::string::npos) throw usage_error(fmt::format("'{}' has knots over ISO; give them with --ramp.", o.value));
+    if (!o.ramp.empty() && o.ramp.find(':') == std::string::npos) throw usage_error(fmt::format("'{}' is no ramp; write knots as ISO:VALUE, for instance 100:0,800:20.", o.ramp));
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
-    const Tier wanted = described_tier(o);
-    Store store(store_folder(o.store));
-    Revision draft = store.draft();
-    auto tier = std::find_if(draft.tiers.begin(), draft.tiers.end(), [&](const Tier& t) { return describe_conditions(t) == describe_conditions(wanted); });
-    if (tier == draft.tiers.end()) {
-        draft.tiers.push_back(wanted);
-        tier = draft.tiers.end() - 1;
+    Store store = open_store(o.store, Access::write);
+    const Tier conditions = described_tier(o.tier, Naming(store));
+    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles() : std::vector<Profile>();
+    Tier after;
+    store.change_draft([&](Revision& draft) {
+        Tier& tier = tier_with(draft, conditions);
+        if (!field) {
+            const std::string set = set_named(draft, o.use_set);
+            std::erase(tier.sets, set);
+            if (!o.inherit) tier.sets.push_back(set);
+        } else if (o.inherit) {
+            if (!tier.pins.erase(*field)) throw input_error(fmt::format("The tier '{}' does not pin {}, so there is nothing to take out.", tier.name, info(*field).label));
+        } else {
+            tier.pins[*field] = pin_named(*field, o.ramp.empty() ? o.value : o.ramp, profiles, draft);
+        }
+        after = tier;
+        if (tier.pins.empty() && tier.sets.empty()) std::erase_if(draft.tiers, [&](const Tier& t) { return t.id == after.id; });
+    });
+    if (o.json) print_json({{"tier", after.name}, {"id", after.id}, {"pins", json::parse(pins_to_json(after.pins))}, {"sets", after.sets}});
+}
+
+void list_tiers(const Options& o) {
+    Store store = open_store(o.store, Access::read);
+    const Revision r = o.published ? store.current_revision() : store.draft();
+    if (o.json) {
+        json list = json::array();
+        for (const Tier& t : r.tiers) list.push_back(json::parse(tier_to_text(t)));
+        return print_json(list);
     }
-    if (!field)
-        o.inherit ? (void)std::erase(tier->sets, o.use_set) : tier->sets.push_back(o.use_set);
-    else if (o.inherit)
-        tier->pins.erase(*field);
-    else
-        tier->pins[*field] = pin_from_text(*field, o.ramp.empty() ? o.value : o.ramp);
-    if (tier->pins.empty() && tier->sets.empty()) draft.tiers.erase(tier);
-    store.put_draft(draft);
+    for (const Tier& t : r.tiers) {
+        fmt::print("{}  {}\n", t.id, t.name);
+        if (!t.sets.empty()) fmt::print("    sets: {}\n", fmt::join(t.sets, ", "));
+        for (const auto& [field, p] : t.pins) fmt::print("    {}: {}\n", info(field).label, describe(field, p));
+    }
+}
+
+void copy_tier(const Options& o) {
+    Store store = open_store(o.store, Access::write);
+    const Tier conditions = described_tier(o.tier, Naming(store));
+    store.change_draft([&](Revision& draft) {
+        const std::string to = tier_with(draft, conditions).id;
+        copy_pins(draft, o.from, to);
+    });
+}
+
+void import_draft(const Options& o) {
+    Revision wanted = revision_from_json(read_file(o.file), o.file);
+    Store store = open_store(o.store, Access::begin);
+    const Revision current = store.current_revision();
+    int changes = 0;
+    store.change_draft([&](Revision& draft) {
+        changes = static_cast<int>(difference(current, draft).size());
+        if (changes > 0 && !o.replace)
+            throw input_error(fmt::format("The draft has {} changes that are not published and that the import would replace; publish them, or import with --replace.", changes));
+        draft.tiers = std::move(wanted.tiers);
+        draft.sets = std::move(wanted.sets);
+    });
+    if (o.json)
+        print_json({{"replaced_changes", changes}});
+    else if (changes > 0)
+        fmt::print(stderr, "{} changes of the draft that were not published are replaced.\n", changes);
+}
+
+void publish(const Options& o) {
+    Store store = open_store(o.store, Access::write);
+    const Revision before = store.current_revision();
+    const Revision r = store.publish_draft(author_or_me(o.author), o.note);
+    const std::vector<RevisionChange> changes = difference(before, r);
+    if (!o.json) {
+        fmt::print("Published revision {} with {} changes\n", r.number, changes.size());
+        return;
+    }
+    json list = json::array();
+    for (const RevisionChange& c : changes) list.push_back({{"tier", c.tier}, {"field", c.field}, {"before", c.before}, {"after", c.after}});
+    print_json({{"revision", r.number}, {"changes", list}});
+}
+
+json field_json(const FieldInfo& f) {
+    static const char* types[] = {"number", "choice", "flag", "reference"};
+    json j = {{"id", f.id}, {"label", f.label}, {"type", types[static_cast<int>(f.type)]}, {"neutral", to_text(f.field, f.neutral)},
+              {"nature", f.nature == FieldNature::look ? "look" : "technical"}, {"meaning", f.meaning}};
+    if (f.type == FieldType::number) j.update({{"low", f.low}, {"high", f.high}, {"unit", f.unit}});
+    if (!f.choices.empty()) j["choices"] = f.choices;
+    return j;
 }
 
 /// docs/fields.md is this text.
-void print_fields() {
+void print_fields(bool as_json) {
+    if (as_json) {
+        json list = json::array();
+        for (const FieldInfo& f : all_fields()) list.push_back(field_json(f));
+        return print_json(list);
+    }
     fmt::print("# Fields of a baseline\n\n");
     fmt::print("What no tier pins has its neutral value. Technical fields belong in a baseline; look fields are a matter of taste.\n\n");
     fmt::print("| field | id | values | neutral | nature | meaning |\n|---|---|---|---|---|---|\n");
     for (const FieldInfo& f : all_fields()) {
         std::string values = f.type == FieldType::number ? fmt::format("{:g} to {:g}{}{}", f.low, f.high, f.unit.empty() ? "" : " ", f.unit) : fmt::format("{}", fmt::join(f.choices, ", "));
-        if (f.type == FieldType::reference) values += ", or a profile's id";
+        if (f.field == Field::start) values += ", or the word set and the name of a set";
+        if (f.field == Field::lens_profile) values += ", or a profile's id";
         fmt::print("| {} | `{}` | {} | {} | {} | {} |\n", f.label, f.id, values, to_display(f.field, f.neutral), f.nature == FieldNature::look ? "look" : "technical", f.meaning);
     }
+}
+
+void add_tier_options(CLI::App& command, TierWords& tier) {
+    command.add_option("--scope", tier.scope, "studio, model or body")->capture_default_str();
+    command.add_option("--target", tier.target, "The model or the body of the scope: id, asset tag, serial number or name");
+    command.add_option("--lens", tier.lens, "A lens by its text; with --lens-copy a copy by id, asset tag, serial number or name");
+    command.add_flag("--lens-copy", tier.lens_is_copy, "--lens names a copy");
+    command.add_option("--iso", tier.iso, "ISO span, as in 1600-6400 [default: any]");
+    command.add_option("--kind", tier.kind, "raw, rendered or both")->capture_default_str();
+    command.add_flag("--not-registered-yet", tier.not_registered_yet, "Take names as they are spelt, for a body or lens that is registered later");
 }
 
 }  // namespace
 
 void add_draft(CLI::App& app) {
-    auto* command = app.add_subcommand("baseline", "Edit the draft of the baseline and publish it");
+    auto* command = add_command(app, "baseline", "Edit the draft of the baseline and publish it", "baseline pin --field sharpening_amount --value 40");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
     add_baseline_checks(*command);
+    add_sets(*command);
 
-    auto* pinning = command->add_subcommand("pin", "Pin a field in the tier with exactly these conditions; the tier is made when there is none");
+    auto* pinning = add_command(*command, "pin", "Pin a field in the tier with exactly these conditions; the tier is made when there is none",
+                                "baseline pin --scope body --target HB-014 --iso 1600-6400 --field luminance_noise --value 55");
     add_store_option(*pinning, o->store);
-    pinning->add_option("--scope", o->scope, "studio, model or body");
-    pinning->add_option("--target", o->target, "Camera name of the model, or id of the body");
-    pinning->add_option("--lens", o->lens, "Lens text, or id of a copy with --lens-copy");
-    pinning->add_flag("--lens-copy", o->lens_copy, "--lens names a copy");
-    pinning->add_option("--iso", o->iso, "ISO span, as in 1600-6400");
-    pinning->add_option("--kind", o->kind, "raw, rendered or both");
-    pinning->add_option("--field", o->field, "Field id");
+    add_tier_options(*pinning, o->tier);
+    pinning->add_option("--field", o->field, "Field id ('baseline fields' lists them)");
     pinning->add_option("--use-set", o->use_set, "Let the tier use this set instead of pinning a field");
     pinning->add_option("--value", o->value, "Its value");
     pinning->add_option("--ramp", o->ramp, "Knots over ISO, as in 100:0,800:20");
-    pinning->add_flag("--inherit", o->inherit, "Take the pin out");
+    pinning->add_flag("--inherit", o->inherit, "Take the pin, or the set, out");
+    pinning->add_flag("--json", o->json, "Print the tier as it is then");
     pinning->callback([o] { pin(*o); });
 
-    auto* showing = command->add_subcommand("export", "Print the draft as JSON, or write it to a file");
-    add_store_option(*showing, o->store);
-    showing->add_option("--out", o->file, "File to write");
-    showing->callback([o] {
-        const std::string text = revision_to_json(Store(store_folder(o->store)).draft());
-        if (o->file.empty())
-            fmt::print("{}", text);
-        else
-            write_atomic(o->file, text);
-    });
+    auto* tiers = add_command(*command, "tiers", "List the tiers of the draft with their ids and pins", "baseline tiers --json");
+    add_store_option(*tiers, o->store);
+    tiers->add_flag("--published", o->published, "Of the newest revision instead of the draft");
+    tiers->add_flag("--json", o->json, "Print JSON");
+    tiers->callback([o] { list_tiers(*o); });
 
-    auto* importing = command->add_subcommand("import", "Replace the draft by a baseline from a file");
+    auto* copying = add_command(*command, "copy-tier", "Copy pins and sets of a tier into the tier with these conditions",
+                                "baseline copy-tier --from t1c0ffee01234 --scope body --target HB-015");
+    add_store_option(*copying, o->store);
+    copying->add_option("--from", o->from, "Id of the tier to copy ('baseline tiers' shows it)")->required();
+    add_tier_options(*copying, o->tier);
+    copying->callback([o] { copy_tier(*o); });
+
+    auto* showing = add_command(*command, "export", "Print the draft as JSON, or write it to a file", "baseline export --out draft.json");
+    add_store_option(*showing, o->store);
+    showing->add_option("--out", o->file, "File to write (.json)");
+    add_overwrite_flag(*showing, o->overwrite);
+    showing->callback([o] { write_or_print(o->file, json_output(), o->overwrite, revision_to_json(open_store(o->store, Access::read).draft())); });
+
+    auto* importing = add_command(*command, "import", "Replace the draft by a baseline from a file", "baseline import draft.json");
     add_store_option(*importing, o->store);
     importing->add_option("file", o->file, "Baseline (JSON)")->required();
-    importing->callback([o] {
-        const Revision r = revision_from_json(read_file(o->file), o->file);
-        Store(store_folder(o->store)).put_draft(r);
-    });
+    importing->add_flag("--replace", o->replace, "Also when the draft has changes that are not published");
+    importing->add_flag("--json", o->json, "Print JSON");
+    importing->callback([o] { import_draft(*o); });
 
-    command->add_subcommand("fields", "Print all fields with their meaning, as Markdown")->callback(print_fields);
+    auto* fields = add_command(*command, "fields", "Print all fields with their meaning, as Markdown", "baseline fields --json");
+    fields->add_flag("--json", o->json, "Print JSON");
+    fields->callback([o] { print_fields(o->json); });
 
-    auto* publishing = command->add_subcommand("publish", "Publish the draft as the next revision");
+    auto* publishing = add_command(*command, "publish", "Publish the draft as the next revision", "baseline publish --note \"Softer noise reduction\"");
     add_store_option(*publishing, o->store);
     publishing->add_option("--note", o->note, "What changed and why");
-    publishing->add_option("--author", o->author, "Who publishes (default: the login name)");
+    publishing->add_option("--author", o->author, "Who publishes [default: the login name]");
     publishing->add_flag("--json", o->json, "Print JSON");
-    publishing->callback([o] {
-        Store store(store_folder(o->store));
-        const Revision before = store.current_revision();
-        const Revision r = store.publish_draft(o->author.empty() ? current_author() : o->author, o->note);
-        const std::vector<RevisionChange> changes = difference(before, r);
-        if (o->json) {
-            nlohmann::json list = nlohmann::json::array();
-            for (const RevisionChange& c : changes) list.push_back({{"tier", c.tier}, {"field", c.field}, {"before", c.before}, {"after", c.after}});
-            print_json({{"revision", r.number}, {"changes", list}});
-        } else {
-            fmt::print("Published revision {} with {} changes\n", r.number, changes.size());
-        }
-    });
+    publishing->callback([o] { publish(*o); });
 }
 
 }  // namespace optrel::cli

@@ -1,53 +1,110 @@
 #include <fmt/format.h>
 
+#include "base/error.h"
 #include "commands.h"
-#include "rollout/sheet.h"
+#include "frames/metadata.h"
+#include "studio/frame_sheets.h"
+#include "studio/scope.h"
 
 namespace optrel::cli {
+namespace {
 
-void add_frame(CLI::App& app) {
-    struct Options {
-        std::string frame, field, value;
-    };
-    auto* command = app.add_subcommand("frame", "The sheet of one frame");
-    command->require_subcommand(1);
-    auto o = std::make_shared<Options>();
-    const auto sub = [&](const char* name, const char* what) {
-        auto* s = command->add_subcommand(name, what);
-        s->add_option("--frame", o->frame, "The frame")->required()->check(CLI::ExistingFile);
-        return s;
-    };
-    auto* set = sub("set", "Set one field by hand; the frame becomes hand-set");
-    set->add_option("--field", o->field, "Field id")->required();
-    set->add_option("--value", o->value, "Its value")->required();
-    set->callback([o] {
-        Sheet sheet = read_sheet(o->frame);
-        const Field field = field_by_id(o->field);
-        if (sheet.exempt) throw input_error(fmt::format("{} is exempt; bring it back to its baseline first.", o->frame));
-        sheet.hand[field] = value_from_text(field, o->value);
-        write_sheet(o->frame, sheet);
-    });
-    auto* back = sub("back-to-baseline", "Drop what was set by hand");
-    back->callback([o] {
-        Sheet sheet = read_sheet(o->frame);
-        sheet.hand.clear();
-        sheet.exempt = false;
-        write_sheet(o->frame, sheet);
-    });
-    auto* bare = sub("bare", "Drop every layer and make the frame exempt");
-    bare->callback([o] {
-        Sheet sheet;
-        sheet.exempt = true;
-        write_sheet(o->frame, sheet);
-    });
-    auto* show = sub("show", "Print the sheet as JSON");
-    show->callback([o] {
-        const Sheet sheet = read_sheet(o->frame);
-        nlohmann::json out = {{"state", to_string(sheet.state())}, {"revision", sheet.revision}};
+using nlohmann::json;
+
+struct Options {
+    std::vector<std::string> frames, folders;
+    std::string store, field, value, set;
+    bool json = false, with_set = false;
+};
+
+/// The frames that are named, and those that the store knows in the folders.
+std::vector<std::filesystem::path> frames_of(const Options& o) {
+    std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
+    if (!o.folders.empty()) {
+        Store store = open_store(o.store, Access::read);
+        for (const FrameRecord& f : frames_in(store.frames(), {o.folders.begin(), o.folders.end()})) out.push_back(f.path);
+    }
+    if (out.empty()) throw usage_error("Name frames with --frame, or folders of the store's frames with --folder.");
+    return out;
+}
+
+void edit(const Options& o, const std::function<void(const std::filesystem::path&, Sheet&)>& change) {
+    const SheetsEdited done = edit_sheets(frames_of(o), change, console_progress());
+    if (o.json) print_json({{"changed", done.changed}, {"same", done.same}, {"failed", done.failed}});
+    if (done.failed.empty()) return;
+    for (std::size_t i = 1; i < done.failed.size(); ++i) fmt::print(stderr, "{}\n", done.failed[i]);
+    throw input_error(done.failed.front());
+}
+
+void set_field(const Options& o) {
+    const Field field = field_by_id(o.field);
+    // Profiles are looked up where a fixed one is named.
+    const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
+    if (fixed && o.store.empty()) throw usage_error("A profile is looked up in a store; name it with --store.");
+    const Value value = hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles() : std::vector<Profile>());
+    edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
+}
+
+void show(const Options& o) {
+    json list = json::array();
+    for (const auto& frame : frames_of(o)) {
+        const Sheet sheet = read_sheet(frame);
+        json out = {{"frame", frame.string()}, {"state", to_string(sheet.state())}, {"revision", sheet.revision}};
         for (const auto& [name, layer] : {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
             for (const auto& [field, value] : *layer) out[name][info(field).id] = to_text(field, value);
-        print_json(out);
+        list.push_back(out);
+    }
+    print_json(list.size() == 1 ? list.front() : list);
+}
+
+}  // namespace
+
+void add_frame(CLI::App& app) {
+    auto* command = add_command(app, "frame", "The sheets of frames", "frame show --frame SP0005.dng");
+    command->require_subcommand(1);
+    auto o = std::make_shared<Options>();
+    const auto sub = [&](const char* name, const char* what, const char* example) {
+        auto* s = add_command(*command, name, what, example);
+        add_store_option(*s, o->store);
+        s->add_option("--frame", o->frames, "Frames")->check(CLI::ExistingFile);
+        s->add_option("--folder", o->folders, "All frames of the store in these folders and beneath them");
+        return s;
+    };
+    const auto editing = [&](const char* name, const char* what, const char* example) {
+        auto* s = sub(name, what, example);
+        s->add_flag("--json", o->json, "Print what was changed as JSON");
+        return s;
+    };
+    auto* set = editing("set", "Set one field by hand; the frames become hand-set", "frame set --frame SP0005.dng --field exposure --value 0.25");
+    set->add_option("--field", o->field, "Field id")->required();
+    set->add_option("--value", o->value, "Its value")->required();
+    set->callback([o] { set_field(*o); });
+
+    auto* drop = editing("drop", "Drop what the highest layer says of a field", "frame drop --frame SP0005.dng --field exposure");
+    drop->add_option("--field", o->field, "Field id")->required();
+    drop->callback([o] {
+        const Field field = field_by_id(o->field);
+        edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { drop_field(sheet, field); });
     });
+
+    auto* put = editing("put-set", "Put a set of the draft on top of the baseline, in place of the one before", "frame put-set --folder shoot-12 --set Fronds");
+    put->add_option("--set", o->set, "Name of the set")->required();
+    put->callback([o] {
+        const Revision draft = open_store(o->store, Access::read).draft();
+        set_layer(draft, o->set, 100);  // an unknown set is told before any frame is touched
+        edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) { put_set_on_top(sheet, set_layer(draft, o->set, read_metadata(frame).iso)); });
+    });
+
+    auto* back = editing("back-to-baseline", "Drop what was set by hand", "frame back-to-baseline --frame SP0005.dng");
+    back->add_flag("--with-set", o->with_set, "Drop the set on top as well");
+    back->callback([o] { edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { back_to_baseline(sheet, o->with_set); }); });
+
+    auto* bare = editing("bare", "Drop every layer and make the frames exempt", "frame bare --frame SP0005.dng");
+    bare->callback([o] { edit(*o, [](const std::filesystem::path&, Sheet& sheet) { make_bare(sheet); }); });
+
+    auto* showing = sub("show", "Print the sheets as JSON", "frame show --frame SP0005.dng");
+    showing->add_flag("--json", o->json, "Print JSON (the only form)");
+    showing->callback([o] { show(*o); });
 }
 
 }  // namespace optrel::cli

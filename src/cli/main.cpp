@@ -1,5 +1,6 @@
 // optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong usage.
 #include <QCoreApplication>
+#include <clocale>
 #include <cstdio>
 #include <exception>
 
@@ -8,13 +9,16 @@
 int main(int argc, char** argv) {
     using namespace optrel;
     QCoreApplication qt(argc, argv);  // Qt finds its database drivers through it
+    std::setlocale(LC_NUMERIC, "C");  // Qt took the user's; figures on the command line and in files have a point
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
     app.require_subcommand(1);
+    app.footer("Each command has a --help of its own.");
     try {
         cli::add_chart(app);
         cli::add_calibrate(app);
         cli::add_map(app);
+        cli::add_profile(app);
         cli::add_rig(app);
         cli::add_run(app);
         cli::add_store(app);
@@ -24,8 +28,12 @@ int main(int argc, char** argv) {
         cli::add_correct(app);
         cli::add_rollout(app);
         app.parse(argc, argv);
+        std::fflush(stdout);
+        if (std::ferror(stdout)) throw file_error("The answer cannot be written to standard output: the disk is full or the pipe is closed.");
         return 0;
     } catch (const CLI::CallForHelp& help) {
+        return app.exit(help);
+    } catch (const CLI::CallForAllHelp& help) {
         return app.exit(help);
     } catch (const CLI::CallForVersion& version) {
         return app.exit(version);
@@ -35,8 +43,11 @@ int main(int argc, char** argv) {
     } catch (const Error& error) {
         std::fprintf(stderr, "optrel-cli: %s\n", error.what());
         return error.kind() == ErrorKind::usage ? 2 : 1;
+    } catch (const std::bad_alloc&) {
+        std::fprintf(stderr, "optrel-cli: The work needs more memory than there is; close other programs, or leave the largest file out.\n");
+        return 1;
     } catch (const std::exception& error) {
-        std::fprintf(stderr, "optrel-cli: The work failed unexpectedly (%s); please report it with the command.\n", error.what());
+        std::fprintf(stderr, "optrel-cli: The work stopped at a fault of the program (%s); nothing more was written, please report it with the command.\n", error.what());
         return 1;
     }
 }

@@ -1,11 +1,12 @@
 #include <fmt/format.h>
 
-#include <QUuid>
-#include <fmt/chrono.h>
 
+#include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "fleet/register_files.h"
+#include "studio/merge.h"
+#include "studio/naming.h"
 #include "studio/studio.h"
 
 namespace optrel::cli {
@@ -16,13 +17,13 @@ using nlohmann::json;
 struct Options {
     std::string store, body, lens, model, name, asset_tag, room, condition, notes, recorded_adds, in_service, file, list = "bodies", format = "csv";
     Claim claim;
-    std::string of_body, of_lens, remove;
-    bool json = false, all = false, contacts_none = false;
+    std::string of_body, of_lens, remove, into;
+    bool json = false, overwrite = false, contacts_none = false, add = false;
     double focal_min = 0, focal_max = 0;
 };
 
 /// Sets what was given on the command line.
-void put(std::string& to, const std::string& given, const CLI::App& command, const char* option) {
+void put_text(std::string& to, const std::string& given, const CLI::App& command, const char* option) {
     if (command.count(option)) to = given;
 }
 
@@ -31,25 +32,36 @@ bool yes(const std::string& text) {
     return text == "yes";
 }
 
+/// The lens that an option names; nothing for one that is to be added.
+const LensEntry* known_lens(const Options& o, const Naming& naming) {
+    if (o.add) {
+        if (naming.entries().lens(o.lens)) throw input_error(fmt::format("The lens '{}' is registered already; leave --add out to change it.", o.lens));
+        return nullptr;
+    }
+    // Without contacts it is in no file, so naming one that is not there adds it.
+    if (o.contacts_none && !naming.entries().lens(o.lens)) return nullptr;
+    return naming.entries().lens(naming.lens_copy(o.lens));
+}
+
 void register_entry(const Options& o, const CLI::App& command) {
-    Store store(store_folder(o.store));
-    const Register all = store.entries();
-    if (int(!o.body.empty()) + int(!o.lens.empty()) + int(!o.model.empty()) != 1) throw usage_error("Name one of --body, --lens and --model, by its id as 'store list' prints it.");
+    Store store = open_store(o.store, Access::write);
+    const Naming naming(store);
+    const Register& all = naming.entries();
+    if (int(!o.body.empty()) + int(!o.lens.empty()) + int(!o.model.empty()) != 1) throw usage_error("Name one of --body, --lens and --model, by its id, asset tag, serial number or name.");
     Store::FleetEdit edit;
     edit.what = "register";
     if (!o.body.empty()) {
-        const Body* before = all.body(o.body);
-        if (!before) throw input_error(fmt::format("There is no body '{}' in the store; 'store list bodies' shows them, 'store fleet import' adds some.", o.body));
+        const Body* before = all.body(naming.body(o.body));
         Body after = *before;
-        put(after.name, o.name, command, "--name");
-        put(after.asset_tag, o.asset_tag, command, "--asset-tag");
-        put(after.room, o.room, command, "--room");
-        put(after.condition, o.condition, command, "--condition");
-        put(after.notes, o.notes, command, "--notes");
+        put_text(after.name, o.name, command, "--name");
+        put_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
+        put_text(after.room, o.room, command, "--room");
+        put_text(after.condition, o.condition, command, "--condition");
+        put_text(after.notes, o.notes, command, "--notes");
         if (command.count("--in-service")) after.in_service = yes(o.in_service);
         edit.bodies.push_back({*before, after});
     } else if (!o.lens.empty()) {
-        const LensEntry* before = all.lens(o.lens);
+        const LensEntry* before = known_lens(o, naming);
         LensEntry after;
         if (before) {
             after = *before;
@@ -63,10 +75,10 @@ void register_entry(const Options& o, const CLI::App& command) {
             after = lens_from(m);
             after.id = id_for(after);
         }
-        put(after.name, o.name, command, "--name");
-        put(after.asset_tag, o.asset_tag, command, "--asset-tag");
-        put(after.room, o.room, command, "--room");
-        put(after.notes, o.notes, command, "--notes");
+        put_text(after.name, o.name, command, "--name");
+        put_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
+        put_text(after.room, o.room, command, "--room");
+        put_text(after.notes, o.notes, command, "--notes");
         if (command.count("--in-service")) after.in_service = yes(o.in_service);
         if (o.contacts_none) after.contacts = false;
         if (command.count("--focal")) {
@@ -75,18 +87,18 @@ void register_entry(const Options& o, const CLI::App& command) {
         }
         edit.lenses.push_back({before ? std::optional(*before) : std::nullopt, after});
     } else {
-        const ModelEntry* before = all.model(o.model);
-        if (!before) throw input_error(fmt::format("There is no model '{}' in the store; 'store list models' shows them.", o.model));
+        const ModelEntry* before = all.model(naming.model(o.model));
+        if (!before) throw input_error(fmt::format("The model '{}' is reported by frames but not registered; register a body of it first.", o.model));
         ModelEntry after = *before;
-        put(after.notes, o.notes, command, "--notes");
-        put(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
+        put_text(after.notes, o.notes, command, "--notes");
+        put_text(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
         edit.models.push_back({*before, after});
     }
     store.edit_fleet(edit, current_author());
 }
 
 void export_fleet(const Options& o) {
-    Store store(store_folder(o.store));
+    Store store = open_store(o.store, Access::read);
     const Register all = store.entries();
     std::string text;
     if (o.format == "json")
@@ -101,15 +113,12 @@ void export_fleet(const Options& o) {
         text = models_to_csv(all.models);
     else
         throw usage_error(fmt::format("--list takes bodies, lenses or models, not '{}'.", o.list));
-    if (o.file.empty())
-        fmt::print("{}", text);
-    else
-        write_atomic(o.file, text);
+    write_or_print(o.file, o.format == "json" ? json_output() : csv_output(), o.overwrite, text);
 }
 
 void import_fleet(const Options& o) {
-    Store store(store_folder(o.store));
     const std::string text = read_file(o.file);
+    Store store = open_store(o.store, Access::begin);
     const std::size_t first = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
     const RegisterImport import = first != std::string::npos && text[first] == '{' ? register_from_json(text, o.file, store.entries()) : register_from_csv(text, o.file, store.entries());
     store.edit_fleet(store.edit_for(import), current_author());
@@ -129,7 +138,7 @@ json identity_json(const Identity& id) {
 }
 
 void list_identities(const Options& o) {
-    Store store(store_folder(o.store));
+    Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Identity& id : identities_of(store.frames(), *store.fleet())) out.push_back(identity_json(id));
     print_json(out);
@@ -137,7 +146,7 @@ void list_identities(const Options& o) {
 
 /// Accepts every proposal that needs no choice.
 void accept_all(const Options& o) {
-    Store store(store_folder(o.store));
+    Store store = open_store(o.store, Access::write);
     const auto fleet = store.fleet();
     int accepted = 0, left = 0;
     for (const Identity& id : identities_of(store.frames(), *fleet)) {
@@ -149,11 +158,23 @@ void accept_all(const Options& o) {
         store.edit_fleet(edit_for(accept(id, *store.fleet())), current_author());
         ++accepted;
     }
-    fmt::print("{} accepted, {} left to choose\n", accepted, left);
+    if (o.json)
+        print_json({{"accepted", accepted}, {"left", left}});
+    else
+        fmt::print("{} accepted, {} left to choose\n", accepted, left);
+}
+
+/// An absolute path that is there. Throws Error(input) where it is not: a claim of a mistyped folder would never hold.
+std::string existing_path(const std::string& text, bool folder) {
+    const auto path = std::filesystem::absolute(text).lexically_normal();
+    std::error_code none;
+    if (folder ? !std::filesystem::is_directory(path, none) : !std::filesystem::is_regular_file(path, none))
+        throw input_error(fmt::format("There is no {} {}; check the path.", folder ? "folder" : "frame", path.string()));
+    return path.string();
 }
 
 void claim(Options o) {
-    Store store(store_folder(o.store));
+    Store store = open_store(o.store, Access::write);
     Store::FleetEdit edit;
     if (!o.remove.empty()) {
         edit.what = "take a claim back";
@@ -165,22 +186,35 @@ void claim(Options o) {
     if (o.of_body.empty() == o.of_lens.empty()) throw usage_error("Claim either for a body (--for-body) or for a lens (--for-lens), by its id.");
     Claim& c = o.claim;
     c.of = o.of_body.empty() ? Claim::Of::lens : Claim::Of::body;
-    c.target = o.of_body.empty() ? o.of_lens : o.of_body;
-    const Register all = store.entries();
-    if (c.of == Claim::Of::body ? !all.body(c.target) : !all.lens(c.target)) throw input_error(fmt::format("There is no '{}' in the register; 'store list' shows bodies and lenses.", c.target));
-    if (!c.folder.empty()) c.folder = std::filesystem::absolute(c.folder).lexically_normal().string();
-    for (std::string& f : c.frames) f = std::filesystem::absolute(f).lexically_normal().string();
-    store.edit_fleet(edit_for_claim(c), current_author());
+    const Naming naming(store);
+    c.target = o.of_body.empty() ? naming.lens_copy(o.of_lens) : naming.body(o.of_body);
+    if (!c.camera.empty()) c.camera = naming.model(c.camera);
+    if (!c.body.empty()) c.body = naming.body(c.body);
+    if (!c.folder.empty()) c.folder = existing_path(c.folder, true);
+    for (std::string& f : c.frames) f = existing_path(f, false);
+    const Store::FleetEdit made = edit_for_claim(c);
+    store.edit_fleet(made, current_author());
+    if (o.json) print_json({{"claim", made.claims.front().after->id}, {"target", c.target}});
+}
+
+void merge(const Options& o) {
+    Store store = open_store(o.store, Access::write);
+    const Naming naming(store);
+    if (o.body.empty() == o.lens.empty()) throw usage_error("Name the entry that goes with --body or with --lens.");
+    const bool bodies = !o.body.empty();
+    const std::string from = bodies ? naming.body(o.body) : naming.lens_copy(o.lens), to = bodies ? naming.body(o.into) : naming.lens_copy(o.into);
+    merge_entries(store, bodies ? Claim::Of::body : Claim::Of::lens, from, to);
+    if (o.json) print_json({{"kept", to}, {"gone", from}});
 }
 
 }  // namespace
 
 void add_register(CLI::App& command) {
     auto o = std::make_shared<Options>();
-    auto* naming = command.add_subcommand("register", "Change an entry of the register; a lens without contacts is added by its text and number");
+    auto* naming = add_command(command, "register", "Change an entry of the register; a lens without contacts is added by its text and number", "store register --body B2-0117 --name \"Stand 1\" --asset-tag HB-014");
     add_store_option(*naming, o->store);
-    naming->add_option("--body", o->body, "Id of a body");
-    naming->add_option("--lens", o->lens, "Id of a lens");
+    naming->add_option("--body", o->body, "A body: id, asset tag, serial number or name");
+    naming->add_option("--lens", o->lens, "A lens: id, asset tag, serial number or name");
     naming->add_option("--model", o->model, "Name of a camera model");
     naming->add_option("--name", o->name, "Its name in the studio");
     naming->add_option("--asset-tag", o->asset_tag, "Its asset tag");
@@ -188,45 +222,57 @@ void add_register(CLI::App& command) {
     naming->add_option("--condition", o->condition, "For instance infrared-converted");
     naming->add_option("--notes", o->notes, "Notes");
     naming->add_option("--in-service", o->in_service, "yes or no");
+    naming->add_flag("--add", o->add, "--lens names a new lens, as TEXT/NUMBER");
     naming->add_flag("--without-contacts", o->contacts_none, "Files do not report this lens");
-    naming->add_option("--focal", o->focal_min, "Focal length in mm, of a zoom the shortest");
-    naming->add_option("--focal-to", o->focal_max, "Longest focal length of a zoom in mm");
+    naming->add_option("--focal", o->focal_min, "Focal length in mm, of a zoom the shortest")->check(between(0.5, 5000));
+    naming->add_option("--focal-to", o->focal_max, "Longest focal length of a zoom in mm")->check(between(0.5, 5000));
     naming->add_option("--recorded-adds", o->recorded_adds, "Of a model: pins as JSON that the start 'as recorded' gets beside what files say");
     naming->callback([o, naming] { register_entry(*o, *naming); });
 
-    auto* fleet = command.add_subcommand("fleet", "The register as CSV or JSON");
+    auto* merging = add_command(command, "merge", "Two entries that are one thing become one: number, claims and tiers of the draft move along", "store merge --body B2-0117 --into HB-014");
+    add_store_option(*merging, o->store);
+    merging->add_option("--body", o->body, "The body whose entry goes");
+    merging->add_option("--lens", o->lens, "The lens whose entry goes");
+    merging->add_option("--into", o->into, "The entry that stays")->required();
+    merging->add_flag("--json", o->json, "Print JSON");
+    merging->callback([o] { merge(*o); });
+
+    auto* fleet = add_command(command, "fleet", "The register as CSV or JSON", "store fleet export --list bodies --out bodies.csv");
     fleet->require_subcommand(1);
-    auto* out = fleet->add_subcommand("export", "Write bodies, lenses or models as CSV, or all with claims as JSON");
+    auto* out = add_command(*fleet, "export", "Write bodies, lenses or models as CSV, or all with claims as JSON", "store fleet export --list bodies --out bodies.csv");
     add_store_option(*out, o->store);
-    out->add_option("--list", o->list, "bodies, lenses or models (CSV)");
-    out->add_option("--format", o->format, "csv or json");
-    out->add_option("--out", o->file, "File to write (default: standard output)");
+    out->add_option("--list", o->list, "bodies, lenses or models (CSV)")->capture_default_str();
+    out->add_option("--format", o->format, "csv or json")->capture_default_str();
+    out->add_option("--out", o->file, "File to write (.csv or .json) [default: standard output]");
+    add_overwrite_flag(*out, o->overwrite);
     out->callback([o] { export_fleet(*o); });
-    auto* in = fleet->add_subcommand("import", "Take over a CSV or JSON; nothing is taken when one line is wrong");
+    auto* in = add_command(*fleet, "import", "Take over a CSV or JSON; nothing is taken when one line is wrong", "store fleet import bodies.csv");
     add_store_option(*in, o->store);
     in->add_option("file", o->file, "CSV or JSON")->required();
     in->add_flag("--json", o->json, "Print JSON");
     in->callback([o] { import_fleet(*o); });
 
-    auto* identities = command.add_subcommand("identities", "What files report of bodies and lenses, with claims and proposals, as JSON");
+    auto* identities = add_command(command, "identities", "What files report of bodies and lenses, with claims and proposals, as JSON", "store identities --json");
     add_store_option(*identities, o->store);
     identities->add_flag("--json", o->json, "Print JSON (the only form)");
     identities->callback([o] { list_identities(*o); });
-    auto* accepting = command.add_subcommand("accept", "Accept all proposals for unclaimed identities that need no choice");
+    auto* accepting = add_command(command, "accept", "Accept all proposals for unclaimed identities that need no choice", "store accept");
+    accepting->add_flag("--json", o->json, "Print JSON");
     add_store_option(*accepting, o->store);
     accepting->callback([o] { accept_all(*o); });
 
-    auto* claims = command.add_subcommand("claims", "List the claims as JSON");
+    auto* claims = add_command(command, "claims", "List the claims as JSON", "store claims");
     add_store_option(*claims, o->store);
     claims->callback([o] {
         json list = json::array();
-        for (const Claim& c : Store(store_folder(o->store)).claims()) list.push_back(json::parse(claim_to_json(c)));
+        for (const Claim& c : open_store(o->store, Access::read).claims()) list.push_back(json::parse(claim_to_json(c)));
         print_json(list);
     });
-    auto* claiming = command.add_subcommand("claim", "Tie what files report, a folder, a time span or frames to a body or a lens");
+    auto* claiming = add_command(command, "claim", "Tie what files report, a folder, a time span or frames to a body or a lens", "store claim --for-body HB-041 --camera \"Quenby Q2\" --folder shoots/loft");
+    claiming->add_flag("--json", o->json, "Print the id of the claim");
     add_store_option(*claiming, o->store);
-    claiming->add_option("--for-body", o->of_body, "Id of the body");
-    claiming->add_option("--for-lens", o->of_lens, "Id of the lens");
+    claiming->add_option("--for-body", o->of_body, "The body: id, asset tag, serial number or name");
+    claiming->add_option("--for-lens", o->of_lens, "The lens: id, asset tag, serial number or name");
     claiming->add_option("--camera", o->claim.camera, "Frames of this camera model");
     claiming->add_option("--serial", o->claim.serial, "Body number as files report it");
     claiming->add_option("--lens-text", o->claim.lens_text, "Lens as files report it");

@@ -1,9 +1,8 @@
 #include <fmt/format.h>
 
-#include <algorithm>
-
+#include "base/error.h"
 #include "commands.h"
-#include "studio/studio.h"
+#include "studio/probe.h"
 
 namespace optrel::cli {
 namespace {
@@ -11,17 +10,10 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string store, frame, body, model, lens, kind = "raw";
-    double iso = 0;
+    std::string store, frame, kind = "raw";
+    ProbeWords words;
     bool draft = false, json = false;
 };
-
-/// What a body's frames record, needed only where a start asks for it.
-RecordedHabits habits_of(Store& store, const Revision& revision, const Fleet& fleet) {
-    const auto starts = [](const auto& list) { return std::any_of(list.begin(), list.end(), [](const auto& entry) { return entry.pins.count(Field::start) > 0; }); };
-    if (!starts(revision.tiers) && !starts(revision.sets)) return {};
-    return RecordedHabits(group_facts(facts_of(store.frames(), fleet)));
-}
 
 /// The profile that the frame would be corrected with, and all others with what speaks for and against them.
 json profile_json(Store& store, const FrameKnowledge& known, const Revision& revision) {
@@ -40,50 +32,21 @@ json profile_json(Store& store, const FrameKnowledge& known, const Revision& rev
     return out;
 }
 
-void run(const Options& o) {
-    Store store(store_folder(o.store));
-    const Revision revision = o.draft ? store.draft() : store.current_revision();
-    const std::shared_ptr<const Fleet> fleet = store.fleet();
-    FrameFacts facts;
-    json out;
-    if (!o.frame.empty()) {
-        const Metadata m = read_metadata(o.frame);
-        const FrameKnowledge known = know(std::filesystem::absolute(o.frame), m, *fleet);
-        facts = known.facts;
-        out["frame"] = o.frame;
-        out["body_because"] = known.body.why;
-        out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
-        out["profile"] = profile_json(store, known, revision);
-        const Sheet sheet = read_sheet(o.frame);
-        out["state"] = to_string(sheet.state());
-        out["written_revision"] = sheet.revision;
-        for (const auto& [field, value] : sheet.hand) out["hand_set"][info(field).id] = to_text(field, value);
-    } else {
-        if (o.body.empty() && o.model.empty()) throw usage_error("Name a frame with --frame, or a body with --body, or a camera model with --model.");
-        if (o.kind != "raw" && o.kind != "rendered") throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
-        facts.raw = o.kind == "raw";
-        facts.model = o.model;
-        facts.iso = o.iso;
-        facts.lens = canonical_lens_text(o.lens);
-        facts.lens_copy = o.lens;
-        if (!o.body.empty()) {
-            const Body* found = nullptr;
-            for (const Body& b : fleet->entries().bodies)
-                if (b.id == o.body || (!b.name.empty() && b.name == o.body) || (!b.asset_tag.empty() && b.asset_tag == o.body)) found = &b;
-            if (!found) throw input_error(fmt::format("There is no body '{}' in the store; 'store list bodies' shows them.", o.body));
-            const FrameFacts recorded = facts_for(*found, o.iso, habits_of(store, revision, *fleet));
-            facts.body = found->id;
-            facts.model = found->camera();
-            facts.body_knowledge = BodyKnowledge::known;
-            facts.recorded = recorded.recorded;
-        }
-    }
-    const Resolver resolver(revision);
-    ResolvedFrame resolved;
-    resolver.resolve(facts, resolved);
-    static const char* knowledge[] = {"unknown", "assumed", "known"};
-    out["revision"] = revision.number;
-    out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"}, {"model", facts.model}, {"body", facts.body}, {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]}, {"lens", facts.lens}, {"iso", facts.iso}};
+/// What is known of a frame, with its own account in `out`.
+FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path, json& out) {
+    const FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
+    out["frame"] = path;
+    out["body_because"] = known.body.why;
+    out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
+    out["profile"] = profile_json(store, known, revision);
+    const Sheet sheet = read_sheet(path);
+    out["state"] = to_string(sheet.state());
+    out["written_revision"] = sheet.revision;
+    for (const auto& [field, value] : sheet.hand) out["hand_set"][info(field).id] = to_text(field, value);
+    return known.facts;
+}
+
+json fields_json(const Resolver& resolver, const FrameFacts& facts, const ResolvedFrame& resolved) {
     json fields = json::object();
     for (const FieldInfo& f : all_fields()) {
         json trace = json::array();
@@ -96,26 +59,52 @@ void run(const Options& o) {
         json value = f.type == FieldType::number ? json(r.value.number) : json(r.value.text);
         fields[f.id] = {{"value", value}, {"unit", f.unit}, {"from", r.tier ? r.tier->name : "start"}, {"trace", trace}};
     }
-    out["fields"] = fields;
-    if (o.json) return print_json(out);
-    for (const FieldInfo& f : all_fields()) {
-        const ResolvedField& r = resolved[f.field];
-        fmt::print("{:28} {:>12}   {}\n", f.label, to_display(f.field, r.value), r.tier ? r.tier->name : "start");
+    return fields;
+}
+
+void run(const Options& o) {
+    const bool asks_frame = !o.frame.empty();
+    if (asks_frame && (!o.words.body.empty() || !o.words.model.empty() || !o.words.lens.empty() || o.words.iso))
+        throw usage_error("A frame says itself what it was taken with; give --frame alone, or --body or --model with the rest.");
+    if (!asks_frame && o.words.body.empty() && o.words.model.empty()) throw usage_error("Name a frame with --frame, or a body with --body, or a camera model with --model.");
+    if (o.kind != "raw" && o.kind != "rendered") throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
+    Store store = open_store(o.store, Access::read);
+    const Revision revision = o.draft ? store.draft() : store.current_revision();
+    const std::shared_ptr<const Fleet> fleet = store.fleet();
+    json out;
+    ProbeWords words = o.words;
+    words.raw = o.kind == "raw";
+    const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out) : probe_facts(words, store, *fleet, revision);
+    const Resolver resolver(revision);
+    ResolvedFrame resolved;
+    resolver.resolve(facts, resolved);
+    if (!o.json) {
+        for (const FieldInfo& f : all_fields()) {
+            const ResolvedField& r = resolved[f.field];
+            fmt::print("{:28} {:>12}   {}\n", f.label, to_display(f.field, r.value), r.tier ? r.tier->name : "start");
+        }
+        return;
     }
+    static const char* knowledge[] = {"unknown", "assumed", "known"};
+    out["revision"] = revision.number;
+    out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"}, {"model", facts.model}, {"body", facts.body}, {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]},
+                    {"lens", facts.lens}, {"lens_copy", facts.lens_copy}, {"iso", facts.iso}};
+    out["fields"] = fields_json(resolver, facts, resolved);
+    print_json(out);
 }
 
 }  // namespace
 
 void add_resolve(CLI::App& app) {
-    auto* command = app.add_subcommand("resolve", "What a frame, or a body at an ISO, gets from the baseline, and why");
+    auto* command = add_command(app, "resolve", "What a frame, or a body at an ISO, gets from the baseline, and why", "resolve --body HB-014 --iso 1600 --json");
     auto o = std::make_shared<Options>();
     add_store_option(*command, o->store);
     command->add_option("--frame", o->frame, "A frame");
-    command->add_option("--body", o->body, "A body: id, name or asset tag");
-    command->add_option("--model", o->model, "A camera model, with the body unknown");
-    command->add_option("--iso", o->iso, "ISO");
-    command->add_option("--lens", o->lens, "Lens text, or id of a lens copy");
-    command->add_option("--kind", o->kind, "raw or rendered");
+    command->add_option("--body", o->words.body, "A body: id, asset tag, serial number or name");
+    command->add_option("--model", o->words.model, "A camera model, with the body unknown");
+    command->add_option("--iso", o->words.iso, "ISO; needed where a tier or a ramp asks for it")->check(between(1, 1e8));
+    command->add_option("--lens", o->words.lens, "A lens: its text, or id, asset tag, serial number or name of a copy");
+    command->add_option("--kind", o->kind, "raw or rendered")->capture_default_str();
     command->add_flag("--draft", o->draft, "By the draft instead of the newest revision");
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { run(*o); });

@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include "base/error.h"
 #include "commands.h"
+#include "studio/scope.h"
 #include "studio/studio.h"
 
 namespace optrel::cli {
@@ -18,17 +20,7 @@ struct Options {
 };
 
 Rehearsal rehearse_scope(Store& store, const Options& o) {
-    std::vector<FrameRecord> frames;
-    for (FrameRecord& f : store.frames()) {
-        const std::string path = f.path.string();
-        bool inside = o.folders.empty();
-        for (const std::string& folder : o.folders) {
-            std::string prefix = std::filesystem::absolute(folder).lexically_normal().string();
-            if (prefix.back() != '/') prefix += '/';
-            inside = inside || path.rfind(prefix, 0) == 0 || path + "/" == prefix;
-        }
-        if (inside) frames.push_back(std::move(f));
-    }
+    const std::vector<FrameRecord> frames = frames_in(store.frames(), {o.folders.begin(), o.folders.end()});
     const Revision revision = store.current_revision();
     if (revision.number == 0) throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
     return rehearse(scope_of(frames, *store.fleet()), revision.number, Resolver(revision), o.renew, console_progress());
@@ -58,10 +50,19 @@ void print_rehearsal(const Rehearsal& r) {
 }
 
 void print_report(const RolloutReport& report, bool as_json) {
-    if (as_json)
-        return print_json({{"rollout", report.record.number}, {"revision", report.record.revision}, {"status", to_string(report.record.status)}, {"written", report.written}, {"kept", report.kept}});
-    fmt::print("Rollout {}: {}, {} sidecars written, {} kept\n", report.record.number, to_string(report.record.status), report.written, report.kept.size());
-    for (const std::string& k : report.kept) fmt::print("{}\n", k);
+    if (as_json) {
+        print_json({{"rollout", report.record.number}, {"revision", report.record.revision}, {"status", to_string(report.record.status)}, {"complete", report.complete()},
+                    {"written", report.written}, {"kept", report.kept}, {"failed", report.failed}, {"unreadable", report.unreadable}});
+    } else {
+        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", report.record.number, to_string(report.record.status), report.written, report.kept.size(),
+                   report.failed.size(), report.unreadable.size());
+    }
+    tell_problems(report.kept);
+    tell_problems(report.unreadable);
+    tell_problems(report.failed);
+    if (!report.complete())
+        throw file_error(fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then 'rollout resume --number {}' goes on.", report.failed.size(),
+                                     report.record.number, report.failed.front(), report.record.number));
 }
 
 RolloutRecord record_of(Store& store, int number) {
@@ -72,44 +73,52 @@ RolloutRecord record_of(Store& store, int number) {
                                   : fmt::format("There is no rollout {} in this store; 'store list rollouts' shows them.", number));
 }
 
+void take_back(const Options& o) {
+    Store store = open_store(o.store, Access::write);
+    const RolloutRecord record = record_of(store, o.number);
+    if (record.status == RolloutStatus::preparing)
+        fmt::print(stderr, "Rollout {} stopped before it wrote anything, so there is nothing to restore; one before it is taken back with --number.\n", record.number);
+    if (record.status == RolloutStatus::rolled_back)
+        fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n", record.number);
+    print_report(roll_back(record, console_progress()), o.json);
+}
+
 }  // namespace
 
 void add_rollout(CLI::App& app) {
-    auto* command = app.add_subcommand("rollout", "Rehearse a baseline over frames, write it, take it back");
+    auto* command = add_command(app, "rollout", "Rehearse a baseline over frames, write it, take it back", "rollout rehearse --folder shoots/east");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
-    const auto sub = [&](const char* name, const char* what) {
-        auto* s = command->add_subcommand(name, what);
+    const auto sub = [&](const char* name, const char* what, const char* example) {
+        auto* s = add_command(*command, name, what, example);
         add_store_option(*s, o->store);
         s->add_flag("--json", o->json, "Print JSON");
         return s;
     };
     for (const bool apply : {false, true}) {
-        auto* s = apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes") : sub("rehearse", "Show what a rollout would change; nothing is written");
-        s->add_option("--folder", o->folders, "Only frames below these folders");
+        auto* s = apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes", "rollout apply --folder shoots/east")
+                        : sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --json");
+        s->add_option("--folder", o->folders, "Only frames in these folders and beneath them [default: all frames]");
         s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
-        if (apply) s->add_option("--author", o->author, "Who rolls out (default: the login name)");
+        if (apply) s->add_option("--author", o->author, "Who rolls out [default: the login name]");
         s->callback([o, apply] {
-            Store store(store_folder(o->store));
+            Store store = open_store(o->store, apply ? Access::write : Access::read);
             const Rehearsal r = rehearse_scope(store, *o);
             if (apply)
-                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(), o->author.empty() ? current_author() : o->author, console_progress()), o->json);
+                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(), author_or_me(o->author), console_progress()), o->json);
             else if (o->json)
                 print_json(rehearsal_json(r));
             else
                 print_rehearsal(r);
         });
     }
-    auto* back = sub("rollback", "Restore every sidecar of a rollout byte for byte");
-    back->add_option("--number", o->number, "Which rollout (default: the newest)");
-    back->callback([o] {
-        Store store(store_folder(o->store));
-        print_report(roll_back(record_of(store, o->number), console_progress()), o->json);
-    });
-    auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped");
-    again->add_option("--number", o->number, "Which rollout (default: the newest)");
+    auto* back = sub("rollback", "Restore every sidecar of a rollout byte for byte", "rollout rollback --number 3");
+    back->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
+    back->callback([o] { take_back(*o); });
+    auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume");
+    again->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
     again->callback([o] {
-        Store store(store_folder(o->store));
+        Store store = open_store(o->store, Access::write);
         print_report(resume(record_of(store, o->number), console_progress()), o->json);
     });
 }

@@ -1,5 +1,8 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
+#include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "rollout/rollout.h"
@@ -13,19 +16,19 @@ using nlohmann::json;
 struct Options {
     std::string store, what, profile;
     std::vector<std::string> folders;
-    bool json = false, unclaimed = false;
+    bool json = false, unclaimed = false, keep_settings = false;
 };
 
 void index(const Options& o) {
-    Store store(store_folder(o.store));
     std::vector<std::filesystem::path> files;
+    std::vector<std::string> problems;
     for (const std::string& folder : o.folders) {
-        const auto found = frame_files(folder);
+        const auto found = frame_files(folder, problems);
         files.insert(files.end(), found.begin(), found.end());
     }
-    std::vector<std::string> problems;
+    Store store = open_store(o.store, Access::begin);
     const int fresh = index_files(files, store.frames(), [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion, !o.unclaimed); }, problems, console_progress());
-    for (const std::string& p : problems) fmt::print(stderr, "{}\n", p);
+    tell_problems(problems);
     if (o.json)
         print_json({{"files", files.size()}, {"new_or_changed", fresh}, {"problems", problems}});
     else
@@ -64,9 +67,16 @@ json list_of(Store& store, const std::string& what) {
         for (const Revision& r : store.revisions()) out.push_back({{"number", r.number}, {"author", r.author}, {"time", r.time}, {"note", r.note}, {"tiers", r.tiers.size()}});
     } else if (what == "rollouts") {
         for (const RolloutRecord& r : list_rollouts(store.rollouts_folder()))
-            out.push_back({{"number", r.number}, {"revision", r.revision}, {"author", r.author}, {"time", r.time}, {"frames", r.frames}, {"status", to_string(r.status)}});
+            out.push_back({{"number", r.number}, {"revision", r.revision}, {"author", r.author}, {"time", r.time}, {"frames", r.frames}, {"status", to_string(r.status)}, {"problem", r.problem}});
+    } else if (what == "models") {
+        for (const ModelEntry& m : store.models())
+            out.push_back({{"id", m.id}, {"maker", m.maker}, {"model", m.model}, {"size", {m.width, m.height}}, {"pitch_um", m.pitch_um}, {"filter", m.filter}, {"recorded_adds", m.recorded_adds}, {"notes", m.notes}});
+    } else if (what == "runs") {
+        for (const RunRecord& r : store.runs())
+            out.push_back({{"id", r.id}, {"name", r.name}, {"chart", r.chart}, {"folder", r.folder}, {"frames", r.frames.size()},
+                           {"measured", std::count_if(r.frames.begin(), r.frames.end(), [](const RunFrame& f) { return f.measured(); })}});
     } else {
-        throw usage_error(fmt::format("There is no list '{}'; choose frames, bodies, lenses, profiles, revisions or rollouts.", what));
+        throw usage_error(fmt::format("There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.", what));
     }
     return out;
 }
@@ -74,34 +84,40 @@ json list_of(Store& store, const std::string& what) {
 }  // namespace
 
 void add_store(CLI::App& app) {
-    auto* command = app.add_subcommand("store", "Frames, fleet and profiles of a store");
+    auto* command = add_command(app, "store", "Frames, fleet and profiles of a store", "store list frames --store studio");
     command->require_subcommand(1);
     add_register(*command);
     auto o = std::make_shared<Options>();
 
-    auto* indexing = command->add_subcommand("index", "Read the metadata of all frames in folders and register their bodies and lenses");
+    auto* beginning = add_command(*command, "begin", "Begin a store in a folder of its own", "store begin --store studio");
+    add_store_option(*beginning, o->store);
+    beginning->callback([o] { open_store(o->store, Access::begin); });
+
+    auto* indexing = add_command(*command, "index", "Read the metadata of all frames in folders and register their bodies and lenses; begins the store when there is none", "store index --store studio frames");
     add_store_option(*indexing, o->store);
     indexing->add_option("folders", o->folders, "Folders with frames")->required();
     indexing->add_flag("--unclaimed", o->unclaimed, "Leave bodies and lenses with new serial numbers unclaimed instead of registering them");
     indexing->add_flag("--json", o->json, "Print JSON");
     indexing->callback([o] { index(*o); });
 
-    auto* listing = command->add_subcommand("list", "List frames, bodies, lenses, profiles, revisions or rollouts as JSON");
+    auto* listing = add_command(*command, "list", "List frames, bodies, lenses, models, runs, profiles, revisions or rollouts as JSON", "store list bodies --store studio");
     add_store_option(*listing, o->store);
-    listing->add_option("what", o->what, "frames, bodies, lenses, profiles, revisions or rollouts")->required();
+    listing->add_option("what", o->what, "frames, bodies, lenses, models, runs, profiles, revisions or rollouts")->required();
     listing->add_flag("--json", o->json, "Print JSON (the only form)");
     listing->callback([o] {
-        Store store(store_folder(o->store));
+        Store store = open_store(o->store, Access::read);
         print_json(list_of(store, o->what));
     });
 
-    auto* publishing = command->add_subcommand("publish-profile", "Publish a measured profile as the next version for its lens");
+    auto* publishing = add_command(*command, "publish-profile", "Publish a measured profile as the next version for its lens", "store publish-profile --store studio profile.json");
     add_store_option(*publishing, o->store);
     publishing->add_option("profile", o->profile, "Profile (JSON) as calibrate wrote it")->required();
+    publishing->add_flag("--keep-settings", o->keep_settings, "Keep the lens settings of the version before that this profile does not have");
     publishing->add_flag("--json", o->json, "Print JSON");
     publishing->callback([o] {
-        Store store(store_folder(o->store));
-        const Profile p = store.publish_profile(profile_from_json(read_file(o->profile), o->profile));
+        const Profile measured = profile_from_json(read_file(o->profile), o->profile);
+        Store store = open_store(o->store, Access::begin);
+        const Profile p = store.publish_profile(measured, o->keep_settings);
         if (o->json)
             print_json({{"id", p.id}, {"version", p.version}});
         else

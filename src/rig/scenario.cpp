@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
 #include <nlohmann/json.hpp>
 
@@ -88,6 +89,19 @@ struct Shot {
     json recipe;
 };
 
+/// A path below the output folder. Throws for one that would lead out of it.
+fs::path inside(const fs::path& out, const fs::path& relative) {
+    if (relative.is_absolute() || std::find(relative.begin(), relative.end(), "..") != relative.end())
+        throw input_error(fmt::format("'{}' leads out of the output folder", relative.string()));
+    return out / relative;
+}
+
+/// An id that becomes part of a file's name.
+std::string file_name(const std::string& id) {
+    if (id.empty() || id.find('/') != std::string::npos) throw input_error(fmt::format("'{}' is no id, because it cannot stand in a file's name", id));
+    return id;
+}
+
 }  // namespace
 
 std::string demo_scenario() { return demo_scenario_json; }
@@ -100,13 +114,14 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
     try {
         scenario = json::parse(scenario_json);
         studio_lens = lens_from(scenario.at("lens"));
-        for (const json& b : scenario.at("bodies")) bodies[b.at("id").get<std::string>()] = body_from(b);
+        for (const json& b : scenario.at("bodies")) bodies[file_name(b.at("id").get<std::string>())] = body_from(b);
         for (const json& s : scenario.at("shots")) {
             bodies.at(s.at("body").get<std::string>());
-            shots.push_back({out / s.at("folder").get<std::string>() / (s.at("name").get<std::string>() + ".dng"), s});
+            shots.push_back({inside(out, fs::path(s.at("folder").get<std::string>()) / (s.at("name").get<std::string>() + ".dng")), s});
+            if (s.contains("lens")) file_name(s["lens"].value("id", "other"));
         }
     } catch (const std::exception& error) {
-        throw input_error(fmt::format("The scenario cannot be read ({}); compare it with scenarios/herbarium.json.", error.what()));
+        throw input_error(fmt::format("The scenario cannot be read ({}); nothing was made, compare it with scenarios/herbarium.json.", error.what()));
     }
     std::error_code failed;
     fs::create_directories(out / "truth", failed);
@@ -170,7 +185,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
             if (exposure.iso >= from) m.recorded_sharpness = sharpness;
         // A lens without contacts tells the body nothing.
         if (m.lens.empty()) m.focal_mm = m.aperture = m.distance_m = 0;
-        write_dng(shot.path, raw, m);
+        write_dng(shot.path, raw, m, Existing::replace_ours);
         write_atomic(mark, fingerprint);
         progress.step();
     }

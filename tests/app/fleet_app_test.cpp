@@ -154,7 +154,7 @@ TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app
     Tier t;
     t.id = t.name = "theirs";
     theirs.tiers.push_back(t);
-    other.put_draft(theirs);
+    put_draft(other, theirs);
     app.session().look_for_changes();
     app.settle();
     CHECK(app.session().draft().tiers.size() == 1);

@@ -57,7 +57,7 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     CHECK(AppFixture::text(lenses, 0, 4) == "none");
 }
 
-TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix and trace", "[app][baselines]") {
+TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix and trace", "[app][baselines][x]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"});
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
@@ -114,7 +114,7 @@ TEST_CASE("a tier dialog refuses a span that is none", "[app][baselines]") {
         QTest::keyClicks(&child<QLineEdit>(d, "ISO span"), "soon");
         d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
         CHECK(d.isVisible());
-        CHECK(app.window().message().contains("not understood"));
+        CHECK(app.window().message().contains("ISO span is two numbers"));
         auto& span = child<QLineEdit>(d, "ISO span");
         span.clear();
         QTest::keyClicks(&span, "1600-6400");
@@ -132,7 +132,7 @@ TEST_CASE("a tier dialog refuses a span that is none", "[app][baselines]") {
     CHECK(app.window().message().contains("these very conditions"));
 }
 
-TEST_CASE("a rollout is rehearsed, written and taken back by clicks", "[app][rollout]") {
+TEST_CASE("a rollout is rehearsed, written and taken back by clicks", "[app][rollout][x]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"});
     publish_one(app);
@@ -171,7 +171,7 @@ TEST_CASE("publishing makes a rehearsal stale", "[app][rollout]") {
     CHECK_FALSE(app.find<QAbstractButton>("Roll out").isEnabled());
 }
 
-TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", "[app][inspect]") {
+TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", "[app][inspect][x]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
     publish_one(app);

@@ -1,9 +1,12 @@
 #include "base/files.h"
 
 #include <sys/resource.h>
+#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <atomic>
 #include <catch2/catch.hpp>
 #include <csignal>
 #include <thread>
@@ -107,14 +110,68 @@ TEST_CASE("many threads may write many files at once", "[base]") {
     CHECK(files_in(folder.path()) == 80);
 }
 
-TEST_CASE("a journal grows by whole lines, and removing is idempotent", "[base]") {
+TEST_CASE("a new file is made once, and removing is idempotent", "[base]") {
     const TemporaryFolder folder;
-    append_durable(folder / "j", "one");
-    append_durable(folder / "j", "two");
-    CHECK(read_file(folder / "j") == "one\ntwo\n");
+    write_new(folder / "j", "one");
+    CHECK(is_one_sentence(sentence_of([&] { write_new(folder / "j", "two"); })));
+    CHECK(read_file(folder / "j") == "one");
+    CHECK(files_in(folder.path()) == 1);
     remove_durable(folder / "j");
     remove_durable(folder / "j");
     CHECK_FALSE(fs::exists(folder / "j"));
+}
+
+TEST_CASE("pipes, devices, folders and files over the limit are not read", "[base]") {
+    const TemporaryFolder folder;
+    REQUIRE(::mkfifo((folder / "pipe").c_str(), 0600) == 0);
+    write_bytes(folder / "large", std::string(2000, 'x'));
+    for (const fs::path& path : {folder / "pipe", fs::path("/dev/zero"), folder.path(), folder / "none"}) {
+        CHECK(is_one_sentence(sentence_of([&] { read_file(path); })));
+        CHECK(is_one_sentence(sentence_of([&] { require_regular(path); })));
+    }
+    CHECK(is_one_sentence(sentence_of([&] { read_file(folder / "large", 1999); })));
+    CHECK(read_file(folder / "large", 2000).size() == 2000);
+}
+
+TEST_CASE("of many that claim a folder one gets it", "[base]") {
+    const TemporaryFolder folder;
+    std::atomic<int> got{0};
+    std::vector<std::thread> threads;
+    for (int t = 0; t < 8; ++t) threads.emplace_back([&] { got += make_folder_durable(folder / "000001"); });
+    for (std::thread& t : threads) t.join();
+    CHECK(got == 1);
+}
+
+TEST_CASE("what killed writers left is swept, what a living one writes is not", "[base]") {
+    const TemporaryFolder folder;
+    char host[256] = {};
+    ::gethostname(host, sizeof host - 1);
+    std::string name = host;
+    std::replace_if(name.begin(), name.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
+    const pid_t child = ::fork();
+    if (child == 0) ::_exit(0);
+    ::waitpid(child, nullptr, 0);
+    const fs::path dead = folder / (".a.xmp." + name + "-" + std::to_string(child) + "-0.part");
+    const fs::path living = folder / (".a.xmp." + name + "-" + std::to_string(::getpid()) + "-0.part");
+    const fs::path elsewhere = folder / ".a.xmp.another_host-77-0.part", own = folder / "mine.part";
+    for (const fs::path& p : {dead, living, elsewhere, own}) write_bytes(p, "x");
+    CHECK(sweep_parts(folder.path()) == 1);
+    CHECK_FALSE(fs::exists(dead));
+    fs::last_write_time(elsewhere, fs::file_time_type::clock::now() - std::chrono::hours(30));
+    CHECK(sweep_parts(folder.path()) == 1);
+    CHECK(fs::exists(living));
+    CHECK(fs::exists(own));
+}
+
+TEST_CASE("a lock is held by one program at a time and goes with it", "[base]") {
+    const TemporaryFolder folder;
+    {
+        const auto first = FileLock::try_own(folder / "lock");
+        REQUIRE(first);
+        CHECK_FALSE(FileLock::try_own(folder / "lock"));
+    }
+    CHECK(FileLock::try_own(folder / "lock"));
+    CHECK_FALSE(FileLock::on_existing(folder / "none").held());
 }
 
 TEST_CASE("the hash tells contents apart", "[base]") {

@@ -53,7 +53,7 @@ Revision mended(const Revision& r, LintRule rule) {
     const auto before = found(r, rule);
     REQUIRE(before.size() == 1);
     REQUIRE_FALSE(before[0].remedy.empty());
-    const Revision after = mend(r, before[0], groups, fleet);
+    const Revision after = mend(r, before[0], groups, fleet).after;
     CHECK(found(after, rule).empty());
     return after;
 }
@@ -138,7 +138,7 @@ TEST_CASE("lint: mixed conditions, tiers without frames, bodies without a tier",
     const Revision r = with({tier("m", Scope::model, "B2"), tier("lost", Scope::body, "B2/9")});
     CHECK(found(r, LintRule::mixed_conditions).size() == 1);
     CHECK(found(r, LintRule::mixed_conditions)[0].remedy.empty());
-    CHECK(mend(r, found(r, LintRule::mixed_conditions)[0], groups, fleet).tiers == r.tiers);
+    CHECK(mend(r, found(r, LintRule::mixed_conditions)[0], groups, fleet).after.tiers == r.tiers);
     CHECK(mended(r, LintRule::no_frame).tiers.size() == 1);
     const Revision covered = mended(r, LintRule::body_uncovered);
     CHECK(covered.tiers.back().target == "Q2");

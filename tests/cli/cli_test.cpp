@@ -74,7 +74,7 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
     const TemporaryFolder folder;
     const std::string frame = rig_frame("SP0001").string(), before = file_hash(rig_frame("SP0001"));
     for (const char* border : {"--fill", "--scale 1.1", "--keep-border"}) {
-        const CommandResult r = cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --json", measured_profile().string(), frame, (folder / "o.tif").string(), border));
+        const CommandResult r = cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --overwrite --json", measured_profile().string(), frame, (folder / "o.tif").string(), border));
         REQUIRE(r.status == 0);
         const double scale = json::parse(r.out)["scale"];
         if (std::string(border) == "--scale 1.1") CHECK(scale == Approx(1.1));
@@ -154,6 +154,7 @@ TEST_CASE("wrong usage ends with 2, failed work with 1, each with one sentence",
     write_bytes(folder / "bad.json", "{");
     write_bytes(folder / "empty.dng", "");
     const std::string store = fmt::format("--store '{}'", (folder / "store").string());
+    REQUIRE(cli("store begin " + store).status == 0);
     const std::string p = measured_profile().string();
     for (const std::string& usage :
          {std::string(), std::string("--glow"), std::string("calibrate --glow"), std::string("dance"), std::string("calibrate --frames x --out y"),

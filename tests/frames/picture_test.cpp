@@ -4,6 +4,7 @@
 #include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
+#include "frames/export_metadata.h"
 #include "frames/tiff_writer.h"
 #include "support/support.h"
 
@@ -65,8 +66,8 @@ TEST_CASE("same picture, same bytes", "[frames]") {
     write_dng(folder / "b.dng", small_raw(), sample_metadata());
     CHECK(read_file(folder / "a.dng") == read_file(folder / "b.dng"));
     const cv::Mat3w rgb(20, 30, cv::Vec3w(1, 2, 3));
-    write_tiff16(folder / "a.tif", rgb, srgb_icc_profile(), sample_metadata());
-    write_tiff16(folder / "b.tif", rgb, srgb_icc_profile(), sample_metadata());
+    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile());
+    write_tiff16(folder / "b.tif", Existing::keep, rgb, srgb_icc_profile());
     CHECK(read_file(folder / "a.tif") == read_file(folder / "b.tif"));
 }
 
@@ -164,14 +165,14 @@ TEST_CASE("a raw file where a picture is needed, and damaged pictures, are refus
 TEST_CASE("writing a picture where nothing may be written is told", "[frames]") {
     const TemporaryFolder folder;
     const cv::Mat3w rgb(20, 30, cv::Vec3w(1, 2, 3));
-    CHECK(is_one_sentence(sentence_of([&] { write_tiff16(folder / "none" / "a.tif", rgb, "", sample_metadata()); })));
+    CHECK(is_one_sentence(sentence_of([&] { write_tiff16(folder / "none" / "a.tif", Existing::keep, rgb, ""); })));
     CHECK(is_one_sentence(sentence_of([&] { write_dng(folder / "none" / "a.dng", small_raw(), sample_metadata()); })));
 }
 
 TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     const TemporaryFolder folder;
     cv::Mat3w rgb(70, 90, cv::Vec3w(1000, 20000, 65535));
-    write_tiff16(folder / "a.tif", rgb, srgb_icc_profile(), sample_metadata());
+    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile(), [&](const fs::path& part) { copy_metadata(folder / "none.dng", part, {sample_metadata(), 90, 70, 1}); });
     const std::string bytes = read_file(folder / "a.tif");
     CHECK(bytes.find("acsp") != std::string::npos);  // the signature of an ICC profile
     const Metadata m = read_metadata(folder / "a.tif");

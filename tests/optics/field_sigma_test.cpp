@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 #include "support/support.h"
 
 using namespace optrel;

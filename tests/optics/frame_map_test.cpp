@@ -1,4 +1,5 @@
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 
 #include <catch2/catch.hpp>
 

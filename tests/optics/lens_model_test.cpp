@@ -1,5 +1,8 @@
 #include "optics/lens_model.h"
 
+#include "optics/lens_model_fit.h"
+
+#include <Eigen/Geometry>
 #include <catch2/catch.hpp>
 #include <random>
 
@@ -46,11 +49,30 @@ TEST_CASE("the tangential part has its known values", "[optics]") {
     CHECK(bent.y() == Approx(y + 0.01 * (r2 + 2 * y * y) - 2 * 0.02 * x * y));
 }
 
-TEST_CASE("an axis apart from the perpendicular only moves the centre of symmetry", "[optics]") {
+TEST_CASE("a lens on a tilted sensor is the straight lens between two turns", "[optics]") {
     const LensModel plain(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0.001, 0.002, 0, 0});
-    const LensModel moved(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0.001, 0.002, 0.01, -0.02});
-    const Vec2 axis(0.01, -0.02), p(0.2, 0.3);
-    CHECK((moved.bend(Vec2(p + axis)) - axis - plain.bend(p)).norm() < 1e-15);
+    const LensModel tilted(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0.001, 0.002, 0.01, -0.02});
+    // The turn by Rodrigues' formula, written anew.
+    const Vec3 axis = Vec3(0.01, -0.02, 1).normalized(), about = axis.cross(Vec3::UnitZ());
+    const Eigen::Matrix3d turn = Eigen::AngleAxisd(std::asin(about.norm()), about.normalized()).toRotationMatrix();
+    CHECK((turn * axis - Vec3::UnitZ()).norm() < 1e-15);
+    for (const Vec2& p : {Vec2(0.2, 0.3), Vec2(-0.4, 0.1), Vec2(0, 0), Vec2(0.01, -0.02)}) {
+        const Vec3 there = turn * Vec3(p.x(), p.y(), 1);
+        const Vec2 bent = plain.bend(there);
+        const Vec3 back = turn.transpose() * Vec3(bent.x(), bent.y(), 1);
+        CHECK((tilted.bend(p) - Vec2(back.x(), back.y()) / back.z()).norm() < 1e-14);
+    }
+    CHECK((tilted.bend(Vec2(0.01, -0.02)) - Vec2(0.01, -0.02)).norm() < 1e-15);
+}
+
+TEST_CASE("a profile of format 1, whose axis was a shift, keeps its mapping", "[optics]") {
+    const LensModel::Coefficients old = LensModel(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0.002, -0.0015}).coefficients();
+    const LensModel untilted(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0, 0}), now = from_shifted_axis(LensModelKind::radial_tangential, old, 0.6);
+    const Vec2 axis(0.002, -0.0015);
+    double largest = 0;
+    for (const Vec2& p : {Vec2(0.5, 0.33), Vec2(-0.5, 0.33), Vec2(0.5, -0.33), Vec2(-0.5, -0.33), Vec2(0.3, 0), Vec2(0, 0.3)})
+        largest = std::max(largest, (axis + untilted.bend(Vec2(p - axis)) - now.bend(p)).norm());
+    CHECK(largest * 3700 < 0.03);  // px of a lens of 35 mm on a sensor of 9.4 um
 }
 
 TEST_CASE("a polynomial that folds is noticed where it folds", "[optics]") {

@@ -57,7 +57,7 @@ TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]"
         REQUIRE(at != std::string::npos);
         return text.replace(at, from.size(), to);
     };
-    bad.push_back(replaced("\"format_version\": 1", "\"format_version\": 99"));
+    bad.push_back(replaced("\"format_version\": 2", "\"format_version\": 99"));
     bad.push_back(replaced("\"focal_mm\": 35.42", "\"focal_mm\": -1"));
     bad.push_back(replaced("\"focal_mm\": 35.42", "\"focal_mm\": \"long\""));
     bad.push_back(replaced("radial-tangential", "spline"));

@@ -4,8 +4,11 @@
 #include <unistd.h>
 
 #include <catch2/catch.hpp>
+#include <atomic>
 #include <csignal>
+#include <thread>
 
+#include "base/fault_point.h"
 #include "base/files.h"
 #include "optics/profile.h"
 #include "support/support.h"
@@ -103,10 +106,10 @@ TEST_CASE("hand-set and exempt frames are kept and listed", "[rollout]") {
     scene.out(30, 1);
     Sheet hand = read_sheet(scene.frames[0].path);
     hand.hand[Field::exposure] = {1, ""};
-    write_sheet(scene.frames[0].path, hand);
+    put_sheet(scene.frames[0].path, hand);
     Sheet bare;
     bare.exempt = true;
-    write_sheet(scene.frames[1].path, bare);
+    put_sheet(scene.frames[1].path, bare);
     const std::string kept_hand = scene.bytes(0), kept_bare = scene.bytes(1);
     const Rehearsal r = scene.rehearsed(60, 2);
     CHECK(r.by_outcome().at(Outcome::kept_hand_set) == 1);
@@ -161,7 +164,7 @@ TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
     scene.out(30, 1);
     Sheet hand = read_sheet(scene.frames[1].path);
     hand.hand[Field::tint] = {5, ""};
-    write_sheet(scene.frames[1].path, hand);
+    put_sheet(scene.frames[1].path, hand);
     const std::string kept = scene.bytes(1);
     const RolloutReport report = scene.back();
     CHECK(report.written == 2);
@@ -178,7 +181,7 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
     SECTION("a sidecar") {
         Sheet s;
         s.exempt = true;
-        write_sheet(scene.frames[2].path, s);
+        put_sheet(scene.frames[2].path, s);
         CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.root(), "t", progress); })));
     }
     SECTION("the revision") { CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.root(), "t", progress); }))); }
@@ -186,60 +189,187 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
     CHECK(list_rollouts(scene.root()).empty());
 }
 
-TEST_CASE("a rollout that is killed at any time leaves whole sidecars and can go on or back", "[rollout]") {
-    for (int round = 0; round < 10; ++round) {
-        Scene scene(60);
-        scene.out(10, 1);
-        std::vector<std::string> before;
-        for (int i = 0; i < 60; ++i) before.push_back(scene.bytes(i));
+namespace {
+
+/// Lets a piece of work run in a program of its own, which ends without warning before its n-th step towards the disk. False once the work
+/// has fewer steps than that.
+bool ends_before_step(int n, const std::function<void()>& work) {
+    const pid_t child = fork();
+    REQUIRE(child >= 0);
+    if (child == 0) {
+        fault_point = [n, steps = 0](const char*) mutable {
+            if (++steps == n) ::kill(::getpid(), SIGKILL);
+            return 0;
+        };
+        work();
+        ::_exit(0);
+    }
+    int status = 0;
+    waitpid(child, &status, 0);
+    return WIFSIGNALED(status);
+}
+
+int parts_in(const fs::path& folder) {
+    int n = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(folder)) n += entry.path().extension() == ".part";
+    return n;
+}
+
+}  // namespace
+
+TEST_CASE("killed before any step to the disk, every sidecar is whole, and it goes on or back", "[rollout]") {
+    Scene scene(6);
+    scene.out(10, 1);
+    std::vector<std::string> before;
+    for (int i = 0; i < 6; ++i) before.push_back(scene.bytes(i));
+    Progress progress;
+    int n = 1, begun = 0;
+    for (; n < 200; ++n) {
+        INFO("step " << n);
         const Rehearsal r = scene.rehearsed(90, 2);
-        const pid_t child = fork();
-        REQUIRE(child >= 0);
-        if (child == 0) {
-            Progress progress;
-            roll_out(r, 2, scene.root(), "t", progress);
-            _exit(0);
-        }
-        usleep(1500 * round);
-        kill(child, SIGKILL);
-        waitpid(child, nullptr, 0);
+        if (!ends_before_step(n, [&] { roll_out(r, 2, scene.root(), "t", progress); })) break;
         int old_ones = 0, new_ones = 0;
-        for (int i = 0; i < 60; ++i) {
+        for (int i = 0; i < 6; ++i) {
             old_ones += scene.bytes(i) == before[i];
             new_ones += scene.bytes(i) == r.frames[i].after;
         }
-        CHECK(old_ones + new_ones == 60);
-        const auto records = list_rollouts(scene.root());
-        if (records.front().revision != 2) {
+        CHECK(old_ones + new_ones == 6);
+        // The number belongs to the one that stopped, whether it had begun or not: taking back the newest never takes back the one before.
+        const RolloutRecord newest = list_rollouts(scene.root()).front();
+        if (newest.number == 1) {
             CHECK(new_ones == 0);
             continue;
         }
-        Progress progress;
-        if (round % 2) {
-            resume(records.front(), progress);
-            for (int i = 0; i < 60; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
+        if (newest.status == RolloutStatus::preparing) {
+            CHECK(new_ones == 0);
+            CHECK(is_one_sentence(sentence_of([&] { resume(newest, progress); })));
         } else {
-            roll_back(records.front(), progress);
-            for (int i = 0; i < 60; ++i) CHECK(scene.bytes(i) == before[i]);
+            ++begun;
+            CHECK(resume(newest, progress).complete());
+            for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
         }
+        roll_back(newest, progress);
+        for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
+        CHECK(parts_in(scene.folder.path()) - parts_in(scene.root()) == 0);
+        fs::remove_all(newest.folder);
+    }
+    CHECK(n > 25);
+    CHECK(begun > 12);
+    scene.back();
+}
+
+TEST_CASE("killed before any step of a roll back, it goes on", "[rollout]") {
+    Scene scene(5);
+    Progress progress;
+    for (int n = 1; n < 100; ++n) {
+        scene.out(40, 1);
+        const RolloutRecord newest = list_rollouts(scene.root()).front();
+        if (!ends_before_step(n, [&] { roll_back(newest, progress); })) break;
+        CHECK(roll_back(list_rollouts(scene.root()).front(), progress).complete());
+        for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
     }
 }
 
-TEST_CASE("a rollout into a folder that refuses says so, and goes on later", "[rollout]") {
-    if (geteuid() == 0) {
-        // Root may write anywhere, so a folder stands where the sidecar should.
-        Scene scene(2);
-        fs::create_directory(sidecar_path(scene.frames[1].path));
-        const Rehearsal r = scene.rehearsed(30, 1);
-        CHECK(r.by_outcome().at(Outcome::unreadable) == 1);
-        CHECK(r.writes() == 1);
-        return;
-    }
-    Scene scene(2);
+TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the rollout goes on later", "[rollout]") {
+    Scene scene(5);
     const Rehearsal r = scene.rehearsed(30, 1);
-    fs::permissions(scene.folder.path(), fs::perms::owner_read | fs::perms::owner_exec);
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.root(), "t", progress); })));
+    int sidecars = 0;
+    fault_point = [&](const char* step) { return std::string(step) == "rename" && ++sidecars == 4 + 2 ? ENOSPC : 0; };  // after the four files of the record
+    const RolloutReport report = roll_out(r, 1, scene.root(), "t", progress);
+    fault_point = nullptr;
+    CHECK(report.written == 4);
+    REQUIRE(report.failed.size() == 1);
+    CHECK(is_one_sentence(report.failed[0]));
+    CHECK(report.record.status == RolloutStatus::writing);
+    CHECK(list_rollouts(scene.root()).front().status == RolloutStatus::writing);
+    const RolloutReport again = resume(report.record, progress);
+    CHECK(again.complete());
+    CHECK(again.written == 1);
+    for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
+}
+
+TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
+    Scene scene(5);
+    scene.out(30, 1);
+    // Nothing more can be written until something was removed.
+    int removed = 0;
+    fault_point = [&](const char* step) {
+        removed += std::string(step) == "remove";
+        return removed == 0 && std::string(step) != "remove" ? ENOSPC : 0;
+    };
+    const RolloutReport report = scene.back();
+    fault_point = nullptr;
+    CHECK(report.complete());
+    CHECK(report.record.status == RolloutStatus::rolled_back);
+    for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
+}
+
+TEST_CASE("one rollout at a time works on a store, and each gets a number of its own", "[rollout]") {
+    Scene scene(4);
+    const Rehearsal r = scene.rehearsed(30, 1);
+    Progress progress;
+    std::vector<std::string> told;
+    // In the middle of the rollout, from the same thread: another rollout, a roll back and a resume are refused.
+    fault_point = [&](const char*) {
+        if (told.empty()) {
+            told.emplace_back();
+            const auto all = list_rollouts(scene.root());
+            told[0] = sentence_of([&] { Progress other; roll_out(r, 1, scene.root(), "other", other); });
+            if (!all.empty()) told.push_back(sentence_of([&] { Progress other; roll_back(all.front(), other); }));
+        }
+        return 0;
+    };
+    roll_out(r, 1, scene.root(), "t", progress);
+    fault_point = nullptr;
+    for (const std::string& sentence : told) CHECK(is_one_sentence(sentence));
+    CHECK(list_rollouts(scene.root()).size() == 1);
+    // Six stations at once: those that come too early are told, none loses its record. (A lock is of an open file, so threads contend for it
+    // as programs do.)
+    std::vector<std::thread> stations;
+    std::atomic<int> done{0};
+    for (int i = 0; i < 6; ++i)
+        stations.emplace_back([&, i] {
+            Progress own;
+            for (bool over = false; !over;) try {
+                    roll_out(scene.rehearsed(50 + i, 2 + i), 2 + i, scene.root(), "station", own);
+                    over = true;
+                    ++done;
+                } catch (const Error&) {
+                    std::this_thread::yield();
+                }
+        });
+    for (std::thread& t : stations) t.join();
+    CHECK(done == 6);
+    const auto all = list_rollouts(scene.root());
+    REQUIRE(all.size() == 7);
+    for (int i = 0; i < 7; ++i) {
+        CHECK(all[i].number == 7 - i);
+        CHECK(all[i].status == RolloutStatus::done);
+    }
+}
+
+TEST_CASE("frames that are gone get nothing", "[rollout]") {
+    Scene scene(3);
+    const Rehearsal r = scene.rehearsed(30, 1);
+    fs::remove(scene.frames[1].path);
+    Progress progress;
+    const RolloutReport report = roll_out(r, 1, scene.root(), "t", progress);
+    CHECK(report.written == 2);
+    REQUIRE(report.kept.size() == 1);
+    CHECK(is_one_sentence(report.kept[0]));
+    CHECK(scene.bytes(1) == "none");
+}
+
+TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
+    Scene scene(3);
+    write_bytes(sidecar_path(scene.frames[1].path), "damaged");
+    Progress progress;
+    const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.root(), "t", progress);
+    CHECK(report.written == 2);
+    REQUIRE(report.unreadable.size() == 1);
+    CHECK(is_one_sentence(report.unreadable[0]));
+    CHECK(scene.bytes(1) == "damaged");
 }
 
 TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
@@ -250,7 +380,13 @@ TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     Progress progress;
     CHECK(is_one_sentence(sentence_of([&] { roll_back(record, progress); })));
     write_bytes(record.folder / "record.json", "{");
-    CHECK(is_one_sentence(sentence_of([&] { list_rollouts(scene.root()); })));
+    scene.out(50, 2);
+    const auto all = list_rollouts(scene.root());
+    REQUIRE(all.size() == 2);  // a damaged record hides no other
+    CHECK(all[0].status == RolloutStatus::done);
+    CHECK(all[1].status == RolloutStatus::damaged);
+    CHECK(is_one_sentence(all[1].problem));
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(all[1], progress); })));
 }
 
 TEST_CASE("rehearsing can be cancelled", "[rollout]") {

@@ -1,6 +1,8 @@
 #include "rollout/sheet.h"
 
 #include <catch2/catch.hpp>
+#include <fstream>
+#include <thread>
 
 #include "base/files.h"
 #include "frames/xmp_packet.h"
@@ -24,11 +26,11 @@ Sheet sample() {
 TEST_CASE("a sheet survives its sidecar", "[rollout]") {
     const TemporaryFolder folder;
     write_bytes(folder / "a.dng", "frame");
-    write_sheet(folder / "a.dng", sample());
+    put_sheet(folder / "a.dng", sample());
     CHECK(read_sheet(folder / "a.dng") == sample());
     CHECK(fs::exists(folder / "a.dng.optrel.xmp"));
     CHECK(read_file(folder / "a.dng") == "frame");
-    write_sheet(folder / "a.dng", Sheet{});
+    put_sheet(folder / "a.dng", Sheet{});
     CHECK_FALSE(fs::exists(folder / "a.dng.optrel.xmp"));
     CHECK(read_sheet(folder / "a.dng").state() == FrameState::untouched);
 }
@@ -63,12 +65,12 @@ TEST_CASE("sidecars of others are neither read nor replaced", "[rollout]") {
     for (const std::string& bytes : {std::string("not xml"), std::string(), random_bytes(400, 3)}) {
         write_bytes(folder / "a.dng.optrel.xmp", bytes);
         CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "a.dng"); })));
-        CHECK(is_one_sentence(sentence_of([&] { write_sheet(folder / "a.dng", sample()); })));
+        CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "a.dng", sample()); })));
         CHECK(read_file(folder / "a.dng.optrel.xmp") == bytes);
     }
     write_bytes(folder / "a.xmp", "another program's");
     remove_durable(folder / "a.dng.optrel.xmp");
-    write_sheet(folder / "a.dng", sample());
+    put_sheet(folder / "a.dng", sample());
     CHECK(read_file(folder / "a.xmp") == "another program's");
 }
 
@@ -79,4 +81,84 @@ TEST_CASE("sidecars with impossible content are refused in one sentence", "[roll
         INFO(sentence);
         CHECK(is_one_sentence(sentence));
     }
+}
+
+TEST_CASE("a sheet is written in place of the one that was seen, and edits of two stations go together", "[rollout]") {
+    const TemporaryFolder folder;
+    const fs::path frame = folder / "a.dng";
+    write_bytes(frame, "frame");
+    put_sheet(frame, sample());
+    Sheet theirs = sample(), mine = sample();
+    theirs.hand[Field::contrast] = {12, ""};
+    mine.hand[Field::tint] = {5, ""};
+    mine.hand.erase(Field::exposure);
+    put_sheet(frame, theirs);
+    const SheetWrite together = replace_sheet(frame, sample(), mine);
+    CHECK(together.clash.empty());
+    Sheet both = mine;
+    both.hand[Field::contrast] = {12, ""};
+    CHECK(together.sheet == both);
+    CHECK(read_sheet(frame) == both);
+}
+
+TEST_CASE("where two stations changed the same field the disk's stays, and the other is kept beside it", "[rollout]") {
+    const TemporaryFolder folder;
+    const fs::path frame = folder / "a.dng";
+    write_bytes(frame, "frame");
+    put_sheet(frame, sample());
+    Sheet theirs = sample(), mine = sample(), bare;
+    theirs.hand[Field::exposure] = {1, ""};
+    mine.hand[Field::exposure] = {-1, ""};
+    bare.exempt = true;
+    put_sheet(frame, theirs);
+    int n = 0;
+    for (const Sheet& wanted : {mine, bare}) {
+        const SheetWrite told = replace_sheet(frame, sample(), wanted);
+        CHECK(is_one_sentence(told.clash));
+        CHECK(told.sheet == theirs);
+        CHECK(read_sheet(frame) == theirs);
+        const fs::path kept = frame.string() + ".optrel.clash-" + std::to_string(++n) + ".xmp";
+        CHECK(sheet_from_xmp(read_file(kept), "kept") == wanted);
+    }
+    // The same change made twice is none.
+    CHECK(replace_sheet(frame, sample(), theirs).clash.empty());
+}
+
+TEST_CASE("a sidecar that is a link, a folder or cannot be looked at is not taken for none", "[rollout]") {
+    const TemporaryFolder folder;
+    const fs::path frame = folder / "a.dng";
+    write_bytes(frame, "frame");
+    write_bytes(folder / "elsewhere", "precious");
+    for (const fs::path& target : {folder / "elsewhere", folder / "nowhere"}) {
+        fs::create_symlink(target, sidecar_path(frame));
+        CHECK(is_one_sentence(sentence_of([&] { read_sheet(frame); })));
+        CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample()); })));
+        CHECK(is_one_sentence(sentence_of([&] { replace_sheet(frame, {}, sample()); })));
+        CHECK(fs::is_symlink(sidecar_path(frame)));
+        fs::remove(sidecar_path(frame));
+    }
+    CHECK(read_file(folder / "elsewhere") == "precious");
+    fs::create_directory(sidecar_path(frame));
+    CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample()); })));
+    CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "gone.dng", sample()); })));
+    std::ofstream(folder / "b.dng.optrel.xmp").seekp(500ll << 20).put('x');
+    write_bytes(folder / "b.dng", "frame");
+    CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "b.dng"); })));
+}
+
+TEST_CASE("hand edits made while sidecars are carried over are never lost", "[rollout]") {
+    const TemporaryFolder folder;
+    constexpr int frames = 30;
+    const auto frame = [&](int i) { return folder / ("F" + std::to_string(100 + i) + ".dng"); };
+    for (int i = 0; i < frames; ++i) write_bytes(frame(i), "frame");
+    Sheet base;
+    base.revision = 1;
+    base.baseline[Field::sharpening_amount] = {30, ""};
+    const std::string bytes = sheet_to_xmp(base);
+    std::thread carrier([&] {
+        for (int i = 0; i < frames; ++i) carry_sidecar(frame(i), std::nullopt, bytes);
+    });
+    for (int i = frames - 1; i >= 0; --i) edit_sheet(frame(i), [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
+    carrier.join();
+    for (int i = 0; i < frames; ++i) CHECK(read_sheet(frame(i)).hand.count(Field::exposure) == 1);
 }

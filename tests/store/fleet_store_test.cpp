@@ -28,11 +28,20 @@ Store::FleetEdit adding(const Body& b) {
     return edit;
 }
 
+Revision something_pinned() {
+    Revision r;
+    Tier t;
+    t.id = t.name = "studio";
+    t.pins[Field::exposure] = Pin::constant({0.5, ""});
+    r.tiers = {t};
+    return r;
+}
+
 }  // namespace
 
 TEST_CASE("an import becomes one edit: new, changed, and the models that it needs", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     store.edit_fleet(adding(body("1")), "Iva");
     RegisterImport import = register_from_csv("maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n", "test", store.entries());
     Claim c;
@@ -56,7 +65,7 @@ TEST_CASE("an import becomes one edit: new, changed, and the models that it need
 
 TEST_CASE("an edit is taken whole or not at all", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     Store::FleetEdit edit = adding(body("1"));
     Claim everything;
     everything.id = "c";
@@ -75,7 +84,7 @@ TEST_CASE("an edit is taken whole or not at all", "[store]") {
 
 TEST_CASE("the history tells who did what to which entry, newest first", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     store.edit_fleet(adding(body("1")), "Iva");
     store.edit_fleet(adding(body("2")), "Jon");
     Body named = body("1");
@@ -102,7 +111,7 @@ TEST_CASE("the history tells who did what to which entry, newest first", "[store
 
 TEST_CASE("the parts of a store count their writes, so that another station sees them", "[store]") {
     const TemporaryFolder folder;
-    Store one(folder / "s"), two(folder / "s");
+    Store one(folder / "s", Access::begin), two(folder / "s");
     const auto changed = [&](const char* part, const auto& work) {
         auto before = two.stamps();
         work();
@@ -110,7 +119,7 @@ TEST_CASE("the parts of a store count their writes, so that another station sees
         CHECK(after[part] == before[part] + 1);
     };
     changed("fleet", [&] { one.edit_fleet(adding(body("1")), "Iva"); });
-    changed("draft", [&] { one.put_draft(Revision{}); });
+    changed("draft", [&] { put_draft(one, something_pinned()); });
     changed("baselines", [&] { one.publish_draft("Iva", ""); });
     FrameRecord f;
     f.path = "/f/a.dng";
@@ -139,8 +148,8 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     }
     draft.sets.push_back({"Fronds", "soft", {}, {{Field::tint, Pin::constant({3, ""})}}});
     {
-        Store store(folder / "s");
-        store.put_draft(draft);
+        Store store(folder / "s", Access::begin);
+        put_draft(store, draft);
         const Revision base = store.draft();
         Revision next = base;
         next.tier("t7")->pins[Field::exposure] = Pin::constant({1, ""});

@@ -8,6 +8,7 @@
 #include <QSqlQuery>
 #include <QVariant>
 #include <catch2/catch.hpp>
+#include <thread>
 #include <csignal>
 
 #include "base/files.h"
@@ -85,10 +86,10 @@ private:
 TEST_CASE("frames come back as they were put, and register their bodies and lenses", "[store]") {
     const TemporaryFolder folder;
     {
-        Store store(folder / "s");
+        Store store(folder / "s", Access::begin);
         store.put_frames({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")}, true);
     }
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     const auto frames = store.frames();
     REQUIRE(frames.size() == 3);
     CHECK(frames[0].metadata.iso == 800);
@@ -107,7 +108,7 @@ TEST_CASE("frames come back as they were put, and register their bodies and lens
 
 TEST_CASE("names and tags survive new frames, and every edit has an author and a way back", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     store.put_frames({record("a.dng", "1")}, true);
     const Body before = store.bodies()[0];
     Body after = before;
@@ -132,7 +133,7 @@ TEST_CASE("names and tags survive new frames, and every edit has an author and a
 
 TEST_CASE("new frames wait to be claimed unless they are to be registered", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     FrameRecord r = record("a.dng", "1");
     r.metadata.other_serials = {"00a7", "77"};
     r.metadata.recorded_sharpness = 2;
@@ -150,7 +151,7 @@ TEST_CASE("new frames wait to be claimed unless they are to be registered", "[st
 
 TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]") {
     const TemporaryFolder folder;
-    Store one(folder / "s"), two(folder / "s");
+    Store one(folder / "s", Access::begin), two(folder / "s");
     one.put_frames({record("a.dng", "1")}, true);
     const Body body = two.bodies()[0];
     const auto seen = two.stamps();
@@ -192,7 +193,7 @@ TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]")
 
 TEST_CASE("a number stands in the register once", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     store.put_frames({record("a.dng", "1"), record("b.dng", "2")}, true);
     Body two = store.bodies()[1], wrong = two;
     wrong.serial = "1";
@@ -205,25 +206,25 @@ TEST_CASE("a number stands in the register once", "[store]") {
 
 TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpublished draft", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     const auto publish = [&](double value) {
         Revision r;
         Tier t;
         t.id = t.name = "studio";
         t.pins[Field::exposure] = Pin::constant({value, ""});
         r.tiers = {t};
-        store.put_draft(r);
+        put_draft(store, r);
         return store.publish_draft("Iva", "note");
     };
     publish(1);
     publish(2);
-    const Revision back = store.return_to(1, "Iva", "");
+    const Revision back = store.return_to(1, "Iva", "").revision;
     CHECK(back.number == 3);
     CHECK(difference(*store.revision(1), store.current_revision()).empty());
     CHECK(difference(store.current_revision(), store.draft()).empty());
     Revision edited = store.draft();
     edited.tiers[0].pins[Field::exposure] = Pin::constant({5, ""});
-    store.put_draft(edited);
+    put_draft(store, edited);
     store.return_to(2, "Iva", "");
     CHECK(store.draft().tiers[0].pins[Field::exposure].knots[0].second.number == 5);
     CHECK(is_one_sentence(sentence_of([&] { store.return_to(77, "Iva", ""); })));
@@ -231,7 +232,7 @@ TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpubl
 
 TEST_CASE("what the register adds to a start is part of the draft and stays in a revision", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     store.put_frames({record("a.dng", "1")}, true);
     ModelEntry model = store.models()[0], adding = model;
     adding.recorded_adds = R"({"luminance_noise":{"ramp":[{"iso":100,"value":"0"},{"iso":6400,"value":"40"}]}})";
@@ -251,7 +252,7 @@ TEST_CASE("what the register adds to a start is part of the draft and stays in a
 
 TEST_CASE("published profiles get the next version and never change", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     CHECK(store.publish_profile(profile("a")).version == 1);
     const Profile second = store.publish_profile(profile("b"));
     CHECK(second.version == 2);
@@ -281,7 +282,7 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
               R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))", "PRAGMA user_version = 1"})
             old.run(sql);
     }
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     REQUIRE(store.bodies().size() == 1);
     CHECK(store.bodies()[0].name == "Stand 1");
     CHECK(store.bodies()[0].in_service);
@@ -303,17 +304,17 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
     const TemporaryFolder folder;
     {
-        Store store(folder / "s");
+        Store store(folder / "s", Access::begin);
         CHECK(store.current_revision().number == 0);
-        store.put_draft(draft_with(0.5));
+        put_draft(store, draft_with(0.5));
     }
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     CHECK(store.draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
     const Revision one = store.publish_draft("Iva", "first");
     CHECK(one.number == 1);
     CHECK(one.author == "Iva");
     CHECK_FALSE(one.time.empty());
-    store.put_draft(draft_with(1));
+    put_draft(store, draft_with(1));
     CHECK(store.current_revision().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
     CHECK(store.publish_draft("Iva", "second").number == 2);
     CHECK(store.revisions().size() == 2);
@@ -322,11 +323,11 @@ TEST_CASE("a draft is kept, published, and edited on", "[store]") {
 
 TEST_CASE("a draft with a conflict is not published", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     Revision r = draft_with(1);
     r.tiers.push_back(r.tiers[0]);
     r.tiers[1].id = r.tiers[1].name = "again";
-    store.put_draft(r);
+    put_draft(store, r);
     const std::string sentence = sentence_of([&] { store.publish_draft("x", ""); });
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("again") != std::string::npos);
@@ -336,7 +337,7 @@ TEST_CASE("a draft with a conflict is not published", "[store]") {
 
 TEST_CASE("runs keep their frames", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     RunRecord run;
     run.name = "one";
     run.chart = "checker:15x10:30";
@@ -357,28 +358,28 @@ TEST_CASE("runs keep their frames", "[store]") {
 
 TEST_CASE("a store of a newer version is refused and left alone", "[store]") {
     const TemporaryFolder folder;
-    { Store store(folder / "s"); }
+    { Store store(folder / "s", Access::begin); }
     { Other(folder / "s").run("PRAGMA user_version = 99"); }
-    const std::string sentence = sentence_of([&] { Store store(folder / "s"); });
+    const std::string sentence = sentence_of([&] { Store store(folder / "s", Access::begin); });
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("newer") != std::string::npos);
 }
 
 TEST_CASE("a locked store is told, and nothing is lost", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
-    store.put_draft(draft_with(0.5));
+    Store store(folder / "s", Access::begin);
+    put_draft(store, draft_with(0.5));
     {
         Other other(folder / "s");
         other.run("BEGIN EXCLUSIVE");
-        const std::string sentence = sentence_of([&] { store.put_draft(draft_with(2)); });
+        const std::string sentence = sentence_of([&] { put_draft(store, draft_with(2)); });
         INFO(sentence);
         CHECK(is_one_sentence(sentence));
         CHECK(sentence.find("locked") != std::string::npos);
         other.run("ROLLBACK");
     }
     CHECK(store.draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
-    store.put_draft(draft_with(2));
+    put_draft(store, draft_with(2));
 }
 
 TEST_CASE("a file that is no store is refused and left alone", "[store]") {
@@ -386,20 +387,20 @@ TEST_CASE("a file that is no store is refused and left alone", "[store]") {
     fs::create_directory(folder / "s");
     const std::string bytes = random_bytes(8192, 6);
     write_bytes(folder / "s" / "store.sqlite", bytes);
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "s"); })));
+    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "s", Access::begin); })));
     CHECK(read_file(folder / "s" / "store.sqlite") == bytes);
 }
 
 TEST_CASE("a folder that cannot be made is told", "[store]") {
     const TemporaryFolder folder;
     write_bytes(folder / "file", "x");
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file" / "s"); })));
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file"); })));
+    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file" / "s", Access::begin); })));
+    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file", Access::begin); })));
 }
 
 TEST_CASE("a read-only store is told", "[store]") {
     const TemporaryFolder folder;
-    { Store store(folder / "s"); }
+    { Store store(folder / "s", Access::begin); }
     // Somebody who may look but not write: another user when the tests run as root, this one without the right otherwise.
     const fs::perms look = fs::perms::owner_read | fs::perms::owner_exec | fs::perms::others_read | fs::perms::others_exec;
     fs::permissions(folder.path(), look | fs::perms::owner_write);
@@ -410,8 +411,8 @@ TEST_CASE("a read-only store is told", "[store]") {
     if (child == 0) {
         if (geteuid() == 0 && (setgid(65534) != 0 || setuid(65534) != 0)) _exit(3);
         const std::string sentence = sentence_of([&] {
-            Store store(folder / "s");
-            store.put_draft(draft_with(1));
+            Store store(folder / "s", Access::begin);
+            put_draft(store, draft_with(1));
         });
         _exit(is_one_sentence(sentence) ? 0 : 1);
     }
@@ -420,7 +421,7 @@ TEST_CASE("a read-only store is told", "[store]") {
     CHECK(WEXITSTATUS(status) == 0);
     fs::permissions(folder / "s", fs::perms::owner_all);
     fs::permissions(folder / "s" / "store.sqlite", fs::perms::owner_read | fs::perms::owner_write);
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     CHECK(store.draft().tiers.empty());
 }
 
@@ -430,20 +431,20 @@ TEST_CASE("a program that is killed while writing leaves a usable store", "[stor
         const pid_t child = fork();
         REQUIRE(child >= 0);
         if (child == 0) {
-            Store store(folder / "s");
-            for (int i = 0;; ++i) store.put_draft(draft_with((i % 100) / 100.0));
+            Store store(folder / "s", Access::begin);
+            for (int i = 0;; ++i) put_draft(store, draft_with((i % 100) / 100.0));
         }
         usleep(60000 + 20000 * round);
         kill(child, SIGKILL);
         waitpid(child, nullptr, 0);
-        Store store(folder / "s");
+        Store store(folder / "s", Access::begin);
         CHECK(store.draft().tiers.size() <= 1);
     }
 }
 
 TEST_CASE("one frame of a run is kept by itself", "[store]") {
     const TemporaryFolder folder;
-    Store store(folder / "s");
+    Store store(folder / "s", Access::begin);
     RunRecord run;
     run.name = "r";
     for (const char* name : {"a", "b"}) {
@@ -465,4 +466,63 @@ TEST_CASE("one frame of a run is kept by itself", "[store]") {
     store.delete_run(id);
     store.put_run_frame(id, 0, measured);
     CHECK(store.runs().empty());
+}
+
+TEST_CASE("a store that cannot be written can be read, with what was committed last", "[store]") {
+    const TemporaryFolder folder;
+    {
+        Store store(folder / "s", Access::begin);
+        put_draft(store, draft_with(0.5));
+    }
+    // As a read-only medium shows it. Root may write anywhere, so an immutable copy stands in: without the rights to make files beside it.
+    fs::copy(folder / "s", folder / "frozen", fs::copy_options::recursive);
+    fs::permissions(folder / "frozen" / "store.sqlite", fs::perms::owner_read);
+    fs::permissions(folder / "frozen", fs::perms::owner_read | fs::perms::owner_exec);
+    {
+        Store store(folder / "frozen", Access::read);
+        CHECK(store.draft().tiers.size() == 1);
+        if (geteuid() != 0) CHECK_FALSE(store.writable());
+        if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { put_draft(store, draft_with(2)); })));
+    }
+    if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "frozen", Access::write); })));
+    fs::permissions(folder / "frozen", fs::perms::owner_all);
+}
+
+TEST_CASE("a store is used by the thread that opened it, and says so to others", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s", Access::begin);
+    std::string sentence;
+    std::thread other([&] { sentence = sentence_of([&] { store.draft(); }); });
+    other.join();
+    CHECK(is_one_sentence(sentence));
+    CHECK_NOTHROW(store.draft());
+}
+
+TEST_CASE("what was written is there for another connection, and after the first is gone", "[store]") {
+    const TemporaryFolder folder;
+    {
+        Store one(folder / "s", Access::begin), two(folder / "s");
+        put_draft(one, draft_with(0.5));
+        CHECK(two.draft().tiers.size() == 1);
+        two.publish_draft("Iva", "");
+        CHECK(one.current_revision().number == 1);
+    }
+    CHECK(Store(folder / "s", Access::read).current_revision().number == 1);
+}
+
+TEST_CASE("an edit names the draft that it replaces: what another wrote meanwhile is merged", "[store]") {
+    const TemporaryFolder folder;
+    Store one(folder / "s", Access::begin), two(folder / "s");
+    put_draft(one, draft_with(0.5));
+    const Revision base = one.draft();
+    Revision theirs = two.draft(), mine = base;
+    theirs.tiers[0].pins[Field::tint] = Pin::constant({4, ""});
+    two.edit_draft(two.draft(), theirs);
+    one.draft();  // having looked at the draft since does not make the base newer
+    mine.tiers[0].pins[Field::contrast] = Pin::constant({9, ""});
+    const MergedDrafts merged = one.edit_draft(base, mine);
+    CHECK(merged.refused.empty());
+    CHECK(merged.draft.tiers[0].pins.count(Field::tint) == 1);
+    CHECK(merged.draft.tiers[0].pins.count(Field::contrast) == 1);
+    CHECK(two.draft().tiers[0].pins.size() == 3);
 }

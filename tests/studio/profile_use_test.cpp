@@ -110,9 +110,9 @@ TEST_CASE("an index that was stopped goes on where it was", "[studio]") {
     const TemporaryFolder folder;
     fs::create_directories(folder / "in");
     for (int i = 0; i < 30; ++i) fs::copy_file(rig_frame("SP0001"), folder / "in" / ("f" + std::to_string(i) + ".dng"));
-    Store store(folder / "s");
-    const auto files = frame_files(folder / "in");
+    Store store(folder / "s", Access::begin);
     std::vector<std::string> problems;
+    const auto files = frame_files(folder / "in", problems);
     Progress stopped([&](int done, int, const std::string&) {
         if (done >= 10) stopped.cancel();
     });

@@ -15,9 +15,14 @@ TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
     fs::copy_file(rig_frame("SP0007"), folder / "in" / "deep" / "b.DNG");
     write_bytes(folder / "in" / "bad.dng", "");
     write_bytes(folder / "in" / "notes.txt", "no frame");
-    const auto files = frame_files(folder / "in");
-    CHECK(files.size() == 3);
+    write_bytes(folder / "in" / "._a.dng", "what another system leaves beside a file");
+    write_bytes(folder / "in" / "caf\xe9.dng", "a name in Latin-1");
     std::vector<std::string> problems;
+    const auto files = frame_files(folder / "in", problems);
+    CHECK(files.size() == 3);
+    REQUIRE(problems.size() == 1);
+    CHECK(is_one_sentence(problems[0]));
+    problems.clear();
     Progress progress;
     std::vector<FrameRecord> first, again;
     const auto into = [](std::vector<FrameRecord>& list) { return [&list](const std::vector<FrameRecord>& portion) { list.insert(list.end(), portion.begin(), portion.end()); }; };
@@ -28,7 +33,7 @@ TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
     fs::last_write_time(folder / "in" / "a.dng", fs::file_time_type::clock::now() + std::chrono::hours(1));
     CHECK(index_files(files, first, into(again), problems, progress) == 1);
     CHECK(again.size() == 1);
-    CHECK(is_one_sentence(sentence_of([&] { frame_files(folder / "none"); })));
+    CHECK(is_one_sentence(sentence_of([&] { frame_files(folder / "none", problems); })));
     progress.cancel();
     CHECK_THROWS_AS(index_files(files, {}, into(again), problems, progress), Cancelled);
 }
@@ -110,7 +115,7 @@ TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
     const Developed raw = develop_file(rig_frame("SP0001"), m, neutral_start(), std::nullopt, Progress());
     CHECK(raw.rgb.cols == 2464);
     CHECK(raw.rgb.rows == 1640);
-    export_tiff(folder / "a.tif", raw, m);
+    export_tiff(folder / "a.tif", Existing::keep, raw, rig_frame("SP0001"), m);
     const Metadata again = read_metadata(folder / "a.tif");
     CHECK(again.kind == FrameKind::rendered);
     CHECK(again.lens_serial == "LF35-00482");

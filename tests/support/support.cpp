@@ -108,6 +108,14 @@ bool is_one_sentence(const std::string& text) {
     return text.size() > 20 && text.find('\n') == std::string::npos && text.back() == '.' && !std::islower(static_cast<unsigned char>(text.front()));
 }
 
+void put_draft(Store& store, const Revision& draft) {
+    store.change_draft([&](Revision& there) { there = draft; });
+}
+
+void put_sheet(const fs::path& frame, const Sheet& sheet) {
+    edit_sheet(frame, [&](Sheet& there) { there = sheet; });
+}
+
 void write_bytes(const fs::path& path, const std::string& bytes) { write_atomic(path, bytes); }
 
 std::string random_bytes(std::size_t n, unsigned seed) {

@@ -8,6 +8,8 @@
 
 #include "base/error.h"
 #include "optics/frame_map.h"
+#include "rollout/sheet.h"
+#include "store/store.h"
 
 namespace optrel::test {
 
@@ -71,6 +73,12 @@ std::string sentence_of(const Call& call) {
 
 /// One sentence: begins with a capital, a figure or a path, ends with a full stop, has no line break.
 bool is_one_sentence(const std::string& text);
+
+/// Makes a draft what a test needs, whatever it was.
+void put_draft(Store& store, const Revision& draft);
+
+/// Makes a frame's sheet what a test needs, whatever it was.
+void put_sheet(const fs::path& frame, const Sheet& sheet);
 
 void write_bytes(const fs::path& path, const std::string& bytes);
 std::string random_bytes(std::size_t n, unsigned seed);

@@ -17,6 +17,7 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     calm_ = new QLabel("✓ Nothing needs you. Frames are on the current revision, every lens in use has a profile, and the draft equals what is published.");
     body_->addWidget(calm_);
     list_ = new Table("What needs attention", {{"What", false, false, 310}, {"Frames", true, false, 70}, {"Why, and what it means", false, false, 0}, {"Settle it by", false, false, 232}});
+    list_->wrap_rows();
     connect(list_, &QAbstractItemView::doubleClicked, settle_, &QPushButton::click);
     connect(list_, &QAbstractItemView::activated, settle_, &QPushButton::click);
     connect(list_, &Table::chosen_changed, this, [this] { show_why(); });
@@ -44,7 +45,7 @@ void AttentionPlace::look_closer() {
     session_.jobs().run_quietly(
         [=, folder = session_.store().folder()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
-            *concerns = profile_concerns(Store(folder).profiles(true), now_utc());
+            *concerns = profile_concerns(Store(folder, Access::read).profiles(true), now_utc());
         },
         [=, this] {
             if (number != work_number_) return;
@@ -106,7 +107,9 @@ void AttentionPlace::refresh() {
     std::vector<RolloutRecord> rollouts;
     session_.attempt([&] { rollouts = list_rollouts(session_.store().rollouts_folder()); });
     for (const RolloutRecord& r : rollouts)
-        if (r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back)
+        if (r.status == RolloutStatus::damaged)
+            items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem), "looking at it in Rollout", 0, true, go(theme::Place::rollout)});
+        else if (r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back)
             items_.push_back({QString("Rollout %1 was stopped half-way").arg(r.number), "Every sidecar is whole; it can go on or be taken back.", "going on in Rollout", r.frames, true, go(theme::Place::rollout)});
     std::vector<Row> rows;
     for (const Item& i : items_)

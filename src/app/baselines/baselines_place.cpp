@@ -69,6 +69,12 @@ Table& BaselinesPlace::pins() { return tiers_->pins(); }
 Table& BaselinesPlace::trace() { return trace_->table(); }
 
 void BaselinesPlace::refresh() {
+    const Session& s = session_;
+    if (s.has_frames() || !s.bodies().empty() || !s.draft().tiers.empty() || !s.draft().sets.empty() || s.current().number > 0)
+        show_empty(std::nullopt);
+    else
+        show_empty(add_frames("A baseline says what frames start from: by studio, model and body, at this or that ISO, with the rule that won for every value.\n\n"
+                              "It needs the bodies of the studio: add a folder of their frames first."));
     const int changes = session_.pending_changes();
     state_->setText(session_.current().number == 0 ? QString("no revision is published yet")
                     : changes == 0                 ? QString("the draft equals revision %1").arg(session_.current().number)

@@ -3,6 +3,7 @@
 #include <QDialogButtonBox>
 #include <QVBoxLayout>
 
+#include "studio/tiers.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -12,13 +13,9 @@ Tier& tier_like(Revision& r, const Tier& model, const Body& body) {
     wanted.scope = Scope::body;
     wanted.target = body.id;
     wanted.name = describe_conditions(wanted);
-    for (Tier& t : r.tiers)
-        if (describe_conditions(t) == wanted.name) return t;
-    wanted.id = new_tier_id();
     wanted.pins.clear();
     wanted.sets.clear();
-    r.tiers.push_back(wanted);
-    return r.tiers.back();
+    return tier_with(r, wanted);
 }
 
 CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDialog(parent), view_(view), from_(from) {
@@ -55,9 +52,7 @@ Revision CopyDialog::result_draft() const {
         const Body* body = view_.session().fleet()->body(bodies_->item(i)->data(Qt::UserRole).toString().toStdString());
         if (!body) continue;
         Tier& to = tier_like(after, from_, *body);
-        for (const auto& [field, pin] : from_.pins) to.pins[field] = pin;
-        for (const std::string& s : from_.sets)
-            if (std::find(to.sets.begin(), to.sets.end(), s) == to.sets.end()) to.sets.push_back(s);
+        copy_pins(after, from_.id, to.id);
     }
     return after;
 }

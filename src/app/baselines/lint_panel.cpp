@@ -2,6 +2,7 @@
 
 #include <QVBoxLayout>
 
+#include "jobs.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -26,20 +27,42 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     };
     connect(findings_, &Table::chosen_changed, this, [this, chosen] {
         const LintFinding* f = chosen();
-        remedy_->setText(f ? q(f->sentence) + (f->remedy.empty() ? " A person has to decide what to do." : " Remedy: " + q(f->remedy) + ".") : QString());
-        mend_->setEnabled(f && !f->remedy.empty());
+        show_remedy(f);
         if (!f) return;
         if (!f->tier_id.empty()) view_.choose_tier(f->tier_id);
         if (f->field) view_.choose_field(*f->field);
     });
     connect(mend_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen()) {
-            const FleetKnowledge& k = view_.session().knowledge();
-            view_.session().edit_draft("mend: " + q(to_string(f->rule)), mend(view_.session().draft(), *f, k.groups(), k.bodies));
+            Session& session = view_.session();
+            const Mended mended = mend(session.draft(), *f, session.knowledge().groups(), session.knowledge().bodies);
+            if (!mended.done()) return session.tell("Not mended: " + q(mended.sentence()) + ".", true);
+            const QString what = q(to_string(f->rule)), change = q(mended.sentence());
+            session.edit_draft("mend: " + what, mended.after);
+            session.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
         }
     });
     connect(&view_, &DraftView::lint_changed, this, &LintPanel::refresh);
     refresh();
+}
+
+/// The remedy, and what it would change, before anybody presses the button.
+void LintPanel::show_remedy(const LintFinding* f) {
+    mend_->setEnabled(false);
+    const int ticket = ++ticket_;
+    if (!f) return remedy_->clear();
+    remedy_->setText(q(f->sentence) + (f->remedy.empty() ? QString(" A person has to decide what to do.") : " Remedy: " + q(f->remedy) + "; counting what it would change …"));
+    if (f->remedy.empty()) return;
+    // In a large studio every frame group is asked twice, which takes longer than a window may wait.
+    auto mended = std::make_shared<Mended>();
+    const auto knowledge = view_.session().knowledge_shared();
+    view_.session().jobs().run_quietly([=, draft = view_.session().draft(), finding = *f] { *mended = mend(draft, finding, knowledge->groups(), knowledge->bodies); },
+                                       [=, this, finding = *f] {
+                                           if (ticket != ticket_) return;
+                                           remedy_->setText(q(finding.sentence) + (mended->done() ? " Remedy: " + q(finding.remedy) + "; it " + q(mended->sentence()) + "."
+                                                                                                  : " Remedy: none by a press, since " + q(mended->sentence()) + "."));
+                                           mend_->setEnabled(mended->done());
+                                       });
 }
 
 void LintPanel::refresh() {
@@ -50,9 +73,11 @@ void LintPanel::refresh() {
     }
     const int count = static_cast<int>(rows.size());
     findings_->set_rows(std::move(rows));
+    mend_->setEnabled(false);
+    ++ticket_;
     if (count == 0) remedy_->setText("✓ Nothing in the draft looks like a mistake.");
     else if (findings_->chosen() < 0) remedy_->setText("Choose a finding to see why, and what mends it.");
-    mend_->setEnabled(findings_->chosen() >= 0 && findings_->chosen() < count && !view_.report().findings[findings_->chosen()].remedy.empty());
+    else show_remedy(&view_.report().findings[findings_->chosen()]);
     emit counted(count);
 }
 

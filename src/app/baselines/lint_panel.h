@@ -20,10 +20,12 @@ signals:
 
 private:
     void refresh();
+    void show_remedy(const LintFinding* finding);
     DraftView& view_;
     QLabel* remedy_;
     QPushButton* mend_;
     Table* findings_;
+    int ticket_ = 0;  ///< tells the newest question for a remedy from older ones
 };
 
 }  // namespace optrel

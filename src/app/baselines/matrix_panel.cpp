@@ -174,7 +174,9 @@ Cell MatrixPanel::cell(int row, int column) const {
         text += "°";
         hint += ", by the set " + q(now.set->name);
     }
-    return Cell(text, now.tier || recorded || now.set ? Cell::Tone::plain : Cell::Tone::faint, hint);
+    Cell out(text, now.tier || recorded || now.set ? Cell::Tone::plain : Cell::Tone::faint, hint);
+    out.edit = short_text(f, now.value);  // the mark behind it is no part of the value
+    return out;
 }
 
 void MatrixPanel::choose_cell(int row, int column) { table_->choose(row, column); }

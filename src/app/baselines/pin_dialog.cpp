@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "studio/tiers.h"
 #include "jobs.h"
 #include "widgets/place.h"
 
@@ -88,10 +89,7 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     const Pin* now = own == tier.pins.end() ? nullptr : &own->second;
     o.how = !now ? "a new pin" : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp" : "in place of " + q(describe(field_, *now)).left(18);
     o.after = view_.session().draft();
-    if (!exists) {
-        tier.id = new_tier_id();
-        o.after.tiers.push_back(tier);
-    }
+    if (!exists) tier.id = tier_with(o.after, tier).id;
     o.tier_id = tier.id;
     Tier* to = o.after.tier(tier.id);
     if (!to) return;

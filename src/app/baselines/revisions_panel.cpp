@@ -2,6 +2,8 @@
 
 #include <QHBoxLayout>
 #include <QInputDialog>
+#include <QMessageBox>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 #include "widgets/place.h"
@@ -78,10 +80,24 @@ void RevisionsPanel::return_to() {
     const QString note = QInputDialog::getText(this, "Return to a revision", QString("Revision %1 is published again as a new one. Why:").arg(number), QLineEdit::Normal, "", &ok);
     if (!ok) return;
     Session& session = view_.session();
+    auto then = Store::DraftThen::keep;
+    if (const int pending = session.pending_changes(); pending > 0) {
+        QMessageBox ask(QMessageBox::Question, "Return to a revision",
+                        QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, against revision %2. Keep them in the draft, or drop them?").arg(pending).arg(number),
+                        QMessageBox::Cancel, this);
+        QPushButton* keep = ask.addButton("&Keep them", QMessageBox::AcceptRole);
+        QPushButton* drop = ask.addButton("&Drop them", QMessageBox::DestructiveRole);
+        ask.setDefaultButton(keep);
+        ask.exec();
+        if (ask.clickedButton() != keep && ask.clickedButton() != drop) return;
+        if (ask.clickedButton() == drop) then = Store::DraftThen::follow;
+    }
     session.attempt([&] {
-        const Revision r = session.store().return_to(number, current_author(), note.toStdString());
+        const Store::Returned r = session.store().return_to(number, current_author(), note.toStdString(), then);
         session.reload_baselines();
-        session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.").arg(r.number).arg(number));
+        session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
+                         .arg(r.revision.number).arg(number)
+                         .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes) : QString()));
     });
 }
 

@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "base/output.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "widgets/place.h"
@@ -39,7 +40,7 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(delete_, &QPushButton::clicked, this, &SetsPanel::delete_set);
     connect(export_, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getSaveFileName(this, "Export sets", "sets.json", "JSON (*.json)");
-        if (!path.isEmpty()) view_.session().attempt([&] { write_atomic(path.toStdString(), sets_to_json(view_.session().draft().sets)); });
+        if (!path.isEmpty()) view_.session().attempt([&] { write_output(path.toStdString(), json_output(), Existing::replace_ours, sets_to_json(view_.session().draft().sets)); });
     });
     connect(import, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Import sets", "", "JSON (*.json)");

@@ -8,6 +8,7 @@
 #include <cstdio>
 #include <set>
 
+#include "studio/tiers.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -76,16 +77,12 @@ Tier TierDialog::tier() const {
         t.lens = lens_->currentData().toString().toStdString();
     }
     if (const std::string span = iso_->text().trimmed().toStdString(); !span.empty()) {
-        double low = 0, high = 0;
-        char rest = 0;
-        if (std::sscanf(span.c_str(), "%lf - %lf%c", &low, &high, &rest) != 2 || !(low > 0 && high >= low))
-            throw input_error("The ISO span '" + span + "' is not understood; write two figures such as 1600-6400.");
-        t.iso_span = {low, high};
+        t.iso_span = iso_span_from(span);
     }
     t.raw = kind_->currentIndex() != 1;
     t.rendered = kind_->currentIndex() != 0;
     t.name = name_->text().trimmed().isEmpty() ? describe_conditions(t) : name_->text().trimmed().toStdString();
-    t.id = new_tier_id();
+    t.id = tier_id_for(session_.draft(), t);
     return t;
 }
 

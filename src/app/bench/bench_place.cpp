@@ -26,10 +26,7 @@ BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, sess
 
 void BenchPlace::build() {
     auto* fresh = button("&New run from a folder…", "Reads a folder of chart frames and flat fields; frames are sorted by body and lens");
-    connect(fresh, &QPushButton::clicked, this, [this] {
-        const QString folder = QFileDialog::getExistingDirectory(this, "Folder with chart frames and flat fields");
-        if (!folder.isEmpty()) new_runs_from(folder);
-    });
+    connect(fresh, &QPushButton::clicked, this, &BenchPlace::choose_folder);
     watch_button_ = button("&Watch a folder…", "Measures frames as they land in a folder, and says what to shoot next");
     watch_button_->setCheckable(true);
     connect(watch_button_, &QPushButton::clicked, this, [this](bool on) {
@@ -48,7 +45,9 @@ void BenchPlace::build() {
         const QString path = QFileDialog::getSaveFileName(this, "Save the report", "report.pdf", "PDF (*.pdf);;JSON (*.json)");
         if (!path.isEmpty()) write_report_to(path);
     });
-    for (QPushButton* b : {report_, watch_button_, fresh}) actions_->addWidget(b);
+    auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
+    connect(chart, &QPushButton::clicked, this, &BenchPlace::choose_chart);
+    for (QPushButton* b : {chart, report_, watch_button_, fresh}) actions_->addWidget(b);
 
     body_->addWidget(build_bar());
     auto* summary = new QHBoxLayout;
@@ -64,7 +63,7 @@ void BenchPlace::build() {
     summary->addWidget(figures_, 1);
     body_->addLayout(summary);
 
-    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0}, {"Is", false, false, 42}, {"Corners", true, false, 58}, {"RMS / px", true, false, 64}, {"Tilt / °", true, false, 50}, {"State", false, false, 78}});
+    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0}, {"Is", false, false, 42}, {"Corners", true, false, 58}, {"RMS / px", true, false, 64}, {"Tilt / °", true, false, 50}, {"State", false, false, 78}, {"Setting", false, false, 92}});
     connect(frames_, &Table::chosen_changed, this, &BenchPlace::show_frame);
     findings_ = new Table("Findings", {{"Findings, and what to do", false, false, 0}});
     findings_->setWordWrap(true);
@@ -84,6 +83,11 @@ void BenchPlace::build() {
     body_->addWidget(across, 1);
 }
 
+void BenchPlace::choose_folder() {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Folder with chart frames and flat fields");
+    if (!folder.isEmpty()) new_runs_from(folder);
+}
+
 QWidget* BenchPlace::build_bar() {
     run_choice_ = new QComboBox;
     run_choice_->setAccessibleName("Run");
@@ -93,8 +97,6 @@ QWidget* BenchPlace::build_bar() {
     chart_->setAccessibleName("Chart");
     chart_->setToolTip("The chart as printed: checker or coded:squares across x squares down:square size in mm");
     chart_->setFixedWidth(170);
-    auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
-    connect(chart, &QPushButton::clicked, this, &BenchPlace::choose_chart);
     measure_ = button("&Measure and solve", "Finds the corners in the frames that are not measured yet, then solves the lens", true);
     solve_ = button("&Solve again", "Chooses the model anew and solves from the frames that are not dropped");
     drop_ = button("&Drop frame", "Leaves the chosen frame out, or takes it back, and solves again");
@@ -114,7 +116,7 @@ QWidget* BenchPlace::build_bar() {
     bar->addWidget(run_choice_, 1);
     bar->addWidget(new QLabel("Chart"));
     bar->addWidget(chart_);
-    for (QWidget* w : std::initializer_list<QWidget*>{chart, measure_, solve_, drop_, keep_settings_, publish_}) bar->addWidget(w);
+    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, keep_settings_, publish_}) bar->addWidget(w);
     return holder;
 }
 
@@ -198,7 +200,7 @@ void BenchPlace::refresh() {
     refresh_frames();
     refresh_findings();
     if (solution_) {
-        curves_->show_profile(solution_->profile, solution_->profile.nodes[node()]);
+        curves_->show_profile(solution_->profile, measured_node(solution_->profile, node()));
         residuals_->show_solution(run_->frames, *solution_, node());
         models_->set_rows(model_rows(solution_->nodes[node()]));
     } else {
@@ -212,7 +214,14 @@ void BenchPlace::refresh() {
 
 void BenchPlace::refresh_frames() {
     frames_->set_rows(run_ ? frame_rows(run_->frames, solution_ ? &*solution_ : nullptr) : std::vector<Row>{});
-    if (!run_) view_->clear("No run is open.\n\nA run is one calibration: the frames of one lens, their corners, the solution and its report.");
+    // Of one lens setting there is nothing to tell apart.
+    frames_->setColumnHidden(6, !solution_ || solution_->profile.nodes.size() < 2);
+    if (run_)
+        show_empty(std::nullopt);
+    else
+        show_empty(FirstStep{"A run is one calibration: the frames of one lens, their corners, the solution and its report.\n\nPrint a chart (Chart…), photograph it in the middle, at the edges and in the corners, some frames tilted, "
+                             "and an evenly lit surface for the falloff. Then choose the folder.",
+                             "&New run from a folder…", [this] { choose_folder(); }});
     const int row = frames_->chosen();
     drop_->setText(run_ && row >= 0 && run_->frames[row].dropped ? "Restore &frame" : "&Drop frame");
 }
@@ -296,7 +305,7 @@ void BenchPlace::show_frame(int row) {
     session_.jobs().run_quietly(
         [=] {
             try {
-                *look = to_image(quick_look(path));
+                *look = image_as_held(quick_look(path), read_metadata(path).orientation);
                 const bool raw = sniff_kind(path) == FrameKind::raw;
                 *size = QSizeF(look->width(), look->height()) * (raw ? 2 : 1);
             } catch (const std::exception& error) {
@@ -310,7 +319,8 @@ void BenchPlace::show_frame(int row) {
                 return;
             }
             const RunFrame& f = run_->frames[shown_frame_];
-            view_->set_frame(*look, f.width > 0 ? QSizeF(f.width, f.height) : *size);
+            const QSizeF sensor(f.width, f.height);
+            view_->set_frame(*look, f.width <= 0 ? *size : turns_sideways(f.metadata.orientation) ? sensor.transposed() : sensor);
             refresh_corners();
         });
 }
@@ -327,27 +337,36 @@ void BenchPlace::show_finding(int row) {
     } else if (f.place) {
         tabs_->setCurrentIndex(1);
     }
-    view_->point_at(pointed_);
+    refresh_corners();
     residuals_->map().point_at(f.frame < 0 ? pointed_ : std::nullopt);
 }
 
 void BenchPlace::refresh_corners() {
     std::vector<CornerMark> marks;
+    std::optional<QPointF> pointed = pointed_;
     if (run_ && shown_frame_ >= 0 && shown_frame_ < static_cast<int>(run_->frames.size())) {
         const RunFrame& f = run_->frames[shown_frame_];
         const View* view = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) && solution_->outcomes[shown_frame_].used ? &solution_->outcomes[shown_frame_].view : nullptr;
+        // The frame is shown as it is held; corners and residuals are in the sensor's rows and columns.
+        const auto shown = [&](double x, double y) {
+            const cv::Point2d at = place_as_held({x, y}, {f.width, f.height}, f.metadata.orientation);
+            return QPointF(at.x, at.y);
+        };
+        if (pointed) pointed = shown(pointed->x(), pointed->y());
         for (std::size_t i = 0; i < f.detection.corners.size(); ++i) {
             const ChartCorner& c = f.detection.corners[i];
-            CornerMark mark{{c.green().position.x(), c.green().position.y()}, {}, f.dropped_corners.count({c.column, c.row}) > 0, view != nullptr};
+            const Vec2 at = c.green().position;
+            CornerMark mark{shown(at.x(), at.y()), {}, f.dropped_corners.count({c.column, c.row}) > 0, view != nullptr};
             if (view && i < view->points.size()) {
-                mark.residual = {view->points[i].residual.x(), view->points[i].residual.y()};
+                const Vec2 tip = at + view->points[i].residual;
+                mark.residual = shown(tip.x(), tip.y()) - mark.place;
                 mark.rejected = mark.rejected || view->points[i].rejected;
             }
             marks.push_back(mark);
         }
     }
     view_->set_corners(std::move(marks));
-    view_->point_at(pointed_);
+    view_->point_at(pointed);
     if (corner_->isVisible() && view_->chosen_corner() >= 0) show_corner(view_->chosen_corner());
 }
 

@@ -46,6 +46,7 @@ private:
     friend class DropFrame;
     // bench_place.cpp: what is shown
     void build();
+    void choose_folder();
     QWidget* build_bar();
     QWidget* build_middle();
     void refresh();

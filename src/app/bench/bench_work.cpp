@@ -1,15 +1,13 @@
 // What the Bench does with a run: opening, measuring, solving, publishing, watching a folder.
 #include <QFileInfo>
+#include <QPointer>
 #include <nlohmann/json.hpp>
 
-#include "base/files.h"
 #include "bench/bench_place.h"
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"
-#include "bench/report_pdf.h"
-#include "exchange/run_report.h"
 #include "jobs.h"
-#include "render/quick_look.h"
+#include "studio/report.h"
 #include "widgets/edit_entry.h"
 
 namespace optrel {
@@ -103,7 +101,7 @@ void BenchPlace::measure() {
     run_->chart = chart;
     auto positions = std::make_shared<std::vector<int>>();
     for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i)
-        if (!run_->frames[i].measured() && run_->frames[i].problem.empty()) positions->push_back(i);
+        if (!run_->frames[i].settled()) positions->push_back(i);
     if (positions->empty() || kind_changed) {
         positions->clear();
         for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i) positions->push_back(i);
@@ -113,11 +111,16 @@ void BenchPlace::measure() {
     for (const int i : *positions) paths.push_back(run_->frames[i].path);
     const int id = run_->id;
     const ChartSpec spec = ChartSpec::parse(chart);
-    session_.jobs().run(
+    // The place may be gone when the worker comes to tell; Jobs outlives its workers.
+    const QPointer<BenchPlace> here(this);
+    Jobs& jobs = session_.jobs();
+    jobs.run(
         "Measuring frames",
-        [=, this](Progress& progress) {
+        [=, &jobs](Progress& progress) {
             measure_frames(paths, MeasureAs::automatic, spec, progress, [&](int k, const RunFrame& frame) {
-                QMetaObject::invokeMethod(this, [=, this, position = (*positions)[k]] { frame_measured(id, position, frame); }, Qt::QueuedConnection);
+                jobs.post([=, position = (*positions)[k]] {
+                    if (here) here->frame_measured(id, position, frame);
+                });
             });
         },
         [=, this] {
@@ -137,6 +140,7 @@ void BenchPlace::frame_measured(int run, int position, const RunFrame& frame) {
     if (!run_ || run_->id != run || position >= static_cast<int>(run_->frames.size())) return;
     run_->frames[position] = kept;
     refresh_frames();
+    if (position == shown_frame_) show_frame(position);
     if (!solution_) refresh_plan();
 }
 
@@ -219,9 +223,7 @@ std::optional<Profile> BenchPlace::published() const {
     if (!solution_) return std::nullopt;
     const Profile& now = solution_->profile;
     for (const Profile& p : session_.profiles())
-        if (canonical_lens_text(p.lens) == canonical_lens_text(now.lens) && p.lens_serial == now.lens_serial && p.camera == now.camera && p.geometry.width == now.geometry.width &&
-            p.geometry.height == now.geometry.height)
-            return p;
+        if (same_subject(p, now)) return p;
     return std::nullopt;
 }
 
@@ -230,7 +232,7 @@ void BenchPlace::publish() {
     session_.attempt([this] {
         const std::optional<Profile> before = published();
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = session_.store().publish_profile(keep ? merged(*before, solution_->profile) : solution_->profile);
+        const Profile p = session_.store().publish_profile(solution_->profile, keep);
         session_.reload_profiles();
         session_.tell(QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
                           .arg(q(p.name)).arg(p.version).arg(p.nodes.size()).arg(p.nodes.size() == 1 ? "" : "s"));
@@ -239,29 +241,10 @@ void BenchPlace::publish() {
 
 void BenchPlace::write_report_to(const QString& path) {
     if (!solution_ || !run_) return;
-    if (path.endsWith(".json", Qt::CaseInsensitive)) {
-        if (session_.attempt([&] { write_atomic(path.toStdString(), run_report(run_->frames, *solution_).dump(2) + "\n"); })) session_.tell("The figures are saved as " + path + ".");
-        return;
-    }
     const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
     const auto solution = std::make_shared<RunSolution>(*solution_);
-    const auto drawings = std::make_shared<ReportDrawings>(draw_report(*frames, *solution, node()));
     session_.jobs().run(
-        "Writing the report",
-        [=, shown = node()](Progress& progress) {
-            progress.start(static_cast<int>(frames->size()), "Collecting pictures for the report");
-            std::vector<QImage> looks(frames->size());
-            for (std::size_t i = 0; i < frames->size(); ++i) {
-                progress.check();
-                if ((*frames)[i].role == RunRole::chart) try {
-                        looks[i] = to_image(quick_look((*frames)[i].path)).scaledToWidth(420, Qt::SmoothTransformation);
-                    } catch (const Error&) {
-                        // The report is made without the picture of a file that is gone.
-                    }
-                progress.step();
-            }
-            write_report(path, *frames, *solution, shown, *drawings, looks);
-        },
+        "Writing the report", [=](Progress& progress) { write_report(path.toStdString(), Existing::replace_ours, *frames, *solution, progress); },
         [=, this] { session_.tell("The report is saved as " + path + "."); });
 }
 
@@ -305,7 +288,8 @@ void BenchPlace::look_for_frames() {
     session_.jobs().run_quietly(
         [=, folder = watched_folder_.toStdString()] {
             try {
-                for (const auto& path : frame_files(folder)) {
+                std::vector<std::string> problems;
+                for (const auto& path : frame_files(folder, problems)) {
                     std::error_code gone;
                     const auto size = std::filesystem::file_size(path, gone);
                     if (!gone) (*sizes)[path] = size;

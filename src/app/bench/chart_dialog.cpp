@@ -174,7 +174,7 @@ ChartSpec ChartDialog::chart() const { return as_measured(*sheet_, ruler_across_
 
 bool ChartDialog::write(const QString& path) {
     try {
-        write_sheet(*sheet_, path.toStdString());
+        write_sheet(*sheet_, path.toStdString(), Existing::replace_ours);
         message_->setText("Saved as " + path + ". Print it at full size, not fitted to the page.");
         message_->setStyleSheet("");
         return true;

@@ -29,6 +29,7 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
             row.push_back(Cell("! left out", Cell::Tone::warning, q(outcome->reason)));
         else
             row.push_back(Cell("measured"));
+        row.push_back(outcome && outcome->node >= 0 && outcome->node < static_cast<int>(solution->profile.nodes.size()) ? Cell(q(to_string(solution->profile.nodes[outcome->node].setting))) : Cell());
         rows.push_back(std::move(row));
     }
     return rows;

@@ -2,6 +2,7 @@
 
 #include <QFileDialog>
 
+#include "base/output.h"
 #include "base/files.h"
 #include "fleet/grid_panel.h"
 #include "fleet/identities_panel.h"
@@ -27,9 +28,6 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
         if (!path.isEmpty()) export_to(path);
     });
     for (QPushButton* b : {import, out, add}) actions_->addWidget(b);
-    empty_ = new QLabel("No body is registered yet. Add a folder of frames; then accept, under Identities, what they report.");
-    empty_->setObjectName("faint");
-    body_->addWidget(empty_);
     bodies_ = new RegisterPanel(session, RegisterPanel::Kind::bodies);
     lenses_ = new RegisterPanel(session, RegisterPanel::Kind::lenses);
     models_ = new RegisterPanel(session, RegisterPanel::Kind::models);
@@ -45,7 +43,7 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
     tabs_->addTab(grid_, "Bodies by lenses");
     body_->addWidget(tabs_, 1);
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) { tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities")); });
-    connect(&session_, &Session::fleet_changed, this, &FleetPlace::refresh);
+    for (const auto signal : {&Session::fleet_changed, &Session::frames_changed}) connect(&session_, signal, this, &FleetPlace::refresh);
     refresh();
 }
 
@@ -53,7 +51,14 @@ Table& FleetPlace::bodies() { return bodies_->table(); }
 Table& FleetPlace::lenses() { return lenses_->table(); }
 Table& FleetPlace::models() { return models_->table(); }
 
-void FleetPlace::refresh() { empty_->setVisible(session_.bodies().empty()); }
+void FleetPlace::refresh() {
+    const Register& all = session_.fleet()->entries();
+    if (session_.has_frames() || !all.bodies.empty() || !all.lenses.empty())
+        show_empty(std::nullopt);
+    else
+        show_empty(add_frames("The fleet is the studio's bodies and lenses, with what files report of them.\n\nAdd a folder of frames: their numbers and lenses are read and proposed under "
+                              "Identities, to be accepted. A register that you keep as CSV can be imported instead."));
+}
 
 void FleetPlace::import_from(const QString& path) {
     session_.attempt([&] {
@@ -71,7 +76,11 @@ void FleetPlace::export_to(const QString& path) {
         const Register& all = session_.fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const int tab = tabs_->currentIndex();
-        write_atomic(path.toStdString(), json ? register_to_json(all, session_.fleet()->claims()) : tab == 1 ? lenses_to_csv(all.lenses) : tab == 2 ? models_to_csv(all.models) : bodies_to_csv(all.bodies));
+        std::string text = bodies_to_csv(all.bodies);
+        if (json) text = register_to_json(all, session_.fleet()->claims());
+        else if (tab == 1) text = lenses_to_csv(all.lenses);
+        else if (tab == 2) text = models_to_csv(all.models);
+        write_output(path.toStdString(), json ? json_output() : csv_output(), Existing::replace_ours, text);
         session_.tell("Exported to " + path);
     });
 }

@@ -32,7 +32,6 @@ private:
     void refresh();
 
     QTabWidget* tabs_;
-    QLabel* empty_;
     RegisterPanel *bodies_, *lenses_, *models_;
     IdentitiesPanel* identities_;
     GridPanel* grid_;

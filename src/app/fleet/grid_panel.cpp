@@ -4,6 +4,7 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "studio/tiers.h"
 #include "base/error.h"
 #include "jobs.h"
 #include "widgets/place.h"
@@ -180,11 +181,11 @@ void GridPanel::refresh_curves() {
     why_->setText(text);
     const Metadata& m = data_->at(row_, column_).example;
     const LensSetting setting{m.focal_mm, m.aperture, m.distance_m};
-    const ProfileNode node = node_at(*first->profile, setting).node;
+    const PlacedNode node = node_at(*first->profile, setting);
     const ProfileMatch* second = rows.size() > 1 ? match_at(rows[1]) : nullptr;
     if (second) {
-        const ProfileNode other = node_at(*second->profile, setting).node;
-        curves_->show_profile(*first->profile, node, &other, q(second->profile->lens_serial.empty() ? second->profile->name : second->profile->lens_serial));
+        const QString name = q(second->profile->lens_serial.empty() ? second->profile->name : second->profile->lens_serial);
+        curves_->show_profile(*first->profile, node, {second->profile, node_at(*second->profile, setting), name});
     } else {
         curves_->show_profile(*first->profile, node);
     }
@@ -204,15 +205,7 @@ void GridPanel::assign() {
     wanted.lens = entry ? entry->id : data_->at(row_, column_).example.lens;
     wanted.name = describe_conditions(wanted);
     Revision after = session_.draft();
-    Tier* to = nullptr;
-    for (Tier& t : after.tiers)
-        if (describe_conditions(t) == wanted.name) to = &t;
-    if (!to) {
-        wanted.id = new_tier_id();
-        after.tiers.push_back(wanted);
-        to = &after.tiers.back();
-    }
-    to->pins[Field::lens_profile] = Pin::constant({0, m->profile->id});
+    tier_with(after, wanted).pins[Field::lens_profile] = Pin::constant({0, m->profile->id});
     session_.edit_draft("pin a lens profile", after);
     session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.").arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"), !m->usable());
 }

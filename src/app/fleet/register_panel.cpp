@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
+#include "studio/merge.h"
 #include "base/error.h"
 #include "fleet/claim_dialog.h"
 #include "widgets/place.h"
@@ -331,37 +332,18 @@ void RegisterPanel::merge() {
     }
     const std::string into = choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
     if (into.empty()) return;
-    Store::FleetEdit edit;
-    const auto claim_number = [&](Claim c) {
-        c.target = into;
-        c.note = "merged from " + id;
-        edit.claims.push_back(edit_for_claim(c).claims.front());
-    };
-    for (const Claim& c : session_.fleet()->claims()) {
-        Claim moved = c;
-        if (c.target == id) moved.target = into;
-        if (c.body == id) moved.body = into;
-        if (!(moved == c)) edit.claims.push_back({c, moved});
-    }
-    if (kind_ == Kind::bodies) {
-        const Body gone = *session_.fleet()->body(id);
-        if (!gone.serial.empty()) {
-            Claim c;
-            c.camera = gone.camera();
-            c.serial = gone.serial;
-            claim_number(c);
-        }
-        edit.bodies.push_back({gone, std::nullopt});
-    } else {
-        const LensEntry gone = *session_.fleet()->lens(id);
-        Claim c;
-        c.of = Claim::Of::lens;
-        c.lens_text = gone.lens;
-        c.lens_serial = gone.serial;
-        claim_number(c);
-        edit.lenses.push_back({gone, std::nullopt});
-    }
-    session_.edit_fleet("merge " + q(id) + " into " + q(into), edit);
+    session_.attempt([&] {
+        const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
+        const Store::FleetEdit edit = merge_edit(session_.fleet()->entries(), session_.fleet()->claims(), of, id, into);
+        Revision draft = session_.draft();
+        move_tiers(draft, of, id, into);
+        const QString what = "merge " + q(id) + " into " + q(into);
+        session_.undo().beginMacro(what);
+        session_.edit_fleet(what, edit);
+        draft.edits = session_.draft().edits;
+        session_.edit_draft(what, draft);
+        session_.undo().endMacro();
+    });
 }
 
 void RegisterPanel::take_out() {

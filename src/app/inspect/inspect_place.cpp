@@ -5,6 +5,7 @@
 #include <QSplitter>
 #include <QToolButton>
 
+#include "studio/frame_sheets.h"
 #include "fleet/claim_dialog.h"
 #include "inspect/set_dialog.h"
 #include "jobs.h"
@@ -45,17 +46,10 @@ void InspectPlace::build() {
     with_set_ = new QCheckBox("and the set");
     with_set_->setToolTip("Back to baseline drops the set on top as well");
     connect(back_, &QPushButton::clicked, this, [this] {
-        change_sheets("back to baseline", [this](const FrameRecord&, Sheet& sheet) {
-            sheet.hand.clear();
-            sheet.exempt = false;
-            if (with_set_->isChecked()) sheet.set.clear();
-        });
+        change_sheets("back to baseline", [this](const FrameRecord&, Sheet& sheet) { back_to_baseline(sheet, with_set_->isChecked()); });
     });
     connect(bare_, &QPushButton::clicked, this, [this] {
-        change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) {
-            sheet = {};
-            sheet.exempt = true;
-        });
+        change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); });
     });
     connect(export_, &QPushButton::clicked, this, [this] {
         const FrameRecord* f = chosen();
@@ -119,7 +113,7 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 80}, {"Set", true, false, 46}, {"By hand", true, true, 54}, {"Effective", true, false, 80}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 68}, {"Set", true, false, 46}, {"By hand", true, true, 60}, {"Effective", true, false, 72}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
@@ -152,7 +146,14 @@ void InspectPlace::build() {
     auto* sheet_layout = new QVBoxLayout(sheet_side);
     sheet_layout->setContentsMargins(0, 0, 0, 0);
     sheet_layout->setSpacing(3);
-    sheet_layout->addWidget(heading("Field sheet: double-click By hand to set a field"));
+    auto* sheet_head = new QHBoxLayout;
+    sheet_head->addWidget(heading("Field sheet: double-click By hand to set"));
+    sheet_head->addStretch();
+    all_fields_ = new QCheckBox("A&ll fields");
+    all_fields_->setToolTip("Also those that no layer says anything of, with the start of each");
+    connect(all_fields_, &QCheckBox::toggled, this, &InspectPlace::show_rows);
+    sheet_head->addWidget(all_fields_);
+    sheet_layout->addLayout(sheet_head);
     sheet_layout->addWidget(sheet_, 1);
     sheet_layout->addWidget(trace_);
     auto* sheet_buttons = new QHBoxLayout;
@@ -163,9 +164,9 @@ void InspectPlace::build() {
     across->addWidget(frame_side);
     across->addWidget(centre);
     across->addWidget(sheet_side);
-    frames_->setMinimumWidth(226);
-    sheet_->setMinimumWidth(440);
-    across->setSizes({226, 494, 448});
+    frames_->setMinimumWidth(180);
+    sheet_->setMinimumWidth(300);
+    across->setSizes({214, 636, 318});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 }
@@ -205,7 +206,11 @@ void InspectPlace::refresh_frames() {
         }
         return Cell("untouched", Cell::Tone::faint);
     });
-    if (session_.frames().empty()) view_->clear("No frames are known yet. Add a folder in Fleet, then choose a frame here.");
+    if (!session_.has_frames())
+        show_empty(add_frames("Inspect shows single frames before and after, developed at full size and corrected, with the sheet of every field: where it comes from and what was set by hand."));
+    else
+        show_empty(std::nullopt);
+    if (!chosen()) view_->clear(frames->empty() ? "The frames are being read …" : "Choose a frame in the list to see it before and after.");
 }
 
 Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
@@ -252,8 +257,27 @@ void InspectPlace::refresh_sheet() {
         identity_->clear();
     }
     sheet_->set_rows(std::move(rows));
+    show_rows();
     refresh_sheet_buttons();
     refresh_trace();
+}
+
+/// Unless all are asked for, only the fields that a layer says something of, and those that matter to every frame.
+void InspectPlace::show_rows() {
+    const FrameRecord* f = chosen();
+    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const bool all = all_fields_->isChecked();
+    sheet_->setColumnHidden(1, !all);
+    sheet_->setColumnHidden(3, !all && (!sheet || sheet->set.empty()));
+    sheet_->lay_columns();
+    if (sheet_->row_count() != field_count || !sheet) return;
+    const ResolvedFrame now = fields_now(*f);
+    for (int row = 0; row < field_count; ++row) {
+        const Field field = all_fields()[row].field;
+        const bool said = sheet->baseline.count(field) || sheet->set.count(field) || sheet->hand.count(field) || now[field].value != info(field).neutral;
+        const bool always = field == Field::exposure || field == Field::white_balance || field == Field::lens_profile || field == Field::sharpening_amount || field == Field::border;
+        sheet_->setRowHidden(row, !(all || said || always));
+    }
 }
 
 /// Every tier that applied, in order, then the layers that lie on top; what the sheet holds won.
@@ -348,8 +372,8 @@ void InspectPlace::develop() {
     session_.jobs().run_quietly(
         [=] {
             try {
-                *before = to_image(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb);
-                *after = to_image(develop_file(frame.path, metadata, fields, profile, *progress).rgb);
+                *before = image_as_held(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb, metadata.orientation);
+                *after = image_as_held(develop_file(frame.path, metadata, fields, profile, *progress).rgb, metadata.orientation);
             } catch (const Cancelled&) {
             } catch (const std::exception& error) {
                 *problem = QString::fromUtf8(error.what());
@@ -393,10 +417,7 @@ void InspectPlace::drop_field() {
     const int row = sheet_->chosen();
     if (row < 0 || row >= field_count) return;
     const Field field = all_fields()[row].field;
-    change_sheets("drop a field", [field](const FrameRecord&, Sheet& sheet) {
-        for (Layer* layer : {&sheet.hand, &sheet.set, &sheet.baseline})
-            if (layer->erase(field)) return;
-    });
+    change_sheets("drop a field", [field](const FrameRecord&, Sheet& sheet) { optrel::drop_field(sheet, field); });
 }
 
 void InspectPlace::apply_set() {
@@ -404,12 +425,8 @@ void InspectPlace::apply_set() {
     for (const PinSet& s : session_.draft().sets) names.emplace_back(q(s.name), q(s.name));
     const std::string name = choose_entry(this, "Set on top", "Which set goes on top of the baseline of the chosen frames?", names).toStdString();
     if (name.empty()) return;
-    const std::vector<Saying> said = sayings(session_.draft(), {name}, {});
     change_sheets("put a set on top", [&](const FrameRecord& f, Sheet& sheet) {
-        if (sheet.exempt) return;
-        sheet.set.clear();
-        for (const Saying& s : said)
-            if (s.field != Field::start) sheet.set[s.field] = s.pin->at(s.field, f.metadata.iso);
+        if (!sheet.exempt) put_set_on_top(sheet, set_layer(session_.draft(), name, f.metadata.iso));
     });
 }
 
@@ -434,14 +451,13 @@ void InspectPlace::edit_hand(int row, const QString& text) {
     const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
     if (!sheet) return;
     session_.attempt([&] {
-        if (sheet->exempt) throw input_error("This frame is exempt; bring it back to its baseline before setting fields by hand.");
         Sheet after = *sheet;
         const Field field = all_fields()[row].field;
         const QString trimmed = text.trimmed();
         if (trimmed.isEmpty())
             after.hand.erase(field);
         else
-            after.hand[field] = pin_from_text(field, trimmed.toStdString()).knots.front().second;
+            set_by_hand(after, field, hand_value(field, trimmed.toStdString(), session_.profiles()));
         change_sheet("set a field by hand", after);
     });
 }
@@ -455,7 +471,7 @@ void InspectPlace::export_to(const QString& path) {
     session_.attempt([&] {
         const std::optional<AppliedProfile> profile = applied(profile_of(sheet_of(frame), fields, metadata, session_.profiles()), metadata);
         session_.jobs().run(
-            "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), develop_file(frame.path, metadata, fields, profile, progress), metadata); },
+            "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), Existing::replace_ours, develop_file(frame.path, metadata, fields, profile, progress), frame.path, metadata); },
             [=, this] { session_.tell("Exported to " + path); });
     });
 }

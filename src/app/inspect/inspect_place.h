@@ -32,6 +32,7 @@ private:
     void build();
     void refresh_frames();
     void refresh_sheet();
+    void show_rows();
     void refresh_sheet_buttons();
     void refresh_trace();
     QString text_of(Field field, const Value& value) const;
@@ -55,7 +56,7 @@ private:
     QButtonGroup *modes_, *zooms_;
     QLabel* about_;
     QLabel* identity_;
-    QCheckBox* with_set_;
+    QCheckBox *with_set_, *all_fields_;
     QPushButton *back_, *bare_, *export_, *drop_, *apply_set_, *make_set_, *assign_lens_, *claim_body_;
     std::shared_ptr<Progress> developing_;
     QString shown_;

@@ -4,6 +4,7 @@
 #include <QSplitter>
 #include <cmath>
 
+#include "base/output.h"
 #include "base/files.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
@@ -24,12 +25,9 @@ void LensesPlace::build() {
     connect(export_, &QPushButton::clicked, this, [this] {
         if (shown_ < 0) return;
         const QString path = QFileDialog::getSaveFileName(this, "Export the profile", q(profiles_[shown_].name).replace('/', '-') + ".json", "Profile (*.json)");
-        if (!path.isEmpty()) session_.attempt([&] { write_atomic(path.toStdString(), profile_to_json(profiles_[shown_])); });
+        if (!path.isEmpty()) session_.attempt([&] { write_output(path.toStdString(), json_output(), Existing::replace_ours, profile_to_json(profiles_[shown_])); });
     });
     actions_->addWidget(export_);
-    empty_ = new QLabel("No profile is published yet. Measure a lens on the Bench and publish it; every version stays here for good.");
-    empty_->setObjectName("faint");
-    body_->addWidget(empty_);
     list_ = new Table("Profiles", {{"Lens", false, false, 0}, {"Copy", false, false, 104}, {"Version", true, false, 60}, {"Settings", true, false, 66}, {"RMS px", true, false, 66}, {"Measured", false, false, 92}});
     connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
     settings_ = new SettingChart;
@@ -75,7 +73,12 @@ void LensesPlace::build() {
 
 void LensesPlace::refresh() {
     session_.attempt([this] { profiles_ = session_.store().profiles(true); });
-    empty_->setVisible(profiles_.empty());
+    if (profiles_.empty())
+        show_empty(FirstStep{"Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its versions, which stay here for good.\n\n"
+                             "Measure a lens on the Bench and publish it; then it can be looked at and compared here.",
+                             "Measure a lens on the &Bench", [this] { emit session_.go_to(static_cast<int>(theme::Place::bench)); }});
+    else
+        show_empty(std::nullopt);
     std::vector<Row> rows;
     for (const Profile& p : profiles_) {
         double rms = 0;
@@ -134,13 +137,13 @@ void LensesPlace::show_comparison() {
     if (other_->currentIndex() <= 0) {
         verdict_->clear();
         difference_->clear(other_->count() > 1 ? "Choose what to compare with." : "There is no second measurement to compare with: another version, another copy, or another aperture.");
-        curves_->show_profile(p, n);
+        curves_->show_profile(p, measured_node(p, node_));
         return;
     }
     const QPoint which = other_->currentData().toPoint();
     const Profile& other = profiles_[which.x()];
     const ProfileNode& then = other.nodes[which.y()];
-    curves_->show_profile(p, n, &then, QString("v%1%2").arg(other.version).arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial)));
+    curves_->show_profile(p, measured_node(p, node_), {&other, measured_node(other, which.y()), QString("v%1%2").arg(other.version).arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial))});
     try {
         const ProfileDifference d = compare_nodes(then, n, p.geometry);
         std::vector<CornerMark> marks;

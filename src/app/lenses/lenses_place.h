@@ -32,7 +32,6 @@ private:
     std::vector<Profile> profiles_;
     int shown_ = -1, node_ = 0;
     QPushButton* export_;
-    QLabel* empty_;
     Table *list_, *figures_;
     SettingChart* settings_;
     ProfileCurves* curves_;

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "jobs.h"
+#include "studio/scope.h"
 
 namespace optrel {
 
@@ -15,6 +16,7 @@ RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout
             refresh();
             refresh_rehearsal();
         });
+    connect(&session_, &Session::frames_changed, this, &RolloutPlace::refresh_rehearsal);
     refresh();
     refresh_rehearsal();
 }
@@ -62,7 +64,7 @@ void RolloutPlace::build() {
     connect(history_, &Table::chosen_changed, this, [this](int row) {
         const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
         const RolloutStatus status = there ? history_list_[row].status : RolloutStatus::rolled_back;
-        back_->setEnabled(there && status != RolloutStatus::rolled_back);
+        back_->setEnabled(there && status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
         resume_->setEnabled(there && (status == RolloutStatus::writing || status == RolloutStatus::rolling_back));
     });
     back_->setEnabled(false);
@@ -103,7 +105,11 @@ void RolloutPlace::refresh() {
     session_.attempt([this] { history_list_ = list_rollouts(session_.store().rollouts_folder()); });
     std::vector<Row> rows;
     for (const RolloutRecord& r : history_list_) {
-        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back;
+        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back || r.status == RolloutStatus::preparing;
+        if (r.status == RolloutStatus::damaged) {
+            rows.push_back({Cell(QString::number(r.number), r.number), Cell(), Cell(), Cell(), Cell(), Cell("✕ damaged", Cell::Tone::serious, q(r.problem))});
+            continue;
+        }
         rows.push_back({Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision), Cell(QString::number(r.frames), r.frames), Cell(q(r.author)),
                         Cell(q(r.time).replace('T', ' ').left(16)), Cell((open ? "! stopped " : r.status == RolloutStatus::done ? "✓ " : "↶ ") + q(to_string(r.status)), open ? Cell::Tone::warning : Cell::Tone::plain)});
     }
@@ -112,11 +118,20 @@ void RolloutPlace::refresh() {
 }
 
 void RolloutPlace::refresh_rehearsal() {
+    if (session_.has_frames() && session_.current().number == 0)
+        show_empty(FirstStep{"A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, and all of it can be taken back.\n\n"
+                             "No revision is published yet. Pin fields in Baselines and publish them.",
+                             "Pin fields in &Baselines", [this] { emit session_.go_to(static_cast<int>(theme::Place::baselines)); }});
+    else if (!session_.has_frames())
+        show_empty(add_frames("A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, and all of it can be taken back.\n\nNo frames are known yet."));
+    else
+        show_empty(std::nullopt);
     if (rehearsal_ && rehearsal_->revision != session_.current().number) rehearsal_.reset();
     apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
     if (!rehearsal_) {
         summary_->setText(session_.current().number == 0 ? "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would change."
-                          : session_.frames().empty()    ? "No frames are known yet. Add a folder in Fleet."
+                          : session_.frames().empty()    ? QString("The frames are being read …")
+                          : !last_done_.isEmpty()        ? last_done_
                                                          : QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until you roll out.").arg(session_.current().number));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
@@ -164,11 +179,10 @@ void RolloutPlace::rehearse_now() {
     const Revision revision = session_.current();
     const bool renew = renew_->isChecked();
     auto out = std::make_shared<Rehearsal>();
+    last_done_.clear();
     session_.jobs().run(
         "Rehearsing", [=](Progress& progress) {
-            std::vector<FrameRecord> frames;
-            for (const FrameRecord& f : *all)
-                if (folder.empty() || f.path.parent_path().string() == folder) frames.push_back(f);
+            const std::vector<FrameRecord> frames = frames_in(*all, folder.empty() ? std::vector<std::filesystem::path>() : std::vector<std::filesystem::path>{folder});
             *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress);
         },
         [=, this] {
@@ -204,8 +218,17 @@ void RolloutPlace::roll_back(int row) {
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {
     QString message = QString("%1: %2 sidecars written.").arg(what).arg(r.written);
-    if (!r.kept.empty()) message += QString(" %1 were changed since and are kept; the first: %2").arg(r.kept.size()).arg(q(r.kept.front()));
-    session_.tell(message, !r.kept.empty());
+    const auto tell_of = [&](const std::vector<std::string>& list, const char* what_of_them) {
+        if (!list.empty()) message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
+    };
+    tell_of(r.failed, "could not be written, and Go on tries them again");
+    tell_of(r.kept, "are kept as they are");
+    tell_of(r.unreadable, "cannot be read, so nothing was written for them");
+    session_.tell(message, !r.kept.empty() || !r.failed.empty() || !r.unreadable.empty());
+    last_done_ = message + QString(" Rollout %1, revision %2; it stands in the history below and can be %3.").arg(r.record.number).arg(r.record.revision)
+                               .arg(r.record.status == RolloutStatus::done ? "rolled back" : "gone on with");
+    if (r.record.status == RolloutStatus::rolled_back) last_done_ = message + QString(" Rollout %1 is taken back; rehearse to roll out again.").arg(r.record.number);
+    refresh_rehearsal();
     session_.reload_sheets();
 }
 

@@ -29,6 +29,7 @@ private:
 
     std::optional<Rehearsal> rehearsal_;
     std::vector<RolloutRecord> history_list_;
+    QString last_done_;  ///< what the last rollout or roll back did, until something new is rehearsed
     QComboBox* scope_;
     QCheckBox* renew_;
     QPushButton *rehearse_, *apply_, *back_, *resume_;

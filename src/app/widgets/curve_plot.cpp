@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QAreaSeries>
+#include <QBuffer>
 #include <QChart>
 #include <QClipboard>
 #include <QContextMenuEvent>
@@ -14,6 +15,8 @@
 #include <QCategoryAxis>
 #include <cmath>
 
+#include "base/error.h"
+#include "base/output.h"
 #include "theme.h"
 
 namespace optrel {
@@ -41,10 +44,34 @@ void CurvePlot::set_y_title(const QString& title) { y_title_ = title; }
 
 void CurvePlot::set_curves(std::vector<Curve> curves, double x_low, double x_high, double y_least) {
     curves_ = std::move(curves);
+    x_low_ = x_low;
+    x_high_ = x_high;
+    y_least_ = y_least;
+    draw();
+}
+
+int CurvePlot::ticks() const { return std::clamp((height() - 60) / 26, 1, 5); }
+
+void CurvePlot::draw() {
+    const double x_low = x_low_, x_high = x_high_, y_least = y_least_;
+    ticks_ = ticks();
     chart()->removeAllSeries();
     for (QAbstractAxis* axis : chart()->axes()) {
         chart()->removeAxis(axis);
         delete axis;
+    }
+    for (QGraphicsSimpleTextItem* label : labels_) delete label;
+    labels_.clear();
+    delete nothing_;
+    nothing_ = nullptr;
+    const bool empty = std::all_of(curves_.begin(), curves_.end(), [](const Curve& c) { return c.points.empty(); });
+    if (empty) {
+        // Axes without a curve would show figures that mean nothing.
+        nothing_ = new QGraphicsSimpleTextItem(accessibleName() + ": nothing measured yet", chart());
+        nothing_->setFont(theme::text_font(8));
+        nothing_->setBrush(theme::faint_ink);
+        place_labels();
+        return;
     }
     double low = 1e300, high = -1e300;
     for (const Curve& c : curves_)
@@ -82,7 +109,7 @@ void CurvePlot::set_curves(std::vector<Curve> curves, double x_low, double x_hig
         for (const auto& [value, label] : x_labels_) x->append(label, value);
     y->setTitleText(y_title_);
     // Ticks at round values: 1, 2 or 5 times a power of ten.
-    const double raw = (high - low) * 1.08 / 4, power = std::pow(10, std::floor(std::log10(raw)));
+    const double raw = (high - low) * 1.08 / ticks_, power = std::pow(10, std::floor(std::log10(raw)));
     const double step = raw / power < 1.5 ? power : raw / power < 3.5 ? 2 * power : raw / power < 7.5 ? 5 * power : 10 * power;
     const int first = static_cast<int>(std::floor(low / step + 1e-9)), last = static_cast<int>(std::ceil(high / step - 1e-9));
     const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
@@ -124,19 +151,26 @@ void CurvePlot::set_curves(std::vector<Curve> curves, double x_low, double x_hig
             dots->attachAxis(y);
         }
     }
-    for (QGraphicsSimpleTextItem* label : labels_) delete label;
-    labels_.clear();
+    double widest = 0;
     for (const Curve& c : curves_) {
         auto* label = new QGraphicsSimpleTextItem(c.label, chart());
         label->setFont(theme::text_font(8));
         label->setBrush(c.colour);
         labels_.push_back(label);
+        widest = std::max(widest, label->boundingRect().width());
     }
+    // A name stands beside its curve, not on it.
+    chart()->setMargins({2, 9, static_cast<int>(std::max(18.0, widest + 8)), 0});
     place_labels();
 }
 
 void CurvePlot::place_labels() {
-    // Each label stands at the right end of its line, moved apart where two would touch.
+    if (nothing_) {
+        const QRectF box = nothing_->boundingRect();
+        nothing_->setPos((chart()->size().width() - box.width()) / 2, (chart()->size().height() - box.height()) / 2);
+        return;
+    }
+    // Each label stands beside the right end of its line, moved apart where two would touch.
     std::vector<std::pair<double, std::size_t>> order;
     for (std::size_t i = 0; i < labels_.size(); ++i) {
         labels_[i]->setVisible(!curves_[i].points.empty());
@@ -148,7 +182,7 @@ void CurvePlot::place_labels() {
     double free_from = area.top();
     for (const auto& [y, i] : order) {
         const double height = labels_[i]->boundingRect().height();
-        tops.push_back(std::max(y - height - 1, free_from));
+        tops.push_back(std::max(y - height / 2, free_from));
         free_from = tops.back() + height - 1;
     }
     // What would stick out below moves up, and pushes up what is above it.
@@ -158,13 +192,14 @@ void CurvePlot::place_labels() {
         const QRectF box = label->boundingRect();
         tops[k] = std::min(tops[k], free_to - box.height());
         free_to = tops[k] + 1;
-        label->setPos(area.right() - box.width() - 4, tops[k]);
+        label->setPos(area.right() + 5, tops[k]);
         label->setZValue(10);
     }
 }
 
 void CurvePlot::resizeEvent(QResizeEvent* event) {
     QChartView::resizeEvent(event);
+    if (ticks() != ticks_) draw();
     place_labels();
 }
 
@@ -195,15 +230,26 @@ QString CurvePlot::as_csv() const {
 }
 
 bool CurvePlot::save_svg(const QString& path) {
+    QByteArray bytes;
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
     QSvgGenerator svg;
-    svg.setFileName(path);
+    svg.setOutputDevice(&buffer);
+    svg.setDescription("Optrel");
     svg.setSize(size());
     svg.setViewBox(rect());
     svg.setTitle(accessibleName());
     QPainter painter;
     if (!painter.begin(&svg)) return false;
     render(&painter);
-    return painter.end();
+    if (!painter.end()) return false;
+    try {
+        write_output(path.toStdString(), svg_output(), Existing::replace_ours, bytes.toStdString());
+        return true;
+    } catch (const Error& error) {
+        QToolTip::showText(mapToGlobal(rect().center()), QString::fromUtf8(error.what()), this);
+        return false;
+    }
 }
 
 void CurvePlot::contextMenuEvent(QContextMenuEvent* event) {

@@ -35,8 +35,14 @@ protected:
 
 private:
     void place_labels();
+    void draw();
+    /// As many ticks as the height has room for; fewer rather than figures that are cut.
+    int ticks() const;
 
     QString x_title_, y_title_;
+    double x_low_ = 0, x_high_ = 1, y_least_ = 1;
+    int ticks_ = 4;
+    QGraphicsSimpleTextItem* nothing_ = nullptr;
     std::vector<Curve> curves_;
     std::vector<QGraphicsSimpleTextItem*> labels_;
     std::vector<std::pair<double, QString>> x_labels_;

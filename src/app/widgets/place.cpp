@@ -1,13 +1,15 @@
 #include "widgets/place.h"
 
+#include <QFileDialog>
+
 namespace optrel {
 
 PlaceWidget::PlaceWidget(theme::Place place, Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("place");
     setAccessibleName(theme::place_name(place));
-    body_ = new QVBoxLayout(this);
-    body_->setContentsMargins(12, 8, 12, 8);
-    body_->setSpacing(7);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(12, 8, 12, 8);
+    outer->setSpacing(7);
     auto* top = new QHBoxLayout;
     auto* title = new QLabel(theme::place_name(place));
     title->setObjectName("title");
@@ -19,7 +21,48 @@ PlaceWidget::PlaceWidget(theme::Place place, Session& session, QWidget* parent) 
     actions_ = new QHBoxLayout;
     actions_->setSpacing(6);
     top->addLayout(actions_);
-    body_->addLayout(top);
+    outer->addLayout(top);
+    pages_ = new QStackedWidget;
+    auto* content = new QWidget;
+    body_ = new QVBoxLayout(content);
+    body_->setContentsMargins(0, 0, 0, 0);
+    body_->setSpacing(7);
+    pages_->addWidget(content);
+    auto* empty = new QWidget;
+    auto* middle = new QVBoxLayout(empty);
+    empty_what_ = new QLabel;
+    empty_what_->setObjectName("empty");
+    empty_what_->setWordWrap(true);
+    empty_what_->setAlignment(Qt::AlignHCenter);
+    empty_what_->setFixedWidth(560);
+    empty_step_ = button("Begin", "The first step", true);
+    connect(empty_step_, &QPushButton::clicked, this, [this] {
+        if (take_step_) take_step_();
+    });
+    middle->addStretch(2);
+    middle->addWidget(empty_what_, 0, Qt::AlignHCenter);
+    middle->addSpacing(12);
+    middle->addWidget(empty_step_, 0, Qt::AlignHCenter);
+    middle->addStretch(3);
+    pages_->addWidget(empty);
+    outer->addWidget(pages_, 1);
+}
+
+void PlaceWidget::show_empty(const std::optional<FirstStep>& first) {
+    if (first) {
+        empty_what_->setText(first->what);
+        empty_step_->setText(first->step);
+        empty_step_->setAccessibleName(QString(first->step).remove('&'));
+        take_step_ = first->take;
+    }
+    pages_->setCurrentIndex(first ? 1 : 0);
+}
+
+PlaceWidget::FirstStep PlaceWidget::add_frames(const QString& what) {
+    return {what, "&Add a folder of frames…", [this] {
+                const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
+                if (!folder.isEmpty()) session_.add_folder(folder);
+            }};
 }
 
 QLabel* heading(const QString& text) {

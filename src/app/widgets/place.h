@@ -4,9 +4,13 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <QWidget>
+#include <functional>
+#include <optional>
 
+#include "frames/orientation.h"
 #include "session.h"
 #include "theme.h"
 
@@ -23,10 +27,29 @@ public:
     virtual QStringList more_views() const { return {}; }
     virtual void show_view(const QString&) {}
 
+    bool shows_empty() const { return pages_->currentIndex() == 1; }
+
 protected:
+    /// What belongs in a place that has nothing yet, and the first step towards it as a button.
+    struct FirstStep {
+        QString what;                  ///< a few sentences
+        QString step;                  ///< text of the button, with a mnemonic
+        std::function<void()> take;
+    };
+    /// Shows that in the middle of the place instead of its content; nothing shows the content.
+    void show_empty(const std::optional<FirstStep>& first);
+    /// The first step of a studio without frames.
+    FirstStep add_frames(const QString& what);
+
     Session& session_;
     QHBoxLayout* actions_;  ///< to the right of the title
     QVBoxLayout* body_;
+
+private:
+    QStackedWidget* pages_;
+    QLabel* empty_what_;
+    QPushButton* empty_step_;
+    std::function<void()> take_step_;
 };
 
 QLabel* heading(const QString& text);
@@ -37,6 +60,11 @@ QLineEdit* search_line(const QString& accessible_name, const QString& placeholde
 QWidget* panel(const QString& title, QWidget* content);
 QImage to_image(const cv::Mat3b& rgb);
 QImage to_image(const cv::Mat3w& rgb);
+/// The same, turned as people hold it.
+template <class Picture>
+QImage image_as_held(const Picture& rgb, int orientation) {
+    return to_image(Picture(as_held(rgb, orientation)));
+}
 QString q(const std::string& s);
 
 }  // namespace optrel

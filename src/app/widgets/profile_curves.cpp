@@ -1,9 +1,7 @@
 #include "widgets/profile_curves.h"
 
 #include <QBoxLayout>
-#include <cmath>
 
-#include "optics/frame_map.h"
 #include "theme.h"
 #include "widgets/curve_plot.h"
 
@@ -21,87 +19,52 @@ ProfileCurves::ProfileCurves(Qt::Orientation direction, QWidget* parent) : QWidg
 
 namespace {
 
-constexpr int steps = 50;
+struct Look {
+    QString name;
+    QColor colour;
+    Qt::PenStyle dash;
+};
 
-std::vector<Curve> distortion_curves(const Profile& profile, const ProfileNode& node) {
-    const PictureGeometry& g = profile.geometry;
-    std::vector<Vec2> points;
-    for (int i = 0; i <= steps; ++i) points.push_back(g.middle() + (i / double(steps)) * Vec2(g.width, g.height) / 2);
-    // The uncertainty belongs to the whole picture, so the diagonal is judged together with a grid over it.
-    for (const Vec2& p : picture_grid(g, 15, 11)) points.push_back(p);
-    const std::vector<double> sigma = field_sigma_px(node, g, points);
-    Curve c{"green", theme::ink, Qt::SolidLine, {}, {}, false};
-    const double half_px = 0.5 * std::hypot(g.width, g.height);
-    for (int i = 0; i <= steps; ++i) {
-        const double h = double(i) / steps;
-        c.points.emplace_back(h, distortion_percent(node, g, h));
-        c.sigma.push_back(h > 0.05 && sigma[i] > 0 ? 100 * sigma[i] / (h * half_px) : 0);
+Look look_of(Channel channel, bool several) {
+    switch (channel) {
+        case Channel::red: return {"red", theme::channel_red, several ? Qt::DashDotLine : Qt::SolidLine};
+        case Channel::blue: return {"blue", theme::channel_blue, Qt::DashLine};
+        default: return {"green", several ? theme::channel_green : theme::ink, Qt::SolidLine};
     }
-    return {c};
 }
 
-std::vector<Curve> fringe_curves(const Profile& profile, const ProfileNode& node) {
-    const PictureGeometry& g = profile.geometry;
-    const FrameMap map(node, g, g);
-    const double half_px = 0.5 * std::hypot(g.width, g.height);
+std::vector<Curve> drawn(const std::vector<LensCurve>& curves) {
     std::vector<Curve> out;
-    for (const auto& [channel, measured, name, colour, dash] :
-         {std::tuple(Channel::red, &node.red, "red", theme::channel_red, Qt::SolidLine), std::tuple(Channel::blue, &node.blue, "blue", theme::channel_blue, Qt::DashLine)}) {
-        if (!*measured) continue;
-        Curve c{name, colour, dash, {}, {}, false};
-        for (int i = 0; i <= steps; ++i) {
-            // Radial part, averaged over opposite directions so that a decentring shift does not bend the curve.
-            const double r = i * half_px / steps;
-            double radial = 0;
-            for (int k = 0; k < 8; ++k) {
-                const double a = k * 0.785398163;
-                const Vec2 u(std::cos(a), std::sin(a)), at = map.centre() + r * u;
-                radial += u.dot(map.fringe(channel, at) - at) / 8;
-            }
-            c.points.emplace_back(double(i) / steps, radial);
-            c.sigma.push_back((*measured)->residual_p95_px);
+    for (const LensCurve& c : curves) {
+        const Look look = look_of(c.channel, curves.size() == 3);
+        Curve curve{look.name, look.colour, look.dash, {}, {}, false};
+        for (const CurveSample& s : c.samples) {
+            curve.points.emplace_back(s.height, s.value);
+            curve.sigma.push_back(s.sigma);
         }
-        out.push_back(c);
-    }
-    return out;
-}
-
-std::vector<Curve> falloff_curves(const Profile& profile, const ProfileNode& node) {
-    const PictureGeometry& g = profile.geometry;
-    std::vector<Curve> out;
-    if (!node.falloff) return out;
-    for (const auto& [channel, name, colour, dash] : {std::tuple(Channel::red, "red", theme::channel_red, Qt::DashDotLine),
-                                                      std::tuple(Channel::green, "green", theme::channel_green, Qt::SolidLine),
-                                                      std::tuple(Channel::blue, "blue", theme::channel_blue, Qt::DashLine)}) {
-        Curve c{name, colour, dash, {}, {}, false};
-        for (int i = 0; i <= steps; ++i) {
-            const double h = double(i) / steps;
-            const Vec2 s = node.falloff->centre_mm + h * g.half_diagonal_mm() * Vec2(1, 0);
-            c.points.emplace_back(h, std::log2(std::max(0.01, node.falloff->relative(channel, s, g.half_diagonal_mm()))));
-            c.sigma.push_back(node.falloff->residual_percent[static_cast<int>(channel)] / 69.3);
-        }
-        out.push_back(c);
+        out.push_back(std::move(curve));
     }
     return out;
 }
 
 }  // namespace
 
-void ProfileCurves::show_profile(const Profile& profile, const ProfileNode& node, const ProfileNode* other, const QString& other_name) {
-    const auto show = [&](CurvePlot* plot, std::vector<Curve> (*curves)(const Profile&, const ProfileNode&), double least) {
-        std::vector<Curve> all = curves(profile, node);
-        if (other)
-            for (Curve& c : curves(profile, *other)) {
-                c.label += " " + other_name;
-                c.dash = Qt::DotLine;
-                c.sigma.clear();
-                all.push_back(std::move(c));
-            }
+void ProfileCurves::show_profile(const Profile& profile, const PlacedNode& node, const Overlay& other) {
+    const LensCurves own = lens_curves(profile, node);
+    const LensCurves over = other.profile ? lens_curves(*other.profile, other.node) : LensCurves{};
+    const auto show = [&](CurvePlot* plot, std::vector<LensCurve> LensCurves::*which, double least) {
+        std::vector<Curve> all = drawn(own.*which);
+        for (Curve& c : drawn(over.*which)) {
+            c.label += " " + other.name;
+            c.dash = Qt::DotLine;
+            c.sigma.clear();
+            all.push_back(std::move(c));
+        }
         plot->set_curves(std::move(all), 0, 1, least);
     };
-    show(distortion_, distortion_curves, 0.5);
-    show(fringe_, fringe_curves, 0.2);
-    show(falloff_, falloff_curves, 0.5);
+    show(distortion_, &LensCurves::distortion, 0.5);
+    show(fringe_, &LensCurves::fringe, 0.2);
+    show(falloff_, &LensCurves::falloff, 0.5);
 }
 
 void ProfileCurves::clear() {

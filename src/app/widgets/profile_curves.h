@@ -1,9 +1,9 @@
-// The three curves of a profile: distortion, red and blue displacement, falloff, each against field height.
+// The three curves of a profile: distortion, red and blue displacement, falloff, each against field height with a band of one sigma.
 #pragma once
 
 #include <QWidget>
 
-#include "optics/profile.h"
+#include "optics/curves.h"
 
 namespace optrel {
 
@@ -14,8 +14,14 @@ class ProfileCurves : public QWidget {
 public:
     /// One above the other, or side by side.
     explicit ProfileCurves(Qt::Orientation direction = Qt::Vertical, QWidget* parent = nullptr);
-    /// `other`: a second lens setting of the same picture size, overlaid with dots and its name.
-    void show_profile(const Profile& profile, const ProfileNode& node, const ProfileNode* other = nullptr, const QString& other_name = {});
+    /// A second lens setting of the same picture size, overlaid with dots and its name; none without a profile.
+    struct Overlay {
+        const Profile* profile = nullptr;
+        PlacedNode node;
+        QString name;
+    };
+    void show_profile(const Profile& profile, const PlacedNode& node) { show_profile(profile, node, Overlay()); }
+    void show_profile(const Profile& profile, const PlacedNode& node, const Overlay& other);
     void clear();
 
 private:

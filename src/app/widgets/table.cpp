@@ -59,8 +59,8 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
     if (!index.isValid() || !(role == Qt::DisplayRole || role == Qt::EditRole || role == Qt::ToolTipRole || role == Qt::UserRole || role == Qt::FontRole || role == Qt::ForegroundRole)) return {};
     const Cell cell = this->cell(index.row(), index.column());
     switch (role) {
-        case Qt::DisplayRole:
-        case Qt::EditRole: return cell.text;
+        case Qt::DisplayRole: return cell.text;
+        case Qt::EditRole: return cell.edit.isNull() ? cell.text : cell.edit;
         case Qt::ToolTipRole: return cell.hint.isEmpty() ? cell.text : cell.hint;
         case Qt::UserRole: return cell.sort.isValid() ? cell.sort : QVariant(cell.text);
         case Qt::FontRole: {
@@ -94,7 +94,7 @@ Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
 }
 
 bool RowsModel::setData(const QModelIndex& index, const QVariant& value, int role) {
-    if (role != Qt::EditRole || cell(index.row(), index.column()).text == value.toString()) return false;
+    if (role != Qt::EditRole || data(index, Qt::EditRole).toString() == value.toString()) return false;
     emit edited(index.row(), index.column(), value.toString());
     return true;
 }
@@ -199,9 +199,10 @@ void Table::resizeEvent(QResizeEvent* event) {
 void Table::lay_columns() {
     const std::vector<Column>& columns = model_->columns();
     int fixed = 0, sharing = 0;
-    for (const Column& c : columns) {
-        fixed += c.width;
-        sharing += c.width == 0;
+    for (std::size_t i = 0; i < columns.size(); ++i) {
+        if (isColumnHidden(static_cast<int>(i))) continue;
+        fixed += columns[i].width;
+        sharing += columns[i].width == 0;
     }
     const int share = sharing ? std::max(columns.size() > 9 ? 40 : 60, (viewport()->width() - fixed) / sharing) : 0;
     for (std::size_t i = 0; i < columns.size(); ++i) setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);

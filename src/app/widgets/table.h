@@ -21,6 +21,7 @@ struct Cell {
     QString text;
     QVariant sort;
     QString hint;
+    QString edit;  ///< what an editor begins with, where that is not the text
     enum class Tone { plain, faint, mark, warning, serious } tone = Tone::plain;
 
     Cell() = default;
@@ -81,6 +82,8 @@ public:
     QString as_csv() const;
     RowsModel& rows_model() { return *model_; }
     /// Lets long texts take several lines; for tables of few rows.
+    /// Shares the width among the columns that are shown.
+    void lay_columns();
     void wrap_rows();
     void allow_sorting(bool allowed) { setSortingEnabled(allowed); }
 
@@ -94,7 +97,6 @@ protected:
     void contextMenuEvent(QContextMenuEvent* event) override;
 
 private:
-    void lay_columns();
 
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;

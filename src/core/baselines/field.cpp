@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/words.h"
 
 namespace optrel {
 namespace {
@@ -100,7 +101,9 @@ const FieldInfo& info(Field field) { return all_fields()[static_cast<int>(field)
 Field field_by_id(const std::string& id) {
     for (const FieldInfo& f : all_fields())
         if (f.id == id) return f.field;
-    throw usage_error(fmt::format("There is no field '{}'; see docs/fields.md for the list.", id));
+    std::vector<std::string> ids;
+    for (const FieldInfo& f : all_fields()) ids.push_back(f.id);
+    throw usage_error(fmt::format("There is no field '{}'{}; 'optrel-cli baseline fields' lists them.", id, nearest_clause(id, ids)));
 }
 
 std::string to_text(Field field, const Value& value) { return info(field).type == FieldType::number ? fmt::format("{}", value.number) : value.text; }

@@ -163,17 +163,17 @@ private:
     int frames_ = 0;
 };
 
-/// The tier for a model with the other conditions of `like`, made when there is none.
-Tier& model_tier(Revision& r, const std::string& model, const Tier& like = {}) {
+/// The tier for a model or a body with the other conditions of `like`, made when there is none.
+Tier& tier_like(Revision& r, Scope scope, const std::string& target, const Tier& like = {}) {
     Tier wanted = like;
-    wanted.scope = Scope::model;
-    wanted.target = model;
+    wanted.scope = scope;
+    wanted.target = target;
     wanted.name = describe_conditions(wanted);
     for (Tier& t : r.tiers)
         if (describe_conditions(t) == wanted.name) return t;
     wanted.pins.clear();
     wanted.sets.clear();
-    wanted.id = fmt::format("model-{:x}", std::hash<std::string>()(wanted.name));
+    wanted.id = fmt::format("lint-{:x}", std::hash<std::string>()(wanted.name));
     r.tiers.push_back(wanted);
     return r.tiers.back();
 }
@@ -182,7 +182,10 @@ Tier& model_tier(Revision& r, const std::string& model, const Tier& like = {}) {
 
 std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) { return Linter(revision, groups, fleet).run(); }
 
-Revision mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+namespace {
+
+/// The plain remedy, whatever it reaches.
+Revision with_remedy(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
     Revision r = revision;
     Tier* t = r.tier(finding.tier_id);
     switch (finding.rule) {
@@ -197,7 +200,7 @@ Revision mend(const Revision& revision, const LintFinding& finding, const std::v
             if (body == fleet.end()) break;
             const Tier moved = *t;
             std::erase_if(r.tiers, [&](const Tier& other) { return other.id == moved.id; });
-            Tier& to = model_tier(r, body->model, moved);
+            Tier& to = tier_like(r, Scope::model, body->model, moved);
             for (const auto& [field, pin] : moved.pins) to.pins[field] = pin;
             to.sets.insert(to.sets.end(), moved.sets.begin(), moved.sets.end());
             break;
@@ -224,11 +227,84 @@ Revision mend(const Revision& revision, const LintFinding& finding, const std::v
             break;
         case LintRule::body_uncovered:
             for (const FleetBody& b : fleet)
-                if (b.id == finding.body_id) model_tier(r, b.model);
+                if (b.id == finding.body_id) tier_like(r, Scope::model, b.model);
             break;
         case LintRule::mixed_conditions: break;
     }
     return r;
+}
+
+/// Whether a group of frames is among those that a finding is about.
+bool concerns(const LintFinding& finding, const Resolver& resolver, const FactsGroup& group) {
+    const Revision& r = resolver.revision();
+    const Tier* t = r.tier(finding.tier_id);
+    if (!t || !tier_applies(*t, canonical_lens_of(*t), group.facts)) return false;
+    if (finding.rule != LintRule::noise_twice) return true;
+    return resolver.resolve(group.facts, Field::noise_elsewhere).value.text == "on" && resolver.resolve(group.facts, *finding.field).tier == t;
+}
+
+/// Noise reduction off for each body whose noise is treated elsewhere, under the conditions of the tier that reduces it.
+Revision with_noise_off(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups) {
+    const Resolver resolver(revision);
+    Revision r = revision;
+    const Tier* from = revision.tier(finding.tier_id);
+    std::set<std::string> bodies;
+    for (const FactsGroup& g : groups)
+        if (concerns(finding, resolver, g) && g.facts.body_knowledge == BodyKnowledge::known) bodies.insert(g.facts.body);
+    for (const std::string& body : bodies) tier_like(r, Scope::body, body, *from).pins[*finding.field] = Pin::constant({0, ""});
+    return r;
+}
+
+/// Notes in `out` what resolves otherwise; false when a frame does that the finding is not about.
+bool stays_within(const LintFinding& finding, const Revision& before, const Revision& after, const std::vector<FactsGroup>& groups, Mended& out) {
+    const Resolver was(before), is(after);
+    std::set<Field> fields;
+    out.frames = 0;
+    for (const FactsGroup& g : groups) {
+        ResolvedFrame a, b;
+        was.resolve(g.facts, a);
+        is.resolve(g.facts, b);
+        bool differs = false;
+        for (int f = 0; f < field_count; ++f)
+            if (a.fields[f].value != b.fields[f].value) {
+                fields.insert(static_cast<Field>(f));
+                differs = true;
+            }
+        if (!differs) continue;
+        if (!concerns(finding, was, g)) return false;
+        out.frames += g.frames;
+    }
+    out.fields.clear();
+    for (const Field f : fields) out.fields.push_back(info(f).label);
+    return true;
+}
+
+}  // namespace
+
+std::string Mended::sentence() const {
+    if (!refused.empty()) return refused;
+    if (frames == 0) return "changes no frame";
+    return fmt::format("changes {} in {} frame{}", fmt::join(fields, ", "), frames, frames == 1 ? "" : "s");
+}
+
+Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+    Mended out;
+    if (finding.remedy.empty()) {
+        out.after = revision;
+        out.refused = "it has no remedy that a program may choose; decide by hand";
+        return out;
+    }
+    out.after = with_remedy(revision, finding, groups, fleet);
+    if (stays_within(finding, revision, out.after, groups, out)) return out;
+    if (finding.rule == LintRule::noise_twice) {
+        out.after = with_noise_off(revision, finding, groups);
+        if (stays_within(finding, revision, out.after, groups, out) && out.frames > 0) return out;
+    }
+    out.after = revision;
+    out.frames = 0;
+    out.fields.clear();
+    out.refused = "its remedy would change frames that the finding is not about; decide by hand";
+    return out;
 }
 
 }  // namespace optrel

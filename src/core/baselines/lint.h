@@ -36,7 +36,19 @@ struct LintFinding {
 /// All findings, tiers in the order of their rank. With no frames at all, rules that ask for frames stay silent.
 std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
 
-/// The baseline with one finding mended as its remedy says; unchanged when it has none.
-Revision mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+/// A finding mended.
+struct Mended {
+    Revision after;
+    int frames = 0;                   ///< that resolve otherwise then
+    std::vector<std::string> fields;  ///< labels of the fields that do
+    std::string refused;              ///< why nothing was changed; empty: `after` is the mended baseline
+    bool done() const { return refused.empty(); }
+    /// "changes Colour NR in 12 frames", or that it changes no frame.
+    std::string sentence() const;
+};
+/// Mends as the remedy says, but never changes a frame that the finding is not about: where the plain remedy would, a narrower one is taken
+/// (noise reduction is pinned to 0 for the bodies whose noise is treated elsewhere), and where there is none, nothing is changed and
+/// a person has to decide.
+Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
 
 }  // namespace optrel

@@ -5,6 +5,8 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/words.h"
+#include "base/json_text.h"
 #include "baselines/tier.h"
 
 namespace optrel {
@@ -36,7 +38,7 @@ Pin pin_from_json(Field field, const json& j) {
     Pin pin;
     for (const json& k : j.at("ramp")) {
         const double iso = k.at("iso");
-        if (!(iso > 0)) throw input_error("a ramp has a knot at an ISO that is not positive");
+        if (!(iso > 0 && iso < 1e8)) throw input_error("a ramp has a knot at an ISO that is not positive");
         pin.knots.emplace_back(iso, value_from_text(field, k.at("value").get<std::string>()));
     }
     if (pin.knots.empty()) throw input_error("a ramp has no knot");
@@ -83,7 +85,7 @@ Tier tier_from_json(const json& j) {
     }
     if (j.contains("iso")) {
         t.iso_span = {j["iso"].at(0).get<double>(), j["iso"].at(1).get<double>()};
-        if (!(t.iso_span->first > 0 && t.iso_span->second >= t.iso_span->first)) throw input_error(fmt::format("the tier '{}' has an empty ISO span", t.name));
+        if (!(t.iso_span->first > 0 && t.iso_span->second >= t.iso_span->first && t.iso_span->second < 1e8)) throw input_error(fmt::format("the tier '{}' has an empty ISO span", t.name));
     }
     if (j.contains("kinds")) {
         t.raw = t.rendered = false;
@@ -128,10 +130,15 @@ auto reading(const char* what, const std::string& where, const Read& read) {
     } catch (const json::exception& error) {
         throw input_error(fmt::format("The {} in {} cannot be read: it is damaged ({}); restore the file from a copy.", what, where, error.what()));
     } catch (const Error& error) {
-        std::string why = error.what();
-        if (!why.empty() && why.back() == '.') why.pop_back();
-        throw input_error(fmt::format("The {} in {} cannot be used: {}.", what, where, why));
+        throw input_error(fmt::format("The {} in {} cannot be used: {}.", what, where, without_stop(error.what())));
     }
+}
+
+/// The text, once it has been read back as what it was made from: what cannot be read is never kept.
+template <class T, class Read>
+std::string read_back(const T& from, const std::string& text, const Read& read) {
+    if (!(read(text) == from)) throw input_error(fmt::format("'{}' would not read back as it is, so it was not kept; check its values.", from.name));
+    return text;
 }
 
 json parsed(const std::string& text, const char* format, const char* what) {
@@ -153,7 +160,7 @@ std::string revision_to_json(const Revision& r) {
                 {"time", r.time},              {"note", r.note},                   {"tiers", tiers}};
     if (!sets.empty()) out["sets"] = sets;
     if (!recorded.empty()) out["recorded_adds"] = recorded;
-    return out.dump(1) + "\n";
+    return json_text(out, 1) + "\n";
 }
 
 Revision revision_from_json(const std::string& text, const std::string& where) {
@@ -180,7 +187,7 @@ Revision revision_from_json(const std::string& text, const std::string& where) {
 std::string sets_to_json(const std::vector<PinSet>& sets) {
     json list = json::array();
     for (const PinSet& s : sets) list.push_back(set_to_json(s));
-    return json{{"format", "optrel-sets"}, {"format_version", format_version}, {"sets", list}}.dump(1) + "\n";
+    return json_text({{"format", "optrel-sets"}, {"format_version", format_version}, {"sets", list}}, 1) + "\n";
 }
 
 std::vector<PinSet> sets_from_json(const std::string& text, const std::string& where) {
@@ -193,7 +200,7 @@ std::vector<PinSet> sets_from_json(const std::string& text, const std::string& w
     });
 }
 
-std::string tier_to_text(const Tier& tier) { return tier_to_json(tier).dump(); }
+std::string tier_to_text(const Tier& tier) { return read_back(tier, json_text(tier_to_json(tier)), [](const std::string& text) { return tier_from_text(text, "the tier"); }); }
 Tier tier_from_text(const std::string& text, const std::string& where) {
     return reading("tier", where, [&] {
         const json j = json::parse(text);
@@ -201,12 +208,12 @@ Tier tier_from_text(const std::string& text, const std::string& where) {
     });
 }
 
-std::string set_to_text(const PinSet& set) { return set_to_json(set).dump(); }
+std::string set_to_text(const PinSet& set) { return read_back(set, json_text(set_to_json(set)), [](const std::string& text) { return set_from_text(text, "the set"); }); }
 PinSet set_from_text(const std::string& text, const std::string& where) {
     return reading("set", where, [&] { return sets_of(json::array({json::parse(text)})).front(); });
 }
 
-std::string pins_to_json(const Pins& pins) { return pins_json(pins).dump(); }
+std::string pins_to_json(const Pins& pins) { return json_text(pins_json(pins)); }
 Pins pins_from_json(const std::string& text, const std::string& where) {
     return reading("list of pins", where, [&] {
         const json j = json::parse(text);

@@ -52,6 +52,8 @@ struct Revision {
     std::vector<PinSet> sets;
     /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own copy.
     std::map<std::string, Pins> recorded_adds;
+    /// Of a draft that came from a store: the draft's count of edits then, so that a write can tell whether it replaces what was read.
+    int edits = -1;
 
     const PinSet* set(const std::string& name) const;
     const Tier* tier(const std::string& id) const;

@@ -287,7 +287,8 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
         std::vector<std::pair<const double*, const double*>> wanted{{block.data(), block.data()}};
         if (board_free) wanted.emplace_back(shape.data(), shape.data());
         if (covariance.Compute(wanted, &problem)) {
-            const double inflate = std::max(1.0, per_residual);
+            // The residuals say how large the noise is; the corners' own covariances only how it is shared out among them.
+            const double inflate = std::max(0.1, per_residual);
             Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
             covariance.GetCovarianceBlock(block.data(), block.data(), all.data());
             Eigen::VectorXd unit = Eigen::VectorXd::Ones(3 + coefficients);

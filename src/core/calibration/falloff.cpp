@@ -73,7 +73,41 @@ struct SmoothModel {
     double sigma = 0;                // robust one sigma of a block's residual
     double mean_square = 0;          // of the residuals, each bounded at six sigma of the smaller model
     double sigma_percent = 0;        // of the gain in the corner
+    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero()};
+    double misfit_percent[3] = {};   // what is alike in all flats beyond the blocks' noise
 };
+
+/// RMS of what the residuals of a channel have in common in cells of the picture, beyond what their own spread explains.
+double common_residual(const std::vector<FlatField>& flats, const std::vector<double>& residuals, int channel, const PictureGeometry& geometry) {
+    constexpr int across = 9, down = 6;
+    struct Cell {
+        double sum = 0, squares = 0;
+        int count = 0;
+    };
+    std::vector<Cell> cells(across * down);
+    std::size_t at = 0;
+    for (const FlatField& flat : flats)
+        for (const FlatField::Block& block : flat.blocks) {
+            const double r = residuals[at++];
+            if (static_cast<int>(block.channel) != channel || std::abs(r) > 0.1) continue;
+            const int i = std::clamp(static_cast<int>(block.uv.x() / geometry.width * across), 0, across - 1), j = std::clamp(static_cast<int>(block.uv.y() / geometry.height * down), 0, down - 1);
+            Cell& cell = cells[j * across + i];
+            cell.sum += r;
+            cell.squares += r * r;
+            ++cell.count;
+        }
+    double excess = 0, chance = 0;
+    int used = 0;
+    for (const Cell& cell : cells) {
+        if (cell.count < 8) continue;
+        const double mean = cell.sum / cell.count, variance = std::max(0.0, cell.squares / cell.count - mean * mean) / cell.count;
+        excess += mean * mean - variance;
+        chance += variance;
+        ++used;
+    }
+    // What chance alone exceeds in a third of all cases is no misfit.
+    return used ? std::sqrt(std::max(0.0, (excess - chance * std::sqrt(2.0 / used)) / used)) : 0;
+}
 
 SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, int gradients, const Vec2& centre, bool centre_free, bool reciprocal, bool eighth_power, int stride,
                 const PictureGeometry& geometry, const Progress& progress) {
@@ -140,14 +174,22 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
         how.algorithm_type = ceres::DENSE_SVD;
         how.null_space_rank = -1;
         ceres::Covariance covariance(how);
-        const std::vector<std::pair<const double*, const double*>> wanted{{out.a[1], out.a[1]}};
-        if (seen[1] && covariance.Compute(wanted, &problem)) {
-            Eigen::Matrix<double, terms, terms, Eigen::RowMajor> own;
-            covariance.GetCovarianceBlock(out.a[1], out.a[1], own.data());
-            const Eigen::Vector4d corner = Eigen::Vector4d::Ones();
-            const double relative = 1 + out.a[1][0] + out.a[1][1] + out.a[1][2] + out.a[1][3];  // of light or gain: the same share of either
-            out.sigma_percent = 100 * std::sqrt(std::max(0.0, corner.dot(own * corner))) / std::max(0.05, relative);
+        std::vector<std::pair<const double*, const double*>> wanted;
+        for (int channel = 0; channel < 3; ++channel)
+            if (seen[channel]) wanted.emplace_back(out.a[channel], out.a[channel]);
+        const bool known = !wanted.empty() && covariance.Compute(wanted, &problem);
+        for (int channel = 0; channel < 3; ++channel) {
+            if (known && seen[channel]) {
+                Eigen::Matrix<double, terms, terms, Eigen::RowMajor> own;
+                covariance.GetCovarianceBlock(out.a[channel], out.a[channel], own.data());
+                out.covariance[channel] = own;
+            }
+            out.misfit_percent[channel] = 100 * common_residual(flats, out.residuals, channel, geometry);
         }
+        const Eigen::Vector4d corner = Eigen::Vector4d::Ones();
+        const double relative = 1 + out.a[1][0] + out.a[1][1] + out.a[1][2] + out.a[1][3];  // of light or gain: the same share of either
+        const double by_terms = 100 * std::sqrt(std::max(0.0, corner.dot(out.covariance[1] * corner))) / std::max(0.05, relative);
+        out.sigma_percent = std::hypot(by_terms, out.misfit_percent[1]);
     }
     out.centre = Vec2(c[0], c[1]);
     out.ok = true;
@@ -158,7 +200,9 @@ void store(const SmoothModel& model, double half_diagonal_mm, Falloff& out) {
     for (int c = 0; c < 3; ++c) {
         for (int t = 0; t < terms; ++t) out.a[c][t] = model.a[c][t];
         out.residual_percent[c] = model.residual_percent[c];
+        out.misfit_percent[c] = model.misfit_percent[c];
     }
+    out.covariance = model.covariance;
     out.centre_mm = model.centre * half_diagonal_mm;
     out.sigma_percent = model.sigma_percent;
     out.reciprocal = model.reciprocal;

@@ -1,12 +1,26 @@
 #include "calibration/fringe.h"
 
 #include <Eigen/Cholesky>
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 
 #include "base/median.h"
 
 namespace optrel {
+namespace {
+
+/// Of a median of so many values: pi / 2 times that of their mean, with the spread taken from the median deviation.
+double variance_of_median(const std::vector<double>& values) {
+    const double middle = median(values);
+    std::vector<double> away;
+    for (const double v : values) away.push_back(std::abs(v - middle));
+    const double sigma = 1.4826 * median(away);
+    return 1.5708 * sigma * sigma / values.size();
+}
+
+}  // namespace
+
 std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm, const PictureGeometry& geometry) {
     if (points.size() < 40) return std::nullopt;
     const double half = geometry.half_diagonal_mm();
@@ -18,6 +32,7 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
         y << s.y(), s.y() * q, s.y() * q * q, 0, 1;
     };
     Terms terms = Terms::Zero();
+    Eigen::Matrix<double, 5, 5> last_normal = Eigen::Matrix<double, 5, 5>::Zero();
     double scale = 0;  // robust one sigma of a normalised residual
     for (int round = 0; round < 8; ++round) {
         Eigen::Matrix<double, 5, 5> normal = Eigen::Matrix<double, 5, 5>::Zero();
@@ -35,6 +50,7 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
             right += w * (x * p.displacement_mm.x() + y * p.displacement_mm.y());
         }
         terms = normal.ldlt().solve(right);
+        last_normal = normal;
         std::nth_element(residuals.begin(), residuals.begin() + residuals.size() / 2, residuals.end());
         scale = round == 0 ? 0 : residuals[residuals.size() / 2] / 1.177;
     }
@@ -43,6 +59,9 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
     f.c1 = terms[1] / half;
     f.c2 = terms[2] / half;
     f.shift_mm = {terms[3], terms[4]};
+    // The corners' own sigmas may be too small or too large; the spread of the residuals tells by how much.
+    const Terms unit(Terms(1 / half, 1 / half, 1 / half, 1, 1));
+    f.covariance = scale * scale * (unit.asDiagonal() * last_normal.inverse() * unit.asDiagonal());
     // What remains: median residuals of cells of the picture, so that neither corner noise nor a wrong corner poses as aberration.
     constexpr int cells = 8;
     std::vector<double> in_x[cells][cells], in_y[cells][cells];
@@ -56,9 +75,18 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
         in_y[i][j].push_back(p.displacement_mm.y() - y.dot(terms));
     }
     std::vector<double> remains;
+    double excess = 0, chance = 0;
     for (int i = 0; i < cells; ++i)
         for (int j = 0; j < cells; ++j)
-            if (in_x[i][j].size() >= 5) remains.push_back(Vec2(median(in_x[i][j]), median(in_y[i][j])).norm() / geometry.pitch_mm());
+            if (in_x[i][j].size() >= 5) {
+                const Vec2 left(median(in_x[i][j]), median(in_y[i][j]));
+                remains.push_back(left.norm() / geometry.pitch_mm());
+                const double expected = (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2;
+                excess += left.squaredNorm() / 2 - expected;
+                chance += expected;
+            }
+    // What chance alone exceeds in a third of all cases is no misfit.
+    if (const double n = static_cast<double>(remains.size()); n > 0) f.misfit_px = std::sqrt(std::max(0.0, (excess - chance / std::sqrt(n)) / n)) / geometry.pitch_mm();
     if (!remains.empty()) {
         std::sort(remains.begin(), remains.end());
         f.residual_p95_px = remains[static_cast<std::size_t>(0.95 * (remains.size() - 1))];

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 #include <opencv2/imgproc.hpp>
 
 #include "base/files.h"
@@ -83,8 +82,9 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
         }
     } catch (const Cancelled&) {
         throw;
-    } catch (const Error& error) {
-        frame.problem = error.what();
+    } catch (const std::exception& error) {
+        // Whatever a reader throws concerns this frame alone.
+        frame.problem = reason_for(path, error);
         if (as == MeasureAs::chart) frame.role = RunRole::chart;
         if (as == MeasureAs::flat) frame.role = RunRole::flat;
     }
@@ -94,15 +94,13 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, const ChartSpec& chart, Progress& progress,
                                      const std::function<void(int, const RunFrame&)>& each) {
     std::vector<RunFrame> frames(paths.size());
-    std::mutex one_at_a_time;
     progress.start(static_cast<int>(paths.size()), "Measuring frames");
-    parallel_for(static_cast<int>(paths.size()), [&](int i) {
+    const auto measure = [&](int i) {
         frames[i] = measure_frame(paths[i], as, chart, progress);
-        if (each) {
-            const std::lock_guard<std::mutex> lock(one_at_a_time);
-            each(i, frames[i]);
-        }
         progress.step();
+    };
+    parallel_for_taking(static_cast<int>(paths.size()), measure, [&](int i) {
+        if (each) each(i, frames[i]);
     });
     progress.check();
     return frames;

@@ -53,6 +53,15 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
 
 }  // namespace
 
+void check_wish(const ModelWish& wish) {
+    if (!wish.kind || wish.radial_terms == 0) return;
+    const int n = wish.radial_terms;
+    const bool rational = *wish.kind == LensModelKind::rational;
+    if (rational ? n == 4 || n == 6 : n >= 1 && n <= radial_count(*wish.kind)) return;
+    throw usage_error(fmt::format("The {} model has {} radial terms, not {}; choose one of these numbers.", to_string(*wish.kind),
+                                  rational ? std::string("4 or 6") : fmt::format("1 to {}", radial_count(*wish.kind)), n));
+}
+
 bool HeldOut::clearly_better_than(const HeldOut& smaller) const {
     if (weighted < 0.99 * smaller.weighted) return true;
     const std::size_t n = std::min(by_view.size(), smaller.by_view.size());

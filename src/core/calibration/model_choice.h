@@ -38,6 +38,9 @@ struct ModelWish {
     int radial_terms = 0;               ///< overrules the choice of the number of terms, with a kind
 };
 
+/// Throws Error(usage) for a number of terms that the model does not have: 1 to 3, 4 or 6 for the rational model, 1 to 4 for the equidistant one.
+void check_wish(const ModelWish& wish);
+
 struct ModelChoice {
     LensSolution lens;
     std::vector<View> views;

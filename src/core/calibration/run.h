@@ -39,6 +39,8 @@ struct RunFrame {
 
     std::string name() const { return path.filename().string(); }
     bool measured() const { return !hash.empty(); }
+    /// Whether measuring it again would say nothing new.
+    bool settled() const { return measured() || !problem.empty(); }
 };
 
 /// Something that the technician should know, with its figure, its limit and what to do.
@@ -78,7 +80,7 @@ enum class MeasureAs { automatic, chart, flat };
 /// Reads and measures one frame; problems are noted in it, not thrown (except Cancelled).
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart, const Progress& progress);
 
-/// Measures many frames on all cores, in the order given. `each` is called as a frame is done, from any thread, one at a time.
+/// Measures many frames on all cores, in the order given. `each` is called on the calling thread as a frame is done.
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, const ChartSpec& chart, Progress& progress,
                                      const std::function<void(int, const RunFrame&)>& each = {});
 

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/json_text.h"
 
 namespace optrel {
 namespace {
@@ -58,7 +59,7 @@ std::string run_frame_to_json(const RunFrame& f) {
                 {"metadata",
                  {{"rendered", m.kind == FrameKind::rendered}, {"maker", m.maker}, {"model", m.model}, {"body_serial", m.body_serial}, {"lens", m.lens},
                   {"lens_serial", m.lens_serial}, {"focal_mm", m.focal_mm}, {"aperture", m.aperture}, {"iso", m.iso}, {"distance_m", m.distance_m},
-                  {"pitch_um", m.pitch_um}, {"time", m.time}}}};
+                  {"pitch_um", m.pitch_um}, {"time", m.time}, {"orientation", m.orientation}}}};
     if (f.detection.found()) {
         const ChartDetection& d = f.detection;
         json corners = json::array();
@@ -70,7 +71,7 @@ std::string run_frame_to_json(const RunFrame& f) {
     if (!f.flat.blocks.empty()) out["flat"] = flat_to_json(f.flat);
     if (!f.whites.blocks.empty()) out["whites"] = flat_to_json(f.whites);
     for (const auto& [column, row] : f.dropped_corners) out["dropped_corners"].push_back({column, row});
-    return out.dump();
+    return json_text(out);
 }
 
 RunFrame run_frame_from_json(const std::string& text, const std::string& where) {
@@ -97,6 +98,7 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
         f.metadata.distance_m = m.at("distance_m");
         f.metadata.pitch_um = m.at("pitch_um");
         f.metadata.time = m.at("time");
+        f.metadata.orientation = m.value("orientation", 1);
         f.metadata.width = f.width;
         f.metadata.height = f.height;
         if (j.contains("detection")) {

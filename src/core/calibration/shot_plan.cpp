@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 
 namespace optrel {
 namespace {

@@ -23,7 +23,7 @@ double estimate_floor(const std::vector<View>& views) {
                 own.push_back(p.covariance.trace() / 2);
             }
     const double total = median(squared) / 1.386, explained = median(own);
-    return std::sqrt(std::max(1e-6, total - explained));
+    return std::sqrt(std::max(1e-8, total - explained));
 }
 
 /// Judges every corner anew. True when any changed sides.
@@ -148,7 +148,7 @@ void add_covariance(const std::vector<View>& views, LensSolution& lens, const Pi
     std::vector<View> copy = views;
     LensSolution refined = lens;
     AdjustOptions options;
-    options.floor_px = std::max(0.002, lens.floor_px);
+    options.floor_px = lens.floor_px;
     options.iterations = 5;
     options.covariance = true;
     // Of a term that the frames did not ask for it is known that it moves the corner of the picture by a few percent at most.
@@ -156,6 +156,36 @@ void add_covariance(const std::vector<View>& views, LensSolution& lens, const Pi
     adjust(copy, refined, geometry.middle(), options);
     lens.covariance = refined.covariance;
     lens.board_sigma = refined.board_sigma;
+}
+
+double common_residual_px(const std::vector<View>& views, const PictureGeometry& geometry) {
+    constexpr int across = 9, down = 6;
+    struct Cell {
+        Vec2 sum = Vec2::Zero(), squares = Vec2::Zero();
+        int count = 0;
+    };
+    std::vector<Cell> cells(across * down);
+    for (const View& view : views)
+        for (const ViewPoint& p : view.points) {
+            if (p.rejected) continue;
+            const int i = std::clamp(static_cast<int>(p.uv.x() / geometry.width * across), 0, across - 1), j = std::clamp(static_cast<int>(p.uv.y() / geometry.height * down), 0, down - 1);
+            Cell& cell = cells[j * across + i];
+            cell.sum += p.residual;
+            cell.squares += p.residual.cwiseAbs2();
+            ++cell.count;
+        }
+    double excess = 0, chance = 0;
+    int used = 0;
+    for (const Cell& cell : cells) {
+        if (cell.count < 8) continue;
+        const Vec2 mean = cell.sum / cell.count;
+        const Vec2 variance = (cell.squares / cell.count - mean.cwiseAbs2()).cwiseMax(0) / (cell.count - 1);
+        excess += (mean.cwiseAbs2() - variance).sum() / 2;
+        chance += variance.sum() / 2;
+        ++used;
+    }
+    // What chance alone exceeds in a third of all cases is no misfit.
+    return used ? std::sqrt(std::max(0.0, (excess - chance / std::sqrt(double(used))) / used)) : 0;
 }
 
 void solve_pose(View& view, const LensSolution& lens) {

@@ -24,6 +24,10 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
 /// The covariance of a solution, for solutions that are kept; solve_lens() leaves it out because it takes longer than a solve.
 void add_covariance(const std::vector<View>& views, LensSolution& lens, const PictureGeometry& geometry);
 
+/// What the residuals of all views have in common in cells of the picture, beyond what their own spread explains: RMS per axis, px. What is left
+/// there is the model's, not the corners'.
+double common_residual_px(const std::vector<View>& views, const PictureGeometry& geometry);
+
 /// Finds only the pose of a view for a known lens, and its residuals. Used to judge on frames that a solve did not see.
 void solve_pose(View& view, const LensSolution& lens);
 

@@ -11,6 +11,7 @@
 #include "calibration/fringe.h"
 #include "calibration/lens_settings.h"
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 
 namespace optrel {
 namespace {
@@ -159,6 +160,7 @@ SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureG
         unit.head<3>().setConstant(geometry.pitch_mm());
         node.covariance = unit.asDiagonal() * lens.covariance * unit.asDiagonal();
     }
+    node.misfit_px = common_residual_px(views, geometry);
     progress.check();
     std::vector<const RunFrame*> used;
     for (const std::size_t i : index) used.push_back(charts[i]);

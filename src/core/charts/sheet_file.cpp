@@ -45,11 +45,12 @@ void paint(cairo_t* c, const ChartSheet& sheet, double units_per_mm) {
 
 }  // namespace
 
-void write_sheet(const ChartSheet& sheet, const std::string& path) {
-    std::string extension = std::filesystem::path(path).extension().string();
+void write_sheet(const ChartSheet& sheet, const std::filesystem::path& path, Existing existing) {
+    std::string extension = path.extension().string();
     for (char& ch : extension) ch = static_cast<char>(std::tolower(static_cast<unsigned char>(ch)));
-    if (extension != ".pdf" && extension != ".svg") throw usage_error(fmt::format("A chart is written as .pdf or .svg, not as '{}'.", path));
+    if (extension != ".pdf" && extension != ".svg") throw usage_error(fmt::format("A chart is written as .pdf or .svg, not as '{}'.", path.string()));
     const bool pdf = extension == ".pdf";
+    check_output(path, pdf ? pdf_output() : svg_output(), existing);
     const double units_per_mm = pdf ? 72 / 25.4 : 1;  // PDF counts in points, the SVG in mm
     const double width = sheet.page.width_mm * units_per_mm, height = sheet.page.height_mm * units_per_mm;
     std::string bytes;
@@ -64,8 +65,12 @@ void write_sheet(const ChartSheet& sheet, const std::string& path) {
     }
     cairo_surface_finish(surface.get());
     if (cairo_surface_status(surface.get()) != CAIRO_STATUS_SUCCESS)
-        throw file_error(fmt::format("The chart cannot be drawn for {}: {}.", path, cairo_status_to_string(cairo_surface_status(surface.get()))));
-    write_atomic(path, bytes);
+        throw file_error(fmt::format("The chart cannot be drawn for {}: {}.", path.string(), cairo_status_to_string(cairo_surface_status(surface.get()))));
+    if (pdf) return write_output(path, pdf_output(), existing, marked_pdf(std::move(bytes)));
+    // A comment before the root element says who drew it.
+    const std::size_t declaration = bytes.find("?>\n");
+    bytes.insert(declaration == std::string::npos ? 0 : declaration + 3, "<!-- Optrel -->\n");
+    write_output(path, svg_output(), existing, bytes);
 }
 
 }  // namespace optrel

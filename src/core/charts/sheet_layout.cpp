@@ -7,6 +7,7 @@
 #include <regex>
 
 #include "base/error.h"
+#include "base/numbers.h"
 #include "charts/identify.h"
 
 namespace optrel {
@@ -68,8 +69,8 @@ PageSize PageSize::parse(const std::string& text) {
         return page;
     }
     if (std::regex_match(text, part, free)) {
-        page.width_mm = std::stod(part[1]);
-        page.height_mm = std::stod(part[2]);
+        page.width_mm = number_from(part[1].str(), "The width of a page");
+        page.height_mm = number_from(part[2].str(), "The height of a page");
         page.name = fmt::format("{:g}x{:g} mm", page.width_mm, page.height_mm);
         if (page.width_mm >= 50 && page.height_mm >= 50 && page.width_mm <= 20000 && page.height_mm <= 20000) return page;
     }

@@ -3,9 +3,11 @@
 // The layout is made once; the PDF, the SVG and the preview in the window draw the same shapes.
 #pragma once
 
+#include <filesystem>
 #include <string>
 #include <vector>
 
+#include "base/output.h"
 #include "charts/chart.h"
 
 namespace optrel {
@@ -54,6 +56,6 @@ double largest_square_mm(int squares_x, int squares_y, const PageSize& page);
 ChartSpec as_measured(const ChartSheet& sheet, double measured_across_mm, double measured_down_mm);
 
 /// Writes a vector PDF or SVG (by the extension), atomically. Throws Error(usage) for another extension.
-void write_sheet(const ChartSheet& sheet, const std::string& path);
+void write_sheet(const ChartSheet& sheet, const std::filesystem::path& path, Existing existing = Existing::keep);
 
 }  // namespace optrel

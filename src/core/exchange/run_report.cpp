@@ -109,7 +109,8 @@ json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     const Provenance& p = s.profile.provenance;
     json sources = json::array();
     for (const auto& [name, hash] : p.frames) sources.push_back({{"name", name}, {"sha256", hash}});
-    out.update({{"lens", s.profile.lens},
+    out.update({{"format", "optrel-run-report"},
+                {"lens", s.profile.lens},
                 {"lens_serial", s.profile.lens_serial},
                 {"camera", s.profile.camera},
                 {"frames_used", used},

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/json_text.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
@@ -73,12 +74,12 @@ std::string claim_to_json(const Claim& c) {
     if (!c.frames.empty()) j["frames"] = c.frames;
     if (c.focal_mm > 0) j["focal_mm"] = c.focal_mm;
     if (c.aperture > 0) j["aperture"] = c.aperture;
-    return j.dump();
+    return json_text(j);
 }
 
 Claim claim_from_json(const std::string& text, const std::string& where) {
     try {
-        const nlohmann::json j = nlohmann::json::parse(text);
+        const nlohmann::json j = parse_json(text, "The claim in " + where);
         Claim c;
         c.id = j.at("id");
         c.of = j.at("of") == "lens" ? Claim::Of::lens : Claim::Of::body;
@@ -103,11 +104,26 @@ Claim claim_from_json(const std::string& text, const std::string& where) {
     }
 }
 
+namespace {
+
+/// Whether a text is a time as Exif writes it, or the beginning of one.
+bool is_time_prefix(const std::string& text) {
+    static constexpr char shape[] = "dddd:dd:dd dd:dd:dd";
+    if (text.size() > sizeof shape - 1) return false;
+    for (std::size_t i = 0; i < text.size(); ++i)
+        if (shape[i] == 'd' ? !std::isdigit(static_cast<unsigned char>(text[i])) : text[i] != shape[i]) return false;
+    return text.empty() || text.size() >= 4;
+}
+
+}  // namespace
+
 void check_claim(const Claim& c) {
     if (c.target.empty()) throw input_error("A claim needs a body or a lens; choose one.");
+    for (const std::string* time : {&c.from, &c.to})
+        if (!is_time_prefix(*time)) throw input_error(fmt::format("'{}' is no time of a frame; write it as files do, as in 2026:03:04 14:00:00, or its beginning.", *time));
     if (c.weight() == 0) throw input_error("This claim would hold for every frame; name a number, a folder, a time span or frames.");
     if (!c.from.empty() && !c.to.empty() && c.to < c.from.substr(0, c.to.size())) throw input_error(fmt::format("The time span ends ({}) before it begins ({}); exchange them.", c.to, c.from));
-    if (c.focal_mm < 0 || c.focal_mm > 5000 || c.aperture < 0 || c.aperture > 512) throw input_error("The focal length or the aperture of the claim is out of range; correct it.");
+    if (!(c.focal_mm >= 0 && c.focal_mm <= 5000 && c.aperture >= 0 && c.aperture <= 512)) throw input_error("The focal length or the aperture of the claim is out of range; correct it.");
 }
 
 }  // namespace optrel

@@ -56,16 +56,6 @@ void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
         out.reasons.push_back("measured on a lens of the same model");
 }
 
-std::pair<double, double> focal_range(const Profile& p) {
-    double low = INFINITY, high = 0;
-    for (const ProfileNode& n : p.nodes)
-        if (n.setting.focal_mm > 0) {
-            low = std::min(low, n.setting.focal_mm);
-            high = std::max(high, n.setting.focal_mm);
-        }
-    return {low, high};
-}
-
 void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out) {
     const auto [low, high] = focal_range(p);
     if (frame.focal_mm > 0 && high > 0 && (frame.focal_mm < low / 1.035 || frame.focal_mm > high * 1.035))

@@ -6,6 +6,7 @@
 #include <regex>
 
 #include "base/error.h"
+#include "base/numbers.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
@@ -71,38 +72,16 @@ LensEntry lens_from(const Metadata& m) {
     static const std::regex focal(R"((\d+(?:\.\d+)?)(?:\s*-\s*(\d+(?:\.\d+)?))?\s*mm)", std::regex::icase), aperture(R"((?:f\s*/?\s*|1:)(\d+(?:\.\d+)?))", std::regex::icase);
     std::smatch found;
     if (std::regex_search(m.lens, found, focal)) {
-        l.focal_min_mm = std::min(std::stod(found[1]), 5000.0);
-        l.focal_max_mm = found[2].matched ? std::min(std::stod(found[2]), 5000.0) : l.focal_min_mm;
+        l.focal_min_mm = std::min(number_from(found[1].str(), "A focal length or aperture"), 5000.0);
+        l.focal_max_mm = found[2].matched ? std::min(number_from(found[2].str(), "A focal length"), 5000.0) : l.focal_min_mm;
     }
-    if (std::regex_search(m.lens, found, aperture)) l.aperture_min = std::min(std::stod(found[1]), 500.0);
+    if (std::regex_search(m.lens, found, aperture)) l.aperture_min = std::min(number_from(found[1].str(), "A focal length or aperture"), 500.0);
     return l;
 }
 
 const Body* Register::body(const std::string& id) const { return by_id(bodies, id); }
 const LensEntry* Register::lens(const std::string& id) const { return by_id(lenses, id); }
 const ModelEntry* Register::model(const std::string& id) const { return by_id(models, id); }
-
-void check_entry(const Register& all, const Body& body) {
-    if (body.camera().empty()) throw input_error("A body needs a maker or a model; give what its files report.");
-    if (body.width < 0 || body.height < 0 || body.width > 200000 || body.height > 200000 || body.pitch_um < 0 || body.pitch_um > 100)
-        throw input_error(fmt::format("The sensor of {} ({} x {}, {:g} µm) is out of range; correct it.", body.label(), body.width, body.height, body.pitch_um));
-    for (const Body& other : all.bodies)
-        if (other.id != body.id && !body.serial.empty() && other.serial == body.serial && other.camera() == body.camera())
-            throw input_error(fmt::format("The serial number {} is already that of {}; two bodies of one model cannot share it.", body.serial, other.label()));
-}
-
-void check_entry(const Register& all, const LensEntry& lens) {
-    if (lens.lens.empty()) throw input_error("A lens needs its model as a text, for instance Lumenfold 35mm f/2.8; give one.");
-    const auto range = [&](double low, double high, double most, const char* what) {
-        if (low < 0 || high < 0 || low > most || high > most || (high > 0 && high < low))
-            throw input_error(fmt::format("The {} of {} runs from {:g} to {:g}, which cannot be; correct it.", what, lens.label(), low, high));
-    };
-    range(lens.focal_min_mm, lens.focal_max_mm, 5000, "focal length");
-    range(lens.aperture_min, lens.aperture_max, 512, "aperture");
-    for (const LensEntry& other : all.lenses)
-        if (other.id != lens.id && !lens.serial.empty() && other.serial == lens.serial && canonical_lens_text(other.lens) == canonical_lens_text(lens.lens))
-            throw input_error(fmt::format("The serial number {} is already that of {}; two copies of one lens cannot share it.", lens.serial, other.label()));
-}
 
 void check_entry(const ModelEntry& m) {
     if (m.id.empty()) throw input_error("A model needs its name; give what files report.");

@@ -76,8 +76,8 @@ struct Register {
     const ModelEntry* model(const std::string& id) const;
 };
 
-/// Throws Error(input) when an entry cannot stand in the register: no model, a serial number that another entry of the model has,
-/// figures out of range.
+/// Throws Error(input) when an entry cannot stand in the register: no model, a serial number that another entry of the model has, an
+/// asset tag that is on something else, figures out of range. RegisterIndex does the same for many.
 void check_entry(const Register& all, const Body& body);
 void check_entry(const Register& all, const LensEntry& lens);
 void check_entry(const ModelEntry& model);

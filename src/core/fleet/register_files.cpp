@@ -3,13 +3,18 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <functional>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <unordered_map>
+#include <unordered_set>
 
 #include "base/error.h"
+#include "base/json_text.h"
+#include "base/numbers.h"
+#include "base/words.h"
 #include "fleet/csv.h"
+#include "fleet/register_index.h"
 
 namespace optrel {
 namespace {
@@ -27,11 +32,10 @@ struct Column {
 
 double number_of(const std::string& text, double low, double high) {
     if (text.empty()) return 0;
-    double v = 0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
-    if (error != std::errc() || end != text.data() + text.size()) throw input_error(fmt::format("'{}' is not a number", text));
-    if (!(v >= low && v <= high)) throw input_error(fmt::format("{} is out of range ({:g} to {:g})", text, low, high));
-    return v;
+    const auto v = parse_number(text);
+    if (!v) throw input_error(fmt::format("'{}' is not a number", text));
+    if (!(*v >= low && *v <= high)) throw input_error(fmt::format("{} is out of range ({:g} to {:g})", text, low, high));
+    return *v;
 }
 std::string number_text(double v) { return v == 0 ? "" : fmt::format("{}", v); }
 bool flag_of(const std::string& text) {
@@ -125,13 +129,30 @@ std::string own_id(const ModelEntry& m) {
 std::vector<Body>& list_of(Register& r, const Body*) { return r.bodies; }
 std::vector<LensEntry>& list_of(Register& r, const LensEntry*) { return r.lenses; }
 std::vector<ModelEntry>& list_of(Register& r, const ModelEntry*) { return r.models; }
-void check_in(const Register& r, const Body& b) { check_entry(r, b); }
-void check_in(const Register& r, const LensEntry& l) { check_entry(r, l); }
-void check_in(const Register&, const ModelEntry& m) { check_entry(m); }
+/// A copy of the register that an import grows, with what finding and checking an entry needs.
+struct Growing {
+    explicit Growing(const Register& now) : all(now), index(now) {
+        note(all.models);
+        note(all.bodies);
+        note(all.lenses);
+    }
+    template <class T>
+    void note(const std::vector<T>& list) {
+        for (std::size_t i = 0; i < list.size(); ++i) place.emplace(key(list[i]), i);
+    }
+    static std::string key(const ModelEntry& m) { return "model " + m.id; }
+    static std::string key(const Body& b) { return "body " + b.id; }
+    static std::string key(const LensEntry& l) { return "lens " + l.id; }
+
+    Register all;
+    RegisterIndex index;
+    std::unordered_map<std::string, std::size_t> place;  ///< of an entry in its list
+    std::unordered_set<std::string> taken;               ///< keys that this import has brought
+};
 
 /// Takes one entry, given by its properties, into a copy of the register, and notes what it does.
 template <class T>
-void take(const std::map<std::string, std::string>& values, Register& all, std::vector<T>& out, std::vector<std::string>& taken, RegisterImport& import) {
+void take(const std::map<std::string, std::string>& values, Growing& growing, std::vector<T>& out, RegisterImport& import) {
     T fresh;
     const auto apply = [&](T& entry) {
         for (const auto& c : columns(&entry))
@@ -143,17 +164,21 @@ void take(const std::map<std::string, std::string>& values, Register& all, std::
     };
     apply(fresh);
     if (fresh.id.empty()) fresh.id = own_id(fresh);
-    std::vector<T>& list = list_of(all, &fresh);
-    auto it = std::find_if(list.begin(), list.end(), [&](const T& e) { return e.id == fresh.id; });
-    if (std::find(taken.begin(), taken.end(), fresh.id) != taken.end()) throw input_error(fmt::format("'{}' stands there twice", fresh.id));
-    taken.push_back(fresh.id);
+    std::vector<T>& list = list_of(growing.all, &fresh);
+    const std::string key = Growing::key(fresh);
+    const auto found = growing.place.find(key);
+    const auto it = found == growing.place.end() ? list.end() : list.begin() + static_cast<std::ptrdiff_t>(found->second);
+    if (!growing.taken.insert(key).second) throw input_error(fmt::format("'{}' stands there twice", fresh.id));
     T next = it == list.end() ? fresh : *it;
     if (it != list.end()) {
         apply(next);
         next.id = it->id;
     }
-    check_in(all, next);
+    if (it != list.end()) growing.index.take_out(*it);
+    growing.index.check(next);
+    growing.index.put(next);
     if (it == list.end()) {
+        growing.place.emplace(key, list.size());
         list.push_back(next);
         ++import.added;
     } else if (*it == next) {
@@ -166,14 +191,8 @@ void take(const std::map<std::string, std::string>& values, Register& all, std::
     out.push_back(next);
 }
 
-std::string without_stop(std::string text) {
-    if (!text.empty() && text.back() == '.') text.pop_back();
-    return text;
-}
-
 template <class T>
-void take_rows(const std::vector<std::vector<std::string>>& rows, const std::string& where, Register& all, std::vector<T>& out, RegisterImport& import) {
-    std::vector<std::string> taken;
+void take_rows(const std::vector<std::vector<std::string>>& rows, const std::string& where, Growing& all, std::vector<T>& out, RegisterImport& import) {
     for (std::size_t r = 1; r < rows.size(); ++r) {
         if (rows[r].size() == 1 && rows[r][0].empty()) continue;
         if (rows[r].size() != rows[0].size())
@@ -181,7 +200,7 @@ void take_rows(const std::vector<std::vector<std::string>>& rows, const std::str
         std::map<std::string, std::string> values;
         for (std::size_t c = 0; c < rows[0].size(); ++c) values[rows[0][c]] = rows[r][c];
         try {
-            take(values, all, out, taken, import);
+            take(values, all, out, import);
         } catch (const Error& error) {
             throw input_error(fmt::format("{}, line {}: {}; nothing was imported, mend the line.", where, r + 1, without_stop(error.what())));
         }
@@ -216,13 +235,12 @@ json entry_json(const T& entry) {
 }
 
 template <class T>
-void take_list(const json& document, const char* key, Register& all, std::vector<T>& out, RegisterImport& import) {
+void take_list(const json& document, const char* key, Growing& all, std::vector<T>& out, RegisterImport& import) {
     if (!document.contains(key)) return;
-    std::vector<std::string> taken;
     for (const json& j : document.at(key)) {
         std::map<std::string, std::string> values;
         for (const auto& [name, value] : j.items()) values[name] = value.is_string() ? value.template get<std::string>() : value.dump();
-        take(values, all, out, taken, import);
+        take(values, all, out, import);
     }
 }
 
@@ -233,13 +251,17 @@ std::string lenses_to_csv(const std::vector<LensEntry>& lenses) { return csv_of(
 std::string models_to_csv(const std::vector<ModelEntry>& models) { return csv_of(models); }
 
 RegisterImport register_from_csv(const std::string& text, const std::string& where, const Register& now) {
+    if (!is_utf8(text)) throw input_error(fmt::format("{} is no UTF-8 text (its umlauts or accents are in another encoding, such as Latin-1); export it again as UTF-8.", where));
     const auto rows = read_csv(text, where);
     if (rows.empty()) throw input_error(fmt::format("{} is empty; the first line has to name the columns.", where));
     const auto has = [&](const char* name) { return std::find(rows[0].begin(), rows[0].end(), name) != rows[0].end(); };
-    for (std::size_t c = 0; c < rows[0].size(); ++c)
-        if (std::count(rows[0].begin(), rows[0].end(), rows[0][c]) > 1) throw input_error(fmt::format("{} names the column '{}' twice; give each once.", where, rows[0][c]));
+    std::unordered_set<std::string> names;
+    for (const std::string& name : rows[0])
+        if (!names.insert(name).second) throw input_error(fmt::format("{} names the column '{}' twice; give each once.", where, name));
+    if (rows[0].size() == 1 && rows[0][0].find(';') != std::string::npos)
+        throw input_error(fmt::format("{} separates its columns by semicolons; export it again with commas.", where));
     RegisterImport import;
-    Register all = now;
+    Growing all(now);
     std::string stranger;
     const auto refuse = [&](const std::string& what, const std::string& names) {
         throw input_error(fmt::format("{} has the column '{}', which a list of {} does not have; its columns are {}.", where, stranger, what, names));
@@ -259,9 +281,9 @@ RegisterImport register_from_csv(const std::string& text, const std::string& whe
     return import;
 }
 
-std::string to_json(const ModelEntry& m) { return entry_json(m).dump(); }
-std::string to_json(const Body& b) { return entry_json(b).dump(); }
-std::string to_json(const LensEntry& l) { return entry_json(l).dump(); }
+std::string to_json(const ModelEntry& m) { return json_text(entry_json(m)); }
+std::string to_json(const Body& b) { return json_text(entry_json(b)); }
+std::string to_json(const LensEntry& l) { return json_text(entry_json(l)); }
 
 std::string register_to_json(const Register& entries, const std::vector<Claim>& claims) {
     json models = json::array(), bodies = json::array(), lenses = json::array(), list = json::array();
@@ -269,17 +291,17 @@ std::string register_to_json(const Register& entries, const std::vector<Claim>& 
     for (const auto& b : entries.bodies) bodies.push_back(entry_json(b));
     for (const auto& l : entries.lenses) lenses.push_back(entry_json(l));
     for (const auto& c : claims) list.push_back(json::parse(claim_to_json(c)));
-    return json{{"format", "optrel-fleet"}, {"format_version", format_version}, {"models", models}, {"bodies", bodies}, {"lenses", lenses}, {"claims", list}}.dump(1) + "\n";
+    return json_text({{"format", "optrel-fleet"}, {"format_version", format_version}, {"models", models}, {"bodies", bodies}, {"lenses", lenses}, {"claims", list}}, 1) + "\n";
 }
 
 RegisterImport register_from_json(const std::string& text, const std::string& where, const Register& now) {
     try {
-        const json j = json::parse(text);
+        const json j = parse_json(text, "it");
         if (!j.is_object() || j.value("format", "") != "optrel-fleet") throw input_error("it is not a register that Optrel wrote");
         if (j.value("format_version", 0) > format_version)
             throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel", j.value("format_version", 0), format_version));
         RegisterImport import;
-        Register all = now;
+        Growing all(now);
         take_list(j, "models", all, import.models, import);
         take_list(j, "bodies", all, import.bodies, import);
         take_list(j, "lenses", all, import.lenses, import);

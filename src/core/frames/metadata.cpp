@@ -10,6 +10,8 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/files.h"
+#include "base/words.h"
 #include "frames/exiv2_guard.h"
 
 namespace optrel {
@@ -117,8 +119,8 @@ void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
 /// What the first bytes say. A TIFF container needs its tags to tell.
 enum class Container { rendered, tiff, other };
 Container container_of(const fs::path& path) {
+    require_regular(path);
     std::ifstream in(path, std::ios::binary);
-    if (!in || fs::is_directory(path)) throw file_error(fmt::format("Cannot read {}: there is no such file, or it may not be read; check the path.", path.string()));
     unsigned char head[16] = {};
     in.read(reinterpret_cast<char*>(head), sizeof head);
     const auto got = in.gcount();
@@ -133,7 +135,7 @@ FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
     if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern")) return FrameKind::raw;
     const auto photometric = exif.findKey(Exiv2::ExifKey("Exif.Image.PhotometricInterpretation"));
-    const bool picture = photometric != exif.end() && (photometric->toLong() == 2 || photometric->toLong() == 1) && has("Exif.Image.SamplesPerPixel");
+    const bool picture = photometric != exif.end() && photometric->count() > 0 && (photometric->toLong() == 2 || photometric->toLong() == 1) && has("Exif.Image.SamplesPerPixel");
     std::string extension = path.extension().string();
     std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
     return picture && (extension == ".tif" || extension == ".tiff") ? FrameKind::rendered : FrameKind::raw;
@@ -161,7 +163,7 @@ FrameKind sniff_kind(const fs::path& path) {
         const auto image = Exiv2::ImageFactory::open(path.string());
         image->readMetadata();
         return kind_of_tiff(image->exifData(), path);
-    } catch (const Exiv2::AnyError&) {
+    } catch (const std::exception&) {
         return FrameKind::raw;  // the raw reader says what is wrong with it
     }
 }
@@ -202,9 +204,14 @@ Metadata read_metadata(const fs::path& path) {
             m.height = static_cast<int>(number_of(exif, (sub + "ImageLength").c_str()));
         }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
-    } catch (const Exiv2::AnyError& error) {
+        m.orientation = static_cast<int>(sane(number_of(exif, Exiv2::orientation), 1, 8));
+        if (m.orientation == 0) m.orientation = 1;
+    } catch (const Error&) {
+        throw;
+    } catch (const std::exception& error) {
+        // The library's own errors, and what a malformed tag makes the standard library throw.
         throw input_error(fmt::format("The metadata of {} cannot be read ({}): the file is truncated or no picture; copy it again from the card.",
-                                      path.string(), error.what()));
+                                      printable(path.string()), without_stop(printable(error.what()))));
     }
     return m;
 }
@@ -222,7 +229,7 @@ EmbeddedRendering read_rendering(const fs::path& path) {
         for (long i = 0; i + 1 < curve->count(); i += 2) out.tone_curve.emplace_back(curve->toFloat(i), curve->toFloat(i + 1));
         const auto rises = [](const auto& a, const auto& b) { return a.first >= b.first; };
         if (std::adjacent_find(out.tone_curve.begin(), out.tone_curve.end(), rises) != out.tone_curve.end()) out.tone_curve.clear();
-    } catch (const Exiv2::AnyError&) {
+    } catch (const std::exception&) {
         return {};  // the raw reader says what is wrong with the file
     }
     return out;

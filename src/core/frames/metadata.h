@@ -24,6 +24,7 @@ struct Metadata {
     double pitch_um = 0;    ///< from the focal-plane resolution
     int width = 0;          ///< pixels of the main picture as the metadata state them
     int height = 0;
+    int orientation = 1;    ///< how the picture is to be turned to be the right way up, as the Exif standard numbers it (1 to 8)
     std::string time;       ///< as recorded
     std::string filter;     ///< colour filter array, as in RGGB; empty: not stated
     /// The camera's own settings as the Exif standard words them (0 normal, 1 less, 2 more); -1: not recorded.

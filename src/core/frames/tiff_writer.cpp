@@ -4,6 +4,7 @@
 #include <lcms2.h>
 #include <tiffio.h>
 
+#include <cstring>
 #include <memory>
 
 #include "base/error.h"
@@ -44,6 +45,7 @@ void set_text(TIFF* tiff, std::uint32_t tag, const std::string& text) {
 void write_exif(TIFF* tiff, const Metadata& m, const fs::path& wanted) {
     if (!TIFFWriteDirectory(tiff)) disk_full(wanted);
     if (TIFFCreateEXIFDirectory(tiff) != 0) disk_full(wanted);
+    TIFFSetField(tiff, EXIFTAG_EXIFVERSION, "0232");  // a directory without any entry cannot be written
     if (m.focal_mm > 0) TIFFSetField(tiff, EXIFTAG_FOCALLENGTH, m.focal_mm);
     if (m.aperture > 0) TIFFSetField(tiff, EXIFTAG_FNUMBER, m.aperture);
     if (m.distance_m > 0) TIFFSetField(tiff, EXIFTAG_SUBJECTDISTANCE, m.distance_m);
@@ -80,7 +82,7 @@ void set_common(TIFF* tiff, int width, int height, int samples, const Metadata& 
     TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, samples);
     TIFFSetField(tiff, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
     TIFFSetField(tiff, TIFFTAG_COMPRESSION, COMPRESSION_NONE);
-    TIFFSetField(tiff, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
+    TIFFSetField(tiff, TIFFTAG_ORIENTATION, static_cast<std::uint16_t>(m.orientation));
     TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, static_cast<std::uint32_t>(height));
     TIFFSetField(tiff, TIFFTAG_SOFTWARE, "Optrel " OPTREL_VERSION);
     set_text(tiff, TIFFTAG_MAKE, m.maker);
@@ -108,19 +110,46 @@ std::string srgb_icc_profile() {
     return bytes;
 }
 
-void write_tiff16(const fs::path& path, const cv::Mat3w& rgb, const std::string& icc, const Metadata& metadata) {
-    write_atomic_with(path, [&](const fs::path& part) {
-        const Tiff tiff = create(part, path);
-        set_common(tiff.get(), rgb.cols, rgb.rows, 3, metadata);
-        TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
-        if (!icc.empty()) TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
-        write_pixels(tiff.get(), rgb, path);
-        write_exif(tiff.get(), metadata, path);
+namespace {
+
+/// Whether the file's first directory says that Optrel wrote it, and whether it is a DNG.
+bool written_by_us(const fs::path& path, bool dng) {
+    mute_libtiff();
+    const Tiff tiff(TIFFOpen(path.c_str(), "r"), TIFFClose);
+    if (!tiff) return false;
+    const char* software = nullptr;
+    const unsigned char* version = nullptr;
+    const bool ours = TIFFGetField(tiff.get(), TIFFTAG_SOFTWARE, &software) == 1 && software && std::strncmp(software, "Optrel ", 7) == 0;
+    return ours && (TIFFGetField(tiff.get(), TIFFTAG_DNGVERSION, &version) == 1) == dng;
+}
+
+}  // namespace
+
+const OutputFormat& tiff_output() {
+    static const OutputFormat format{"a 16-bit TIFF", {".tif", ".tiff"}, [](const fs::path& path, const std::string&) { return written_by_us(path, false); }};
+    return format;
+}
+const OutputFormat& dng_output() {
+    static const OutputFormat format{"a DNG", {".dng"}, [](const fs::path& path, const std::string&) { return written_by_us(path, true); }};
+    return format;
+}
+
+void write_tiff16(const fs::path& path, Existing existing, const cv::Mat3w& rgb, const std::string& icc, const std::function<void(const fs::path&)>& finish) {
+    write_output_with(path, tiff_output(), existing, [&](const fs::path& part) {
+        {
+            const Tiff tiff = create(part, path);
+            set_common(tiff.get(), rgb.cols, rgb.rows, 3, {});
+            TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
+            if (!icc.empty()) TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+            write_pixels(tiff.get(), rgb, path);
+            if (!TIFFWriteDirectory(tiff.get())) disk_full(path);
+        }
+        if (finish) finish(part);
     });
 }
 
-void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& metadata) {
-    write_atomic_with(path, [&](const fs::path& part) {
+void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& metadata, Existing existing) {
+    write_output_with(path, dng_output(), existing, [&](const fs::path& part) {
         const Tiff tiff = create(part, path);
         set_common(tiff.get(), raw.counts.cols, raw.counts.rows, 1, metadata);
         TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_CFA);

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "optics/frame_map.h"
+#include "optics/uncertainty.h"
 
 namespace optrel {
 namespace {

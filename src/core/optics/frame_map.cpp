@@ -1,8 +1,11 @@
 #include "optics/frame_map.h"
 
-#include <Eigen/QR>
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+
+#include "base/error.h"
 
 namespace optrel {
 
@@ -72,78 +75,6 @@ std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int 
     return points;
 }
 
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of) {
-    const int n = static_cast<int>(points.size()), p = static_cast<int>(node.covariance.rows());
-    std::vector<double> sigma(n, 0.0);
-    if (p != 3 + coefficient_count(node.model.kind())) return sigma;
-
-    const double focal_px = node.focal_mm / geometry.pitch_mm();
-    const Vec2 centre = geometry.to_image(node.centre_mm);
-    std::vector<Vec3> rays;
-    std::vector<int> reached;
-    for (int i = 0; i < n; ++i) {
-        const Vec2 at = (points[i] - centre) / focal_px;
-        std::optional<Vec3> ray = of == PointsOf::frame ? node.model.ray(at) : Vec3(at.x(), at.y(), 1);
-        if (of == PointsOf::ideal && !((at - node.model.axis()).norm() < node.model.monotonic_radius())) ray.reset();
-        sigma[i] = std::nan("");
-        if (!ray) continue;
-        rays.push_back(*ray);
-        reached.push_back(i);
-    }
-    const int m = static_cast<int>(rays.size());
-    if (m < 8) return sigma;
-    const auto land = [&](const LensModel& model, double focal_mm, const Vec2& centre_mm, const std::vector<Vec3>& directions) {
-        Eigen::VectorXd out(2 * m);
-        for (int i = 0; i < m; ++i) out.segment<2>(2 * i) = geometry.to_image(centre_mm + focal_mm * model.bend(directions[i]));
-        return out;
-    };
-    // Numerical derivatives of the landing place by the parameters. Coefficients of a quotient can be uncertain by more than they
-    // are while the mapping is not, so the steps are small as well as at most one sigma.
-    const auto moved = [&](int k, double by) {
-        LensModel::Coefficients c = node.model.coefficients();
-        Vec2 centre_mm = node.centre_mm;
-        if (k >= 3) c[k - 3] += by;
-        if (k == 1 || k == 2) centre_mm[k - 1] += by;
-        return land(LensModel(node.model.kind(), c), node.focal_mm + (k == 0 ? by : 0), centre_mm, rays);
-    };
-    Eigen::MatrixXd jacobian(2 * m, p);
-    for (int k = 0; k < p; ++k) {
-        const double step = std::clamp(std::sqrt(std::max(0.0, node.covariance(k, k))), 1e-9, k < 3 ? 1e-3 * node.focal_mm : 1e-4);
-        jacobian.col(k) = (moved(k, step) - moved(k, -step)) / (2 * step);
-    }
-    // The gauge: generators of the rotations, and for rectilinear lenses of all homographies, of the directions.
-    std::vector<Eigen::Matrix3d> generators;
-    for (int r = 0; r < 3; ++r)
-        for (int c = 0; c < 3; ++c) {
-            Eigen::Matrix3d g = Eigen::Matrix3d::Zero();
-            g(r, c) = 1;
-            if (node.model.kind() == LensModelKind::equidistant) {
-                if (r >= c) continue;
-                g(c, r) = -1;
-            } else if (r == 2 && c == 2) {
-                continue;
-            }
-            generators.push_back(g);
-        }
-    Eigen::MatrixXd gauge(2 * m, generators.size());
-    for (std::size_t k = 0; k < generators.size(); ++k) {
-        std::vector<Vec3> plus = rays, minus = rays;
-        for (int i = 0; i < m; ++i) {
-            plus[i] += 1e-5 * generators[k] * rays[i];
-            minus[i] -= 1e-5 * generators[k] * rays[i];
-        }
-        gauge.col(k) = (land(node.model, node.focal_mm, node.centre_mm, plus) - land(node.model, node.focal_mm, node.centre_mm, minus)) / 2e-5;
-    }
-    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(gauge);
-    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * m, gauge.cols());
-    const Eigen::MatrixXd rest = jacobian - basis * (basis.transpose() * jacobian);
-    for (int i = 0; i < m; ++i) {
-        const Eigen::MatrixXd rows = rest.middleRows<2>(2 * i);
-        sigma[reached[i]] = std::sqrt(std::max(0.0, (rows * node.covariance * rows.transpose()).trace() / 2));
-    }
-    return sigma;
-}
-
 namespace {
 
 /// How far (px) the border of the corrected picture at this scale looks beyond the frame, at the worst place; negative: inside.
@@ -174,8 +105,11 @@ double overshoot(const FrameMap& map, double scale) {
 }  // namespace
 
 double fill_scale(const FrameMap& map) {
+    constexpr double most = 8;
     double low = 0.2, high = 1;
-    while (overshoot(map, high) > 0 && high < 16) high *= 1.5;
+    while (overshoot(map, high) > 0 && high < most) high *= 1.5;
+    if (overshoot(map, high) > 0)
+        throw input_error(fmt::format("No scale up to {:g} fills the corrected picture: the lens model folds back inside it or reaches too far out; check the profile, or keep the border.", most));
     for (int i = 0; i < 40; ++i) {
         const double middle = 0.5 * (low + high);
         (overshoot(map, middle) > 0 ? low : high) = middle;

@@ -71,20 +71,12 @@ double distortion_percent(const ProfileNode& node, const PictureGeometry& geomet
 /// The value of largest size over the picture, sign kept.
 double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry);
 
-/// Whether points are positions in the ideal picture or in the frame.
-enum class PointsOf { ideal, frame };
-
-/// One sigma (px in the frame) of where the light of a direction lands, from the node's covariance. `points` say the directions
-/// and should cover the picture. What a plane homography of the directions can absorb is projected out, because focal length,
-/// centre and tilt of the camera trade against one another without any effect on straightness; for an equidistant lens, whose
-/// angles matter, only a rotation is. Zeros when the node has no covariance; NaN at points that the model does not reach.
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
-
 /// A regular grid over the picture, edge to edge, row by row.
 std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down);
 
 /// The smallest scale about the middle of the picture at which the corrected picture has no empty border: a corrected
 /// position p is looked up at ideal = middle + (p - middle) / scale. Exact to a hundredth of an output pixel, all channels.
+/// Throws Error(input) where no scale up to 8 does it.
 double fill_scale(const FrameMap& map);
 
 }  // namespace optrel

@@ -2,77 +2,17 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 
 #include "base/error.h"
 #include "optics/frame_map.h"
 #include "optics/lens_model_fit.h"
+#include "optics/placement.h"
 #include "optics/profile.h"
 
 namespace optrel {
 namespace {
 
-// The three axes of a lens setting in the measures that interpolation is linear in, and how near counts as the same.
-constexpr int axes = 3;
-constexpr double same[axes] = {0.0144, 1.0 / 6, 0.05};  // log2 of the focal length, stops, dioptres
-// Where a profile was measured at a single value of an axis, that value serves this far.
-constexpr double serves[axes] = {0.05, 0.5, 0.7};
-
-double coordinate(const LensSetting& s, int axis) {
-    switch (axis) {
-        case 0: return s.focal_mm > 0 ? std::log2(s.focal_mm) : std::nan("");
-        case 1: return s.aperture > 0 ? 2 * std::log2(s.aperture) : std::nan("");
-        default: return s.distance_m > 0 ? 1 / s.distance_m : std::nan("");
-    }
-}
-
-using Weights = std::vector<std::pair<int, double>>;
-
-struct Placed {
-    Weights weights;
-    bool between = false, outside = false;
-};
-
-/// Interpolates along one axis between the groups of nodes that share a value on it, then within each group along the next:
-/// so the nodes need not form a full grid.
-Placed place(const std::vector<ProfileNode>& nodes, const std::vector<int>& among, const LensSetting& at, int axis) {
-    if (axis == axes) return {{{among.front(), 1.0}}, false, false};
-    // Focal length, then distance, then aperture: distortion hardly depends on the last.
-    const int which = axis == 0 ? 0 : axis == 1 ? 2 : 1;
-    std::vector<std::pair<double, std::vector<int>>> groups;
-    std::vector<int> unknown;
-    for (const int i : among) {
-        const double v = coordinate(nodes[i].setting, which);
-        if (std::isnan(v)) {
-            unknown.push_back(i);
-            continue;
-        }
-        const auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return std::abs(g.first - v) < same[which]; });
-        if (it == groups.end())
-            groups.push_back({v, {i}});
-        else
-            it->second.push_back(i);
-    }
-    if (groups.empty()) return place(nodes, unknown, at, axis + 1);
-    std::sort(groups.begin(), groups.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    const double wanted = coordinate(at, which);
-    if (std::isnan(wanted)) return place(nodes, groups.size() == 1 ? groups.front().second : among, at, axis + 1);
-    const auto nearest = std::min_element(groups.begin(), groups.end(), [&](const auto& a, const auto& b) { return std::abs(a.first - wanted) < std::abs(b.first - wanted); });
-    if (std::abs(nearest->first - wanted) <= same[which]) return place(nodes, nearest->second, at, axis + 1);
-    const auto upper = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first > wanted; });
-    if (upper == groups.begin() || upper == groups.end()) {
-        Placed out = place(nodes, upper == groups.end() ? groups.back().second : groups.front().second, at, axis + 1);
-        out.outside = out.outside || groups.size() > 1 || std::abs(nearest->first - wanted) > serves[which];
-        return out;
-    }
-    const auto lower = std::prev(upper);
-    const double t = (wanted - lower->first) / (upper->first - lower->first);
-    const Placed a = place(nodes, lower->second, at, axis + 1), b = place(nodes, upper->second, at, axis + 1);
-    Placed out{{}, true, a.outside || b.outside};
-    for (const auto& [i, w] : a.weights) out.weights.emplace_back(i, (1 - t) * w);
-    for (const auto& [i, w] : b.weights) out.weights.emplace_back(i, t * w);
-    return out;
-}
+using Weights = NodeSum;
 
 /// Decentring coefficients (the last four) as effects per mm on the sensor, in which displacements are linear, and back.
 void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
@@ -140,8 +80,9 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
         for (const auto& [i, w] : weights) c += w * nodes[i].model.coefficients();
         out.model = LensModel(out.model.kind(), c);
     }
-    // The covariance is of the heaviest node's own model, and means nothing for another.
-    if (out.covariance.rows() != 3 + out.model.coefficients().size()) out.covariance.resize(0, 0);
+    // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing for a blend.
+    out.covariance.resize(0, 0);
+    out.misfit_px = 0;
     const auto blend_fringe = [&](std::optional<Fringe> ProfileNode::*which) {
         Fringe f;
         for (const auto& [i, w] : weights) {
@@ -176,6 +117,22 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
 
 }  // namespace
 
+bool same_subject(const Profile& a, const Profile& b) {
+    return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial && a.camera == b.camera && a.geometry.width == b.geometry.width &&
+           a.geometry.height == b.geometry.height;
+}
+
+std::pair<double, double> focal_range(const Profile& profile) {
+    double low = 0, high = 0;
+    for (const ProfileNode& n : profile.nodes) {
+        const double f = n.setting.focal_mm;
+        if (f <= 0) continue;
+        low = low > 0 ? std::min(low, f) : f;
+        high = std::max(high, f);
+    }
+    return {low, high};
+}
+
 std::string to_string(Placement placement) {
     switch (placement) {
         case Placement::between: return "between measured settings";
@@ -186,13 +143,12 @@ std::string to_string(Placement placement) {
 
 PlacedNode node_at(const Profile& profile, const LensSetting& setting) {
     if (profile.nodes.empty()) throw input_error("The profile '" + profile.name + "' holds no lens setting; solve the lens again.");
-    std::vector<int> all(profile.nodes.size());
-    std::iota(all.begin(), all.end(), 0);
-    const Placed placed = place(profile.nodes, all, setting, 0);
+    PlacedSetting placed = place_setting(profile.nodes, setting);
     PlacedNode out;
-    out.parts = placed.weights;
-    out.placement = placed.outside ? Placement::extrapolated : placed.between ? Placement::between : Placement::measured;
     out.node = placed.weights.size() == 1 ? profile.nodes[placed.weights.front().first] : blend(profile.nodes, placed.weights, setting);
+    out.placement = placed.placement;
+    out.parts = std::move(placed.weights);
+    out.doubts = std::move(placed.doubts);
     return out;
 }
 
@@ -239,13 +195,7 @@ Profile merged(const Profile& base, const Profile& added) {
         throw input_error(fmt::format("The profile was measured on {}, the new lens settings on {}; publish them as a profile of their own.", base.camera, added.camera));
     Profile out = base;
     for (const ProfileNode& n : added.nodes) {
-        const auto it = std::find_if(out.nodes.begin(), out.nodes.end(), [&](const ProfileNode& old) {
-            for (int axis = 0; axis < axes; ++axis) {
-                const double a = coordinate(old.setting, axis), b = coordinate(n.setting, axis);
-                if (std::isnan(a) != std::isnan(b) || std::abs(a - b) > same[axis]) return false;
-            }
-            return true;
-        });
+        const auto it = std::find_if(out.nodes.begin(), out.nodes.end(), [&](const ProfileNode& old) { return same_setting(old.setting, n.setting); });
         if (it == out.nodes.end())
             out.nodes.push_back(n);
         else

@@ -6,9 +6,11 @@
 //   y' = y R(r^2) + p1 (r^2 + 2 y^2) + 2 p2 x y          R = (1 + k1 r^2 + k2 r^4 + k3 r^6) /
 //                                                            (1 + k4 r^2 + k5 r^4 + k6 r^6)                    rational
 //
-// (x, y) are camera coordinates measured from the axis of symmetry (ax, ay), (x', y') the same plane after the lens. The axis
-// differs from the foot of the perpendicular (0, 0) when the sensor is not quite square to the lens; it is a few thousandths at
-// most, and without it the corners of a tilted sensor are off by 0.05 px.
+// (x, y) are camera coordinates of the direction after a turn that brings the lens's axis, which is the direction (ax, ay, 1), onto
+// (0, 0, 1); (x', y') is turned back: the direction (x', y', 1) goes through the inverse turn, and its first two coordinates over the
+// third are the result. The axis differs from the sensor's perpendicular when the sensor is not quite square to the lens; it is
+// a few thousandths at most, and without it the corners of a tilted sensor are off by 0.05 px. The turn is the smallest one: with
+// w = (ax, ay, 1) / |(ax, ay, 1)| and v = (w_y, -w_x, 0), a direction d becomes d + v x d + v x (v x d) / (1 + w_z).
 //
 // Equidistant polynomial (Kannala and Brandt 2006), for fisheyes; theta is the angle from the axis, phi the azimuth:
 //
@@ -59,12 +61,28 @@ void bend_direction(LensModelKind kind, const T* c, const T& X, const T& Y, cons
         bent_y = my * tilt + m2 * d[3];
         return;
     }
-    const T x = X / Z - d[2], y = Y / Z - d[3];
+    // The turn about v = (wy, -wx, 0), forwards and back.
+    const T wz = T(1) / sqrt(T(1) + d[2] * d[2] + d[3] * d[3]), wx = d[2] * wz, wy = d[3] * wz;
+    const auto turned = [&](const T& way, const T& px, const T& py, const T& pz, T& qx, T& qy, T& qz) {
+        const T vx = way * wy, vy = -way * wx;
+        const T ux = vy * pz, uy = -vx * pz, uz = vx * py - vy * px;  // v x p
+        const T k = T(1) / (T(1) + wz);
+        qx = px + ux + k * vy * uz;
+        qy = py + uy - k * vx * uz;
+        qz = pz + uz + k * (vx * uy - vy * ux);
+    };
+    T px, py, pz;
+    turned(T(1), X, Y, Z, px, py, pz);
+    const T x = px / pz, y = py / pz;
     const T r2 = x * x + y * y;
     T radial = T(1) + r2 * (c[0] + r2 * (c[1] + r2 * c[2]));
     if (kind == LensModelKind::rational) radial /= T(1) + r2 * (c[3] + r2 * (c[4] + r2 * c[5]));
-    bent_x = d[2] + x * radial + T(2) * d[0] * x * y + d[1] * (r2 + T(2) * x * x);
-    bent_y = d[3] + y * radial + d[0] * (r2 + T(2) * y * y) + T(2) * d[1] * x * y;
+    const T mx = x * radial + T(2) * d[0] * x * y + d[1] * (r2 + T(2) * x * x);
+    const T my = y * radial + d[0] * (r2 + T(2) * y * y) + T(2) * d[1] * x * y;
+    T qx, qy, qz;
+    turned(T(-1), mx, my, T(1), qx, qy, qz);
+    bent_x = qx / qz;
+    bent_y = qy / qz;
 }
 
 class LensModel {
@@ -79,7 +97,7 @@ public:
 
     LensModelKind kind() const { return kind_; }
     const Coefficients& coefficients() const { return c_; }
-    /// The axis of symmetry in camera coordinates.
+    /// The axis of symmetry in camera coordinates (also of the bent plane).
     Vec2 axis() const { return kind_ == LensModelKind::equidistant ? Vec2::Zero() : Vec2(c_.tail<2>()); }
 
     /// Ideal camera coordinates to bent ones.

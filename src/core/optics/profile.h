@@ -33,6 +33,9 @@ struct Fringe {
     double c0 = 0, c1 = 0, c2 = 0;
     Vec2 shift_mm = Vec2::Zero();
     double residual_p95_px = 0;  ///< what remains after correction, 95th percentile over the picture
+    /// Of (c0, c1, c2, shift x mm, shift y mm).
+    Eigen::Matrix<double, 5, 5> covariance = Eigen::Matrix<double, 5, 5>::Zero();
+    double misfit_px = 0;        ///< RMS per axis that the terms leave beyond the corners' noise
 };
 
 /// Falloff (ISO 17957): relative illuminance at s, for each channel,
@@ -44,7 +47,10 @@ struct Falloff {
     bool reciprocal = false;
     Vec2 centre_mm = Vec2::Zero();
     std::array<double, 3> residual_percent{};  ///< RMS of the block means about the model
-    double sigma_percent = 0;                  ///< one sigma of the gain in the corner
+    double sigma_percent = 0;                  ///< one sigma of the gain of green in the corner
+    /// Of (a1, a2, a3, a4) of each channel.
+    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero()};
+    std::array<double, 3> misfit_percent{};    ///< RMS that the terms leave beyond the blocks' noise
     bool centre_measured = false;              ///< false: one light direction only, the optical centre was kept
     bool from_chart = false;                   ///< true: second best, from the white squares of the chart
 
@@ -81,6 +87,7 @@ struct ProfileNode {
     double largest_radius_mm = 0;     ///< data reach this far from the middle
     /// Covariance of (F mm, cx mm, cy mm, model coefficients); empty when unknown.
     Eigen::MatrixXd covariance;
+    double misfit_px = 0;             ///< RMS per axis that the model leaves of the corners beyond their noise, alike in all frames
     std::optional<Fringe> red, blue;
     std::optional<Falloff> falloff;
     NodeQuality quality;
@@ -109,6 +116,12 @@ struct Profile {
 
 };
 
+/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size. Versions of one profile are.
+bool same_subject(const Profile& a, const Profile& b);
+
+/// The shortest and the longest focal length that was measured; (0, 0) when the frames did not say.
+std::pair<double, double> focal_range(const Profile& profile);
+
 /// How a lens setting lies to those that were measured.
 enum class Placement {
     measured,      ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only one
@@ -122,12 +135,15 @@ std::string to_string(Placement placement);
 struct PlacedNode {
     ProfileNode node;
     Placement placement = Placement::measured;
-    /// The nodes that it was made from (indices) and their weights, which add up to 1.
+    /// The nodes that it was made from (indices) and their weights, which add up to 1; some may be negative.
     std::vector<std::pair<int, double>> parts;
+    /// Where it was not measured: independent errors of what the parts give, each a weighted sum of node values times a standard normal
+    /// number (optics/placement.h).
+    std::vector<std::vector<std::pair<int, double>>> doubts;
 };
 
-/// Interpolates a profile: displacements and falloff are linear in the log of the focal length, in stops of the aperture and in
-/// 1 / distance. Values that the setting does not know (0) are taken from the nearest node. Outside the measured range the
+/// Interpolates a profile: displacements and falloff are smooth in the log of the focal length, linear in stops of the aperture and in
+/// 1 / distance (optics/placement.h). Values that the setting does not know (0) are taken from the nearest node. Outside the measured range the
 /// nearest edge is used and marked. Throws Error(input) for a profile without nodes.
 PlacedNode node_at(const Profile& profile, const LensSetting& setting);
 

@@ -3,6 +3,8 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
+#include "base/json_text.h"
+#include "optics/lens_model_fit.h"
 #include "optics/profile.h"
 
 namespace optrel {
@@ -10,13 +12,33 @@ namespace {
 
 using nlohmann::json;
 
-constexpr int format_version = 1;
+/// 2: the axis of a tilted sensor is a turn, not a shift; uncertainties of red, blue and falloff.
+constexpr int format_version = 2;
 
-json to_json(const Vec2& v) { return {v.x(), v.y()}; }
+json to_json(const Vec2& v) { return json::array({v.x(), v.y()}); }
 Vec2 vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
 
+json matrix_json(const Eigen::MatrixXd& m) {
+    json rows = json::array();
+    for (Eigen::Index r = 0; r < m.rows(); ++r) {
+        json row = json::array();
+        for (Eigen::Index c = 0; c < m.cols(); ++c) row.push_back(m(r, c));
+        rows.push_back(row);
+    }
+    return rows;
+}
+/// A covariance of a size: symmetric, without negative variances.
+Eigen::MatrixXd square(const json& rows, Eigen::Index size) {
+    if (size > 64 || static_cast<Eigen::Index>(rows.size()) != size) throw input_error("one of its covariances has the wrong size");
+    Eigen::MatrixXd out(size, size);
+    for (Eigen::Index r = 0; r < size; ++r)
+        for (Eigen::Index c = 0; c < size; ++c) out(r, c) = rows.at(static_cast<std::size_t>(r)).at(static_cast<std::size_t>(c)).get<double>();
+    if (!out.allFinite() || (out.diagonal().array() < 0).any()) throw input_error("one of its covariances is none");
+    return out;
+}
+
 json to_json(const Fringe& f) {
-    return {{"c", {f.c0, f.c1, f.c2}}, {"shift_mm", to_json(f.shift_mm)}, {"residual_p95_px", f.residual_p95_px}};
+    return {{"c", {f.c0, f.c1, f.c2}}, {"shift_mm", to_json(f.shift_mm)}, {"residual_p95_px", f.residual_p95_px}, {"covariance", matrix_json(f.covariance)}, {"misfit_px", f.misfit_px}};
 }
 Fringe fringe(const json& j) {
     Fringe f;
@@ -25,6 +47,8 @@ Fringe fringe(const json& j) {
     f.c2 = j.at("c").at(2);
     f.shift_mm = vec2(j.at("shift_mm"));
     f.residual_p95_px = j.value("residual_p95_px", 0.0);
+    if (j.contains("covariance")) f.covariance = square(j["covariance"], 5);
+    f.misfit_px = j.value("misfit_px", 0.0);
     return f;
 }
 
@@ -34,6 +58,8 @@ json to_json(const Falloff& f) {
             {"centre_mm", to_json(f.centre_mm)},
             {"residual_percent", f.residual_percent},
             {"sigma_percent", f.sigma_percent},
+            {"covariance", {{"red", matrix_json(f.covariance[0])}, {"green", matrix_json(f.covariance[1])}, {"blue", matrix_json(f.covariance[2])}}},
+            {"misfit_percent", f.misfit_percent},
             {"centre_measured", f.centre_measured},
             {"from_chart", f.from_chart}};
 }
@@ -52,6 +78,9 @@ Falloff falloff(const json& j) {
     f.residual_percent = j.value("residual_percent", std::array<double, 3>{});
     f.sigma_percent = j.value("sigma_percent", 0.0);
     f.centre_measured = j.value("centre_measured", false);
+    f.misfit_percent = j.value("misfit_percent", std::array<double, 3>{});
+    if (j.contains("covariance"))
+        for (int c = 0; c < 3; ++c) f.covariance[c] = square(j["covariance"].at(names[c]), 4);
     f.from_chart = j.value("from_chart", false);
     return f;
 }
@@ -87,20 +116,15 @@ json to_json(const ProfileNode& n) {
                 {"coefficients", std::vector<double>(n.model.coefficients().begin(), n.model.coefficients().end())},
                 {"largest_radius_mm", n.largest_radius_mm},
                 {"quality", to_json(n.quality)}};
-    json rows = json::array();
-    for (Eigen::Index r = 0; r < n.covariance.rows(); ++r) {
-        json row = json::array();
-        for (Eigen::Index c = 0; c < n.covariance.cols(); ++c) row.push_back(n.covariance(r, c));
-        rows.push_back(row);
-    }
-    out["covariance"] = rows;
+    out["covariance"] = matrix_json(n.covariance);
+    out["misfit_px"] = n.misfit_px;
     if (n.mapping_from_aperture > 0) out["mapping_from_aperture"] = n.mapping_from_aperture;
     if (n.red) out["red"] = to_json(*n.red);
     if (n.blue) out["blue"] = to_json(*n.blue);
     if (n.falloff) out["falloff"] = to_json(*n.falloff);
     return out;
 }
-ProfileNode node(const json& j) {
+ProfileNode node(const json& j, int version, double half_diagonal_mm) {
     ProfileNode n;
     const json& setting = j.at("setting");
     n.setting = {setting.value("focal_mm", 0.0), setting.value("aperture", 0.0), setting.value("distance_m", 0.0)};
@@ -111,18 +135,14 @@ ProfileNode node(const json& j) {
     if (c.size() > largest_coefficient_count) throw input_error("it has more lens coefficients than any model");
     n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()), Eigen::Map<const Eigen::VectorXd>(c.data(), static_cast<Eigen::Index>(c.size())));
     n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
-    if (j.contains("covariance") && !j["covariance"].empty()) {
-        const json& rows = j["covariance"];
-        if (rows.size() > 64) throw input_error("its covariance is absurdly large");
-        n.covariance.resize(rows.size(), rows.size());
-        for (std::size_t r = 0; r < rows.size(); ++r)
-            for (std::size_t c = 0; c < rows.size(); ++c) n.covariance(r, c) = rows.at(r).at(c).get<double>();
-    }
+    if (j.contains("covariance") && !j["covariance"].empty()) n.covariance = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
+    n.misfit_px = j.value("misfit_px", 0.0);
     if (j.contains("red")) n.red = fringe(j["red"]);
     if (j.contains("blue")) n.blue = fringe(j["blue"]);
     if (j.contains("falloff")) n.falloff = falloff(j["falloff"]);
     if (j.contains("quality")) n.quality = quality(j["quality"]);
     if (!(n.focal_mm > 0)) throw input_error("its focal length is not positive");
+    if (version < 2) n.model = from_shifted_axis(n.model.kind(), n.model.coefficients(), half_diagonal_mm / n.focal_mm);
     return n;
 }
 
@@ -150,12 +170,12 @@ std::string profile_to_json(const Profile& p) {
                         {"chart", p.provenance.chart},
                         {"note", p.provenance.note},
                         {"frames", frames}}}};
-    return out.dump(2) + "\n";
+    return json_text(out, 2) + "\n";
 }
 
 Profile profile_from_json(const std::string& text, const std::string& where) {
     try {
-        const json j = json::parse(text);
+        const json j = parse_json(text, where);
         if (!j.is_object() || j.value("format", "") != "optrel-profile")
             throw input_error(fmt::format("{} is not a lens profile; choose a file that Optrel wrote as a profile.", where));
         if (j.value("format_version", 0) > format_version)
@@ -172,7 +192,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.geometry = {sensor.at("width"), sensor.at("height"), sensor.at("pitch_um")};
         p.pitch_assumed = sensor.value("pitch_assumed", false);
         if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0)) throw input_error("its sensor size is not positive");
-        for (const json& n : j.at("nodes")) p.nodes.push_back(node(n));
+        for (const json& n : j.at("nodes")) p.nodes.push_back(node(n, j.value("format_version", 0), p.geometry.half_diagonal_mm()));
         if (p.nodes.empty()) throw input_error("it holds no lens setting");
         if (j.contains("provenance")) {
             const json& v = j["provenance"];

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <opencv2/imgproc.hpp>
 #include <optional>
 
 namespace optrel {
@@ -43,40 +44,231 @@ cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const st
     return out;
 }
 
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter) {
+namespace {
+
+/// How far a channel's light fell from green's, px, on a mesh of 16 px; smooth, so bilinear between.
+class Shift {
+public:
+    Shift(const FrameMap* map, Channel channel, cv::Size size) : columns_(size.width / mesh + 2) {
+        if (!map) return;
+        const int rows = size.height / mesh + 2;
+        u_.resize(static_cast<std::size_t>(columns_) * rows);
+        v_.resize(u_.size());
+        for (int j = 0; j < rows; ++j)
+            for (int i = 0; i < columns_; ++i) {
+                const Vec2 at(i * mesh, j * mesh), d = map->fringe(channel, at) - at;
+                u_[j * columns_ + i] = static_cast<float>(d.x());
+                v_[j * columns_ + i] = static_cast<float>(d.y());
+                largest_ = std::max({largest_, std::abs(u_[j * columns_ + i]), std::abs(v_[j * columns_ + i])});
+            }
+    }
+    /// False where everything falls on one place.
+    bool any() const { return largest_ > 1e-4f; }
+    float largest() const { return largest_; }
+
+    /// The shift along one row of samples at centres (i + 0.5, row + 0.5).
+    struct Row {
+        const Shift* shift;
+        const float *u0, *u1, *v0, *v1;
+        float t;
+        void at(int i, float& du, float& dv) const {
+            const float x = (i + 0.5f) / mesh;
+            const int k = static_cast<int>(x);
+            const float f = x - k;
+            const float u_top = u0[k] + f * (u0[k + 1] - u0[k]), u_low = u1[k] + f * (u1[k + 1] - u1[k]);
+            const float v_top = v0[k] + f * (v0[k + 1] - v0[k]), v_low = v1[k] + f * (v1[k + 1] - v1[k]);
+            du = u_top + t * (u_low - u_top);
+            dv = v_top + t * (v_low - v_top);
+        }
+    };
+    Row row(int row) const {
+        const float y = (row + 0.5f) / mesh;
+        const int k = static_cast<int>(y);
+        const std::size_t at = static_cast<std::size_t>(k) * columns_;
+        return {this, &u_[at], &u_[at + columns_], &v_[at], &v_[at + columns_], y - k};
+    }
+
+private:
+    static constexpr int mesh = 16;
+    int columns_;
+    float largest_ = 0;
+    std::vector<float> u_, v_;
+};
+
+/// Keys' weights (1981, a = -1/2) of the taps at -1, 0, 1, 2.
+void cubic(float f, float* w) {
+    w[3] = 0.5f * f * f * (f - 1);
+    w[0] = 0.5f * f * f - 0.5f * f - w[3];
+    w[1] = 1 - f * f + 3 * w[3];
+    w[2] = 1 - w[0] - w[1] - w[3];
+}
+
+/// A plane at a place in samples (centre of sample i at i); the edge goes on beyond it.
+float cubic_at(const cv::Mat1f& plane, float x, float y) {
+    const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
+    float wx[4], wy[4];
+    cubic(x - ix, wx);
+    cubic(y - iy, wy);
+    float sum = 0;
+    if (ix >= 1 && iy >= 1 && ix + 2 < plane.cols && iy + 2 < plane.rows) {
+        const float* p = plane.ptr<float>(iy - 1) + ix - 1;
+        const std::ptrdiff_t s = static_cast<std::ptrdiff_t>(plane.step1());
+        for (int j = 0; j < 4; ++j, p += s) sum += wy[j] * (wx[0] * p[0] + wx[1] * p[1] + wx[2] * p[2] + wx[3] * p[3]);
+        return sum;
+    }
+    for (int j = 0; j < 4; ++j) {
+        const float* row = plane.ptr<float>(std::clamp(iy - 1 + j, 0, plane.rows - 1));
+        for (int i = 0; i < 4; ++i) sum += wy[j] * wx[i] * row[std::clamp(ix - 1 + i, 0, plane.cols - 1)];
+    }
+    return sum;
+}
+
+float linear_at(const cv::Mat1f& plane, float x, float y) {
+    x = std::clamp(x, 0.f, plane.cols - 1.001f);
+    y = std::clamp(y, 0.f, plane.rows - 1.001f);
+    const int ix = static_cast<int>(x), iy = static_cast<int>(y);
+    const float fx = x - ix, fy = y - iy;
+    const float* p = plane.ptr<float>(iy) + ix;
+    const float* q = p + plane.step1();
+    const float top = p[0] + fx * (p[1] - p[0]), low = q[0] + fx * (q[1] - q[0]);
+    return top + fy * (low - top);
+}
+
+/// One colour of the mosaic: samples of every second column and row.
+struct Lattice {
+    cv::Mat1f samples;
+    int row0 = 0, column0 = 0;  ///< of the first sample in the mosaic
+    /// Lattice coordinates of a mosaic coordinate (sample centres at integers in both).
+    float x(float mosaic_x) const { return 0.5f * (mosaic_x - column0); }
+    float y(float mosaic_y) const { return 0.5f * (mosaic_y - row0); }
+};
+
+Lattice lattice_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, int channel) {
+    Lattice out;
+    for (int r = 0; r < 2; ++r)
+        for (int c = 0; c < 2; ++c)
+            if (filter[r][c] == channel) {
+                out.row0 = r;
+                out.column0 = c;
+            }
+    out.samples.create((mosaic.rows - out.row0 + 1) / 2, (mosaic.cols - out.column0 + 1) / 2);
+    for_strips(out.samples.rows, [&](int first, int end) {
+        for (int j = first; j < end; ++j) {
+            const float* in = mosaic.ptr<float>(2 * j + out.row0) + out.column0;
+            float* to = out.samples.ptr<float>(j);
+            for (int i = 0; i < out.samples.cols; ++i) to[i] = in[2 * i];
+        }
+    });
+    return out;
+}
+
+/// The mosaic with the samples of a colour taken, at their own sites, from where the light that belongs there fell.
+void bring_to_green(cv::Mat1f& mosaic, const Lattice& lattice, const Shift& shift) {
+    if (!shift.any()) return;
+    for_strips(lattice.samples.rows, [&](int first, int end) {
+        for (int j = first; j < end; ++j) {
+            const int row = 2 * j + lattice.row0;
+            const Shift::Row along = shift.row(row);
+            float* to = mosaic.ptr<float>(row) + lattice.column0;
+            for (int i = 0; i < lattice.samples.cols; ++i) {
+                float du, dv;
+                along.at(2 * i + lattice.column0, du, dv);
+                to[2 * i] = cubic_at(lattice.samples, i + 0.5f * du, j + 0.5f * dv);
+            }
+        }
+    });
+}
+
+cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter) {
     cv::Mat1f m;
-    cv::copyMakeBorder(mosaic, m, 2, 2, 2, 2, cv::BORDER_REFLECT_101);
-    Planes out(mosaic.size());
+    cv::copyMakeBorder(mosaic, m, 4, 4, 4, 4, cv::BORDER_REFLECT_101);
+    cv::Mat1f out(mosaic.size());
     const std::ptrdiff_t s = static_cast<std::ptrdiff_t>(m.step1());
     for_strips(mosaic.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const float* in = m.ptr<float>(row + 2) + 2;
+            const float* in = m.ptr<float>(row + 4) + 4;
+            float* to = out.ptr<float>(row);
             for (int parity = 0; parity < 2; ++parity) {
-                const int c = filter[row & 1][parity];
-                float* own = out.channel[c].ptr<float>(row);
-                if (c != 1) {  // at red or blue: green, and the opposite colour
-                    float *green = out.channel[1].ptr<float>(row), *other = out.channel[2 - c].ptr<float>(row);
-                    for (int i = parity; i < mosaic.cols; i += 2) {
-                        const float* p = in + i;
-                        const float far = p[-2] + p[2] + p[-2 * s] + p[2 * s];
-                        own[i] = p[0];
-                        green[i] = 0.125f * (4 * p[0] + 2 * (p[-1] + p[1] + p[-s] + p[s]) - far);
-                        other[i] = 0.125f * (6 * p[0] + 2 * (p[-s - 1] + p[-s + 1] + p[s - 1] + p[s + 1]) - 1.5f * far);
+                if (filter[row & 1][parity] == 1) {
+                    for (int i = parity; i < mosaic.cols; i += 2) to[i] = in[i];
+                    continue;
+                }
+                for (int i = parity; i < mosaic.cols; i += 2) {
+                    const float* p = in + i;
+                    const float bend_across = 2 * p[0] - p[-2] - p[2], bend_down = 2 * p[0] - p[-2 * s] - p[2 * s];
+                    const float across = 0.5f * (p[-1] + p[1]) + 0.25f * bend_across, down = 0.5f * (p[-s] + p[s]) + 0.25f * bend_down;
+                    // How much the picture changes each way, over three lines so that noise does not decide.
+                    float change_across = 1e-5f, change_down = 1e-5f;
+                    for (int k = -1; k <= 1; ++k) {
+                        const float *r = p + 2 * k * s, *c = p + 2 * k;
+                        change_across += std::abs(r[-1] - r[1]) + std::abs(2 * r[0] - r[-2] - r[2]);
+                        change_down += std::abs(c[-s] - c[s]) + std::abs(2 * c[0] - c[-2 * s] - c[2 * s]);
                     }
-                } else {  // at green: the colour beside it in the row, and the one above
-                    const int beside = filter[row & 1][1 - parity];
-                    float *in_row = out.channel[beside].ptr<float>(row), *in_column = out.channel[2 - beside].ptr<float>(row);
-                    for (int i = parity; i < mosaic.cols; i += 2) {
-                        const float* p = in + i;
-                        const float diagonal = p[-s - 1] + p[-s + 1] + p[s - 1] + p[s + 1];
-                        own[i] = p[0];
-                        in_row[i] = 0.125f * (5 * p[0] + 4 * (p[-1] + p[1]) - diagonal - (p[-2] + p[2]) + 0.5f * (p[-2 * s] + p[2 * s]));
-                        in_column[i] = 0.125f * (5 * p[0] + 4 * (p[-s] + p[s]) - diagonal - (p[-2 * s] + p[2 * s]) + 0.5f * (p[-2] + p[2]));
-                    }
+                    const float a = change_down * change_down, d = change_across * change_across;
+                    to[i] = (a * across + d * down) / (a + d);
                 }
             }
         }
     });
+    return out;
+}
+
+/// Colour minus green at each sample of the colour: green from where the sample's light belongs.
+cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shift& shift) {
+    cv::Mat1f out(lattice.samples.size());
+    for_strips(out.rows, [&](int first, int end) {
+        for (int j = first; j < end; ++j) {
+            const int row = 2 * j + lattice.row0;
+            const float* in = lattice.samples.ptr<float>(j);
+            float* to = out.ptr<float>(j);
+            if (!shift.any()) {
+                const float* g = green.ptr<float>(row) + lattice.column0;
+                for (int i = 0; i < out.cols; ++i) to[i] = in[i] - g[2 * i];
+                continue;
+            }
+            const Shift::Row along = shift.row(row);
+            for (int i = 0; i < out.cols; ++i) {
+                const int column = 2 * i + lattice.column0;
+                float du, dv;
+                along.at(column, du, dv);  // smooth: the shift here is that of the place it came from, to 1e-3 px
+                to[i] = in[i] - cubic_at(green, column - du, row - dv);
+            }
+        }
+    });
+    return out;
+}
+
+/// Green plus the difference at the place where each pixel's light fell.
+cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const cv::Mat1f& difference, const Shift& shift) {
+    cv::Mat1f out(green.size());
+    for_strips(out.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            const float* g = green.ptr<float>(row);
+            float* to = out.ptr<float>(row);
+            const Shift::Row along = shift.any() ? shift.row(row) : Shift::Row{};
+            for (int i = 0; i < out.cols; ++i) {
+                float du = 0, dv = 0;
+                if (shift.any()) along.at(i, du, dv);
+                to[i] = g[i] + linear_at(difference, lattice.x(i + du), lattice.y(row + dv));
+            }
+        }
+    });
+    return out;
+}
+
+}  // namespace
+
+Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map) {
+    const Lattice lattices[2] = {lattice_of(mosaic, filter, 0), lattice_of(mosaic, filter, 2)};
+    const Shift shifts[2] = {{map, Channel::red, mosaic.size()}, {map, Channel::blue, mosaic.size()}};
+    cv::Mat1f aligned = mosaic;
+    if (shifts[0].any() || shifts[1].any()) {
+        aligned = mosaic.clone();
+        for (int k = 0; k < 2; ++k) bring_to_green(aligned, lattices[k], shifts[k]);
+    }
+    Planes out;
+    out.channel[1] = green_of(aligned, filter);
+    for (int k = 0; k < 2; ++k) out.channel[2 * k] = with_differences(out.channel[1], lattices[k], differences(lattices[k], out.channel[1], shifts[k]), shifts[k]);
     return out;
 }
 

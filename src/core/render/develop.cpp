@@ -67,11 +67,11 @@ void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progres
 }
 
 Developed finish(Planes planes, const PictureGeometry& geometry, const cv::Matx33f& matrix, const EmbeddedRendering& embedded, const ResolvedFrame& f,
-                 const std::optional<FrameMap>& map, const Progress& progress) {
+                 const std::optional<FrameMap>& map, Fringes fringes, const Progress& progress) {
     Developed out;
     out.scale = border_scale(f, map);
     out.corrected = map.has_value();
-    if (map || out.scale != 1) planes = resample(planes, map ? *map : straight_map(geometry), out.scale, progress);
+    if (map || out.scale != 1) planes = resample(planes, map ? *map : straight_map(geometry), out.scale, fringes, progress);
     progress.check();
     suppress_fringes(planes, number(f, Field::fringe_suppression));
     tone(planes, matrix, tone_settings(f, embedded));
@@ -90,10 +90,10 @@ Developed develop(const RawPicture& raw, double pitch_um, const ResolvedFrame& f
     const cv::Mat1w repaired = f[Field::hot_pixel_repair].value.text == "on" ? without_hot_pixels(raw) : raw.counts;
     const cv::Mat1f mosaic = linear_mosaic(raw, repaired, white_balance_multipliers(wanted_neutral(raw, f)), map ? &*map : nullptr);
     progress.check();
-    Planes planes = demosaic(mosaic, raw.filter);
+    Planes planes = demosaic(mosaic, raw.filter, map ? &*map : nullptr);
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), geometry, camera_to_srgb(raw), raw.rendering, f, map, progress);
+    return finish(std::move(planes), geometry, camera_to_srgb(raw), raw.rendering, f, map, Fringes::aligned, progress);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, double pitch_um, const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const Progress& progress) {
@@ -113,7 +113,7 @@ Developed develop_rendered(const cv::Mat3f& linear, double pitch_um, const Resol
     }
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), geometry, cv::Matx33f::eye(), {}, f, map, progress);
+    return finish(std::move(planes), geometry, cv::Matx33f::eye(), {}, f, map, Fringes::as_recorded, progress);
 }
 
 }  // namespace optrel

@@ -7,9 +7,6 @@
 namespace optrel {
 namespace {
 
-/// Noise of the detail at each scale for white noise of one sigma 1 (Starck, Murtagh 1998).
-constexpr double scale_noise[] = {0.889, 0.200, 0.086, 0.041};
-
 /// Index mirrored about the ends, as in 2 1 0 1 2.
 int mirrored(int i, int n) {
     if (n == 1) return 0;
@@ -39,14 +36,56 @@ void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
     });
 }
 
-void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, const NoiseModel& noise, double factor, int scales, const Progress& progress) {
+/// Variance of values against the level of the signal, from samples on a sparse grid. The lower quartile of the size keeps texture and edges
+/// out: for a normal distribution it is 0.3186 sigma.
+template <class Value>
+NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
+    constexpr int bins = 12;
+    std::vector<float> sizes[bins];
+    const int step = std::max(1, static_cast<int>(std::sqrt(signal.total() / 400000.0)));
+    for (int y = 2; y < signal.rows - 2; y += step)
+        for (int x = 2; x < signal.cols - 2; x += step) {
+            const float level = signal(y, x);
+            if (level >= 0 && level < 1) sizes[std::min(bins - 1, static_cast<int>(std::sqrt(level) * bins))].push_back(std::abs(value(y, x)));
+        }
+    double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    for (int i = 0; i < bins; ++i) {
+        if (sizes[i].size() < 200) continue;
+        std::nth_element(sizes[i].begin(), sizes[i].begin() + sizes[i].size() / 4, sizes[i].end());
+        const double sigma = sizes[i][sizes[i].size() / 4] / 0.3186;
+        const double x = (i + 0.5) * (i + 0.5) / (bins * bins), variance = sigma * sigma;
+        const double w = sizes[i].size() / std::max(1e-14, variance * variance);
+        sw += w;
+        sx += w * x;
+        sy += w * variance;
+        sxx += w * x * x;
+        sxy += w * x * variance;
+    }
+    NoiseModel m;
+    if (sw <= 0) return m;
+    const double det = sw * sxx - sx * sx;
+    m.a = det > 1e-12 * sw * sxx ? std::max(0.0, (sw * sxy - sx * sy) / det) : 0;
+    m.b = std::max(0.0, (sy - m.a * sx) / sw);
+    return m;
+}
+
+/// Noise that interpolation has spread over neighbours is not white, so the detail of each scale tells its own. Beyond the second scale noise
+/// falls off by more than this; what falls off less is texture.
+NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
+    constexpr double most = 0.6;
+    if (scale < 2) return own;
+    return {std::min(own.a, most * most * finer.a), std::min(own.b, most * most * finer.b)};
+}
+
+void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales, const Progress& progress) {
     cv::Mat1f rest = plane.clone(), smoother;
     cv::Mat1f sum = cv::Mat1f::zeros(plane.size());
+    NoiseModel noise;
     for (int scale = 0; scale < scales; ++scale) {
         progress.check();
         smooth(rest, smoother, scale);
-        const float k = static_cast<float>(factor * scale_noise[scale] * (scale == 0 ? 1.0 : 1.6));  // demosaicing correlates the noise
-        const float a = static_cast<float>(noise.a), b = static_cast<float>(noise.b);
+        noise = within(noise_of(signal, [&](int y, int x) { return rest(y, x) - smoother(y, x); }), noise, scale);
+        const float k = static_cast<float>(factor), a = static_cast<float>(noise.a), b = static_cast<float>(noise.b);
         for_strips(plane.rows, [&](int first, int end) {
             for (int row = first; row < end; ++row) {
                 const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row), *level = signal.ptr<float>(row);
@@ -70,37 +109,9 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, const NoiseModel& noise, 
 }  // namespace
 
 NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
-    // Detail against the 4-neighbour mean on a sparse grid: variance 1.25 of the noise for white noise.
-    constexpr int bins = 12;
-    std::vector<float> detail[bins];
-    const int step = std::max(1, static_cast<int>(std::sqrt(plane.total() / 400000.0)));
-    for (int y = 2; y < plane.rows - 2; y += step)
-        for (int x = 2; x < plane.cols - 2; x += step) {
-            const float level = signal(y, x);
-            if (!(level >= 0 && level < 1)) continue;
-            const float d = plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x));
-            detail[std::min(bins - 1, static_cast<int>(std::sqrt(level) * bins))].push_back(std::abs(d));
-        }
-    double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
-    for (int i = 0; i < bins; ++i) {
-        if (detail[i].size() < 200) continue;
-        // The lower quartile of |d| keeps texture and edges out: for a normal distribution it is 0.3186 sigma.
-        std::nth_element(detail[i].begin(), detail[i].begin() + detail[i].size() / 4, detail[i].end());
-        const double sigma = detail[i][detail[i].size() / 4] / 0.3186 / std::sqrt(1.25);
-        const double x = (i + 0.5) * (i + 0.5) / (bins * bins), variance = sigma * sigma;
-        const double w = detail[i].size() / std::max(1e-14, variance * variance);
-        sw += w;
-        sx += w * x;
-        sy += w * variance;
-        sxx += w * x * x;
-        sxy += w * x * variance;
-    }
-    NoiseModel m;
-    if (sw <= 0) return m;
-    const double det = sw * sxx - sx * sx;
-    m.a = det > 1e-12 * sw * sxx ? std::max(0.0, (sw * sxy - sx * sy) / det) : 0;
-    m.b = std::max(0.0, (sy - m.a * sx) / sw);
-    return m;
+    // Detail against the 4-neighbour mean: variance 1.25 of the noise for white noise.
+    const float white = 1 / std::sqrt(1.25f);
+    return noise_of(signal, [&](int y, int x) { return white * (plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x))); });
 }
 
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
@@ -120,9 +131,9 @@ void reduce_noise(Planes& planes, double luminance_strength, double colour_stren
     });
     cv::Mat1f signal;
     smooth(y, signal, 1);
-    if (luminance_strength > 0) shrink(y, signal, measure_noise(y, signal), luminance_strength / 40, 3, progress);
+    if (luminance_strength > 0) shrink(y, signal, luminance_strength / 40, 3, progress);
     if (colour_strength > 0)
-        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, measure_noise(*plane, signal), colour_strength / 20, 4, progress);
+        for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, colour_strength / 20, 4, progress);
     for_strips(y.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);

@@ -102,7 +102,7 @@ HWY_AFTER_NAMESPACE();
 namespace optrel {
 HWY_EXPORT(resample_row);
 
-Planes resample(const Planes& in, const FrameMap& map, double scale, const Progress& progress) {
+Planes resample(const Planes& in, const FrameMap& map, double scale, Fringes fringes, const Progress& progress) {
     constexpr int mesh = 8;
     const int width = in.size().width, height = in.size().height;
     Planes out(in.size());
@@ -125,7 +125,7 @@ Planes resample(const Planes& in, const FrameMap& map, double scale, const Progr
                 const bool there = map.reaches(ideal);
                 const Vec2 green = map.green(ideal);
                 for (int c = 0; c < 3; ++c) {
-                    const Vec2 p = c == 1 ? green : map.fringe(static_cast<Channel>(c), green);
+                    const Vec2 p = c == 1 || fringes == Fringes::aligned ? green : map.fringe(static_cast<Channel>(c), green);
                     x[line][c][i] = there ? static_cast<float>(p.x() - 0.5) : -1e6f;
                     y[line][c][i] = there ? static_cast<float>(p.y() - 0.5) : -1e6f;
                 }

@@ -10,7 +10,10 @@
 
 namespace optrel {
 
+/// Whether red and blue still lie where their light fell, or were brought to green's place already.
+enum class Fringes { as_recorded, aligned };
+
 /// `scale` enlarges about the middle of the picture. What lies outside the frame is black (0).
-Planes resample(const Planes& in, const FrameMap& map, double scale, const Progress& progress);
+Planes resample(const Planes& in, const FrameMap& map, double scale, Fringes fringes, const Progress& progress);
 
 }  // namespace optrel

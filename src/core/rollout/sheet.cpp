@@ -1,18 +1,49 @@
 #include "rollout/sheet.h"
 
 #include <fmt/format.h>
+#include <sys/stat.h>
+
+#include <cerrno>
+#include <cstring>
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/numbers.h"
+#include "base/words.h"
 #include "frames/xmp_packet.h"
 
 namespace optrel {
+namespace fs = std::filesystem;
 namespace {
 
 constexpr int format_version = 1;
+constexpr std::uintmax_t sidecar_limit = 16u << 20;
 
 void put(XmpProperties& out, const char* name, const Layer& layer) {
     for (const auto& [field, value] : layer) out[fmt::format("{}/{}", name, info(field).id)] = to_text(field, value);
+}
+
+Sheet sheet_of(const std::optional<std::string>& bytes, const fs::path& frame) {
+    return bytes ? sheet_from_xmp(*bytes, sidecar_path(frame).string()) : Sheet{};
+}
+
+/// The caller holds the frame's lock and has read `there`.
+void write_under_lock(const fs::path& frame, const std::optional<std::string>& there, const Sheet& sheet) {
+    if (sheet.empty()) {
+        if (there) remove_durable(sidecar_path(frame));
+        return;
+    }
+    const std::string bytes = sheet_to_xmp(sheet);
+    // Nothing is written that cannot be read back.
+    if (!(sheet_from_xmp(bytes, sidecar_path(frame).string()) == sheet))
+        throw input_error(fmt::format("The sheet of {} would not read back as it is, so nothing was written; check the values that were set.", frame.string()));
+    if (!there || *there != bytes) write_atomic(sidecar_path(frame), bytes);
+}
+
+int whole_number(const std::string& text, const char* what) {
+    const auto value = parse_integer(text);
+    if (!value || *value < 0 || *value > 1000000000) throw input_error(fmt::format("its {} is '{}'", what, text));
+    return static_cast<int>(*value);
 }
 
 }  // namespace
@@ -32,7 +63,7 @@ FrameState Sheet::state() const {
     return revision > 0 || !set.empty() ? FrameState::on_baseline : FrameState::untouched;
 }
 
-std::filesystem::path sidecar_path(const std::filesystem::path& frame) { return frame.string() + ".optrel.xmp"; }
+fs::path sidecar_path(const fs::path& frame) { return frame.string() + ".optrel.xmp"; }
 
 std::string sheet_to_xmp(const Sheet& sheet) {
     XmpProperties p;
@@ -51,9 +82,9 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
     try {
         for (const auto& [path, value] : properties) {
             if (path == "format") {
-                if (std::stoi(value) > format_version) throw input_error("it was written by a newer version; update Optrel");
+                if (whole_number(value, "format") > format_version) throw input_error("it was written by a newer version; update Optrel");
             } else if (path == "revision") {
-                sheet.revision = std::stoi(value);
+                sheet.revision = whole_number(value, "revision");
             } else if (path == "state") {
                 sheet.exempt = value == "exempt";
             } else if (const std::size_t slash = path.find('/'); slash != std::string::npos) {
@@ -64,31 +95,114 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
             }
         }
     } catch (const std::exception& error) {
-        std::string why = error.what();
-        if (!why.empty() && why.back() == '.') why.pop_back();
-        throw input_error(fmt::format("The sidecar {} cannot be used ({}); Optrel leaves it as it is.", where, why));
+        throw input_error(fmt::format("The sidecar {} cannot be used ({}); Optrel leaves it as it is.", where, without_stop(error.what())));
     }
     return sheet;
 }
 
-std::optional<std::string> read_sidecar(const std::filesystem::path& frame) {
-    const std::filesystem::path path = sidecar_path(frame);
-    std::error_code status;
-    if (!std::filesystem::exists(path, status)) return std::nullopt;
-    return read_file(path);
+std::optional<std::string> read_sidecar(const fs::path& frame) {
+    const fs::path path = sidecar_path(frame);
+    struct ::stat status = {};
+    if (::lstat(path.c_str(), &status) != 0) {
+        if (errno == ENOENT) return std::nullopt;
+        throw file_error(fmt::format("The sidecar {} cannot be looked at ({}); Optrel leaves it as it is, check the rights of its folder.", printable(path.string()),
+                                     std::strerror(errno)));
+    }
+    if (!S_ISREG(status.st_mode))
+        throw file_error(fmt::format("The sidecar {} is a link or no regular file, which Optrel never makes; it is left as it is, move it away.", printable(path.string())));
+    return read_file(path, sidecar_limit);
 }
 
-Sheet read_sheet(const std::filesystem::path& frame) {
-    const std::optional<std::string> text = read_sidecar(frame);
-    return text ? sheet_from_xmp(*text, sidecar_path(frame).string()) : Sheet{};
+Sheet read_sheet(const fs::path& frame) { return sheet_of(read_sidecar(frame), frame); }
+
+Sheet edit_sheet(const fs::path& frame, const std::function<void(Sheet&)>& edit) {
+    require_regular(frame);
+    const FileLock lock = FileLock::on_existing(frame);
+    const std::optional<std::string> there = read_sidecar(frame);
+    Sheet sheet = sheet_of(there, frame);
+    edit(sheet);
+    write_under_lock(frame, there, sheet);
+    return sheet;
 }
 
-void write_sheet(const std::filesystem::path& frame, const Sheet& sheet) {
-    read_sheet(frame);  // throws when the sidecar there is not ours to replace
-    if (sheet.empty())
-        remove_durable(sidecar_path(frame));
+namespace {
+
+/// The change from `before` to `after` put onto `now`; false when `now` has changed in the same place to something else.
+template <class T>
+bool put_change(const T& before, const T& after, T& now) {
+    if (after == before || now == after) return true;
+    if (!(now == before)) return false;
+    now = after;
+    return true;
+}
+
+bool put_change(const Layer& before, const Layer& after, Layer& now) {
+    const auto at = [](const Layer& layer, Field field) {
+        const auto it = layer.find(field);
+        return it == layer.end() ? std::optional<Value>() : std::optional(it->second);
+    };
+    bool whole = true;
+    for (int f = 0; f < field_count; ++f) {
+        const Field field = static_cast<Field>(f);
+        std::optional<Value> value = at(now, field);
+        whole = put_change(at(before, field), at(after, field), value) && whole;
+        if (value)
+            now[field] = *value;
+        else
+            now.erase(field);
+    }
+    return whole;
+}
+
+/// Both edits in one sheet; nothing when they touch the same thing.
+std::optional<Sheet> merged(const Sheet& before, const Sheet& after, Sheet now) {
+    // Taking a frame out concerns all of it.
+    if (before.exempt != after.exempt || before.exempt != now.exempt) return std::nullopt;
+    bool whole = put_change(before.revision, after.revision, now.revision);
+    whole = put_change(before.baseline, after.baseline, now.baseline) && whole;
+    whole = put_change(before.set, after.set, now.set) && whole;
+    whole = put_change(before.hand, after.hand, now.hand) && whole;
+    return whole ? std::optional(now) : std::nullopt;
+}
+
+fs::path keep_beside(const fs::path& frame, const Sheet& sheet) {
+    for (int n = 1;; ++n) {
+        const fs::path path = frame.string() + fmt::format(".optrel.clash-{}.xmp", n);
+        std::error_code status;
+        if (fs::exists(fs::symlink_status(path, status))) continue;
+        write_new(path, sheet_to_xmp(sheet));
+        return path;
+    }
+}
+
+}  // namespace
+
+SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet& after) {
+    require_regular(frame);
+    const FileLock lock = FileLock::on_existing(frame);
+    const std::optional<std::string> there = read_sidecar(frame);
+    const Sheet now = sheet_of(there, frame);
+    if (now == after) return {now, ""};
+    const std::optional<Sheet> next = now == before ? std::optional(after) : merged(before, after, now);
+    if (next) {
+        write_under_lock(frame, there, *next);
+        return {*next, ""};
+    }
+    const fs::path kept = keep_beside(frame, after);
+    return {now, fmt::format("The sheet of {} was changed at another station meanwhile, which stays; yours is kept in {}: look at both and set it again.",
+                             printable(frame.filename().string()), printable(kept.filename().string()))};
+}
+
+Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from, const std::optional<std::string>& to) {
+    const FileLock lock = FileLock::on_existing(frame);
+    const std::optional<std::string> now = read_sidecar(frame);
+    if (now == to) return Carried::already;
+    if (now != from) return Carried::changed;
+    if (to)
+        write_atomic(sidecar_path(frame), *to);
     else
-        write_atomic(sidecar_path(frame), sheet_to_xmp(sheet));
+        remove_durable(sidecar_path(frame));
+    return Carried::written;
 }
 
 ResolvedFrame effective(const Sheet& sheet) {

@@ -23,9 +23,9 @@ int Store::draft_edits() {
 }
 
 Revision Store::draft() {
-    draft_seen_ = draft_edits();
     Revision r;
-    if (draft_seen_ > 0) {
+    const int edits = draft_edits();
+    if (edits > 0) {
         QSqlQuery q = db_->run("SELECT kind, id, document FROM draft ORDER BY kind, id");
         while (q.next()) {
             if (text(q.value(0)) == "tier")
@@ -39,6 +39,7 @@ Revision Store::draft() {
         r = current_revision();
     }
     r.number = 0;
+    r.edits = edits;
     r.author = r.time = r.note = "";
     r.recorded_adds = recorded_adds();
     return r;
@@ -70,20 +71,30 @@ void Store::write_draft(const Revision& before, const Revision& after) {
     }
     for (const auto& [name, gone] : sets) drop("set", name);
     stamp("draft");
-    draft_seen_ = draft_edits();
 }
 
-void Store::put_draft(const Revision& draft) {
-    check_sets(draft);
+Revision Store::change_draft(const std::function<void(Revision&)>& edit) {
     Database::Transaction transaction(*db_);
-    write_draft(this->draft(), draft);
+    const Revision after = change_draft_within(edit);
     transaction.commit();
+    return after;
+}
+
+/// The caller holds the transaction.
+Revision Store::change_draft_within(const std::function<void(Revision&)>& edit) {
+    const Revision before = draft();
+    Revision after = before;
+    edit(after);
+    check_sets(after);
+    write_draft(before, after);
+    after.edits = draft_edits();
+    return after;
 }
 
 MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
     Database::Transaction transaction(*db_);
     MergedDrafts out{mine, {}};
-    if (draft_edits() == draft_seen_) {
+    if (draft_edits() == base.edits) {
         check_sets(mine);
         write_draft(base, mine);
     } else {
@@ -92,6 +103,7 @@ MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
         check_sets(out.draft);
         write_draft(theirs, out.draft);
     }
+    out.draft.edits = draft_edits();
     transaction.commit();
     return out;
 }
@@ -123,16 +135,20 @@ void Store::insert_revision(Revision& r, const std::string& author, const std::s
     stamp("baselines");
 }
 
-Revision Store::return_to(int number, const std::string& author, const std::string& note) {
+Store::Returned Store::return_to(int number, const std::string& author, const std::string& note, DraftThen then) {
     Database::Transaction transaction(*db_);
     std::optional<Revision> wanted = revision(number);
     if (!wanted) throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
     const Revision now = draft();
     const bool unchanged = difference(current_revision(), now).empty();
     insert_revision(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
-    if (unchanged) write_draft(now, *wanted);
+    Returned out{*wanted, 0};
+    if (unchanged || then == DraftThen::follow)
+        write_draft(now, *wanted);
+    else
+        out.draft_changes = static_cast<int>(difference(*wanted, now).size());
     transaction.commit();
-    return *wanted;
+    return out;
 }
 
 Revision Store::publish_draft(const std::string& author, const std::string& note, const Revision* expected) {
@@ -140,6 +156,9 @@ Revision Store::publish_draft(const std::string& author, const std::string& note
     Revision r = draft();
     if (expected && !difference(*expected, r).empty())
         throw input_error("The draft was changed at another station meanwhile, so it was not published; look at it again, then publish.");
+    if (const Revision newest = current_revision(); difference(newest, r).empty())
+        throw input_error(newest.number > 0 ? fmt::format("The draft says nothing that revision {} does not say, so there is nothing to publish; pin something first.", newest.number)
+                                            : std::string("The draft is empty, so there is nothing to publish; pin something first."));
     if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty()) throw input_error(conflicts.front().sentence());
     check_sets(r);
     insert_revision(r, author, note);

@@ -2,7 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <unistd.h>
+
 #include <QSqlError>
+#include <QUrl>
 #include <atomic>
 
 #include "base/error.h"
@@ -50,22 +53,79 @@ const std::vector<std::vector<const char*>> migrations = {
         "CREATE TABLE draft (kind TEXT, id TEXT, document TEXT NOT NULL, PRIMARY KEY (kind, id))",
         "CREATE TABLE counters (name TEXT PRIMARY KEY, value INTEGER NOT NULL)",
     },
+    {
+        "ALTER TABLE frames ADD COLUMN orientation INTEGER NOT NULL DEFAULT 1",
+        // More is read now of raw files in ISO base media containers; what was indexed before is read again with its folder.
+        "UPDATE frames SET modified = 0",
+    },
 };
 
 }  // namespace
 
-Store::Database::Database(const std::filesystem::path& file) : file_(file) {
+Store::Database::Database(const std::filesystem::path& file, Access access) : file_(file) {
     static std::atomic<int> counter{0};
     connection_ = fmt::format("store-{}", counter++);
     db_ = QSqlDatabase::addDatabase("QSQLITE", QString::fromStdString(connection_));
-    db_.setDatabaseName(QString::fromStdString(file.string()));
-    db_.setConnectOptions("QSQLITE_BUSY_TIMEOUT=2000");
+    try {
+        try {
+            open_for_writing();
+        } catch (const Error&) {
+            if (access != Access::read) throw;
+            open_frozen();
+        }
+    } catch (...) {
+        db_.close();
+        db_ = QSqlDatabase();
+        QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
+        throw;
+    }
+}
+
+void Store::Database::open(const QString& name, const QString& options) {
+    db_.close();
+    db_.setDatabaseName(name);
+    db_.setConnectOptions("QSQLITE_BUSY_TIMEOUT=10000" + options);
     if (!db_.open())
-        throw store_error(fmt::format("The store {} cannot be opened ({}); check that the folder may be read and written.", file.string(), db_.lastError().databaseText().toStdString()));
+        throw store_error(fmt::format("The store {} cannot be opened ({}); check that the folder may be read and written.", file_.string(), db_.lastError().databaseText().toStdString()));
+}
+
+void Store::Database::open_for_writing() {
+    // The driver opens a file that may not be written for reading only, without a word.
+    if (std::filesystem::exists(file_) && ::access(file_.c_str(), W_OK) != 0)
+        throw store_error(fmt::format("The store {} is read-only; change the rights of its folder or choose another store.", file_.string()));
+    open(QString::fromStdString(file_.string()), "");
     run("PRAGMA foreign_keys = ON");
     run("PRAGMA journal_mode = WAL");
     run("PRAGMA synchronous = FULL");
     migrate();
+}
+
+void Store::Database::open_frozen() {
+    writable_ = false;
+    // What was committed last may still stand in the write-ahead log, which a frozen file is read without: then a copy of both is read.
+    std::filesystem::path read = file_;
+    const std::filesystem::path log = file_.string() + "-wal";
+    std::error_code none;
+    if (const auto size = std::filesystem::file_size(log, none); !none && size > 0) {
+        copy_ = std::make_unique<QTemporaryDir>();
+        read = std::filesystem::path(copy_->path().toStdString()) / "store.sqlite";
+        std::error_code failed;
+        std::filesystem::copy_file(file_, read, failed);
+        if (!failed) std::filesystem::copy_file(log, read.string() + "-wal", failed);
+        if (failed) throw store_error(fmt::format("The store {} cannot be written, and no copy of it can be made to be read ({}); free some space.", file_.string(), failed.message()));
+        open(QString::fromStdString(read.string()), "");
+    } else {
+        open("file:" + QString::fromUtf8(QUrl::toPercentEncoding(QString::fromStdString(read.string()), "/")) + "?immutable=1", ";QSQLITE_OPEN_READONLY;QSQLITE_OPEN_URI");
+    }
+    const int have = schema(), newest = static_cast<int>(migrations.size());
+    if (have != newest)
+        throw store_error(fmt::format("The store {} has schema {} and this version reads schema {}; make it writable once so that it can be brought up to date, or update Optrel.",
+                                      file_.string(), have, newest));
+}
+
+void Store::Database::check_thread() const {
+    if (std::this_thread::get_id() != owner_)
+        throw store_error("The store was asked from a thread that it does not belong to; please report it with what you did.");
 }
 
 Store::Database::~Database() {
@@ -75,6 +135,7 @@ Store::Database::~Database() {
 }
 
 QSqlQuery Store::Database::prepared(const std::string& sql) {
+    check_thread();
     QSqlQuery query(db_);
     query.setForwardOnly(true);
     if (!query.prepare(QString::fromStdString(sql))) fail(query.lastError());
@@ -120,22 +181,23 @@ void Store::Database::Transaction::commit() {
     open_ = false;
 }
 
+int Store::Database::schema() {
+    QSqlQuery q = run("PRAGMA user_version");
+    q.next();
+    return q.value(0).toInt();
+}
+
 void Store::Database::migrate() {
-    const auto version = [&] {
-        QSqlQuery q = run("PRAGMA user_version");
-        q.next();
-        return q.value(0).toInt();
-    };
     const int newest = static_cast<int>(migrations.size());
     const auto refuse_newer = [&](int have) {
         if (have > newest)
             throw store_error(fmt::format("The store {} has schema {}, written by a newer Optrel; this version knows schema {}: update Optrel.", file_.string(), have, newest));
     };
-    int have = version();
+    int have = schema();
     refuse_newer(have);
     if (have == newest) return;
     Transaction transaction(*this);
-    have = version();  // another program may have migrated meanwhile
+    have = schema();  // another program may have migrated meanwhile
     refuse_newer(have);
     for (; have < newest; ++have)
         for (const char* statement : migrations[have]) run(statement);

@@ -3,8 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <type_traits>
+#include <unordered_map>
+#include <unordered_set>
 
 #include "base/error.h"
+#include "fleet/register_index.h"
 #include "store/database.h"
 #include "store/store.h"
 
@@ -32,26 +36,29 @@ std::string label(const LensEntry& l) { return l.label(); }
 std::string label(const Claim& c) { return "The claim of " + c.target; }
 
 template <class T>
-T* find(std::vector<T>& list, const std::string& id) {
-    for (T& t : list)
-        if (t.id == id) return &t;
-    return nullptr;
+using ById = std::unordered_map<std::string, T>;
+
+template <class T>
+ById<T> by_id(const std::vector<T>& list) {
+    ById<T> out;
+    for (const T& t : list) out.emplace(t.id, t);
+    return out;
 }
 
-/// Applies edits to a list that was read from the store, refusing what is not as it was.
+/// Applies edits to entries that were read from the store, refusing what is not as it was.
 template <class T>
-void apply(const std::vector<Store::Edit<T>>& edits, std::vector<T>& list) {
+void apply(const std::vector<Store::Edit<T>>& edits, ById<T> there, RegisterIndex& index) {
     for (const Store::Edit<T>& e : edits) {
         const T& named = e.after ? *e.after : e.before.value();
-        T* there = find(list, e.before ? e.before->id : named.id);
-        if (e.before ? !there || !(*there == *e.before) : there != nullptr)
-            throw input_error(fmt::format("{} was changed at another station meanwhile, so your change was not taken; look at it and change it again.", label(there ? *there : named)));
-        if (e.after && there)
-            *there = *e.after;
-        else if (e.after)
-            list.push_back(*e.after);
-        else
-            list.erase(list.begin() + (there - list.data()));
+        const auto it = there.find(e.before ? e.before->id : named.id);
+        if (e.before ? it == there.end() || !(it->second == *e.before) : it != there.end())
+            throw input_error(fmt::format("{} was changed at another station meanwhile, so your change was not taken; look at it and change it again.",
+                                          label(it == there.end() ? named : it->second)));
+        if (it != there.end()) {
+            if constexpr (!std::is_same_v<T, Claim>) index.take_out(it->second);
+            there.erase(it);
+        }
+        if (e.after) there.emplace(e.after->id, *e.after);
     }
 }
 
@@ -100,14 +107,18 @@ std::vector<Claim> Store::claims() {
     return out;
 }
 
-void Store::edit_fleet(const FleetEdit& edit, const std::string& author) {
+void Store::edit_fleet(const FleetEdit& edit, const std::string& author, const std::function<void(Revision&)>& with_draft) {
     Database::Transaction transaction(*db_);
-    Register all = entries();
-    std::vector<Claim> all_claims = claims();
-    apply(edit.models, all.models);
-    apply(edit.bodies, all.bodies);
-    apply(edit.lenses, all.lenses);
-    apply(edit.claims, all_claims);
+    const Register all = entries();
+    RegisterIndex index(all);
+    apply(edit.models, by_id(all.models), index);
+    apply(edit.bodies, by_id(all.bodies), index);
+    apply(edit.lenses, by_id(all.lenses), index);
+    apply(edit.claims, by_id(claims()), index);
+    const auto check_in = [&](const auto& entry) {
+        index.check(entry);
+        index.put(entry);
+    };
     const auto each = [&](const char* kind, const auto& edits, const char* table, const auto& check, const auto& put) {
         for (const auto& e : edits) {
             if (e.after) {
@@ -126,17 +137,18 @@ void Store::edit_fleet(const FleetEdit& edit, const std::string& author) {
         db_->run("INSERT OR REPLACE INTO models (id, maker, model, width, height, pitch_um, filter, recorded_adds, notes) VALUES (?,?,?,?,?,?,?,?,?)",
                  {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)});
     });
-    each("body", edit.bodies, "bodies", [&](const Body& b) { check_entry(all, b); }, [&](const Body& b) {
+    each("body", edit.bodies, "bodies", [&](const Body& b) { check_in(b); }, [&](const Body& b) {
         db_->run("INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
                  {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width, b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service});
     });
-    each("lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_entry(all, l); }, [&](const LensEntry& l) {
+    each("lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_in(l); }, [&](const LensEntry& l) {
         db_->run("INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
                  {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service});
     });
     each("claim", edit.claims, "claims", [](const Claim& c) { check_claim(c); }, [&](const Claim& c) {
         db_->run("INSERT OR REPLACE INTO claims (id, document) VALUES (?,?)", {text(c.id), text(claim_to_json(c))});
     });
+    if (with_draft) change_draft_within(with_draft);
     stamp("fleet");
     transaction.commit();
 }
@@ -144,25 +156,25 @@ void Store::edit_fleet(const FleetEdit& edit, const std::string& author) {
 Store::FleetEdit Store::edit_for(const RegisterImport& import) {
     FleetEdit out;
     out.what = "import";
-    Register now_there = entries();
-    std::vector<Claim> claims_there = claims();
-    const auto add = [](const auto& fresh, auto& there, auto& edits) {
+    const Register now_there = entries();
+    const auto add = [](const auto& fresh, const auto& there, auto& edits) {
         for (const auto& entry : fresh) {
-            const auto* old = find(there, entry.id);
-            if (old && *old == entry) continue;
-            edits.push_back({old ? std::optional(*old) : std::nullopt, entry});
+            const auto old = there.find(entry.id);
+            if (old != there.end() && old->second == entry) continue;
+            edits.push_back({old == there.end() ? std::nullopt : std::optional(old->second), entry});
         }
     };
-    add(import.models, now_there.models, out.models);
-    add(import.bodies, now_there.bodies, out.bodies);
-    add(import.lenses, now_there.lenses, out.lenses);
-    add(import.claims, claims_there, out.claims);
+    add(import.models, by_id(now_there.models), out.models);
+    add(import.bodies, by_id(now_there.bodies), out.bodies);
+    add(import.lenses, by_id(now_there.lenses), out.lenses);
+    add(import.claims, by_id(claims()), out.claims);
     // A body whose model is not there yet brings it.
+    std::unordered_set<std::string> models;
+    for (const ModelEntry& m : now_there.models) models.insert(m.id);
+    for (const Edit<ModelEntry>& m : out.models) models.insert(m.after->id);
     for (const Edit<Body>& e : out.bodies)
-        if (const std::string camera = e.after->camera(); !find(now_there.models, camera)) {
-            now_there.models.push_back({camera, e.after->maker, e.after->model, e.after->width, e.after->height, e.after->pitch_um, "", "", ""});
-            if (std::none_of(out.models.begin(), out.models.end(), [&](const Edit<ModelEntry>& m) { return m.after->id == camera; })) out.models.push_back({std::nullopt, now_there.models.back()});
-        }
+        if (const std::string camera = e.after->camera(); models.insert(camera).second)
+            out.models.push_back({std::nullopt, ModelEntry{camera, e.after->maker, e.after->model, e.after->width, e.after->height, e.after->pitch_um, "", "", ""}});
     return out;
 }
 

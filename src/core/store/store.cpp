@@ -4,21 +4,72 @@
 
 #include <QStandardPaths>
 #include <algorithm>
+#include <cctype>
 
 #include "base/error.h"
+#include "base/files.h"
+#include "base/words.h"
 #include "calibration/run_json.h"
 #include "store/database.h"
 
 namespace optrel {
 
-Store::Store(const std::filesystem::path& folder) : folder_(folder) {
-    std::error_code failed;
-    std::filesystem::create_directories(folder, failed);
-    if (failed || !std::filesystem::is_directory(folder))
-        throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(), failed.message()));
-    db_ = std::make_unique<Database>(folder / "store.sqlite");
-    std::filesystem::create_directories(rollouts_folder(), failed);
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Stores beside the folder that was asked for, for somebody who mistyped its name.
+std::vector<std::string> stores_beside(const fs::path& folder) {
+    std::vector<std::string> out;
+    std::error_code none;
+    const fs::path parent = fs::absolute(folder).lexically_normal().parent_path();
+    for (const fs::directory_entry& entry : fs::directory_iterator(parent, none))
+        if (is_store(entry.path())) out.push_back((folder.has_parent_path() ? folder.parent_path() / entry.path().filename() : entry.path().filename()).string());
+    return out;
 }
+
+void refuse_address(const fs::path& folder) {
+    const std::string text = folder.string();
+    if (const auto at = text.find(":/"); at != std::string::npos && at > 1 && text.find('/') > at && std::all_of(text.begin(), text.begin() + at, [](unsigned char c) { return std::isalnum(c) || c == '+' || c == '-'; }))
+        throw input_error(fmt::format("'{}' is an address, and this version keeps a store in a folder only; name a folder.", text));
+}
+
+/// A folder for a store that is to be begun: made when missing, refused when it holds pictures.
+void make_place(const fs::path& folder) {
+    std::error_code failed;
+    for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
+        std::string extension = entry.path().extension().string();
+        std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+        for (const char* picture : {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".raw"})
+            if (extension == picture)
+                throw input_error(fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.", printable(folder.string()), printable(entry.path().filename().string())));
+    }
+    failed.clear();
+    fs::create_directories(folder, failed);
+    if (failed || !fs::is_directory(folder)) throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(), failed.message()));
+}
+
+}  // namespace
+
+bool is_store(const fs::path& folder) {
+    std::error_code none;
+    return fs::is_regular_file(folder / "store.sqlite", none);
+}
+
+Store::Store(const fs::path& folder, Access access) : folder_(folder) {
+    refuse_address(folder);
+    if (!is_store(folder)) {
+        if (access != Access::begin)
+            throw input_error(fmt::format("There is no store in {}{}; check the path, or begin one there with 'optrel-cli store begin'.", printable(folder.string()),
+                                          nearest_clause(folder.string(), stores_beside(folder))));
+        make_place(folder);
+    }
+    db_ = std::make_unique<Database>(folder / "store.sqlite", access);
+    std::error_code failed;
+    if (db_->writable()) fs::create_directories(rollouts_folder(), failed);
+}
+
+bool Store::writable() const { return db_->writable(); }
 
 std::map<std::string, int> Store::stamps() {
     std::map<std::string, int> out;
@@ -42,7 +93,7 @@ std::filesystem::path default_store_folder() {
 
 namespace {
 
-const char* frame_columns = "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, width, height, time, size, modified, other_serials, filter, recorded";
+const char* frame_columns = "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, width, height, time, size, modified, other_serials, filter, recorded, orientation";
 
 FrameRecord frame_from(const QSqlQuery& q) {
     FrameRecord f;
@@ -66,6 +117,7 @@ FrameRecord frame_from(const QSqlQuery& q) {
     f.modified = q.value(16).toLongLong();
     for (const QString& s : q.value(17).toString().split('\n', Qt::SkipEmptyParts)) m.other_serials.push_back(s.toStdString());
     m.filter = text(q.value(18));
+    m.orientation = q.value(20).toInt();
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -109,6 +161,20 @@ std::vector<FrameRecord> Store::frames() {
     return out;
 }
 
+Store::Reported Store::reported() {
+    Reported out;
+    QSqlQuery q = db_->run("SELECT DISTINCT maker, model FROM frames");
+    while (q.next()) {
+        Metadata m;
+        m.maker = text(q.value(0));
+        m.model = text(q.value(1));
+        if (const std::string name = camera_name(m); !name.empty()) out.models.push_back(name);
+    }
+    QSqlQuery l = db_->run("SELECT DISTINCT lens FROM frames WHERE lens != ''");
+    while (l.next()) out.lenses.push_back(text(l.value(0)));
+    return out;
+}
+
 std::optional<FrameRecord> Store::frame(const std::filesystem::path& path) {
     QSqlQuery q = db_->run(fmt::format("SELECT {} FROM frames WHERE path = ?", frame_columns), {text(path.string())});
     if (!q.next()) return std::nullopt;
@@ -117,12 +183,12 @@ std::optional<FrameRecord> Store::frame(const std::filesystem::path& path) {
 
 void Store::put_frames(const std::vector<FrameRecord>& frames, bool enter) {
     Database::Transaction transaction(*db_);
-    QSqlQuery put = db_->prepared(fmt::format("INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns));
+    QSqlQuery put = db_->prepared(fmt::format("INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns));
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
         db_->execute(put, {text(f.path.string()), m.kind == FrameKind::rendered, text(m.maker), text(m.model), text(m.body_serial), text(m.lens), text(m.lens_serial), m.focal_mm,
                            m.aperture, m.iso, m.distance_m, m.pitch_um, m.width, m.height, text(m.time), f.size, f.modified, text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
-                           text(m.filter), text(recorded_text(m))});
+                           text(m.filter), text(recorded_text(m)), m.orientation});
     }
     if (enter) enter_reported(*db_, frames);
     stamp("frames");
@@ -141,30 +207,46 @@ std::vector<Profile> Store::profiles(bool all_versions) {
     return out;
 }
 
-Profile Store::publish_profile(Profile profile) {
+Profile Store::publish_profile(Profile profile, bool keep_settings) {
     Database::Transaction transaction(*db_);
-    int version = 0;
+    std::optional<Profile> before;
     for (const Profile& p : profiles(true))
-        if (p.lens == profile.lens && p.lens_serial == profile.lens_serial && p.camera == profile.camera && p.version > version) {
-            profile.id = p.id;
-            version = p.version;
-        }
-    profile.version = version + 1;
+        if (same_subject(p, profile) && (!before || p.version > before->version)) before = p;
+    if (before && keep_settings) profile = merged(*before, profile);
+    if (before) profile.id = before->id;
+    // Another subject may have taken the id, as when a file was copied.
+    for (const Profile& p : profiles(true))
+        if (!before && p.id == profile.id) profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
+    profile.version = before ? before->version + 1 : 1;
     db_->run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)", {text(profile.id), profile.version, text(profile_to_json(profile))});
     stamp("profiles");
     transaction.commit();
     return profile;
 }
 
+std::vector<RunFrame> Store::frames_of_run(int id) {
+    std::vector<RunFrame> out;
+    QSqlQuery f = db_->run("SELECT document FROM run_frames WHERE run = ? ORDER BY position", {id});
+    while (f.next()) out.push_back(run_frame_from_json(text(f.value(0)), fmt::format("run {} of the store", id)));
+    return out;
+}
+
 std::vector<RunRecord> Store::runs() {
     std::vector<RunRecord> out;
     QSqlQuery q = db_->run("SELECT id, name, chart, folder FROM runs ORDER BY id DESC");
     while (q.next()) out.push_back({q.value(0).toInt(), text(q.value(1)), text(q.value(2)), text(q.value(3)), {}});
-    for (RunRecord& run : out) {
-        QSqlQuery f = db_->run("SELECT document FROM run_frames WHERE run = ? ORDER BY position", {run.id});
-        while (f.next()) run.frames.push_back(run_frame_from_json(text(f.value(0)), fmt::format("run {} of the store", run.id)));
-    }
+    for (RunRecord& run : out) run.frames = frames_of_run(run.id);
     return out;
+}
+
+std::optional<RunRecord> Store::unfinished_run(const std::string& name, const std::string& folder, const std::string& chart) {
+    QSqlQuery q = db_->run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC", {text(name), text(folder), text(chart)});
+    while (q.next()) {
+        RunRecord run{q.value(0).toInt(), name, chart, folder, {}};
+        run.frames = frames_of_run(run.id);
+        if (std::any_of(run.frames.begin(), run.frames.end(), [](const RunFrame& f) { return !f.settled(); })) return run;
+    }
+    return std::nullopt;
 }
 
 int Store::put_run(const RunRecord& run) {

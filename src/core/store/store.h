@@ -1,10 +1,11 @@
 // The store: one SQLite file in a folder, schema by numbered migrations.
 //
-// A Store belongs to the thread that opened it. All writes of one call are one transaction. Errors are Error(store), one
-// sentence: locked, read-only, damaged, or written by a newer version.
+// A Store belongs to the thread that opened it, and refuses any other; a worker opens one of its own by the same folder. All writes of
+// one call are one transaction. Errors are Error(store), one sentence: locked, read-only, damaged, or written by a newer version.
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -34,17 +35,27 @@ struct RunRecord {
     std::vector<RunFrame> frames;
 };
 
+/// What a store is opened for. read: also works where nothing can be written (a read-only folder, a full disk). begin: makes the store
+/// when there is none; only commands that begin a studio do.
+enum class Access { read, write, begin };
+
+/// Whether a folder holds a store.
+bool is_store(const std::filesystem::path& folder);
+
 class Store {
 public:
-    /// Opens the store in a folder; makes folder and store when there is none. Older schemas are migrated.
-    explicit Store(const std::filesystem::path& folder);
+    /// Opens the store in a folder. Older schemas are migrated. Throws Error(input) when there is none (and it is not to be begun), when
+    /// a store would be begun among frames, and for an address that is no folder.
+    explicit Store(const std::filesystem::path& folder, Access access = Access::write);
     ~Store();
     Store(const Store&) = delete;
     Store& operator=(const Store&) = delete;
 
     const std::filesystem::path& folder() const { return folder_; }
+    /// False when it was opened to be read where nothing can be written.
+    bool writable() const;
     std::filesystem::path rollouts_folder() const { return folder_ / "rollouts"; }
-    static constexpr int newest_schema = 2;
+    static constexpr int newest_schema = 3;
 
     std::vector<FrameRecord> frames();
     int frame_count();
@@ -52,6 +63,12 @@ public:
     /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a serial number
     /// into the register at once.
     void put_frames(const std::vector<FrameRecord>& frames, bool enter = false);
+
+    /// Camera names and lens texts that frames report, each once.
+    struct Reported {
+        std::vector<std::string> models, lenses;
+    };
+    Reported reported();
 
     std::vector<ModelEntry> models();
     std::vector<Body> bodies();
@@ -78,7 +95,8 @@ public:
         FleetEdit reversed() const;
     };
     /// Throws Error(input), changing nothing, when an entry is not as it was before, or cannot stand in the register.
-    void edit_fleet(const FleetEdit& edit, const std::string& author);
+    /// `with_draft` edits the draft in the same transaction, as change_draft() does.
+    void edit_fleet(const FleetEdit& edit, const std::string& author, const std::function<void(Revision&)>& with_draft = {});
     /// Takes an import over as one edit.
     FleetEdit edit_for(const RegisterImport& import);
 
@@ -90,15 +108,19 @@ public:
 
     /// The newest version of each profile, or all versions, by name.
     std::vector<Profile> profiles(bool all_versions = false);
-    /// Publishes as the next version of the same lens and camera; returns it with id and version. Published versions never change.
-    Profile publish_profile(Profile profile);
+    /// Publishes as the next version of the same lens and camera (same_subject); returns it with id and version. Published versions never
+    /// change. `keep_settings` takes over the lens settings of the version before that this one does not have.
+    Profile publish_profile(Profile profile, bool keep_settings = false);
 
     /// The draft, with what the register adds to the start "as recorded" now.
     Revision draft();
-    /// Replaces the draft, whatever it was.
-    void put_draft(const Revision& draft);
-    /// Replaces `base` by `mine`. When another station edited the draft since `base` was read, both edits are put together; what had
-    /// to give way is told.
+    // A write of the draft names what it replaces; there is no other way to write one.
+
+    /// Reads the draft, lets `edit` change it, and writes it, as one transaction: for commands that say what is to change whatever the
+    /// draft is. What `edit` throws leaves the draft as it was. Returns the draft as it is then.
+    Revision change_draft(const std::function<void(Revision&)>& edit);
+    /// Replaces `base`, which draft() gave and a person saw, by `mine`. When another station edited the draft since, both edits are put
+    /// together; what had to give way is told.
     MergedDrafts edit_draft(const Revision& base, const Revision& mine);
     /// Published revisions, newest first.
     std::vector<Revision> revisions();
@@ -106,11 +128,18 @@ public:
     /// The newest revision; number 0 and no tiers when none is published.
     Revision current_revision();
     /// Makes the draft an immutable revision. Throws Error(input) with the first conflict when there is one, or when the draft is not
-    /// `expected` any more.
+    /// `expected` any more, or says nothing that the newest revision does not say.
     Revision publish_draft(const std::string& author, const std::string& note, const Revision* expected = nullptr);
 
-    /// Publishes what an earlier revision said as a new revision. A draft without changes of its own follows; else it is kept.
-    Revision return_to(int number, const std::string& author, const std::string& note);
+    /// What becomes of a draft that has changes of its own when an earlier revision is published again. keep: it stays, so publishing it
+    /// later brings back what differs from the new revision. follow: its changes are dropped.
+    enum class DraftThen { keep, follow };
+    struct Returned {
+        Revision revision;
+        int draft_changes = 0;  ///< what publishing the draft would change in the new revision
+    };
+    /// Publishes what an earlier revision said as a new revision. A draft without changes of its own follows in any case.
+    Returned return_to(int number, const std::string& author, const std::string& note, DraftThen then = DraftThen::keep);
 
     /// How often each part was written: frames, fleet, draft, baselines, profiles. Tells what another station has changed meanwhile.
     std::map<std::string, int> stamps();
@@ -120,18 +149,21 @@ public:
     /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
     void put_run_frame(int run, int position, const RunFrame& frame);
     void delete_run(int id);
+    /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed; nothing otherwise.
+    std::optional<RunRecord> unfinished_run(const std::string& name, const std::string& folder, const std::string& chart);
 
 private:
     class Database;
     std::map<std::string, Pins> recorded_adds();
     void write_draft(const Revision& before, const Revision& after);
+    Revision change_draft_within(const std::function<void(Revision&)>& edit);
     int draft_edits();
     void stamp(const char* part);
     void insert_revision(Revision& revision, const std::string& author, const std::string& note);
+    std::vector<RunFrame> frames_of_run(int id);
 
     std::filesystem::path folder_;
     std::unique_ptr<Database> db_;
-    int draft_seen_ = -1;  ///< the draft's count of edits when this connection last read or wrote it
 };
 
 /// Where the store is when nobody says: optrel below the user's data directory.

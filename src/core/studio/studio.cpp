@@ -7,30 +7,56 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <mutex>
-#include <random>
 #include <unordered_map>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "base/parallel.h"
+#include "base/words.h"
 #include "calibration/grouping.h"
+#include "frames/export_metadata.h"
+#include "frames/orientation.h"
 #include "frames/tiff_writer.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 
-std::vector<fs::path> frame_files(const fs::path& folder) {
+namespace {
+
+bool may_be_frame(const fs::path& path) {
     static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".orf", ".rw2", ".pef", ".raw"};
+    std::string extension = path.extension().string();
+    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
+}
+
+void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vector<std::string>& problems) {
     std::error_code failed;
-    std::vector<fs::path> out;
-    if (!fs::is_directory(folder, failed)) throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.", folder.string()));
-    for (auto it = fs::recursive_directory_iterator(folder, fs::directory_options::skip_permission_denied, failed); it != fs::recursive_directory_iterator(); it.increment(failed)) {
-        if (failed) break;
-        std::string extension = it->path().extension().string();
-        std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
-        if (it->is_regular_file(failed) && std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions)) out.push_back(fs::absolute(it->path()));
+    fs::directory_iterator it(folder, failed);
+    for (; !failed && it != fs::directory_iterator(); it.increment(failed)) {
+        const fs::path& path = it->path();
+        if (path.filename().string().front() == '.') continue;
+        std::error_code status;
+        // A link to a folder could lead round in a circle.
+        if (it->is_directory(status) && !it->is_symlink(status)) {
+            collect_frames(path, out, problems);
+        } else if (may_be_frame(path) && it->is_regular_file(status)) {
+            if (is_utf8(path.string()))
+                out.push_back(path);
+            else
+                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.", printable(path.string())));
+        }
     }
+    if (failed) problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.", printable(folder.string()), failed.message()));
+}
+
+}  // namespace
+
+std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems) {
+    std::error_code failed;
+    if (!fs::is_directory(folder, failed)) throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.", printable(folder.string())));
+    std::vector<fs::path> out;
+    collect_frames(fs::absolute(folder).lexically_normal(), out, problems);
     std::sort(out.begin(), out.end());
     return out;
 }
@@ -41,37 +67,41 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
     by_path.reserve(known.size());
     for (const FrameRecord& f : known) by_path[f.path.string()] = &f;
     progress.start(static_cast<int>(files.size()), "Reading metadata");
+    struct Read {
+        std::optional<FrameRecord> record;  ///< nothing: as it was
+        std::string problem;
+    };
+    std::vector<Read> read(files.size());
+    const auto look = [&](int i) {
+        if (progress.cancelled()) return;
+        try {
+            FrameRecord record;
+            record.path = files[i];
+            record.size = static_cast<long long>(fs::file_size(files[i]));
+            record.modified = static_cast<long long>(fs::last_write_time(files[i]).time_since_epoch().count());
+            const auto it = by_path.find(files[i].string());
+            if (it == by_path.end() || it->second->size != record.size || it->second->modified != record.modified) {
+                record.metadata = read_metadata(files[i]);
+                read[i].record = std::move(record);
+            }
+        } catch (const std::exception& error) {
+            read[i].problem = reason_for(files[i], error);
+        }
+        progress.step();
+    };
     constexpr std::size_t portion = 500;
-    std::mutex mutex;
     std::vector<FrameRecord> fresh;
     int count = 0;
     const auto flush = [&] {
         if (fresh.empty()) return;
-        count += static_cast<int>(fresh.size());
         sink(fresh);
+        count += static_cast<int>(fresh.size());
         fresh.clear();
     };
-    parallel_for(static_cast<int>(files.size()), [&](int i) {
-        if (progress.cancelled()) return;
-        try {
-            std::error_code status;
-            FrameRecord record;
-            record.path = files[i];
-            record.size = static_cast<long long>(fs::file_size(files[i], status));
-            record.modified = static_cast<long long>(fs::last_write_time(files[i], status).time_since_epoch().count());
-            const auto it = by_path.find(files[i].string());
-            if (it == by_path.end() || it->second->size != record.size || it->second->modified != record.modified) {
-                record.metadata = read_metadata(files[i]);
-                const std::lock_guard<std::mutex> lock(mutex);
-                fresh.push_back(std::move(record));
-                if (fresh.size() >= portion) flush();
-            }
-        } catch (const Error& error) {
-            if (error.kind() == ErrorKind::store) throw;
-            const std::lock_guard<std::mutex> lock(mutex);
-            problems.push_back(error.what());
-        }
-        progress.step();
+    parallel_for_taking(static_cast<int>(files.size()), look, [&](int i) {
+        if (!read[i].problem.empty()) problems.push_back(std::move(read[i].problem));
+        if (read[i].record) fresh.push_back(std::move(*read[i].record));
+        if (fresh.size() >= portion) flush();
     }, 4);
     flush();
     progress.check();
@@ -81,14 +111,14 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
 
 std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress) {
     std::vector<std::pair<std::filesystem::path, Metadata>> found;
-    const auto files = frame_files(folder);
+    const auto files = frame_files(folder, problems);
     progress.start(static_cast<int>(files.size()), "Reading metadata");
     for (const auto& path : files) {
         progress.check();
         try {
             found.emplace_back(path, read_metadata(path));
-        } catch (const Error& error) {
-            problems.push_back(error.what());
+        } catch (const std::exception& error) {
+            problems.push_back(reason_for(path, error));
         }
         progress.step();
     }
@@ -98,7 +128,7 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
         RunRecord run;
         run.name = group.label;
         run.chart = chart.text();
-        run.folder = folder.string();
+        run.folder = std::filesystem::absolute(folder).lexically_normal().string();
         for (const auto& path : group.paths) {
             RunFrame frame;
             frame.path = path;
@@ -244,7 +274,10 @@ Developed develop_file(const fs::path& path, const Metadata& metadata, const Res
     return develop(raw, pitch, fields, profile, progress);
 }
 
-void export_tiff(const fs::path& out, const Developed& picture, const Metadata& metadata) { write_tiff16(out, picture.rgb, srgb_icc_profile(), metadata); }
+void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame, const Metadata& metadata) {
+    const cv::Mat3w rgb = as_held(picture.rgb, metadata.orientation);
+    write_tiff16(out, existing, rgb, srgb_icc_profile(), [&](const fs::path& part) { copy_metadata(frame, part, {metadata, rgb.cols, rgb.rows, picture.scale}); });
+}
 
 Store::FleetEdit edit_for_claim(Claim c) {
     Store::FleetEdit edit;
@@ -266,11 +299,6 @@ Store::FleetEdit edit_for(const Accepted& accepted) {
     for (const LensEntry& l : accepted.lenses) edit.lenses.push_back({std::nullopt, l});
     for (const Claim& c : accepted.claims) edit.claims.push_back(edit_for_claim(c).claims.front());
     return edit;
-}
-
-std::string new_tier_id() {
-    std::random_device random;
-    return fmt::format("t{:08x}{:04x}", random(), random() & 0xffff);
 }
 
 std::string current_author() {

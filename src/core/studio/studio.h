@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/output.h"
 #include "base/progress.h"
 #include "baselines/reach.h"
 #include "fleet/identities.h"
@@ -19,11 +20,13 @@
 
 namespace optrel {
 
-/// Files of a folder and its sub-folders that could be frames (by extension), sorted by name. Throws Error(file).
-std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder);
+/// Files of a folder and its sub-folders that could be frames (by extension), sorted by name. Hidden ones are passed over; folders that
+/// cannot be looked into, and names that are no UTF-8 and so could not be kept, are told in `problems`. Throws Error(file) when the folder
+/// itself cannot be read.
+std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder, std::vector<std::string>& problems);
 
-/// Reads the metadata of files that are new or changed against `known`. What was read is handed to `sink` in portions as it comes, from
-/// one thread at a time, so that a stop loses little; files that cannot be read are told in `problems`. Returns how many were read.
+/// Reads the metadata of files that are new or changed against `known`. What was read is handed to `sink` in portions as it comes, on
+/// the calling thread, so that a stop loses little; files that cannot be read are told in `problems`. Returns how many were read.
 int index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known, const std::function<void(const std::vector<FrameRecord>&)>& sink,
                 std::vector<std::string>& problems, Progress& progress);
 
@@ -74,15 +77,12 @@ PictureGeometry geometry_of(const Metadata& metadata);
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile,
                        const Progress& progress);
 
-/// Writes a developed picture as a 16-bit TIFF with an sRGB ICC profile and the frame's metadata.
-void export_tiff(const std::filesystem::path& out, const Developed& picture, const Metadata& metadata);
+/// Writes a developed picture, the right way up, as a 16-bit TIFF with an sRGB ICC profile and what the frame's metadata say.
+void export_tiff(const std::filesystem::path& out, Existing existing, const Developed& picture, const std::filesystem::path& frame, const Metadata& metadata);
 
 /// What accepting a proposal, or a new claim, does to the register. Claims get an id, the author and the time.
 Store::FleetEdit edit_for(const Accepted& accepted);
 Store::FleetEdit edit_for_claim(Claim claim);
-
-/// An id for a new tier, by chance.
-std::string new_tier_id();
 
 /// Login name of the person at the machine.
 std::string current_author();

@@ -1,0 +1,27 @@
+#include "application.h"
+
+#include <clocale>
+#include <cstdio>
+#include <exception>
+
+namespace optrel {
+
+Application::Application(int& argc, char** argv) : QApplication(argc, argv) {
+    std::setlocale(LC_NUMERIC, "C");  // Qt took the user's
+    QLocale::setDefault(QLocale::c());
+}
+
+bool Application::notify(QObject* receiver, QEvent* event) {
+    try {
+        return QApplication::notify(receiver, event);
+    } catch (const std::exception& error) {
+        const QString why = QString::fromUtf8(error.what());
+        if (on_error)
+            on_error(why);
+        else
+            std::fprintf(stderr, "optrel: %s\n", qPrintable(why));
+        return true;
+    }
+}
+
+}  // namespace optrel

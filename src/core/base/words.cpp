@@ -1,0 +1,103 @@
+#include "base/words.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <numeric>
+
+namespace optrel {
+namespace {
+
+/// Length of the well-formed UTF-8 sequence at the front; 0 when there is none.
+std::size_t sequence_length(std::string_view text) {
+    const auto at = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
+    const auto follows = [&](std::size_t i, unsigned low = 0x80, unsigned high = 0xbf) { return at(i) >= low && at(i) <= high; };
+    const unsigned lead = at(0);
+    if (text.empty()) return 0;
+    if (lead < 0x80) return 1;
+    if (lead >= 0xc2 && lead <= 0xdf) return follows(1) ? 2 : 0;
+    if (lead >= 0xe0 && lead <= 0xef) {
+        const unsigned low = lead == 0xe0 ? 0xa0 : 0x80, high = lead == 0xed ? 0x9f : 0xbf;
+        return follows(1, low, high) && follows(2) ? 3 : 0;
+    }
+    if (lead >= 0xf0 && lead <= 0xf4) {
+        const unsigned low = lead == 0xf0 ? 0x90 : 0x80, high = lead == 0xf4 ? 0x8f : 0xbf;
+        return follows(1, low, high) && follows(2) && follows(3) ? 4 : 0;
+    }
+    return 0;
+}
+
+std::string lowered(std::string text) {
+    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
+    return text;
+}
+
+std::size_t edit_distance(const std::string& a, const std::string& b) {
+    std::vector<std::size_t> row(b.size() + 1);
+    std::iota(row.begin(), row.end(), 0);
+    for (std::size_t i = 1; i <= a.size(); ++i) {
+        std::size_t diagonal = row[0];
+        row[0] = i;
+        for (std::size_t j = 1; j <= b.size(); ++j) {
+            const std::size_t above = row[j];
+            row[j] = std::min({above + 1, row[j - 1] + 1, diagonal + (a[i - 1] != b[j - 1])});
+            diagonal = above;
+        }
+    }
+    return row.back();
+}
+
+}  // namespace
+
+bool is_utf8(std::string_view text) {
+    while (!text.empty()) {
+        const std::size_t n = sequence_length(text);
+        if (n == 0) return false;
+        text.remove_prefix(n);
+    }
+    return true;
+}
+
+std::string printable(std::string_view text) {
+    std::string out;
+    while (!text.empty()) {
+        const std::size_t n = sequence_length(text);
+        if (n == 0 || (n == 1 && static_cast<unsigned char>(text[0]) < 0x20))
+            out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[0]));
+        else
+            out += text.substr(0, n);
+        text.remove_prefix(std::max<std::size_t>(n, 1));
+    }
+    return out;
+}
+
+std::string without_stop(std::string sentence) {
+    if (!sentence.empty() && sentence.back() == '.') sentence.pop_back();
+    return sentence;
+}
+
+std::vector<std::string> nearest(const std::string& wanted, const std::vector<std::string>& names, std::size_t most) {
+    const std::string asked = lowered(wanted.substr(0, 200));
+    std::vector<std::pair<std::size_t, std::string>> found;
+    for (const std::string& name : names) {
+        const std::string there = lowered(name.substr(0, 200));
+        if (there.empty()) continue;
+        const bool held = asked.size() >= 2 && (there.find(asked) != std::string::npos || asked.find(there) != std::string::npos);
+        const std::size_t distance = held ? 0 : edit_distance(asked, there);
+        if (distance <= std::max(asked.size(), there.size()) * 2 / 5 + 1) found.emplace_back(distance, name);
+    }
+    std::sort(found.begin(), found.end());
+    found.erase(std::unique(found.begin(), found.end()), found.end());
+    std::vector<std::string> out;
+    for (std::size_t i = 0; i < found.size() && i < most; ++i) out.push_back(found[i].second);
+    return out;
+}
+
+std::string nearest_clause(const std::string& wanted, const std::vector<std::string>& names) {
+    const std::vector<std::string> found = nearest(wanted, names);
+    if (found.empty()) return "";
+    return fmt::format("; the nearest {} '{}'", found.size() == 1 ? "is" : "are", fmt::join(found, "', '"));
+}
+
+}  // namespace optrel

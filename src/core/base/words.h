@@ -1,0 +1,26 @@
+// Small things about texts that are shown to people.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace optrel {
+
+/// Whether the bytes are well-formed UTF-8 (RFC 3629): what JSON, XML and the store can keep.
+bool is_utf8(std::string_view text);
+
+/// The text with every byte that is no UTF-8 shown as \xNN, to name a file that cannot be named otherwise.
+std::string printable(std::string_view text);
+
+/// A sentence without its full stop, to stand inside another sentence.
+std::string without_stop(std::string sentence);
+
+/// Those of `names` that are likest to `wanted`, best first: without regard to case, those that hold it or are held in it, then
+/// those with the fewest insertions, deletions and exchanges (Levenshtein 1966). At most `most`, and none that is altogether different.
+std::vector<std::string> nearest(const std::string& wanted, const std::vector<std::string>& names, std::size_t most = 3);
+
+/// "; the nearest are 'a', 'b'" for the end of a sentence; empty where nothing is near.
+std::string nearest_clause(const std::string& wanted, const std::vector<std::string>& names);
+
+}  // namespace optrel

@@ -1,0 +1,17 @@
+// The way from the sensor's rows and columns, in which everything is measured, to the picture as people hold it.
+#pragma once
+
+#include <opencv2/core.hpp>
+
+namespace optrel {
+
+/// Whether an orientation (Exif, 1 to 8) exchanges width and height.
+inline bool turns_sideways(int orientation) { return orientation >= 5 && orientation <= 8; }
+
+/// The picture turned so that it is the right way up.
+cv::Mat as_held(const cv::Mat& picture, int orientation);
+
+/// A position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a size, in the picture as it is held.
+cv::Point2d place_as_held(const cv::Point2d& place, const cv::Size& sensor, int orientation);
+
+}  // namespace optrel

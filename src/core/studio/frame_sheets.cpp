@@ -1,0 +1,82 @@
+#include "studio/frame_sheets.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "studio/naming.h"
+
+namespace optrel {
+
+Value hand_value(Field field, const std::string& text, const std::vector<Profile>& profiles) {
+    const Pin pin = pin_from_text(field, text);
+    if (pin.is_ramp()) throw input_error(fmt::format("'{}' is a ramp over ISO, but a frame has one ISO; give one value.", text));
+    Value value = pin.knots.front().second;
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") value.text = profile_named(profiles, value.text).id;
+    return value;
+}
+
+namespace {
+
+void refuse_exempt(const Sheet& sheet) {
+    if (sheet.exempt) throw input_error("The frame is exempt; bring it back to its baseline first.");
+}
+
+}  // namespace
+
+void set_by_hand(Sheet& sheet, Field field, const Value& value) {
+    refuse_exempt(sheet);
+    sheet.hand[field] = value;
+}
+
+bool drop_field(Sheet& sheet, Field field) {
+    for (Layer* layer : {&sheet.hand, &sheet.set, &sheet.baseline})
+        if (layer->erase(field)) return true;
+    return false;
+}
+
+void back_to_baseline(Sheet& sheet, bool with_set) {
+    sheet.hand.clear();
+    sheet.exempt = false;
+    if (with_set) sheet.set.clear();
+}
+
+void make_bare(Sheet& sheet) {
+    sheet = Sheet{};
+    sheet.exempt = true;
+}
+
+Layer set_layer(const Revision& revision, const std::string& set, double iso) {
+    Layer out;
+    for (const Saying& s : sayings(revision, {set_named(revision, set)}, {}))
+        if (s.field != Field::start) out[s.field] = s.pin->at(s.field, iso);
+    return out;
+}
+
+void put_set_on_top(Sheet& sheet, const Layer& set) {
+    refuse_exempt(sheet);
+    sheet.set = set;
+}
+
+SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames, const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress) {
+    SheetsEdited out;
+    progress.start(static_cast<int>(frames.size()), "Writing sheets");
+    for (const auto& frame : frames) {
+        progress.check();
+        try {
+            bool same = false;
+            edit_sheet(frame, [&](Sheet& sheet) {
+                const Sheet before = sheet;
+                edit(frame, sheet);
+                same = sheet == before;
+            });
+            ++(same ? out.same : out.changed);
+        } catch (const std::exception& error) {
+            const std::string why = reason_for(frame, error);
+            out.failed.push_back(why.find(frame.filename().string()) == std::string::npos ? frame.string() + ": " + why : why);
+        }
+        progress.step();
+    }
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,71 @@
+#include "studio/merge.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/error.h"
+#include "studio/studio.h"
+#include "studio/tiers.h"
+
+namespace optrel {
+
+Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from, const std::string& to) {
+    const bool bodies = of == Claim::Of::body;
+    if (from == to) throw input_error(fmt::format("'{}' cannot be merged into itself; choose another entry.", from));
+    for (const std::string& id : {from, to})
+        if (bodies ? !all.body(id) : !all.lens(id)) throw input_error(fmt::format("There is no '{}' in the register; it was taken out meanwhile.", id));
+    Store::FleetEdit edit;
+    edit.what = fmt::format("merge {} into {}", from, to);
+    for (const Claim& c : claims) {
+        Claim moved = c;
+        if (c.of == of && c.target == from) moved.target = to;
+        if (bodies && c.body == from) moved.body = to;
+        if (!(moved == c)) edit.claims.push_back({c, moved});
+    }
+    Claim number;
+    number.of = of;
+    number.target = to;
+    number.note = "merged from " + from;
+    if (bodies) {
+        const Body& gone = *all.body(from);
+        number.camera = gone.camera();
+        number.serial = gone.serial;
+        edit.bodies.push_back({gone, std::nullopt});
+    } else {
+        const LensEntry& gone = *all.lens(from);
+        number.lens_text = gone.lens;
+        number.lens_serial = gone.serial;
+        edit.lenses.push_back({gone, std::nullopt});
+    }
+    // Without a number a claim would take every frame of the model.
+    if (!number.serial.empty() || !number.lens_serial.empty()) edit.claims.push_back(edit_for_claim(number).claims.front());
+    return edit;
+}
+
+void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const std::string& to) {
+    const auto is_of = [&](const Tier& t) {
+        return of == Claim::Of::body ? t.scope == Scope::body && t.target == from : t.lens_condition == LensCondition::copy && t.lens == from;
+    };
+    std::vector<Tier> moved;
+    for (const Tier& t : draft.tiers)
+        if (is_of(t)) moved.push_back(t);
+    std::erase_if(draft.tiers, is_of);
+    for (Tier& t : moved) {
+        (of == Claim::Of::body ? t.target : t.lens) = to;
+        t.name = describe_conditions(t);
+        Tier conditions = t;
+        conditions.pins.clear();
+        conditions.sets.clear();
+        Tier& there = tier_with(draft, conditions);
+        for (const std::string& set : t.sets)
+            if (std::find(there.sets.begin(), there.sets.end(), set) == there.sets.end()) there.sets.push_back(set);
+        for (const auto& [field, pin] : t.pins) there.pins.emplace(field, pin);
+    }
+}
+
+void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
+    store.edit_fleet(merge_edit(store.entries(), store.claims(), of, from, to), current_author(), [&](Revision& draft) { move_tiers(draft, of, from, to); });
+}
+
+}  // namespace optrel

@@ -1,0 +1,41 @@
+// A store of its own with a few frames, worked on by the command line.
+#pragma once
+
+#include <fmt/format.h>
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+#include "support/support.h"
+
+namespace optrel::test {
+
+class StudioByHand {
+public:
+    StudioByHand() {
+        fs::create_directories(folder_ / "frames");
+        for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"}) fs::copy_file(rig_frame(name), frame(name));
+        good("store begin");
+    }
+    fs::path frame(const std::string& name) const { return folder_ / "frames" / (name + ".dng"); }
+    fs::path path(const std::string& name) const { return folder_ / name; }
+    CommandResult run(const std::string& command, const std::string& arguments = "") const { return cli(fmt::format("{} --store '{}' {}", command, (folder_ / "s").string(), arguments)); }
+    std::string good(const std::string& command, const std::string& arguments = "") const {
+        const CommandResult r = run(command, arguments);
+        INFO(command << " " << arguments << ": " << r.err);
+        REQUIRE(r.status == 0);
+        return r.out;
+    }
+    void refused(const std::string& command, const std::string& arguments, int status = 1) const {
+        const CommandResult r = run(command, arguments);
+        INFO(command << " " << arguments << ": " << r.err);
+        CHECK(r.status == status);
+        CHECK(is_one_sentence(r.err.substr(12, r.err.size() - 13)));  // "optrel-cli: " before, a line end after
+    }
+
+private:
+    TemporaryFolder folder_;
+};
+
+}  // namespace optrel::test
