@@ -115,8 +115,9 @@ Planes by_library(int quality, const RawPicture& raw, const FrameMap& map, const
     const cv::Mat3w rgb(image->height, image->width, reinterpret_cast<cv::Vec3w*>(image->data));
     Planes planes;
     for (int c = 0; c < 3; ++c) {
-        cv::extractChannel(rgb, planes.channel[c], c);
-        planes.channel[c].convertTo(planes.channel[c], CV_32F, 1 / 65535.0);
+        cv::Mat counts;
+        cv::extractChannel(rgb, counts, c);
+        counts.convertTo(planes.channel[c], CV_32F, 1 / 65535.0);
     }
     LibRaw::dcraw_clear_mem(image);
     // To the same scale as the mosaic: the library normalises by its own multipliers.

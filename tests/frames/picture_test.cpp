@@ -1,6 +1,7 @@
 #include "frames/picture.h"
 
 #include <catch2/catch.hpp>
+#include <fstream>
 #include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
@@ -182,4 +183,24 @@ TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     const cv::Mat back = cv::imread((folder / "a.tif").string(), cv::IMREAD_UNCHANGED);
     CHECK(back.depth() == CV_16U);
     CHECK(back.at<cv::Vec3w>(3, 3) == cv::Vec3w(65535, 20000, 1000));
+}
+
+TEST_CASE("a picture whose header asks for gigabytes is refused before it is decoded", "[frames]") {
+    const TemporaryFolder folder;
+    const fs::path path = folder / "vast.png";
+    cv::imwrite(path.string(), cv::Mat3b(80, 100, cv::Vec3b(1, 2, 3)));
+    std::string bytes = read_file(path);
+    const auto put = [&](std::size_t at, std::uint32_t value) {
+        for (int i = 0; i < 4; ++i) bytes[at + i] = static_cast<char>(value >> (24 - 8 * i));
+    };
+    put(16, 20000);
+    put(20, 10000);
+    std::uint32_t crc = 0xffffffffu;  // of the chunk's name and contents (PNG specification, annex D)
+    for (std::size_t i = 12; i < 29; ++i) {
+        crc ^= static_cast<unsigned char>(bytes[i]);
+        for (int bit = 0; bit < 8; ++bit) crc = crc & 1 ? 0xedb88320u ^ (crc >> 1) : crc >> 1;
+    }
+    put(29, ~crc);
+    std::ofstream(path, std::ios::binary) << bytes;
+    CHECK_THROWS_WITH(read_rendered(path), Catch::Contains("20000 by 10000") && Catch::Contains("megapixels"));
 }

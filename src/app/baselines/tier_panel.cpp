@@ -12,7 +12,10 @@ namespace optrel {
 
 TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     tiers_ = new Table("Tiers", {{"Tier, lowest first", false, true, 0}, {"Pins", true, false, 38}, {"Bodies", true, false, 48}, {"Frames", true, false, 52}});
-    pins_ = new Table("Pins of the chosen tier", {{"Field", false, false, 116}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 62}});
+    pins_ = new Table("Pins of the chosen tier", {{"Field", false, false, 132}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 48}});
+    pins_->allow_sorting(false);
+    pinned_only_ = new QCheckBox("Pinned &only");
+    pinned_only_->setToolTip("Hides the fields that the chosen tier leaves to inherit");
     auto* add = button("&Add tier…", "A new rule: for the studio, a model or a body; for a lens, an ISO span");
     delete_ = button("&Delete tier", "Takes the chosen tier out of the draft, or brings a deleted one back");
     copy_ = button("&Copy to…", "Copies the pins of the chosen tier to other bodies; the difference is shown first");
@@ -26,7 +29,11 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     layout->setSpacing(3);
     layout->addWidget(tiers_, 3);
     layout->addLayout(buttons);
-    layout->addWidget(pins_of_);
+    auto* head = new QHBoxLayout;
+    head->addWidget(pins_of_);
+    head->addStretch();
+    head->addWidget(pinned_only_);
+    layout->addLayout(head);
     layout->addWidget(pins_, 4);
 
     connect(tiers_, &Table::chosen_changed, this, [this](int row) {
@@ -38,6 +45,7 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(pins_, &Table::chosen_changed, this, [this](int row) {
         if (row > 0) view_.choose_field(all_fields()[row - 1].field);
     });
+    connect(pinned_only_, &QCheckBox::toggled, this, &TierPanel::refresh_pins);
     connect(add, &QPushButton::clicked, this, &TierPanel::add_tier);
     connect(delete_, &QPushButton::clicked, this, [this] {
         const int row = tiers_->chosen();
@@ -124,7 +132,7 @@ void TierPanel::refresh_pins() {
     delete_->setEnabled(t || deleted);
     delete_->setText(deleted ? "&Restore" : "&Delete tier");
     copy_->setEnabled(t && !t->pins.empty());
-    pins_of_->setText(t ? QString("Pins: double-click a value, empty it to inherit") : deleted ? QString("This tier is deleted") : QString("Pins: choose or add a tier"));
+    pins_of_->setText(t ? QString("Pins: empty one to inherit") : deleted ? QString("This tier is deleted") : QString("Pins: choose or add a tier"));
     std::vector<Row> rows;
     if (t) {
         QStringList sets;
@@ -166,6 +174,10 @@ void TierPanel::refresh_pins() {
         }
     }
     pins_->set_rows(std::move(rows));
+    for (int row = 0; row < pins_->row_count(); ++row) {
+        const bool pinned = row == 0 ? !t->sets.empty() : t->pins.count(all_fields()[row - 1].field) > 0;
+        pins_->setRowHidden(row, pinned_only_->isChecked() && !pinned);
+    }
 }
 
 void TierPanel::edit_tier(int row, const QString& name) {

@@ -1,6 +1,7 @@
 // The tiers of the draft as a tree, the pins of the chosen one, and what can be done with it.
 #pragma once
 
+#include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
 
@@ -36,6 +37,7 @@ private:
     std::vector<Line> lines_;
     QPushButton *delete_, *copy_;
     QLabel* pins_of_;
+    QCheckBox* pinned_only_;
     Table *tiers_, *pins_;
 };
 

@@ -66,6 +66,7 @@ DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames,
     if (out.assumed_picture) request.geometry = {6000, 4000, 6};
     out.geometry = request.geometry;
     out.plan = plan_shots(request);
+    if (solution) out.next_setting = next_focal_length(solution->profile);
     return out;
 }
 
@@ -84,7 +85,9 @@ void PlanPanel::show_plan(const DrawnPlan& drawn) {
                         s.done ? Cell("✓ taken", Cell::Tone::faint) : next ? Cell("▸ next", Cell::Tone::mark) : Cell("to take")});
     }
     list_->set_rows(std::move(rows));
-    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan.charts_done).arg(total).arg(plan.flats_done).arg(q(plan.advice()).toHtmlEscaped()) +
+    QString next_set;
+    if (drawn.next_setting) next_set = " " + q(drawn.next_setting->sentence()) + QString(" The next focal length to add: %1 mm.").arg(drawn.next_setting->focal_mm, 0, 'g', 3);
+    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan.charts_done).arg(total).arg(plan.flats_done).arg(q(plan.advice()).toHtmlEscaped()) + next_set +
                      (drawn.assumed_picture ? " The outline is that of a 3:2 picture until a frame is measured." : ""));
 }
 

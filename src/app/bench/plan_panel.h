@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QWidget>
 
+#include "calibration/next_setting.h"
 #include "calibration/run.h"
 #include "calibration/shot_plan.h"
 
@@ -17,6 +18,7 @@ struct DrawnPlan {
     ShotPlan plan;
     PictureGeometry geometry;
     std::vector<QPointF> covered;
+    std::optional<NextSetting> next_setting;  ///< of a zoom
     bool assumed_picture = false;  ///< no frame yet: the outline is that of a 3:2 picture
 };
 

@@ -59,7 +59,7 @@ void InspectPlace::build() {
     });
     for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_), static_cast<QWidget*>(export_)}) actions_->addWidget(w);
 
-    frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 46}, {"State", false, false, 92}});
+    frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 44}, {"State", false, false, 90}});
     frames_->allow_several();
     assign_lens_ = button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
@@ -113,7 +113,7 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 68}, {"Set", true, false, 46}, {"By hand", true, true, 60}, {"Effective", true, false, 72}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 84}, {"Set", true, false, 46}, {"By hand", true, true, 56}, {"Effective", true, false, 84}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
@@ -166,7 +166,7 @@ void InspectPlace::build() {
     across->addWidget(sheet_side);
     frames_->setMinimumWidth(180);
     sheet_->setMinimumWidth(300);
-    across->setSizes({214, 636, 318});
+    across->setSizes({224, 604, 340});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 }

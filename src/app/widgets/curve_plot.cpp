@@ -94,6 +94,7 @@ void CurvePlot::draw() {
     auto* y = new QCategoryAxis;
     for (QCategoryAxis* axis : {x, y}) {
         axis->setLabelsPosition(QCategoryAxis::AxisLabelsPositionOnValue);
+        axis->setTruncateLabels(false);  // a figure cut to an ellipsis says nothing
         axis->setLabelsFont(theme::figure_font(7.5));
         axis->setTitleFont(theme::text_font(8));
         axis->setLabelsColor(theme::faint_ink);

@@ -111,8 +111,8 @@ struct LensPrior {
     bool operator()(const T* lens, T* residual) const {
         const T* c = lens + 3;
         const int radial = radial_count(kind);
-        for (int i = 0; i < 4; ++i) residual[i] = c[radial + i] / T(0.002);
-        for (int i = 0; i < 6; ++i) residual[4 + i] = kind == LensModelKind::rational ? c[i] / T(3.0) : T(0);
+        for (int i = 0; i < 4; ++i) residual[i] = c[radial + i] / T(LensPriors::decentring);
+        for (int i = 0; i < 6; ++i) residual[4 + i] = kind == LensModelKind::rational ? c[i] / T(LensPriors::rational_term) : T(0);
         return true;
     }
 };
@@ -131,8 +131,8 @@ struct TermPrior {
 struct BoardPrior {
     template <class T>
     bool operator()(const T* shape, T* residual) const {
-        residual[0] = shape[0] / T(0.01);  // paper stretches by a percent at most
-        for (int i = 1; i < 4; ++i) residual[i] = shape[i] / T(0.05);
+        residual[0] = shape[0] / T(LensPriors::stretch);
+        for (int i = 1; i < 4; ++i) residual[i] = shape[i] / T(LensPriors::bow);
         return true;
     }
 };
@@ -195,7 +195,25 @@ const bool quiet = [] {
 
 }  // namespace
 
-double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
+std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px, const Vec2& middle_px, const Eigen::VectorXd& lens,
+                                                    const Eigen::Vector4d& board, const Eigen::VectorXd& pose) {
+    const CornerCost cost(kind, point.board_mm, point.uv, information_root(point.covariance, 0), Scale{focal_px, middle_px});
+    LensBlock block{};
+    std::copy(lens.begin(), lens.end(), block.begin());
+    Eigen::Matrix<double, 2, lens_size, Eigen::RowMajor> by_lens;
+    Eigen::Matrix<double, 2, board_size, Eigen::RowMajor> by_board;
+    Eigen::Matrix<double, 2, 6, Eigen::RowMajor> by_pose;
+    const double* parameters[] = {block.data(), board.data(), pose.data()};
+    double* jacobians[] = {by_lens.data(), by_board.data(), by_pose.data()};
+    CornerDerivatives out;
+    if (!cost.Evaluate(parameters, out.residual.data(), jacobians)) return std::nullopt;
+    out.by_lens = by_lens.leftCols(lens.size());
+    out.by_board = by_board;
+    out.by_pose = by_pose;
+    return out;
+}
+
+std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
     const LensModelKind kind = lens.model.kind();
     const int coefficients = coefficient_count(kind);
     const Scale scale{lens.focal_px, middle_px};
@@ -242,7 +260,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
             const ViewPoint& point = views[v].points[i];
             if (point.rejected) continue;
             auto* cost = new CornerCost(kind, point.board_mm, point.uv, information_root(point.covariance, options.floor_px), scale);
-            problem.AddResidualBlock(cost, new ceres::HuberLoss(2.5), block.data(), shape.data(), poses[v].data());
+            problem.AddResidualBlock(cost, new ceres::HuberLoss(LensPriors::huber_sigmas), block.data(), shape.data(), poses[v].data());
             residuals += 2;
         }
     }
@@ -255,11 +273,11 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
     solver.num_threads = 1;  // sums in a fixed order: same frames, same figures
     ceres::Solver::Summary summary;
     ceres::Solve(solver, &problem, &summary);
+    for (int k = 0; k < coefficients; ++k) c[k] = block[3 + k];
+    if (!summary.IsSolutionUsable() || !c.allFinite() || !(block[0] > 0)) return std::nullopt;
 
     lens.focal_px = block[0] * scale.focal;
     lens.centre_px = middle_px + scale.focal * Vec2(block[1], block[2]);
-    for (int k = 0; k < coefficients; ++k) c[k] = block[3 + k];
-    if (!c.allFinite() || !(lens.focal_px > 0)) return 1e300;
     lens.model = LensModel(kind, c);
     lens.board = {shape[0], shape[1], shape[2], shape[3]};
     for (std::size_t v = 0; v < views.size(); ++v) {
@@ -269,7 +287,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
     }
     const int unknowns = lens_size - static_cast<int>(held.size()) + 6 * static_cast<int>(views.size());
     const double per_residual = 2 * summary.final_cost / std::max(1, residuals - unknowns);
-    if (options.covariance && summary.IsSolutionUsable()) {
+    if (options.covariance) {
         if (!options.lens_fixed && kind != LensModelKind::rational) {
             const int next = 3 + lens.radial_terms;
             held.erase(std::remove_if(held.begin(), held.end(), [&](int k) { return k == next && lens.radial_terms < radial_count(kind); }), held.end());
@@ -288,7 +306,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
         if (board_free) wanted.emplace_back(shape.data(), shape.data());
         if (covariance.Compute(wanted, &problem)) {
             // The residuals say how large the noise is; the corners' own covariances only how it is shared out among them.
-            const double inflate = std::max(0.1, per_residual);
+            const double inflate = std::max(LensPriors::least_inflation, per_residual);
             Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
             covariance.GetCovarianceBlock(block.data(), block.data(), all.data());
             Eigen::VectorXd unit = Eigen::VectorXd::Ones(3 + coefficients);
@@ -303,7 +321,7 @@ double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_p
             }
         }
     }
-    return summary.IsSolutionUsable() ? per_residual : 1e300;
+    return per_residual;
 }
 
 }  // namespace optrel

@@ -4,6 +4,7 @@
 // the corner fit cannot know (paper, air, the model itself); Huber's loss bounds the pull of wrong corners.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -86,12 +87,33 @@ struct AdjustOptions {
     int points_per_view = 0;  ///< 0: all; otherwise about so many, evenly chosen
 };
 
-/// One adjustment from where lens and poses stand; residuals of all points are set. Returns the robust cost over the number of
-/// residuals, 1e300 when it failed. Thread-safe on views of its own.
+/// What every adjustment of a lens holds to beside the corners. Each prior is normal about zero with this sigma, and counts as one
+/// observation in the cost and in the covariance.
+struct LensPriors {
+    static constexpr double decentring = 0.002;  ///< tangential terms, and the axis of symmetry (rad, an eighth of a degree)
+    static constexpr double rational_term = 3;   ///< each radial coefficient of the rational model: its two polynomials trade against each other
+    static constexpr double stretch = 0.01;      ///< of the board, when its shape is free: paper stretches by a percent at most
+    static constexpr double bow = 0.05;          ///< the board's bow_xx, bow_xy, bow_yy, likewise
+    static constexpr double huber_sigmas = 2.5;  ///< beyond so many of its sigmas a corner pulls with constant force
+    /// The covariance is that of the corners' noise times the mean square of the residuals in sigmas, which is taken for no less than this.
+    static constexpr double least_inflation = 0.1;
+};
+
+/// One adjustment from where lens and poses stand; residuals of all points are set. Returns the robust cost over the degrees of freedom
+/// (residuals less unknowns), or nothing when no usable lens came of it; lens and views then stand where they stood. Thread-safe on views of its own.
 ///
 /// The covariance counts the first radial term that the model leaves out as unknown: that the frames did not ask for it does not
 /// say that it is zero where they show nothing, and it is what the uncertainty beyond the covered field is made of.
-double adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options);
+[[nodiscard]] std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options);
+
+/// The residual (in sigmas) of one corner for parameters as the adjustment holds them, and its derivatives, row by row: for tests, which check
+/// the derivatives by differences. `lens`: F / focal, (centre - middle) / focal, coefficients; `board`: as in BoardShape; `pose`: rotation, translation.
+struct CornerDerivatives {
+    Vec2 residual;
+    Eigen::MatrixXd by_lens, by_board, by_pose;
+};
+std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px, const Vec2& middle_px, const Eigen::VectorXd& lens,
+                                                    const Eigen::Vector4d& board, const Eigen::VectorXd& pose);
 
 /// Residuals and RMS of a view for a lens.
 void set_residuals(View& view, const LensSolution& lens);

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <map>
 
+#include "calibration/next_setting.h"
 #include "optics/frame_map.h"
 
 namespace optrel {
@@ -267,6 +268,10 @@ void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolut
         if (solution.profile.nodes[n].mapping_from_aperture > 0) continue;
         NodeJudge(frames, chart, solution, static_cast<int>(n)).run(solution.nodes[n]);
     }
+    constexpr double limit_px = 0.2;
+    if (const auto next = next_focal_length(solution.profile); next && next->sigma_px > limit_px)
+        solution.findings.push_back({next->sentence() + fmt::format(" The limit is {} px.", limit_px),
+                                     fmt::format("Where frames are taken there, add a chart set at {:.3g} mm to the run.", next->focal_mm), false, -1, {}});
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (!solution.outcomes[i].used && !frames[i].dropped && !solution.outcomes[i].reason.empty())
             solution.findings.push_back({"Left out: " + solution.outcomes[i].reason, "", false, static_cast<int>(i), {}});

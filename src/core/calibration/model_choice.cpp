@@ -62,7 +62,7 @@ void check_wish(const ModelWish& wish) {
                                   rational ? std::string("4 or 6") : fmt::format("1 to {}", radial_count(*wish.kind)), n));
 }
 
-bool HeldOut::clearly_better_than(const HeldOut& smaller) const {
+bool HeldOut::predicts_better_than(const HeldOut& smaller) const {
     if (weighted < 0.99 * smaller.weighted) return true;
     const std::size_t n = std::min(by_view.size(), smaller.by_view.size());
     if (n < 6 || !(weighted < 0.9995 * smaller.weighted)) return false;
@@ -106,7 +106,8 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
         options.floor_px = std::max(0.002, floor_px);
         options.iterations = 30;
         options.precision = 1e-7;
-        adjust(used, lens, geometry.middle(), options);
+        constexpr double bound = 25;
+        const bool solved = adjust(used, lens, geometry.middle(), options).has_value();
         for (const std::size_t v : judged) {
             View view = views[v];
             solve_pose(view, lens);
@@ -115,7 +116,7 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
             for (const ViewPoint& p : view.points) {
                 if (p.by_hand) continue;
                 // Rejected corners count too, or a model could win by rejecting; the bound keeps wrong ones from deciding.
-                own += std::min(25.0, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
+                own += !solved ? bound : std::min(bound, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
                 ++own_count;
                 if (p.rejected) continue;
                 sums[group] += p.residual.squaredNorm();
@@ -217,7 +218,7 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
         const Candidate &c = candidates[i], &t = candidates[than];
         if (c.kind == LensModelKind::rational && c.radial_terms == 4 && t.kind == LensModelKind::radial_tangential && t.radial_terms == 3)
             return results[i].unseen.weighted < results[than].unseen.weighted;
-        return same_family ? results[i].unseen.clearly_better_than(results[than].unseen) : results[i].unseen.weighted < 0.98 * results[than].unseen.weighted;
+        return same_family ? results[i].unseen.predicts_better_than(results[than].unseen) : results[i].unseen.weighted < 0.98 * results[than].unseen.weighted;
     };
     int best = -1;
     for (std::size_t i = 0; i < results.size(); ++i)

@@ -15,9 +15,10 @@ struct HeldOut {
     double weighted = 0; ///< mean square of the residuals in sigmas, each bounded at 5; what models are compared by
     std::vector<double> by_view;  ///< the same for each view
 
-    /// True when this predicts clearly better than the smaller model's: by half a percent and more, or by less where nearly all
-    /// views agree on it (Student's t over the views).
-    bool clearly_better_than(const HeldOut& smaller) const;
+    /// Whether a larger model is worth its terms: its `weighted` is less than 0.99 times the smaller one's; or, with six views or more, less
+    /// than 0.9995 times, where the mean gain over the views is more than three of its standard errors. A rule of thumb, no test of a hypothesis:
+    /// views share the lenses that judge them.
+    bool predicts_better_than(const HeldOut& smaller) const;
 };
 HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution, double floor_px, const Progress& progress);
 
@@ -50,7 +51,7 @@ struct ModelChoice {
 
 /// Solves with the models that could serve lenses of this angle, from `first` on (fisheye models only where the residuals say
 /// that the others do not follow the lens), and takes the smallest one unless a larger
-/// predicts unseen frames clearly better: a term that the frames do not need runs away where nobody measured. The board's shape
+/// predicts unseen frames better (HeldOut::predicts_better_than): a term that the frames do not need runs away where nobody measured. The board's shape
 /// is then freed, and kept free on the same condition.
 ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first, const ModelWish& wish, const Progress& progress);
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "base/error.h"
 #include "base/median.h"
@@ -55,7 +56,7 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
     const double longer = std::max(geometry.width, geometry.height);
     LensSolution best;
     std::vector<View> best_views;
-    double best_cost = 1e300;
+    double best_cost = std::numeric_limits<double>::infinity();
     const auto consider = [&](LensModelKind kind, double focal) {
         progress.check();
         std::vector<View> trial = views;
@@ -70,14 +71,14 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         coarse.iterations = 25;
         coarse.points_per_view = 40;
         coarse.centre_fixed = coarse.decentring_fixed = true;
-        adjust(trial, lens, geometry.middle(), coarse);
+        if (!adjust(trial, lens, geometry.middle(), coarse)) return;
         coarse.centre_fixed = false;
         coarse.floor_px = 0.3;
         coarse.precision = 1e-6;
-        const double cost = adjust(trial, lens, geometry.middle(), coarse);
+        const std::optional<double> cost = adjust(trial, lens, geometry.middle(), coarse);
         const bool plausible = lens.focal_px > 0.1 * longer && lens.focal_px < 100 * longer;
-        if (plausible && cost < best_cost) {
-            best_cost = cost;
+        if (plausible && cost && *cost < best_cost) {
+            best_cost = *cost;
             best = lens;
             best_views = std::move(trial);
         }
@@ -111,12 +112,16 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     // The bound on wrong corners follows the residuals down: as long as the lens is far from the right one, all corners are wrong,
     // and a tight bound would keep it there.
     AdjustOptions options;
+    const auto solve = [&] {
+        if (!adjust(views, lens, geometry.middle(), options))
+            throw input_error("The solve of this lens breaks off: its corners agree with no lens; check that all frames show one flat chart at one lens setting.");
+    };
     for (View& view : views) set_residuals(view, lens);
     options.floor_px = std::max(0.002, estimate_floor(views));
     options.precision = 1e-6;
     for (int round = 0; round < 8; ++round) {
         progress.check();
-        adjust(views, lens, geometry.middle(), options);
+        solve();
         const double floor = std::max(0.002, estimate_floor(views));
         if (floor > 0.8 * options.floor_px) break;
         options.floor_px = floor;
@@ -126,17 +131,17 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
         progress.check();
         options.floor_px = std::max(0.001, estimate_floor(views));
         const bool changed = reject_outliers(views, options.floor_px);
-        adjust(views, lens, geometry.middle(), options);
+        solve();
         if (!changed && round > 0) break;
     }
     lens.floor_px = options.floor_px = estimate_floor(views);
-    adjust(views, lens, geometry.middle(), options);
+    solve();
 
     // A polynomial that folds back inside the picture would tear it: take the highest term away, then the next.
     const std::vector<int> choices = radial_term_choices(lens.model.kind());
     while (lens.radial_terms > choices.front() && folds(lens, geometry)) {
         lens.radial_terms = *std::prev(std::lower_bound(choices.begin(), choices.end(), lens.radial_terms));
-        adjust(views, lens, geometry.middle(), options);
+        solve();
     }
     overall_rms(views, lens);
     if (!(lens.rms_px < 0.02 * std::max(geometry.width, geometry.height)))
@@ -153,7 +158,8 @@ void add_covariance(const std::vector<View>& views, LensSolution& lens, const Pi
     options.covariance = true;
     // Of a term that the frames did not ask for it is known that it moves the corner of the picture by a few percent at most.
     options.next_term_sigma = 0.02 / std::pow(farthest_bent(lens, geometry), 2 * (lens.radial_terms + 1));
-    adjust(copy, refined, geometry.middle(), options);
+    if (!adjust(copy, refined, geometry.middle(), options))
+        throw input_error("The uncertainty of this lens cannot be worked out: its last adjustment broke off; add chart frames.");
     lens.covariance = refined.covariance;
     lens.board_sigma = refined.board_sigma;
 }
@@ -196,7 +202,8 @@ void solve_pose(View& view, const LensSolution& lens) {
     options.lens_fixed = true;
     options.floor_px = std::max(0.005, lens.floor_px);
     options.iterations = 30;
-    adjust(one, fixed, lens.centre_px, options);
+    // Where it breaks off the first guess stands, whose residuals then tell.
+    if (!adjust(one, fixed, lens.centre_px, options)) set_residuals(one[0], lens);
     view = one[0];
 }
 

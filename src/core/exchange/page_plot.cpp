@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace optrel {
@@ -13,12 +14,13 @@ constexpr double type = 7;       // points of figures and names
 constexpr double line_mm = 3.1;  // from one line of type to the next
 
 struct Frame {
-    double left, right, top, bottom, x_low, x_high, y_low, y_high;
+    double left, right, top, bottom, x_low, x_high, y_low, y_high, y_step;
     double x(double v) const { return left + (v - x_low) / (x_high - x_low) * (right - left); }
     double y(double v) const { return bottom - (std::clamp(v, y_low, y_high) - y_low) / (y_high - y_low) * (bottom - top); }
 };
 
-std::pair<double, double> y_range(const PagePlot& plot) {
+/// From one multiple of the step to another, and the step.
+std::array<double, 3> y_range(const PagePlot& plot) {
     double low = 0, high = 0;
     for (const PlotCurve& c : plot.curves)
         for (const auto& s : c.samples) {
@@ -30,15 +32,15 @@ std::pair<double, double> y_range(const PagePlot& plot) {
         high += missing / 2;
     }
     const double step = tick_step(high - low, 5);
-    return {std::floor(low / step + 1e-9) * step, std::ceil(high / step - 1e-9) * step};
+    return {std::floor(low / step + 1e-9) * step, std::ceil(high / step - 1e-9) * step, step};
 }
 
 void add_axes(Page& page, const PagePlot& plot, const Frame& f) {
-    const double step = tick_step(f.y_high - f.y_low, 5);
-    for (double v = f.y_low; v < f.y_high + step / 2; v += step) {
-        const bool zero = std::abs(v) < step / 2;
+    for (long k = std::lround(f.y_low / f.y_step); k <= std::lround(f.y_high / f.y_step); ++k) {
+        const double v = k * f.y_step;
+        const bool zero = k == 0;
         page.lines.push_back({{{f.left, f.y(v)}, {f.right, f.y(v)}}, zero ? 0.18 : 0.1, zero ? faint : grid});
-        page.texts.push_back({f.left - 1, f.y(v) + 0.8, type, tick_text(zero ? 0 : v, step), faint, false, false, true});
+        page.texts.push_back({f.left - 1, f.y(v) + 0.8, type, tick_text(v, f.y_step), faint, false, false, true});
     }
     const double across = (plot.x_high - plot.x_low) / 4;
     for (int i = 0; i <= 4; ++i) {
@@ -100,13 +102,12 @@ std::string tick_text(double value, double step) {
 void add_plot(Page& page, const PagePlot& plot, double x, double y, double width, double height) {
     page.blocks.push_back({plot.title, x, y, width, height});
     page.texts.push_back({x, y + 3, 8, plot.title + (plot.y_axis.empty() ? "" : ", " + plot.y_axis), ink, true});
-    const auto [low, high] = y_range(plot);
-    const double step = tick_step(high - low, 5);
+    const auto [low, high, step] = y_range(plot);
     double figures = 0, names = 0;
     for (double v = low; v < high + step / 2; v += step) figures = std::max(figures, text_width_mm(tick_text(v, step), type));
     if (plot.curves.size() > 1)
         for (const PlotCurve& c : plot.curves) names = std::max(names, text_width_mm(c.name, type) + 1);
-    const Frame f{x + figures + 1.5, x + width - std::max(names, 2.5), y + 6, y + height - 8, plot.x_low, plot.x_high, low, high};
+    const Frame f{x + figures + 1.5, x + width - std::max(names, 2.5), y + 6, y + height - 8, plot.x_low, plot.x_high, low, high, step};
     add_axes(page, plot, f);
     for (const PlotCurve& c : plot.curves) add_curve(page, c, f);
     add_names(page, plot, f);

@@ -94,9 +94,28 @@ RawPicture read_raw(const fs::path& path) {
     return out;
 }
 
+namespace {
+
+/// (0, 0) where the file does not say; the decoder then has the word.
+std::pair<int, int> stated_size(const fs::path& path) {
+    try {
+        const Metadata m = read_metadata(path);
+        return {m.width, m.height};
+    } catch (const Error&) {
+        return {0, 0};
+    }
+}
+
+}  // namespace
+
 cv::Mat3f read_rendered(const fs::path& path) {
     if (sniff_kind(path) == FrameKind::raw)
         throw input_error(fmt::format("{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.", path.string()));
+    // Looked at before it is decoded: a file of a few kilobytes may unfold to gigabytes.
+    constexpr double most_pixels = 160e6;
+    const auto [width, height] = stated_size(path);
+    if (static_cast<double>(width) * height > most_pixels)
+        throw input_error(fmt::format("The picture {} has {} by {} pixels, which is more than {:.0f} megapixels; choose a smaller one.", path.string(), width, height, most_pixels / 1e6));
     cv::Mat picture;
     try {
         picture = cv::imread(path.string(), cv::IMREAD_COLOR | cv::IMREAD_ANYDEPTH | cv::IMREAD_IGNORE_ORIENTATION);
