@@ -283,6 +283,15 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     CHECK(app.window().message().contains("not there"));
     baselines.show_view("sets");
     QApplication::processEvents();
+    Table& set_pins = baselines.set_panel().pins();
+    auto* pinned_only = baselines.set_panel().findChild<QCheckBox*>();
+    REQUIRE(pinned_only);
+    for (const bool only : {true, false}) {
+        QTest::mouseClick(pinned_only, Qt::LeftButton, {}, QPoint(8, pinned_only->height() / 2));
+        int shown = 0;
+        for (int row = 0; row < set_pins.row_count(); ++row) shown += !set_pins.isRowHidden(row);
+        CHECK(shown == (only ? 1 : set_pins.row_count()));
+    }
     app.type_into(baselines.set_panel().sets(), 0, 0, "Leaves");
     CHECK(app.session().draft().tiers[0].sets == std::vector<std::string>{"Leaves"});
     app.type_into(baselines.set_panel().sets(), 0, 1, "Leaves");

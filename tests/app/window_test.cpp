@@ -13,8 +13,11 @@ extern std::unique_ptr<QCoreApplication> (*make_application)(int&, char**);
 namespace {
 const bool registered = [] {
     make_application = [](int& argc, char** argv) -> std::unique_ptr<QCoreApplication> {
-        qputenv("QT_QPA_PLATFORM", qEnvironmentVariableIsSet("OPTREL_TEST_DISPLAY") ? "xcb" : "offscreen");
+        // Offscreen unless a platform is asked for; then it must be that one.
+        if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+        const QString wanted = qEnvironmentVariable("QT_QPA_PLATFORM");
         auto app = std::make_unique<QApplication>(argc, argv);
+        if (QGuiApplication::platformName() != wanted) qFatal("The tests run on %s instead of %s.", qPrintable(QGuiApplication::platformName()), qPrintable(wanted));
         theme::apply(*app);
         return app;
     };
@@ -51,7 +54,7 @@ TEST_CASE("an empty store leads on from every place", "[app][x]") {
         app.window().place(place)->show_something();
         app.settle();
         const QImage picture = app.window().grab().toImage();
-        CHECK(picture.width() == 1280);
+        CHECK(picture.width() == 1280 * picture.devicePixelRatio());
     }
     const auto says = [&](theme::Place place, const QString& words) {
         app.window().go_to(place);

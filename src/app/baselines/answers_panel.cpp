@@ -62,7 +62,7 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     for (QComboBox* c : {body_, lens_, kind_}) connect(c, &QComboBox::currentIndexChanged, this, &ProbePanel::refresh);
     for (QComboBox* c : {body_, lens_}) c->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(iso_, &QSpinBox::valueChanged, this, &ProbePanel::refresh);
-    result_ = new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 78}, {"From", false, false, 84}});
+    result_ = new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 66}, {"From", false, false, 78}});
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 3, 0, 0);
     layout->setSpacing(3);

@@ -52,7 +52,7 @@ BaselinesPlace::BaselinesPlace(Session& session) : PlaceWidget(theme::Place::bas
     across->addWidget(left_);
     across->addWidget(centre);
     across->addWidget(right_);
-    across->setSizes({330, 580, 262});
+    across->setSizes({322, 562, 284});
     across->setStretchFactor(1, 1);
     body_->addWidget(across, 1);
 

@@ -31,11 +31,18 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     layout->setSpacing(3);
     layout->addWidget(sets_, 2);
     layout->addLayout(buttons);
-    layout->addWidget(used_);
+    pinned_only_ = new QCheckBox("Pinned &only");
+    pinned_only_->setToolTip("Hides the fields that the chosen set leaves to inherit");
+    pins_->allow_sorting(false);
+    auto* head = new QHBoxLayout;
+    head->addWidget(used_, 1);
+    head->addWidget(pinned_only_);
+    layout->addLayout(head);
     layout->addWidget(pins_, 4);
     connect(sets_, &Table::chosen_changed, this, &SetsPanel::refresh_pins);
     connect(sets_, &Table::cell_edited, this, &SetsPanel::edit_set);
     connect(pins_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_pin(row, text); });
+    connect(pinned_only_, &QCheckBox::toggled, this, &SetsPanel::refresh_pins);
     connect(add, &QPushButton::clicked, this, &SetsPanel::add_set);
     connect(delete_, &QPushButton::clicked, this, &SetsPanel::delete_set);
     connect(export_, &QPushButton::clicked, this, [this] {
@@ -87,6 +94,7 @@ void SetsPanel::refresh_pins() {
         }
     }
     pins_->set_rows(std::move(rows));
+    for (int row = 0; row < pins_->row_count(); ++row) pins_->setRowHidden(row, pinned_only_->isChecked() && s->pins.count(all_fields()[row].field) == 0);
 }
 
 void SetsPanel::edit_set(int row, int column, const QString& text) {

@@ -1,6 +1,7 @@
 // Sets: named lists of pins, where they are used, and their way to other studios.
 #pragma once
 
+#include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
 
@@ -28,6 +29,7 @@ private:
 
     DraftView& view_;
     QLabel* used_;
+    QCheckBox* pinned_only_;
     QPushButton *delete_, *export_;
     Table *sets_, *pins_;
 };
