@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <catch2/catch.hpp>
 
-#include "support/support.h"
+#include "support/rig_run.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -14,14 +14,8 @@ namespace {
 
 /// A run of many frames with long names: more than one page can take.
 std::vector<Page> pages_of_a_long_run() {
-    Progress progress;
-    std::vector<fs::path> paths = rig_frames("CH");
-    for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-    SolveSettings settings;
-    settings.chart = ChartSpec::parse("checker:15x10:30");
-    settings.author = "A technician with a long name in the second room on the left";
-    std::vector<RunFrame> frames = measure_frames(paths, MeasureAs::automatic, settings.chart, progress);
-    RunSolution solution = solve_run(frames, settings, progress);
+    auto [frames, settings] = measured_rig_run("A technician with a long name in the second room on the left");
+    RunSolution solution = solve_run(frames, settings, Progress());
     while (solution.profile.provenance.frames.size() < 60) {
         solution.profile.provenance.frames.push_back({"a-frame-with-quite-a-long-name-" + std::to_string(solution.profile.provenance.frames.size()) + ".dng", std::string(64, 'a')});
         RunFrame more = frames[0];

@@ -3,7 +3,7 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
-#include "support/support.h"
+#include "support/rig_run.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -18,17 +18,11 @@ struct Solved {
 
 const Solved& solved() {
     static const Solved s = [] {
-        Solved out;
-        Progress progress;
-        std::vector<fs::path> paths = rig_frames("CH");
-        for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-        SolveSettings settings;
-        settings.chart = ChartSpec::parse("checker:15x10:30");
-        settings.author = "tester";
-        out.frames = measure_frames(paths, MeasureAs::automatic, settings.chart, progress);
-        out.frames[2].dropped = true;
-        out.frames[8].detection.blur_px = 9;
-        out.solution = solve_run(out.frames, settings, progress);
+        RigRun run = measured_rig_run("tester");
+        run.frames[2].dropped = true;
+        run.frames[8].detection.blur_px = 9;
+        Solved out{std::move(run.frames), {}};
+        out.solution = solve_run(out.frames, run.settings, Progress());
         return out;
     }();
     return s;

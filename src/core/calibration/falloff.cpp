@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "calibration/common_part.h"
 
 namespace optrel {
 namespace {
@@ -96,17 +97,13 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
             cell.squares += r * r;
             ++cell.count;
         }
-    double excess = 0, chance = 0;
-    int used = 0;
+    CommonPart common(1);
     for (const Cell& cell : cells) {
         if (cell.count < 8) continue;
-        const double mean = cell.sum / cell.count, variance = std::max(0.0, cell.squares / cell.count - mean * mean) / cell.count;
-        excess += mean * mean - variance;
-        chance += variance;
-        ++used;
+        const double mean = cell.sum / cell.count;
+        common.add(mean * mean, std::max(0.0, cell.squares / cell.count - mean * mean) / cell.count);
     }
-    // What chance alone exceeds in a third of all cases is no misfit.
-    return used ? std::sqrt(std::max(0.0, (excess - chance * std::sqrt(2.0 / used)) / used)) : 0;
+    return common.rms();
 }
 
 SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, int gradients, const Vec2& centre, bool centre_free, bool reciprocal, bool eighth_power, int stride,

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/median.h"
+#include "calibration/common_part.h"
 
 namespace optrel {
 namespace {
@@ -75,18 +76,15 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
         in_y[i][j].push_back(p.displacement_mm.y() - y.dot(terms));
     }
     std::vector<double> remains;
-    double excess = 0, chance = 0;
+    CommonPart common(2);
     for (int i = 0; i < cells; ++i)
         for (int j = 0; j < cells; ++j)
             if (in_x[i][j].size() >= 5) {
                 const Vec2 left(median(in_x[i][j]), median(in_y[i][j]));
                 remains.push_back(left.norm() / geometry.pitch_mm());
-                const double expected = (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2;
-                excess += left.squaredNorm() / 2 - expected;
-                chance += expected;
+                common.add(left.squaredNorm() / 2, (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2);
             }
-    // What chance alone exceeds in a third of all cases is no misfit.
-    if (const double n = static_cast<double>(remains.size()); n > 0) f.misfit_px = std::sqrt(std::max(0.0, (excess - chance / std::sqrt(n)) / n)) / geometry.pitch_mm();
+    f.misfit_px = common.rms() / geometry.pitch_mm();
     if (!remains.empty()) {
         std::sort(remains.begin(), remains.end());
         f.residual_p95_px = remains[static_cast<std::size_t>(0.95 * (remains.size() - 1))];

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/median.h"
+#include "calibration/common_part.h"
 #include "calibration/initial_pose.h"
 #include "calibration/reach.h"
 
@@ -180,18 +181,14 @@ double common_residual_px(const std::vector<View>& views, const PictureGeometry&
             cell.squares += p.residual.cwiseAbs2();
             ++cell.count;
         }
-    double excess = 0, chance = 0;
-    int used = 0;
+    CommonPart common(2);
     for (const Cell& cell : cells) {
         if (cell.count < 8) continue;
         const Vec2 mean = cell.sum / cell.count;
         const Vec2 variance = (cell.squares / cell.count - mean.cwiseAbs2()).cwiseMax(0) / (cell.count - 1);
-        excess += (mean.cwiseAbs2() - variance).sum() / 2;
-        chance += variance.sum() / 2;
-        ++used;
+        common.add(mean.squaredNorm() / 2, variance.sum() / 2);
     }
-    // What chance alone exceeds in a third of all cases is no misfit.
-    return used ? std::sqrt(std::max(0.0, (excess - chance / std::sqrt(double(used))) / used)) : 0;
+    return common.rms();
 }
 
 void solve_pose(View& view, const LensSolution& lens) {
