@@ -41,6 +41,8 @@ TEST_CASE("the nearest names are those that were meant", "[base]") {
     CHECK(nearest("HB-O14", names).front() == "HB-014");
     CHECK(nearest("b2-0117", names).front() == "Brimholt B2/B2-0117");
     CHECK(nearest("brimholt b2/b2-0113", names).front() == "Brimholt B2/B2-0117");
+    CHECK(nearest("sharpning", {"sharpening_amount", "shadows"}).front() == "sharpening_amount");
+    CHECK(nearest("Lumenfld", {"Aldercroft 24-70mm f/4", "Lumenfold 35mm f/2.8"}) == std::vector<std::string>{"Lumenfold 35mm f/2.8"});
     CHECK(nearest("zzzzzzzzzzzzzzzz", names).empty());
     CHECK(nearest_clause("HB-O14", names) == "; the nearest is 'HB-014'");
 }

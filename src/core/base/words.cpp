@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <limits>
 #include <numeric>
 
 namespace optrel {
@@ -48,6 +49,18 @@ std::size_t edit_distance(const std::string& a, const std::string& b) {
     return row.back();
 }
 
+/// Of a text that is meant for the beginning of a name, with about one slip in five characters: 1 more than its distance from it, so that
+/// whole names come first. As large as can be where it is no such beginning.
+std::size_t distance_to_beginning(const std::string& asked, const std::string& name) {
+    std::size_t best = std::numeric_limits<std::size_t>::max();
+    for (const std::size_t length : {asked.size(), asked.size() + 1}) {
+        if (length >= name.size()) continue;
+        const std::size_t distance = edit_distance(asked, name.substr(0, length));
+        if (distance <= asked.size() / 5) best = std::min(best, distance + 1);
+    }
+    return best;
+}
+
 }  // namespace
 
 bool is_utf8(std::string_view text) {
@@ -84,7 +97,7 @@ std::vector<std::string> nearest(const std::string& wanted, const std::vector<st
         const std::string there = lowered(name.substr(0, 200));
         if (there.empty()) continue;
         const bool held = asked.size() >= 2 && (there.find(asked) != std::string::npos || asked.find(there) != std::string::npos);
-        const std::size_t distance = held ? 0 : edit_distance(asked, there);
+        const std::size_t distance = held ? 0 : std::min(edit_distance(asked, there), distance_to_beginning(asked, there));
         if (distance <= std::max(asked.size(), there.size()) * 2 / 5 + 1) found.emplace_back(distance, name);
     }
     std::sort(found.begin(), found.end());
