@@ -68,8 +68,8 @@ void add_calibrate(CLI::App& app) {
     command->add_option("--flats", o->flats, "Flat fields (raw)");
     command->add_option("--out", o->out, "The profile to write (.json)")->required();
     command->add_option("--pitch-um", o->pitch_um, "Pixel pitch in micrometres, when the frames do not record it [default: as recorded]")->check(between(0.3, 100));
-    command->add_option("--model", o->model, "Overrule the choice of the lens model: radial-tangential, rational or equidistant [default: by unseen frames]");
-    command->add_option("--terms", o->terms, "With --model: how many radial terms (1-3, 4 or 6, 1-4) [default: by unseen frames]")->check(CLI::Range(1, 6));
+    command->add_option("--model", o->model, "Overrule the choice of the lens model: " + lens_form_names() + " [default: by unseen frames]");
+    command->add_option("--terms", o->terms, "With --model: how many radial terms: 1 to 3, 4 or 6 for rational, 1 to 4 for a fisheye [default: by unseen frames]")->check(CLI::Range(1, 6));
     command->add_option("--author", o->author, "Who measured [default: the login name]");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");

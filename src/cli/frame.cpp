@@ -4,6 +4,7 @@
 #include "commands.h"
 #include "frames/metadata.h"
 #include "studio/frame_sheets.h"
+#include "studio/naming.h"
 #include "studio/scope.h"
 
 namespace optrel::cli {
@@ -45,16 +46,29 @@ void set_field(const Options& o) {
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 
+json sheet_json(const std::filesystem::path& frame) {
+    const Sheet sheet = read_sheet(frame);
+    json out = {{"frame", frame.string()}, {"state", to_string(sheet.state())}, {"revision", sheet.revision}};
+    for (const auto& [name, layer] : {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
+        for (const auto& [field, value] : *layer) out[name][info(field).id] = to_text(field, value);
+    return out;
+}
+
+/// A sheet that cannot be read is told after all others were shown.
 void show(const Options& o) {
     json list = json::array();
+    std::vector<std::string> problems;
     for (const auto& frame : frames_of(o)) {
-        const Sheet sheet = read_sheet(frame);
-        json out = {{"frame", frame.string()}, {"state", to_string(sheet.state())}, {"revision", sheet.revision}};
-        for (const auto& [name, layer] : {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
-            for (const auto& [field, value] : *layer) out[name][info(field).id] = to_text(field, value);
-        list.push_back(out);
+        try {
+            list.push_back(sheet_json(frame));
+        } catch (const Error& error) {
+            problems.push_back(error.what());
+        }
     }
-    print_json(list.size() == 1 ? list.front() : list);
+    if (!list.empty()) print_json(list.size() == 1 && problems.empty() ? list.front() : list);
+    if (problems.empty()) return;
+    for (std::size_t i = 1; i < problems.size(); ++i) fmt::print(stderr, "{}\n", problems[i]);
+    throw input_error(problems.front());
 }
 
 }  // namespace
@@ -91,8 +105,8 @@ void add_frame(CLI::App& app) {
     put->add_option("--set", o->set, "Name of the set")->required();
     put->callback([o] {
         const Revision draft = open_store(o->store, Access::read).draft();
-        set_layer(draft, o->set, 100);  // an unknown set is told before any frame is touched
-        edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) { put_set_on_top(sheet, set_layer(draft, o->set, read_metadata(frame).iso)); });
+        const std::string name = set_named(draft, o->set);  // an unknown set is told before any frame is touched
+        edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) { put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso)); });
     });
 
     auto* back = editing("back-to-baseline", "Drop what was set by hand", "frame back-to-baseline --frame SP0005.dng");

@@ -13,19 +13,19 @@ using namespace optrel::test;
 TEST_CASE("the derivatives of a corner's residual agree with differences, for each lens model", "[calibration]") {
     std::mt19937 random(11);
     std::uniform_real_distribution<double> u(-1, 1);
-    for (const LensModelKind kind : {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant})
+    for (const LensModelKind kind : lens_forms())
         for (int trial = 0; trial < 12; ++trial) {
             ViewPoint point;
             point.board_mm = {180 * u(random), 120 * u(random)};
             point.uv = {1200 + 900 * u(random), 800 + 700 * u(random)};
             point.covariance << 4e-4, 1e-4, 1e-4, 9e-4;
-            Eigen::VectorXd lens(3 + coefficient_count(kind)), pose(6);
+            Eigen::VectorXd lens(3 + kind->coefficient_count()), pose(6);
             lens.setZero();
             lens[0] = 1.02;
             lens[1] = 0.003;
             lens[2] = -0.004;
-            for (int i = 0; i < radial_count(kind); ++i) lens[3 + i] = 0.05 * u(random);
-            for (int i = 0; i < 4; ++i) lens[3 + radial_count(kind) + i] = 0.01 * u(random);
+            for (int i = 0; i < kind->radial_count(); ++i) lens[3 + i] = 0.05 * u(random);
+            for (int i = 0; i < 4; ++i) lens[3 + kind->radial_count() + i] = 0.01 * u(random);
             Eigen::Vector4d board(0.002, 0.01, -0.02, 0.015);
             // Boards that are not turned too, where the axis of the rotation means nothing.
             const double turn = trial < 2 ? 0 : 0.4;

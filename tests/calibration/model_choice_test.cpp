@@ -76,11 +76,26 @@ TEST_CASE("a rectilinear lens gets the radial-tangential model, with no more ter
 TEST_CASE("a fisheye is found without being told, and its angles are right", "[calibration]") {
     const LensSolution truth = lens_of(LensModelKind::equidistant, {-0.045, 0.004, 0, 0, 0.001, -0.0005, 0, 0}, 1100);
     const ModelChoice c = choose(views_of(truth, 1.6, 260), 0);
-    CHECK(c.lens.model.kind() == LensModelKind::equidistant);
+    CHECK(c.lens.model.kind()->angular());
     CHECK(c.unseen.rms_px < 0.05);
     CHECK(c.lens.focal_px == Approx(1100).epsilon(1e-3));
     // With a recorded focal length it is quicker, and the same.
     CHECK(choose(views_of(truth, 1.6, 260), 1080).lens.focal_px == Approx(c.lens.focal_px).epsilon(1e-5));
+}
+
+TEST_CASE("a fisheye gets the projection that it was designed after, with few terms", "[calibration]") {
+    // About equisolid and stereographic projections, each with some distortion of its own.
+    for (const LensModelKind kind : {LensModelKind::equisolid, LensModelKind::stereographic}) {
+        const LensSolution truth = lens_of(kind, {0.015, 0, 0, 0, 0.001, -0.0005, 0, 0}, 900);
+        const ModelChoice c = choose(views_of(truth, 1.9, 240), 900);
+        INFO(to_string(kind));
+        CHECK(c.lens.model.kind() == kind);
+        CHECK(c.lens.radial_terms <= 2);
+        // In the corner, where no chart stood, as well.
+        const Vec3 corner(std::sin(1.25), 0.6 * std::sin(1.25), std::cos(1.25));
+        const Vec2 is = truth.centre_px + truth.focal_px * truth.model.bend(corner), found = c.lens.centre_px + c.lens.focal_px * c.lens.model.bend(corner);
+        CHECK((is - found).norm() < 0.5);
+    }
 }
 
 TEST_CASE("a wide lens that no short polynomial follows gets a model that does", "[calibration]") {

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
+#include "optics/curves.h"
 #include "support/rig_run.h"
 
 using namespace optrel;
@@ -43,6 +44,23 @@ TEST_CASE("a report holds every figure of the run", "[exchange]") {
     CHECK(r.at("frames").size() == 12);
     CHECK(r.at("nodes").size() == 1);
     CHECK(r.at("straightness").at("before_px").get<double>() > 10 * r.at("straightness").at("after_px").get<double>());
+}
+
+TEST_CASE("a report holds the curves with one sigma of each value", "[exchange]") {
+    const json curves = run_report(solved().frames, solved().solution).at("curves");
+    const LensCurves computed = lens_curves(solved().solution.profile, measured_node(solved().solution.profile, 0), 20);
+    const auto check = [](const json& told, const LensCurve& curve) {
+        REQUIRE(told.at("value").size() == curve.samples.size());
+        for (std::size_t i = 0; i < curve.samples.size(); ++i) {
+            CHECK(told.at("field_height").at(i) == curve.samples[i].height);
+            CHECK(told.at("value").at(i) == curve.samples[i].value);
+            CHECK(told.at("one_sigma").at(i) == curve.samples[i].sigma);
+        }
+        CHECK(curve.samples.back().sigma > 0);
+    };
+    check(curves.at("distortion_percent").at("green"), computed.distortion.at(0));
+    check(curves.at("fringe_px").at("red"), computed.fringe.at(0));
+    check(curves.at("falloff_ev").at("blue"), computed.falloff.at(2));
 }
 
 TEST_CASE("a report says which frames were left out and why", "[exchange]") {

@@ -88,24 +88,53 @@ TEST_CASE("an unknown model is refused in one sentence", "[optics]") {
     CHECK(is_one_sentence(sentence_of([] { lens_model_kind("spline-of-tomorrow"); })));
 }
 
-TEST_CASE("rational and equidistant models undo themselves too", "[optics]") {
+TEST_CASE("rational and fisheye models undo themselves too", "[optics]") {
     const LensModel rational(LensModelKind::rational, {0.05, -0.01, 0, 0.3, 0.02, 0, 0.001, -0.0005, 0.002, 0.001});
-    const LensModel fisheye(LensModelKind::equidistant, {-0.04, 0.003, -0.0004, 0, 0.001, -0.0007, 2e-4, 1e-4});
+    std::vector<LensModel> models{rational};
+    for (const LensModelKind kind : lens_forms())
+        if (kind->angular()) models.emplace_back(kind, std::initializer_list<double>{-0.04, 0.003, -0.0004, 0, 0.001, -0.0007, 2e-4, 1e-4});
+    REQUIRE(models.size() == 4);
     for (double angle = 0; angle < 1.2; angle += 0.1)
         for (double azimuth = 0; azimuth < 6; azimuth += 0.7) {
             const Vec3 ray(std::sin(angle) * std::cos(azimuth), std::sin(angle) * std::sin(azimuth), std::cos(angle));
-            for (const LensModel* model : {&rational, &fisheye}) {
-                if (model == &rational && std::tan(angle) > 0.8 * rational.monotonic_radius()) continue;
-                const auto back = model->ray(model->bend(ray));
+            for (const LensModel& model : models) {
+                if (!model.kind()->angular() && std::tan(angle) > 0.8 * rational.monotonic_radius()) continue;
+                INFO(to_string(model.kind()) << " at " << angle);
+                const auto back = model.ray(model.bend(ray));
                 REQUIRE(back);
                 CHECK((*back - ray).norm() < 1e-9);
             }
         }
     // A fisheye sees behind itself; a rectilinear model does not.
+    const LensModel& fisheye = models[1];
     const Vec3 behind(std::sin(1.7), 0, std::cos(1.7));
     REQUIRE(fisheye.ray(fisheye.bend(behind)));
     CHECK((*fisheye.ray(fisheye.bend(behind)) - behind).norm() < 1e-9);
     CHECK_FALSE(fisheye.unbend(fisheye.bend(behind)));
+}
+
+TEST_CASE("the projections of fisheyes are what their names say", "[optics]") {
+    const Vec3 at(std::sin(1.1), 0, std::cos(1.1));
+    CHECK(LensModel(LensModelKind::equidistant).bend(at).x() == Approx(1.1));
+    CHECK(LensModel(LensModelKind::equisolid).bend(at).x() == Approx(2 * std::sin(0.55)));
+    CHECK(LensModel(LensModelKind::stereographic).bend(at).x() == Approx(2 * std::tan(0.55)));
+}
+
+TEST_CASE("the radius of every form and its slope belong together, and agree with the formula", "[optics]") {
+    for (const LensModelKind kind : lens_forms()) {
+        LensModel::Coefficients c = LensModel(kind).coefficients();
+        c[0] = -0.06;
+        c[1] = 0.013;
+        if (kind->radial_count() > 3) c[3] = -0.004;
+        for (double tangent = 0.05; tangent < 1.2; tangent += 0.1) {
+            INFO(to_string(kind) << " at " << tangent);
+            const double t = kind->parameter(tangent);
+            double slope = 0;
+            const double r = kind->radius(c.data(), t, &slope);
+            CHECK(kind->bend(c.data(), Vec3(tangent, 0, 1)).x() == Approx(r));
+            CHECK(slope == Approx((kind->radius(c.data(), t + 1e-6, nullptr) - kind->radius(c.data(), t - 1e-6, nullptr)) / 2e-6).epsilon(1e-6));
+        }
+    }
 }
 
 TEST_CASE("the equidistant model is what it says", "[optics]") {

@@ -31,9 +31,10 @@ Three turned(const Three& d, double ax, double ay, double way) {
 
 /// B of the page, from the model's name and its numbers as they stand in the file.
 Two written_bend(const std::string& model, const std::vector<double>& c, const Three& direction) {
-    if (model == "equidistant") {
+    if (model == "equidistant" || model == "equisolid" || model == "stereographic") {
         const double theta = std::atan2(std::hypot(direction[0], direction[1]), direction[2]), phi = std::atan2(direction[1], direction[0]);
-        const double length = theta * (1 + c[0] * std::pow(theta, 2) + c[1] * std::pow(theta, 4) + c[2] * std::pow(theta, 6) + c[3] * std::pow(theta, 8));
+        const double rho = model == "equidistant" ? theta : model == "equisolid" ? 2 * std::sin(theta / 2) : 2 * std::tan(theta / 2);
+        const double length = rho * (1 + c[0] * std::pow(rho, 2) + c[1] * std::pow(rho, 4) + c[2] * std::pow(rho, 6) + c[3] * std::pow(rho, 8));
         const double mx = length * std::cos(phi), my = length * std::sin(phi), along = c[4] * mx + c[5] * my, square = mx * mx + my * my;
         return {mx + mx * along + square * c[6], my + my * along + square * c[7]};
     }
@@ -54,9 +55,9 @@ ProfileNode node(LensModelKind kind, unsigned seed, double focal_mm) {
     n.setting = {focal_mm, 4, 1};
     n.focal_mm = focal_mm * 1.013;
     n.centre_mm = {0.11 * u(random), 0.13 * u(random)};
-    LensModel::Coefficients c = LensModel::Coefficients::Zero(coefficient_count(kind));
-    for (int i = 0; i < radial_count(kind); ++i) c[i] = 0.05 * u(random) / (i + 1);
-    for (int i = 0; i < 4; ++i) c[radial_count(kind) + i] = 0.003 * u(random);
+    LensModel::Coefficients c = LensModel::Coefficients::Zero(kind->coefficient_count());
+    for (int i = 0; i < kind->radial_count(); ++i) c[i] = 0.05 * u(random) / (i + 1);
+    for (int i = 0; i < 4; ++i) c[kind->radial_count() + i] = 0.003 * u(random);
     n.model = LensModel(kind, c);
     for (std::optional<Fringe>* f : {&n.red, &n.blue}) *f = Fringe{4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};
     Falloff f;
@@ -81,7 +82,7 @@ Profile profile_with(std::vector<ProfileNode> nodes) {
 }  // namespace
 
 TEST_CASE("a profile's file and the written formulae give the places and the light that the program computes", "[optics]") {
-    for (const LensModelKind kind : {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant})
+    for (const LensModelKind kind : lens_forms())
         for (unsigned seed = 1; seed <= 4; ++seed) {
             const Profile p = profile_with({node(kind, seed, 24)});
             const json file = json::parse(profile_to_json(p)), n = file.at("nodes").at(0);

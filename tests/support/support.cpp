@@ -59,7 +59,7 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
     const FrameMap map(node, profile.geometry, g);
     const int n = static_cast<int>(truth.rays.size());
     // Where the model sends the true directions, moved by the gauge: the whole homography, or a rotation.
-    const bool fisheye = node.model.kind() == LensModelKind::equidistant;
+    const bool fisheye = node.model.kind()->angular();
     const int unknowns = fisheye ? 3 : 8;
     const auto residuals = [&](const Eigen::VectorXd& k) {
         Eigen::Matrix3d m = Eigen::Matrix3d::Identity();

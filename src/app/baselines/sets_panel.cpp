@@ -3,6 +3,7 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "base/output.h"
 #include "base/error.h"
@@ -86,7 +87,11 @@ void SetsPanel::refresh_pins() {
         used_->setText("A set is a named list of pins that several tiers can use, or start from. Make one here, or from a frame's sheet in Inspect.");
     } else {
         QStringList users;
-        for (const std::string& u : users_of_set(view_.session().draft(), s->name)) users << q(u);
+        const std::vector<Tier>& tiers = view_.session().draft().tiers;
+        for (const std::string& u : users_of_set(view_.session().draft(), s->name)) {
+            const auto tier = std::find_if(tiers.begin(), tiers.end(), [&](const Tier& t) { return t.name == u; });
+            users << (tier == tiers.end() ? q(u) : view_.name_of(*tier));
+        }
         used_->setText(users.isEmpty() ? QString("No tier uses it yet; name it in the Sets line of a tier.") : "Used by: " + users.join(", "));
         for (const FieldInfo& f : all_fields()) {
             const auto pin = s->pins.find(f.field);

@@ -146,7 +146,7 @@ QWidget* BenchPlace::build_middle() {
     model_choice_ = new QComboBox;
     model_choice_->setAccessibleName("Lens model");
     model_choice_->addItem("chosen by unseen frames");
-    for (const LensModelKind kind : {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant}) model_choice_->addItem(q(to_string(kind)), static_cast<int>(kind));
+    for (const LensModelKind kind : lens_forms()) model_choice_->addItem(q(kind->name()));
     connect(model_choice_, &QComboBox::activated, this, [this](int now) {
         if (now == model_index_) return;
         session_.undo().push(new EditEntry<int>("lens model", model_index_, now, [this](int index) {

@@ -151,7 +151,7 @@ void BenchPlace::solve(bool from_previous) {
     SolveSettings settings;
     if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
     settings.author = current_author();
-    if (model_choice_->currentIndex() > 0) settings.model.kind = static_cast<LensModelKind>(model_choice_->currentData().toInt());
+    if (model_choice_->currentIndex() > 0) settings.model.kind = lens_model_kind(model_choice_->currentText().toStdString());
     std::shared_ptr<RunSolution> previous;
     if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
     const std::vector<RunFrame> frames = run_->frames;

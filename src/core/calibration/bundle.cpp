@@ -44,27 +44,19 @@ public:
         Turn p[3];
         ceres::AngleAxisRotatePoint(q, b, p);
         const Vec3 at(p[0].a + pose[3], p[1].a + pose[4], p[2].a + pose[5]);
-        if (kind_ != LensModelKind::equidistant && at.z() < 1e-6) return false;
+        if (!kind_->angular() && at.z() < 1e-6) return false;
         if (!jacobians) {
-            Vec2 bent;
-            bend_direction(kind_, lens + 3, at.x(), at.y(), at.z(), bent.x(), bent.y());
-            store(lens, bent, residuals);
+            store(lens, kind_->bend(lens + 3, at), residuals);
             return true;
         }
-        constexpr int n = 3 + largest_coefficient_count;  // the point, then the coefficients
-        using Bend = ceres::Jet<double, n>;
-        Bend c[largest_coefficient_count], u, v;
-        for (int k = 0; k < largest_coefficient_count; ++k) c[k] = Bend(lens[3 + k], 3 + k);
-        bend_direction(kind_, c, Bend(at.x(), 0), Bend(at.y(), 1), Bend(at.z(), 2), u, v);
-        store(lens, Vec2(u.a, v.a), residuals);
-        Eigen::Matrix<double, 2, n> bend;
-        bend.row(0) = u.v.transpose();
-        bend.row(1) = v.v.transpose();
+        BendDerivatives bend;
+        const Vec2 bent = kind_->bend(lens + 3, at, bend);
+        store(lens, bent, residuals);
         const Eigen::Matrix2d weight = -scale_.focal * root_;
         const Eigen::Matrix<double, 2, 3> by_point = weight * lens[0] * bend.leftCols<3>();
         if (jacobians[0]) {
             Eigen::Map<Eigen::Matrix<double, 2, lens_size, Eigen::RowMajor>> j(jacobians[0]);
-            j.col(0) = weight * Vec2(u.a, v.a);
+            j.col(0) = weight * bent;
             j.middleCols<2>(1) = weight;
             j.rightCols<largest_coefficient_count>() = weight * lens[0] * bend.rightCols<largest_coefficient_count>();
         }
@@ -105,14 +97,15 @@ private:
 /// other likewise, and are kept within reason.
 struct LensPrior {
     LensModelKind kind;
-    static constexpr int residuals = 10;
+    static constexpr int residuals = largest_coefficient_count;
 
     template <class T>
     bool operator()(const T* lens, T* residual) const {
         const T* c = lens + 3;
-        const int radial = radial_count(kind);
-        for (int i = 0; i < 4; ++i) residual[i] = c[radial + i] / T(LensPriors::decentring);
-        for (int i = 0; i < 6; ++i) residual[4 + i] = kind == LensModelKind::rational ? c[i] / T(LensPriors::rational_term) : T(0);
+        const int radial = kind->radial_count();
+        const double sigma = kind->term_sigma();
+        for (int i = 0; i < decentring_count; ++i) residual[i] = c[radial + i] / T(LensPriors::decentring);
+        for (int i = 0; i < residuals - decentring_count; ++i) residual[decentring_count + i] = sigma > 0 && i < radial ? c[i] / T(sigma) : T(0);
         return true;
     }
 };
@@ -148,21 +141,6 @@ double View::tilt_degrees() const { return std::acos(std::min(1.0, std::abs(pose
 
 Vec2 LensSolution::project(const Pose& pose, const Vec2& board_mm) const {
     return centre_px + focal_px * model.bend(Vec3(pose.matrix() * board.place(board_mm) + pose.translation));
-}
-
-std::vector<int> radial_term_choices(LensModelKind kind) {
-    switch (kind) {
-        case LensModelKind::rational: return {4, 6};
-        case LensModelKind::equidistant: return {1, 2, 3, 4};
-        default: return {1, 2, 3};
-    }
-}
-
-std::vector<int> held_coefficients(LensModelKind kind, int radial_terms) {
-    if (kind == LensModelKind::rational) return radial_terms < 6 ? std::vector<int>{2, 5} : std::vector<int>{};
-    std::vector<int> held;
-    for (int term = radial_terms; term < radial_count(kind); ++term) held.push_back(term);
-    return held;
 }
 
 Eigen::Matrix2d information_root(const Eigen::Matrix2d& covariance, double floor_px) {
@@ -215,18 +193,18 @@ std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const Vi
 
 std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
     const LensModelKind kind = lens.model.kind();
-    const int coefficients = coefficient_count(kind);
+    const int coefficients = kind->coefficient_count();
     const Scale scale{lens.focal_px, middle_px};
     LensModel::Coefficients c = lens.model.coefficients();
     std::vector<int> held;
-    for (const int k : held_coefficients(kind, lens.radial_terms)) {
+    for (const int k : kind->held(lens.radial_terms)) {
         c[k] = 0;
         held.push_back(3 + k);
     }
     for (int k = coefficients; k < largest_coefficient_count; ++k) held.push_back(3 + k);
     if (options.centre_fixed) held.insert(held.end(), {1, 2});
     if (options.decentring_fixed)
-        for (int k = radial_count(kind); k < coefficients; ++k) held.push_back(3 + k);
+        for (int k = kind->radial_count(); k < coefficients; ++k) held.push_back(3 + k);
 
     LensBlock block{};
     block[0] = 1;
@@ -288,10 +266,10 @@ std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const
     const int unknowns = lens_size - static_cast<int>(held.size()) + 6 * static_cast<int>(views.size());
     const double per_residual = 2 * summary.final_cost / std::max(1, residuals - unknowns);
     if (options.covariance) {
-        if (!options.lens_fixed && kind != LensModelKind::rational) {
-            const int next = 3 + lens.radial_terms;
-            held.erase(std::remove_if(held.begin(), held.end(), [&](int k) { return k == next && lens.radial_terms < radial_count(kind); }), held.end());
-            if (options.next_term_sigma > 0 && lens.radial_terms < radial_count(kind))
+        const int next = 3 + kind->next_term(lens.radial_terms);
+        if (!options.lens_fixed && next >= 3) {
+            held.erase(std::remove(held.begin(), held.end(), next), held.end());
+            if (options.next_term_sigma > 0)
                 problem.AddResidualBlock(new ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>(new TermPrior{next, options.next_term_sigma}), nullptr, block.data());
             if (!held.empty())
                 problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));

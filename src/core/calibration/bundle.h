@@ -58,7 +58,7 @@ struct LensSolution {
     double focal_px = 0;
     Vec2 centre_px = Vec2::Zero();
     LensModel model;
-    int radial_terms = 3;        ///< of the distortion that were free: 1 to 3 radial-tangential, 4 or 6 rational, 1 to 4 equidistant
+    int radial_terms = 3;        ///< of the distortion that were free, one of the form's term_choices()
     BoardShape board;
     bool board_free = false;     ///< the board's shape was solved too
     Eigen::MatrixXd covariance;  ///< of (F px, cx px, cy px, model coefficients)
@@ -69,11 +69,6 @@ struct LensSolution {
 
     Vec2 project(const Pose& pose, const Vec2& board_mm) const;
 };
-
-/// Indices of the radial coefficients that are held at zero with so many terms.
-std::vector<int> held_coefficients(LensModelKind kind, int radial_terms);
-/// Numbers of radial terms that a model may have, ascending.
-std::vector<int> radial_term_choices(LensModelKind kind);
 
 struct AdjustOptions {
     double floor_px = 0.02;
@@ -91,7 +86,7 @@ struct AdjustOptions {
 /// observation in the cost and in the covariance.
 struct LensPriors {
     static constexpr double decentring = 0.002;  ///< tangential terms, and the axis of symmetry (rad, an eighth of a degree)
-    static constexpr double rational_term = 3;   ///< each radial coefficient of the rational model: its two polynomials trade against each other
+    // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade against each other.
     static constexpr double stretch = 0.01;      ///< of the board, when its shape is free: paper stretches by a percent at most
     static constexpr double bow = 0.05;          ///< the board's bow_xx, bow_xy, bow_yy, likewise
     static constexpr double huber_sigmas = 2.5;  ///< beyond so many of its sigmas a corner pulls with constant force

@@ -56,7 +56,7 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
                 return out;
             };
             for (const double d : distances([](const Vec2& uv) { return std::optional(uv); })) before = std::max(before, d);
-            if (node.model.kind() == LensModelKind::equidistant) continue;
+            if (node.model.kind()->angular()) continue;
             for (const double d : distances([&](const Vec2& uv) { return map.ideal(uv); })) after.push_back(d);
         }
     }

@@ -33,21 +33,24 @@ struct Candidate {
     int radial_terms;
 };
 
-/// The models to try. Those of other families than the first one's are tried only where it leaves something unexplained.
+/// The models to try, those with few terms before those with many.
 std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool unexplained, const ModelWish& wish) {
     std::vector<Candidate> out;
-    const auto add = [&](LensModelKind kind, const std::vector<int>& terms) {
-        if (wish.kind && *wish.kind != kind) return;
-        if (wish.kind && wish.radial_terms > 0)
-            out.push_back({kind, wish.radial_terms});
-        else
-            for (const int n : terms) out.push_back({kind, n});
-    };
-    const bool fisheye = first.kind() == LensModelKind::equidistant, wished = wish.kind.has_value();
-    // A rectilinear polynomial cannot follow a lens far beyond 60 degrees; a narrow lens gives the other models nothing to hold on to.
-    if (angle < (wished ? 85 : 65) * degree) add(LensModelKind::radial_tangential, {2, 3});
-    if (wished ? angle < 85 * degree : !fisheye && angle > 12 * degree && angle < 65 * degree) add(LensModelKind::rational, unexplained || wished ? std::vector{4, 6} : std::vector{4});
-    if (wished || fisheye || (unexplained && angle > 32 * degree)) add(LensModelKind::equidistant, {2, 3, 4});
+    for (const LensModelKind kind : lens_forms()) {
+        if (wish.kind && *wish.kind != kind) continue;
+        for (const int terms : kind->worth_trying({angle, &*first.kind(), unexplained, wish.kind.has_value()})) out.push_back({kind, terms});
+    }
+    if (wish.radial_terms > 0 && !out.empty()) return {{*wish.kind, wish.radial_terms}};
+    // The quotient follows all of the polynomials whose continuation it is.
+    std::stable_sort(out.begin(), out.end(), [](const Candidate& a, const Candidate& b) {
+        return a.kind->angular() != b.kind->angular() ? b.kind->angular() : a.kind->angular() && a.radial_terms < b.radial_terms;
+    });
+    return out;
+}
+
+std::string said(std::span<const int> choices) {
+    std::string out;
+    for (std::size_t i = 0; i < choices.size(); ++i) out += fmt::format("{}{}", i == 0 ? "" : i + 1 < choices.size() ? ", " : " or ", choices[i]);
     return out;
 }
 
@@ -55,11 +58,9 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
 
 void check_wish(const ModelWish& wish) {
     if (!wish.kind || wish.radial_terms == 0) return;
-    const int n = wish.radial_terms;
-    const bool rational = *wish.kind == LensModelKind::rational;
-    if (rational ? n == 4 || n == 6 : n >= 1 && n <= radial_count(*wish.kind)) return;
-    throw usage_error(fmt::format("The {} model has {} radial terms, not {}; choose one of these numbers.", to_string(*wish.kind),
-                                  rational ? std::string("4 or 6") : fmt::format("1 to {}", radial_count(*wish.kind)), n));
+    const std::span<const int> choices = (*wish.kind)->term_choices();
+    if (std::find(choices.begin(), choices.end(), wish.radial_terms) != choices.end()) return;
+    throw usage_error(fmt::format("The {} model has {} radial terms, not {}; choose one of these numbers.", to_string(*wish.kind), said(choices), wish.radial_terms));
 }
 
 bool HeldOut::predicts_better_than(const HeldOut& smaller) const {
@@ -78,9 +79,9 @@ std::string ModelTrial::name() const {
 
 LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle) {
     if (model.kind() == kind) return model;
-    const std::vector<int> held = held_coefficients(kind, radial_terms);
+    const std::vector<int> held = kind->held(radial_terms);
     std::vector<int> free;
-    for (int k = 0; k < radial_count(kind); ++k)
+    for (int k = 0; k < kind->radial_count(); ++k)
         if (std::find(held.begin(), held.end(), k) == held.end()) free.push_back(k);
     return fit_radial(kind, free, [&](double tangent) { return model.bent_radius(tangent); }, angle);
 }
@@ -151,7 +152,7 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
     const std::vector<Candidate> candidates = candidates_for(angle, first.model, first.floor_px > 0.35 * own[own.size() / 2], wish);
     if (candidates.empty())
-        throw input_error(fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; choose the equidistant model.", angle / degree));
+        throw input_error(fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; choose a fisheye model.", angle / degree));
     struct Result {
         bool ok = false;
         LensSolution lens;
@@ -210,15 +211,19 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     parallel_for(static_cast<int>(candidates.size()), [&](int i) {
         if (results[i].ok) results[i].unseen = held_out(results[i].views, geometry, results[i].lens, floor_px, progress);
     });
-    // Another family of models must be better by more than one more term of the same.
     const auto better = [&](std::size_t i, int than) {
-        const bool same_family = candidates[i].kind == candidates[than].kind;
-        // A lens that needs the third polynomial term is better continued into the corners by a quotient of two short polynomials,
-        // which bends like glass does: where both predict alike, the quotient is taken.
         const Candidate &c = candidates[i], &t = candidates[than];
-        if (c.kind == LensModelKind::rational && c.radial_terms == 4 && t.kind == LensModelKind::radial_tangential && t.radial_terms == 3)
-            return results[i].unseen.weighted < results[than].unseen.weighted;
-        return same_family ? results[i].unseen.predicts_better_than(results[than].unseen) : results[i].unseen.weighted < 0.98 * results[than].unseen.weighted;
+        const HeldOut &own = results[i].unseen, &other = results[than].unseen;
+        if (c.kind->continues(*t.kind, c.radial_terms, t.radial_terms)) return own.weighted < other.weighted;
+        const bool alike = c.kind == t.kind || (c.kind->angular() && t.kind->angular());
+        // A polynomial of the angle follows every fisheye where corners were seen, and none of them further.
+        if (alike && c.kind->designed() != t.kind->designed()) {
+            const double even = 0.02;
+            return own.weighted < (c.kind->designed() ? 1 + even : 1 - even) * other.weighted;
+        }
+        if (alike) return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
+        // Another family of models must be better by more than one more term of the same.
+        return own.weighted < 0.98 * other.weighted;
     };
     int best = -1;
     for (std::size_t i = 0; i < results.size(); ++i)

@@ -39,7 +39,7 @@ struct ModelWish {
     int radial_terms = 0;               ///< overrules the choice of the number of terms, with a kind
 };
 
-/// Throws Error(usage) for a number of terms that the model does not have: 1 to 3, 4 or 6 for the rational model, 1 to 4 for the equidistant one.
+/// Throws Error(usage) for a number of terms that the model does not have (LensForm::term_choices).
 void check_wish(const ModelWish& wish);
 
 struct ModelChoice {

@@ -65,12 +65,14 @@ Eigen::MatrixXd stacked(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
 
 /// What is known of a lens before anything was measured, as rows.
 Eigen::MatrixXd prior_rows(const LensSolution& lens) {
-    const int radial = radial_count(lens.model.kind()), unknowns = 3 + coefficient_count(lens.model.kind());
+    const int radial = lens.model.kind()->radial_count(), unknowns = 3 + lens.model.kind()->coefficient_count();
     Eigen::VectorXd sigma = Eigen::VectorXd::Constant(unknowns, 0.002);
     sigma(0) = 0.1 * lens.focal_px;
     sigma(1) = sigma(2) = 0.02 * lens.focal_px;
-    const std::vector<int> held = held_coefficients(lens.model.kind(), lens.radial_terms);
-    for (int k = 0; k < radial; ++k) sigma(3 + k) = std::find(held.begin(), held.end(), k) != held.end() ? 1e-9 : lens.model.kind() == LensModelKind::rational ? 3.0 : 0.5;
+    const std::vector<int> held = lens.model.kind()->held(lens.radial_terms);
+    const double known = lens.model.kind()->term_sigma();
+    for (int k = 0; k < radial; ++k) sigma(3 + k) = known > 0 ? known : 0.5;
+    for (const int k : held) sigma(3 + k) = 1e-9;
     return sigma.cwiseInverse().asDiagonal();
 }
 

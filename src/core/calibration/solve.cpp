@@ -64,8 +64,8 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         LensSolution lens;
         lens.focal_px = focal;
         lens.centre_px = geometry.middle();
-        lens.model = LensModel(kind, LensModel::Coefficients::Zero(coefficient_count(kind)));
-        lens.radial_terms = kind == LensModelKind::equidistant ? 2 : 3;
+        lens.model = LensModel(kind);
+        lens.radial_terms = kind->start_terms();
         for (View& view : trial) view.pose = initial_pose(view, lens);
         AdjustOptions coarse;
         coarse.floor_px = 1.0;
@@ -85,14 +85,12 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         }
     };
     constexpr double good_enough = 4;
-    if (known_focal_px > 0) {
-        consider(LensModelKind::radial_tangential, known_focal_px);
-        if (best_cost > good_enough) consider(LensModelKind::equidistant, known_focal_px);
-    }
-    if (best_cost > good_enough) {
-        for (const double factor : {0.45, 0.65, 0.9, 1.3, 1.9, 3.0}) consider(LensModelKind::radial_tangential, factor * longer);
-        for (const double factor : {0.22, 0.32, 0.45, 0.65, 0.9}) consider(LensModelKind::equidistant, factor * longer);
-    }
+    // Kind by kind, as long as none fits well; where the focal length is not known or leads nowhere, from several.
+    for (const LensModelKind kind : lens_forms())
+        if (known_focal_px > 0 && best_cost > good_enough && !kind->starts().empty()) consider(kind, known_focal_px);
+    if (best_cost > good_enough)
+        for (const LensModelKind kind : lens_forms())
+            for (const double factor : kind->starts()) consider(kind, factor * longer);
     if (best_views.empty())
         throw input_error("No lens fits the corners of these frames: check that all show one flat chart taken with one lens at one setting.");
     views = std::move(best_views);
@@ -139,7 +137,7 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     solve();
 
     // A polynomial that folds back inside the picture would tear it: take the highest term away, then the next.
-    const std::vector<int> choices = radial_term_choices(lens.model.kind());
+    const std::span<const int> choices = lens.model.kind()->term_choices();
     while (lens.radial_terms > choices.front() && folds(lens, geometry)) {
         lens.radial_terms = *std::prev(std::lower_bound(choices.begin(), choices.end(), lens.radial_terms));
         solve();

@@ -17,7 +17,7 @@ struct SolveStart {
 };
 
 /// Solves in place: poses, residuals and rejections of the views are updated. Without a previous solution a radial-tangential
-/// lens of three terms is sought, or an equidistant one where that fits far better. Throws Error(input) when fewer than three
+/// lens of three terms is sought, or a fisheye where that fits far better. Throws Error(input) when fewer than three
 /// views or 60 points are given, or when nothing plausible fits.
 LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start, const Progress& progress);
 

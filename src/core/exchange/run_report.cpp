@@ -3,6 +3,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "optics/curves.h"
 #include "optics/frame_map.h"
 
 namespace optrel {
@@ -30,6 +31,26 @@ json falloff_report(const Falloff& f, double half_diagonal_mm) {
             {"sigma_percent", f.sigma_percent}};
 }
 
+json curve_report(const std::vector<LensCurve>& curves) {
+    static constexpr const char* names[] = {"red", "green", "blue"};
+    json out = json::object();
+    for (const LensCurve& curve : curves) {
+        json heights = json::array(), values = json::array(), sigmas = json::array();
+        for (const CurveSample& sample : curve.samples) {
+            heights.push_back(sample.height);
+            values.push_back(sample.value);
+            sigmas.push_back(sample.sigma);
+        }
+        out[names[static_cast<int>(curve.channel)]] = {{"field_height", heights}, {"value", values}, {"one_sigma", sigmas}};
+    }
+    return out;
+}
+
+json curves_report(const Profile& profile, int node) {
+    const LensCurves curves = lens_curves(profile, measured_node(profile, node), 20);
+    return {{"distortion_percent", curve_report(curves.distortion)}, {"fringe_px", curve_report(curves.fringe)}, {"falloff_ev", curve_report(curves.falloff)}};
+}
+
 json node_report(const RunSolution& s, std::size_t n) {
     const ProfileNode& node = s.profile.nodes[n];
     const NodeQuality& q = node.quality;
@@ -54,6 +75,7 @@ json node_report(const RunSolution& s, std::size_t n) {
                 {"max_sigma_px", q.max_sigma_px},
                 {"distortion_extreme_percent", q.distortion_extreme_percent},
                 {"straightness", {{"before_px", q.straightness_before_px}, {"after_px", q.straightness_after_px}}}};
+    out["curves"] = curves_report(s.profile, static_cast<int>(n));
     if (node.mapping_from_aperture > 0) out["mapping_from_aperture"] = node.mapping_from_aperture;
     if (s.nodes[n].lens.board_free) {
         const BoardShape& b = s.nodes[n].lens.board;

@@ -61,7 +61,7 @@ void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out)
     if (frame.focal_mm > 0 && high > 0 && (frame.focal_mm < low / 1.035 || frame.focal_mm > high * 1.035))
         out.against.push_back(low == high ? fmt::format("measured at {:g} mm, the frame is at {:g} mm", low, frame.focal_mm)
                                           : fmt::format("measured from {:g} to {:g} mm, the frame is at {:g} mm", low, high, frame.focal_mm));
-    const bool fisheye = p.nodes.front().model.kind() == LensModelKind::equidistant;
+    const bool fisheye = p.nodes.front().model.kind()->angular();
     if (!frame.lens.empty() && fisheye && !says_fisheye(frame.lens) && canonical_lens_text(p.lens) != canonical_lens_text(frame.lens))
         out.against.push_back("the profile is of a fisheye, the frame's lens is none: another projection");
     if (!fisheye && says_fisheye(frame.lens) && !says_fisheye(p.lens)) out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");

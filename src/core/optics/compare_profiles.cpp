@@ -21,7 +21,7 @@ Vec2 land(const ProfileNode& n, const PictureGeometry& g, const Vec3& ray) { ret
 
 /// A picture of angles rather than of a plane: beyond 60 degrees no homography of the scene is at work.
 bool sees_angles(const ProfileNode& node, const PictureGeometry& g) {
-    if (node.model.kind() != LensModelKind::equidistant) return false;
+    if (!node.model.kind()->angular()) return false;
     const std::optional<Vec3> corner = FrameMap(node, g, g).ray({0, 0});
     return !corner || corner->z() < 0.5;
 }
@@ -95,7 +95,7 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
     std::vector<Vec3> rays;
     for (std::size_t i = 0; i < grid.size(); ++i) {
         const std::optional<Vec3> ray = map_a.ray(grid[i]);
-        if (!ray || (b.model.kind() != LensModelKind::equidistant && ray->z() < 0.05)) continue;
+        if (!ray || (!b.model.kind()->angular() && ray->z() < 0.05)) continue;
         rays.push_back(*ray);
         out.places.push_back(grid[i]);
         const auto known = [](double s) { return s > 0 ? s : 0.0; };

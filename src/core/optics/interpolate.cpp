@@ -23,11 +23,13 @@ void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
 /// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of rectilinear
 /// nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean, out to `reach_mm`.
 LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights& weights, double focal_mm, double reach_mm) {
-    const bool polynomials = std::all_of(weights.begin(), weights.end(), [&](const auto& w) { return nodes[w.first].model.kind() == LensModelKind::radial_tangential; });
-    LensModel::Coefficients c = LensModel::Coefficients::Zero(coefficient_count(polynomials ? LensModelKind::radial_tangential : LensModelKind::rational));
-    if (polynomials) {
+    const LensModelKind first = nodes[weights.front().first].model.kind();
+    const bool exact = first->polynomial() && std::all_of(weights.begin(), weights.end(), [&](const auto& w) { return nodes[w.first].model.kind() == first; });
+    LensModel out(exact ? first : LensModelKind::rational);
+    LensModel::Coefficients c = out.coefficients();
+    if (exact) {
         for (const auto& [i, w] : weights)
-            for (int k = 0; k < 3; ++k) c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
+            for (int k = 0; k < first->radial_count(); ++k) c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
     } else {
         const auto mean = [&](double tangent) {
             const double s = tangent * focal_mm;
@@ -35,15 +37,32 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
             for (const auto& [i, w] : weights) displaced += w * (nodes[i].focal_mm * nodes[i].model.bent_radius(s / nodes[i].focal_mm) - s);
             return displaced / focal_mm;
         };
-        c = fit_radial(LensModelKind::rational, {0, 1, 2, 3, 4, 5}, mean, std::atan(reach_mm / focal_mm)).coefficients();
+        c = fit_radial(out.kind(), {0, 1, 2, 3, 4, 5}, mean, std::atan(reach_mm / focal_mm)).coefficients();
     }
     for (const auto& [i, w] : weights) {
         LensModel::Coefficients own = nodes[i].model.coefficients();
         scale_decentring(own, nodes[i].focal_mm, false);
-        c.tail<4>() += w * own.tail<4>();
+        c.tail<decentring_count>() += w * own.tail<decentring_count>();
     }
     scale_decentring(c, focal_mm, true);
-    return LensModel(polynomials ? LensModelKind::radial_tangential : LensModelKind::rational, c);
+    return LensModel(out.kind(), c);
+}
+
+/// The model whose coefficients are the weighted mean of those of fisheye nodes; nodes of another form than the first one's are fitted to it, out
+/// to the angle (radians) that the lens shows.
+LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& weights, LensModelKind kind, double angle) {
+    LensModel::Coefficients c = LensModel(kind).coefficients();
+    for (const auto& [i, w] : weights) {
+        const LensModel& own = nodes[i].model;
+        if (own.kind() == kind) {
+            c += w * own.coefficients();
+            continue;
+        }
+        LensModel::Coefficients fitted = fit_radial(kind, {0, 1, 2, 3}, [&](double t) { return own.bent_radius(t); }, angle).coefficients();
+        fitted.tail<decentring_count>() = own.coefficients().tail<decentring_count>();
+        c += w * fitted;
+    }
+    return LensModel(kind, c);
 }
 
 /// How far from the middle ideal positions are asked for: a little beyond the corner, for barrel.
@@ -56,8 +75,8 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     double log_ratio = 0;
     for (const auto& [i, w] : weights) {
         const ProfileNode& n = nodes[i];
-        rectilinear = rectilinear && n.model.kind() != LensModelKind::equidistant;
-        fisheye = fisheye && n.model.kind() == LensModelKind::equidistant;
+        rectilinear = rectilinear && !n.model.kind()->angular();
+        fisheye = fisheye && n.model.kind()->angular();
         all_red = all_red && n.red;
         all_blue = all_blue && n.blue;
         all_falloff = all_falloff && n.falloff && out.falloff && n.falloff->reciprocal == out.falloff->reciprocal;
@@ -76,9 +95,9 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     if (rectilinear) {
         out.model = blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out));
     } else if (fisheye) {
-        LensModel::Coefficients c = LensModel::Coefficients::Zero(out.model.coefficients().size());
-        for (const auto& [i, w] : weights) c += w * nodes[i].model.coefficients();
-        out.model = LensModel(out.model.kind(), c);
+        // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent ends.
+        constexpr double angle = 1.4;
+        out.model = blend_fisheye(nodes, weights, out.model.kind(), angle);
     }
     // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing for a blend.
     out.covariance.resize(0, 0);
@@ -164,7 +183,7 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
         if (guess.placement != Placement::between) continue;
         // The same ideal picture for both: focal length and centre belong to the pose of the camera.
         ProfileNode predicted = guess.node;
-        if (guess.node.model.kind() != LensModelKind::equidistant) predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
+        if (!guess.node.model.kind()->angular()) predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
         predicted.focal_mm = truth.focal_mm;
         predicted.centre_mm = truth.centre_mm;
         predicted.setting = truth.setting;

@@ -22,7 +22,7 @@ public:
     Gauge(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec3>& grid, const std::vector<Vec3>& points) {
         const double focal = node.focal_mm / geometry.pitch_mm();
         const Vec2 centre = geometry.to_image(node.centre_mm);
-        const bool rotation = node.model.kind() == LensModelKind::equidistant;
+        const bool rotation = node.model.kind()->angular();
         for (int r = 0; r < 3; ++r)
             for (int c = 0; c < 3; ++c) {
                 if (rotation ? r >= c : r == 2 && c == 2) continue;
@@ -105,7 +105,7 @@ void add_node(FieldCovariance& out, const ProfileNode& node, const PictureGeomet
     for (const std::size_t i : asked.of) reached[i] = true;
     for (std::size_t i = 0; i < points.size(); ++i)
         if (!reached[i]) out.at[i].setConstant(not_reached);
-    if (node.covariance.rows() != 3 + coefficient_count(node.model.kind())) return;
+    if (node.covariance.rows() != 3 + node.model.kind()->coefficient_count()) return;
     const Rays grid = rays_of(node, geometry, picture_grid(geometry, gauge_across, gauge_down), of);
     if (grid.rays.size() < 8) return;
     const Gauge gauge(node, geometry, grid.rays, asked.rays);

@@ -5,7 +5,7 @@
 //   - the misfit of each node: what its model leaves of the corners beyond their noise;
 //   - the doubt of a setting between or beyond the measured ones (optics/placement.h).
 // What a plane homography of the directions can absorb is projected out of the mapping, because focal length, centre and tilt of the camera
-// trade against one another without any effect on straightness; for an equidistant lens, whose angles matter, only a rotation is.
+// trade against one another without any effect on straightness; for a fisheye, whose angles matter, only a rotation is.
 #pragma once
 
 #include <vector>

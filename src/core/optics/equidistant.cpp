@@ -1,0 +1,28 @@
+// Equidistant: rho = theta. See angle_form.h.
+#include "optics/angle_form.h"
+
+namespace optrel {
+namespace {
+
+constexpr double starts[] = {0.22, 0.32, 0.45, 0.65, 0.9};
+
+struct Equidistant {
+    static constexpr double farthest = 3.14159265358979323846;
+    static constexpr std::array trials{2, 3, 4};
+
+    template <class T>
+    static T rho(const T& theta) {
+        return theta;
+    }
+    static double slope(double) { return 1; }
+};
+
+/// The only one of its kind from which an unknown fisheye is looked for: two terms of it follow any of them closely enough for a start.
+constinit const AngleForm<Equidistant> form(
+    {.name = "equidistant", .angular = true, .radial_count = 4, .term_choices = angle_term_choices, .starts = starts, .start_terms = 2});
+
+}  // namespace
+
+constinit const LensModelKind LensModelKind::equidistant(&form);
+
+}  // namespace optrel

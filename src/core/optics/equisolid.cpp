@@ -1,0 +1,25 @@
+// Equisolid (equal areas for equal solid angles): rho = 2 sin(theta / 2). See angle_form.h.
+#include "optics/angle_form.h"
+
+namespace optrel {
+namespace {
+
+struct Equisolid {
+    static constexpr double farthest = 3.14159265358979323846;
+    static constexpr std::array trials{1, 2, 3};
+
+    template <class T>
+    static T rho(const T& theta) {
+        using std::sin;
+        return T(2) * sin(theta * T(0.5));
+    }
+    static double slope(double theta) { return std::cos(0.5 * theta); }
+};
+
+constinit const AngleForm<Equisolid> form({.name = "equisolid", .angular = true, .designed = true, .radial_count = 4, .term_choices = angle_term_choices});
+
+}  // namespace
+
+constinit const LensModelKind LensModelKind::equisolid(&form);
+
+}  // namespace optrel

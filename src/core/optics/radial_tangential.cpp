@@ -1,0 +1,42 @@
+// Radial-tangential: R = 1 + k1 r^2 + k2 r^4 + k3 r^6. See plane_form.h.
+#include "optics/plane_form.h"
+
+namespace optrel {
+namespace {
+
+constexpr double degree = 3.14159265358979323846 / 180;
+constexpr int choices[] = {1, 2, 3};
+constexpr double starts[] = {0.45, 0.65, 0.9, 1.3, 1.9, 3.0};
+
+struct Polynomial {
+    static constexpr int radial_terms = 3;
+
+    template <class T>
+    static T factor(const T* c, const T& r2) {
+        return T(1) + r2 * (c[0] + r2 * (c[1] + r2 * c[2]));
+    }
+};
+
+class RadialTangential final : public PlaneForm<Polynomial> {
+public:
+    using PlaneForm::PlaneForm;
+
+    double radius(const double* c, double t, double* slope) const override {
+        const double q = t * t;
+        if (slope) *slope = 1 + q * (3 * c[0] + q * (5 * c[1] + q * 7 * c[2]));
+        return t * Polynomial::factor<double>(c, q);
+    }
+
+    /// A polynomial of the tangent cannot follow a lens far beyond 60 degrees.
+    std::vector<int> worth_trying(const TrialContext& at) const override {
+        return at.angle < (at.wished ? 85 : 65) * degree ? std::vector{2, 3} : std::vector<int>{};
+    }
+};
+
+constinit const RadialTangential form({.name = "radial-tangential", .polynomial = true, .radial_count = 3, .term_choices = choices, .starts = starts, .start_terms = 3});
+
+}  // namespace
+
+constinit const LensModelKind LensModelKind::radial_tangential(&form);
+
+}  // namespace optrel

@@ -1,0 +1,25 @@
+// Stereographic (circles stay circles): rho = 2 tan(theta / 2). See angle_form.h.
+#include "optics/angle_form.h"
+
+namespace optrel {
+namespace {
+
+struct Stereographic {
+    static constexpr double farthest = 3.0;  // it goes to infinity at half a turn
+    static constexpr std::array trials{1, 2, 3};
+
+    template <class T>
+    static T rho(const T& theta) {
+        using std::tan;
+        return T(2) * tan(theta * T(0.5));
+    }
+    static double slope(double theta) { return 1 / (std::cos(0.5 * theta) * std::cos(0.5 * theta)); }
+};
+
+constinit const AngleForm<Stereographic> form({.name = "stereographic", .angular = true, .designed = true, .radial_count = 4, .term_choices = angle_term_choices});
+
+}  // namespace
+
+constinit const LensModelKind LensModelKind::stereographic(&form);
+
+}  // namespace optrel
