@@ -1,6 +1,6 @@
-// A whole run (13 chart frames, 4 flat fields) of 4 and of 24 megapixels, beside a general pipeline: demosaicing, whole-board corner
-// search on a reduced picture, sub-pixel refinement and the standard solver of a general library, on the same frames in the same run.
-// Frames are made by the rig in a temporary folder and kept for the next time.
+// A whole run (13 chart frames, 4 flat fields) of 4 and of 24 megapixels, beside a general pipeline: demosaicing,
+// whole-board corner search on a reduced picture, sub-pixel refinement and the standard solver of a general library, on
+// the same frames in the same run. Frames are made by the rig in a temporary folder and kept for the next time.
 #include <benchmark/benchmark.h>
 #include <sys/resource.h>
 
@@ -40,7 +40,8 @@ std::vector<fs::path> frames_of(int megapixels, const char* prefix) {
 }
 
 void calibrate_optrel(benchmark::State& state) {
-    const auto charts = frames_of(static_cast<int>(state.range(0)), "CH"), flats = frames_of(static_cast<int>(state.range(0)), "FF");
+    const auto charts = frames_of(static_cast<int>(state.range(0)), "CH"),
+               flats = frames_of(static_cast<int>(state.range(0)), "FF");
     SolveSettings settings;
     settings.chart = ChartSpec::parse("checker:15x10:30");
     for (auto _ : state) {
@@ -85,9 +86,13 @@ void calibrate_general(benchmark::State& state) {
             const double reduce = std::max(1.0, size.width / 1250.0);
             cv::resize(grey, small, {}, 1 / reduce, 1 / reduce, cv::INTER_AREA);
             std::vector<cv::Point2f> found;
-            if (!cv::findChessboardCorners(small, {14, 9}, found, cv::CALIB_CB_ADAPTIVE_THRESH | cv::CALIB_CB_NORMALIZE_IMAGE | cv::CALIB_CB_FAST_CHECK)) continue;
+            if (!cv::findChessboardCorners(
+                    small, {14, 9}, found,
+                    cv::CALIB_CB_ADAPTIVE_THRESH | cv::CALIB_CB_NORMALIZE_IMAGE | cv::CALIB_CB_FAST_CHECK))
+                continue;
             for (cv::Point2f& p : found) p = (p + cv::Point2f(0.5f, 0.5f)) * reduce - cv::Point2f(0.5f, 0.5f);
-            cv::cornerSubPix(grey, found, {11, 11}, {-1, -1}, {cv::TermCriteria::EPS | cv::TermCriteria::MAX_ITER, 50, 1e-3});
+            cv::cornerSubPix(grey, found, {11, 11}, {-1, -1},
+                             {cv::TermCriteria::EPS | cv::TermCriteria::MAX_ITER, 50, 1e-3});
             corners.push_back(found);
             boards.emplace_back();
             for (int r = 0; r < 9; ++r)
@@ -104,9 +109,25 @@ void calibrate_general(benchmark::State& state) {
     }
 }
 
-BENCHMARK(calibrate_optrel)->Name("calibrate_13_frames/optrel")->Arg(4)->Arg(24)->Iterations(1)->UseRealTime()->Unit(benchmark::kSecond);
-BENCHMARK(calibrate_general)->Name("calibrate_13_frames/general_pipeline")->Arg(4)->Arg(24)->Iterations(1)->UseRealTime()->Unit(benchmark::kSecond);
-BENCHMARK(solve_again)->Name("solve_again_13_frames/optrel")->Iterations(5)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(calibrate_optrel)
+    ->Name("calibrate_13_frames/optrel")
+    ->Arg(4)
+    ->Arg(24)
+    ->Iterations(1)
+    ->UseRealTime()
+    ->Unit(benchmark::kSecond);
+BENCHMARK(calibrate_general)
+    ->Name("calibrate_13_frames/general_pipeline")
+    ->Arg(4)
+    ->Arg(24)
+    ->Iterations(1)
+    ->UseRealTime()
+    ->Unit(benchmark::kSecond);
+BENCHMARK(solve_again)
+    ->Name("solve_again_13_frames/optrel")
+    ->Iterations(5)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 }  // namespace
 }  // namespace optrel::bench

@@ -29,11 +29,16 @@ const RawPicture& raw_24mp() {
 void develop_with(benchmark::State& state, bool everything) {
     ResolvedFrame fields = neutral_start();
     if (everything)
-        for (const auto& [field, value] : {std::pair{Field::sharpening_amount, 60.0}, {Field::luminance_noise, 30.0}, {Field::colour_noise, 40.0},
-                                           {Field::contrast, 10.0}, {Field::saturation, 5.0}, {Field::exposure, 0.3}})
+        for (const auto& [field, value] : {std::pair{Field::sharpening_amount, 60.0},
+                                           {Field::luminance_noise, 30.0},
+                                           {Field::colour_noise, 40.0},
+                                           {Field::contrast, 10.0},
+                                           {Field::saturation, 5.0},
+                                           {Field::exposure, 0.3}})
             fields.fields[static_cast<int>(field)].value.number = value;
     const AppliedProfile profile{sample_node(), geometry_24mp()};
-    for (auto _ : state) benchmark::DoNotOptimize(develop(raw_24mp(), geometry_24mp().pitch_um, fields, profile, Progress()));
+    for (auto _ : state)
+        benchmark::DoNotOptimize(develop(raw_24mp(), geometry_24mp().pitch_um, fields, profile, Progress()));
 }
 void develop_neutral(benchmark::State& state) { develop_with(state, false); }
 void develop_everything(benchmark::State& state) { develop_with(state, true); }
@@ -47,8 +52,16 @@ void demosaic_reference(benchmark::State& state) {
 }
 
 BENCHMARK(develop_neutral)->Name("develop_24mp/optrel")->Iterations(3)->UseRealTime()->Unit(benchmark::kMillisecond);
-BENCHMARK(develop_everything)->Name("develop_24mp/optrel_everything_pinned")->Iterations(2)->UseRealTime()->Unit(benchmark::kMillisecond);
-BENCHMARK(demosaic_reference)->Name("develop_24mp/opencv_demosaic_only")->Iterations(3)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(develop_everything)
+    ->Name("develop_24mp/optrel_everything_pinned")
+    ->Iterations(2)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK(demosaic_reference)
+    ->Name("develop_24mp/opencv_demosaic_only")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 }  // namespace
 }  // namespace optrel::bench

@@ -40,11 +40,14 @@ void resolve_fleet(benchmark::State& state) {
     const Resolver resolver(studio().revision);
     for (auto _ : state) {
         const std::vector<FrameFacts> known = facts_of(studio().frames, fleet());
-        parallel_for(static_cast<int>(known.size()), [&](int i) {
-            ResolvedFrame out;
-            resolver.resolve(known[i], out);
-            benchmark::DoNotOptimize(out);
-        }, 500);
+        parallel_for(
+            static_cast<int>(known.size()),
+            [&](int i) {
+                ResolvedFrame out;
+                resolver.resolve(known[i], out);
+                benchmark::DoNotOptimize(out);
+            },
+            500);
     }
     state.counters["frames"] = static_cast<double>(studio().frames.size());
 }
@@ -57,10 +60,12 @@ void resolve_plain(benchmark::State& state) {
             std::vector<const Tier*> applying;
             for (const Tier& t : studio().revision.tiers)
                 if (tier_applies(t, canonical_lens_of(t), f)) applying.push_back(&t);
-            std::stable_sort(applying.begin(), applying.end(), [](const Tier* a, const Tier* b) { return a->rank() < b->rank(); });
+            std::stable_sort(applying.begin(), applying.end(),
+                             [](const Tier* a, const Tier* b) { return a->rank() < b->rank(); });
             ResolvedFrame out = neutral_start();
             for (const Tier* t : applying)
-                for (const auto& [field, pin] : t->pins) out.fields[static_cast<int>(field)].value = pin.at(field, f.iso);
+                for (const auto& [field, pin] : t->pins)
+                    out.fields[static_cast<int>(field)].value = pin.at(field, f.iso);
             benchmark::DoNotOptimize(out);
         }
     state.counters["frames"] = static_cast<double>(facts().size() / 100);
@@ -87,8 +92,14 @@ void lint_all(benchmark::State& state) {
 }
 
 BENCHMARK(resolve_fleet)->Name("resolve_the_fleet/200000_frames")->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(resolve_plain)->Name("resolve_the_fleet/every_tier_in_order_2000_frames")->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK(reach_of_a_change)->Name("reach_of_a_changed_pin/200000_frames")->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(resolve_plain)
+    ->Name("resolve_the_fleet/every_tier_in_order_2000_frames")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK(reach_of_a_change)
+    ->Name("reach_of_a_changed_pin/200000_frames")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 BENCHMARK(lint_all)->Name("lint/2000_tiers")->Unit(benchmark::kMillisecond)->UseRealTime();
 
 /// Ten thousand small raw files with the metadata of a real one.
@@ -123,7 +134,9 @@ void index_optrel(benchmark::State& state) {
         Store store(folder, Access::begin);
         std::vector<std::string> problems;
         Progress progress;
-        index_files(raw_files(), {}, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, problems, progress);
+        index_files(
+            raw_files(), {}, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, problems,
+            progress);
     }
 }
 
@@ -136,16 +149,27 @@ void index_bare(benchmark::State& state) {
             image->readMetadata();
             const Exiv2::ExifData& exif = image->exifData();
             std::string text;
-            for (const auto get : {Exiv2::make, Exiv2::model, Exiv2::serialNumber, Exiv2::lensName, Exiv2::focalLength, Exiv2::fNumber, Exiv2::isoSpeed, Exiv2::subjectDistance})
+            for (const auto get : {Exiv2::make, Exiv2::model, Exiv2::serialNumber, Exiv2::lensName, Exiv2::focalLength,
+                                   Exiv2::fNumber, Exiv2::isoSpeed, Exiv2::subjectDistance})
                 if (const auto it = get(exif); it != exif.end()) text += it->toString();
-            for (const char* key : {"Exif.Photo.BodySerialNumber", "Exif.Photo.LensModel", "Exif.Photo.LensSerialNumber", "Exif.Photo.DateTimeOriginal", "Exif.Photo.FocalPlaneXResolution"})
+            for (const char* key :
+                 {"Exif.Photo.BodySerialNumber", "Exif.Photo.LensModel", "Exif.Photo.LensSerialNumber",
+                  "Exif.Photo.DateTimeOriginal", "Exif.Photo.FocalPlaneXResolution"})
                 if (const auto it = exif.findKey(Exiv2::ExifKey(key)); it != exif.end()) text += it->toString();
             benchmark::DoNotOptimize(text);
         }
 }
 
-BENCHMARK(index_optrel)->Name("index_10000_raw_files/optrel")->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
-BENCHMARK(index_bare)->Name("index_10000_raw_files/bare_exiv2")->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
+BENCHMARK(index_optrel)
+    ->Name("index_10000_raw_files/optrel")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(1);
+BENCHMARK(index_bare)
+    ->Name("index_10000_raw_files/bare_exiv2")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->Iterations(1);
 
 }  // namespace
 }  // namespace optrel::bench

@@ -1,5 +1,5 @@
-// The resampling step on 24 megapixels: ours against OpenCV's remap with cubic interpolation, its maps made in the same run, one
-// for each colour.
+// The resampling step on 24 megapixels: ours against OpenCV's remap with cubic interpolation, its maps made in the same
+// run, one for each colour.
 #include <benchmark/benchmark.h>
 
 #include <opencv2/imgproc.hpp>
@@ -35,15 +35,18 @@ void resample_remap(benchmark::State& state) {
         Planes out(in.size());
         for (int c = 0; c < 3; ++c) {
             cv::Mat1f x(height, width), y(height, width);
-            parallel_for(height, [&](int row) {
-                for (int i = 0; i < width; ++i) {
-                    const Vec2 middle = geometry_24mp().middle(), at(i + 0.5, row + 0.5);
-                    const Vec2 green = map.green(middle + (at - middle) / 1.01);
-                    const Vec2 p = c == 1 ? green : map.fringe(static_cast<Channel>(c), green);
-                    x(row, i) = static_cast<float>(p.x() - 0.5);
-                    y(row, i) = static_cast<float>(p.y() - 0.5);
-                }
-            }, 16);
+            parallel_for(
+                height,
+                [&](int row) {
+                    for (int i = 0; i < width; ++i) {
+                        const Vec2 middle = geometry_24mp().middle(), at(i + 0.5, row + 0.5);
+                        const Vec2 green = map.green(middle + (at - middle) / 1.01);
+                        const Vec2 p = c == 1 ? green : map.fringe(static_cast<Channel>(c), green);
+                        x(row, i) = static_cast<float>(p.x() - 0.5);
+                        y(row, i) = static_cast<float>(p.y() - 0.5);
+                    }
+                },
+                16);
             cv::remap(in.channel[c], out.channel[c], x, y, cv::INTER_CUBIC, cv::BORDER_CONSTANT);
         }
         benchmark::DoNotOptimize(out);
@@ -51,7 +54,11 @@ void resample_remap(benchmark::State& state) {
 }
 
 BENCHMARK(resample_optrel)->Name("resample_24mp/optrel")->Iterations(5)->UseRealTime()->Unit(benchmark::kMillisecond);
-BENCHMARK(resample_remap)->Name("resample_24mp/remap_with_its_maps")->Iterations(3)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(resample_remap)
+    ->Name("resample_24mp/remap_with_its_maps")
+    ->Iterations(3)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 
 }  // namespace
 }  // namespace optrel::bench

@@ -1,4 +1,5 @@
-// Resolving frames against 100 tiers on one core, beside a plain resolver that checks every tier in order for every field.
+// Resolving frames against 100 tiers on one core, beside a plain resolver that checks every tier in order for every
+// field.
 #include <benchmark/benchmark.h>
 
 #include <algorithm>
@@ -15,7 +16,8 @@ std::vector<Tier> hundred_tiers() {
         Tier t;
         t.id = "t" + std::to_string(i);
         t.scope = i < 10 ? Scope::studio : i < 40 ? Scope::model : Scope::body;
-        t.target = i < 40 ? "Model " + std::to_string(i % 10) : "Model " + std::to_string(i % 10) + "/" + std::to_string(i % 30);
+        t.target = i < 40 ? "Model " + std::to_string(i % 10)
+                          : "Model " + std::to_string(i % 10) + "/" + std::to_string(i % 30);
         if (i % 3 == 1) t.iso_span = {{400, 3200}};
         for (int f = 0; f < 4; ++f) {
             const Field field = static_cast<Field>(static_cast<int>(Field::exposure) + (i + f) % 7);
@@ -65,10 +67,12 @@ void resolve_plain(benchmark::State& state) {
                 if (t.iso_span && (f.iso < t.iso_span->first || f.iso > t.iso_span->second)) continue;
                 applying.push_back(&t);
             }
-            std::stable_sort(applying.begin(), applying.end(), [](const Tier* a, const Tier* b) { return a->rank() < b->rank(); });
+            std::stable_sort(applying.begin(), applying.end(),
+                             [](const Tier* a, const Tier* b) { return a->rank() < b->rank(); });
             ResolvedFrame out = neutral_start();
             for (const Tier* t : applying)
-                for (const auto& [field, pin] : t->pins) out.fields[static_cast<int>(field)].value = pin.at(field, f.iso);
+                for (const auto& [field, pin] : t->pins)
+                    out.fields[static_cast<int>(field)].value = pin.at(field, f.iso);
             benchmark::DoNotOptimize(out);
         }
 }

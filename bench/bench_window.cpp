@@ -2,7 +2,8 @@
 //
 //   optrel-bench-window [--bodies N]
 //
-// Beside each figure stands a reference of the same run: an empty window, and a plain table of ready texts of the same size.
+// Beside each figure stands a reference of the same run: an empty window, and a plain table of ready texts of the same
+// size.
 #include <QApplication>
 #include <QComboBox>
 #include <QElapsedTimer>
@@ -53,7 +54,8 @@ int main(int argc, char** argv) {
     bench::write_store(bench::large_studio(), folder);
     std::filesystem::create_directories(folder / "empty");
 
-    const auto start = [](const std::filesystem::path& store, std::unique_ptr<Session>& session, std::unique_ptr<MainWindow>& window) {
+    const auto start = [](const std::filesystem::path& store, std::unique_ptr<Session>& session,
+                          std::unique_ptr<MainWindow>& window) {
         QElapsedTimer timer;
         timer.start();
         session = std::make_unique<Session>(store);
@@ -70,8 +72,10 @@ int main(int argc, char** argv) {
     QElapsedTimer load;
     load.start();
     const double stop = longest_stop(*session);
-    std::printf("start to first picture          %7.0f ms   (empty store %.0f ms, ratio %.1f)\n", large_start, empty_start, large_start / empty_start);
-    std::printf("frames read and worked out      %7.0f ms   longest stop of the window meanwhile %.0f ms\n", load.nsecsElapsed() / 1e6, stop);
+    std::printf("start to first picture          %7.0f ms   (empty store %.0f ms, ratio %.1f)\n", large_start,
+                empty_start, large_start / empty_start);
+    std::printf("frames read and worked out      %7.0f ms   longest stop of the window meanwhile %.0f ms\n",
+                load.nsecsElapsed() / 1e6, stop);
 
     window->go_to(theme::Place::baselines);
     QApplication::processEvents();
@@ -86,7 +90,8 @@ int main(int argc, char** argv) {
     view.setModel(&plain);
     view.resize(place.matrix().size());
     const double reference = redraw_ms(view, 20);
-    std::printf("matrix redrawn                  %7.1f ms   (a plain table of ready texts %.1f ms, ratio %.1f)\n", matrix, reference, matrix / reference);
+    std::printf("matrix redrawn                  %7.1f ms   (a plain table of ready texts %.1f ms, ratio %.1f)\n",
+                matrix, reference, matrix / reference);
     QElapsedTimer field;
     field.start();
     place.choose_field(Field::exposure);
@@ -100,7 +105,9 @@ int main(int argc, char** argv) {
     session->edit_draft("bench", changed);
     const double written = edit.nsecsElapsed() / 1e6;
     const double after = longest_stop(*session);
-    std::printf("a pin changed and written       %7.1f ms   reach and lint worked out after %.0f ms, longest stop %.0f ms\n", written, edit.nsecsElapsed() / 1e6, after);
+    std::printf(
+        "a pin changed and written       %7.1f ms   reach and lint worked out after %.0f ms, longest stop %.0f ms\n",
+        written, edit.nsecsElapsed() / 1e6, after);
     session->undo().undo();
     longest_stop(*session);
     const auto show_inspect = [](MainWindow& w) {
@@ -112,6 +119,7 @@ int main(int argc, char** argv) {
         return timer.nsecsElapsed() / 1e6;
     };
     const double empty_inspect = show_inspect(*empty_window), large_inspect = show_inspect(*window);
-    std::printf("Inspect with all frames shown   %7.1f ms   (empty store %.1f ms, ratio %.1f)\n", large_inspect, empty_inspect, large_inspect / empty_inspect);
+    std::printf("Inspect with all frames shown   %7.1f ms   (empty store %.1f ms, ratio %.1f)\n", large_inspect,
+                empty_inspect, large_inspect / empty_inspect);
     return 0;
 }

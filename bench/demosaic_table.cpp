@@ -1,6 +1,7 @@
-// How well mosaics are interpolated, as the table of docs/demosaicing.md: the rig photographs a specimen sheet and a board through a lens
-// without and with lateral colour; the truth is what sensors of one colour each see through the lens without. Beside Optrel the methods that the
-// raw library offers, each followed by the same alignment of red and blue.
+// How well mosaics are interpolated, as the table of docs/demosaicing.md: the rig photographs a specimen sheet and a
+// board through a lens without and with lateral colour; the truth is what sensors of one colour each see through the
+// lens without. Beside Optrel the methods that the raw library offers, each followed by the same alignment of red and
+// blue.
 #include <fmt/format.h>
 #include <libraw/libraw.h>
 
@@ -46,7 +47,8 @@ ProfileNode node_of(const rig::Lens& l, const PictureGeometry& g) {
     for (const Channel channel : {Channel::red, Channel::blue}) {
         std::vector<FringePoint> points;
         for (const Vec2& at : picture_grid(g, 25, 17)) {
-            const cv::Vec2d xy((at - g.middle()).x() * g.pitch_mm() / l.focal_mm, (at - g.middle()).y() * g.pitch_mm() / l.focal_mm);
+            const cv::Vec2d xy((at - g.middle()).x() * g.pitch_mm() / l.focal_mm,
+                               (at - g.middle()).y() * g.pitch_mm() / l.focal_mm);
             const cv::Vec2d green = l.find(1, xy), other = l.find(static_cast<int>(channel), xy);
             points.push_back({{green[0], green[1]}, {other[0] - green[0], other[1] - green[1]}, 1e-3 * g.pitch_mm()});
         }
@@ -75,7 +77,8 @@ Planes truth_of(const rig::Scene& scene, double distance_mm) {
     for (int c = 0; c < 3; ++c) {
         b.filter = {{{c, c}, {c, c}}};
         const RawPicture raw = photograph(scene, lens(false), b, distance_mm);
-        raw.counts.convertTo(out.channel[c], CV_32F, multiplier[c] / (b.white - b.black), -multiplier[c] * b.black / (b.white - b.black));
+        raw.counts.convertTo(out.channel[c], CV_32F, multiplier[c] / (b.white - b.black),
+                             -multiplier[c] * b.black / (b.white - b.black));
     }
     return out;
 }
@@ -87,7 +90,8 @@ struct Method {
 };
 
 Planes by_optrel(const RawPicture& raw, const FrameMap& map) {
-    return demosaic(linear_mosaic(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter, &map);
+    return demosaic(linear_mosaic(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter,
+                    &map);
 }
 
 /// The raw library's interpolation, then alignment by resampling; `seconds` of its own processing without reading.
@@ -106,7 +110,8 @@ Planes by_library(int quality, const RawPicture& raw, const FrameMap& map, const
     how.no_auto_bright = 1;
     how.use_camera_wb = 1;
     how.user_flip = 0;
-    if (library->open_file(path.c_str()) != 0 || library->unpack() != 0) throw input_error("The raw library cannot read the rig's mosaic.");
+    if (library->open_file(path.c_str()) != 0 || library->unpack() != 0)
+        throw input_error("The raw library cannot read the rig's mosaic.");
     const auto began = std::chrono::steady_clock::now();
     library->dcraw_process();
     seconds += std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
@@ -130,7 +135,9 @@ Planes by_library(int quality, const RawPicture& raw, const FrameMap& map, const
 cv::Mat1b where_of(const cv::Size& size, bool corners_only) {
     cv::Mat1b out(size, 0);
     for (int row = 24; row < size.height - 24; ++row)
-        for (int i = 24; i < size.width - 24; ++i) out(row, i) = !corners_only || std::hypot(i - size.width / 2.0, row - size.height / 2.0) > 0.35 * std::hypot(size.width, size.height);
+        for (int i = 24; i < size.width - 24; ++i)
+            out(row, i) = !corners_only || std::hypot(i - size.width / 2.0, row - size.height / 2.0) >
+                                               0.35 * std::hypot(size.width, size.height);
     return out;
 }
 
@@ -165,7 +172,8 @@ double colour_at_edges(const Planes& a, const cv::Mat1b& where) {
             const float contrast = high(row, i) - low(row, i);
             if (!where(row, i) || contrast < 0.3f) continue;
             const float g = a.channel[1](row, i);
-            shares.push_back(std::max(std::abs(a.channel[0](row, i) - g), std::abs(a.channel[2](row, i) - g)) / contrast);
+            shares.push_back(std::max(std::abs(a.channel[0](row, i) - g), std::abs(a.channel[2](row, i) - g)) /
+                             contrast);
         }
     const auto at = shares.begin() + static_cast<std::ptrdiff_t>(0.95 * (shares.size() - 1));
     std::nth_element(shares.begin(), at, shares.end());
@@ -188,19 +196,24 @@ int run() {
 
     std::vector<Method> methods;
     methods.push_back({"Optrel", by_optrel});
-    for (const auto& [name, quality] : {std::pair("bilinear", 0), {"VNG", 1}, {"PPG", 2}, {"AHD", 3}, {"DCB", 4}, {"DHT", 11}})
-        methods.push_back({fmt::format("the raw library's {}", name), [=, quality = quality](const RawPicture& raw, const FrameMap& map) {
+    for (const auto& [name, quality] :
+         {std::pair("bilinear", 0), {"VNG", 1}, {"PPG", 2}, {"AHD", 3}, {"DCB", 4}, {"DHT", 11}})
+        methods.push_back({fmt::format("the raw library's {}", name),
+                           [=, quality = quality](const RawPicture& raw, const FrameMap& map) {
                                double seconds = 0;
                                return by_library(quality, raw, map, folder, seconds);
                            }});
-    fmt::print("| method | PSNR, no lateral colour | PSNR, 1.3 px | colour error, none | colour error, 1.3 px | colour at edges, none | colour at edges, 1.3 px | time |\n|---|---|---|---|---|---|---|---|\n");
+    fmt::print(
+        "| method | PSNR, no lateral colour | PSNR, 1.3 px | colour error, none | colour error, 1.3 px | colour at "
+        "edges, none | colour at edges, 1.3 px | time |\n|---|---|---|---|---|---|---|---|\n");
     double own_seconds = 0;
     for (std::size_t k = 0; k < methods.size(); ++k) {
         double fidelity[2], colour[2], edge[2], seconds = 0;
         for (const int lateral : {0, 1}) {
             const rig::Lens l = lens(lateral == 1);
             const FrameMap map(node_of(l, g), g, g);
-            const RawPicture sheet = photograph(specimen, l, body(), near_mm), grey = photograph(edges, l, body(), near_mm);
+            const RawPicture sheet = photograph(specimen, l, body(), near_mm),
+                             grey = photograph(edges, l, body(), near_mm);
             const Planes a = methods[k].run(sheet, map);
             fidelity[lateral] = psnr(a, truth, corners);
             colour[lateral] = colour_error(a, truth, corners);
@@ -211,10 +224,13 @@ int run() {
                 by_optrel(sheet, map);
             else
                 by_library(std::array{0, 1, 2, 3, 4, 11}[k - 1], sheet, map, folder, library);
-            seconds += k == 0 ? std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count() : library;
+            seconds +=
+                k == 0 ? std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count() : library;
         }
         if (k == 0) own_seconds = seconds;
-        fmt::print("| {} | {:.1f} dB | {:.1f} dB | {:.2f} % | {:.2f} % | {:.1f} % | {:.1f} % | {:.1f} |\n", methods[k].name, fidelity[0], fidelity[1], colour[0], colour[1], edge[0], edge[1], seconds / own_seconds);
+        fmt::print("| {} | {:.1f} dB | {:.1f} dB | {:.2f} % | {:.2f} % | {:.1f} % | {:.1f} % | {:.1f} |\n",
+                   methods[k].name, fidelity[0], fidelity[1], colour[0], colour[1], edge[0], edge[1],
+                   seconds / own_seconds);
     }
     fs::remove_all(folder);
     return 0;

@@ -13,7 +13,9 @@ LargeStudio large_studio(int bodies, int tiers, int frames) {
     LargeStudio s;
     std::mt19937 random(7);
     const int models = 12, lenses = 60;
-    for (int i = 0; i < models; ++i) s.entries.models.push_back({fmt::format("Maker Model {}", i), "Maker", fmt::format("Model {}", i), 6000, 4000, 5.9, "RGGB", "", ""});
+    for (int i = 0; i < models; ++i)
+        s.entries.models.push_back(
+            {fmt::format("Maker Model {}", i), "Maker", fmt::format("Model {}", i), 6000, 4000, 5.9, "RGGB", "", ""});
     for (int i = 0; i < bodies; ++i) {
         Body b;
         b.maker = "Maker";

@@ -25,16 +25,20 @@ void Jobs::run(const QString& title, std::function<void(Progress&)> work, std::f
     job->done = std::move(done);
     job->progress = std::make_unique<Progress>([this](int n, int total, const std::string& what) {
         const QString text = QString::fromStdString(what);
-        QMetaObject::invokeMethod(this, [=, this] { report(n, total, text); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [=, this] { report(n, total, text); }, Qt::QueuedConnection);
     });
     queue_.push_back(job);
     if (!running_) next();
 }
 
-void Jobs::run_quietly(std::function<void()> work, std::function<void()> done) { start_quiet(quiet_pool_, std::move(work), std::move(done)); }
+void Jobs::run_quietly(std::function<void()> work, std::function<void()> done) {
+    start_quiet(quiet_pool_, std::move(work), std::move(done));
+}
 
 void Jobs::post(std::function<void()> what) {
-    QMetaObject::invokeMethod(this, [this, what = std::move(what)] { attempt(what); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, what = std::move(what)] { attempt(what); }, Qt::QueuedConnection);
 }
 
 /// What follows a job may throw as well; nothing of it may leave the event loop.
@@ -46,7 +50,9 @@ void Jobs::attempt(const std::function<void()>& what) {
     }
 }
 
-void Jobs::run_in_order(std::function<void()> write) { start_quiet(write_pool_, std::move(write), [] {}); }
+void Jobs::run_in_order(std::function<void()> write) {
+    start_quiet(write_pool_, std::move(write), [] {});
+}
 
 void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::function<void()> done) {
     ++quiet_;
@@ -55,7 +61,8 @@ void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::funct
             work();
         } catch (const std::exception& error) {
             const QString why = QString::fromUtf8(error.what());
-            QMetaObject::invokeMethod(this, [=, this] { emit failed(why); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [=, this] { emit failed(why); }, Qt::QueuedConnection);
         }
         QMetaObject::invokeMethod(
             this,
@@ -82,7 +89,8 @@ void Jobs::next() {
         } catch (const std::exception& e) {
             error = QString::fromUtf8(e.what());
         }
-        QMetaObject::invokeMethod(this, [=, this] { finish(error); }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [=, this] { finish(error); }, Qt::QueuedConnection);
     });
 }
 
@@ -104,7 +112,8 @@ void Jobs::report(int done, int total, const QString& what) {
     QString text = QString("%1  %2 of %3").arg(what).arg(done).arg(total);
     if (done > 0 && done < total && since_start_.isValid()) {
         const double left = since_start_.elapsed() / 1000.0 / done * (total - done);
-        text += left < 90 ? QString(", about %1 s left").arg(std::max(1, static_cast<int>(left + 0.5))) : QString(", about %1 min left").arg(static_cast<int>(left / 60 + 0.5));
+        text += left < 90 ? QString(", about %1 s left").arg(std::max(1, static_cast<int>(left + 0.5)))
+                          : QString(", about %1 min left").arg(static_cast<int>(left / 60 + 0.5));
     }
     if (!queue_.empty()) text += QString(", %1 waiting").arg(queue_.size());
     emit progressed(text, done, total);

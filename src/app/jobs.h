@@ -18,15 +18,18 @@ public:
     Jobs();
     ~Jobs() override;
 
-    /// Queues a job. `work` runs on a worker and may throw; `done` runs on the window's thread afterwards, only when it went well.
+    /// Queues a job. `work` runs on a worker and may throw; `done` runs on the window's thread afterwards, only when it
+    /// went well.
     void run(const QString& title, std::function<void(Progress&)> work, std::function<void()> done);
     /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
     void run_quietly(std::function<void()> work, std::function<void()> done);
 
-    /// Runs something on the window's thread, from a worker: Jobs lives until its workers are done, which a place need not.
+    /// Runs something on the window's thread, from a worker: Jobs lives until its workers are done, which a place need
+    /// not.
     void post(std::function<void()> what);
 
-    /// Short writes, one after another in the order of the calls, whatever else is under way. Failures are told by failed().
+    /// Short writes, one after another in the order of the calls, whatever else is under way. Failures are told by
+    /// failed().
     void run_in_order(std::function<void()> write);
 
     bool busy() const { return running_ != nullptr; }

@@ -51,7 +51,10 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
         for (const QString& view : views) {
             if (!view.isEmpty()) window.place(place)->show_view(view);
             settle(session, 60000);
-            const QString path = QString("%1/%2-%3%4.png").arg(folder).arg(i + 1).arg(theme::place_name(place).toLower(), view.isEmpty() ? "" : "-" + view);
+            const QString path = QString("%1/%2-%3%4.png")
+                                     .arg(folder)
+                                     .arg(i + 1)
+                                     .arg(theme::place_name(place).toLower(), view.isEmpty() ? "" : "-" + view);
             QImage shot = window.grab().toImage();
             shot.setText("Software", "Optrel " OPTREL_VERSION);
             if (!save_picture(shot, path)) {
@@ -67,7 +70,10 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
 /// Asks the person; without a display nobody can answer.
 bool may_begin(const std::filesystem::path& folder) {
     if (QGuiApplication::platformName() == "offscreen") return false;
-    return QMessageBox::question(nullptr, "Optrel", QString("There is no store in %1. Begin one there?").arg(QString::fromStdString(folder.string()))) == QMessageBox::Yes;
+    return QMessageBox::question(
+               nullptr, "Optrel",
+               QString("There is no store in %1. Begin one there?").arg(QString::fromStdString(folder.string()))) ==
+           QMessageBox::Yes;
 }
 
 }  // namespace
@@ -81,7 +87,8 @@ int main(int argc, char** argv) {
     parser.setApplicationDescription("Lens calibration, baselines and rollout for a studio's raw frames.");
     parser.addHelpOption();
     parser.addVersionOption();
-    const QCommandLineOption store_option("store", "Folder of the store (default: in the user's data directory)", "folder");
+    const QCommandLineOption store_option("store", "Folder of the store (default: in the user's data directory)",
+                                          "folder");
     const QCommandLineOption shots_option("shots", "Save a picture of every place into a folder and end", "folder");
     const QCommandLineOption begin_option("begin", "Begin a store in that folder when there is none");
     parser.addOptions({store_option, shots_option, begin_option});
@@ -93,7 +100,8 @@ int main(int argc, char** argv) {
     theme::apply(app);
     try {
         const bool named = parser.isSet(store_option);
-        const std::filesystem::path folder = named ? std::filesystem::path(parser.value(store_option).toStdString()) : default_store_folder();
+        const std::filesystem::path folder =
+            named ? std::filesystem::path(parser.value(store_option).toStdString()) : default_store_folder();
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.
         const bool begin = parser.isSet(begin_option) || !named || is_store(folder) || may_begin(folder);
         Session session(folder, begin ? Access::begin : Access::write);
@@ -104,7 +112,8 @@ int main(int argc, char** argv) {
         return QApplication::exec();
     } catch (const Error& error) {
         std::fprintf(stderr, "optrel: %s\n", error.what());
-        if (QGuiApplication::platformName() != "offscreen") QMessageBox::critical(nullptr, "Optrel", QString::fromUtf8(error.what()));
+        if (QGuiApplication::platformName() != "offscreen")
+            QMessageBox::critical(nullptr, "Optrel", QString::fromUtf8(error.what()));
         return 1;
     }
 }

@@ -51,7 +51,8 @@ MainWindow::MainWindow(Session& session) : session_(session) {
         go_to(theme::Place::inspect);
         static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
     });
-    rail_->setCurrentRow(!session_.has_frames() ? static_cast<int>(theme::Place::attention) : static_cast<int>(theme::Place::bench));
+    rail_->setCurrentRow(!session_.has_frames() ? static_cast<int>(theme::Place::attention)
+                                                : static_cast<int>(theme::Place::bench));
 }
 
 void MainWindow::build_rail() {
@@ -105,7 +106,8 @@ QWidget* MainWindow::build_footer() {
         message_->setText((serious ? "! " : "") + text);
         serious ? passing_.stop() : passing_.start(20000);
         message_->setToolTip(text);
-        message_->setStyleSheet(QString("color: %1; font-weight: %2").arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
+        message_->setStyleSheet(QString("color: %1; font-weight: %2")
+                                    .arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
     });
     passing_.setSingleShot(true);
     connect(&passing_, &QTimer::timeout, message_, &QLabel::clear);
@@ -128,7 +130,8 @@ QWidget* MainWindow::build_footer() {
     redo_->setEnabled(false);
     connect(&stack, &QUndoStack::canUndoChanged, undo_, &QPushButton::setEnabled);
     connect(&stack, &QUndoStack::canRedoChanged, redo_, &QPushButton::setEnabled);
-    connect(&stack, &QUndoStack::undoTextChanged, this, [this](const QString& what) { undo_->setToolTip(what.isEmpty() ? "Nothing to undo" : "Undo: " + what); });
+    connect(&stack, &QUndoStack::undoTextChanged, this,
+            [this](const QString& what) { undo_->setToolTip(what.isEmpty() ? "Nothing to undo" : "Undo: " + what); });
     connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
     connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
     return footer;
@@ -147,7 +150,9 @@ void MainWindow::build_shortcuts() {
 
 void MainWindow::go_to(theme::Place place) { rail_->setCurrentRow(static_cast<int>(place)); }
 
-PlaceWidget* MainWindow::place(theme::Place place) const { return static_cast<PlaceWidget*>(places_->widget(static_cast<int>(place))); }
+PlaceWidget* MainWindow::place(theme::Place place) const {
+    return static_cast<PlaceWidget*>(places_->widget(static_cast<int>(place)));
+}
 
 void MainWindow::closeEvent(QCloseEvent* event) {
     session_.jobs().cancel();

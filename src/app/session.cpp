@@ -12,7 +12,9 @@ namespace optrel {
 namespace {
 
 /// Whether a rollout may change the frame without being asked to.
-bool is_open(const Sheet& sheet) { return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline; }
+bool is_open(const Sheet& sheet) {
+    return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline;
+}
 
 std::unique_ptr<Store> open(const std::filesystem::path& folder, Access access) {
     try {
@@ -25,7 +27,8 @@ std::unique_ptr<Store> open(const std::filesystem::path& folder, Access access) 
 
 }  // namespace
 
-Session::Session(const std::filesystem::path& store_folder, Access access) : store_(open(store_folder, access)), jobs_(std::make_unique<Jobs>()) {
+Session::Session(const std::filesystem::path& store_folder, Access access)
+    : store_(open(store_folder, access)), jobs_(std::make_unique<Jobs>()) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
     fleet_ = store_->fleet();
@@ -55,7 +58,9 @@ QString Session::sheet_problem(const std::filesystem::path& frame) const {
 
 QString Session::profile_name(const std::string& id) const {
     for (const Profile& p : profiles_)
-        if (p.id == id) return QString::fromStdString(p.name) + (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial));
+        if (p.id == id)
+            return QString::fromStdString(p.name) +
+                   (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial));
     return QString::fromStdString(id);
 }
 
@@ -122,12 +127,17 @@ void Session::add_folder(const QString& folder) {
         "Reading metadata",
         [=](Progress& progress) {
             Store store(store_folder);  // a connection of the worker's own: the window does not wait for the disk
-            *count = index_files(frame_files(folder.toStdString(), *problems), *known, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
+            *count = index_files(
+                frame_files(folder.toStdString(), *problems), *known,
+                [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
         },
         [=, this] {
             reload_frames();
             QString message = QString("%1 frames are new or changed in %2.").arg(*count).arg(folder);
-            if (!problems->empty()) message += QString(" %1 could not be read; the first: %2").arg(problems->size()).arg(QString::fromStdString(problems->front()));
+            if (!problems->empty())
+                message += QString(" %1 could not be read; the first: %2")
+                               .arg(problems->size())
+                               .arg(QString::fromStdString(problems->front()));
             tell(message, !problems->empty());
         });
 }
@@ -137,7 +147,8 @@ void Session::save_run(const RunRecord& run) {
 }
 
 void Session::save_run_frame(int run, int position, const RunFrame& frame) {
-    jobs_->run_in_order([folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
+    jobs_->run_in_order(
+        [folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
 }
 
 void Session::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
@@ -179,8 +190,16 @@ void Session::write_frame_sheets(const std::vector<std::pair<std::filesystem::pa
             if (!w.problem.empty()) problems.push_back(w.problem);
             left += !w.now && w.problem.empty();
         }
-        if (left) problems.push_back(QString("%1 sheets were not written, because the work was cancelled; undo takes the others back.").arg(left).toStdString());
-        if (!problems.empty()) tell(QString::fromStdString(problems.front()) + (problems.size() > 1 ? QString(" %1 more could not be written.").arg(problems.size() - 1) : QString()), true);
+        if (left)
+            problems.push_back(
+                QString("%1 sheets were not written, because the work was cancelled; undo takes the others back.")
+                    .arg(left)
+                    .toStdString());
+        if (!problems.empty())
+            tell(QString::fromStdString(problems.front()) +
+                     (problems.size() > 1 ? QString(" %1 more could not be written.").arg(problems.size() - 1)
+                                          : QString()),
+                 true);
         emit sheets_changed();
     };
     if (sheets.size() <= 8) {
@@ -312,7 +331,7 @@ void Session::reload_sheets() {
             }
         },
         [=, this] {
-            if (reading != sheets_reading_) return;            // a newer reading is under way
+            if (reading != sheets_reading_) return;                  // a newer reading is under way
             if (written != sheets_written_) return reload_sheets();  // something was written while the disk was read
             sheets_ = std::move(*sheets);
             sheet_problems_ = std::move(*problems);

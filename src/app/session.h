@@ -1,10 +1,10 @@
 // What the window works on: the open store, what was read from it, and word of every change.
 //
-// Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are read off the
-// window's thread; what is small (register, draft, profiles) is always there.
+// Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are
+// read off the window's thread; what is small (register, draft, profiles) is always there.
 //
-// The session and its store belong to the window's thread. Workers get values and shared constant snapshots, and open the store for
-// themselves; what they bring back is dropped when a newer question was asked meanwhile.
+// The session and its store belong to the window's thread. Workers get values and shared constant snapshots, and open
+// the store for themselves; what they bring back is dropped when a newer question was asked meanwhile.
 #pragma once
 
 #include <QObject>
@@ -82,12 +82,15 @@ public:
     void add_folder(const QString& folder);
     /// Saves a run that has an id, off the window's thread, in the order of the calls.
     void save_run(const RunRecord& run);
-    /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is overtaken.
+    /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is
+    /// overtaken.
     void save_run_frame(int run, int position, const RunFrame& frame);
-    /// Writes sheets of frames, each in place of the one that the window shows, and tells everybody. What another station changed meanwhile stays
-    /// (see replace_sheet); a clash is told. Many are written off the window's thread.
+    /// Writes sheets of frames, each in place of the one that the window shows, and tells everybody. What another
+    /// station changed meanwhile stays (see replace_sheet); a clash is told. Many are written off the window's thread.
     void write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets);
-    void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) { write_frame_sheets({{frame, sheet}}); }
+    void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) {
+        write_frame_sheets({{frame, sheet}});
+    }
 
     /// Runs something that may throw, and shows the sentence when it does. True when it went well.
     bool attempt(const std::function<void()>& work);
@@ -134,7 +137,7 @@ private:
     bool has_frames_ = false;
     std::shared_ptr<const Fleet> fleet_ = std::make_shared<Fleet>();
     std::shared_ptr<const FleetKnowledge> knowledge_ = std::make_shared<FleetKnowledge>();
-    int work_number_ = 0;    ///< tells the newest working-out from older ones that are still under way
+    int work_number_ = 0;  ///< tells the newest working-out from older ones that are still under way
     int frames_reading_ = 0, sheets_reading_ = 0;  ///< the same for readings of frames and of sheets
     int sheets_written_ = 0;  ///< counts writes, so that a reading that began before one does not undo it on the screen
     std::vector<Profile> profiles_;

@@ -45,7 +45,8 @@ DraftEntry::DraftEntry(Session& session, const QString& what, const Revision& be
       before_sets_(lacking(before.sets, after.sets)),
       after_sets_(lacking(after.sets, before.sets)) {}
 
-void DraftEntry::apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in, const std::vector<PinSet>& sets_out) {
+void DraftEntry::apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in,
+                       const std::vector<PinSet>& sets_out) {
     Revision next = session_.draft();
     exchange(next.tiers, in, out);
     exchange(next.sets, sets_in, sets_out);

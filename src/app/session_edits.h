@@ -13,10 +13,13 @@ public:
     DraftEntry(Session& session, const QString& what, const Revision& before, const Revision& after);
     void redo() override { apply(after_tiers_, before_tiers_, after_sets_, before_sets_); }
     void undo() override { apply(before_tiers_, after_tiers_, before_sets_, after_sets_); }
-    bool empty() const { return before_tiers_.empty() && after_tiers_.empty() && before_sets_.empty() && after_sets_.empty(); }
+    bool empty() const {
+        return before_tiers_.empty() && after_tiers_.empty() && before_sets_.empty() && after_sets_.empty();
+    }
 
 private:
-    void apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in, const std::vector<PinSet>& sets_out);
+    void apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in,
+               const std::vector<PinSet>& sets_out);
 
     Session& session_;
     std::vector<Tier> before_tiers_, after_tiers_;
@@ -25,7 +28,8 @@ private:
 
 class FleetEntry : public QUndoCommand {
 public:
-    FleetEntry(Session& session, const QString& what, Store::FleetEdit edit) : QUndoCommand(what), session_(session), edit_(std::move(edit)) {}
+    FleetEntry(Session& session, const QString& what, Store::FleetEdit edit)
+        : QUndoCommand(what), session_(session), edit_(std::move(edit)) {}
     void redo() override { setObsolete(!session_.put_fleet(edit_)); }
     void undo() override { setObsolete(!session_.put_fleet(edit_.reversed())); }
 

@@ -110,8 +110,14 @@ void apply(QApplication& app) {
     app.setPalette(palette);
     app.setFont(text_font());
     QString style = sheet;
-    for (const auto& [name, value] : {std::pair<const char*, QString>{"%text%", text_font().family()}, {"%figures%", figure_font().family()}, {"%ink%", hex(ink)},
-                                      {"%faint%", hex(faint_ink)}, {"%paper%", hex(paper)}, {"%bench%", hex(bench)}, {"%rule%", hex(rule)}, {"%mark%", hex(mark)},
+    for (const auto& [name, value] : {std::pair<const char*, QString>{"%text%", text_font().family()},
+                                      {"%figures%", figure_font().family()},
+                                      {"%ink%", hex(ink)},
+                                      {"%faint%", hex(faint_ink)},
+                                      {"%paper%", hex(paper)},
+                                      {"%bench%", hex(bench)},
+                                      {"%rule%", hex(rule)},
+                                      {"%mark%", hex(mark)},
                                       {"%pale%", hex(mark_pale)}})
         style.replace(name, value);
     app.setStyleSheet(style);
@@ -180,7 +186,8 @@ QIcon place_icon(Place place) {
             });
         case Place::baselines:  // a ramp over steps
             return drawn([](QPainter& p) {
-                p.drawPolyline(QPolygonF({{3, 20}, {3, 16}, {9, 16}, {9, 12}, {15, 12}, {15, 8}, {21, 8}, {21, 20}, {3, 20}}));
+                p.drawPolyline(
+                    QPolygonF({{3, 20}, {3, 16}, {9, 16}, {9, 12}, {15, 12}, {15, 8}, {21, 8}, {21, 20}, {3, 20}}));
                 p.drawLine(QPointF(4, 11), QPointF(19, 3));
             });
         case Place::rollout:  // sheets handed on and back

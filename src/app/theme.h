@@ -8,16 +8,16 @@
 
 namespace optrel::theme {
 
-inline const QColor paper(250, 250, 247);      ///< of tables and plots
-inline const QColor bench(238, 239, 234);      ///< behind everything
+inline const QColor paper(250, 250, 247);  ///< of tables and plots
+inline const QColor bench(238, 239, 234);  ///< behind everything
 inline const QColor ink(29, 38, 43);
 inline const QColor faint_ink(98, 108, 112);
 inline const QColor rule(203, 206, 199);
-inline const QColor mark(14, 91, 102);         ///< the one accent: what is chosen, what to press
+inline const QColor mark(14, 91, 102);  ///< the one accent: what is chosen, what to press
 inline const QColor mark_pale(217, 231, 230);
 inline const QColor warning(150, 90, 10);
 inline const QColor serious(158, 38, 38);
-inline const QColor surround(119, 119, 119);   ///< mid-grey about pictures
+inline const QColor surround(119, 119, 119);  ///< mid-grey about pictures
 inline const QColor channel_red(176, 44, 44);
 inline const QColor channel_green(40, 120, 70);
 inline const QColor channel_blue(44, 84, 168);

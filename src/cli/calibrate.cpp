@@ -21,12 +21,15 @@ struct Options {
 void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, double seconds) {
     for (const ProfileNode& node : solution.profile.nodes) {
         const NodeQuality& q = node.quality;
-        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px\n", solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
+        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px\n",
+                   solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
                    to_string(node.model.kind()), q.rms_px, q.held_out_rms_px);
-        fmt::print("  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma)\n", node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
+        fmt::print("  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma)\n",
+                   node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
     }
     fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
-    for (const Finding& f : solution.findings) fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
+    for (const Finding& f : solution.findings)
+        fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
 }
 
 void run(const Options& o) {
@@ -37,7 +40,8 @@ void run(const Options& o) {
     settings.pitch_um = o.pitch_um;
     settings.author = author_or_me(o.author);
     if (!o.model.empty()) settings.model.kind = lens_model_kind(o.model);
-    if (o.terms > 0 && o.model.empty()) throw usage_error("--terms says how many terms a model has; name the model with --model.");
+    if (o.terms > 0 && o.model.empty())
+        throw usage_error("--terms says how many terms a model has; name the model with --model.");
     settings.model.radial_terms = o.terms;
     check_wish(settings.model);
     check_output(o.out, json_output(), existing(o.overwrite));
@@ -45,8 +49,10 @@ void run(const Options& o) {
         for (const std::string& path : *list)
             if (std::error_code none; !std::filesystem::exists(path, none))
                 throw file_error(fmt::format("There is no frame {}; check the path.", path));
-    std::vector<RunFrame> frames = measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress);
-    std::vector<RunFrame> flats = measure_frames({o.flats.begin(), o.flats.end()}, MeasureAs::flat, settings.chart, progress);
+    std::vector<RunFrame> frames =
+        measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress);
+    std::vector<RunFrame> flats =
+        measure_frames({o.flats.begin(), o.flats.end()}, MeasureAs::flat, settings.chart, progress);
     frames.insert(frames.end(), std::make_move_iterator(flats.begin()), std::make_move_iterator(flats.end()));
     const RunSolution solution = solve_run(frames, settings, progress);
     write_output(o.out, json_output(), existing(o.overwrite), profile_to_json(solution.profile));
@@ -60,16 +66,28 @@ void run(const Options& o) {
 }  // namespace
 
 void add_calibrate(CLI::App& app) {
-    auto* command = add_command(app, "calibrate", "Measure a lens from chart frames and flat fields",
-                                "calibrate --chart checker:15x10:30 --frames board/*.dng --flats flat/*.dng --out profile.json");
+    auto* command =
+        add_command(app, "calibrate", "Measure a lens from chart frames and flat fields",
+                    "calibrate --chart checker:15x10:30 --frames board/*.dng --flats flat/*.dng --out profile.json");
     auto o = std::make_shared<Options>();
-    command->add_option("--chart", o->chart, "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM, in squares and millimetres")->required();
+    command
+        ->add_option("--chart", o->chart,
+                     "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM, in squares and millimetres")
+        ->required();
     command->add_option("--frames", o->frames, "Chart frames (raw or rendered)")->required();
     command->add_option("--flats", o->flats, "Flat fields (raw)");
     command->add_option("--out", o->out, "The profile to write (.json)")->required();
-    command->add_option("--pitch-um", o->pitch_um, "Pixel pitch in micrometres, when the frames do not record it [default: as recorded]")->check(between(0.3, 100));
-    command->add_option("--model", o->model, "Overrule the choice of the lens model: " + lens_form_names() + " [default: by unseen frames]");
-    command->add_option("--terms", o->terms, "With --model: how many radial terms: 1 to 3, 4 or 6 for rational, 1 to 4 for a fisheye [default: by unseen frames]")->check(CLI::Range(1, 6));
+    command
+        ->add_option("--pitch-um", o->pitch_um,
+                     "Pixel pitch in micrometres, when the frames do not record it [default: as recorded]")
+        ->check(between(0.3, 100));
+    command->add_option("--model", o->model,
+                        "Overrule the choice of the lens model: " + lens_form_names() + " [default: by unseen frames]");
+    command
+        ->add_option("--terms", o->terms,
+                     "With --model: how many radial terms: 1 to 3, 4 or 6 for rational, 1 to 4 for a fisheye [default: "
+                     "by unseen frames]")
+        ->check(CLI::Range(1, 6));
     command->add_option("--author", o->author, "Who measured [default: the login name]");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");

@@ -1,5 +1,5 @@
-// Each command of optrel-cli registers itself with the parser and does its work in a callback. Results go to standard output,
-// messages to standard error.
+// Each command of optrel-cli registers itself with the parser and does its work in a callback. Results go to standard
+// output, messages to standard error.
 #pragma once
 
 #include <CLI/CLI.hpp>

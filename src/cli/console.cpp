@@ -29,7 +29,8 @@ Store open_store(const std::string& given, Access access) {
 }
 
 void add_overwrite_flag(CLI::App& command, bool& overwrite) {
-    command.add_flag("--overwrite", overwrite, "Replace the output when it is there and Optrel wrote it; anything else is never replaced");
+    command.add_flag("--overwrite", overwrite,
+                     "Replace the output when it is there and Optrel wrote it; anything else is never replaced");
 }
 
 CLI::Validator between(double low, double high) {
@@ -46,7 +47,9 @@ std::pair<int, int> whole_pair(const std::string& text, const char* what, int lo
     const auto pair = parse_pair(text, 'x');
     const auto fits = [&](double v) { return v >= low && v <= high && v == static_cast<int>(v); };
     if (!pair || !fits(pair->first) || !fits(pair->second))
-        throw usage_error(fmt::format("The {} '{}' are not understood; write two whole numbers from {} to {}, as in {}x{}.", what, text, low, high, low + 11, low + 6));
+        throw usage_error(
+            fmt::format("The {} '{}' are not understood; write two whole numbers from {} to {}, as in {}x{}.", what,
+                        text, low, high, low + 11, low + 6));
     return {static_cast<int>(pair->first), static_cast<int>(pair->second)};
 }
 
@@ -65,7 +68,8 @@ void tell_problems(const std::vector<std::string>& problems) {
 
 Progress& console_progress() {
     static Progress progress([](int done, int total, const std::string& what) {
-        if (isatty(STDERR_FILENO)) std::fprintf(stderr, "\r%s %d / %d%s", what.c_str(), done, total, done == total ? "\n" : "");
+        if (isatty(STDERR_FILENO))
+            std::fprintf(stderr, "\r%s %d / %d%s", what.c_str(), done, total, done == total ? "\n" : "");
     });
     static const bool ready = [] {
         std::signal(SIGINT, [](int) { progress.cancel(); });

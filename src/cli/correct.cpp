@@ -27,13 +27,16 @@ Recipe from_store(const Options& o) {
     Recipe r;
     Store store = open_store(o.store, Access::read);
     const Sheet sheet = read_sheet(o.frame);
-    const FrameKnowledge known = know(std::filesystem::absolute(o.frame).lexically_normal(), read_metadata(o.frame), *store.fleet());
+    const FrameKnowledge known =
+        know(std::filesystem::absolute(o.frame).lexically_normal(), read_metadata(o.frame), *store.fleet());
     r.metadata = known.metadata;
     r.fields = fields_of(sheet, known.facts, Resolver(store.current_revision()));
     const std::vector<Profile> profiles = store.profiles();
     const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
     r.profile = applied(match, r.metadata);
-    if (r.profile) r.chosen = fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
+    if (r.profile)
+        r.chosen =
+            fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
     return r;
 }
 
@@ -44,8 +47,11 @@ Recipe from_profile(const Options& o) {
     const auto [low, high] = focal_range(p);
     const double focal = r.metadata.focal_mm;
     if (!o.anyway && focal > 0 && low > 0 && (focal < 0.9 * low || focal > 1.1 * high))
-        throw input_error(fmt::format("{} was taken at {:g} mm, but the profile {} was measured {}; choose a profile of its lens, or say --anyway.", o.frame, focal, p.name,
-                                      high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
+        throw input_error(fmt::format(
+            "{} was taken at {:g} mm, but the profile {} was measured {}; choose a profile of its lens, or say "
+            "--anyway.",
+            o.frame, focal, p.name,
+            high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
     r.profile = AppliedProfile{node_at(p, {focal, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
     r.chosen = p.name;
     return r;
@@ -53,7 +59,8 @@ Recipe from_profile(const Options& o) {
 
 void run(const Options& o) {
     if (o.profile.empty() == !o.use_store) throw usage_error("Give either --profile or --store.");
-    if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1) throw usage_error("Give at most one of --fill, --scale and --keep-border.");
+    if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
+        throw usage_error("Give at most one of --fill, --scale and --keep-border.");
     require_regular(o.frame);
     check_output(o.out, tiff_output(), existing(o.overwrite));
     Recipe r = o.use_store ? from_store(o) : from_profile(o);
@@ -67,7 +74,11 @@ void run(const Options& o) {
     const Developed picture = develop_file(o.frame, r.metadata, r.fields, r.profile, console_progress());
     export_tiff(o.out, existing(o.overwrite), picture, o.frame, r.metadata);
     if (o.json)
-        print_json({{"frame", o.frame}, {"out", o.out}, {"profile", r.chosen}, {"scale", picture.scale}, {"size", {picture.rgb.cols, picture.rgb.rows}}});
+        print_json({{"frame", o.frame},
+                    {"out", o.out},
+                    {"profile", r.chosen},
+                    {"scale", picture.scale},
+                    {"size", {picture.rgb.cols, picture.rgb.rows}}});
     else
         fmt::print("{}: profile {}, scale {:.4f}\n", o.out, r.chosen, picture.scale);
 }
@@ -75,7 +86,8 @@ void run(const Options& o) {
 }  // namespace
 
 void add_correct(CLI::App& app) {
-    auto* command = add_command(app, "correct", "Develop and correct a frame into a 16-bit TIFF", "correct --store studio --frame SP0005.dng --out SP0005.tif --fill");
+    auto* command = add_command(app, "correct", "Develop and correct a frame into a 16-bit TIFF",
+                                "correct --store studio --frame SP0005.dng --out SP0005.tif --fill");
     auto o = std::make_shared<Options>();
     command->add_option("--profile", o->profile, "Correct by this profile, with a neutral development");
     auto* store = command->add_option("--store", o->store, "Develop and correct as this store says");

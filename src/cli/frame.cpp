@@ -23,7 +23,8 @@ std::vector<std::filesystem::path> frames_of(const Options& o) {
     std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
     if (!o.folders.empty()) {
         Store store = open_store(o.store, Access::read);
-        for (const FrameRecord& f : frames_in(store.frames(), {o.folders.begin(), o.folders.end()})) out.push_back(f.path);
+        for (const FrameRecord& f : frames_in(store.frames(), {o.folders.begin(), o.folders.end()}))
+            out.push_back(f.path);
     }
     if (out.empty()) throw usage_error("Name frames with --frame, or folders of the store's frames with --folder.");
     return out;
@@ -42,14 +43,16 @@ void set_field(const Options& o) {
     // Profiles are looked up where a fixed one is named.
     const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
     if (fixed && o.store.empty()) throw usage_error("A profile is looked up in a store; name it with --store.");
-    const Value value = hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles() : std::vector<Profile>());
+    const Value value =
+        hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles() : std::vector<Profile>());
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 
 json sheet_json(const std::filesystem::path& frame) {
     const Sheet sheet = read_sheet(frame);
     json out = {{"frame", frame.string()}, {"state", to_string(sheet.state())}, {"revision", sheet.revision}};
-    for (const auto& [name, layer] : {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
+    for (const auto& [name, layer] :
+         {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
         for (const auto& [field, value] : *layer) out[name][info(field).id] = to_text(field, value);
     return out;
 }
@@ -89,29 +92,35 @@ void add_frame(CLI::App& app) {
         s->add_flag("--json", o->json, "Print what was changed as JSON");
         return s;
     };
-    auto* set = editing("set", "Set one field by hand; the frames become hand-set", "frame set --frame SP0005.dng --field exposure --value 0.25");
+    auto* set = editing("set", "Set one field by hand; the frames become hand-set",
+                        "frame set --frame SP0005.dng --field exposure --value 0.25");
     set->add_option("--field", o->field, "Field id")->required();
     set->add_option("--value", o->value, "Its value")->required();
     set->callback([o] { set_field(*o); });
 
-    auto* drop = editing("drop", "Drop what the highest layer says of a field", "frame drop --frame SP0005.dng --field exposure");
+    auto* drop = editing("drop", "Drop what the highest layer says of a field",
+                         "frame drop --frame SP0005.dng --field exposure");
     drop->add_option("--field", o->field, "Field id")->required();
     drop->callback([o] {
         const Field field = field_by_id(o->field);
         edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { drop_field(sheet, field); });
     });
 
-    auto* put = editing("put-set", "Put a set of the draft on top of the baseline, in place of the one before", "frame put-set --folder shoot-12 --set Fronds");
+    auto* put = editing("put-set", "Put a set of the draft on top of the baseline, in place of the one before",
+                        "frame put-set --folder shoot-12 --set Fronds");
     put->add_option("--set", o->set, "Name of the set")->required();
     put->callback([o] {
         const Revision draft = open_store(o->store, Access::read).draft();
         const std::string name = set_named(draft, o->set);  // an unknown set is told before any frame is touched
-        edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) { put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso)); });
+        edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) {
+            put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso));
+        });
     });
 
     auto* back = editing("back-to-baseline", "Drop what was set by hand", "frame back-to-baseline --frame SP0005.dng");
     back->add_flag("--with-set", o->with_set, "Drop the set on top as well");
-    back->callback([o] { edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { back_to_baseline(sheet, o->with_set); }); });
+    back->callback(
+        [o] { edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { back_to_baseline(sheet, o->with_set); }); });
 
     auto* bare = editing("bare", "Drop every layer and make the frames exempt", "frame bare --frame SP0005.dng");
     bare->callback([o] { edit(*o, [](const std::filesystem::path&, Sheet& sheet) { make_bare(sheet); }); });

@@ -1,4 +1,5 @@
-// optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong usage.
+// optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong
+// usage.
 #include <QCoreApplication>
 #include <clocale>
 #include <cstdio>
@@ -29,7 +30,9 @@ int main(int argc, char** argv) {
         cli::add_rollout(app);
         app.parse(argc, argv);
         std::fflush(stdout);
-        if (std::ferror(stdout)) throw file_error("The answer cannot be written to standard output: the disk is full or the pipe is closed.");
+        if (std::ferror(stdout))
+            throw file_error(
+                "The answer cannot be written to standard output: the disk is full or the pipe is closed.");
         return 0;
     } catch (const CLI::CallForHelp& help) {
         return app.exit(help);
@@ -44,10 +47,15 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "optrel-cli: %s\n", error.what());
         return error.kind() == ErrorKind::usage ? 2 : 1;
     } catch (const std::bad_alloc&) {
-        std::fprintf(stderr, "optrel-cli: The work needs more memory than there is; close other programs, or leave the largest file out.\n");
+        std::fprintf(stderr,
+                     "optrel-cli: The work needs more memory than there is; close other programs, or leave the largest "
+                     "file out.\n");
         return 1;
     } catch (const std::exception& error) {
-        std::fprintf(stderr, "optrel-cli: The work stopped at a fault of the program (%s); nothing more was written, please report it with the command.\n", error.what());
+        std::fprintf(stderr,
+                     "optrel-cli: The work stopped at a fault of the program (%s); nothing more was written, please "
+                     "report it with the command.\n",
+                     error.what());
         return 1;
     }
 }

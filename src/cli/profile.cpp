@@ -19,7 +19,8 @@ struct Options {
 
 /// A profile from a file, when the text is one, else from the store.
 Profile profile_of(const Options& o, const std::string& text) {
-    if (std::error_code none; std::filesystem::is_regular_file(text, none)) return profile_from_json(read_file(text), text);
+    if (std::error_code none; std::filesystem::is_regular_file(text, none))
+        return profile_from_json(read_file(text), text);
     return profile_named(open_store(o.store, Access::read).profiles(true), text);
 }
 
@@ -34,21 +35,32 @@ void compare(const Options& o) {
     }
     json points = json::array();
     for (std::size_t i = 0; i < d.places.size(); ++i) {
-        json point = {{"at", {d.places[i].x(), d.places[i].y()}}, {"px", {d.px[i].x(), d.px[i].y()}}, {"sigma_px", d.px_sigma[i]}};
+        json point = {{"at", {d.places[i].x(), d.places[i].y()}},
+                      {"px", {d.px[i].x(), d.px[i].y()}},
+                      {"sigma_px", d.px_sigma[i]}};
         if (!d.ev.empty()) point["ev"] = d.ev[i];
         points.push_back(std::move(point));
     }
-    print_json({{"sentence", d.sentence()}, {"verdict", to_string(d.verdict)}, {"rms_px", d.rms_px}, {"largest_px", d.largest_px}, {"one_sided_px", d.one_sided_px}, {"in_sigmas", d.in_sigmas},
-                {"largest_ev", d.largest_ev}, {"setting", to_string(at)}, {"points", points}});
+    print_json({{"sentence", d.sentence()},
+                {"verdict", to_string(d.verdict)},
+                {"rms_px", d.rms_px},
+                {"largest_px", d.largest_px},
+                {"one_sided_px", d.one_sided_px},
+                {"in_sigmas", d.in_sigmas},
+                {"largest_ev", d.largest_ev},
+                {"setting", to_string(at)},
+                {"points", points}});
 }
 
 }  // namespace
 
 void add_profile(CLI::App& app) {
-    auto* command = add_command(app, "profile", "Published profiles: export, compare", "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
+    auto* command = add_command(app, "profile", "Published profiles: export, compare",
+                                "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
-    auto* exporting = add_command(*command, "export", "Print a published profile as JSON, or write it to a file", "profile export p7 --out p7.json");
+    auto* exporting = add_command(*command, "export", "Print a published profile as JSON, or write it to a file",
+                                  "profile export p7 --out p7.json");
     add_store_option(*exporting, o->store);
     exporting->add_option("profile", o->a, "Id (ID@VERSION for an older one), or its lens")->required();
     exporting->add_option("--out", o->out, "File to write (.json)");
@@ -57,11 +69,14 @@ void add_profile(CLI::App& app) {
         const Profile p = profile_named(open_store(o->store, Access::read).profiles(true), o->a);
         write_or_print(o->out, json_output(), o->overwrite, profile_to_json(p));
     });
-    auto* comparing = add_command(*command, "compare", "The difference of two profiles over the picture, in pixels and sigmas", "profile compare p7@1 p7@2 --json");
+    auto* comparing =
+        add_command(*command, "compare", "The difference of two profiles over the picture, in pixels and sigmas",
+                    "profile compare p7@1 p7@2 --json");
     add_store_option(*comparing, o->store);
     comparing->add_option("a", o->a, "A file, or a published profile: id, ID@VERSION or its lens")->required();
     comparing->add_option("b", o->b, "The other")->required();
-    comparing->add_option("--focal", o->setting.focal_mm, "Focal length in mm [default: the first of b]")->check(between(0.5, 5000));
+    comparing->add_option("--focal", o->setting.focal_mm, "Focal length in mm [default: the first of b]")
+        ->check(between(0.5, 5000));
     comparing->add_option("--aperture", o->setting.aperture, "f-number")->check(between(0.3, 512));
     comparing->add_option("--distance", o->setting.distance_m, "Focus distance in m")->check(between(0.001, 1e5));
     comparing->add_flag("--json", o->json, "Print JSON with the difference over a grid");

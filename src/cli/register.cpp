@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
@@ -15,7 +14,8 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string store, body, lens, model, name, asset_tag, room, condition, notes, recorded_adds, in_service, file, list = "bodies", format = "csv";
+    std::string store, body, lens, model, name, asset_tag, room, condition, notes, recorded_adds, in_service, file,
+        list = "bodies", format = "csv";
     Claim claim;
     std::string of_body, of_lens, remove, into;
     bool json = false, overwrite = false, contacts_none = false, add = false;
@@ -35,7 +35,9 @@ bool yes(const std::string& text) {
 /// The lens that an option names; nothing for one that is to be added.
 const LensEntry* known_lens(const Options& o, const Naming& naming) {
     if (o.add) {
-        if (naming.entries().lens(o.lens)) throw input_error(fmt::format("The lens '{}' is registered already; leave --add out to change it.", o.lens));
+        if (naming.entries().lens(o.lens))
+            throw input_error(
+                fmt::format("The lens '{}' is registered already; leave --add out to change it.", o.lens));
         return nullptr;
     }
     // Without contacts it is in no file, so naming one that is not there adds it.
@@ -47,7 +49,8 @@ void register_entry(const Options& o, const CLI::App& command) {
     Store store = open_store(o.store, Access::write);
     const Naming naming(store);
     const Register& all = naming.entries();
-    if (int(!o.body.empty()) + int(!o.lens.empty()) + int(!o.model.empty()) != 1) throw usage_error("Name one of --body, --lens and --model, by its id, asset tag, serial number or name.");
+    if (int(!o.body.empty()) + int(!o.lens.empty()) + int(!o.model.empty()) != 1)
+        throw usage_error("Name one of --body, --lens and --model, by its id, asset tag, serial number or name.");
     Store::FleetEdit edit;
     edit.what = "register";
     if (!o.body.empty()) {
@@ -88,7 +91,9 @@ void register_entry(const Options& o, const CLI::App& command) {
         edit.lenses.push_back({before ? std::optional(*before) : std::nullopt, after});
     } else {
         const ModelEntry* before = all.model(naming.model(o.model));
-        if (!before) throw input_error(fmt::format("The model '{}' is reported by frames but not registered; register a body of it first.", o.model));
+        if (!before)
+            throw input_error(fmt::format(
+                "The model '{}' is reported by frames but not registered; register a body of it first.", o.model));
         ModelEntry after = *before;
         put_text(after.notes, o.notes, command, "--notes");
         put_text(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
@@ -120,10 +125,15 @@ void import_fleet(const Options& o) {
     const std::string text = read_file(o.file);
     Store store = open_store(o.store, Access::begin);
     const std::size_t first = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
-    const RegisterImport import = first != std::string::npos && text[first] == '{' ? register_from_json(text, o.file, store.entries()) : register_from_csv(text, o.file, store.entries());
+    const RegisterImport import = first != std::string::npos && text[first] == '{'
+                                      ? register_from_json(text, o.file, store.entries())
+                                      : register_from_csv(text, o.file, store.entries());
     store.edit_fleet(store.edit_for(import), current_author());
     if (o.json)
-        print_json({{"added", import.added}, {"changed", import.changed}, {"same", import.same}, {"claims", import.claims.size()}});
+        print_json({{"added", import.added},
+                    {"changed", import.changed},
+                    {"same", import.same},
+                    {"claims", import.claims.size()}});
     else
         fmt::print("{} added, {} changed, {} the same\n", import.added, import.changed, import.same);
 }
@@ -131,9 +141,22 @@ void import_fleet(const Options& o) {
 json identity_json(const Identity& id) {
     static const char* status[] = {"claimed", "assumed", "unclaimed"};
     static const char* action[] = {"none", "register", "claim", "choose"};
-    json j = {{"of", id.of == Identity::Of::body ? "body" : "lens"}, {"camera", id.camera}, {"serial", id.serial}, {"other_serials", id.other_serials}, {"lens", id.lens_text}, {"frames", id.frames},
-              {"first", id.first}, {"last", id.last}, {"folders", id.folders}, {"status", status[static_cast<int>(id.status)]}, {"targets", id.targets}, {"because", id.why}};
-    if (id.status == Identity::Status::unclaimed) j["proposal"] = {{"action", action[static_cast<int>(id.proposal.action)]}, {"target", id.proposal.target}, {"reasons", id.proposal.reasons}};
+    json j = {{"of", id.of == Identity::Of::body ? "body" : "lens"},
+              {"camera", id.camera},
+              {"serial", id.serial},
+              {"other_serials", id.other_serials},
+              {"lens", id.lens_text},
+              {"frames", id.frames},
+              {"first", id.first},
+              {"last", id.last},
+              {"folders", id.folders},
+              {"status", status[static_cast<int>(id.status)]},
+              {"targets", id.targets},
+              {"because", id.why}};
+    if (id.status == Identity::Status::unclaimed)
+        j["proposal"] = {{"action", action[static_cast<int>(id.proposal.action)]},
+                         {"target", id.proposal.target},
+                         {"reasons", id.proposal.reasons}};
     return j;
 }
 
@@ -169,7 +192,8 @@ std::string existing_path(const std::string& text, bool folder) {
     const auto path = std::filesystem::absolute(text).lexically_normal();
     std::error_code none;
     if (folder ? !std::filesystem::is_directory(path, none) : !std::filesystem::is_regular_file(path, none))
-        throw input_error(fmt::format("There is no {} {}; check the path.", folder ? "folder" : "frame", path.string()));
+        throw input_error(
+            fmt::format("There is no {} {}; check the path.", folder ? "folder" : "frame", path.string()));
     return path.string();
 }
 
@@ -180,10 +204,12 @@ void claim(Options o) {
         edit.what = "take a claim back";
         for (const Claim& c : store.claims())
             if (c.id == o.remove) edit.claims.push_back({c, std::nullopt});
-        if (edit.claims.empty()) throw input_error(fmt::format("There is no claim '{}'; 'store claims' lists them.", o.remove));
+        if (edit.claims.empty())
+            throw input_error(fmt::format("There is no claim '{}'; 'store claims' lists them.", o.remove));
         return store.edit_fleet(edit, current_author());
     }
-    if (o.of_body.empty() == o.of_lens.empty()) throw usage_error("Claim either for a body (--for-body) or for a lens (--for-lens), by its id.");
+    if (o.of_body.empty() == o.of_lens.empty())
+        throw usage_error("Claim either for a body (--for-body) or for a lens (--for-lens), by its id.");
     Claim& c = o.claim;
     c.of = o.of_body.empty() ? Claim::Of::lens : Claim::Of::body;
     const Naming naming(store);
@@ -202,7 +228,8 @@ void merge(const Options& o) {
     const Naming naming(store);
     if (o.body.empty() == o.lens.empty()) throw usage_error("Name the entry that goes with --body or with --lens.");
     const bool bodies = !o.body.empty();
-    const std::string from = bodies ? naming.body(o.body) : naming.lens_copy(o.lens), to = bodies ? naming.body(o.into) : naming.lens_copy(o.into);
+    const std::string from = bodies ? naming.body(o.body) : naming.lens_copy(o.lens),
+                      to = bodies ? naming.body(o.into) : naming.lens_copy(o.into);
     merge_entries(store, bodies ? Claim::Of::body : Claim::Of::lens, from, to);
     if (o.json) print_json({{"kept", to}, {"gone", from}});
 }
@@ -211,7 +238,9 @@ void merge(const Options& o) {
 
 void add_register(CLI::App& command) {
     auto o = std::make_shared<Options>();
-    auto* naming = add_command(command, "register", "Change an entry of the register; a lens without contacts is added by its text and number", "store register --body B2-0117 --name \"Stand 1\" --asset-tag HB-014");
+    auto* naming = add_command(
+        command, "register", "Change an entry of the register; a lens without contacts is added by its text and number",
+        "store register --body B2-0117 --name \"Stand 1\" --asset-tag HB-014");
     add_store_option(*naming, o->store);
     naming->add_option("--body", o->body, "A body: id, asset tag, serial number or name");
     naming->add_option("--lens", o->lens, "A lens: id, asset tag, serial number or name");
@@ -224,12 +253,16 @@ void add_register(CLI::App& command) {
     naming->add_option("--in-service", o->in_service, "yes or no");
     naming->add_flag("--add", o->add, "--lens names a new lens, as TEXT/NUMBER");
     naming->add_flag("--without-contacts", o->contacts_none, "Files do not report this lens");
-    naming->add_option("--focal", o->focal_min, "Focal length in mm, of a zoom the shortest")->check(between(0.5, 5000));
+    naming->add_option("--focal", o->focal_min, "Focal length in mm, of a zoom the shortest")
+        ->check(between(0.5, 5000));
     naming->add_option("--focal-to", o->focal_max, "Longest focal length of a zoom in mm")->check(between(0.5, 5000));
-    naming->add_option("--recorded-adds", o->recorded_adds, "Of a model: pins as JSON that the start 'as recorded' gets beside what files say");
+    naming->add_option("--recorded-adds", o->recorded_adds,
+                       "Of a model: pins as JSON that the start 'as recorded' gets beside what files say");
     naming->callback([o, naming] { register_entry(*o, *naming); });
 
-    auto* merging = add_command(command, "merge", "Two entries that are one thing become one: number, claims and tiers of the draft move along", "store merge --body B2-0117 --into HB-014");
+    auto* merging = add_command(
+        command, "merge", "Two entries that are one thing become one: number, claims and tiers of the draft move along",
+        "store merge --body B2-0117 --into HB-014");
     add_store_option(*merging, o->store);
     merging->add_option("--body", o->body, "The body whose entry goes");
     merging->add_option("--lens", o->lens, "The lens whose entry goes");
@@ -237,26 +270,32 @@ void add_register(CLI::App& command) {
     merging->add_flag("--json", o->json, "Print JSON");
     merging->callback([o] { merge(*o); });
 
-    auto* fleet = add_command(command, "fleet", "The register as CSV or JSON", "store fleet export --list bodies --out bodies.csv");
+    auto* fleet = add_command(command, "fleet", "The register as CSV or JSON",
+                              "store fleet export --list bodies --out bodies.csv");
     fleet->require_subcommand(1);
-    auto* out = add_command(*fleet, "export", "Write bodies, lenses or models as CSV, or all with claims as JSON", "store fleet export --list bodies --out bodies.csv");
+    auto* out = add_command(*fleet, "export", "Write bodies, lenses or models as CSV, or all with claims as JSON",
+                            "store fleet export --list bodies --out bodies.csv");
     add_store_option(*out, o->store);
     out->add_option("--list", o->list, "bodies, lenses or models (CSV)")->capture_default_str();
     out->add_option("--format", o->format, "csv or json")->capture_default_str();
     out->add_option("--out", o->file, "File to write (.csv or .json) [default: standard output]");
     add_overwrite_flag(*out, o->overwrite);
     out->callback([o] { export_fleet(*o); });
-    auto* in = add_command(*fleet, "import", "Take over a CSV or JSON; nothing is taken when one line is wrong", "store fleet import bodies.csv");
+    auto* in = add_command(*fleet, "import", "Take over a CSV or JSON; nothing is taken when one line is wrong",
+                           "store fleet import bodies.csv");
     add_store_option(*in, o->store);
     in->add_option("file", o->file, "CSV or JSON")->required();
     in->add_flag("--json", o->json, "Print JSON");
     in->callback([o] { import_fleet(*o); });
 
-    auto* identities = add_command(command, "identities", "What files report of bodies and lenses, with claims and proposals, as JSON", "store identities --json");
+    auto* identities =
+        add_command(command, "identities", "What files report of bodies and lenses, with claims and proposals, as JSON",
+                    "store identities --json");
     add_store_option(*identities, o->store);
     identities->add_flag("--json", o->json, "Print JSON (the only form)");
     identities->callback([o] { list_identities(*o); });
-    auto* accepting = add_command(command, "accept", "Accept all proposals for unclaimed identities that need no choice", "store accept");
+    auto* accepting = add_command(command, "accept",
+                                  "Accept all proposals for unclaimed identities that need no choice", "store accept");
     accepting->add_flag("--json", o->json, "Print JSON");
     add_store_option(*accepting, o->store);
     accepting->callback([o] { accept_all(*o); });
@@ -265,10 +304,13 @@ void add_register(CLI::App& command) {
     add_store_option(*claims, o->store);
     claims->callback([o] {
         json list = json::array();
-        for (const Claim& c : open_store(o->store, Access::read).claims()) list.push_back(json::parse(claim_to_json(c)));
+        for (const Claim& c : open_store(o->store, Access::read).claims())
+            list.push_back(json::parse(claim_to_json(c)));
         print_json(list);
     });
-    auto* claiming = add_command(command, "claim", "Tie what files report, a folder, a time span or frames to a body or a lens", "store claim --for-body HB-041 --camera \"Quenby Q2\" --folder shoots/loft");
+    auto* claiming =
+        add_command(command, "claim", "Tie what files report, a folder, a time span or frames to a body or a lens",
+                    "store claim --for-body HB-041 --camera \"Quenby Q2\" --folder shoots/loft");
     claiming->add_flag("--json", o->json, "Print the id of the claim");
     add_store_option(*claiming, o->store);
     claiming->add_option("--for-body", o->of_body, "The body: id, asset tag, serial number or name");

@@ -22,18 +22,26 @@ json profile_json(Store& store, const FrameKnowledge& known, const Revision& rev
     Resolver(revision).resolve(known.facts, fields);
     json out;
     const ProfileMatch match = profile_for(fields, known.metadata, profiles);
-    if (match.profile) out = {{"id", match.profile->id}, {"version", match.profile->version}, {"placement", to_string(match.placement)}};
+    if (match.profile)
+        out = {
+            {"id", match.profile->id}, {"version", match.profile->version}, {"placement", to_string(match.placement)}};
     out["grade"] = to_string(match.grade);
     out["reasons"] = match.reasons;
     out["against"] = match.against;
     out["candidates"] = json::array();
     for (const ProfileMatch& m : candidates(profiles, known.metadata, geometry_of(known.metadata)))
-        out["candidates"].push_back({{"id", m.profile->id}, {"name", m.profile->name}, {"grade", to_string(m.grade)}, {"placement", to_string(m.placement)}, {"reasons", m.reasons}, {"against", m.against}});
+        out["candidates"].push_back({{"id", m.profile->id},
+                                     {"name", m.profile->name},
+                                     {"grade", to_string(m.grade)},
+                                     {"placement", to_string(m.placement)},
+                                     {"reasons", m.reasons},
+                                     {"against", m.against}});
     return out;
 }
 
 /// What is known of a frame, with its own account in `out`.
-FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path, json& out) {
+FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
+                          json& out) {
     const FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
     out["frame"] = path;
     out["body_because"] = known.body.why;
@@ -51,13 +59,17 @@ json fields_json(const Resolver& resolver, const FrameFacts& facts, const Resolv
     for (const FieldInfo& f : all_fields()) {
         json trace = json::array();
         for (const TraceStep& step : resolver.trace(facts, f.field)) {
-            json j = {{"tier", step.tier ? step.tier->name : "start"}, {"source", step.source}, {"value", to_text(f.field, step.value)}, {"won", step.won}};
+            json j = {{"tier", step.tier ? step.tier->name : "start"},
+                      {"source", step.source},
+                      {"value", to_text(f.field, step.value)},
+                      {"won", step.won}};
             if (!step.remark.empty()) j["remark"] = step.remark;
             trace.push_back(j);
         }
         const ResolvedField& r = resolved[f.field];
         json value = f.type == FieldType::number ? json(r.value.number) : json(r.value.text);
-        fields[f.id] = {{"value", value}, {"unit", f.unit}, {"from", r.tier ? r.tier->name : "start"}, {"trace", trace}};
+        fields[f.id] = {
+            {"value", value}, {"unit", f.unit}, {"from", r.tier ? r.tier->name : "start"}, {"trace", trace}};
     }
     return fields;
 }
@@ -65,16 +77,20 @@ json fields_json(const Resolver& resolver, const FrameFacts& facts, const Resolv
 void run(const Options& o) {
     const bool asks_frame = !o.frame.empty();
     if (asks_frame && (!o.words.body.empty() || !o.words.model.empty() || !o.words.lens.empty() || o.words.iso))
-        throw usage_error("A frame says itself what it was taken with; give --frame alone, or --body or --model with the rest.");
-    if (!asks_frame && o.words.body.empty() && o.words.model.empty()) throw usage_error("Name a frame with --frame, or a body with --body, or a camera model with --model.");
-    if (o.kind != "raw" && o.kind != "rendered") throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
+        throw usage_error(
+            "A frame says itself what it was taken with; give --frame alone, or --body or --model with the rest.");
+    if (!asks_frame && o.words.body.empty() && o.words.model.empty())
+        throw usage_error("Name a frame with --frame, or a body with --body, or a camera model with --model.");
+    if (o.kind != "raw" && o.kind != "rendered")
+        throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
     Store store = open_store(o.store, Access::read);
     const Revision revision = o.draft ? store.draft() : store.current_revision();
     const std::shared_ptr<const Fleet> fleet = store.fleet();
     json out;
     ProbeWords words = o.words;
     words.raw = o.kind == "raw";
-    const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out) : probe_facts(words, store, *fleet, revision);
+    const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out)
+                                        : probe_facts(words, store, *fleet, revision);
     const Resolver resolver(revision);
     ResolvedFrame resolved;
     resolver.resolve(facts, resolved);
@@ -87,8 +103,13 @@ void run(const Options& o) {
     }
     static const char* knowledge[] = {"unknown", "assumed", "known"};
     out["revision"] = revision.number;
-    out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"}, {"model", facts.model}, {"body", facts.body}, {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]},
-                    {"lens", facts.lens}, {"lens_copy", facts.lens_copy}, {"iso", facts.iso}};
+    out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"},
+                    {"model", facts.model},
+                    {"body", facts.body},
+                    {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]},
+                    {"lens", facts.lens},
+                    {"lens_copy", facts.lens_copy},
+                    {"iso", facts.iso}};
     out["fields"] = fields_json(resolver, facts, resolved);
     print_json(out);
 }
@@ -96,13 +117,15 @@ void run(const Options& o) {
 }  // namespace
 
 void add_resolve(CLI::App& app) {
-    auto* command = add_command(app, "resolve", "What a frame, or a body at an ISO, gets from the baseline, and why", "resolve --body HB-014 --iso 1600 --json");
+    auto* command = add_command(app, "resolve", "What a frame, or a body at an ISO, gets from the baseline, and why",
+                                "resolve --body HB-014 --iso 1600 --json");
     auto o = std::make_shared<Options>();
     add_store_option(*command, o->store);
     command->add_option("--frame", o->frame, "A frame");
     command->add_option("--body", o->words.body, "A body: id, asset tag, serial number or name");
     command->add_option("--model", o->words.model, "A camera model, with the body unknown");
-    command->add_option("--iso", o->words.iso, "ISO; needed where a tier or a ramp asks for it")->check(between(1, 1e8));
+    command->add_option("--iso", o->words.iso, "ISO; needed where a tier or a ramp asks for it")
+        ->check(between(1, 1e8));
     command->add_option("--lens", o->words.lens, "A lens: its text, or id, asset tag, serial number or name of a copy");
     command->add_option("--kind", o->kind, "raw or rendered")->capture_default_str();
     command->add_flag("--draft", o->draft, "By the draft instead of the newest revision");

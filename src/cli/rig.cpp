@@ -11,7 +11,8 @@ void add_rig(CLI::App& app) {
     struct Options {
         std::string scenario = "demo", out;
     };
-    auto* command = add_command(app, "rig", "Make simulated frames with a known truth", "rig --scenario demo --out frames");
+    auto* command =
+        add_command(app, "rig", "Make simulated frames with a known truth", "rig --scenario demo --out frames");
     auto o = std::make_shared<Options>();
     command->add_option("--scenario", o->scenario, "demo, or a scenario file (JSON)")->capture_default_str();
     command->add_option("--out", o->out, "Folder for the frames")->required();

@@ -22,7 +22,8 @@ struct Options {
 Rehearsal rehearse_scope(Store& store, const Options& o) {
     const std::vector<FrameRecord> frames = frames_in(store.frames(), {o.folders.begin(), o.folders.end()});
     const Revision revision = store.current_revision();
-    if (revision.number == 0) throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
+    if (revision.number == 0)
+        throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
     return rehearse(scope_of(frames, *store.fleet()), revision.number, Resolver(revision), o.renew, console_progress());
 }
 
@@ -34,12 +35,15 @@ json rehearsal_json(const Rehearsal& r) {
         for (const auto& [change, n] : changes) fields[info(field).id][change] = n;
     for (const RehearsedFrame& f : r.frames) {
         json changes = json::array();
-        for (const FieldChange& c : f.changes) changes.push_back({{"field", info(c.field).id}, {"before", c.before}, {"after", c.after}});
-        json j = {{"frame", f.path.string()}, {"outcome", to_string(f.outcome)}, {"writes", f.writes}, {"changes", changes}};
+        for (const FieldChange& c : f.changes)
+            changes.push_back({{"field", info(c.field).id}, {"before", c.before}, {"after", c.after}});
+        json j = {
+            {"frame", f.path.string()}, {"outcome", to_string(f.outcome)}, {"writes", f.writes}, {"changes", changes}};
         if (!f.reason.empty()) j["reason"] = f.reason;
         frames.push_back(j);
     }
-    return {{"revision", r.revision}, {"outcomes", outcomes}, {"bodies", bodies}, {"fields", fields}, {"writes", r.writes()}, {"frames", frames}};
+    return {{"revision", r.revision}, {"outcomes", outcomes}, {"bodies", bodies},
+            {"fields", fields},       {"writes", r.writes()}, {"frames", frames}};
 }
 
 void print_rehearsal(const Rehearsal& r) {
@@ -51,42 +55,57 @@ void print_rehearsal(const Rehearsal& r) {
 
 void print_report(const RolloutReport& report, bool as_json) {
     if (as_json) {
-        print_json({{"rollout", report.record.number}, {"revision", report.record.revision}, {"status", to_string(report.record.status)}, {"complete", report.complete()},
-                    {"written", report.written}, {"kept", report.kept}, {"failed", report.failed}, {"unreadable", report.unreadable}});
+        print_json({{"rollout", report.record.number},
+                    {"revision", report.record.revision},
+                    {"status", to_string(report.record.status)},
+                    {"complete", report.complete()},
+                    {"written", report.written},
+                    {"kept", report.kept},
+                    {"failed", report.failed},
+                    {"unreadable", report.unreadable}});
     } else {
-        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", report.record.number, to_string(report.record.status), report.written, report.kept.size(),
-                   report.failed.size(), report.unreadable.size());
+        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", report.record.number,
+                   to_string(report.record.status), report.written, report.kept.size(), report.failed.size(),
+                   report.unreadable.size());
     }
     tell_problems(report.kept);
     tell_problems(report.unreadable);
     tell_problems(report.failed);
     if (!report.complete())
-        throw file_error(fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then 'rollout resume --number {}' goes on.", report.failed.size(),
-                                     report.record.number, report.failed.front(), report.record.number));
+        throw file_error(
+            fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then "
+                        "'rollout resume --number {}' goes on.",
+                        report.failed.size(), report.record.number, report.failed.front(), report.record.number));
 }
 
 RolloutRecord record_of(Store& store, int number) {
     const std::vector<RolloutRecord> all = list_rollouts(store.rollouts_folder());
     for (const RolloutRecord& r : all)
         if (number == 0 || r.number == number) return r;
-    throw input_error(number == 0 ? std::string("Nothing was rolled out from this store yet; there is nothing to take back.")
-                                  : fmt::format("There is no rollout {} in this store; 'store list rollouts' shows them.", number));
+    throw input_error(
+        number == 0 ? std::string("Nothing was rolled out from this store yet; there is nothing to take back.")
+                    : fmt::format("There is no rollout {} in this store; 'store list rollouts' shows them.", number));
 }
 
 void take_back(const Options& o) {
     Store store = open_store(o.store, Access::write);
     const RolloutRecord record = record_of(store, o.number);
     if (record.status == RolloutStatus::preparing)
-        fmt::print(stderr, "Rollout {} stopped before it wrote anything, so there is nothing to restore; one before it is taken back with --number.\n", record.number);
+        fmt::print(stderr,
+                   "Rollout {} stopped before it wrote anything, so there is nothing to restore; one before it is "
+                   "taken back with --number.\n",
+                   record.number);
     if (record.status == RolloutStatus::rolled_back)
-        fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n", record.number);
+        fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n",
+                   record.number);
     print_report(roll_back(record, console_progress()), o.json);
 }
 
 }  // namespace
 
 void add_rollout(CLI::App& app) {
-    auto* command = add_command(app, "rollout", "Rehearse a baseline over frames, write it, take it back", "rollout rehearse --folder shoots/east");
+    auto* command = add_command(app, "rollout", "Rehearse a baseline over frames, write it, take it back",
+                                "rollout rehearse --folder shoots/east");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
     const auto sub = [&](const char* name, const char* what, const char* example) {
@@ -96,8 +115,10 @@ void add_rollout(CLI::App& app) {
         return s;
     };
     for (const bool apply : {false, true}) {
-        auto* s = apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes", "rollout apply --folder shoots/east")
-                        : sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --json");
+        auto* s =
+            apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes",
+                        "rollout apply --folder shoots/east")
+                  : sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --json");
         s->add_option("--folder", o->folders, "Only frames in these folders and beneath them [default: all frames]");
         s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
         if (apply) s->add_option("--author", o->author, "Who rolls out [default: the login name]");
@@ -105,7 +126,9 @@ void add_rollout(CLI::App& app) {
             Store store = open_store(o->store, apply ? Access::write : Access::read);
             const Rehearsal r = rehearse_scope(store, *o);
             if (apply)
-                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(), author_or_me(o->author), console_progress()), o->json);
+                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(),
+                                      author_or_me(o->author), console_progress()),
+                             o->json);
             else if (o->json)
                 print_json(rehearsal_json(r));
             else

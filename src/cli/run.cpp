@@ -44,14 +44,16 @@ void drop_corner(RunRecord& run, const std::string& text) {
     RunFrame& frame = frame_of(run, text.substr(0, colon));
     const std::pair<int, int> at(static_cast<int>(place->first), static_cast<int>(place->second));
     const auto& corners = frame.detection.corners;
-    if (std::none_of(corners.begin(), corners.end(), [&](const ChartCorner& c) { return c.column == at.first && c.row == at.second; }))
+    if (std::none_of(corners.begin(), corners.end(),
+                     [&](const ChartCorner& c) { return c.column == at.first && c.row == at.second; }))
         throw input_error(fmt::format("{} has no corner in column {}, row {}.", frame.name(), at.first, at.second));
     frame.dropped_corners.insert(at);
 }
 
 void print_solution(const RunRecord& record, const RunSolution& solution) {
     for (const ProfileNode& node : solution.profile.nodes)
-        fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px\n", record.id, solution.profile.name, to_string(node.setting), node.quality.frames_used, node.quality.rms_px,
+        fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px\n", record.id,
+                   solution.profile.name, to_string(node.setting), node.quality.frames_used, node.quality.rms_px,
                    node.quality.held_out_rms_px);
     for (const Finding& f : solution.findings) fmt::print("{} {} {}\n", f.serious ? "!" : "-", f.text, f.remedy);
 }
@@ -60,20 +62,25 @@ void print_solution(const RunRecord& record, const RunSolution& solution) {
 std::vector<RunRecord> wanted_runs(Store& store, const Options& o) {
     if (o.id > 0) return {run_of(store, o.id)};
     std::vector<std::string> problems;
-    std::vector<RunRecord> records = begin_runs(store, o.folder, ChartSpec::parse(o.chart), problems, console_progress());
+    std::vector<RunRecord> records =
+        begin_runs(store, o.folder, ChartSpec::parse(o.chart), problems, console_progress());
     tell_problems(problems);
     return records;
 }
 
 void run(const Options& o) {
-    if ((o.id > 0) == !o.folder.empty()) throw usage_error("Name either a folder with --folder and its --chart, or a run of the store with --id.");
+    if ((o.id > 0) == !o.folder.empty())
+        throw usage_error("Name either a folder with --folder and its --chart, or a run of the store with --id.");
     if (!o.folder.empty() && o.chart.empty()) throw usage_error("Say with --chart which chart the folder shows.");
     if (!o.chart.empty()) ChartSpec::parse(o.chart);
     if (!o.report.empty()) check_report_path(o.report, existing(o.overwrite));
     Store store = open_store(o.store, o.id > 0 ? Access::write : Access::begin);
     std::vector<RunRecord> records = wanted_runs(store, o);
     if (!o.report.empty() && records.size() > 1)
-        throw input_error(fmt::format("The folder holds {} runs, one for each body and lens, and one report tells of one; ask for each with --id.", records.size()));
+        throw input_error(
+            fmt::format("The folder holds {} runs, one for each body and lens, and one report tells of one; ask for "
+                        "each with --id.",
+                        records.size()));
     json out = json::array();
     for (RunRecord& record : records) {
         if (!o.chart.empty()) record.chart = ChartSpec::parse(o.chart).text();
@@ -87,7 +94,8 @@ void run(const Options& o) {
         settings.author = current_author();
         const RunSolution solution = solve_run(record.frames, settings, console_progress());
         if (!o.json) print_solution(record, solution);
-        if (!o.report.empty()) write_report(o.report, existing(o.overwrite), record.frames, solution, console_progress());
+        if (!o.report.empty())
+            write_report(o.report, existing(o.overwrite), record.frames, solution, console_progress());
         json entry = run_report(record.frames, solution);
         entry["run"] = record.id;
         if (o.publish) {
@@ -103,19 +111,24 @@ void run(const Options& o) {
 }  // namespace
 
 void add_run(CLI::App& app) {
-    auto* command = add_command(app, "run", "Make, measure and solve a run in the store from a folder, as the Bench does; one that was stopped goes on",
-                                "run --store studio --folder board --chart checker:15x10:30 --publish");
+    auto* command = add_command(
+        app, "run",
+        "Make, measure and solve a run in the store from a folder, as the Bench does; one that was stopped goes on",
+        "run --store studio --folder board --chart checker:15x10:30 --publish");
     auto o = std::make_shared<Options>();
     add_store_option(*command, o->store);
     command->add_option("--folder", o->folder, "Folder with chart frames and flat fields");
-    command->add_option("--chart", o->chart, "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM in squares and millimetres");
-    command->add_option("--id", o->id, "A run of the store instead of a folder ('store list runs' shows them)")->check(CLI::PositiveNumber);
+    command->add_option("--chart", o->chart,
+                        "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM in squares and millimetres");
+    command->add_option("--id", o->id, "A run of the store instead of a folder ('store list runs' shows them)")
+        ->check(CLI::PositiveNumber);
     command->add_option("--drop", o->drop, "Leave frames out, by name");
     command->add_option("--restore", o->restore, "Take frames in again that were left out");
     command->add_option("--drop-corner", o->drop_corners, "Leave corners out: FRAME:COLUMN,ROW");
     command->add_option("--report", o->report, "Write the report of the run: figures as .json, pages as .pdf");
     command->add_flag("--publish", o->publish, "Publish the profile when the run is solved");
-    command->add_flag("--keep-settings", o->keep_settings, "With --publish: keep the lens settings of the version before that this run does not have");
+    command->add_flag("--keep-settings", o->keep_settings,
+                      "With --publish: keep the lens settings of the version before that this run does not have");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");
     command->callback([o] { run(*o); });

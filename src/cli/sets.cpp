@@ -48,7 +48,9 @@ void import_sets(const Options& o) {
                 continue;
             }
             if (*there == s) continue;
-            if (!o.overwrite) throw input_error(fmt::format("The draft has another set '{}' already; rename one, or import with --overwrite.", s.name));
+            if (!o.overwrite)
+                throw input_error(fmt::format(
+                    "The draft has another set '{}' already; rename one, or import with --overwrite.", s.name));
             replaced.push_back(s.name);
             *there = s;
         }
@@ -61,7 +63,8 @@ void delete_set(const Options& o) {
     store.change_draft([&](Revision& draft) {
         const std::string name = set_named(draft, o.name);
         if (const auto users = users_of_set(draft, name); !users.empty())
-            throw input_error(fmt::format("The set '{}' is used by {}; take it out there first.", name, fmt::join(users, ", ")));
+            throw input_error(
+                fmt::format("The set '{}' is used by {}; take it out there first.", name, fmt::join(users, ", ")));
         std::erase_if(draft.sets, [&](const PinSet& s) { return s.name == name; });
     });
 }
@@ -109,7 +112,8 @@ void add_sets(CLI::App& command) {
     listing->add_flag("--json", o->json, "Print JSON");
     listing->callback([o] { list_sets(*o); });
 
-    auto* editing = sub("pin", "Pin a field in a set; the set is made when there is none", "baseline sets pin --name Fronds --field exposure --value 0.3");
+    auto* editing = sub("pin", "Pin a field in a set; the set is made when there is none",
+                        "baseline sets pin --name Fronds --field exposure --value 0.3");
     editing->add_option("--name", o->name, "Name of the set")->required();
     editing->add_option("--field", o->field, "Field id")->required();
     editing->add_option("--value", o->value, "Value or ramp");
@@ -120,15 +124,20 @@ void add_sets(CLI::App& command) {
     deleting->add_option("--name", o->name, "Name of the set")->required();
     deleting->callback([o] { delete_set(*o); });
 
-    auto* renaming = sub("rename", "Give a set another name wherever it is named", "baseline sets rename --name Fronds --to \"Dry fronds\"");
+    auto* renaming = sub("rename", "Give a set another name wherever it is named",
+                         "baseline sets rename --name Fronds --to \"Dry fronds\"");
     renaming->add_option("--name", o->name, "Name of the set")->required();
     renaming->add_option("--to", o->to, "Its new name")->required();
     renaming->callback([o] { rename(*o); });
 
-    auto* out = sub("export", "Print the sets of the draft as JSON, or write them to a file", "baseline sets export --out sets.json");
+    auto* out = sub("export", "Print the sets of the draft as JSON, or write them to a file",
+                    "baseline sets export --out sets.json");
     out->add_option("--out", o->file, "File to write (.json)");
     add_overwrite_flag(*out, o->overwrite);
-    out->callback([o] { write_or_print(o->file, json_output(), o->overwrite, sets_to_json(open_store(o->store, Access::read).draft().sets)); });
+    out->callback([o] {
+        write_or_print(o->file, json_output(), o->overwrite,
+                       sets_to_json(open_store(o->store, Access::read).draft().sets));
+    });
 
     auto* in = sub("import", "Add sets from a file to the draft", "baseline sets import sets.json");
     in->add_option("file", o->file, "Sets (JSON)")->required();

@@ -27,7 +27,10 @@ void index(const Options& o) {
         files.insert(files.end(), found.begin(), found.end());
     }
     Store store = open_store(o.store, Access::begin);
-    const int fresh = index_files(files, store.frames(), [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion, !o.unclaimed); }, problems, console_progress());
+    const int fresh = index_files(
+        files, store.frames(),
+        [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion, !o.unclaimed); }, problems,
+        console_progress());
     tell_problems(problems);
     if (o.json)
         print_json({{"files", files.size()}, {"new_or_changed", fresh}, {"problems", problems}});
@@ -41,8 +44,14 @@ json list_of(Store& store, const std::string& what) {
         const std::shared_ptr<const Fleet> fleet = store.fleet();
         for (const FrameRecord& f : store.frames()) {
             const FrameKnowledge known = know(f.path, f.metadata, *fleet);
-            json j = {{"frame", f.path.string()}, {"camera", camera_name(f.metadata)}, {"body", body_label(known.facts, *fleet)}, {"body_is", to_string(known.body.knowledge)},
-                      {"lens", known.metadata.lens}, {"iso", f.metadata.iso}, {"focal_mm", known.metadata.focal_mm}, {"aperture", known.metadata.aperture}};
+            json j = {{"frame", f.path.string()},
+                      {"camera", camera_name(f.metadata)},
+                      {"body", body_label(known.facts, *fleet)},
+                      {"body_is", to_string(known.body.knowledge)},
+                      {"lens", known.metadata.lens},
+                      {"iso", f.metadata.iso},
+                      {"focal_mm", known.metadata.focal_mm},
+                      {"aperture", known.metadata.aperture}};
             try {
                 const Sheet sheet = read_sheet(f.path);
                 j["state"] = to_string(sheet.state());
@@ -55,28 +64,69 @@ json list_of(Store& store, const std::string& what) {
         }
     } else if (what == "bodies") {
         for (const Body& b : store.bodies())
-            out.push_back({{"id", b.id}, {"maker", b.maker}, {"model", b.model}, {"serial", b.serial}, {"name", b.name}, {"asset_tag", b.asset_tag},
-                           {"size", {b.width, b.height}}, {"pitch_um", b.pitch_um}, {"room", b.room}, {"condition", b.condition}, {"in_service", b.in_service}});
+            out.push_back({{"id", b.id},
+                           {"maker", b.maker},
+                           {"model", b.model},
+                           {"serial", b.serial},
+                           {"name", b.name},
+                           {"asset_tag", b.asset_tag},
+                           {"size", {b.width, b.height}},
+                           {"pitch_um", b.pitch_um},
+                           {"room", b.room},
+                           {"condition", b.condition},
+                           {"in_service", b.in_service}});
     } else if (what == "lenses") {
-        for (const LensEntry& l : store.lenses()) out.push_back({{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}});
+        for (const LensEntry& l : store.lenses())
+            out.push_back(
+                {{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}});
     } else if (what == "profiles") {
         for (const Profile& p : store.profiles(true))
-            out.push_back({{"id", p.id}, {"version", p.version}, {"name", p.name}, {"lens_serial", p.lens_serial}, {"camera", p.camera}, {"time", p.provenance.time},
+            out.push_back({{"id", p.id},
+                           {"version", p.version},
+                           {"name", p.name},
+                           {"lens_serial", p.lens_serial},
+                           {"camera", p.camera},
+                           {"time", p.provenance.time},
                            {"rms_px", p.nodes.front().quality.rms_px}});
     } else if (what == "revisions") {
-        for (const Revision& r : store.revisions()) out.push_back({{"number", r.number}, {"author", r.author}, {"time", r.time}, {"note", r.note}, {"tiers", r.tiers.size()}});
+        for (const Revision& r : store.revisions())
+            out.push_back({{"number", r.number},
+                           {"author", r.author},
+                           {"time", r.time},
+                           {"note", r.note},
+                           {"tiers", r.tiers.size()}});
     } else if (what == "rollouts") {
         for (const RolloutRecord& r : list_rollouts(store.rollouts_folder()))
-            out.push_back({{"number", r.number}, {"revision", r.revision}, {"author", r.author}, {"time", r.time}, {"frames", r.frames}, {"status", to_string(r.status)}, {"problem", r.problem}});
+            out.push_back({{"number", r.number},
+                           {"revision", r.revision},
+                           {"author", r.author},
+                           {"time", r.time},
+                           {"frames", r.frames},
+                           {"status", to_string(r.status)},
+                           {"problem", r.problem}});
     } else if (what == "models") {
         for (const ModelEntry& m : store.models())
-            out.push_back({{"id", m.id}, {"maker", m.maker}, {"model", m.model}, {"size", {m.width, m.height}}, {"pitch_um", m.pitch_um}, {"filter", m.filter}, {"recorded_adds", m.recorded_adds}, {"notes", m.notes}});
+            out.push_back({{"id", m.id},
+                           {"maker", m.maker},
+                           {"model", m.model},
+                           {"size", {m.width, m.height}},
+                           {"pitch_um", m.pitch_um},
+                           {"filter", m.filter},
+                           {"recorded_adds", m.recorded_adds},
+                           {"notes", m.notes}});
     } else if (what == "runs") {
         for (const RunRecord& r : store.runs())
-            out.push_back({{"id", r.id}, {"name", r.name}, {"chart", r.chart}, {"folder", r.folder}, {"frames", r.frames.size()},
-                           {"measured", std::count_if(r.frames.begin(), r.frames.end(), [](const RunFrame& f) { return f.measured(); })}});
+            out.push_back({{"id", r.id},
+                           {"name", r.name},
+                           {"chart", r.chart},
+                           {"folder", r.folder},
+                           {"frames", r.frames.size()},
+                           {"measured", std::count_if(r.frames.begin(), r.frames.end(),
+                                                      [](const RunFrame& f) { return f.measured(); })}});
     } else {
-        throw usage_error(fmt::format("There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.", what));
+        throw usage_error(fmt::format(
+            "There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.",
+            what));
     }
     return out;
 }
@@ -84,35 +134,47 @@ json list_of(Store& store, const std::string& what) {
 }  // namespace
 
 void add_store(CLI::App& app) {
-    auto* command = add_command(app, "store", "Frames, fleet and profiles of a store", "store list frames --store studio");
+    auto* command =
+        add_command(app, "store", "Frames, fleet and profiles of a store", "store list frames --store studio");
     command->require_subcommand(1);
     add_register(*command);
     auto o = std::make_shared<Options>();
 
-    auto* beginning = add_command(*command, "begin", "Begin a store in a folder of its own", "store begin --store studio");
+    auto* beginning =
+        add_command(*command, "begin", "Begin a store in a folder of its own", "store begin --store studio");
     add_store_option(*beginning, o->store);
     beginning->callback([o] { open_store(o->store, Access::begin); });
 
-    auto* indexing = add_command(*command, "index", "Read the metadata of all frames in folders and register their bodies and lenses; begins the store when there is none", "store index --store studio frames");
+    auto* indexing = add_command(*command, "index",
+                                 "Read the metadata of all frames in folders and register their bodies and lenses; "
+                                 "begins the store when there is none",
+                                 "store index --store studio frames");
     add_store_option(*indexing, o->store);
     indexing->add_option("folders", o->folders, "Folders with frames")->required();
-    indexing->add_flag("--unclaimed", o->unclaimed, "Leave bodies and lenses with new serial numbers unclaimed instead of registering them");
+    indexing->add_flag("--unclaimed", o->unclaimed,
+                       "Leave bodies and lenses with new serial numbers unclaimed instead of registering them");
     indexing->add_flag("--json", o->json, "Print JSON");
     indexing->callback([o] { index(*o); });
 
-    auto* listing = add_command(*command, "list", "List frames, bodies, lenses, models, runs, profiles, revisions or rollouts as JSON", "store list bodies --store studio");
+    auto* listing = add_command(*command, "list",
+                                "List frames, bodies, lenses, models, runs, profiles, revisions or rollouts as JSON",
+                                "store list bodies --store studio");
     add_store_option(*listing, o->store);
-    listing->add_option("what", o->what, "frames, bodies, lenses, models, runs, profiles, revisions or rollouts")->required();
+    listing->add_option("what", o->what, "frames, bodies, lenses, models, runs, profiles, revisions or rollouts")
+        ->required();
     listing->add_flag("--json", o->json, "Print JSON (the only form)");
     listing->callback([o] {
         Store store = open_store(o->store, Access::read);
         print_json(list_of(store, o->what));
     });
 
-    auto* publishing = add_command(*command, "publish-profile", "Publish a measured profile as the next version for its lens", "store publish-profile --store studio profile.json");
+    auto* publishing =
+        add_command(*command, "publish-profile", "Publish a measured profile as the next version for its lens",
+                    "store publish-profile --store studio profile.json");
     add_store_option(*publishing, o->store);
     publishing->add_option("profile", o->profile, "Profile (JSON) as calibrate wrote it")->required();
-    publishing->add_flag("--keep-settings", o->keep_settings, "Keep the lens settings of the version before that this profile does not have");
+    publishing->add_flag("--keep-settings", o->keep_settings,
+                         "Keep the lens settings of the version before that this profile does not have");
     publishing->add_flag("--json", o->json, "Print JSON");
     publishing->callback([o] {
         const Profile measured = profile_from_json(read_file(o->profile), o->profile);

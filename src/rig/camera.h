@@ -21,23 +21,25 @@ struct Body {
     double full_well = 42000;  ///< electrons at the white level and ISO 100
     double read_noise = 3.2;   ///< electrons
     cv::Matx33d xyz_to_camera;
-    /// What it writes of its own settings: -1 nothing, else as the Exif standard numbers it; sharpness may rise with ISO.
+    /// What it writes of its own settings: -1 nothing, else as the Exif standard numbers it; sharpness may rise with
+    /// ISO.
     int contrast = -1, saturation = -1;
     std::vector<std::pair<int, int>> sharpness_from_iso;
-    double baseline_exposure = 0;  ///< EV, embedded in its DNG
+    double baseline_exposure = 0;                  ///< EV, embedded in its DNG
     std::array<double, 3> neutral{0.47, 1, 0.61};  ///< camera values of a neutral patch in the lamp's light
 };
 
 struct Exposure {
     int iso = 100;
-    double level = 0.6;              ///< camera value of a perfect white in green, on the lens axis, 1 = white level
-    double blur_px = 0.55;           ///< Gaussian blur of the lens
-    cv::Vec2d lamp_gradient{0, 0};   ///< relative change of the light over the half-diagonal (flat fields)
+    double level = 0.6;             ///< camera value of a perfect white in green, on the lens axis, 1 = white level
+    double blur_px = 0.55;          ///< Gaussian blur of the lens
+    cv::Vec2d lamp_gradient{0, 0};  ///< relative change of the light over the half-diagonal (flat fields)
     std::uint64_t seed = 1;
 };
 
 /// A picture of a scene in a plane. About 20 samples a pixel where the scene is uneven, 80 at the edges of even areas.
-RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene, const Placement& placement, const Progress& progress);
+RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
+                      const Placement& placement, const Progress& progress);
 
 /// A picture of an evenly lit plain surface, much out of focus.
 RawPicture photograph_flat(const Body& body, const Lens& lens, const Exposure& exposure, const Progress& progress);

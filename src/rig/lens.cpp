@@ -16,7 +16,8 @@ cv::Vec3d Lens::look(int channel, const cv::Vec2d& s) const {
     const double bow = tilt[0] * x + tilt[1] * y;
     const double bx = x * (1 + bow), by = y * (1 + bow), r = std::hypot(bx, by);
     if (projection == Projection::rectilinear || r == 0) return {bx, by, 1};
-    const double angle = projection == Projection::equisolid ? 2 * std::asin(std::min(1.0, r / 2)) : 2 * std::atan(r / 2);
+    const double angle =
+        projection == Projection::equisolid ? 2 * std::asin(std::min(1.0, r / 2)) : 2 * std::atan(r / 2);
     return {bx / r * std::sin(angle), by / r * std::sin(angle), std::cos(angle)};
 }
 
@@ -34,7 +35,8 @@ cv::Vec2d Lens::find(int channel, const cv::Vec2d& xy) const {
     };
     // A fisheye's picture is smaller than the ideal one: start where the angle, not its tangent, says.
     const double t = std::hypot(xy[0], xy[1]);
-    cv::Vec2d s = (projection == Projection::rectilinear || t == 0 ? xy : xy * (std::atan(t) / t)) * focal_mm + centre_mm;
+    cv::Vec2d s =
+        (projection == Projection::rectilinear || t == 0 ? xy : xy * (std::atan(t) / t)) * focal_mm + centre_mm;
     for (int i = 0; i < 50; ++i) {
         const cv::Vec2d here = plane(s);
         const double e = 1e-4;

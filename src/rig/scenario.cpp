@@ -25,7 +25,9 @@ cv::Vec3d vec3(const json& j) { return {j.at(0).get<double>(), j.at(1).get<doubl
 Lens lens_from(const json& j) {
     Lens lens;
     const std::string projection = j.value("projection", "rectilinear");
-    lens.projection = projection == "equisolid" ? Projection::equisolid : projection == "stereographic" ? Projection::stereographic : Projection::rectilinear;
+    lens.projection = projection == "equisolid"       ? Projection::equisolid
+                      : projection == "stereographic" ? Projection::stereographic
+                                                      : Projection::rectilinear;
     lens.focal_mm = j.at("focal_mm");
     lens.centre_mm = vec2(j.at("centre_mm"));
     lens.reference_mm = j.at("reference_mm");
@@ -61,7 +63,8 @@ Body body_from(const json& j) {
         body.contrast = r.value("contrast", -1);
         body.saturation = r.value("saturation", -1);
         body.baseline_exposure = r.value("baseline_exposure", 0.0);
-        if (r.contains("sharpness_from_iso")) body.sharpness_from_iso = r["sharpness_from_iso"].get<std::vector<std::pair<int, int>>>();
+        if (r.contains("sharpness_from_iso"))
+            body.sharpness_from_iso = r["sharpness_from_iso"].get<std::vector<std::pair<int, int>>>();
     }
     return body;
 }
@@ -98,7 +101,8 @@ fs::path inside(const fs::path& out, const fs::path& relative) {
 
 /// An id that becomes part of a file's name.
 std::string file_name(const std::string& id) {
-    if (id.empty() || id.find('/') != std::string::npos) throw input_error(fmt::format("'{}' is no id, because it cannot stand in a file's name", id));
+    if (id.empty() || id.find('/') != std::string::npos)
+        throw input_error(fmt::format("'{}' is no id, because it cannot stand in a file's name", id));
     return id;
 }
 
@@ -117,17 +121,23 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         for (const json& b : scenario.at("bodies")) bodies[file_name(b.at("id").get<std::string>())] = body_from(b);
         for (const json& s : scenario.at("shots")) {
             bodies.at(s.at("body").get<std::string>());
-            shots.push_back({inside(out, fs::path(s.at("folder").get<std::string>()) / (s.at("name").get<std::string>() + ".dng")), s});
+            shots.push_back(
+                {inside(out, fs::path(s.at("folder").get<std::string>()) / (s.at("name").get<std::string>() + ".dng")),
+                 s});
             if (s.contains("lens")) file_name(s["lens"].value("id", "other"));
         }
     } catch (const std::exception& error) {
-        throw input_error(fmt::format("The scenario cannot be read ({}); nothing was made, compare it with scenarios/herbarium.json.", error.what()));
+        throw input_error(
+            fmt::format("The scenario cannot be read ({}); nothing was made, compare it with scenarios/herbarium.json.",
+                        error.what()));
     }
     std::error_code failed;
     fs::create_directories(out / "truth", failed);
     for (const Shot& shot : shots)
         if (!failed) fs::create_directories(shot.path.parent_path(), failed);
-    if (failed) throw file_error(fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
+    if (failed)
+        throw file_error(
+            fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
 
     progress.start(static_cast<int>(shots.size()), "Making frames on the rig");
     for (const Shot& shot : shots) {
@@ -138,11 +148,16 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         json own_lens = scenario["lens"];
         if (r.contains("lens")) {
             own_lens.update(r["lens"]);
-            write_atomic(out / "truth" / fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), r.at("body").get<std::string>()), truth_json(lens_from(own_lens), body));
+            write_atomic(
+                out / "truth" /
+                    fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), r.at("body").get<std::string>()),
+                truth_json(lens_from(own_lens), body));
         }
         const Lens lens = lens_from(own_lens);
         // The recipe's fingerprint beside the frame tells whether it has to be made again.
-        const std::string fingerprint = fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() + scenario.value("chart", json()).dump() + r.dump()));
+        const std::string fingerprint =
+            fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() +
+                                         scenario.value("chart", json()).dump() + r.dump()));
         const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
         if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) {
             progress.step();
@@ -159,7 +174,8 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         if (r.contains("translation")) placement.translation_mm = vec3(r["translation"]);
         RawPicture raw;
         if (kind == "chart") {
-            raw = photograph(body, lens, exposure, BoardScene(board_from(scenario.at("chart"), r)), placement, progress);
+            raw =
+                photograph(body, lens, exposure, BoardScene(board_from(scenario.at("chart"), r)), placement, progress);
         } else if (kind == "flat") {
             exposure.lamp_gradient = vec2(r.at("lamp"));
             raw = photograph_flat(body, lens, exposure, progress);
@@ -189,7 +205,8 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         write_atomic(mark, fingerprint);
         progress.step();
     }
-    for (const auto& [id, body] : bodies) write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(studio_lens, body));
+    for (const auto& [id, body] : bodies)
+        write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(studio_lens, body));
 }
 
 }  // namespace optrel::rig

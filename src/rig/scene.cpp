@@ -11,7 +11,8 @@ cv::Matx33d Placement::rotation() const {
     const double cx = std::cos(k * rotation_degrees[0]), sx = std::sin(k * rotation_degrees[0]);
     const double cy = std::cos(k * rotation_degrees[1]), sy = std::sin(k * rotation_degrees[1]);
     const double cz = std::cos(k * rotation_degrees[2]), sz = std::sin(k * rotation_degrees[2]);
-    const cv::Matx33d rx(1, 0, 0, 0, cx, -sx, 0, sx, cx), ry(cy, 0, sy, 0, 1, 0, -sy, 0, cy), rz(cz, -sz, 0, sz, cz, 0, 0, 0, 1);
+    const cv::Matx33d rx(1, 0, 0, 0, cx, -sx, 0, sx, cx), ry(cy, 0, sy, 0, 1, 0, -sy, 0, cy),
+        rz(cz, -sz, 0, sz, cz, 0, 0, 0, 1);
     return rz * ry * rx;
 }
 
@@ -26,7 +27,8 @@ Surface BoardScene::wall(double x, double y) const {
         const double u = x / 23.0, v = y / 140.0;
         const int book = static_cast<int>(std::floor(u)), shelf = static_cast<int>(std::floor(v));
         const double in_book = u - book, in_shelf = v - shelf;
-        const std::uint64_t h = (static_cast<std::uint64_t>(book + 4096) * 2654435761u) ^ (static_cast<std::uint64_t>(shelf + 64) * 40503u);
+        const std::uint64_t h =
+            (static_cast<std::uint64_t>(book + 4096) * 2654435761u) ^ (static_cast<std::uint64_t>(shelf + 64) * 40503u);
         if (in_shelf > 0.94) return {{0.5f, 0.4f, 0.3f}, 100000};
         if ((shelf & 1) == 0) {
             const bool line = std::fmod(std::abs(x), 18.0) < 7 || std::fmod(std::abs(y), 18.0) < 7;
@@ -50,12 +52,15 @@ Surface BoardScene::at(double x, double y) const {
     // Light that changes slowly over the board is even within the few pixels that one pixel gathers from.
     double glare = 0;
     if (board_.glare_mm[2] > 0) {
-        const double dx = (x - board_.glare_mm[0]) / board_.glare_mm[2], dy = (y - board_.glare_mm[1]) / board_.glare_mm[2];
+        const double dx = (x - board_.glare_mm[0]) / board_.glare_mm[2],
+                     dy = (y - board_.glare_mm[1]) / board_.glare_mm[2];
         glare = 0.9 * std::exp(-2 * (dx * dx + dy * dy));
     }
     const auto paint = [&](bool white, int label) {
         const double r = (white ? board_.white : 0.042) * light + glare;
-        return Surface{{static_cast<float>(r), static_cast<float>(r * (white ? 1.012 : 0.976)), static_cast<float>(r * (white ? 0.988 : 1.024))}, label};
+        return Surface{{static_cast<float>(r), static_cast<float>(r * (white ? 1.012 : 0.976)),
+                        static_cast<float>(r * (white ? 0.988 : 1.024))},
+                       label};
     };
     if (u < 0 || v < 0 || u >= nx || v >= ny) return paint(true, 2);
     const int i = static_cast<int>(u), j = static_cast<int>(v);
@@ -66,13 +71,16 @@ Surface BoardScene::at(double x, double y) const {
         if (mu >= 0 && mv >= 0 && mu < 7 && mv < 7) {
             static const std::vector<cv::Mat1b> words = [] {
                 std::vector<cv::Mat1b> all(1000);
-                for (int id = 0; id < 1000; ++id) cv::aruco::drawMarker(cv::aruco::getPredefinedDictionary(cv::aruco::DICT_5X5_1000), id, 7, all[id], 1);
+                for (int id = 0; id < 1000; ++id)
+                    cv::aruco::drawMarker(cv::aruco::getPredefinedDictionary(cv::aruco::DICT_5X5_1000), id, 7, all[id],
+                                          1);
                 return all;
             }();
             int id = 0;
             for (int row = 0; row < j; ++row) id += (nx + (row & 1)) / 2;
             id += i / 2;
-            return paint(words[id](static_cast<int>(mv), static_cast<int>(mu)) > 0, 100000 + (j * nx + i) * 49 + static_cast<int>(mv) * 7 + static_cast<int>(mu));
+            return paint(words[id](static_cast<int>(mv), static_cast<int>(mu)) > 0,
+                         100000 + (j * nx + i) * 49 + static_cast<int>(mv) * 7 + static_cast<int>(mu));
         }
     }
     return paint(true, 3 + j * nx + i);

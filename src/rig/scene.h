@@ -16,8 +16,8 @@ struct Placement {
     cv::Matx33d rotation() const;
 };
 
-/// Linear reflectance in red, green and blue of a point on the plane, and a label that is constant inside evenly coloured areas
-/// (0: not even, sample finely).
+/// Linear reflectance in red, green and blue of a point on the plane, and a label that is constant inside evenly
+/// coloured areas (0: not even, sample finely).
 struct Surface {
     std::array<float, 3> reflectance;
     int label;
@@ -35,13 +35,14 @@ public:
 struct Board {
     int squares_x = 15, squares_y = 10;
     double square_mm = 30;
-    bool coded = false;              ///< markers in the white squares, as charts/chart.h says
-    double stretch_y = 0;            ///< squares are taller than wide by this share
-    double bow_mm = 0;               ///< the middle of the upper and lower edge lies this far behind the middle row
-    cv::Vec2d light_ev{0, 0};        ///< how much brighter it is at the right and at the lower edge than at the opposite one, EV
-    cv::Vec3d glare_mm{0, 0, 0};     ///< middle and radius of a reflection; radius 0: none
-    double white = 0.84;             ///< reflectance of the paper
-    bool clutter = false;            ///< things with corners and stripes beside the board
+    bool coded = false;    ///< markers in the white squares, as charts/chart.h says
+    double stretch_y = 0;  ///< squares are taller than wide by this share
+    double bow_mm = 0;     ///< the middle of the upper and lower edge lies this far behind the middle row
+    cv::Vec2d light_ev{0,
+                       0};  ///< how much brighter it is at the right and at the lower edge than at the opposite one, EV
+    cv::Vec3d glare_mm{0, 0, 0};  ///< middle and radius of a reflection; radius 0: none
+    double white = 0.84;          ///< reflectance of the paper
+    bool clutter = false;         ///< things with corners and stripes beside the board
     bool mirrored = false;
 };
 
@@ -58,7 +59,8 @@ private:
     Board board_;
 };
 
-/// A pressed plant on a sheet with a ruler, straight rules, a row of colour patches and fine dark detail near the corners.
+/// A pressed plant on a sheet with a ruler, straight rules, a row of colour patches and fine dark detail near the
+/// corners.
 class SpecimenScene : public Scene {
 public:
     explicit SpecimenScene(std::uint64_t seed);

@@ -33,7 +33,8 @@ std::string truth_json(const Lens& lens, const Body& body) {
             const cv::Vec2d frame(body.width * i / 30.0, body.height * j / 20.0);
             const cv::Vec3d ray = cv::normalize(lens.look(1, (frame - middle) * pitch));
             json gains = json::array();
-            for (int c = 0; c < 3; ++c) gains.push_back(lens.light(c, cv::Vec2d(0, 0)) / lens.light(c, (frame - middle) * pitch));
+            for (int c = 0; c < 3; ++c)
+                gains.push_back(lens.light(c, cv::Vec2d(0, 0)) / lens.light(c, (frame - middle) * pitch));
             json entry = {{"frame", {frame[0], frame[1]}}, {"ray", {ray[0], ray[1], ray[2]}}, {"gain", gains}};
             for (const int c : {0, 2}) {
                 const cv::Vec2d at = middle + lens.find(c, {ray[0] / ray[2], ray[1] / ray[2]}) / pitch;
@@ -41,7 +42,11 @@ std::string truth_json(const Lens& lens, const Body& body) {
             }
             rays.push_back(entry);
         }
-    const json out = {{"size", {body.width, body.height}}, {"centre", {centre[0], centre[1]}}, {"focal_px", focal_px}, {"points", points}, {"rays", rays}};
+    const json out = {{"size", {body.width, body.height}},
+                      {"centre", {centre[0], centre[1]}},
+                      {"focal_px", focal_px},
+                      {"points", points},
+                      {"rays", rays}};
     return out.dump(1) + "\n";
 }
 

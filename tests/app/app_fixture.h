@@ -20,7 +20,9 @@ namespace optrel::test {
 
 class AppFixture {
 public:
-    AppFixture() : session_(std::make_unique<Session>(folder_ / "store", Access::begin)), window_(std::make_unique<MainWindow>(*session_)) {
+    AppFixture()
+        : session_(std::make_unique<Session>(folder_ / "store", Access::begin)),
+          window_(std::make_unique<MainWindow>(*session_)) {
         window_->resize(1280, 800);
         window_->show();
         QApplication::processEvents();

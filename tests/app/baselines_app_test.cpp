@@ -46,7 +46,8 @@ void await_counts(QDialog& d) {
 
 }  // namespace
 
-TEST_CASE("a value typed into a cell asks for the tier and tells what else changes before it is pinned", "[app][baselines]") {
+TEST_CASE("a value typed into a cell asks for the tier and tells what else changes before it is pinned",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002", "SP0004", "SP0007"});
     Tier model = tier("m", Scope::model, "Brimholt B2");
@@ -59,7 +60,8 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
     on_dialog([&](QDialog& d) {
         await_counts(d);
         Table& tiers = child<Table>(d, "Tier to pin in");
-        for (int r = 0; r < tiers.row_count(); ++r) places += tiers.rows_model().cell(r, 0).text + "|" + tiers.rows_model().cell(r, 3).text + ";";
+        for (int r = 0; r < tiers.row_count(); ++r)
+            places += tiers.rows_model().cell(r, 0).text + "|" + tiers.rows_model().cell(r, 3).text + ";";
         tiers.choose(0);  // the model's tier: a knot of its ramp
         sum = child<Table>(d, "What else changes").as_csv();
         ok_of(d).click();
@@ -87,7 +89,8 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
     CHECK(app.window().message().contains("out of range"));
 }
 
-TEST_CASE("the matrix shows differences to a revision and between bodies, third stops, and a filter", "[app][baselines]") {
+TEST_CASE("the matrix shows differences to a revision and between bodies, third stops, and a filter",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"});
     Tier studio = tier("s");
@@ -118,7 +121,8 @@ TEST_CASE("the matrix shows differences to a revision and between bodies, third 
     CHECK(baselines.matrix().row_count() == 2);  // the body, and some Tarnwick T7
 }
 
-TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as figures and by keys", "[app][baselines]") {
+TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as figures and by keys",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
     Tier model = tier("m", Scope::model, "Brimholt B2");
@@ -133,7 +137,8 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
     const auto knot = [&](int i) { return app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.at(i); };
     const auto drag = [&](QPoint from, QPoint to) {
         QTest::mousePress(&ramp, Qt::LeftButton, {}, from);
-        QMouseEvent move(QEvent::MouseMove, QPointF(to), ramp.mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton, {});
+        QMouseEvent move(QEvent::MouseMove, QPointF(to), ramp.mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
+                         {});
         QApplication::sendEvent(&ramp, &move);
         QTest::mouseRelease(&ramp, Qt::LeftButton, {}, to);
     };
@@ -244,7 +249,8 @@ TEST_CASE("revisions are compared, and an earlier one is returned to as a new on
     CHECK(app.session().current().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
 }
 
-TEST_CASE("a set is made from a frame by choosing fields, used by a tier, renamed, and put on top", "[app][baselines]") {
+TEST_CASE("a set is made from a frame by choosing fields, used by a tier, renamed, and put on top",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
     Sheet sheet;
@@ -314,7 +320,8 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     CHECK(read_sheet(second).set.empty());
 }
 
-TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told, and undo takes back only one's own", "[app][baselines]") {
+TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told, and undo takes back only one's own",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
     Tier studio = tier("s");

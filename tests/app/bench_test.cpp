@@ -117,7 +117,8 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
         run.name = "kept";
         run.chart = "checker:15x10:30";
         Progress progress;
-        run.frames = measure_frames(rig_frames("CH"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
+        run.frames =
+            measure_frames(rig_frames("CH"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
         session.store().put_run(run);
     }
     Session session(folder / "s");
@@ -177,7 +178,8 @@ TEST_CASE("mistakes on the bench are told in the window, and nothing is lost", "
 TEST_CASE("frames of two bodies make two runs, two lens settings one", "[app][bench]") {
     AppFixture app;
     fs::create_directory(app.path("mixed"));
-    for (const char* name : {"CH0001", "SP0001", "SP0007"}) fs::copy_file(rig_frame(name), app.path("mixed") / (std::string(name) + ".dng"));
+    for (const char* name : {"CH0001", "SP0001", "SP0007"})
+        fs::copy_file(rig_frame(name), app.path("mixed") / (std::string(name) + ".dng"));
     write_bytes(app.path("mixed") / "broken.dng", "");
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
     bench.new_runs_from(QString::fromStdString(app.path("mixed").string()));
@@ -222,7 +224,8 @@ TEST_CASE("residuals of all frames lead to the frame of a bar", "[app][bench]") 
     tabs.setCurrentIndex(1);
     auto& bars = app.find<BarsView>("RMS of each frame");
     CHECK(bars.count() == 13);
-    CHECK(app.find<FrameView>("Residuals of all frames").corner_count() == bench.solution()->profile.nodes[0].quality.corners);
+    CHECK(app.find<FrameView>("Residuals of all frames").corner_count() ==
+          bench.solution()->profile.nodes[0].quality.corners);
     QTest::mouseClick(&bars, Qt::LeftButton, {}, bars.middle_of(8));
     app.settle();
     CHECK(tabs.currentIndex() == 0);
@@ -312,7 +315,8 @@ TEST_CASE("frames are measured as they land in a watched folder", "[app][bench]"
     REQUIRE(bench.watching());
     REQUIRE(bench.run());
     CHECK(bench.run()->frames.empty());
-    for (const char* name : {"CH0001", "CH0010", "CH0012", "CH0006"}) fs::copy_file(rig_frame(name), app.path("landing") / (std::string(name) + ".dng"));
+    for (const char* name : {"CH0001", "CH0010", "CH0012", "CH0006"})
+        fs::copy_file(rig_frame(name), app.path("landing") / (std::string(name) + ".dng"));
     for (int look = 0; look < 2; ++look) {  // a file counts once its size stays the same
         bench.look_for_frames();
         app.settle();

@@ -15,7 +15,8 @@ using namespace optrel::test;
 namespace {
 
 /// A published profile of the demo's lens, without a run on the Bench.
-void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35, const char* lens = "Lumenfold 35mm f/2.8") {
+void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35,
+                     const char* lens = "Lumenfold 35mm f/2.8") {
     Profile p;
     p.id = std::string("p-") + lens_serial;
     p.lens = p.name = lens;
@@ -35,7 +36,8 @@ void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35
 
 }  // namespace
 
-TEST_CASE("what files report waits to be claimed; accepting it registers, and undo makes it wait again", "[app][fleet]") {
+TEST_CASE("what files report waits to be claimed; accepting it registers, and undo makes it wait again",
+          "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"}, false);
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
@@ -63,7 +65,8 @@ TEST_CASE("what files report waits to be claimed; accepting it registers, and un
     CHECK(app.session().bodies().size() == 3);
 }
 
-TEST_CASE("a number is claimed for another body, which splits its frames off; taking it back joins them again", "[app][fleet]") {
+TEST_CASE("a number is claimed for another body, which splits its frames off; taking it back joins them again",
+          "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
@@ -118,7 +121,8 @@ TEST_CASE("a register is imported and exported from the window; a bad one change
     app.add_frames({"SP0001"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     const fs::path csv = app.path("bodies.csv");
-    write_bytes(csv, "maker,model,serial_number,room\nBrimholt,Brimholt B2,B2-0117,East\nBrimholt,Brimholt B2,B2-0999,West\n");
+    write_bytes(
+        csv, "maker,model,serial_number,room\nBrimholt,Brimholt B2,B2-0117,East\nBrimholt,Brimholt B2,B2-0999,West\n");
     fleet.import_from(QString::fromStdString(csv.string()));
     app.settle();
     CHECK(app.session().bodies().size() == 2);

@@ -1,10 +1,10 @@
-#include <QDialog>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDialog>
 #include <QDialogButtonBox>
+#include <QInputDialog>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QInputDialog>
 
 #include "app_fixture.h"
 #include "attention/attention_place.h"
@@ -183,7 +183,8 @@ TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", 
     const int y = view.height() / 2;
     QTest::mousePress(&view, Qt::LeftButton, {}, {view.split_x(), y});
     QTest::mouseMove(&view, {view.width() / 4, y});
-    QMouseEvent move(QEvent::MouseMove, QPointF(view.width() / 4, y), view.mapToGlobal(QPointF(view.width() / 4, y)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, QPointF(view.width() / 4, y), view.mapToGlobal(QPointF(view.width() / 4, y)),
+                     Qt::NoButton, Qt::LeftButton, {});
     QApplication::sendEvent(&view, &move);
     QTest::mouseRelease(&view, Qt::LeftButton, {}, {view.width() / 4, y});
     CHECK(view.split() == Approx(0.25).margin(0.02));

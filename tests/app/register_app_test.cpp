@@ -1,10 +1,10 @@
 // Editing the register in its tables, and frames of unknown bodies, as a person does.
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
-#include <QCheckBox>
 
 #include "app_fixture.h"
 #include "base/files.h"
@@ -16,7 +16,8 @@
 using namespace optrel;
 using namespace optrel::test;
 
-TEST_CASE("every column of the register that can be edited is, and what cannot be is refused in words", "[app][fleet]") {
+TEST_CASE("every column of the register that can be edited is, and what cannot be is refused in words",
+          "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
@@ -72,7 +73,8 @@ TEST_CASE("every column of the register that can be edited is, and what cannot b
     CHECK(app.session().draft().recorded_adds.empty());
 }
 
-TEST_CASE("a start as recorded means different things on different bodies, and the matrix shows it", "[app][baselines]") {
+TEST_CASE("a start as recorded means different things on different bodies, and the matrix shows it",
+          "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002", "SP0007", "SP0008"});
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
@@ -85,7 +87,8 @@ TEST_CASE("a start as recorded means different things on different bodies, and t
     app.settle();
     baselines.choose_field(Field::sharpening_amount);
     // The Brimholt records no sharpness; the Tarnwick does, more at ISO 3200 than at ISO 100.
-    const int brimholt = AppFixture::row_of(baselines.matrix(), "Brimholt B2/B2-0117"), tarnwick = AppFixture::row_of(baselines.matrix(), "Tarnwick T7/70031");
+    const int brimholt = AppFixture::row_of(baselines.matrix(), "Brimholt B2/B2-0117"),
+              tarnwick = AppFixture::row_of(baselines.matrix(), "Tarnwick T7/70031");
     CHECK(AppFixture::text(baselines.matrix(), brimholt, 1) == "0");
     CHECK(AppFixture::text(baselines.matrix(), tarnwick, 1) == "10 r");
     CHECK(AppFixture::text(baselines.matrix(), tarnwick, 6) == "60 r");
@@ -136,7 +139,8 @@ TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; the
     CHECK(AppFixture::text(inspect.sheet(), row, 5) == "0.00 EV");
 }
 
-TEST_CASE("several frames go back to their baseline together, with the set if asked, and come back by one undo", "[app][inspect]") {
+TEST_CASE("several frames go back to their baseline together, with the set if asked, and come back by one undo",
+          "[app][inspect]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
     for (const FrameRecord& f : app.session().frames()) {

@@ -105,7 +105,8 @@ TEST_CASE("a plan without any frame stands on the outline of a usual picture", "
     CHECK(plan.assumed_picture);
     panel.show_plan(plan);
     bool said = false;
-    for (QLabel* l : panel.findChildren<QLabel*>()) said = said || (l->text().contains("0 of 13") && l->text().contains("3:2"));
+    for (QLabel* l : panel.findChildren<QLabel*>())
+        said = said || (l->text().contains("0 of 13") && l->text().contains("3:2"));
     CHECK(said);
     panel.clear("because");
     CHECK_FALSE(panel.grab().isNull());

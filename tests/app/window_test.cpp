@@ -17,7 +17,9 @@ const bool registered = [] {
         if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
         const QString wanted = qEnvironmentVariable("QT_QPA_PLATFORM");
         auto app = std::make_unique<QApplication>(argc, argv);
-        if (QGuiApplication::platformName() != wanted) qFatal("The tests run on %s instead of %s.", qPrintable(QGuiApplication::platformName()), qPrintable(wanted));
+        if (QGuiApplication::platformName() != wanted)
+            qFatal("The tests run on %s instead of %s.", qPrintable(QGuiApplication::platformName()),
+                   qPrintable(wanted));
         theme::apply(*app);
         return app;
     };
@@ -86,10 +88,14 @@ TEST_CASE("every control has an accessible name, every button a hint", "[app]") 
         app.window().go_to(static_cast<theme::Place>(i));
         PlaceWidget* place = app.window().place(static_cast<theme::Place>(i));
         for (QWidget* w : place->findChildren<QWidget*>()) {
-            const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QComboBox*>(w) || qobject_cast<Table*>(w) || qobject_cast<CurvePlot*>(w);
-            if (!control || w->objectName().startsWith("qt_") || qobject_cast<QHeaderView*>(w->parentWidget()) || qobject_cast<QTableView*>(w->parentWidget())) continue;
+            const bool control = qobject_cast<QAbstractButton*>(w) || qobject_cast<QComboBox*>(w) ||
+                                 qobject_cast<Table*>(w) || qobject_cast<CurvePlot*>(w);
+            if (!control || w->objectName().startsWith("qt_") || qobject_cast<QHeaderView*>(w->parentWidget()) ||
+                qobject_cast<QTableView*>(w->parentWidget()))
+                continue;
             INFO(theme::place_name(static_cast<theme::Place>(i)).toStdString() << " " << w->metaObject()->className());
-            CHECK_FALSE((w->accessibleName().isEmpty() && (!qobject_cast<QAbstractButton*>(w) || static_cast<QAbstractButton*>(w)->text().isEmpty())));
+            CHECK_FALSE((w->accessibleName().isEmpty() &&
+                         (!qobject_cast<QAbstractButton*>(w) || static_cast<QAbstractButton*>(w)->text().isEmpty())));
             if (auto* b = qobject_cast<QPushButton*>(w)) CHECK_FALSE(b->toolTip().isEmpty());
         }
     }
@@ -119,7 +125,9 @@ TEST_CASE("nothing needs a horizontal scroll bar at 1280 by 800", "[app][x]") {
 
 TEST_CASE("tables copy as CSV with quotes where they are needed", "[app]") {
     Table table("t", {{"Name", false, false, 0}, {"Value / px", true, false, 80}});
-    table.set_rows({{Cell("plain"), Cell("1.5", 1.5)}, {Cell("with, comma"), Cell("10", 10)}, {Cell("with \"quote\""), Cell("2", 2)}});
+    table.set_rows({{Cell("plain"), Cell("1.5", 1.5)},
+                    {Cell("with, comma"), Cell("10", 10)},
+                    {Cell("with \"quote\""), Cell("2", 2)}});
     CHECK(table.as_csv() == "Name,Value / px\nplain,1.5\n\"with, comma\",10\n\"with \"\"quote\"\"\",2\n");
 }
 
@@ -138,8 +146,10 @@ TEST_CASE("a plot gives its values as CSV and SVG", "[app]") {
     const TemporaryFolder folder;
     CurvePlot plot("Falloff", "field height", "falloff / EV");
     plot.resize(400, 300);
-    plot.set_curves({{"green", theme::ink, Qt::SolidLine, {{0, 0}, {0.5, -0.2}, {1, -0.7}}, {0, 0.01, 0.02}, false}}, 0, 1, 0.5);
-    CHECK(plot.as_csv() == "curve,field height,falloff / EV,one sigma\ngreen,0,0,0\ngreen,0.5,-0.2,0.01\ngreen,1,-0.7,0.02\n");
+    plot.set_curves({{"green", theme::ink, Qt::SolidLine, {{0, 0}, {0.5, -0.2}, {1, -0.7}}, {0, 0.01, 0.02}, false}}, 0,
+                    1, 0.5);
+    CHECK(plot.as_csv() ==
+          "curve,field height,falloff / EV,one sigma\ngreen,0,0,0\ngreen,0.5,-0.2,0.01\ngreen,1,-0.7,0.02\n");
     plot.show();
     QApplication::processEvents();
     REQUIRE(plot.save_svg(QString::fromStdString((folder / "p.svg").string())));
@@ -153,10 +163,26 @@ TEST_CASE("jobs run in order, tell their failure, and can be cancelled", "[app]"
     QStringList told;
     std::vector<int> order;
     QObject::connect(&jobs, &Jobs::failed, [&](const QString& why) { told << why; });
-    jobs.run("one", [](Progress& p) { p.start(3, "Counting"); p.step(); }, [&] { order.push_back(1); });
-    jobs.run("two", [](Progress&) { throw input_error("The second one cannot be done."); }, [&] { order.push_back(2); });
-    jobs.run("three", [](Progress& p) { for (;;) { p.check(); QThread::msleep(1); } }, [&] { order.push_back(3); });
-    jobs.run("four", [](Progress&) {}, [&] { order.push_back(4); });
+    jobs.run(
+        "one",
+        [](Progress& p) {
+            p.start(3, "Counting");
+            p.step();
+        },
+        [&] { order.push_back(1); });
+    jobs.run(
+        "two", [](Progress&) { throw input_error("The second one cannot be done."); }, [&] { order.push_back(2); });
+    jobs.run(
+        "three",
+        [](Progress& p) {
+            for (;;) {
+                p.check();
+                QThread::msleep(1);
+            }
+        },
+        [&] { order.push_back(3); });
+    jobs.run(
+        "four", [](Progress&) {}, [&] { order.push_back(4); });
     while (jobs.active()) {
         QApplication::processEvents(QEventLoop::AllEvents, 10);
         if (jobs.waiting() == 1) jobs.cancel();  // the third is under way

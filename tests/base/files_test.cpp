@@ -18,7 +18,9 @@ using namespace optrel::test;
 
 namespace {
 
-int files_in(const fs::path& folder) { return static_cast<int>(std::distance(fs::directory_iterator(folder), fs::directory_iterator())); }
+int files_in(const fs::path& folder) {
+    return static_cast<int>(std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
+}
 
 }  // namespace
 
@@ -50,10 +52,12 @@ TEST_CASE("writing where nothing may be written leaves nothing behind", "[base]"
 TEST_CASE("a writer that throws leaves the old file", "[base]") {
     const TemporaryFolder folder;
     write_atomic(folder / "a", "old");
-    CHECK_THROWS_AS(write_atomic_with(folder / "a", [](const fs::path& part) {
-        write_bytes(part, "half");
-        throw file_error("The disk is gone.");
-    }), Error);
+    CHECK_THROWS_AS(write_atomic_with(folder / "a",
+                                      [](const fs::path& part) {
+                                          write_bytes(part, "half");
+                                          throw file_error("The disk is gone.");
+                                      }),
+                    Error);
     CHECK(read_file(folder / "a") == "old");
     CHECK(files_in(folder.path()) == 1);
 }
@@ -147,7 +151,8 @@ TEST_CASE("what killed writers left is swept, what a living one writes is not", 
     char host[256] = {};
     ::gethostname(host, sizeof host - 1);
     std::string name = host;
-    std::replace_if(name.begin(), name.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
+    std::replace_if(
+        name.begin(), name.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
     const pid_t child = ::fork();
     if (child == 0) ::_exit(0);
     ::waitpid(child, nullptr, 0);

@@ -37,7 +37,8 @@ TEST_CASE("an output of ours is replaced when asked, anything else never", "[bas
         write_bytes(path, k.foreign);
         for (const Existing existing : {Existing::keep, Existing::replace_ours}) {
             CHECK(is_one_sentence(sentence_of([&] { write_output(path, k.format, existing, k.ours); })));
-            CHECK(is_one_sentence(sentence_of([&] { check_output(path, k.format, existing, k.ours.substr(0, k.ours.find('\r'))); })));
+            CHECK(is_one_sentence(
+                sentence_of([&] { check_output(path, k.format, existing, k.ours.substr(0, k.ours.find('\r'))); })));
         }
         CHECK(read_file(path) == k.foreign);
         write_bytes(path, "");
@@ -47,14 +48,16 @@ TEST_CASE("an output of ours is replaced when asked, anything else never", "[bas
 
 TEST_CASE("an output is refused where its name says something else, or a link stands", "[base]") {
     const TemporaryFolder folder;
-    for (const char* name : {"a.jpg", "a.json.txt", "a.pdf"}) CHECK(is_one_sentence(sentence_of([&] { write_output(folder / name, json_output(), Existing::keep, "{}"); })));
+    for (const char* name : {"a.jpg", "a.json.txt", "a.pdf"})
+        CHECK(is_one_sentence(sentence_of([&] { write_output(folder / name, json_output(), Existing::keep, "{}"); })));
     CHECK_NOTHROW(write_output(folder / "A.JSON", json_output(), Existing::keep, "{}"));
     write_bytes(folder / "original", "precious");
     fs::create_symlink(folder / "original", folder / "link.json");
     fs::create_symlink(folder / "gone", folder / "dangling.json");
     fs::create_directory(folder / "folder.json");
     for (const char* name : {"link.json", "dangling.json", "folder.json"})
-        CHECK(is_one_sentence(sentence_of([&] { write_output(folder / name, json_output(), Existing::replace_ours, "{}"); })));
+        CHECK(is_one_sentence(
+            sentence_of([&] { write_output(folder / name, json_output(), Existing::replace_ours, "{}"); })));
     CHECK(read_file(folder / "original") == "precious");
 }
 

@@ -22,8 +22,11 @@ FactsGroup group(const char* model, const char* body, double iso, int frames, co
     return g;
 }
 
-const std::vector<FactsGroup> groups{group("B2", "B2/1", 100, 3), group("B2", "B2/1", 6400, 2, "aldercroft604"), group("B2", "B2/2", 800, 4), group("T7", "", 400, 1)};
-const std::vector<FleetBody> fleet{{"B2/1", "Stand 1", "B2", "", true}, {"B2/2", "Infrared", "B2", "infrared-converted", true}, {"Q2/a", "Hand", "Q2", "", false}};
+const std::vector<FactsGroup> groups{group("B2", "B2/1", 100, 3), group("B2", "B2/1", 6400, 2, "aldercroft604"),
+                                     group("B2", "B2/2", 800, 4), group("T7", "", 400, 1)};
+const std::vector<FleetBody> fleet{{"B2/1", "Stand 1", "B2", "", true},
+                                   {"B2/2", "Infrared", "B2", "infrared-converted", true},
+                                   {"Q2/a", "Hand", "Q2", "", false}};
 
 Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
     Tier t;
@@ -131,7 +134,8 @@ TEST_CASE("lint: a ramp used beyond its knots", "[baselines]") {
     const Pin& pin = after.tiers[0].pins.at(Field::luminance_noise);
     CHECK(pin.knots.front().first == 100);
     CHECK(pin.knots.back().first == 6400);
-    for (const double iso : {100.0, 200.0, 800.0, 6400.0}) CHECK(pin.at(Field::luminance_noise, iso) == m.pins[Field::luminance_noise].at(Field::luminance_noise, iso));
+    for (const double iso : {100.0, 200.0, 800.0, 6400.0})
+        CHECK(pin.at(Field::luminance_noise, iso) == m.pins[Field::luminance_noise].at(Field::luminance_noise, iso));
 }
 
 TEST_CASE("lint: mixed conditions, tiers without frames, bodies without a tier", "[baselines]") {
@@ -142,8 +146,10 @@ TEST_CASE("lint: mixed conditions, tiers without frames, bodies without a tier",
     CHECK(mended(r, LintRule::no_frame).tiers.size() == 1);
     const Revision covered = mended(r, LintRule::body_uncovered);
     CHECK(covered.tiers.back().target == "Q2");
-    for (const LintFinding& f : lint(r, {}, fleet)) CHECK(f.rule != LintRule::no_frame);  // without frames nothing can be said
-    for (int i = 0; i <= static_cast<int>(LintRule::body_uncovered); ++i) CHECK_FALSE(to_string(static_cast<LintRule>(i)).empty());
+    for (const LintFinding& f : lint(r, {}, fleet))
+        CHECK(f.rule != LintRule::no_frame);  // without frames nothing can be said
+    for (int i = 0; i <= static_cast<int>(LintRule::body_uncovered); ++i)
+        CHECK_FALSE(to_string(static_cast<LintRule>(i)).empty());
 }
 
 TEST_CASE("reach counts bodies and frames, group by group", "[baselines]") {

@@ -83,7 +83,8 @@ void expect(const FrameFacts& facts, const Expected& e) {
 }
 
 /// Everything that a list of sets and own pins says, written straight from the text.
-void plain_sayings(const Revision& r, const std::vector<std::string>& sets, const Pins& own, double iso, std::map<Field, Value>& out) {
+void plain_sayings(const Revision& r, const std::vector<std::string>& sets, const Pins& own, double iso,
+                   std::map<Field, Value>& out) {
     for (const std::string& name : sets)
         for (const PinSet& s : r.sets)
             if (s.name == name) plain_sayings(r, s.sets, s.pins, iso, out);
@@ -111,12 +112,14 @@ ResolvedFrame plain_resolve(const Revision& r, const FrameFacts& f) {
         bool holds = f.raw ? t.raw : t.rendered;
         if (t.scope == Scope::model) holds = holds && t.target == f.model;
         if (t.scope == Scope::body) holds = holds && f.body_knowledge != BodyKnowledge::unknown && t.target == f.body;
-        if (t.lens_condition == LensCondition::model) holds = holds && !f.lens.empty() && canonical_lens_text(t.lens) == f.lens;
+        if (t.lens_condition == LensCondition::model)
+            holds = holds && !f.lens.empty() && canonical_lens_text(t.lens) == f.lens;
         if (t.lens_condition == LensCondition::copy) holds = holds && !f.lens_copy.empty() && t.lens == f.lens_copy;
         if (t.iso_span) holds = holds && f.iso >= t.iso_span->first && f.iso <= t.iso_span->second;
         if (holds) applying.push_back(&t);
     }
-    std::sort(applying.begin(), applying.end(), [](const Tier* a, const Tier* b) { return std::tuple(a->rank(), a->id) < std::tuple(b->rank(), b->id); });
+    std::sort(applying.begin(), applying.end(),
+              [](const Tier* a, const Tier* b) { return std::tuple(a->rank(), a->id) < std::tuple(b->rank(), b->id); });
     std::map<Field, std::pair<Value, const Tier*>> pinned;
     for (const Tier* t : applying) {
         std::map<Field, Value> said;
@@ -138,16 +141,21 @@ void add_random_sets(std::mt19937& random, Revision& r) {
         PinSet s{"set" + std::to_string(i), "", {}, {}};
         for (int k = 0; k < i; ++k)
             if (random() % 4 == 0) s.sets.push_back("set" + std::to_string(k));
-        for (int p = 0; p < 3; ++p) s.pins[static_cast<Field>(static_cast<int>(Field::exposure) + random() % 5)] = number(random() % 4);
+        for (int p = 0; p < 3; ++p)
+            s.pins[static_cast<Field>(static_cast<int>(Field::exposure) + random() % 5)] = number(random() % 4);
         for (auto& [field, pin] : s.pins)
             if (info(field).type == FieldType::flag) pin = Pin::constant({0, random() % 2 ? "on" : "off"});
-        if (i > 0 && random() % 3 == 0) s.pins[Field::start] = Pin::constant(random() % 2 ? value_of_set("set" + std::to_string(random() % i)) : Value{0, "as recorded"});
+        if (i > 0 && random() % 3 == 0)
+            s.pins[Field::start] = Pin::constant(random() % 2 ? value_of_set("set" + std::to_string(random() % i))
+                                                              : Value{0, "as recorded"});
         r.sets.push_back(s);
     }
     for (Tier& t : r.tiers) {
         if (random() % 3 == 0) t.sets.push_back("set" + std::to_string(random() % 6));
         if (random() % 6 == 0) t.sets.push_back("set" + std::to_string(random() % 6));
-        if (random() % 5 == 0) t.pins[Field::start] = Pin::constant(random() % 2 ? Value{0, "as recorded"} : value_of_set("set" + std::to_string(random() % 6)));
+        if (random() % 5 == 0)
+            t.pins[Field::start] = Pin::constant(random() % 2 ? Value{0, "as recorded"}
+                                                              : value_of_set("set" + std::to_string(random() % 6)));
     }
     r.recorded_adds["M1"][Field::luminance_noise] = {{{100, {5, ""}}, {6400, {50, ""}}}};
 }
@@ -158,17 +166,25 @@ std::vector<Tier> random_tiers(std::mt19937& random, int count) {
         Tier t = tier("", static_cast<Scope>(random() % 3));
         t.id = t.name = "t" + std::to_string(i);
         const std::string model = "M" + std::to_string(random() % 3);
-        t.target = t.scope == Scope::model ? model : t.scope == Scope::body ? model + "/" + std::to_string(random() % 3) : "";
+        t.target = t.scope == Scope::model  ? model
+                   : t.scope == Scope::body ? model + "/" + std::to_string(random() % 3)
+                                            : "";
         t.lens_condition = static_cast<LensCondition>(random() % 3);
-        t.lens = t.lens_condition == LensCondition::model ? "Lens " + std::to_string(random() % 2) : t.lens_condition == LensCondition::copy ? "copy" + std::to_string(random() % 2) : "";
+        t.lens = t.lens_condition == LensCondition::model  ? "Lens " + std::to_string(random() % 2)
+                 : t.lens_condition == LensCondition::copy ? "copy" + std::to_string(random() % 2)
+                                                           : "";
         if (random() % 3 == 0) t.iso_span = {{100.0 * (1 << random() % 4), 1600.0 * (1 << random() % 3)}};
         t.rendered = random() % 4 == 0;
         t.raw = !t.rendered || random() % 2;
         for (int p = 0; p < 1 + static_cast<int>(random() % 4); ++p) {
-            const Field some[] = {Field::exposure, Field::black_point, Field::contrast, Field::saturation, Field::luminance_noise, Field::sharpening_amount, Field::tint};
+            const Field some[] = {Field::exposure,        Field::black_point,       Field::contrast, Field::saturation,
+                                  Field::luminance_noise, Field::sharpening_amount, Field::tint};
             const Field f = some[random() % 7];
             Pin pin = number(random() % 3);
-            if (random() % 2) pin = {{{100, {double(random() % 5), ""}}, {800, {double(random() % 5), ""}}, {6400, {double(random() % 5), ""}}}};
+            if (random() % 2)
+                pin = {{{100, {double(random() % 5), ""}},
+                        {800, {double(random() % 5), ""}},
+                        {6400, {double(random() % 5), ""}}}};
             t.pins[f] = pin;
         }
         tiers.push_back(t);
@@ -185,7 +201,9 @@ FrameFacts random_frame(std::mt19937& random) {
     f.lens = random() % 3 ? canonical_lens_text("Lens " + std::to_string(random() % 2)) : "";
     f.lens_copy = random() % 3 ? "copy" + std::to_string(random() % 2) : "";
     f.iso = random() % 10 ? 50 * std::exp2(random() % 10) : 0;
-    if (random() % 2) f.recorded = {static_cast<signed char>(random() % 4 - 1), static_cast<signed char>(random() % 4 - 1), static_cast<signed char>(random() % 4 - 1), random() % 2 == 0};
+    if (random() % 2)
+        f.recorded = {static_cast<signed char>(random() % 4 - 1), static_cast<signed char>(random() % 4 - 1),
+                      static_cast<signed char>(random() % 4 - 1), random() % 2 == 0};
     return f;
 }
 
@@ -236,7 +254,8 @@ TEST_CASE("the resolver equals a plain one on random tiers and frames", "[baseli
             for (int i = 0; i < field_count; ++i) {
                 REQUIRE(fast.fields[i].value.number == Approx(slow.fields[i].value.number));
                 REQUIRE(fast.fields[i].value.text == slow.fields[i].value.text);
-                REQUIRE((fast.fields[i].tier ? fast.fields[i].tier->id : "") == (slow.fields[i].tier ? slow.fields[i].tier->id : ""));
+                REQUIRE((fast.fields[i].tier ? fast.fields[i].tier->id : "") ==
+                        (slow.fields[i].tier ? slow.fields[i].tier->id : ""));
                 const ResolvedField one = resolver.resolve(f, static_cast<Field>(i));
                 REQUIRE(one.value == fast.fields[i].value);
                 REQUIRE(one.tier == fast.fields[i].tier);
@@ -325,7 +344,8 @@ TEST_CASE("a frame without ISO is reached by no tier with a span", "[baselines]"
 
 TEST_CASE("a set speaks before the tier's own pins, and sets before later sets", "[baselines]") {
     Revision r;
-    r.sets = {{"fronds", "", {}, {{Field::exposure, number(1)}, {Field::tint, number(5)}}}, {"drawers", "", {"fronds"}, {{Field::exposure, number(2)}}}};
+    r.sets = {{"fronds", "", {}, {{Field::exposure, number(1)}, {Field::tint, number(5)}}},
+              {"drawers", "", {"fronds"}, {{Field::exposure, number(2)}}}};
     Tier t = tier("S", Scope::studio);
     t.sets = {"drawers"};
     t.pins[Field::tint] = number(7);
@@ -345,7 +365,10 @@ TEST_CASE("a set speaks before the tier's own pins, and sets before later sets",
 
 TEST_CASE("the start is resolved first: as recorded means what the body writes, a set what it holds", "[baselines]") {
     Revision r;
-    r.sets = {{"copy stand", "", {}, {{Field::sharpening_amount, number(33)}, {Field::start, Pin::constant({0, "as recorded"})}}}};
+    r.sets = {{"copy stand",
+               "",
+               {},
+               {{Field::sharpening_amount, number(33)}, {Field::start, Pin::constant({0, "as recorded"})}}}};
     Tier studio = tier("S", Scope::studio);
     studio.rendered = true;
     studio.pins[Field::start] = Pin::constant({0, "as recorded"});

@@ -39,7 +39,8 @@ Revision sample() {
     b.pins[Field::luminance_noise] = {{{100, {0, ""}}, {800, {20, ""}}}};
     b.sets = {"drawers"};
     r.tiers = {a, b};
-    r.sets = {{"fronds", "soft things", {}, {{Field::tint, Pin::constant({3, ""})}}}, {"drawers", "", {"fronds"}, {{Field::start, Pin::constant({0, "as recorded"})}}}};
+    r.sets = {{"fronds", "soft things", {}, {{Field::tint, Pin::constant({3, ""})}}},
+              {"drawers", "", {"fronds"}, {{Field::start, Pin::constant({0, "as recorded"})}}}};
     r.recorded_adds["T7"][Field::colour_noise] = Pin::constant({10, ""});
     return r;
 }
@@ -58,10 +59,14 @@ TEST_CASE("values and texts of every field are inverse to each other", "[baselin
             CHECK(f.neutral.number <= f.high);
             const double odd = f.low + (f.high - f.low) / 3;
             CHECK(value_from_text(f.field, to_text(f.field, {odd, ""})).number == odd);
-            CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, to_text(f.field, {f.high * 1.01 + 1, ""})); })));
-            for (const char* bad : {"", "abc", "1x", "nan", "inf", "1,5", "--3"}) CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, bad); })));
+            CHECK(is_one_sentence(sentence_of([&] {
+                value_from_text(f.field, to_text(f.field, {f.high * 1.01 + 1, ""}));
+            })));
+            for (const char* bad : {"", "abc", "1x", "nan", "inf", "1,5", "--3"})
+                CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, bad); })));
         }
-        if (f.type == FieldType::choice) CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, "no such choice"); })));
+        if (f.type == FieldType::choice)
+            CHECK(is_one_sentence(sentence_of([&] { value_from_text(f.field, "no such choice"); })));
     }
     CHECK(is_one_sentence(sentence_of([] { field_by_id("sharpness"); })));
 }
@@ -73,13 +78,16 @@ TEST_CASE("pins are written as people type them", "[baselines]") {
     const Pin ramp = pin_from_text(Field::luminance_noise, "800: 20, 100:0");
     CHECK(ramp.knots == std::vector<std::pair<double, Value>>{{100, {0, ""}}, {800, {20, ""}}});
     CHECK(describe(Field::luminance_noise, ramp) == "100: 0, 800: 20");
-    CHECK(pin_from_text(Field::exposure, describe(Field::exposure, pin_from_text(Field::exposure, "100:0,800:1"))).knots.size() == 2);
-    for (const char* bad : {"", "x", "100:", ":5", "100:0,100:1", "-5:1", "100:0,,", "100:0;800:1", "100:999"}) CHECK(is_one_sentence(sentence_of([&] { pin_from_text(Field::luminance_noise, bad); })));
+    CHECK(pin_from_text(Field::exposure, describe(Field::exposure, pin_from_text(Field::exposure, "100:0,800:1")))
+              .knots.size() == 2);
+    for (const char* bad : {"", "x", "100:", ":5", "100:0,100:1", "-5:1", "100:0,,", "100:0;800:1", "100:999"})
+        CHECK(is_one_sentence(sentence_of([&] { pin_from_text(Field::luminance_noise, bad); })));
 }
 
 TEST_CASE("conditions are told in words", "[baselines]") {
     CHECK(describe_conditions(tier("x")) == "studio");
-    CHECK(describe_conditions(sample().tiers[1]) == "body B2/1, lens Lumenfold 35mm f/2.8, ISO 1600-6400, raw and rendered");
+    CHECK(describe_conditions(sample().tiers[1]) ==
+          "body B2/1, lens Lumenfold 35mm f/2.8, ISO 1600-6400, raw and rendered");
 }
 
 TEST_CASE("conflicts are found and named, overlaps of rank are none", "[baselines]") {
@@ -123,7 +131,9 @@ TEST_CASE("differences name tier, field, before and after", "[baselines]") {
     const auto changes = difference(before, after);
     CHECK(changes.size() == 5);
     const auto has = [&](const char* t, const char* f, const char* x, const char* y) {
-        return std::any_of(changes.begin(), changes.end(), [&](const RevisionChange& c) { return c.tier == t && c.field == f && c.before == x && c.after == y; });
+        return std::any_of(changes.begin(), changes.end(), [&](const RevisionChange& c) {
+            return c.tier == t && c.field == f && c.before == x && c.after == y;
+        });
     };
     CHECK(has("a", "Exposure", "0.50 EV", "1.00 EV"));
     CHECK(has("a", "Border", "fill", "inherits"));
@@ -147,10 +157,22 @@ TEST_CASE("bad baselines are refused in one sentence", "[baselines]") {
         REQUIRE(at != std::string::npos);
         return t.replace(at, from.size(), to);
     };
-    std::vector<std::string> bad{"", "[]", "{", "null", "{}", good.substr(0, 100), replaced("\"format_version\": 2", "\"format_version\": 9"), replaced("\"exposure\": \"0.5\"", "\"exposure\": \"99\""),
-                                 replaced("\"exposure\"", "\"glow\""), replaced("\"scope\": \"studio\"", "\"scope\": \"planet\""), replaced("\"id\": \"a\"", "\"id\": \"b\""), replaced("1600.0", "-3"),
+    std::vector<std::string> bad{"",
+                                 "[]",
+                                 "{",
+                                 "null",
+                                 "{}",
+                                 good.substr(0, 100),
+                                 replaced("\"format_version\": 2", "\"format_version\": 9"),
+                                 replaced("\"exposure\": \"0.5\"", "\"exposure\": \"99\""),
+                                 replaced("\"exposure\"", "\"glow\""),
+                                 replaced("\"scope\": \"studio\"", "\"scope\": \"planet\""),
+                                 replaced("\"id\": \"a\"", "\"id\": \"b\""),
+                                 replaced("1600.0", "-3"),
                                  replaced("\"iso\": 800.0", "\"iso\": 100.0"),
-                                 replaced("\"fronds\",\n   \"note\"", "\"drawers\",\n   \"note\""), replaced("\"as recorded\"", "\"set drawers\""), replaced("\"as recorded\"", "\"set nowhere\"")};
+                                 replaced("\"fronds\",\n   \"note\"", "\"drawers\",\n   \"note\""),
+                                 replaced("\"as recorded\"", "\"set drawers\""),
+                                 replaced("\"as recorded\"", "\"set nowhere\"")};
     for (const std::string& text : bad) {
         const std::string sentence = sentence_of([&] { revision_from_json(text, "Baseline.json"); });
         INFO(sentence);
@@ -159,7 +181,9 @@ TEST_CASE("bad baselines are refused in one sentence", "[baselines]") {
 }
 
 TEST_CASE("a baseline of the format before is read", "[baselines]") {
-    const Revision r = revision_from_json(R"({"format":"optrel-baseline","format_version":1,"number":2,"tiers":[{"id":"a","scope":"studio","pins":{"exposure":"0.5"}}]})", "test");
+    const Revision r = revision_from_json(
+        R"({"format":"optrel-baseline","format_version":1,"number":2,"tiers":[{"id":"a","scope":"studio","pins":{"exposure":"0.5"}}]})",
+        "test");
     CHECK(r.tiers.size() == 1);
     CHECK(r.sets.empty());
 }
@@ -176,13 +200,15 @@ TEST_CASE("sets that come round to themselves are named with the circle", "[base
     CHECK_NOTHROW(check_sets(r));
     r.sets[0].sets.push_back("c");
     CHECK(is_one_sentence(sentence_of([&] { check_sets(r); })));
-    for (const char* bad : {"", "a:b", "a,b", " a", "a\nb"}) CHECK(is_one_sentence(sentence_of([&] { check_set_name(bad); })));
+    for (const char* bad : {"", "a:b", "a,b", " a", "a\nb"})
+        CHECK(is_one_sentence(sentence_of([&] { check_set_name(bad); })));
 }
 
 TEST_CASE("sets go to another studio and back, and change their name everywhere", "[baselines]") {
     const Revision r = sample();
     CHECK(sets_from_json(sets_to_json(r.sets), "test") == r.sets);
-    for (const char* bad : {"", "{}", "[]", R"({"format":"optrel-sets","format_version":9,"sets":[]})", R"({"format":"optrel-sets","sets":[{"name":"a","pins":{"glow":"1"}}]})",
+    for (const char* bad : {"", "{}", "[]", R"({"format":"optrel-sets","format_version":9,"sets":[]})",
+                            R"({"format":"optrel-sets","sets":[{"name":"a","pins":{"glow":"1"}}]})",
                             R"({"format":"optrel-sets","sets":[{"name":"a","sets":["a"],"pins":{}}]})"})
         CHECK(is_one_sentence(sentence_of([&] { sets_from_json(bad, "Sets.json"); })));
     Revision renamed = r;

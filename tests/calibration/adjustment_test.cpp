@@ -29,7 +29,8 @@ TEST_CASE("the derivatives of a corner's residual agree with differences, for ea
             Eigen::Vector4d board(0.002, 0.01, -0.02, 0.015);
             // Boards that are not turned too, where the axis of the rotation means nothing.
             const double turn = trial < 2 ? 0 : 0.4;
-            pose << turn * u(random), turn * u(random), turn * u(random), 60 * u(random), 50 * u(random), 800 + 100 * u(random);
+            pose << turn * u(random), turn * u(random), turn * u(random), 60 * u(random), 50 * u(random),
+                800 + 100 * u(random);
             const auto at = [&] { return corner_derivatives(kind, point, 3700, {1232, 820}, lens, board, pose); };
             const auto here = at();
             REQUIRE(here);

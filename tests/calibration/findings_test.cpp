@@ -67,7 +67,8 @@ TEST_CASE("turned frames and frames of another body are left out with the reason
 }
 
 TEST_CASE("a chart of another kind than the run's is refused frame by frame", "[calibration]") {
-    const RunFrame f = measure_frame(rig_frame("CH0001"), MeasureAs::chart, ChartSpec::parse("coded:15x10:30"), Progress());
+    const RunFrame f =
+        measure_frame(rig_frame("CH0001"), MeasureAs::chart, ChartSpec::parse("coded:15x10:30"), Progress());
     CHECK(is_one_sentence(f.problem));
     CHECK(f.problem.find("coded") != std::string::npos);
 }

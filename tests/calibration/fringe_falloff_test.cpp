@@ -25,7 +25,9 @@ FlatField make_flat(Vec2 lamp, Vec2 centre_mm, double noise, unsigned seed, doub
                 const Vec2 uv(2400 * (i + 0.5) / 40, 1600 * (j + 0.5) / 27), s = geometry.to_sensor(uv);
                 const double q = (s - centre_mm).squaredNorm() / (half * half);
                 const double relative = 1 + q * (-0.3 - 0.02 * c + q * (0.05 - q * 0.04));
-                flat.blocks.push_back({uv, static_cast<Channel>(c), level * (1 - 0.2 * c) * relative * (1 + lamp.dot(s) / half) * (1 + normal(random))});
+                flat.blocks.push_back(
+                    {uv, static_cast<Channel>(c),
+                     level * (1 - 0.2 * c) * relative * (1 + lamp.dot(s) / half) * (1 + normal(random))});
             }
     return flat;
 }
@@ -41,7 +43,10 @@ TEST_CASE("red and blue displacement are recovered", "[calibration]") {
     for (const Vec2& uv : picture_grid(geometry, 40, 30)) {
         const Vec2 s = geometry.to_sensor(uv) - centre;
         const double q = s.squaredNorm() / (half * half);
-        points.push_back({geometry.to_sensor(uv), s * (0.0002 + q * (0.0005 - 0.0001 * q)) + Vec2(0.001, -0.002) + Vec2(noise(random), noise(random)), 0.03 * geometry.pitch_mm()});
+        points.push_back(
+            {geometry.to_sensor(uv),
+             s * (0.0002 + q * (0.0005 - 0.0001 * q)) + Vec2(0.001, -0.002) + Vec2(noise(random), noise(random)),
+             0.03 * geometry.pitch_mm()});
     }
     // One in fifty is far off, as a wrong fit would be.
     for (std::size_t i = 0; i < points.size(); i += 50) points[i].displacement_mm += Vec2(0.05, 0.05);
@@ -60,7 +65,8 @@ TEST_CASE("too few points give no fringe", "[calibration]") {
 
 TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), centre(0.25, 0.15);
-    const std::vector<FlatField> flats{make_flat(lamp, centre, 3e-4, 1), make_flat(lamp, centre, 3e-4, 2, 0.4), make_flat(-lamp, centre, 3e-4, 3), make_flat(-lamp, centre, 3e-4, 4)};
+    const std::vector<FlatField> flats{make_flat(lamp, centre, 3e-4, 1), make_flat(lamp, centre, 3e-4, 2, 0.4),
+                                       make_flat(-lamp, centre, 3e-4, 3), make_flat(-lamp, centre, 3e-4, 4)};
     const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress()).falloff;
     CHECK(f.centre_measured);
     CHECK((f.centre_mm - centre).norm() < 0.03);
@@ -68,7 +74,8 @@ TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration
     for (const double r : {0.25, 0.5, 0.75, 1.0})
         for (int c = 0; c < 3; ++c) {
             const double q = r * r, truth = 1 + q * (-0.3 - 0.02 * c + q * (0.05 - q * 0.04));
-            CHECK(f.relative(static_cast<Channel>(c), f.centre_mm + Vec2(r * half, 0), half) == Approx(truth).epsilon(0.003));
+            CHECK(f.relative(static_cast<Channel>(c), f.centre_mm + Vec2(r * half, 0), half) ==
+                  Approx(truth).epsilon(0.003));
         }
     CHECK(f.residual_percent[1] < 0.05);
     CHECK(f.sigma_percent < 0.2);
@@ -76,7 +83,9 @@ TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration
 
 TEST_CASE("with one direction of the light the centre is not claimed", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), optical(0.1, 0.1);
-    const Falloff f = fit_falloff({make_flat(lamp, {0.25, 0.15}, 3e-4, 1), make_flat(lamp, {0.25, 0.15}, 3e-4, 2)}, optical, geometry, Progress()).falloff;
+    const Falloff f = fit_falloff({make_flat(lamp, {0.25, 0.15}, 3e-4, 1), make_flat(lamp, {0.25, 0.15}, 3e-4, 2)},
+                                  optical, geometry, Progress())
+                          .falloff;
     CHECK_FALSE(f.centre_measured);
     CHECK((f.centre_mm - optical).norm() < 1e-9);
 }
@@ -114,7 +123,8 @@ TEST_CASE("block means leave clipped blocks and hot pixels out", "[calibration]"
 
 TEST_CASE("each flat is judged by the falloff of all, and its side of the light is told", "[calibration]") {
     const Vec2 lamp(0.05, -0.03);
-    std::vector<FlatField> flats{make_flat(lamp, {0, 0}, 3e-4, 1), make_flat(lamp, {0, 0}, 3e-4, 2), make_flat(-lamp, {0, 0}, 3e-4, 3), make_flat(-lamp, {0, 0}, 3e-4, 4)};
+    std::vector<FlatField> flats{make_flat(lamp, {0, 0}, 3e-4, 1), make_flat(lamp, {0, 0}, 3e-4, 2),
+                                 make_flat(-lamp, {0, 0}, 3e-4, 3), make_flat(-lamp, {0, 0}, 3e-4, 4)};
     FalloffFit fit = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
     REQUIRE(fit.flats.size() == 4);
     for (const FlatCheck& c : fit.flats) CHECK(c.is_flat());
@@ -133,7 +143,9 @@ TEST_CASE("white squares need enough frames and places", "[calibration]") {
     CHECK_FALSE(falloff_from_whites({one, one}, Vec2(0, 0), geometry, Progress()));
     CHECK_FALSE(falloff_from_whites({}, Vec2(0, 0), geometry, Progress()));
     // Each frame with a light of its own: the falloff is what they share.
-    const auto f = falloff_from_whites({make_flat({0.1, 0}, {0, 0}, 1e-3, 1), make_flat({-0.05, 0.1}, {0, 0}, 1e-3, 2), make_flat({0, -0.1}, {0, 0}, 1e-3, 3)}, Vec2(0, 0), geometry, Progress());
+    const auto f = falloff_from_whites({make_flat({0.1, 0}, {0, 0}, 1e-3, 1), make_flat({-0.05, 0.1}, {0, 0}, 1e-3, 2),
+                                        make_flat({0, -0.1}, {0, 0}, 1e-3, 3)},
+                                       Vec2(0, 0), geometry, Progress());
     REQUIRE(f);
     CHECK(f->from_chart);
     const double half = geometry.half_diagonal_mm();

@@ -1,4 +1,5 @@
-// One sigma is one sigma: errors against the truth of lenses that no model of ours was made for, in units of what is stated.
+// One sigma is one sigma: errors against the truth of lenses that no model of ours was made for, in units of what is
+// stated.
 #include <Eigen/Cholesky>
 #include <catch2/catch.hpp>
 
@@ -27,11 +28,40 @@ std::vector<Lens> lenses() {
         return out;
     };
     return {with("barrel", [](LensTruth&) {}),
-            with("tangential terms of 1e-3", [](LensTruth& t) { t.p1 = 1e-3; t.p2 = -7e-4; }),
-            with("a sensor tilted by a tenth of a degree", [](LensTruth& t) { t.tilt_x = 0.00175; t.tilt_y = -0.0008; }),
-            with("distortion that turns back", [](LensTruth& t) { t.k1 = -0.12; t.k2 = 0.35; t.p1 = 2e-4; t.p2 = 1e-4; }),
-            with("wide, decentred and tilted", [](LensTruth& t) { t.focal_px = 1900; t.k1 = -0.1; t.k2 = 0.03; t.p1 = 3e-4; t.p2 = -2e-4; t.tilt_x = 0.001; }),
-            with("long pincushion", [](LensTruth& t) { t.focal_px = 9000; t.k1 = 0.35; t.k2 = -0.3; t.p1 = 2e-4; t.p2 = 5e-4; t.tilt_x = 0.001; })};
+            with("tangential terms of 1e-3",
+                 [](LensTruth& t) {
+                     t.p1 = 1e-3;
+                     t.p2 = -7e-4;
+                 }),
+            with("a sensor tilted by a tenth of a degree",
+                 [](LensTruth& t) {
+                     t.tilt_x = 0.00175;
+                     t.tilt_y = -0.0008;
+                 }),
+            with("distortion that turns back",
+                 [](LensTruth& t) {
+                     t.k1 = -0.12;
+                     t.k2 = 0.35;
+                     t.p1 = 2e-4;
+                     t.p2 = 1e-4;
+                 }),
+            with("wide, decentred and tilted",
+                 [](LensTruth& t) {
+                     t.focal_px = 1900;
+                     t.k1 = -0.1;
+                     t.k2 = 0.03;
+                     t.p1 = 3e-4;
+                     t.p2 = -2e-4;
+                     t.tilt_x = 0.001;
+                 }),
+            with("long pincushion", [](LensTruth& t) {
+                t.focal_px = 9000;
+                t.k1 = 0.35;
+                t.k2 = -0.3;
+                t.p1 = 2e-4;
+                t.p2 = 5e-4;
+                t.tilt_x = 0.001;
+            })};
 }
 
 MappingError measured(const LensTruth& truth, double noise_px, unsigned seed) {
@@ -73,8 +103,9 @@ TEST_CASE("the mapping's error is what its sigma says, for decentred, tilted and
 }
 
 TEST_CASE("the whole covariance holds: chi-square of the parameters over many seeds", "[calibration]") {
-    // A lens that the model contains, at the number of terms that it has; the parameters that the board leaves free against each other
-    // (pose and lens) are compared by what can be told: the mapping, in all its independent directions.
+    // A lens that the model contains, at the number of terms that it has; the parameters that the board leaves free
+    // against each other (pose and lens) are compared by what can be told: the mapping, in all its independent
+    // directions.
     LensTruth truth;
     truth.k1 = -0.08;
     truth.k2 = 0.02;
@@ -89,7 +120,8 @@ TEST_CASE("the whole covariance holds: chi-square of the parameters over many se
         LensSolution lens = solve_lens(views, g, start, progress);
         add_covariance(views, lens, g);
         Eigen::VectorXd miss(5);
-        miss << lens.focal_px - truth.focal_px, lens.centre_px.x() - truth.centre.x(), lens.centre_px.y() - truth.centre.y(), lens.model.coefficients()[0] - truth.k1,
+        miss << lens.focal_px - truth.focal_px, lens.centre_px.x() - truth.centre.x(),
+            lens.centre_px.y() - truth.centre.y(), lens.model.coefficients()[0] - truth.k1,
             lens.model.coefficients()[1] - truth.k2;
         const Eigen::MatrixXd c = lens.covariance.topLeftCorner<5, 5>();
         sum += miss.dot(c.ldlt().solve(miss));
@@ -114,7 +146,8 @@ TEST_CASE("red and blue: the curve's error is what its sigma says", "[calibratio
             const Vec2 s = g.to_sensor({across(random), down(random)});
             const double q = s.squaredNorm() / (half * half);
             // The stated sigma is half of the true one: the spread of the residuals has to tell.
-            points.push_back({s, s * (3e-4 + 4e-4 * q - 1e-4 * q * q) + Vec2(noise(random), noise(random)), 0.01 * g.pitch_mm()});
+            points.push_back(
+                {s, s * (3e-4 + 4e-4 * q - 1e-4 * q * q) + Vec2(noise(random), noise(random)), 0.01 * g.pitch_mm()});
         }
         Profile p;
         p.geometry = g;
@@ -125,7 +158,8 @@ TEST_CASE("red and blue: the curve's error is what its sigma says", "[calibratio
         const LensCurves curves = lens_curves(p, measured_node(p, 0), 10);
         for (const CurveSample& s : curves.fringe[0].samples) {
             if (s.height < 0.2) continue;
-            const double q = s.height * s.height, truth = s.height * half * (3e-4 + 4e-4 * q - 1e-4 * q * q) / g.pitch_mm();
+            const double q = s.height * s.height,
+                         truth = s.height * half * (3e-4 + 4e-4 * q - 1e-4 * q * q) / g.pitch_mm();
             squares += std::pow((s.value - truth) / s.sigma, 2);
             ++count;
         }

@@ -15,15 +15,21 @@ namespace {
 const PictureGeometry geometry{2400, 1600, 9.5};
 
 /// Views of a 14 x 9 board that turns its face to the lens wherever it stands, so that wide lenses see it everywhere.
-std::vector<View> views_of(const LensSolution& lens, double reach, double distance, double sigma = 0.02, const BoardShape& shape = {}) {
+std::vector<View> views_of(const LensSolution& lens, double reach, double distance, double sigma = 0.02,
+                           const BoardShape& shape = {}) {
     std::mt19937 random(3);
     std::normal_distribution<double> noise(0, 1);
     std::uniform_real_distribution<double> u(-1, 1);
     std::vector<View> views;
     for (int v = 0; v < 16; ++v) {
-        const Vec3 towards = Vec3(v < 4 ? 0.2 * u(random) : reach * (v % 2 ? 1 : -1) * (0.5 + 0.5 * std::abs(u(random))), v < 4 ? 0.2 * u(random) : 0.7 * reach * (v % 4 < 2 ? 1 : -1) * (0.5 + 0.5 * std::abs(u(random))), 1).normalized();
+        const Vec3 towards =
+            Vec3(v < 4 ? 0.2 * u(random) : reach * (v % 2 ? 1 : -1) * (0.5 + 0.5 * std::abs(u(random))),
+                 v < 4 ? 0.2 * u(random) : 0.7 * reach * (v % 4 < 2 ? 1 : -1) * (0.5 + 0.5 * std::abs(u(random))), 1)
+                .normalized();
         const Eigen::Matrix3d face = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix();
-        const Eigen::Matrix3d r = face * (Eigen::AngleAxisd(0.5 * u(random), Vec3::UnitX()) * Eigen::AngleAxisd(0.5 * u(random), Vec3::UnitY())).toRotationMatrix();
+        const Eigen::Matrix3d r = face * (Eigen::AngleAxisd(0.5 * u(random), Vec3::UnitX()) *
+                                          Eigen::AngleAxisd(0.5 * u(random), Vec3::UnitY()))
+                                             .toRotationMatrix();
         const Vec3 t = distance * towards;
         View view;
         view.name = "view " + std::to_string(v);
@@ -61,10 +67,12 @@ ModelChoice choose(std::vector<View> views, double focal_px, const ModelWish& wi
 }  // namespace
 
 TEST_CASE("a rectilinear lens gets the radial-tangential model, with no more terms than it needs", "[calibration]") {
-    const ModelChoice two = choose(views_of(lens_of(LensModelKind::radial_tangential, {-0.15, 0.08, 0, 0, 0, 0, 0}, 3600), 0.25, 1000), 3600);
+    const ModelChoice two = choose(
+        views_of(lens_of(LensModelKind::radial_tangential, {-0.15, 0.08, 0, 0, 0, 0, 0}, 3600), 0.25, 1000), 3600);
     CHECK(two.lens.model.kind() == LensModelKind::radial_tangential);
     CHECK(two.lens.radial_terms == 2);
-    const ModelChoice three = choose(views_of(lens_of(LensModelKind::radial_tangential, {-0.25, 0.3, -0.5, 0, 0, 0, 0}, 2600), 0.4, 800), 2600);
+    const ModelChoice three = choose(
+        views_of(lens_of(LensModelKind::radial_tangential, {-0.25, 0.3, -0.5, 0, 0, 0, 0}, 2600), 0.4, 800), 2600);
     CHECK(three.lens.radial_terms == 3);
     CHECK_FALSE(three.lens.board_free);
     int taken = 0;
@@ -93,7 +101,8 @@ TEST_CASE("a fisheye gets the projection that it was designed after, with few te
         CHECK(c.lens.radial_terms <= 2);
         // In the corner, where no chart stood, as well.
         const Vec3 corner(std::sin(1.25), 0.6 * std::sin(1.25), std::cos(1.25));
-        const Vec2 is = truth.centre_px + truth.focal_px * truth.model.bend(corner), found = c.lens.centre_px + c.lens.focal_px * c.lens.model.bend(corner);
+        const Vec2 is = truth.centre_px + truth.focal_px * truth.model.bend(corner),
+                   found = c.lens.centre_px + c.lens.focal_px * c.lens.model.bend(corner);
         CHECK((is - found).norm() < 0.5);
     }
 }
@@ -109,7 +118,8 @@ TEST_CASE("a wide lens that no short polynomial follows gets a model that does",
 }
 
 TEST_CASE("a person can overrule the model", "[calibration]") {
-    const std::vector<View> views = views_of(lens_of(LensModelKind::radial_tangential, {-0.15, 0.08, 0, 0, 0, 0, 0}, 3600), 0.25, 1000);
+    const std::vector<View> views =
+        views_of(lens_of(LensModelKind::radial_tangential, {-0.15, 0.08, 0, 0, 0, 0, 0}, 3600), 0.25, 1000);
     CHECK(choose(views, 3600, {LensModelKind::radial_tangential, 1}).lens.radial_terms == 1);
     CHECK(choose(views, 3600, {LensModelKind::equidistant, 0}).lens.model.kind() == LensModelKind::equidistant);
     CHECK(choose(views, 3600, {LensModelKind::rational, 4}).lens.model.kind() == LensModelKind::rational);
@@ -129,15 +139,18 @@ TEST_CASE("the chart's bow and stretch are measured where there are any, and onl
 
 TEST_CASE("conversion follows the other model closely", "[calibration]") {
     const LensModel narrow(LensModelKind::radial_tangential, {-0.15, 0.05, 0, 0, 0, 0, 0});
-    for (const auto& [kind, terms] : {std::pair(LensModelKind::equidistant, 4), std::pair(LensModelKind::rational, 4)}) {
+    for (const auto& [kind, terms] :
+         {std::pair(LensModelKind::equidistant, 4), std::pair(LensModelKind::rational, 4)}) {
         const LensModel other = converted(narrow, kind, terms, 0.5);
         CHECK(other.kind() == kind);
-        for (const double r : {0.1, 0.3, 0.5}) CHECK(other.bent_radius(r) == Approx(narrow.bent_radius(r)).epsilon(1e-4));
+        for (const double r : {0.1, 0.3, 0.5})
+            CHECK(other.bent_radius(r) == Approx(narrow.bent_radius(r)).epsilon(1e-4));
     }
 }
 
 TEST_CASE("a mapping that folds inside the picture is refused", "[calibration]") {
-    const ModelChoice c = choose(views_of(lens_of(LensModelKind::radial_tangential, {-0.25, 0.1, 0, 0, 0, 0, 0}, 2000), 0.35, 700), 2000);
+    const ModelChoice c =
+        choose(views_of(lens_of(LensModelKind::radial_tangential, {-0.25, 0.1, 0, 0, 0, 0, 0}, 2000), 0.35, 700), 2000);
     const double corner = Vec2(1200, 800).norm() / c.lens.focal_px;
     CHECK(c.lens.model.bent_radius(std::min(c.lens.model.monotonic_radius(), 5.0)) > corner);
 }

@@ -74,7 +74,8 @@ TEST_CASE("chart frames and flat fields are told apart", "[calibration]") {
         CHECK(f.role == (f.name()[0] == 'C' ? RunRole::chart : RunRole::flat));
         CHECK(f.hash.size() == 64);
     }
-    CHECK(measure_frame(rig_frame("SP0001"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), Progress()).role == RunRole::neither);
+    CHECK(measure_frame(rig_frame("SP0001"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), Progress())
+              .role == RunRole::neither);
 }
 
 TEST_CASE("a profile says who made it, from what", "[calibration]") {
@@ -107,8 +108,10 @@ TEST_CASE("a wrong square count is told with the right one", "[calibration]") {
     INFO(sentence);
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("15 x 10") != std::string::npos);
-    CHECK(sentence_of([] { solve_run(measured(), settings("checker:18x12:30"), Progress()); }).find("15 x 10") != std::string::npos);
-    CHECK_NOTHROW(solve_run(measured(), settings("checker:10x15:30"), Progress()));  // turned by 90 degrees it is the same board
+    CHECK(sentence_of([] { solve_run(measured(), settings("checker:18x12:30"), Progress()); }).find("15 x 10") !=
+          std::string::npos);
+    CHECK_NOTHROW(
+        solve_run(measured(), settings("checker:10x15:30"), Progress()));  // turned by 90 degrees it is the same board
 }
 
 TEST_CASE("frames that do not belong are left out with the reason", "[calibration]") {
@@ -132,7 +135,8 @@ TEST_CASE("frames that do not belong are left out with the reason", "[calibratio
 
 TEST_CASE("a run without any chart is refused in one sentence", "[calibration]") {
     Progress progress;
-    const std::vector<RunFrame> frames = measure_frames({rig_frame("SP0001"), rig_frame("SP0002")}, MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
+    const std::vector<RunFrame> frames = measure_frames({rig_frame("SP0001"), rig_frame("SP0002")}, MeasureAs::chart,
+                                                        ChartSpec::parse("checker:15x10:30"), progress);
     const std::string sentence = sentence_of([&] { solve_run(frames, settings(), Progress()); });
     INFO(sentence);
     CHECK(is_one_sentence(sentence));
@@ -144,7 +148,8 @@ TEST_CASE("frames that cannot be read are noted, the others go on", "[calibratio
     write_bytes(folder / "empty.dng", "");
     write_bytes(folder / "cut.dng", read_file(rig_frame("CH0002")).substr(0, 3000000));
     Progress progress;
-    std::vector<RunFrame> bad = measure_frames({folder / "empty.dng", folder / "cut.dng", folder / "missing.dng"}, MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
+    std::vector<RunFrame> bad = measure_frames({folder / "empty.dng", folder / "cut.dng", folder / "missing.dng"},
+                                               MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
     for (const RunFrame& f : bad) CHECK(is_one_sentence(f.problem));
     std::vector<RunFrame> frames = measured();
     frames.insert(frames.end(), bad.begin(), bad.end());
@@ -156,7 +161,10 @@ TEST_CASE("frames that cannot be read are noted, the others go on", "[calibratio
 TEST_CASE("clipped and dark flat fields are refused, and falloff is then missing, not wrong", "[calibration]") {
     std::vector<RunFrame> frames = measured();
     for (RunFrame& f : frames)
-        if (f.role == RunRole::flat) f.problem = f.name() + " is clipped in 30 % of its area (limit 2 %); expose flat fields at about half of the white level.";
+        if (f.role == RunRole::flat)
+            f.problem =
+                f.name() +
+                " is clipped in 30 % of its area (limit 2 %); expose flat fields at about half of the white level.";
     const RunSolution s = solve_run(frames, settings(), Progress());
     // The white squares are a marked second best.
     REQUIRE(s.profile.nodes.front().falloff);
@@ -178,14 +186,16 @@ TEST_CASE("rendered chart frames are welcome, rendered flats are not", "[calibra
         for (int row = 0; row < colour.rows; ++row)
             for (int i = 0; i < colour.cols; ++i)
                 for (int c = 0; c < 3; ++c) {
-                    const double v = std::max(0.0, (colour.at<cv::Vec3w>(row, i)[c] - 2048) / 60952.0 * (c == 1 ? 1 : 1.6));
+                    const double v =
+                        std::max(0.0, (colour.at<cv::Vec3w>(row, i)[c] - 2048) / 60952.0 * (c == 1 ? 1 : 1.6));
                     eight(row, i)[c] = cv::saturate_cast<uchar>(255 * std::pow(v, 1 / 2.2));
                 }
         pictures.push_back(folder / (path.stem().string() + ".jpg"));
         cv::imwrite(pictures.back().string(), eight, {cv::IMWRITE_JPEG_QUALITY, 95});
     }
     Progress progress;
-    std::vector<RunFrame> frames = measure_frames(pictures, MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
+    std::vector<RunFrame> frames =
+        measure_frames(pictures, MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress);
     SolveSettings s = settings();
     s.pitch_um = 9.4;
     const RunSolution solution = solve_run(frames, s, Progress());
@@ -201,7 +211,8 @@ TEST_CASE("rendered chart frames are welcome, rendered flats are not", "[calibra
 TEST_CASE("measuring can be cancelled", "[calibration]") {
     Progress progress;
     progress.cancel();
-    CHECK_THROWS_AS(measure_frames(rig_frames("CH"), MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress), Cancelled);
+    CHECK_THROWS_AS(measure_frames(rig_frames("CH"), MeasureAs::chart, ChartSpec::parse("checker:15x10:30"), progress),
+                    Cancelled);
     CHECK_THROWS_AS(solve_run(measured(), settings(), progress), Cancelled);
 }
 
@@ -229,8 +240,10 @@ TEST_CASE("a measured frame survives its text", "[calibration]") {
     }
     std::vector<RunFrame> restored;
     for (const RunFrame& f : measured()) restored.push_back(run_frame_from_json(run_frame_to_json(f), "a run"));
-    CHECK(solve_run(restored, settings(), Progress()).nodes[0].lens.focal_px == Approx(solve_run(measured(), settings(), Progress()).nodes[0].lens.focal_px).epsilon(1e-9));
-    for (const char* bad : {"", "{", "[]", "{\"path\":3}"}) CHECK(is_one_sentence(sentence_of([&] { run_frame_from_json(bad, "run 3"); })));
+    CHECK(solve_run(restored, settings(), Progress()).nodes[0].lens.focal_px ==
+          Approx(solve_run(measured(), settings(), Progress()).nodes[0].lens.focal_px).epsilon(1e-9));
+    for (const char* bad : {"", "{", "[]", "{\"path\":3}"})
+        CHECK(is_one_sentence(sentence_of([&] { run_frame_from_json(bad, "run 3"); })));
 }
 
 TEST_CASE("frames are sorted by body and lens, and their lens settings counted", "[calibration]") {

@@ -30,8 +30,10 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
     std::vector<View> views;
     for (int v = 0; v < count; ++v) {
         const double k = 3.14159265 / 180;
-        const Eigen::Matrix3d r = (Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitX()) * Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitY()) *
-                                   Eigen::AngleAxisd(k * 8 * u(random), Vec3::UnitZ())).toRotationMatrix();
+        const Eigen::Matrix3d r = (Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitX()) *
+                                   Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitY()) *
+                                   Eigen::AngleAxisd(k * 8 * u(random), Vec3::UnitZ()))
+                                      .toRotationMatrix();
         const Vec3 t(150 * u(random) - 195, 100 * u(random) - 120, 950 + 60 * u(random));
         View view;
         view.name = "view " + std::to_string(v);
@@ -40,7 +42,9 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
                 const Vec3 p = r * Vec3(30.0 * i, 30.0 * j, 0) + t;
                 const Vec2 uv = lens.centre_px + lens.focal_px * lens.model.bend(Vec2(p.x() / p.z(), p.y() / p.z()));
                 if (!geometry.contains(uv)) continue;
-                view.points.push_back({Vec2(30.0 * i, 30.0 * j), uv + sigma * Vec2(noise(random), noise(random)), std::max(1e-8, sigma * sigma) * Eigen::Matrix2d::Identity(), false, false, Vec2::Zero()});
+                view.points.push_back({Vec2(30.0 * i, 30.0 * j), uv + sigma * Vec2(noise(random), noise(random)),
+                                       std::max(1e-8, sigma * sigma) * Eigen::Matrix2d::Identity(), false, false,
+                                       Vec2::Zero()});
             }
         views.push_back(view);
     }
@@ -113,7 +117,8 @@ TEST_CASE("solving again from a solution gives the same one", "[calibration]") {
 
 TEST_CASE("the same views give the same figures", "[calibration]") {
     std::vector<View> a = make_views(0.03), b = make_views(0.03);
-    CHECK(solve_lens(a, geometry, {3700, {}}, Progress()).focal_px == solve_lens(b, geometry, {3700, {}}, Progress()).focal_px);
+    CHECK(solve_lens(a, geometry, {3700, {}}, Progress()).focal_px ==
+          solve_lens(b, geometry, {3700, {}}, Progress()).focal_px);
 }
 
 TEST_CASE("a term that is held stays at zero, but counts as unknown", "[calibration]") {

@@ -19,7 +19,8 @@ Vec2 corner_of(const DrawnBoard& board, Vec2 squares, Vec2 start) {
     Vec2 p = start;
     for (int k = 0; k < 60; ++k) {
         const double e = 1e-4;
-        const Vec2 here = board.to_board(p), du = (board.to_board(p + Vec2(e, 0)) - here) / e, dv = (board.to_board(p + Vec2(0, e)) - here) / e;
+        const Vec2 here = board.to_board(p), du = (board.to_board(p + Vec2(e, 0)) - here) / e,
+                   dv = (board.to_board(p + Vec2(0, e)) - here) / e;
         const double det = du.x() * dv.y() - du.y() * dv.x();
         const Vec2 miss = squares - here;
         p += Vec2(dv.y() * miss.x() - dv.x() * miss.y(), -du.y() * miss.x() + du.x() * miss.y()) / det;
@@ -151,7 +152,9 @@ TEST_CASE("a picture without a chart gives none", "[charts]") {
         board.to_board = [](Vec2 p) { return Vec2(std::fmod((p - Vec2(450, 300)).norm() / 35, 2), 0.5); };
     }
     SECTION("dots") {
-        board.to_board = [](Vec2 p) { return Vec2(std::hypot(std::fmod(p.x(), 60) - 30, std::fmod(p.y(), 60) - 30) < 14 ? 0.5 : 1.5, 0.5); };
+        board.to_board = [](Vec2 p) {
+            return Vec2(std::hypot(std::fmod(p.x(), 60) - 30, std::fmod(p.y(), 60) - 30) < 14 ? 0.5 : 1.5, 0.5);
+        };
     }
     CHECK_FALSE(detect_chart(board.draw(), plain, Progress()).found());
 }
@@ -169,7 +172,8 @@ TEST_CASE("clutter beside the board does not extend it", "[charts]") {
 }
 
 TEST_CASE("a specimen sheet holds no chart", "[charts]") {
-    for (const char* name : {"SP0001", "SP0003"}) CHECK_FALSE(detect_chart(read_for_measuring(rig_frame(name)), plain, Progress()).found());
+    for (const char* name : {"SP0001", "SP0003"})
+        CHECK_FALSE(detect_chart(read_for_measuring(rig_frame(name)), plain, Progress()).found());
 }
 
 TEST_CASE("detection can be cancelled", "[charts]") {

@@ -37,11 +37,14 @@ struct Photograph {
         out.planes = raw.planes();
         return out;
     }
-    ChartDetection detect() const { return detect_chart(take(), ChartSpec::parse(board.coded ? "coded:15x10:30" : "checker:15x10:30"), Progress()); }
+    ChartDetection detect() const {
+        return detect_chart(take(), ChartSpec::parse(board.coded ? "coded:15x10:30" : "checker:15x10:30"), Progress());
+    }
 
     /// Where the rig puts an inner corner of the board (green), px.
     Vec2 truth(int column, int row) const {
-        const double x = (column + 1 - board.squares_x / 2.0) * board.square_mm, y = (row + 1 - board.squares_y / 2.0) * board.square_mm;
+        const double x = (column + 1 - board.squares_x / 2.0) * board.square_mm,
+                     y = (row + 1 - board.squares_y / 2.0) * board.square_mm;
         const cv::Vec3d p = placement.rotation() * cv::Vec3d(x, y, 0) + placement.translation_mm;
         const cv::Vec2d s = lens.find(1, {p[0] / p[2], p[1] / p[2]}) / (body.pitch_um * 1e-3);
         return {s[0] + body.width / 2.0, s[1] + body.height / 2.0};
@@ -182,7 +185,9 @@ TEST_CASE("a plain board shows no markers", "[charts][rig]") {
 }
 
 TEST_CASE("a coded board of the same layout that a general library drew is read too", "[charts]") {
-    for (const auto& [name, share] : {std::pair(cv::aruco::DICT_5X5_1000, 0.7f), std::pair(cv::aruco::DICT_4X4_50, 0.75f), std::pair(cv::aruco::DICT_6X6_250, 0.6f)}) {
+    for (const auto& [name, share] :
+         {std::pair(cv::aruco::DICT_5X5_1000, 0.7f), std::pair(cv::aruco::DICT_4X4_50, 0.75f),
+          std::pair(cv::aruco::DICT_6X6_250, 0.6f)}) {
         const auto board = cv::aruco::CharucoBoard::create(9, 6, 1, share, cv::aruco::getPredefinedDictionary(name));
         cv::Mat drawn;
         board->draw(cv::Size(9 * 120, 6 * 120), drawn, 0, 1);
@@ -193,11 +198,13 @@ TEST_CASE("a coded board of the same layout that a general library drew is read 
         picture.height = drawn.rows;
         cv::Mat1f light;
         drawn.convertTo(light, CV_32F, 0.8 / 255, 0.05);
-        for (const Channel c : {Channel::red, Channel::green, Channel::blue}) picture.planes.push_back({c, light, 0.5, 0.5, 1});
+        for (const Channel c : {Channel::red, Channel::green, Channel::blue})
+            picture.planes.push_back({c, light, 0.5, 0.5, 1});
         const ChartDetection d = detect_chart(picture, ChartSpec::parse("coded:9x6:20"), Progress());
         INFO(name);
         REQUIRE(d.identified);
         CHECK(d.corners.size() == 40);
-        for (const ChartCorner& c : d.corners) CHECK((c.green().position - Vec2(60 + 120 * (c.column + 1), 60 + 120 * (c.row + 1))).norm() < 0.1);
+        for (const ChartCorner& c : d.corners)
+            CHECK((c.green().position - Vec2(60 + 120 * (c.column + 1), 60 + 120 * (c.row + 1))).norm() < 0.1);
     }
 }

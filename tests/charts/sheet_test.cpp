@@ -14,7 +14,8 @@ TEST_CASE("pages are known by name, way and size", "[charts]") {
     CHECK(PageSize::parse("a3 portrait").width_mm == 297);
     CHECK(PageSize::parse("A0 landscape").height_mm == 841);
     CHECK(PageSize::parse("500x700").height_mm == 700);
-    for (const char* bad : {"", "A5", "A", "letter", "500", "0x0", "1x1", "999999x3", "A3 sideways"}) CHECK(is_one_sentence(sentence_of([&] { PageSize::parse(bad); })));
+    for (const char* bad : {"", "A5", "A", "letter", "500", "0x0", "1x1", "999999x3", "A3 sideways"})
+        CHECK(is_one_sentence(sentence_of([&] { PageSize::parse(bad); })));
 }
 
 TEST_CASE("a sheet has its squares, both rulers and its parameters in print", "[charts]") {
@@ -32,13 +33,15 @@ TEST_CASE("a sheet has its squares, both rulers and its parameters in print", "[
     }
     // Nothing stands in the quiet margin.
     for (const SheetLine& l : sheet.lines) {
-        const bool beside = l.y1 > sheet.board.y + sheet.board.height + 10 || l.x1 > sheet.board.x + sheet.board.width + 10;
+        const bool beside =
+            l.y1 > sheet.board.y + sheet.board.height + 10 || l.x1 > sheet.board.x + sheet.board.width + 10;
         CHECK(beside);
     }
 }
 
 TEST_CASE("a chart that is too large for its page is refused with one that fits", "[charts]") {
-    const std::string sentence = sentence_of([] { lay_out_sheet(ChartSpec::parse("checker:15x10:30"), PageSize::parse("A4")); });
+    const std::string sentence =
+        sentence_of([] { lay_out_sheet(ChartSpec::parse("checker:15x10:30"), PageSize::parse("A4")); });
     INFO(sentence);
     CHECK(is_one_sentence(sentence));
     const double fits = largest_square_mm(15, 10, PageSize::parse("A4"));

@@ -32,7 +32,8 @@ TEST_CASE("uneven light is followed square by square", "[charts]") {
     DrawnBoard board;
     board.to_board = placed(0, 62, {130, 60});
     board.light = [](Vec2 p) { return 1 - 0.5 * p.x() / 900; };
-    for (const WhitePatch& w : whites_of(board)) CHECK(w.mean == Approx(0.8 * (1 - 0.5 * w.uv.x() / 900)).epsilon(0.01));
+    for (const WhitePatch& w : whites_of(board))
+        CHECK(w.mean == Approx(0.8 * (1 - 0.5 * w.uv.x() / 900)).epsilon(0.01));
 }
 
 TEST_CASE("clipped squares and boards with markers give no light", "[charts]") {

@@ -27,7 +27,9 @@ const fs::path& measured_profile() {
     static const TemporaryFolder folder;
     static const fs::path path = [] {
         const fs::path p = folder / "p.json";
-        REQUIRE(cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}'", all("CH"), all("FF"), p.string())).status == 0);
+        REQUIRE(cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}'", all("CH"),
+                                all("FF"), p.string()))
+                    .status == 0);
         return p;
     }();
     return path;
@@ -37,10 +39,13 @@ const fs::path& measured_profile() {
 
 TEST_CASE("calibrate prints what it promises", "[cli]") {
     const TemporaryFolder folder;
-    const CommandResult r = cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}' --json", all("CH"), all("FF"), (folder / "p.json").string()));
+    const CommandResult r =
+        cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --flats {} --out '{}' --json", all("CH"),
+                        all("FF"), (folder / "p.json").string()));
     REQUIRE(r.status == 0);
     const json j = json::parse(r.out);
-    for (const char* key : {"frames_used", "frames_dropped", "corners", "rms_px", "held_out_rms_px", "model", "focal_px", "centre", "coverage", "max_sigma_px", "findings", "seconds"})
+    for (const char* key : {"frames_used", "frames_dropped", "corners", "rms_px", "held_out_rms_px", "model",
+                            "focal_px", "centre", "coverage", "max_sigma_px", "findings", "seconds"})
         CHECK(j.contains(key));
     CHECK(j["frames_used"] == 13);
     CHECK(j["frames_dropped"].empty());
@@ -49,7 +54,10 @@ TEST_CASE("calibrate prints what it promises", "[cli]") {
 }
 
 TEST_CASE("map prints the mapping both ways", "[cli]") {
-    const json ideal = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --pitch-um 9.4 --focal 35 --aperture 4 --distance 1 --grid 5x3 --json", measured_profile().string())).out);
+    const json ideal = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --pitch-um 9.4 --focal 35 "
+                                                   "--aperture 4 --distance 1 --grid 5x3 --json",
+                                                   measured_profile().string()))
+                                       .out);
     CHECK(ideal["size"] == json({2464, 1640}));
     REQUIRE(ideal["points"].size() == 15);
     CHECK(ideal["points"][0]["ideal"] == json({0.0, 0.0}));
@@ -62,7 +70,9 @@ TEST_CASE("map prints the mapping both ways", "[cli]") {
         CHECK(p["sigma_px"].get<double>() >= 0);
     }
     CHECK(ideal["points"][7]["gain"][1].get<double>() == Approx(1).margin(0.01));
-    const json frame = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --of frame --grid 3x3 --json", measured_profile().string())).out);
+    const json frame = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --of frame --grid 3x3 --json",
+                                                   measured_profile().string()))
+                                       .out);
     const json& ray = frame["points"][0]["ray"];
     CHECK(ray[0].get<double>() < 0);
     CHECK(ray[1].get<double>() < 0);
@@ -74,7 +84,9 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
     const TemporaryFolder folder;
     const std::string frame = rig_frame("SP0001").string(), before = file_hash(rig_frame("SP0001"));
     for (const char* border : {"--fill", "--scale 1.1", "--keep-border"}) {
-        const CommandResult r = cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --overwrite --json", measured_profile().string(), frame, (folder / "o.tif").string(), border));
+        const CommandResult r =
+            cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --overwrite --json",
+                            measured_profile().string(), frame, (folder / "o.tif").string(), border));
         REQUIRE(r.status == 0);
         const double scale = json::parse(r.out)["scale"];
         if (std::string(border) == "--scale 1.1") CHECK(scale == Approx(1.1));
@@ -89,7 +101,8 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
 TEST_CASE("the whole way through a store", "[cli]") {
     const TemporaryFolder folder;
     fs::create_directory(folder / "frames");
-    for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"}) fs::copy_file(rig_frame(name), folder / "frames" / (std::string(name) + ".dng"));
+    for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"})
+        fs::copy_file(rig_frame(name), folder / "frames" / (std::string(name) + ".dng"));
     const std::string store = fmt::format("--store '{}'", (folder / "store").string());
     const auto ok = [&](const std::string& arguments) {
         const CommandResult r = cli(arguments);
@@ -97,20 +110,25 @@ TEST_CASE("the whole way through a store", "[cli]") {
         REQUIRE(r.status == 0);
         return r.out;
     };
-    CHECK(json::parse(ok(fmt::format("store index {} --json '{}'", store, (folder / "frames").string())))["new_or_changed"] == 4);
+    CHECK(json::parse(ok(
+              fmt::format("store index {} --json '{}'", store, (folder / "frames").string())))["new_or_changed"] == 4);
     ok(fmt::format("store publish-profile {} '{}'", store, measured_profile().string()));
     ok(fmt::format("store register {} --body 'Brimholt B2/B2-0117' --name 'Stand 1' --asset-tag HB-1", store));
     CHECK(json::parse(ok(fmt::format("store list {} bodies", store))).size() == 3);
     ok(fmt::format("baseline pin {} --field sharpening_amount --value 40", store));
-    ok(fmt::format("baseline pin {} --scope model --target 'Brimholt B2' --field luminance_noise --ramp 100:0,800:20", store));
-    ok(fmt::format("baseline pin {} --scope body --target 'Brimholt B2/B2-0117' --iso 400-1600 --field exposure --value 0.5", store));
+    ok(fmt::format("baseline pin {} --scope model --target 'Brimholt B2' --field luminance_noise --ramp 100:0,800:20",
+                   store));
+    ok(fmt::format(
+        "baseline pin {} --scope body --target 'Brimholt B2/B2-0117' --iso 400-1600 --field exposure --value 0.5",
+        store));
     CHECK(json::parse(ok(fmt::format("baseline publish {} --note first --json", store)))["revision"] == 1);
 
     const json resolved = json::parse(ok(fmt::format("resolve {} --body 'Stand 1' --iso 800 --json", store)));
     CHECK(resolved["fields"]["luminance_noise"]["value"] == 20);
     CHECK(resolved["fields"]["exposure"]["value"] == 0.5);
     CHECK(resolved["fields"]["exposure"]["trace"].size() == 2);
-    const json of_frame = json::parse(ok(fmt::format("resolve {} --frame '{}' --json", store, (folder / "frames" / "SP0004.dng").string())));
+    const json of_frame = json::parse(
+        ok(fmt::format("resolve {} --frame '{}' --json", store, (folder / "frames" / "SP0004.dng").string())));
     CHECK(of_frame["facts"]["body_is"] == "known");
     CHECK(of_frame["fields"]["exposure"]["value"] == 0);
 
@@ -126,7 +144,8 @@ TEST_CASE("the whole way through a store", "[cli]") {
     const json frames = json::parse(ok(fmt::format("store list {} frames", store)));
     CHECK(frames[1]["state"] == "hand-set");
     CHECK(frames[2]["state"] == "exempt");
-    ok(fmt::format("correct {} --frame '{}' --out '{}'", store, (folder / "frames" / "SP0002.dng").string(), (folder / "o.tif").string()));
+    ok(fmt::format("correct {} --frame '{}' --out '{}'", store, (folder / "frames" / "SP0002.dng").string(),
+                   (folder / "o.tif").string()));
     ok(fmt::format("frame back-to-baseline --frame '{}'", (folder / "frames" / "SP0002.dng").string()));
     const json back = json::parse(ok(fmt::format("rollout rollback {} --json", store)));
     CHECK(back["written"] == 3);
@@ -138,7 +157,8 @@ TEST_CASE("the whole way through a store", "[cli]") {
 TEST_CASE("a run in the store, measured and published", "[cli]") {
     const TemporaryFolder folder;
     const std::string store = fmt::format("--store '{}'", (folder / "store").string());
-    const CommandResult r = cli(fmt::format("run {} --folder '{}' --chart checker:15x10:30 --publish", store, rig_frame("CH0001").parent_path().string()));
+    const CommandResult r = cli(fmt::format("run {} --folder '{}' --chart checker:15x10:30 --publish", store,
+                                            rig_frame("CH0001").parent_path().string()));
     INFO(r.err);
     REQUIRE(r.status == 0);
     CHECK(r.out.find("13 frames used") != std::string::npos);
@@ -157,10 +177,15 @@ TEST_CASE("wrong usage ends with 2, failed work with 1, each with one sentence",
     REQUIRE(cli("store begin " + store).status == 0);
     const std::string p = measured_profile().string();
     for (const std::string& usage :
-         {std::string(), std::string("--glow"), std::string("calibrate --glow"), std::string("dance"), std::string("calibrate --frames x --out y"),
-          fmt::format("calibrate --chart dots:3 --frames x --out '{}'", (folder / "o").string()), fmt::format("map --profile '{}' --size 12", p), fmt::format("map --profile '{}' --size 100x100 --of moon", p),
-          fmt::format("resolve {}", store), fmt::format("baseline pin {} --field glow --value 1", store), fmt::format("baseline pin {} --scope moon --field tint --value 1", store),
-          fmt::format("correct --frame '{}' --out o.tif", rig_frame("SP0001").string()), fmt::format("correct --profile '{}' --frame x --out o --scale 99", p), fmt::format("store list {} moons", store)}) {
+         {std::string(), std::string("--glow"), std::string("calibrate --glow"), std::string("dance"),
+          std::string("calibrate --frames x --out y"),
+          fmt::format("calibrate --chart dots:3 --frames x --out '{}'", (folder / "o").string()),
+          fmt::format("map --profile '{}' --size 12", p), fmt::format("map --profile '{}' --size 100x100 --of moon", p),
+          fmt::format("resolve {}", store), fmt::format("baseline pin {} --field glow --value 1", store),
+          fmt::format("baseline pin {} --scope moon --field tint --value 1", store),
+          fmt::format("correct --frame '{}' --out o.tif", rig_frame("SP0001").string()),
+          fmt::format("correct --profile '{}' --frame x --out o --scale 99", p),
+          fmt::format("store list {} moons", store)}) {
         const CommandResult r = cli(usage);
         INFO(usage << ": " << r.err);
         CHECK(r.status == 2);
@@ -168,12 +193,18 @@ TEST_CASE("wrong usage ends with 2, failed work with 1, each with one sentence",
         CHECK(std::count(r.err.begin(), r.err.end(), '\n') == 1);
     }
     for (const std::string& work :
-         {fmt::format("map --profile '{}' --size 100x100", (folder / "bad.json").string()), fmt::format("map --profile '{}' --size 100x100", (folder / "none.json").string()),
-          fmt::format("calibrate --chart checker:15x10:30 --frames '{}' --out '{}'", (folder / "empty.dng").string(), (folder / "o").string()),
+         {fmt::format("map --profile '{}' --size 100x100", (folder / "bad.json").string()),
+          fmt::format("map --profile '{}' --size 100x100", (folder / "none.json").string()),
+          fmt::format("calibrate --chart checker:15x10:30 --frames '{}' --out '{}'", (folder / "empty.dng").string(),
+                      (folder / "o").string()),
           fmt::format("calibrate --chart checker:9x7:30 --frames {} --out '{}'", all("CH"), (folder / "o").string()),
-          fmt::format("correct --profile '{}' --frame '{}' --out '{}'", p, (folder / "empty.dng").string(), (folder / "o").string()), fmt::format("rollout rehearse {}", store),
-          fmt::format("rollout rollback {}", store), fmt::format("resolve {} --body nobody --iso 100", store), fmt::format("baseline pin {} --field exposure --value 99", store),
-          fmt::format("rig --scenario '{}' --out '{}'", (folder / "bad.json").string(), (folder / "rig").string()), fmt::format("store index {} '{}'", store, (folder / "none").string())}) {
+          fmt::format("correct --profile '{}' --frame '{}' --out '{}'", p, (folder / "empty.dng").string(),
+                      (folder / "o").string()),
+          fmt::format("rollout rehearse {}", store), fmt::format("rollout rollback {}", store),
+          fmt::format("resolve {} --body nobody --iso 100", store),
+          fmt::format("baseline pin {} --field exposure --value 99", store),
+          fmt::format("rig --scenario '{}' --out '{}'", (folder / "bad.json").string(), (folder / "rig").string()),
+          fmt::format("store index {} '{}'", store, (folder / "none").string())}) {
         const CommandResult r = cli(work);
         INFO(work << ": " << r.err);
         CHECK(r.status == 1);
@@ -191,7 +222,8 @@ TEST_CASE("chart draws PDF and SVG, and says what it drew", "[cli]") {
     for (const char* kind : {"checker", "coded"})
         for (const char* extension : {"pdf", "svg"}) {
             const std::string out = (folder / (std::string(kind) + "." + extension)).string();
-            const CommandResult r = cli(fmt::format("chart --kind {} --squares 15x10 --square-mm 25 --page A3 --out '{}' --json", kind, out));
+            const CommandResult r = cli(
+                fmt::format("chart --kind {} --squares 15x10 --square-mm 25 --page A3 --out '{}' --json", kind, out));
             INFO(r.err);
             REQUIRE(r.status == 0);
             const auto j = nlohmann::json::parse(r.out);
@@ -199,10 +231,13 @@ TEST_CASE("chart draws PDF and SVG, and says what it drew", "[cli]") {
             CHECK(j.at("ruler_mm").at(0).get<double>() >= 100);
             CHECK(fs::file_size(out) > 2000);
         }
-    const CommandResult fits = cli(fmt::format("chart --squares 9x6 --page 'A4 portrait' --out '{}' --json", (folder / "fit.pdf").string()));
+    const CommandResult fits =
+        cli(fmt::format("chart --squares 9x6 --page 'A4 portrait' --out '{}' --json", (folder / "fit.pdf").string()));
     CHECK(nlohmann::json::parse(fits.out).at("board_mm").at(2).get<double>() > 120);
     // Squares that do not fit become the largest that do, and that is said.
-    const CommandResult large = cli(fmt::format("chart --kind checker --squares 15x10 --square-mm 30 --page A3 --out '{}' --json", (folder / "x.pdf").string()));
+    const CommandResult large =
+        cli(fmt::format("chart --kind checker --squares 15x10 --square-mm 30 --page A3 --out '{}' --json",
+                        (folder / "x.pdf").string()));
     CHECK(large.status == 0);
     CHECK(nlohmann::json::parse(large.out).at("chart") == "checker:15x10:25");
     CHECK(large.err.find("do not fit") != std::string::npos);
@@ -216,7 +251,8 @@ TEST_CASE("the lens model can be overruled on the command line", "[cli]") {
     std::string frames;
     for (const fs::path& p : rig_frames("CH")) frames += " '" + p.string() + "'";
     const std::string out = (folder / "p.json").string();
-    const CommandResult r = cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --out '{}' --model equidistant --terms 3 --json", frames, out));
+    const CommandResult r = cli(fmt::format(
+        "calibrate --chart checker:15x10:30 --frames {} --out '{}' --model equidistant --terms 3 --json", frames, out));
     INFO(r.err);
     REQUIRE(r.status == 0);
     const auto j = nlohmann::json::parse(r.out);
@@ -225,7 +261,9 @@ TEST_CASE("the lens model can be overruled on the command line", "[cli]") {
     CHECK(j.at("models_tried").size() >= 1);
     CHECK(r.err.find("glog") == std::string::npos);
     // Directions over the frame are there for every point, and the ideal picture as well.
-    const CommandResult rays = cli(fmt::format("map --profile '{}' --size 2464x1640 --of frame --grid 5x5 --json", out));
+    const CommandResult rays =
+        cli(fmt::format("map --profile '{}' --size 2464x1640 --of frame --grid 5x5 --json", out));
     for (const auto& p : nlohmann::json::parse(rays.out).at("points")) CHECK(p.at("ray").size() == 3);
-    CHECK(cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --out '{}' --model spherical", frames, out)).status == 1);
+    CHECK(cli(fmt::format("calibrate --chart checker:15x10:30 --frames {} --out '{}' --model spherical", frames, out))
+              .status == 1);
 }

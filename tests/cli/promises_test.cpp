@@ -15,19 +15,27 @@ TEST_CASE("no output replaces what Optrel did not write, nor its own unasked", "
     write_bytes(s.path("mine.json"), "{\"mine\": true}");
     write_bytes(s.path("mine.csv"), "a,b\r\n1,2\r\n");
     const std::string raw = read_file(s.frame("SP0001"));
-    for (const auto& [command, name] : {std::pair("store fleet export --format json", "mine.json"), {"store fleet export", "mine.csv"}, {"baseline export", "mine.json"}, {"baseline sets export", "mine.json"}}) {
+    for (const auto& [command, name] : {std::pair("store fleet export --format json", "mine.json"),
+                                        {"store fleet export", "mine.csv"},
+                                        {"baseline export", "mine.json"},
+                                        {"baseline sets export", "mine.json"}}) {
         const std::string before = read_file(s.path(name));
-        for (const char* also : {"", "--overwrite"}) s.refused(command, fmt::format("--out '{}' {}", s.path(name).string(), also));
+        for (const char* also : {"", "--overwrite"})
+            s.refused(command, fmt::format("--out '{}' {}", s.path(name).string(), also));
         CHECK(read_file(s.path(name)) == before);
     }
     s.good("baseline export", fmt::format("--out '{}'", s.path("own.json").string()));
     s.refused("baseline export", fmt::format("--out '{}'", s.path("own.json").string()));
     s.good("baseline export", fmt::format("--out '{}' --overwrite", s.path("own.json").string()));
-    // A frame is never an output: not itself, not another, not by a link, not under a name that contradicts its content.
-    for (const std::string& out : {s.frame("SP0001").string(), s.frame("SP0002").string()}) s.refused("correct", fmt::format("--frame '{}' --out '{}' --overwrite", s.frame("SP0001").string(), out), 2);
+    // A frame is never an output: not itself, not another, not by a link, not under a name that contradicts its
+    // content.
+    for (const std::string& out : {s.frame("SP0001").string(), s.frame("SP0002").string()})
+        s.refused("correct", fmt::format("--frame '{}' --out '{}' --overwrite", s.frame("SP0001").string(), out), 2);
     fs::create_symlink(s.frame("SP0001"), s.path("link.tif"));
-    s.refused("correct", fmt::format("--frame '{}' --out '{}' --overwrite", s.frame("SP0002").string(), s.path("link.tif").string()));
-    s.refused("correct", fmt::format("--frame '{}' --out '{}'", s.frame("SP0001").string(), s.path("x.jpg").string()), 2);
+    s.refused("correct", fmt::format("--frame '{}' --out '{}' --overwrite", s.frame("SP0002").string(),
+                                     s.path("link.tif").string()));
+    s.refused("correct", fmt::format("--frame '{}' --out '{}'", s.frame("SP0001").string(), s.path("x.jpg").string()),
+              2);
     CHECK_FALSE(fs::exists(s.path("x.jpg")));
     CHECK(read_file(s.frame("SP0001")) == raw);
 }
@@ -40,7 +48,9 @@ TEST_CASE("six stations on one store lose no pin", "[cli]") {
     for (int station = 0; station < stations; ++station)
         threads.emplace_back([&, station] {
             for (int i = 0; i < each; ++i)
-                acknowledged += s.run("baseline pin", fmt::format("--iso {}-{} --field exposure --value 0.{}", 100 * station + 1, 100 * station + 2 + i, i + 1)).status == 0;
+                acknowledged += s.run("baseline pin", fmt::format("--iso {}-{} --field exposure --value 0.{}",
+                                                                  100 * station + 1, 100 * station + 2 + i, i + 1))
+                                    .status == 0;
         });
     for (std::thread& t : threads) t.join();
     CHECK(acknowledged == stations * each);
@@ -54,23 +64,28 @@ TEST_CASE("hand edits while a rollout writes are all kept", "[cli]") {
     s.good("baseline publish");
     std::thread rollout([&] { s.run("rollout apply"); });
     int set = 0;
-    for (const char* name : {"SP0007", "SP0004", "SP0002", "SP0001"}) set += cli(fmt::format("frame set --frame '{}' --field tint --value 4", s.frame(name).string())).status == 0;
+    for (const char* name : {"SP0007", "SP0004", "SP0002", "SP0001"})
+        set += cli(fmt::format("frame set --frame '{}' --field tint --value 4", s.frame(name).string())).status == 0;
     rollout.join();
     CHECK(set == 4);
-    for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"}) CHECK(read_sheet(s.frame(name)).hand.at(Field::tint).number == 4);
+    for (const char* name : {"SP0001", "SP0002", "SP0004", "SP0007"})
+        CHECK(read_sheet(s.frame(name)).hand.at(Field::tint).number == 4);
 }
 
 TEST_CASE("a store is begun only by commands that begin one, and a mistyped one is told", "[cli]") {
     const StudioByHand s;
     const fs::path typo = s.path("S");
-    for (const char* command : {"store list bodies", "resolve --body x --iso 100", "baseline pin --field tint --value 1", "rollout rehearse", "baseline publish", "store identities", "baseline lint"}) {
+    for (const char* command :
+         {"store list bodies", "resolve --body x --iso 100", "baseline pin --field tint --value 1", "rollout rehearse",
+          "baseline publish", "store identities", "baseline lint"}) {
         const CommandResult r = cli(fmt::format("{} --store '{}'", command, typo.string()));
         INFO(command << ": " << r.err);
         CHECK(r.status == 1);
         CHECK(r.err.find("the nearest is") != std::string::npos);
         CHECK_FALSE(fs::exists(typo));
     }
-    const CommandResult among = cli(fmt::format("store index --store '{}' '{}'", s.path("frames").string(), s.path("frames").string()));
+    const CommandResult among =
+        cli(fmt::format("store index --store '{}' '{}'", s.path("frames").string(), s.path("frames").string()));
     CHECK(among.status == 1);
     CHECK_FALSE(fs::exists(s.path("frames") / "store.sqlite"));
     CHECK(cli("store list bodies --store postgresql://iva@studio/optrel").status == 1);
@@ -82,15 +97,21 @@ TEST_CASE("a name that is not there is refused with the nearest, several are tol
     s.good("store index", fmt::format("'{}'", s.path("frames").string()));
     s.good("store register", "--body B2-0117 --asset-tag HB-014 --name 'Stand 1'");
     for (const char* name : {"HB-014", "hb-014", "B2-0117", "Stand 1", "Brimholt B2/B2-0117"})
-        CHECK(json::parse(s.good("resolve", fmt::format("--body '{}' --iso 100 --json", name)))["facts"]["body"] == "Brimholt B2/B2-0117");
+        CHECK(json::parse(s.good("resolve", fmt::format("--body '{}' --iso 100 --json", name)))["facts"]["body"] ==
+              "Brimholt B2/B2-0117");
     const CommandResult near = s.run("resolve", "--body HB-O14 --iso 100");
     CHECK(near.status == 1);
     CHECK(near.err.find("HB-014") != std::string::npos);
-    for (const char* wrong : {"--scope body --target HB-015 --field tint --value 1", "--scope model --target 'Brimholt B3' --field tint --value 1", "--lens 'Lumenfold 53mm' --field tint --value 1",
-                              "--lens nothing --lens-copy --field tint --value 1", "--use-set Fronds", "--field lens_profile --value p99", "--field start --value 'set Fronds'"})
+    for (const char* wrong :
+         {"--scope body --target HB-015 --field tint --value 1",
+          "--scope model --target 'Brimholt B3' --field tint --value 1",
+          "--lens 'Lumenfold 53mm' --field tint --value 1", "--lens nothing --lens-copy --field tint --value 1",
+          "--use-set Fronds", "--field lens_profile --value p99", "--field start --value 'set Fronds'"})
         s.refused("baseline pin", wrong);
     s.refused("baseline pin", "--field exposur --value 1", 2);
-    for (const char* wrong : {"--model 'Brimholt B3' --iso 100", "--body HB-014 --iso 100 --lens nothing", "--body nobody --iso 100"}) s.refused("resolve", wrong);
+    for (const char* wrong :
+         {"--model 'Brimholt B3' --iso 100", "--body HB-014 --iso 100 --lens nothing", "--body nobody --iso 100"})
+        s.refused("resolve", wrong);
     s.refused("store register", "--body B2-0231 --asset-tag HB-014");  // a tag is given once
     s.refused("store claim", "--for-body HB-014 --camera 'Brimholt B3'");
     s.refused("store claim", fmt::format("--for-body HB-014 --folder '{}'", s.path("nowhere").string()));
@@ -108,12 +129,14 @@ TEST_CASE("the ISO is asked for where it counts", "[cli]") {
     s.good("baseline pin", "--field luminance_noise --ramp 100:0,800:20");
     s.refused("resolve", "--body B2-0117 --draft --json", 2);
     s.refused("resolve", "--body B2-0117 --draft --iso -100", 2);
-    CHECK(json::parse(s.good("resolve", "--body B2-0117 --draft --iso 800 --json"))["fields"]["luminance_noise"]["value"] == 20);
+    CHECK(json::parse(s.good("resolve",
+                             "--body B2-0117 --draft --iso 800 --json"))["fields"]["luminance_noise"]["value"] == 20);
 }
 
 TEST_CASE("nothing is kept that cannot be read back, and every later command works", "[cli]") {
     const StudioByHand s;
-    for (const char* span : {"1-inf", "nan-100", "6400-1600", "0-100", "100", "1-2-3", "1-1e12"}) s.refused("baseline pin", fmt::format("--iso {} --field exposure --value 0.5", span), 2);
+    for (const char* span : {"1-inf", "nan-100", "6400-1600", "0-100", "100", "1-2-3", "1-1e12"})
+        s.refused("baseline pin", fmt::format("--iso {} --field exposure --value 0.5", span), 2);
     for (const char* ramp : {"100=0,800=1", "inf:1", "100:nan", "100:1,100:2", ":1"}) {
         const CommandResult r = s.run("baseline pin", fmt::format("--field exposure --ramp '{}'", ramp));
         INFO(ramp << r.err);
@@ -138,7 +161,9 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
         run.name = "";
         run.chart = chart.text();
         run.folder = s.path("board").string();
-        const std::string named = json::parse(s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", run.folder)))["run"].dump();
+        const std::string named =
+            json::parse(s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", run.folder)))["run"]
+                .dump();
         RunRecord kept = store.runs().front();
         CHECK(std::to_string(kept.id) == named);
         for (std::size_t i = 5; i < kept.frames.size(); ++i) {
@@ -149,12 +174,16 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
         kept.frames[0].dropped = true;
         store.put_run(kept);
     }
-    const json again = json::parse(s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", s.path("board").string())));
+    const json again = json::parse(
+        s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", s.path("board").string())));
     CHECK(json::parse(s.good("store list runs")).size() == 1);
     CHECK(again["frames_used"] == 12);  // what was dropped stays so
     CHECK(json::parse(s.good("store list runs"))[0]["measured"] == 13);
     // The same run by its number: a frame taken in again, another left out, and the report as pages.
-    const json changed = json::parse(s.good("run", fmt::format("--id {} --restore CH0001.dng --drop CH0002.dng --drop-corner CH0003.dng:4,2 --report '{}' --json", again["run"].dump(), s.path("r.pdf").string())));
+    const json changed = json::parse(s.good(
+        "run",
+        fmt::format("--id {} --restore CH0001.dng --drop CH0002.dng --drop-corner CH0003.dng:4,2 --report '{}' --json",
+                    again["run"].dump(), s.path("r.pdf").string())));
     CHECK(changed["frames_used"] == 12);
     CHECK(read_file(s.path("r.pdf")).substr(0, 5) == "%PDF-");
     s.refused("run", fmt::format("--id {} --drop CH0099.dng", again["run"].dump()));
@@ -193,7 +222,10 @@ TEST_CASE("sets are put on frames, fields set on many, and all of it is taken ba
     const StudioByHand s;
     s.good("store index", fmt::format("'{}'", s.path("frames").string()));
     s.good("baseline sets pin", "--name Fronds --field exposure --value 0.3");
-    const auto frames = [&](const std::string& command, const std::string& more) { return json::parse(s.good("frame " + command, fmt::format("--folder '{}' {} --json", s.path("frames").string(), more))); };
+    const auto frames = [&](const std::string& command, const std::string& more) {
+        return json::parse(
+            s.good("frame " + command, fmt::format("--folder '{}' {} --json", s.path("frames").string(), more)));
+    };
     CHECK(frames("put-set", "--set fronds")["changed"] == 4);
     CHECK(frames("set", "--field tint --value 3")["changed"] == 4);
     CHECK(read_sheet(s.frame("SP0002")).set.at(Field::exposure).number == 0.3);
@@ -201,7 +233,8 @@ TEST_CASE("sets are put on frames, fields set on many, and all of it is taken ba
     CHECK(frames("back-to-baseline", "--with-set")["changed"] == 4);
     CHECK_FALSE(fs::exists(sidecar_path(s.frame("SP0002"))));
     s.refused("frame put-set", fmt::format("--frame '{}' --set Frond5", s.frame("SP0001").string()));
-    s.refused("frame set", fmt::format("--frame '{}' --field luminance_noise --value 100:0,800:20", s.frame("SP0001").string()));
+    s.refused("frame set",
+              fmt::format("--frame '{}' --field luminance_noise --value 100:0,800:20", s.frame("SP0001").string()));
     s.refused("baseline sets delete", "--name Frond");
     s.good("baseline sets delete", "--name Fronds");
     CHECK(json::parse(s.good("baseline sets list", "--json")).empty());

@@ -20,7 +20,9 @@ public:
     }
     fs::path frame(const std::string& name) const { return folder_ / "frames" / (name + ".dng"); }
     fs::path path(const std::string& name) const { return folder_ / name; }
-    CommandResult run(const std::string& command, const std::string& arguments = "") const { return cli(fmt::format("{} --store '{}' {}", command, (folder_ / "s").string(), arguments)); }
+    CommandResult run(const std::string& command, const std::string& arguments = "") const {
+        return cli(fmt::format("{} --store '{}' {}", command, (folder_ / "s").string(), arguments));
+    }
     std::string good(const std::string& command, const std::string& arguments = "") const {
         const CommandResult r = run(command, arguments);
         INFO(command << " " << arguments << ": " << r.err);

@@ -33,9 +33,21 @@ const Solved& solved() {
 
 TEST_CASE("a report holds every figure of the run", "[exchange]") {
     const json r = run_report(solved().frames, solved().solution);
-    for (const char* key : {"lens", "lens_serial", "camera", "frames_used", "frames_dropped", "flats_used", "frames", "corners", "rms_px", "held_out_rms_px", "model", "coefficients", "models_tried", "focal_px",
-                            "focal_mm", "centre", "coverage", "largest_field_height", "max_sigma_px", "distortion_extreme_percent", "straightness", "fringe", "falloff", "size", "pitch_um", "nodes",
-                            "left_out_nodes", "findings", "provenance", "seconds"}) {
+    for (const char* key : {"lens",           "lens_serial",
+                            "camera",         "frames_used",
+                            "frames_dropped", "flats_used",
+                            "frames",         "corners",
+                            "rms_px",         "held_out_rms_px",
+                            "model",          "coefficients",
+                            "models_tried",   "focal_px",
+                            "focal_mm",       "centre",
+                            "coverage",       "largest_field_height",
+                            "max_sigma_px",   "distortion_extreme_percent",
+                            "straightness",   "fringe",
+                            "falloff",        "size",
+                            "pitch_um",       "nodes",
+                            "left_out_nodes", "findings",
+                            "provenance",     "seconds"}) {
         INFO(key);
         CHECK(r.contains(key));
     }

@@ -110,7 +110,8 @@ TEST_CASE("a claim of frames goes before everything else, and the newer of two g
 }
 
 TEST_CASE("a lens without contacts is assigned by body, folder, time or frames", "[fleet]") {
-    const LensEntry macro = lens("Aldercroft 60mm f/4", "AM-1", false), zoom = lens("Aldercroft 24-70mm f/4", "AZ-1", false);
+    const LensEntry macro = lens("Aldercroft 60mm f/4", "AM-1", false),
+                    zoom = lens("Aldercroft 24-70mm f/4", "AZ-1", false);
     CHECK(zoom.zoom());
     CHECK(macro.focal_min_mm == 60);
     CHECK(macro.aperture_min == 4);
@@ -146,7 +147,8 @@ TEST_CASE("claims survive their JSON and are told in words", "[fleet]") {
     c.focal_mm = 35;
     CHECK(claim_from_json(claim_to_json(c), "test") == c);
     CHECK(describe(c) == "Quenby Q5, lens 35mm, in /a, from 2026:01:01, one frame, at 35 mm");
-    for (const char* bad : {"", "{}", "[1]", R"({"id":1})"}) CHECK(is_one_sentence(sentence_of([&] { claim_from_json(bad, "Claims.json"); })));
+    for (const char* bad : {"", "{}", "[1]", R"({"id":1})"})
+        CHECK(is_one_sentence(sentence_of([&] { claim_from_json(bad, "Claims.json"); })));
     Claim all;
     all.target = "x";
     CHECK(is_one_sentence(sentence_of([&] { check_claim(all); })));
@@ -178,7 +180,9 @@ const Identity& find(const std::vector<Identity>& all, Identity::Of of, const st
 
 TEST_CASE("identities are counted, with a proposal and its reasons for what is unclaimed", "[fleet]") {
     const Fleet fleet({{}, {body("Q5-1"), body("Q5-2")}, {lens("Lumenfold 35mm f/2.8", "LF-1")}}, {});
-    const auto all = collect({frame("Q5-1"), frame("Q5-1"), frame("0077aa"), frame("0077aa"), frame("0077aa"), frame(""), frame("Q5-1", "35mm f/2.8", ""), frame("Q5-1", "", "")}, fleet);
+    const auto all = collect({frame("Q5-1"), frame("Q5-1"), frame("0077aa"), frame("0077aa"), frame("0077aa"),
+                              frame(""), frame("Q5-1", "35mm f/2.8", ""), frame("Q5-1", "", "")},
+                             fleet);
     CHECK(all.front().status == Identity::Status::unclaimed);
     const Identity& strange = find(all, Identity::Of::body, "0077aa");
     CHECK(strange.frames == 3);

@@ -1,7 +1,7 @@
 #include <catch2/catch.hpp>
 
-#include "fleet/matching.h"
 #include "fleet/fleet.h"
+#include "fleet/matching.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -60,7 +60,9 @@ TEST_CASE("match grades tell own copy, same model and other lenses apart", "[fle
     CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::none);
     m.lens.clear();
     CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::none);
-    for (const MatchGrade g : {MatchGrade::none, MatchGrade::stand_in, MatchGrade::rescaled, MatchGrade::same_model, MatchGrade::own_copy}) CHECK_FALSE(to_string(g).empty());
+    for (const MatchGrade g :
+         {MatchGrade::none, MatchGrade::stand_in, MatchGrade::rescaled, MatchGrade::same_model, MatchGrade::own_copy})
+        CHECK_FALSE(to_string(g).empty());
 }
 
 TEST_CASE("another sensor size is rescaled only as far as the data reach", "[fleet]") {
@@ -84,7 +86,8 @@ TEST_CASE("another focal length is refused, another aperture is told", "[fleet]"
 }
 
 TEST_CASE("the best profile is the best grade, then the newest version", "[fleet]") {
-    const std::vector<Profile> profiles{profile("a", "other", 5), profile("b", "LF35-1", 1), profile("b", "LF35-1", 3), profile("b", "LF35-1", 2)};
+    const std::vector<Profile> profiles{profile("a", "other", 5), profile("b", "LF35-1", 1), profile("b", "LF35-1", 3),
+                                        profile("b", "LF35-1", 2)};
     const ProfileMatch best = best_profile(profiles, frame(), geometry);
     REQUIRE(best.usable());
     CHECK(best.profile->id == "b");
@@ -94,10 +97,14 @@ TEST_CASE("the best profile is the best grade, then the newest version", "[fleet
 
 TEST_CASE("lens texts are compared with care for spelling", "[fleet]") {
     using M = LensTextMatch;
-    for (const char* same : {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 1:2.8", "lumenfold 35/2.8", " Lumenfold  35mm  f2.8 "}) CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", same) == M::same);
+    for (const char* same :
+         {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 1:2.8", "lumenfold 35/2.8", " Lumenfold  35mm  f2.8 "})
+        CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", same) == M::same);
     CHECK(compare_lens_texts("35mm f/2.8", "Lumenfold 35mm f/2.8") == M::maker_left_out);
     CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", "35mm F2.8") == M::maker_left_out);
-    for (const char* other : {"Aldercroft 35mm f/2.8", "Lumenfold 35mm f/2", "Lumenfold 35mm", "Lumenfold 135mm f/2.8", ""}) CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", other) == M::different);
+    for (const char* other :
+         {"Aldercroft 35mm f/2.8", "Lumenfold 35mm f/2", "Lumenfold 35mm", "Lumenfold 135mm f/2.8", ""})
+        CHECK(compare_lens_texts("Lumenfold 35mm f/2.8", other) == M::different);
     CHECK(compare_lens_texts("", "") == M::different);
     CHECK(compare_lens_texts("Lumenfold Macro", "Macro") == M::different);  // no figure tells that it is the same
 }
@@ -112,13 +119,15 @@ TEST_CASE("a text without its maker fits one lens, never two", "[fleet]") {
     CHECK(candidates({profile(), other}, m, geometry).front().against.back().find("2 lenses") != std::string::npos);
 }
 
-TEST_CASE("another projection, another focal range and too small a radius are refused, and by hand they stay marked", "[fleet]") {
+TEST_CASE("another projection, another focal range and too small a radius are refused, and by hand they stay marked",
+          "[fleet]") {
     Profile fish = profile("f");
     fish.lens = "Lumenfold Fisheye 8mm f/4";
     fish.nodes[0].model = LensModel(LensModelKind::equidistant);
     ProfileMatch match = grade_profile(fish, frame(), geometry);
     CHECK(match.grade == MatchGrade::none);
-    CHECK(std::any_of(match.against.begin(), match.against.end(), [](const std::string& r) { return r.find("projection") != std::string::npos; }));
+    CHECK(std::any_of(match.against.begin(), match.against.end(),
+                      [](const std::string& r) { return r.find("projection") != std::string::npos; }));
     match = assigned_profile(fish, frame(), geometry);
     CHECK(match.grade == MatchGrade::stand_in);
     CHECK_FALSE(match.against.empty());

@@ -41,7 +41,9 @@ TEST_CASE("CSV is read as RFC 4180 writes it", "[fleet]") {
     using Rows = std::vector<std::vector<std::string>>;
     const Rows rows{{"a", "b"}, {"x,y", "he said \"no\""}, {"two\nlines", ""}};
     CHECK(read_csv(write_csv(rows), "test") == rows);
-    CHECK(read_csv("\xef\xbb\xbf" "a,b\n1,2", "test") == Rows{{"a", "b"}, {"1", "2"}});
+    CHECK(read_csv("\xef\xbb\xbf"
+                   "a,b\n1,2",
+                   "test") == Rows{{"a", "b"}, {"1", "2"}});
     CHECK(read_csv("", "test").empty());
     CHECK(is_one_sentence(sentence_of([] { read_csv("a,\"b\nc", "Fleet.csv"); })));
     CHECK(is_one_sentence(sentence_of([] { read_csv(std::string("a\0b", 3), "Fleet.csv"); })));
@@ -68,7 +70,8 @@ TEST_CASE("the register goes out and comes in as CSV and JSON", "[fleet]") {
 
 TEST_CASE("an import changes what it names and keeps the rest", "[fleet]") {
     const Register r = sample();
-    const RegisterImport import = register_from_csv("maker,model,serial_number,room\nQuenby,Q5,1,West\nQuenby,Q5,2,\n", "test", r);
+    const RegisterImport import =
+        register_from_csv("maker,model,serial_number,room\nQuenby,Q5,1,West\nQuenby,Q5,2,\n", "test", r);
     CHECK(import.added == 1);
     CHECK(import.changed == 1);
     CHECK(import.bodies[0].room == "West");
@@ -96,7 +99,10 @@ TEST_CASE("a bad register is refused with line and column, and nothing is taken"
     refused("maker,model,serial_number,in_service\nQuenby,Q5,8,perhaps\n", "in_service");
     refused("lens,focal_min_mm,focal_max_mm\nAldercroft 60mm,60,24\n", "focal");
     refused("maker,model,serial_number,notes\nQuenby,Q5,8," + std::string(3000, 'x') + "\n", "longer");
-    for (const char* bad : {"", "{}", "[]", "null", R"({"format":"optrel-fleet","format_version":99})", R"({"format":"optrel-fleet","format_version":1,"bodies":[{"model":"Q5","serial_number":"1"},{"model":"Q5","serial_number":"1"}]})",
-                            R"({"format":"optrel-fleet","format_version":1,"bodies":7,"claims":[{"id":"a"}]})"})
+    for (
+        const char* bad :
+        {"", "{}", "[]", "null", R"({"format":"optrel-fleet","format_version":99})",
+         R"({"format":"optrel-fleet","format_version":1,"bodies":[{"model":"Q5","serial_number":"1"},{"model":"Q5","serial_number":"1"}]})",
+         R"({"format":"optrel-fleet","format_version":1,"bodies":7,"claims":[{"id":"a"}]})"})
         CHECK(is_one_sentence(sentence_of([&] { register_from_json(bad, "Fleet.json", r); })));
 }

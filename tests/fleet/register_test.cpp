@@ -40,8 +40,10 @@ TEST_CASE("focal and aperture range are read off a lens text where it tells them
         const char* text;
         double low, high, aperture;
     };
-    for (const Case& c : {Case{"Lumenfold 35mm f/2.8", 35, 35, 2.8}, Case{"Aldercroft 24-70mm f/4", 24, 70, 4}, Case{"aldercroft 24 - 70 MM F4", 24, 70, 4}, Case{"Lumenfold 1:2.8 35mm", 35, 35, 2.8},
-                          Case{"Aldercroft Fisheye 8.5mm F/3.5", 8.5, 8.5, 3.5}, Case{"Macro", 0, 0, 0}, Case{"", 0, 0, 0}, Case{"99999999mm f/99999", 5000, 5000, 500}}) {
+    for (const Case& c : {Case{"Lumenfold 35mm f/2.8", 35, 35, 2.8}, Case{"Aldercroft 24-70mm f/4", 24, 70, 4},
+                          Case{"aldercroft 24 - 70 MM F4", 24, 70, 4}, Case{"Lumenfold 1:2.8 35mm", 35, 35, 2.8},
+                          Case{"Aldercroft Fisheye 8.5mm F/3.5", 8.5, 8.5, 3.5}, Case{"Macro", 0, 0, 0},
+                          Case{"", 0, 0, 0}, Case{"99999999mm f/99999", 5000, 5000, 500}}) {
         Metadata m;
         m.lens = c.text;
         const LensEntry l = lens_from(m);
@@ -132,11 +134,15 @@ TEST_CASE("a claim holds when all its conditions do, each by itself too", "[flee
     CHECK_FALSE(holds([](Claim& c) { c.lens_serial = "LF-2"; }));
     CHECK(holds([](Claim& c) { c.body = "Quenby Q5/Q5-1"; }));
     CHECK_FALSE(holds([](Claim& c) { c.body = "Quenby Q5/Q5-2"; }));
-    for (const char* folder : {"/shoots", "/shoots/", "/shoots/east", "/shoots/east/deep"}) CHECK(holds([&](Claim& c) { c.folder = folder; }));
-    for (const char* folder : {"/shoots/eas", "/shoots/east/deep/a.dng", "/shoots/west", "shoots"}) CHECK_FALSE(holds([&](Claim& c) { c.folder = folder; }));
-    for (const char* from : {"2026", "2026:03:04", "2026:03:04 12:30:00"}) CHECK(holds([&](Claim& c) { c.from = from; }));
+    for (const char* folder : {"/shoots", "/shoots/", "/shoots/east", "/shoots/east/deep"})
+        CHECK(holds([&](Claim& c) { c.folder = folder; }));
+    for (const char* folder : {"/shoots/eas", "/shoots/east/deep/a.dng", "/shoots/west", "shoots"})
+        CHECK_FALSE(holds([&](Claim& c) { c.folder = folder; }));
+    for (const char* from : {"2026", "2026:03:04", "2026:03:04 12:30:00"})
+        CHECK(holds([&](Claim& c) { c.from = from; }));
     CHECK_FALSE(holds([](Claim& c) { c.from = "2026:03:04 12:30:01"; }));
-    for (const char* to : {"2026", "2026:03:04", "2026:03:04 12:30:00", "2027"}) CHECK(holds([&](Claim& c) { c.to = to; }));
+    for (const char* to : {"2026", "2026:03:04", "2026:03:04 12:30:00", "2027"})
+        CHECK(holds([&](Claim& c) { c.to = to; }));
     CHECK_FALSE(holds([](Claim& c) { c.to = "2026:03:03"; }));
     CHECK(holds([&](Claim& c) { c.frames = {"/x", path.string()}; }));
     CHECK_FALSE(holds([](Claim& c) { c.frames = {"/x"}; }));
@@ -189,8 +195,10 @@ TEST_CASE("identities tell where and when their frames are, a few folders at mos
         CHECK(id.folders.size() == 4);
         CHECK(id.first < id.last);
     }
-    CHECK(std::is_sorted(all.begin(), all.end(), [](const Identity& a, const Identity& b) { return a.frames > b.frames; }));
-    const auto lens = std::find_if(all.begin(), all.end(), [](const Identity& i) { return i.of == Identity::Of::lens && i.lens_text.empty(); });
+    CHECK(std::is_sorted(all.begin(), all.end(),
+                         [](const Identity& a, const Identity& b) { return a.frames > b.frames; }));
+    const auto lens = std::find_if(all.begin(), all.end(),
+                                   [](const Identity& i) { return i.of == Identity::Of::lens && i.lens_text.empty(); });
     REQUIRE(lens != all.end());
     CHECK(lens->camera == "Quenby Q2");
     CHECK(lens->proposal.action == ProposedAction::choose);
@@ -205,7 +213,9 @@ TEST_CASE("documents of the register survive any bytes", "[fleet]") {
         std::string text = good;
         // A few bytes are struck; what is still a register is read, all else is refused in words.
         const std::string noise = random_bytes(12, seed);
-        for (std::size_t i = 0; i + 2 < noise.size(); i += 3) text[(static_cast<unsigned char>(noise[i]) * 251 + static_cast<unsigned char>(noise[i + 1])) % text.size()] = noise[i + 2];
+        for (std::size_t i = 0; i + 2 < noise.size(); i += 3)
+            text[(static_cast<unsigned char>(noise[i]) * 251 + static_cast<unsigned char>(noise[i + 1])) %
+                 text.size()] = noise[i + 2];
         try {
             register_from_json(text, "Fleet.json", {});
         } catch (const Error& error) {

@@ -122,7 +122,8 @@ TEST_CASE("every serial number is kept as reported, the body's own apart from in
     CHECK(plain.filter == "GBRG");
     CHECK(read_rendering(folder / "a.dng").baseline_exposure == Approx(0.5));
     CHECK(with({{"Exif.Photo.BodySerialNumber", "Q5-1"}}).body_serial == "Q5-1");
-    const Metadata both = with({{"Exif.Photo.BodySerialNumber", "Q5-1"}, {"Exif.Image.CameraSerialNumber", "00a7f3c1"}});
+    const Metadata both =
+        with({{"Exif.Photo.BodySerialNumber", "Q5-1"}, {"Exif.Image.CameraSerialNumber", "00a7f3c1"}});
     CHECK(both.body_serial == "Q5-1");
     CHECK(both.other_serials == std::vector<std::string>{"00a7f3c1"});
     CHECK(with({{"Exif.Image.CameraSerialNumber", "00a7f3c1"}}).body_serial == "00a7f3c1");

@@ -52,7 +52,8 @@ TEST_CASE("a DNG that is written is read back the same", "[frames]") {
     CHECK(back.filter == raw.filter);
     CHECK(back.white == raw.white);
     for (int row = 0; row < 2; ++row)
-        for (int column = 0; column < 2; ++column) CHECK(back.black[row][column] == Approx(raw.black[row][column]).margin(0.51));
+        for (int column = 0; column < 2; ++column)
+            CHECK(back.black[row][column] == Approx(raw.black[row][column]).margin(0.51));
     for (int i = 0; i < 9; ++i) CHECK(back.xyz_to_camera.val[i] == Approx(raw.xyz_to_camera.val[i]).margin(1e-4));
     for (int c = 0; c < 3; ++c) CHECK(back.as_shot_neutral[c] == Approx(raw.as_shot_neutral[c]).epsilon(1e-4));
     const Metadata m = read_metadata(folder / "a.dng");
@@ -160,7 +161,8 @@ TEST_CASE("a raw file where a picture is needed, and damaged pictures, are refus
     const std::string whole = read_file(folder / "a.jpg");
     write_bytes(folder / "cut.jpg", whole.substr(0, 40));
     cv::imwrite((folder / "tiny.png").string(), cv::Mat3b(8, 8));
-    for (const char* name : {"cut.jpg", "tiny.png"}) CHECK(is_one_sentence(sentence_of([&] { read_rendered(folder / name); })));
+    for (const char* name : {"cut.jpg", "tiny.png"})
+        CHECK(is_one_sentence(sentence_of([&] { read_rendered(folder / name); })));
 }
 
 TEST_CASE("writing a picture where nothing may be written is told", "[frames]") {
@@ -173,7 +175,9 @@ TEST_CASE("writing a picture where nothing may be written is told", "[frames]") 
 TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     const TemporaryFolder folder;
     cv::Mat3w rgb(70, 90, cv::Vec3w(1000, 20000, 65535));
-    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile(), [&](const fs::path& part) { copy_metadata(folder / "none.dng", part, {sample_metadata(), 90, 70, 1}); });
+    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile(), [&](const fs::path& part) {
+        copy_metadata(folder / "none.dng", part, {sample_metadata(), 90, 70, 1});
+    });
     const std::string bytes = read_file(folder / "a.tif");
     CHECK(bytes.find("acsp") != std::string::npos);  // the signature of an ICC profile
     const Metadata m = read_metadata(folder / "a.tif");

@@ -9,7 +9,11 @@ using namespace optrel;
 using namespace optrel::test;
 
 TEST_CASE("properties survive a packet", "[frames]") {
-    const XmpProperties p{{"format", "1"}, {"revision", "12"}, {"baseline/exposure", "0.25"}, {"baseline/border", "fill"}, {"hand/tint", "-4"}};
+    const XmpProperties p{{"format", "1"},
+                          {"revision", "12"},
+                          {"baseline/exposure", "0.25"},
+                          {"baseline/border", "fill"},
+                          {"hand/tint", "-4"}};
     const std::string text = encode_xmp(p);
     CHECK(decode_xmp(text, "x") == p);
     CHECK(encode_xmp(p) == text);
@@ -25,7 +29,9 @@ TEST_CASE("what is not ours is refused in one sentence", "[frames]") {
     const std::string foreign =
         R"(<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" dc:format="image/tiff"/></rdf:RDF>)";
     const std::string good = encode_xmp({{"format", "1"}});
-    for (const std::string& bad : {std::string(), std::string("hello"), std::string("<xml"), foreign, random_bytes(3000, 4), good.substr(0, good.size() / 2), std::string(20u << 20, 'x')}) {
+    for (const std::string& bad :
+         {std::string(), std::string("hello"), std::string("<xml"), foreign, random_bytes(3000, 4),
+          good.substr(0, good.size() / 2), std::string(20u << 20, 'x')}) {
         const std::string sentence = sentence_of([&] { decode_xmp(bad, "Frame.xmp"); });
         INFO(sentence);
         CHECK(is_one_sentence(sentence));

@@ -83,7 +83,8 @@ TEST_CASE("the gain is one in the middle and undoes the falloff", "[optics]") {
 
 TEST_CASE("strengths scale each component by itself", "[optics]") {
     const Vec2 p(2300, 100);
-    const FrameMap full(barrel(), geometry, geometry), half(barrel(), geometry, geometry, {0.5, 1, 1}), none(barrel(), geometry, geometry, {0, 0, 1});
+    const FrameMap full(barrel(), geometry, geometry), half(barrel(), geometry, geometry, {0.5, 1, 1}),
+        none(barrel(), geometry, geometry, {0, 0, 1});
     CHECK((none.green(p) - p).norm() < 1e-9);
     CHECK((half.green(p) - (p + 0.5 * (full.green(p) - p))).norm() < 1e-9);
     CHECK(none.fringe(Channel::red, p) == p);
@@ -93,7 +94,8 @@ TEST_CASE("a profile serves another sensor of the same lens in millimetres", "[o
     const PictureGeometry small{1200, 800, 9.5};  // half the size, same pitch
     const FrameMap a(barrel(), geometry, geometry), b(barrel(), geometry, small);
     const Vec2 s(3, -2);
-    CHECK((geometry.to_sensor(a.green(geometry.to_image(s))) - small.to_sensor(b.green(small.to_image(s)))).norm() < 1e-9);
+    CHECK((geometry.to_sensor(a.green(geometry.to_image(s))) - small.to_sensor(b.green(small.to_image(s)))).norm() <
+          1e-9);
     CHECK(a.gain(Channel::green, geometry.to_image(s)) == Approx(b.gain(Channel::green, small.to_image(s))));
 }
 
@@ -105,7 +107,8 @@ TEST_CASE("the fill scale leaves no empty border, and none smaller does", "[opti
             double out = -1e9;
             for (int i = 0; i <= 4000; ++i) {
                 const double t = i / 4000.0;
-                for (const Vec2& p : {Vec2(t * 2400, 0), Vec2(t * 2400, 1600), Vec2(0, t * 1600), Vec2(2400, t * 1600)}) {
+                for (const Vec2& p :
+                     {Vec2(t * 2400, 0), Vec2(t * 2400, 1600), Vec2(0, t * 1600), Vec2(2400, t * 1600)}) {
                     const Vec2 ideal = geometry.middle() + (p - geometry.middle()) / s;
                     for (const Channel c : {Channel::red, Channel::green, Channel::blue}) {
                         const Vec2 q = map.fringe(c, map.green(ideal));

@@ -56,7 +56,9 @@ TEST_CASE("between focal lengths displacements are a weighted sum of the measure
     for (const auto& [i, w] : n.parts) sum += w;
     CHECK(sum == Approx(1));
     CHECK(n.node.focal_mm == Approx(half_way * 1.01));
-    const auto displacement = [](const ProfileNode& node, const Vec2& s) { return Vec2(node.focal_mm * node.model.bend(Vec2(s / node.focal_mm)) - s); };
+    const auto displacement = [](const ProfileNode& node, const Vec2& s) {
+        return Vec2(node.focal_mm * node.model.bend(Vec2(s / node.focal_mm)) - s);
+    };
     for (const Vec2& s : {Vec2(4, 2), Vec2(-9, 6), Vec2(11, -7)}) {
         Vec2 mean = Vec2::Zero();
         for (const auto& [i, w] : n.parts) mean += w * displacement(p.nodes[i], s);
@@ -91,7 +93,8 @@ TEST_CASE("kriging gives back straight lines and the measured values, and doubts
 
 namespace {
 
-/// A zoom whose distortion (share of the radius at the third and fifth power, in the corner) runs with the focal length as told.
+/// A zoom whose distortion (share of the radius at the third and fifth power, in the corner) runs with the focal length
+/// as told.
 struct ZoomFamily {
     const char* name;
     std::function<double(double)> third, fifth;
@@ -125,8 +128,18 @@ std::vector<ZoomFamily> families() {
     return {{"1/f", [](double f) { return -1.44 / f + 0.02; }, [](double f) { return 0.24 / f; }},
             {"1/f^2", [](double f) { return -34.56 / (f * f) + 0.015; }, [](double f) { return 6.9 / (f * f); }},
             {"f", [](double f) { return -0.05 + 0.06 * (f - 24) / 46; }, [](double f) { return 0.01 * (70 - f) / 46; }},
-            {"square of ln f", [](double f) { const double x = std::log(f / 24); return -0.05 + 0.09 * x - 0.04 * x * x; }, [](double f) { return 0.015 - 0.01 * std::log(f / 24); }},
-            {"a wave", [](double f) { const double x = std::log(f / 24); return -0.045 + 0.05 * x + 0.006 * std::sin(4 * x); }, [](double) { return 0.01; }}};
+            {"square of ln f",
+             [](double f) {
+                 const double x = std::log(f / 24);
+                 return -0.05 + 0.09 * x - 0.04 * x * x;
+             },
+             [](double f) { return 0.015 - 0.01 * std::log(f / 24); }},
+            {"a wave",
+             [](double f) {
+                 const double x = std::log(f / 24);
+                 return -0.045 + 0.05 * x + 0.006 * std::sin(4 * x);
+             },
+             [](double) { return 0.01; }}};
 }
 
 }  // namespace
@@ -152,7 +165,8 @@ TEST_CASE("four settings over a zoom give less than half a pixel between them, a
 TEST_CASE("with two settings, and beyond the measured ones, the uncertainty is of the size of the error", "[optics]") {
     for (const ZoomFamily& family : families()) {
         const Profile two = family.measured({24, 70}), four = family.measured({24, 35, 50, 70});
-        for (const auto& [p, f] : {std::pair(&two, 30.0), std::pair(&two, 42.0), std::pair(&four, 20.0), std::pair(&four, 85.0)}) {
+        for (const auto& [p, f] :
+             {std::pair(&two, 30.0), std::pair(&two, 42.0), std::pair(&four, 20.0), std::pair(&four, 85.0)}) {
             const MappingError e = mapping_error(*p, node_at(*p, {f, 0, 0}), family.at(f), family.at(f));
             INFO(family.name << " at " << f << " mm: RMS " << e.rms_px << " px, " << e.normalised << " sigmas");
             CHECK(e.normalised < 3);
@@ -160,7 +174,8 @@ TEST_CASE("with two settings, and beyond the measured ones, the uncertainty is o
         }
         // It grows with the distance.
         const std::vector<Vec2> corner{{0, 0}};
-        CHECK(mapping_sigma_px(four, node_at(four, {16, 0, 0}), four.geometry, corner)[0] > mapping_sigma_px(four, node_at(four, {20, 0, 0}), four.geometry, corner)[0]);
+        CHECK(mapping_sigma_px(four, node_at(four, {16, 0, 0}), four.geometry, corner)[0] >
+              mapping_sigma_px(four, node_at(four, {20, 0, 0}), four.geometry, corner)[0]);
     }
 }
 
@@ -196,7 +211,14 @@ TEST_CASE("a node left out tells the error of interpolation", "[optics]") {
     CHECK(left[0].largest_px > 1);
     CHECK(left[0].rms_px < left[0].largest_px);
     // A node that is what its neighbours say has no error.
-    p.nodes[1] = node_at([&] { Profile q = p; q.nodes.erase(q.nodes.begin() + 1); return q; }(), {35, 4, 1}).node;
+    p.nodes[1] = node_at(
+                     [&] {
+                         Profile q = p;
+                         q.nodes.erase(q.nodes.begin() + 1);
+                         return q;
+                     }(),
+                     {35, 4, 1})
+                     .node;
     CHECK(leave_one_out(p)[0].largest_px < 1e-6);
     CHECK(leave_one_out(Profile{}).empty());
 }
@@ -225,6 +247,8 @@ TEST_CASE("nodes of different models are interpolated as closely as nodes of one
     p.nodes[1].model = LensModel(LensModelKind::radial_tangential, {-0.1, 0.01, -0.001, 0, 0, 0, 0});
     const ProfileNode a = node_at(p, {28, 4, 1}).node, b = node_at(mixed, {28, 4, 1}).node;
     CHECK(b.model.kind() == LensModelKind::rational);
-    for (const double s : {3.0, 8.0, 13.0}) CHECK(a.focal_mm * a.model.bent_radius(s / a.focal_mm) == Approx(b.focal_mm * b.model.bent_radius(s / b.focal_mm)).margin(2e-4));
+    for (const double s : {3.0, 8.0, 13.0})
+        CHECK(a.focal_mm * a.model.bent_radius(s / a.focal_mm) ==
+              Approx(b.focal_mm * b.model.bent_radius(s / b.focal_mm)).margin(2e-4));
     CHECK(leave_one_out(mixed)[0].largest_px == Approx(leave_one_out(p)[0].largest_px).margin(0.05));
 }

@@ -16,7 +16,8 @@ TEST_CASE("unbending undoes bending", "[optics]") {
     std::uniform_real_distribution<double> u(-1, 1);
     for (int lens = 0; lens < 30; ++lens) {
         const LensModel model(LensModelKind::radial_tangential,
-                              {0.25 * u(random), 0.1 * u(random), 0.02 * u(random), 0.002 * u(random), 0.002 * u(random), 0.004 * u(random), 0.004 * u(random)});
+                              {0.25 * u(random), 0.1 * u(random), 0.02 * u(random), 0.002 * u(random),
+                               0.002 * u(random), 0.004 * u(random), 0.004 * u(random)});
         for (int i = 0; i < 50; ++i) {
             const Vec2 xy(0.5 * u(random), 0.4 * u(random));
             if (xy.norm() > 0.95 * model.monotonic_radius()) continue;
@@ -66,11 +67,14 @@ TEST_CASE("a lens on a tilted sensor is the straight lens between two turns", "[
 }
 
 TEST_CASE("a profile of format 1, whose axis was a shift, keeps its mapping", "[optics]") {
-    const LensModel::Coefficients old = LensModel(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0.002, -0.0015}).coefficients();
-    const LensModel untilted(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0, 0}), now = from_shifted_axis(LensModelKind::radial_tangential, old, 0.6);
+    const LensModel::Coefficients old =
+        LensModel(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0.002, -0.0015}).coefficients();
+    const LensModel untilted(LensModelKind::radial_tangential, {-0.09, 0.02, 0, 3e-4, -2e-4, 0, 0}),
+        now = from_shifted_axis(LensModelKind::radial_tangential, old, 0.6);
     const Vec2 axis(0.002, -0.0015);
     double largest = 0;
-    for (const Vec2& p : {Vec2(0.5, 0.33), Vec2(-0.5, 0.33), Vec2(0.5, -0.33), Vec2(-0.5, -0.33), Vec2(0.3, 0), Vec2(0, 0.3)})
+    for (const Vec2& p :
+         {Vec2(0.5, 0.33), Vec2(-0.5, 0.33), Vec2(0.5, -0.33), Vec2(-0.5, -0.33), Vec2(0.3, 0), Vec2(0, 0.3)})
         largest = std::max(largest, (axis + untilted.bend(Vec2(p - axis)) - now.bend(p)).norm());
     CHECK(largest * 3700 < 0.03);  // px of a lens of 35 mm on a sensor of 9.4 um
 }
@@ -92,7 +96,9 @@ TEST_CASE("rational and fisheye models undo themselves too", "[optics]") {
     const LensModel rational(LensModelKind::rational, {0.05, -0.01, 0, 0.3, 0.02, 0, 0.001, -0.0005, 0.002, 0.001});
     std::vector<LensModel> models{rational};
     for (const LensModelKind kind : lens_forms())
-        if (kind->angular()) models.emplace_back(kind, std::initializer_list<double>{-0.04, 0.003, -0.0004, 0, 0.001, -0.0007, 2e-4, 1e-4});
+        if (kind->angular())
+            models.emplace_back(kind,
+                                std::initializer_list<double>{-0.04, 0.003, -0.0004, 0, 0.001, -0.0007, 2e-4, 1e-4});
     REQUIRE(models.size() == 4);
     for (double angle = 0; angle < 1.2; angle += 0.1)
         for (double azimuth = 0; azimuth < 6; azimuth += 0.7) {
@@ -132,7 +138,9 @@ TEST_CASE("the radius of every form and its slope belong together, and agree wit
             double slope = 0;
             const double r = kind->radius(c.data(), t, &slope);
             CHECK(kind->bend(c.data(), Vec3(tangent, 0, 1)).x() == Approx(r));
-            CHECK(slope == Approx((kind->radius(c.data(), t + 1e-6, nullptr) - kind->radius(c.data(), t - 1e-6, nullptr)) / 2e-6).epsilon(1e-6));
+            CHECK(slope ==
+                  Approx((kind->radius(c.data(), t + 1e-6, nullptr) - kind->radius(c.data(), t - 1e-6, nullptr)) / 2e-6)
+                      .epsilon(1e-6));
         }
     }
 }
@@ -153,5 +161,7 @@ TEST_CASE("a rational model ends at its pole", "[optics]") {
 
 TEST_CASE("coefficients must be as many as the model has, and numbers", "[optics]") {
     CHECK(is_one_sentence(sentence_of([] { LensModel(LensModelKind::rational, {0, 0, 0, 0, 0, 0, 0}); })));
-    CHECK(is_one_sentence(sentence_of([] { LensModel(LensModelKind::radial_tangential, {0, 0, std::nan(""), 0, 0, 0, 0}); })));
+    CHECK(is_one_sentence(sentence_of([] {
+        LensModel(LensModelKind::radial_tangential, {0, 0, std::nan(""), 0, 0, 0, 0});
+    })));
 }

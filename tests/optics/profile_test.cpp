@@ -50,7 +50,8 @@ TEST_CASE("a profile survives its JSON", "[optics]") {
 
 TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]") {
     const std::string good = profile_to_json(sample());
-    std::vector<std::string> bad{"", "{", "[]", "null", "{}", "\xff\xfe", good.substr(0, good.size() / 2), R"({"format":"something else"})"};
+    std::vector<std::string> bad{
+        "", "{", "[]", "null", "{}", "\xff\xfe", good.substr(0, good.size() / 2), R"({"format":"something else"})"};
     const auto replaced = [&](const std::string& from, const std::string& to) {
         std::string text = good;
         const auto at = text.find(from);
@@ -84,7 +85,9 @@ TEST_CASE("hostile JSON does not take the program down", "[optics]") {
 
 TEST_CASE("spelling does not tell lenses apart, figures do", "[optics]") {
     const std::string canonical = canonical_lens_text("Lumenfold 35mm f/2.8");
-    for (const char* same : {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 2.8", "lumenfold  35mm  F/2.8", "Lumenfold 35 f/2.8"}) CHECK(canonical_lens_text(same) == canonical);
+    for (const char* same :
+         {"LUMENFOLD 35 mm F2.8", "Lumenfold 35mm 2.8", "lumenfold  35mm  F/2.8", "Lumenfold 35 f/2.8"})
+        CHECK(canonical_lens_text(same) == canonical);
     CHECK(canonical_lens_text("Lumenfold 35mm f/2") != canonical);
     CHECK(canonical_lens_text("Lumenfold 85mm f/2.8") != canonical);
     CHECK(canonical_lens_text("") == "");

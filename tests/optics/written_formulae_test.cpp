@@ -1,4 +1,5 @@
-// The formulae of docs/lens-models.md, evaluated from the page and nothing else, beside what the program computes from the same profile.
+// The formulae of docs/lens-models.md, evaluated from the page and nothing else, beside what the program computes from
+// the same profile.
 #include <catch2/catch.hpp>
 
 #include <Eigen/LU>
@@ -19,23 +20,31 @@ namespace {
 using Three = std::array<double, 3>;
 using Two = std::array<double, 2>;
 
-Three cross(const Three& a, const Three& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
+Three cross(const Three& a, const Three& b) {
+    return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]};
+}
 
 /// "a vector d becomes d + v x d + v x (v x d) / (1 + w_z)"
 Three turned(const Three& d, double ax, double ay, double way) {
     const double length = std::sqrt(ax * ax + ay * ay + 1);
     const Three w = {ax / length, ay / length, 1 / length}, v = {way * w[1], -way * w[0], 0};
     const Three once = cross(v, d), twice = cross(v, once);
-    return {d[0] + once[0] + twice[0] / (1 + w[2]), d[1] + once[1] + twice[1] / (1 + w[2]), d[2] + once[2] + twice[2] / (1 + w[2])};
+    return {d[0] + once[0] + twice[0] / (1 + w[2]), d[1] + once[1] + twice[1] / (1 + w[2]),
+            d[2] + once[2] + twice[2] / (1 + w[2])};
 }
 
 /// B of the page, from the model's name and its numbers as they stand in the file.
 Two written_bend(const std::string& model, const std::vector<double>& c, const Three& direction) {
     if (model == "equidistant" || model == "equisolid" || model == "stereographic") {
-        const double theta = std::atan2(std::hypot(direction[0], direction[1]), direction[2]), phi = std::atan2(direction[1], direction[0]);
-        const double rho = model == "equidistant" ? theta : model == "equisolid" ? 2 * std::sin(theta / 2) : 2 * std::tan(theta / 2);
-        const double length = rho * (1 + c[0] * std::pow(rho, 2) + c[1] * std::pow(rho, 4) + c[2] * std::pow(rho, 6) + c[3] * std::pow(rho, 8));
-        const double mx = length * std::cos(phi), my = length * std::sin(phi), along = c[4] * mx + c[5] * my, square = mx * mx + my * my;
+        const double theta = std::atan2(std::hypot(direction[0], direction[1]), direction[2]),
+                     phi = std::atan2(direction[1], direction[0]);
+        const double rho = model == "equidistant" ? theta
+                           : model == "equisolid" ? 2 * std::sin(theta / 2)
+                                                  : 2 * std::tan(theta / 2);
+        const double length = rho * (1 + c[0] * std::pow(rho, 2) + c[1] * std::pow(rho, 4) + c[2] * std::pow(rho, 6) +
+                                     c[3] * std::pow(rho, 8));
+        const double mx = length * std::cos(phi), my = length * std::sin(phi), along = c[4] * mx + c[5] * my,
+                     square = mx * mx + my * my;
         return {mx + mx * along + square * c[6], my + my * along + square * c[7]};
     }
     const std::size_t radial = c.size() - 4;
@@ -44,7 +53,9 @@ Two written_bend(const std::string& model, const std::vector<double>& c, const T
     const double x = d[0] / d[2], y = d[1] / d[2], r2 = x * x + y * y;
     double R = 1 + c[0] * r2 + c[1] * r2 * r2 + c[2] * r2 * r2 * r2;
     if (model == "rational") R /= 1 + c[3] * r2 + c[4] * r2 * r2 + c[5] * r2 * r2 * r2;
-    const Three back = turned({x * R + 2 * p1 * x * y + p2 * (r2 + 2 * x * x), y * R + p1 * (r2 + 2 * y * y) + 2 * p2 * x * y, 1}, ax, ay, -1);
+    const Three back =
+        turned({x * R + 2 * p1 * x * y + p2 * (r2 + 2 * x * x), y * R + p1 * (r2 + 2 * y * y) + 2 * p2 * x * y, 1}, ax,
+               ay, -1);
     return {back[0] / back[2], back[1] / back[2]};
 }
 
@@ -59,7 +70,8 @@ ProfileNode node(LensModelKind kind, unsigned seed, double focal_mm) {
     for (int i = 0; i < kind->radial_count(); ++i) c[i] = 0.05 * u(random) / (i + 1);
     for (int i = 0; i < 4; ++i) c[kind->radial_count() + i] = 0.003 * u(random);
     n.model = LensModel(kind, c);
-    for (std::optional<Fringe>* f : {&n.red, &n.blue}) *f = Fringe{4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};
+    for (std::optional<Fringe>* f : {&n.red, &n.blue})
+        *f = Fringe{4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};
     Falloff f;
     for (auto& a : f.a) a = {-0.5 + 0.1 * u(random), 0.1 * u(random), 0.05 * u(random), 0.02 * u(random)};
     f.reciprocal = seed % 2;
@@ -81,32 +93,42 @@ Profile profile_with(std::vector<ProfileNode> nodes) {
 
 }  // namespace
 
-TEST_CASE("a profile's file and the written formulae give the places and the light that the program computes", "[optics]") {
+TEST_CASE("a profile's file and the written formulae give the places and the light that the program computes",
+          "[optics]") {
     for (const LensModelKind kind : lens_forms())
         for (unsigned seed = 1; seed <= 4; ++seed) {
             const Profile p = profile_with({node(kind, seed, 24)});
             const json file = json::parse(profile_to_json(p)), n = file.at("nodes").at(0);
-            const double pitch = file.at("sensor").at("pitch_um").get<double>() / 1000, width = file.at("sensor").at("width"), height = file.at("sensor").at("height");
-            const double H = std::hypot(width, height) / 2 * pitch, F = n.at("focal_mm"), cx = n.at("centre_mm").at(0), cy = n.at("centre_mm").at(1);
+            const double pitch = file.at("sensor").at("pitch_um").get<double>() / 1000,
+                         width = file.at("sensor").at("width"), height = file.at("sensor").at("height");
+            const double H = std::hypot(width, height) / 2 * pitch, F = n.at("focal_mm"), cx = n.at("centre_mm").at(0),
+                         cy = n.at("centre_mm").at(1);
             const FrameMap map(p.nodes[0], p.geometry, p.geometry);
             for (const Two& xy : {Two{0.1, 0.05}, Two{-0.38, 0.21}, Two{0.3, -0.28}}) {
                 const Two bent = written_bend(n.at("model"), n.at("coefficients"), {xy[0], xy[1], 1});
                 const double sx = cx + F * bent[0], sy = cy + F * bent[1];
-                const Vec2 ideal(width / 2 + (cx + F * xy[0]) / pitch, height / 2 + (cy + F * xy[1]) / pitch), green = map.green(ideal);
+                const Vec2 ideal(width / 2 + (cx + F * xy[0]) / pitch, height / 2 + (cy + F * xy[1]) / pitch),
+                    green = map.green(ideal);
                 CHECK(green.x() == Approx(width / 2 + sx / pitch).margin(1e-6));
                 CHECK(green.y() == Approx(height / 2 + sy / pitch).margin(1e-6));
                 for (const auto& [name, channel] : {std::pair("red", Channel::red), std::pair("blue", Channel::blue)}) {
                     const json& f = n.at(name);
                     const double dx = sx - cx, dy = sy - cy, q = (dx * dx + dy * dy) / (H * H);
-                    const double stretch = f.at("c").at(0).get<double>() + f.at("c").at(1).get<double>() * q + f.at("c").at(2).get<double>() * q * q;
+                    const double stretch = f.at("c").at(0).get<double>() + f.at("c").at(1).get<double>() * q +
+                                           f.at("c").at(2).get<double>() * q * q;
                     const Vec2 at = map.fringe(channel, green);
-                    CHECK(at.x() == Approx(width / 2 + (sx + dx * stretch + f.at("shift_mm").at(0).get<double>()) / pitch).margin(1e-6));
-                    CHECK(at.y() == Approx(height / 2 + (sy + dy * stretch + f.at("shift_mm").at(1).get<double>()) / pitch).margin(1e-6));
+                    CHECK(at.x() ==
+                          Approx(width / 2 + (sx + dx * stretch + f.at("shift_mm").at(0).get<double>()) / pitch)
+                              .margin(1e-6));
+                    CHECK(at.y() ==
+                          Approx(height / 2 + (sy + dy * stretch + f.at("shift_mm").at(1).get<double>()) / pitch)
+                              .margin(1e-6));
                 }
                 const json& light = n.at("falloff");
                 const std::vector<double> a = light.at("a").at("green");
                 const auto relative = [&](double x, double y) {
-                    const double dx = x - light.at("centre_mm").at(0).get<double>(), dy = y - light.at("centre_mm").at(1).get<double>(), q = (dx * dx + dy * dy) / (H * H);
+                    const double dx = x - light.at("centre_mm").at(0).get<double>(),
+                                 dy = y - light.at("centre_mm").at(1).get<double>(), q = (dx * dx + dy * dy) / (H * H);
                     double P = 1, power = 1;
                     for (const double term : a) P += term * (power *= q);
                     return light.at("form") == "reciprocal" ? 1 / P : P;
@@ -119,7 +141,8 @@ TEST_CASE("a profile's file and the written formulae give the places and the lig
 TEST_CASE("the weights between focal lengths are those that are written down", "[optics]") {
     const std::vector<double> focal = {24, 35, 50, 70};
     std::vector<ProfileNode> nodes;
-    for (std::size_t i = 0; i < focal.size(); ++i) nodes.push_back(node(LensModelKind::radial_tangential, 20 + 2 * i, focal[i]));
+    for (std::size_t i = 0; i < focal.size(); ++i)
+        nodes.push_back(node(LensModelKind::radial_tangential, 20 + 2 * i, focal[i]));
     const Profile p = profile_with(nodes);
     for (const double at_mm : {28.0, 41.0, 63.0}) {
         const double x = std::log(at_mm);

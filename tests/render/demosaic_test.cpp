@@ -21,7 +21,8 @@ const std::array<std::array<int, 2>, 2> bayer = {{{0, 1}, {1, 2}}};
 double light(const Vec2& at) {
     const auto edge = [](double distance) { return 0.5 + 0.5 * std::erf(distance / (0.6 * std::sqrt(2.0))); };
     const Vec2 d = at - geometry.middle();
-    const double rings = 14 * std::abs(std::remainder(d.norm() / 28, 1.0)) * 2 - 7, spokes = d.norm() * std::sin(6 * std::atan2(d.y(), d.x())) / 6;
+    const double rings = 14 * std::abs(std::remainder(d.norm() / 28, 1.0)) * 2 - 7,
+                 spokes = d.norm() * std::sin(6 * std::atan2(d.y(), d.x())) / 6;
     return 0.15 + 0.6 * (d.norm() > 150 ? edge(rings) : edge(spokes));
 }
 
@@ -55,10 +56,12 @@ double colour_left(const Planes& a) {
     std::vector<double> shares;
     for (int row = 16; row < geometry.height - 16; ++row)
         for (int i = 16; i < geometry.width - 16; ++i) {
-            if ((Vec2(i, row) - geometry.middle()).norm() < 0.35 * std::hypot(geometry.width, geometry.height)) continue;
+            if ((Vec2(i, row) - geometry.middle()).norm() < 0.35 * std::hypot(geometry.width, geometry.height))
+                continue;
             const float g = a.channel[1](row, i);
             if (g < 0.25f || g > 0.65f) continue;
-            shares.push_back(100 * std::max(std::abs(a.channel[0](row, i) - g), std::abs(a.channel[2](row, i) - g)) / 0.6);
+            shares.push_back(100 * std::max(std::abs(a.channel[0](row, i) - g), std::abs(a.channel[2](row, i) - g)) /
+                             0.6);
         }
     std::sort(shares.begin(), shares.end());
     return shares[static_cast<std::size_t>(0.95 * shares.size())];

@@ -27,7 +27,8 @@ RawPicture raw_of(std::array<double, 3> light, int width = 240, int height = 160
     raw.has_colour_matrix = true;
     raw.as_shot_neutral = {0.5, 1, 0.6};
     for (int row = 0; row < height; ++row)
-        for (int i = 0; i < width; ++i) raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * light[raw.filter[row & 1][i & 1]]);
+        for (int i = 0; i < width; ++i)
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * light[raw.filter[row & 1][i & 1]]);
     return raw;
 }
 
@@ -73,9 +74,11 @@ TEST_CASE("a white balance offset moves the recorded neutral; none leaves it", "
     const cv::Vec3d plain = developed(raw, {});
     const cv::Vec3d none = developed(raw, {{Field::white_balance, text("offset")}});
     for (int c = 0; c < 3; ++c) CHECK(none[c] == Approx(plain[c]).margin(2e-4));
-    const cv::Vec3d cooler = developed(raw, {{Field::white_balance, text("offset")}, {Field::warmth_offset, number(40)}});
+    const cv::Vec3d cooler =
+        developed(raw, {{Field::white_balance, text("offset")}, {Field::warmth_offset, number(40)}});
     CHECK(cooler[0] / cooler[2] < 0.95 * plain[0] / plain[2]);
-    const cv::Vec3d magenta = developed(raw, {{Field::white_balance, text("offset")}, {Field::tint_offset, number(30)}});
+    const cv::Vec3d magenta =
+        developed(raw, {{Field::white_balance, text("offset")}, {Field::tint_offset, number(30)}});
     CHECK(magenta[1] / magenta[0] < plain[1] / plain[0]);
 }
 
@@ -85,10 +88,15 @@ TEST_CASE("monochrome is the luminance, a channel mix its nine weights", "[rende
     const cv::Vec3d mono = developed(raw, {{Field::rendering, text("monochrome")}});
     const double luminance = 0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2];
     for (int c = 0; c < 3; ++c) CHECK(mono[c] == Approx(luminance).epsilon(0.01));
-    const cv::Vec3d swapped = developed(raw, {{Field::rendering, text("channel mix")}, {Field::mix_red_red, number(0)}, {Field::mix_red_blue, number(100)}, {Field::mix_blue_blue, number(0)}, {Field::mix_blue_red, number(100)}});
+    const cv::Vec3d swapped = developed(raw, {{Field::rendering, text("channel mix")},
+                                              {Field::mix_red_red, number(0)},
+                                              {Field::mix_red_blue, number(100)},
+                                              {Field::mix_blue_blue, number(0)},
+                                              {Field::mix_blue_red, number(100)}});
     CHECK(swapped[0] == Approx(colour[2]).epsilon(0.01).margin(1e-3));
     CHECK(swapped[1] == Approx(colour[1]).epsilon(0.01));
-    const cv::Vec3d half = developed(raw, {{Field::rendering, text("channel mix")}, {Field::mix_green_green, number(50)}});
+    const cv::Vec3d half =
+        developed(raw, {{Field::rendering, text("channel mix")}, {Field::mix_green_green, number(50)}});
     CHECK(half[1] == Approx(0.5 * colour[1]).epsilon(0.01));
     // The weights do nothing while rendering is another.
     CHECK(developed(raw, {{Field::mix_green_green, number(50)}})[1] == Approx(colour[1]).epsilon(1e-6));
@@ -101,7 +109,8 @@ TEST_CASE("rendering as recorded takes the exposure and the curve that the file 
     CHECK(developed(raw, {})[1] == Approx(plain[1]).epsilon(1e-6));
     CHECK(developed(raw, {{Field::rendering, text("as recorded")}})[1] == Approx(2 * plain[1]).epsilon(0.005));
     raw.rendering = {0, {{0.f, 0.f}, {0.5f, 0.25f}, {1.f, 1.f}}};
-    CHECK(developed(raw, {{Field::rendering, text("as recorded")}})[1] == Approx(plain[1] < 0.5 ? plain[1] / 2 : 0).epsilon(0.005));
+    CHECK(developed(raw, {{Field::rendering, text("as recorded")}})[1] ==
+          Approx(plain[1] < 0.5 ? plain[1] / 2 : 0).epsilon(0.005));
 }
 
 TEST_CASE("the black point is taken off and white stays white", "[render]") {
@@ -113,7 +122,9 @@ TEST_CASE("the black point is taken off and white stays white", "[render]") {
 TEST_CASE("auto levels spread what the frame holds, each frame by itself", "[render]") {
     RawPicture raw = raw_of({0.1, 0.2, 0.12});
     for (int row = 0; row < raw.counts.rows; ++row)
-        for (int i = 0; i < raw.counts.cols; ++i) raw.counts(row, i) = static_cast<std::uint16_t>(1000 + (raw.counts(row, i) - 1000) * (0.25 + 0.75 * i / raw.counts.cols));
+        for (int i = 0; i < raw.counts.cols; ++i)
+            raw.counts(row, i) =
+                static_cast<std::uint16_t>(1000 + (raw.counts(row, i) - 1000) * (0.25 + 0.75 * i / raw.counts.cols));
     const Developed d = develop(raw, 9.4, with({{Field::auto_levels, text("on")}}), std::nullopt, Progress());
     const int row = d.rgb.rows / 2;
     CHECK(d.rgb(row, 3)[1] < 9000);
@@ -145,7 +156,9 @@ TEST_CASE("auto levels take the percentiles of all samples", "[render]") {
 TEST_CASE("hot pixels are repaired, points of light and edges are kept", "[render]") {
     RawPicture raw = raw_of(grey);
     for (int row = 0; row < raw.counts.rows; ++row)
-        for (int i = 0; i < raw.counts.cols; ++i) raw.counts(row, i) = cv::saturate_cast<std::uint16_t>(raw.counts(row, i) + 40 * rig::normal(static_cast<std::uint64_t>(row) * 1000 + i));
+        for (int i = 0; i < raw.counts.cols; ++i)
+            raw.counts(row, i) = cv::saturate_cast<std::uint16_t>(
+                raw.counts(row, i) + 40 * rig::normal(static_cast<std::uint64_t>(row) * 1000 + i));
     const cv::Mat1w calm = raw.counts.clone();
     raw.counts(60, 80) = 60000;
     raw.counts(61, 121) = 40000;
@@ -169,8 +182,8 @@ TEST_CASE("fringe suppression takes colour that neither side of an edge has, and
         for (int i = 0; i < 120; ++i) {
             const float edge = i < 60 ? 0.1f : 0.8f;
             for (cv::Mat1f& c : p.channel) c(row, i) = edge;
-            if (i >= 58 && i < 61) p.channel[2](row, i) += 0.3f;      // a blue fringe
-            if (i >= 100) p.channel[0](row, i) += 0.2f;               // a red area
+            if (i >= 58 && i < 61) p.channel[2](row, i) += 0.3f;  // a blue fringe
+            if (i >= 100) p.channel[0](row, i) += 0.2f;           // a red area
         }
     Planes half = p, full = p;
     for (int c = 0; c < 3; ++c) {
@@ -203,7 +216,9 @@ TEST_CASE("a sharpening threshold leaves weak differences alone", "[render]") {
 TEST_CASE("noise that is treated elsewhere is not treated here", "[render]") {
     RawPicture raw = raw_of(grey);
     for (int row = 0; row < raw.counts.rows; ++row)
-        for (int i = 0; i < raw.counts.cols; ++i) raw.counts(row, i) = cv::saturate_cast<std::uint16_t>(raw.counts(row, i) + 900 * rig::normal(static_cast<std::uint64_t>(row) * 1000 + i));
+        for (int i = 0; i < raw.counts.cols; ++i)
+            raw.counts(row, i) = cv::saturate_cast<std::uint16_t>(
+                raw.counts(row, i) + 900 * rig::normal(static_cast<std::uint64_t>(row) * 1000 + i));
     const auto spread = [&](std::initializer_list<std::pair<Field, Value>> values) {
         cv::Scalar mean, sigma;
         cv::meanStdDev(develop(raw, 9.4, with(values), std::nullopt, Progress()).rgb, mean, sigma);

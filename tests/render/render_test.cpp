@@ -29,7 +29,9 @@ ProfileNode lens() {
 }
 
 /// A smooth pattern that any good kernel reproduces.
-float pattern(double u, double v) { return static_cast<float>(0.5 + 0.2 * std::sin(u / 9) + 0.2 * std::cos(v / 11 + u / 23)); }
+float pattern(double u, double v) {
+    return static_cast<float>(0.5 + 0.2 * std::sin(u / 9) + 0.2 * std::cos(v / 11 + u / 23));
+}
 
 RawPicture grey_raw(double level, std::array<double, 3> neutral = {0.5, 1, 0.6}) {
     RawPicture raw;
@@ -41,7 +43,8 @@ RawPicture grey_raw(double level, std::array<double, 3> neutral = {0.5, 1, 0.6})
     raw.has_colour_matrix = true;
     raw.as_shot_neutral = neutral;
     for (int row = 0; row < 320; ++row)
-        for (int i = 0; i < 480; ++i) raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level * neutral[raw.filter[row & 1][i & 1]]);
+        for (int i = 0; i < 480; ++i)
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level * neutral[raw.filter[row & 1][i & 1]]);
     return raw;
 }
 
@@ -113,14 +116,18 @@ TEST_CASE("the corner of a resampled row is no special place", "[render]") {
 
 TEST_CASE("demosaicing keeps even areas and smooth colours", "[render]") {
     RawPicture raw = grey_raw(0.4);
-    const Planes planes = demosaic(linear_mosaic(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter);
+    const Planes planes =
+        demosaic(linear_mosaic(raw, raw.counts, white_balance_multipliers(raw.as_shot_neutral), nullptr), raw.filter);
     for (int c = 0; c < 3; ++c) {
         CHECK(planes.channel[c](100, 100) == Approx(planes.channel[1](100, 100)).epsilon(1e-3));
         CHECK(planes.channel[c](0, 0) == Approx(planes.channel[1](100, 100)).epsilon(1e-3));
         CHECK(planes.channel[c](319, 479) == Approx(planes.channel[1](100, 100)).epsilon(1e-3));
     }
     // A horizontal ramp in all colours, for all four filters.
-    for (const auto& filter : {std::array<std::array<int, 2>, 2>{{{0, 1}, {1, 2}}}, {{{2, 1}, {1, 0}}}, {{{1, 0}, {2, 1}}}, {{{1, 2}, {0, 1}}}}) {
+    for (const auto& filter : {std::array<std::array<int, 2>, 2>{{{0, 1}, {1, 2}}},
+                               {{{2, 1}, {1, 0}}},
+                               {{{1, 0}, {2, 1}}},
+                               {{{1, 2}, {0, 1}}}}) {
         cv::Mat1f mosaic(64, 64);
         for (int row = 0; row < 64; ++row)
             for (int i = 0; i < 64; ++i) mosaic(row, i) = 0.1f + 0.01f * i;
@@ -148,11 +155,14 @@ TEST_CASE("a grey patch is developed to its own grey", "[render]") {
 
 TEST_CASE("every field does what it says", "[render]") {
     const RawPicture raw = grey_raw(0.18);
-    const auto middle = [&](const ResolvedFrame& f) { return middle_of(develop(raw, 40, f, std::nullopt, Progress())); };
+    const auto middle = [&](const ResolvedFrame& f) {
+        return middle_of(develop(raw, 40, f, std::nullopt, Progress()));
+    };
     SECTION("exposure") { CHECK(middle(with({{Field::exposure, {1, ""}}}))[1] == Approx(srgb(0.36)).margin(0.002)); }
     SECTION("contrast keeps mid-grey and spreads the rest") {
         CHECK(middle(with({{Field::contrast, {60, ""}}}))[1] == Approx(srgb(0.18)).margin(0.003));
-        const cv::Vec3d bright = middle_of(develop(grey_raw(0.36), 40, with({{Field::contrast, {100, ""}}}), std::nullopt, Progress()));
+        const cv::Vec3d bright =
+            middle_of(develop(grey_raw(0.36), 40, with({{Field::contrast, {100, ""}}}), std::nullopt, Progress()));
         CHECK(bright[1] == Approx(srgb(0.72)).margin(0.004));  // slope 2: twice the light, four times the result
     }
     SECTION("temperature and tint") {
@@ -167,7 +177,8 @@ TEST_CASE("every field does what it says", "[render]") {
         RawPicture coloured = grey_raw(0.3, {0.5, 1, 0.6});
         coloured.as_shot_neutral = {0.7, 1, 0.4};
         const auto spread = [&](double s) {
-            const cv::Vec3d m = middle_of(develop(coloured, 40, with({{Field::saturation, {s, ""}}}), std::nullopt, Progress()));
+            const cv::Vec3d m =
+                middle_of(develop(coloured, 40, with({{Field::saturation, {s, ""}}}), std::nullopt, Progress()));
             return std::max({m[0], m[1], m[2]}) - std::min({m[0], m[1], m[2]});
         };
         CHECK(spread(-100) < 0.004);
@@ -175,8 +186,11 @@ TEST_CASE("every field does what it says", "[render]") {
     }
     SECTION("border") {
         const AppliedProfile profile{lens(), geometry};
-        CHECK(develop(raw, 40, with({{Field::border, {0, "scale"}}, {Field::border_scale, {1.2, ""}}}), profile, Progress()).scale == Approx(1.2));
-        CHECK(develop(raw, 40, with({{Field::border, {0, "fill"}}}), profile, Progress()).scale == Approx(fill_scale(FrameMap(lens(), geometry, geometry))).epsilon(1e-6));
+        CHECK(develop(raw, 40, with({{Field::border, {0, "scale"}}, {Field::border_scale, {1.2, ""}}}), profile,
+                      Progress())
+                  .scale == Approx(1.2));
+        CHECK(develop(raw, 40, with({{Field::border, {0, "fill"}}}), profile, Progress()).scale ==
+              Approx(fill_scale(FrameMap(lens(), geometry, geometry))).epsilon(1e-6));
         CHECK(develop(raw, 40, neutral_start(), profile, Progress()).scale == 1);
     }
 }
@@ -187,11 +201,15 @@ TEST_CASE("falloff is undone, by its strength", "[render]") {
     for (int row = 0; row < 320; ++row)
         for (int i = 0; i < 480; ++i) {
             const int c = raw.filter[row & 1][i & 1];
-            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * 0.3 * raw.as_shot_neutral[c] / map.gain(static_cast<Channel>(c), Vec2(i + 0.5, row + 0.5)));
+            raw.counts(row, i) =
+                static_cast<std::uint16_t>(1000 + 60000 * 0.3 * raw.as_shot_neutral[c] /
+                                                      map.gain(static_cast<Channel>(c), Vec2(i + 0.5, row + 0.5)));
         }
     const AppliedProfile profile{lens(), geometry};
     const auto corner_to_middle = [&](double strength) {
-        const Developed d = develop(raw, 40, with({{Field::vignetting_strength, {strength, ""}}, {Field::distortion_strength, {0, ""}}}), profile, Progress());
+        const Developed d = develop(
+            raw, 40, with({{Field::vignetting_strength, {strength, ""}}, {Field::distortion_strength, {0, ""}}}),
+            profile, Progress());
         return d.rgb(8, 8)[1] / double(d.rgb(160, 240)[1]);
     };
     CHECK(corner_to_middle(100) == Approx(1).margin(0.004));
@@ -203,7 +221,8 @@ TEST_CASE("falloff is undone, by its strength", "[render]") {
 TEST_CASE("sharpening steepens edges and leaves even areas alone", "[render]") {
     RawPicture raw = grey_raw(0.2);
     for (int row = 0; row < 320; ++row)
-        for (int i = 240; i < 480; ++i) raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 2.5 * (raw.counts(row, i) - 1000));
+        for (int i = 240; i < 480; ++i)
+            raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 2.5 * (raw.counts(row, i) - 1000));
     const Developed soft = develop(raw, 40, neutral_start(), std::nullopt, Progress());
     const Developed sharp = develop(raw, 40, with({{Field::sharpening_amount, {100, ""}}}), std::nullopt, Progress());
     CHECK(sharp.rgb(160, 239)[1] < soft.rgb(160, 239)[1]);
@@ -217,7 +236,8 @@ TEST_CASE("noise is measured as variance against signal", "[render]") {
     for (int row = 0; row < 600; ++row)
         for (int i = 0; i < 900; ++i) {
             signal(row, i) = 0.02f + 0.9f * i / 900;
-            noisy(row, i) = signal(row, i) + static_cast<float>(random.gaussian(std::sqrt(4e-4 * signal(row, i) + 1e-5)));
+            noisy(row, i) =
+                signal(row, i) + static_cast<float>(random.gaussian(std::sqrt(4e-4 * signal(row, i) + 1e-5)));
         }
     const NoiseModel m = measure_noise(noisy, signal);
     CHECK(m.a == Approx(4e-4).epsilon(0.2));
@@ -229,7 +249,9 @@ TEST_CASE("noise reduction takes noise and leaves edges", "[render]") {
     RawPicture raw = grey_raw(0.2);
     cv::RNG random(4);
     for (int row = 0; row < 320; ++row)
-        for (int i = 0; i < 480; ++i) raw.counts(row, i) = static_cast<std::uint16_t>((i >= 240 ? 1.8 : 1) * (raw.counts(row, i) - 1000) + 1000 + random.gaussian(600));
+        for (int i = 0; i < 480; ++i)
+            raw.counts(row, i) = static_cast<std::uint16_t>((i >= 240 ? 1.8 : 1) * (raw.counts(row, i) - 1000) + 1000 +
+                                                            random.gaussian(600));
     const auto stddev = [](const Developed& d, int channel) {
         std::vector<cv::Mat1w> planes;
         cv::split(d.rgb(cv::Rect(40, 40, 150, 240)), planes);
@@ -240,11 +262,14 @@ TEST_CASE("noise reduction takes noise and leaves edges", "[render]") {
     const Developed plain = develop(raw, 40, neutral_start(), std::nullopt, Progress());
     const Developed luminance = develop(raw, 40, with({{Field::luminance_noise, {50, ""}}}), std::nullopt, Progress());
     const Developed colour = develop(raw, 40, with({{Field::colour_noise, {50, ""}}}), std::nullopt, Progress());
-    const Developed both = develop(raw, 40, with({{Field::luminance_noise, {60, ""}}, {Field::colour_noise, {60, ""}}}), std::nullopt, Progress());
+    const Developed both = develop(raw, 40, with({{Field::luminance_noise, {60, ""}}, {Field::colour_noise, {60, ""}}}),
+                                   std::nullopt, Progress());
     CHECK(stddev(luminance, 1) < 0.9 * stddev(plain, 1));
     CHECK(stddev(colour, 0) < 0.8 * stddev(plain, 0));
     CHECK(stddev(both, 1) < 0.5 * stddev(plain, 1));
-    const auto step = [](const Developed& d) { return cv::mean(d.rgb(cv::Rect(244, 40, 8, 240)))[1] - cv::mean(d.rgb(cv::Rect(228, 40, 8, 240)))[1]; };
+    const auto step = [](const Developed& d) {
+        return cv::mean(d.rgb(cv::Rect(244, 40, 8, 240)))[1] - cv::mean(d.rgb(cv::Rect(228, 40, 8, 240)))[1];
+    };
     CHECK(step(both) == Approx(step(plain)).epsilon(0.05));
 }
 
@@ -269,9 +294,11 @@ TEST_CASE("development can be cancelled, and gives the same twice", "[render]") 
     Progress progress;
     progress.cancel();
     CHECK_THROWS_AS(develop(grey_raw(0.2), 40, neutral_start(), std::nullopt, progress), Cancelled);
-    const ResolvedFrame all = with({{Field::luminance_noise, {30, ""}}, {Field::colour_noise, {30, ""}}, {Field::sharpening_amount, {50, ""}}});
+    const ResolvedFrame all = with(
+        {{Field::luminance_noise, {30, ""}}, {Field::colour_noise, {30, ""}}, {Field::sharpening_amount, {50, ""}}});
     const AppliedProfile profile{lens(), geometry};
-    const Developed a = develop(grey_raw(0.2), 40, all, profile, Progress()), b = develop(grey_raw(0.2), 40, all, profile, Progress());
+    const Developed a = develop(grey_raw(0.2), 40, all, profile, Progress()),
+                    b = develop(grey_raw(0.2), 40, all, profile, Progress());
     CHECK(cv::norm(a.rgb, b.rgb, cv::NORM_INF) == 0);
 }
 
@@ -297,7 +324,8 @@ TEST_CASE("straight rules of a specimen become straight", "[render][accuracy]") 
         for (int row = 300; row < 1350; row += 10) {
             // Darkest column of the inner vertical rule, by the centre of gravity of darkness.
             double sum = 0, weight = 0;
-            const int start = line.empty() ? 240 : static_cast<int>(line.back().x) - 12, end = line.empty() ? 330 : start + 24;
+            const int start = line.empty() ? 240 : static_cast<int>(line.back().x) - 12,
+                      end = line.empty() ? 330 : start + 24;
             for (int i = start; i < end; ++i) {
                 const double w = std::max(0.0, 44000.0 - d.rgb(row, i)[1]);
                 sum += w * i;

@@ -1,8 +1,8 @@
 #include <catch2/catch.hpp>
-#include "frames/metadata.h"
-#include "rig/scene.h"
 #include <nlohmann/json.hpp>
 #include <set>
+#include "frames/metadata.h"
+#include "rig/scene.h"
 
 #include "base/files.h"
 #include "rig/camera.h"
@@ -37,7 +37,8 @@ TEST_CASE("same seed, same bytes", "[rig]") {
     Progress progress;
     rig::make_frames(small_scenario(), a.path(), progress);
     rig::make_frames(small_scenario(), b.path(), progress);
-    for (const char* name : {"calibration/CH0001.dng", "calibration/FF0001.dng", "specimens/SP0007.dng", "truth/lens-on-tarnwick-a.json"})
+    for (const char* name :
+         {"calibration/CH0001.dng", "calibration/FF0001.dng", "specimens/SP0007.dng", "truth/lens-on-tarnwick-a.json"})
         CHECK(read_file(a / name) == read_file(b / name));
 }
 
@@ -105,7 +106,8 @@ TEST_CASE("noise has the variance of light and read-out", "[rig]") {
     cv::meanStdDev(raw.counts, mean, sigma);
     const double electrons = body.full_well / 4, per_electron = (body.white - body.black) / electrons;
     CHECK((mean[0] - body.black) / per_electron == Approx(0.5 * electrons).epsilon(0.002));
-    CHECK(sigma[0] / per_electron == Approx(std::sqrt(0.5 * electrons + body.read_noise * body.read_noise)).epsilon(0.02));
+    CHECK(sigma[0] / per_electron ==
+          Approx(std::sqrt(0.5 * electrons + body.read_noise * body.read_noise)).epsilon(0.02));
 }
 
 TEST_CASE("random numbers are normal and uniform", "[rig]") {
@@ -134,7 +136,8 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
 TEST_CASE("fisheyes look where their projection says", "[rig]") {
     rig::Lens lens;
     lens.focal_mm = 10;
-    for (const auto& [projection, radius] : {std::pair(rig::Projection::equisolid, 2 * 10 * std::sin(0.5)), std::pair(rig::Projection::stereographic, 2 * 10 * std::tan(0.5))}) {
+    for (const auto& [projection, radius] : {std::pair(rig::Projection::equisolid, 2 * 10 * std::sin(0.5)),
+                                             std::pair(rig::Projection::stereographic, 2 * 10 * std::tan(0.5))}) {
         lens.projection = projection;
         const cv::Vec3d ray = cv::normalize(lens.look(1, {radius, 0}));
         CHECK(std::acos(ray[2]) == Approx(1.0).epsilon(1e-9));
@@ -170,7 +173,8 @@ TEST_CASE("boards bow, stretch, shine and carry markers", "[rig]") {
 
 TEST_CASE("a scenario with a zoom writes its settings into the frames", "[rig]") {
     const TemporaryFolder folder;
-    nlohmann::json scenario = nlohmann::json::parse(read_file(fs::path(OPTREL_SOURCE) / "scenarios" / "more-lenses.json"));
+    nlohmann::json scenario =
+        nlohmann::json::parse(read_file(fs::path(OPTREL_SOURCE) / "scenarios" / "more-lenses.json"));
     nlohmann::json few = nlohmann::json::array();
     std::set<double> seen;
     for (const auto& shot : scenario["shots"])
@@ -181,7 +185,8 @@ TEST_CASE("a scenario with a zoom writes its settings into the frames", "[rig]")
     std::set<double> focal;
     std::set<std::string> serials;
     for (const auto& shot : few) {
-        const Metadata m = read_metadata(folder.path() / shot["folder"].get<std::string>() / (shot["name"].get<std::string>() + ".dng"));
+        const Metadata m = read_metadata(folder.path() / shot["folder"].get<std::string>() /
+                                         (shot["name"].get<std::string>() + ".dng"));
         focal.insert(m.focal_mm);
         serials.insert(m.lens_serial);
     }

@@ -3,8 +3,8 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include <catch2/catch.hpp>
 #include <atomic>
+#include <catch2/catch.hpp>
 #include <csignal>
 #include <thread>
 
@@ -184,15 +184,17 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
         put_sheet(scene.frames[2].path, s);
         CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.root(), "t", progress); })));
     }
-    SECTION("the revision") { CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.root(), "t", progress); }))); }
+    SECTION("the revision") {
+        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.root(), "t", progress); })));
+    }
     CHECK(scene.bytes(0) == "none");
     CHECK(list_rollouts(scene.root()).empty());
 }
 
 namespace {
 
-/// Lets a piece of work run in a program of its own, which ends without warning before its n-th step towards the disk. False once the work
-/// has fewer steps than that.
+/// Lets a piece of work run in a program of its own, which ends without warning before its n-th step towards the disk.
+/// False once the work has fewer steps than that.
 bool ends_before_step(int n, const std::function<void()>& work) {
     const pid_t child = fork();
     REQUIRE(child >= 0);
@@ -234,7 +236,8 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
             new_ones += scene.bytes(i) == r.frames[i].after;
         }
         CHECK(old_ones + new_ones == 6);
-        // The number belongs to the one that stopped, whether it had begun or not: taking back the newest never takes back the one before.
+        // The number belongs to the one that stopped, whether it had begun or not: taking back the newest never takes
+        // back the one before.
         const RolloutRecord newest = list_rollouts(scene.root()).front();
         if (newest.number == 1) {
             CHECK(new_ones == 0);
@@ -275,7 +278,9 @@ TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the roll
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;
     int sidecars = 0;
-    fault_point = [&](const char* step) { return std::string(step) == "rename" && ++sidecars == 4 + 2 ? ENOSPC : 0; };  // after the four files of the record
+    fault_point = [&](const char* step) {
+        return std::string(step) == "rename" && ++sidecars == 4 + 2 ? ENOSPC : 0;
+    };  // after the four files of the record
     const RolloutReport report = roll_out(r, 1, scene.root(), "t", progress);
     fault_point = nullptr;
     CHECK(report.written == 4);
@@ -315,8 +320,15 @@ TEST_CASE("one rollout at a time works on a store, and each gets a number of its
         if (told.empty()) {
             told.emplace_back();
             const auto all = list_rollouts(scene.root());
-            told[0] = sentence_of([&] { Progress other; roll_out(r, 1, scene.root(), "other", other); });
-            if (!all.empty()) told.push_back(sentence_of([&] { Progress other; roll_back(all.front(), other); }));
+            told[0] = sentence_of([&] {
+                Progress other;
+                roll_out(r, 1, scene.root(), "other", other);
+            });
+            if (!all.empty())
+                told.push_back(sentence_of([&] {
+                    Progress other;
+                    roll_back(all.front(), other);
+                }));
         }
         return 0;
     };
@@ -324,8 +336,8 @@ TEST_CASE("one rollout at a time works on a store, and each gets a number of its
     fault_point = nullptr;
     for (const std::string& sentence : told) CHECK(is_one_sentence(sentence));
     CHECK(list_rollouts(scene.root()).size() == 1);
-    // Six stations at once: those that come too early are told, none loses its record. (A lock is of an open file, so threads contend for it
-    // as programs do.)
+    // Six stations at once: those that come too early are told, none loses its record. (A lock is of an open file, so
+    // threads contend for it as programs do.)
     std::vector<std::thread> stations;
     std::atomic<int> done{0};
     for (int i = 0; i < 6; ++i)

@@ -44,7 +44,9 @@ TEST_CASE("states are as defined", "[rollout]") {
     CHECK(s.state() == FrameState::hand_set);
     s.exempt = true;
     CHECK(s.state() == FrameState::exempt);
-    for (const FrameState state : {FrameState::untouched, FrameState::on_baseline, FrameState::hand_set, FrameState::exempt}) CHECK_FALSE(to_string(state).empty());
+    for (const FrameState state :
+         {FrameState::untouched, FrameState::on_baseline, FrameState::hand_set, FrameState::exempt})
+        CHECK_FALSE(to_string(state).empty());
 }
 
 TEST_CASE("later layers win, and exempt frames get nothing", "[rollout]") {
@@ -75,8 +77,12 @@ TEST_CASE("sidecars of others are neither read nor replaced", "[rollout]") {
 }
 
 TEST_CASE("sidecars with impossible content are refused in one sentence", "[rollout]") {
-    for (const XmpProperties& p : {XmpProperties{{"format", "99"}}, {{"format", "x"}}, {{"format", "1"}, {"revision", "many"}}, {{"format", "1"}, {"hand/glow", "1"}},
-                                   {{"format", "1"}, {"hand/exposure", "99"}}, {{"format", "1"}, {"baseline/border", "melt"}}}) {
+    for (const XmpProperties& p : {XmpProperties{{"format", "99"}},
+                                   {{"format", "x"}},
+                                   {{"format", "1"}, {"revision", "many"}},
+                                   {{"format", "1"}, {"hand/glow", "1"}},
+                                   {{"format", "1"}, {"hand/exposure", "99"}},
+                                   {{"format", "1"}, {"baseline/border", "melt"}}}) {
         const std::string sentence = sentence_of([&] { sheet_from_xmp(encode_xmp(p), "F.xmp"); });
         INFO(sentence);
         CHECK(is_one_sentence(sentence));

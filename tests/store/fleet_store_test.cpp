@@ -43,7 +43,9 @@ TEST_CASE("an import becomes one edit: new, changed, and the models that it need
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
     store.edit_fleet(adding(body("1")), "Iva");
-    RegisterImport import = register_from_csv("maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n", "test", store.entries());
+    RegisterImport import = register_from_csv(
+        "maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n",
+        "test", store.entries());
     Claim c;
     c.id = "c1";
     c.target = "Quenby Q5/1";

@@ -8,8 +8,8 @@
 #include <QSqlQuery>
 #include <QVariant>
 #include <catch2/catch.hpp>
-#include <thread>
 #include <csignal>
+#include <thread>
 
 #include "base/files.h"
 #include "support/support.h"
@@ -269,17 +269,28 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     fs::create_directories(folder / "s");
     {
         Other old(folder / "s");
-        for (const char* sql :
-             {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, body_serial TEXT, lens TEXT, lens_serial TEXT,"
-              " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height INTEGER, time TEXT, size INTEGER, modified INTEGER)",
-              "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
-              "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)", "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
-              "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)", "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
-              "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document TEXT NOT NULL, PRIMARY KEY (run, position))",
-              "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES ('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
-              "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, 1640, 9.4)", "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
-              R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
-              R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))", "PRAGMA user_version = 1"})
+        for (
+            const char* sql :
+            {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, "
+             "body_serial TEXT, lens TEXT, lens_serial TEXT,"
+             " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height "
+             "INTEGER, time TEXT, size INTEGER, modified INTEGER)",
+             "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag "
+             "TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
+             "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)",
+             "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
+             "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
+             "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
+             "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document "
+             "TEXT NOT NULL, PRIMARY KEY (run, position))",
+             "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES "
+             "('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
+             "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, "
+             "1640, 9.4)",
+             "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
+             R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
+             R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))",
+             "PRAGMA user_version = 1"})
             old.run(sql);
     }
     Store store(folder / "s", Access::begin);
@@ -401,8 +412,10 @@ TEST_CASE("a folder that cannot be made is told", "[store]") {
 TEST_CASE("a read-only store is told", "[store]") {
     const TemporaryFolder folder;
     { Store store(folder / "s", Access::begin); }
-    // Somebody who may look but not write: another user when the tests run as root, this one without the right otherwise.
-    const fs::perms look = fs::perms::owner_read | fs::perms::owner_exec | fs::perms::others_read | fs::perms::others_exec;
+    // Somebody who may look but not write: another user when the tests run as root, this one without the right
+    // otherwise.
+    const fs::perms look =
+        fs::perms::owner_read | fs::perms::owner_exec | fs::perms::others_read | fs::perms::others_exec;
     fs::permissions(folder.path(), look | fs::perms::owner_write);
     fs::permissions(folder / "s", look);
     fs::permissions(folder / "s" / "store.sqlite", fs::perms::owner_read | fs::perms::others_read);
@@ -474,7 +487,8 @@ TEST_CASE("a store that cannot be written can be read, with what was committed l
         Store store(folder / "s", Access::begin);
         put_draft(store, draft_with(0.5));
     }
-    // As a read-only medium shows it. Root may write anywhere, so an immutable copy stands in: without the rights to make files beside it.
+    // As a read-only medium shows it. Root may write anywhere, so an immutable copy stands in: without the rights to
+    // make files beside it.
     fs::copy(folder / "s", folder / "frozen", fs::copy_options::recursive);
     fs::permissions(folder / "frozen" / "store.sqlite", fs::perms::owner_read);
     fs::permissions(folder / "frozen", fs::perms::owner_read | fs::perms::owner_exec);

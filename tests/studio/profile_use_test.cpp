@@ -48,7 +48,9 @@ FrameRecord frame(const char* name, const char* body, const char* lens, const ch
 }  // namespace
 
 TEST_CASE("lenses in use are counted by the grade of their frames", "[studio]") {
-    const std::vector<FrameRecord> frames{frame("a", "1", "Lumenfold 35mm f/2.8", "A"), frame("b", "1", "lumenfold 35 mm F2.8", "B"), frame("c", "1", "Aldercroft 60mm f/4", ""), frame("d", "1", "", "")};
+    const std::vector<FrameRecord> frames{frame("a", "1", "Lumenfold 35mm f/2.8", "A"),
+                                          frame("b", "1", "lumenfold 35 mm F2.8", "B"),
+                                          frame("c", "1", "Aldercroft 60mm f/4", ""), frame("d", "1", "", "")};
     const auto use = lens_use(frames, Fleet(), {profile("A")});
     REQUIRE(use.size() == 3);
     CHECK(use.back().lens == "Lumenfold 35mm f/2.8");
@@ -63,7 +65,9 @@ TEST_CASE("lenses in use are counted by the grade of their frames", "[studio]") 
 }
 
 TEST_CASE("the grid tells frames that there are, and what one would get where there are none", "[studio]") {
-    const std::vector<FrameRecord> frames{frame("a", "1", "Lumenfold 35mm f/2.8", "A"), frame("b", "1", "Lumenfold 35mm f/2.8", "A", 1600), frame("c", "1", "Somebody 20mm", "")};
+    const std::vector<FrameRecord> frames{frame("a", "1", "Lumenfold 35mm f/2.8", "A"),
+                                          frame("b", "1", "Lumenfold 35mm f/2.8", "A", 1600),
+                                          frame("c", "1", "Somebody 20mm", "")};
     Register r;
     for (const char* serial : {"1", "2"}) {
         Body b = body_from(frames[0].metadata);

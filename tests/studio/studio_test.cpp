@@ -25,7 +25,11 @@ TEST_CASE("a folder is indexed once, and what changed again", "[studio]") {
     problems.clear();
     Progress progress;
     std::vector<FrameRecord> first, again;
-    const auto into = [](std::vector<FrameRecord>& list) { return [&list](const std::vector<FrameRecord>& portion) { list.insert(list.end(), portion.begin(), portion.end()); }; };
+    const auto into = [](std::vector<FrameRecord>& list) {
+        return [&list](const std::vector<FrameRecord>& portion) {
+            list.insert(list.end(), portion.begin(), portion.end());
+        };
+    };
     CHECK(index_files(files, {}, into(first), problems, progress) == 2);
     REQUIRE(problems.size() == 1);
     CHECK(is_one_sentence(problems[0]));

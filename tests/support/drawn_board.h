@@ -11,15 +11,15 @@ namespace optrel::test {
 
 struct DrawnBoard {
     int width = 900, height = 600;
-    int nx = 10, ny = 7;              ///< squares
+    int nx = 10, ny = 7;  ///< squares
     double blur = 0.8, noise = 0;
     double dark = 0.05, bright = 0.8;
-    std::function<Vec2(Vec2)> to_board;   ///< picture px to squares, origin at the board's corner
+    std::function<Vec2(Vec2)> to_board;  ///< picture px to squares, origin at the board's corner
     std::function<double(Vec2)> light = [](Vec2) { return 1.0; };
     std::function<bool(Vec2, double&)> clutter = [](Vec2, double&) { return false; };
 
-    /// A picture with three equal channels, 120 samples a pixel over its blur: a rank-1 lattice (R2 sequence) shifted at random for
-    /// each pixel, so that no direction of an edge is sampled coarsely.
+    /// A picture with three equal channels, 120 samples a pixel over its blur: a rank-1 lattice (R2 sequence) shifted
+    /// at random for each pixel, so that no direction of an edge is sampled coarsely.
     MeasuringPicture draw() const {
         MeasuringPicture out;
         out.width = width;
@@ -58,7 +58,8 @@ private:
 };
 
 /// A plane homography of the picture: rotation, scale, place and perspective.
-inline std::function<Vec2(Vec2)> placed(double degrees, double square_px, Vec2 origin, Vec2 perspective = Vec2::Zero()) {
+inline std::function<Vec2(Vec2)> placed(double degrees, double square_px, Vec2 origin,
+                                        Vec2 perspective = Vec2::Zero()) {
     const double a = degrees * 3.14159265358979 / 180, c = std::cos(a), s = std::sin(a);
     return [=](Vec2 p) {
         const Vec2 q = p - origin;

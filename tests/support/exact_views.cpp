@@ -5,7 +5,6 @@
 
 #include "optics/frame_map.h"
 #include "optics/uncertainty.h"
-#include "optics/uncertainty.h"
 
 namespace optrel::test {
 
@@ -27,18 +26,24 @@ std::vector<View> exact_views(const TrueLens& lens, const LensTruth& about, doub
     std::normal_distribution<double> noise(0, sigma_px);
     std::uniform_real_distribution<double> jitter(-1, 1);
     const PictureGeometry g = exact_geometry();
-    static const double place[13][2] = {{0, 0}, {-0.5, 0}, {0.5, 0}, {0, -0.5}, {0, 0.5}, {-0.6, -0.6}, {0.6, -0.6}, {-0.6, 0.6}, {0.6, 0.6}, {0, 0}, {0.2, -0.1}, {-0.2, 0.2}, {0, 0}};
-    static const double tilt[13][2] = {{0, 0}, {0, 22}, {0, -22}, {20, 0}, {-20, 0}, {15, 15}, {15, -15}, {-15, 15}, {-15, -15}, {28, 5}, {-26, 12}, {8, 30}, {-5, -28}};
+    static const double place[13][2] = {{0, 0},       {-0.5, 0},   {0.5, 0},    {0, -0.5},  {0, 0.5},
+                                        {-0.6, -0.6}, {0.6, -0.6}, {-0.6, 0.6}, {0.6, 0.6}, {0, 0},
+                                        {0.2, -0.1},  {-0.2, 0.2}, {0, 0}};
+    static const double tilt[13][2] = {{0, 0},    {0, 22},    {0, -22}, {20, 0},   {-20, 0}, {15, 15}, {15, -15},
+                                       {-15, 15}, {-15, -15}, {28, 5},  {-26, 12}, {8, 30},  {-5, -28}};
     std::vector<View> views;
     for (int v = 0; v < count; ++v) {
         const double* at = place[v % 13];
         const double* turn = tilt[v % 13];
         const double degree = 0.017453292519943295;
-        const Eigen::Matrix3d r = (Eigen::AngleAxisd((turn[0] + 2 * jitter(random)) * degree, Vec3::UnitX()) * Eigen::AngleAxisd((turn[1] + 2 * jitter(random)) * degree, Vec3::UnitY()) *
-                                   Eigen::AngleAxisd(3 * jitter(random) * degree, Vec3::UnitZ())).toRotationMatrix();
+        const Eigen::Matrix3d r = (Eigen::AngleAxisd((turn[0] + 2 * jitter(random)) * degree, Vec3::UnitX()) *
+                                   Eigen::AngleAxisd((turn[1] + 2 * jitter(random)) * degree, Vec3::UnitY()) *
+                                   Eigen::AngleAxisd(3 * jitter(random) * degree, Vec3::UnitZ()))
+                                      .toRotationMatrix();
         // The board fills about two thirds of the picture; where it is moved aside it reaches out of it.
         const double distance = 420.0 / (0.72 * g.width) * about.focal_px;
-        const Vec3 t(at[0] * 0.5 * g.width / about.focal_px * distance, at[1] * 0.5 * g.height / about.focal_px * distance, distance * (1 + 0.05 * jitter(random)));
+        const Vec3 t(at[0] * 0.5 * g.width / about.focal_px * distance,
+                     at[1] * 0.5 * g.height / about.focal_px * distance, distance * (1 + 0.05 * jitter(random)));
         View view;
         view.name = "view " + std::to_string(v);
         for (int row = 0; row < 9; ++row)
@@ -77,12 +82,14 @@ Profile profile_of(const LensSolution& lens, const PictureGeometry& g, double mi
     return p;
 }
 
-MappingError mapping_error(const Profile& profile, const PlacedNode& placed, const TrueLens& truth, const LensTruth& about, double within) {
+MappingError mapping_error(const Profile& profile, const PlacedNode& placed, const TrueLens& truth,
+                           const LensTruth& about, double within) {
     const PictureGeometry& g = profile.geometry;
     const FrameMap map(placed.node, profile.geometry, g);
     std::vector<Vec2> ideal;
     for (const Vec2& p : picture_grid(g, 25, 17))
-        if ((p - g.middle()).norm() <= within * 0.5 * std::hypot(g.width, g.height) + 1e-9 && map.reaches(p)) ideal.push_back(p);
+        if ((p - g.middle()).norm() <= within * 0.5 * std::hypot(g.width, g.height) + 1e-9 && map.reaches(p))
+            ideal.push_back(p);
     // Gauss-Newton for the homography of the truth's own directions that brings both mappings together.
     const int n = static_cast<int>(ideal.size());
     Eigen::Matrix3d h = Eigen::Matrix3d::Identity();

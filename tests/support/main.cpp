@@ -7,6 +7,7 @@
 std::unique_ptr<QCoreApplication> (*make_application)(int&, char**) = nullptr;
 
 int main(int argc, char** argv) {
-    const std::unique_ptr<QCoreApplication> app = make_application ? make_application(argc, argv) : std::make_unique<QCoreApplication>(argc, argv);
+    const std::unique_ptr<QCoreApplication> app =
+        make_application ? make_application(argc, argv) : std::make_unique<QCoreApplication>(argc, argv);
     return Catch::Session().run(argc, argv);
 }

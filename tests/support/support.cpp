@@ -32,23 +32,27 @@ fs::path rig_frame(const std::string& name) {
 std::vector<fs::path> rig_frames(const std::string& prefix) {
     std::vector<fs::path> out;
     for (const auto& entry : fs::directory_iterator(rig_frame(prefix).parent_path()))
-        if (entry.path().extension() == ".dng" && entry.path().filename().string().rfind(prefix, 0) == 0) out.push_back(entry.path());
+        if (entry.path().extension() == ".dng" && entry.path().filename().string().rfind(prefix, 0) == 0)
+            out.push_back(entry.path());
     std::sort(out.begin(), out.end());
     return out;
 }
 
-Truth rig_truth(const std::string& body) { return read_truth(fs::path(OPTREL_TEST_FRAMES) / "truth" / ("lens-on-" + body + ".json")); }
+Truth rig_truth(const std::string& body) {
+    return read_truth(fs::path(OPTREL_TEST_FRAMES) / "truth" / ("lens-on-" + body + ".json"));
+}
 
 Truth read_truth(const fs::path& file) {
     const auto j = nlohmann::json::parse(read_file(file));
     const auto vec = [](const nlohmann::json& v) { return Vec2(v.at(0).get<double>(), v.at(1).get<double>()); };
     Truth t{j.at("size").at(0), j.at("size").at(1), j.at("focal_px"), vec(j.at("centre")), {}, {}};
     for (const auto& p : j.at("points"))
-        t.points.push_back({vec(p.at("ideal")), vec(p.at("green")), vec(p.at("red")), vec(p.at("blue")), p.at("gain").get<std::array<double, 3>>()});
+        t.points.push_back({vec(p.at("ideal")), vec(p.at("green")), vec(p.at("red")), vec(p.at("blue")),
+                            p.at("gain").get<std::array<double, 3>>()});
     for (const auto& p : j.at("rays")) {
         const auto& r = p.at("ray");
-        t.rays.push_back({vec(p.at("frame")), Vec3(r.at(0).get<double>(), r.at(1).get<double>(), r.at(2).get<double>()), vec(p.at("red")), vec(p.at("blue")),
-                          p.at("gain").get<std::array<double, 3>>()});
+        t.rays.push_back({vec(p.at("frame")), Vec3(r.at(0).get<double>(), r.at(1).get<double>(), r.at(2).get<double>()),
+                          vec(p.at("red")), vec(p.at("blue")), p.at("gain").get<std::array<double, 3>>()});
     }
     return t;
 }
@@ -70,7 +74,9 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
             m << 1 + k(0), k(1), k(2), k(3), 1 + k(4), k(5), k(6), k(7), 1;
         }
         Eigen::VectorXd r(2 * n);
-        for (int i = 0; i < n; ++i) r.segment<2>(2 * i) = map.centre() + map.focal_px() * node.model.bend(Vec3(m * truth.rays[i].ray)) - truth.rays[i].frame;
+        for (int i = 0; i < n; ++i)
+            r.segment<2>(2 * i) =
+                map.centre() + map.focal_px() * node.model.bend(Vec3(m * truth.rays[i].ray)) - truth.rays[i].frame;
         return r;
     };
     Eigen::VectorXd h = Eigen::VectorXd::Zero(unknowns);
@@ -94,7 +100,9 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
         out.largest_px = std::max(out.largest_px, e);
         red.push_back((map.fringe(Channel::red, t.frame) - t.red).norm());
         blue.push_back((map.fringe(Channel::blue, t.frame) - t.blue).norm());
-        for (int c = 0; c < 3; ++c) out.gain_percent = std::max(out.gain_percent, 100 * std::abs(map.gain(static_cast<Channel>(c), t.frame) / t.gain[c] - 1));
+        for (int c = 0; c < 3; ++c)
+            out.gain_percent =
+                std::max(out.gain_percent, 100 * std::abs(map.gain(static_cast<Channel>(c), t.frame) / t.gain[c] - 1));
     }
     out.rms_px = std::sqrt(out.rms_px);
     std::sort(red.begin(), red.end());
@@ -105,7 +113,8 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
 }
 
 bool is_one_sentence(const std::string& text) {
-    return text.size() > 20 && text.find('\n') == std::string::npos && text.back() == '.' && !std::islower(static_cast<unsigned char>(text.front()));
+    return text.size() > 20 && text.find('\n') == std::string::npos && text.back() == '.' &&
+           !std::islower(static_cast<unsigned char>(text.front()));
 }
 
 void put_draft(Store& store, const Revision& draft) {
@@ -127,7 +136,8 @@ std::string random_bytes(std::size_t n, unsigned seed) {
 
 CommandResult cli(const std::string& arguments) {
     const TemporaryFolder folder;
-    const std::string command = fmt::format("'{}' {} >'{}' 2>'{}'", OPTREL_CLI, arguments, (folder / "out").string(), (folder / "err").string());
+    const std::string command = fmt::format("'{}' {} >'{}' 2>'{}'", OPTREL_CLI, arguments, (folder / "out").string(),
+                                            (folder / "err").string());
     const int status = std::system(command.c_str());
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(folder / "out"), read_file(folder / "err")};
 }

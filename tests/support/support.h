@@ -54,9 +54,10 @@ Truth rig_truth(const std::string& body);
 
 /// How far a map is from the truth.
 struct MapError {
-    double rms_px, largest_px;           ///< green over the whole frame, after the best homography (equidistant: rotation) of the directions
-    double red_p95_px, blue_p95_px;      ///< displacement against green
-    double gain_percent;                 ///< largest error of the gain
+    double rms_px, largest_px;  ///< green over the whole frame, after the best homography (equidistant: rotation) of
+                                ///< the directions
+    double red_p95_px, blue_p95_px;  ///< displacement against green
+    double gain_percent;             ///< largest error of the gain
 };
 MapError compare(const Profile& profile, const Truth& truth, int node = 0);
 

@@ -17,7 +17,8 @@ TracePanel::TracePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     layout->setSpacing(3);
     layout->addWidget(of_);
     layout->addWidget(trace_, 1);
-    for (const auto signal : {&DraftView::draft_changed, &DraftView::field_changed, &DraftView::subject_changed}) connect(&view_, signal, this, &TracePanel::refresh);
+    for (const auto signal : {&DraftView::draft_changed, &DraftView::field_changed, &DraftView::subject_changed})
+        connect(&view_, signal, this, &TracePanel::refresh);
     connect(trace_, &QAbstractItemView::doubleClicked, this, [this] {
         const auto trace = view_.resolver().trace(view_.subject().facts, view_.field());
         const int row = trace_->chosen();
@@ -39,7 +40,10 @@ void TracePanel::refresh() {
         const auto tone = step.won ? Cell::Tone::mark : Cell::Tone::faint;
         QString hint = step.tier ? q(describe_conditions(*step.tier)) : QString();
         if (!step.remark.empty()) hint += (hint.isEmpty() ? "" : "; ") + q(step.remark);
-        rows.push_back({Cell((step.tier ? view_.name_of(*step.tier) : q(step.source)) + (step.set && step.tier ? "  (set " + q(step.set->name) + ")" : QString()), tone, hint), Cell(view_.text_of(view_.field(), step.value), tone), Cell(step.won ? "✓ won" : "", tone)});
+        rows.push_back({Cell((step.tier ? view_.name_of(*step.tier) : q(step.source)) +
+                                 (step.set && step.tier ? "  (set " + q(step.set->name) + ")" : QString()),
+                             tone, hint),
+                        Cell(view_.text_of(view_.field(), step.value), tone), Cell(step.won ? "✓ won" : "", tone)});
         if (!step.remark.empty() && !(step.set && step.tier)) rows.back()[0].text += "  – " + q(step.remark);
     }
     trace_->set_rows(std::move(rows));
@@ -62,7 +66,8 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     for (QComboBox* c : {body_, lens_, kind_}) connect(c, &QComboBox::currentIndexChanged, this, &ProbePanel::refresh);
     for (QComboBox* c : {body_, lens_}) c->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(iso_, &QSpinBox::valueChanged, this, &ProbePanel::refresh);
-    result_ = new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 66}, {"From", false, false, 78}});
+    result_ =
+        new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 66}, {"From", false, false, 78}});
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 3, 0, 0);
     layout->setSpacing(3);
@@ -101,7 +106,8 @@ void ProbePanel::refresh_choices() {
 
 Subject ProbePanel::asked() const {
     if (subjects_.empty()) return {};
-    Subject s = view_.at_iso(subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)], iso_->value());
+    Subject s = view_.at_iso(subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)],
+                             iso_->value());
     s.facts.raw = kind_->currentIndex() == 0;
     if (const LensEntry* l = view_.session().fleet()->lens(lens_->currentData().toString().toStdString())) {
         s.facts.lens = canonical_lens_text(l->lens);
@@ -118,8 +124,13 @@ void ProbePanel::refresh() {
         for (const FieldInfo& f : all_fields()) {
             const ResolvedField& r = resolved[f.field];
             const bool plain = !r.tier && !r.set && r.value == f.neutral;
-            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)), Cell(view_.text_of(f.field, r.value), plain ? Cell::Tone::faint : Cell::Tone::mark),
-                            Cell(r.tier ? view_.name_of(*r.tier) : r.set ? "set " + q(r.set->name) : plain ? QString("start") : QString("as recorded"), plain ? Cell::Tone::faint : Cell::Tone::plain)});
+            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)),
+                            Cell(view_.text_of(f.field, r.value), plain ? Cell::Tone::faint : Cell::Tone::mark),
+                            Cell(r.tier  ? view_.name_of(*r.tier)
+                                 : r.set ? "set " + q(r.set->name)
+                                 : plain ? QString("start")
+                                         : QString("as recorded"),
+                                 plain ? Cell::Tone::faint : Cell::Tone::plain)});
         }
     }
     result_->set_rows(std::move(rows));

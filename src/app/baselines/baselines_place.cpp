@@ -15,10 +15,12 @@
 namespace optrel {
 
 BaselinesPlace::BaselinesPlace(Session& session) : PlaceWidget(theme::Place::baselines, session), view_(session) {
-    publish_ = button("&Publish revision…", "Makes the draft an immutable revision; frames change only when it is rolled out", true);
+    publish_ = button("&Publish revision…",
+                      "Makes the draft an immutable revision; frames change only when it is rolled out", true);
     connect(publish_, &QPushButton::clicked, this, [this] {
         bool ok = false;
-        const QString note = QInputDialog::getText(this, "Publish the draft", "What changed, and why:", QLineEdit::Normal, "", &ok);
+        const QString note =
+            QInputDialog::getText(this, "Publish the draft", "What changed, and why:", QLineEdit::Normal, "", &ok);
         if (ok) publish(note.toStdString());
     });
     state_ = new QLabel;
@@ -57,7 +59,8 @@ BaselinesPlace::BaselinesPlace(Session& session) : PlaceWidget(theme::Place::bas
     body_->addWidget(across, 1);
 
     connect(matrix_, &MatrixPanel::cell_edited, this, &BaselinesPlace::edit_cell);
-    connect(lint_, &LintPanel::counted, this, [this](int n) { right_->setTabText(2, n ? QString("Lint (%1)").arg(n) : QString("Lint")); });
+    connect(lint_, &LintPanel::counted, this,
+            [this](int n) { right_->setTabText(2, n ? QString("Lint (%1)").arg(n) : QString("Lint")); });
     connect(&view_, &DraftView::draft_changed, this, &BaselinesPlace::refresh);
     refresh();
     tiers().choose(0);
@@ -70,15 +73,21 @@ Table& BaselinesPlace::trace() { return trace_->table(); }
 
 void BaselinesPlace::refresh() {
     const Session& s = session_;
-    if (s.has_frames() || !s.bodies().empty() || !s.draft().tiers.empty() || !s.draft().sets.empty() || s.current().number > 0)
+    if (s.has_frames() || !s.bodies().empty() || !s.draft().tiers.empty() || !s.draft().sets.empty() ||
+        s.current().number > 0)
         show_empty(std::nullopt);
     else
-        show_empty(add_frames("A baseline says what frames start from: by studio, model and body, at this or that ISO, with the rule that won for every value.\n\n"
-                              "It needs the bodies of the studio: add a folder of their frames first."));
+        show_empty(
+            add_frames("A baseline says what frames start from: by studio, model and body, at this or that ISO, with "
+                       "the rule that won for every value.\n\n"
+                       "It needs the bodies of the studio: add a folder of their frames first."));
     const int changes = session_.pending_changes();
     state_->setText(session_.current().number == 0 ? QString("no revision is published yet")
-                    : changes == 0                 ? QString("the draft equals revision %1").arg(session_.current().number)
-                                                   : QString(changes == 1 ? "%1 change since revision %2" : "%1 changes since revision %2").arg(changes).arg(session_.current().number));
+                    : changes == 0
+                        ? QString("the draft equals revision %1").arg(session_.current().number)
+                        : QString(changes == 1 ? "%1 change since revision %2" : "%1 changes since revision %2")
+                              .arg(changes)
+                              .arg(session_.current().number));
     publish_->setEnabled(changes > 0);
 }
 
@@ -97,7 +106,8 @@ void BaselinesPlace::publish(const std::string& note) {
     session_.attempt([&] {
         const Revision r = session_.store().publish_draft(current_author(), note, &session_.draft());
         session_.reload_baselines();
-        session_.tell(QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));
+        session_.tell(
+            QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));
     });
 }
 

@@ -1,4 +1,5 @@
-// Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp beneath it, and answers about the draft.
+// Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp beneath it, and answers about the
+// draft.
 #pragma once
 
 #include <QTabWidget>

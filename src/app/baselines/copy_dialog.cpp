@@ -32,7 +32,10 @@ CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDi
     }
     layout->addWidget(bodies_, 2);
     layout->addWidget(heading("What that changes in the draft"));
-    difference_ = new Table("Difference", {{"Tier", false, false, 0}, {"Field", false, false, 130}, {"Now", false, false, 110}, {"Then", false, false, 110}});
+    difference_ = new Table("Difference", {{"Tier", false, false, 0},
+                                           {"Field", false, false, 130},
+                                           {"Now", false, false, 110},
+                                           {"Then", false, false, 110}});
     layout->addWidget(difference_, 3);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     copy_ = buttons->button(QDialogButtonBox::Ok);
@@ -60,7 +63,8 @@ Revision CopyDialog::result_draft() const {
 void CopyDialog::refresh() {
     std::vector<Row> rows;
     for (const RevisionChange& c : difference(view_.session().draft(), result_draft()))
-        rows.push_back({Cell(q(c.tier)), Cell(c.field.empty() ? QString("new tier") : q(c.field)), Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
+        rows.push_back({Cell(q(c.tier)), Cell(c.field.empty() ? QString("new tier") : q(c.field)),
+                        Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
     copy_->setEnabled(!rows.empty());
     difference_->set_rows(std::move(rows));
 }

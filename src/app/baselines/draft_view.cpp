@@ -15,7 +15,9 @@ DraftView::DraftView(Session& session) : session_(session) {
 
 void DraftView::refresh() {
     resolver_ = std::make_shared<const Resolver>(session_.draft());
-    if (subject_.facts.model.empty() && !session_.bodies().empty()) subject_ = {QString::fromStdString(session_.bodies().front().label()), facts_for(session_.bodies().front(), 800)};
+    if (subject_.facts.model.empty() && !session_.bodies().empty())
+        subject_ = {QString::fromStdString(session_.bodies().front().label()),
+                    facts_for(session_.bodies().front(), 800)};
     emit draft_changed();
     work_out();
 }
@@ -43,12 +45,13 @@ void DraftView::find_lint(int number) {
     auto out = std::make_shared<Report>(*report_);
     const auto knowledge = session_.knowledge_shared();
     const auto resolver = resolver_;
-    session_.jobs().run_quietly([=] { out->findings = lint(resolver->revision(), knowledge->groups(), knowledge->bodies); },
-                                [=, this] {
-                                    if (number != work_number_) return;
-                                    report_ = out;
-                                    emit lint_changed();
-                                });
+    session_.jobs().run_quietly(
+        [=] { out->findings = lint(resolver->revision(), knowledge->groups(), knowledge->bodies); },
+        [=, this] {
+            if (number != work_number_) return;
+            report_ = out;
+            emit lint_changed();
+        });
 }
 
 void DraftView::choose_field(Field field) {
@@ -93,15 +96,19 @@ Subject DraftView::at_iso(Subject subject, double iso) const {
 }
 
 QString DraftView::text_of(Field field, const Value& value) const {
-    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") return session_.profile_name(value.text);
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
+        return session_.profile_name(value.text);
     return QString::fromStdString(to_display(field, value));
 }
 
 QString DraftView::name_of(const Tier& tier) const {
     if (tier.name != describe_conditions(tier)) return QString::fromStdString(tier.name);
     Tier shown = tier;
-    if (const Body* body = tier.scope == Scope::body ? session_.fleet()->body(tier.target) : nullptr) shown.target = body->label();
-    if (const LensEntry* lens = tier.lens_condition == LensCondition::copy ? session_.fleet()->lens(tier.lens) : nullptr) shown.lens = lens->label();
+    if (const Body* body = tier.scope == Scope::body ? session_.fleet()->body(tier.target) : nullptr)
+        shown.target = body->label();
+    if (const LensEntry* lens =
+            tier.lens_condition == LensCondition::copy ? session_.fleet()->lens(tier.lens) : nullptr)
+        shown.lens = lens->label();
     const QString text = QString::fromStdString(describe_conditions(shown));
     return text.startsWith("body ") ? text.mid(5) : text.startsWith("model ") ? text.mid(6) : text;
 }

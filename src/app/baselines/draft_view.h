@@ -41,7 +41,9 @@ public:
     /// Every registered body, then each model with its body unknown; without ISO.
     std::vector<Subject> subjects() const;
     /// The facts of a body at an ISO, with what it records there.
-    FrameFacts facts_for(const Body& body, double iso) const { return optrel::facts_for(body, iso, session_.knowledge().habits); }
+    FrameFacts facts_for(const Body& body, double iso) const {
+        return optrel::facts_for(body, iso, session_.knowledge().habits);
+    }
     /// A subject at an ISO, with what it records there.
     Subject at_iso(Subject subject, double iso) const;
     QString text_of(Field field, const Value& value) const;

@@ -23,7 +23,8 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     layout->addWidget(mend_, 0, Qt::AlignLeft);
     const auto chosen = [this]() -> const LintFinding* {
         const int row = findings_->chosen();
-        return row >= 0 && row < static_cast<int>(view_.report().findings.size()) ? &view_.report().findings[row] : nullptr;
+        return row >= 0 && row < static_cast<int>(view_.report().findings.size()) ? &view_.report().findings[row]
+                                                                                  : nullptr;
     };
     connect(findings_, &Table::chosen_changed, this, [this, chosen] {
         const LintFinding* f = chosen();
@@ -51,33 +52,48 @@ void LintPanel::show_remedy(const LintFinding* f) {
     mend_->setEnabled(false);
     const int ticket = ++ticket_;
     if (!f) return remedy_->clear();
-    remedy_->setText(q(f->sentence) + (f->remedy.empty() ? QString(" A person has to decide what to do.") : " Remedy: " + q(f->remedy) + "; counting what it would change …"));
+    remedy_->setText(q(f->sentence) + (f->remedy.empty()
+                                           ? QString(" A person has to decide what to do.")
+                                           : " Remedy: " + q(f->remedy) + "; counting what it would change …"));
     if (f->remedy.empty()) return;
     // In a large studio every frame group is asked twice, which takes longer than a window may wait.
     auto mended = std::make_shared<Mended>();
     const auto knowledge = view_.session().knowledge_shared();
-    view_.session().jobs().run_quietly([=, draft = view_.session().draft(), finding = *f] { *mended = mend(draft, finding, knowledge->groups(), knowledge->bodies); },
-                                       [=, this, finding = *f] {
-                                           if (ticket != ticket_) return;
-                                           remedy_->setText(q(finding.sentence) + (mended->done() ? " Remedy: " + q(finding.remedy) + "; it " + q(mended->sentence()) + "."
-                                                                                                  : " Remedy: none by a press, since " + q(mended->sentence()) + "."));
-                                           mend_->setEnabled(mended->done());
-                                       });
+    view_.session().jobs().run_quietly(
+        [=, draft = view_.session().draft(), finding = *f] {
+            *mended = mend(draft, finding, knowledge->groups(), knowledge->bodies);
+        },
+        [=, this, finding = *f] {
+            if (ticket != ticket_) return;
+            remedy_->setText(q(finding.sentence) +
+                             (mended->done() ? " Remedy: " + q(finding.remedy) + "; it " + q(mended->sentence()) + "."
+                                             : " Remedy: none by a press, since " + q(mended->sentence()) + "."));
+            mend_->setEnabled(mended->done());
+        });
 }
 
 void LintPanel::refresh() {
     std::vector<Row> rows;
     for (const LintFinding& f : view_.report().findings) {
-        const QString where = f.tier.empty() ? q(f.sentence) : (view_.resolver().revision().tier(f.tier_id) ? view_.name_of(*view_.resolver().revision().tier(f.tier_id)) : q(f.tier));
-        rows.push_back({Cell("△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()), Cell::Tone::warning, q(f.sentence)), Cell(QString::number(f.frames), f.frames)});
+        const QString where = f.tier.empty() ? q(f.sentence)
+                                             : (view_.resolver().revision().tier(f.tier_id)
+                                                    ? view_.name_of(*view_.resolver().revision().tier(f.tier_id))
+                                                    : q(f.tier));
+        rows.push_back(
+            {Cell("△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()),
+                  Cell::Tone::warning, q(f.sentence)),
+             Cell(QString::number(f.frames), f.frames)});
     }
     const int count = static_cast<int>(rows.size());
     findings_->set_rows(std::move(rows));
     mend_->setEnabled(false);
     ++ticket_;
-    if (count == 0) remedy_->setText("✓ Nothing in the draft looks like a mistake.");
-    else if (findings_->chosen() < 0) remedy_->setText("Choose a finding to see why, and what mends it.");
-    else show_remedy(&view_.report().findings[findings_->chosen()]);
+    if (count == 0)
+        remedy_->setText("✓ Nothing in the draft looks like a mistake.");
+    else if (findings_->chosen() < 0)
+        remedy_->setText("Choose a finding to see why, and what mends it.");
+    else
+        show_remedy(&view_.report().findings[findings_->chosen()]);
     emit counted(count);
 }
 

@@ -11,7 +11,8 @@ namespace optrel {
 MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     field_ = new QComboBox;
     field_->setAccessibleName("Field");
-    for (const FieldInfo& f : all_fields()) field_->addItem(q(f.label) + (f.unit.empty() ? "" : " / " + q(f.unit)), static_cast<int>(f.field));
+    for (const FieldInfo& f : all_fields())
+        field_->addItem(q(f.label) + (f.unit.empty() ? "" : " / " + q(f.unit)), static_cast<int>(f.field));
     field_->setMaxVisibleItems(24);
     field_->setCurrentIndex(field_->findData(static_cast<int>(view_.field())));
     show_ = new QComboBox;
@@ -39,7 +40,9 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     auto* legend = new QLabel("s studio, m model, b body, · lens or ISO span, ° by a set, r recorded; faint: start");
     legend->setObjectName("faint");
     legend->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    legend->setToolTip("The letter tells the scope of the tier that pinned the value; hover over a cell for its name, double-click to pin a value");
+    legend->setToolTip(
+        "The letter tells the scope of the tier that pinned the value; hover over a cell for its name, double-click to "
+        "pin a value");
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(3);
@@ -47,7 +50,8 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     layout->addWidget(legend);
     layout->addWidget(table_, 1);
 
-    connect(field_, &QComboBox::currentIndexChanged, this, [this] { view_.choose_field(static_cast<Field>(field_->currentData().toInt())); });
+    connect(field_, &QComboBox::currentIndexChanged, this,
+            [this] { view_.choose_field(static_cast<Field>(field_->currentData().toInt())); });
     connect(show_, &QComboBox::currentIndexChanged, this, [this] {
         refresh_choices();
         load_revision();
@@ -59,7 +63,8 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     });
     connect(filter_, &QLineEdit::textChanged, this, &MatrixPanel::refresh_rows);
     connect(thirds_, &QCheckBox::toggled, this, &MatrixPanel::refresh_cells);
-    connect(table_, &Table::cell_chosen, this, [this](int row, int column) { view_.choose_subject(subject_at(row, std::max(1, column))); });
+    connect(table_, &Table::cell_chosen, this,
+            [this](int row, int column) { view_.choose_subject(subject_at(row, std::max(1, column))); });
     connect(table_, &Table::cell_edited, this, [this](int row, int column, const QString& text) {
         if (column > 0) emit cell_edited(subject_at(row, column), text);
     });
@@ -78,7 +83,9 @@ void MatrixPanel::refresh_rows() {
     const QStringList words = filter_->text().split(' ', Qt::SkipEmptyParts);
     for (const Subject& s : all_rows_) {
         const QString text = s.label + " " + q(s.facts.model);
-        if (std::all_of(words.begin(), words.end(), [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); })) rows_.push_back(s);
+        if (std::all_of(words.begin(), words.end(),
+                        [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); }))
+            rows_.push_back(s);
     }
     refresh_choices();
     refresh_cells();
@@ -104,7 +111,8 @@ void MatrixPanel::load_revision() {
         other_ = std::make_shared<const Resolver>(view_.session().current());
     else if (number > 0)
         view_.session().attempt([&] {
-            if (auto r = view_.session().store().revision(number)) other_ = std::make_shared<const Resolver>(std::move(*r));
+            if (auto r = view_.session().store().revision(number))
+                other_ = std::make_shared<const Resolver>(std::move(*r));
         });
 }
 
@@ -124,7 +132,12 @@ void MatrixPanel::refresh_cells() {
         std::vector<Column> columns{{"Body", false, false, 0}};
         // Twelve columns share the width at 1280 pixels; more scroll sideways.
         const bool dense = isos_.size() > 9;
-        for (const double iso : isos_) columns.push_back({iso < 1e5 ? QString::number(iso, 'f', 0) : QString("%1k").arg(iso / 1000, 0, 'f', 0), true, true, !dense ? 49 : isos_.size() <= 12 ? 0 : 46});
+        for (const double iso : isos_)
+            columns.push_back({iso < 1e5 ? QString::number(iso, 'f', 0) : QString("%1k").arg(iso / 1000, 0, 'f', 0),
+                               true, true,
+                               !dense               ? 49
+                               : isos_.size() <= 12 ? 0
+                                                    : 46});
         columns.front().width = dense ? 106 : 0;
         table_->set_columns(std::move(columns));
     }
@@ -139,7 +152,8 @@ Subject MatrixPanel::subject_at(int row, int column) const {
 
 QString MatrixPanel::short_text(Field f, const Value& value) const {
     if (info(f).type != FieldType::number) return view_.text_of(f, value);
-    return QString::number(value.number, 'f', value.number == std::round(value.number) ? 0 : std::max(1, info(f).decimals));
+    return QString::number(value.number, 'f',
+                           value.number == std::round(value.number) ? 0 : std::max(1, info(f).decimals));
 }
 
 Cell MatrixPanel::cell(int row, int column) const {
@@ -153,10 +167,12 @@ Cell MatrixPanel::cell(int row, int column) const {
         if (show_->currentIndex() == against_revision && other_) was = other_->resolve(s.facts, f);
         if (show_->currentIndex() == against_body)
             for (const Subject& other : all_rows_)
-                if (other.label == which_->currentData().toString()) was = view_.resolver().resolve(view_.at_iso(other, s.facts.iso).facts, f);
+                if (other.label == which_->currentData().toString())
+                    was = view_.resolver().resolve(view_.at_iso(other, s.facts.iso).facts, f);
         if (!was) return Cell("", Cell::Tone::faint);
         if (was->value == now.value) return Cell("=", Cell::Tone::faint, "the same: " + short_text(f, now.value));
-        return Cell(short_text(f, was->value) + "→" + short_text(f, now.value), Cell::Tone::mark, QString("%1 → %2").arg(view_.text_of(f, was->value), view_.text_of(f, now.value)));
+        return Cell(short_text(f, was->value) + "→" + short_text(f, now.value), Cell::Tone::mark,
+                    QString("%1 → %2").arg(view_.text_of(f, was->value), view_.text_of(f, now.value)));
     }
     QString text = short_text(f, now.value);
     QString hint = "from the start";

@@ -5,8 +5,8 @@
 #include <QVBoxLayout>
 #include <cmath>
 
-#include "studio/tiers.h"
 #include "jobs.h"
+#include "studio/tiers.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -30,14 +30,28 @@ Pin with_value_at(const Pin* now, double iso, const Pin& typed) {
 }  // namespace
 
 PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const QString& text, QWidget* parent)
-    : QDialog(parent), view_(view), subject_(subject), field_(field), pin_(pin_from_text(field, text.trimmed().toStdString())) {
+    : QDialog(parent),
+      view_(view),
+      subject_(subject),
+      field_(field),
+      pin_(pin_from_text(field, text.trimmed().toStdString())) {
     setWindowTitle("Pin a value");
     auto* layout = new QVBoxLayout(this);
-    auto* title = heading(QString("%1 of %2 at ISO %3: %4. Pin it in which tier?").arg(q(info(field).label), subject.label).arg(subject.facts.iso).arg(q(describe(field, pin_))));
+    auto* title = heading(QString("%1 of %2 at ISO %3: %4. Pin it in which tier?")
+                              .arg(q(info(field).label), subject.label)
+                              .arg(subject.facts.iso)
+                              .arg(q(describe(field, pin_))));
     title->setWordWrap(true);
     layout->addWidget(title);
-    places_ = new Table("Tier to pin in", {{"Tier", false, false, 0}, {"How", false, false, 150}, {"This cell", true, false, 76}, {"Frames that change", true, false, 124}, {"Bodies", true, false, 56}});
-    changes_ = new Table("What else changes", {{"Body", false, false, 0}, {"Frames", true, false, 70}, {"Now", true, false, 110}, {"Then", true, false, 110}});
+    places_ = new Table("Tier to pin in", {{"Tier", false, false, 0},
+                                           {"How", false, false, 150},
+                                           {"This cell", true, false, 76},
+                                           {"Frames that change", true, false, 124},
+                                           {"Bodies", true, false, 56}});
+    changes_ = new Table("What else changes", {{"Body", false, false, 0},
+                                               {"Frames", true, false, 70},
+                                               {"Now", true, false, 110},
+                                               {"Then", true, false, 110}});
     sum_ = heading("");
     layout->addWidget(places_, 2);
     layout->addWidget(sum_);
@@ -64,7 +78,8 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     };
     const std::vector<const Tier*> applying = view_.resolver().applying(subject.facts);
     const auto there = [&](const Tier& t) {
-        return std::any_of(view_.session().draft().tiers.begin(), view_.session().draft().tiers.end(), [&](const Tier& other) { return describe_conditions(other) == describe_conditions(t); });
+        return std::any_of(view_.session().draft().tiers.begin(), view_.session().draft().tiers.end(),
+                           [&](const Tier& other) { return describe_conditions(other) == describe_conditions(t); });
     };
     const bool known = subject.facts.body_knowledge != BodyKnowledge::unknown;
     std::vector<Tier> fresh;
@@ -87,7 +102,9 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     o.where = where;
     const auto own = tier.pins.find(field_);
     const Pin* now = own == tier.pins.end() ? nullptr : &own->second;
-    o.how = !now ? "a new pin" : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp" : "in place of " + q(describe(field_, *now)).left(18);
+    o.how = !now                                ? "a new pin"
+            : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp"
+                                                : "in place of " + q(describe(field_, *now)).left(18);
     o.after = view_.session().draft();
     if (!exists) tier.id = tier_with(o.after, tier).id;
     o.tier_id = tier.id;
@@ -114,7 +131,9 @@ void PinDialog::count() {
         [=] {
             for (const auto& [id, draft] : drafts) {
                 const Resolver after(draft);
-                out->push_back({changed_values(*before, after, *after.revision().tier(id), field, knowledge->index, knowledge->bodies), after.resolve(facts, field).value});
+                out->push_back({changed_values(*before, after, *after.revision().tier(id), field, knowledge->index,
+                                               knowledge->bodies),
+                                after.resolve(facts, field).value});
             }
         },
         [=] {
@@ -133,8 +152,11 @@ void PinDialog::refresh_places() {
     std::vector<Row> rows;
     for (const Option& o : options_) {
         const Cell waiting("counting…", Cell::Tone::faint);
-        rows.push_back({Cell(o.where), Cell(o.how, Cell::Tone::faint), o.counted ? Cell(o.then, Cell::Tone::mark) : waiting, o.counted ? Cell(QString::number(o.changes.frames), o.changes.frames) : waiting,
-                        o.counted ? Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size())) : Cell()});
+        rows.push_back(
+            {Cell(o.where), Cell(o.how, Cell::Tone::faint), o.counted ? Cell(o.then, Cell::Tone::mark) : waiting,
+             o.counted ? Cell(QString::number(o.changes.frames), o.changes.frames) : waiting,
+             o.counted ? Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size()))
+                       : Cell()});
     }
     places_->set_rows(std::move(rows));
 }
@@ -143,7 +165,8 @@ void PinDialog::refresh_places() {
 void PinDialog::offer_narrowest() {
     const bool known = subject_.facts.body_knowledge != BodyKnowledge::unknown;
     for (std::size_t i = 0; i < options_.size(); ++i)
-        if (options_[i].then == view_.text_of(field_, pin_.at(field_, subject_.facts.iso)) && (!known || options_[i].after.tier(options_[i].tier_id)->scope == Scope::body)) {
+        if (options_[i].then == view_.text_of(field_, pin_.at(field_, subject_.facts.iso)) &&
+            (!known || options_[i].after.tier(options_[i].tier_id)->scope == Scope::body)) {
             places_->choose(static_cast<int>(i));
             break;
         }
@@ -154,10 +177,18 @@ void PinDialog::refresh_changes() {
     if (options_.empty()) return;
     const Option& o = options_[chosen()];
     pin_here_->setEnabled(o.counted);
-    sum_->setText(!o.counted ? QString("Counting what would change …") : o.changes.frames == 0 ? QString("No frame that exists changes.") : QString("%1 of %2 change:").arg(o.changes.frames == 1 ? QString("One frame") : QString("%1 frames").arg(o.changes.frames), o.changes.bodies.size() == 1 ? QString("one body") : QString("%1 bodies").arg(o.changes.bodies.size())));
+    sum_->setText(
+        !o.counted ? QString("Counting what would change …")
+        : o.changes.frames == 0
+            ? QString("No frame that exists changes.")
+            : QString("%1 of %2 change:")
+                  .arg(o.changes.frames == 1 ? QString("One frame") : QString("%1 frames").arg(o.changes.frames),
+                       o.changes.bodies.size() == 1 ? QString("one body")
+                                                    : QString("%1 bodies").arg(o.changes.bodies.size())));
     std::vector<Row> rows;
     for (const ChangedValues::Body& b : o.changes.bodies)
-        rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint), Cell(q(b.is), Cell::Tone::mark)});
+        rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint),
+                        Cell(q(b.is), Cell::Tone::mark)});
     changes_->set_rows(std::move(rows));
 }
 

@@ -19,7 +19,9 @@ RampPanel::RampPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     layout->addWidget(knots_);
     connect(editor_, &RampEditor::edited, this, &RampPanel::take);
     connect(knots_, &Table::cell_edited, this, &RampPanel::edit_knot);
-    for (const auto signal : {&DraftView::draft_changed, &DraftView::field_changed, &DraftView::tier_changed, &DraftView::subject_changed}) connect(&view_, signal, this, &RampPanel::refresh);
+    for (const auto signal :
+         {&DraftView::draft_changed, &DraftView::field_changed, &DraftView::tier_changed, &DraftView::subject_changed})
+        connect(&view_, signal, this, &RampPanel::refresh);
     refresh();
 }
 
@@ -35,15 +37,19 @@ void RampPanel::refresh() {
     if (pinned)
         for (const auto& [iso, value] : pin->second.knots) {
             knots.push_back({iso, value.number});
-            rows.push_back({pin->second.is_ramp() ? Cell(QString::number(iso), iso) : Cell("all", Cell::Tone::faint), Cell(number ? QString::number(value.number) : q(value.text), value.number)});
+            rows.push_back({pin->second.is_ramp() ? Cell(QString::number(iso), iso) : Cell("all", Cell::Tone::faint),
+                            Cell(number ? QString::number(value.number) : q(value.text), value.number)});
         }
-    if (pinned) rows.push_back({Cell("add…", Cell::Tone::faint, "Double-click and write an ISO to add a knot"), Cell()});
-    editor_->set_scale(q(field.label) + (field.unit.empty() ? "" : " / " + q(field.unit)), field.low, field.high, field.decimals);
+    if (pinned)
+        rows.push_back({Cell("add…", Cell::Tone::faint, "Double-click and write an ISO to add a knot"), Cell()});
+    editor_->set_scale(q(field.label) + (field.unit.empty() ? "" : " / " + q(field.unit)), field.low, field.high,
+                       field.decimals);
     editor_->set_knots(number ? knots : std::vector<RampEditor::Knot>{}, number && pinned);
-    editor_->set_hint(!number   ? QString("steps at its knots; written as figures")
-                      : pinned  ? "pinned by " + view_.name_of(*tier).left(44) + (pin->second.is_ramp() ? "" : "; double-click adds a knot")
-                      : tier    ? "'" + view_.name_of(*tier).left(40) + "' does not pin it"
-                                : QString("choose a tier to see its ramp"));
+    editor_->set_hint(!number  ? QString("steps at its knots; written as figures")
+                      : pinned ? "pinned by " + view_.name_of(*tier).left(44) +
+                                     (pin->second.is_ramp() ? "" : "; double-click adds a knot")
+                      : tier ? "'" + view_.name_of(*tier).left(40) + "' does not pin it"
+                             : QString("choose a tier to see its ramp"));
     knots_->set_rows(std::move(rows));
     std::vector<RampEditor::Knot> resolved;
     if (number && !view_.subject().facts.model.empty())
@@ -91,9 +97,11 @@ void RampPanel::edit_knot(int row, int column, const QString& text) {
                 pin.knots.emplace_back(iso, pin.at(f, iso));
             else
                 pin.knots[row].first = iso;
-            std::sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+            std::sort(pin.knots.begin(), pin.knots.end(),
+                      [](const auto& a, const auto& b) { return a.first < b.first; });
             for (std::size_t i = 1; i < pin.knots.size(); ++i)
-                if (pin.knots[i].first == pin.knots[i - 1].first) throw input_error("There is a knot at that ISO already; change its value instead.");
+                if (pin.knots[i].first == pin.knots[i - 1].first)
+                    throw input_error("There is a knot at that ISO already; change its value instead.");
         } else {
             pin.knots[row].second = value_from_text(f, trimmed.toStdString());
         }

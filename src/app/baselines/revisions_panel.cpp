@@ -11,13 +11,18 @@
 namespace optrel {
 
 RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    list_ = new Table("Revisions", {{"No.", true, false, 34}, {"When", false, false, 80}, {"Who", false, false, 58}, {"Note", false, false, 0}});
-    changes_ = new Table("Differences", {{"Tier, field", false, false, 0}, {"Before", true, false, 76}, {"After", true, false, 76}});
+    list_ = new Table(
+        "Revisions",
+        {{"No.", true, false, 34}, {"When", false, false, 80}, {"Who", false, false, 58}, {"Note", false, false, 0}});
+    changes_ = new Table("Differences",
+                         {{"Tier, field", false, false, 0}, {"Before", true, false, 76}, {"After", true, false, 76}});
     list_->wrap_rows();
     changes_->wrap_rows();
     with_ = new QComboBox;
     with_->setAccessibleName("Compare with");
-    return_ = button("&Return to it…", "Publishes what the chosen revision said as a new revision; unpublished changes stay in the draft");
+    return_ =
+        button("&Return to it…",
+               "Publishes what the chosen revision said as a new revision; unpublished changes stay in the draft");
     auto* across = new QHBoxLayout;
     across->addWidget(heading("Compared with"));
     across->addWidget(with_, 1);
@@ -42,7 +47,10 @@ void RevisionsPanel::refresh() {
         read_ = session.current().number;
         std::vector<Row> rows;
         for (const Revision& r : revisions_)
-            rows.push_back({Cell(QString::number(r.number), r.number), Cell(q(r.time.substr(0, 10)), Cell::Tone::plain, q(r.time)), Cell(q(r.author)), Cell(r.note.empty() ? QString("no note") : q(r.note), r.note.empty() ? Cell::Tone::faint : Cell::Tone::plain)});
+            rows.push_back({Cell(QString::number(r.number), r.number),
+                            Cell(q(r.time.substr(0, 10)), Cell::Tone::plain, q(r.time)), Cell(q(r.author)),
+                            Cell(r.note.empty() ? QString("no note") : q(r.note),
+                                 r.note.empty() ? Cell::Tone::faint : Cell::Tone::plain)});
         list_->set_rows(std::move(rows));
         const QSignalBlocker quiet(with_);
         with_->clear();
@@ -66,7 +74,10 @@ void RevisionsPanel::compare() {
         const bool swap = other->number != 0 && other->number < revisions_[row].number;
         for (const RevisionChange& c : swap ? difference(*other, revisions_[row]) : difference(revisions_[row], *other))
             // A new tier is said by its name already; its conditions need not be said again.
-            rows.push_back({Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field))), Cell(q(c.before), Cell::Tone::faint), Cell(c.field.empty() && c.before == "no tier" ? QString("new tier") : q(c.after), Cell::Tone::mark, q(c.after))});
+            rows.push_back({Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field))),
+                            Cell(q(c.before), Cell::Tone::faint),
+                            Cell(c.field.empty() && c.before == "no tier" ? QString("new tier") : q(c.after),
+                                 Cell::Tone::mark, q(c.after))});
         if (rows.empty()) rows.push_back({Cell("no difference", Cell::Tone::faint), Cell(), Cell()});
     }
     changes_->set_rows(std::move(rows));
@@ -77,13 +88,18 @@ void RevisionsPanel::return_to() {
     if (row < 0 || row >= static_cast<int>(revisions_.size())) return;
     const int number = revisions_[row].number;
     bool ok = false;
-    const QString note = QInputDialog::getText(this, "Return to a revision", QString("Revision %1 is published again as a new one. Why:").arg(number), QLineEdit::Normal, "", &ok);
+    const QString note = QInputDialog::getText(this, "Return to a revision",
+                                               QString("Revision %1 is published again as a new one. Why:").arg(number),
+                                               QLineEdit::Normal, "", &ok);
     if (!ok) return;
     Session& session = view_.session();
     auto then = Store::DraftThen::keep;
     if (const int pending = session.pending_changes(); pending > 0) {
         QMessageBox ask(QMessageBox::Question, "Return to a revision",
-                        QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, against revision %2. Keep them in the draft, or drop them?").arg(pending).arg(number),
+                        QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, "
+                                "against revision %2. Keep them in the draft, or drop them?")
+                            .arg(pending)
+                            .arg(number),
                         QMessageBox::Cancel, this);
         QPushButton* keep = ask.addButton("&Keep them", QMessageBox::AcceptRole);
         QPushButton* drop = ask.addButton("&Drop them", QMessageBox::DestructiveRole);
@@ -96,8 +112,10 @@ void RevisionsPanel::return_to() {
         const Store::Returned r = session.store().return_to(number, current_author(), note.toStdString(), then);
         session.reload_baselines();
         session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
-                         .arg(r.revision.number).arg(number)
-                         .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes) : QString()));
+                         .arg(r.revision.number)
+                         .arg(number)
+                         .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes)
+                                              : QString()));
     });
 }
 

@@ -5,16 +5,20 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "base/output.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/output.h"
 #include "widgets/place.h"
 
 namespace optrel {
 
 SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    sets_ = new Table("Sets", {{"Set", false, true, 0}, {"Builds on", false, true, 84}, {"Pins", true, false, 36}, {"Used", true, false, 40}});
-    pins_ = new Table("Pins of the chosen set", {{"Field", false, false, 130}, {"Value, or ISO: value, …", false, true, 0}});
+    sets_ = new Table("Sets", {{"Set", false, true, 0},
+                               {"Builds on", false, true, 84},
+                               {"Pins", true, false, 36},
+                               {"Used", true, false, 40}});
+    pins_ = new Table("Pins of the chosen set",
+                      {{"Field", false, false, 130}, {"Value, or ISO: value, …", false, true, 0}});
     auto* add = button("&New set", "An empty set; in Inspect a set is made from a frame's sheet");
     delete_ = button("De&lete set", "Takes the chosen set out of the draft");
     export_ = button("E&xport…", "Writes all sets as JSON");
@@ -48,7 +52,11 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(delete_, &QPushButton::clicked, this, &SetsPanel::delete_set);
     connect(export_, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getSaveFileName(this, "Export sets", "sets.json", "JSON (*.json)");
-        if (!path.isEmpty()) view_.session().attempt([&] { write_output(path.toStdString(), json_output(), Existing::replace_ours, sets_to_json(view_.session().draft().sets)); });
+        if (!path.isEmpty())
+            view_.session().attempt([&] {
+                write_output(path.toStdString(), json_output(), Existing::replace_ours,
+                             sets_to_json(view_.session().draft().sets));
+            });
     });
     connect(import, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Import sets", "", "JSON (*.json)");
@@ -60,7 +68,8 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
 
 const PinSet* SetsPanel::chosen() const {
     const int row = sets_->chosen();
-    return row >= 0 && row < static_cast<int>(view_.session().draft().sets.size()) ? &view_.session().draft().sets[row] : nullptr;
+    return row >= 0 && row < static_cast<int>(view_.session().draft().sets.size()) ? &view_.session().draft().sets[row]
+                                                                                   : nullptr;
 }
 
 void SetsPanel::refresh() {
@@ -70,8 +79,11 @@ void SetsPanel::refresh() {
         QStringList names;
         for (const std::string& n : s.sets) names << q(n);
         const std::size_t users = users_of_set(draft, s.name).size();
-        rows.push_back({Cell(q(s.name), Cell::Tone::plain, s.note.empty() ? QString("double-click to rename") : q(s.note)), names.isEmpty() ? Cell("nothing", Cell::Tone::faint) : Cell(names.join(", ")),
-                        Cell(QString::number(s.pins.size()), static_cast<double>(s.pins.size())), Cell(QString::number(users), users ? Cell::Tone::plain : Cell::Tone::faint)});
+        rows.push_back(
+            {Cell(q(s.name), Cell::Tone::plain, s.note.empty() ? QString("double-click to rename") : q(s.note)),
+             names.isEmpty() ? Cell("nothing", Cell::Tone::faint) : Cell(names.join(", ")),
+             Cell(QString::number(s.pins.size()), static_cast<double>(s.pins.size())),
+             Cell(QString::number(users), users ? Cell::Tone::plain : Cell::Tone::faint)});
     }
     sets_->set_rows(std::move(rows));
     if (sets_->chosen() < 0) sets_->choose(0);
@@ -84,7 +96,9 @@ void SetsPanel::refresh_pins() {
     delete_->setEnabled(s != nullptr);
     std::vector<Row> rows;
     if (!s) {
-        used_->setText("A set is a named list of pins that several tiers can use, or start from. Make one here, or from a frame's sheet in Inspect.");
+        used_->setText(
+            "A set is a named list of pins that several tiers can use, or start from. Make one here, or from a frame's "
+            "sheet in Inspect.");
     } else {
         QStringList users;
         const std::vector<Tier>& tiers = view_.session().draft().tiers;
@@ -92,14 +106,19 @@ void SetsPanel::refresh_pins() {
             const auto tier = std::find_if(tiers.begin(), tiers.end(), [&](const Tier& t) { return t.name == u; });
             users << (tier == tiers.end() ? q(u) : view_.name_of(*tier));
         }
-        used_->setText(users.isEmpty() ? QString("No tier uses it yet; name it in the Sets line of a tier.") : "Used by: " + users.join(", "));
+        used_->setText(users.isEmpty() ? QString("No tier uses it yet; name it in the Sets line of a tier.")
+                                       : "Used by: " + users.join(", "));
         for (const FieldInfo& f : all_fields()) {
             const auto pin = s->pins.find(f.field);
-            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)), pin == s->pins.end() ? Cell("inherits", Cell::Tone::faint, q(f.meaning)) : Cell(q(describe(f.field, pin->second)), Cell::Tone::mark, q(f.meaning))});
+            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)),
+                            pin == s->pins.end()
+                                ? Cell("inherits", Cell::Tone::faint, q(f.meaning))
+                                : Cell(q(describe(f.field, pin->second)), Cell::Tone::mark, q(f.meaning))});
         }
     }
     pins_->set_rows(std::move(rows));
-    for (int row = 0; row < pins_->row_count(); ++row) pins_->setRowHidden(row, pinned_only_->isChecked() && s->pins.count(all_fields()[row].field) == 0);
+    for (int row = 0; row < pins_->row_count(); ++row)
+        pins_->setRowHidden(row, pinned_only_->isChecked() && s->pins.count(all_fields()[row].field) == 0);
 }
 
 void SetsPanel::edit_set(int row, int column, const QString& text) {
@@ -155,7 +174,8 @@ void SetsPanel::delete_set() {
     const std::string name = s->name;
     view_.session().attempt([&] {
         const std::vector<std::string> users = users_of_set(view_.session().draft(), name);
-        if (!users.empty()) throw input_error("The set '" + name + "' is used by '" + users.front() + "'; take it out there first.");
+        if (!users.empty())
+            throw input_error("The set '" + name + "' is used by '" + users.front() + "'; take it out there first.");
         Revision after = view_.session().draft();
         std::erase_if(after.sets, [&](const PinSet& other) { return other.name == name; });
         view_.session().edit_draft("delete a set", after);

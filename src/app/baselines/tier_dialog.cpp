@@ -3,8 +3,8 @@
 #include <fmt/format.h>
 
 #include <QDialogButtonBox>
-#include <QPushButton>
 #include <QFormLayout>
+#include <QPushButton>
 #include <cstdio>
 #include <set>
 
@@ -61,7 +61,8 @@ void TierDialog::fill_targets() {
     std::set<std::string> models;
     for (const Body& b : session_.bodies()) {
         if (scope_->currentIndex() == 2) target_->addItem(q(b.label()), q(b.id));
-        if (scope_->currentIndex() == 1 && models.insert(b.camera()).second) target_->addItem(q(b.camera()), q(b.camera()));
+        if (scope_->currentIndex() == 1 && models.insert(b.camera()).second)
+            target_->addItem(q(b.camera()), q(b.camera()));
     }
 }
 

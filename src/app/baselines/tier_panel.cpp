@@ -11,8 +11,13 @@
 namespace optrel {
 
 TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    tiers_ = new Table("Tiers", {{"Tier, lowest first", false, true, 0}, {"Pins", true, false, 38}, {"Bodies", true, false, 48}, {"Frames", true, false, 52}});
-    pins_ = new Table("Pins of the chosen tier", {{"Field", false, false, 132}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 48}});
+    tiers_ = new Table("Tiers", {{"Tier, lowest first", false, true, 0},
+                                 {"Pins", true, false, 38},
+                                 {"Bodies", true, false, 48},
+                                 {"Frames", true, false, 52}});
+    pins_ = new Table(
+        "Pins of the chosen tier",
+        {{"Field", false, false, 132}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 48}});
     pins_->allow_sorting(false);
     pinned_only_ = new QCheckBox("Pinned &only");
     pinned_only_->setToolTip("Hides the fields that the chosen tier leaves to inherit");
@@ -60,12 +65,15 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         refresh_pins();
         // What the tier pins is to be seen, not the many fields that it does not.
         if (view_.tier() && view_.tier()->sets.empty() && !view_.tier()->pins.empty())
-            pins_->scrollTo(pins_->model()->index(static_cast<int>(view_.tier()->pins.begin()->first) + 1, 0), QAbstractItemView::PositionAtTop);
+            pins_->scrollTo(pins_->model()->index(static_cast<int>(view_.tier()->pins.begin()->first) + 1, 0),
+                            QAbstractItemView::PositionAtTop);
     });
     refresh_tiers();
 }
 
-std::string TierPanel::id_at(int row) const { return row >= 0 && row < static_cast<int>(lines_.size()) ? lines_[row].id : ""; }
+std::string TierPanel::id_at(int row) const {
+    return row >= 0 && row < static_cast<int>(lines_.size()) ? lines_[row].id : "";
+}
 
 namespace {
 
@@ -80,11 +88,14 @@ std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers,
         if (t.scope == Scope::model) models[t.target].first.push_back(&t);
         if (t.scope == Scope::body) {
             const auto model = model_of.find(t.target);
-            models[model != model_of.end() ? model->second : t.target.substr(0, t.target.rfind('/'))].second[t.target].push_back(&t);
+            models[model != model_of.end() ? model->second : t.target.substr(0, t.target.rfind('/'))]
+                .second[t.target]
+                .push_back(&t);
         }
     }
     for (const auto& [model, group] : models) {
-        for (const Tier* t : group.first) out.emplace_back(t, std::get<1>(t->rank()) + std::get<2>(t->rank()) > 0 ? 2 : 1);
+        for (const Tier* t : group.first)
+            out.emplace_back(t, std::get<1>(t->rank()) + std::get<2>(t->rank()) > 0 ? 2 : 1);
         for (const auto& [body, list] : group.second)
             for (const Tier* t : list) out.emplace_back(t, std::get<1>(t->rank()) + std::get<2>(t->rank()) > 0 ? 3 : 2);
     }
@@ -100,28 +111,41 @@ void TierPanel::refresh_tiers() {
     QString above;
     for (const auto& [t, depth] : as_tree(view_.resolver().tiers(), session)) {
         lines_.push_back({t->id, false});
-        Cell pins(QString::number(t->pins.size()) + (t->sets.empty() ? "" : QString("+%1").arg(t->sets.size())), Cell::Tone::plain, t->sets.empty() ? QString() : QString("its own, and sets"));
+        Cell pins(QString::number(t->pins.size()) + (t->sets.empty() ? "" : QString("+%1").arg(t->sets.size())),
+                  Cell::Tone::plain, t->sets.empty() ? QString() : QString("its own, and sets"));
         Cell bodies, frames;
         if (const auto it = view_.report().reach.find(t->id); it != view_.report().reach.end()) {
-            bodies = Cell(QString::number(it->second.bodies), Cell::Tone::plain, QString("%1 registered bodies, %2 of them seen in frames").arg(it->second.bodies).arg(it->second.bodies_seen));
-            frames = Cell(QString::number(it->second.frames), it->second.frames ? Cell::Tone::plain : Cell::Tone::warning, it->second.frames ? QString() : QString("it has matched no frame"));
+            bodies = Cell(QString::number(it->second.bodies), Cell::Tone::plain,
+                          QString("%1 registered bodies, %2 of them seen in frames")
+                              .arg(it->second.bodies)
+                              .arg(it->second.bodies_seen));
+            frames =
+                Cell(QString::number(it->second.frames), it->second.frames ? Cell::Tone::plain : Cell::Tone::warning,
+                     it->second.frames ? QString() : QString("it has matched no frame"));
         }
         // Beneath the tier of its own body or model only what narrows it is said.
         QString name = view_.name_of(*t);
-        if (!above.isEmpty() && name.startsWith(above + ", ")) name = name.mid(above.size() + 2);
-        else above = name;
-        rows.push_back({Cell(QString(depth * 3, ' ') + name, Cell::Tone::plain, q(describe_conditions(*t))), pins, bodies, frames});
+        if (!above.isEmpty() && name.startsWith(above + ", "))
+            name = name.mid(above.size() + 2);
+        else
+            above = name;
+        rows.push_back({Cell(QString(depth * 3, ' ') + name, Cell::Tone::plain, q(describe_conditions(*t))), pins,
+                        bodies, frames});
     }
     for (const Tier& t : session.current().tiers)
         if (!session.draft().tier(t.id)) {
             lines_.push_back({t.id, true});
-            rows.push_back({Cell("✕ " + view_.name_of(t), Cell::Tone::faint, QString("deleted since revision %1; it can be restored").arg(session.current().number)), Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
+            rows.push_back(
+                {Cell("✕ " + view_.name_of(t), Cell::Tone::faint,
+                      QString("deleted since revision %1; it can be restored").arg(session.current().number)),
+                 Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
         }
     const QSignalBlocker quiet(tiers_);
     tiers_->set_rows(std::move(rows));
     const std::string wanted = view_.tier() ? view_.tier()->id : "";
     for (std::size_t i = 0; i < lines_.size(); ++i)
-        if (!wanted.empty() && lines_[i].id == wanted && tiers_->chosen() != static_cast<int>(i)) tiers_->choose(static_cast<int>(i));
+        if (!wanted.empty() && lines_[i].id == wanted && tiers_->chosen() != static_cast<int>(i))
+            tiers_->choose(static_cast<int>(i));
     refresh_pins();
 }
 
@@ -132,13 +156,19 @@ void TierPanel::refresh_pins() {
     delete_->setEnabled(t || deleted);
     delete_->setText(deleted ? "&Restore" : "&Delete tier");
     copy_->setEnabled(t && !t->pins.empty());
-    pins_of_->setText(t ? QString("Pins: empty one to inherit") : deleted ? QString("This tier is deleted") : QString("Pins: choose or add a tier"));
+    pins_of_->setText(t         ? QString("Pins: empty one to inherit")
+                      : deleted ? QString("This tier is deleted")
+                                : QString("Pins: choose or add a tier"));
     std::vector<Row> rows;
     if (t) {
         QStringList sets;
         for (const std::string& s : t->sets) sets << q(s);
-        rows.push_back({Cell("Sets", Cell::Tone::plain, "They come before the tier's own pins, in this order"), sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between") : Cell(sets.join(", "), Cell::Tone::mark), Cell()});
-        // What lies beneath is shown for the largest group of frames that the tier reaches, else for what it is made for.
+        rows.push_back({Cell("Sets", Cell::Tone::plain, "They come before the tier's own pins, in this order"),
+                        sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between")
+                                       : Cell(sets.join(", "), Cell::Tone::mark),
+                        Cell()});
+        // What lies beneath is shown for the largest group of frames that the tier reaches, else for what it is made
+        // for.
         FrameFacts facts = view_.subject().facts;
         int most = 0;
         view_.session().knowledge().index.reached_by(*t, [&](const FactsGroup& g) {
@@ -149,7 +179,8 @@ void TierPanel::refresh_pins() {
         for (const FieldInfo& f : all_fields()) {
             const auto pin = t->pins.find(f.field);
             QString hint = q(f.meaning);
-            if (f.type == FieldType::number) hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
+            if (f.type == FieldType::number)
+                hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
             if (!f.choices.empty()) {
                 QStringList choices;
                 for (const std::string& c : f.choices) choices << q(c);
@@ -163,14 +194,22 @@ void TierPanel::refresh_pins() {
                     if (step.tier && step.tier->id == t->id && !step.set) break;
                     beneath = &step;
                 }
-                if (beneath) over = Cell(view_.text_of(f.field, beneath->value), Cell::Tone::faint, QString("beneath, at ISO %1: %2 says %3").arg(facts.iso).arg(q(beneath->source), view_.text_of(f.field, beneath->value)));
+                if (beneath)
+                    over = Cell(view_.text_of(f.field, beneath->value), Cell::Tone::faint,
+                                QString("beneath, at ISO %1: %2 says %3")
+                                    .arg(facts.iso)
+                                    .arg(q(beneath->source), view_.text_of(f.field, beneath->value)));
             }
             Cell value("inherits", Cell::Tone::faint, hint);
             if (pin != t->pins.end()) {
                 const bool profile = f.field == Field::lens_profile && !pin->second.is_ramp();
-                value = Cell(profile ? view_.text_of(f.field, pin->second.knots.front().second) : q(describe(f.field, pin->second)), Cell::Tone::mark, hint);
+                value = Cell(profile ? view_.text_of(f.field, pin->second.knots.front().second)
+                                     : q(describe(f.field, pin->second)),
+                             Cell::Tone::mark, hint);
             }
-            rows.push_back({Cell(q(f.label), f.nature == FieldNature::look ? Cell::Tone::faint : Cell::Tone::plain, hint + (f.nature == FieldNature::look ? " A matter of look." : "")), value, over});
+            rows.push_back({Cell(q(f.label), f.nature == FieldNature::look ? Cell::Tone::faint : Cell::Tone::plain,
+                                 hint + (f.nature == FieldNature::look ? " A matter of look." : "")),
+                            value, over});
         }
     }
     pins_->set_rows(std::move(rows));
@@ -223,7 +262,8 @@ void TierPanel::add_tier() {
         const Tier tier = dialog.tier();
         for (const Tier& t : session.draft().tiers)
             if (describe_conditions(t) == describe_conditions(tier))
-                throw input_error("There is a tier with these very conditions already ('" + t.name + "'); pin the field there.");
+                throw input_error("There is a tier with these very conditions already ('" + t.name +
+                                  "'); pin the field there.");
         Revision after = session.draft();
         after.tiers.push_back(tier);
         session.edit_draft("add a tier", after);
@@ -250,7 +290,8 @@ void TierPanel::restore_tier() {
 void TierPanel::copy_pins() {
     if (!view_.tier()) return;
     CopyDialog dialog(view_, *view_.tier(), this);
-    if (dialog.exec() == QDialog::Accepted) view_.session().edit_draft("copy pins to other bodies", dialog.result_draft());
+    if (dialog.exec() == QDialog::Accepted)
+        view_.session().edit_draft("copy pins to other bodies", dialog.result_draft());
 }
 
 }  // namespace optrel

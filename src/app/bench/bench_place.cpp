@@ -25,7 +25,8 @@ BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, sess
 }
 
 void BenchPlace::build() {
-    auto* fresh = button("&New run from a folder…", "Reads a folder of chart frames and flat fields; frames are sorted by body and lens");
+    auto* fresh = button("&New run from a folder…",
+                         "Reads a folder of chart frames and flat fields; frames are sorted by body and lens");
     connect(fresh, &QPushButton::clicked, this, &BenchPlace::choose_folder);
     watch_button_ = button("&Watch a folder…", "Measures frames as they land in a folder, and says what to shoot next");
     watch_button_->setCheckable(true);
@@ -34,7 +35,8 @@ void BenchPlace::build() {
             stop_watching();
             return;
         }
-        const QString folder = QFileDialog::getExistingDirectory(this, "Folder that frames land in", run_ ? q(run_->folder) : QString());
+        const QString folder =
+            QFileDialog::getExistingDirectory(this, "Folder that frames land in", run_ ? q(run_->folder) : QString());
         if (folder.isEmpty())
             watch_button_->setChecked(false);
         else
@@ -42,7 +44,8 @@ void BenchPlace::build() {
     });
     report_ = button("&Report…", "Writes the report of the run as PDF");
     connect(report_, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, "Save the report", "report.pdf", "PDF (*.pdf);;JSON (*.json)");
+        const QString path =
+            QFileDialog::getSaveFileName(this, "Save the report", "report.pdf", "PDF (*.pdf);;JSON (*.json)");
         if (!path.isEmpty()) write_report_to(path);
     });
     auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
@@ -63,7 +66,13 @@ void BenchPlace::build() {
     summary->addWidget(figures_, 1);
     body_->addLayout(summary);
 
-    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0}, {"Is", false, false, 42}, {"Corners", true, false, 58}, {"RMS / px", true, false, 64}, {"Tilt / °", true, false, 50}, {"State", false, false, 78}, {"Setting", false, false, 92}});
+    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0},
+                                              {"Is", false, false, 42},
+                                              {"Corners", true, false, 58},
+                                              {"RMS / px", true, false, 64},
+                                              {"Tilt / °", true, false, 50},
+                                              {"State", false, false, 78},
+                                              {"Setting", false, false, 92}});
     connect(frames_, &Table::chosen_changed, this, &BenchPlace::show_frame);
     findings_ = new Table("Findings", {{"Findings, and what to do", false, false, 0}});
     findings_->setWordWrap(true);
@@ -97,12 +106,14 @@ QWidget* BenchPlace::build_bar() {
     chart_->setAccessibleName("Chart");
     chart_->setToolTip("The chart as printed: checker or coded:squares across x squares down:square size in mm");
     chart_->setFixedWidth(170);
-    measure_ = button("&Measure and solve", "Finds the corners in the frames that are not measured yet, then solves the lens", true);
+    measure_ = button("&Measure and solve",
+                      "Finds the corners in the frames that are not measured yet, then solves the lens", true);
     solve_ = button("&Solve again", "Chooses the model anew and solves from the frames that are not dropped");
     drop_ = button("&Drop frame", "Leaves the chosen frame out, or takes it back, and solves again");
     keep_settings_ = new QCheckBox("&keep its other settings");
     keep_settings_->setAccessibleName("Keep the other lens settings");
-    keep_settings_->setToolTip("The published profile has lens settings that this run does not; with this, the new version keeps them");
+    keep_settings_->setToolTip(
+        "The published profile has lens settings that this run does not; with this, the new version keeps them");
     keep_settings_->setChecked(true);
     publish_ = button("&Publish profile", "Publishes the solution as the next version of this lens's profile");
     connect(measure_, &QPushButton::clicked, this, &BenchPlace::measure);
@@ -116,7 +127,8 @@ QWidget* BenchPlace::build_bar() {
     bar->addWidget(run_choice_, 1);
     bar->addWidget(new QLabel("Chart"));
     bar->addWidget(chart_);
-    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, keep_settings_, publish_}) bar->addWidget(w);
+    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, keep_settings_, publish_})
+        bar->addWidget(w);
     return holder;
 }
 
@@ -142,7 +154,11 @@ QWidget* BenchPlace::build_middle() {
         tabs_->setCurrentIndex(0);
     });
     plan_ = new PlanPanel;
-    models_ = new Table("Models that were tried", {{"Model", false, false, 0}, {"RMS / px", true, false, 64}, {"Held out / px", true, false, 86}, {"In sigmas", true, false, 66}, {"State", false, false, 62}});
+    models_ = new Table("Models that were tried", {{"Model", false, false, 0},
+                                                   {"RMS / px", true, false, 64},
+                                                   {"Held out / px", true, false, 86},
+                                                   {"In sigmas", true, false, 66},
+                                                   {"State", false, false, 62}});
     model_choice_ = new QComboBox;
     model_choice_->setAccessibleName("Lens model");
     model_choice_->addItem("chosen by unseen frames");
@@ -175,7 +191,11 @@ QWidget* BenchPlace::build_middle() {
     return tabs_;
 }
 
-int BenchPlace::node() const { return solution_ ? std::clamp(setting_choice_->currentIndex(), 0, static_cast<int>(solution_->profile.nodes.size()) - 1) : 0; }
+int BenchPlace::node() const {
+    return solution_
+               ? std::clamp(setting_choice_->currentIndex(), 0, static_cast<int>(solution_->profile.nodes.size()) - 1)
+               : 0;
+}
 
 void BenchPlace::refresh() {
     for (QPushButton* b : {measure_, solve_, drop_}) b->setEnabled(run_.has_value());
@@ -189,11 +209,16 @@ void BenchPlace::refresh() {
     if (solution_) {
         figures_->setText(figures_text(solution_->profile.nodes[node()]));
     } else {
-        const auto unmeasured = run_ ? std::count_if(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return !f.measured(); }) : 0;
-        const QString text = !run_ ? "A run turns 9 or more chart frames and 2 or more flat fields into a lens profile. Begin with New run from a folder."
+        const auto unmeasured = run_ ? std::count_if(run_->frames.begin(), run_->frames.end(),
+                                                     [](const RunFrame& f) { return !f.measured(); })
+                                     : 0;
+        const QString text = !run_ ? "A run turns 9 or more chart frames and 2 or more flat fields into a lens "
+                                     "profile. Begin with New run from a folder."
                              : !solve_problem_.isEmpty() ? "Not solved: see the findings."
                              : unmeasured > 0 && unmeasured < static_cast<std::ptrdiff_t>(run_->frames.size())
-                                 ? QString("%1 of %2 frames are measured; Measure and solve goes on from there.").arg(run_->frames.size() - unmeasured).arg(run_->frames.size())
+                                 ? QString("%1 of %2 frames are measured; Measure and solve goes on from there.")
+                                       .arg(run_->frames.size() - unmeasured)
+                                       .arg(run_->frames.size())
                                  : "Not solved yet. Give the chart as printed, then Measure and solve.";
         figures_->setText(QString("<span style='font-size:9.5pt;color:#626c70'>%1</span>").arg(text));
     }
@@ -219,9 +244,11 @@ void BenchPlace::refresh_frames() {
     if (run_)
         show_empty(std::nullopt);
     else
-        show_empty(FirstStep{"A run is one calibration: the frames of one lens, their corners, the solution and its report.\n\nPrint a chart (Chart…), photograph it in the middle, at the edges and in the corners, some frames tilted, "
-                             "and an evenly lit surface for the falloff. Then choose the folder.",
-                             "&New run from a folder…", [this] { choose_folder(); }});
+        show_empty(FirstStep{
+            "A run is one calibration: the frames of one lens, their corners, the solution and its report.\n\nPrint a "
+            "chart (Chart…), photograph it in the middle, at the edges and in the corners, some frames tilted, "
+            "and an evenly lit surface for the falloff. Then choose the folder.",
+            "&New run from a folder…", [this] { choose_folder(); }});
     const int row = frames_->chosen();
     drop_->setText(run_ && row >= 0 && run_->frames[row].dropped ? "Restore &frame" : "&Drop frame");
 }
@@ -236,7 +263,8 @@ void BenchPlace::refresh_findings() {
             bool others = false;
             for (const ProfileNode& old : before->nodes) {
                 bool here = false;
-                for (const ProfileNode& now : solution_->profile.nodes) here = here || node_at(solution_->profile, old.setting).placement == Placement::measured;
+                for (const ProfileNode& now : solution_->profile.nodes)
+                    here = here || node_at(solution_->profile, old.setting).placement == Placement::measured;
                 others = others || !here;
             }
             keep_settings_->setVisible(others);
@@ -244,7 +272,10 @@ void BenchPlace::refresh_findings() {
             const PlacedNode then = node_at(*before, now.setting);
             if (then.placement == Placement::measured) try {
                     const ProfileDifference d = compare_nodes(then.node, now, solution_->profile.geometry);
-                    rows.push_back({Cell(QString("%1 Against version %2: %3").arg(d.verdict == RepeatVerdict::agrees ? "✓" : "!").arg(before->version).arg(q(d.sentence())),
+                    rows.push_back({Cell(QString("%1 Against version %2: %3")
+                                             .arg(d.verdict == RepeatVerdict::agrees ? "✓" : "!")
+                                             .arg(before->version)
+                                             .arg(q(d.sentence())),
                                          d.verdict == RepeatVerdict::agrees ? Cell::Tone::mark : Cell::Tone::warning)});
                 } catch (const Error&) {
                     // Nothing in common: nothing to say.
@@ -254,7 +285,10 @@ void BenchPlace::refresh_findings() {
     findings_before_ = static_cast<int>(rows.size());
     if (solution_) {
         for (Row& row : finding_rows(*solution_)) rows.push_back(std::move(row));
-        if (solution_->findings.empty()) rows.push_back({Cell("✓ Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.", Cell::Tone::mark)});
+        if (solution_->findings.empty())
+            rows.push_back(
+                {Cell("✓ Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.",
+                      Cell::Tone::mark)});
     }
     findings_->set_rows(std::move(rows));
 }
@@ -320,7 +354,9 @@ void BenchPlace::show_frame(int row) {
             }
             const RunFrame& f = run_->frames[shown_frame_];
             const QSizeF sensor(f.width, f.height);
-            view_->set_frame(*look, f.width <= 0 ? *size : turns_sideways(f.metadata.orientation) ? sensor.transposed() : sensor);
+            view_->set_frame(*look, f.width <= 0                             ? *size
+                                    : turns_sideways(f.metadata.orientation) ? sensor.transposed()
+                                                                             : sensor);
             refresh_corners();
         });
 }
@@ -346,7 +382,10 @@ void BenchPlace::refresh_corners() {
     std::optional<QPointF> pointed = pointed_;
     if (run_ && shown_frame_ >= 0 && shown_frame_ < static_cast<int>(run_->frames.size())) {
         const RunFrame& f = run_->frames[shown_frame_];
-        const View* view = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) && solution_->outcomes[shown_frame_].used ? &solution_->outcomes[shown_frame_].view : nullptr;
+        const View* view = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) &&
+                                   solution_->outcomes[shown_frame_].used
+                               ? &solution_->outcomes[shown_frame_].view
+                               : nullptr;
         // The frame is shown as it is held; corners and residuals are in the sensor's rows and columns.
         const auto shown = [&](double x, double y) {
             const cv::Point2d at = place_as_held({x, y}, {f.width, f.height}, f.metadata.orientation);
@@ -388,8 +427,11 @@ void BenchPlace::show_corner(int index) {
         [=, this] {
             if (ticket != corner_ticket_ || !run_ || shown_frame_ >= static_cast<int>(run_->frames.size())) return;
             const RunFrame& now = run_->frames[shown_frame_];
-            const FrameOutcome* o = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size()) ? &solution_->outcomes[shown_frame_] : nullptr;
-            const ViewPoint* point = o && o->used && index < static_cast<int>(o->view.points.size()) ? &o->view.points[index] : nullptr;
+            const FrameOutcome* o = solution_ && shown_frame_ < static_cast<int>(solution_->outcomes.size())
+                                        ? &solution_->outcomes[shown_frame_]
+                                        : nullptr;
+            const ViewPoint* point =
+                o && o->used && index < static_cast<int>(o->view.points.size()) ? &o->view.points[index] : nullptr;
             corner_->show_corner(corner, point, *patches, now.dropped_corners.count({corner.column, corner.row}) > 0);
             corner_->show();
         });

@@ -40,7 +40,8 @@ void BenchPlace::open_run(int index) {
     shown_frame_ = -1;
     if (!run_->chart.empty()) chart_->setText(q(run_->chart));
     refresh();
-    const bool measured = std::any_of(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return f.measured(); });
+    const bool measured =
+        std::any_of(run_->frames.begin(), run_->frames.end(), [](const RunFrame& f) { return f.measured(); });
     if (measured) solve(false);
     if (!run_->frames.empty()) frames_->choose(0);
 }
@@ -51,7 +52,8 @@ void BenchPlace::new_runs_from(const QString& folder) {
     auto made = std::make_shared<std::vector<RunRecord>>();
     auto problems = std::make_shared<std::vector<std::string>>();
     session_.jobs().run(
-        "Reading metadata", [=](Progress& progress) { *made = runs_of_folder(folder.toStdString(), chart, *problems, progress); },
+        "Reading metadata",
+        [=](Progress& progress) { *made = runs_of_folder(folder.toStdString(), chart, *problems, progress); },
         [=, this] {
             int first = 0;
             for (RunRecord& run : *made) {
@@ -60,9 +62,14 @@ void BenchPlace::new_runs_from(const QString& folder) {
             }
             run_.reset();
             load_runs(first);
-            QString message = made->size() == 1 ? QString("One run of %1 frames is ready to be measured.").arg(made->front().frames.size())
-                                                : QString("%1 runs, one for each body and lens, are ready to be measured.").arg(made->size());
-            if (!problems->empty()) message += QString(" %1 files could not be read; the first: %2").arg(problems->size()).arg(q(problems->front()));
+            QString message =
+                made->size() == 1
+                    ? QString("One run of %1 frames is ready to be measured.").arg(made->front().frames.size())
+                    : QString("%1 runs, one for each body and lens, are ready to be measured.").arg(made->size());
+            if (!problems->empty())
+                message += QString(" %1 files could not be read; the first: %2")
+                               .arg(problems->size())
+                               .arg(q(problems->front()));
             session_.tell(message, !problems->empty());
         });
 }
@@ -79,15 +86,17 @@ void BenchPlace::choose_chart() {
     connect(dialog, &QDialog::accepted, this, [this, dialog] {
         QString after;
         if (!session_.attempt([&] { after = q(dialog->chart().text()); }) || after == chart_->text()) return;
-        session_.undo().push(new EditEntry<QString>("chart", chart_->text(), after, [this, run = run_ ? run_->id : 0](const QString& text) {
-            if ((run_ ? run_->id : 0) != run) return;  // another run was opened since
-            chart_->setText(text);
-            if (!run_) return;
-            run_->chart = text.toStdString();
-            keep_run();
-            refresh_plan();
-            if (solution_) solve(false);
-        }));
+        session_.undo().push(new EditEntry<QString>("chart", chart_->text(), after,
+                                                    [this, run = run_ ? run_->id : 0](const QString& text) {
+                                                        if ((run_ ? run_->id : 0) != run)
+                                                            return;  // another run was opened since
+                                                        chart_->setText(text);
+                                                        if (!run_) return;
+                                                        run_->chart = text.toStdString();
+                                                        keep_run();
+                                                        refresh_plan();
+                                                        if (solution_) solve(false);
+                                                    }));
     });
     dialog->open();
 }
@@ -97,7 +106,8 @@ void BenchPlace::measure() {
     if (!run_) return;
     std::string chart;
     if (!session_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()).text(); })) return;
-    const bool kind_changed = !run_->chart.empty() && ChartSpec::parse(run_->chart).kind != ChartSpec::parse(chart).kind;
+    const bool kind_changed =
+        !run_->chart.empty() && ChartSpec::parse(run_->chart).kind != ChartSpec::parse(chart).kind;
     run_->chart = chart;
     auto positions = std::make_shared<std::vector<int>>();
     for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i)
@@ -151,7 +161,8 @@ void BenchPlace::solve(bool from_previous) {
     SolveSettings settings;
     if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
     settings.author = current_author();
-    if (model_choice_->currentIndex() > 0) settings.model.kind = lens_model_kind(model_choice_->currentText().toStdString());
+    if (model_choice_->currentIndex() > 0)
+        settings.model.kind = lens_model_kind(model_choice_->currentText().toStdString());
     std::shared_ptr<RunSolution> previous;
     if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
     const std::vector<RunFrame> frames = run_->frames;
@@ -187,7 +198,9 @@ void BenchPlace::toggle_chosen() {
     if (run_ && row >= 0) set_dropped(row, !run_->frames[row].dropped);
 }
 
-void BenchPlace::set_dropped(int row, bool dropped) { session_.undo().push(new DropFrame(*this, run_->id, row, dropped)); }
+void BenchPlace::set_dropped(int row, bool dropped) {
+    session_.undo().push(new DropFrame(*this, run_->id, row, dropped));
+}
 
 void BenchPlace::apply_dropped(int row, bool dropped) {
     run_->frames[row].dropped = dropped;
@@ -197,20 +210,23 @@ void BenchPlace::apply_dropped(int row, bool dropped) {
 }
 
 void BenchPlace::toggle_corner(int index) {
-    if (!run_ || shown_frame_ < 0 || index >= static_cast<int>(run_->frames[shown_frame_].detection.corners.size())) return;
+    if (!run_ || shown_frame_ < 0 || index >= static_cast<int>(run_->frames[shown_frame_].detection.corners.size()))
+        return;
     const ChartCorner& corner = run_->frames[shown_frame_].detection.corners[index];
     using Corners = std::set<std::pair<int, int>>;
     const Corners before = run_->frames[shown_frame_].dropped_corners;
     Corners after = before;
     const bool restore = after.erase({corner.column, corner.row}) > 0;
     if (!restore) after.emplace(corner.column, corner.row);
-    session_.undo().push(new EditEntry<Corners>(restore ? "restore corner" : "drop corner", before, after, [this, run = run_->id, frame = shown_frame_](const Corners& corners) {
-        if (!run_ || run_->id != run) return;  // another run was opened since
-        run_->frames[frame].dropped_corners = corners;
-        keep_run();
-        refresh_corners();
-        solve(true);
-    }));
+    session_.undo().push(new EditEntry<Corners>(restore ? "restore corner" : "drop corner", before, after,
+                                                [this, run = run_->id, frame = shown_frame_](const Corners& corners) {
+                                                    if (!run_ || run_->id != run)
+                                                        return;  // another run was opened since
+                                                    run_->frames[frame].dropped_corners = corners;
+                                                    keep_run();
+                                                    refresh_corners();
+                                                    solve(true);
+                                                }));
 }
 
 void BenchPlace::keep_run() {
@@ -234,8 +250,12 @@ void BenchPlace::publish() {
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
         const Profile p = session_.store().publish_profile(solution_->profile, keep);
         session_.reload_profiles();
-        session_.tell(QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
-                          .arg(q(p.name)).arg(p.version).arg(p.nodes.size()).arg(p.nodes.size() == 1 ? "" : "s"));
+        session_.tell(
+            QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
+                .arg(q(p.name))
+                .arg(p.version)
+                .arg(p.nodes.size())
+                .arg(p.nodes.size() == 1 ? "" : "s"));
     });
 }
 
@@ -244,7 +264,10 @@ void BenchPlace::write_report_to(const QString& path) {
     const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
     const auto solution = std::make_shared<RunSolution>(*solution_);
     session_.jobs().run(
-        "Writing the report", [=](Progress& progress) { write_report(path.toStdString(), Existing::replace_ours, *frames, *solution, progress); },
+        "Writing the report",
+        [=](Progress& progress) {
+            write_report(path.toStdString(), Existing::replace_ours, *frames, *solution, progress);
+        },
         [=, this] { session_.tell("The report is saved as " + path + "."); });
 }
 
@@ -253,7 +276,8 @@ void BenchPlace::watch(const QString& folder) {
     landing_.clear();
     if (!run_ || run_->folder != folder.toStdString()) {
         // The newest run of that folder goes on; a folder without one begins one.
-        const auto it = std::find_if(runs_.begin(), runs_.end(), [&](const RunRecord& r) { return r.folder == folder.toStdString(); });
+        const auto it = std::find_if(runs_.begin(), runs_.end(),
+                                     [&](const RunRecord& r) { return r.folder == folder.toStdString(); });
         if (it != runs_.end()) {
             run_choice_->setCurrentIndex(static_cast<int>(it - runs_.begin()));
             open_run(static_cast<int>(it - runs_.begin()));
@@ -312,7 +336,9 @@ void BenchPlace::look_for_frames() {
                 const auto before = landing_.find(path);
                 const bool whole = before != landing_.end() && before->second == size && size > 0;
                 landing_[path] = size;
-                if (!whole || std::any_of(run_->frames.begin(), run_->frames.end(), [&](const RunFrame& f) { return f.path == path; })) continue;
+                if (!whole || std::any_of(run_->frames.begin(), run_->frames.end(),
+                                          [&](const RunFrame& f) { return f.path == path; }))
+                    continue;
                 RunFrame frame;
                 frame.path = path;
                 run_->frames.push_back(frame);

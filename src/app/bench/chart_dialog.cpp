@@ -66,7 +66,8 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     kind_ = named(new QComboBox, "Kind of chart");
     kind_->addItems({"plain squares", "coded: every corner known"});
     kind_->setCurrentIndex(chart.kind == ChartKind::coded ? 1 : 0);
-    kind_->setToolTip("Markers in the white squares tell which corner is which, also where only a part of the chart is seen");
+    kind_->setToolTip(
+        "Markers in the white squares tell which corner is which, also where only a part of the chart is seen");
     page_ = named(new QComboBox, "Page");
     page_->setEditable(true);
     for (const char* size : {"A4", "A3", "A2", "A1", "A0"})
@@ -131,9 +132,11 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     connect(kind_, &QComboBox::currentIndexChanged, this, &ChartDialog::update_sheet);
     connect(page_, &QComboBox::currentTextChanged, this, &ChartDialog::update_sheet);
     for (QSpinBox* box : {across_, down_}) connect(box, &QSpinBox::valueChanged, this, &ChartDialog::update_sheet);
-    for (QDoubleSpinBox* box : {square_, ruler_across_, ruler_down_}) connect(box, &QDoubleSpinBox::valueChanged, this, &ChartDialog::update_sheet);
+    for (QDoubleSpinBox* box : {square_, ruler_across_, ruler_down_})
+        connect(box, &QDoubleSpinBox::valueChanged, this, &ChartDialog::update_sheet);
     connect(save_, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, "Save the chart for printing", "chart.pdf", "PDF (*.pdf);;SVG (*.svg)");
+        const QString path =
+            QFileDialog::getSaveFileName(this, "Save the chart for printing", "chart.pdf", "PDF (*.pdf);;SVG (*.svg)");
         if (!path.isEmpty()) write(path);
     });
     update_sheet();
@@ -151,14 +154,16 @@ void ChartDialog::update_sheet() {
         spec.square_mm = spec.square_y_mm = square_->value();
         sheet_ = lay_out_sheet(ChartSpec::parse(spec.text()), PageSize::parse(page_->currentText().toStdString()));
         // A ruler of another length in print starts again from its nominal one.
-        for (const auto& [box, now, then] : {std::tuple(ruler_across_, sheet_->ruler_across_mm, before ? before->ruler_across_mm : 0),
-                                             std::tuple(ruler_down_, sheet_->ruler_down_mm, before ? before->ruler_down_mm : 0)})
+        for (const auto& [box, now, then] :
+             {std::tuple(ruler_across_, sheet_->ruler_across_mm, before ? before->ruler_across_mm : 0),
+              std::tuple(ruler_down_, sheet_->ruler_down_mm, before ? before->ruler_down_mm : 0)})
             if (now != then) {
                 const QSignalBlocker quiet(box);
                 box->setValue(now);
             }
         const ChartSpec true_size = chart();
-        measured_->setText(QString("%1 × %2 mm").arg(true_size.square_mm, 0, 'f', 3).arg(true_size.square_y_mm, 0, 'f', 3));
+        measured_->setText(
+            QString("%1 × %2 mm").arg(true_size.square_mm, 0, 'f', 3).arg(true_size.square_y_mm, 0, 'f', 3));
     } catch (const Error& error) {
         problem = QString::fromUtf8(error.what());
         measured_->setText("–");

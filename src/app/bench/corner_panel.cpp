@@ -21,12 +21,14 @@ std::array<CornerPatch, 3> cut_patches(const MeasuringPicture& picture, const Ch
         if (!corner.channel[c].ok || !out[c].samples.isNull()) continue;
         const Vec2 middle = corner.green().position;
         const int n = std::max(5, static_cast<int>(2 * reach / plane.step) | 1);
-        const int left = static_cast<int>(std::lround((middle.x() - plane.u0) / plane.step)) - n / 2, top = static_cast<int>(std::lround((middle.y() - plane.v0) / plane.step)) - n / 2;
+        const int left = static_cast<int>(std::lround((middle.x() - plane.u0) / plane.step)) - n / 2,
+                  top = static_cast<int>(std::lround((middle.y() - plane.v0) / plane.step)) - n / 2;
         CornerPatch& patch = out[c];
         patch.samples = QImage(n, n, QImage::Format_Grayscale8);
         patch.samples.fill(128);
         patch.samples_per_px = 1 / plane.step;
-        const double low = corner.channel[c].base - 1.3 * corner.channel[c].amplitude, high = corner.channel[c].base + 1.3 * corner.channel[c].amplitude;
+        const double low = corner.channel[c].base - 1.3 * corner.channel[c].amplitude,
+                     high = corner.channel[c].base + 1.3 * corner.channel[c].amplitude;
         for (int j = 0; j < n; ++j)
             for (int i = 0; i < n; ++i) {
                 const int x = left + i, y = top + j;
@@ -57,13 +59,21 @@ CornerPanel::CornerPanel(QWidget* parent) : QWidget(parent) {
     layout->addWidget(drop_, 0, Qt::AlignLeft);
 }
 
-void CornerPanel::show_corner(const ChartCorner& corner, const ViewPoint* point, const std::array<CornerPatch, 3>& patches, bool dropped) {
+void CornerPanel::show_corner(const ChartCorner& corner, const ViewPoint* point,
+                              const std::array<CornerPatch, 3>& patches, bool dropped) {
     corner_ = corner;
     patches_ = patches;
     const CornerFit& g = corner.green();
     const double sigma = std::sqrt(g.covariance.trace() / 2);
-    QString text = QString("<b>Corner %1, %2</b><br>green %3, %4<br>± %5 px").arg(corner.column).arg(corner.row).arg(g.position.x(), 0, 'f', 3).arg(g.position.y(), 0, 'f', 3).arg(sigma, 0, 'f', 4);
-    if (point) text += QString("<br>residual %1, %2 px").arg(point->residual.x(), 0, 'f', 3).arg(point->residual.y(), 0, 'f', 3);
+    QString text = QString("<b>Corner %1, %2</b><br>green %3, %4<br>± %5 px")
+                       .arg(corner.column)
+                       .arg(corner.row)
+                       .arg(g.position.x(), 0, 'f', 3)
+                       .arg(g.position.y(), 0, 'f', 3)
+                       .arg(sigma, 0, 'f', 4);
+    if (point)
+        text +=
+            QString("<br>residual %1, %2 px").arg(point->residual.x(), 0, 'f', 3).arg(point->residual.y(), 0, 'f', 3);
     text += QString("<br>edge %1 px wide").arg(g.blur_px, 0, 'f', 2);
     if (point && point->rejected) text += dropped ? "<br>dropped by hand" : "<br>rejected by the solve";
     text_->setText("<span style='font-size:8pt'>" + text + "</span>");

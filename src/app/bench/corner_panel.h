@@ -13,8 +13,8 @@ namespace optrel {
 
 /// The samples about a corner on one colour.
 struct CornerPatch {
-    QImage samples;        ///< one pixel for each sample
-    QPointF corner;        ///< in samples of the patch, the middle of sample (i, j) at (i + 0.5, j + 0.5)
+    QImage samples;  ///< one pixel for each sample
+    QPointF corner;  ///< in samples of the patch, the middle of sample (i, j) at (i + 0.5, j + 0.5)
     double samples_per_px = 1;
 };
 
@@ -25,7 +25,8 @@ class CornerPanel : public QWidget {
     Q_OBJECT
 public:
     explicit CornerPanel(QWidget* parent = nullptr);
-    void show_corner(const ChartCorner& corner, const ViewPoint* point, const std::array<CornerPatch, 3>& patches, bool dropped);
+    void show_corner(const ChartCorner& corner, const ViewPoint* point, const std::array<CornerPatch, 3>& patches,
+                     bool dropped);
 
 signals:
     void drop_clicked();

@@ -9,7 +9,12 @@ namespace optrel {
 
 class DropFrame : public QUndoCommand {
 public:
-    DropFrame(BenchPlace& bench, int run, int row, bool dropped) : QUndoCommand(dropped ? "drop frame" : "restore frame"), bench_(bench), run_(run), row_(row), dropped_(dropped) {}
+    DropFrame(BenchPlace& bench, int run, int row, bool dropped)
+        : QUndoCommand(dropped ? "drop frame" : "restore frame"),
+          bench_(bench),
+          run_(run),
+          row_(row),
+          dropped_(dropped) {}
     void redo() override { apply(dropped_); }
     void undo() override { apply(!dropped_); }
 

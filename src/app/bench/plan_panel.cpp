@@ -13,7 +13,9 @@ PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
     advice_->setWordWrap(true);
     advice_->setAccessibleName("What to shoot next");
     view_ = new PlanView;
-    list_ = new Table("Shot plan", {{"Frame to take", false, false, 0}, {"Then at most / px", true, false, 112}, {"State", false, false, 70}});
+    list_ = new Table(
+        "Shot plan",
+        {{"Frame to take", false, false, 0}, {"Then at most / px", true, false, 112}, {"State", false, false, 70}});
     auto* down = new QSplitter(Qt::Vertical);
     down->addWidget(view_);
     down->addWidget(list_);
@@ -28,19 +30,22 @@ PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
 }
 
 void PlanPanel::clear(const QString& why) {
-    view_->clear(why.isEmpty() ? "The shot plan shows where the chart still has to stand in the picture. It needs a run." : why);
+    view_->clear(
+        why.isEmpty() ? "The shot plan shows where the chart still has to stand in the picture. It needs a run." : why);
     list_->set_rows({});
     advice_->clear();
 }
 
-DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node) {
+DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution,
+                    int node) {
     DrawnPlan out;
     PlanRequest request;
     request.chart = chart;
     for (const RunFrame& f : frames) {
         if (f.width > 0 && request.geometry.width == 0) {
             request.geometry = {f.width, f.height, f.metadata.pitch_um > 0 ? f.metadata.pitch_um : 36000.0 / f.width};
-            if (f.metadata.focal_mm > 0 && f.metadata.pitch_um > 0) request.focal_px = f.metadata.focal_mm / request.geometry.pitch_mm();
+            if (f.metadata.focal_mm > 0 && f.metadata.pitch_um > 0)
+                request.focal_px = f.metadata.focal_mm / request.geometry.pitch_mm();
         }
     }
     if (solution) {
@@ -58,7 +63,8 @@ DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames,
                 if (!p.rejected) out.covered.emplace_back(p.uv.x(), p.uv.y());
     } else {
         for (const RunFrame& f : frames) {
-            for (const ChartCorner& c : f.detection.corners) out.covered.emplace_back(c.green().position.x(), c.green().position.y());
+            for (const ChartCorner& c : f.detection.corners)
+                out.covered.emplace_back(c.green().position.x(), c.green().position.y());
             request.flats_one_way += f.role == RunRole::flat && f.measured();
         }
     }
@@ -81,13 +87,25 @@ void PlanPanel::show_plan(const DrawnPlan& drawn) {
         Cell gain;
         if (!s.done && !s.flat) gain = Cell(QString::number(s.sigma_after_px, 'g', 3), s.sigma_after_px);
         const bool next = i == plan.next;
-        rows.push_back({Cell(q(s.name), s.done ? Cell::Tone::faint : next ? Cell::Tone::mark : Cell::Tone::plain), gain,
-                        s.done ? Cell("✓ taken", Cell::Tone::faint) : next ? Cell("▸ next", Cell::Tone::mark) : Cell("to take")});
+        rows.push_back({Cell(q(s.name), s.done ? Cell::Tone::faint
+                                        : next ? Cell::Tone::mark
+                                               : Cell::Tone::plain),
+                        gain,
+                        s.done ? Cell("✓ taken", Cell::Tone::faint)
+                        : next ? Cell("▸ next", Cell::Tone::mark)
+                               : Cell("to take")});
     }
     list_->set_rows(std::move(rows));
     QString next_set;
-    if (drawn.next_setting) next_set = " " + q(drawn.next_setting->sentence()) + QString(" The next focal length to add: %1 mm.").arg(drawn.next_setting->focal_mm, 0, 'g', 3);
-    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4").arg(plan.charts_done).arg(total).arg(plan.flats_done).arg(q(plan.advice()).toHtmlEscaped()) + next_set +
+    if (drawn.next_setting)
+        next_set = " " + q(drawn.next_setting->sentence()) +
+                   QString(" The next focal length to add: %1 mm.").arg(drawn.next_setting->focal_mm, 0, 'g', 3);
+    advice_->setText(QString("<b>%1 of %2</b> chart frames, <b>%3 of 4</b> flat fields. %4")
+                         .arg(plan.charts_done)
+                         .arg(total)
+                         .arg(plan.flats_done)
+                         .arg(q(plan.advice()).toHtmlEscaped()) +
+                     next_set +
                      (drawn.assumed_picture ? " The outline is that of a 3:2 picture until a frame is measured." : ""));
 }
 

@@ -1,4 +1,5 @@
-// The shot plan of a run: the outline, the list that ticks itself off, and what to shoot next with its gain as a figure.
+// The shot plan of a run: the outline, the list that ticks itself off, and what to shoot next with its gain as a
+// figure.
 #pragma once
 
 #include <QLabel>
@@ -19,7 +20,7 @@ struct DrawnPlan {
     PictureGeometry geometry;
     std::vector<QPointF> covered;
     std::optional<NextSetting> next_setting;  ///< of a zoom
-    bool assumed_picture = false;  ///< no frame yet: the outline is that of a 3:2 picture
+    bool assumed_picture = false;             ///< no frame yet: the outline is that of a 3:2 picture
 };
 
 /// Works the plan out; on any thread. `solution` may be null: then the plan is for the lens that the frames name.

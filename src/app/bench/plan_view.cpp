@@ -49,7 +49,9 @@ void PlanView::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(QColor(14, 91, 102, 70));
     for (const QPointF& c : covered_) p.drawEllipse(origin + c * s, 2.2, 2.2);
-    const int strong = chosen_ >= 0 && chosen_ < static_cast<int>(plan_.shots.size()) && !plan_.shots[chosen_].flat ? chosen_ : plan_.next;
+    const int strong = chosen_ >= 0 && chosen_ < static_cast<int>(plan_.shots.size()) && !plan_.shots[chosen_].flat
+                           ? chosen_
+                           : plan_.next;
     p.setBrush(Qt::NoBrush);
     const auto draw = [&](int i) {
         const PlannedShot& shot = plan_.shots[i];
@@ -57,7 +59,9 @@ void PlanView::paintEvent(QPaintEvent*) {
         QPolygonF outline;
         for (const Vec2& uv : shot.outline) outline << place(uv);
         const bool is_strong = i == strong;
-        p.setPen(is_strong ? QPen(theme::mark, 2.6) : QPen(shot.done ? theme::rule : theme::faint_ink, shot.done ? 0.8 : 1.1, shot.done ? Qt::SolidLine : Qt::DashLine));
+        p.setPen(is_strong ? QPen(theme::mark, 2.6)
+                           : QPen(shot.done ? theme::rule : theme::faint_ink, shot.done ? 0.8 : 1.1,
+                                  shot.done ? Qt::SolidLine : Qt::DashLine));
         p.setBrush(is_strong ? QBrush(QColor(14, 91, 102, 30)) : Qt::NoBrush);
         p.drawPolygon(outline);
     };
@@ -79,12 +83,14 @@ void PlanView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(theme::serious, 2));
         p.setBrush(Qt::NoBrush);
         p.drawEllipse(worst, 7, 7);
-        label(worst + QPointF(worst.x() > width() / 2 ? -86 : 86, 0), QString("largest uncertainty %1 px").arg(plan_.sigma_px, 0, 'g', 2), theme::serious);
+        label(worst + QPointF(worst.x() > width() / 2 ? -86 : 86, 0),
+              QString("largest uncertainty %1 px").arg(plan_.sigma_px, 0, 'g', 2), theme::serious);
     }
     if (strong >= 0) {
         QPolygonF outline;
         for (const Vec2& uv : plan_.shots[strong].outline) outline << place(uv);
-        label(outline.boundingRect().center(), (strong == plan_.next ? "next: " : "") + QString::fromStdString(plan_.shots[strong].name), theme::mark);
+        label(outline.boundingRect().center(),
+              (strong == plan_.next ? "next: " : "") + QString::fromStdString(plan_.shots[strong].name), theme::mark);
     }
 }
 

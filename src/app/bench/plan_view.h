@@ -1,4 +1,5 @@
-// The shot plan on the outline of the picture: what corners cover, where the chart still has to stand, what to shoot next.
+// The shot plan on the outline of the picture: what corners cover, where the chart still has to stand, what to shoot
+// next.
 #pragma once
 
 #include <QWidget>

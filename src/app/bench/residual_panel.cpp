@@ -29,7 +29,9 @@ ResidualPanel::ResidualPanel(QWidget* parent) : QWidget(parent) {
 }
 
 void ResidualPanel::clear() {
-    map_->clear("Residuals of all frames together appear here once the lens is solved. What they have in common tells that a model is too small.");
+    map_->clear(
+        "Residuals of all frames together appear here once the lens is solved. What they have in common tells that a "
+        "model is too small.");
     histogram_->set_bars({});
     by_frame_->set_bars({});
     bar_frames_.clear();
@@ -51,13 +53,17 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
             marks.push_back({{p.uv.x(), p.uv.y()}, {p.residual.x(), p.residual.y()}, p.rejected, true});
             if (p.rejected) continue;
             sizes.push_back(p.residual.norm());
-            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across + std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
+            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across +
+                          std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
             sum[k] += p.residual;
             place[k] += p.uv;
             ++count[k];
         }
         const QString name = q(frames[i].path.stem().string());
-        bars.push_back({name.right(4), o.view.rms_px, QString("%1: RMS %2 px over %3 corners").arg(name).arg(o.view.rms_px, 0, 'f', 4).arg(o.view.points.size()), false});
+        bars.push_back(
+            {name.right(4), o.view.rms_px,
+             QString("%1: RMS %2 px over %3 corners").arg(name).arg(o.view.rms_px, 0, 'f', 4).arg(o.view.points.size()),
+             false});
         bar_frames_.push_back(static_cast<int>(i));
     }
     std::vector<CornerMark> means;
@@ -75,7 +81,8 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
     if (!sizes.empty()) {
         std::sort(sizes.begin(), sizes.end());
         const double reach = std::max(1e-4, sizes[static_cast<std::size_t>(0.995 * (sizes.size() - 1))]);
-        const double power = std::pow(10, std::floor(std::log10(reach / 14))), step = power * std::ceil(reach / 14 / power);
+        const double power = std::pow(10, std::floor(std::log10(reach / 14))),
+                     step = power * std::ceil(reach / 14 / power);
         std::vector<int> counts(static_cast<std::size_t>(std::ceil(reach / step)), 0);
         int beyond = 0;
         for (const double s : sizes) {
@@ -86,7 +93,9 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
                 ++beyond;
         }
         for (std::size_t k = 0; k < counts.size(); ++k)
-            bins.push_back({QString::number(k * step, 'g', 3), double(counts[k]), QString("%1 corners between %2 and %3 px").arg(counts[k]).arg(k * step).arg((k + 1) * step), false});
+            bins.push_back({QString::number(k * step, 'g', 3), double(counts[k]),
+                            QString("%1 corners between %2 and %3 px").arg(counts[k]).arg(k * step).arg((k + 1) * step),
+                            false});
         if (beyond) bins.push_back({"more", double(beyond), QString("%1 corners beyond").arg(beyond), true});
     }
     histogram_->set_bars(std::move(bins));

@@ -13,10 +13,18 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
         const FrameOutcome* outcome = solution && i < solution->outcomes.size() ? &solution->outcomes[i] : nullptr;
         const bool used = outcome && outcome->used;
         const bool chart = f.role == RunRole::chart && f.detection.found();
-        Row row{Cell(q(f.name())), Cell(!f.measured() ? "" : f.role == RunRole::flat ? "flat" : f.role == RunRole::chart ? "chart" : "other")};
-        row.push_back(chart ? Cell(QString::number(f.detection.corners.size()), static_cast<double>(f.detection.corners.size())) : Cell());
-        row.push_back(used && chart ? Cell(QString::number(outcome->view.rms_px, 'f', 4), outcome->view.rms_px) : Cell());
-        row.push_back(used && chart ? Cell(QString::number(outcome->view.tilt_degrees(), 'f', 0), outcome->view.tilt_degrees()) : Cell());
+        Row row{Cell(q(f.name())), Cell(!f.measured()              ? ""
+                                        : f.role == RunRole::flat  ? "flat"
+                                        : f.role == RunRole::chart ? "chart"
+                                                                   : "other")};
+        row.push_back(
+            chart ? Cell(QString::number(f.detection.corners.size()), static_cast<double>(f.detection.corners.size()))
+                  : Cell());
+        row.push_back(used && chart ? Cell(QString::number(outcome->view.rms_px, 'f', 4), outcome->view.rms_px)
+                                    : Cell());
+        row.push_back(used && chart
+                          ? Cell(QString::number(outcome->view.tilt_degrees(), 'f', 0), outcome->view.tilt_degrees())
+                          : Cell());
         if (f.dropped)
             row.push_back(Cell("– dropped", Cell::Tone::faint, "Dropped by hand"));
         else if (!f.problem.empty())
@@ -29,7 +37,9 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
             row.push_back(Cell("! left out", Cell::Tone::warning, q(outcome->reason)));
         else
             row.push_back(Cell("measured"));
-        row.push_back(outcome && outcome->node >= 0 && outcome->node < static_cast<int>(solution->profile.nodes.size()) ? Cell(q(to_string(solution->profile.nodes[outcome->node].setting))) : Cell());
+        row.push_back(outcome && outcome->node >= 0 && outcome->node < static_cast<int>(solution->profile.nodes.size())
+                          ? Cell(q(to_string(solution->profile.nodes[outcome->node].setting)))
+                          : Cell());
         rows.push_back(std::move(row));
     }
     return rows;
@@ -38,7 +48,8 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
 std::vector<Row> finding_rows(const RunSolution& solution) {
     std::vector<Row> rows;
     for (const Finding& f : solution.findings)
-        rows.push_back({Cell((f.serious ? "! " : "· ") + q(f.text) + (f.remedy.empty() ? "" : " " + q(f.remedy)), f.serious ? Cell::Tone::warning : Cell::Tone::plain,
+        rows.push_back({Cell((f.serious ? "! " : "· ") + q(f.text) + (f.remedy.empty() ? "" : " " + q(f.remedy)),
+                             f.serious ? Cell::Tone::warning : Cell::Tone::plain,
                              f.frame >= 0 || f.place ? "Click: show the frame or the place" : "")});
     return rows;
 }
@@ -46,17 +57,27 @@ std::vector<Row> finding_rows(const RunSolution& solution) {
 std::vector<Row> model_rows(const NodeSolution& node) {
     std::vector<Row> rows;
     for (const ModelTrial& t : node.trials)
-        rows.push_back({Cell(q(t.name()), t.taken ? Cell::Tone::mark : Cell::Tone::plain), Cell(QString::number(t.rms_px, 'f', 4), t.rms_px), Cell(QString::number(t.unseen.rms_px, 'f', 4), t.unseen.rms_px),
-                        Cell(QString::number(std::sqrt(t.unseen.weighted / 2), 'f', 3), std::sqrt(t.unseen.weighted / 2)), t.taken ? Cell("✓ taken", Cell::Tone::mark) : Cell("tried", Cell::Tone::faint)});
+        rows.push_back(
+            {Cell(q(t.name()), t.taken ? Cell::Tone::mark : Cell::Tone::plain),
+             Cell(QString::number(t.rms_px, 'f', 4), t.rms_px),
+             Cell(QString::number(t.unseen.rms_px, 'f', 4), t.unseen.rms_px),
+             Cell(QString::number(std::sqrt(t.unseen.weighted / 2), 'f', 3), std::sqrt(t.unseen.weighted / 2)),
+             t.taken ? Cell("✓ taken", Cell::Tone::mark) : Cell("tried", Cell::Tone::faint)});
     return rows;
 }
 
 QString figures_text(const ProfileNode& n) {
     const NodeQuality& k = n.quality;
-    const auto figure = [](const QString& name, const QString& value) { return QString("<span style='font-size:8pt;color:#626c70'>%1</span>&nbsp;%2").arg(name, value); };
-    return QStringList{figure("model", q(to_string(n.model.kind()))), figure("focal length", QString("%1 mm").arg(n.focal_mm, 0, 'f', 3)), figure("RMS", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
-                       figure("held out", QString("%1 px").arg(k.held_out_rms_px, 0, 'f', 4)), figure("largest uncertainty", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
-                       figure("distortion", QString("%1 %").arg(k.distortion_extreme_percent, 0, 'f', 2)), figure("coverage", QString("%1 %").arg(100 * k.coverage, 0, 'f', 0)),
+    const auto figure = [](const QString& name, const QString& value) {
+        return QString("<span style='font-size:8pt;color:#626c70'>%1</span>&nbsp;%2").arg(name, value);
+    };
+    return QStringList{figure("model", q(to_string(n.model.kind()))),
+                       figure("focal length", QString("%1 mm").arg(n.focal_mm, 0, 'f', 3)),
+                       figure("RMS", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
+                       figure("held out", QString("%1 px").arg(k.held_out_rms_px, 0, 'f', 4)),
+                       figure("largest uncertainty", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
+                       figure("distortion", QString("%1 %").arg(k.distortion_extreme_percent, 0, 'f', 2)),
+                       figure("coverage", QString("%1 %").arg(100 * k.coverage, 0, 'f', 0)),
                        figure("corners", QString::number(k.corners))}
         .join(" &nbsp; ");
 }

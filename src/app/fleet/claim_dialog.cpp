@@ -10,14 +10,16 @@
 
 namespace optrel {
 
-ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent) : QDialog(parent), session_(session), start_(start) {
+ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
+    : QDialog(parent), session_(session), start_(start) {
     const bool lens = start.of == Claim::Of::lens;
     setWindowTitle(lens ? "Assign a lens to frames" : "Claim frames for a body");
     auto* form = new QFormLayout(this);
     target_ = new QComboBox;
     target_->setAccessibleName(lens ? "Lens" : "Body");
     if (lens)
-        for (const LensEntry& l : session.lenses()) target_->addItem(q(l.label()) + (l.contacts ? "" : "  (no contacts)"), q(l.id));
+        for (const LensEntry& l : session.lenses())
+            target_->addItem(q(l.label()) + (l.contacts ? "" : "  (no contacts)"), q(l.id));
     else
         for (const Body& b : session.bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
     target_->setCurrentIndex(std::max(0, target_->findData(q(start.target))));
@@ -56,7 +58,10 @@ ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent) 
     aperture_ = number("Aperture", start.aperture, 512, " (f-number)");
     form->addRow(lens ? "The lens is" : "The body is", target_);
     form->addRow(heading("for frames for which all of this holds:"));
-    if (!start.frames.empty()) form->addRow("Frames", new QLabel(start.frames.size() == 1 ? q(std::filesystem::path(start.frames.front()).filename().string()) : QString("%1 chosen frames").arg(start.frames.size())));
+    if (!start.frames.empty())
+        form->addRow("Frames", new QLabel(start.frames.size() == 1
+                                              ? q(std::filesystem::path(start.frames.front()).filename().string())
+                                              : QString("%1 chosen frames").arg(start.frames.size())));
     form->addRow("Camera", camera_);
     if (!lens) form->addRow("Body number", serial_);
     if (lens) {
@@ -129,16 +134,22 @@ void ClaimDialog::count() {
         const FrameRecord& f = session_.frames()[i];
         if (!claim_holds(c, f.path, f.metadata, i < facts.size() ? facts[i].body : "")) continue;
         ++frames;
-        const bool named = c.of == Claim::Of::body ? !f.metadata.body_serial.empty() || !f.metadata.other_serials.empty() : !f.metadata.lens.empty();
+        const bool named = c.of == Claim::Of::body
+                               ? !f.metadata.body_serial.empty() || !f.metadata.other_serials.empty()
+                               : !f.metadata.lens.empty();
         const bool says = c.of == Claim::Of::body ? !c.serial.empty() : !c.lens_text.empty() || !c.lens_serial.empty();
         kept += named && !says && c.frames.empty();
     }
     QString text = QString("It holds for %1 of %2 frames.").arg(frames).arg(session_.frames().size());
-    if (kept) text += QString(" %1 of them name %2 themselves and keep it.").arg(kept).arg(c.of == Claim::Of::body ? "a body" : "a lens");
+    if (kept)
+        text += QString(" %1 of them name %2 themselves and keep it.")
+                    .arg(kept)
+                    .arg(c.of == Claim::Of::body ? "a body" : "a lens");
     reach_->setText(text);
 }
 
-QString choose_entry(QWidget* parent, const QString& title, const QString& question, const std::vector<std::pair<QString, QString>>& entries) {
+QString choose_entry(QWidget* parent, const QString& title, const QString& question,
+                     const std::vector<std::pair<QString, QString>>& entries) {
     QStringList labels;
     for (const auto& [id, label] : entries) labels << label;
     if (labels.isEmpty()) return {};

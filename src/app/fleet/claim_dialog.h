@@ -1,4 +1,5 @@
-// A claim: what files report, a folder, a time span or frames, tied to a body or a lens; with the frames that it would settle.
+// A claim: what files report, a folder, a time span or frames, tied to a body or a lens; with the frames that it would
+// settle.
 #pragma once
 
 #include <QComboBox>
@@ -31,6 +32,7 @@ private:
 };
 
 /// Choosing one entry of the register by name.
-QString choose_entry(QWidget* parent, const QString& title, const QString& question, const std::vector<std::pair<QString, QString>>& entries);
+QString choose_entry(QWidget* parent, const QString& title, const QString& question,
+                     const std::vector<std::pair<QString, QString>>& entries);
 
 }  // namespace optrel

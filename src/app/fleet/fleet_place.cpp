@@ -2,8 +2,8 @@
 
 #include <QFileDialog>
 
-#include "base/output.h"
 #include "base/files.h"
+#include "base/output.h"
 #include "fleet/grid_panel.h"
 #include "fleet/identities_panel.h"
 #include "fleet/register_files.h"
@@ -12,9 +12,13 @@
 namespace optrel {
 
 FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, session) {
-    auto* add = button("Add &frames from a folder…", "Reads the metadata of a folder; what the frames report of bodies and lenses is proposed under Identities", true);
+    auto* add = button(
+        "Add &frames from a folder…",
+        "Reads the metadata of a folder; what the frames report of bodies and lenses is proposed under Identities",
+        true);
     auto* import = button("&Import…", "Takes over a register as CSV or JSON; nothing is taken when one line is wrong");
-    auto* out = button("&Export…", "Writes the list that is shown as CSV, or the whole register with its claims as JSON");
+    auto* out =
+        button("&Export…", "Writes the list that is shown as CSV, or the whole register with its claims as JSON");
     connect(add, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
         if (!folder.isEmpty()) session_.add_folder(folder);
@@ -24,7 +28,8 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
         if (!path.isEmpty()) import_from(path);
     });
     connect(out, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, "Export the register", "bodies.csv", "CSV (*.csv);;JSON, everything (*.json)");
+        const QString path = QFileDialog::getSaveFileName(this, "Export the register", "bodies.csv",
+                                                          "CSV (*.csv);;JSON, everything (*.json)");
         if (!path.isEmpty()) export_to(path);
     });
     for (QPushButton* b : {import, out, add}) actions_->addWidget(b);
@@ -42,8 +47,11 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
     tabs_->addTab(identities_, "Identities");
     tabs_->addTab(grid_, "Bodies by lenses");
     body_->addWidget(tabs_, 1);
-    connect(identities_, &IdentitiesPanel::counted, this, [this](int n) { tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities")); });
-    for (const auto signal : {&Session::fleet_changed, &Session::frames_changed}) connect(&session_, signal, this, &FleetPlace::refresh);
+    connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
+        tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
+    });
+    for (const auto signal : {&Session::fleet_changed, &Session::frames_changed})
+        connect(&session_, signal, this, &FleetPlace::refresh);
     refresh();
 }
 
@@ -56,8 +64,10 @@ void FleetPlace::refresh() {
     if (session_.has_frames() || !all.bodies.empty() || !all.lenses.empty())
         show_empty(std::nullopt);
     else
-        show_empty(add_frames("The fleet is the studio's bodies and lenses, with what files report of them.\n\nAdd a folder of frames: their numbers and lenses are read and proposed under "
-                              "Identities, to be accepted. A register that you keep as CSV can be imported instead."));
+        show_empty(
+            add_frames("The fleet is the studio's bodies and lenses, with what files report of them.\n\nAdd a folder "
+                       "of frames: their numbers and lenses are read and proposed under "
+                       "Identities, to be accepted. A register that you keep as CSV can be imported instead."));
 }
 
 void FleetPlace::import_from(const QString& path) {
@@ -65,9 +75,11 @@ void FleetPlace::import_from(const QString& path) {
         const std::string text = read_file(path.toStdString());
         const Register now = session_.fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
-        const RegisterImport import = json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
+        const RegisterImport import =
+            json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
         session_.edit_fleet("import " + QFileInfo(path).fileName(), session_.store().edit_for(import));
-        session_.tell(QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
+        session_.tell(
+            QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
     });
 }
 
@@ -77,9 +89,12 @@ void FleetPlace::export_to(const QString& path) {
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const int tab = tabs_->currentIndex();
         std::string text = bodies_to_csv(all.bodies);
-        if (json) text = register_to_json(all, session_.fleet()->claims());
-        else if (tab == 1) text = lenses_to_csv(all.lenses);
-        else if (tab == 2) text = models_to_csv(all.models);
+        if (json)
+            text = register_to_json(all, session_.fleet()->claims());
+        else if (tab == 1)
+            text = lenses_to_csv(all.lenses);
+        else if (tab == 2)
+            text = models_to_csv(all.models);
         write_output(path.toStdString(), json ? json_output() : csv_output(), Existing::replace_ours, text);
         session_.tell("Exported to " + path);
     });
@@ -91,7 +106,11 @@ void FleetPlace::show_something() {
 }
 
 void FleetPlace::show_view(const QString& view) {
-    tabs_->setCurrentIndex(view == "lenses" ? 1 : view == "models" ? 2 : view == "identities" ? 3 : view == "grid" ? 4 : 0);
+    tabs_->setCurrentIndex(view == "lenses"       ? 1
+                           : view == "models"     ? 2
+                           : view == "identities" ? 3
+                           : view == "grid"       ? 4
+                                                  : 0);
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
 }
 

@@ -4,9 +4,9 @@
 #include <QSplitter>
 #include <QVBoxLayout>
 
-#include "studio/tiers.h"
 #include "base/error.h"
 #include "jobs.h"
+#include "studio/tiers.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
 
@@ -24,14 +24,18 @@ QString grade_mark(MatchGrade g) {
     }
 }
 
-QString placement_word(Placement p) { return p == Placement::measured ? "inside" : p == Placement::between ? "between" : "extrapolated"; }
+QString placement_word(Placement p) {
+    return p == Placement::measured ? "inside" : p == Placement::between ? "between" : "extrapolated";
+}
 
 }  // namespace
 
 GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     grid_ = new Table("Grid of bodies and lenses", {{"Body", false, false, 0}});
     grid_->setSelectionBehavior(QAbstractItemView::SelectItems);
-    auto* legend = new QLabel("The poorest grade of each pair's frames, with their number; faint: no frame yet, what one would get. ● own copy  ◑ same model  ◔ rescaled  ✕ none");
+    auto* legend = new QLabel(
+        "The poorest grade of each pair's frames, with their number; faint: no frame yet, what one would get. ● own "
+        "copy  ◑ same model  ◔ rescaled  ✕ none");
     legend->setObjectName("faint");
     legend->setWordWrap(true);
     auto* left = new QWidget;
@@ -42,13 +46,19 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     of_ = heading("Candidates");
     of_->setWordWrap(true);
     search_ = search_line("Search profiles", "words that the profile, its lens or its camera holds");
-    candidates_ = new Table("Candidates", {{"Profile", false, false, 0}, {"Grade", false, false, 84}, {"Setting", false, false, 92}, {"Version", true, false, 56}, {"RMS / px", true, false, 64}});
+    candidates_ = new Table("Candidates", {{"Profile", false, false, 0},
+                                           {"Grade", false, false, 84},
+                                           {"Setting", false, false, 92},
+                                           {"Version", true, false, 56},
+                                           {"RMS / px", true, false, 64}});
     candidates_->allow_several();
     why_ = new QLabel;
     why_->setWordWrap(true);
     why_->setMinimumHeight(68);
     why_->setAlignment(Qt::AlignTop);
-    assign_ = button("&Pin for this pair…", "Pins the chosen profile for this body and lens, in the draft of Baselines; a poor one remains marked as a stand-in");
+    assign_ = button("&Pin for this pair…",
+                     "Pins the chosen profile for this body and lens, in the draft of Baselines; a poor one remains "
+                     "marked as a stand-in");
     curves_ = new ProfileCurves(Qt::Horizontal);
     auto* right = new QWidget;
     auto* right_layout = new QVBoxLayout(right);
@@ -107,23 +117,36 @@ void GridPanel::refresh() {
             std::vector<Column> columns{{"Body", false, false, data_->lenses.size() > 5 ? 150 : 0}};
             for (const LensGrid::Axis& lens : data_->lenses) columns.push_back({q(lens.label), false, false, 112});
             grid_->set_columns(std::move(columns));
-            grid_->set_lazy(static_cast<int>(data_->bodies.size()), [this](int row, int column) { return cell(row, column); });
-            if (row_ < static_cast<int>(data_->bodies.size()) && column_ < static_cast<int>(data_->lenses.size()) && row_ >= 0) grid_->choose(row_, column_ + 1);
-            else if (row_ < 0) show_something();
+            grid_->set_lazy(static_cast<int>(data_->bodies.size()),
+                            [this](int row, int column) { return cell(row, column); });
+            if (row_ < static_cast<int>(data_->bodies.size()) && column_ < static_cast<int>(data_->lenses.size()) &&
+                row_ >= 0)
+                grid_->choose(row_, column_ + 1);
+            else if (row_ < 0)
+                show_something();
             refresh_candidates();
         });
 }
 
 Cell GridPanel::cell(int row, int column) const {
     if (row >= static_cast<int>(data_->bodies.size())) return {};
-    if (column == 0) return Cell(q(data_->bodies[row].label), Cell::Tone::plain, QString("%1 frames").arg(data_->bodies[row].frames));
+    if (column == 0)
+        return Cell(q(data_->bodies[row].label), Cell::Tone::plain,
+                    QString("%1 frames").arg(data_->bodies[row].frames));
     if (column > static_cast<int>(data_->lenses.size())) return {};
     const GridCell& c = data_->at(row, column - 1);
     const MatchGrade g = c.poorest();
-    if (c.frames == 0) return Cell(c.grades.empty() ? QString("–") : grade_mark(g), Cell::Tone::faint, "no frame yet; one would get: " + q(to_string(g)));
+    if (c.frames == 0)
+        return Cell(c.grades.empty() ? QString("–") : grade_mark(g), Cell::Tone::faint,
+                    "no frame yet; one would get: " + q(to_string(g)));
     QStringList parts;
-    for (auto it = c.grades.rbegin(); it != c.grades.rend(); ++it) parts << QString("%1: %2 frames").arg(q(to_string(it->first))).arg(it->second);
-    return Cell(grade_mark(g) + "  " + QString::number(c.frames), g == MatchGrade::none ? Cell::Tone::serious : g == MatchGrade::rescaled ? Cell::Tone::warning : Cell::Tone::plain, parts.join(", "));
+    for (auto it = c.grades.rbegin(); it != c.grades.rend(); ++it)
+        parts << QString("%1: %2 frames").arg(q(to_string(it->first))).arg(it->second);
+    return Cell(grade_mark(g) + "  " + QString::number(c.frames),
+                g == MatchGrade::none       ? Cell::Tone::serious
+                : g == MatchGrade::rescaled ? Cell::Tone::warning
+                                            : Cell::Tone::plain,
+                parts.join(", "));
 }
 
 void GridPanel::choose_cell(int row, int column) {
@@ -135,22 +158,35 @@ void GridPanel::choose_cell(int row, int column) {
 void GridPanel::refresh_candidates() {
     matches_.clear();
     std::vector<Row> rows;
-    const bool there = row_ >= 0 && row_ < static_cast<int>(data_->bodies.size()) && column_ >= 0 && column_ < static_cast<int>(data_->lenses.size());
+    const bool there = row_ >= 0 && row_ < static_cast<int>(data_->bodies.size()) && column_ >= 0 &&
+                       column_ < static_cast<int>(data_->lenses.size());
     if (there) {
         const GridCell& c = data_->at(row_, column_);
-        of_->setText(QString("Candidates for %1 with %2").arg(q(data_->bodies[row_].label), q(data_->lenses[column_].label)) +
-                     (c.example.focal_mm > 0 ? QString(", at %1 mm").arg(c.example.focal_mm, 0, 'g', 3) + (c.example.aperture > 0 ? QString(" f/%1").arg(c.example.aperture) : QString()) : QString()));
+        of_->setText(
+            QString("Candidates for %1 with %2").arg(q(data_->bodies[row_].label), q(data_->lenses[column_].label)) +
+            (c.example.focal_mm > 0
+                 ? QString(", at %1 mm").arg(c.example.focal_mm, 0, 'g', 3) +
+                       (c.example.aperture > 0 ? QString(" f/%1").arg(c.example.aperture) : QString())
+                 : QString()));
         const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
         if (!c.example.lens.empty())
             for (ProfileMatch& m : optrel::candidates(profiles_, c.example, c.geometry)) {
-                const QString text = q(m.profile->name + " " + m.profile->lens + " " + m.profile->lens_serial + " " + m.profile->camera);
-                if (std::all_of(words.begin(), words.end(), [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); })) matches_.push_back(std::move(m));
+                const QString text =
+                    q(m.profile->name + " " + m.profile->lens + " " + m.profile->lens_serial + " " + m.profile->camera);
+                if (std::all_of(words.begin(), words.end(),
+                                [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); }))
+                    matches_.push_back(std::move(m));
             }
         for (const ProfileMatch& m : matches_) {
             const NodeQuality& quality = m.profile->nodes.front().quality;
-            rows.push_back({Cell(q(m.profile->name) + (m.profile->lens_serial.empty() ? "" : " " + q(m.profile->lens_serial)), Cell::Tone::plain, "on " + q(m.profile->camera)),
-                            m.usable() ? Cell(grade_mark(m.grade), Cell::Tone::mark) : Cell("✕ refused", Cell::Tone::serious), Cell(placement_word(m.placement), m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
-                            Cell(QString::number(m.profile->version), m.profile->version), Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
+            rows.push_back(
+                {Cell(q(m.profile->name) + (m.profile->lens_serial.empty() ? "" : " " + q(m.profile->lens_serial)),
+                      Cell::Tone::plain, "on " + q(m.profile->camera)),
+                 m.usable() ? Cell(grade_mark(m.grade), Cell::Tone::mark) : Cell("✕ refused", Cell::Tone::serious),
+                 Cell(placement_word(m.placement),
+                      m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
+                 Cell(QString::number(m.profile->version), m.profile->version),
+                 Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
         }
     } else {
         of_->setText(data_->bodies.empty() ? "Register bodies and lenses first: see Identities." : "Choose a pair");
@@ -161,14 +197,17 @@ void GridPanel::refresh_candidates() {
     refresh_curves();
 }
 
-const ProfileMatch* GridPanel::match_at(int row) const { return row >= 0 && row < static_cast<int>(matches_.size()) ? &matches_[row] : nullptr; }
+const ProfileMatch* GridPanel::match_at(int row) const {
+    return row >= 0 && row < static_cast<int>(matches_.size()) ? &matches_[row] : nullptr;
+}
 
 void GridPanel::refresh_curves() {
     const std::vector<int> rows = candidates_->chosen_rows();
     const ProfileMatch* first = rows.empty() ? nullptr : match_at(rows[0]);
     assign_->setEnabled(first != nullptr);
     if (!first) {
-        why_->setText(row_ < 0 ? QString() : "No profile is in the store that could be looked at. Measure the lens on the Bench.");
+        why_->setText(row_ < 0 ? QString()
+                               : "No profile is in the store that could be looked at. Measure the lens on the Bench.");
         curves_->clear();
         return;
     }
@@ -176,7 +215,8 @@ void GridPanel::refresh_curves() {
     for (const std::string& r : first->reasons) text += (text.isEmpty() ? "" : "; ") + q(r);
     QString against;
     for (const std::string& r : first->against) against += (against.isEmpty() ? "" : "; ") + q(r);
-    if (!against.isEmpty()) text += QString("%1Never taken by itself, because %2.").arg(text.isEmpty() ? "" : ". ", against);
+    if (!against.isEmpty())
+        text += QString("%1Never taken by itself, because %2.").arg(text.isEmpty() ? "" : ". ", against);
     if (!text.isEmpty()) text[0] = text[0].toUpper();
     why_->setText(text);
     const Metadata& m = data_->at(row_, column_).example;
@@ -184,7 +224,8 @@ void GridPanel::refresh_curves() {
     const PlacedNode node = node_at(*first->profile, setting);
     const ProfileMatch* second = rows.size() > 1 ? match_at(rows[1]) : nullptr;
     if (second) {
-        const QString name = q(second->profile->lens_serial.empty() ? second->profile->name : second->profile->lens_serial);
+        const QString name =
+            q(second->profile->lens_serial.empty() ? second->profile->name : second->profile->lens_serial);
         curves_->show_profile(*first->profile, node, {second->profile, node_at(*second->profile, setting), name});
     } else {
         curves_->show_profile(*first->profile, node);
@@ -207,14 +248,17 @@ void GridPanel::assign() {
     Revision after = session_.draft();
     tier_with(after, wanted).pins[Field::lens_profile] = Pin::constant({0, m->profile->id});
     session_.edit_draft("pin a lens profile", after);
-    session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.").arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"), !m->usable());
+    session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.")
+                      .arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"),
+                  !m->usable());
 }
 
 void GridPanel::show_something() {
     std::size_t best = 0;
     for (std::size_t i = 0; i < data_->cells.size(); ++i)
         if (data_->cells[i].frames > data_->cells[best].frames) best = i;
-    if (!data_->cells.empty()) grid_->choose(static_cast<int>(best / data_->lenses.size()), static_cast<int>(best % data_->lenses.size()) + 1);
+    if (!data_->cells.empty())
+        grid_->choose(static_cast<int>(best / data_->lenses.size()), static_cast<int>(best % data_->lenses.size()) + 1);
 }
 
 }  // namespace optrel

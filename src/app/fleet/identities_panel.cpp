@@ -11,8 +11,12 @@ namespace optrel {
 namespace {
 
 QString reported_text(const Identity& id) {
-    if (id.of == Identity::Of::lens) return id.lens_text.empty() ? "no lens, from " + q(id.camera) : q(id.lens_text) + (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
-    QString text = (id.camera.empty() ? QString("no camera") : q(id.camera)) + (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
+    if (id.of == Identity::Of::lens)
+        return id.lens_text.empty()
+                   ? "no lens, from " + q(id.camera)
+                   : q(id.lens_text) + (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
+    QString text = (id.camera.empty() ? QString("no camera") : q(id.camera)) +
+                   (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
     for (const std::string& other : id.other_serials)
         if (other != id.serial) text += ", also " + q(other);
     return text;
@@ -34,7 +38,8 @@ QString action_text(const Identity& id, const Session& session) {
 void gather(const Store::FleetEdit& one, Store::FleetEdit& all) {
     const auto add = [](const auto& from, auto& to) {
         for (const auto& e : from)
-            if (std::none_of(to.begin(), to.end(), [&](const auto& other) { return other.after->id == e.after->id; })) to.push_back(e);
+            if (std::none_of(to.begin(), to.end(), [&](const auto& other) { return other.after->id == e.after->id; }))
+                to.push_back(e);
     };
     add(one.models, all.models);
     add(one.bodies, all.bodies);
@@ -45,9 +50,16 @@ void gather(const Store::FleetEdit& one, Store::FleetEdit& all) {
 }  // namespace
 
 IdentitiesPanel::IdentitiesPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    table_ = new Table("Identities", {{"What files report", false, false, 0}, {"Of", false, false, 46}, {"Frames", true, false, 62}, {"Status", false, false, 96}, {"Held by, or proposed", false, false, 290}, {"First frame", false, false, 92}, {"Last frame", false, false, 92}});
+    table_ = new Table("Identities", {{"What files report", false, false, 0},
+                                      {"Of", false, false, 46},
+                                      {"Frames", true, false, 62},
+                                      {"Status", false, false, 96},
+                                      {"Held by, or proposed", false, false, 290},
+                                      {"First frame", false, false, 92},
+                                      {"Last frame", false, false, 92}});
     accept_ = button("&Accept proposal", "Does what is proposed for the chosen identity", true);
-    all_ = button("Accept a&ll proposals", "Does all that is proposed and needs no choice, as one edit that can be undone");
+    all_ = button("Accept a&ll proposals",
+                  "Does all that is proposed and needs no choice, as one edit that can be undone");
     claim_ = button("&Claim for…", "Ties it to a body or a lens, all of it or only a folder or a time span");
     back_ = button("&Take back", "Takes back the claims that settle the chosen identity");
     why_ = new QLabel;
@@ -74,7 +86,9 @@ IdentitiesPanel::IdentitiesPanel(Session& session, QWidget* parent) : QWidget(pa
 
 const Identity* IdentitiesPanel::chosen() const {
     const int row = table_->chosen();
-    return row >= 0 && row < static_cast<int>(session_.knowledge().identities.size()) ? &session_.knowledge().identities[row] : nullptr;
+    return row >= 0 && row < static_cast<int>(session_.knowledge().identities.size())
+               ? &session_.knowledge().identities[row]
+               : nullptr;
 }
 
 void IdentitiesPanel::refresh() {
@@ -89,9 +103,15 @@ void IdentitiesPanel::refresh() {
             const LensEntry* l = session_.fleet()->lens(t);
             held << (b ? q(b->label()) : l ? q(l->label()) : q(t));
         }
-        rows.push_back({Cell(reported_text(id), Cell::Tone::plain, reported_text(id) + "\n" + q(id.example.string())), Cell(id.of == Identity::Of::body ? "body" : "lens"), Cell(QString::number(id.frames), id.frames),
-                        open ? Cell("△ unclaimed", Cell::Tone::warning) : id.status == Identity::Status::assumed ? Cell("~ assumed", Cell::Tone::plain) : Cell("● claimed", Cell::Tone::mark),
-                        open ? Cell("→ " + action_text(id, session_), Cell::Tone::mark, q(id.proposal.sentence())) : Cell(held.join(", ")), Cell(q(id.first.substr(0, 10))), Cell(q(id.last.substr(0, 10)))});
+        rows.push_back({Cell(reported_text(id), Cell::Tone::plain, reported_text(id) + "\n" + q(id.example.string())),
+                        Cell(id.of == Identity::Of::body ? "body" : "lens"),
+                        Cell(QString::number(id.frames), id.frames),
+                        open                                     ? Cell("△ unclaimed", Cell::Tone::warning)
+                        : id.status == Identity::Status::assumed ? Cell("~ assumed", Cell::Tone::plain)
+                                                                 : Cell("● claimed", Cell::Tone::mark),
+                        open ? Cell("→ " + action_text(id, session_), Cell::Tone::mark, q(id.proposal.sentence()))
+                             : Cell(held.join(", ")),
+                        Cell(q(id.first.substr(0, 10))), Cell(q(id.last.substr(0, 10)))});
     }
     table_->set_rows(std::move(rows));
     emit counted(unclaimed);
@@ -101,7 +121,10 @@ void IdentitiesPanel::refresh() {
 
 void IdentitiesPanel::refresh_buttons() {
     const Identity* id = chosen();
-    const auto settles = [](const Identity& i) { return i.status == Identity::Status::unclaimed && (i.proposal.action == ProposedAction::register_new || i.proposal.action == ProposedAction::claim_for); };
+    const auto settles = [](const Identity& i) {
+        return i.status == Identity::Status::unclaimed &&
+               (i.proposal.action == ProposedAction::register_new || i.proposal.action == ProposedAction::claim_for);
+    };
     accept_->setEnabled(id && settles(*id));
     const auto& all = session_.knowledge().identities;
     const auto n = std::count_if(all.begin(), all.end(), settles);
@@ -109,14 +132,19 @@ void IdentitiesPanel::refresh_buttons() {
     claim_->setEnabled(id && !(id->of == Identity::Of::body ? session_.bodies().empty() : session_.lenses().empty()));
     bool claimed = false;
     if (id)
-        for (const Claim& c : session_.fleet()->claims()) claimed = claimed || claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front());
+        for (const Claim& c : session_.fleet()->claims())
+            claimed =
+                claimed || claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front());
     back_->setEnabled(claimed);
     if (!id)
-        why_->setText("No frames are known yet. Add a folder of frames: what they report of bodies and lenses is listed here.");
+        why_->setText(
+            "No frames are known yet. Add a folder of frames: what they report of bodies and lenses is listed here.");
     else if (id->status == Identity::Status::unclaimed)
         why_->setText("Proposed: " + action_text(*id, session_) + ". Reasons: " + q(id->proposal.sentence()) + ".");
     else
-        why_->setText(q(id->why) + ". Seen in " + q(id->folders.empty() ? std::string() : id->folders.front()) + (id->folders.size() > 1 ? QString(" and %1 more folders.").arg(id->folders.size() - 1) : QString(".")));
+        why_->setText(
+            q(id->why) + ". Seen in " + q(id->folders.empty() ? std::string() : id->folders.front()) +
+            (id->folders.size() > 1 ? QString(" and %1 more folders.").arg(id->folders.size() - 1) : QString(".")));
 }
 
 void IdentitiesPanel::accept_one() {
@@ -129,7 +157,8 @@ void IdentitiesPanel::accept_all() {
     Store::FleetEdit all;
     session_.attempt([&] {
         for (const Identity& id : session_.knowledge().identities)
-            if (id.status == Identity::Status::unclaimed && (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for))
+            if (id.status == Identity::Status::unclaimed &&
+                (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for))
                 gather(edit_for(accept(id, *session_.fleet())), all);
         session_.edit_fleet("accept all proposals", all);
     });
@@ -138,11 +167,16 @@ void IdentitiesPanel::accept_all() {
 void IdentitiesPanel::claim_for() {
     const Identity* id = chosen();
     if (!id) return;
-    Claim start = claim_of(*id, id->status == Identity::Status::unclaimed ? id->proposal.target : id->targets.empty() ? "" : id->targets.front());
+    Claim start = claim_of(*id, id->status == Identity::Status::unclaimed ? id->proposal.target
+                                : id->targets.empty()                     ? ""
+                                                                          : id->targets.front());
     // Without a number it is the folder that tells frames apart, when there is just one.
-    if (start.of == Claim::Of::body && start.serial.empty() && id->folders.size() == 1) start.folder = id->folders.front();
+    if (start.of == Claim::Of::body && start.serial.empty() && id->folders.size() == 1)
+        start.folder = id->folders.front();
     ClaimDialog dialog(session_, start, this);
-    if (dialog.exec() == QDialog::Accepted) session_.edit_fleet(start.of == Claim::Of::body ? "claim for a body" : "assign a lens", edit_for_claim(dialog.claim()));
+    if (dialog.exec() == QDialog::Accepted)
+        session_.edit_fleet(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
+                            edit_for_claim(dialog.claim()));
 }
 
 void IdentitiesPanel::take_back() {
@@ -150,7 +184,9 @@ void IdentitiesPanel::take_back() {
     if (!id) return;
     Store::FleetEdit edit;
     for (const Claim& c : session_.fleet()->claims())
-        if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) && claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front())) edit.claims.push_back({c, std::nullopt});
+        if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) &&
+            claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))
+            edit.claims.push_back({c, std::nullopt});
     session_.edit_fleet("take a claim back", edit);
 }
 

@@ -6,19 +6,44 @@
 #include <QVBoxLayout>
 #include <nlohmann/json.hpp>
 
-#include "studio/merge.h"
 #include "base/error.h"
 #include "fleet/claim_dialog.h"
+#include "studio/merge.h"
 #include "widgets/place.h"
 
 namespace optrel {
 namespace {
 
-enum BodyColumn { body_name, body_tag, body_model, body_serial, body_room, body_condition, body_service, body_notes, body_frames };
-enum LensColumn { lens_name, lens_tag, lens_text, lens_serial, lens_profile, lens_contacts, lens_focal, lens_aperture, lens_room, lens_service, lens_notes, lens_frames };
+enum BodyColumn {
+    body_name,
+    body_tag,
+    body_model,
+    body_serial,
+    body_room,
+    body_condition,
+    body_service,
+    body_notes,
+    body_frames
+};
+enum LensColumn {
+    lens_name,
+    lens_tag,
+    lens_text,
+    lens_serial,
+    lens_profile,
+    lens_contacts,
+    lens_focal,
+    lens_aperture,
+    lens_room,
+    lens_service,
+    lens_notes,
+    lens_frames
+};
 enum ModelColumn { model_name, model_sensor, model_pitch, model_filter, model_adds, model_bodies, model_notes };
 
-Cell text_or(const std::string& text, const char* otherwise) { return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text)); }
+Cell text_or(const std::string& text, const char* otherwise) {
+    return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text));
+}
 
 std::string cleaned(const QString& text, const char* placeholder) {
     const QString t = text.trimmed();
@@ -41,7 +66,10 @@ QString what_changed(const std::string& before, const std::string& after) {
     json keys = a;
     keys.update(b);
     for (const auto& [key, unused] : keys.items()) {
-        const auto text = [&](const json& j) { return j.contains(key) ? q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump()) : QString("nothing"); };
+        const auto text = [&](const json& j) {
+            return j.contains(key) ? q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump())
+                                   : QString("nothing");
+        };
         if (text(a) != text(b)) out << q(key).replace('_', ' ') + ": " + text(a) + " → " + text(b);
     }
     return out.join(", ");
@@ -49,20 +77,54 @@ QString what_changed(const std::string& before, const std::string& after) {
 
 }  // namespace
 
-RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent) : QWidget(parent), session_(session), kind_(kind) {
+RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
+    : QWidget(parent), session_(session), kind_(kind) {
     if (kind == Kind::bodies)
-        table_ = new Table("Bodies", {{"Name", false, true, 0}, {"Asset tag", false, true, 80}, {"Model", false, false, 128}, {"Serial number", false, true, 104}, {"Room", false, true, 96}, {"Condition", false, true, 118}, {"In service", false, true, 66}, {"Notes", false, true, 0}, {"Frames", true, false, 58}});
+        table_ = new Table("Bodies", {{"Name", false, true, 0},
+                                      {"Asset tag", false, true, 80},
+                                      {"Model", false, false, 128},
+                                      {"Serial number", false, true, 104},
+                                      {"Room", false, true, 96},
+                                      {"Condition", false, true, 118},
+                                      {"In service", false, true, 66},
+                                      {"Notes", false, true, 0},
+                                      {"Frames", true, false, 58}});
     else if (kind == Kind::lenses)
-        table_ = new Table("Lenses", {{"Name", false, true, 0}, {"Asset tag", false, true, 66}, {"Lens", false, false, 170}, {"Serial number", false, true, 94}, {"Profile", false, false, 166}, {"Contacts", false, true, 58}, {"Focal / mm", true, true, 72}, {"f-number", true, true, 60}, {"Room", false, true, 76}, {"In service", false, true, 64}, {"Notes", false, true, 0}, {"Frames", true, false, 52}});
+        table_ = new Table("Lenses", {{"Name", false, true, 0},
+                                      {"Asset tag", false, true, 66},
+                                      {"Lens", false, false, 170},
+                                      {"Serial number", false, true, 94},
+                                      {"Profile", false, false, 166},
+                                      {"Contacts", false, true, 58},
+                                      {"Focal / mm", true, true, 72},
+                                      {"f-number", true, true, 60},
+                                      {"Room", false, true, 76},
+                                      {"In service", false, true, 64},
+                                      {"Notes", false, true, 0},
+                                      {"Frames", true, false, 52}});
     else
-        table_ = new Table("Models", {{"Model", false, false, 150}, {"Sensor / px", true, true, 100}, {"Pitch / µm", true, true, 74}, {"Filter", false, true, 64}, {"Start 'as recorded' adds", false, true, 0}, {"Bodies", true, false, 58}, {"Notes", false, true, 220}});
-    add_ = button(kind == Kind::lenses ? "Add &lens…" : "Add &body…", "Enters one by hand, for instance one that files do not name");
-    merge_ = button("&Merge into…", "The chosen entry is another one of the list: its claims go there, and it leaves the register");
+        table_ = new Table("Models", {{"Model", false, false, 150},
+                                      {"Sensor / px", true, true, 100},
+                                      {"Pitch / µm", true, true, 74},
+                                      {"Filter", false, true, 64},
+                                      {"Start 'as recorded' adds", false, true, 0},
+                                      {"Bodies", true, false, 58},
+                                      {"Notes", false, true, 220}});
+    add_ = button(kind == Kind::lenses ? "Add &lens…" : "Add &body…",
+                  "Enters one by hand, for instance one that files do not name");
+    merge_ = button("&Merge into…",
+                    "The chosen entry is another one of the list: its claims go there, and it leaves the register");
     remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
-    claims_ = new Table(kind == Kind::bodies ? "Claims of the body" : kind == Kind::lenses ? "Claims of the lens" : "Claims", {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}});
-    history_ = new Table(kind == Kind::bodies ? "History of the body" : kind == Kind::lenses ? "History of the lens" : "History of the model", {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
+    claims_ = new Table(kind == Kind::bodies   ? "Claims of the body"
+                        : kind == Kind::lenses ? "Claims of the lens"
+                                               : "Claims",
+                        {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}});
+    history_ = new Table(kind == Kind::bodies   ? "History of the body"
+                         : kind == Kind::lenses ? "History of the lens"
+                                                : "History of the model",
+                         {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(of_, 1);
     for (QPushButton* b : {add_, merge_, remove_}) buttons->addWidget(b);
@@ -103,7 +165,8 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent) : QWi
         edit.claims.push_back({before, dialog.claim()});
         session_.edit_fleet("change a claim", edit);
     });
-    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed}) connect(&session_, signal, this, &RegisterPanel::refresh);
+    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed})
+        connect(&session_, signal, this, &RegisterPanel::refresh);
     refresh();
 }
 
@@ -113,7 +176,8 @@ std::vector<Row> RegisterPanel::body_rows() const {
     for (const Body& b : session_.bodies()) {
         const auto it = seen.find(b.id);
         const int frames = it == seen.end() ? 0 : it->second;
-        rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())), text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
+        rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())),
+                        text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
                         b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(b.notes, "none"),
                         Cell(QString::number(frames), frames)});
     }
@@ -130,16 +194,27 @@ std::vector<Row> RegisterPanel::lens_rows() const {
             if (match == LensTextMatch::different) continue;
             const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
             if (own || profile.tone == Cell::Tone::warning)
-                profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2").arg(p.version).arg(q(p.provenance.time.substr(0, 10))), Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
+                profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2")
+                                   .arg(p.version)
+                                   .arg(q(p.provenance.time.substr(0, 10))),
+                               Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
             if (own) break;
         }
         const auto it = seen.find(l.id);
         const int frames = it == seen.end() ? 0 : it->second;
-        const QString focal = l.focal_min_mm <= 0 ? QString("not known") : l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm);
-        rows.push_back({text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"), profile, l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
-                        l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint),
-                        l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint) : Cell(l.aperture_max > 0 ? QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max) : QString("from %1").arg(l.aperture_min)), text_or(l.room, "not said"),
-                        l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(l.notes, "none"), Cell(QString::number(frames), frames)});
+        const QString focal = l.focal_min_mm <= 0 ? QString("not known")
+                              : l.zoom()          ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm)
+                                                  : QString::number(l.focal_min_mm);
+        rows.push_back(
+            {text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"),
+             profile,
+             l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
+             l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint),
+             l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint)
+                                 : Cell(l.aperture_max > 0 ? QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max)
+                                                           : QString("from %1").arg(l.aperture_min)),
+             text_or(l.room, "not said"), l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning),
+             text_or(l.notes, "none"), Cell(QString::number(frames), frames)});
     }
     return rows;
 }
@@ -151,13 +226,21 @@ std::vector<Row> RegisterPanel::model_rows() const {
         const auto bodies = std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; });
         QStringList adds;
         if (!m.recorded_adds.empty()) try {
-                for (const auto& [field, pin] : pins_from_json(m.recorded_adds, m.id)) adds << q(info(field).label) + " = " + q(describe(field, pin));
+                for (const auto& [field, pin] : pins_from_json(m.recorded_adds, m.id))
+                    adds << q(info(field).label) + " = " + q(describe(field, pin));
             } catch (const Error&) {
                 adds << "cannot be read";
             }
-        rows.push_back({Cell(q(m.id)), m.width ? Cell(QString("%1 × %2").arg(m.width).arg(m.height)) : Cell("not known", Cell::Tone::faint), m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2)) : Cell("not known", Cell::Tone::faint),
-                        text_or(m.filter, "not known"), adds.isEmpty() ? Cell("nothing", Cell::Tone::faint, "What bodies of this model do when they record, beside what their files say; as in Luminance NR = 100: 0, 6400: 40; …") : Cell(adds.join("; ")),
-                        Cell(QString::number(bodies), static_cast<double>(bodies)), text_or(m.notes, "none")});
+        rows.push_back(
+            {Cell(q(m.id)),
+             m.width ? Cell(QString("%1 × %2").arg(m.width).arg(m.height)) : Cell("not known", Cell::Tone::faint),
+             m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2)) : Cell("not known", Cell::Tone::faint),
+             text_or(m.filter, "not known"),
+             adds.isEmpty() ? Cell("nothing", Cell::Tone::faint,
+                                   "What bodies of this model do when they record, beside what their files say; as in "
+                                   "Luminance NR = 100: 0, 6400: 40; …")
+                            : Cell(adds.join("; ")),
+             Cell(QString::number(bodies), static_cast<double>(bodies)), text_or(m.notes, "none")});
     }
     return rows;
 }
@@ -170,25 +253,40 @@ void RegisterPanel::refresh() {
 std::string RegisterPanel::chosen_id() const {
     const int row = table_->chosen();
     const Register& r = session_.fleet()->entries();
-    const auto id = [row](const auto& list) { return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string(); };
+    const auto id = [row](const auto& list) {
+        return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string();
+    };
     return kind_ == Kind::bodies ? id(r.bodies) : kind_ == Kind::lenses ? id(r.lenses) : id(r.models);
 }
 
 void RegisterPanel::refresh_detail() {
     const std::string id = chosen_id();
-    const std::size_t entries = kind_ == Kind::bodies ? session_.bodies().size() : kind_ == Kind::lenses ? session_.lenses().size() : session_.fleet()->entries().models.size();
+    const std::size_t entries = kind_ == Kind::bodies   ? session_.bodies().size()
+                                : kind_ == Kind::lenses ? session_.lenses().size()
+                                                        : session_.fleet()->entries().models.size();
     merge_->setEnabled(!id.empty() && entries > 1);
     remove_->setEnabled(!id.empty());
-    of_->setText(id.empty() ? QString(entries ? "Choose an entry to see its claims and its history" : "Nothing is registered yet. Add frames: what they report is proposed under Identities.") : q(id) + ": claims and history");
+    of_->setText(
+        id.empty()
+            ? QString(entries ? "Choose an entry to see its claims and its history"
+                              : "Nothing is registered yet. Add frames: what they report is proposed under Identities.")
+            : q(id) + ": claims and history");
     std::vector<Row> claims, history;
     if (!id.empty()) {
         for (const Claim& c : session_.fleet()->claims())
-            if (c.target == id) claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)), Cell(q(c.time.substr(0, 10)))});
-        if (claims.empty()) claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
+            if (c.target == id)
+                claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)),
+                                  Cell(q(c.time.substr(0, 10)))});
+        if (claims.empty())
+            claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
         session_.attempt([&] {
-            for (const Store::HistoryEntry& h : session_.store().history(kind_ == Kind::bodies ? "body" : kind_ == Kind::lenses ? "lens" : "model", id, 200)) {
+            for (const Store::HistoryEntry& h : session_.store().history(kind_ == Kind::bodies   ? "body"
+                                                                         : kind_ == Kind::lenses ? "lens"
+                                                                                                 : "model",
+                                                                         id, 200)) {
                 const QString what = what_changed(h.before, h.after);
-                history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)), Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
+                history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
+                                   Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
             }
         });
     }
@@ -203,7 +301,9 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
         const auto number = [&](const QString& t) {
             bool ok = false;
             const double v = QString(t).remove("from").trimmed().toDouble(&ok);
-            if (!ok) throw input_error("'" + text.toStdString() + "' is not understood; write a number, or two with a hyphen between.");
+            if (!ok)
+                throw input_error("'" + text.toStdString() +
+                                  "' is not understood; write a number, or two with a hyphen between.");
             return v;
         };
         if (kind_ == Kind::bodies) {
@@ -253,7 +353,8 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
             switch (column) {
                 case model_sensor: {
                     const QStringList parts = QString(text).replace(QChar(0x00d7), 'x').split('x');
-                    if (parts.size() != 2) throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
+                    if (parts.size() != 2)
+                        throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
                     after.width = static_cast<int>(number(parts[0]));
                     after.height = static_cast<int>(number(parts[1]));
                     break;
@@ -264,12 +365,16 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
                 case model_adds: {
                     // "Luminance NR = 100: 0, 6400: 40; Sharpening = 20", by the labels or ids of the fields.
                     Pins pins;
-                    for (const QString& part : cleaned(text, "nothing").empty() ? QStringList() : text.split(';', Qt::SkipEmptyParts)) {
+                    for (const QString& part :
+                         cleaned(text, "nothing").empty() ? QStringList() : text.split(';', Qt::SkipEmptyParts)) {
                         const QString label = part.section('=', 0, 0).trimmed();
                         const FieldInfo* field = nullptr;
                         for (const FieldInfo& f : all_fields())
                             if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
-                        if (!field || field->field == Field::start || !part.contains('=')) throw input_error("'" + part.trimmed().toStdString() + "' is not understood; write a field, an equals sign and a value, as in Luminance NR = 100: 0, 6400: 40.");
+                        if (!field || field->field == Field::start || !part.contains('='))
+                            throw input_error("'" + part.trimmed().toStdString() +
+                                              "' is not understood; write a field, an equals sign and a value, as in "
+                                              "Luminance NR = 100: 0, 6400: 40.");
                         pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
                     }
                     after.recorded_adds = pins.empty() ? "" : pins_to_json(pins);
@@ -288,11 +393,15 @@ void RegisterPanel::add_entry() {
     if (kind_ == Kind::bodies) {
         std::vector<std::pair<QString, QString>> models;
         for (const ModelEntry& m : session_.fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
-        const QString model = choose_entry(this, "Add a body", "Of which model? Models come from frames, or from an import.", models);
+        const QString model =
+            choose_entry(this, "Add a body", "Of which model? Models come from frames, or from an import.", models);
         const ModelEntry* entry = session_.fleet()->model(model.toStdString());
         if (!entry) return;
         bool ok = false;
-        const QString mark = QInputDialog::getText(this, "Add a body", "Its serial number as printed on it; or, where there is none, its asset tag with a # before it:", QLineEdit::Normal, "", &ok);
+        const QString mark = QInputDialog::getText(
+            this, "Add a body",
+            "Its serial number as printed on it; or, where there is none, its asset tag with a # before it:",
+            QLineEdit::Normal, "", &ok);
         if (!ok || mark.trimmed().isEmpty()) return;
         Body b;
         b.maker = entry->maker;
@@ -300,14 +409,17 @@ void RegisterPanel::add_entry() {
         b.width = entry->width;
         b.height = entry->height;
         b.pitch_um = entry->pitch_um;
-        (mark.startsWith('#') ? b.asset_tag : b.serial) = (mark.startsWith('#') ? mark.mid(1) : mark).trimmed().toStdString();
+        (mark.startsWith('#') ? b.asset_tag : b.serial) =
+            (mark.startsWith('#') ? mark.mid(1) : mark).trimmed().toStdString();
         b.id = id_for(b);
         edit.bodies.push_back({std::nullopt, b});
     } else {
         bool ok = false;
-        const QString text = QInputDialog::getText(this, "Add a lens", "Its text, as in Aldercroft 60mm f/4 macro:", QLineEdit::Normal, "", &ok);
+        const QString text = QInputDialog::getText(
+            this, "Add a lens", "Its text, as in Aldercroft 60mm f/4 macro:", QLineEdit::Normal, "", &ok);
         if (!ok || text.trimmed().isEmpty()) return;
-        const QString serial = QInputDialog::getText(this, "Add a lens", "Its serial number, or nothing:", QLineEdit::Normal, "", &ok);
+        const QString serial =
+            QInputDialog::getText(this, "Add a lens", "Its serial number, or nothing:", QLineEdit::Normal, "", &ok);
         if (!ok) return;
         Metadata m;
         m.lens = text.trimmed().toStdString();
@@ -330,7 +442,8 @@ void RegisterPanel::merge() {
         for (const LensEntry& l : session_.lenses())
             if (l.id != id) others.emplace_back(q(l.id), q(l.label()));
     }
-    const std::string into = choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
+    const std::string into =
+        choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
     if (into.empty()) return;
     session_.attempt([&] {
         const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;

@@ -1,4 +1,5 @@
-// One list of the register, edited in place: models, bodies or lenses, with the claims and the history of the chosen entry.
+// One list of the register, edited in place: models, bodies or lenses, with the claims and the history of the chosen
+// entry.
 #pragma once
 
 #include <QLabel>

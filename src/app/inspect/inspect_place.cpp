@@ -5,10 +5,10 @@
 #include <QSplitter>
 #include <QToolButton>
 
-#include "studio/frame_sheets.h"
 #include "fleet/claim_dialog.h"
 #include "inspect/set_dialog.h"
 #include "jobs.h"
+#include "studio/frame_sheets.h"
 #include "widgets/edit_entry.h"
 
 namespace optrel {
@@ -46,22 +46,26 @@ void InspectPlace::build() {
     with_set_ = new QCheckBox("and the set");
     with_set_->setToolTip("Back to baseline drops the set on top as well");
     connect(back_, &QPushButton::clicked, this, [this] {
-        change_sheets("back to baseline", [this](const FrameRecord&, Sheet& sheet) { back_to_baseline(sheet, with_set_->isChecked()); });
+        change_sheets("back to baseline",
+                      [this](const FrameRecord&, Sheet& sheet) { back_to_baseline(sheet, with_set_->isChecked()); });
     });
-    connect(bare_, &QPushButton::clicked, this, [this] {
-        change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); });
-    });
+    connect(bare_, &QPushButton::clicked, this,
+            [this] { change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); }); });
     connect(export_, &QPushButton::clicked, this, [this] {
         const FrameRecord* f = chosen();
         if (!f) return;
-        const QString path = QFileDialog::getSaveFileName(this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
+        const QString path = QFileDialog::getSaveFileName(
+            this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
         if (!path.isEmpty()) export_to(path);
     });
-    for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_), static_cast<QWidget*>(export_)}) actions_->addWidget(w);
+    for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_),
+                       static_cast<QWidget*>(export_)})
+        actions_->addWidget(w);
 
     frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 44}, {"State", false, false, 90}});
     frames_->allow_several();
-    assign_lens_ = button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
+    assign_lens_ =
+        button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
     connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
     connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
@@ -86,7 +90,8 @@ void InspectPlace::build() {
         bar->addWidget(b);
     };
     tool(modes_, "Befor&e", "The frame with nothing applied", static_cast<int>(CompareView::Mode::before), false);
-    tool(modes_, "A&fter", "The frame with its sheet and its lens profile; the space bar swaps", static_cast<int>(CompareView::Mode::after), false);
+    tool(modes_, "A&fter", "The frame with its sheet and its lens profile; the space bar swaps",
+         static_cast<int>(CompareView::Mode::after), false);
     tool(modes_, "&Split", "Both, with a line that can be dragged", static_cast<int>(CompareView::Mode::split), true);
     view_->set_mode(CompareView::Mode::split);
     bar->addSpacing(14);
@@ -98,9 +103,11 @@ void InspectPlace::build() {
     bar->addSpacing(10);
     bar->addWidget(grid);
     bar->addStretch();
-    connect(modes_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_mode(static_cast<CompareView::Mode>(id)); });
+    connect(modes_, &QButtonGroup::idClicked, this,
+            [this](int id) { view_->set_mode(static_cast<CompareView::Mode>(id)); });
     connect(zooms_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_zoom(id); });
-    connect(view_, &CompareView::mode_changed, this, [this] { modes_->button(static_cast<int>(view_->mode()))->setChecked(true); });
+    connect(view_, &CompareView::mode_changed, this,
+            [this] { modes_->button(static_cast<int>(view_->mode()))->setChecked(true); });
     connect(grid, &QCheckBox::toggled, view_, &CompareView::set_grid);
     about_ = new QLabel;
     about_->setObjectName("faint");
@@ -113,10 +120,17 @@ void InspectPlace::build() {
     centre_layout->addWidget(view_, 1);
     centre_layout->addWidget(about_);
 
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0}, {"Start", true, false, 62}, {"Baseline", true, false, 84}, {"Set", true, false, 46}, {"By hand", true, true, 56}, {"Effective", true, false, 84}});
+    sheet_ = new Table("Field sheet", {{"Field", false, false, 0},
+                                       {"Start", true, false, 62},
+                                       {"Baseline", true, false, 84},
+                                       {"Set", true, false, 46},
+                                       {"By hand", true, true, 56},
+                                       {"Effective", true, false, 84}});
     sheet_->allow_sorting(false);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
-    drop_ = button("&Drop field", "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
+    drop_ =
+        button("&Drop field",
+               "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
     apply_set_ = button("Set on &top…", "Puts a named set on top of the baseline of the chosen frames");
     make_set_ = button("&Make a set…", "Makes or updates a named set from fields of this frame that you choose");
     connect(drop_, &QPushButton::clicked, this, &InspectPlace::drop_field);
@@ -126,7 +140,8 @@ void InspectPlace::build() {
         refresh_sheet_buttons();
         refresh_trace();
     });
-    trace_ = new Table("Trace of the frame", {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
+    trace_ = new Table("Trace of the frame",
+                       {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
     trace_->setMaximumHeight(126);
     identity_ = new QLabel;
     identity_->setWordWrap(true);
@@ -194,7 +209,8 @@ void InspectPlace::refresh_frames() {
             switch (sheet->state()) {
                 case FrameState::on_baseline: {
                     const bool behind = sheet->revision < session_.current().number;
-                    return behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning, QString("behind revision %1").arg(session_.current().number))
+                    return behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning,
+                                         QString("behind revision %1").arg(session_.current().number))
                                   : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
                 }
                 case FrameState::hand_set: return Cell("✎ hand-set", Cell::Tone::plain);
@@ -207,10 +223,14 @@ void InspectPlace::refresh_frames() {
         return Cell("untouched", Cell::Tone::faint);
     });
     if (!session_.has_frames())
-        show_empty(add_frames("Inspect shows single frames before and after, developed at full size and corrected, with the sheet of every field: where it comes from and what was set by hand."));
+        show_empty(
+            add_frames("Inspect shows single frames before and after, developed at full size and corrected, with the "
+                       "sheet of every field: where it comes from and what was set by hand."));
     else
         show_empty(std::nullopt);
-    if (!chosen()) view_->clear(frames->empty() ? "The frames are being read …" : "Choose a frame in the list to see it before and after.");
+    if (!chosen())
+        view_->clear(frames->empty() ? "The frames are being read …"
+                                     : "Choose a frame in the list to see it before and after.");
 }
 
 Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
@@ -219,7 +239,8 @@ Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
 }
 
 ResolvedFrame InspectPlace::fields_now(const FrameRecord& frame) const {
-    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.fleet()).facts, session_.current_resolver());
+    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.fleet()).facts,
+                     session_.current_resolver());
 }
 
 void InspectPlace::refresh_sheet() {
@@ -235,8 +256,12 @@ void InspectPlace::refresh_sheet() {
     std::vector<Row> rows;
     if (f && sheet) {
         const FrameKnowledge known = know(f->path, f->metadata, *session_.fleet());
-        identity_->setText(QString("Body %1: %2, %3. Lens: %4, %5.")
-                               .arg(q(to_string(known.body.knowledge)), known.body.id.empty() ? q(known.facts.model) : q(session_.fleet()->body(known.body.id)->label()), q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens), q(known.lens.why)));
+        identity_->setText(
+            QString("Body %1: %2, %3. Lens: %4, %5.")
+                .arg(q(to_string(known.body.knowledge)),
+                     known.body.id.empty() ? q(known.facts.model) : q(session_.fleet()->body(known.body.id)->label()),
+                     q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens),
+                     q(known.lens.why)));
         const ResolvedFrame now = fields_now(*f);
         // The start as the current revision has it for this frame.
         const Resolver& resolver = session_.current_resolver();
@@ -247,11 +272,15 @@ void InspectPlace::refresh_sheet() {
                 if (!step.tier) start = &step;
             const auto layer = [&](const Layer& l) {
                 const auto it = l.find(field.field);
-                return it == l.end() ? Cell("", Cell::Tone::faint, "inherits") : Cell(text_of(field.field, it->second), Cell::Tone::mark);
+                return it == l.end() ? Cell("", Cell::Tone::faint, "inherits")
+                                     : Cell(text_of(field.field, it->second), Cell::Tone::mark);
             };
             const bool differs = now[field.field].value != start->value;
-            rows.push_back({Cell(q(field.label), Cell::Tone::plain, q(field.meaning)), Cell(text_of(field.field, start->value), Cell::Tone::faint, q(start->source)), layer(sheet->baseline), layer(sheet->set), layer(sheet->hand),
-                            Cell(text_of(field.field, now[field.field].value), differs ? Cell::Tone::mark : Cell::Tone::plain)});
+            rows.push_back(
+                {Cell(q(field.label), Cell::Tone::plain, q(field.meaning)),
+                 Cell(text_of(field.field, start->value), Cell::Tone::faint, q(start->source)), layer(sheet->baseline),
+                 layer(sheet->set), layer(sheet->hand),
+                 Cell(text_of(field.field, now[field.field].value), differs ? Cell::Tone::mark : Cell::Tone::plain)});
         }
     } else {
         identity_->clear();
@@ -274,8 +303,10 @@ void InspectPlace::show_rows() {
     const ResolvedFrame now = fields_now(*f);
     for (int row = 0; row < field_count; ++row) {
         const Field field = all_fields()[row].field;
-        const bool said = sheet->baseline.count(field) || sheet->set.count(field) || sheet->hand.count(field) || now[field].value != info(field).neutral;
-        const bool always = field == Field::exposure || field == Field::white_balance || field == Field::lens_profile || field == Field::sharpening_amount || field == Field::border;
+        const bool said = sheet->baseline.count(field) || sheet->set.count(field) || sheet->hand.count(field) ||
+                          now[field].value != info(field).neutral;
+        const bool always = field == Field::exposure || field == Field::white_balance || field == Field::lens_profile ||
+                            field == Field::sharpening_amount || field == Field::border;
         sheet_->setRowHidden(row, !(all || said || always));
     }
 }
@@ -299,7 +330,8 @@ void InspectPlace::refresh_trace() {
         std::unique_ptr<const Resolver> older;
         if (sheet->revision > 0 && sheet->revision != session_.current().number)
             session_.attempt([&] {
-                if (auto revision = session_.store().revision(sheet->revision)) older = std::make_unique<const Resolver>(std::move(*revision));
+                if (auto revision = session_.store().revision(sheet->revision))
+                    older = std::make_unique<const Resolver>(std::move(*revision));
             });
         if (older) resolver = older.get();
         if (sheet->exempt) {
@@ -307,24 +339,32 @@ void InspectPlace::refresh_trace() {
         } else {
             for (const TraceStep& step : resolver->trace(know(f->path, f->metadata, *session_.fleet()).facts, field)) {
                 if (step.tier && sheet->state() != FrameState::untouched && sheet->revision == 0) continue;
-                lines.push_back({q(step.source) + (step.tier ? QString(", revision %1").arg(resolver->revision().number) : QString()), step.value, q(step.remark)});
+                lines.push_back({q(step.source) + (step.tier ? QString(", revision %1").arg(resolver->revision().number)
+                                                             : QString()),
+                                 step.value, q(step.remark)});
             }
             const auto now = sheet->baseline.find(field);
-            if (sheet->revision > 0 && now != sheet->baseline.end() && now->second != lines.back().value) lines.push_back({"as written by the rollout", now->second, "the body or the lens of the frame was settled since; rehearse again"});
-            if (const auto it = sheet->set.find(field); it != sheet->set.end()) lines.push_back({"set on top", it->second, ""});
-            if (const auto it = sheet->hand.find(field); it != sheet->hand.end()) lines.push_back({"by hand", it->second, ""});
+            if (sheet->revision > 0 && now != sheet->baseline.end() && now->second != lines.back().value)
+                lines.push_back({"as written by the rollout", now->second,
+                                 "the body or the lens of the frame was settled since; rehearse again"});
+            if (const auto it = sheet->set.find(field); it != sheet->set.end())
+                lines.push_back({"set on top", it->second, ""});
+            if (const auto it = sheet->hand.find(field); it != sheet->hand.end())
+                lines.push_back({"by hand", it->second, ""});
         }
         for (std::size_t i = 0; i < lines.size(); ++i) {
             const bool won = i + 1 == lines.size();
             const auto tone = won ? Cell::Tone::mark : Cell::Tone::faint;
-            rows.push_back({Cell(lines[i].source, tone, lines[i].hint), Cell(text_of(field, lines[i].value), tone), Cell(won ? "✓ won" : "", tone)});
+            rows.push_back({Cell(lines[i].source, tone, lines[i].hint), Cell(text_of(field, lines[i].value), tone),
+                            Cell(won ? "✓ won" : "", tone)});
         }
     }
     trace_->set_rows(std::move(rows));
 }
 
 QString InspectPlace::text_of(Field field, const Value& value) const {
-    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") return session_.profile_name(value.text);
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
+        return session_.profile_name(value.text);
     return q(to_display(field, value));
 }
 
@@ -333,7 +373,9 @@ void InspectPlace::refresh_sheet_buttons() {
     const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
     const int row = sheet_->chosen();
     const bool field = sheet && row >= 0 && row < field_count;
-    drop_->setEnabled(field && (sheet->hand.count(all_fields()[row].field) || sheet->set.count(all_fields()[row].field) || sheet->baseline.count(all_fields()[row].field)));
+    drop_->setEnabled(field &&
+                      (sheet->hand.count(all_fields()[row].field) || sheet->set.count(all_fields()[row].field) ||
+                       sheet->baseline.count(all_fields()[row].field)));
     apply_set_->setEnabled(sheet && !sheet->exempt && !session_.draft().sets.empty());
     make_set_->setEnabled(sheet != nullptr);
 }
@@ -352,19 +394,22 @@ void InspectPlace::develop() {
     const Sheet* sheet = session_.sheet(frame.path);
     ProfileMatch match;
     QString about;
-    if (!session_.attempt([&] {
-            match = profile_of(sheet_of(frame), fields, metadata, session_.profiles());
-        })) {
+    if (!session_.attempt([&] { match = profile_of(sheet_of(frame), fields, metadata, session_.profiles()); })) {
         developing_ = nullptr;
         return;
     }
     if (match.usable())
-        about = QString("%1: %2 version %3, match %4").arg(q(frame.path.filename().string())).arg(q(match.profile->name)).arg(match.profile->version).arg(q(to_string(match.grade)));
+        about = QString("%1: %2 version %3, match %4")
+                    .arg(q(frame.path.filename().string()))
+                    .arg(q(match.profile->name))
+                    .arg(match.profile->version)
+                    .arg(q(to_string(match.grade)));
     else
         about = q(frame.path.filename().string()) + ": no lens profile applies";
     for (const std::string& reason : match.reasons) about += "; " + q(reason);
     for (const std::string& reason : match.against) about += "; but " + q(reason);
-    if (sheet && sheet->state() == FrameState::untouched && session_.current().number > 0) about += QString(". Nothing is rolled out to it yet; after shows revision %1.").arg(session_.current().number);
+    if (sheet && sheet->state() == FrameState::untouched && session_.current().number > 0)
+        about += QString(". Nothing is rolled out to it yet; after shows revision %1.").arg(session_.current().number);
     const std::optional<AppliedProfile> profile = applied(match, metadata);
     auto before = std::make_shared<QImage>();
     auto after = std::make_shared<QImage>();
@@ -372,8 +417,11 @@ void InspectPlace::develop() {
     session_.jobs().run_quietly(
         [=] {
             try {
-                *before = image_as_held(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb, metadata.orientation);
-                *after = image_as_held(develop_file(frame.path, metadata, fields, profile, *progress).rgb, metadata.orientation);
+                *before =
+                    image_as_held(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb,
+                                  metadata.orientation);
+                *after = image_as_held(develop_file(frame.path, metadata, fields, profile, *progress).rgb,
+                                       metadata.orientation);
             } catch (const Cancelled&) {
             } catch (const std::exception& error) {
                 *problem = QString::fromUtf8(error.what());
@@ -395,7 +443,8 @@ void InspectPlace::change_sheet(const QString& what, const Sheet& after) {
     const Sheet* before = f ? session_.sheet(f->path) : nullptr;
     if (!before || after == *before) return;
     const std::filesystem::path path = f->path;
-    session_.undo().push(new EditEntry<Sheet>(what, *before, after, [this, path](const Sheet& s) { session_.write_frame_sheet(path, s); }));
+    session_.undo().push(new EditEntry<Sheet>(what, *before, after,
+                                              [this, path](const Sheet& s) { session_.write_frame_sheet(path, s); }));
 }
 
 void InspectPlace::change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change) {
@@ -410,7 +459,9 @@ void InspectPlace::change_sheets(const QString& what, const std::function<void(c
         before.emplace_back(f->path, *now);
         after.emplace_back(f->path, next);
     }
-    if (!after.empty()) session_.undo().push(new EditEntry<Sheets>(what, before, after, [this](const Sheets& sheets) { session_.write_frame_sheets(sheets); }));
+    if (!after.empty())
+        session_.undo().push(new EditEntry<Sheets>(
+            what, before, after, [this](const Sheets& sheets) { session_.write_frame_sheets(sheets); }));
 }
 
 void InspectPlace::drop_field() {
@@ -423,7 +474,9 @@ void InspectPlace::drop_field() {
 void InspectPlace::apply_set() {
     std::vector<std::pair<QString, QString>> names;
     for (const PinSet& s : session_.draft().sets) names.emplace_back(q(s.name), q(s.name));
-    const std::string name = choose_entry(this, "Set on top", "Which set goes on top of the baseline of the chosen frames?", names).toStdString();
+    const std::string name =
+        choose_entry(this, "Set on top", "Which set goes on top of the baseline of the chosen frames?", names)
+            .toStdString();
     if (name.empty()) return;
     change_sheets("put a set on top", [&](const FrameRecord& f, Sheet& sheet) {
         if (!sheet.exempt) put_set_on_top(sheet, set_layer(session_.draft(), name, f.metadata.iso));
@@ -443,7 +496,8 @@ void InspectPlace::claim_frames(Claim::Of of) {
     for (const FrameRecord* f : chosen_frames()) start.frames.push_back(f->path.string());
     if (start.frames.empty()) return;
     ClaimDialog dialog(session_, start, this);
-    if (dialog.exec() == QDialog::Accepted) session_.edit_fleet(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
+    if (dialog.exec() == QDialog::Accepted)
+        session_.edit_fleet(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
 }
 
 void InspectPlace::edit_hand(int row, const QString& text) {
@@ -469,9 +523,14 @@ void InspectPlace::export_to(const QString& path) {
     const ResolvedFrame fields = fields_now(frame);
     const Metadata metadata = know(frame.path, frame.metadata, *session_.fleet()).metadata;
     session_.attempt([&] {
-        const std::optional<AppliedProfile> profile = applied(profile_of(sheet_of(frame), fields, metadata, session_.profiles()), metadata);
+        const std::optional<AppliedProfile> profile =
+            applied(profile_of(sheet_of(frame), fields, metadata, session_.profiles()), metadata);
         session_.jobs().run(
-            "Exporting", [=](Progress& progress) { export_tiff(path.toStdString(), Existing::replace_ours, develop_file(frame.path, metadata, fields, profile, progress), frame.path, metadata); },
+            "Exporting",
+            [=](Progress& progress) {
+                export_tiff(path.toStdString(), Existing::replace_ours,
+                            develop_file(frame.path, metadata, fields, profile, progress), frame.path, metadata);
+            },
             [=, this] { session_.tell("Exported to " + path); });
     });
 }

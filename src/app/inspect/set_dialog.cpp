@@ -10,7 +10,8 @@
 
 namespace optrel {
 
-SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame& fields, QWidget* parent) : QDialog(parent), session_(session), fields_(fields) {
+SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame& fields, QWidget* parent)
+    : QDialog(parent), session_(session), fields_(fields) {
     setWindowTitle("Make or update a set");
     auto* layout = new QVBoxLayout(this);
     auto* form = new QFormLayout;
@@ -22,7 +23,9 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
     name_->lineEdit()->setPlaceholderText("a new name, or a set to update");
     form->addRow("Set", name_);
     layout->addLayout(form);
-    auto* hint = heading(QString("Choose the fields to take from %1. Those that differ from the neutral start are bold; none is chosen for you.").arg(frame));
+    auto* hint = heading(QString("Choose the fields to take from %1. Those that differ from the neutral start are "
+                                 "bold; none is chosen for you.")
+                             .arg(frame));
     hint->setWordWrap(true);
     layout->addWidget(hint);
     table_ = new QTableWidget(field_count, 4);
@@ -53,7 +56,8 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
             field->setFont(bold);
         }
         table_->setItem(row, 0, field);
-        const QString texts[] = {q(to_display(f.field, fields_[f.field].value)), q(to_display(f.field, f.neutral)), QString()};
+        const QString texts[] = {q(to_display(f.field, fields_[f.field].value)), q(to_display(f.field, f.neutral)),
+                                 QString()};
         for (int c = 0; c < 3; ++c) {
             auto* item = new QTableWidgetItem(texts[c]);
             item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
@@ -102,12 +106,14 @@ void SetDialog::refresh() {
         if (set) {
             const auto pin = set->pins.find(f);
             now = pin == set->pins.end() ? QString("inherits") : q(describe(f, pin->second));
-            if (checked && (pin == set->pins.end() || !(pin->second == Pin::constant(fields_[f].value)))) now += " → " + q(to_display(f, fields_[f].value));
+            if (checked && (pin == set->pins.end() || !(pin->second == Pin::constant(fields_[f].value))))
+                now += " → " + q(to_display(f, fields_[f].value));
         }
         table_->item(row, 3)->setText(now);
     }
     save_->setEnabled(chosen > 0 && !name_->currentText().trimmed().isEmpty());
-    save_->setText(set ? QString("Update the set with %1 fields").arg(chosen) : QString("Save the set with %1 fields").arg(chosen));
+    save_->setText(set ? QString("Update the set with %1 fields").arg(chosen)
+                       : QString("Save the set with %1 fields").arg(chosen));
 }
 
 }  // namespace optrel

@@ -4,8 +4,8 @@
 #include <QSplitter>
 #include <cmath>
 
-#include "base/output.h"
 #include "base/files.h"
+#include "base/output.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
 #include "widgets/frame_view.h"
@@ -24,11 +24,21 @@ void LensesPlace::build() {
     export_ = button("&Export profile…", "Writes the chosen profile as JSON");
     connect(export_, &QPushButton::clicked, this, [this] {
         if (shown_ < 0) return;
-        const QString path = QFileDialog::getSaveFileName(this, "Export the profile", q(profiles_[shown_].name).replace('/', '-') + ".json", "Profile (*.json)");
-        if (!path.isEmpty()) session_.attempt([&] { write_output(path.toStdString(), json_output(), Existing::replace_ours, profile_to_json(profiles_[shown_])); });
+        const QString path = QFileDialog::getSaveFileName(
+            this, "Export the profile", q(profiles_[shown_].name).replace('/', '-') + ".json", "Profile (*.json)");
+        if (!path.isEmpty())
+            session_.attempt([&] {
+                write_output(path.toStdString(), json_output(), Existing::replace_ours,
+                             profile_to_json(profiles_[shown_]));
+            });
     });
     actions_->addWidget(export_);
-    list_ = new Table("Profiles", {{"Lens", false, false, 0}, {"Copy", false, false, 104}, {"Version", true, false, 60}, {"Settings", true, false, 66}, {"RMS px", true, false, 66}, {"Measured", false, false, 92}});
+    list_ = new Table("Profiles", {{"Lens", false, false, 0},
+                                   {"Copy", false, false, 104},
+                                   {"Version", true, false, 60},
+                                   {"Settings", true, false, 66},
+                                   {"RMS px", true, false, 66},
+                                   {"Measured", false, false, 92}});
     connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
     settings_ = new SettingChart;
     connect(settings_, &SettingChart::node_chosen, this, &LensesPlace::show_node);
@@ -74,17 +84,21 @@ void LensesPlace::build() {
 void LensesPlace::refresh() {
     session_.attempt([this] { profiles_ = session_.store().profiles(true); });
     if (profiles_.empty())
-        show_empty(FirstStep{"Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its versions, which stay here for good.\n\n"
-                             "Measure a lens on the Bench and publish it; then it can be looked at and compared here.",
-                             "Measure a lens on the &Bench", [this] { emit session_.go_to(static_cast<int>(theme::Place::bench)); }});
+        show_empty(FirstStep{
+            "Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its "
+            "versions, which stay here for good.\n\n"
+            "Measure a lens on the Bench and publish it; then it can be looked at and compared here.",
+            "Measure a lens on the &Bench", [this] { emit session_.go_to(static_cast<int>(theme::Place::bench)); }});
     else
         show_empty(std::nullopt);
     std::vector<Row> rows;
     for (const Profile& p : profiles_) {
         double rms = 0;
         for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
-        rows.push_back({Cell(q(p.name)), Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)), Cell(QString::number(p.version), p.version),
-                        Cell(QString::number(p.nodes.size()), static_cast<double>(p.nodes.size())), Cell(QString::number(rms, 'f', 4), rms), Cell(q(p.provenance.time.substr(0, 10)))});
+        rows.push_back({Cell(q(p.name)), Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)),
+                        Cell(QString::number(p.version), p.version),
+                        Cell(QString::number(p.nodes.size()), static_cast<double>(p.nodes.size())),
+                        Cell(QString::number(rms, 'f', 4), rms), Cell(q(p.provenance.time.substr(0, 10)))});
     }
     list_->set_rows(std::move(rows));
     if (list_->chosen() < 0) list_->choose(0);
@@ -121,11 +135,17 @@ void LensesPlace::list_others() {
     const ProfileNode& here = profiles_[shown_].nodes[node_];
     for (std::size_t i = 0; i < profiles_.size(); ++i) {
         const Profile& p = profiles_[i];
-        if (p.geometry.width != profiles_[shown_].geometry.width || p.geometry.height != profiles_[shown_].geometry.height) continue;
+        if (p.geometry.width != profiles_[shown_].geometry.width ||
+            p.geometry.height != profiles_[shown_].geometry.height)
+            continue;
         for (std::size_t k = 0; k < p.nodes.size(); ++k) {
             if (static_cast<int>(i) == shown_ && static_cast<int>(k) == node_) continue;
             if (std::abs(std::log(p.nodes[k].focal_mm / here.focal_mm)) > 0.1) continue;
-            other_->addItem(QString("%1 %2, version %3, %4").arg(q(p.name), q(p.lens_serial)).arg(p.version).arg(q(to_string(p.nodes[k].setting))), QPoint(static_cast<int>(i), static_cast<int>(k)));
+            other_->addItem(QString("%1 %2, version %3, %4")
+                                .arg(q(p.name), q(p.lens_serial))
+                                .arg(p.version)
+                                .arg(q(to_string(p.nodes[k].setting))),
+                            QPoint(static_cast<int>(i), static_cast<int>(k)));
         }
     }
     if (other_->count() > 1) other_->setCurrentIndex(1);
@@ -136,24 +156,35 @@ void LensesPlace::show_comparison() {
     const ProfileNode& n = p.nodes[node_];
     if (other_->currentIndex() <= 0) {
         verdict_->clear();
-        difference_->clear(other_->count() > 1 ? "Choose what to compare with." : "There is no second measurement to compare with: another version, another copy, or another aperture.");
+        difference_->clear(other_->count() > 1 ? "Choose what to compare with."
+                                               : "There is no second measurement to compare with: another version, "
+                                                 "another copy, or another aperture.");
         curves_->show_profile(p, measured_node(p, node_));
         return;
     }
     const QPoint which = other_->currentData().toPoint();
     const Profile& other = profiles_[which.x()];
     const ProfileNode& then = other.nodes[which.y()];
-    curves_->show_profile(p, measured_node(p, node_), {&other, measured_node(other, which.y()), QString("v%1%2").arg(other.version).arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial))});
+    curves_->show_profile(p, measured_node(p, node_),
+                          {&other, measured_node(other, which.y()),
+                           QString("v%1%2")
+                               .arg(other.version)
+                               .arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial))});
     try {
         const ProfileDifference d = compare_nodes(then, n, p.geometry);
         std::vector<CornerMark> marks;
         std::vector<std::pair<QPointF, QString>> labels;
-        for (std::size_t i = 0; i < d.places.size(); ++i) marks.push_back({{d.places[i].x(), d.places[i].y()}, {d.px[i].x(), d.px[i].y()}, false, true});
+        for (std::size_t i = 0; i < d.places.size(); ++i)
+            marks.push_back({{d.places[i].x(), d.places[i].y()}, {d.px[i].x(), d.px[i].y()}, false, true});
         if (!d.ev.empty())
             for (std::size_t i = 0; i < d.places.size(); ++i) {
                 const Vec2 at(d.places[i].x() / p.geometry.width, d.places[i].y() / p.geometry.height);
-                const auto on = [](double v, std::initializer_list<double> marks) { return std::any_of(marks.begin(), marks.end(), [&](double m) { return std::abs(v - m) < 0.001; }); };
-                if (on(at.x(), {0.1, 0.5, 0.9}) && on(at.y(), {1 / 14.0, 0.5, 13 / 14.0})) labels.emplace_back(QPointF(d.places[i].x(), d.places[i].y()), QString("%1%2 EV").arg(d.ev[i] < 0 ? "" : "+").arg(d.ev[i], 0, 'f', 3));
+                const auto on = [](double v, std::initializer_list<double> marks) {
+                    return std::any_of(marks.begin(), marks.end(), [&](double m) { return std::abs(v - m) < 0.001; });
+                };
+                if (on(at.x(), {0.1, 0.5, 0.9}) && on(at.y(), {1 / 14.0, 0.5, 13 / 14.0}))
+                    labels.emplace_back(QPointF(d.places[i].x(), d.places[i].y()),
+                                        QString("%1%2 EV").arg(d.ev[i] < 0 ? "" : "+").arg(d.ev[i], 0, 'f', 3));
             }
         difference_->set_frame(QImage(), QSizeF(p.geometry.width, p.geometry.height));
         difference_->set_corners(std::move(marks));
@@ -164,7 +195,8 @@ void LensesPlace::show_comparison() {
         if (!one_lens) text = text.mid(text.indexOf(": ") + 2);
         if (!text.isEmpty()) text[0] = text[0].toUpper();
         verdict_->setText(text);
-        verdict_->setStyleSheet(QString("color: %1; font-weight: 600").arg((d.verdict == RepeatVerdict::agrees ? theme::mark : theme::warning).name()));
+        verdict_->setStyleSheet(QString("color: %1; font-weight: 600")
+                                    .arg((d.verdict == RepeatVerdict::agrees ? theme::mark : theme::warning).name()));
     } catch (const Error& error) {
         verdict_->setText(QString::fromUtf8(error.what()));
         difference_->clear(QString::fromUtf8(error.what()));

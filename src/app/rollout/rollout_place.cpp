@@ -45,13 +45,24 @@ void RolloutPlace::build() {
 
     outcomes_ = new Table("Outcomes", {{"Outcome", false, false, 0}, {"Frames", true, false, 64}});
     bodies_ = new Table("By body", {{"Body", false, false, 0}, {"Written", true, false, 64}, {"Of", true, false, 50}});
-    fields_ = new Table("By field", {{"Field", false, false, 0}, {"Old → new", false, false, 150}, {"Frames", true, false, 60}});
-    frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120}, {"Body", false, false, 0}, {"Outcome", false, false, 130}, {"Changes", false, false, 0}});
-    history_ = new Table("History", {{"No.", true, false, 44}, {"Revision", true, false, 70}, {"Frames", true, false, 60}, {"By", false, false, 0}, {"When, UTC", false, false, 140}, {"Status", false, false, 96}});
+    fields_ = new Table("By field",
+                        {{"Field", false, false, 0}, {"Old → new", false, false, 150}, {"Frames", true, false, 60}});
+    frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120},
+                                                    {"Body", false, false, 0},
+                                                    {"Outcome", false, false, 130},
+                                                    {"Changes", false, false, 0}});
+    history_ = new Table("History", {{"No.", true, false, 44},
+                                     {"Revision", true, false, 70},
+                                     {"Frames", true, false, 60},
+                                     {"By", false, false, 0},
+                                     {"When, UTC", false, false, 140},
+                                     {"Status", false, false, 96}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
-        if (const int row = frames_->chosen(); rehearsal_ && row >= 0) emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
+        if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
+            emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
     });
-    back_ = button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
+    back_ =
+        button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
     connect(back_, &QPushButton::clicked, this, [this] { roll_back(history_->chosen()); });
     connect(resume_, &QPushButton::clicked, this, [this] {
@@ -59,7 +70,9 @@ void RolloutPlace::build() {
         if (row < 0) return;
         auto out = std::make_shared<RolloutReport>();
         const RolloutRecord record = history_list_[row];
-        session_.jobs().run("Going on", [=](Progress& progress) { *out = resume(record, progress); }, [=, this] { report("Finished", *out); });
+        session_.jobs().run(
+            "Going on", [=](Progress& progress) { *out = resume(record, progress); },
+            [=, this] { report("Finished", *out); });
     });
     connect(history_, &Table::chosen_changed, this, [this](int row) {
         const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
@@ -105,13 +118,21 @@ void RolloutPlace::refresh() {
     session_.attempt([this] { history_list_ = list_rollouts(session_.store().rollouts_folder()); });
     std::vector<Row> rows;
     for (const RolloutRecord& r : history_list_) {
-        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back || r.status == RolloutStatus::preparing;
+        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
+                          r.status == RolloutStatus::preparing;
         if (r.status == RolloutStatus::damaged) {
-            rows.push_back({Cell(QString::number(r.number), r.number), Cell(), Cell(), Cell(), Cell(), Cell("✕ damaged", Cell::Tone::serious, q(r.problem))});
+            rows.push_back({Cell(QString::number(r.number), r.number), Cell(), Cell(), Cell(), Cell(),
+                            Cell("✕ damaged", Cell::Tone::serious, q(r.problem))});
             continue;
         }
-        rows.push_back({Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision), Cell(QString::number(r.frames), r.frames), Cell(q(r.author)),
-                        Cell(q(r.time).replace('T', ' ').left(16)), Cell((open ? "! stopped " : r.status == RolloutStatus::done ? "✓ " : "↶ ") + q(to_string(r.status)), open ? Cell::Tone::warning : Cell::Tone::plain)});
+        rows.push_back({Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision),
+                        Cell(QString::number(r.frames), r.frames), Cell(q(r.author)),
+                        Cell(q(r.time).replace('T', ' ').left(16)),
+                        Cell((open                              ? "! stopped "
+                              : r.status == RolloutStatus::done ? "✓ "
+                                                                : "↶ ") +
+                                 q(to_string(r.status)),
+                             open ? Cell::Tone::warning : Cell::Tone::plain)});
     }
     history_->set_rows(std::move(rows));
     rehearse_->setEnabled(session_.current().number > 0 && !session_.frames().empty());
@@ -119,54 +140,77 @@ void RolloutPlace::refresh() {
 
 void RolloutPlace::refresh_rehearsal() {
     if (session_.has_frames() && session_.current().number == 0)
-        show_empty(FirstStep{"A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, and all of it can be taken back.\n\n"
-                             "No revision is published yet. Pin fields in Baselines and publish them.",
-                             "Pin fields in &Baselines", [this] { emit session_.go_to(static_cast<int>(theme::Place::baselines)); }});
+        show_empty(FirstStep{
+            "A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, "
+            "and all of it can be taken back.\n\n"
+            "No revision is published yet. Pin fields in Baselines and publish them.",
+            "Pin fields in &Baselines", [this] { emit session_.go_to(static_cast<int>(theme::Place::baselines)); }});
     else if (!session_.has_frames())
-        show_empty(add_frames("A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, and all of it can be taken back.\n\nNo frames are known yet."));
+        show_empty(
+            add_frames("A rollout writes a published baseline beside the frames: rehearsed first, one small file for "
+                       "each frame, and all of it can be taken back.\n\nNo frames are known yet."));
     else
         show_empty(std::nullopt);
     if (rehearsal_ && rehearsal_->revision != session_.current().number) rehearsal_.reset();
     apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
     if (!rehearsal_) {
-        summary_->setText(session_.current().number == 0 ? "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would change."
+        summary_->setText(session_.current().number == 0 ? "No revision is published yet. Pin fields in Baselines and "
+                                                           "publish; then rehearse here what it would change."
                           : session_.frames().empty()    ? QString("The frames are being read …")
                           : !last_done_.isEmpty()        ? last_done_
-                                                         : QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until you roll out.").arg(session_.current().number));
+                                                  : QString("Revision %1 is current. Rehearse to see which frames it "
+                                                            "would change; nothing is written until you roll out.")
+                                                        .arg(session_.current().number));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
     const Rehearsal& r = *rehearsal_;
-    summary_->setText(QString("Revision %1 over %2 frames: %3 sidecars would be written, %5 of them only with the new revision's number. Frames set by hand or exempt stay as they are%4.")
+    summary_->setText(QString("Revision %1 over %2 frames: %3 sidecars would be written, %5 of them only with the new "
+                              "revision's number. Frames set by hand or exempt stay as they are%4.")
                           .arg(r.revision)
                           .arg(r.frames.size())
                           .arg(r.writes())
                           .arg(r.renew_hand_set ? ", but the baseline beneath hand-set fields is renewed" : "")
-                          .arg(std::count_if(r.frames.begin(), r.frames.end(), [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); })));
+                          .arg(std::count_if(r.frames.begin(), r.frames.end(),
+                                             [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); })));
     std::vector<Row> rows;
     const auto counts = r.by_outcome();
     for (int i = 0; i < outcome_count; ++i) {
         const auto it = counts.find(static_cast<Outcome>(i));
         const int n = it == counts.end() ? 0 : it->second;
-        const bool bad = n > 0 && (i == static_cast<int>(Outcome::unreadable) || i == static_cast<int>(Outcome::body_unknown));
-        rows.push_back({Cell((bad ? "! " : "") + q(to_string(static_cast<Outcome>(i))), bad ? Cell::Tone::warning : n ? Cell::Tone::plain : Cell::Tone::faint), Cell(QString::number(n), n)});
+        const bool bad =
+            n > 0 && (i == static_cast<int>(Outcome::unreadable) || i == static_cast<int>(Outcome::body_unknown));
+        rows.push_back({Cell((bad ? "! " : "") + q(to_string(static_cast<Outcome>(i))), bad ? Cell::Tone::warning
+                                                                                        : n ? Cell::Tone::plain
+                                                                                            : Cell::Tone::faint),
+                        Cell(QString::number(n), n)});
     }
     outcomes_->set_rows(std::move(rows));
     rows.clear();
-    for (const auto& [body, n] : r.by_body()) rows.push_back({Cell(q(body)), Cell(QString::number(n.first), n.first), Cell(QString::number(n.second), n.second)});
+    for (const auto& [body, n] : r.by_body())
+        rows.push_back(
+            {Cell(q(body)), Cell(QString::number(n.first), n.first), Cell(QString::number(n.second), n.second)});
     bodies_->set_rows(std::move(rows));
     rows.clear();
     for (const auto& [field, changes] : r.by_field())
-        for (const auto& [change, n] : changes) rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
+        for (const auto& [change, n] : changes)
+            rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
     fields_->set_rows(std::move(rows));
     rows.clear();
     for (std::size_t i = 0; i < r.frames.size() && rows.size() < 5000; ++i) {
         const RehearsedFrame& f = r.frames[i];
         QStringList changes;
-        for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
+        for (const FieldChange& c : f.changes)
+            changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
         const bool bad = f.outcome == Outcome::unreadable;
-        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)), Cell(q(to_string(f.outcome)), bad ? Cell::Tone::serious : f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain),
-                        bad ? Cell(q(f.reason), Cell::Tone::serious) : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint) : Cell(changes.join(", "))});
+        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())),
+                        Cell(q(f.body_label)),
+                        Cell(q(to_string(f.outcome)), bad                              ? Cell::Tone::serious
+                                                      : f.writes && !f.changes.empty() ? Cell::Tone::mark
+                                                                                       : Cell::Tone::plain),
+                        bad                             ? Cell(q(f.reason), Cell::Tone::serious)
+                        : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint)
+                                                        : Cell(changes.join(", "))});
     }
     frames_->set_rows(std::move(rows));
 }
@@ -181,8 +225,11 @@ void RolloutPlace::rehearse_now() {
     auto out = std::make_shared<Rehearsal>();
     last_done_.clear();
     session_.jobs().run(
-        "Rehearsing", [=](Progress& progress) {
-            const std::vector<FrameRecord> frames = frames_in(*all, folder.empty() ? std::vector<std::filesystem::path>() : std::vector<std::filesystem::path>{folder});
+        "Rehearsing",
+        [=](Progress& progress) {
+            const std::vector<FrameRecord> frames =
+                frames_in(*all, folder.empty() ? std::vector<std::filesystem::path>()
+                                               : std::vector<std::filesystem::path>{folder});
             *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress);
         },
         [=, this] {
@@ -198,7 +245,8 @@ void RolloutPlace::roll_out_now() {
     const int current = session_.current().number;
     const std::filesystem::path root = session_.store().rollouts_folder();
     session_.jobs().run(
-        "Rolling out", [=](Progress& progress) { *out = roll_out(rehearsal, current, root, current_author(), progress); },
+        "Rolling out",
+        [=](Progress& progress) { *out = roll_out(rehearsal, current, root, current_author(), progress); },
         [=, this] {
             rehearsal_.reset();
             report("Rolled out", *out);
@@ -209,25 +257,30 @@ void RolloutPlace::roll_back(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
     auto out = std::make_shared<RolloutReport>();
     const RolloutRecord record = history_list_[row];
-    session_.jobs().run("Rolling back", [=](Progress& progress) { *out = optrel::roll_back(record, progress); },
-                        [=, this] {
-                            rehearsal_.reset();
-                            report("Rolled back", *out);
-                        });
+    session_.jobs().run(
+        "Rolling back", [=](Progress& progress) { *out = optrel::roll_back(record, progress); },
+        [=, this] {
+            rehearsal_.reset();
+            report("Rolled back", *out);
+        });
 }
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {
     QString message = QString("%1: %2 sidecars written.").arg(what).arg(r.written);
     const auto tell_of = [&](const std::vector<std::string>& list, const char* what_of_them) {
-        if (!list.empty()) message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
+        if (!list.empty())
+            message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
     };
     tell_of(r.failed, "could not be written, and Go on tries them again");
     tell_of(r.kept, "are kept as they are");
     tell_of(r.unreadable, "cannot be read, so nothing was written for them");
     session_.tell(message, !r.kept.empty() || !r.failed.empty() || !r.unreadable.empty());
-    last_done_ = message + QString(" Rollout %1, revision %2; it stands in the history below and can be %3.").arg(r.record.number).arg(r.record.revision)
+    last_done_ = message + QString(" Rollout %1, revision %2; it stands in the history below and can be %3.")
+                               .arg(r.record.number)
+                               .arg(r.record.revision)
                                .arg(r.record.status == RolloutStatus::done ? "rolled back" : "gone on with");
-    if (r.record.status == RolloutStatus::rolled_back) last_done_ = message + QString(" Rollout %1 is taken back; rehearse to roll out again.").arg(r.record.number);
+    if (r.record.status == RolloutStatus::rolled_back)
+        last_done_ = message + QString(" Rollout %1 is taken back; rehearse to roll out again.").arg(r.record.number);
     refresh_rehearsal();
     session_.reload_sheets();
 }

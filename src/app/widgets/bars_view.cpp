@@ -11,7 +11,8 @@
 
 namespace optrel {
 
-BarsView::BarsView(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent) : QWidget(parent), x_title_(x_title), y_title_(y_title) {
+BarsView::BarsView(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent)
+    : QWidget(parent), x_title_(x_title), y_title_(y_title) {
     setAccessibleName(accessible_name);
     setMinimumSize(160, 90);
     setFocusPolicy(Qt::StrongFocus);
@@ -53,7 +54,10 @@ void BarsView::paintEvent(QPaintEvent*) {
     if (most <= 0) most = 1;
     // A round value at the top of the scale.
     const double power = std::pow(10, std::floor(std::log10(most)));
-    const double top = most / power <= 1 ? power : most / power <= 2 ? 2 * power : most / power <= 5 ? 5 * power : 10 * power;
+    const double top = most / power <= 1   ? power
+                       : most / power <= 2 ? 2 * power
+                       : most / power <= 5 ? 5 * power
+                                           : 10 * power;
     p.setFont(theme::figure_font(7.5));
     p.setPen(theme::faint_ink);
     for (const double share : {0.0, 0.5, 1.0}) {
@@ -61,13 +65,16 @@ void BarsView::paintEvent(QPaintEvent*) {
         p.setPen(QColor(228, 230, 224));
         p.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
         p.setPen(theme::faint_ink);
-        p.drawText(QRectF(0, y - 8, area.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(share * top, 'g', 3));
+        p.drawText(QRectF(0, y - 8, area.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(share * top, 'g', 3));
     }
     const double step = bars_.empty() ? 0 : area.width() / bars_.size();
     for (std::size_t i = 0; i < bars_.size(); ++i) {
         const double h = bars_[i].value / top * area.height();
         const QRectF bar(area.left() + i * step + 0.12 * step, area.bottom() - h, 0.76 * step, h);
-        p.fillRect(bar, static_cast<int>(i) == chosen_ ? theme::mark : bars_[i].faint ? theme::rule : QColor(120, 150, 154));
+        p.fillRect(bar, static_cast<int>(i) == chosen_ ? theme::mark
+                        : bars_[i].faint               ? theme::rule
+                                                       : QColor(120, 150, 154));
         if (static_cast<int>(i) == chosen_) {
             p.setPen(QPen(theme::ink, 1));
             p.drawRect(bar);
@@ -77,7 +84,8 @@ void BarsView::paintEvent(QPaintEvent*) {
     const int every = step > 0 ? std::max(1, static_cast<int>(std::ceil(38 / step))) : 1;
     p.setPen(theme::faint_ink);
     for (std::size_t i = 0; i < bars_.size(); i += every)
-        p.drawText(QRectF(area.left() + i * step - 20, area.bottom() + 1, step + 40, 14), Qt::AlignHCenter | Qt::AlignTop, bars_[i].label);
+        p.drawText(QRectF(area.left() + i * step - 20, area.bottom() + 1, step + 40, 14),
+                   Qt::AlignHCenter | Qt::AlignTop, bars_[i].label);
     p.setFont(theme::text_font(8));
     p.drawText(QRectF(area.left(), area.bottom() + 14, area.width(), 16), Qt::AlignCenter, x_title_);
     p.save();

@@ -8,9 +8,9 @@
 namespace optrel {
 
 struct Bar {
-    QString label;   ///< below the bar; may be empty
+    QString label;  ///< below the bar; may be empty
     double value = 0;
-    QString hint;    ///< on hover
+    QString hint;  ///< on hover
     bool faint = false;
 };
 

@@ -9,7 +9,8 @@
 
 namespace optrel {
 
-CompareView::CompareView(QWidget* parent) : QWidget(parent), why_empty_("Choose a frame in the table to see it before and after.") {
+CompareView::CompareView(QWidget* parent)
+    : QWidget(parent), why_empty_("Choose a frame in the table to see it before and after.") {
     setMinimumSize(320, 220);
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
@@ -60,7 +61,9 @@ QRectF CompareView::picture_rect() const {
         return {QPointF((width() - shown.width()) / 2, (height() - shown.height()) / 2), shown};
     }
     const double s = zoom_ / devicePixelRatioF();
-    return {QPointF(std::round(width() / 2.0 - centre_.x() * size.width() * s), std::round(height() / 2.0 - centre_.y() * size.height() * s)), size * s};
+    return {QPointF(std::round(width() / 2.0 - centre_.x() * size.width() * s),
+                    std::round(height() / 2.0 - centre_.y() * size.height() * s)),
+            size * s};
 }
 
 void CompareView::paintEvent(QPaintEvent*) {
@@ -89,8 +92,12 @@ void CompareView::paintEvent(QPaintEvent*) {
     }
     if (grid_) {
         p.setPen(QPen(QColor(20, 90, 105, 150), 1));
-        for (int i = 0; i <= 12; ++i) p.drawLine(QPointF(to.left() + i / 12.0 * to.width(), to.top()), QPointF(to.left() + i / 12.0 * to.width(), to.bottom()));
-        for (int i = 0; i <= 8; ++i) p.drawLine(QPointF(to.left(), to.top() + i / 8.0 * to.height()), QPointF(to.right(), to.top() + i / 8.0 * to.height()));
+        for (int i = 0; i <= 12; ++i)
+            p.drawLine(QPointF(to.left() + i / 12.0 * to.width(), to.top()),
+                       QPointF(to.left() + i / 12.0 * to.width(), to.bottom()));
+        for (int i = 0; i <= 8; ++i)
+            p.drawLine(QPointF(to.left(), to.top() + i / 8.0 * to.height()),
+                       QPointF(to.right(), to.top() + i / 8.0 * to.height()));
     }
     const auto tag = [&](const QString& text, bool left) {
         QFont f = theme::text_font(9);

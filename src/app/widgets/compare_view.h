@@ -1,4 +1,5 @@
-// Two pictures of one frame, before and after, by swapping or by a split that can be dragged; at fit and at fixed scales.
+// Two pictures of one frame, before and after, by swapping or by a split that can be dragged; at fit and at fixed
+// scales.
 #pragma once
 
 #include <QImage>

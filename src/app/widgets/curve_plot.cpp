@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QAreaSeries>
 #include <QBuffer>
+#include <QCategoryAxis>
 #include <QChart>
 #include <QClipboard>
 #include <QContextMenuEvent>
@@ -12,7 +13,6 @@
 #include <QScatterSeries>
 #include <QSvgGenerator>
 #include <QToolTip>
-#include <QCategoryAxis>
 #include <cmath>
 
 #include "base/error.h"
@@ -89,7 +89,8 @@ void CurvePlot::draw() {
         high += spare;
     }
 
-    // Category axes, because their labels are ours to write: round values, no negative zero, ISO numbers on a scale of stops.
+    // Category axes, because their labels are ours to write: round values, no negative zero, ISO numbers on a scale of
+    // stops.
     auto* x = new QCategoryAxis;
     auto* y = new QCategoryAxis;
     for (QCategoryAxis* axis : {x, y}) {
@@ -105,14 +106,19 @@ void CurvePlot::draw() {
     x->setTitleText(x_title_);
     x->setRange(x_low, x_high);
     if (x_labels_.empty())
-        for (int i = 0; i <= 4; ++i) x->append(QString::number(x_low + i * (x_high - x_low) / 4, 'g', 3), x_low + i * (x_high - x_low) / 4);
+        for (int i = 0; i <= 4; ++i)
+            x->append(QString::number(x_low + i * (x_high - x_low) / 4, 'g', 3), x_low + i * (x_high - x_low) / 4);
     else
         for (const auto& [value, label] : x_labels_) x->append(label, value);
     y->setTitleText(y_title_);
     // Ticks at round values: 1, 2 or 5 times a power of ten.
     const double raw = (high - low) * 1.08 / ticks_, power = std::pow(10, std::floor(std::log10(raw)));
-    const double step = raw / power < 1.5 ? power : raw / power < 3.5 ? 2 * power : raw / power < 7.5 ? 5 * power : 10 * power;
-    const int first = static_cast<int>(std::floor(low / step + 1e-9)), last = static_cast<int>(std::ceil(high / step - 1e-9));
+    const double step = raw / power < 1.5   ? power
+                        : raw / power < 3.5 ? 2 * power
+                        : raw / power < 7.5 ? 5 * power
+                                            : 10 * power;
+    const int first = static_cast<int>(std::floor(low / step + 1e-9)),
+              last = static_cast<int>(std::ceil(high / step - 1e-9));
     const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
     for (int i = first; i <= last; ++i) y->append(QString::number(i * step, 'f', i == 0 ? 0 : decimals), i * step);
     y->setRange(first * step, last * step);
@@ -219,14 +225,20 @@ void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
         if (!c.sigma.empty()) line += QString(" ± %1").arg(c.sigma[i], 0, 'f', 3);
         lines << line;
     }
-    if (!lines.isEmpty()) QToolTip::showText(event->globalPosition().toPoint(), QString("%1 %2\n").arg(x_title_).arg(x, 0, 'f', 2) + lines.join('\n'), this);
+    if (!lines.isEmpty())
+        QToolTip::showText(event->globalPosition().toPoint(),
+                           QString("%1 %2\n").arg(x_title_).arg(x, 0, 'f', 2) + lines.join('\n'), this);
 }
 
 QString CurvePlot::as_csv() const {
     QString csv = "curve," + x_title_ + "," + y_title_ + ",one sigma\n";
     for (const Curve& c : curves_)
         for (std::size_t i = 0; i < c.points.size(); ++i)
-            csv += QString("%1,%2,%3,%4\n").arg(c.label).arg(c.points[i].x()).arg(c.points[i].y()).arg(c.sigma.empty() ? 0 : c.sigma[i]);
+            csv += QString("%1,%2,%3,%4\n")
+                       .arg(c.label)
+                       .arg(c.points[i].x())
+                       .arg(c.points[i].y())
+                       .arg(c.sigma.empty() ? 0 : c.sigma[i]);
     return csv;
 }
 
@@ -257,7 +269,8 @@ void CurvePlot::contextMenuEvent(QContextMenuEvent* event) {
     QMenu menu;
     menu.addAction("Copy the values as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
     menu.addAction("Save as SVG…", this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, "Save the plot", accessibleName() + ".svg", "SVG (*.svg)");
+        const QString path =
+            QFileDialog::getSaveFileName(this, "Save the plot", accessibleName() + ".svg", "SVG (*.svg)");
         if (!path.isEmpty()) save_svg(path);
     });
     menu.exec(event->globalPos());

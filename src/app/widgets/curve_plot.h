@@ -1,5 +1,5 @@
-// A plot that could be printed: axes with units, few lines labelled where they end, uncertainty bands, values on hover, copy as
-// CSV, save as SVG.
+// A plot that could be printed: axes with units, few lines labelled where they end, uncertainty bands, values on hover,
+// copy as CSV, save as SVG.
 #pragma once
 
 #include <QChartView>
@@ -19,7 +19,8 @@ struct Curve {
 class CurvePlot : public QChartView {
     Q_OBJECT
 public:
-    CurvePlot(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent = nullptr);
+    CurvePlot(const QString& accessible_name, const QString& x_title, const QString& y_title,
+              QWidget* parent = nullptr);
     /// `y_least` is the smallest height of the y axis about its values, so that noise does not fill the plot.
     void set_curves(std::vector<Curve> curves, double x_low, double x_high, double y_least);
     /// Labels of the x axis at their values; without them a quarter of the range each.

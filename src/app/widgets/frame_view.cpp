@@ -70,7 +70,8 @@ void FrameView::clear(const QString& why) {
 
 QRectF FrameView::picture_area() const {
     const double s = std::min((width() - 12) / size_.width(), (height() - 34) / size_.height());
-    return {(width() - size_.width() * s) / 2, (height() - 22 - size_.height() * s) / 2, size_.width() * s, size_.height() * s};
+    return {(width() - size_.width() * s) / 2, (height() - 22 - size_.height() * s) / 2, size_.width() * s,
+            size_.height() * s};
 }
 
 QPoint FrameView::on_screen(const QPointF& place) const {
@@ -89,7 +90,8 @@ double FrameView::exaggeration(const std::vector<CornerMark>& marks, double scal
     return round_down(22 / (reference * scale));
 }
 
-void FrameView::draw_arrow(QPainter& p, const QPointF& from, const QPointF& to, const QColor& colour, double width) const {
+void FrameView::draw_arrow(QPainter& p, const QPointF& from, const QPointF& to, const QColor& colour,
+                           double width) const {
     p.setPen(QPen(colour, width));
     p.drawLine(from, to);
     const double length = std::hypot(to.x() - from.x(), to.y() - from.y());
@@ -143,7 +145,8 @@ void FrameView::paintEvent(QPaintEvent*) {
             p.drawRect(QRectF(at.x() - 9, at.y() - 9, 18, 18));
         }
     }
-    for (const CornerMark& c : means_) draw_arrow(p, to.topLeft() + c.place * s, to.topLeft() + (c.place + c.residual * times) * s, theme::ink, 2);
+    for (const CornerMark& c : means_)
+        draw_arrow(p, to.topLeft() + c.place * s, to.topLeft() + (c.place + c.residual * times) * s, theme::ink, 2);
     p.setFont(theme::figure_font(8));
     for (const auto& [place, text] : written_) {
         QRectF box = p.fontMetrics().boundingRect(text).adjusted(-3, -1, 3, 1);
@@ -168,10 +171,11 @@ void FrameView::paintEvent(QPaintEvent*) {
         p.setPen(theme::faint_ink);
         p.drawText(strip.adjusted(18 + length, 0, 0, 0), Qt::AlignVCenter,
                    !meaning_.isEmpty() ? QString("%1 px %2, drawn × %3").arg(shown).arg(meaning_).arg(times)
-                   : crowd             ? QString("%1 px, drawn × %2    bold: mean of a part of the picture").arg(shown).arg(times)
-                                       : QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times));
+                   : crowd ? QString("%1 px, drawn × %2    bold: mean of a part of the picture").arg(shown).arg(times)
+                           : QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times));
     } else {
-        p.drawText(strip.adjusted(10, 0, 0, 0), Qt::AlignVCenter, corners_.empty() ? "no corners" : "○ measured corner; residuals appear after solving");
+        p.drawText(strip.adjusted(10, 0, 0, 0), Qt::AlignVCenter,
+                   corners_.empty() ? "no corners" : "○ measured corner; residuals appear after solving");
     }
     if (hasFocus()) {
         p.setPen(QPen(theme::mark, 1.5));
@@ -200,7 +204,9 @@ void FrameView::mousePressEvent(QMouseEvent* event) {
 }
 
 void FrameView::keyPressEvent(QKeyEvent* event) {
-    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Left || event->key() == Qt::Key_Up ? -1 : 0;
+    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1
+                     : event->key() == Qt::Key_Left || event->key() == Qt::Key_Up  ? -1
+                                                                                   : 0;
     if (move && corner_count() > 0) {
         choose_corner((chosen_ + move + corner_count()) % corner_count());
         emit corner_chosen(chosen_);

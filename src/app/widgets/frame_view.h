@@ -1,5 +1,5 @@
-// A chart frame with its measured corners and the residuals of the solve as arrows, exaggerated, with a scale; or the residuals of
-// all frames together over the outline of the picture, with their means over parts of it.
+// A chart frame with its measured corners and the residuals of the solve as arrows, exaggerated, with a scale; or the
+// residuals of all frames together over the outline of the picture, with their means over parts of it.
 #pragma once
 
 #include <QImage>

@@ -85,7 +85,8 @@ QLineEdit* search_line(const QString& accessible_name, const QString& placeholde
     line->setAccessibleName(accessible_name);
     line->setPlaceholderText(placeholder);
     line->setClearButtonEnabled(true);
-    for (QAbstractButton* clear : line->findChildren<QAbstractButton*>()) clear->setAccessibleName("Clear " + accessible_name.toLower());
+    for (QAbstractButton* clear : line->findChildren<QAbstractButton*>())
+        clear->setAccessibleName("Clear " + accessible_name.toLower());
     return line;
 }
 

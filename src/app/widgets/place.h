@@ -32,8 +32,8 @@ public:
 protected:
     /// What belongs in a place that has nothing yet, and the first step towards it as a button.
     struct FirstStep {
-        QString what;                  ///< a few sentences
-        QString step;                  ///< text of the button, with a mnemonic
+        QString what;  ///< a few sentences
+        QString step;  ///< text of the button, with a mnemonic
         std::function<void()> take;
     };
     /// Shows that in the middle of the place instead of its content; nothing shows the content.

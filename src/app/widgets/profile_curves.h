@@ -1,4 +1,5 @@
-// The three curves of a profile: distortion, red and blue displacement, falloff, each against field height with a band of one sigma.
+// The three curves of a profile: distortion, red and blue displacement, falloff, each against field height with a band
+// of one sigma.
 #pragma once
 
 #include <QWidget>

@@ -19,7 +19,9 @@ namespace optrel {
 
 RampEditor::RampEditor(const QString& accessible_name, QWidget* parent) : QWidget(parent) {
     setAccessibleName(accessible_name);
-    setAccessibleDescription("Drag a knot; double-click adds one; arrow keys move the chosen one, Tab goes to the next, Delete takes it out");
+    setAccessibleDescription(
+        "Drag a knot; double-click adds one; arrow keys move the chosen one, Tab goes to the next, Delete takes it "
+        "out");
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
 }
@@ -73,7 +75,8 @@ void RampEditor::find_range() {
     first_stop_ = std::max(-4.0, first);
     last_stop_ = std::min(17.0, last);
     if (least > most) least = most = 0;
-    const double span = std::max(most - least, decimals_ ? (high_limit_ - low_limit_) * 0.05 : (high_limit_ - low_limit_) * 0.2);
+    const double span =
+        std::max(most - least, decimals_ ? (high_limit_ - low_limit_) * 0.05 : (high_limit_ - low_limit_) * 0.2);
     low_ = std::max(low_limit_, least - 0.25 * span);
     high_ = std::min(high_limit_, most + 0.35 * span);
     if (high_ <= low_) high_ = low_ + 1;
@@ -92,7 +95,8 @@ QRectF RampEditor::plot() const { return QRectF(rect()).adjusted(48, 22, -16, -3
 
 QPointF RampEditor::at(double iso, double value) const {
     const QRectF p = plot();
-    return {p.left() + (std::log2(iso / 100) - first_stop_) / (last_stop_ - first_stop_) * p.width(), p.bottom() - (value - low_) / (high_ - low_) * p.height()};
+    return {p.left() + (std::log2(iso / 100) - first_stop_) / (last_stop_ - first_stop_) * p.width(),
+            p.bottom() - (value - low_) / (high_ - low_) * p.height()};
 }
 double RampEditor::iso_at(double x) const {
     const QRectF p = plot();
@@ -129,24 +133,38 @@ void RampEditor::paintEvent(QPaintEvent*) {
     }
     g.setPen(QColor(228, 230, 224));
     const int lines = static_cast<int>(std::lround((high_ - low_) / tick_));
-    for (int i = 0; i <= lines; ++i) g.drawLine(QPointF(p.left(), p.bottom() - i * p.height() / lines), QPointF(p.right(), p.bottom() - i * p.height() / lines));
+    for (int i = 0; i <= lines; ++i)
+        g.drawLine(QPointF(p.left(), p.bottom() - i * p.height() / lines),
+                   QPointF(p.right(), p.bottom() - i * p.height() / lines));
     g.setPen(theme::faint_ink);
     for (int i = 0; i <= lines; ++i)
-        g.drawText(QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(low_ + i * tick_, 'f', tick_ < 1 ? (tick_ < 0.1 ? 2 : tick_ == 0.25 ? 2 : 1) : tick_ == 2.5 ? 1 : 0));
+        g.drawText(QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14),
+                   Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(low_ + i * tick_, 'f',
+                                   tick_ < 1      ? (tick_ < 0.1     ? 2
+                                                     : tick_ == 0.25 ? 2
+                                                                     : 1)
+                                   : tick_ == 2.5 ? 1
+                                                  : 0));
     for (double stop = std::ceil(first_stop_); stop <= last_stop_; ++stop) {
         const double x = at(100 * std::exp2(stop), low_).x();
         g.drawLine(QPointF(x, p.bottom()), QPointF(x, p.bottom() + 3));
-        g.drawText(QRectF(x - 26, p.bottom() + 4, 52, 13), Qt::AlignCenter, QString::number(std::round(100 * std::exp2(stop))));
+        g.drawText(QRectF(x - 26, p.bottom() + 4, 52, 13), Qt::AlignCenter,
+                   QString::number(std::round(100 * std::exp2(stop))));
     }
     g.drawLine(p.bottomLeft(), p.bottomRight());
-    g.drawText(QRectF(0, p.bottom() + 17, width(), 14), Qt::AlignCenter, "ISO" + (most ? QString("; bars: frames, the tallest %1").arg(most) : QString()) + (resolved_.empty() || resolved_label_.isEmpty() ? QString() : "; dashed: what " + resolved_label_ + " gets"));
+    g.drawText(QRectF(0, p.bottom() + 17, width(), 14), Qt::AlignCenter,
+               "ISO" + (most ? QString("; bars: frames, the tallest %1").arg(most) : QString()) +
+                   (resolved_.empty() || resolved_label_.isEmpty() ? QString()
+                                                                   : "; dashed: what " + resolved_label_ + " gets"));
     g.setFont(theme::text_font(8));
     g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
     if (!hint_.isEmpty()) g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignRight | Qt::AlignVCenter, hint_);
 
     const auto curve = [&](const std::vector<Knot>& points) {
         QPainterPath path;
-        for (std::size_t i = 0; i < points.size(); ++i) i ? path.lineTo(at(points[i].iso, points[i].value)) : path.moveTo(at(points[i].iso, points[i].value));
+        for (std::size_t i = 0; i < points.size(); ++i)
+            i ? path.lineTo(at(points[i].iso, points[i].value)) : path.moveTo(at(points[i].iso, points[i].value));
         return path;
     };
     g.setClipRect(p.adjusted(-6, -8, 6, 6));
@@ -182,26 +200,33 @@ void RampEditor::mouseMoveEvent(QMouseEvent* event) {
     if (held_ < 0) {
         const int near = knot_near(event->position());
         setCursor(near >= 0 && editable_ ? Qt::SizeAllCursor : Qt::ArrowCursor);
-        QString text = near >= 0 ? QString("knot: ISO %1, %2").arg(knots_[near].iso).arg(knots_[near].value, 0, 'f', decimals_) : QString();
+        QString text =
+            near >= 0 ? QString("knot: ISO %1, %2").arg(knots_[near].iso).arg(knots_[near].value, 0, 'f', decimals_)
+                      : QString();
         for (const Bar& b : bars_)
-            if (text.isEmpty() && std::abs(at(b.iso, low_).x() - event->position().x()) < 6) text = QString("ISO %1: %2 frames").arg(b.iso).arg(b.frames);
+            if (text.isEmpty() && std::abs(at(b.iso, low_).x() - event->position().x()) < 6)
+                text = QString("ISO %1: %2 frames").arg(b.iso).arg(b.frames);
         QToolTip::showText(event->globalPosition().toPoint(), text, this);
         return;
     }
     // A knot stays between its neighbours; it holds to thirds of a stop.
     double stop = std::round(3 * std::log2(iso / 100)) / 3;
-    const double least = held_ > 0 ? std::log2(knots_[held_ - 1].iso / 100) + 0.33 : first_stop_, most = held_ + 1 < static_cast<int>(knots_.size()) ? std::log2(knots_[held_ + 1].iso / 100) - 0.33 : last_stop_;
+    const double least = held_ > 0 ? std::log2(knots_[held_ - 1].iso / 100) + 0.33 : first_stop_,
+                 most = held_ + 1 < static_cast<int>(knots_.size()) ? std::log2(knots_[held_ + 1].iso / 100) - 0.33
+                                                                    : last_stop_;
     stop = std::clamp(stop, least, std::max(least, most));
     if (knots_.size() > 1) knots_[held_].iso = std::round(100 * std::exp2(stop));
     knots_[held_].value = value;
-    QToolTip::showText(event->globalPosition().toPoint(), QString("ISO %1: %2").arg(knots_[held_].iso).arg(value, 0, 'f', decimals_), this);
+    QToolTip::showText(event->globalPosition().toPoint(),
+                       QString("ISO %1: %2").arg(knots_[held_].iso).arg(value, 0, 'f', decimals_), this);
     update();
 }
 
 void RampEditor::mouseReleaseEvent(QMouseEvent*) {
     if (held_ < 0) return;
     held_ = -1;
-    const bool same = std::equal(knots_.begin(), knots_.end(), before_drag_.begin(), before_drag_.end(), [](const Knot& a, const Knot& b) { return a.iso == b.iso && a.value == b.value; });
+    const bool same = std::equal(knots_.begin(), knots_.end(), before_drag_.begin(), before_drag_.end(),
+                                 [](const Knot& a, const Knot& b) { return a.iso == b.iso && a.value == b.value; });
     if (!same) emit edited(knots_);
 }
 
@@ -222,11 +247,15 @@ void RampEditor::keyPressEvent(QKeyEvent* event) {
     std::vector<Knot> next = knots_;
     switch (event->key()) {
         case Qt::Key_Right:
-        case Qt::Key_Left: chosen_ = std::clamp(chosen_ + (event->key() == Qt::Key_Right ? 1 : -1), 0, static_cast<int>(knots_.size()) - 1); return update();
+        case Qt::Key_Left:
+            chosen_ =
+                std::clamp(chosen_ + (event->key() == Qt::Key_Right ? 1 : -1), 0, static_cast<int>(knots_.size()) - 1);
+            return update();
         case Qt::Key_Up:
         case Qt::Key_Down:
             if (chosen_ < 0) return;
-            next[chosen_].value = std::clamp(next[chosen_].value + (event->key() == Qt::Key_Up ? step : -step), low_limit_, high_limit_);
+            next[chosen_].value =
+                std::clamp(next[chosen_].value + (event->key() == Qt::Key_Up ? step : -step), low_limit_, high_limit_);
             emit edited(next);
             return;
         case Qt::Key_Delete:

@@ -1,4 +1,5 @@
-// A ramp as a curve over ISO in stops: knots that can be dragged, the value that resolves, and the frames beneath by ISO.
+// A ramp as a curve over ISO in stops: knots that can be dragged, the value that resolves, and the frames beneath by
+// ISO.
 #pragma once
 
 #include <QWidget>

@@ -39,7 +39,8 @@ void SettingChart::show_profile(const Profile& profile, int chosen) {
         low_n_ = std::min(low_n_, aperture_axis(n.setting));
         high_n_ = std::max(high_n_, aperture_axis(n.setting));
     }
-    const double spare_f = std::max(0.25, 0.25 * (high_f_ - low_f_)), spare_n = std::max(1.0, 0.25 * (high_n_ - low_n_));
+    const double spare_f = std::max(0.25, 0.25 * (high_f_ - low_f_)),
+                 spare_n = std::max(1.0, 0.25 * (high_n_ - low_n_));
     low_f_ -= spare_f;
     high_f_ += spare_f;
     low_n_ -= spare_n;
@@ -51,7 +52,8 @@ QRectF SettingChart::plot() const { return QRectF(rect()).adjusted(46, 8, -10, -
 
 QPointF SettingChart::place(const LensSetting& s) const {
     const QRectF area = plot();
-    return {area.left() + (focal_axis(s) - low_f_) / (high_f_ - low_f_) * area.width(), area.bottom() - (aperture_axis(s) - low_n_) / (high_n_ - low_n_) * area.height()};
+    return {area.left() + (focal_axis(s) - low_f_) / (high_f_ - low_f_) * area.width(),
+            area.bottom() - (aperture_axis(s) - low_n_) / (high_n_ - low_n_) * area.height()};
 }
 
 QPoint SettingChart::place_of(int node) const { return place(profile_.nodes[node].setting).toPoint(); }
@@ -85,20 +87,25 @@ void SettingChart::paintEvent(QPaintEvent*) {
         p.drawLine(QPointF(area.left(), at.y()), QPointF(area.right(), at.y()));
         p.setPen(theme::faint_ink);
         if (n.setting.focal_mm > 0 && written_f.insert(static_cast<int>(at.x() / 22)).second)
-            p.drawText(QRectF(at.x() - 20, area.bottom() + 1, 40, 14), Qt::AlignCenter, QString::number(n.setting.focal_mm, 'g', 4));
+            p.drawText(QRectF(at.x() - 20, area.bottom() + 1, 40, 14), Qt::AlignCenter,
+                       QString::number(n.setting.focal_mm, 'g', 4));
         if (n.setting.aperture > 0 && written_n.insert(static_cast<int>(at.y() / 12)).second)
-            p.drawText(QRectF(16, at.y() - 7, 27, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(n.setting.aperture, 'g', 3));
+            p.drawText(QRectF(16, at.y() - 7, 27, 14), Qt::AlignRight | Qt::AlignVCenter,
+                       QString::number(n.setting.aperture, 'g', 3));
     }
     for (int i = 0; i < static_cast<int>(profile_.nodes.size()); ++i) {
         const QPointF at = place(profile_.nodes[i].setting);
         const bool borrowed = profile_.nodes[i].mapping_from_aperture > 0;
         p.setPen(QPen(theme::mark, 1.6));
-        p.setBrush(i == chosen_ ? QBrush(theme::mark) : borrowed ? QBrush(theme::paper) : QBrush(QColor(120, 150, 154)));
+        p.setBrush(i == chosen_ ? QBrush(theme::mark)
+                   : borrowed   ? QBrush(theme::paper)
+                                : QBrush(QColor(120, 150, 154)));
         p.drawEllipse(at, i == chosen_ ? 6 : 4.5, i == chosen_ ? 6 : 4.5);
         for (const LeftOut& l : left_out_)
             if (l.node == i) {
                 p.setPen(theme::ink);
-                p.drawText(QRectF(at.x() + 8, at.y() - 14, 90, 14), Qt::AlignLeft | Qt::AlignVCenter, QString("%1 px").arg(l.largest_px, 0, 'g', 2));
+                p.drawText(QRectF(at.x() + 8, at.y() - 14, 90, 14), Qt::AlignLeft | Qt::AlignVCenter,
+                           QString("%1 px").arg(l.largest_px, 0, 'g', 2));
             }
     }
     p.setPen(theme::faint_ink);
@@ -127,7 +134,9 @@ void SettingChart::mousePressEvent(QMouseEvent* event) {
 }
 
 void SettingChart::keyPressEvent(QKeyEvent* event) {
-    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up ? 1 : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1 : 0;
+    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up    ? 1
+                     : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1
+                                                                                    : 0;
     if (move && !profile_.nodes.empty())
         emit node_chosen(std::clamp(chosen_ + move, 0, static_cast<int>(profile_.nodes.size()) - 1));
     else

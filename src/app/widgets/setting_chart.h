@@ -1,4 +1,5 @@
-// The lens settings of a profile on a chart of focal length by aperture: what was measured, what lies between, what is outside.
+// The lens settings of a profile on a chart of focal length by aperture: what was measured, what lies between, what is
+// outside.
 #pragma once
 
 #include <QWidget>

@@ -11,7 +11,8 @@
 
 namespace optrel {
 
-RowsModel::RowsModel(std::vector<Column> columns, QObject* parent) : QAbstractTableModel(parent), columns_(std::move(columns)) {}
+RowsModel::RowsModel(std::vector<Column> columns, QObject* parent)
+    : QAbstractTableModel(parent), columns_(std::move(columns)) {}
 
 void RowsModel::set_lazy(int count, std::function<Cell(int, int)> cell) {
     const bool reset = !lazy_ || count != lazy_count_;
@@ -34,7 +35,9 @@ Cell RowsModel::cell(int row, int column) const {
 void RowsModel::set_rows(std::vector<Row> rows) {
     if (!lazy_ && rows.size() == rows_.size()) {  // keeps the view's place and selection
         rows_ = std::move(rows);
-        if (!rows_.empty()) emit dataChanged(index(0, 0), index(static_cast<int>(rows_.size()) - 1, static_cast<int>(columns_.size()) - 1));
+        if (!rows_.empty())
+            emit dataChanged(index(0, 0),
+                             index(static_cast<int>(rows_.size()) - 1, static_cast<int>(columns_.size()) - 1));
         return;
     }
     beginResetModel();
@@ -51,12 +54,19 @@ void RowsModel::set_columns(std::vector<Column> columns) {
     endResetModel();
 }
 
-int RowsModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : lazy_ ? lazy_count_ : static_cast<int>(rows_.size()); }
-int RowsModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
+int RowsModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : lazy_ ? lazy_count_ : static_cast<int>(rows_.size());
+}
+int RowsModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(columns_.size());
+}
 
 QVariant RowsModel::data(const QModelIndex& index, int role) const {
-    if (role == Qt::TextAlignmentRole && index.isValid()) return int(Qt::AlignVCenter | (columns_[index.column()].figure ? Qt::AlignRight : Qt::AlignLeft));
-    if (!index.isValid() || !(role == Qt::DisplayRole || role == Qt::EditRole || role == Qt::ToolTipRole || role == Qt::UserRole || role == Qt::FontRole || role == Qt::ForegroundRole)) return {};
+    if (role == Qt::TextAlignmentRole && index.isValid())
+        return int(Qt::AlignVCenter | (columns_[index.column()].figure ? Qt::AlignRight : Qt::AlignLeft));
+    if (!index.isValid() || !(role == Qt::DisplayRole || role == Qt::EditRole || role == Qt::ToolTipRole ||
+                              role == Qt::UserRole || role == Qt::FontRole || role == Qt::ForegroundRole))
+        return {};
     const Cell cell = this->cell(index.row(), index.column());
     switch (role) {
         case Qt::DisplayRole: return cell.text;
@@ -83,7 +93,8 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
 QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int role) const {
     if (orientation != Qt::Horizontal || section >= static_cast<int>(columns_.size())) return {};
     if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return columns_[section].title;
-    if (role == Qt::TextAlignmentRole) return int(Qt::AlignVCenter | (columns_[section].figure ? Qt::AlignRight : Qt::AlignLeft));
+    if (role == Qt::TextAlignmentRole)
+        return int(Qt::AlignVCenter | (columns_[section].figure ? Qt::AlignRight : Qt::AlignLeft));
     return {};
 }
 
@@ -120,11 +131,12 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
     horizontalHeader()->setFixedHeight(24);
     setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
     connect(model_, &RowsModel::edited, this, &Table::cell_edited);
-    connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now, const QModelIndex&) {
-        const QModelIndex source = sorted_->mapToSource(now);
-        emit chosen_changed(source.row());
-        if (source.isValid()) emit cell_chosen(source.row(), source.column());
-    });
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this,
+            [this](const QModelIndex& now, const QModelIndex&) {
+                const QModelIndex source = sorted_->mapToSource(now);
+                emit chosen_changed(source.row());
+                if (source.isValid()) emit cell_chosen(source.row(), source.column());
+            });
     lay_columns();
 }
 
@@ -132,7 +144,8 @@ void Table::set_rows(std::vector<Row> rows) {
     const int before = chosen();
     const bool reset = static_cast<int>(rows.size()) != model_->rowCount();
     // Measuring the height of many rows takes longer than a window may stop.
-    if (wraps_) verticalHeader()->setSectionResizeMode(rows.size() <= 60 ? QHeaderView::ResizeToContents : QHeaderView::Fixed);
+    if (wraps_)
+        verticalHeader()->setSectionResizeMode(rows.size() <= 60 ? QHeaderView::ResizeToContents : QHeaderView::Fixed);
     model_->set_rows(std::move(rows));
     if (reset && before >= 0 && before < model_->rowCount()) choose(before);
 }
@@ -168,18 +181,23 @@ void Table::choose(int row, int column) {
     if (row >= 0 && row < model_->rowCount()) setCurrentIndex(sorted_->mapFromSource(model_->index(row, column)));
 }
 
-QPoint Table::middle_of(int row, int column) const { return visualRect(sorted_->mapFromSource(model_->index(row, column))).center(); }
+QPoint Table::middle_of(int row, int column) const {
+    return visualRect(sorted_->mapFromSource(model_->index(row, column))).center();
+}
 
 QString Table::as_csv() const {
     const auto quoted = [](QString text) {
-        if (text.contains(',') || text.contains('"') || text.contains('\n')) text = '"' + text.replace('"', "\"\"") + '"';
+        if (text.contains(',') || text.contains('"') || text.contains('\n'))
+            text = '"' + text.replace('"', "\"\"") + '"';
         return text;
     };
     QString csv;
-    for (std::size_t c = 0; c < model_->columns().size(); ++c) csv += (c ? "," : "") + quoted(model_->columns()[c].title);
+    for (std::size_t c = 0; c < model_->columns().size(); ++c)
+        csv += (c ? "," : "") + quoted(model_->columns()[c].title);
     csv += '\n';
     for (int r = 0; r < sorted_->rowCount(); ++r) {
-        for (int c = 0; c < sorted_->columnCount(); ++c) csv += (c ? "," : "") + quoted(sorted_->index(r, c).data().toString());
+        for (int c = 0; c < sorted_->columnCount(); ++c)
+            csv += (c ? "," : "") + quoted(sorted_->index(r, c).data().toString());
         csv += '\n';
     }
     return csv;
@@ -205,7 +223,8 @@ void Table::lay_columns() {
         sharing += columns[i].width == 0;
     }
     const int share = sharing ? std::max(columns.size() > 9 ? 40 : 60, (viewport()->width() - fixed) / sharing) : 0;
-    for (std::size_t i = 0; i < columns.size(); ++i) setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);
+    for (std::size_t i = 0; i < columns.size(); ++i)
+        setColumnWidth(static_cast<int>(i), columns[i].width ? columns[i].width : share);
 }
 
 }  // namespace optrel

@@ -1,4 +1,5 @@
-// The table that all places use: rows of texts, figures to the right, sorting, copying as CSV, cells that may be edited.
+// The table that all places use: rows of texts, figures to the right, sorting, copying as CSV, cells that may be
+// edited.
 #pragma once
 
 #include <QAbstractTableModel>
@@ -97,7 +98,6 @@ protected:
     void contextMenuEvent(QContextMenuEvent* event) override;
 
 private:
-
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;
     bool wraps_ = false;

@@ -11,8 +11,11 @@ namespace optrel {
 std::string reason_for(const std::filesystem::path& file, const std::exception& thrown) {
     if (dynamic_cast<const Error*>(&thrown)) return thrown.what();
     const std::string name = printable(file.string());
-    if (dynamic_cast<const std::bad_alloc*>(&thrown)) return fmt::format("{} asks for more memory than there is: it is damaged or no picture for this work; leave it out.", name);
-    return fmt::format("{} cannot be used: it is damaged or not what its name says ({}); copy it again from the card.", name, without_stop(printable(thrown.what())));
+    if (dynamic_cast<const std::bad_alloc*>(&thrown))
+        return fmt::format(
+            "{} asks for more memory than there is: it is damaged or no picture for this work; leave it out.", name);
+    return fmt::format("{} cannot be used: it is damaged or not what its name says ({}); copy it again from the card.",
+                       name, without_stop(printable(thrown.what())));
 }
 
 }  // namespace optrel

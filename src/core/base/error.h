@@ -38,8 +38,8 @@ public:
 inline Error input_error(const std::string& sentence) { return Error(ErrorKind::input, sentence); }
 inline Error file_error(const std::string& sentence) { return Error(ErrorKind::file, sentence); }
 inline Error store_error(const std::string& sentence) { return Error(ErrorKind::store, sentence); }
-/// One sentence for whatever a reader of a file threw: an Error says it itself; anything else (a library's exception, no memory) means
-/// that the contents are not what the name promises.
+/// One sentence for whatever a reader of a file threw: an Error says it itself; anything else (a library's exception,
+/// no memory) means that the contents are not what the name promises.
 std::string reason_for(const std::filesystem::path& file, const std::exception& thrown);
 
 inline Error usage_error(const std::string& sentence) { return Error(ErrorKind::usage, sentence); }

@@ -5,8 +5,8 @@
 
 namespace optrel {
 
-/// Called before each step that changes the disk ("write", "flush", "rename", "remove", "make folder"); a code other than 0 (as in errno)
-/// makes the step fail with it. Null in the program; set by tests, before threads are started.
+/// Called before each step that changes the disk ("write", "flush", "rename", "remove", "make folder"); a code other
+/// than 0 (as in errno) makes the step fail with it. Null in the program; set by tests, before threads are started.
 extern std::function<int(const char* step)> fault_point;
 
 }  // namespace optrel

@@ -95,7 +95,8 @@ const std::string& host() {
         char text[256] = {};
         ::gethostname(text, sizeof text - 1);
         std::string out = text[0] ? text : "here";
-        std::replace_if(out.begin(), out.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
+        std::replace_if(
+            out.begin(), out.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
         return out;
     }();
     return name;
@@ -103,7 +104,8 @@ const std::string& host() {
 
 fs::path temporary_beside(const fs::path& path) {
     static std::atomic<unsigned> counter{0};
-    return path.parent_path() / fmt::format(".{}.{}-{}-{}.part", path.filename().string(), host(), ::getpid(), counter++);
+    return path.parent_path() /
+           fmt::format(".{}.{}-{}-{}.part", path.filename().string(), host(), ::getpid(), counter++);
 }
 
 /// Opens a regular file for reading. O_NONBLOCK, so that a pipe without a writer is looked at instead of waited for.
@@ -118,7 +120,8 @@ int open_regular(const fs::path& path, struct ::stat& status) {
     if (S_ISREG(status.st_mode)) return fd;
     ::close(fd);
     if (S_ISDIR(status.st_mode)) fail("read", path, EISDIR);
-    throw file_error(fmt::format("Cannot read {}: it is no regular file but a pipe or a device; name a file.", printable(path.string())));
+    throw file_error(fmt::format("Cannot read {}: it is no regular file but a pipe or a device; name a file.",
+                                 printable(path.string())));
 }
 
 /// Calls take(bytes, n) for pieces of the file, in order.
@@ -146,8 +149,9 @@ std::string read_file(const fs::path& path, std::uintmax_t limit) {
     struct ::stat status = {};
     const Descriptor fd(open_regular(path, status));
     const auto refuse = [&](std::uintmax_t size) {
-        throw file_error(fmt::format("{} has {} MB, more than the {} MB that such a file can have; it is another kind of file or damaged.", printable(path.string()),
-                                     size >> 20, limit >> 20));
+        throw file_error(fmt::format(
+            "{} has {} MB, more than the {} MB that such a file can have; it is another kind of file or damaged.",
+            printable(path.string()), size >> 20, limit >> 20));
     };
     if (static_cast<std::uintmax_t>(status.st_size) > limit) refuse(static_cast<std::uintmax_t>(status.st_size));
     std::string bytes;
@@ -199,7 +203,8 @@ void write_atomic(const fs::path& path, const std::string& bytes) {
 }
 
 void write_new(const fs::path& path, const std::string& bytes) {
-    write_atomic_with(path, [&](const fs::path& part) { write_bytes(part, bytes, path); }, IfThere::fail);
+    write_atomic_with(
+        path, [&](const fs::path& part) { write_bytes(part, bytes, path); }, IfThere::fail);
 }
 
 bool make_folder_durable(const fs::path& path) {
@@ -229,7 +234,9 @@ std::string file_hash(const fs::path& path) {
     const Descriptor fd(open_regular(path, status));
     const std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context(EVP_MD_CTX_new(), EVP_MD_CTX_free);
     bool sound = context && EVP_DigestInit_ex(context.get(), EVP_sha256(), nullptr) == 1;
-    read_pieces(fd.get(), path, [&](const char* piece, std::size_t n) { sound = sound && EVP_DigestUpdate(context.get(), piece, n) == 1; });
+    read_pieces(fd.get(), path, [&](const char* piece, std::size_t n) {
+        sound = sound && EVP_DigestUpdate(context.get(), piece, n) == 1;
+    });
     unsigned char digest[EVP_MAX_MD_SIZE];
     unsigned int length = 0;
     if (!sound || EVP_DigestFinal_ex(context.get(), digest, &length) != 1)
@@ -243,10 +250,12 @@ int sweep_parts(const fs::path& folder) {
     static const std::regex shape("\\..+\\.([A-Za-z0-9_]+)-([0-9]+)-[0-9]+\\.part");
     int swept = 0;
     std::error_code failed;
-    for (auto it = fs::directory_iterator(folder, failed); !failed && it != fs::directory_iterator(); it.increment(failed)) {
+    for (auto it = fs::directory_iterator(folder, failed); !failed && it != fs::directory_iterator();
+         it.increment(failed)) {
         const std::string name = it->path().filename().string();
         std::smatch found;
-        if (name.size() < 5 || name.compare(name.size() - 5, 5, ".part") != 0 || !std::regex_match(name, found, shape)) continue;
+        if (name.size() < 5 || name.compare(name.size() - 5, 5, ".part") != 0 || !std::regex_match(name, found, shape))
+            continue;
         bool stale = false;
         if (found[1] == host()) {
             const auto pid = parse_integer(found[2].str());

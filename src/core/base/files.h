@@ -1,8 +1,8 @@
 // Whole files in, whole files out.
 //
-// Reading asks first what it has before it: only regular files of a sane size are read, so that neither a pipe hangs nor an endless
-// device eats the memory. Writing leaves, at any instant, either the old file or the new one, never a part. Files that people name as
-// an output go through base/output.h, which refuses to replace what is not ours.
+// Reading asks first what it has before it: only regular files of a sane size are read, so that neither a pipe hangs
+// nor an endless device eats the memory. Writing leaves, at any instant, either the old file or the new one, never a
+// part. Files that people name as an output go through base/output.h, which refuses to replace what is not ours.
 #pragma once
 
 #include <cstdint>
@@ -16,45 +16,48 @@ namespace optrel {
 /// The largest document (JSON, CSV, XMP) that is read whole.
 inline constexpr std::uintmax_t document_limit = 256u << 20;
 
-/// The whole file as bytes. Throws Error(file) that names the file and the reason: not there, not a regular file, over the limit.
+/// The whole file as bytes. Throws Error(file) that names the file and the reason: not there, not a regular file, over
+/// the limit.
 std::string read_file(const std::filesystem::path& path, std::uintmax_t limit = document_limit);
 
-/// Throws as read_file() does when the path is no regular file that can be opened; what readers of other libraries ask first.
-/// Returns its size in bytes.
+/// Throws as read_file() does when the path is no regular file that can be opened; what readers of other libraries ask
+/// first. Returns its size in bytes.
 std::uintmax_t require_regular(const std::filesystem::path& path);
 
-/// Replaces `path` by `bytes`: temporary file beside it, flush to the disk, rename. Throws Error(file); the old file stays then.
-/// For files that are Optrel's own by where they stand (the store's folder, sidecars under their lock).
+/// Replaces `path` by `bytes`: temporary file beside it, flush to the disk, rename. Throws Error(file); the old file
+/// stays then. For files that are Optrel's own by where they stand (the store's folder, sidecars under their lock).
 void write_atomic(const std::filesystem::path& path, const std::string& bytes);
 
 /// What is to happen when a file of that name is there at the instant of writing.
 enum class IfThere { replace, fail };
 
-/// For writers that need a path of their own (libtiff): `write` fills a temporary file beside `path`, which is then flushed
-/// and renamed. When `write` throws, the temporary file is removed and the old file stays. With IfThere::fail a file that has appeared
-/// meanwhile stays, and Error(file) is thrown.
-void write_atomic_with(const std::filesystem::path& path, const std::function<void(const std::filesystem::path&)>& write, IfThere if_there = IfThere::replace);
+/// For writers that need a path of their own (libtiff): `write` fills a temporary file beside `path`, which is then
+/// flushed and renamed. When `write` throws, the temporary file is removed and the old file stays. With IfThere::fail a
+/// file that has appeared meanwhile stays, and Error(file) is thrown.
+void write_atomic_with(const std::filesystem::path& path,
+                       const std::function<void(const std::filesystem::path&)>& write,
+                       IfThere if_there = IfThere::replace);
 
 /// Writes the bytes to a file that is made for it. Throws Error(file) when there is one of that name.
 void write_new(const std::filesystem::path& path, const std::string& bytes);
 
-/// Makes a folder that must not be there yet, and flushes its entry in its parent. False when it is there already; throws Error(file)
-/// otherwise. This is how a number is claimed: of several programs that try, one gets it.
+/// Makes a folder that must not be there yet, and flushes its entry in its parent. False when it is there already;
+/// throws Error(file) otherwise. This is how a number is claimed: of several programs that try, one gets it.
 bool make_folder_durable(const std::filesystem::path& path);
 
 /// Removes a file and makes the removal durable; a file that is not there is fine.
 void remove_durable(const std::filesystem::path& path);
 
-/// Removes what writers that were killed left in a folder (".NAME.HOST-PID-N.part"): those of this host whose process is gone, those
-/// of other hosts when they are older than a day. Returns how many.
+/// Removes what writers that were killed left in a folder (".NAME.HOST-PID-N.part"): those of this host whose process
+/// is gone, those of other hosts when they are older than a day. Returns how many.
 int sweep_parts(const std::filesystem::path& folder);
 
-/// A lock between programs, held while the object lives. It is the advisory lock of a file (flock), so it goes with the process that
-/// holds it, whatever ends it.
+/// A lock between programs, held while the object lives. It is the advisory lock of a file (flock), so it goes with the
+/// process that holds it, whatever ends it.
 class FileLock {
 public:
-    /// Waits for the lock of a file that is there and is only opened for reading, for instance a frame whose sidecar is to be written.
-    /// A file that cannot be opened, or a file system without locks, gives an object that holds nothing.
+    /// Waits for the lock of a file that is there and is only opened for reading, for instance a frame whose sidecar is
+    /// to be written. A file that cannot be opened, or a file system without locks, gives an object that holds nothing.
     static FileLock on_existing(const std::filesystem::path& path);
     /// Tries the lock of a file that is made when missing; nothing when another program holds it. Throws Error(file).
     static std::optional<FileLock> try_own(const std::filesystem::path& path);

@@ -12,7 +12,8 @@ namespace {
 
 using nlohmann::json;
 
-/// What keeps a document from being read back, and where; `at` is put together on the way out, so that sound documents cost nothing.
+/// What keeps a document from being read back, and where; `at` is put together on the way out, so that sound documents
+/// cost nothing.
 struct Fault {
     std::string why, at;
 };
@@ -23,7 +24,8 @@ std::optional<Fault> text_fault(const std::string& text) {
 }
 
 std::optional<Fault> fault_in(const json& j) {
-    if (j.is_number_float() && !std::isfinite(j.get<double>())) return Fault{"the value is not a finite number; check what it was made from", ""};
+    if (j.is_number_float() && !std::isfinite(j.get<double>()))
+        return Fault{"the value is not a finite number; check what it was made from", ""};
     if (j.is_string()) return text_fault(j.get_ref<const std::string&>());
     if (j.is_array())
         for (std::size_t i = 0; i < j.size(); ++i)
@@ -40,7 +42,8 @@ std::optional<Fault> fault_in(const json& j) {
 
 std::string json_text(const json& document, int indent) {
     if (const auto fault = fault_in(document))
-        throw input_error(fmt::format("Nothing was written, because {} could not be read back: {}.", fault->at.empty() ? "the document" : fault->at, fault->why));
+        throw input_error(fmt::format("Nothing was written, because {} could not be read back: {}.",
+                                      fault->at.empty() ? "the document" : fault->at, fault->why));
     return document.dump(indent);
 }
 
@@ -48,8 +51,10 @@ json parse_json(const std::string& text, const std::string& where) {
     try {
         return json::parse(text);
     } catch (const json::parse_error& error) {
-        throw input_error(fmt::format("{} is no JSON that can be read (it goes wrong at byte {}): it is damaged or another kind of file; restore it from a copy.",
-                                      where, error.byte));
+        throw input_error(
+            fmt::format("{} is no JSON that can be read (it goes wrong at byte {}): it is damaged or another kind of "
+                        "file; restore it from a copy.",
+                        where, error.byte));
     }
 }
 

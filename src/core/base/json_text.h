@@ -6,8 +6,9 @@
 
 namespace optrel {
 
-/// The document as text. Throws Error(input) when it holds a number that JSON cannot say (it would become null) or a text that is no
-/// UTF-8, and names the place, so that nothing is written that cannot be read back. `indent` as nlohmann::json::dump() takes it.
+/// The document as text. Throws Error(input) when it holds a number that JSON cannot say (it would become null) or a
+/// text that is no UTF-8, and names the place, so that nothing is written that cannot be read back. `indent` as
+/// nlohmann::json::dump() takes it.
 std::string json_text(const nlohmann::json& document, int indent = -1);
 
 /// The document of a text. Throws Error(input): "WHERE is no JSON (...)".

@@ -46,7 +46,8 @@ std::optional<std::pair<double, double>> parse_pair(std::string_view text, char 
 
 double number_from(std::string_view text, const std::string& what) {
     if (const auto value = parse_number(text)) return *value;
-    throw input_error(fmt::format("{} needs a number, and '{}' is none; write it with a decimal point, as in 30.02.", what, text));
+    throw input_error(
+        fmt::format("{} needs a number, and '{}' is none; write it with a decimal point, as in 30.02.", what, text));
 }
 
 }  // namespace optrel

@@ -26,12 +26,15 @@ std::string head_of(const fs::path& path, std::size_t most) {
     return head;
 }
 
-bool says_optrel(const fs::path& path, const std::string&) { return head_of(path, 8192).find("Optrel") != std::string::npos; }
+bool says_optrel(const fs::path& path, const std::string&) {
+    return head_of(path, 8192).find("Optrel") != std::string::npos;
+}
 
 bool ours_json(const fs::path& path, const std::string&) {
     try {
         const nlohmann::json j = parse_json(read_file(path), path.string());
-        return j.is_object() && j.contains("format") && j["format"].is_string() && j["format"].get<std::string>().rfind("optrel", 0) == 0;
+        return j.is_object() && j.contains("format") && j["format"].is_string() &&
+               j["format"].get<std::string>().rfind("optrel", 0) == 0;
     } catch (const Error&) {
         return false;
     }
@@ -52,7 +55,8 @@ bool ours_pdf(const fs::path& path, const std::string&) {
 
 std::string lowered_extension(const fs::path& path) {
     std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
     return extension;
 }
 
@@ -62,9 +66,11 @@ std::string first_line_of(const std::string& bytes) { return bytes.substr(0, byt
 bool is_there(const fs::path& path) {
     struct ::stat status = {};
     if (::lstat(path.c_str(), &status) != 0) return false;  // the writer says what is wrong with the folder
-    if (S_ISDIR(status.st_mode)) throw file_error(fmt::format("Cannot write {}: it is a folder; name a file.", printable(path.string())));
+    if (S_ISDIR(status.st_mode))
+        throw file_error(fmt::format("Cannot write {}: it is a folder; name a file.", printable(path.string())));
     if (!S_ISREG(status.st_mode))
-        throw file_error(fmt::format("Cannot write {}: a link, a pipe or a device stands there; choose another name.", printable(path.string())));
+        throw file_error(fmt::format("Cannot write {}: a link, a pipe or a device stands there; choose another name.",
+                                     printable(path.string())));
     return true;
 }
 
@@ -98,14 +104,19 @@ std::string marked_pdf(std::string bytes) {
 
 void check_output(const fs::path& path, const OutputFormat& format, Existing existing, const std::string& first_line) {
     const std::string extension = lowered_extension(path);
-    if (!extension.empty() && std::find(format.extensions.begin(), format.extensions.end(), extension) == format.extensions.end())
-        throw usage_error(fmt::format("{} would be {}, which its name does not say; give it the extension {}.", printable(path.string()), format.name,
-                                      fmt::join(format.extensions, " or ")));
+    if (!extension.empty() &&
+        std::find(format.extensions.begin(), format.extensions.end(), extension) == format.extensions.end())
+        throw usage_error(fmt::format("{} would be {}, which its name does not say; give it the extension {}.",
+                                      printable(path.string()), format.name, fmt::join(format.extensions, " or ")));
     if (!is_there(path)) return;
     if (!format.ours(path, first_line))
-        throw file_error(fmt::format("{} is there and was not written by Optrel, so it is not replaced; choose another name.", printable(path.string())));
+        throw file_error(
+            fmt::format("{} is there and was not written by Optrel, so it is not replaced; choose another name.",
+                        printable(path.string())));
     if (existing == Existing::keep)
-        throw file_error(fmt::format("{} is there already; choose another name, or ask for it to be replaced (--overwrite).", printable(path.string())));
+        throw file_error(
+            fmt::format("{} is there already; choose another name, or ask for it to be replaced (--overwrite).",
+                        printable(path.string())));
 }
 
 void write_output(const fs::path& path, const OutputFormat& format, Existing existing, const std::string& bytes) {
@@ -116,7 +127,8 @@ void write_output(const fs::path& path, const OutputFormat& format, Existing exi
         write_new(path, bytes);
 }
 
-void write_output_with(const fs::path& path, const OutputFormat& format, Existing existing, const std::function<void(const fs::path&)>& write) {
+void write_output_with(const fs::path& path, const OutputFormat& format, Existing existing,
+                       const std::function<void(const fs::path&)>& write) {
     check_output(path, format, existing);
     write_atomic_with(path, write, is_there(path) ? IfThere::replace : IfThere::fail);
 }

@@ -1,7 +1,8 @@
 // Files that a person names as an output: one rule for all of them.
 //
-// A file that Optrel did not write is never replaced. One that it did is replaced only when that was asked for. A name whose extension
-// says something else than what would be written is refused, because whoever opens the file next goes by the name.
+// A file that Optrel did not write is never replaced. One that it did is replaced only when that was asked for. A name
+// whose extension says something else than what would be written is refused, because whoever opens the file next goes
+// by the name.
 #pragma once
 
 #include <filesystem>
@@ -30,11 +31,13 @@ std::string marked_pdf(std::string bytes);
 
 enum class Existing { keep, replace_ours };
 
-/// Throws Error(usage) for a contradicting extension and Error(file) for a file that may not be replaced. To be asked before the work
-/// that makes the output begins; writing asks again.
-void check_output(const std::filesystem::path& path, const OutputFormat& format, Existing existing, const std::string& first_line = "");
+/// Throws Error(usage) for a contradicting extension and Error(file) for a file that may not be replaced. To be asked
+/// before the work that makes the output begins; writing asks again.
+void check_output(const std::filesystem::path& path, const OutputFormat& format, Existing existing,
+                  const std::string& first_line = "");
 
-void write_output(const std::filesystem::path& path, const OutputFormat& format, Existing existing, const std::string& bytes);
+void write_output(const std::filesystem::path& path, const OutputFormat& format, Existing existing,
+                  const std::string& bytes);
 
 /// For writers that need a path of their own, as write_atomic_with().
 void write_output_with(const std::filesystem::path& path, const OutputFormat& format, Existing existing,

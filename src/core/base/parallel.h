@@ -1,4 +1,5 @@
-// Loops over all cores. The body must not depend on the order of the indices, so that results are the same on any machine.
+// Loops over all cores. The body must not depend on the order of the indices, so that results are the same on any
+// machine.
 #pragma once
 
 #include <tbb/blocked_range.h>
@@ -24,8 +25,9 @@ void parallel_for(int n, const Body& body, int grain = 1) {
         tbb::simple_partitioner());
 }
 
-/// Calls work(i) for each i in [0, n) on all cores, and taken(i) for each that is done, on the calling thread, as they come: so what
-/// belongs to that thread (a store, a list) needs no lock. What either throws ends the loop and is thrown here.
+/// Calls work(i) for each i in [0, n) on all cores, and taken(i) for each that is done, on the calling thread, as they
+/// come: so what belongs to that thread (a store, a list) needs no lock. What either throws ends the loop and is thrown
+/// here.
 template <class Work, class Taken>
 void parallel_for_taking(int n, const Work& work, const Taken& taken, int grain = 1) {
     std::mutex mutex;

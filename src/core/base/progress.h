@@ -1,7 +1,7 @@
 // Progress and cancellation of long work.
 //
-// Every long function of the core takes a Progress. It reports how many of how many units are done, from any thread, and
-// asks check() often enough (at least every 100 ms of work) that a cancel takes effect at once.
+// Every long function of the core takes a Progress. It reports how many of how many units are done, from any thread,
+// and asks check() often enough (at least every 100 ms of work) that a cancel takes effect at once.
 #pragma once
 
 #include <atomic>

@@ -13,7 +13,9 @@ namespace {
 /// Length of the well-formed UTF-8 sequence at the front; 0 when there is none.
 std::size_t sequence_length(std::string_view text) {
     const auto at = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
-    const auto follows = [&](std::size_t i, unsigned low = 0x80, unsigned high = 0xbf) { return at(i) >= low && at(i) <= high; };
+    const auto follows = [&](std::size_t i, unsigned low = 0x80, unsigned high = 0xbf) {
+        return at(i) >= low && at(i) <= high;
+    };
     const unsigned lead = at(0);
     if (text.empty()) return 0;
     if (lead < 0x80) return 1;
@@ -49,8 +51,8 @@ std::size_t edit_distance(const std::string& a, const std::string& b) {
     return row.back();
 }
 
-/// Of a text that is meant for the beginning of a name, with about one slip in five characters: 1 more than its distance from it, so that
-/// whole names come first. As large as can be where it is no such beginning.
+/// Of a text that is meant for the beginning of a name, with about one slip in five characters: 1 more than its
+/// distance from it, so that whole names come first. As large as can be where it is no such beginning.
 std::size_t distance_to_beginning(const std::string& asked, const std::string& name) {
     std::size_t best = std::numeric_limits<std::size_t>::max();
     for (const std::size_t length : {asked.size(), asked.size() + 1}) {
@@ -96,8 +98,10 @@ std::vector<std::string> nearest(const std::string& wanted, const std::vector<st
     for (const std::string& name : names) {
         const std::string there = lowered(name.substr(0, 200));
         if (there.empty()) continue;
-        const bool held = asked.size() >= 2 && (there.find(asked) != std::string::npos || asked.find(there) != std::string::npos);
-        const std::size_t distance = held ? 0 : std::min(edit_distance(asked, there), distance_to_beginning(asked, there));
+        const bool held =
+            asked.size() >= 2 && (there.find(asked) != std::string::npos || asked.find(there) != std::string::npos);
+        const std::size_t distance =
+            held ? 0 : std::min(edit_distance(asked, there), distance_to_beginning(asked, there));
         if (distance <= std::max(asked.size(), there.size()) * 2 / 5 + 1) found.emplace_back(distance, name);
     }
     std::sort(found.begin(), found.end());

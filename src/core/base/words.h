@@ -16,9 +16,11 @@ std::string printable(std::string_view text);
 /// A sentence without its full stop, to stand inside another sentence.
 std::string without_stop(std::string sentence);
 
-/// Those of `names` that are likest to `wanted`, best first: without regard to case, those that hold it or are held in it, then
-/// those with the fewest insertions, deletions and exchanges (Levenshtein 1966), in the whole name or in its beginning. At most `most`, and none that is altogether different.
-std::vector<std::string> nearest(const std::string& wanted, const std::vector<std::string>& names, std::size_t most = 3);
+/// Those of `names` that are likest to `wanted`, best first: without regard to case, those that hold it or are held in
+/// it, then those with the fewest insertions, deletions and exchanges (Levenshtein 1966), in the whole name or in its
+/// beginning. At most `most`, and none that is altogether different.
+std::vector<std::string> nearest(const std::string& wanted, const std::vector<std::string>& names,
+                                 std::size_t most = 3);
 
 /// "; the nearest are 'a', 'b'" for the end of a sentence; empty where nothing is near.
 std::string nearest_clause(const std::string& wanted, const std::vector<std::string>& names);

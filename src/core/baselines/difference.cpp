@@ -21,13 +21,16 @@ std::unordered_map<std::string, const T*> indexed(const std::vector<T>& list) {
     return by_key(list, [](const T& t) { return id_of(t); });
 }
 
-std::string list_text(const std::vector<std::string>& names) { return names.empty() ? "none" : fmt::format("{}", fmt::join(names, ", ")); }
+std::string list_text(const std::vector<std::string>& names) {
+    return names.empty() ? "none" : fmt::format("{}", fmt::join(names, ", "));
+}
 
 void compare_pins(const std::string& name, const Pins& a, const Pins& b, std::vector<RevisionChange>& out) {
     if (a == b) return;
     for (const FieldInfo& f : all_fields()) {
         const auto x = a.find(f.field), y = b.find(f.field);
-        const std::string was = x == a.end() ? "inherits" : describe(f.field, x->second), is = y == b.end() ? "inherits" : describe(f.field, y->second);
+        const std::string was = x == a.end() ? "inherits" : describe(f.field, x->second),
+                          is = y == b.end() ? "inherits" : describe(f.field, y->second);
         if (was != is) out.push_back({name, f.label, was, is});
     }
 }
@@ -47,7 +50,8 @@ std::vector<RevisionChange> difference(const Revision& before, const Revision& a
         }
         const Tier& old = *it->second;
         if (old == t) continue;
-        if (describe_conditions(old) != describe_conditions(t)) out.push_back({t.name, "", describe_conditions(old), describe_conditions(t)});
+        if (describe_conditions(old) != describe_conditions(t))
+            out.push_back({t.name, "", describe_conditions(old), describe_conditions(t)});
         if (old.name != t.name) out.push_back({t.name, "Name", old.name, t.name});
         if (old.sets != t.sets) out.push_back({t.name, "Sets", list_text(old.sets), list_text(t.sets)});
         compare_pins(t.name, old.pins, t.pins, out);
@@ -69,14 +73,16 @@ std::vector<RevisionChange> difference(const Revision& before, const Revision& a
     models.insert(after.recorded_adds.begin(), after.recorded_adds.end());
     for (const auto& [model, unused] : models) {
         const auto a = before.recorded_adds.find(model), b = after.recorded_adds.find(model);
-        compare_pins("as recorded: " + model, a == before.recorded_adds.end() ? Pins{} : a->second, b == after.recorded_adds.end() ? Pins{} : b->second, out);
+        compare_pins("as recorded: " + model, a == before.recorded_adds.end() ? Pins{} : a->second,
+                     b == after.recorded_adds.end() ? Pins{} : b->second, out);
     }
     return out;
 }
 
 namespace {
 
-void merge_pins(const std::string& name, const Pins& base, const Pins& mine, Pins& into, std::vector<std::string>& refused) {
+void merge_pins(const std::string& name, const Pins& base, const Pins& mine, Pins& into,
+                std::vector<std::string>& refused) {
     for (const FieldInfo& f : all_fields()) {
         const auto get = [&](const Pins& p) { return p.count(f.field) ? &p.at(f.field) : nullptr; };
         const auto same = [](const Pin* a, const Pin* b) { return (!a && !b) || (a && b && *a == *b); };
@@ -84,7 +90,9 @@ void merge_pins(const std::string& name, const Pins& base, const Pins& mine, Pin
         if (same(was, wish) || same(wish, now)) continue;
         const auto said = [&](const Pin* p) { return p ? describe(f.field, *p) : "inherits"; };
         if (!same(was, now))
-            refused.push_back(fmt::format("{} of '{}' was set to {} at another station meanwhile; yours ({}) was not taken.", f.label, name, said(now), said(wish)));
+            refused.push_back(
+                fmt::format("{} of '{}' was set to {} at another station meanwhile; yours ({}) was not taken.", f.label,
+                            name, said(now), said(wish)));
         else if (wish)
             into[f.field] = *wish;
         else
@@ -93,7 +101,8 @@ void merge_pins(const std::string& name, const Pins& base, const Pins& mine, Pin
 }
 
 template <class T>
-void merge_lists(const std::vector<T>& base, const std::vector<T>& mine, std::vector<T>& into, const char* what, std::vector<std::string>& refused) {
+void merge_lists(const std::vector<T>& base, const std::vector<T>& mine, std::vector<T>& into, const char* what,
+                 std::vector<std::string>& refused) {
     const auto in_base = indexed(base), in_mine = indexed(mine);
     for (const T& wish : mine) {
         const auto was = in_base.find(id_of(wish));
@@ -103,7 +112,9 @@ void merge_lists(const std::vector<T>& base, const std::vector<T>& mine, std::ve
             if (was == in_base.end())
                 into.push_back(wish);
             else
-                refused.push_back(fmt::format("The {} '{}' was deleted at another station meanwhile; your change of it was not taken.", what, wish.name));
+                refused.push_back(fmt::format(
+                    "The {} '{}' was deleted at another station meanwhile; your change of it was not taken.", what,
+                    wish.name));
             continue;
         }
         T next = wish;
@@ -114,7 +125,11 @@ void merge_lists(const std::vector<T>& base, const std::vector<T>& mine, std::ve
         T mine_rest = wish, base_rest = before, now_rest = *now;
         mine_rest.pins = base_rest.pins = now_rest.pins = {};
         if (mine_rest == base_rest || !(now_rest == base_rest)) {
-            if (!(mine_rest == base_rest) && !(mine_rest == now_rest)) refused.push_back(fmt::format("The {} '{}' was changed at another station meanwhile; your change of its conditions was not taken.", what, now->name));
+            if (!(mine_rest == base_rest) && !(mine_rest == now_rest))
+                refused.push_back(
+                    fmt::format("The {} '{}' was changed at another station meanwhile; your change of its conditions "
+                                "was not taken.",
+                                what, now->name));
             const Pins pins = next.pins;
             next = *now;
             next.pins = pins;
@@ -123,12 +138,14 @@ void merge_lists(const std::vector<T>& base, const std::vector<T>& mine, std::ve
     }
     for (const T& t : base) {
         if (in_mine.count(id_of(t))) continue;
-        const auto now = std::find_if(into.begin(), into.end(), [&](const T& other) { return id_of(other) == id_of(t); });
+        const auto now =
+            std::find_if(into.begin(), into.end(), [&](const T& other) { return id_of(other) == id_of(t); });
         if (now == into.end()) continue;
         if (*now == t)
             into.erase(now);
         else
-            refused.push_back(fmt::format("The {} '{}' was changed at another station meanwhile, so it was not deleted.", what, t.name));
+            refused.push_back(fmt::format(
+                "The {} '{}' was changed at another station meanwhile, so it was not deleted.", what, t.name));
     }
 }
 

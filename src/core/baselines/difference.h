@@ -21,8 +21,8 @@ struct MergedDrafts {
     Revision draft;
     std::vector<std::string> refused;  ///< one sentence for each of my edits that gave way to theirs
 };
-/// Takes their draft and puts what I changed since `base` into it, pin by pin. Where both changed the same thing, theirs stays and
-/// mine is told.
+/// Takes their draft and puts what I changed since `base` into it, pin by pin. Where both changed the same thing,
+/// theirs stays and mine is told.
 MergedDrafts merge_drafts(const Revision& base, const Revision& mine, const Revision& theirs);
 
 }  // namespace optrel

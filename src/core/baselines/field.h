@@ -79,8 +79,8 @@ const std::vector<FieldInfo>& all_fields();
 /// Throws Error(usage) for an unknown id.
 Field field_by_id(const std::string& id);
 
-/// "25", "as shot", "p3f2...": as in files. value_from_text() is its inverse and throws Error(input) when the text is no value of
-/// the field or out of its range.
+/// "25", "as shot", "p3f2...": as in files. value_from_text() is its inverse and throws Error(input) when the text is
+/// no value of the field or out of its range.
 std::string to_text(Field field, const Value& value);
 Value value_from_text(Field field, const std::string& text);
 /// With the unit and the decimals of the field, for people.

@@ -10,8 +10,15 @@
 namespace optrel {
 
 std::string to_string(LintRule rule) {
-    static const char* names[] = {"look field pinned", "pin without effect", "noise treated twice", "body without serial number", "one profile, several lenses",
-                                  "ramp too short",    "mixed conditions",   "matches no frame",    "body without tier"};
+    static const char* names[] = {"look field pinned",
+                                  "pin without effect",
+                                  "noise treated twice",
+                                  "body without serial number",
+                                  "one profile, several lenses",
+                                  "ramp too short",
+                                  "mixed conditions",
+                                  "matches no frame",
+                                  "body without tier"};
     return names[static_cast<int>(rule)];
 }
 
@@ -44,14 +51,18 @@ public:
     }
 
 private:
-    void add(LintRule rule, const Tier& t, std::optional<Field> field, const std::string& why, const char* remedy, std::optional<int> frames = {}) {
-        const std::string what = field ? fmt::format("'{}' pins {}: {}.", t.name, info(*field).label, why) : fmt::format("'{}': {}.", t.name, why);
+    void add(LintRule rule, const Tier& t, std::optional<Field> field, const std::string& why, const char* remedy,
+             std::optional<int> frames = {}) {
+        const std::string what = field ? fmt::format("'{}' pins {}: {}.", t.name, info(*field).label, why)
+                                       : fmt::format("'{}': {}.", t.name, why);
         out_.push_back({rule, t.id, t.name, field, "", what, remedy, frames.value_or(frames_)});
     }
 
     void looks(const Tier& t) {
         for (const auto& [field, pin] : t.pins)
-            if (info(field).nature == FieldNature::look) add(LintRule::look_pinned, t, field, "it is a matter of taste, and all frames that are not hand-set get it", "take the pin out");
+            if (info(field).nature == FieldNature::look)
+                add(LintRule::look_pinned, t, field,
+                    "it is a matter of taste, and all frames that are not hand-set get it", "take the pin out");
     }
 
     /// Compares what the tier's own pin says with what lies beneath it, for every group of frames that it reaches.
@@ -70,23 +81,32 @@ private:
                     break;
                 }
             }
-            if (!differs) add(LintRule::pin_without_effect, t, field, "it says the same as what it overrides", "take the pin out");
+            if (!differs)
+                add(LintRule::pin_without_effect, t, field, "it says the same as what it overrides",
+                    "take the pin out");
         }
     }
 
     void noise_twice(const Tier& t) {
         for (const Field field : {Field::luminance_noise, Field::colour_noise}) {
             const auto pin = t.pins.find(field);
-            if (pin == t.pins.end() || std::all_of(pin->second.knots.begin(), pin->second.knots.end(), [](const auto& k) { return k.second.number == 0; })) continue;
+            if (pin == t.pins.end() || std::all_of(pin->second.knots.begin(), pin->second.knots.end(),
+                                                   [](const auto& k) { return k.second.number == 0; }))
+                continue;
             int clash = 0;
             for (const std::size_t g : reached_[&t]) {
                 const FrameFacts& facts = groups_[g].facts;
-                if (resolver_.resolve(facts, Field::noise_elsewhere).value.text == "on" && resolver_.resolve(facts, field).tier == &t) clash += groups_[g].frames;
+                if (resolver_.resolve(facts, Field::noise_elsewhere).value.text == "on" &&
+                    resolver_.resolve(facts, field).tier == &t)
+                    clash += groups_[g].frames;
             }
             // Without frames the tier's own word counts.
             const auto own = t.pins.find(Field::noise_elsewhere);
             const bool says_so = own != t.pins.end() && own->second.knots.front().second.text == "on";
-            if (clash || says_so) add(LintRule::noise_twice, t, field, "but noise is treated elsewhere for these frames, so it does nothing here", "take the pin out", clash);
+            if (clash || says_so)
+                add(LintRule::noise_twice, t, field,
+                    "but noise is treated elsewhere for these frames, so it does nothing here", "take the pin out",
+                    clash);
         }
     }
 
@@ -99,7 +119,9 @@ private:
         if (t.scope != Scope::body) return;
         const FleetBody* b = body(t.target);
         if (b && !b->names_itself)
-            add(LintRule::body_names_itself_not, t, {}, fmt::format("the files of {} carry no serial number, so only claimed frames get it", b->label), "move its pins to the model's tier");
+            add(LintRule::body_names_itself_not, t, {},
+                fmt::format("the files of {} carry no serial number, so only claimed frames get it", b->label),
+                "move its pins to the model's tier");
     }
 
     void several_lenses(const Tier& t) {
@@ -111,7 +133,9 @@ private:
         for (const std::size_t g : reached_[&t])
             if (!groups_[g].facts.lens.empty()) lenses.insert(groups_[g].facts.lens);
         if (lenses.size() > 1)
-            add(LintRule::profile_for_several_lenses, t, Field::lens_profile, fmt::format("one profile for all, but its frames were taken with {} lenses", lenses.size()), "pin automatic");
+            add(LintRule::profile_for_several_lenses, t, Field::lens_profile,
+                fmt::format("one profile for all, but its frames were taken with {} lenses", lenses.size()),
+                "pin automatic");
     }
 
     void ramps(const Tier& t) {
@@ -128,7 +152,9 @@ private:
             }
             if (beyond)
                 add(LintRule::ramp_too_short, t, field,
-                    fmt::format("its ramp runs from ISO {:g} to {:g}, its frames from ISO {:g} to {:g}; beyond the ends the value stays", pin.knots.front().first, pin.knots.back().first, low, high),
+                    fmt::format("its ramp runs from ISO {:g} to {:g}, its frames from ISO {:g} to {:g}; beyond the "
+                                "ends the value stays",
+                                pin.knots.front().first, pin.knots.back().first, low, high),
                     "add knots at the ends with the value that holds there", beyond);
         }
     }
@@ -142,7 +168,9 @@ private:
                 conditions.insert(b.condition);
                 if (!b.condition.empty()) other = b.label + " is " + b.condition;
             }
-        if (conditions.size() > 1) add(LintRule::mixed_conditions, t, {}, fmt::format("it covers bodies of different condition: {}", other), "");
+        if (conditions.size() > 1)
+            add(LintRule::mixed_conditions, t, {}, fmt::format("it covers bodies of different condition: {}", other),
+                "");
     }
 
     void uncovered() {
@@ -152,7 +180,14 @@ private:
         for (const FactsGroup& g : groups_) frames[g.facts.body] += g.frames;
         for (const FleetBody& b : fleet_)
             if (!models.count(b.model) && !bodies.count(b.id))
-                out_.push_back({LintRule::body_uncovered, "", "", {}, b.id, fmt::format("No tier above studio covers {} ({}).", b.label, b.model), "add a tier for its model", frames[b.id]});
+                out_.push_back({LintRule::body_uncovered,
+                                "",
+                                "",
+                                {},
+                                b.id,
+                                fmt::format("No tier above studio covers {} ({}).", b.label, b.model),
+                                "add a tier for its model",
+                                frames[b.id]});
     }
 
     const Resolver resolver_;
@@ -180,12 +215,16 @@ Tier& tier_like(Revision& r, Scope scope, const std::string& target, const Tier&
 
 }  // namespace
 
-std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) { return Linter(revision, groups, fleet).run(); }
+std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups,
+                              const std::vector<FleetBody>& fleet) {
+    return Linter(revision, groups, fleet).run();
+}
 
 namespace {
 
 /// The plain remedy, whatever it reaches.
-Revision with_remedy(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+Revision with_remedy(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
+                     const std::vector<FleetBody>& fleet) {
     Revision r = revision;
     Tier* t = r.tier(finding.tier_id);
     switch (finding.rule) {
@@ -196,7 +235,8 @@ Revision with_remedy(const Revision& revision, const LintFinding& finding, const
             break;
         case LintRule::body_names_itself_not: {
             if (!t) break;
-            const auto body = std::find_if(fleet.begin(), fleet.end(), [&](const FleetBody& b) { return b.id == t->target; });
+            const auto body =
+                std::find_if(fleet.begin(), fleet.end(), [&](const FleetBody& b) { return b.id == t->target; });
             if (body == fleet.end()) break;
             const Tier moved = *t;
             std::erase_if(r.tiers, [&](const Tier& other) { return other.id == moved.id; });
@@ -240,23 +280,28 @@ bool concerns(const LintFinding& finding, const Resolver& resolver, const FactsG
     const Tier* t = r.tier(finding.tier_id);
     if (!t || !tier_applies(*t, canonical_lens_of(*t), group.facts)) return false;
     if (finding.rule != LintRule::noise_twice) return true;
-    return resolver.resolve(group.facts, Field::noise_elsewhere).value.text == "on" && resolver.resolve(group.facts, *finding.field).tier == t;
+    return resolver.resolve(group.facts, Field::noise_elsewhere).value.text == "on" &&
+           resolver.resolve(group.facts, *finding.field).tier == t;
 }
 
-/// Noise reduction off for each body whose noise is treated elsewhere, under the conditions of the tier that reduces it.
+/// Noise reduction off for each body whose noise is treated elsewhere, under the conditions of the tier that reduces
+/// it.
 Revision with_noise_off(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups) {
     const Resolver resolver(revision);
     Revision r = revision;
     const Tier* from = revision.tier(finding.tier_id);
     std::set<std::string> bodies;
     for (const FactsGroup& g : groups)
-        if (concerns(finding, resolver, g) && g.facts.body_knowledge == BodyKnowledge::known) bodies.insert(g.facts.body);
-    for (const std::string& body : bodies) tier_like(r, Scope::body, body, *from).pins[*finding.field] = Pin::constant({0, ""});
+        if (concerns(finding, resolver, g) && g.facts.body_knowledge == BodyKnowledge::known)
+            bodies.insert(g.facts.body);
+    for (const std::string& body : bodies)
+        tier_like(r, Scope::body, body, *from).pins[*finding.field] = Pin::constant({0, ""});
     return r;
 }
 
 /// Notes in `out` what resolves otherwise; false when a frame does that the finding is not about.
-bool stays_within(const LintFinding& finding, const Revision& before, const Revision& after, const std::vector<FactsGroup>& groups, Mended& out) {
+bool stays_within(const LintFinding& finding, const Revision& before, const Revision& after,
+                  const std::vector<FactsGroup>& groups, Mended& out) {
     const Resolver was(before), is(after);
     std::set<Field> fields;
     out.frames = 0;
@@ -287,7 +332,8 @@ std::string Mended::sentence() const {
     return fmt::format("changes {} in {} frame{}", fmt::join(fields, ", "), frames, frames == 1 ? "" : "s");
 }
 
-Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
+            const std::vector<FleetBody>& fleet) {
     Mended out;
     if (finding.remedy.empty()) {
         out.after = revision;

@@ -10,31 +10,32 @@
 namespace optrel {
 
 enum class LintRule {
-    look_pinned,          ///< a look field is pinned
-    pin_without_effect,   ///< a pin equals what it overrides, wherever it applies
-    noise_twice,          ///< noise reduction is pinned where noise is treated elsewhere
-    body_names_itself_not,  ///< a body tier for a body whose files carry no serial number
+    look_pinned,                 ///< a look field is pinned
+    pin_without_effect,          ///< a pin equals what it overrides, wherever it applies
+    noise_twice,                 ///< noise reduction is pinned where noise is treated elsewhere
+    body_names_itself_not,       ///< a body tier for a body whose files carry no serial number
     profile_for_several_lenses,  ///< a fixed lens profile on a body seen with several lenses
-    ramp_too_short,       ///< a ramp is used beyond its knots by frames that exist
-    mixed_conditions,     ///< a model tier covers bodies of different condition
-    no_frame,             ///< a tier has matched no frame
-    body_uncovered,       ///< no tier above studio covers a body
+    ramp_too_short,              ///< a ramp is used beyond its knots by frames that exist
+    mixed_conditions,            ///< a model tier covers bodies of different condition
+    no_frame,                    ///< a tier has matched no frame
+    body_uncovered,              ///< no tier above studio covers a body
 };
 std::string to_string(LintRule rule);
 
 struct LintFinding {
     LintRule rule;
-    std::string tier_id;          ///< empty: about a body
-    std::string tier;             ///< name
+    std::string tier_id;  ///< empty: about a body
+    std::string tier;     ///< name
     std::optional<Field> field;
-    std::string body_id;          ///< of body_uncovered
-    std::string sentence;         ///< what, where, why
-    std::string remedy;           ///< what mend() does; empty: a person has to decide
-    int frames = 0;               ///< concerned
+    std::string body_id;   ///< of body_uncovered
+    std::string sentence;  ///< what, where, why
+    std::string remedy;    ///< what mend() does; empty: a person has to decide
+    int frames = 0;        ///< concerned
 };
 
 /// All findings, tiers in the order of their rank. With no frames at all, rules that ask for frames stay silent.
-std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups,
+                              const std::vector<FleetBody>& fleet);
 
 /// A finding mended.
 struct Mended {
@@ -46,9 +47,10 @@ struct Mended {
     /// "changes Colour NR in 12 frames", or that it changes no frame.
     std::string sentence() const;
 };
-/// Mends as the remedy says, but never changes a frame that the finding is not about: where the plain remedy would, a narrower one is taken
-/// (noise reduction is pinned to 0 for the bodies whose noise is treated elsewhere), and where there is none, nothing is changed and
-/// a person has to decide.
-Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+/// Mends as the remedy says, but never changes a frame that the finding is not about: where the plain remedy would, a
+/// narrower one is taken (noise reduction is pinned to 0 for the bodies whose noise is treated elsewhere), and where
+/// there is none, nothing is changed and a person has to decide.
+Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
+            const std::vector<FleetBody>& fleet);
 
 }  // namespace optrel

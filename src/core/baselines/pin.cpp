@@ -39,7 +39,8 @@ std::string trimmed(const std::string& s) {
 Value value_without_unit(Field field, const std::string& text) {
     std::string t = trimmed(text);
     const std::string& unit = info(field).unit;
-    if (!unit.empty() && t.size() > unit.size() && t.compare(t.size() - unit.size(), unit.size(), unit) == 0) t = trimmed(t.substr(0, t.size() - unit.size()));
+    if (!unit.empty() && t.size() > unit.size() && t.compare(t.size() - unit.size(), unit.size(), unit) == 0)
+        t = trimmed(t.substr(0, t.size() - unit.size()));
     return value_from_text(field, t);
 }
 
@@ -56,14 +57,18 @@ Pin pin_from_text(Field field, const std::string& text) {
         const std::string iso_text = trimmed(knot.substr(0, colon));
         double iso = 0;
         const auto parsed = std::from_chars(iso_text.data(), iso_text.data() + iso_text.size(), iso);
-        if (colon == knot.size() || parsed.ec != std::errc() || parsed.ptr != iso_text.data() + iso_text.size() || !(iso > 0 && iso < 1e8))
-            throw input_error(fmt::format("'{}' is no ramp; write knots as ISO: value, for instance 100: 0, 800: 20.", text));
+        if (colon == knot.size() || parsed.ec != std::errc() || parsed.ptr != iso_text.data() + iso_text.size() ||
+            !(iso > 0 && iso < 1e8))
+            throw input_error(
+                fmt::format("'{}' is no ramp; write knots as ISO: value, for instance 100: 0, 800: 20.", text));
         pin.knots.emplace_back(iso, value_without_unit(field, knot.substr(colon + 1)));
         at = end + 1;
     }
     std::sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     for (std::size_t i = 1; i < pin.knots.size(); ++i)
-        if (pin.knots[i].first == pin.knots[i - 1].first) throw input_error(fmt::format("The ramp '{}' has two knots at ISO {:g}; give each ISO once.", text, pin.knots[i].first));
+        if (pin.knots[i].first == pin.knots[i - 1].first)
+            throw input_error(
+                fmt::format("The ramp '{}' has two knots at ISO {:g}; give each ISO once.", text, pin.knots[i].first));
     return pin;
 }
 

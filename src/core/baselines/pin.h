@@ -10,8 +10,8 @@
 
 namespace optrel {
 
-/// A ramp has at least one knot; between knots a number is linear in log2(ISO), beyond the ends constant; a choice, a flag or a
-/// reference steps at its knots.
+/// A ramp has at least one knot; between knots a number is linear in log2(ISO), beyond the ends constant; a choice, a
+/// flag or a reference steps at its knots.
 struct Pin {
     std::vector<std::pair<double, Value>> knots;  ///< ascending ISO; a single knot is a constant
 

@@ -12,10 +12,13 @@ struct FactsHash {
     std::size_t operator()(const FrameFacts& f) const {
         const std::hash<std::string> text;
         std::size_t h = text(f.body);
-        for (const std::size_t part : {text(f.model), text(f.lens), text(f.lens_copy), std::hash<double>()(f.iso),
-                                       static_cast<std::size_t>(f.raw) | static_cast<std::size_t>(f.body_knowledge) << 1 | static_cast<std::size_t>(f.recorded.contrast + 1) << 3 |
-                                           static_cast<std::size_t>(f.recorded.saturation + 1) << 6 | static_cast<std::size_t>(f.recorded.sharpness + 1) << 9 |
-                                           static_cast<std::size_t>(f.recorded.rendering) << 12})
+        for (const std::size_t part :
+             {text(f.model), text(f.lens), text(f.lens_copy), std::hash<double>()(f.iso),
+              static_cast<std::size_t>(f.raw) | static_cast<std::size_t>(f.body_knowledge) << 1 |
+                  static_cast<std::size_t>(f.recorded.contrast + 1) << 3 |
+                  static_cast<std::size_t>(f.recorded.saturation + 1) << 6 |
+                  static_cast<std::size_t>(f.recorded.sharpness + 1) << 9 |
+                  static_cast<std::size_t>(f.recorded.rendering) << 12})
             h = (h ^ part) * 0x9e3779b97f4a7c15ull + (h >> 29);
         return h;
     }
@@ -52,7 +55,8 @@ Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const st
     return out;
 }
 
-std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups,
+                                                    const std::vector<FleetBody>& fleet) {
     std::unordered_map<const Tier*, std::pair<int, std::set<std::string>>> seen;
     for (const FactsGroup& g : groups)
         for (const Tier* t : resolver.applying(g.facts)) {
@@ -69,7 +73,9 @@ std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, co
     std::unordered_map<std::string, Reach> out;
     for (const Tier& t : resolver.tiers()) {
         Reach& r = out[t.id];
-        r.bodies = t.scope == Scope::studio ? static_cast<int>(fleet.size()) : t.scope == Scope::model ? of_model[t.target] : registered.count(t.target);
+        r.bodies = t.scope == Scope::studio  ? static_cast<int>(fleet.size())
+                   : t.scope == Scope::model ? of_model[t.target]
+                                             : registered.count(t.target);
         const auto it = seen.find(&t);
         if (it == seen.end()) continue;
         r.frames = it->second.first;
@@ -90,7 +96,8 @@ namespace {
 /// Adds up what differs, group by group.
 class ChangeCounter {
 public:
-    ChangeCounter(const Resolver& before, const Resolver& after, Field field, const std::vector<FleetBody>& fleet) : before_(before), after_(after), field_(field) {
+    ChangeCounter(const Resolver& before, const Resolver& after, Field field, const std::vector<FleetBody>& fleet)
+        : before_(before), after_(after), field_(field) {
         for (const FleetBody& b : fleet) labels_[b.id] = b.label;
     }
     void add(const FactsGroup& g) {
@@ -110,7 +117,8 @@ public:
     }
     ChangedValues finish() {
         for (auto& [name, body] : bodies_) out_.bodies.push_back(std::move(body.first));
-        std::stable_sort(out_.bodies.begin(), out_.bodies.end(), [](const auto& a, const auto& b) { return a.frames > b.frames; });
+        std::stable_sort(out_.bodies.begin(), out_.bodies.end(),
+                         [](const auto& a, const auto& b) { return a.frames > b.frames; });
         return std::move(out_);
     }
 
@@ -124,13 +132,15 @@ private:
 
 }  // namespace
 
-ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
+ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field,
+                             const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
     ChangeCounter counter(before, after, field, fleet);
     for (const FactsGroup& g : groups) counter.add(g);
     return counter.finish();
 }
 
-ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field, const GroupIndex& groups, const std::vector<FleetBody>& fleet) {
+ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field,
+                             const GroupIndex& groups, const std::vector<FleetBody>& fleet) {
     ChangeCounter counter(before, after, field, fleet);
     groups.reached_by(tier, [&](const FactsGroup& g) { counter.add(g); });
     return counter.finish();

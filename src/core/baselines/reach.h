@@ -1,6 +1,7 @@
 // How far a tier or a change reaches: bodies and frames.
 //
-// Frames that nothing tells apart for resolving are counted together, so that 200,000 frames become some thousand groups.
+// Frames that nothing tells apart for resolving are counted together, so that 200,000 frames become some thousand
+// groups.
 #pragma once
 
 #include <string>
@@ -31,9 +32,11 @@ public:
             for (const auto& entry : list)
                 if (const FactsGroup& g = get(entry); tier_applies(tier, lens, g.facts)) visit(g);
         };
-        if (tier.scope == Scope::studio) return each(groups_, [](const FactsGroup& g) -> const FactsGroup& { return g; });
+        if (tier.scope == Scope::studio)
+            return each(groups_, [](const FactsGroup& g) -> const FactsGroup& { return g; });
         const auto& index = tier.scope == Scope::body ? by_body_ : by_model_;
-        if (const auto it = index.find(tier.target); it != index.end()) each(it->second, [&](std::size_t i) -> const FactsGroup& { return groups_[i]; });
+        if (const auto it = index.find(tier.target); it != index.end())
+            each(it->second, [&](std::size_t i) -> const FactsGroup& { return groups_[i]; });
     }
 
 private:
@@ -44,8 +47,8 @@ private:
 /// What the baseline parts have to know of a registered body.
 struct FleetBody {
     std::string id, label;
-    std::string model;      ///< camera name
-    std::string condition;  ///< empty: as made
+    std::string model;         ///< camera name
+    std::string condition;     ///< empty: as made
     bool names_itself = true;  ///< its files carry a serial number
 };
 
@@ -58,7 +61,8 @@ struct Reach {
 Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
 
 /// The same for every tier of a resolver, by id.
-std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups,
+                                                    const std::vector<FleetBody>& fleet);
 
 /// What would resolve differently with `after` in place of `before`.
 struct ChangedValues {
@@ -71,9 +75,11 @@ struct ChangedValues {
     std::vector<Body> bodies;  ///< most frames first
 };
 /// Of one field, over the frames that exist.
-ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
+ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field,
+                             const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
 /// The same where only one tier was changed, which stands in `after`: only frames that it reaches are looked at.
-ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field, const GroupIndex& groups, const std::vector<FleetBody>& fleet);
+ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field,
+                             const GroupIndex& groups, const std::vector<FleetBody>& fleet);
 
 /// The settings that a body's frames record, for what has no frame of its own: those of its nearest recorded ISO.
 class RecordedHabits {

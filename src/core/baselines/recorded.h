@@ -14,7 +14,10 @@ struct Recorded {
     signed char sharpness = -1;   ///< Exif tag Sharpness: 0 normal, 1 soft, 2 hard
     bool rendering = false;       ///< a DNG's tone curve or baseline exposure is embedded
 
-    bool operator==(const Recorded& o) const { return contrast == o.contrast && saturation == o.saturation && sharpness == o.sharpness && rendering == o.rendering; }
+    bool operator==(const Recorded& o) const {
+        return contrast == o.contrast && saturation == o.saturation && sharpness == o.sharpness &&
+               rendering == o.rendering;
+    }
     bool any() const { return contrast >= 0 || saturation >= 0 || sharpness >= 0 || rendering; }
 };
 

@@ -16,7 +16,9 @@ const ResolvedFrame& neutral_start() {
     return start;
 }
 
-std::string canonical_lens_of(const Tier& t) { return t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens) : t.lens; }
+std::string canonical_lens_of(const Tier& t) {
+    return t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens) : t.lens;
+}
 
 namespace {
 
@@ -24,7 +26,8 @@ namespace {
 bool rest_applies(const Tier& t, const std::string& canonical_lens, const FrameFacts& facts) {
     if (facts.raw ? !t.raw : !t.rendered) return false;
     if (t.lens_condition == LensCondition::model && (facts.lens.empty() || canonical_lens != facts.lens)) return false;
-    if (t.lens_condition == LensCondition::copy && (facts.lens_copy.empty() || canonical_lens != facts.lens_copy)) return false;
+    if (t.lens_condition == LensCondition::copy && (facts.lens_copy.empty() || canonical_lens != facts.lens_copy))
+        return false;
     return !t.iso_span || (facts.iso >= t.iso_span->first && facts.iso <= t.iso_span->second);
 }
 
@@ -32,12 +35,14 @@ bool rest_applies(const Tier& t, const std::string& canonical_lens, const FrameF
 
 bool tier_applies(const Tier& t, const std::string& canonical_lens, const FrameFacts& facts) {
     if (t.scope == Scope::model && t.target != facts.model) return false;
-    if (t.scope == Scope::body && (facts.body_knowledge == BodyKnowledge::unknown || t.target != facts.body)) return false;
+    if (t.scope == Scope::body && (facts.body_knowledge == BodyKnowledge::unknown || t.target != facts.body))
+        return false;
     return rest_applies(t, canonical_lens, facts);
 }
 
 Resolver::Resolver(Revision revision) : revision_(std::move(revision)) {
-    std::sort(revision_.tiers.begin(), revision_.tiers.end(), [](const Tier& a, const Tier& b) { return std::tuple(a.rank(), a.id) < std::tuple(b.rank(), b.id); });
+    std::sort(revision_.tiers.begin(), revision_.tiers.end(),
+              [](const Tier& a, const Tier& b) { return std::tuple(a.rank(), a.id) < std::tuple(b.rank(), b.id); });
     for (const Tier& t : revision_.tiers) {
         Compiled c{&t, canonical_lens_of(t), sayings(revision_, t.sets, t.pins)};
         if (t.scope == Scope::studio)
@@ -59,8 +64,8 @@ void Resolver::visit_applying(const FrameFacts& facts, const Visit& visit) const
     if (const auto it = by_body_.find(facts.body); it != by_body_.end()) visit_list(it->second);
 }
 
-/// What a start builds on: a named set stands on the start that it pins itself. The depth only guards against circles that were
-/// never checked.
+/// What a start builds on: a named set stands on the start that it pins itself. The depth only guards against circles
+/// that were never checked.
 void Resolver::add_start(const Value& value, const FrameFacts& facts, int depth, Start& out) const {
     const std::string name = set_named_by(value);
     if (name.empty()) {
@@ -91,9 +96,12 @@ void Resolver::resolve(const FrameFacts& facts, ResolvedFrame& out) const {
             tier[static_cast<int>(s.field)] = c.tier;
         }
     });
-    const auto said = [&](const Saying& s) { return s.pin->is_ramp() ? s.pin->at(s.field, facts.iso) : s.pin->knots.front().second; };
+    const auto said = [&](const Saying& s) {
+        return s.pin->is_ramp() ? s.pin->at(s.field, facts.iso) : s.pin->knots.front().second;
+    };
     const Saying* start_pin = winner[static_cast<int>(Field::start)];
-    const bool plain = !start_pin || (!start_pin->pin->is_ramp() && start_pin->pin->knots.front().second.text == "neutral");
+    const bool plain =
+        !start_pin || (!start_pin->pin->is_ramp() && start_pin->pin->knots.front().second.text == "neutral");
     const Start start = plain ? Start{} : start_of(said(*start_pin), facts);
     const ResolvedFrame& neutral = neutral_start();
     for (int f = 0; f < field_count; ++f) {
@@ -131,7 +139,8 @@ ResolvedField Resolver::resolve(const FrameFacts& facts, Field field) const {
         }
     });
     if (winner) return {winner->pin->at(field, facts.iso), tier, winner->set};
-    if (!start || start->pin->at(Field::start, facts.iso).text == "neutral") return {neutral_start()[field].value, nullptr, nullptr};
+    if (!start || start->pin->at(Field::start, facts.iso).text == "neutral")
+        return {neutral_start()[field].value, nullptr, nullptr};
     ResolvedFrame all;
     resolve(facts, all);
     return all[field];
@@ -143,23 +152,31 @@ std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) con
     if (field != Field::start) {
         const Start start = start_of(resolved_start.value, facts);
         if (start.recorded) {
-            const auto add = [&](const Value& value, const char* remark) { steps.push_back({nullptr, nullptr, "start: as recorded", value, false, remark}); };
+            const auto add = [&](const Value& value, const char* remark) {
+                steps.push_back({nullptr, nullptr, "start: as recorded", value, false, remark});
+            };
             for (const auto& [f, value] : values_of(facts.recorded))
                 if (f == field) add(value, "the camera wrote it");
             if (const auto adds = revision_.recorded_adds.find(facts.model); adds != revision_.recorded_adds.end())
-                if (const auto pin = adds->second.find(field); pin != adds->second.end()) add(pin->second.at(field, facts.iso), "the register adds it for this model");
+                if (const auto pin = adds->second.find(field); pin != adds->second.end())
+                    add(pin->second.at(field, facts.iso), "the register adds it for this model");
         }
         for (const Saying& s : start.sayings)
-            if (s.field == field) steps.push_back({nullptr, s.set, "start: set " + s.set->name, s.pin->at(field, facts.iso), false, ""});
+            if (s.field == field)
+                steps.push_back({nullptr, s.set, "start: set " + s.set->name, s.pin->at(field, facts.iso), false, ""});
     }
     visit_applying(facts, [&](const Compiled& c) {
         for (const Saying& s : c.sayings) {
             if (s.field != field) continue;
             TraceStep step{c.tier, s.set, c.tier->name, s.pin->at(field, facts.iso), false, ""};
-            const auto remark = [&](const std::string& text) { step.remark += (step.remark.empty() ? "" : "; ") + text; };
+            const auto remark = [&](const std::string& text) {
+                step.remark += (step.remark.empty() ? "" : "; ") + text;
+            };
             if (s.set) remark("by its set " + s.set->name);
-            if (c.tier->scope == Scope::body && facts.body_knowledge == BodyKnowledge::assumed) remark("the body is assumed: the only one of its model in the fleet");
-            if (s.pin->is_ramp() && (facts.iso < s.pin->knots.front().first || facts.iso > s.pin->knots.back().first)) remark("beyond the knots of its ramp");
+            if (c.tier->scope == Scope::body && facts.body_knowledge == BodyKnowledge::assumed)
+                remark("the body is assumed: the only one of its model in the fleet");
+            if (s.pin->is_ramp() && (facts.iso < s.pin->knots.front().first || facts.iso > s.pin->knots.back().first))
+                remark("beyond the knots of its ramp");
             steps.push_back(std::move(step));
         }
     });

@@ -1,9 +1,10 @@
 // Resolving: what a frame gets from a baseline, and why.
 //
-// Tiers that apply are ordered by (scope: studio < model < body, lens: any < model < copy, ISO: any < span), compared from left
-// to right; each later one overrides the earlier ones field by field. Within a tier, its sets come first in their order, then its
-// own pins. What nothing pins comes from the start, a field of its own that is resolved first. The order in which tiers were
-// defined never matters: tiers of equal rank are ordered by id, and pinning one field in two of them is a conflict.
+// Tiers that apply are ordered by (scope: studio < model < body, lens: any < model < copy, ISO: any < span), compared
+// from left to right; each later one overrides the earlier ones field by field. Within a tier, its sets come first in
+// their order, then its own pins. What nothing pins comes from the start, a field of its own that is resolved first.
+// The order in which tiers were defined never matters: tiers of equal rank are ordered by id, and pinning one field in
+// two of them is a conflict.
 #pragma once
 
 #include <array>
@@ -30,8 +31,8 @@ struct FrameFacts {
     Recorded recorded;      ///< what the camera wrote of its own settings
 
     bool operator==(const FrameFacts& o) const {
-        return raw == o.raw && model == o.model && body == o.body && body_knowledge == o.body_knowledge && lens == o.lens && lens_copy == o.lens_copy && iso == o.iso &&
-               recorded == o.recorded;
+        return raw == o.raw && model == o.model && body == o.body && body_knowledge == o.body_knowledge &&
+               lens == o.lens && lens_copy == o.lens_copy && iso == o.iso && recorded == o.recorded;
     }
 };
 
@@ -89,9 +90,9 @@ private:
         std::vector<Saying> sayings;
     };
     struct Start {
-        Value value;                       ///< as resolved
-        bool recorded = false;             ///< builds on what the camera wrote
-        std::vector<Saying> sayings;       ///< of named sets, the outermost last
+        Value value;                  ///< as resolved
+        bool recorded = false;        ///< builds on what the camera wrote
+        std::vector<Saying> sayings;  ///< of named sets, the outermost last
     };
     template <class Visit>
     void visit_applying(const FrameFacts& facts, const Visit& visit) const;

@@ -5,8 +5,8 @@
 #include <set>
 
 #include "base/error.h"
-#include "base/words.h"
 #include "base/json_text.h"
+#include "base/words.h"
 #include "baselines/tier.h"
 
 namespace optrel {
@@ -42,7 +42,8 @@ Pin pin_from_json(Field field, const json& j) {
         pin.knots.emplace_back(iso, value_from_text(field, k.at("value").get<std::string>()));
     }
     if (pin.knots.empty()) throw input_error("a ramp has no knot");
-    std::stable_sort(pin.knots.begin(), pin.knots.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::stable_sort(pin.knots.begin(), pin.knots.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
     for (std::size_t i = 1; i < pin.knots.size(); ++i)
         if (pin.knots[i].first == pin.knots[i - 1].first) throw input_error("a ramp has two knots at one ISO");
     return pin;
@@ -64,9 +65,11 @@ Pins pins_of(const json& j) {
 }
 
 json tier_to_json(const Tier& t) {
-    json out = {{"id", t.id}, {"name", t.name}, {"scope", scope_names[static_cast<int>(t.scope)]}, {"pins", pins_json(t.pins)}};
+    json out = {
+        {"id", t.id}, {"name", t.name}, {"scope", scope_names[static_cast<int>(t.scope)]}, {"pins", pins_json(t.pins)}};
     if (t.scope != Scope::studio) out["target"] = t.target;
-    if (t.lens_condition != LensCondition::any) out["lens"] = {{"match", lens_names[static_cast<int>(t.lens_condition)]}, {"lens", t.lens}};
+    if (t.lens_condition != LensCondition::any)
+        out["lens"] = {{"match", lens_names[static_cast<int>(t.lens_condition)]}, {"lens", t.lens}};
     if (t.iso_span) out["iso"] = {t.iso_span->first, t.iso_span->second};
     if (!t.raw || t.rendered) out["kinds"] = t.raw ? json{"raw", "rendered"} : json{"rendered"};
     if (!t.sets.empty()) out["sets"] = t.sets;
@@ -85,7 +88,8 @@ Tier tier_from_json(const json& j) {
     }
     if (j.contains("iso")) {
         t.iso_span = {j["iso"].at(0).get<double>(), j["iso"].at(1).get<double>()};
-        if (!(t.iso_span->first > 0 && t.iso_span->second >= t.iso_span->first && t.iso_span->second < 1e8)) throw input_error(fmt::format("the tier '{}' has an empty ISO span", t.name));
+        if (!(t.iso_span->first > 0 && t.iso_span->second >= t.iso_span->first && t.iso_span->second < 1e8))
+            throw input_error(fmt::format("the tier '{}' has an empty ISO span", t.name));
     }
     if (j.contains("kinds")) {
         t.raw = t.rendered = false;
@@ -128,7 +132,8 @@ auto reading(const char* what, const std::string& where, const Read& read) {
     try {
         return read();
     } catch (const json::exception& error) {
-        throw input_error(fmt::format("The {} in {} cannot be read: it is damaged ({}); restore the file from a copy.", what, where, error.what()));
+        throw input_error(fmt::format("The {} in {} cannot be read: it is damaged ({}); restore the file from a copy.",
+                                      what, where, error.what()));
     } catch (const Error& error) {
         throw input_error(fmt::format("The {} in {} cannot be used: {}.", what, where, without_stop(error.what())));
     }
@@ -137,15 +142,19 @@ auto reading(const char* what, const std::string& where, const Read& read) {
 /// The text, once it has been read back as what it was made from: what cannot be read is never kept.
 template <class T, class Read>
 std::string read_back(const T& from, const std::string& text, const Read& read) {
-    if (!(read(text) == from)) throw input_error(fmt::format("'{}' would not read back as it is, so it was not kept; check its values.", from.name));
+    if (!(read(text) == from))
+        throw input_error(
+            fmt::format("'{}' would not read back as it is, so it was not kept; check its values.", from.name));
     return text;
 }
 
 json parsed(const std::string& text, const char* format, const char* what) {
     const json j = json::parse(text);
-    if (!j.is_object() || j.value("format", "") != format) throw input_error(fmt::format("it is not a {} that Optrel wrote", what));
+    if (!j.is_object() || j.value("format", "") != format)
+        throw input_error(fmt::format("it is not a {} that Optrel wrote", what));
     if (j.value("format_version", 0) > format_version)
-        throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel", j.value("format_version", 0), format_version));
+        throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel",
+                                      j.value("format_version", 0), format_version));
     return j;
 }
 
@@ -156,8 +165,13 @@ std::string revision_to_json(const Revision& r) {
     for (const Tier& t : r.tiers) tiers.push_back(tier_to_json(t));
     for (const PinSet& s : r.sets) sets.push_back(set_to_json(s));
     for (const auto& [model, pins] : r.recorded_adds) recorded[model] = pins_json(pins);
-    json out = {{"format", "optrel-baseline"}, {"format_version", format_version}, {"number", r.number}, {"author", r.author},
-                {"time", r.time},              {"note", r.note},                   {"tiers", tiers}};
+    json out = {{"format", "optrel-baseline"},
+                {"format_version", format_version},
+                {"number", r.number},
+                {"author", r.author},
+                {"time", r.time},
+                {"note", r.note},
+                {"tiers", tiers}};
     if (!sets.empty()) out["sets"] = sets;
     if (!recorded.empty()) out["recorded_adds"] = recorded;
     return json_text(out, 1) + "\n";
@@ -174,7 +188,8 @@ Revision revision_from_json(const std::string& text, const std::string& where) {
         std::set<std::string> ids;
         for (const json& t : j.at("tiers")) {
             r.tiers.push_back(tier_from_json(t));
-            if (!ids.insert(r.tiers.back().id).second) throw input_error(fmt::format("two tiers have the id '{}'", r.tiers.back().id));
+            if (!ids.insert(r.tiers.back().id).second)
+                throw input_error(fmt::format("two tiers have the id '{}'", r.tiers.back().id));
         }
         if (j.contains("sets")) r.sets = sets_of(j["sets"]);
         if (j.contains("recorded_adds"))
@@ -200,7 +215,10 @@ std::vector<PinSet> sets_from_json(const std::string& text, const std::string& w
     });
 }
 
-std::string tier_to_text(const Tier& tier) { return read_back(tier, json_text(tier_to_json(tier)), [](const std::string& text) { return tier_from_text(text, "the tier"); }); }
+std::string tier_to_text(const Tier& tier) {
+    return read_back(tier, json_text(tier_to_json(tier)),
+                     [](const std::string& text) { return tier_from_text(text, "the tier"); });
+}
 Tier tier_from_text(const std::string& text, const std::string& where) {
     return reading("tier", where, [&] {
         const json j = json::parse(text);
@@ -208,7 +226,10 @@ Tier tier_from_text(const std::string& text, const std::string& where) {
     });
 }
 
-std::string set_to_text(const PinSet& set) { return read_back(set, json_text(set_to_json(set)), [](const std::string& text) { return set_from_text(text, "the set"); }); }
+std::string set_to_text(const PinSet& set) {
+    return read_back(set, json_text(set_to_json(set)),
+                     [](const std::string& text) { return set_from_text(text, "the set"); });
+}
 PinSet set_from_text(const std::string& text, const std::string& where) {
     return reading("set", where, [&] { return sets_of(json::array({json::parse(text)})).front(); });
 }

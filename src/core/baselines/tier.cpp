@@ -63,12 +63,17 @@ std::vector<std::string> leads_to(const std::vector<std::string>& sets, const Pi
 void check_sets(const Revision& r) {
     std::vector<std::string> path;
     std::set<std::string> sound;
-    const std::function<void(const std::string&, const std::string&)> visit = [&](const std::string& name, const std::string& from) {
+    const std::function<void(const std::string&, const std::string&)> visit = [&](const std::string& name,
+                                                                                  const std::string& from) {
         const PinSet* set = r.set(name);
-        if (!set) throw input_error(fmt::format("{} names the set '{}', which is not there; add that set or take the name out.", from, name));
+        if (!set)
+            throw input_error(fmt::format(
+                "{} names the set '{}', which is not there; add that set or take the name out.", from, name));
         if (sound.count(name)) return;
         if (const auto at = std::find(path.begin(), path.end(), name); at != path.end())
-            throw input_error(fmt::format("The set '{}' comes round to itself ({} → {}); take one of them out of the circle.", name, fmt::join(at, path.end(), " → "), name));
+            throw input_error(
+                fmt::format("The set '{}' comes round to itself ({} → {}); take one of them out of the circle.", name,
+                            fmt::join(at, path.end(), " → "), name));
         path.push_back(name);
         for (const std::string& next : leads_to(set->sets, set->pins)) visit(next, fmt::format("The set '{}'", name));
         path.pop_back();
@@ -80,10 +85,13 @@ void check_sets(const Revision& r) {
 }
 
 void check_set_name(const std::string& name) {
-    if (name.empty() || name.size() > 60 || name.front() == ' ' || name.back() == ' ' || name.find_first_of(":,\n\t") != std::string::npos) {
+    if (name.empty() || name.size() > 60 || name.front() == ' ' || name.back() == ' ' ||
+        name.find_first_of(":,\n\t") != std::string::npos) {
         std::string shown = name.substr(0, 80);
-        std::replace_if(shown.begin(), shown.end(), [](unsigned char c) { return c < ' '; }, '?');
-        throw input_error(fmt::format("'{}' cannot be the name of a set; use 1 to 60 characters without colon and comma.", shown));
+        std::replace_if(
+            shown.begin(), shown.end(), [](unsigned char c) { return c < ' '; }, '?');
+        throw input_error(
+            fmt::format("'{}' cannot be the name of a set; use 1 to 60 characters without colon and comma.", shown));
     }
 }
 
@@ -121,22 +129,30 @@ std::vector<std::string> users_of_set(const Revision& r, const std::string& name
 namespace {
 
 bool can_hold_together(const Tier& a, const Tier& b) {
-    if (a.iso_span && b.iso_span && (a.iso_span->first > b.iso_span->second || b.iso_span->first > a.iso_span->second)) return false;
+    if (a.iso_span && b.iso_span && (a.iso_span->first > b.iso_span->second || b.iso_span->first > a.iso_span->second))
+        return false;
     return (a.raw && b.raw) || (a.rendered && b.rendered);
 }
 
 }  // namespace
 
 std::string Conflict::sentence() const {
-    return fmt::format("The tiers '{}' and '{}' both pin {} for the same frames and neither ranks higher; take the pin out of one of them.", tier_a, tier_b,
-                       info(field).label);
+    return fmt::format(
+        "The tiers '{}' and '{}' both pin {} for the same frames and neither ranks higher; take the pin out of one of "
+        "them.",
+        tier_a, tier_b, info(field).label);
 }
 
 std::vector<Conflict> find_conflicts(const Revision& revision) {
     std::vector<Conflict> out;
     // Only tiers of the same rank, target and lens can conflict, so they are compared within such groups.
     std::map<std::tuple<std::tuple<int, int, int>, std::string, std::string>, std::vector<const Tier*>> groups;
-    for (const Tier& t : revision.tiers) groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, t.lens_condition == LensCondition::any ? "" : t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens) : t.lens}].push_back(&t);
+    for (const Tier& t : revision.tiers)
+        groups[{t.rank(), t.scope == Scope::studio ? "" : t.target,
+                t.lens_condition == LensCondition::any     ? ""
+                : t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens)
+                                                           : t.lens}]
+            .push_back(&t);
     for (const auto& [key, group] : groups) {
         if (group.size() < 2) continue;
         std::vector<std::set<Field>> fields;
@@ -148,14 +164,17 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
             for (std::size_t j = i + 1; j < group.size(); ++j) {
                 if (!can_hold_together(*group[i], *group[j])) continue;
                 for (const Field field : fields[i])
-                    if (fields[j].count(field)) out.push_back({group[i]->name, group[j]->name, group[i]->id, group[j]->id, field});
+                    if (fields[j].count(field))
+                        out.push_back({group[i]->name, group[j]->name, group[i]->id, group[j]->id, field});
             }
     }
     return out;
 }
 
 std::string describe_conditions(const Tier& t) {
-    std::string out = t.scope == Scope::studio ? "studio" : t.scope == Scope::model ? "model " + t.target : "body " + t.target;
+    std::string out = t.scope == Scope::studio  ? "studio"
+                      : t.scope == Scope::model ? "model " + t.target
+                                                : "body " + t.target;
     if (t.lens_condition == LensCondition::model) out += ", lens " + t.lens;
     if (t.lens_condition == LensCondition::copy) out += ", lens copy " + t.lens;
     if (t.iso_span) out += fmt::format(", ISO {:g}-{:g}", t.iso_span->first, t.iso_span->second);

@@ -19,7 +19,9 @@ struct PinSet {
     std::string note;
     std::vector<std::string> sets;
     Pins pins;
-    bool operator==(const PinSet& o) const { return name == o.name && note == o.note && sets == o.sets && pins == o.pins; }
+    bool operator==(const PinSet& o) const {
+        return name == o.name && note == o.note && sets == o.sets && pins == o.pins;
+    }
 };
 
 /// One rule. It applies to a frame if all its conditions hold.
@@ -29,7 +31,7 @@ struct Tier {
     Scope scope = Scope::studio;
     std::string target;  ///< of scope model: the camera name; of scope body: the body's id
     LensCondition lens_condition = LensCondition::any;
-    std::string lens;  ///< lens text (model) or lens id (copy)
+    std::string lens;                                   ///< lens text (model) or lens id (copy)
     std::optional<std::pair<double, double>> iso_span;  ///< both ends included
     bool raw = true;
     bool rendered = false;
@@ -37,10 +39,13 @@ struct Tier {
     Pins pins;
 
     /// Later tiers override earlier ones field by field.
-    std::tuple<int, int, int> rank() const { return {static_cast<int>(scope), static_cast<int>(lens_condition), iso_span ? 1 : 0}; }
+    std::tuple<int, int, int> rank() const {
+        return {static_cast<int>(scope), static_cast<int>(lens_condition), iso_span ? 1 : 0};
+    }
     bool operator==(const Tier& o) const {
-        return id == o.id && name == o.name && scope == o.scope && target == o.target && lens_condition == o.lens_condition && lens == o.lens && iso_span == o.iso_span &&
-               raw == o.raw && rendered == o.rendered && sets == o.sets && pins == o.pins;
+        return id == o.id && name == o.name && scope == o.scope && target == o.target &&
+               lens_condition == o.lens_condition && lens == o.lens && iso_span == o.iso_span && raw == o.raw &&
+               rendered == o.rendered && sets == o.sets && pins == o.pins;
     }
 };
 
@@ -50,9 +55,11 @@ struct Revision {
     std::string author, time, note;
     std::vector<Tier> tiers;
     std::vector<PinSet> sets;
-    /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own copy.
+    /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own
+    /// copy.
     std::map<std::string, Pins> recorded_adds;
-    /// Of a draft that came from a store: the draft's count of edits then, so that a write can tell whether it replaces what was read.
+    /// Of a draft that came from a store: the draft's count of edits then, so that a write can tell whether it replaces
+    /// what was read.
     int edits = -1;
 
     const PinSet* set(const std::string& name) const;
@@ -61,18 +68,19 @@ struct Revision {
     PinSet* set(const std::string& name) { return const_cast<PinSet*>(std::as_const(*this).set(name)); }
 };
 
-/// One thing that a tier or a set says of a field: a pin, and the innermost set that it stands in (null: the tier's own).
+/// One thing that a tier or a set says of a field: a pin, and the innermost set that it stands in (null: the tier's
+/// own).
 struct Saying {
     Field field;
     const Pin* pin;
     const PinSet* set;
 };
-/// All that sets and own pins say, in order; a later one overrides an earlier one. Sets that are not there, or that come round to
-/// themselves, say nothing.
+/// All that sets and own pins say, in order; a later one overrides an earlier one. Sets that are not there, or that
+/// come round to themselves, say nothing.
 std::vector<Saying> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own);
 
-/// Throws Error(input) when a set builds on itself, directly or by way of others or of its start, or when something names a set
-/// that is not there.
+/// Throws Error(input) when a set builds on itself, directly or by way of others or of its start, or when something
+/// names a set that is not there.
 void check_sets(const Revision& revision);
 
 /// Throws Error(input) for a name that no set can have: empty, too long, with a colon or a comma.

@@ -26,8 +26,8 @@ struct Scale {
     Vec2 middle;
 };
 
-/// The residual of one corner with its derivatives, by the chain rule: rotation and lens are differentiated automatically with few
-/// unknowns each, which takes a third of the time of differentiating the whole.
+/// The residual of one corner with its derivatives, by the chain rule: rotation and lens are differentiated
+/// automatically with few unknowns each, which takes a third of the time of differentiating the whole.
 class CornerCost : public ceres::SizedCostFunction<2, lens_size, board_size, 6> {
 public:
     CornerCost(LensModelKind kind, const Vec2& board, const Vec2& uv, const Eigen::Matrix2d& root, const Scale& scale)
@@ -90,11 +90,11 @@ private:
     Scale scale_;
 };
 
-/// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the perpendicular, and
-/// its tangential terms are of the order of a thousandth. Both do nearly the same to a lens of plain barrel or pincushion
-/// distortion; where the frames cannot tell them apart, or say nothing about them, they stay small instead of running away
-/// against each other into the corners that nobody measured. The two polynomials of the rational model can trade against each
-/// other likewise, and are kept within reason.
+/// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the
+/// perpendicular, and its tangential terms are of the order of a thousandth. Both do nearly the same to a lens of plain
+/// barrel or pincushion distortion; where the frames cannot tell them apart, or say nothing about them, they stay small
+/// instead of running away against each other into the corners that nobody measured. The two polynomials of the
+/// rational model can trade against each other likewise, and are kept within reason.
 struct LensPrior {
     LensModelKind kind;
     static constexpr int residuals = largest_coefficient_count;
@@ -105,7 +105,8 @@ struct LensPrior {
         const int radial = kind->radial_count();
         const double sigma = kind->term_sigma();
         for (int i = 0; i < decentring_count; ++i) residual[i] = c[radial + i] / T(LensPriors::decentring);
-        for (int i = 0; i < residuals - decentring_count; ++i) residual[decentring_count + i] = sigma > 0 && i < radial ? c[i] / T(sigma) : T(0);
+        for (int i = 0; i < residuals - decentring_count; ++i)
+            residual[decentring_count + i] = sigma > 0 && i < radial ? c[i] / T(sigma) : T(0);
         return true;
     }
 };
@@ -137,7 +138,9 @@ Eigen::Matrix3d Pose::matrix() const {
     return angle > 0 ? Eigen::AngleAxisd(angle, rotation / angle).toRotationMatrix() : Eigen::Matrix3d::Identity();
 }
 
-double View::tilt_degrees() const { return std::acos(std::min(1.0, std::abs(pose.matrix()(2, 2)))) * 180 / 3.14159265358979323846; }
+double View::tilt_degrees() const {
+    return std::acos(std::min(1.0, std::abs(pose.matrix()(2, 2)))) * 180 / 3.14159265358979323846;
+}
 
 Vec2 LensSolution::project(const Pose& pose, const Vec2& board_mm) const {
     return centre_px + focal_px * model.bend(Vec3(pose.matrix() * board.place(board_mm) + pose.translation));
@@ -173,9 +176,11 @@ const bool quiet = [] {
 
 }  // namespace
 
-std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px, const Vec2& middle_px, const Eigen::VectorXd& lens,
+std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px,
+                                                    const Vec2& middle_px, const Eigen::VectorXd& lens,
                                                     const Eigen::Vector4d& board, const Eigen::VectorXd& pose) {
-    const CornerCost cost(kind, point.board_mm, point.uv, information_root(point.covariance, 0), Scale{focal_px, middle_px});
+    const CornerCost cost(kind, point.board_mm, point.uv, information_root(point.covariance, 0),
+                          Scale{focal_px, middle_px});
     LensBlock block{};
     std::copy(lens.begin(), lens.end(), block.begin());
     Eigen::Matrix<double, 2, lens_size, Eigen::RowMajor> by_lens;
@@ -191,7 +196,8 @@ std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const Vi
     return out;
 }
 
-std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options) {
+std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px,
+                             const AdjustOptions& options) {
     const LensModelKind kind = lens.model.kind();
     const int coefficients = kind->coefficient_count();
     const Scale scale{lens.focal_px, middle_px};
@@ -221,24 +227,31 @@ std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const
         problem.SetParameterBlockConstant(block.data());
     } else {
         if (!held.empty()) problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
-        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<LensPrior, LensPrior::residuals, lens_size>(new LensPrior{kind}), nullptr, block.data());
+        problem.AddResidualBlock(
+            new ceres::AutoDiffCostFunction<LensPrior, LensPrior::residuals, lens_size>(new LensPrior{kind}), nullptr,
+            block.data());
     }
     const bool board_free = lens.board_free && !options.lens_fixed;
     if (board_free)
-        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<BoardPrior, board_size, board_size>(new BoardPrior), nullptr, shape.data());
+        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<BoardPrior, board_size, board_size>(new BoardPrior),
+                                 nullptr, shape.data());
     else
         problem.SetParameterBlockConstant(shape.data());
     int residuals = 0;
     for (std::size_t v = 0; v < views.size(); ++v) {
         const Pose& pose = views[v].pose;
-        poses[v] = {pose.rotation.x(), pose.rotation.y(), pose.rotation.z(), pose.translation.x(), pose.translation.y(), pose.translation.z()};
+        poses[v] = {pose.rotation.x(),    pose.rotation.y(),    pose.rotation.z(),
+                    pose.translation.x(), pose.translation.y(), pose.translation.z()};
         const std::size_t count = views[v].points.size();
-        const std::size_t stride = options.points_per_view > 0 ? std::max<std::size_t>(1, count / options.points_per_view) : 1;
+        const std::size_t stride =
+            options.points_per_view > 0 ? std::max<std::size_t>(1, count / options.points_per_view) : 1;
         for (std::size_t i = 0; i < count; i += stride) {
             const ViewPoint& point = views[v].points[i];
             if (point.rejected) continue;
-            auto* cost = new CornerCost(kind, point.board_mm, point.uv, information_root(point.covariance, options.floor_px), scale);
-            problem.AddResidualBlock(cost, new ceres::HuberLoss(LensPriors::huber_sigmas), block.data(), shape.data(), poses[v].data());
+            auto* cost = new CornerCost(kind, point.board_mm, point.uv,
+                                        information_root(point.covariance, options.floor_px), scale);
+            problem.AddResidualBlock(cost, new ceres::HuberLoss(LensPriors::huber_sigmas), block.data(), shape.data(),
+                                     poses[v].data());
             residuals += 2;
         }
     }
@@ -270,7 +283,9 @@ std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const
         if (!options.lens_fixed && next >= 3) {
             held.erase(std::remove(held.begin(), held.end(), next), held.end());
             if (options.next_term_sigma > 0)
-                problem.AddResidualBlock(new ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>(new TermPrior{next, options.next_term_sigma}), nullptr, block.data());
+                problem.AddResidualBlock(new ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>(
+                                             new TermPrior{next, options.next_term_sigma}),
+                                         nullptr, block.data());
             if (!held.empty())
                 problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
             else
@@ -283,13 +298,15 @@ std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const
         std::vector<std::pair<const double*, const double*>> wanted{{block.data(), block.data()}};
         if (board_free) wanted.emplace_back(shape.data(), shape.data());
         if (covariance.Compute(wanted, &problem)) {
-            // The residuals say how large the noise is; the corners' own covariances only how it is shared out among them.
+            // The residuals say how large the noise is; the corners' own covariances only how it is shared out among
+            // them.
             const double inflate = std::max(LensPriors::least_inflation, per_residual);
             Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
             covariance.GetCovarianceBlock(block.data(), block.data(), all.data());
             Eigen::VectorXd unit = Eigen::VectorXd::Ones(3 + coefficients);
             unit.head<3>().setConstant(scale.focal);
-            lens.covariance = unit.asDiagonal() * all.topLeftCorner(3 + coefficients, 3 + coefficients) * unit.asDiagonal() * inflate;
+            lens.covariance =
+                unit.asDiagonal() * all.topLeftCorner(3 + coefficients, 3 + coefficients) * unit.asDiagonal() * inflate;
             lens.board_sigma = {};
             if (board_free) {
                 Eigen::Matrix<double, board_size, board_size, Eigen::RowMajor> own;

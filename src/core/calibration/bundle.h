@@ -1,7 +1,7 @@
 // Views of a flat board, and the adjustment of lens, board and poses to them.
 //
-// Bundle adjustment (Triggs et al. 2000) by Ceres. A corner's residual is weighted by its own covariance plus a floor for what
-// the corner fit cannot know (paper, air, the model itself); Huber's loss bounds the pull of wrong corners.
+// Bundle adjustment (Triggs et al. 2000) by Ceres. A corner's residual is weighted by its own covariance plus a floor
+// for what the corner fit cannot know (paper, air, the model itself); Huber's loss bounds the pull of wrong corners.
 #pragma once
 
 #include <optional>
@@ -16,12 +16,12 @@
 namespace optrel {
 
 struct ViewPoint {
-    Vec2 board_mm;                ///< on the chart, any origin
-    Vec2 uv;                      ///< green, px
-    Eigen::Matrix2d covariance;   ///< px^2
+    Vec2 board_mm;               ///< on the chart, any origin
+    Vec2 uv;                     ///< green, px
+    Eigen::Matrix2d covariance;  ///< px^2
     bool rejected = false;
-    bool by_hand = false;         ///< rejected by a person, for good
-    Vec2 residual = Vec2::Zero(); ///< observed - predicted, px
+    bool by_hand = false;          ///< rejected by a person, for good
+    Vec2 residual = Vec2::Zero();  ///< observed - predicted, px
 };
 
 /// A board placed before the camera: rotation vector and translation (mm), board to camera.
@@ -41,16 +41,17 @@ struct View {
     double tilt_degrees() const;
 };
 
-/// How the printed chart differs from a flat one of square squares: a point (x, y) lies at (x, y (1 + stretch_y), z), with
-/// z = (bow_xx x^2 + bow_xy x y + bow_yy y^2) / L, L = 200 mm. A change of the origin only tilts and moves the surface, which
-/// poses absorb, so a plain board of unknown origin has a bow all the same.
+/// How the printed chart differs from a flat one of square squares: a point (x, y) lies at (x, y (1 + stretch_y), z),
+/// with z = (bow_xx x^2 + bow_xy x y + bow_yy y^2) / L, L = 200 mm. A change of the origin only tilts and moves the
+/// surface, which poses absorb, so a plain board of unknown origin has a bow all the same.
 struct BoardShape {
     static constexpr double length_mm = 200;
     double stretch_y = 0, bow_xx = 0, bow_xy = 0, bow_yy = 0;
 
     bool flat() const { return stretch_y == 0 && bow_xx == 0 && bow_xy == 0 && bow_yy == 0; }
     Vec3 place(const Vec2& p) const {
-        return {p.x(), p.y() * (1 + stretch_y), (bow_xx * p.x() * p.x() + bow_xy * p.x() * p.y() + bow_yy * p.y() * p.y()) / length_mm};
+        return {p.x(), p.y() * (1 + stretch_y),
+                (bow_xx * p.x() * p.x() + bow_xy * p.x() * p.y() + bow_yy * p.y() * p.y()) / length_mm};
     }
 };
 
@@ -58,14 +59,14 @@ struct LensSolution {
     double focal_px = 0;
     Vec2 centre_px = Vec2::Zero();
     LensModel model;
-    int radial_terms = 3;        ///< of the distortion that were free, one of the form's term_choices()
+    int radial_terms = 3;  ///< of the distortion that were free, one of the form's term_choices()
     BoardShape board;
     bool board_free = false;     ///< the board's shape was solved too
     Eigen::MatrixXd covariance;  ///< of (F px, cx px, cy px, model coefficients)
     BoardShape board_sigma;      ///< one sigma of the board's shape
     double rms_px = 0;
     int points = 0;
-    double floor_px = 0;         ///< the part of the noise that the corners' own covariances do not explain
+    double floor_px = 0;  ///< the part of the noise that the corners' own covariances do not explain
 
     Vec2 project(const Pose& pose, const Vec2& board_mm) const;
 };
@@ -77,37 +78,47 @@ struct AdjustOptions {
     bool centre_fixed = false;
     bool decentring_fixed = false;
     bool covariance = false;  ///< also that of the lens, with one radial term more than it uses: see adjust()
-    double next_term_sigma = 0;  ///< for the covariance: what is known beforehand of the term that is left out; 0: nothing
-    double precision = 1e-10; ///< relative change of the cost at which iteration ends
-    int points_per_view = 0;  ///< 0: all; otherwise about so many, evenly chosen
+    double next_term_sigma =
+        0;  ///< for the covariance: what is known beforehand of the term that is left out; 0: nothing
+    double precision = 1e-10;  ///< relative change of the cost at which iteration ends
+    int points_per_view = 0;   ///< 0: all; otherwise about so many, evenly chosen
 };
 
-/// What every adjustment of a lens holds to beside the corners. Each prior is normal about zero with this sigma, and counts as one
-/// observation in the cost and in the covariance.
+/// What every adjustment of a lens holds to beside the corners. Each prior is normal about zero with this sigma, and
+/// counts as one observation in the cost and in the covariance.
 struct LensPriors {
-    static constexpr double decentring = 0.002;  ///< tangential terms, and the axis of symmetry (rad, an eighth of a degree)
-    // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade against each other.
-    static constexpr double stretch = 0.01;      ///< of the board, when its shape is free: paper stretches by a percent at most
-    static constexpr double bow = 0.05;          ///< the board's bow_xx, bow_xy, bow_yy, likewise
+    static constexpr double decentring =
+        0.002;  ///< tangential terms, and the axis of symmetry (rad, an eighth of a degree)
+    // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade
+    // against each other.
+    static constexpr double stretch =
+        0.01;                            ///< of the board, when its shape is free: paper stretches by a percent at most
+    static constexpr double bow = 0.05;  ///< the board's bow_xx, bow_xy, bow_yy, likewise
     static constexpr double huber_sigmas = 2.5;  ///< beyond so many of its sigmas a corner pulls with constant force
-    /// The covariance is that of the corners' noise times the mean square of the residuals in sigmas, which is taken for no less than this.
+    /// The covariance is that of the corners' noise times the mean square of the residuals in sigmas, which is taken
+    /// for no less than this.
     static constexpr double least_inflation = 0.1;
 };
 
-/// One adjustment from where lens and poses stand; residuals of all points are set. Returns the robust cost over the degrees of freedom
-/// (residuals less unknowns), or nothing when no usable lens came of it; lens and views then stand where they stood. Thread-safe on views of its own.
+/// One adjustment from where lens and poses stand; residuals of all points are set. Returns the robust cost over the
+/// degrees of freedom (residuals less unknowns), or nothing when no usable lens came of it; lens and views then stand
+/// where they stood. Thread-safe on views of its own.
 ///
-/// The covariance counts the first radial term that the model leaves out as unknown: that the frames did not ask for it does not
-/// say that it is zero where they show nothing, and it is what the uncertainty beyond the covered field is made of.
-[[nodiscard]] std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px, const AdjustOptions& options);
+/// The covariance counts the first radial term that the model leaves out as unknown: that the frames did not ask for it
+/// does not say that it is zero where they show nothing, and it is what the uncertainty beyond the covered field is
+/// made of.
+[[nodiscard]] std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px,
+                                           const AdjustOptions& options);
 
-/// The residual (in sigmas) of one corner for parameters as the adjustment holds them, and its derivatives, row by row: for tests, which check
-/// the derivatives by differences. `lens`: F / focal, (centre - middle) / focal, coefficients; `board`: as in BoardShape; `pose`: rotation, translation.
+/// The residual (in sigmas) of one corner for parameters as the adjustment holds them, and its derivatives, row by row:
+/// for tests, which check the derivatives by differences. `lens`: F / focal, (centre - middle) / focal, coefficients;
+/// `board`: as in BoardShape; `pose`: rotation, translation.
 struct CornerDerivatives {
     Vec2 residual;
     Eigen::MatrixXd by_lens, by_board, by_pose;
 };
-std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px, const Vec2& middle_px, const Eigen::VectorXd& lens,
+std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const ViewPoint& point, double focal_px,
+                                                    const Vec2& middle_px, const Eigen::VectorXd& lens,
                                                     const Eigen::Vector4d& board, const Eigen::VectorXd& pose);
 
 /// Residuals and RMS of a view for a lens.

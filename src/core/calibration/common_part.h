@@ -1,4 +1,5 @@
-// What residuals of many frames have in common in cells of the picture, beyond what chance alone would leave there: the model's misfit.
+// What residuals of many frames have in common in cells of the picture, beyond what chance alone would leave there: the
+// model's misfit.
 #pragma once
 
 #include <algorithm>
@@ -11,7 +12,8 @@ public:
     /// `axes`: how many independent values each cell's figures are the mean of, 1 or 2.
     explicit CommonPart(int axes) : axes_(axes) {}
 
-    /// A cell: the square of what its residuals have in common, and what chance is expected to make of it (both in one squared unit, per axis).
+    /// A cell: the square of what its residuals have in common, and what chance is expected to make of it (both in one
+    /// squared unit, per axis).
     void add(double square, double by_chance) {
         excess_ += square - by_chance;
         chance_ += by_chance;

@@ -43,7 +43,9 @@ Vec2 ratio_gradient(const FlatField& a, const FlatField& b, const PictureGeometr
     std::size_t j = 0;
     for (const FlatField::Block& block : a.blocks) {
         if (block.channel != Channel::green) continue;
-        const auto same = [&](const FlatField::Block& other) { return other.channel == Channel::green && other.uv == block.uv; };
+        const auto same = [&](const FlatField::Block& other) {
+            return other.channel == Channel::green && other.uv == block.uv;
+        };
         while (j < b.blocks.size() && !same(b.blocks[j])) ++j;
         if (j == b.blocks.size()) {
             j = 0;
@@ -68,18 +70,21 @@ struct SmoothModel {
     bool ok = false;
     bool reciprocal = false;
     double a[3][terms] = {};
-    Vec2 centre = Vec2::Zero();      // in half-diagonals, as s
-    std::vector<double> residuals;   // of the logarithm, block by block in the order of the flats
+    Vec2 centre = Vec2::Zero();     // in half-diagonals, as s
+    std::vector<double> residuals;  // of the logarithm, block by block in the order of the flats
     double residual_percent[3] = {};
-    double sigma = 0;                // robust one sigma of a block's residual
-    double mean_square = 0;          // of the residuals, each bounded at six sigma of the smaller model
-    double sigma_percent = 0;        // of the gain in the corner
-    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero()};
-    double misfit_percent[3] = {};   // what is alike in all flats beyond the blocks' noise
+    double sigma = 0;          // robust one sigma of a block's residual
+    double mean_square = 0;    // of the residuals, each bounded at six sigma of the smaller model
+    double sigma_percent = 0;  // of the gain in the corner
+    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(),
+                                              Eigen::Matrix4d::Zero()};
+    double misfit_percent[3] = {};  // what is alike in all flats beyond the blocks' noise
 };
 
-/// RMS of what the residuals of a channel have in common in cells of the picture, beyond what their own spread explains.
-double common_residual(const std::vector<FlatField>& flats, const std::vector<double>& residuals, int channel, const PictureGeometry& geometry) {
+/// RMS of what the residuals of a channel have in common in cells of the picture, beyond what their own spread
+/// explains.
+double common_residual(const std::vector<FlatField>& flats, const std::vector<double>& residuals, int channel,
+                       const PictureGeometry& geometry) {
     constexpr int across = 9, down = 6;
     struct Cell {
         double sum = 0, squares = 0;
@@ -91,7 +96,8 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
         for (const FlatField::Block& block : flat.blocks) {
             const double r = residuals[at++];
             if (static_cast<int>(block.channel) != channel || std::abs(r) > 0.1) continue;
-            const int i = std::clamp(static_cast<int>(block.uv.x() / geometry.width * across), 0, across - 1), j = std::clamp(static_cast<int>(block.uv.y() / geometry.height * down), 0, down - 1);
+            const int i = std::clamp(static_cast<int>(block.uv.x() / geometry.width * across), 0, across - 1),
+                      j = std::clamp(static_cast<int>(block.uv.y() / geometry.height * down), 0, down - 1);
             Cell& cell = cells[j * across + i];
             cell.sum += r;
             cell.squares += r * r;
@@ -106,7 +112,8 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
     return common.rms();
 }
 
-SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, int gradients, const Vec2& centre, bool centre_free, bool reciprocal, bool eighth_power, int stride,
+SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, int gradients,
+                const Vec2& centre, bool centre_free, bool reciprocal, bool eighth_power, int stride,
                 const PictureGeometry& geometry, const Progress& progress) {
     SmoothModel out;
     out.reciprocal = reciprocal;
@@ -127,9 +134,10 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
                 const FlatField::Block& block = flats[k].blocks[b];
                 const int channel = static_cast<int>(block.channel);
                 seen[channel] = true;
-                auto* cost = new ceres::AutoDiffCostFunction<BlockCost, 1, terms, 2, 2, 1>(
-                    new BlockCost{std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, weight, reciprocal});
-                problem.AddResidualBlock(cost, new ceres::CauchyLoss(3.0), out.a[channel], c, lamp[lighting[k].gradient].data(), &level[k][channel]);
+                auto* cost = new ceres::AutoDiffCostFunction<BlockCost, 1, terms, 2, 2, 1>(new BlockCost{
+                    std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, weight, reciprocal});
+                problem.AddResidualBlock(cost, new ceres::CauchyLoss(3.0), out.a[channel], c,
+                                         lamp[lighting[k].gradient].data(), &level[k][channel]);
             }
         if (!centre_free) problem.SetParameterBlockConstant(c);
         if (!eighth_power)
@@ -152,7 +160,8 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
             for (const FlatField::Block& block : flats[k].blocks) {
                 const int channel = static_cast<int>(block.channel);
                 double r = 0;
-                BlockCost{std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, 1, reciprocal}(out.a[channel], c, lamp[lighting[k].gradient].data(), &level[k][channel], &r);
+                BlockCost{std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, 1, reciprocal}(
+                    out.a[channel], c, lamp[lighting[k].gradient].data(), &level[k][channel], &r);
                 out.residuals.push_back(r);
                 absolute.push_back(std::abs(r));
                 if (std::abs(r) < 0.1) {
@@ -160,7 +169,8 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
                     ++count[channel];
                 }
             }
-        for (int channel = 0; channel < 3; ++channel) out.residual_percent[channel] = count[channel] ? 100 * std::sqrt(sum[channel] / count[channel]) : 0;
+        for (int channel = 0; channel < 3; ++channel)
+            out.residual_percent[channel] = count[channel] ? 100 * std::sqrt(sum[channel] / count[channel]) : 0;
         std::nth_element(absolute.begin(), absolute.begin() + absolute.size() / 2, absolute.end());
         out.sigma = std::max(1e-5, absolute[absolute.size() / 2] * 1.4826);
         weight = 1 / out.sigma;
@@ -184,8 +194,10 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
             out.misfit_percent[channel] = 100 * common_residual(flats, out.residuals, channel, geometry);
         }
         const Eigen::Vector4d corner = Eigen::Vector4d::Ones();
-        const double relative = 1 + out.a[1][0] + out.a[1][1] + out.a[1][2] + out.a[1][3];  // of light or gain: the same share of either
-        const double by_terms = 100 * std::sqrt(std::max(0.0, corner.dot(out.covariance[1] * corner))) / std::max(0.05, relative);
+        const double relative =
+            1 + out.a[1][0] + out.a[1][1] + out.a[1][2] + out.a[1][3];  // of light or gain: the same share of either
+        const double by_terms =
+            100 * std::sqrt(std::max(0.0, corner.dot(out.covariance[1] * corner))) / std::max(0.05, relative);
         out.sigma_percent = std::hypot(by_terms, out.misfit_percent[1]);
     }
     out.centre = Vec2(c[0], c[1]);
@@ -229,7 +241,8 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
                         squares += v * v;
                         white += v > 0.985;
                     }
-                const double n = double(right - i) * (bottom - j), mean = sum / n, sigma = std::sqrt(std::max(0.0, squares / n - mean * mean));
+                const double n = double(right - i) * (bottom - j), mean = sum / n,
+                             sigma = std::sqrt(std::max(0.0, squares / n - mean * mean));
                 if (white > 0.005 * n) {
                     ++clipped;
                     continue;
@@ -243,7 +256,9 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
                             ++count;
                         }
                 if (count == 0 || kept <= 0) continue;
-                flat.blocks.push_back({Vec2(plane.u0 + (i + right - 1) / 2.0 * plane.step, plane.v0 + (j + bottom - 1) / 2.0 * plane.step), plane.channel, kept / count});
+                flat.blocks.push_back({Vec2(plane.u0 + (i + right - 1) / 2.0 * plane.step,
+                                            plane.v0 + (j + bottom - 1) / 2.0 * plane.step),
+                                       plane.channel, kept / count});
                 if (plane.channel == Channel::green) green.push_back(kept / count);
             }
     }
@@ -255,12 +270,15 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
     return flat;
 }
 
-FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_centre_mm, const PictureGeometry& geometry, const Progress& progress) {
+FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_centre_mm,
+                       const PictureGeometry& geometry, const Progress& progress) {
     const double half = geometry.half_diagonal_mm();
     for (const FlatField& flat : flats)
         if (flat.blocks.size() < 50)
-            throw input_error(fmt::format("The flat field {} has too few usable blocks ({}): it is clipped or black; expose it at about half of the white level.",
-                                          flat.name, flat.blocks.size()));
+            throw input_error(
+                fmt::format("The flat field {} has too few usable blocks ({}): it is clipped or black; expose it at "
+                            "about half of the white level.",
+                            flat.name, flat.blocks.size()));
     // Which flats belong to which direction of the light: by the gradient of their ratio to the first.
     std::vector<Vec2> gradients(flats.size(), Vec2::Zero());
     Vec2 widest = Vec2::Zero();
@@ -277,21 +295,25 @@ FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_
 
     std::vector<Lighting> lighting(flats.size());
     for (std::size_t k = 0; k < flats.size(); ++k) lighting[k] = {0, sign[k]};
-    // The shorter polynomial is preferred; the eighth power earns its place when the sum of squares falls by far more than three
-    // more unknowns would take from noise alone.
-    // A part of the blocks is enough to choose by.
+    // The shorter polynomial is preferred; the eighth power earns its place when the sum of squares falls by far more
+    // than three more unknowns would take from noise alone. A part of the blocks is enough to choose by.
     SmoothModel models[4];
     constexpr int choice_stride = 5;
     parallel_for(4, [&](int i) {
-        models[i] = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, i % 2 == 1, i >= 2, choice_stride, geometry, progress);
+        models[i] = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, i % 2 == 1, i >= 2,
+                        choice_stride, geometry, progress);
     });
     int chosen = 0;
     for (int i = 1; i < 4; ++i) {
-        const double earned = i >= 2 ? 1 - 30.0 * choice_stride / std::max<std::size_t>(500, models[i].residuals.size()) : 1;
-        if (models[i].ok && (!models[chosen].ok || models[i].mean_square < models[chosen].mean_square * earned)) chosen = i;
+        const double earned =
+            i >= 2 ? 1 - 30.0 * choice_stride / std::max<std::size_t>(500, models[i].residuals.size()) : 1;
+        if (models[i].ok && (!models[chosen].ok || models[i].mean_square < models[chosen].mean_square * earned))
+            chosen = i;
     }
-    const SmoothModel best = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, chosen % 2 == 1, chosen >= 2, 1, geometry, progress);
-    if (!best.ok) throw input_error("No smooth falloff fits the flat fields: check that they show an evenly lit, plain surface.");
+    const SmoothModel best = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, chosen % 2 == 1,
+                                 chosen >= 2, 1, geometry, progress);
+    if (!best.ok)
+        throw input_error("No smooth falloff fits the flat fields: check that they show an evenly lit, plain surface.");
     store(best, half, out);
     FalloffFit result{out, std::vector<FlatCheck>(flats.size())};
     std::size_t at = 0;
@@ -313,14 +335,16 @@ FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_
     return result;
 }
 
-std::optional<Falloff> falloff_from_whites(const std::vector<FlatField>& frames, const Vec2& optical_centre_mm, const PictureGeometry& geometry, const Progress& progress) {
+std::optional<Falloff> falloff_from_whites(const std::vector<FlatField>& frames, const Vec2& optical_centre_mm,
+                                           const PictureGeometry& geometry, const Progress& progress) {
     std::size_t places = 0;
     for (const FlatField& f : frames) places += f.blocks.size();
     if (frames.size() < 3 || places < 200) return std::nullopt;
     const double half = geometry.half_diagonal_mm();
     std::vector<Lighting> lighting(frames.size());
     for (std::size_t k = 0; k < frames.size(); ++k) lighting[k] = {static_cast<int>(k), 1};
-    const SmoothModel model = fit(frames, lighting, static_cast<int>(frames.size()), optical_centre_mm / half, false, true, false, 1, geometry, progress);
+    const SmoothModel model = fit(frames, lighting, static_cast<int>(frames.size()), optical_centre_mm / half, false,
+                                  true, false, 1, geometry, progress);
     if (!model.ok) return std::nullopt;
     Falloff out;
     out.from_chart = true;

@@ -20,7 +20,8 @@ void measure_coverage(const std::vector<View>& views, const PictureGeometry& geo
         for (const ViewPoint& p : view.points) {
             if (p.rejected) continue;
             farthest = std::max(farthest, geometry.to_sensor(p.uv).norm());
-            const int i = static_cast<int>(p.uv.x() / geometry.width * across), j = static_cast<int>(p.uv.y() / geometry.height * down);
+            const int i = static_cast<int>(p.uv.x() / geometry.width * across),
+                      j = static_cast<int>(p.uv.y() / geometry.height * down);
             for (int y = std::max(0, j - 1); y <= std::min(down - 1, j + 1); ++y)
                 for (int x = std::max(0, i - 1); x <= std::min(across - 1, i + 1); ++x) hit[y * across + x] = 1;
         }
@@ -55,7 +56,8 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
                 for (const Vec2& q : at) out.push_back(std::abs(normal.dot(q - mean)));
                 return out;
             };
-            for (const double d : distances([](const Vec2& uv) { return std::optional(uv); })) before = std::max(before, d);
+            for (const double d : distances([](const Vec2& uv) { return std::optional(uv); }))
+                before = std::max(before, d);
             if (node.model.kind()->angular()) continue;
             for (const double d : distances([&](const Vec2& uv) { return map.ideal(uv); })) after.push_back(d);
         }
@@ -73,9 +75,14 @@ namespace {
 class NodeJudge {
 public:
     NodeJudge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution, int node)
-        : frames_(frames), chart_(chart), solution_(solution), node_(solution.profile.nodes[node]), geometry_(solution.profile.geometry) {
+        : frames_(frames),
+          chart_(chart),
+          solution_(solution),
+          node_(solution.profile.nodes[node]),
+          geometry_(solution.profile.geometry) {
         for (std::size_t i = 0; i < frames.size(); ++i)
-            if (solution.outcomes[i].used && solution.outcomes[i].node == node && frames[i].role == RunRole::chart) charts_.push_back(static_cast<int>(i));
+            if (solution.outcomes[i].used && solution.outcomes[i].node == node && frames[i].role == RunRole::chart)
+                charts_.push_back(static_cast<int>(i));
         if (solution.profile.nodes.size() > 1) where_ = fmt::format("At {}: ", to_string(node_.setting));
     }
 
@@ -108,15 +115,24 @@ private:
             tilted += degrees > 15;
         }
         if (steepest < 8)
-            add(true, fmt::format("No chart frame is tilted (the steepest by {:.1f} degrees; at least 3 should be by more than 15): the focal length cannot be told from the distance.", steepest),
+            add(true,
+                fmt::format("No chart frame is tilted (the steepest by {:.1f} degrees; at least 3 should be by more "
+                            "than 15): the focal length cannot be told from the distance.",
+                            steepest),
                 "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
         else if (tilted < 3)
-            add(true, fmt::format("Only {} chart frames are tilted by more than 15 degrees (at least 3 are wanted; the steepest has {:.0f}): the focal length is uncertain.", tilted, steepest),
+            add(true,
+                fmt::format("Only {} chart frames are tilted by more than 15 degrees (at least 3 are wanted; the "
+                            "steepest has {:.0f}): the focal length is uncertain.",
+                            tilted, steepest),
                 "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
     }
 
     void corners_of_the_picture() {
-        const Vec2 places[] = {{0, 0}, {double(geometry_.width), 0}, {0, double(geometry_.height)}, {double(geometry_.width), double(geometry_.height)}};
+        const Vec2 places[] = {{0, 0},
+                               {double(geometry_.width), 0},
+                               {0, double(geometry_.height)},
+                               {double(geometry_.width), double(geometry_.height)}};
         const double limit = 0.12 * std::hypot(geometry_.width, geometry_.height);
         int empty = 0;
         std::optional<Vec2> first;
@@ -130,13 +146,18 @@ private:
             if (!first) first = corner;
         }
         if (empty)
-            add(true, fmt::format("{} of the 4 corners of the picture hold no measured point; data reach field height {:.2f}.", empty, node_.quality.largest_height),
+            add(true,
+                fmt::format(
+                    "{} of the 4 corners of the picture hold no measured point; data reach field height {:.2f}.", empty,
+                    node_.quality.largest_height),
                 "Shoot frames with the chart reaching over the corners of the picture.", -1, first);
     }
 
     void uncertainty() {
         const double sigma = node_.quality.max_sigma_px;
-        if (sigma > 0.1) add(true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma), "Add chart frames where the coverage is thin.");
+        if (sigma > 0.1)
+            add(true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma),
+                "Add chart frames where the coverage is thin.");
     }
 
     void sharpness_and_light() {
@@ -148,32 +169,52 @@ private:
         for (const int i : charts_) {
             const RunFrame& f = frames_[i];
             if (f.detection.blur_px > 1.8 * typical)
-                add(false, fmt::format("{} is soft: its edges are {:.1f} px wide, the other frames' {:.1f} px (limit 1.8 times).", f.name(), f.detection.blur_px, typical),
+                add(false,
+                    fmt::format(
+                        "{} is soft: its edges are {:.1f} px wide, the other frames' {:.1f} px (limit 1.8 times).",
+                        f.name(), f.detection.blur_px, typical),
                     "Look for movement or missed focus; drop the frame if the residuals say so.", i);
             if (f.detection.clipped > 0.05)
-                add(false, fmt::format("{} has {:.0f} % of its edge samples at the white level (limit 5 %).", f.name(), 100 * f.detection.clipped), "Expose the chart darker.", i);
+                add(false,
+                    fmt::format("{} has {:.0f} % of its edge samples at the white level (limit 5 %).", f.name(),
+                                100 * f.detection.clipped),
+                    "Expose the chart darker.", i);
             if (f.detection.contrast < 0.02)
-                add(false, fmt::format("{} is dark: the chart's contrast is {:.1f} % of the white level (2 % is wanted).", f.name(), 100 * f.detection.contrast), "Expose the chart longer.", i);
+                add(false,
+                    fmt::format("{} is dark: the chart's contrast is {:.1f} % of the white level (2 % is wanted).",
+                                f.name(), 100 * f.detection.contrast),
+                    "Expose the chart longer.", i);
         }
     }
 
     void unseen_frames() {
         const NodeQuality& q = node_.quality;
         if (q.held_out_rms_px > 1.6 * q.rms_px + 0.02)
-            add(false, fmt::format("Frames that the solve did not see miss by {:.3f} px, those it saw by {:.3f} px (limit 1.6 times): too few frames for this lens.", q.held_out_rms_px, q.rms_px),
+            add(false,
+                fmt::format("Frames that the solve did not see miss by {:.3f} px, those it saw by {:.3f} px (limit 1.6 "
+                            "times): too few frames for this lens.",
+                            q.held_out_rms_px, q.rms_px),
                 "Add chart frames.");
     }
 
     void board_shape(const LensSolution& lens) {
         if (!lens.board_free) return;
         const double half_x = chart_.width_mm() / 2, half_y = chart_.height_mm() / 2;
-        const double bow = std::max(std::abs(lens.board.bow_xx) * half_x * half_x, std::abs(lens.board.bow_yy) * half_y * half_y) / BoardShape::length_mm;
+        const double bow =
+            std::max(std::abs(lens.board.bow_xx) * half_x * half_x, std::abs(lens.board.bow_yy) * half_y * half_y) /
+            BoardShape::length_mm;
         const double stretch = lens.board.stretch_y;
         if (bow > 0.0004 * chart_.width_mm())
-            add(bow > 0.004 * chart_.width_mm(), fmt::format("The chart is not flat: it bows by {:.2f} mm from its middle to its edge (limit {:.2f} mm). The bow was measured and taken out.", bow, 0.0004 * chart_.width_mm()),
+            add(bow > 0.004 * chart_.width_mm(),
+                fmt::format("The chart is not flat: it bows by {:.2f} mm from its middle to its edge (limit {:.2f} "
+                            "mm). The bow was measured and taken out.",
+                            bow, 0.0004 * chart_.width_mm()),
                 "Mount the chart on a stiff board before the next measurement.");
         if (std::abs(stretch) > 3 * lens.board_sigma.stretch_y && std::abs(stretch) > 2e-4)
-            add(std::abs(stretch) > 0.02, fmt::format("The chart's squares are {:.2f} % {} down than across (limit 0.02 %). The difference was taken out.", 100 * std::abs(stretch), stretch > 0 ? "larger" : "smaller"),
+            add(std::abs(stretch) > 0.02,
+                fmt::format("The chart's squares are {:.2f} % {} down than across (limit 0.02 %). The difference was "
+                            "taken out.",
+                            100 * std::abs(stretch), stretch > 0 ? "larger" : "smaller"),
                 "Measure the check ruler on both axes and give both sizes.");
     }
 
@@ -187,7 +228,8 @@ private:
         for (const int i : charts_)
             for (const ViewPoint& p : view(i).points) {
                 if (p.rejected) continue;
-                const int c = std::clamp(static_cast<int>(p.uv.x() / geometry_.width * across), 0, across - 1), r = std::clamp(static_cast<int>(p.uv.y() / geometry_.height * down), 0, down - 1);
+                const int c = std::clamp(static_cast<int>(p.uv.x() / geometry_.width * across), 0, across - 1),
+                          r = std::clamp(static_cast<int>(p.uv.y() / geometry_.height * down), 0, down - 1);
                 sum[r * across + c] += p.residual;
                 square[r * across + c] += p.residual.squaredNorm() / 2;
                 ++count[r * across + c];
@@ -203,9 +245,13 @@ private:
             }
         }
         if (worst >= 0 && largest > 0.03)
-            add(false, fmt::format("Corners of different frames miss alike by {:.3f} px in one part of the picture (limit 0.03 px): the lens model is too small there, or the chart is not even.", largest),
+            add(false,
+                fmt::format("Corners of different frames miss alike by {:.3f} px in one part of the picture (limit "
+                            "0.03 px): the lens model is too small there, or the chart is not even.",
+                            largest),
                 "Compare the models tried; look at the residuals of all frames together.", -1,
-                Vec2((worst % across + 0.5) * geometry_.width / across, (worst / across + 0.5) * geometry_.height / down));
+                Vec2((worst % across + 0.5) * geometry_.width / across,
+                     (worst / across + 0.5) * geometry_.height / down));
     }
 
     /// A chart of another printed size stands, by its corners, at another distance than the lens was focused at.
@@ -216,13 +262,17 @@ private:
             if (!(focused > 0)) continue;
             Vec2 middle = Vec2::Zero();
             for (const ViewPoint& p : view(i).points) middle += p.board_mm / view(i).points.size();
-            ratio.push_back((view(i).pose.matrix() * Vec3(middle.x(), middle.y(), 0) + view(i).pose.translation).z() / focused);
+            ratio.push_back((view(i).pose.matrix() * Vec3(middle.x(), middle.y(), 0) + view(i).pose.translation).z() /
+                            focused);
         }
         if (ratio.size() < 3) return;
         std::nth_element(ratio.begin(), ratio.begin() + ratio.size() / 2, ratio.end());
         const double typical = ratio[ratio.size() / 2];
         if (typical > 1.6 || typical < 0.6)
-            add(false, fmt::format("By its printed size the chart stood at {:.1f} times the distance that the lens was focused at (limits 0.6 and 1.6): the size of the squares may be wrong.", typical),
+            add(false,
+                fmt::format("By its printed size the chart stood at {:.1f} times the distance that the lens was "
+                            "focused at (limits 0.6 and 1.6): the size of the squares may be wrong.",
+                            typical),
                 "Measure the check rulers and give the size of the squares; distortion does not depend on it.");
     }
 
@@ -235,19 +285,27 @@ private:
             far = std::max(far, d);
         }
         if (far > 1.12 * near)
-            add(false, fmt::format("The focus distance changes between the chart frames, from {:.3g} to {:.3g} m (limit 12 %): the lens breathes while it is measured.", near, far),
+            add(false,
+                fmt::format("The focus distance changes between the chart frames, from {:.3g} to {:.3g} m (limit 12 "
+                            "%): the lens breathes while it is measured.",
+                            near, far),
                 "Focus once, by hand, and leave the focus alone.");
     }
 
     void falloff() {
         const std::optional<Falloff>& f = node_.falloff;
         if (!f)
-            add(false, "There is no usable flat field: falloff was not measured.", "Shoot two flat fields, turn the light round half-way, shoot two more.");
+            add(false, "There is no usable flat field: falloff was not measured.",
+                "Shoot two flat fields, turn the light round half-way, shoot two more.");
         else if (f->from_chart)
-            add(false, "There is no usable flat field: falloff is estimated from the white squares of the chart, which is second best.",
+            add(false,
+                "There is no usable flat field: falloff is estimated from the white squares of the chart, which is "
+                "second best.",
                 "Shoot two flat fields, turn the light round half-way, shoot two more.");
         else if (!f->centre_measured)
-            add(false, "All flat fields have the light from one direction: an off-centre falloff cannot be told from the lamp's gradient.",
+            add(false,
+                "All flat fields have the light from one direction: an off-centre falloff cannot be told from the "
+                "lamp's gradient.",
                 "Turn the light (or the camera) round half-way and shoot two more.");
     }
 
@@ -270,12 +328,18 @@ void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolut
     }
     constexpr double limit_px = 0.2;
     if (const auto next = next_focal_length(solution.profile); next && next->sigma_px > limit_px)
-        solution.findings.push_back({next->sentence() + fmt::format(" The limit is {} px.", limit_px),
-                                     fmt::format("Where frames are taken there, add a chart set at {:.3g} mm to the run.", next->focal_mm), false, -1, {}});
+        solution.findings.push_back(
+            {next->sentence() + fmt::format(" The limit is {} px.", limit_px),
+             fmt::format("Where frames are taken there, add a chart set at {:.3g} mm to the run.", next->focal_mm),
+             false,
+             -1,
+             {}});
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (!solution.outcomes[i].used && !frames[i].dropped && !solution.outcomes[i].reason.empty())
-            solution.findings.push_back({"Left out: " + solution.outcomes[i].reason, "", false, static_cast<int>(i), {}});
-    std::stable_sort(solution.findings.begin(), solution.findings.end(), [](const Finding& a, const Finding& b) { return a.serious > b.serious; });
+            solution.findings.push_back(
+                {"Left out: " + solution.outcomes[i].reason, "", false, static_cast<int>(i), {}});
+    std::stable_sort(solution.findings.begin(), solution.findings.end(),
+                     [](const Finding& a, const Finding& b) { return a.serious > b.serious; });
 }
 
 }  // namespace optrel

@@ -22,7 +22,8 @@ double variance_of_median(const std::vector<double>& values) {
 
 }  // namespace
 
-std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm, const PictureGeometry& geometry) {
+std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm,
+                                 const PictureGeometry& geometry) {
     if (points.size() < 40) return std::nullopt;
     const double half = geometry.half_diagonal_mm();
     using Terms = Eigen::Matrix<double, 5, 1>;
@@ -63,7 +64,8 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
     // The corners' own sigmas may be too small or too large; the spread of the residuals tells by how much.
     const Terms unit(Terms(1 / half, 1 / half, 1 / half, 1, 1));
     f.covariance = scale * scale * (unit.asDiagonal() * last_normal.inverse() * unit.asDiagonal());
-    // What remains: median residuals of cells of the picture, so that neither corner noise nor a wrong corner poses as aberration.
+    // What remains: median residuals of cells of the picture, so that neither corner noise nor a wrong corner poses as
+    // aberration.
     constexpr int cells = 8;
     std::vector<double> in_x[cells][cells], in_y[cells][cells];
     for (const FringePoint& p : points) {
@@ -82,7 +84,8 @@ std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const V
             if (in_x[i][j].size() >= 5) {
                 const Vec2 left(median(in_x[i][j]), median(in_y[i][j]));
                 remains.push_back(left.norm() / geometry.pitch_mm());
-                common.add(left.squaredNorm() / 2, (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2);
+                common.add(left.squaredNorm() / 2,
+                           (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2);
             }
     f.misfit_px = common.rms() / geometry.pitch_mm();
     if (!remains.empty()) {

@@ -16,6 +16,7 @@ struct FringePoint {
 };
 
 /// Linear least squares with Huber's weights for the five terms of Fringe. Empty with fewer than 40 points.
-std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm, const PictureGeometry& geometry);
+std::optional<Fringe> fit_fringe(const std::vector<FringePoint>& points, const Vec2& centre_mm,
+                                 const PictureGeometry& geometry);
 
 }  // namespace optrel

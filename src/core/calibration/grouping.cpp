@@ -27,7 +27,8 @@ std::vector<FrameGroup> group_frames(const std::vector<std::pair<std::filesystem
     for (std::size_t g = 0; g < groups.size(); ++g) {
         const std::vector<int> of = group_settings(settings[g]);
         const int count = *std::max_element(of.begin(), of.end()) + 1;
-        groups[g].label += count > 1 ? fmt::format(", {} lens settings", count) : ", " + to_string(typical_setting(settings[g]));
+        groups[g].label +=
+            count > 1 ? fmt::format(", {} lens settings", count) : ", " + to_string(typical_setting(settings[g]));
     }
     return groups;
 }

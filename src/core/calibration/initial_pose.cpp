@@ -7,8 +7,9 @@
 namespace optrel {
 namespace {
 
-/// The matrix that takes board points (homogeneous) to multiples of viewing directions, by the direct linear transformation on
-/// ray x (H p) = 0, which also serves directions beyond 90 degrees. Board points are centred and scaled first (Hartley 1997).
+/// The matrix that takes board points (homogeneous) to multiples of viewing directions, by the direct linear
+/// transformation on ray x (H p) = 0, which also serves directions beyond 90 degrees. Board points are centred and
+/// scaled first (Hartley 1997).
 Eigen::Matrix3d board_to_rays(const std::vector<Vec2>& board, const std::vector<Vec3>& rays) {
     Vec2 mean = Vec2::Zero();
     for (const Vec2& p : board) mean += p / board.size();

@@ -43,7 +43,8 @@ std::vector<int> group_settings(const std::vector<LensSetting>& settings) {
     std::vector<int> out(settings.size(), -1);
     for (std::size_t i = 0; i < settings.size(); ++i) {
         const auto key = std::tuple(f[i], n[i], d[i]);
-        if (std::min({f[i], n[i], d[i]}) >= 0) out[i] = group.emplace(key, static_cast<int>(group.size())).first->second;
+        if (std::min({f[i], n[i], d[i]}) >= 0)
+            out[i] = group.emplace(key, static_cast<int>(group.size())).first->second;
     }
     const auto agrees = [](int a, int b) { return a < 0 || b < 0 || a == b; };
     for (std::size_t i = 0; i < settings.size(); ++i) {
@@ -53,7 +54,8 @@ std::vector<int> group_settings(const std::vector<LensSetting>& settings) {
                 out[i] = index;
                 break;
             }
-        if (out[i] < 0) out[i] = group.emplace(std::tuple(f[i], n[i], d[i]), static_cast<int>(group.size())).first->second;
+        if (out[i] < 0)
+            out[i] = group.emplace(std::tuple(f[i], n[i], d[i]), static_cast<int>(group.size())).first->second;
     }
     return out;
 }

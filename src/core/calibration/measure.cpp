@@ -31,17 +31,27 @@ bool is_smooth(const MeasuringPicture& picture) {
 /// One sentence when a frame shows another kind of chart than the run's, or the chart in a mirror; else nothing.
 std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
     const ChartDetection& d = frame.detection;
-    if (d.mirrored) return fmt::format("{} is mirrored: the markers of its chart read only in a mirror; use the frame as the camera wrote it.", frame.name());
+    if (d.mirrored)
+        return fmt::format(
+            "{} is mirrored: the markers of its chart read only in a mirror; use the frame as the camera wrote it.",
+            frame.name());
     if (chart.kind == ChartKind::coded && d.markers == 0)
-        return fmt::format("{} shows a board on which no markers can be read, but the chart is given as coded; check focus and distance, or choose a plain chart.", frame.name());
+        return fmt::format(
+            "{} shows a board on which no markers can be read, but the chart is given as coded; check focus and "
+            "distance, or choose a plain chart.",
+            frame.name());
     if (chart.kind == ChartKind::checker && d.markers >= 4)
-        return fmt::format("{} shows a coded chart ({} markers), but the chart is given as plain; choose the coded chart or measure the frame in a run of its own.", frame.name(), d.markers);
+        return fmt::format(
+            "{} shows a coded chart ({} markers), but the chart is given as plain; choose the coded chart or measure "
+            "the frame in a run of its own.",
+            frame.name(), d.markers);
     return "";
 }
 
 }  // namespace
 
-RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart, const Progress& progress) {
+RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
+                       const Progress& progress) {
     RunFrame frame;
     frame.path = path;
     try {
@@ -56,28 +66,37 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
         if (flat) {
             frame.role = RunRole::flat;
             if (picture.metadata.kind != FrameKind::raw) {
-                frame.problem = fmt::format("{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.", frame.name());
+                frame.problem = fmt::format(
+                    "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
+                    frame.name());
                 return frame;
             }
             frame.flat = measure_flat(frame.name(), picture);
             if (frame.flat.clipped > 0.02)
-                frame.problem = fmt::format("{} is clipped in {:.0f} % of its area (limit 2 %); expose flat fields at about half of the white level.",
-                                            frame.name(), 100 * frame.flat.clipped);
+                frame.problem = fmt::format(
+                    "{} is clipped in {:.0f} % of its area (limit 2 %); expose flat fields at about half of the white "
+                    "level.",
+                    frame.name(), 100 * frame.flat.clipped);
             else if (frame.flat.level < 0.01)
-                frame.problem = fmt::format("{} is too dark ({:.1f} % of the white level, at least 1 % is needed); expose it longer.", frame.name(), 100 * frame.flat.level);
+                frame.problem = fmt::format(
+                    "{} is too dark ({:.1f} % of the white level, at least 1 % is needed); expose it longer.",
+                    frame.name(), 100 * frame.flat.level);
             return frame;
         }
         frame.detection = detect_chart(picture, chart, progress);
         if (!frame.detection.found()) {
             frame.role = as == MeasureAs::chart ? RunRole::chart : RunRole::neither;
-            frame.problem = fmt::format("{} shows no checkerboard of at least 3 by 3 corners; check focus and light, or leave it out.", frame.name());
+            frame.problem = fmt::format(
+                "{} shows no checkerboard of at least 3 by 3 corners; check focus and light, or leave it out.",
+                frame.name());
             return frame;
         }
         frame.role = RunRole::chart;
         frame.problem = wrong_chart(frame, chart);
         if (picture.metadata.kind == FrameKind::raw && frame.problem.empty()) {
             frame.whites.name = frame.name();
-            for (const WhitePatch& white : measure_whites(picture, frame.detection)) frame.whites.blocks.push_back({white.uv, white.channel, white.mean});
+            for (const WhitePatch& white : measure_whites(picture, frame.detection))
+                frame.whites.blocks.push_back({white.uv, white.channel, white.mean});
             if (!frame.whites.blocks.empty()) frame.whites.level = frame.whites.blocks.front().mean;
         }
     } catch (const Cancelled&) {
@@ -91,7 +110,8 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
     return frame;
 }
 
-std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, const ChartSpec& chart, Progress& progress,
+std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
+                                     const ChartSpec& chart, Progress& progress,
                                      const std::function<void(int, const RunFrame&)>& each) {
     std::vector<RunFrame> frames(paths.size());
     progress.start(static_cast<int>(paths.size()), "Measuring frames");

@@ -22,7 +22,8 @@ double largest_angle(const std::vector<View>& views) {
         const Eigen::Matrix3d r = view.pose.matrix();
         for (const ViewPoint& p : view.points) {
             if (p.rejected) continue;
-            cosine = std::min(cosine, Vec3(r * Vec3(p.board_mm.x(), p.board_mm.y(), 0) + view.pose.translation).normalized().z());
+            cosine = std::min(
+                cosine, Vec3(r * Vec3(p.board_mm.x(), p.board_mm.y(), 0) + view.pose.translation).normalized().z());
         }
     }
     return std::acos(cosine);
@@ -38,19 +39,22 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
     std::vector<Candidate> out;
     for (const LensModelKind kind : lens_forms()) {
         if (wish.kind && *wish.kind != kind) continue;
-        for (const int terms : kind->worth_trying({angle, &*first.kind(), unexplained, wish.kind.has_value()})) out.push_back({kind, terms});
+        for (const int terms : kind->worth_trying({angle, &*first.kind(), unexplained, wish.kind.has_value()}))
+            out.push_back({kind, terms});
     }
     if (wish.radial_terms > 0 && !out.empty()) return {{*wish.kind, wish.radial_terms}};
     // The quotient follows all of the polynomials whose continuation it is.
     std::stable_sort(out.begin(), out.end(), [](const Candidate& a, const Candidate& b) {
-        return a.kind->angular() != b.kind->angular() ? b.kind->angular() : a.kind->angular() && a.radial_terms < b.radial_terms;
+        return a.kind->angular() != b.kind->angular() ? b.kind->angular()
+                                                      : a.kind->angular() && a.radial_terms < b.radial_terms;
     });
     return out;
 }
 
 std::string said(std::span<const int> choices) {
     std::string out;
-    for (std::size_t i = 0; i < choices.size(); ++i) out += fmt::format("{}{}", i == 0 ? "" : i + 1 < choices.size() ? ", " : " or ", choices[i]);
+    for (std::size_t i = 0; i < choices.size(); ++i)
+        out += fmt::format("{}{}", i == 0 ? "" : i + 1 < choices.size() ? ", " : " or ", choices[i]);
     return out;
 }
 
@@ -60,7 +64,8 @@ void check_wish(const ModelWish& wish) {
     if (!wish.kind || wish.radial_terms == 0) return;
     const std::span<const int> choices = (*wish.kind)->term_choices();
     if (std::find(choices.begin(), choices.end(), wish.radial_terms) != choices.end()) return;
-    throw usage_error(fmt::format("The {} model has {} radial terms, not {}; choose one of these numbers.", to_string(*wish.kind), said(choices), wish.radial_terms));
+    throw usage_error(fmt::format("The {} model has {} radial terms, not {}; choose one of these numbers.",
+                                  to_string(*wish.kind), said(choices), wish.radial_terms));
 }
 
 bool HeldOut::predicts_better_than(const HeldOut& smaller) const {
@@ -74,7 +79,8 @@ bool HeldOut::predicts_better_than(const HeldOut& smaller) const {
 }
 
 std::string ModelTrial::name() const {
-    return fmt::format("{}, {} term{}{}", to_string(kind), radial_terms, radial_terms == 1 ? "" : "s", board_free ? ", chart shape" : "");
+    return fmt::format("{}, {} term{}{}", to_string(kind), radial_terms, radial_terms == 1 ? "" : "s",
+                       board_free ? ", chart shape" : "");
 }
 
 LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms, double angle) {
@@ -83,10 +89,12 @@ LensModel converted(const LensModel& model, LensModelKind kind, int radial_terms
     std::vector<int> free;
     for (int k = 0; k < kind->radial_count(); ++k)
         if (std::find(held.begin(), held.end(), k) == held.end()) free.push_back(k);
-    return fit_radial(kind, free, [&](double tangent) { return model.bent_radius(tangent); }, angle);
+    return fit_radial(
+        kind, free, [&](double tangent) { return model.bent_radius(tangent); }, angle);
 }
 
-HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution, double floor_px, const Progress& progress) {
+HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& solution,
+                 double floor_px, const Progress& progress) {
     HeldOut out;
     const int groups = std::min<int>(4, static_cast<int>(views.size()) - 2);
     if (groups < 2) return out;
@@ -116,8 +124,10 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
             int own_count = 0;
             for (const ViewPoint& p : view.points) {
                 if (p.by_hand) continue;
-                // Rejected corners count too, or a model could win by rejecting; the bound keeps wrong ones from deciding.
-                own += !solved ? bound : std::min(bound, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
+                // Rejected corners count too, or a model could win by rejecting; the bound keeps wrong ones from
+                // deciding.
+                own += !solved ? bound
+                               : std::min(bound, (information_root(p.covariance, floor_px) * p.residual).squaredNorm());
                 ++own_count;
                 if (p.rejected) continue;
                 sums[group] += p.residual.squaredNorm();
@@ -143,16 +153,22 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
     return out;
 }
 
-ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first, const ModelWish& wish, const Progress& progress) {
+ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
+                         const ModelWish& wish, const Progress& progress) {
     const double angle = largest_angle(views);
-    // The floor is what the corners' own noise does not explain: beside it, a model that follows the lens leaves little.
+    // The floor is what the corners' own noise does not explain: beside it, a model that follows the lens leaves
+    // little.
     std::vector<double> own;
     for (const View& view : views)
         for (const ViewPoint& p : view.points) own.push_back(std::sqrt(p.covariance.trace() / 2));
     std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
-    const std::vector<Candidate> candidates = candidates_for(angle, first.model, first.floor_px > 0.35 * own[own.size() / 2], wish);
+    const std::vector<Candidate> candidates =
+        candidates_for(angle, first.model, first.floor_px > 0.35 * own[own.size() / 2], wish);
     if (candidates.empty())
-        throw input_error(fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; choose a fisheye model.", angle / degree));
+        throw input_error(
+            fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; "
+                        "choose a fisheye model.",
+                        angle / degree));
     struct Result {
         bool ok = false;
         LensSolution lens;
@@ -180,7 +196,8 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
         }
         return r;
     };
-    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and after.
+    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and
+    // after.
     Result flat, shaped;
     parallel_for(2, [&](int i) { (i ? shaped : flat) = solve_from(first, i == 1); });
     double floor_px = first.floor_px;
@@ -209,7 +226,8 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     for (const Result& r : results)
         if (r.ok) floor_px = std::min(floor_px, r.lens.floor_px);
     parallel_for(static_cast<int>(candidates.size()), [&](int i) {
-        if (results[i].ok) results[i].unseen = held_out(results[i].views, geometry, results[i].lens, floor_px, progress);
+        if (results[i].ok)
+            results[i].unseen = held_out(results[i].views, geometry, results[i].lens, floor_px, progress);
     });
     const auto better = [&](std::size_t i, int than) {
         const Candidate &c = candidates[i], &t = candidates[than];
@@ -221,7 +239,8 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
             const double even = 0.02;
             return own.weighted < (c.kind->designed() ? 1 + even : 1 - even) * other.weighted;
         }
-        if (alike) return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
+        if (alike)
+            return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
         // Another family of models must be better by more than one more term of the same.
         return own.weighted < 0.98 * other.weighted;
     };
@@ -235,7 +254,11 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     for (std::size_t i = 0; i < results.size(); ++i)
         if (results[i].ok) note(results[i], candidates[i], static_cast<int>(i) == best);
     if (best < 0) {
-        if (wish.kind) throw input_error(fmt::format("The {} model does not fit these frames without folding back inside the picture; let Optrel choose the model.", to_string(*wish.kind)));
+        if (wish.kind)
+            throw input_error(
+                fmt::format("The {} model does not fit these frames without folding back inside the picture; let "
+                            "Optrel choose the model.",
+                            to_string(*wish.kind)));
         out.lens = first;
         out.views = views;
         out.unseen = held_out(views, geometry, first, first.floor_px, progress);
@@ -245,7 +268,8 @@ ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& 
     Result other = solve_from(taken.lens, !bowed);
     if (other.ok) {
         other.unseen = held_out(other.views, geometry, other.lens, floor_px, progress);
-        const bool shape_earned = bowed ? taken.unseen.weighted < 0.99 * other.unseen.weighted : other.unseen.weighted < 0.99 * taken.unseen.weighted;
+        const bool shape_earned = bowed ? taken.unseen.weighted < 0.99 * other.unseen.weighted
+                                        : other.unseen.weighted < 0.99 * taken.unseen.weighted;
         note(other, candidates[best], shape_earned != bowed);
         if (shape_earned != bowed) {
             for (ModelTrial& trial : out.trials) trial.taken = &trial == &out.trials.back();

@@ -10,14 +10,16 @@
 namespace optrel {
 
 std::string NextSetting::sentence() const {
-    return fmt::format("Between {:.4g} and {:.4g} mm the mapping is known to {:.2g} px (one sigma, at {:.3g} mm).", below_mm, above_mm, sigma_px, focal_mm);
+    return fmt::format("Between {:.4g} and {:.4g} mm the mapping is known to {:.2g} px (one sigma, at {:.3g} mm).",
+                       below_mm, above_mm, sigma_px, focal_mm);
 }
 
 std::optional<NextSetting> next_focal_length(const Profile& profile) {
     std::vector<LensSetting> settings;
     for (const ProfileNode& n : profile.nodes)
         if (n.setting.focal_mm > 0) settings.push_back(n.setting);
-    std::sort(settings.begin(), settings.end(), [](const LensSetting& a, const LensSetting& b) { return a.focal_mm < b.focal_mm; });
+    std::sort(settings.begin(), settings.end(),
+              [](const LensSetting& a, const LensSetting& b) { return a.focal_mm < b.focal_mm; });
     const std::vector<Vec2> points = picture_grid(profile.geometry, 9, 7);
     std::optional<NextSetting> worst;
     for (std::size_t i = 0; i + 1 < settings.size(); ++i) {

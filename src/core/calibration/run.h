@@ -1,7 +1,8 @@
 // A calibration run: its frames, what was measured on each, and the solution.
 //
-// Measuring (slow, once for each frame) and solving (fast, again after a frame was dropped) are apart. A run may hold several
-// lens settings (a zoom, several apertures or distances); each is solved by itself and becomes a node of the profile.
+// Measuring (slow, once for each frame) and solving (fast, again after a frame was dropped) are apart. A run may hold
+// several lens settings (a zoom, several apertures or distances); each is solved by itself and becomes a node of the
+// profile.
 #pragma once
 
 #include <filesystem>
@@ -26,15 +27,15 @@ enum class RunRole { chart, flat, neither };
 /// One file of a run with what was measured on it. Pixels are not kept.
 struct RunFrame {
     std::filesystem::path path;
-    std::string hash;          ///< of the file's contents; empty: not measured yet
+    std::string hash;  ///< of the file's contents; empty: not measured yet
     Metadata metadata;
     int width = 0, height = 0;
     RunRole role = RunRole::neither;
-    ChartDetection detection;  ///< role chart
-    FlatField flat;            ///< role flat
-    FlatField whites;          ///< role chart: light on the white squares
-    std::string problem;       ///< one sentence; the frame cannot be used
-    bool dropped = false;      ///< by a person
+    ChartDetection detection;                       ///< role chart
+    FlatField flat;                                 ///< role flat
+    FlatField whites;                               ///< role chart: light on the white squares
+    std::string problem;                            ///< one sentence; the frame cannot be used
+    bool dropped = false;                           ///< by a person
     std::set<std::pair<int, int>> dropped_corners;  ///< (column, row), by a person
 
     std::string name() const { return path.filename().string(); }
@@ -48,8 +49,8 @@ struct Finding {
     std::string text;
     std::string remedy;
     bool serious = false;
-    int frame = -1;            ///< index of the frame that shows it; -1: the run as a whole
-    std::optional<Vec2> place; ///< where in the picture, px
+    int frame = -1;             ///< index of the frame that shows it; -1: the run as a whole
+    std::optional<Vec2> place;  ///< where in the picture, px
 };
 
 /// A frame's part in a solution.
@@ -68,7 +69,7 @@ struct NodeSolution {
 };
 
 struct RunSolution {
-    Profile profile;  ///< version 0; one node for each lens setting
+    Profile profile;                     ///< version 0; one node for each lens setting
     std::vector<NodeSolution> nodes;     ///< beside profile.nodes
     std::vector<FrameOutcome> outcomes;  ///< one for each frame of the run
     std::vector<Finding> findings;
@@ -78,10 +79,12 @@ struct RunSolution {
 enum class MeasureAs { automatic, chart, flat };
 
 /// Reads and measures one frame; problems are noted in it, not thrown (except Cancelled).
-RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart, const Progress& progress);
+RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
+                       const Progress& progress);
 
 /// Measures many frames on all cores, in the order given. `each` is called on the calling thread as a frame is done.
-std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as, const ChartSpec& chart, Progress& progress,
+std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
+                                     const ChartSpec& chart, Progress& progress,
                                      const std::function<void(int, const RunFrame&)>& each = {});
 
 struct SolveSettings {
@@ -93,9 +96,9 @@ struct SolveSettings {
     const RunSolution* previous = nullptr;
 };
 
-/// Solves lens, fringe and falloff from measured frames. Frames of another size or body than most, frames that occur twice, and
-/// frames at a lens setting with too few companions are left out with the reason. Throws Error(input) in one sentence when the
-/// run cannot be solved.
+/// Solves lens, fringe and falloff from measured frames. Frames of another size or body than most, frames that occur
+/// twice, and frames at a lens setting with too few companions are left out with the reason. Throws Error(input) in one
+/// sentence when the run cannot be solved.
 RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& settings, const Progress& progress);
 
 }  // namespace optrel

@@ -14,7 +14,8 @@ using nlohmann::json;
 
 json fit_to_json(const CornerFit& f) {
     if (!f.ok) return nullptr;
-    return {f.position.x(), f.position.y(), f.covariance(0, 0), f.covariance(0, 1), f.covariance(1, 1), f.blur_px, f.amplitude, f.base};
+    return {f.position.x(),     f.position.y(), f.covariance(0, 0), f.covariance(0, 1),
+            f.covariance(1, 1), f.blur_px,      f.amplitude,        f.base};
 }
 
 CornerFit fit_from_json(const json& j) {
@@ -32,7 +33,8 @@ CornerFit fit_from_json(const json& j) {
 
 json flat_to_json(const FlatField& f) {
     json blocks = json::array();
-    for (const FlatField::Block& b : f.blocks) blocks.push_back({b.uv.x(), b.uv.y(), static_cast<int>(b.channel), b.mean});
+    for (const FlatField::Block& b : f.blocks)
+        blocks.push_back({b.uv.x(), b.uv.y(), static_cast<int>(b.channel), b.mean});
     return {{"clipped", f.clipped}, {"level", f.level}, {"blocks", blocks}};
 }
 
@@ -42,7 +44,8 @@ FlatField flat_from_json(const json& j, const std::string& name) {
     f.clipped = j.at("clipped");
     f.level = j.at("level");
     for (const json& b : j.at("blocks"))
-        f.blocks.push_back({Vec2(b.at(0).get<double>(), b.at(1).get<double>()), static_cast<Channel>(b.at(2).get<int>()), b.at(3).get<double>()});
+        f.blocks.push_back({Vec2(b.at(0).get<double>(), b.at(1).get<double>()),
+                            static_cast<Channel>(b.at(2).get<int>()), b.at(3).get<double>()});
     return f;
 }
 
@@ -57,16 +60,35 @@ std::string run_frame_to_json(const RunFrame& f) {
                 {"problem", f.problem},
                 {"dropped", f.dropped},
                 {"metadata",
-                 {{"rendered", m.kind == FrameKind::rendered}, {"maker", m.maker}, {"model", m.model}, {"body_serial", m.body_serial}, {"lens", m.lens},
-                  {"lens_serial", m.lens_serial}, {"focal_mm", m.focal_mm}, {"aperture", m.aperture}, {"iso", m.iso}, {"distance_m", m.distance_m},
-                  {"pitch_um", m.pitch_um}, {"time", m.time}, {"orientation", m.orientation}}}};
+                 {{"rendered", m.kind == FrameKind::rendered},
+                  {"maker", m.maker},
+                  {"model", m.model},
+                  {"body_serial", m.body_serial},
+                  {"lens", m.lens},
+                  {"lens_serial", m.lens_serial},
+                  {"focal_mm", m.focal_mm},
+                  {"aperture", m.aperture},
+                  {"iso", m.iso},
+                  {"distance_m", m.distance_m},
+                  {"pitch_um", m.pitch_um},
+                  {"time", m.time},
+                  {"orientation", m.orientation}}}};
     if (f.detection.found()) {
         const ChartDetection& d = f.detection;
         json corners = json::array();
-        for (const ChartCorner& c : d.corners) corners.push_back({c.column, c.row, fit_to_json(c.channel[0]), fit_to_json(c.channel[1]), fit_to_json(c.channel[2])});
-        out["detection"] = {{"extent", {d.columns, d.rows}}, {"whole", d.whole_board}, {"rejected", d.rejected}, {"blur_px", d.blur_px},
-                            {"contrast", d.contrast},        {"clipped", d.clipped},   {"corners", corners},
-                            {"identified", d.identified},        {"markers", d.markers},   {"mirrored", d.mirrored}};
+        for (const ChartCorner& c : d.corners)
+            corners.push_back(
+                {c.column, c.row, fit_to_json(c.channel[0]), fit_to_json(c.channel[1]), fit_to_json(c.channel[2])});
+        out["detection"] = {{"extent", {d.columns, d.rows}},
+                            {"whole", d.whole_board},
+                            {"rejected", d.rejected},
+                            {"blur_px", d.blur_px},
+                            {"contrast", d.contrast},
+                            {"clipped", d.clipped},
+                            {"corners", corners},
+                            {"identified", d.identified},
+                            {"markers", d.markers},
+                            {"mirrored", d.mirrored}};
     }
     if (!f.flat.blocks.empty()) out["flat"] = flat_to_json(f.flat);
     if (!f.whites.blocks.empty()) out["whites"] = flat_to_json(f.whites);
@@ -123,10 +145,12 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
         }
         if (j.contains("flat")) f.flat = flat_from_json(j["flat"], f.name());
         if (j.contains("whites")) f.whites = flat_from_json(j["whites"], f.name());
-        for (const json& c : j.value("dropped_corners", json::array())) f.dropped_corners.emplace(c.at(0).get<int>(), c.at(1).get<int>());
+        for (const json& c : j.value("dropped_corners", json::array()))
+            f.dropped_corners.emplace(c.at(0).get<int>(), c.at(1).get<int>());
         return f;
     } catch (const json::exception& error) {
-        throw store_error(fmt::format("A frame of {} is damaged ({}); delete that run and measure it again.", where, error.what()));
+        throw store_error(
+            fmt::format("A frame of {} is damaged ({}); delete that run and measure it again.", where, error.what()));
     }
 }
 

@@ -20,9 +20,10 @@ Pose pose_of(const Eigen::Matrix3d& r, const Vec3& t) {
     return {turn.angle() * turn.axis(), t};
 }
 
-/// What corners of a board in a pose tell about the lens: the rows by which they move with the lens (over their sigma), less what a
-/// move of the pose does as well; their square is the Schur complement of the normal equations. Kept as rows, since squaring would lose
-/// the weak directions of a lens model to rounding. Units as in LensSolution::covariance.
+/// What corners of a board in a pose tell about the lens: the rows by which they move with the lens (over their sigma),
+/// less what a move of the pose does as well; their square is the Schur complement of the normal equations. Kept as
+/// rows, since squaring would lose the weak directions of a lens model to rounding. Units as in
+/// LensSolution::covariance.
 Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::vector<Vec2>& board, double sigma_px) {
     const LensModel::Coefficients c = lens.model.coefficients();
     const int unknowns = 3 + static_cast<int>(c.size()), n = static_cast<int>(board.size());
@@ -40,14 +41,16 @@ Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::v
                 moved->model = LensModel(lens.model.kind(), d);
             }
         }
-        for (int i = 0; i < n; ++i) by_lens.block<2, 1>(2 * i, k) = (where(plus, pose, i) - where(minus, pose, i)) / (2 * step);
+        for (int i = 0; i < n; ++i)
+            by_lens.block<2, 1>(2 * i, k) = (where(plus, pose, i) - where(minus, pose, i)) / (2 * step);
     }
     for (int k = 0; k < 6; ++k) {
         Pose plus = pose, minus = pose;
         const double step = k < 3 ? 1e-6 : 1e-3;
         (k < 3 ? plus.rotation[k] : plus.translation[k - 3]) += step;
         (k < 3 ? minus.rotation[k] : minus.translation[k - 3]) -= step;
-        for (int i = 0; i < n; ++i) by_pose.block<2, 1>(2 * i, k) = (where(lens, plus, i) - where(lens, minus, i)) / (2 * step);
+        for (int i = 0; i < n; ++i)
+            by_pose.block<2, 1>(2 * i, k) = (where(lens, plus, i) - where(lens, minus, i)) / (2 * step);
     }
     for (int k = 0; k < 6; ++k) by_pose.col(k).normalize();
     const Eigen::HouseholderQR<Eigen::MatrixXd> qr(by_pose);
@@ -78,11 +81,12 @@ Eigen::MatrixXd prior_rows(const LensSolution& lens) {
 
 struct Spot {
     const char* name;
-    double u, v;      // where the chart's middle stands, shares of the picture
-    double turn, tip; // degrees about the vertical and the level axis
+    double u, v;       // where the chart's middle stands, shares of the picture
+    double turn, tip;  // degrees about the vertical and the level axis
 };
 
-// The middle of the picture, each edge and corner with the chart leaning a little, then clear tilts about four axes for the focal length.
+// The middle of the picture, each edge and corner with the chart leaning a little, then clear tilts about four axes for
+// the focal length.
 constexpr Spot spots[] = {
     {"centre", 0.5, 0.5, 2, -3},
     {"left edge", 0.3, 0.5, 4, 3},
@@ -101,7 +105,12 @@ constexpr Spot spots[] = {
 
 std::string place_name(const Vec2& uv, const PictureGeometry& g) {
     const double x = uv.x() / g.width, y = uv.y() / g.height;
-    const std::string across = x < 0.3 ? "left" : x > 0.7 ? "right" : "", down = y < 0.3 ? "upper" : y > 0.7 ? "lower" : "";
+    const std::string across = x < 0.3   ? "left"
+                               : x > 0.7 ? "right"
+                                         : "",
+                      down = y < 0.3   ? "upper"
+                             : y > 0.7 ? "lower"
+                                       : "";
     if (across.empty() && down.empty()) return "in the middle";
     if (across.empty()) return "at the " + down + " edge";
     if (down.empty()) return "at the " + across + " edge";
@@ -116,14 +125,17 @@ bool serves(const PlannedShot& shot, const Spot& spot, const View& view, const P
         high = high.cwiseMax(p.uv);
     }
     const double near = 0.12;
-    const bool left = low.x() < near * g.width, right = high.x() > (1 - near) * g.width, top = low.y() < near * g.height, bottom = high.y() > (1 - near) * g.height;
+    const bool left = low.x()<near * g.width, right = high.x()>(1 - near) * g.width,
+               top = low.y()<near * g.height, bottom = high.y()>(1 - near) * g.height;
     const bool tilted = std::abs(spot.turn) > 15 || std::abs(spot.tip) > 15;
     if (tilted) {
-        const Vec3 wanted = shot.pose.matrix().col(2), is = view.pose.matrix().col(2) * (view.pose.matrix()(2, 2) < 0 ? -1 : 1);
+        const Vec3 wanted = shot.pose.matrix().col(2),
+                   is = view.pose.matrix().col(2) * (view.pose.matrix()(2, 2) < 0 ? -1 : 1);
         const Vec2 a = wanted.head<2>(), b = is.head<2>();
         return b.norm() > 0.26 && a.normalized().dot(b.normalized()) > 0.7;
     }
-    if ((spot.u < 0.4 && !left) || (spot.u > 0.6 && !right) || (spot.v < 0.4 && !top) || (spot.v > 0.6 && !bottom)) return false;
+    if ((spot.u < 0.4 && !left) || (spot.u > 0.6 && !right) || (spot.v < 0.4 && !top) || (spot.v > 0.6 && !bottom))
+        return false;
     const Vec2 middle = 0.5 * (low + high);
     return spot.u != 0.5 || spot.v != 0.5 || (middle - g.middle()).norm() < 0.2 * g.width;
 }
@@ -133,7 +145,8 @@ bool serves(const PlannedShot& shot, const Spot& spot, const View& view, const P
 std::string ShotPlan::advice() const {
     if (next < 0) return shots.empty() ? "" : "All chart frames of the plan are there.";
     const PlannedShot& s = shots[next];
-    return fmt::format("Next: {}. It would bring the largest uncertainty ({}) from {:.3g} to {:.3g} px.", s.name, worst_name, sigma_px, s.sigma_after_px);
+    return fmt::format("Next: {}. It would bring the largest uncertainty ({}) from {:.3g} to {:.3g} px.", s.name,
+                       worst_name, sigma_px, s.sigma_after_px);
 }
 
 ShotPlan plan_shots(const PlanRequest& request) {
@@ -172,7 +185,8 @@ ShotPlan plan_shots(const PlanRequest& request) {
         node.model = lens.model;
         Eigen::VectorXd unit = Eigen::VectorXd::Ones(factor.rows());
         unit.head<3>().setConstant(g.pitch_mm());
-        const Eigen::MatrixXd root = unit.asDiagonal() * Eigen::MatrixXd(factor.triangularView<Eigen::Upper>().solve(Eigen::MatrixXd::Identity(factor.rows(), factor.cols())));
+        const Eigen::MatrixXd root = unit.asDiagonal() * Eigen::MatrixXd(factor.triangularView<Eigen::Upper>().solve(
+                                                             Eigen::MatrixXd::Identity(factor.rows(), factor.cols())));
         node.covariance = root * root.transpose();
         const std::vector<double> sigma = field_sigma_px(node, g, grid, PointsOf::frame);
         double most = 0;
@@ -190,7 +204,9 @@ ShotPlan plan_shots(const PlanRequest& request) {
     plan.sigma_px *= to_stated;
 
     // The chart fills about three fifths of the picture's shorter side; the same distance serves all shots.
-    const double fill = 0.62, distance = std::max(request.chart.height_mm() / (fill * g.height), request.chart.width_mm() / (fill * g.width)) * lens.focal_px;
+    const double fill = 0.62, distance = std::max(request.chart.height_mm() / (fill * g.height),
+                                                  request.chart.width_mm() / (fill * g.width)) *
+                                         lens.focal_px;
     for (const Spot& spot : spots) {
         PlannedShot shot;
         shot.name = spot.name;
@@ -198,14 +214,20 @@ ShotPlan plan_shots(const PlanRequest& request) {
         const Vec3 towards = lens.model.ray(at).value_or(Vec3(at.x(), at.y(), 1).normalized());
         // A wide lens sees a chart in the corner only when it turns its face to the lens.
         const double wide = std::acos(towards.z()) > 35 * degree ? 1 : 0;
-        const Eigen::Matrix3d face = wide > 0 ? Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix() : Eigen::Matrix3d::Identity();
-        const Eigen::Matrix3d lean = (Eigen::AngleAxisd(spot.turn * degree, Vec3::UnitY()) * Eigen::AngleAxisd(spot.tip * degree, Vec3::UnitX())).toRotationMatrix();
+        const Eigen::Matrix3d face = wide > 0
+                                         ? Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix()
+                                         : Eigen::Matrix3d::Identity();
+        const Eigen::Matrix3d lean =
+            (Eigen::AngleAxisd(spot.turn * degree, Vec3::UnitY()) * Eigen::AngleAxisd(spot.tip * degree, Vec3::UnitX()))
+                .toRotationMatrix();
         shot.pose = pose_of(face * lean, towards * distance / (wide > 0 ? 1 : towards.z()));
         const double w = request.chart.width_mm() / 2, h = request.chart.height_mm() / 2;
         constexpr int steps = 8;
         const Vec2 ring[] = {{-w, -h}, {w, -h}, {w, h}, {-w, h}};
         for (int side = 0; side < 4; ++side)
-            for (int i = 0; i < steps; ++i) shot.outline.push_back(lens.project(shot.pose, ring[side] + (ring[(side + 1) % 4] - ring[side]) * (i / double(steps))));
+            for (int i = 0; i < steps; ++i)
+                shot.outline.push_back(
+                    lens.project(shot.pose, ring[side] + (ring[(side + 1) % 4] - ring[side]) * (i / double(steps))));
         for (const View* view : request.views) shot.done = shot.done || serves(shot, spot, *view, g);
         if (shot.done) {
             ++plan.charts_done;
@@ -216,12 +238,17 @@ ShotPlan plan_shots(const PlanRequest& request) {
                     const Vec2 p(c * request.chart.square_mm - w, r * request.chart.square_y_mm - h);
                     if (g.contains(lens.project(shot.pose, p))) board.push_back(p);
                 }
-            shot.sigma_after_px = board.size() >= 6 ? to_stated * largest(stacked(known, rows_of(lens, shot.pose, board, sigma_corner)), nullptr) : plan.sigma_px;
+            shot.sigma_after_px =
+                board.size() >= 6
+                    ? to_stated * largest(stacked(known, rows_of(lens, shot.pose, board, sigma_corner)), nullptr)
+                    : plan.sigma_px;
         }
         plan.shots.push_back(std::move(shot));
     }
     for (int i = 0; i < static_cast<int>(plan.shots.size()); ++i)
-        if (!plan.shots[i].done && (plan.next < 0 || plan.shots[i].sigma_after_px < 0.999 * plan.shots[plan.next].sigma_after_px)) plan.next = i;
+        if (!plan.shots[i].done &&
+            (plan.next < 0 || plan.shots[i].sigma_after_px < 0.999 * plan.shots[plan.next].sigma_after_px))
+            plan.next = i;
     const auto flat = [&](const char* name, bool done) {
         PlannedShot shot;
         shot.name = name;

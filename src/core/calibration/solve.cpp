@@ -52,8 +52,10 @@ void overall_rms(const std::vector<View>& views, LensSolution& lens) {
     lens.rms_px = lens.points ? std::sqrt(sum / lens.points) : 0;
 }
 
-/// A start from nothing but the picture: for each kind of lens and focal length a short adjustment; the best one goes on.
-LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometry, double known_focal_px, const Progress& progress) {
+/// A start from nothing but the picture: for each kind of lens and focal length a short adjustment; the best one goes
+/// on.
+LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometry, double known_focal_px,
+                        const Progress& progress) {
     const double longer = std::max(geometry.width, geometry.height);
     LensSolution best;
     std::vector<View> best_views;
@@ -92,28 +94,35 @@ LensSolution find_start(std::vector<View>& views, const PictureGeometry& geometr
         for (const LensModelKind kind : lens_forms())
             for (const double factor : kind->starts()) consider(kind, factor * longer);
     if (best_views.empty())
-        throw input_error("No lens fits the corners of these frames: check that all show one flat chart taken with one lens at one setting.");
+        throw input_error(
+            "No lens fits the corners of these frames: check that all show one flat chart taken with one lens at one "
+            "setting.");
     views = std::move(best_views);
     return best;
 }
 
 }  // namespace
 
-LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start, const Progress& progress) {
+LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start,
+                        const Progress& progress) {
     std::size_t points = 0;
     for (const View& view : views) points += view.points.size();
     if (views.size() < 3 || points < 60)
-        throw input_error(fmt::format("Only {} frames with {} corners are usable, but a lens needs at least 3 frames and 60 corners: shoot more chart frames.",
-                                      views.size(), points));
+        throw input_error(
+            fmt::format("Only {} frames with {} corners are usable, but a lens needs at least 3 frames and 60 corners: "
+                        "shoot more chart frames.",
+                        views.size(), points));
     LensSolution lens = start.previous ? *start.previous : find_start(views, geometry, start.focal_px, progress);
     for (View& view : views)
         if (view.pose.translation.isZero()) view.pose = initial_pose(view, lens);
-    // The bound on wrong corners follows the residuals down: as long as the lens is far from the right one, all corners are wrong,
-    // and a tight bound would keep it there.
+    // The bound on wrong corners follows the residuals down: as long as the lens is far from the right one, all corners
+    // are wrong, and a tight bound would keep it there.
     AdjustOptions options;
     const auto solve = [&] {
         if (!adjust(views, lens, geometry.middle(), options))
-            throw input_error("The solve of this lens breaks off: its corners agree with no lens; check that all frames show one flat chart at one lens setting.");
+            throw input_error(
+                "The solve of this lens breaks off: its corners agree with no lens; check that all frames show one "
+                "flat chart at one lens setting.");
     };
     for (View& view : views) set_residuals(view, lens);
     options.floor_px = std::max(0.002, estimate_floor(views));
@@ -144,7 +153,10 @@ LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometr
     }
     overall_rms(views, lens);
     if (!(lens.rms_px < 0.02 * std::max(geometry.width, geometry.height)))
-        throw input_error(fmt::format("The best lens misses the corners by {:.1f} px: the frames do not show one flat chart taken at one lens setting.", lens.rms_px));
+        throw input_error(
+            fmt::format("The best lens misses the corners by {:.1f} px: the frames do not show one flat chart taken at "
+                        "one lens setting.",
+                        lens.rms_px));
     return lens;
 }
 
@@ -155,10 +167,12 @@ void add_covariance(const std::vector<View>& views, LensSolution& lens, const Pi
     options.floor_px = lens.floor_px;
     options.iterations = 5;
     options.covariance = true;
-    // Of a term that the frames did not ask for it is known that it moves the corner of the picture by a few percent at most.
+    // Of a term that the frames did not ask for it is known that it moves the corner of the picture by a few percent at
+    // most.
     options.next_term_sigma = 0.02 / std::pow(farthest_bent(lens, geometry), 2 * (lens.radial_terms + 1));
     if (!adjust(copy, refined, geometry.middle(), options))
-        throw input_error("The uncertainty of this lens cannot be worked out: its last adjustment broke off; add chart frames.");
+        throw input_error(
+            "The uncertainty of this lens cannot be worked out: its last adjustment broke off; add chart frames.");
     lens.covariance = refined.covariance;
     lens.board_sigma = refined.board_sigma;
 }
@@ -173,7 +187,8 @@ double common_residual_px(const std::vector<View>& views, const PictureGeometry&
     for (const View& view : views)
         for (const ViewPoint& p : view.points) {
             if (p.rejected) continue;
-            const int i = std::clamp(static_cast<int>(p.uv.x() / geometry.width * across), 0, across - 1), j = std::clamp(static_cast<int>(p.uv.y() / geometry.height * down), 0, down - 1);
+            const int i = std::clamp(static_cast<int>(p.uv.x() / geometry.width * across), 0, across - 1),
+                      j = std::clamp(static_cast<int>(p.uv.y() / geometry.height * down), 0, down - 1);
             Cell& cell = cells[j * across + i];
             cell.sum += p.residual;
             cell.squares += p.residual.cwiseAbs2();

@@ -1,5 +1,6 @@
-// From corner observations to a lens: focal length, optical centre, distortion and one pose for each view (Zhang 2000 for the
-// setting). The noise beyond the corners' own covariances is estimated from the residuals, and wrong corners are rejected.
+// From corner observations to a lens: focal length, optical centre, distortion and one pose for each view (Zhang 2000
+// for the setting). The noise beyond the corners' own covariances is estimated from the residuals, and wrong corners
+// are rejected.
 #pragma once
 
 #include <optional>
@@ -16,16 +17,18 @@ struct SolveStart {
     std::optional<LensSolution> previous;
 };
 
-/// Solves in place: poses, residuals and rejections of the views are updated. Without a previous solution a radial-tangential
-/// lens of three terms is sought, or a fisheye where that fits far better. Throws Error(input) when fewer than three
-/// views or 60 points are given, or when nothing plausible fits.
-LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start, const Progress& progress);
+/// Solves in place: poses, residuals and rejections of the views are updated. Without a previous solution a
+/// radial-tangential lens of three terms is sought, or a fisheye where that fits far better. Throws Error(input) when
+/// fewer than three views or 60 points are given, or when nothing plausible fits.
+LensSolution solve_lens(std::vector<View>& views, const PictureGeometry& geometry, const SolveStart& start,
+                        const Progress& progress);
 
-/// The covariance of a solution, for solutions that are kept; solve_lens() leaves it out because it takes longer than a solve.
+/// The covariance of a solution, for solutions that are kept; solve_lens() leaves it out because it takes longer than a
+/// solve.
 void add_covariance(const std::vector<View>& views, LensSolution& lens, const PictureGeometry& geometry);
 
-/// What the residuals of all views have in common in cells of the picture, beyond what their own spread explains: RMS per axis, px. What is left
-/// there is the model's, not the corners'.
+/// What the residuals of all views have in common in cells of the picture, beyond what their own spread explains: RMS
+/// per axis, px. What is left there is the model's, not the corners'.
 double common_residual_px(const std::vector<View>& views, const PictureGeometry& geometry);
 
 /// Finds only the pose of a view for a known lens, and its residuals. Used to judge on frames that a solve did not see.

@@ -16,10 +16,12 @@
 namespace optrel {
 namespace {
 
-/// Lattice coordinates of a plain board with its columns along the longer side where the whole board tells, else along the
-/// picture's rows: so that all views share the board's two directions, up to half a turn.
-std::pair<double, double> along_board(const ChartCorner& corner, const ChartDetection& detection, const ChartSpec& chart, bool turned) {
-    if (detection.identified) return {corner.column - (chart.corners_x() - 1) / 2.0, corner.row - (chart.corners_y() - 1) / 2.0};
+/// Lattice coordinates of a plain board with its columns along the longer side where the whole board tells, else along
+/// the picture's rows: so that all views share the board's two directions, up to half a turn.
+std::pair<double, double> along_board(const ChartCorner& corner, const ChartDetection& detection,
+                                      const ChartSpec& chart, bool turned) {
+    if (detection.identified)
+        return {corner.column - (chart.corners_x() - 1) / 2.0, corner.row - (chart.corners_y() - 1) / 2.0};
     const double c = corner.column - (detection.columns - 1) / 2.0, r = corner.row - (detection.rows - 1) / 2.0;
     return turned ? std::pair(r, -c) : std::pair(c, r);
 }
@@ -57,8 +59,8 @@ View view_of(const RunFrame& frame, const ChartSpec& chart) {
     return view;
 }
 
-std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames, const std::vector<View>& views, Channel channel, const ProfileNode& node,
-                                     const PictureGeometry& geometry) {
+std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames, const std::vector<View>& views,
+                                     Channel channel, const ProfileNode& node, const PictureGeometry& geometry) {
     std::vector<FringePoint> points;
     for (std::size_t v = 0; v < frames.size(); ++v)
         for (std::size_t i = 0; i < frames[v]->detection.corners.size(); ++i) {
@@ -66,15 +68,17 @@ std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames,
             const CornerFit& fit = corner.channel[static_cast<int>(channel)];
             if (!fit.ok || views[v].points[i].rejected) continue;
             const double variance = (fit.covariance.trace() + corner.green().covariance.trace()) / 2 + 1e-5;
-            points.push_back({geometry.to_sensor(corner.green().position), (fit.position - corner.green().position) * geometry.pitch_mm(),
+            points.push_back({geometry.to_sensor(corner.green().position),
+                              (fit.position - corner.green().position) * geometry.pitch_mm(),
                               std::sqrt(variance) * geometry.pitch_mm()});
         }
     return fit_fringe(points, node.centre_mm, geometry);
 }
 
-/// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is chosen,
-/// only views that no model could reconcile are left out: those most of whose corners are far off.
-bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& index, std::vector<FrameOutcome>& outcomes, bool model_chosen) {
+/// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is
+/// chosen, only views that no model could reconcile are left out: those most of whose corners are far off.
+bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& index,
+                           std::vector<FrameOutcome>& outcomes, bool model_chosen) {
     std::vector<double> misses;  // of the typical corner of each view, rejected or not
     for (const View& view : views) {
         std::vector<double> all;
@@ -82,7 +86,8 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
             if (!p.by_hand) all.push_back(p.residual.norm());
         misses.push_back(median(all));
     }
-    const double typical = median(misses), limit = model_chosen ? std::max(0.3, 6 * typical) : std::max(2.0, 8 * typical);
+    const double typical = median(misses),
+                 limit = model_chosen ? std::max(0.3, 6 * typical) : std::max(2.0, 8 * typical);
     std::vector<View> kept;
     std::vector<std::size_t> kept_index;
     for (std::size_t v = 0; v < views.size(); ++v) {
@@ -92,8 +97,10 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
             usable += !p.by_hand;
         }
         if (misses[v] > limit || (model_chosen && rejected * 2 > usable)) {
-            outcomes[index[v]].reason = fmt::format("{} disagrees with the other frames: {} of its {} corners fit, the typical one misses by {:.2f} px (limit {:.2f} px); look for movement or a bent chart.",
-                                                    views[v].name, usable - rejected, usable, misses[v], limit);
+            outcomes[index[v]].reason = fmt::format(
+                "{} disagrees with the other frames: {} of its {} corners fit, the typical one misses by {:.2f} px "
+                "(limit {:.2f} px); look for movement or a bent chart.",
+                views[v].name, usable - rejected, usable, misses[v], limit);
             continue;
         }
         kept.push_back(views[v]);
@@ -111,8 +118,8 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
 
 }  // namespace
 
-SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry, const SolveSettings& settings, const LensSolution* previous,
-                      const Progress& progress) {
+SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry,
+                      const SolveSettings& settings, const LensSolution* previous, const Progress& progress) {
     SolvedNode out;
     out.outcomes.resize(charts.size());
     std::vector<View> views;
@@ -127,7 +134,8 @@ SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureG
     ProfileNode& node = out.node;
     node.setting = typical_setting(recorded);
     SolveStart start;
-    if (node.setting.focal_mm > 0 && charts.front()->metadata.pitch_um + settings.pitch_um > 0) start.focal_px = node.setting.focal_mm / geometry.pitch_mm();
+    if (node.setting.focal_mm > 0 && charts.front()->metadata.pitch_um + settings.pitch_um > 0)
+        start.focal_px = node.setting.focal_mm / geometry.pitch_mm();
     if (previous) start.previous = *previous;
     LensSolution& lens = out.solution.lens;
     lens = solve_lens(views, geometry, start, progress);
@@ -143,7 +151,8 @@ SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureG
         views = std::move(choice.views);
         out.held_out_rms_px = choice.unseen.rms_px;
         out.solution.trials = std::move(choice.trials);
-        // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its errors not.
+        // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its
+        // errors not.
         if (leave_out_disagreeing(views, index, out.outcomes, true)) {
             start.previous = lens;
             lens = solve_lens(views, geometry, start, progress);

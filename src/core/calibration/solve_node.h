@@ -17,7 +17,7 @@ struct SolvedNode {
 
 /// Solves chart frames of one lens setting; `previous`: quick start, keeping its model. Fringe included, falloff not.
 /// Throws Error(input) when they cannot be solved.
-SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry, const SolveSettings& settings, const LensSolution* previous,
-                      const Progress& progress);
+SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry,
+                      const SolveSettings& settings, const LensSolution* previous, const Progress& progress);
 
 }  // namespace optrel

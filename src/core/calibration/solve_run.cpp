@@ -22,13 +22,16 @@ T majority(const std::vector<const RunFrame*>& frames, const Get& get) {
     std::vector<std::pair<T, int>> counts;
     for (const RunFrame* frame : frames) {
         const T value = get(*frame);
-        const auto it = std::find_if(counts.begin(), counts.end(), [&](const auto& entry) { return entry.first == value; });
+        const auto it =
+            std::find_if(counts.begin(), counts.end(), [&](const auto& entry) { return entry.first == value; });
         if (it == counts.end())
             counts.emplace_back(value, 1);
         else
             ++it->second;
     }
-    return std::max_element(counts.begin(), counts.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
+    return std::max_element(counts.begin(), counts.end(),
+                            [](const auto& a, const auto& b) { return a.second < b.second; })
+        ->first;
 }
 
 /// What all frames of a run must share. Returns the reason why a frame does not, or nothing.
@@ -38,25 +41,31 @@ struct Common {
 
     std::string mismatch(const RunFrame& f) const {
         if (std::pair(f.height, f.width) == size && size.first != size.second)
-            return fmt::format("{} is turned ({} x {} px, most frames are {} x {} px); leave it as the camera wrote it.", f.name(), f.width, f.height, size.first, size.second);
+            return fmt::format(
+                "{} is turned ({} x {} px, most frames are {} x {} px); leave it as the camera wrote it.", f.name(),
+                f.width, f.height, size.first, size.second);
         if (std::pair(f.width, f.height) != size)
-            return fmt::format("{} is {} x {} px, but most frames are {} x {} px; measure it in a run of its own.", f.name(), f.width, f.height, size.first, size.second);
+            return fmt::format("{} is {} x {} px, but most frames are {} x {} px; measure it in a run of its own.",
+                               f.name(), f.width, f.height, size.first, size.second);
         if (camera_name(f.metadata) != camera || f.metadata.body_serial != serial)
-            return fmt::format("{} was taken with {} {}, but most frames with {} {}; measure it in a run of its own.", f.name(), camera_name(f.metadata),
-                               f.metadata.body_serial, camera, serial);
+            return fmt::format("{} was taken with {} {}, but most frames with {} {}; measure it in a run of its own.",
+                               f.name(), camera_name(f.metadata), f.metadata.body_serial, camera, serial);
         if (canonical_lens_text(f.metadata.lens) != canonical_lens_text(lens) || f.metadata.lens_serial != lens_serial)
-            return fmt::format("{} was taken with the lens {} {}, but most frames with {} {}; measure it in a run of its own.", f.name(), f.metadata.lens,
-                               f.metadata.lens_serial, lens, lens_serial);
+            return fmt::format(
+                "{} was taken with the lens {} {}, but most frames with {} {}; measure it in a run of its own.",
+                f.name(), f.metadata.lens, f.metadata.lens_serial, lens, lens_serial);
         return "";
     }
 };
 
 void check_square_count(const std::vector<const RunFrame*>& charts, const ChartSpec& chart) {
-    const int longer = std::max(chart.corners_x(), chart.corners_y()), shorter = std::min(chart.corners_x(), chart.corners_y());
+    const int longer = std::max(chart.corners_x(), chart.corners_y()),
+              shorter = std::min(chart.corners_x(), chart.corners_y());
     std::map<std::pair<int, int>, int> whole;
     int other = 0, matching = 0;
     for (const RunFrame* frame : charts) {
-        const int c = std::max(frame->detection.columns, frame->detection.rows), r = std::min(frame->detection.columns, frame->detection.rows);
+        const int c = std::max(frame->detection.columns, frame->detection.rows),
+                  r = std::min(frame->detection.columns, frame->detection.rows);
         const bool too_large = c > longer || r > shorter;
         if (too_large || (frame->detection.whole_board && (c != longer || r != shorter))) {
             ++other;
@@ -66,15 +75,22 @@ void check_square_count(const std::vector<const RunFrame*>& charts, const ChartS
         }
     }
     if (other <= matching || other < 2) return;
-    const auto seen = std::max_element(whole.begin(), whole.end(), [](const auto& a, const auto& b) { return a.second < b.second; })->first;
-    throw input_error(fmt::format("The board in {} frames has {} x {} squares, but the chart is given as {} x {}; correct the chart and solve again.", other,
-                                  seen.first + 1, seen.second + 1, chart.squares_x, chart.squares_y));
+    const auto seen = std::max_element(whole.begin(), whole.end(), [](const auto& a, const auto& b) {
+                          return a.second < b.second;
+                      })->first;
+    throw input_error(
+        fmt::format("The board in {} frames has {} x {} squares, but the chart is given as {} x {}; correct the chart "
+                    "and solve again.",
+                    other, seen.first + 1, seen.second + 1, chart.squares_x, chart.squares_y));
 }
 
 std::string why_no_chart(const std::vector<RunFrame>& frames) {
     for (const RunFrame& frame : frames)
-        if (!frame.problem.empty() && frame.role != RunRole::flat) return fmt::format("The lens cannot be solved: no frame shows a usable chart; the first says: {}", frame.problem);
-    return "The lens cannot be solved: none of the frames shows a checkerboard; check that the right folder was chosen.";
+        if (!frame.problem.empty() && frame.role != RunRole::flat)
+            return fmt::format("The lens cannot be solved: no frame shows a usable chart; the first says: {}",
+                               frame.problem);
+    return "The lens cannot be solved: none of the frames shows a checkerboard; check that the right folder was "
+           "chosen.";
 }
 
 /// Marks frames that cannot be used by themselves: dropped, failed, or the same picture a second time.
@@ -93,27 +109,34 @@ void refuse_single(const std::vector<RunFrame>& frames, std::vector<FrameOutcome
 
 std::vector<LensSetting> settings_of(const std::vector<RunFrame>& frames, const std::vector<int>& index) {
     std::vector<LensSetting> out;
-    for (const int i : index) out.push_back({frames[i].metadata.focal_mm, frames[i].metadata.aperture, frames[i].metadata.distance_m});
+    for (const int i : index)
+        out.push_back({frames[i].metadata.focal_mm, frames[i].metadata.aperture, frames[i].metadata.distance_m});
     return out;
 }
 
 double stops_apart(double a, double b) { return a > 0 && b > 0 ? std::abs(2 * std::log2(a / b)) : 0; }
 bool same_focal(double a, double b) { return !(a > 0 && b > 0) || std::abs(a / b - 1) < 0.01; }
 
-/// Flats that do not follow the common falloff (a shadow, an object) are left out while others remain; the last ones stay with a
-/// finding.
+/// Flats that do not follow the common falloff (a shadow, an object) are left out while others remain; the last ones
+/// stay with a finding.
 template <class Refit>
-void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members, FalloffFit& fit, RunSolution& out, const Refit& refit) {
+void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members,
+                      FalloffFit& fit, RunSolution& out, const Refit& refit) {
     const auto describe = [&](std::size_t k) {
         const FlatCheck& c = fit.flats[k];
-        return fmt::format("{} is not evenly lit: {:.0f} % of it differs from a smooth falloff by up to {:.1f} % (limit {:.0f} % of the area)", frames[members[k]].name(),
-                           100 * c.uneven, c.worst_percent, 100 * FlatCheck::limit);
+        return fmt::format(
+            "{} is not evenly lit: {:.0f} % of it differs from a smooth falloff by up to {:.1f} % (limit {:.0f} % of "
+            "the area)",
+            frames[members[k]].name(), 100 * c.uneven, c.worst_percent, 100 * FlatCheck::limit);
     };
     const auto flat = std::count_if(fit.flats.begin(), fit.flats.end(), [](const FlatCheck& c) { return c.is_flat(); });
     if (flat == static_cast<std::ptrdiff_t>(fields.size())) return;
     if (flat == 0) {
         for (std::size_t k = 0; k < fields.size(); ++k)
-            out.findings.push_back({describe(k) + ".", "Photograph a plain, evenly lit surface out of focus, without shadows, and leave this one out.", true, members[k], fit.flats[k].worst_place});
+            out.findings.push_back(
+                {describe(k) + ".",
+                 "Photograph a plain, evenly lit surface out of focus, without shadows, and leave this one out.", true,
+                 members[k], fit.flats[k].worst_place});
         return;
     }
     std::vector<FlatField> kept;
@@ -131,10 +154,11 @@ void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField
     fit = refit();
 }
 
-/// Gives every node its falloff from the flats of its focal length and aperture. Flats at an aperture without charts make a node of
-/// their own with the mapping of the nearest one, since distortion hardly changes with the aperture. Without any flat the white
-/// squares of the charts serve as a marked second best.
-void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const PictureGeometry& geometry, const Progress& progress) {
+/// Gives every node its falloff from the flats of its focal length and aperture. Flats at an aperture without charts
+/// make a node of their own with the mapping of the nearest one, since distortion hardly changes with the aperture.
+/// Without any flat the white squares of the charts serve as a marked second best.
+void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const PictureGeometry& geometry,
+                 const Progress& progress) {
     std::vector<int> flats;
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (frames[i].role == RunRole::flat && out.outcomes[i].reason.empty()) flats.push_back(static_cast<int>(i));
@@ -160,11 +184,14 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pi
             const LensSetting& s = out.profile.nodes[n].setting;
             if (!same_focal(s.focal_mm, setting.focal_mm)) continue;
             if (stops_apart(s.aperture, setting.aperture) < 1.0 / 6) nodes.push_back(static_cast<int>(n));
-            if (nearest < 0 || stops_apart(s.aperture, setting.aperture) < stops_apart(out.profile.nodes[nearest].setting.aperture, setting.aperture)) nearest = static_cast<int>(n);
+            if (nearest < 0 || stops_apart(s.aperture, setting.aperture) <
+                                   stops_apart(out.profile.nodes[nearest].setting.aperture, setting.aperture))
+                nearest = static_cast<int>(n);
         }
         if (nearest < 0) {
             for (const int i : members)
-                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.", frames[i].name(), to_string(setting));
+                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.",
+                                                     frames[i].name(), to_string(setting));
             continue;
         }
         if (nodes.empty()) {
@@ -178,9 +205,12 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pi
         std::optional<Falloff> falloff;
         try {
             FalloffFit fit = fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress);
-            leave_out_uneven(frames, fields, members, fit, out, [&] { return fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress); });
+            leave_out_uneven(frames, fields, members, fit, out, [&] {
+                return fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress);
+            });
             falloff = fit.falloff;
-            for (std::size_t k = 0; k < members.size(); ++k) out.outcomes[members[k]].light_side = fit.flats[k].light_side;
+            for (std::size_t k = 0; k < members.size(); ++k)
+                out.outcomes[members[k]].light_side = fit.flats[k].light_side;
         } catch (const Cancelled&) {
             throw;
         } catch (const Error& error) {
@@ -199,7 +229,9 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pi
         if (node.falloff) continue;
         std::vector<FlatField> whites;
         for (std::size_t i = 0; i < frames.size(); ++i)
-            if (out.outcomes[i].used && out.outcomes[i].node == static_cast<int>(n) && frames[i].role == RunRole::chart && !frames[i].whites.blocks.empty()) whites.push_back(frames[i].whites);
+            if (out.outcomes[i].used && out.outcomes[i].node == static_cast<int>(n) &&
+                frames[i].role == RunRole::chart && !frames[i].whites.blocks.empty())
+                whites.push_back(frames[i].whites);
         if (!whites.empty()) node.falloff = falloff_from_whites(whites, node.centre_mm, geometry, progress);
     }
 }
@@ -229,17 +261,19 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
     const auto charts_left = [&] {
         std::vector<int> index;
         for (std::size_t i = 0; i < frames.size(); ++i)
-            if (out.outcomes[i].reason.empty() && frames[i].role == RunRole::chart) index.push_back(static_cast<int>(i));
+            if (out.outcomes[i].reason.empty() && frames[i].role == RunRole::chart)
+                index.push_back(static_cast<int>(i));
         return index;
     };
     std::vector<const RunFrame*> charts;
     for (const int i : charts_left()) charts.push_back(&frames[i]);
     if (charts.empty()) throw input_error(why_no_chart(frames));
-    const Common common{majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
-                        majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
-                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; }),
-                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens; }),
-                        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
+    const Common common{
+        majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
+        majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
+        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; }),
+        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens; }),
+        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (out.outcomes[i].reason.empty()) out.outcomes[i].reason = common.mismatch(frames[i]);
     const std::vector<int> index = charts_left();
@@ -248,13 +282,19 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
     check_square_count(charts, settings.chart);
 
     const Metadata& meta = charts.front()->metadata;
-    PictureGeometry geometry{common.size.first, common.size.second, settings.pitch_um > 0 ? settings.pitch_um : meta.pitch_um};
+    PictureGeometry geometry{common.size.first, common.size.second,
+                             settings.pitch_um > 0 ? settings.pitch_um : meta.pitch_um};
     Profile& profile = out.profile;
     profile.pitch_assumed = !(geometry.pitch_um > 0);
     if (profile.pitch_assumed) {
         geometry.pitch_um = 36000.0 / geometry.width;
-        out.findings.push_back({fmt::format("The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.", geometry.pitch_um),
-                                "Give the pitch of the body, so that the profile serves other sensor sizes.", false, -1, {}});
+        out.findings.push_back(
+            {fmt::format("The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.",
+                         geometry.pitch_um),
+             "Give the pitch of the body, so that the profile serves other sensor sizes.",
+             false,
+             -1,
+             {}});
     }
     profile.lens = meta.lens;
     profile.lens_serial = meta.lens_serial;
@@ -277,10 +317,14 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
         const LensSolution* previous = nullptr;
         if (settings.previous)
             for (const int i : own_index)
-                if (i < static_cast<int>(settings.previous->outcomes.size()) && settings.previous->outcomes[i].node >= 0) previous = &settings.previous->nodes[settings.previous->outcomes[i].node].lens;
+                if (i < static_cast<int>(settings.previous->outcomes.size()) &&
+                    settings.previous->outcomes[i].node >= 0)
+                    previous = &settings.previous->nodes[settings.previous->outcomes[i].node].lens;
         try {
             if (groups > 1 && own.size() < 3)
-                throw input_error(fmt::format("{} chart frame{} at {} {} too few; a lens setting needs at least 3.", own.size(), own.size() == 1 ? "" : "s", where, own.size() == 1 ? "is" : "are"));
+                throw input_error(fmt::format("{} chart frame{} at {} {} too few; a lens setting needs at least 3.",
+                                              own.size(), own.size() == 1 ? "" : "s", where,
+                                              own.size() == 1 ? "is" : "are"));
             SolvedNode solved = solve_node(own, geometry, settings, previous, progress);
             const int node = static_cast<int>(profile.nodes.size());
             for (std::size_t k = 0; k < own_index.size(); ++k) {
@@ -294,13 +338,15 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
             throw;
         } catch (const Error& error) {
             if (first_problem.empty()) first_problem = error.what();
-            for (const int i : own_index) out.outcomes[i].reason = fmt::format("{} was taken at {}: {}", frames[i].name(), where, error.what());
+            for (const int i : own_index)
+                out.outcomes[i].reason = fmt::format("{} was taken at {}: {}", frames[i].name(), where, error.what());
         }
     }
     if (profile.nodes.empty()) throw input_error(first_problem);
     if (profile.nodes.size() == 1)
         for (std::size_t i = 0; i < frames.size(); ++i)
-            if (out.outcomes[i].node < 0 && frames[i].role == RunRole::chart && !out.outcomes[i].used) ++profile.nodes.front().quality.frames_dropped;
+            if (out.outcomes[i].node < 0 && frames[i].role == RunRole::chart && !out.outcomes[i].used)
+                ++profile.nodes.front().quality.frames_dropped;
     add_falloff(frames, out, geometry, progress);
     fill_provenance(frames, settings, out);
     judge(frames, settings.chart, out);

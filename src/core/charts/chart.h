@@ -10,9 +10,10 @@ enum class ChartKind {
     coded     ///< a checkerboard whose white squares hold markers that identify every corner
 };
 
-/// A checkerboard of `squares_x` by `squares_y` squares; the top-left one is black. A coded board holds a square marker of
-/// marker_share times the square in the middle of each white square, numbered row by row from the top left, of the dictionary of
-/// 5 x 5 bits and 1000 words that is part of OpenCV (the ChArUco layout: Garrido-Jurado et al. 2014 for the markers).
+/// A checkerboard of `squares_x` by `squares_y` squares; the top-left one is black. A coded board holds a square marker
+/// of marker_share times the square in the middle of each white square, numbered row by row from the top left, of the
+/// dictionary of 5 x 5 bits and 1000 words that is part of OpenCV (the ChArUco layout: Garrido-Jurado et al. 2014 for
+/// the markers).
 struct ChartSpec {
     ChartKind kind = ChartKind::checker;
     int squares_x = 0;
@@ -30,8 +31,8 @@ struct ChartSpec {
     bool is_white(int column, int row) const { return (column + row) & 1; }
     std::string text() const;  ///< as parse() takes it
 
-    /// Takes checker:15x10:30 or coded:15x10:30 (squares across x squares down : square size in mm); a chart whose squares are
-    /// not square gives both sizes, as in checker:15x10:30.02x29.97. Throws Error(usage).
+    /// Takes checker:15x10:30 or coded:15x10:30 (squares across x squares down : square size in mm); a chart whose
+    /// squares are not square gives both sizes, as in checker:15x10:30.02x29.97. Throws Error(usage).
     static ChartSpec parse(const std::string& text);
 };
 

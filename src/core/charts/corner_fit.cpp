@@ -24,7 +24,8 @@ struct Model {
 /// The two directions of the edges, the same for all samples.
 struct Edges {
     double c1, s1, c2, s2;
-    explicit Edges(const Parameters& p) : c1(std::cos(p[ANGLE1])), s1(std::sin(p[ANGLE1])), c2(std::cos(p[ANGLE2])), s2(std::sin(p[ANGLE2])) {}
+    explicit Edges(const Parameters& p)
+        : c1(std::cos(p[ANGLE1])), s1(std::sin(p[ANGLE1])), c2(std::cos(p[ANGLE2])), s2(std::sin(p[ANGLE2])) {}
 };
 
 Model evaluate(const Parameters& p, const Edges& edges, const CornerGuess& guess, double u, double v) {
@@ -68,9 +69,11 @@ std::vector<Sample> gather(const std::vector<const SamplePlane*>& planes, const 
     int all = 0, at_white = 0;
     for (const SamplePlane* plane : planes) {
         const int left = std::max(0, static_cast<int>(std::ceil((g.position.x() - reach - plane->u0) / plane->step)));
-        const int right = std::min(plane->values.cols - 1, static_cast<int>(std::floor((g.position.x() + reach - plane->u0) / plane->step)));
+        const int right = std::min(plane->values.cols - 1,
+                                   static_cast<int>(std::floor((g.position.x() + reach - plane->u0) / plane->step)));
         const int top = std::max(0, static_cast<int>(std::ceil((g.position.y() - reach - plane->v0) / plane->step)));
-        const int bottom = std::min(plane->values.rows - 1, static_cast<int>(std::floor((g.position.y() + reach - plane->v0) / plane->step)));
+        const int bottom = std::min(plane->values.rows - 1,
+                                    static_cast<int>(std::floor((g.position.y() + reach - plane->v0) / plane->step)));
         for (int j = top; j <= bottom; ++j)
             for (int i = left; i <= right; ++i) {
                 const Vec2 p(plane->u0 + i * plane->step, plane->v0 + j * plane->step);
@@ -102,8 +105,8 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
     if (samples.size() < 30) return fit;
 
     Parameters p;
-    p << guess.position.x(), guess.position.y(), std::atan2(guess.edge1.y(), guess.edge1.x()), std::atan2(guess.edge2.y(), guess.edge2.x()),
-        guess.blur_px, 0, 0, 0, 0;
+    p << guess.position.x(), guess.position.y(), std::atan2(guess.edge1.y(), guess.edge1.x()),
+        std::atan2(guess.edge2.y(), guess.edge2.x()), guess.blur_px, 0, 0, 0, 0;
     {  // base and amplitude from the sign of the sectors: a linear fit
         double n = 0, s1 = 0, s2 = 0, y = 0, ys = 0;
         Parameters probe = p;
@@ -214,8 +217,9 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
     fit.base = p[BASE];
     fit.residual = std::sqrt(all) / fit.amplitude;
     const double moved = (fit.position - guess.position).norm();
-    fit.ok = fit.covariance.allFinite() && fit.covariance(0, 0) > 0 && fit.covariance(1, 1) > 0 && moved < std::max(2.5, 0.4 * guess.half_length) &&
-             fit.blur_px > 0.16 && fit.blur_px < 7.9 && std::sqrt(fit.covariance.trace() / 2) < 0.6 && fit.residual < 0.6 &&
+    fit.ok = fit.covariance.allFinite() && fit.covariance(0, 0) > 0 && fit.covariance(1, 1) > 0 &&
+             moved < std::max(2.5, 0.4 * guess.half_length) && fit.blur_px > 0.16 && fit.blur_px < 7.9 &&
+             std::sqrt(fit.covariance.trace() / 2) < 0.6 && fit.residual < 0.6 &&
              std::abs(fit.edge1.x() * fit.edge2.y() - fit.edge1.y() * fit.edge2.x()) > 0.15;
     return fit;
 }

@@ -5,8 +5,9 @@
 //   I(p) = (base + amplitude * erf(d1 / (sqrt(2) sigma)) * erf(d2 / (sqrt(2) sigma))) * (1 + slope . q)
 //   dk   = nk . q - curvature_k / 2 * (ek . q)^2
 //
-// The curvature of the edges (distortion bends them) is given, not fitted: the neighbours in the lattice tell it far better.
-// Model and truth are both point-symmetric about the corner, so a blur of another symmetric shape does not move the result.
+// The curvature of the edges (distortion bends them) is given, not fitted: the neighbours in the lattice tell it far
+// better. Model and truth are both point-symmetric about the corner, so a blur of another symmetric shape does not move
+// the result.
 #pragma once
 
 #include <Eigen/Core>
@@ -17,10 +18,10 @@
 namespace optrel {
 
 struct CornerGuess {
-    Vec2 position;       ///< px
-    Vec2 edge1, edge2;   ///< unit vectors along the two edges
+    Vec2 position;                          ///< px
+    Vec2 edge1, edge2;                      ///< unit vectors along the two edges
     double curvature1 = 0, curvature2 = 0;  ///< 1/px
-    double half_length = 10;  ///< how far along the edges samples are used, px
+    double half_length = 10;                ///< how far along the edges samples are used, px
     double blur_px = 1;
     double band_limit = 1e9;  ///< samples farther than this from both edges are not used, px
 };
@@ -30,11 +31,11 @@ struct CornerFit {
     Vec2 position = Vec2::Zero();
     Eigen::Matrix2d covariance = Eigen::Matrix2d::Zero();  ///< px^2, one sigma, from the residuals
     Vec2 edge1 = Vec2::Zero(), edge2 = Vec2::Zero();
-    double blur_px = 0;       ///< sigma, pixel aperture included
-    double amplitude = 0;     ///< half the step from dark to bright, 1 = white level
+    double blur_px = 0;    ///< sigma, pixel aperture included
+    double amplitude = 0;  ///< half the step from dark to bright, 1 = white level
     double base = 0;
-    double residual = 0;      ///< RMS over amplitude
-    double clipped = 0;       ///< share of the samples at the white level
+    double residual = 0;  ///< RMS over amplitude
+    double clipped = 0;   ///< share of the samples at the white level
 };
 
 /// Weighted least squares (Levenberg 1944; Marquardt 1963) over the planes of one channel. Variances of bright and dark

@@ -22,7 +22,8 @@ const Vec2* find(const Positions& at, int c, int r) {
 /// Unit vector along one lattice direction at a corner, from its neighbours; zero when it has none.
 Vec2 direction(const Positions& at, const Cell& cell, int dx, int dy, double& nearest) {
     const Vec2& here = at.at(cell);
-    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy), *behind = find(at, cell.first - dx, cell.second - dy);
+    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy),
+               *behind = find(at, cell.first - dx, cell.second - dy);
     if (ahead) nearest = std::min(nearest, (*ahead - here).norm());
     if (behind) nearest = std::min(nearest, (*behind - here).norm());
     if (ahead && behind) return (*ahead - *behind).normalized();
@@ -31,10 +32,12 @@ Vec2 direction(const Positions& at, const Cell& cell, int dx, int dy, double& ne
     return Vec2::Zero();
 }
 
-/// Curvature of the lattice line through a corner, from its two neighbours: with offsets y across and h along a tangent,
-/// y'' = 2 (y+ / h+ + y- / h-) / (h+ + h-), which does not depend on the tangent chosen. NaN without both neighbours.
+/// Curvature of the lattice line through a corner, from its two neighbours: with offsets y across and h along a
+/// tangent, y'' = 2 (y+ / h+ + y- / h-) / (h+ + h-), which does not depend on the tangent chosen. NaN without both
+/// neighbours.
 double curvature(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
-    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy), *behind = find(at, cell.first - dx, cell.second - dy);
+    const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy),
+               *behind = find(at, cell.first - dx, cell.second - dy);
     if (!ahead || !behind) return std::nan("");
     const Vec2& here = at.at(cell);
     const Vec2 normal(-edge.y(), edge.x());
@@ -54,7 +57,8 @@ double curvature_or_neighbours(const Positions& at, const Cell& cell, int dx, in
     return 0;
 }
 
-/// True when the next corner beyond each side of the lattice would still lie well inside the picture: the board ends there.
+/// True when the next corner beyond each side of the lattice would still lie well inside the picture: the board ends
+/// there.
 bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int height) {
     const auto side_ends = [&](bool vertical, int index, int step) {
         int seen = 0, inside = 0;
@@ -68,7 +72,8 @@ bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int hei
         }
         return seen > 1 && inside == seen;
     };
-    return side_ends(true, e.left, -1) && side_ends(true, e.right, 1) && side_ends(false, e.top, -1) && side_ends(false, e.bottom, 1);
+    return side_ends(true, e.left, -1) && side_ends(true, e.right, 1) && side_ends(false, e.top, -1) &&
+           side_ends(false, e.bottom, 1);
 }
 
 }  // namespace
@@ -167,9 +172,12 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
     out.mirrored = coded && place.mirrored;
     out.identified = coded && !place.mirrored && chart.kind == ChartKind::coded;
     if (out.identified)
-        for (ChartCorner& corner : out.corners) std::tie(corner.column, corner.row) = place.corner(corner.column, corner.row);
+        for (ChartCorner& corner : out.corners)
+            std::tie(corner.column, corner.row) = place.corner(corner.column, corner.row);
     LatticeExtent e{1 << 20, 1 << 20, -(1 << 20), -(1 << 20)};
-    for (const ChartCorner& c : out.corners) e = {std::min(e.left, c.column), std::min(e.top, c.row), std::max(e.right, c.column), std::max(e.bottom, c.row)};
+    for (const ChartCorner& c : out.corners)
+        e = {std::min(e.left, c.column), std::min(e.top, c.row), std::max(e.right, c.column),
+             std::max(e.bottom, c.row)};
     out.columns = e.columns();
     out.rows = e.rows();
     if (!out.identified)

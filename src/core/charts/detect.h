@@ -35,10 +35,10 @@ struct ChartDetection {
     bool found() const { return !corners.empty(); }
 };
 
-/// Finds the board, whole or partly visible, and refines its corners on each colour. A lattice that is larger than the chart is
-/// returned as it is seen, so that the caller can say what it saw. On a coded board the markers tell which corner is which; a
-/// board that is expected to be coded and shows fewer than two agreeing markers comes back not identified. Takes about 0.3 s for
-/// 4 megapixels.
+/// Finds the board, whole or partly visible, and refines its corners on each colour. A lattice that is larger than the
+/// chart is returned as it is seen, so that the caller can say what it saw. On a coded board the markers tell which
+/// corner is which; a board that is expected to be coded and shows fewer than two agreeing markers comes back not
+/// identified. Takes about 0.3 s for 4 megapixels.
 ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& chart, const Progress& progress);
 
 }  // namespace optrel

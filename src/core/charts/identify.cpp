@@ -17,15 +17,16 @@ struct Code {
 const cv::aruco::Dictionary& dictionary(int name) {
     static const std::map<int, cv::Ptr<cv::aruco::Dictionary>> all = [] {
         std::map<int, cv::Ptr<cv::aruco::Dictionary>> out;
-        for (const int n : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000, cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
+        for (const int n : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000,
+                            cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
             out[n] = cv::aruco::getPredefinedDictionary(n);
         return out;
     }();
     return *all.at(name);
 }
 
-/// Reads the cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when the square
-/// holds no two tones or the border is not black.
+/// Reads the cells of the marker in a square with these corners (clockwise from the lattice's own top left). Empty when
+/// the square holds no two tones or the border is not black.
 cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners, const Code& code) {
     const int side = code.side();
     const double margin = (1 - code.share) / 2, cell = code.share / side;
@@ -41,7 +42,8 @@ cv::Mat1b read_bits(const cv::Mat1f& picture, const std::array<Vec2, 4>& corners
                 for (const double dx : {0.3, 0.5, 0.7}) {
                     const cv::Vec3d p = h * cv::Vec3d(margin + (i + dx) * cell, margin + (j + dy) * cell, 1);
                     const Vec2 at(p[0] / p[2], p[1] / p[2]);
-                    if (!(at.x() >= 0 && at.y() >= 0 && at.x() < picture.cols - 1 && at.y() < picture.rows - 1)) return {};
+                    if (!(at.x() >= 0 && at.y() >= 0 && at.x() < picture.cols - 1 && at.y() < picture.rows - 1))
+                        return {};
                     sum += sample_at(picture, at) / 9;
                 }
             mean(j, i) = sum;
@@ -74,7 +76,8 @@ std::pair<int, int> BoardPlace::corner(int column, int row) const {
 cv::Mat1b marker_bits(int id) {
     cv::Mat marker;
     constexpr int side = 7;
-    cv::aruco::drawMarker(cv::makePtr<cv::aruco::Dictionary>(dictionary(cv::aruco::DICT_5X5_1000)), id, side, marker, 1);
+    cv::aruco::drawMarker(cv::makePtr<cv::aruco::Dictionary>(dictionary(cv::aruco::DICT_5X5_1000)), id, side, marker,
+                          1);
     cv::Mat1b out(side, side);
     for (int j = 0; j < side; ++j)
         for (int i = 0; i < side; ++i) out(j, i) = marker.at<uchar>(j, i) > 127;
@@ -83,7 +86,8 @@ cv::Mat1b marker_bits(int id) {
 
 namespace {
 
-BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart, const Code& code) {
+BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice,
+                      const ChartSpec& chart, const Code& code) {
     const int bits = code.words->markerSize;
     std::map<std::array<int, 4>, int> votes;  // mirrored, turn, shift
     int all = 0;
@@ -122,8 +126,9 @@ BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int
                 ++votes[{1, 0, 0, 0}];
                 break;
             }
-            // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter turns after
-            // which the word stands the right way up: the board's top left is that corner of the lattice cell, counted anticlockwise.
+            // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter
+            // turns after which the word stands the right way up: the board's top left is that corner of the lattice
+            // cell, counted anticlockwise.
             static constexpr int corner_x[4] = {0, 0, 1, 1}, corner_y[4] = {0, 1, 1, 0};
             const auto [tc, tr] = turned(c + corner_x[rotation], r + corner_y[rotation], rotation);
             ++votes[{0, rotation, column - 1 - tc, row - 1 - tr}];
@@ -146,10 +151,13 @@ BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int
 
 }  // namespace
 
-BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice, const ChartSpec& chart) {
-    BoardPlace best = read_board(picture, lattice, chart, {&dictionary(cv::aruco::DICT_5X5_1000), ChartSpec::marker_share});
+BoardPlace identify_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice,
+                          const ChartSpec& chart) {
+    BoardPlace best =
+        read_board(picture, lattice, chart, {&dictionary(cv::aruco::DICT_5X5_1000), ChartSpec::marker_share});
     if (best.certain() || chart.kind != ChartKind::coded) return best;
-    for (const int name : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000, cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
+    for (const int name : {cv::aruco::DICT_5X5_1000, cv::aruco::DICT_4X4_1000, cv::aruco::DICT_6X6_1000,
+                           cv::aruco::DICT_7X7_1000, cv::aruco::DICT_ARUCO_ORIGINAL})
         for (const double share : {0.75, 0.8, 0.7, 0.6, 2.0 / 3, 0.5}) {
             const BoardPlace place = read_board(picture, lattice, chart, {&dictionary(name), share});
             if (place.certain() && place.markers > best.markers) best = place;

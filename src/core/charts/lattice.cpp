@@ -17,7 +17,7 @@ double angle_between(double a, double b) { return std::abs(std::remainder(a - b,
 bool edge_holds(const cv::Mat1f& s, const Vec2& from, const Vec2& to, bool bright_on_positive, double contrast) {
     const Vec2 along = to - from;
     const double length = along.norm();
-    const Vec2 across = Vec2(-along.y(), along.x()) / length;  // positive angle side
+    const Vec2 across = Vec2(-along.y(), along.x()) / length;   // positive angle side
     const double offset = std::clamp(0.12 * length, 1.2, 3.5);  // short of a coded board's markers
     int good = 0;
     for (const double t : {0.25, 0.4, 0.6, 0.75}) {
@@ -61,12 +61,16 @@ Links link_neighbours(const cv::Mat1f& s, const std::vector<Saddle>& saddles) {
             int tried = 0;
             for (const auto& [distance, q] : ahead) {
                 if (++tried > 4) break;
-                const double back_angle = std::atan2(saddles[p].position.y() - saddles[q].position.y(), saddles[p].position.x() - saddles[q].position.x());
+                const double back_angle = std::atan2(saddles[p].position.y() - saddles[q].position.y(),
+                                                     saddles[p].position.x() - saddles[q].position.x());
                 int back = -1;
                 for (int m = 0; m < 4; ++m)
-                    if (angle_between(back_angle, saddles[q].ray[m]) < 0.3 && saddles[q].bright_after(m) != saddles[p].bright_after(k)) back = m;
+                    if (angle_between(back_angle, saddles[q].ray[m]) < 0.3 &&
+                        saddles[q].bright_after(m) != saddles[p].bright_after(k))
+                        back = m;
                 if (back < 0) continue;
-                if (!edge_holds(s, saddles[p].position, saddles[q].position, saddles[p].bright_after(k), std::min(saddles[p].contrast, saddles[q].contrast)))
+                if (!edge_holds(s, saddles[p].position, saddles[q].position, saddles[p].bright_after(k),
+                                std::min(saddles[p].contrast, saddles[q].contrast)))
                     continue;
                 links[p][k] = {q, back};
                 break;
@@ -126,7 +130,7 @@ bool predict(const Lattice& lattice, int c, int r, Vec2& p, double& spacing) {
         ++n;
     }
     for (const int dx : {-1, 1})
-        if (const Vec2 *a = at(c + dx, r), *b = at(c - dx, r); dx == 1 && a && b) {
+        if (const Vec2* a = at(c + dx, r), *b = at(c - dx, r); dx == 1 && a && b) {
             sum += 2 * (0.5 * (*a + *b));
             spacing = std::max(spacing, 0.5 * (*a - *b).norm());
             n += 2;
@@ -146,8 +150,10 @@ void fill_gaps(const cv::Mat1f& smooth, Lattice& lattice) {
                 Vec2 p;
                 double spacing;
                 Saddle found;
-                if (!predict(lattice, c, r, p, spacing) || !saddle_at(smooth, p, std::max(2.0, 0.15 * spacing), found)) continue;
-                // The new corner must be joined to a neighbour by a real edge, or clutter beside the board would extend it.
+                if (!predict(lattice, c, r, p, spacing) || !saddle_at(smooth, p, std::max(2.0, 0.15 * spacing), found))
+                    continue;
+                // The new corner must be joined to a neighbour by a real edge, or clutter beside the board would extend
+                // it.
                 bool joined = false;
                 for (const auto& [dx, dy] : {std::pair<int, int>{1, 0}, {0, 1}, {-1, 0}, {0, -1}}) {
                     const auto it = lattice.find({c + dx, r + dy});
@@ -165,8 +171,8 @@ void fill_gaps(const cv::Mat1f& smooth, Lattice& lattice) {
     }
 }
 
-/// Drops corners that do not sit where their neighbours along a line say, and corners of no complete square: what is left of
-/// clutter are chains and staircases, while every corner of a board closes a square.
+/// Drops corners that do not sit where their neighbours along a line say, and corners of no complete square: what is
+/// left of clutter are chains and staircases, while every corner of a board closes a square.
 void prune(Lattice& lattice) {
     bool again = true;
     while (again) {
@@ -176,7 +182,8 @@ void prune(Lattice& lattice) {
             bool closes = false, bent = false;
             for (const int x : {0, -1})
                 for (const int y : {0, -1})
-                    closes = closes || (lattice.count({c + x, r + y}) && lattice.count({c + x + 1, r + y}) && lattice.count({c + x, r + y + 1}) && lattice.count({c + x + 1, r + y + 1}));
+                    closes = closes || (lattice.count({c + x, r + y}) && lattice.count({c + x + 1, r + y}) &&
+                                        lattice.count({c + x, r + y + 1}) && lattice.count({c + x + 1, r + y + 1}));
             for (const auto& [dx, dy] : {std::pair<int, int>{1, 0}, {0, 1}}) {
                 const auto a = lattice.find({c + dx, r + dy}), b = lattice.find({c - dx, r - dy});
                 if (a == lattice.end() || b == lattice.end()) continue;
@@ -193,8 +200,8 @@ void prune(Lattice& lattice) {
     }
 }
 
-/// True when at least half of the corners lie in full blocks of 3 x 3. A board does, however it is cut by the picture; a pattern
-/// of other things that happens to chain up does not.
+/// True when at least half of the corners lie in full blocks of 3 x 3. A board does, however it is cut by the picture;
+/// a pattern of other things that happens to chain up does not.
 bool is_solid(const Lattice& lattice) {
     std::set<std::pair<int, int>> in_block;
     for (const auto& [cell, position] : lattice) {

@@ -12,8 +12,8 @@ namespace optrel {
 /// Lattice coordinates (column, row) with an arbitrary origin, and the positions in samples of the search picture.
 using Lattice = std::map<std::pair<int, int>, Vec2>;
 
-/// The largest consistent lattice of at least 3 x 3 corners; empty when there is none. Rows run so that (column, row) is
-/// right-handed in the picture; which side of the board is which stays open.
+/// The largest consistent lattice of at least 3 x 3 corners; empty when there is none. Rows run so that (column, row)
+/// is right-handed in the picture; which side of the board is which stays open.
 Lattice grow_lattice(const SearchPicture& picture);
 
 /// Columns and rows that a lattice spans.

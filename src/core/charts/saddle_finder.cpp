@@ -101,7 +101,8 @@ bool read_ring(const cv::Mat1f& s, const Vec2& p, Saddle& out, double opposite_t
 }  // namespace
 
 float sample_at(const cv::Mat1f& m, const Vec2& p) {
-    const int x = std::clamp(static_cast<int>(std::floor(p.x())), 0, m.cols - 2), y = std::clamp(static_cast<int>(std::floor(p.y())), 0, m.rows - 2);
+    const int x = std::clamp(static_cast<int>(std::floor(p.x())), 0, m.cols - 2),
+              y = std::clamp(static_cast<int>(std::floor(p.y())), 0, m.rows - 2);
     const float fx = static_cast<float>(p.x() - x), fy = static_cast<float>(p.y() - y);
     const float *a = m.ptr<float>(y) + x, *b = m.ptr<float>(y + 1) + x;
     return (1 - fy) * ((1 - fx) * a[0] + fx * a[1]) + fy * ((1 - fx) * b[0] + fx * b[1]);
@@ -119,7 +120,8 @@ SearchPicture search_picture(const MeasuringPicture& picture, int longest) {
         if (n == 0)
             out.values = plane.values.clone();
         else {
-            const cv::Rect common(0, 0, std::min(out.values.cols, plane.values.cols), std::min(out.values.rows, plane.values.rows));
+            const cv::Rect common(0, 0, std::min(out.values.cols, plane.values.cols),
+                                  std::min(out.values.rows, plane.values.rows));
             out.values = out.values(common) + plane.values(common);
         }
         ++n;
@@ -172,7 +174,8 @@ std::vector<Saddle> find_saddles(const cv::Mat1f& values) {
             if (score(y, x) < 0.0008f || score(y, x) < peak(y, x)) continue;
             Vec2 p(x, y);
             Saddle saddle;
-            if (centre_on_saddle(s, p) && (p - Vec2(x, y)).norm() < 4 && read_ring(s, p, saddle, 0.6)) found.push_back(saddle);
+            if (centre_on_saddle(s, p) && (p - Vec2(x, y)).norm() < 4 && read_ring(s, p, saddle, 0.6))
+                found.push_back(saddle);
         }
     // Noise makes saddles too, of little contrast. Light that falls off by three stops leaves a third in this picture.
     std::vector<double> contrasts;
@@ -186,14 +189,16 @@ std::vector<Saddle> find_saddles(const cv::Mat1f& values) {
     // Two starts may end on one saddle.
     std::vector<Saddle> out;
     for (const Saddle& a : found)
-        if (a.contrast >= least && std::none_of(out.begin(), out.end(), [&](const Saddle& b) { return (a.position - b.position).norm() < 3; })) out.push_back(a);
+        if (a.contrast >= least &&
+            std::none_of(out.begin(), out.end(), [&](const Saddle& b) { return (a.position - b.position).norm() < 3; }))
+            out.push_back(a);
     return out;
 }
 
 bool saddle_at(const cv::Mat1f& smooth, Vec2 position, double reach, Saddle& found) {
     const Vec2 start = position;
-    return inside(smooth, position, ring_radius + 2) && centre_on_saddle(smooth, position) && (position - start).norm() < reach &&
-           read_ring(smooth, position, found, 0.8);
+    return inside(smooth, position, ring_radius + 2) && centre_on_saddle(smooth, position) &&
+           (position - start).norm() < reach && read_ring(smooth, position, found, 0.8);
 }
 
 }  // namespace optrel

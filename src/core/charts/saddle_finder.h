@@ -20,8 +20,8 @@ struct SearchPicture {
 /// Averages the green planes and halves the size until the longer side is at most `longest` samples.
 SearchPicture search_picture(const MeasuringPicture& picture, int longest);
 
-/// A place where the light alternates four times round a point. Positions are in samples of the search picture (centre of
-/// sample i at i), angles in radians, anticlockwise in a y-down picture being positive towards +y.
+/// A place where the light alternates four times round a point. Positions are in samples of the search picture (centre
+/// of sample i at i), angles in radians, anticlockwise in a y-down picture being positive towards +y.
 struct Saddle {
     Vec2 position;
     std::array<double, 4> ray;  ///< directions of the four edges, ascending

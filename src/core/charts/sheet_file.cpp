@@ -48,14 +48,16 @@ void paint(cairo_t* c, const ChartSheet& sheet, double units_per_mm) {
 void write_sheet(const ChartSheet& sheet, const std::filesystem::path& path, Existing existing) {
     std::string extension = path.extension().string();
     for (char& ch : extension) ch = static_cast<char>(std::tolower(static_cast<unsigned char>(ch)));
-    if (extension != ".pdf" && extension != ".svg") throw usage_error(fmt::format("A chart is written as .pdf or .svg, not as '{}'.", path.string()));
+    if (extension != ".pdf" && extension != ".svg")
+        throw usage_error(fmt::format("A chart is written as .pdf or .svg, not as '{}'.", path.string()));
     const bool pdf = extension == ".pdf";
     check_output(path, pdf ? pdf_output() : svg_output(), existing);
     const double units_per_mm = pdf ? 72 / 25.4 : 1;  // PDF counts in points, the SVG in mm
     const double width = sheet.page.width_mm * units_per_mm, height = sheet.page.height_mm * units_per_mm;
     std::string bytes;
     const std::unique_ptr<cairo_surface_t, void (*)(cairo_surface_t*)> surface(
-        pdf ? cairo_pdf_surface_create_for_stream(collect, &bytes, width, height) : cairo_svg_surface_create_for_stream(collect, &bytes, width, height),
+        pdf ? cairo_pdf_surface_create_for_stream(collect, &bytes, width, height)
+            : cairo_svg_surface_create_for_stream(collect, &bytes, width, height),
         cairo_surface_destroy);
     if (!pdf) cairo_svg_surface_set_document_unit(surface.get(), CAIRO_SVG_UNIT_MM);
     {
@@ -65,7 +67,8 @@ void write_sheet(const ChartSheet& sheet, const std::filesystem::path& path, Exi
     }
     cairo_surface_finish(surface.get());
     if (cairo_surface_status(surface.get()) != CAIRO_STATUS_SUCCESS)
-        throw file_error(fmt::format("The chart cannot be drawn for {}: {}.", path.string(), cairo_status_to_string(cairo_surface_status(surface.get()))));
+        throw file_error(fmt::format("The chart cannot be drawn for {}: {}.", path.string(),
+                                     cairo_status_to_string(cairo_surface_status(surface.get()))));
     if (pdf) return write_output(path, pdf_output(), existing, marked_pdf(std::move(bytes)));
     // A comment before the root element says who drew it.
     const std::size_t declaration = bytes.find("?>\n");

@@ -16,8 +16,8 @@ struct PageSize {
     std::string name;  ///< "A3 landscape", or "500x700"
     double width_mm = 0, height_mm = 0;
 
-    /// Takes A0 to A4, with or without "portrait" or "landscape" (as in "A3 portrait"; landscape unless said), or WIDTHxHEIGHT in mm.
-    /// Throws Error(usage).
+    /// Takes A0 to A4, with or without "portrait" or "landscape" (as in "A3 portrait"; landscape unless said), or
+    /// WIDTHxHEIGHT in mm. Throws Error(usage).
     static PageSize parse(const std::string& text);
 };
 
@@ -28,8 +28,8 @@ struct SheetLine {
     double x1, y1, x2, y2, width;
 };
 struct SheetText {
-    double x, y;      ///< start of the base line
-    double size;      ///< cap height of about 0.7 of it
+    double x, y;  ///< start of the base line
+    double size;  ///< cap height of about 0.7 of it
     std::string text;
     bool upwards = false;  ///< turned to read upwards
 };
@@ -37,22 +37,23 @@ struct SheetText {
 struct ChartSheet {
     ChartSpec chart;
     PageSize page;
-    SheetRect board;                 ///< outline of the squares
-    std::vector<SheetRect> black;    ///< squares and bits of markers
-    std::vector<SheetLine> lines;    ///< rulers
+    SheetRect board;               ///< outline of the squares
+    std::vector<SheetRect> black;  ///< squares and bits of markers
+    std::vector<SheetLine> lines;  ///< rulers
     std::vector<SheetText> texts;
     double ruler_across_mm = 0, ruler_down_mm = 0;  ///< length between the end marks of the check rulers
 };
 
-/// Lays a chart out: squares in the middle of the page, a quiet margin of white round them, a check ruler on both axes and the
-/// parameters in print. Throws Error(input) with the largest square that would fit when the chart is too large for the page.
+/// Lays a chart out: squares in the middle of the page, a quiet margin of white round them, a check ruler on both axes
+/// and the parameters in print. Throws Error(input) with the largest square that would fit when the chart is too large
+/// for the page.
 ChartSheet lay_out_sheet(const ChartSpec& chart, const PageSize& page);
 
 /// The largest square (mm, in steps of 0.5) with which so many squares fit a page.
 double largest_square_mm(int squares_x, int squares_y, const PageSize& page);
 
-/// The chart as it came out of the printer, from the measured lengths of the check rulers. Throws Error(input) when a length is more
-/// than 10 % off, which a printer does not do.
+/// The chart as it came out of the printer, from the measured lengths of the check rulers. Throws Error(input) when a
+/// length is more than 10 % off, which a printer does not do.
 ChartSpec as_measured(const ChartSheet& sheet, double measured_across_mm, double measured_down_mm);
 
 /// Writes a vector PDF or SVG (by the extension), atomically. Throws Error(usage) for another extension.

@@ -36,18 +36,22 @@ std::vector<WhitePatch> measure_whites(const MeasuringPicture& picture, const Ch
                 reach_v = std::max(reach_v, std::abs(c->green().position.y() - middle.y()) / 2);
             }
             const int left = std::max(0, static_cast<int>(std::ceil((middle.x() - reach_u - plane.u0) / plane.step)));
-            const int right = std::min(plane.values.cols - 1, static_cast<int>(std::floor((middle.x() + reach_u - plane.u0) / plane.step)));
+            const int right = std::min(plane.values.cols - 1,
+                                       static_cast<int>(std::floor((middle.x() + reach_u - plane.u0) / plane.step)));
             const int top = std::max(0, static_cast<int>(std::ceil((middle.y() - reach_v - plane.v0) / plane.step)));
-            const int bottom = std::min(plane.values.rows - 1, static_cast<int>(std::floor((middle.y() + reach_v - plane.v0) / plane.step)));
+            const int bottom = std::min(plane.values.rows - 1,
+                                        static_cast<int>(std::floor((middle.y() + reach_v - plane.v0) / plane.step)));
             for (int j = top; j <= bottom; ++j)
                 for (int i = left; i <= right; ++i) {
                     // Inside the square shrunk to half its size about its middle.
                     const Vec2 p(plane.u0 + i * plane.step, plane.v0 + j * plane.step);
                     bool inside = true;
                     for (int e = 0; e < 4 && inside; ++e) {
-                        const Vec2 a = 0.5 * (corner[e]->green().position + middle), b = 0.5 * (corner[(e + 1) % 4]->green().position + middle);
+                        const Vec2 a = 0.5 * (corner[e]->green().position + middle),
+                                   b = 0.5 * (corner[(e + 1) % 4]->green().position + middle);
                         const Vec2 along = b - a, to = p - a, in = middle - a;
-                        inside = (along.x() * to.y() - along.y() * to.x()) * (along.x() * in.y() - along.y() * in.x()) >= 0;
+                        inside =
+                            (along.x() * to.y() - along.y() * to.x()) * (along.x() * in.y() - along.y() * in.x()) >= 0;
                     }
                     if (!inside) continue;
                     const float v = plane.values(j, i);
@@ -65,7 +69,11 @@ std::vector<WhitePatch> measure_whites(const MeasuringPicture& picture, const Ch
     std::map<std::pair<double, double>, bool> has_green;
     for (const WhitePatch& p : out)
         if (p.channel == Channel::green) has_green[{p.uv.x(), p.uv.y()}] = true;
-    out.erase(std::remove_if(out.begin(), out.end(), [&](const WhitePatch& p) { return !has_green.count({p.uv.x(), p.uv.y()}); }), out.end());
+    out.erase(std::remove_if(out.begin(), out.end(),
+                             [&](const WhitePatch& p) {
+                                 return !has_green.count({p.uv.x(), p.uv.y()});
+                             }),
+              out.end());
     return out;
 }
 

@@ -8,13 +8,13 @@
 namespace optrel {
 
 struct WhitePatch {
-    Vec2 uv;          ///< middle of the square, px
+    Vec2 uv;  ///< middle of the square, px
     Channel channel;
-    double mean;      ///< 1 = white level
+    double mean;  ///< 1 = white level
 };
 
-/// Mean light over the inner half of each white square whose four corners were measured, on each plane. Squares that touch the
-/// white level, and squares of coded boards (their markers are in the way), give nothing.
+/// Mean light over the inner half of each white square whose four corners were measured, on each plane. Squares that
+/// touch the white level, and squares of coded boards (their markers are in the way), give nothing.
 std::vector<WhitePatch> measure_whites(const MeasuringPicture& picture, const ChartDetection& detection);
 
 }  // namespace optrel

@@ -16,7 +16,9 @@ constexpr double line_mm = 3.1;  // from one line of type to the next
 struct Frame {
     double left, right, top, bottom, x_low, x_high, y_low, y_high, y_step;
     double x(double v) const { return left + (v - x_low) / (x_high - x_low) * (right - left); }
-    double y(double v) const { return bottom - (std::clamp(v, y_low, y_high) - y_low) / (y_high - y_low) * (bottom - top); }
+    double y(double v) const {
+        return bottom - (std::clamp(v, y_low, y_high) - y_low) / (y_high - y_low) * (bottom - top);
+    }
 };
 
 /// From one multiple of the step to another, and the step.
@@ -50,7 +52,8 @@ void add_axes(Page& page, const PagePlot& plot, const Frame& f) {
         page.texts.push_back({f.x(v) - text_width_mm(text, type) / 2, f.bottom + 3.6, type, text, faint});
     }
     page.lines.push_back({{{f.left, f.bottom}, {f.right, f.bottom}}, 0.18, faint});
-    page.texts.push_back({(f.left + f.right - text_width_mm(plot.x_axis, type)) / 2, f.bottom + 7, type, plot.x_axis, faint});
+    page.texts.push_back(
+        {(f.left + f.right - text_width_mm(plot.x_axis, type)) / 2, f.bottom + 7, type, plot.x_axis, faint});
 }
 
 /// Names at the right ends of the curves, moved apart where curves end together.
@@ -79,7 +82,8 @@ void add_curve(Page& page, const PlotCurve& c, const Frame& f) {
         line.points.emplace_back(f.x(s.x), f.y(s.y));
         band.points.emplace_back(f.x(s.x), f.y(s.y + s.sigma));
     }
-    for (auto s = c.samples.rbegin(); s != c.samples.rend(); ++s) band.points.emplace_back(f.x(s->x), f.y(s->y - s->sigma));
+    for (auto s = c.samples.rbegin(); s != c.samples.rend(); ++s)
+        band.points.emplace_back(f.x(s->x), f.y(s->y - s->sigma));
     page.lines.push_back(std::move(band));
     page.lines.push_back(std::move(line));
 }
@@ -95,7 +99,8 @@ double tick_step(double range, int ticks) {
 
 std::string tick_text(double value, double step) {
     int decimals = 0;
-    while (decimals < 8 && std::abs(step * std::pow(10, decimals) - std::round(step * std::pow(10, decimals))) > 1e-6) ++decimals;
+    while (decimals < 8 && std::abs(step * std::pow(10, decimals) - std::round(step * std::pow(10, decimals))) > 1e-6)
+        ++decimals;
     return fmt::format("{:.{}f}", std::abs(value) < 1e-12 ? 0 : value, decimals);
 }
 
@@ -104,10 +109,19 @@ void add_plot(Page& page, const PagePlot& plot, double x, double y, double width
     page.texts.push_back({x, y + 3, 8, plot.title + (plot.y_axis.empty() ? "" : ", " + plot.y_axis), ink, true});
     const auto [low, high, step] = y_range(plot);
     double figures = 0, names = 0;
-    for (double v = low; v < high + step / 2; v += step) figures = std::max(figures, text_width_mm(tick_text(v, step), type));
+    for (double v = low; v < high + step / 2; v += step)
+        figures = std::max(figures, text_width_mm(tick_text(v, step), type));
     if (plot.curves.size() > 1)
         for (const PlotCurve& c : plot.curves) names = std::max(names, text_width_mm(c.name, type) + 1);
-    const Frame f{x + figures + 1.5, x + width - std::max(names, 2.5), y + 6, y + height - 8, plot.x_low, plot.x_high, low, high, step};
+    const Frame f{x + figures + 1.5,
+                  x + width - std::max(names, 2.5),
+                  y + 6,
+                  y + height - 8,
+                  plot.x_low,
+                  plot.x_high,
+                  low,
+                  high,
+                  step};
     add_axes(page, plot, f);
     for (const PlotCurve& c : plot.curves) add_curve(page, c, f);
     add_names(page, plot, f);

@@ -23,11 +23,14 @@ cairo_status_t collect(void* to, const unsigned char* bytes, unsigned int length
 }
 
 void choose_type(cairo_t* c, double points, bool bold, bool fixed_pitch) {
-    cairo_select_font_face(c, fixed_pitch ? "DejaVu Sans Mono" : "Open Sans", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+    cairo_select_font_face(c, fixed_pitch ? "DejaVu Sans Mono" : "Open Sans", CAIRO_FONT_SLANT_NORMAL,
+                           bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
     cairo_set_font_size(c, points * mm_per_point);
 }
 
-void paint(cairo_t* c, const PageColour& colour) { cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.opacity); }
+void paint(cairo_t* c, const PageColour& colour) {
+    cairo_set_source_rgba(c, colour.red, colour.green, colour.blue, colour.opacity);
+}
 
 void draw(cairo_t* c, const PageLine& line) {
     if (line.points.empty()) return;
@@ -62,7 +65,8 @@ void draw(cairo_t* c, const PagePicture& picture) {
     const int stride = cairo_image_surface_get_stride(image.get());
     for (int row = 0; row < rgb.rows; ++row) {
         auto* to = reinterpret_cast<std::uint32_t*>(data + static_cast<std::ptrdiff_t>(row) * stride);
-        for (int i = 0; i < rgb.cols; ++i) to[i] = (std::uint32_t(rgb(row, i)[0]) << 16) | (std::uint32_t(rgb(row, i)[1]) << 8) | rgb(row, i)[2];
+        for (int i = 0; i < rgb.cols; ++i)
+            to[i] = (std::uint32_t(rgb(row, i)[0]) << 16) | (std::uint32_t(rgb(row, i)[1]) << 8) | rgb(row, i)[2];
     }
     cairo_surface_mark_dirty(image.get());
     cairo_save(c);
@@ -77,7 +81,8 @@ void draw(cairo_t* c, const PagePicture& picture) {
 
 double text_width_mm(const std::string& text, double points, bool bold, bool fixed_pitch) {
     // A surface of its own for each thread; nothing is drawn on it.
-    thread_local const Surface surface(cairo_recording_surface_create(CAIRO_CONTENT_ALPHA, nullptr), cairo_surface_destroy);
+    thread_local const Surface surface(cairo_recording_surface_create(CAIRO_CONTENT_ALPHA, nullptr),
+                                       cairo_surface_destroy);
     thread_local const Context context(cairo_create(surface.get()), cairo_destroy);
     // Large, so that hinting does not round; widths are proportional.
     constexpr double large = 100;
@@ -117,7 +122,9 @@ std::vector<std::string> wrapped(const std::string& text, double width_mm, doubl
 
 std::string pdf_of(const std::vector<Page>& pages, const std::string& title) {
     std::string bytes;
-    const Surface surface(cairo_pdf_surface_create_for_stream(collect, &bytes, PageFormat::width / mm_per_point, PageFormat::height / mm_per_point), cairo_surface_destroy);
+    const Surface surface(cairo_pdf_surface_create_for_stream(collect, &bytes, PageFormat::width / mm_per_point,
+                                                              PageFormat::height / mm_per_point),
+                          cairo_surface_destroy);
     cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_TITLE, title.c_str());
     cairo_pdf_surface_set_metadata(surface.get(), CAIRO_PDF_METADATA_CREATOR, "Optrel " OPTREL_VERSION);
     {
@@ -133,7 +140,8 @@ std::string pdf_of(const std::vector<Page>& pages, const std::string& title) {
     }
     cairo_surface_finish(surface.get());
     if (const cairo_status_t status = cairo_surface_status(surface.get()); status != CAIRO_STATUS_SUCCESS)
-        throw file_error(fmt::format("The report cannot be drawn ({}); check the memory and the fonts.", cairo_status_to_string(status)));
+        throw file_error(fmt::format("The report cannot be drawn ({}); check the memory and the fonts.",
+                                     cairo_status_to_string(status)));
     return marked_pdf(std::move(bytes));
 }
 

@@ -1,7 +1,8 @@
 // Printed pages, described in millimetres: what stands where, before anything is drawn. Drawing them is cairo's.
 //
-// Everything that is shown is an item with a place on the page, so a page can be checked (nothing outside its margins, no two blocks over one
-// another) without being looked at, and it is the same whatever screen or platform it was made on.
+// Everything that is shown is an item with a place on the page, so a page can be checked (nothing outside its margins,
+// no two blocks over one another) without being looked at, and it is the same whatever screen or platform it was made
+// on.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -16,8 +17,8 @@ struct PageColour {
 };
 
 struct PageText {
-    double x, y;       ///< of the left end of the baseline, or of the right end
-    double points;     ///< size
+    double x, y;    ///< of the left end of the baseline, or of the right end
+    double points;  ///< size
     std::string text;
     PageColour colour;
     bool bold = false, fixed_pitch = false, to_the_left = false, upwards = false;

@@ -12,7 +12,8 @@
 namespace optrel {
 namespace {
 
-constexpr PageColour ink{0.1, 0.12, 0.13}, faint{0.36, 0.4, 0.42}, mark{0.05, 0.4, 0.42}, warning{0.62, 0.3, 0}, grid{0.82, 0.84, 0.85};
+constexpr PageColour ink{0.1, 0.12, 0.13}, faint{0.36, 0.4, 0.42}, mark{0.05, 0.4, 0.42}, warning{0.62, 0.3, 0},
+    grid{0.82, 0.84, 0.85};
 constexpr PageColour red{0.72, 0.15, 0.13}, green{0.1, 0.45, 0.2}, blue{0.13, 0.27, 0.66};
 constexpr double full_width = PageFormat::right - PageFormat::left;
 
@@ -31,15 +32,18 @@ public:
     }
     std::vector<Page> finish() {
         for (std::size_t i = 0; i < pages_.size(); ++i)
-            pages_[i].texts.push_back({PageFormat::right, PageFormat::top + 1, 7.5, fmt::format("page {} of {}", i + 1, pages_.size()), faint, false, false, true});
+            pages_[i].texts.push_back({PageFormat::right, PageFormat::top + 1, 7.5,
+                                       fmt::format("page {} of {}", i + 1, pages_.size()), faint, false, false, true});
         return std::move(pages_);
     }
 
-    void paragraph(const std::string& text, double points, const PageColour& colour = ink, bool bold = false, double indent = 0) {
+    void paragraph(const std::string& text, double points, const PageColour& colour = ink, bool bold = false,
+                   double indent = 0) {
         for (const std::string& line : wrapped(text, full_width - indent, points, bold)) {
             room(line_height(points));
             y_ += line_height(points);
-            page().texts.push_back({PageFormat::left + indent, y_ - 0.3 * line_height(points), points, line, colour, bold});
+            page().texts.push_back(
+                {PageFormat::left + indent, y_ - 0.3 * line_height(points), points, line, colour, bold});
         }
     }
     void heading(const std::string& text, double follows = 12) {
@@ -78,8 +82,10 @@ std::string falloff_text(const Profile& profile, int node) {
     const PlacedNode placed = measured_node(profile, node);
     const double half = profile.geometry.half_diagonal_mm();
     std::string out;
-    for (const double h : {0.25, 0.5, 0.75, 1.0}) out += fmt::format("{}{:.3f}", out.empty() ? "" : ", ", falloff_ev(f, Channel::green, h, half));
-    return fmt::format("{} EV ± {:.3f} in the corner{}", out, falloff_sigma_ev(profile, placed, Channel::green, half), f.from_chart ? ", from the chart's white squares" : "");
+    for (const double h : {0.25, 0.5, 0.75, 1.0})
+        out += fmt::format("{}{:.3f}", out.empty() ? "" : ", ", falloff_ev(f, Channel::green, h, half));
+    return fmt::format("{} EV ± {:.3f} in the corner{}", out, falloff_sigma_ev(profile, placed, Channel::green, half),
+                       f.from_chart ? ", from the chart's white squares" : "");
 }
 
 void add_figures(Layout& out, const RunSolution& s, int node) {
@@ -94,14 +100,25 @@ void add_figures(Layout& out, const RunSolution& s, int node) {
     out.row("RMS on used frames, on held-out frames", fmt::format("{:.4f} px, {:.4f} px", k.rms_px, k.held_out_rms_px));
     out.row("Largest field uncertainty, one sigma", fmt::format("{:.4f} px", k.max_sigma_px));
     out.row("Coverage, largest field height", fmt::format("{:.0f} %, {:.2f}", 100 * k.coverage, k.largest_height));
-    out.row("Straightness before, after correction", fmt::format("{:.2f} px at most, {:.3f} px (95 %)", k.straightness_before_px, k.straightness_after_px));
-    if (n.red && n.blue) out.row("Left of red, blue after correction (95 %, ISO 19084)", fmt::format("{:.4f} px, {:.4f} px", n.red->residual_p95_px, n.blue->residual_p95_px));
+    out.row("Straightness before, after correction",
+            fmt::format("{:.2f} px at most, {:.3f} px (95 %)", k.straightness_before_px, k.straightness_after_px));
+    if (n.red && n.blue)
+        out.row("Left of red, blue after correction (95 %, ISO 19084)",
+                fmt::format("{:.4f} px, {:.4f} px", n.red->residual_p95_px, n.blue->residual_p95_px));
     if (n.falloff) out.row("Falloff at heights 0.25, 0.5, 0.75, 1 (ISO 17957)", falloff_text(s.profile, node));
 }
 
 PlotCurve plot_curve(const LensCurve& curve, bool several) {
     const bool is_red = curve.channel == Channel::red, is_blue = curve.channel == Channel::blue;
-    PlotCurve out{is_red ? "red" : is_blue ? "blue" : "green", is_red ? red : is_blue ? blue : several ? green : ink, {}, {}};
+    PlotCurve out{is_red    ? "red"
+                  : is_blue ? "blue"
+                            : "green",
+                  is_red    ? red
+                  : is_blue ? blue
+                  : several ? green
+                            : ink,
+                  {},
+                  {}};
     if (is_red && several) out.dash = {1.6, 0.7, 0.4, 0.7};
     if (is_blue) out.dash = {1.6, 0.8};
     for (const CurveSample& s : curve.samples) out.samples.push_back({s.height, s.value, s.sigma});
@@ -137,7 +154,10 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
     const double scale = width / g.width, left = PageFormat::left, top = out.y();
     Page& page = out.page();
     page.blocks.push_back({"coverage and residuals", left, top, full_width, height + 6});
-    page.lines.push_back({{{left, top}, {left + width, top}, {left + width, top + height}, {left, top + height}, {left, top}}, 0.2, faint});
+    page.lines.push_back(
+        {{{left, top}, {left + width, top}, {left + width, top + height}, {left, top + height}, {left, top}},
+         0.2,
+         faint});
     constexpr int across = 12, down = 8;
     std::vector<Vec2> sum(across * down, Vec2::Zero());
     std::vector<int> count(across * down, 0);
@@ -149,7 +169,8 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
             page.lines.push_back({{{x - 0.22, y}, {x + 0.22, y}}, 0.44, p.rejected ? warning : grid});
             if (p.rejected) continue;
             sizes.push_back(p.residual.norm());
-            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across + std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
+            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across +
+                          std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
             sum[k] += p.residual;
             ++count[k];
         }
@@ -180,12 +201,14 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
     y += 6;
     if (!sizes.empty()) {
         std::sort(sizes.begin(), sizes.end());
-        say(fmt::format("{} corners; half of the residuals are below {:.4f} px, 95 % below {:.4f} px.", sizes.size(), sizes[sizes.size() / 2], sizes[static_cast<std::size_t>(0.95 * (sizes.size() - 1))]));
+        say(fmt::format("{} corners; half of the residuals are below {:.4f} px, 95 % below {:.4f} px.", sizes.size(),
+                        sizes[sizes.size() / 2], sizes[static_cast<std::size_t>(0.95 * (sizes.size() - 1))]));
     }
     out.move(height + 4);
 }
 
-void add_board_frames(Layout& out, const std::vector<RunFrame>& frames, const RunSolution& s, const std::vector<cv::Mat3b>& looks) {
+void add_board_frames(Layout& out, const std::vector<RunFrame>& frames, const RunSolution& s,
+                      const std::vector<cv::Mat3b>& looks) {
     constexpr int columns = 5;
     constexpr double gap = 3, width = (full_width - (columns - 1) * gap) / columns, caption = 8;
     out.heading("Board frames", 40);
@@ -201,16 +224,20 @@ void add_board_frames(Layout& out, const std::vector<RunFrame>& frames, const Ru
         const bool look = i < looks.size() && !looks[i].empty();
         const double ratio = look ? double(looks[i].rows) / looks[i].cols : 0.667;
         // A portrait frame is as high as a landscape one.
-        const double height = width * 0.667, own_width = std::min(width, height / ratio), own_height = own_width * ratio;
+        const double height = width * 0.667, own_width = std::min(width, height / ratio),
+                     own_height = own_width * ratio;
         if (column == 0) out.room(height + caption);
         const double x = PageFormat::left + column * (width + gap);
-        if (look) out.page().pictures.push_back({x + (width - own_width) / 2, out.y(), own_width, own_height, looks[i]});
+        if (look)
+            out.page().pictures.push_back({x + (width - own_width) / 2, out.y(), own_width, own_height, looks[i]});
         out.page().blocks.push_back({"frame " + frames[i].name(), x, out.y(), width, height + caption});
         const FrameOutcome& o = s.outcomes[i];
         std::string name = frames[i].name();
         while (name.size() > 4 && text_width_mm(name, 6.5) > width) name = name.substr(0, name.size() - 4) + "…";
         out.page().texts.push_back({x, out.y() + height + 2.8, 6.5, name, ink});
-        out.page().texts.push_back({x, out.y() + height + 5.6, 6.5, o.used ? fmt::format("RMS {:.4f} px", o.view.rms_px) : "left out", o.used ? faint : warning});
+        out.page().texts.push_back({x, out.y() + height + 5.6, 6.5,
+                                    o.used ? fmt::format("RMS {:.4f} px", o.view.rms_px) : "left out",
+                                    o.used ? faint : warning});
         row_height = std::max(row_height, height);
         if (++column == columns) end_row();
     }
@@ -227,7 +254,8 @@ void add_provenance(Layout& out, const Provenance& p) {
     for (const auto& [name, hash] : p.frames) {
         const double hash_width = text_width_mm(hash, points, false, true);
         std::string shown = name;
-        while (shown.size() > 8 && text_width_mm(shown, points) > full_width - hash_width - 3) shown = shown.substr(0, shown.size() - 4) + "…";
+        while (shown.size() > 8 && text_width_mm(shown, points) > full_width - hash_width - 3)
+            shown = shown.substr(0, shown.size() - 4) + "…";
         out.room(line_height(points));
         out.move(line_height(points));
         const double y = out.y() - 0.3 * line_height(points);
@@ -238,19 +266,23 @@ void add_provenance(Layout& out, const Provenance& p) {
 
 }  // namespace
 
-std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSolution& s, const std::vector<cv::Mat3b>& looks) {
+std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSolution& s,
+                               const std::vector<cv::Mat3b>& looks) {
     const Profile& p = s.profile;
     const std::string copy = p.lens_serial.empty() ? "" : " " + p.lens_serial;
     Layout out(fmt::format("Calibration of {}{}, {}", p.name, copy, p.provenance.time));
     out.paragraph(p.name + copy, 15, ink, true);
     out.move(1);
-    out.row("Measured on", fmt::format("{}, {} × {} px of {:.2f} µm", p.camera, p.geometry.width, p.geometry.height, p.geometry.pitch_um));
+    out.row("Measured on", fmt::format("{}, {} × {} px of {:.2f} µm", p.camera, p.geometry.width, p.geometry.height,
+                                       p.geometry.pitch_um));
     const int nodes = static_cast<int>(p.nodes.size());
     for (int node = 0; node < nodes; ++node) add_figures(out, s, node);
     out.heading("Findings");
-    if (s.findings.empty()) out.paragraph("Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.", 8.5);
+    if (s.findings.empty())
+        out.paragraph("Nothing to object to: coverage, tilt, sharpness and flat fields are as they should be.", 8.5);
     for (const Finding& f : s.findings) {
-        out.paragraph((f.serious ? "! " : "· ") + f.text + (f.remedy.empty() ? "" : " " + f.remedy), 8.5, f.serious ? warning : ink);
+        out.paragraph((f.serious ? "! " : "· ") + f.text + (f.remedy.empty() ? "" : " " + f.remedy), 8.5,
+                      f.serious ? warning : ink);
         out.move(0.8);
     }
     for (int node = 0; node < nodes; ++node) add_curves(out, p, node);

@@ -1,4 +1,5 @@
-// The report of a solved run as printed pages: figures, findings, curves, coverage and residuals, board frames, provenance.
+// The report of a solved run as printed pages: figures, findings, curves, coverage and residuals, board frames,
+// provenance.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -9,8 +10,9 @@
 
 namespace optrel {
 
-/// `looks` are small pictures as they are held of the frames, beside them; empty ones are left out. Each lens setting has its own figures and curves;
-/// the hashes of all frames stand at the end.
-std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSolution& solution, const std::vector<cv::Mat3b>& looks);
+/// `looks` are small pictures as they are held of the frames, beside them; empty ones are left out. Each lens setting
+/// has its own figures and curves; the hashes of all frames stand at the end.
+std::vector<Page> report_pages(const std::vector<RunFrame>& frames, const RunSolution& solution,
+                               const std::vector<cv::Mat3b>& looks);
 
 }  // namespace optrel

@@ -11,11 +11,16 @@ namespace {
 
 using nlohmann::json;
 
-json fringe_report(const Fringe& f) { return {{"c", {f.c0, f.c1, f.c2}}, {"shift_mm", {f.shift_mm.x(), f.shift_mm.y()}}, {"residual_p95_px", f.residual_p95_px}}; }
+json fringe_report(const Fringe& f) {
+    return {{"c", {f.c0, f.c1, f.c2}},
+            {"shift_mm", {f.shift_mm.x(), f.shift_mm.y()}},
+            {"residual_p95_px", f.residual_p95_px}};
+}
 
 json falloff_report(const Falloff& f, double half_diagonal_mm) {
     json at = json::object();
-    const std::pair<const char*, Channel> channels[] = {{"red", Channel::red}, {"green", Channel::green}, {"blue", Channel::blue}};
+    const std::pair<const char*, Channel> channels[] = {
+        {"red", Channel::red}, {"green", Channel::green}, {"blue", Channel::blue}};
     for (const auto& [name, channel] : channels) {
         json values = json::array();
         for (const double h : {0.25, 0.5, 0.75, 1.0}) values.push_back(falloff_ev(f, channel, h, half_diagonal_mm));
@@ -41,14 +46,17 @@ json curve_report(const std::vector<LensCurve>& curves) {
             values.push_back(sample.value);
             sigmas.push_back(sample.sigma);
         }
-        out[names[static_cast<int>(curve.channel)]] = {{"field_height", heights}, {"value", values}, {"one_sigma", sigmas}};
+        out[names[static_cast<int>(curve.channel)]] = {
+            {"field_height", heights}, {"value", values}, {"one_sigma", sigmas}};
     }
     return out;
 }
 
 json curves_report(const Profile& profile, int node) {
     const LensCurves curves = lens_curves(profile, measured_node(profile, node), 20);
-    return {{"distortion_percent", curve_report(curves.distortion)}, {"fringe_px", curve_report(curves.fringe)}, {"falloff_ev", curve_report(curves.falloff)}};
+    return {{"distortion_percent", curve_report(curves.distortion)},
+            {"fringe_px", curve_report(curves.fringe)},
+            {"falloff_ev", curve_report(curves.falloff)}};
 }
 
 json node_report(const RunSolution& s, std::size_t n) {
@@ -58,28 +66,38 @@ json node_report(const RunSolution& s, std::size_t n) {
     const Vec2 centre = g.to_image(node.centre_mm);
     json trials = json::array();
     for (const ModelTrial& t : s.nodes[n].trials)
-        trials.push_back({{"model", t.name()}, {"rms_px", t.rms_px}, {"held_out_rms_px", t.unseen.rms_px}, {"held_out_sigmas", std::sqrt(t.unseen.weighted / 2)}, {"taken", t.taken}});
-    json out = {{"setting", {{"focal_mm", node.setting.focal_mm}, {"aperture", node.setting.aperture}, {"distance_m", node.setting.distance_m}}},
-                {"frames_used", q.frames_used},
-                {"corners", q.corners},
-                {"rms_px", q.rms_px},
-                {"held_out_rms_px", q.held_out_rms_px},
-                {"model", to_string(node.model.kind())},
-                {"coefficients", std::vector<double>(node.model.coefficients().begin(), node.model.coefficients().end())},
-                {"models_tried", trials},
-                {"focal_px", node.focal_mm / g.pitch_mm()},
-                {"focal_mm", node.focal_mm},
-                {"centre", {centre.x(), centre.y()}},
-                {"coverage", q.coverage},
-                {"largest_field_height", q.largest_height},
-                {"max_sigma_px", q.max_sigma_px},
-                {"distortion_extreme_percent", q.distortion_extreme_percent},
-                {"straightness", {{"before_px", q.straightness_before_px}, {"after_px", q.straightness_after_px}}}};
+        trials.push_back({{"model", t.name()},
+                          {"rms_px", t.rms_px},
+                          {"held_out_rms_px", t.unseen.rms_px},
+                          {"held_out_sigmas", std::sqrt(t.unseen.weighted / 2)},
+                          {"taken", t.taken}});
+    json out = {
+        {"setting",
+         {{"focal_mm", node.setting.focal_mm},
+          {"aperture", node.setting.aperture},
+          {"distance_m", node.setting.distance_m}}},
+        {"frames_used", q.frames_used},
+        {"corners", q.corners},
+        {"rms_px", q.rms_px},
+        {"held_out_rms_px", q.held_out_rms_px},
+        {"model", to_string(node.model.kind())},
+        {"coefficients", std::vector<double>(node.model.coefficients().begin(), node.model.coefficients().end())},
+        {"models_tried", trials},
+        {"focal_px", node.focal_mm / g.pitch_mm()},
+        {"focal_mm", node.focal_mm},
+        {"centre", {centre.x(), centre.y()}},
+        {"coverage", q.coverage},
+        {"largest_field_height", q.largest_height},
+        {"max_sigma_px", q.max_sigma_px},
+        {"distortion_extreme_percent", q.distortion_extreme_percent},
+        {"straightness", {{"before_px", q.straightness_before_px}, {"after_px", q.straightness_after_px}}}};
     out["curves"] = curves_report(s.profile, static_cast<int>(n));
     if (node.mapping_from_aperture > 0) out["mapping_from_aperture"] = node.mapping_from_aperture;
     if (s.nodes[n].lens.board_free) {
         const BoardShape& b = s.nodes[n].lens.board;
-        out["board"] = {{"stretch_y", b.stretch_y}, {"bow", {b.bow_xx, b.bow_xy, b.bow_yy}}, {"bow_length_mm", BoardShape::length_mm}};
+        out["board"] = {{"stretch_y", b.stretch_y},
+                        {"bow", {b.bow_xx, b.bow_xy, b.bow_yy}},
+                        {"bow_length_mm", BoardShape::length_mm}};
     }
     if (node.red) out["fringe"]["red"] = fringe_report(*node.red);
     if (node.blue) out["fringe"]["blue"] = fringe_report(*node.blue);
@@ -90,7 +108,8 @@ json node_report(const RunSolution& s, std::size_t n) {
 }  // namespace
 
 double falloff_ev(const Falloff& falloff, Channel channel, double height, double half_diagonal_mm) {
-    const double relative = falloff.relative(channel, falloff.centre_mm + Vec2(height * half_diagonal_mm, 0), half_diagonal_mm);
+    const double relative =
+        falloff.relative(channel, falloff.centre_mm + Vec2(height * half_diagonal_mm, 0), half_diagonal_mm);
     return std::log2(std::max(1e-6, relative));
 }
 
@@ -105,8 +124,13 @@ json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
         } else if (frames[i].role == RunRole::chart) {
             int rejected = 0;
             for (const ViewPoint& p : o.view.points) rejected += p.rejected;
-            views.push_back({{"frame", frames[i].path.string()}, {"node", o.node}, {"rms_px", o.view.rms_px}, {"corners", o.view.points.size()}, {"corners_rejected", rejected},
-                             {"tilt_degrees", o.view.tilt_degrees()}, {"blur_px", frames[i].detection.blur_px}});
+            views.push_back({{"frame", frames[i].path.string()},
+                             {"node", o.node},
+                             {"rms_px", o.view.rms_px},
+                             {"corners", o.view.points.size()},
+                             {"corners_rejected", rejected},
+                             {"tilt_degrees", o.view.tilt_degrees()},
+                             {"blur_px", frames[i].detection.blur_px}});
         } else {
             ++flats;
         }
@@ -126,7 +150,11 @@ json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     }
     json between = json::array();
     for (const LeftOut& l : leave_one_out(s.profile))
-        between.push_back({{"node", l.node}, {"setting", to_string(s.profile.nodes[l.node].setting)}, {"rms_px", l.rms_px}, {"largest_px", l.largest_px}, {"falloff_ev", l.falloff_ev}});
+        between.push_back({{"node", l.node},
+                           {"setting", to_string(s.profile.nodes[l.node].setting)},
+                           {"rms_px", l.rms_px},
+                           {"largest_px", l.largest_px},
+                           {"falloff_ev", l.falloff_ev}});
     const PictureGeometry& g = s.profile.geometry;
     const Provenance& p = s.profile.provenance;
     json sources = json::array();
@@ -145,7 +173,13 @@ json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
                 {"nodes", nodes},
                 {"left_out_nodes", between},
                 {"findings", findings},
-                {"provenance", {{"author", p.author}, {"time", p.time}, {"program", p.program}, {"chart", p.chart}, {"note", p.note}, {"frames", sources}}},
+                {"provenance",
+                 {{"author", p.author},
+                  {"time", p.time},
+                  {"program", p.program},
+                  {"chart", p.chart},
+                  {"note", p.note},
+                  {"frames", sources}}},
                 {"seconds", s.seconds}});
     return out;
 }

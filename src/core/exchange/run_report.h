@@ -8,7 +8,8 @@
 
 namespace optrel {
 
-/// Keys of the first lens setting stand at the top, those of all settings under "nodes". Lengths are px unless the key says mm.
+/// Keys of the first lens setting stand at the top, those of all settings under "nodes". Lengths are px unless the key
+/// says mm.
 nlohmann::json run_report(const std::vector<RunFrame>& frames, const RunSolution& solution);
 
 /// Falloff (EV, negative towards the corner) of a channel at a field height from the falloff's own centre (ISO 17957).

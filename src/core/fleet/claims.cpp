@@ -12,8 +12,8 @@
 namespace optrel {
 
 int Claim::weight() const {
-    return (frames.empty() ? 0 : 32) + (serial.empty() && lens_serial.empty() ? 0 : 16) + (lens_text.empty() ? 0 : 8) + (from.empty() && to.empty() ? 0 : 4) + (folder.empty() ? 0 : 2) +
-           (body.empty() && camera.empty() ? 0 : 1);
+    return (frames.empty() ? 0 : 32) + (serial.empty() && lens_serial.empty() ? 0 : 16) + (lens_text.empty() ? 0 : 8) +
+           (from.empty() && to.empty() ? 0 : 4) + (folder.empty() ? 0 : 2) + (body.empty() && camera.empty() ? 0 : 1);
 }
 
 namespace {
@@ -29,7 +29,9 @@ bool within(const std::filesystem::path& path, const std::string& folder) {
 bool claim_holds(const Claim& c, const std::filesystem::path& path, const Metadata& m, const std::string& body) {
     if (!c.frames.empty() && std::find(c.frames.begin(), c.frames.end(), path.string()) == c.frames.end()) return false;
     if (!c.camera.empty() && c.camera != camera_name(m)) return false;
-    if (!c.serial.empty() && c.serial != m.body_serial && std::find(m.other_serials.begin(), m.other_serials.end(), c.serial) == m.other_serials.end()) return false;
+    if (!c.serial.empty() && c.serial != m.body_serial &&
+        std::find(m.other_serials.begin(), m.other_serials.end(), c.serial) == m.other_serials.end())
+        return false;
     if (!c.lens_text.empty() && canonical_lens_text(c.lens_text) != canonical_lens_text(m.lens)) return false;
     if (!c.lens_serial.empty() && c.lens_serial != m.lens_serial) return false;
     if (!c.body.empty() && c.body != body) return false;
@@ -48,9 +50,12 @@ std::string describe(const Claim& c) {
     if (!c.lens_serial.empty()) add("lens number " + c.lens_serial);
     if (!c.body.empty()) add("frames of " + c.body);
     if (!c.folder.empty()) add("in " + c.folder);
-    if (!c.from.empty() && !c.to.empty()) add(c.from + " to " + c.to);
-    else if (!c.from.empty()) add("from " + c.from);
-    else if (!c.to.empty()) add("until " + c.to);
+    if (!c.from.empty() && !c.to.empty())
+        add(c.from + " to " + c.to);
+    else if (!c.from.empty())
+        add("from " + c.from);
+    else if (!c.to.empty())
+        add("until " + c.to);
     if (!c.frames.empty()) add(c.frames.size() == 1 ? "one frame" : fmt::format("{} frames", c.frames.size()));
     if (c.focal_mm > 0) add(fmt::format("at {:g} mm", c.focal_mm));
     if (c.aperture > 0) add(fmt::format("f/{:g}", c.aperture));
@@ -58,7 +63,11 @@ std::string describe(const Claim& c) {
 }
 
 std::string claim_to_json(const Claim& c) {
-    nlohmann::json j = {{"id", c.id}, {"of", c.of == Claim::Of::body ? "body" : "lens"}, {"target", c.target}, {"author", c.author}, {"time", c.time}};
+    nlohmann::json j = {{"id", c.id},
+                        {"of", c.of == Claim::Of::body ? "body" : "lens"},
+                        {"target", c.target},
+                        {"author", c.author},
+                        {"time", c.time}};
     const auto put = [&](const char* key, const std::string& value) {
         if (!value.empty()) j[key] = value;
     };
@@ -100,7 +109,8 @@ Claim claim_from_json(const std::string& text, const std::string& where) {
         if (j.contains("frames")) c.frames = j["frames"].get<std::vector<std::string>>();
         return c;
     } catch (const nlohmann::json::exception& error) {
-        throw input_error(fmt::format("The claim in {} cannot be read: it is damaged ({}); restore it from a copy.", where, error.what()));
+        throw input_error(fmt::format("The claim in {} cannot be read: it is damaged ({}); restore it from a copy.",
+                                      where, error.what()));
     }
 }
 
@@ -120,10 +130,16 @@ bool is_time_prefix(const std::string& text) {
 void check_claim(const Claim& c) {
     if (c.target.empty()) throw input_error("A claim needs a body or a lens; choose one.");
     for (const std::string* time : {&c.from, &c.to})
-        if (!is_time_prefix(*time)) throw input_error(fmt::format("'{}' is no time of a frame; write it as files do, as in 2026:03:04 14:00:00, or its beginning.", *time));
-    if (c.weight() == 0) throw input_error("This claim would hold for every frame; name a number, a folder, a time span or frames.");
-    if (!c.from.empty() && !c.to.empty() && c.to < c.from.substr(0, c.to.size())) throw input_error(fmt::format("The time span ends ({}) before it begins ({}); exchange them.", c.to, c.from));
-    if (!(c.focal_mm >= 0 && c.focal_mm <= 5000 && c.aperture >= 0 && c.aperture <= 512)) throw input_error("The focal length or the aperture of the claim is out of range; correct it.");
+        if (!is_time_prefix(*time))
+            throw input_error(fmt::format(
+                "'{}' is no time of a frame; write it as files do, as in 2026:03:04 14:00:00, or its beginning.",
+                *time));
+    if (c.weight() == 0)
+        throw input_error("This claim would hold for every frame; name a number, a folder, a time span or frames.");
+    if (!c.from.empty() && !c.to.empty() && c.to < c.from.substr(0, c.to.size()))
+        throw input_error(fmt::format("The time span ends ({}) before it begins ({}); exchange them.", c.to, c.from));
+    if (!(c.focal_mm >= 0 && c.focal_mm <= 5000 && c.aperture >= 0 && c.aperture <= 512))
+        throw input_error("The focal length or the aperture of the claim is out of range; correct it.");
 }
 
 }  // namespace optrel

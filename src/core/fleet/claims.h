@@ -15,16 +15,17 @@ struct Claim {
     enum class Of { body, lens } of = Of::body;
     std::string target;  ///< id of the body or the lens
 
-    std::string camera;       ///< camera name
-    std::string serial;       ///< a serial number of the body, whichever of those that the file reports
-    std::string lens_text;    ///< in any spelling (canonical_lens_text)
+    std::string camera;     ///< camera name
+    std::string serial;     ///< a serial number of the body, whichever of those that the file reports
+    std::string lens_text;  ///< in any spelling (canonical_lens_text)
     std::string lens_serial;
-    std::string body;         ///< of a lens: frames of this body (its id)
-    std::string folder;       ///< frames in this folder and below
-    std::string from, to;     ///< time of the frame as recorded, both ends included; a shorter text is a prefix ("2026:03:04")
+    std::string body;    ///< of a lens: frames of this body (its id)
+    std::string folder;  ///< frames in this folder and below
+    std::string from,
+        to;  ///< time of the frame as recorded, both ends included; a shorter text is a prefix ("2026:03:04")
     std::vector<std::string> frames;  ///< just these paths
 
-    double focal_mm = 0;      ///< of a lens without contacts; 0: what the lens tells
+    double focal_mm = 0;  ///< of a lens without contacts; 0: what the lens tells
     double aperture = 0;
     std::string author, time, note;
 
@@ -35,7 +36,8 @@ struct Claim {
 };
 
 /// Whether a claim holds for a frame. `body` is the id of the frame's body, for lenses.
-bool claim_holds(const Claim& claim, const std::filesystem::path& path, const Metadata& metadata, const std::string& body);
+bool claim_holds(const Claim& claim, const std::filesystem::path& path, const Metadata& metadata,
+                 const std::string& body);
 
 /// "Quenby Q5, number 00a7f3c1, in /shoots/east, 2026:03:04 to 2026:03:05".
 std::string describe(const Claim& claim);

@@ -40,7 +40,9 @@ std::vector<std::vector<std::string>> read_csv(const std::string& text, const st
     };
     for (std::size_t i = text.rfind("\xef\xbb\xbf", 0) == 0 ? 3 : 0; i < text.size(); ++i) {
         const char c = text[i];
-        if (c == '\0') throw input_error(fmt::format("{}, line {}, holds a zero byte: it is no text file; export it again as CSV.", where, line));
+        if (c == '\0')
+            throw input_error(fmt::format("{}, line {}, holds a zero byte: it is no text file; export it again as CSV.",
+                                          where, line));
         if (c == '\n') ++line;
         if (quoted) {
             if (c != '"')
@@ -64,7 +66,9 @@ std::vector<std::vector<std::string>> read_csv(const std::string& text, const st
             any = true;
         }
     }
-    if (quoted) throw input_error(fmt::format("{}: the quotation that begins in line {} does not end; mend that line.", where, opened));
+    if (quoted)
+        throw input_error(
+            fmt::format("{}: the quotation that begins in line {} does not end; mend that line.", where, opened));
     if (any) end_row();
     return rows;
 }

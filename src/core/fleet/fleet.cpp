@@ -8,7 +8,9 @@
 
 namespace optrel {
 
-std::string to_string(BodyAnswer::Knowledge k) { return k == BodyAnswer::Knowledge::known ? "known" : k == BodyAnswer::Knowledge::assumed ? "assumed" : "unknown"; }
+std::string to_string(BodyAnswer::Knowledge k) {
+    return k == BodyAnswer::Knowledge::known ? "known" : k == BodyAnswer::Knowledge::assumed ? "assumed" : "unknown";
+}
 
 Fleet::Fleet(Register entries, std::vector<Claim> claims) : register_(std::move(entries)), claims_(std::move(claims)) {
     for (std::size_t i = 0; i < register_.bodies.size(); ++i) {
@@ -26,7 +28,9 @@ Fleet::Fleet(Register entries, std::vector<Claim> claims) : register_(std::move(
         if (!l.serial.empty()) lens_of_number_.emplace(text + "\n" + l.serial, l.id);
     }
     for (const Claim& c : claims_) (c.of == Claim::Of::body ? body_claims_ : lens_claims_).push_back(&c);
-    const auto order = [](const Claim* a, const Claim* b) { return std::tuple(a->weight(), a->time, a->id) > std::tuple(b->weight(), b->time, b->id); };
+    const auto order = [](const Claim* a, const Claim* b) {
+        return std::tuple(a->weight(), a->time, a->id) > std::tuple(b->weight(), b->time, b->id);
+    };
     std::sort(body_claims_.begin(), body_claims_.end(), order);
     std::sort(lens_claims_.begin(), lens_claims_.end(), order);
     // Claims of a number are the many; they are looked up. What is left is gone through.
@@ -55,7 +59,9 @@ const Claim* Fleet::claim(const std::string& id) const {
 BodyAnswer Fleet::body_of(const std::filesystem::path& path, const Metadata& m) const {
     using K = BodyAnswer::Knowledge;
     const std::string camera = camera_name(m);
-    const auto by_claim = [&](const Claim& c) { return BodyAnswer{K::known, c.target, "claimed: " + describe(c), true}; };
+    const auto by_claim = [&](const Claim& c) {
+        return BodyAnswer{K::known, c.target, "claimed: " + describe(c), true};
+    };
     const bool numbered = !m.body_serial.empty() || !m.other_serials.empty();
     for (const Claim* c : body_claims_)
         if (!c->frames.empty() && body(c->target) && claim_holds(*c, path, m, "")) return by_claim(*c);
@@ -67,26 +73,35 @@ BodyAnswer Fleet::body_of(const std::filesystem::path& path, const Metadata& m) 
                 for (const Claim* c : claims->second)
                     if (body(c->target) && claim_holds(*c, path, m, "")) return by_claim(*c);
         for (const std::string& number : numbers)
-            if (const auto it = body_of_number_.find(camera + "\n" + number); it != body_of_number_.end()) return {K::known, it->second, "the file reports its serial number", false};
-        return {K::unknown, "", fmt::format("the file reports the number {}, which is claimed for no body", numbers.front()), false};
+            if (const auto it = body_of_number_.find(camera + "\n" + number); it != body_of_number_.end())
+                return {K::known, it->second, "the file reports its serial number", false};
+        return {K::unknown, "",
+                fmt::format("the file reports the number {}, which is claimed for no body", numbers.front()), false};
     }
     for (const Claim* c : body_claims_)
         if (c->frames.empty() && body(c->target) && claim_holds(*c, path, m, "")) return by_claim(*c);
     const auto of_model = bodies_of_model_.find(camera);
-    if (camera.empty() || of_model == bodies_of_model_.end()) return {K::unknown, "", "the file reports no serial number, and the fleet has no body of its model", false};
+    if (camera.empty() || of_model == bodies_of_model_.end())
+        return {K::unknown, "", "the file reports no serial number, and the fleet has no body of its model", false};
     if (of_model->second.size() > 1)
-        return {K::unknown, "", fmt::format("the file reports no serial number, and the fleet has {} bodies of its model", of_model->second.size()), false};
-    return {K::assumed, of_model->second.front(), "the file reports no serial number; this is the only body of its model in the fleet", false};
+        return {K::unknown, "",
+                fmt::format("the file reports no serial number, and the fleet has {} bodies of its model",
+                            of_model->second.size()),
+                false};
+    return {K::assumed, of_model->second.front(),
+            "the file reports no serial number; this is the only body of its model in the fleet", false};
 }
 
 LensAnswer Fleet::lens_of(const std::filesystem::path& path, const Metadata& m, const std::string& body) const {
-    LensAnswer out{m.lens, m.lens_serial, "", 0, 0, m.lens.empty() ? "the file names no lens" : "as the file reports", false, false};
+    LensAnswer out{m.lens, m.lens_serial, "", 0, 0, m.lens.empty() ? "the file names no lens" : "as the file reports",
+                   false,  false};
     for (const Claim* c : lens_claims_) {
         // A folder or a time span settles only frames that name no lens.
         if (c->frames.empty() && !c->says_what_files_report() && !m.lens.empty()) continue;
         const LensEntry* entry = lens(c->target);
         if (!entry || !claim_holds(*c, path, m, body)) continue;
-        out = {entry->lens, entry->serial, entry->id, c->focal_mm, c->aperture, "assigned: " + describe(*c), true, true};
+        out = {entry->lens, entry->serial, entry->id, c->focal_mm, c->aperture, "assigned: " + describe(*c),
+               true,        true};
         if (out.focal_mm == 0 && m.focal_mm == 0 && !entry->zoom()) out.focal_mm = entry->focal_min_mm;
         return out;
     }

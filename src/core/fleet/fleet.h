@@ -9,8 +9,9 @@
 
 namespace optrel {
 
-/// Which body took a frame. Known: by a number that the register or a claim ties to a body, or by a claim of its folder, its time or
-/// of the frame itself. Assumed: the file reports no number and the fleet has one body of the model.
+/// Which body took a frame. Known: by a number that the register or a claim ties to a body, or by a claim of its
+/// folder, its time or of the frame itself. Assumed: the file reports no number and the fleet has one body of the
+/// model.
 struct BodyAnswer {
     enum class Knowledge { unknown, assumed, known } knowledge = Knowledge::unknown;
     std::string id;
@@ -23,8 +24,8 @@ std::string to_string(BodyAnswer::Knowledge knowledge);
 struct LensAnswer {
     std::string lens;  ///< model text; empty: unknown
     std::string serial;
-    std::string id;        ///< of the register's entry, or text/serial as reported; empty when the copy is not known
-    double focal_mm = 0;   ///< 0: as recorded, here and below
+    std::string id;       ///< of the register's entry, or text/serial as reported; empty when the copy is not known
+    double focal_mm = 0;  ///< 0: as recorded, here and below
     double aperture = 0;
     std::string why;
     bool claimed = false;
@@ -52,12 +53,12 @@ public:
 private:
     Register register_;
     std::vector<Claim> claims_;
-    std::unordered_map<std::string, std::size_t> body_at_, lens_at_;          ///< by id
-    std::unordered_map<std::string, std::string> body_of_number_;             ///< camera \n number
+    std::unordered_map<std::string, std::size_t> body_at_, lens_at_;  ///< by id
+    std::unordered_map<std::string, std::string> body_of_number_;     ///< camera \n number
     std::unordered_map<std::string, std::vector<std::string>> bodies_of_model_;
-    std::unordered_map<std::string, std::string> lens_of_number_;             ///< canonical text \n number
-    std::unordered_map<std::string, std::string> lens_texts_;                 ///< canonical text to the register's
-    std::vector<const Claim*> body_claims_, lens_claims_;                     ///< weightiest first, then newest
+    std::unordered_map<std::string, std::string> lens_of_number_;  ///< canonical text \n number
+    std::unordered_map<std::string, std::string> lens_texts_;      ///< canonical text to the register's
+    std::vector<const Claim*> body_claims_, lens_claims_;          ///< weightiest first, then newest
     std::unordered_map<std::string, std::vector<const Claim*>> numbered_body_claims_;  ///< by number
 };
 

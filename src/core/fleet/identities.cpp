@@ -40,22 +40,36 @@ Proposal propose_body(const Identity& id, const Fleet& fleet, const Seen& seen) 
     }
     if (id.serial.empty()) {
         out.action = of_model.empty() ? ProposedAction::register_new : ProposedAction::choose;
-        out.reasons = {"the files report no serial number",
-                       of_model.empty() ? "the fleet has no body of this model yet" : fmt::format("the fleet has {} bodies of this model; claim a folder or a time span for one of them", of_model.size())};
+        out.reasons = {
+            "the files report no serial number",
+            of_model.empty()
+                ? "the fleet has no body of this model yet"
+                : fmt::format("the fleet has {} bodies of this model; claim a folder or a time span for one of them",
+                              of_model.size())};
         return out;
     }
     for (const Body* b : of_model)
         if (!b->serial.empty() && loosely(b->serial) == loosely(id.serial)) {
-            return {ProposedAction::claim_for, b->id, {fmt::format("{} has the serial number {}, which differs only in spelling", b->label(), b->serial)}};
+            return {
+                ProposedAction::claim_for,
+                b->id,
+                {fmt::format("{} has the serial number {}, which differs only in spelling", b->label(), b->serial)}};
         }
     if (without_frames.size() == 1) {
         return {ProposedAction::claim_for,
                 without_frames.front()->id,
-                {fmt::format("{} is the only body of this model that no frame was found of", without_frames.front()->label()), "files may report an internal number that is printed nowhere"}};
+                {fmt::format("{} is the only body of this model that no frame was found of",
+                             without_frames.front()->label()),
+                 "files may report an internal number that is printed nowhere"}};
     }
     out.action = ProposedAction::register_new;
-    out.reasons.push_back(of_model.empty() ? "the fleet has no body of this model yet" : fmt::format("none of the {} bodies of this model in the fleet has this number", of_model.size()));
-    if (without_frames.size() > 1) out.reasons.push_back(fmt::format("it could also be one of {} that no frame was found of", without_frames.size()));
+    out.reasons.push_back(
+        of_model.empty()
+            ? "the fleet has no body of this model yet"
+            : fmt::format("none of the {} bodies of this model in the fleet has this number", of_model.size()));
+    if (without_frames.size() > 1)
+        out.reasons.push_back(
+            fmt::format("it could also be one of {} that no frame was found of", without_frames.size()));
     return out;
 }
 
@@ -66,8 +80,13 @@ Proposal propose_lens(const Identity& id, const Fleet& fleet, const Seen& seen) 
         for (const LensEntry& l : fleet.entries().lenses)
             if (!l.contacts) manual.push_back(l.label());
         out.action = ProposedAction::choose;
-        out.reasons = {"the files name no lens", manual.empty() ? "register the lens, then assign it to these frames"
-                                                                : fmt::format("the fleet's lenses without contacts: {}; assign one by frames, folder, body or time span", fmt::join(manual, ", "))};
+        out.reasons = {
+            "the files name no lens",
+            manual.empty()
+                ? "register the lens, then assign it to these frames"
+                : fmt::format(
+                      "the fleet's lenses without contacts: {}; assign one by frames, folder, body or time span",
+                      fmt::join(manual, ", "))};
         return out;
     }
     std::vector<const LensEntry*> same, without_maker, same_free;
@@ -80,17 +99,29 @@ Proposal propose_lens(const Identity& id, const Fleet& fleet, const Seen& seen) 
     if (!id.serial.empty())
         for (const LensEntry* l : same)
             if (!l->serial.empty() && loosely(l->serial) == loosely(id.serial))
-                return {ProposedAction::claim_for, l->id, {fmt::format("{} has the number {}, which differs only in spelling", l->label(), l->serial)}};
+                return {ProposedAction::claim_for,
+                        l->id,
+                        {fmt::format("{} has the number {}, which differs only in spelling", l->label(), l->serial)}};
     if (!id.serial.empty() && same_free.size() == 1)
-        return {ProposedAction::claim_for, same_free.front()->id, {fmt::format("{} is the only copy of this lens that no frame was found of", same_free.front()->label())}};
+        return {
+            ProposedAction::claim_for,
+            same_free.front()->id,
+            {fmt::format("{} is the only copy of this lens that no frame was found of", same_free.front()->label())}};
     std::set<std::string> texts;
     for (const LensEntry* l : without_maker) texts.insert(canonical_lens_text(l->lens));
     if (same.empty() && texts.size() == 1 && without_maker.size() == 1)
-        return {ProposedAction::claim_for, without_maker.front()->id, {fmt::format("the text is that of {} with the maker left out or added", without_maker.front()->lens)}};
+        return {ProposedAction::claim_for,
+                without_maker.front()->id,
+                {fmt::format("the text is that of {} with the maker left out or added", without_maker.front()->lens)}};
     if (same.empty() && !without_maker.empty())
-        return {ProposedAction::choose, "", {fmt::format("the text fits {} lenses of the fleet whose maker it leaves out; choose one", without_maker.size())}};
+        return {ProposedAction::choose,
+                "",
+                {fmt::format("the text fits {} lenses of the fleet whose maker it leaves out; choose one",
+                             without_maker.size())}};
     out.action = ProposedAction::register_new;
-    out.reasons.push_back(same.empty() ? "the fleet has no lens of this text" : fmt::format("none of the {} copies in the fleet has this number", same.size()));
+    out.reasons.push_back(same.empty()
+                              ? "the fleet has no lens of this text"
+                              : fmt::format("none of the {} copies in the fleet has this number", same.size()));
     return out;
 }
 
@@ -105,16 +136,21 @@ void add_frame(Identity& id, const std::filesystem::path& path, const Metadata& 
         id.last = std::max(id.last, metadata.time);
     }
     const std::string folder = folder_of(path);
-    if (id.folders.size() < 4 && std::find(id.folders.begin(), id.folders.end(), folder) == id.folders.end()) id.folders.push_back(folder);
-    if (!target.empty() && std::find(id.targets.begin(), id.targets.end(), target) == id.targets.end()) id.targets.push_back(target);
+    if (id.folders.size() < 4 && std::find(id.folders.begin(), id.folders.end(), folder) == id.folders.end())
+        id.folders.push_back(folder);
+    if (!target.empty() && std::find(id.targets.begin(), id.targets.end(), target) == id.targets.end())
+        id.targets.push_back(target);
 }
 
 }  // namespace
 
-void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m, const BodyAnswer& by_body, const LensAnswer& by_lens) {
+void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m, const BodyAnswer& by_body,
+                            const LensAnswer& by_lens) {
     using Status = Identity::Status;
     const std::string camera = camera_name(m);
-    const std::string number = !m.body_serial.empty() ? m.body_serial : m.other_serials.empty() ? "" : m.other_serials.front();
+    const std::string number = !m.body_serial.empty()    ? m.body_serial
+                               : m.other_serials.empty() ? ""
+                                                         : m.other_serials.front();
     const bool unknown = by_body.knowledge == BodyAnswer::Knowledge::unknown;
     if (!by_body.id.empty()) bodies_.insert(by_body.id);
     Identity& body = found_[fmt::format("b\n{}\n{}\n{}", camera, number, unknown)];
@@ -122,14 +158,17 @@ void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m
     body.camera = camera;
     body.serial = number;
     body.other_serials = m.other_serials;
-    body.status = unknown ? Status::unclaimed : by_body.knowledge == BodyAnswer::Knowledge::assumed ? Status::assumed : Status::claimed;
+    body.status = unknown                                               ? Status::unclaimed
+                  : by_body.knowledge == BodyAnswer::Knowledge::assumed ? Status::assumed
+                                                                        : Status::claimed;
     body.why = by_body.why;
     add_frame(body, path, m, by_body.id);
 
     const bool settled = by_lens.claimed || (by_lens.registered && (m.lens_serial.empty() || fleet_.lens(by_lens.id)));
     if (settled && !by_lens.id.empty()) lenses_.insert(by_lens.id);
     // Frames that name no lens are told apart by their camera, since it is by bodies that they are assigned.
-    Identity& lens = found_[fmt::format("l\n{}\n{}\n{}\n{}", canonical_lens_text(m.lens), m.lens_serial, m.lens.empty() ? camera : "", settled)];
+    Identity& lens = found_[fmt::format("l\n{}\n{}\n{}\n{}", canonical_lens_text(m.lens), m.lens_serial,
+                                        m.lens.empty() ? camera : "", settled)];
     lens.of = Identity::Of::lens;
     lens.camera = m.lens.empty() ? camera : "";
     lens.lens_text = m.lens;
@@ -144,7 +183,8 @@ std::vector<Identity> IdentityCollector::finish() {
     const Seen seen{bodies_, lenses_};
     std::vector<Identity> out;
     for (auto& [key, id] : found_) {
-        if (id.status == Status::unclaimed) id.proposal = id.of == Identity::Of::body ? propose_body(id, fleet_, seen) : propose_lens(id, fleet_, seen);
+        if (id.status == Status::unclaimed)
+            id.proposal = id.of == Identity::Of::body ? propose_body(id, fleet_, seen) : propose_lens(id, fleet_, seen);
         out.push_back(std::move(id));
     }
     std::stable_sort(out.begin(), out.end(), [](const Identity& a, const Identity& b) {

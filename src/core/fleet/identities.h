@@ -20,26 +20,27 @@ struct Proposal {
 
 struct Identity {
     enum class Of { body, lens } of = Of::body;
-    std::string camera;              ///< of a body, and of frames that name no lens
-    std::string serial;              ///< as reported; empty: none
+    std::string camera;  ///< of a body, and of frames that name no lens
+    std::string serial;  ///< as reported; empty: none
     std::vector<std::string> other_serials;
     std::string lens_text;
     int frames = 0;
-    std::string first, last;         ///< times of its frames
+    std::string first, last;           ///< times of its frames
     std::vector<std::string> folders;  ///< where its frames lie, at most a few
     std::filesystem::path example;
-    Metadata reported;               ///< of the example
+    Metadata reported;  ///< of the example
     enum class Status { claimed, assumed, unclaimed } status = Status::unclaimed;
     std::vector<std::string> targets;  ///< ids that its frames are known or assumed to be of
     std::string why;
-    Proposal proposal;               ///< of an unclaimed one
+    Proposal proposal;  ///< of an unclaimed one
 };
 
 /// Counts what frames report, one after another.
 class IdentityCollector {
 public:
     explicit IdentityCollector(const Fleet& fleet) : fleet_(fleet) {}
-    void add(const std::filesystem::path& path, const Metadata& metadata, const BodyAnswer& body, const LensAnswer& lens);
+    void add(const std::filesystem::path& path, const Metadata& metadata, const BodyAnswer& body,
+             const LensAnswer& lens);
     /// Unclaimed ones first, most frames first, each with a proposal.
     std::vector<Identity> finish();
 

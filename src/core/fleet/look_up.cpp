@@ -32,7 +32,10 @@ std::string only(const std::string& what, const std::string& text, const std::se
     if (ids.size() == 1) return *ids.begin();
     std::vector<std::string> some(ids.begin(), ids.end());
     if (some.size() > 4) some.resize(4);
-    throw input_error(fmt::format("'{}' means {} {} ('{}'{}); name one by its id.", text, ids.size(), what == "body" ? "bodies" : what == "lens" ? "lenses" : what + "s",
+    throw input_error(fmt::format("'{}' means {} {} ('{}'{}); name one by its id.", text, ids.size(),
+                                  what == "body"   ? "bodies"
+                                  : what == "lens" ? "lenses"
+                                                   : what + "s",
                                   fmt::join(some, "', '"), ids.size() > some.size() ? ", …" : ""));
 }
 
@@ -49,14 +52,18 @@ std::vector<Named> named_copies(const Register& all) {
 
 }  // namespace
 
-std::string look_up(const std::string& what, const std::string& text, const std::vector<Named>& things, const std::string& where_listed) {
+std::string look_up(const std::string& what, const std::string& text, const std::vector<Named>& things,
+                    const std::string& where_listed) {
     std::size_t ranks = 0;
     for (const Named& thing : things) ranks = std::max(ranks, thing.names.size());
     const std::string loose = folded(text);
     if (!text.empty())
         for (const bool exact : {true, false})
             for (std::size_t rank = 0; rank < ranks; ++rank)
-                if (const auto ids = found_at(things, rank, [&](const std::string& name) { return exact ? name == text : folded(name) == loose; }); !ids.empty())
+                if (const auto ids =
+                        found_at(things, rank,
+                                 [&](const std::string& name) { return exact ? name == text : folded(name) == loose; });
+                    !ids.empty())
                     return only(what, text, ids);
     std::vector<std::string> names;
     for (const Named& thing : things)
@@ -65,9 +72,13 @@ std::string look_up(const std::string& what, const std::string& text, const std:
     throw input_error(fmt::format("There is no {} '{}'{}; {}.", what, text, nearest_clause(text, names), where_listed));
 }
 
-std::string look_up_body(const Register& all, const std::string& text) { return look_up("body", text, named_bodies(all), "'store list bodies' shows them all"); }
+std::string look_up_body(const Register& all, const std::string& text) {
+    return look_up("body", text, named_bodies(all), "'store list bodies' shows them all");
+}
 
-std::string look_up_lens_copy(const Register& all, const std::string& text) { return look_up("lens", text, named_copies(all), "'store list lenses' shows them all"); }
+std::string look_up_lens_copy(const Register& all, const std::string& text) {
+    return look_up("lens", text, named_copies(all), "'store list lenses' shows them all");
+}
 
 std::string look_up_model(const Register& all, const std::string& text, const std::vector<std::string>& reported) {
     std::set<std::string> names(reported.begin(), reported.end());
@@ -83,7 +94,8 @@ std::string look_up_lens_text(const Register& all, const std::string& text, cons
     std::vector<Named> things;
     std::set<std::string> known;
     const auto add = [&](const std::string& lens) {
-        if (!lens.empty() && known.insert(canonical_lens_text(lens)).second) things.push_back({lens, {canonical_lens_text(lens)}});
+        if (!lens.empty() && known.insert(canonical_lens_text(lens)).second)
+            things.push_back({lens, {canonical_lens_text(lens)}});
     };
     for (const LensEntry& l : all.lenses) add(l.lens);
     for (const std::string& lens : reported) add(lens);

@@ -32,7 +32,8 @@ namespace {
 
 bool says_fisheye(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
-    return text.find("fisheye") != std::string::npos || text.find("fish-eye") != std::string::npos || text.find("fish eye") != std::string::npos;
+    return text.find("fisheye") != std::string::npos || text.find("fish-eye") != std::string::npos ||
+           text.find("fish eye") != std::string::npos;
 }
 
 void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
@@ -45,7 +46,8 @@ void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
         out.against.push_back(fmt::format("the profile is of another lens ({})", p.lens));
         return;
     }
-    if (match == LensTextMatch::maker_left_out) out.reasons.push_back(fmt::format("the frame says '{}', which is '{}' but for the maker", frame.lens, p.lens));
+    if (match == LensTextMatch::maker_left_out)
+        out.reasons.push_back(fmt::format("the frame says '{}', which is '{}' but for the maker", frame.lens, p.lens));
     const bool copy = match == LensTextMatch::same && !p.lens_serial.empty() && p.lens_serial == frame.lens_serial;
     out.grade = copy ? MatchGrade::own_copy : MatchGrade::same_model;
     if (copy)
@@ -59,12 +61,16 @@ void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
 void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out) {
     const auto [low, high] = focal_range(p);
     if (frame.focal_mm > 0 && high > 0 && (frame.focal_mm < low / 1.035 || frame.focal_mm > high * 1.035))
-        out.against.push_back(low == high ? fmt::format("measured at {:g} mm, the frame is at {:g} mm", low, frame.focal_mm)
-                                          : fmt::format("measured from {:g} to {:g} mm, the frame is at {:g} mm", low, high, frame.focal_mm));
+        out.against.push_back(
+            low == high
+                ? fmt::format("measured at {:g} mm, the frame is at {:g} mm", low, frame.focal_mm)
+                : fmt::format("measured from {:g} to {:g} mm, the frame is at {:g} mm", low, high, frame.focal_mm));
     const bool fisheye = p.nodes.front().model.kind()->angular();
-    if (!frame.lens.empty() && fisheye && !says_fisheye(frame.lens) && canonical_lens_text(p.lens) != canonical_lens_text(frame.lens))
+    if (!frame.lens.empty() && fisheye && !says_fisheye(frame.lens) &&
+        canonical_lens_text(p.lens) != canonical_lens_text(frame.lens))
         out.against.push_back("the profile is of a fisheye, the frame's lens is none: another projection");
-    if (!fisheye && says_fisheye(frame.lens) && !says_fisheye(p.lens)) out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");
+    if (!fisheye && says_fisheye(frame.lens) && !says_fisheye(p.lens))
+        out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");
 }
 
 }  // namespace
@@ -79,15 +85,20 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();
     if (std::abs(ratio - 1) > 0.02) {
         if (reach > 1.15 * placed.node.largest_radius_mm)
-            out.against.push_back(fmt::format("the frame reaches {:.1f} mm from the middle, the profile's data {:.1f} mm", reach, placed.node.largest_radius_mm));
+            out.against.push_back(
+                fmt::format("the frame reaches {:.1f} mm from the middle, the profile's data {:.1f} mm", reach,
+                            placed.node.largest_radius_mm));
         if (out.grade != MatchGrade::none) out.grade = MatchGrade::rescaled;
         out.reasons.push_back(fmt::format("the sensor is {:.2f} times as large as the one measured on", ratio));
     }
     if (out.placement == Placement::between) out.reasons.push_back("its lens setting lies between measured ones");
-    if (out.placement == Placement::extrapolated) out.reasons.push_back("its lens setting lies outside the measured ones: the nearest is used");
+    if (out.placement == Placement::extrapolated)
+        out.reasons.push_back("its lens setting lies outside the measured ones: the nearest is used");
     const double aperture = placed.node.setting.aperture;
-    if (frame.aperture > 0 && aperture > 0 && std::abs(std::log2(frame.aperture / aperture)) > 0.1 && out.placement != Placement::between)
-        out.reasons.push_back(fmt::format("measured at f/{:g}, the frame is at f/{:g}: falloff may differ", aperture, frame.aperture));
+    if (frame.aperture > 0 && aperture > 0 && std::abs(std::log2(frame.aperture / aperture)) > 0.1 &&
+        out.placement != Placement::between)
+        out.reasons.push_back(
+            fmt::format("measured at f/{:g}, the frame is at f/{:g}: falloff may differ", aperture, frame.aperture));
     if (!out.against.empty()) out.grade = MatchGrade::none;
     return out;
 }
@@ -99,32 +110,40 @@ ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, con
     return match;
 }
 
-std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry) {
+std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame,
+                                     const PictureGeometry& geometry) {
     std::vector<ProfileMatch> out;
     std::set<std::string> without_maker;
     for (const Profile& p : profiles) {
         out.push_back(grade_profile(p, frame, geometry));
-        if (out.back().usable() && compare_lens_texts(p.lens, frame.lens) == LensTextMatch::maker_left_out) without_maker.insert(canonical_lens_text(p.lens));
+        if (out.back().usable() && compare_lens_texts(p.lens, frame.lens) == LensTextMatch::maker_left_out)
+            without_maker.insert(canonical_lens_text(p.lens));
     }
     if (without_maker.size() > 1)
         for (ProfileMatch& m : out)
             if (m.usable() && without_maker.count(canonical_lens_text(m.profile->lens))) {
                 m.grade = MatchGrade::none;
-                m.against.push_back(fmt::format("'{}' leaves out the maker and fits {} lenses", frame.lens, without_maker.size()));
+                m.against.push_back(
+                    fmt::format("'{}' leaves out the maker and fits {} lenses", frame.lens, without_maker.size()));
             }
     const auto key = [](const ProfileMatch& m) {
-        return std::tuple(static_cast<int>(m.grade), -static_cast<int>(m.against.size()), m.placement != Placement::extrapolated, m.profile->version, m.profile->provenance.time, m.profile->id);
+        return std::tuple(static_cast<int>(m.grade), -static_cast<int>(m.against.size()),
+                          m.placement != Placement::extrapolated, m.profile->version, m.profile->provenance.time,
+                          m.profile->id);
     };
-    std::stable_sort(out.begin(), out.end(), [&](const ProfileMatch& a, const ProfileMatch& b) { return key(a) > key(b); });
+    std::stable_sort(out.begin(), out.end(),
+                     [&](const ProfileMatch& a, const ProfileMatch& b) { return key(a) > key(b); });
     return out;
 }
 
-ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry, MatchGrade least) {
+ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry,
+                          MatchGrade least) {
     const std::vector<ProfileMatch> all = candidates(profiles, frame, geometry);
     if (all.empty()) return {};
     if (all.front().usable() && all.front().grade < least) {
         ProfileMatch none;
-        none.reasons.push_back(fmt::format("the best profile is '{}' ({}), but the least match asked for is {}", all.front().profile->name, to_string(all.front().grade), to_string(least)));
+        none.reasons.push_back(fmt::format("the best profile is '{}' ({}), but the least match asked for is {}",
+                                           all.front().profile->name, to_string(all.front().grade), to_string(least)));
         return none;
     }
     return all.front().usable() ? all.front() : ProfileMatch{};

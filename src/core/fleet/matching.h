@@ -19,24 +19,29 @@ struct ProfileMatch {
     MatchGrade grade = MatchGrade::none;
     Placement placement = Placement::measured;  ///< of the frame's lens setting among the measured ones
     std::vector<std::string> reasons;           ///< in plain words, for
-    std::vector<std::string> against;           ///< why it is never taken automatically; it may still be assigned by hand
+    std::vector<std::string> against;  ///< why it is never taken automatically; it may still be assigned by hand
     bool usable() const { return profile && grade != MatchGrade::none; }
 };
 
-/// Grades one profile for a frame. `geometry` is the frame's own picture, `frame` names the lens that it is known to have.
+/// Grades one profile for a frame. `geometry` is the frame's own picture, `frame` names the lens that it is known to
+/// have.
 ///
-/// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the measured range,
-/// when one is a fisheye and the other is not, or when the frame reaches more than 15 % beyond the radius that was measured.
+/// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
+/// measured range, when one is a fisheye and the other is not, or when the frame reaches more than 15 % beyond the
+/// radius that was measured.
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
 /// The same for a profile that a person assigned: what would be refused becomes a stand-in and keeps the objections.
 ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
-/// The best profile of at least a grade: highest grade, then inside or between the measured settings before extrapolated, then the
-/// highest version, then the newest. A lens text that leaves out the maker and fits several lenses gets none.
-ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry, MatchGrade least = MatchGrade::rescaled);
+/// The best profile of at least a grade: highest grade, then inside or between the measured settings before
+/// extrapolated, then the highest version, then the newest. A lens text that leaves out the maker and fits several
+/// lenses gets none.
+ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry,
+                          MatchGrade least = MatchGrade::rescaled);
 
 /// All profiles, the best first, those that are refused last.
-std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry);
+std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame,
+                                     const PictureGeometry& geometry);
 
 }  // namespace optrel

@@ -34,11 +34,17 @@ const T* by_id(const std::vector<T>& list, const std::string& id) {
 
 }  // namespace
 
-std::string id_for(const Body& b) { return b.camera() + "/" + first_of({b.serial, b.asset_tag, b.name}, "without number"); }
-std::string id_for(const LensEntry& l) { return l.lens + "/" + first_of({l.serial, l.asset_tag, l.name}, "without number"); }
+std::string id_for(const Body& b) {
+    return b.camera() + "/" + first_of({b.serial, b.asset_tag, b.name}, "without number");
+}
+std::string id_for(const LensEntry& l) {
+    return l.lens + "/" + first_of({l.serial, l.asset_tag, l.name}, "without number");
+}
 
 std::string body_id(const Metadata& m) { return m.body_serial.empty() ? "" : camera_name(m) + "/" + m.body_serial; }
-std::string lens_id(const Metadata& m) { return m.lens_serial.empty() || m.lens.empty() ? "" : m.lens + "/" + m.lens_serial; }
+std::string lens_id(const Metadata& m) {
+    return m.lens_serial.empty() || m.lens.empty() ? "" : m.lens + "/" + m.lens_serial;
+}
 
 ModelEntry model_from(const Metadata& m) {
     ModelEntry e;
@@ -69,13 +75,16 @@ LensEntry lens_from(const Metadata& m) {
     l.id = lens_id(m);
     l.lens = m.lens;
     l.serial = m.lens_serial;
-    static const std::regex focal(R"((\d+(?:\.\d+)?)(?:\s*-\s*(\d+(?:\.\d+)?))?\s*mm)", std::regex::icase), aperture(R"((?:f\s*/?\s*|1:)(\d+(?:\.\d+)?))", std::regex::icase);
+    static const std::regex focal(R"((\d+(?:\.\d+)?)(?:\s*-\s*(\d+(?:\.\d+)?))?\s*mm)", std::regex::icase),
+        aperture(R"((?:f\s*/?\s*|1:)(\d+(?:\.\d+)?))", std::regex::icase);
     std::smatch found;
     if (std::regex_search(m.lens, found, focal)) {
         l.focal_min_mm = std::min(number_from(found[1].str(), "A focal length or aperture"), 5000.0);
-        l.focal_max_mm = found[2].matched ? std::min(number_from(found[2].str(), "A focal length"), 5000.0) : l.focal_min_mm;
+        l.focal_max_mm =
+            found[2].matched ? std::min(number_from(found[2].str(), "A focal length"), 5000.0) : l.focal_min_mm;
     }
-    if (std::regex_search(m.lens, found, aperture)) l.aperture_min = std::min(number_from(found[1].str(), "A focal length or aperture"), 500.0);
+    if (std::regex_search(m.lens, found, aperture))
+        l.aperture_min = std::min(number_from(found[1].str(), "A focal length or aperture"), 500.0);
     return l;
 }
 
@@ -86,7 +95,8 @@ const ModelEntry* Register::model(const std::string& id) const { return by_id(mo
 void check_entry(const ModelEntry& m) {
     if (m.id.empty()) throw input_error("A model needs its name; give what files report.");
     if (m.width < 0 || m.height < 0 || m.width > 200000 || m.height > 200000 || m.pitch_um < 0 || m.pitch_um > 100)
-        throw input_error(fmt::format("The sensor of {} ({} x {}, {:g} µm) is out of range; correct it.", m.id, m.width, m.height, m.pitch_um));
+        throw input_error(fmt::format("The sensor of {} ({} x {}, {:g} µm) is out of range; correct it.", m.id, m.width,
+                                      m.height, m.pitch_um));
 }
 
 }  // namespace optrel

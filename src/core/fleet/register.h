@@ -41,7 +41,7 @@ struct LensEntry {
     std::string id;  ///< lens text / serial number, or another mark where there is none
     std::string lens, serial;
     std::string name, asset_tag;
-    bool contacts = true;  ///< false: files do not report it, frames have to be assigned
+    bool contacts = true;                       ///< false: files do not report it, frames have to be assigned
     double focal_min_mm = 0, focal_max_mm = 0;  ///< equal for a fixed focal length; 0: not known
     double aperture_min = 0, aperture_max = 0;  ///< f-numbers, widest first; 0: not known
     std::string room, notes;
@@ -76,8 +76,8 @@ struct Register {
     const ModelEntry* model(const std::string& id) const;
 };
 
-/// Throws Error(input) when an entry cannot stand in the register: no model, a serial number that another entry of the model has, an
-/// asset tag that is on something else, figures out of range. RegisterIndex does the same for many.
+/// Throws Error(input) when an entry cannot stand in the register: no model, a serial number that another entry of the
+/// model has, an asset tag that is on something else, figures out of range. RegisterIndex does the same for many.
 void check_entry(const Register& all, const Body& body);
 void check_entry(const Register& all, const LensEntry& lens);
 void check_entry(const ModelEntry& model);

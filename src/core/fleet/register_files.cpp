@@ -34,7 +34,8 @@ double number_of(const std::string& text, double low, double high) {
     if (text.empty()) return 0;
     const auto v = parse_number(text);
     if (!v) throw input_error(fmt::format("'{}' is not a number", text));
-    if (!(*v >= low && *v <= high)) throw input_error(fmt::format("{} is out of range ({:g} to {:g})", text, low, high));
+    if (!(*v >= low && *v <= high))
+        throw input_error(fmt::format("{} is out of range ({:g} to {:g})", text, low, high));
     return *v;
 }
 std::string number_text(double v) { return v == 0 ? "" : fmt::format("{}", v); }
@@ -54,11 +55,13 @@ Column<T> text_column(const char* name, M T::*member) {
 }
 template <class T, class M>
 Column<T> number_column(const char* name, M T::*member, double high) {
-    return {name, [=](const T& t) { return number_text(t.*member); }, [=](T& t, const std::string& v) { t.*member = static_cast<M>(number_of(v, 0, high)); }};
+    return {name, [=](const T& t) { return number_text(t.*member); },
+            [=](T& t, const std::string& v) { t.*member = static_cast<M>(number_of(v, 0, high)); }};
 }
 template <class T>
 Column<T> flag_column(const char* name, bool T::*member) {
-    return {name, [=](const T& t) { return std::string(t.*member ? "yes" : "no"); }, [=](T& t, const std::string& v) { t.*member = flag_of(v); }};
+    return {name, [=](const T& t) { return std::string(t.*member ? "yes" : "no"); },
+            [=](T& t, const std::string& v) { t.*member = flag_of(v); }};
 }
 
 const std::vector<Column<Body>>& columns(const Body*) {
@@ -152,11 +155,14 @@ struct Growing {
 
 /// Takes one entry, given by its properties, into a copy of the register, and notes what it does.
 template <class T>
-void take(const std::map<std::string, std::string>& values, Growing& growing, std::vector<T>& out, RegisterImport& import) {
+void take(const std::map<std::string, std::string>& values, Growing& growing, std::vector<T>& out,
+          RegisterImport& import) {
     T fresh;
     const auto apply = [&](T& entry) {
         for (const auto& c : columns(&entry))
-            if (const auto v = values.find(c.name); v != values.end() && !(std::string(c.name) == "id" && v->second.empty())) try {
+            if (const auto v = values.find(c.name);
+                v != values.end() && !(std::string(c.name) == "id" && v->second.empty()))
+                try {
                     c.set(entry, v->second);
                 } catch (const Error& error) {
                     throw input_error(fmt::format("{} in the column {}", error.what(), c.name));
@@ -167,7 +173,8 @@ void take(const std::map<std::string, std::string>& values, Growing& growing, st
     std::vector<T>& list = list_of(growing.all, &fresh);
     const std::string key = Growing::key(fresh);
     const auto found = growing.place.find(key);
-    const auto it = found == growing.place.end() ? list.end() : list.begin() + static_cast<std::ptrdiff_t>(found->second);
+    const auto it =
+        found == growing.place.end() ? list.end() : list.begin() + static_cast<std::ptrdiff_t>(found->second);
     if (!growing.taken.insert(key).second) throw input_error(fmt::format("'{}' stands there twice", fresh.id));
     T next = it == list.end() ? fresh : *it;
     if (it != list.end()) {
@@ -192,17 +199,21 @@ void take(const std::map<std::string, std::string>& values, Growing& growing, st
 }
 
 template <class T>
-void take_rows(const std::vector<std::vector<std::string>>& rows, const std::string& where, Growing& all, std::vector<T>& out, RegisterImport& import) {
+void take_rows(const std::vector<std::vector<std::string>>& rows, const std::string& where, Growing& all,
+               std::vector<T>& out, RegisterImport& import) {
     for (std::size_t r = 1; r < rows.size(); ++r) {
         if (rows[r].size() == 1 && rows[r][0].empty()) continue;
         if (rows[r].size() != rows[0].size())
-            throw input_error(fmt::format("{}, line {}, has {} columns where the first line names {}; nothing was imported, mend the line.", where, r + 1, rows[r].size(), rows[0].size()));
+            throw input_error(fmt::format(
+                "{}, line {}, has {} columns where the first line names {}; nothing was imported, mend the line.",
+                where, r + 1, rows[r].size(), rows[0].size()));
         std::map<std::string, std::string> values;
         for (std::size_t c = 0; c < rows[0].size(); ++c) values[rows[0][c]] = rows[r][c];
         try {
             take(values, all, out, import);
         } catch (const Error& error) {
-            throw input_error(fmt::format("{}, line {}: {}; nothing was imported, mend the line.", where, r + 1, without_stop(error.what())));
+            throw input_error(fmt::format("{}, line {}: {}; nothing was imported, mend the line.", where, r + 1,
+                                          without_stop(error.what())));
         }
     }
 }
@@ -239,7 +250,8 @@ void take_list(const json& document, const char* key, Growing& all, std::vector<
     if (!document.contains(key)) return;
     for (const json& j : document.at(key)) {
         std::map<std::string, std::string> values;
-        for (const auto& [name, value] : j.items()) values[name] = value.is_string() ? value.template get<std::string>() : value.dump();
+        for (const auto& [name, value] : j.items())
+            values[name] = value.is_string() ? value.template get<std::string>() : value.dump();
         take(values, all, out, import);
     }
 }
@@ -251,31 +263,42 @@ std::string lenses_to_csv(const std::vector<LensEntry>& lenses) { return csv_of(
 std::string models_to_csv(const std::vector<ModelEntry>& models) { return csv_of(models); }
 
 RegisterImport register_from_csv(const std::string& text, const std::string& where, const Register& now) {
-    if (!is_utf8(text)) throw input_error(fmt::format("{} is no UTF-8 text (its umlauts or accents are in another encoding, such as Latin-1); export it again as UTF-8.", where));
+    if (!is_utf8(text))
+        throw input_error(
+            fmt::format("{} is no UTF-8 text (its umlauts or accents are in another encoding, such as Latin-1); export "
+                        "it again as UTF-8.",
+                        where));
     const auto rows = read_csv(text, where);
     if (rows.empty()) throw input_error(fmt::format("{} is empty; the first line has to name the columns.", where));
     const auto has = [&](const char* name) { return std::find(rows[0].begin(), rows[0].end(), name) != rows[0].end(); };
     std::unordered_set<std::string> names;
     for (const std::string& name : rows[0])
-        if (!names.insert(name).second) throw input_error(fmt::format("{} names the column '{}' twice; give each once.", where, name));
+        if (!names.insert(name).second)
+            throw input_error(fmt::format("{} names the column '{}' twice; give each once.", where, name));
     if (rows[0].size() == 1 && rows[0][0].find(';') != std::string::npos)
         throw input_error(fmt::format("{} separates its columns by semicolons; export it again with commas.", where));
     RegisterImport import;
     Growing all(now);
     std::string stranger;
     const auto refuse = [&](const std::string& what, const std::string& names) {
-        throw input_error(fmt::format("{} has the column '{}', which a list of {} does not have; its columns are {}.", where, stranger, what, names));
+        throw input_error(fmt::format("{} has the column '{}', which a list of {} does not have; its columns are {}.",
+                                      where, stranger, what, names));
     };
     if (has("lens")) {
         if (!knows_all<LensEntry>(rows[0], stranger)) refuse("lenses", names_of_columns<LensEntry>());
         take_rows(rows, where, all, import.lenses, import);
     } else if (has("serial_number") || has("asset_tag") || has("room")) {
         if (!knows_all<Body>(rows[0], stranger)) refuse("bodies", names_of_columns<Body>());
-        if (!has("model") && !has("id")) throw input_error(fmt::format("{} lacks the column 'model' (or 'id'), by which bodies are known; add it.", where));
+        if (!has("model") && !has("id"))
+            throw input_error(
+                fmt::format("{} lacks the column 'model' (or 'id'), by which bodies are known; add it.", where));
         take_rows(rows, where, all, import.bodies, import);
     } else {
         if (!knows_all<ModelEntry>(rows[0], stranger)) refuse("models", names_of_columns<ModelEntry>());
-        if (!has("model") && !has("id")) throw input_error(fmt::format("{} lacks the column 'model' (or 'id'); bodies need serial_number as well, lenses the column lens.", where));
+        if (!has("model") && !has("id"))
+            throw input_error(fmt::format(
+                "{} lacks the column 'model' (or 'id'); bodies need serial_number as well, lenses the column lens.",
+                where));
         take_rows(rows, where, all, import.models, import);
     }
     return import;
@@ -291,15 +314,24 @@ std::string register_to_json(const Register& entries, const std::vector<Claim>& 
     for (const auto& b : entries.bodies) bodies.push_back(entry_json(b));
     for (const auto& l : entries.lenses) lenses.push_back(entry_json(l));
     for (const auto& c : claims) list.push_back(json::parse(claim_to_json(c)));
-    return json_text({{"format", "optrel-fleet"}, {"format_version", format_version}, {"models", models}, {"bodies", bodies}, {"lenses", lenses}, {"claims", list}}, 1) + "\n";
+    return json_text({{"format", "optrel-fleet"},
+                      {"format_version", format_version},
+                      {"models", models},
+                      {"bodies", bodies},
+                      {"lenses", lenses},
+                      {"claims", list}},
+                     1) +
+           "\n";
 }
 
 RegisterImport register_from_json(const std::string& text, const std::string& where, const Register& now) {
     try {
         const json j = parse_json(text, "it");
-        if (!j.is_object() || j.value("format", "") != "optrel-fleet") throw input_error("it is not a register that Optrel wrote");
+        if (!j.is_object() || j.value("format", "") != "optrel-fleet")
+            throw input_error("it is not a register that Optrel wrote");
         if (j.value("format_version", 0) > format_version)
-            throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel", j.value("format_version", 0), format_version));
+            throw input_error(fmt::format("its format {} is newer than this program reads ({}); update Optrel",
+                                          j.value("format_version", 0), format_version));
         RegisterImport import;
         Growing all(now);
         take_list(j, "models", all, import.models, import);
@@ -312,9 +344,12 @@ RegisterImport register_from_json(const std::string& text, const std::string& wh
             }
         return import;
     } catch (const json::exception& error) {
-        throw input_error(fmt::format("The register in {} cannot be read: it is damaged ({}); restore the file from a copy.", where, error.what()));
+        throw input_error(
+            fmt::format("The register in {} cannot be read: it is damaged ({}); restore the file from a copy.", where,
+                        error.what()));
     } catch (const Error& error) {
-        throw input_error(fmt::format("The register in {} cannot be used: {}; nothing was imported.", where, without_stop(error.what())));
+        throw input_error(fmt::format("The register in {} cannot be used: {}; nothing was imported.", where,
+                                      without_stop(error.what())));
     }
 }
 

@@ -1,7 +1,8 @@
 // The register as CSV and JSON, out and in.
 //
-// CSV (RFC 4180, UTF-8): one file for bodies, one for lenses, one for models, the columns named in the first line; unknown columns are
-// refused by name, columns that are left out keep what the register says. JSON holds all three and the claims.
+// CSV (RFC 4180, UTF-8): one file for bodies, one for lenses, one for models, the columns named in the first line;
+// unknown columns are refused by name, columns that are left out keep what the register says. JSON holds all three and
+// the claims.
 #pragma once
 
 #include "fleet/fleet.h"
@@ -21,9 +22,9 @@ struct RegisterImport {
     int added = 0, changed = 0, same = 0;
 };
 
-/// Which of the three a CSV holds is told by its columns. Entries are known again by id, else by model and serial number. Throws
-/// Error(input) with the line and the column of what is wrong: an unknown or missing column, a duplicate serial number, a value out of
-/// range, a quotation that does not end.
+/// Which of the three a CSV holds is told by its columns. Entries are known again by id, else by model and serial
+/// number. Throws Error(input) with the line and the column of what is wrong: an unknown or missing column, a duplicate
+/// serial number, a value out of range, a quotation that does not end.
 RegisterImport register_from_csv(const std::string& text, const std::string& where, const Register& now);
 
 std::string register_to_json(const Register& entries, const std::vector<Claim>& claims);

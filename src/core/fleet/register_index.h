@@ -8,8 +8,8 @@
 
 namespace optrel {
 
-/// Knows which id holds each serial number (of a camera model, or of a lens) and each asset tag. Bodies and lenses share the tags, since
-/// a tag is stuck on one thing.
+/// Knows which id holds each serial number (of a camera model, or of a lens) and each asset tag. Bodies and lenses
+/// share the tags, since a tag is stuck on one thing.
 class RegisterIndex {
 public:
     RegisterIndex() = default;

@@ -16,7 +16,7 @@ void lock_toolkit(void*, bool lock) {
 void prepare_exiv2() {
     static const bool ready = [] {
         Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);  // what matters reaches people as an Error
-        Exiv2::enableBMFF(true);              // raw files in ISO base media containers are read only when asked for
+        Exiv2::enableBMFF(true);  // raw files in ISO base media containers are read only when asked for
         Exiv2::XmpParser::initialize(lock_toolkit, nullptr);
         return true;
     }();

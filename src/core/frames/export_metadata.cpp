@@ -15,10 +15,19 @@ namespace fs = std::filesystem;
 namespace {
 
 bool travels(const Exiv2::Exifdatum& datum) {
-    static const std::set<std::string> of_image{"ImageDescription", "Make", "Model", "DateTime", "Artist", "Copyright", "DocumentName", "HostComputer", "XPTitle", "XPComment", "XPAuthor",
-                                                "XPKeywords", "XPSubject", "Rating"};
-    static const std::set<std::string> stays_of_photo{"MakerNote", "PixelXDimension", "PixelYDimension", "InteroperabilityTag", "FocalPlaneXResolution", "FocalPlaneYResolution",
-                                                      "FocalPlaneResolutionUnit", "ColorSpace", "ComponentsConfiguration", "CompressedBitsPerPixel"};
+    static const std::set<std::string> of_image{
+        "ImageDescription", "Make",    "Model",     "DateTime", "Artist",     "Copyright", "DocumentName",
+        "HostComputer",     "XPTitle", "XPComment", "XPAuthor", "XPKeywords", "XPSubject", "Rating"};
+    static const std::set<std::string> stays_of_photo{"MakerNote",
+                                                      "PixelXDimension",
+                                                      "PixelYDimension",
+                                                      "InteroperabilityTag",
+                                                      "FocalPlaneXResolution",
+                                                      "FocalPlaneYResolution",
+                                                      "FocalPlaneResolutionUnit",
+                                                      "ColorSpace",
+                                                      "ComponentsConfiguration",
+                                                      "CompressedBitsPerPixel"};
     const std::string group = datum.groupName();
     if (datum.count() == 0 || datum.size() > 60000) return false;
     if (group == "Image") return of_image.count(datum.tagName()) > 0;
@@ -26,10 +35,13 @@ bool travels(const Exiv2::Exifdatum& datum) {
     return group == "GPSInfo";
 }
 
-/// Descriptions, rights and places travel, by the names that the open schemas give them, in whichever namespace they stand.
+/// Descriptions, rights and places travel, by the names that the open schemas give them, in whichever namespace they
+/// stand.
 bool travels(const Exiv2::Xmpdatum& datum) {
     static const std::set<std::string> schemas{"dc", "iptc", "iptcExt", "xmpRights", "plus"};
-    static const std::set<std::string> words{"City", "State", "Country", "CountryCode", "Location", "Headline", "Credit", "Source", "Instructions", "CaptionWriter", "AuthorsPosition", "Rating", "Label"};
+    static const std::set<std::string> words{
+        "City",   "State",        "Country",       "CountryCode",     "Location", "Headline", "Credit",
+        "Source", "Instructions", "CaptionWriter", "AuthorsPosition", "Rating",   "Label"};
     const std::string tag = datum.tagName();
     return tag != "format" && (schemas.count(datum.groupName()) > 0 || words.count(tag) > 0);
 }
@@ -89,7 +101,9 @@ void copy_metadata(const fs::path& frame, const fs::path& tiff, const ExportFact
         set_facts(exif, facts);
         target->writeMetadata();
     } catch (const std::exception& error) {
-        throw file_error(fmt::format("The metadata of {} cannot be written into the export ({}); check the space on the disk.", frame.string(), error.what()));
+        throw file_error(
+            fmt::format("The metadata of {} cannot be written into the export ({}); check the space on the disk.",
+                        frame.string(), error.what()));
     }
 }
 

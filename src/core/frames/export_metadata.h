@@ -9,14 +9,15 @@ namespace optrel {
 
 /// What is different about an exported picture.
 struct ExportFacts {
-    Metadata metadata;     ///< of the frame, with the lens that it is known to have
+    Metadata metadata;  ///< of the frame, with the lens that it is known to have
     int width = 0, height = 0;
-    double scale = 1;      ///< output pixels for one of the frame's; the pixel pitch in the metadata follows
+    double scale = 1;  ///< output pixels for one of the frame's; the pixel pitch in the metadata follows
 };
 
-/// Copies what the frame says (times, exposure, rights, description, title, place, serial numbers; Exif, IPTC and XMP) into a TIFF that is turned
-/// as it is held. What describes the frame's own file, a maker's private block, and settings of other programs stay behind. A frame without
-/// metadata, or with some that cannot be read, gives only what `facts` say. Throws Error(file) when the TIFF cannot be written.
+/// Copies what the frame says (times, exposure, rights, description, title, place, serial numbers; Exif, IPTC and XMP)
+/// into a TIFF that is turned as it is held. What describes the frame's own file, a maker's private block, and settings
+/// of other programs stay behind. A frame without metadata, or with some that cannot be read, gives only what `facts`
+/// say. Throws Error(file) when the TIFF cannot be written.
 void copy_metadata(const std::filesystem::path& frame, const std::filesystem::path& tiff, const ExportFacts& facts);
 
 }  // namespace optrel

@@ -39,7 +39,8 @@ std::string text_of(const Exiv2::ExifData& exif, const char* key) {
 double number_of(const Exiv2::Exifdatum& datum) {
     if (datum.count() == 0) return 0;
     const Exiv2::Rational r = datum.toRational();
-    if (datum.typeId() == Exiv2::unsignedRational || datum.typeId() == Exiv2::signedRational) return r.second ? double(r.first) / r.second : 0;
+    if (datum.typeId() == Exiv2::unsignedRational || datum.typeId() == Exiv2::signedRational)
+        return r.second ? double(r.first) / r.second : 0;
     return datum.toFloat();
 }
 double number_of(const Exiv2::ExifData& exif, Getter get) {
@@ -51,7 +52,9 @@ double number_of(const Exiv2::ExifData& exif, const char* key) {
     return it == exif.end() ? 0 : number_of(*it);
 }
 
-double sane(double value, double low, double high) { return std::isfinite(value) && value >= low && value <= high ? value : 0; }
+double sane(double value, double low, double high) {
+    return std::isfinite(value) && value >= low && value <= high ? value : 0;
+}
 
 double pitch_um(const Exiv2::ExifData& exif) {
     for (const std::string group : {"Exif.Photo.", "Exif.Image."}) {
@@ -64,11 +67,13 @@ double pitch_um(const Exiv2::ExifData& exif) {
     return 0;
 }
 
-/// Every serial number that the file reports, that of the body first: the standard tags, then those that a maker's own directory
-/// names as one. Numbers that are called internal, or belong to a lens, a flash or a battery, do not count as the body's.
+/// Every serial number that the file reports, that of the body first: the standard tags, then those that a maker's own
+/// directory names as one. Numbers that are called internal, or belong to a lens, a flash or a battery, do not count as
+/// the body's.
 void read_serials(const Exiv2::ExifData& exif, Metadata& m) {
     const auto plausible = [](const std::string& s) {
-        return !s.empty() && s.size() <= 64 && s.find_first_not_of("0 .-") != std::string::npos && std::all_of(s.begin(), s.end(), [](unsigned char c) { return c >= 32 && c < 127; });
+        return !s.empty() && s.size() <= 64 && s.find_first_not_of("0 .-") != std::string::npos &&
+               std::all_of(s.begin(), s.end(), [](unsigned char c) { return c >= 32 && c < 127; });
     };
     const auto internal = [](const std::string& name) { return name.find("Internal") != std::string::npos; };
     const auto take_body = [&](const std::string& s) {
@@ -76,13 +81,15 @@ void read_serials(const Exiv2::ExifData& exif, Metadata& m) {
     };
     take_body(text_of(exif, "Exif.Photo.BodySerialNumber"));
     take_body(text_of(exif, "Exif.Image.CameraSerialNumber"));
-    if (const auto it = Exiv2::serialNumber(exif); it != exif.end() && !internal(it->tagName())) take_body(trimmed(it->toString()));
+    if (const auto it = Exiv2::serialNumber(exif); it != exif.end() && !internal(it->tagName()))
+        take_body(trimmed(it->toString()));
     std::set<std::string> others;
     for (const Exiv2::Exifdatum& datum : exif) {
         const std::string name = datum.tagName();
         if (name.find("SerialNumber") == std::string::npos || datum.count() > 64) continue;
         bool foreign = false;
-        for (const char* part : {"Lens", "Flash", "Battery", "converter", "Format", "Accessory"}) foreign = foreign || name.find(part) != std::string::npos;
+        for (const char* part : {"Lens", "Flash", "Battery", "converter", "Format", "Accessory"})
+            foreign = foreign || name.find(part) != std::string::npos;
         if (foreign) continue;
         if (const std::string s = trimmed(datum.toString()); plausible(s) && s != m.body_serial) others.insert(s);
     }
@@ -91,7 +98,8 @@ void read_serials(const Exiv2::ExifData& exif, Metadata& m) {
 
 /// The colour filter as four letters, from the TIFF/EP tag of the directory that holds the mosaic.
 std::string filter_of(const Exiv2::ExifData& exif) {
-    for (const char* key : {"Exif.Image.CFAPattern", "Exif.SubImage1.CFAPattern", "Exif.SubImage2.CFAPattern", "Exif.SubImage3.CFAPattern"}) {
+    for (const char* key : {"Exif.Image.CFAPattern", "Exif.SubImage1.CFAPattern", "Exif.SubImage2.CFAPattern",
+                            "Exif.SubImage3.CFAPattern"}) {
         const auto it = exif.findKey(Exiv2::ExifKey(key));
         if (it == exif.end() || it->count() != 4) continue;
         std::string out;
@@ -108,12 +116,15 @@ std::string filter_of(const Exiv2::ExifData& exif) {
 void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
     const auto level = [&](const char* key) {
         const auto it = exif.findKey(Exiv2::ExifKey(key));
-        return it != exif.end() && it->count() == 1 && it->toLong() >= 0 && it->toLong() <= 2 ? static_cast<int>(it->toLong()) : -1;
+        return it != exif.end() && it->count() == 1 && it->toLong() >= 0 && it->toLong() <= 2
+                   ? static_cast<int>(it->toLong())
+                   : -1;
     };
     m.recorded_contrast = level("Exif.Photo.Contrast");
     m.recorded_saturation = level("Exif.Photo.Saturation");
     m.recorded_sharpness = level("Exif.Photo.Sharpness");
-    m.recorded_rendering = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve")) != exif.end() || number_of(exif, "Exif.Image.BaselineExposure") != 0;
+    m.recorded_rendering = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve")) != exif.end() ||
+                           number_of(exif, "Exif.Image.BaselineExposure") != 0;
 }
 
 /// What the first bytes say. A TIFF container needs its tags to tell.
@@ -125,7 +136,9 @@ Container container_of(const fs::path& path) {
     in.read(reinterpret_cast<char*>(head), sizeof head);
     const auto got = in.gcount();
     if (got == 0) throw input_error(fmt::format("{} is empty; copy it again from the card.", path.string()));
-    const auto starts = [&](const char* magic, std::size_t n) { return got >= static_cast<std::streamsize>(n) && std::memcmp(head, magic, n) == 0; };
+    const auto starts = [&](const char* magic, std::size_t n) {
+        return got >= static_cast<std::streamsize>(n) && std::memcmp(head, magic, n) == 0;
+    };
     if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4)) return Container::rendered;
     return starts("II*\0", 4) || starts("MM\0*", 4) ? Container::tiff : Container::other;
 }
@@ -133,11 +146,15 @@ Container container_of(const fs::path& path) {
 /// A TIFF container is raw when it says so (a DNG version or a colour filter array), rendered otherwise.
 FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
-    if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern")) return FrameKind::raw;
+    if (has("Exif.Image.DNGVersion") || has("Exif.Image.CFAPattern") || has("Exif.SubImage1.CFAPattern"))
+        return FrameKind::raw;
     const auto photometric = exif.findKey(Exiv2::ExifKey("Exif.Image.PhotometricInterpretation"));
-    const bool picture = photometric != exif.end() && photometric->count() > 0 && (photometric->toLong() == 2 || photometric->toLong() == 1) && has("Exif.Image.SamplesPerPixel");
+    const bool picture = photometric != exif.end() && photometric->count() > 0 &&
+                         (photometric->toLong() == 2 || photometric->toLong() == 1) &&
+                         has("Exif.Image.SamplesPerPixel");
     std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
     return picture && (extension == ".tif" || extension == ".tiff") ? FrameKind::rendered : FrameKind::raw;
 }
 
@@ -150,7 +167,8 @@ bool names_a_lens(const std::string& text) {
     std::string rest = text;
     for (const char* word : {"mm", "f/", "F/", "f", "F"})
         for (std::size_t at = 0; (at = rest.find(word, at)) != std::string::npos;) rest.erase(at, std::strlen(word));
-    return std::any_of(rest.begin(), rest.end(), [](unsigned char c) { return std::isalpha(c) || (std::isdigit(c) && c != '0'); });
+    return std::any_of(rest.begin(), rest.end(),
+                       [](unsigned char c) { return std::isalpha(c) || (std::isdigit(c) && c != '0'); });
 }
 
 }  // namespace
@@ -210,8 +228,9 @@ Metadata read_metadata(const fs::path& path) {
         throw;
     } catch (const std::exception& error) {
         // The library's own errors, and what a malformed tag makes the standard library throw.
-        throw input_error(fmt::format("The metadata of {} cannot be read ({}): the file is truncated or no picture; copy it again from the card.",
-                                      printable(path.string()), without_stop(printable(error.what()))));
+        throw input_error(fmt::format(
+            "The metadata of {} cannot be read ({}): the file is truncated or no picture; copy it again from the card.",
+            printable(path.string()), without_stop(printable(error.what()))));
     }
     return m;
 }
@@ -226,9 +245,11 @@ EmbeddedRendering read_rendering(const fs::path& path) {
         out.baseline_exposure = std::clamp(number_of(exif, "Exif.Image.BaselineExposure"), -10.0, 10.0);
         const auto curve = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve"));
         if (curve == exif.end() || curve->count() < 4 || curve->count() > 20000 || curve->count() % 2) return out;
-        for (long i = 0; i + 1 < curve->count(); i += 2) out.tone_curve.emplace_back(curve->toFloat(i), curve->toFloat(i + 1));
+        for (long i = 0; i + 1 < curve->count(); i += 2)
+            out.tone_curve.emplace_back(curve->toFloat(i), curve->toFloat(i + 1));
         const auto rises = [](const auto& a, const auto& b) { return a.first >= b.first; };
-        if (std::adjacent_find(out.tone_curve.begin(), out.tone_curve.end(), rises) != out.tone_curve.end()) out.tone_curve.clear();
+        if (std::adjacent_find(out.tone_curve.begin(), out.tone_curve.end(), rises) != out.tone_curve.end())
+            out.tone_curve.clear();
     } catch (const std::exception&) {
         return {};  // the raw reader says what is wrong with the file
     }

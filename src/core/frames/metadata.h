@@ -17,24 +17,25 @@ struct Metadata {
     std::vector<std::string> other_serials;  ///< further numbers that the file reports, internal ones among them
     std::string lens;
     std::string lens_serial;
-    double focal_mm = 0;    ///< 0: not recorded, here and below
-    double aperture = 0;    ///< f-number
+    double focal_mm = 0;  ///< 0: not recorded, here and below
+    double aperture = 0;  ///< f-number
     int iso = 0;
     double distance_m = 0;  ///< focus distance
     double pitch_um = 0;    ///< from the focal-plane resolution
     int width = 0;          ///< pixels of the main picture as the metadata state them
     int height = 0;
-    int orientation = 1;    ///< how the picture is to be turned to be the right way up, as the Exif standard numbers it (1 to 8)
-    std::string time;       ///< as recorded
-    std::string filter;     ///< colour filter array, as in RGGB; empty: not stated
+    int orientation =
+        1;  ///< how the picture is to be turned to be the right way up, as the Exif standard numbers it (1 to 8)
+    std::string time;    ///< as recorded
+    std::string filter;  ///< colour filter array, as in RGGB; empty: not stated
     /// The camera's own settings as the Exif standard words them (0 normal, 1 less, 2 more); -1: not recorded.
     int recorded_contrast = -1, recorded_saturation = -1, recorded_sharpness = -1;
     bool recorded_rendering = false;  ///< a tone curve or a baseline exposure is embedded
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
 };
 
-/// Raw or rendered, told by the first bytes of the file and never by its name. Throws Error(input) for an empty file or one
-/// that is no picture at all.
+/// Raw or rendered, told by the first bytes of the file and never by its name. Throws Error(input) for an empty file or
+/// one that is no picture at all.
 FrameKind sniff_kind(const std::filesystem::path& path);
 
 /// Reads the metadata only, not the pixels. Throws Error(input) when the file is empty or damaged.
@@ -42,8 +43,8 @@ Metadata read_metadata(const std::filesystem::path& path);
 
 /// The rendering that a DNG embeds (DNG specification 1.6, tags BaselineExposure and ProfileToneCurve).
 struct EmbeddedRendering {
-    double baseline_exposure = 0;                        ///< EV
-    std::vector<std::pair<float, float>> tone_curve;     ///< linear in and out, ascending; empty: none
+    double baseline_exposure = 0;                     ///< EV
+    std::vector<std::pair<float, float>> tone_curve;  ///< linear in and out, ascending; empty: none
 };
 /// Empty when the file embeds none or cannot be read.
 EmbeddedRendering read_rendering(const std::filesystem::path& path);

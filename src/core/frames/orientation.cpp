@@ -10,7 +10,10 @@ cv::Mat as_held(const cv::Mat& picture, int orientation) {
         case 4: cv::flip(picture, out, 0); break;
         case 5: cv::transpose(picture, out); break;
         case 6: cv::rotate(picture, out, cv::ROTATE_90_CLOCKWISE); break;
-        case 7: cv::transpose(picture, out); cv::flip(out, out, -1); break;
+        case 7:
+            cv::transpose(picture, out);
+            cv::flip(out, out, -1);
+            break;
         case 8: cv::rotate(picture, out, cv::ROTATE_90_COUNTERCLOCKWISE); break;
         default: return picture;
     }

@@ -11,7 +11,8 @@ inline bool turns_sideways(int orientation) { return orientation >= 5 && orienta
 /// The picture turned so that it is the right way up.
 cv::Mat as_held(const cv::Mat& picture, int orientation);
 
-/// A position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a size, in the picture as it is held.
+/// A position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a size, in the picture as it is
+/// held.
 cv::Point2d place_as_held(const cv::Point2d& place, const cv::Size& sensor, int orientation);
 
 }  // namespace optrel

@@ -38,21 +38,26 @@ std::vector<SamplePlane> RawPicture::planes() const {
 RawPicture read_raw(const fs::path& path) {
     const std::string name = path.string();
     if (sniff_kind(path) == FrameKind::rendered)
-        throw input_error(fmt::format("{} is a rendered picture, but a raw file is needed here; choose the raw file of that frame.", name));
+        throw input_error(fmt::format(
+            "{} is a rendered picture, but a raw file is needed here; choose the raw file of that frame.", name));
 
     const auto raw = std::make_unique<LibRaw>();
     bool damaged = false;
     raw->set_dataerror_handler([](void* seen, const char*, const int) { *static_cast<bool*>(seen) = true; }, &damaged);
     const auto refuse = [&](const std::string& why) {
-        return input_error(fmt::format("The raw file {} cannot be read: {}; copy it again from the card or leave it out.", name, why));
+        return input_error(
+            fmt::format("The raw file {} cannot be read: {}; copy it again from the card or leave it out.", name, why));
     };
     if (const int code = raw->open_file(name.c_str()); code != LIBRAW_SUCCESS)
-        throw refuse(code == LIBRAW_FILE_UNSUPPORTED ? "it is no raw file that the decoder knows, or it is damaged" : LibRaw::strerror(code));
-    if (const int code = raw->unpack(); code != LIBRAW_SUCCESS) throw refuse(code == LIBRAW_IO_ERROR ? "it is truncated" : LibRaw::strerror(code));
+        throw refuse(code == LIBRAW_FILE_UNSUPPORTED ? "it is no raw file that the decoder knows, or it is damaged"
+                                                     : LibRaw::strerror(code));
+    if (const int code = raw->unpack(); code != LIBRAW_SUCCESS)
+        throw refuse(code == LIBRAW_IO_ERROR ? "it is truncated" : LibRaw::strerror(code));
     if (damaged) throw refuse("it is truncated or damaged");
     const auto& sizes = raw->imgdata.sizes;
     const auto& color = raw->imgdata.color;
-    if (raw->imgdata.rawdata.raw_image == nullptr || raw->imgdata.idata.filters < 1000 || raw->imgdata.idata.colors != 3)
+    if (raw->imgdata.rawdata.raw_image == nullptr || raw->imgdata.idata.filters < 1000 ||
+        raw->imgdata.idata.colors != 3)
         throw refuse("its colour filter is not a Bayer pattern of red, green and blue");
     if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
 
@@ -60,14 +65,16 @@ RawPicture read_raw(const fs::path& path) {
     out.counts.create(sizes.height, sizes.width);
     const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
     for (int row = 0; row < sizes.height; ++row)
-        std::memcpy(out.counts.ptr(row), raw->imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
+        std::memcpy(out.counts.ptr(row),
+                    raw->imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
                     sizes.width * sizeof(std::uint16_t));
     for (int row = 0; row < 2; ++row)
         for (int column = 0; column < 2; ++column) {
             const int c = raw->COLOR(row, column);
             out.filter[row][column] = c == 3 ? 1 : c;
             double black = color.black + color.cblack[c];
-            if (color.cblack[4] && color.cblack[5]) black += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + column % color.cblack[5]];
+            if (color.cblack[4] && color.cblack[5])
+                black += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + column % color.cblack[5]];
             out.black[row][column] = black;
         }
     out.white = color.maximum;
@@ -87,7 +94,8 @@ RawPicture read_raw(const fs::path& path) {
     // A DNG brings one or two matrices, of which the one for daylight (EXIF light source 21, D65) is wanted.
     constexpr int d65 = 21;
     const int daylight = color.dng_color[1].illuminant == d65 ? 1 : 0;
-    if (!take_matrix(color.dng_color[daylight].colormatrix) && !take_matrix(color.dng_color[1 - daylight].colormatrix) && !take_matrix(color.cam_xyz))
+    if (!take_matrix(color.dng_color[daylight].colormatrix) &&
+        !take_matrix(color.dng_color[1 - daylight].colormatrix) && !take_matrix(color.cam_xyz))
         out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
     for (int i = 0; i < 3; ++i)
         if (color.cam_mul[i] > 0 && color.cam_mul[1] > 0) out.as_shot_neutral[i] = color.cam_mul[1] / color.cam_mul[i];
@@ -110,20 +118,28 @@ std::pair<int, int> stated_size(const fs::path& path) {
 
 cv::Mat3f read_rendered(const fs::path& path) {
     if (sniff_kind(path) == FrameKind::raw)
-        throw input_error(fmt::format("{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.", path.string()));
+        throw input_error(fmt::format(
+            "{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.",
+            path.string()));
     // Looked at before it is decoded: a file of a few kilobytes may unfold to gigabytes.
     constexpr double most_pixels = 160e6;
     const auto [width, height] = stated_size(path);
     if (static_cast<double>(width) * height > most_pixels)
-        throw input_error(fmt::format("The picture {} has {} by {} pixels, which is more than {:.0f} megapixels; choose a smaller one.", path.string(), width, height, most_pixels / 1e6));
+        throw input_error(fmt::format(
+            "The picture {} has {} by {} pixels, which is more than {:.0f} megapixels; choose a smaller one.",
+            path.string(), width, height, most_pixels / 1e6));
     cv::Mat picture;
     try {
         picture = cv::imread(path.string(), cv::IMREAD_COLOR | cv::IMREAD_ANYDEPTH | cv::IMREAD_IGNORE_ORIENTATION);
     } catch (const cv::Exception&) {
         picture.release();
     }
-    if (picture.empty()) throw input_error(fmt::format("The picture {} cannot be decoded: it is truncated, damaged or too large; copy it again.", path.string()));
-    if (picture.cols < 64 || picture.rows < 64) throw input_error(fmt::format("The picture {} is smaller than 64 by 64 pixels; choose a larger one.", path.string()));
+    if (picture.empty())
+        throw input_error(fmt::format(
+            "The picture {} cannot be decoded: it is truncated, damaged or too large; copy it again.", path.string()));
+    if (picture.cols < 64 || picture.rows < 64)
+        throw input_error(
+            fmt::format("The picture {} is smaller than 64 by 64 pixels; choose a larger one.", path.string()));
     const double full = picture.depth() == CV_16U ? 65535.0 : picture.depth() == CV_8U ? 255.0 : 1.0;
     std::vector<float> decode(picture.depth() == CV_16U ? 65536 : 256);
     for (std::size_t i = 0; i < decode.size(); ++i) {
@@ -135,7 +151,7 @@ cv::Mat3f read_rendered(const fs::path& path) {
         cv::Vec3f* out = linear.ptr<cv::Vec3f>(row);
         for (int i = 0; i < picture.cols; ++i)
             for (int c = 0; c < 3; ++c)  // OpenCV stores blue first
-                out[i][c] = picture.depth() == CV_16U ? decode[picture.ptr<cv::Vec3w>(row)[i][2 - c]]
+                out[i][c] = picture.depth() == CV_16U  ? decode[picture.ptr<cv::Vec3w>(row)[i][2 - c]]
                             : picture.depth() == CV_8U ? decode[picture.ptr<cv::Vec3b>(row)[i][2 - c]]
                                                        : picture.ptr<cv::Vec3f>(row)[i][2 - c];
     }

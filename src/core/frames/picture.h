@@ -1,7 +1,7 @@
 // The pixels of a frame as they were recorded.
 //
-// A raw frame stays a mosaic of counts with its black and white level; a rendered frame has three linear channels. Both give
-// the same SamplePlanes, which is all that measuring needs.
+// A raw frame stays a mosaic of counts with its black and white level; a rendered frame has three linear channels. Both
+// give the same SamplePlanes, which is all that measuring needs.
 #pragma once
 
 #include <array>
@@ -30,8 +30,9 @@ struct RawPicture {
     double white = 0;
     cv::Matx33d xyz_to_camera = cv::Matx33d::eye();  ///< as in the DNG tag ColorMatrix
     bool has_colour_matrix = false;
-    std::array<double, 3> as_shot_neutral{1, 1, 1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
-    EmbeddedRendering rendering;                     ///< only filled in by who wants it (read_rendering)
+    std::array<double, 3> as_shot_neutral{1, 1,
+                                          1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
+    EmbeddedRendering rendering;               ///< only filled in by who wants it (read_rendering)
 
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
     /// Red, two greens, blue, each at its own sample positions.
@@ -41,8 +42,8 @@ struct RawPicture {
 /// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
 RawPicture read_raw(const std::filesystem::path& path);
 
-/// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the sensor's own
-/// rows and columns count. Throws Error(input) for a raw or damaged file.
+/// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the
+/// sensor's own rows and columns count. Throws Error(input) for a raw or damaged file.
 cv::Mat3f read_rendered(const std::filesystem::path& path);
 
 /// What measuring needs of any frame.

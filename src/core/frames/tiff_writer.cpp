@@ -28,12 +28,15 @@ using Tiff = std::unique_ptr<TIFF, decltype(&TIFFClose)>;
 Tiff create(const fs::path& part, const fs::path& wanted) {
     mute_libtiff();
     Tiff tiff(TIFFOpen(part.c_str(), "wl"), TIFFClose);
-    if (!tiff) throw file_error(fmt::format("Cannot write {}: the folder is missing, full or read-only; choose another folder.", wanted.string()));
+    if (!tiff)
+        throw file_error(fmt::format(
+            "Cannot write {}: the folder is missing, full or read-only; choose another folder.", wanted.string()));
     return tiff;
 }
 
 [[noreturn]] void disk_full(const fs::path& wanted) {
-    throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.", wanted.string()));
+    throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.",
+                                 wanted.string()));
 }
 
 /// A text tag that is set only when there is a text.
@@ -119,28 +122,34 @@ bool written_by_us(const fs::path& path, bool dng) {
     if (!tiff) return false;
     const char* software = nullptr;
     const unsigned char* version = nullptr;
-    const bool ours = TIFFGetField(tiff.get(), TIFFTAG_SOFTWARE, &software) == 1 && software && std::strncmp(software, "Optrel ", 7) == 0;
+    const bool ours = TIFFGetField(tiff.get(), TIFFTAG_SOFTWARE, &software) == 1 && software &&
+                      std::strncmp(software, "Optrel ", 7) == 0;
     return ours && (TIFFGetField(tiff.get(), TIFFTAG_DNGVERSION, &version) == 1) == dng;
 }
 
 }  // namespace
 
 const OutputFormat& tiff_output() {
-    static const OutputFormat format{"a 16-bit TIFF", {".tif", ".tiff"}, [](const fs::path& path, const std::string&) { return written_by_us(path, false); }};
+    static const OutputFormat format{"a 16-bit TIFF", {".tif", ".tiff"}, [](const fs::path& path, const std::string&) {
+                                         return written_by_us(path, false);
+                                     }};
     return format;
 }
 const OutputFormat& dng_output() {
-    static const OutputFormat format{"a DNG", {".dng"}, [](const fs::path& path, const std::string&) { return written_by_us(path, true); }};
+    static const OutputFormat format{
+        "a DNG", {".dng"}, [](const fs::path& path, const std::string&) { return written_by_us(path, true); }};
     return format;
 }
 
-void write_tiff16(const fs::path& path, Existing existing, const cv::Mat3w& rgb, const std::string& icc, const std::function<void(const fs::path&)>& finish) {
+void write_tiff16(const fs::path& path, Existing existing, const cv::Mat3w& rgb, const std::string& icc,
+                  const std::function<void(const fs::path&)>& finish) {
     write_output_with(path, tiff_output(), existing, [&](const fs::path& part) {
         {
             const Tiff tiff = create(part, path);
             set_common(tiff.get(), rgb.cols, rgb.rows, 3, {});
             TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
-            if (!icc.empty()) TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
+            if (!icc.empty())
+                TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
             write_pixels(tiff.get(), rgb, path);
             if (!TIFFWriteDirectory(tiff.get())) disk_full(path);
         }
@@ -176,7 +185,8 @@ void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& meta
         TIFFSetField(tiff.get(), TIFFTAG_COLORMATRIX1, 9, matrix);
         TIFFSetField(tiff.get(), TIFFTAG_ASSHOTNEUTRAL, 3, neutral);
         TIFFSetField(tiff.get(), TIFFTAG_CALIBRATIONILLUMINANT1, 21);  // D65
-        if (metadata.baseline_exposure != 0) TIFFSetField(tiff.get(), TIFFTAG_BASELINEEXPOSURE, metadata.baseline_exposure);
+        if (metadata.baseline_exposure != 0)
+            TIFFSetField(tiff.get(), TIFFTAG_BASELINEEXPOSURE, metadata.baseline_exposure);
         set_text(tiff.get(), TIFFTAG_CAMERASERIALNUMBER, metadata.body_serial);
         write_pixels(tiff.get(), raw.counts, path);
         write_exif(tiff.get(), metadata, path);

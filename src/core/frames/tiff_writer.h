@@ -20,13 +20,14 @@ const OutputFormat& tiff_output();
 /// A DNG that the rig made.
 const OutputFormat& dng_output();
 
-/// 16-bit RGB TIFF (row-major, R G B) with an ICC profile; `finish` may add to the file before it gets its name. By the rule of
-/// base/output.h. Throws Error(file).
+/// 16-bit RGB TIFF (row-major, R G B) with an ICC profile; `finish` may add to the file before it gets its name. By the
+/// rule of base/output.h. Throws Error(file).
 void write_tiff16(const std::filesystem::path& path, Existing existing, const cv::Mat3w& rgb, const std::string& icc,
                   const std::function<void(const std::filesystem::path&)>& finish = {});
 
 /// A DNG with one uncompressed 16-bit Bayer picture (DNG specification 1.4). Same input, same bytes. By the rule of
 /// base/output.h. Throws Error(file).
-void write_dng(const std::filesystem::path& path, const RawPicture& raw, const Metadata& metadata, Existing existing = Existing::keep);
+void write_dng(const std::filesystem::path& path, const RawPicture& raw, const Metadata& metadata,
+               Existing existing = Existing::keep);
 
 }  // namespace optrel

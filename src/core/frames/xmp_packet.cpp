@@ -45,13 +45,16 @@ std::string encode_xmp(const XmpProperties& properties) {
         xmp.add(Exiv2::XmpKey("Xmp.optrel." + outer + "/optrel:" + path.substr(slash + 1)), &value);
     }
     std::string packet;
-    if (Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::omitPacketWrapper | Exiv2::XmpParser::useCompactFormat) != 0)
+    if (Exiv2::XmpParser::encode(packet, xmp,
+                                 Exiv2::XmpParser::omitPacketWrapper | Exiv2::XmpParser::useCompactFormat) != 0)
         throw file_error("A sidecar cannot be written as XMP: the toolkit refused its content; please report it.");
     return "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n" + packet;
 }
 
 XmpProperties decode_xmp(const std::string& text, const std::string& where) {
-    if (text.size() > (16u << 20)) throw input_error(fmt::format("The sidecar {} is larger than 16 MB and cannot be one of Optrel's; move it away.", where));
+    if (text.size() > (16u << 20))
+        throw input_error(
+            fmt::format("The sidecar {} is larger than 16 MB and cannot be one of Optrel's; move it away.", where));
     std::lock_guard<std::mutex> lock(exiv2_mutex());
     register_namespace();
     Exiv2::XmpData xmp;
@@ -61,7 +64,9 @@ XmpProperties decode_xmp(const std::string& text, const std::string& where) {
     } catch (const Exiv2::AnyError&) {
         status = 1;
     }
-    if (status != 0) throw input_error(fmt::format("The sidecar {} is damaged or not XML; move it away or restore it, Optrel leaves it as it is.", where));
+    if (status != 0)
+        throw input_error(fmt::format(
+            "The sidecar {} is damaged or not XML; move it away or restore it, Optrel leaves it as it is.", where));
     XmpProperties out;
     for (const Exiv2::Xmpdatum& datum : xmp) {
         if (datum.groupName() != "optrel") continue;
@@ -71,7 +76,9 @@ XmpProperties decode_xmp(const std::string& text, const std::string& where) {
         if (text_value && text_value->xmpStruct() == Exiv2::XmpValue::xsStruct) continue;  // a structure's head
         out[path] = datum.toString();
     }
-    if (out.empty()) throw input_error(fmt::format("The sidecar {} was written by another program; move it away, Optrel leaves it as it is.", where));
+    if (out.empty())
+        throw input_error(fmt::format(
+            "The sidecar {} was written by another program; move it away, Optrel leaves it as it is.", where));
     return out;
 }
 

@@ -15,7 +15,8 @@ extern const char* const xmp_namespace;
 /// Same properties, same bytes.
 std::string encode_xmp(const XmpProperties& properties);
 
-/// Throws Error(input) in one sentence when the text is no XMP, or holds no property of Optrel's namespace (`where` names the file).
+/// Throws Error(input) in one sentence when the text is no XMP, or holds no property of Optrel's namespace (`where`
+/// names the file).
 XmpProperties decode_xmp(const std::string& text, const std::string& where);
 
 }  // namespace optrel

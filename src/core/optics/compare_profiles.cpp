@@ -17,7 +17,9 @@ namespace {
 /// What the chart, the air and the paper still differ by between two good measurements.
 constexpr double repeat_floor_px = 0.01, repeat_floor_ev = 0.01;
 
-Vec2 land(const ProfileNode& n, const PictureGeometry& g, const Vec3& ray) { return g.to_image(n.centre_mm + n.focal_mm * n.model.bend(ray)); }
+Vec2 land(const ProfileNode& n, const PictureGeometry& g, const Vec3& ray) {
+    return g.to_image(n.centre_mm + n.focal_mm * n.model.bend(ray));
+}
 
 /// A picture of angles rather than of a plane: beyond 60 degrees no homography of the scene is at work.
 bool sees_angles(const ProfileNode& node, const PictureGeometry& g) {
@@ -27,12 +29,14 @@ bool sees_angles(const ProfileNode& node, const PictureGeometry& g) {
 }
 
 /// Residuals land(node, G ray) - place with G the best rotation or homography of the rays, by Gauss and Newton.
-Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, const std::vector<Vec3>& rays, const std::vector<Vec2>& places, bool rotation_only) {
+Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, const std::vector<Vec3>& rays,
+                         const std::vector<Vec2>& places, bool rotation_only) {
     const int unknowns = rotation_only ? 3 : 8, n = static_cast<int>(rays.size());
     const auto residuals = [&](const Eigen::VectorXd& k) {
         Eigen::Matrix3d m;
         if (rotation_only)
-            m = k.norm() > 0 ? Eigen::AngleAxisd(k.norm(), Vec3(k / k.norm())).toRotationMatrix() : Eigen::Matrix3d::Identity();
+            m = k.norm() > 0 ? Eigen::AngleAxisd(k.norm(), Vec3(k / k.norm())).toRotationMatrix()
+                             : Eigen::Matrix3d::Identity();
         else
             m << 1 + k(0), k(1), k(2), k(3), 1 + k(4), k(5), k(6), k(7), 1;
         Eigen::VectorXd r(2 * n);
@@ -53,8 +57,10 @@ Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, cons
     return residuals(k);
 }
 
-/// RMS of what is left of a field of vectors when the part radial about `centre` and alike in all directions is taken out.
-double one_sided_rms(const std::vector<Vec2>& places, const std::vector<Vec2>& field, const Vec2& centre, double scale) {
+/// RMS of what is left of a field of vectors when the part radial about `centre` and alike in all directions is taken
+/// out.
+double one_sided_rms(const std::vector<Vec2>& places, const std::vector<Vec2>& field, const Vec2& centre,
+                     double scale) {
     Eigen::MatrixXd rows(2 * places.size(), 4);
     Eigen::VectorXd right(2 * places.size());
     for (std::size_t i = 0; i < places.size(); ++i) {
@@ -78,11 +84,15 @@ std::string to_string(RepeatVerdict verdict) {
 }
 
 std::string ProfileDifference::sentence() const {
-    const std::string figures = fmt::format("the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px, largest_px, in_sigmas,
-                                            ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", largest_ev));
+    const std::string figures = fmt::format(
+        "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
+        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", largest_ev));
     switch (verdict) {
         case RepeatVerdict::drifted: return "Drifted: " + figures + ", alike in all directions.";
-        case RepeatVerdict::damaged: return "Damaged: " + figures + fmt::format("; {:.3f} px RMS of it are to one side, as an element that has moved would do.", one_sided_px);
+        case RepeatVerdict::damaged:
+            return "Damaged: " + figures +
+                   fmt::format("; {:.3f} px RMS of it are to one side, as an element that has moved would do.",
+                               one_sided_px);
         default: return "Agrees: " + figures + ".";
     }
 }
@@ -91,7 +101,8 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
     ProfileDifference out;
     const std::vector<Vec2> grid = picture_grid(g, 21, 15);
     const FrameMap map_a(a, g, g), map_b(b, g, g);
-    const std::vector<double> sigma_a = field_sigma_px(a, g, grid, PointsOf::frame), sigma_b = field_sigma_px(b, g, grid, PointsOf::frame);
+    const std::vector<double> sigma_a = field_sigma_px(a, g, grid, PointsOf::frame),
+                              sigma_b = field_sigma_px(b, g, grid, PointsOf::frame);
     std::vector<Vec3> rays;
     for (std::size_t i = 0; i < grid.size(); ++i) {
         const std::optional<Vec3> ray = map_a.ray(grid[i]);
@@ -99,9 +110,13 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
         rays.push_back(*ray);
         out.places.push_back(grid[i]);
         const auto known = [](double s) { return s > 0 ? s : 0.0; };
-        out.px_sigma.push_back(std::sqrt(known(sigma_a[i]) * known(sigma_a[i]) + known(sigma_b[i]) * known(sigma_b[i]) + repeat_floor_px * repeat_floor_px));
+        out.px_sigma.push_back(std::sqrt(known(sigma_a[i]) * known(sigma_a[i]) + known(sigma_b[i]) * known(sigma_b[i]) +
+                                         repeat_floor_px * repeat_floor_px));
     }
-    if (rays.size() < 40) throw input_error("The two lens settings have too little of the picture in common to be compared; choose settings of the same focal length.");
+    if (rays.size() < 40)
+        throw input_error(
+            "The two lens settings have too little of the picture in common to be compared; choose settings of the "
+            "same focal length.");
     const Eigen::VectorXd r = best_fit(b, g, rays, out.places, sees_angles(a, g));
     double normalised = 0;
     for (std::size_t i = 0; i < rays.size(); ++i) {
@@ -119,9 +134,14 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
             out.ev.push_back(std::log2(map_a.gain(Channel::green, at) / map_b.gain(Channel::green, at)));
             if (std::abs(out.ev.back()) > std::abs(out.largest_ev)) out.largest_ev = out.ev.back();
         }
-    const double ev_limit = a.falloff && b.falloff ? 3 * std::hypot(repeat_floor_ev, 1.44 * 0.01 * std::hypot(a.falloff->sigma_percent, b.falloff->sigma_percent)) : 1e9;
+    const double ev_limit =
+        a.falloff && b.falloff
+            ? 3 * std::hypot(repeat_floor_ev,
+                             1.44 * 0.01 * std::hypot(a.falloff->sigma_percent, b.falloff->sigma_percent))
+            : 1e9;
     if (out.in_sigmas > 2.5)
-        out.verdict = out.one_sided_px > 0.5 * out.rms_px && out.one_sided_px > 0.05 ? RepeatVerdict::damaged : RepeatVerdict::drifted;
+        out.verdict = out.one_sided_px > 0.5 * out.rms_px && out.one_sided_px > 0.05 ? RepeatVerdict::damaged
+                                                                                     : RepeatVerdict::drifted;
     else if (std::abs(out.largest_ev) > ev_limit)
         out.verdict = RepeatVerdict::drifted;
     return out;
@@ -143,7 +163,8 @@ double decentring_px(const ProfileNode& node, const PictureGeometry& g) {
     if (rays.size() < 40) return 0;
     const Eigen::VectorXd r = best_fit(even, g, rays, places, sees_angles(node, g));
     double largest = 0;
-    for (std::size_t i = 0; i < rays.size(); ++i) largest = std::max(largest, r.segment<2>(2 * static_cast<Eigen::Index>(i)).norm());
+    for (std::size_t i = 0; i < rays.size(); ++i)
+        largest = std::max(largest, r.segment<2>(2 * static_cast<Eigen::Index>(i)).norm());
     return largest;
 }
 

@@ -10,7 +10,8 @@ LensCurve distortion_curve(const Profile& profile, const PlacedNode& placed, int
     const PictureGeometry& g = profile.geometry;
     const double half_px = 0.5 * std::hypot(g.width, g.height);
     // The radial sigma, as the mean over the two diagonals and their ends.
-    const Vec2 ends[] = {Vec2(g.width, g.height) / 2, Vec2(-g.width, g.height) / 2, Vec2(g.width, -g.height) / 2, Vec2(-g.width, -g.height) / 2};
+    const Vec2 ends[] = {Vec2(g.width, g.height) / 2, Vec2(-g.width, g.height) / 2, Vec2(g.width, -g.height) / 2,
+                         Vec2(-g.width, -g.height) / 2};
     std::vector<Vec2> points;
     for (int i = 0; i <= steps; ++i)
         for (const Vec2& end : ends) points.push_back(g.middle() + double(i) / steps * end);
@@ -33,7 +34,8 @@ LensCurve distortion_curve(const Profile& profile, const PlacedNode& placed, int
     return out;
 }
 
-LensCurve fringe_curve(const Profile& profile, const PlacedNode& placed, const FrameMap& map, Channel channel, int steps) {
+LensCurve fringe_curve(const Profile& profile, const PlacedNode& placed, const FrameMap& map, Channel channel,
+                       int steps) {
     const PictureGeometry& g = profile.geometry;
     const double half_px = 0.5 * std::hypot(g.width, g.height);
     LensCurve out{channel, {}};
@@ -57,14 +59,17 @@ LensCurve falloff_curve(const Profile& profile, const PlacedNode& placed, Channe
     LensCurve out{channel, {}};
     for (int i = 0; i <= steps; ++i) {
         const double h = double(i) / steps;
-        out.samples.push_back({h, std::log2(std::max(0.01, f.relative(channel, f.centre_mm + Vec2(h * half, 0), half))), falloff_sigma_ev(profile, placed, channel, h * half)});
+        out.samples.push_back({h, std::log2(std::max(0.01, f.relative(channel, f.centre_mm + Vec2(h * half, 0), half))),
+                               falloff_sigma_ev(profile, placed, channel, h * half)});
     }
     return out;
 }
 
 }  // namespace
 
-PlacedNode measured_node(const Profile& profile, int index) { return {profile.nodes.at(index), Placement::measured, {{index, 1.0}}, {}}; }
+PlacedNode measured_node(const Profile& profile, int index) {
+    return {profile.nodes.at(index), Placement::measured, {{index, 1.0}}, {}};
+}
 
 LensCurves lens_curves(const Profile& profile, const PlacedNode& placed, int steps) {
     LensCurves out;
@@ -73,7 +78,8 @@ LensCurves lens_curves(const Profile& profile, const PlacedNode& placed, int ste
     if (placed.node.red) out.fringe.push_back(fringe_curve(profile, placed, map, Channel::red, steps));
     if (placed.node.blue) out.fringe.push_back(fringe_curve(profile, placed, map, Channel::blue, steps));
     if (placed.node.falloff)
-        for (const Channel channel : {Channel::red, Channel::green, Channel::blue}) out.falloff.push_back(falloff_curve(profile, placed, channel, steps));
+        for (const Channel channel : {Channel::red, Channel::green, Channel::blue})
+            out.falloff.push_back(falloff_curve(profile, placed, channel, steps));
     return out;
 }
 

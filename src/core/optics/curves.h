@@ -10,7 +10,7 @@ namespace optrel {
 struct CurveSample {
     double height;  ///< field height: 0 in the middle, 1 in the corner
     double value;
-    double sigma;   ///< one sigma of the value
+    double sigma;  ///< one sigma of the value
 };
 struct LensCurve {
     Channel channel = Channel::green;
@@ -18,8 +18,9 @@ struct LensCurve {
 };
 struct LensCurves {
     std::vector<LensCurve> distortion;  ///< percent (ISO 17850), green
-    std::vector<LensCurve> fringe;      ///< px against green, radial, mean over all directions (ISO 19084); red and blue as measured
-    std::vector<LensCurve> falloff;     ///< EV, negative towards the corner (ISO 17957)
+    std::vector<LensCurve>
+        fringe;  ///< px against green, radial, mean over all directions (ISO 19084); red and blue as measured
+    std::vector<LensCurve> falloff;  ///< EV, negative towards the corner (ISO 17957)
 };
 
 /// A node of a profile, placed where it was measured.

@@ -1,4 +1,5 @@
-// The part of a lens form that follows from its formula. For the files of the forms only: it brings the automatic differentiation along.
+// The part of a lens form that follows from its formula. For the files of the forms only: it brings the automatic
+// differentiation along.
 #pragma once
 
 #include <ceres/jet.h>
@@ -7,7 +8,8 @@
 
 namespace optrel {
 
-/// `Formula` has template <class T> static void bend(const T* c, const T& X, const T& Y, const T& Z, T& bent_x, T& bent_y).
+/// `Formula` has template <class T> static void bend(const T* c, const T& X, const T& Y, const T& Z, T& bent_x, T&
+/// bent_y).
 template <class Formula>
 class DerivedForm : public LensForm {
 public:

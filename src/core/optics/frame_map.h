@@ -19,7 +19,8 @@ struct CorrectionStrength {
 class FrameMap {
 public:
     /// `reference` is the geometry that the profile was measured with: its half-diagonal scales field heights.
-    FrameMap(const ProfileNode& node, const PictureGeometry& reference, const PictureGeometry& geometry, CorrectionStrength strength = {});
+    FrameMap(const ProfileNode& node, const PictureGeometry& reference, const PictureGeometry& geometry,
+             CorrectionStrength strength = {});
 
     const PictureGeometry& geometry() const { return geometry_; }
     double focal_px() const { return focal_px_; }
@@ -44,7 +45,9 @@ public:
     std::optional<Vec2> ideal(const Vec2& frame) const;
 
     /// False where the polynomial has folded back, so that green() there means nothing.
-    bool reaches(const Vec2& ideal) const { return ((ideal - centre_px_) / focal_px_ - model_.axis()).norm() < monotonic_radius_; }
+    bool reaches(const Vec2& ideal) const {
+        return ((ideal - centre_px_) / focal_px_ - model_.axis()).norm() < monotonic_radius_;
+    }
 
 private:
     struct ChannelFringe {
@@ -65,8 +68,8 @@ private:
     std::array<double, 3> middle_{1, 1, 1};
 };
 
-/// Geometric distortion (ISO 17850) at field height h along the diagonal: (bent radius - ideal radius) / ideal radius, in percent.
-/// `h` is measured in the ideal picture.
+/// Geometric distortion (ISO 17850) at field height h along the diagonal: (bent radius - ideal radius) / ideal radius,
+/// in percent. `h` is measured in the ideal picture.
 double distortion_percent(const ProfileNode& node, const PictureGeometry& geometry, double h);
 /// The value of largest size over the picture, sign kept.
 double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry& geometry);
@@ -75,8 +78,8 @@ double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry
 std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down);
 
 /// The smallest scale about the middle of the picture at which the corrected picture has no empty border: a corrected
-/// position p is looked up at ideal = middle + (p - middle) / scale. Exact to a hundredth of an output pixel, all channels.
-/// Throws Error(input) where no scale up to 8 does it.
+/// position p is looked up at ideal = middle + (p - middle) / scale. Exact to a hundredth of an output pixel, all
+/// channels. Throws Error(input) where no scale up to 8 does it.
 double fill_scale(const FrameMap& map);
 
 }  // namespace optrel

@@ -14,27 +14,34 @@ namespace {
 
 using Weights = NodeSum;
 
-/// Decentring coefficients (the last four) as effects per mm on the sensor, in which displacements are linear, and back.
+/// Decentring coefficients (the last four) as effects per mm on the sensor, in which displacements are linear, and
+/// back.
 void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
     static constexpr int power[] = {1, 1, -1, -1};
     for (int k = 0; k < 4; ++k) c[c.size() - 4 + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
 }
 
-/// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of rectilinear
-/// nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean, out to `reach_mm`.
-LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights& weights, double focal_mm, double reach_mm) {
+/// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
+/// rectilinear nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean,
+/// out to `reach_mm`.
+LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights& weights, double focal_mm,
+                            double reach_mm) {
     const LensModelKind first = nodes[weights.front().first].model.kind();
-    const bool exact = first->polynomial() && std::all_of(weights.begin(), weights.end(), [&](const auto& w) { return nodes[w.first].model.kind() == first; });
+    const bool exact = first->polynomial() && std::all_of(weights.begin(), weights.end(), [&](const auto& w) {
+                           return nodes[w.first].model.kind() == first;
+                       });
     LensModel out(exact ? first : LensModelKind::rational);
     LensModel::Coefficients c = out.coefficients();
     if (exact) {
         for (const auto& [i, w] : weights)
-            for (int k = 0; k < first->radial_count(); ++k) c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
+            for (int k = 0; k < first->radial_count(); ++k)
+                c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
     } else {
         const auto mean = [&](double tangent) {
             const double s = tangent * focal_mm;
             double displaced = s;
-            for (const auto& [i, w] : weights) displaced += w * (nodes[i].focal_mm * nodes[i].model.bent_radius(s / nodes[i].focal_mm) - s);
+            for (const auto& [i, w] : weights)
+                displaced += w * (nodes[i].focal_mm * nodes[i].model.bent_radius(s / nodes[i].focal_mm) - s);
             return displaced / focal_mm;
         };
         c = fit_radial(out.kind(), {0, 1, 2, 3, 4, 5}, mean, std::atan(reach_mm / focal_mm)).coefficients();
@@ -48,9 +55,10 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
     return LensModel(out.kind(), c);
 }
 
-/// The model whose coefficients are the weighted mean of those of fisheye nodes; nodes of another form than the first one's are fitted to it, out
-/// to the angle (radians) that the lens shows.
-LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& weights, LensModelKind kind, double angle) {
+/// The model whose coefficients are the weighted mean of those of fisheye nodes; nodes of another form than the first
+/// one's are fitted to it, out to the angle (radians) that the lens shows.
+LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& weights, LensModelKind kind,
+                        double angle) {
     LensModel::Coefficients c = LensModel(kind).coefficients();
     for (const auto& [i, w] : weights) {
         const LensModel& own = nodes[i].model;
@@ -58,7 +66,9 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
             c += w * own.coefficients();
             continue;
         }
-        LensModel::Coefficients fitted = fit_radial(kind, {0, 1, 2, 3}, [&](double t) { return own.bent_radius(t); }, angle).coefficients();
+        LensModel::Coefficients fitted = fit_radial(
+                                             kind, {0, 1, 2, 3}, [&](double t) { return own.bent_radius(t); }, angle)
+                                             .coefficients();
         fitted.tail<decentring_count>() = own.coefficients().tail<decentring_count>();
         c += w * fitted;
     }
@@ -69,7 +79,8 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
 double reach_of(const ProfileNode& node) { return 1.3 * std::max(1.0, node.largest_radius_mm); }
 
 ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights, const LensSetting& at) {
-    const auto heaviest = std::max_element(weights.begin(), weights.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto heaviest = std::max_element(weights.begin(), weights.end(),
+                                           [](const auto& a, const auto& b) { return a.second < b.second; });
     ProfileNode out = nodes[heaviest->first];
     bool rectilinear = true, fisheye = true, all_red = true, all_blue = true, all_falloff = true;
     double log_ratio = 0;
@@ -85,8 +96,10 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     // The calibrated focal length follows the recorded one, corrected as at the nodes.
     double log_focal = 0;
     for (const auto& [i, w] : weights) log_focal += w * std::log(nodes[i].focal_mm);
-    out.focal_mm = at.focal_mm > 0 && out.setting.focal_mm > 0 ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
-    out.setting = {at.focal_mm > 0 ? at.focal_mm : out.setting.focal_mm, at.aperture > 0 ? at.aperture : out.setting.aperture,
+    out.focal_mm =
+        at.focal_mm > 0 && out.setting.focal_mm > 0 ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
+    out.setting = {at.focal_mm > 0 ? at.focal_mm : out.setting.focal_mm,
+                   at.aperture > 0 ? at.aperture : out.setting.aperture,
                    at.distance_m > 0 ? at.distance_m : out.setting.distance_m};
     if (rectilinear || fisheye) {
         out.centre_mm.setZero();
@@ -95,11 +108,13 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
     if (rectilinear) {
         out.model = blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out));
     } else if (fisheye) {
-        // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent ends.
+        // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent
+        // ends.
         constexpr double angle = 1.4;
         out.model = blend_fisheye(nodes, weights, out.model.kind(), angle);
     }
-    // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing for a blend.
+    // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing
+    // for a blend.
     out.covariance.resize(0, 0);
     out.misfit_px = 0;
     const auto blend_fringe = [&](std::optional<Fringe> ProfileNode::*which) {
@@ -130,15 +145,16 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
         out.falloff = f;
     }
     out.largest_radius_mm = nodes[weights.front().first].largest_radius_mm;
-    for (const auto& [i, w] : weights) out.largest_radius_mm = std::min(out.largest_radius_mm, nodes[i].largest_radius_mm);
+    for (const auto& [i, w] : weights)
+        out.largest_radius_mm = std::min(out.largest_radius_mm, nodes[i].largest_radius_mm);
     return out;
 }
 
 }  // namespace
 
 bool same_subject(const Profile& a, const Profile& b) {
-    return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial && a.camera == b.camera && a.geometry.width == b.geometry.width &&
-           a.geometry.height == b.geometry.height;
+    return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial &&
+           a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height;
 }
 
 std::pair<double, double> focal_range(const Profile& profile) {
@@ -161,10 +177,12 @@ std::string to_string(Placement placement) {
 }
 
 PlacedNode node_at(const Profile& profile, const LensSetting& setting) {
-    if (profile.nodes.empty()) throw input_error("The profile '" + profile.name + "' holds no lens setting; solve the lens again.");
+    if (profile.nodes.empty())
+        throw input_error("The profile '" + profile.name + "' holds no lens setting; solve the lens again.");
     PlacedSetting placed = place_setting(profile.nodes, setting);
     PlacedNode out;
-    out.node = placed.weights.size() == 1 ? profile.nodes[placed.weights.front().first] : blend(profile.nodes, placed.weights, setting);
+    out.node = placed.weights.size() == 1 ? profile.nodes[placed.weights.front().first]
+                                          : blend(profile.nodes, placed.weights, setting);
     out.placement = placed.placement;
     out.parts = std::move(placed.weights);
     out.doubts = std::move(placed.doubts);
@@ -183,7 +201,8 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
         if (guess.placement != Placement::between) continue;
         // The same ideal picture for both: focal length and centre belong to the pose of the camera.
         ProfileNode predicted = guess.node;
-        if (!guess.node.model.kind()->angular()) predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
+        if (!guess.node.model.kind()->angular())
+            predicted.model = blend_rectilinear({guess.node}, {{0, 1.0}}, truth.focal_mm, reach_of(truth));
         predicted.focal_mm = truth.focal_mm;
         predicted.centre_mm = truth.centre_mm;
         predicted.setting = truth.setting;
@@ -209,12 +228,18 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
 
 Profile merged(const Profile& base, const Profile& added) {
     if (canonical_lens_text(base.lens) != canonical_lens_text(added.lens) || base.lens_serial != added.lens_serial)
-        throw input_error(fmt::format("The profile of {} {} cannot take lens settings of {} {}: they are different lenses.", base.lens, base.lens_serial, added.lens, added.lens_serial));
-    if (base.camera != added.camera || base.geometry.width != added.geometry.width || base.geometry.height != added.geometry.height)
-        throw input_error(fmt::format("The profile was measured on {}, the new lens settings on {}; publish them as a profile of their own.", base.camera, added.camera));
+        throw input_error(
+            fmt::format("The profile of {} {} cannot take lens settings of {} {}: they are different lenses.",
+                        base.lens, base.lens_serial, added.lens, added.lens_serial));
+    if (base.camera != added.camera || base.geometry.width != added.geometry.width ||
+        base.geometry.height != added.geometry.height)
+        throw input_error(fmt::format(
+            "The profile was measured on {}, the new lens settings on {}; publish them as a profile of their own.",
+            base.camera, added.camera));
     Profile out = base;
     for (const ProfileNode& n : added.nodes) {
-        const auto it = std::find_if(out.nodes.begin(), out.nodes.end(), [&](const ProfileNode& old) { return same_setting(old.setting, n.setting); });
+        const auto it = std::find_if(out.nodes.begin(), out.nodes.end(),
+                                     [&](const ProfileNode& old) { return same_setting(old.setting, n.setting); });
         if (it == out.nodes.end())
             out.nodes.push_back(n);
         else
@@ -224,7 +249,8 @@ Profile merged(const Profile& base, const Profile& added) {
     const std::vector<std::pair<std::string, std::string>> old_frames = base.provenance.frames;
     out.provenance = added.provenance;
     for (const auto& frame : old_frames)
-        if (std::find(out.provenance.frames.begin(), out.provenance.frames.end(), frame) == out.provenance.frames.end()) out.provenance.frames.push_back(frame);
+        if (std::find(out.provenance.frames.begin(), out.provenance.frames.end(), frame) == out.provenance.frames.end())
+            out.provenance.frames.push_back(frame);
     return out;
 }
 

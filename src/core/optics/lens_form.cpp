@@ -17,7 +17,9 @@ double LensForm::fit_factor(int k, double q, double) const { return std::pow(q, 
 bool LensForm::continues(const LensForm&, int, int) const { return false; }
 
 std::span<const LensModelKind> lens_forms() {
-    static const LensModelKind all[] = {LensModelKind::radial_tangential, LensModelKind::rational, LensModelKind::equidistant, LensModelKind::equisolid, LensModelKind::stereographic};
+    static const LensModelKind all[] = {LensModelKind::radial_tangential, LensModelKind::rational,
+                                        LensModelKind::equidistant, LensModelKind::equisolid,
+                                        LensModelKind::stereographic};
     return all;
 }
 
@@ -34,7 +36,9 @@ std::string lens_form_names() {
 LensModelKind lens_model_kind(const std::string& name) {
     for (const LensModelKind kind : lens_forms())
         if (name == kind->name()) return kind;
-    throw input_error(fmt::format("The lens model '{}' is not known to this version, which knows {}; use a newer Optrel or solve the lens again.", name, lens_form_names()));
+    throw input_error(fmt::format(
+        "The lens model '{}' is not known to this version, which knows {}; use a newer Optrel or solve the lens again.",
+        name, lens_form_names()));
 }
 
 }  // namespace optrel

@@ -1,8 +1,8 @@
-// What one form of lens model is made of. Everything that differs between the forms is said here and in the form's own file; to add one, write
-// such a file and name it in lens_forms() (lens_form.cpp).
+// What one form of lens model is made of. Everything that differs between the forms is said here and in the form's own
+// file; to add one, write such a file and name it in lens_forms() (lens_form.cpp).
 //
-// A form's picture is centre + F (x', y'), and it says how (x', y') follows from a direction and its coefficients: the radial ones first,
-// then four of decentring. See docs/lens-models.md for the formulae.
+// A form's picture is centre + F (x', y'), and it says how (x', y') follows from a direction and its coefficients: the
+// radial ones first, then four of decentring. See docs/lens-models.md for the formulae.
 #pragma once
 
 #include <cmath>
@@ -25,25 +25,29 @@ class LensForm;
 
 /// What is known when models are tried against one another.
 struct TrialContext {
-    double angle = 0;                   ///< the largest from the axis under which a corner was seen, radians
-    const LensForm* first = nullptr;    ///< the form of the lens that was found first
-    bool unexplained = false;           ///< that lens leaves more than the corners' noise
-    bool wished = false;                ///< a person asked for this form
+    double angle = 0;                 ///< the largest from the axis under which a corner was seen, radians
+    const LensForm* first = nullptr;  ///< the form of the lens that was found first
+    bool unexplained = false;         ///< that lens leaves more than the corners' noise
+    bool wished = false;              ///< a person asked for this form
 };
 
 class LensForm {
 public:
     /// What is told of a form beside its formulae.
     struct Facts {
-        std::string_view name;            ///< as it stands in profiles and on the command line
-        bool angular = false;             ///< a fisheye: the radius follows the angle, and directions beyond 90 degrees have a place
-        bool designed = false;            ///< a projection that lenses are designed after, so that its continuation can be trusted further
-        bool polynomial = false;          ///< the radius is linear in the radial coefficients k_i, which belong to the powers 2 i + 2 of the tangent
+        std::string_view name;  ///< as it stands in profiles and on the command line
+        bool angular =
+            false;  ///< a fisheye: the radius follows the angle, and directions beyond 90 degrees have a place
+        bool designed =
+            false;  ///< a projection that lenses are designed after, so that its continuation can be trusted further
+        bool polynomial = false;  ///< the radius is linear in the radial coefficients k_i, which belong to the powers 2
+                                  ///< i + 2 of the tangent
         int radial_count = 0;
         std::span<const int> term_choices = {};  ///< numbers of radial terms that a solve may take, ascending
-        double term_sigma = 0;            ///< prior sigma of each radial coefficient while solving; 0: none
-        std::span<const double> starts = {};  ///< focal lengths over the longer side of the picture at which an unknown lens is looked for; none: not at all
-        int start_terms = 0;              ///< radial terms of such a start
+        double term_sigma = 0;                   ///< prior sigma of each radial coefficient while solving; 0: none
+        std::span<const double> starts = {};  ///< focal lengths over the longer side of the picture at which an unknown
+                                              ///< lens is looked for; none: not at all
+        int start_terms = 0;                  ///< radial terms of such a start
     };
 
     constexpr explicit LensForm(const Facts& facts) : facts_(facts) {}
@@ -65,7 +69,8 @@ public:
     virtual Vec2 bend(const double* c, const Vec3& direction) const = 0;
     /// The same with its derivatives; columns of coefficients that the form has not are zero.
     virtual Vec2 bend(const double* c, const Vec3& direction, BendDerivatives& by) const = 0;
-    /// The bent radius about the axis without decentring, and its slope when asked for. `t`: see parameter(). A place beyond a pole has a slope below 0.
+    /// The bent radius about the axis without decentring, and its slope when asked for. `t`: see parameter(). A place
+    /// beyond a pole has a slope below 0.
     virtual double radius(const double* c, double t, double* slope) const = 0;
     /// Where a search for the fold of radius() ends.
     virtual double farthest() const = 0;
@@ -80,7 +85,8 @@ public:
     virtual std::vector<int> held(int terms) const;
     /// The first radial coefficient that is left out with so many terms; -1: none that means anything by itself.
     virtual int next_term(int terms) const { return terms < radial_count() ? terms : -1; }
-    /// The factor of coefficient k in r / r0 - 1 = sum of them, linear, for a known ratio r / r0; q: square of r0. For fits of one form to another.
+    /// The factor of coefficient k in r / r0 - 1 = sum of them, linear, for a known ratio r / r0; q: square of r0. For
+    /// fits of one form to another.
     virtual double fit_factor(int k, double q, double ratio) const;
     /// Numbers of radial terms with which this form is worth a trial.
     virtual std::vector<int> worth_trying(const TrialContext& context) const = 0;

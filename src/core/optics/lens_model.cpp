@@ -15,14 +15,17 @@ constexpr double pi = 3.14159265358979323846;
 
 LensModel::LensModel() : LensModel(LensModelKind::radial_tangential) {}
 
-LensModel::LensModel(LensModelKind kind) : LensModel(kind, Coefficients(Coefficients::Zero(kind->coefficient_count()))) {}
+LensModel::LensModel(LensModelKind kind)
+    : LensModel(kind, Coefficients(Coefficients::Zero(kind->coefficient_count()))) {}
 
 LensModel::LensModel(LensModelKind kind, std::initializer_list<double> c)
-    : LensModel(kind, Coefficients(Eigen::Map<const Eigen::VectorXd>(c.begin(), static_cast<Eigen::Index>(c.size())))) {}
+    : LensModel(kind, Coefficients(Eigen::Map<const Eigen::VectorXd>(c.begin(), static_cast<Eigen::Index>(c.size())))) {
+}
 
 LensModel::LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c_(c) {
     if (c.size() != kind->coefficient_count())
-        throw input_error(fmt::format("A {} lens has {} coefficients, not {}; solve the lens again.", kind->name(), kind->coefficient_count(), c.size()));
+        throw input_error(fmt::format("A {} lens has {} coefficients, not {}; solve the lens again.", kind->name(),
+                                      kind->coefficient_count(), c.size()));
     if (!c.allFinite()) throw input_error("A coefficient of the lens is not a finite number; solve the lens again.");
     turn_ = find_turn();
     monotonic_radius_ = turn_;
@@ -30,8 +33,8 @@ LensModel::LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c
 }
 
 double LensModel::find_turn() const {
-    // The first place where the slope vanishes is looked for on a fine scan and then bisected: cheap, and it cannot miss a place
-    // that matters, within what the form says.
+    // The first place where the slope vanishes is looked for on a fine scan and then bisected: cheap, and it cannot
+    // miss a place that matters, within what the form says.
     const double limit = kind_->farthest(), step = 0.01;
     const auto grows = [&](double t) {
         double slope = 0;
@@ -74,7 +77,8 @@ std::optional<double> LensModel::undo_radial(double bent) const {
 }
 
 std::optional<Vec3> LensModel::ray(const Vec2& bent) const {
-    // Decentring moves a point by a few thousandths of its radius, so it is undone by repeated correction of the radial target.
+    // Decentring moves a point by a few thousandths of its radius, so it is undone by repeated correction of the radial
+    // target.
     const Vec2 axis = this->axis();
     Vec2 target = bent - axis;
     Vec3 ray = Vec3::UnitZ();

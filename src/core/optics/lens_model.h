@@ -16,7 +16,8 @@ public:
 
     /// No distortion: radial-tangential, all zero.
     LensModel();
-    /// Throws Error(input) when the number of coefficients (at most 10) is not that of the kind, or one of them is not finite.
+    /// Throws Error(input) when the number of coefficients (at most 10) is not that of the kind, or one of them is not
+    /// finite.
     LensModel(LensModelKind kind, const Coefficients& c);
     LensModel(LensModelKind kind, std::initializer_list<double> c);
     /// The undistorted lens of a kind.
@@ -33,13 +34,14 @@ public:
     Vec2 bend(const Vec3& ray) const { return kind_->bend(c_.data(), ray); }
     /// The viewing direction (unit vector) of bent coordinates, to 1e-12; empty where the model does not reach.
     std::optional<Vec3> ray(const Vec2& bent) const;
-    /// The inverse of bend() in the ideal plane; empty where the model does not reach or the direction is 90 degrees off or more.
+    /// The inverse of bend() in the ideal plane; empty where the model does not reach or the direction is 90 degrees
+    /// off or more.
     std::optional<Vec2> unbend(const Vec2& bent) const;
 
     /// Bent radius of an ideal radius (tangent of the angle), about the axis of symmetry and without decentring.
     double bent_radius(double ideal_radius) const;
-    /// The largest ideal radius (tangent of the angle) up to which the bent radius still grows; infinity when it never folds
-    /// back within 90 degrees.
+    /// The largest ideal radius (tangent of the angle) up to which the bent radius still grows; infinity when it never
+    /// folds back within 90 degrees.
     double monotonic_radius() const { return monotonic_radius_; }
 
 private:

@@ -6,7 +6,8 @@
 
 namespace optrel {
 
-LensModel fit_radial(LensModelKind kind, const std::vector<int>& free, const std::function<double(double)>& bent_radius, double angle) {
+LensModel fit_radial(LensModelKind kind, const std::vector<int>& free, const std::function<double(double)>& bent_radius,
+                     double angle) {
     constexpr int samples = 80;
     constexpr double farthest = 1.45;  // radians; beyond, a tangent says too little
     angle = std::min(angle, farthest);
@@ -36,11 +37,13 @@ LensModel from_shifted_axis(LensModelKind kind, const LensModel::Coefficients& c
     const Vec2 axis = c.tail<2>();
     std::vector<Vec2> at;
     for (int ring = 1; ring <= 8; ++ring)
-        for (int k = 0; k < 16; ++k) at.push_back(radius * ring / 8 * Vec2(std::cos(k * 0.3926991), std::sin(k * 0.3926991)));
+        for (int k = 0; k < 16; ++k)
+            at.push_back(radius * ring / 8 * Vec2(std::cos(k * 0.3926991), std::sin(k * 0.3926991)));
     const int n = static_cast<int>(at.size());
     const auto misses = [&](const LensModel& model) {
         Eigen::VectorXd out(2 * n);
-        for (int i = 0; i < n; ++i) out.segment<2>(2 * i) = axis + untilted.bend(Vec2(at[i] - axis)) - model.bend(at[i]);
+        for (int i = 0; i < n; ++i)
+            out.segment<2>(2 * i) = axis + untilted.bend(Vec2(at[i] - axis)) - model.bend(at[i]);
         return out;
     };
     // Only the decentring has to change; the radial terms stay.

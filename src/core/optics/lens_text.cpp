@@ -6,7 +6,9 @@
 namespace optrel {
 namespace {
 
-bool digit(const std::string& text, std::size_t at) { return at < text.size() && std::isdigit(static_cast<unsigned char>(text[at])); }
+bool digit(const std::string& text, std::size_t at) {
+    return at < text.size() && std::isdigit(static_cast<unsigned char>(text[at]));
+}
 
 /// The text without its first word; empty when that word holds a figure or is all there is.
 std::string without_first_word(const std::string& text) {
@@ -26,7 +28,8 @@ std::string canonical_lens_text(const std::string& text) {
     for (std::size_t i = 0; i < text.size(); ++i) {
         const unsigned char c = static_cast<unsigned char>(text[i]);
         // "1:2.8" is the aperture written as a ratio.
-        if (c == '1' && i + 2 < text.size() && text[i + 1] == ':' && digit(text, i + 2) && !(i > 0 && (digit(text, i - 1) || text[i - 1] == '.'))) {
+        if (c == '1' && i + 2 < text.size() && text[i + 1] == ':' && digit(text, i + 2) &&
+            !(i > 0 && (digit(text, i - 1) || text[i - 1] == '.'))) {
             ++i;
             continue;
         }
@@ -52,7 +55,8 @@ LensTextMatch compare_lens_texts(const std::string& a, const std::string& b) {
     if (x == y) return LensTextMatch::same;
     const auto left_out = [](const std::string& full, const std::string& canonical_short) {
         const std::string rest = canonical_lens_text(without_first_word(full));
-        return !rest.empty() && rest == canonical_short && std::any_of(rest.begin(), rest.end(), [](unsigned char c) { return std::isdigit(c); });
+        return !rest.empty() && rest == canonical_short &&
+               std::any_of(rest.begin(), rest.end(), [](unsigned char c) { return std::isdigit(c); });
     };
     return left_out(a, y) || left_out(b, x) ? LensTextMatch::maker_left_out : LensTextMatch::different;
 }

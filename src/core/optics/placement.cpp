@@ -17,14 +17,16 @@ constexpr int axes = 3;
 constexpr double same[axes] = {0.01, 1.0 / 6, 0.05};  // ln of the focal length, stops, dioptres
 // Where a profile was measured at a single value of an axis, that value serves this far.
 constexpr double serves[axes] = {0.035, 0.5, 0.7};
-// How much of a value changes for each unit of an axis along which nothing was measured: what is known of lenses beforehand. Displacements go
-// about as the reciprocal of the focal length, change by a twentieth for a dioptre, and hardly with the aperture.
+// How much of a value changes for each unit of an axis along which nothing was measured: what is known of lenses
+// beforehand. Displacements go about as the reciprocal of the focal length, change by a twentieth for a dioptre, and
+// hardly with the aperture.
 constexpr double habit[axes] = {1.0, 0.01, 0.05};
 
-constexpr double length = 0.9;    ///< of the Gaussian process, in ln f
-constexpr double curvature = 1.5; ///< usual change of the slope over a unit of ln f, in slopes
-/// A process whose size was taken from few values looks smoother than it is. Found on lenses whose distortion runs with f, 1/f, 1/f^2, ln f, its
-/// square and a wave, at four and five settings (tests/optics/interpolate_test.cpp holds the outcome).
+constexpr double length = 0.9;     ///< of the Gaussian process, in ln f
+constexpr double curvature = 1.5;  ///< usual change of the slope over a unit of ln f, in slopes
+/// A process whose size was taken from few values looks smoother than it is. Found on lenses whose distortion runs with
+/// f, 1/f, 1/f^2, ln f, its square and a wave, at four and five settings (tests/optics/interpolate_test.cpp holds the
+/// outcome).
 constexpr double few_values = 2.1;
 constexpr double prior_weight = 1;  ///< of that habit, in measured values
 
@@ -76,8 +78,9 @@ class Placer {
 public:
     Placer(const std::vector<ProfileNode>& nodes, const LensSetting& at) : nodes_(nodes), at_(at) {}
 
-    /// Interpolates along one axis between the groups of nodes that share a value on it, then within each group along the next: so the
-    /// nodes need not form a full grid. Focal length first, then distance, then aperture: distortion hardly depends on the last.
+    /// Interpolates along one axis between the groups of nodes that share a value on it, then within each group along
+    /// the next: so the nodes need not form a full grid. Focal length first, then distance, then aperture: distortion
+    /// hardly depends on the last.
     Partial place(const std::vector<int>& among, int step) const {
         if (step == axes) return {{{among.front(), 1.0}}, {}, false, false};
         const int axis = step == 0 ? focal : step == 1 ? distance : aperture;
@@ -88,7 +91,9 @@ public:
         if (std::isnan(wanted)) return place(groups.size() == 1 ? groups.front().second : among, step + 1);
         std::vector<double> x;
         for (const auto& g : groups) x.push_back(g.first);
-        const auto nearest = std::min_element(groups.begin(), groups.end(), [&](const auto& a, const auto& b) { return std::abs(a.first - wanted) < std::abs(b.first - wanted); });
+        const auto nearest = std::min_element(groups.begin(), groups.end(), [&](const auto& a, const auto& b) {
+            return std::abs(a.first - wanted) < std::abs(b.first - wanted);
+        });
         if (std::abs(nearest->first - wanted) <= same[axis]) return place(nearest->second, step + 1);
         std::vector<Partial> parts;
         for (const auto& g : groups) parts.push_back(place(g.second, step + 1));
@@ -99,7 +104,8 @@ public:
     }
 
 private:
-    std::vector<std::pair<double, std::vector<int>>> grouped(const std::vector<int>& among, int axis, std::vector<int>& unknown) const {
+    std::vector<std::pair<double, std::vector<int>>> grouped(const std::vector<int>& among, int axis,
+                                                             std::vector<int>& unknown) const {
         std::vector<std::pair<double, std::vector<int>>> groups;
         for (const int i : among) {
             const double v = coordinate(nodes_[i].setting, axis);
@@ -107,7 +113,8 @@ private:
                 unknown.push_back(i);
                 continue;
             }
-            const auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return std::abs(g.first - v) < same[axis]; });
+            const auto it = std::find_if(groups.begin(), groups.end(),
+                                         [&](const auto& g) { return std::abs(g.first - v) < same[axis]; });
             if (it == groups.end())
                 groups.push_back({v, {i}});
             else
@@ -117,7 +124,8 @@ private:
         return groups;
     }
 
-    static void add_doubts(Partial& out, const std::vector<Partial>& parts, const std::vector<std::vector<double>>& doubts) {
+    static void add_doubts(Partial& out, const std::vector<Partial>& parts,
+                           const std::vector<std::vector<double>>& doubts) {
         for (const auto& d : doubts) {
             NodeSum sum;
             for (std::size_t g = 0; g < parts.size(); ++g) add(sum, parts[g].weights, d[g]);
@@ -146,7 +154,8 @@ private:
         return out;
     }
 
-    /// The edge counts. How far it may be off: by what the measured values would run on to, or by what lenses usually do.
+    /// The edge counts. How far it may be off: by what the measured values would run on to, or by what lenses usually
+    /// do.
     static Partial beyond(const std::vector<Partial>& parts, const std::vector<double>& x, double wanted, int axis) {
         const std::size_t edge = wanted < x.front() ? 0 : x.size() - 1;
         const double away = std::abs(wanted - x[edge]);
@@ -196,7 +205,8 @@ Kriged krige(const std::vector<double>& x, double at) {
     const double variance = std::max(0.0, 1 - to.dot(inverse * to) + left.dot(normal * left));
     Kriged out;
     out.weights.assign(weights.begin(), weights.end());
-    // The size of the process, from the values themselves: y' A y over its degrees of freedom, as independent combinations of the values.
+    // The size of the process, from the values themselves: y' A y over its degrees of freedom, as independent
+    // combinations of the values.
     const Eigen::MatrixXd a = inverse - inverse * trend * normal * trend.transpose() * inverse;
     const double freedom = n - 2 + prior_weight;
     const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> modes((a + a.transpose()) / 2);
@@ -231,7 +241,9 @@ PlacedSetting place_setting(const std::vector<ProfileNode>& nodes, const LensSet
     for (const auto& [i, w] : placed.weights)
         if (w != 0) out.weights.emplace_back(i, w);
     out.doubts = std::move(placed.doubts);
-    out.placement = placed.outside ? Placement::extrapolated : placed.between ? Placement::between : Placement::measured;
+    out.placement = placed.outside   ? Placement::extrapolated
+                    : placed.between ? Placement::between
+                                     : Placement::measured;
     return out;
 }
 

@@ -1,12 +1,14 @@
-// What the two forms for rectilinear lenses have in common (Brown 1966; Conrady 1919). With r^2 = x^2 + y^2 and the radial factor R(r^2):
+// What the two forms for rectilinear lenses have in common (Brown 1966; Conrady 1919). With r^2 = x^2 + y^2 and the
+// radial factor R(r^2):
 //
 //   x' = x R + 2 p1 x y + p2 (r^2 + 2 x^2),   y' = y R + p1 (r^2 + 2 y^2) + 2 p2 x y
 //
-// (x, y) are camera coordinates of the direction after a turn that brings the lens's axis, which is the direction (ax, ay, 1), onto
-// (0, 0, 1); (x', y') is turned back: the direction (x', y', 1) goes through the inverse turn, and its first two coordinates over the
-// third are the result. The axis differs from the sensor's perpendicular when the sensor is not quite square to the lens; it is
-// a few thousandths at most, and without it the corners of a tilted sensor are off by 0.05 px. The turn is the smallest one: with
-// w = (ax, ay, 1) / |(ax, ay, 1)| and v = (w_y, -w_x, 0), a direction d becomes d + v x d + v x (v x d) / (1 + w_z).
+// (x, y) are camera coordinates of the direction after a turn that brings the lens's axis, which is the direction (ax,
+// ay, 1), onto (0, 0, 1); (x', y') is turned back: the direction (x', y', 1) goes through the inverse turn, and its
+// first two coordinates over the third are the result. The axis differs from the sensor's perpendicular when the sensor
+// is not quite square to the lens; it is a few thousandths at most, and without it the corners of a tilted sensor are
+// off by 0.05 px. The turn is the smallest one: with w = (ax, ay, 1) / |(ax, ay, 1)| and v = (w_y, -w_x, 0), a
+// direction d becomes d + v x d + v x (v x d) / (1 + w_z).
 #pragma once
 
 #include "optics/derived_form.h"
@@ -54,7 +56,9 @@ public:
     double farthest() const final { return 6.0; }  // 80 degrees
     double parameter(double tangent) const final { return tangent; }
     double plain_radius(double t) const final { return t; }
-    Vec3 direction(const Vec2& azimuth, double t, const Vec2& axis) const final { return {axis.x() + azimuth.x() * t, axis.y() + azimuth.y() * t, 1}; }
+    Vec3 direction(const Vec2& azimuth, double t, const Vec2& axis) const final {
+        return {axis.x() + azimuth.x() * t, axis.y() + azimuth.y() * t, 1};
+    }
 
 protected:
     ~PlaneForm() = default;

@@ -12,8 +12,8 @@
 #include <Eigen/Core>
 
 #include "optics/coordinates.h"
-#include "optics/lens_text.h"
 #include "optics/lens_model.h"
+#include "optics/lens_text.h"
 
 namespace optrel {
 
@@ -35,13 +35,14 @@ struct Fringe {
     double residual_p95_px = 0;  ///< what remains after correction, 95th percentile over the picture
     /// Of (c0, c1, c2, shift x mm, shift y mm).
     Eigen::Matrix<double, 5, 5> covariance = Eigen::Matrix<double, 5, 5>::Zero();
-    double misfit_px = 0;        ///< RMS per axis that the terms leave beyond the corners' noise
+    double misfit_px = 0;  ///< RMS per axis that the terms leave beyond the corners' noise
 };
 
 /// Falloff (ISO 17957): relative illuminance at s, for each channel,
 ///     P(h) = 1 + a1 h^2 + a2 h^4 + a3 h^6 + a4 h^8,   h = |s - centre| / reference half-diagonal,
-/// or 1 / P(h) where `reciprocal` is set: the light of a lens that falls off with a power of the cosine is the reciprocal of a short
-/// polynomial, which also goes on well into the corners. The last term stays zero unless the flat fields ask for it.
+/// or 1 / P(h) where `reciprocal` is set: the light of a lens that falls off with a power of the cosine is the
+/// reciprocal of a short polynomial, which also goes on well into the corners. The last term stays zero unless the flat
+/// fields ask for it.
 struct Falloff {
     std::array<std::array<double, 4>, 3> a{};  ///< [channel][term]
     bool reciprocal = false;
@@ -49,10 +50,11 @@ struct Falloff {
     std::array<double, 3> residual_percent{};  ///< RMS of the block means about the model
     double sigma_percent = 0;                  ///< one sigma of the gain of green in the corner
     /// Of (a1, a2, a3, a4) of each channel.
-    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero()};
-    std::array<double, 3> misfit_percent{};    ///< RMS that the terms leave beyond the blocks' noise
-    bool centre_measured = false;              ///< false: one light direction only, the optical centre was kept
-    bool from_chart = false;                   ///< true: second best, from the white squares of the chart
+    std::array<Eigen::Matrix4d, 3> covariance{Eigen::Matrix4d::Zero(), Eigen::Matrix4d::Zero(),
+                                              Eigen::Matrix4d::Zero()};
+    std::array<double, 3> misfit_percent{};  ///< RMS that the terms leave beyond the blocks' noise
+    bool centre_measured = false;            ///< false: one light direction only, the optical centre was kept
+    bool from_chart = false;                 ///< true: second best, from the white squares of the chart
 
     double relative(Channel channel, const Vec2& s, double half_diagonal_mm) const {
         const double q = (s - centre_mm).squaredNorm() / (half_diagonal_mm * half_diagonal_mm);
@@ -69,25 +71,28 @@ struct NodeQuality {
     int corners = 0;
     double rms_px = 0;
     double held_out_rms_px = 0;
-    double max_sigma_px = 0;       ///< largest field uncertainty over the picture, one sigma
-    double coverage = 0;           ///< share of the picture within reach of a corner, 0..1
-    double largest_height = 0;     ///< largest covered field height
+    double max_sigma_px = 0;    ///< largest field uncertainty over the picture, one sigma
+    double coverage = 0;        ///< share of the picture within reach of a corner, 0..1
+    double largest_height = 0;  ///< largest covered field height
     double distortion_extreme_percent = 0;
-    double straightness_before_px = 0;  ///< largest distance of a corner from the straight line through its row or column, in the frame
-    double straightness_after_px = 0;   ///< the same after correction, 95th percentile
+    double straightness_before_px =
+        0;  ///< largest distance of a corner from the straight line through its row or column, in the frame
+    double straightness_after_px = 0;  ///< the same after correction, 95th percentile
 };
 
 /// One lens setting of a profile.
 struct ProfileNode {
     LensSetting setting;
-    double mapping_from_aperture = 0; ///< not 0: the mapping was measured at this aperture, only the falloff at the node's own
-    double focal_mm = 0;              ///< calibrated focal length F
-    Vec2 centre_mm = Vec2::Zero();    ///< optical centre from the middle of the picture
+    double mapping_from_aperture =
+        0;                ///< not 0: the mapping was measured at this aperture, only the falloff at the node's own
+    double focal_mm = 0;  ///< calibrated focal length F
+    Vec2 centre_mm = Vec2::Zero();  ///< optical centre from the middle of the picture
     LensModel model;
-    double largest_radius_mm = 0;     ///< data reach this far from the middle
+    double largest_radius_mm = 0;  ///< data reach this far from the middle
     /// Covariance of (F mm, cx mm, cy mm, model coefficients); empty when unknown.
     Eigen::MatrixXd covariance;
-    double misfit_px = 0;             ///< RMS per axis that the model leaves of the corners beyond their noise, alike in all frames
+    double misfit_px =
+        0;  ///< RMS per axis that the model leaves of the corners beyond their noise, alike in all frames
     std::optional<Fringe> red, blue;
     std::optional<Falloff> falloff;
     NodeQuality quality;
@@ -103,20 +108,20 @@ struct Provenance {
 };
 
 struct Profile {
-    std::string id;        ///< stable over versions
-    int version = 0;       ///< 0: not published yet
+    std::string id;   ///< stable over versions
+    int version = 0;  ///< 0: not published yet
     std::string name;
-    std::string lens;      ///< lens text as the frames report it
+    std::string lens;         ///< lens text as the frames report it
     std::string lens_serial;  ///< of the copy that was measured; empty when unknown
-    std::string camera;    ///< maker and model that it was measured on
+    std::string camera;       ///< maker and model that it was measured on
     PictureGeometry geometry;
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
-
 };
 
-/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size. Versions of one profile are.
+/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size.
+/// Versions of one profile are.
 bool same_subject(const Profile& a, const Profile& b);
 
 /// The shortest and the longest focal length that was measured; (0, 0) when the frames did not say.
@@ -124,8 +129,8 @@ std::pair<double, double> focal_range(const Profile& profile);
 
 /// How a lens setting lies to those that were measured.
 enum class Placement {
-    measured,      ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only one
-                   ///< value was measured, within 3.5 %, half a stop and 0.7 dioptres of it
+    measured,  ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only
+               ///< one value was measured, within 3.5 %, half a stop and 0.7 dioptres of it
     between,       ///< interpolated
     extrapolated,  ///< outside the measured range: the nearest edge is used
 };
@@ -137,26 +142,27 @@ struct PlacedNode {
     Placement placement = Placement::measured;
     /// The nodes that it was made from (indices) and their weights, which add up to 1; some may be negative.
     std::vector<std::pair<int, double>> parts;
-    /// Where it was not measured: independent errors of what the parts give, each a weighted sum of node values times a standard normal
-    /// number (optics/placement.h).
+    /// Where it was not measured: independent errors of what the parts give, each a weighted sum of node values times a
+    /// standard normal number (optics/placement.h).
     std::vector<std::vector<std::pair<int, double>>> doubts;
 };
 
-/// Interpolates a profile: displacements and falloff are smooth in the log of the focal length, linear in stops of the aperture and in
-/// 1 / distance (optics/placement.h). Values that the setting does not know (0) are taken from the nearest node. Outside the measured range the
-/// nearest edge is used and marked. Throws Error(input) for a profile without nodes.
+/// Interpolates a profile: displacements and falloff are smooth in the log of the focal length, linear in stops of the
+/// aperture and in 1 / distance (optics/placement.h). Values that the setting does not know (0) are taken from the
+/// nearest node. Outside the measured range the nearest edge is used and marked. Throws Error(input) for a profile
+/// without nodes.
 PlacedNode node_at(const Profile& profile, const LensSetting& setting);
 
-/// What each node's neighbours would have said of it: the largest error of the mapping (px) and of the falloff (EV) over the
-/// picture when it is left out. Only nodes that lie between others have one.
+/// What each node's neighbours would have said of it: the largest error of the mapping (px) and of the falloff (EV)
+/// over the picture when it is left out. Only nodes that lie between others have one.
 struct LeftOut {
     int node;
     double rms_px, largest_px, falloff_ev;
 };
 std::vector<LeftOut> leave_one_out(const Profile& profile);
 
-/// Adds the nodes of `added` to `base`, replacing nodes of the same setting; everything else is from `base`, the provenance
-/// names both. Throws Error(input) when lens, camera or sensor differ.
+/// Adds the nodes of `added` to `base`, replacing nodes of the same setting; everything else is from `base`, the
+/// provenance names both. Throws Error(input) when lens, camera or sensor differ.
 Profile merged(const Profile& base, const Profile& added);
 
 /// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.

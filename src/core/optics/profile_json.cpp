@@ -29,16 +29,22 @@ json matrix_json(const Eigen::MatrixXd& m) {
 }
 /// A covariance of a size: symmetric, without negative variances.
 Eigen::MatrixXd square(const json& rows, Eigen::Index size) {
-    if (size > 64 || static_cast<Eigen::Index>(rows.size()) != size) throw input_error("one of its covariances has the wrong size");
+    if (size > 64 || static_cast<Eigen::Index>(rows.size()) != size)
+        throw input_error("one of its covariances has the wrong size");
     Eigen::MatrixXd out(size, size);
     for (Eigen::Index r = 0; r < size; ++r)
-        for (Eigen::Index c = 0; c < size; ++c) out(r, c) = rows.at(static_cast<std::size_t>(r)).at(static_cast<std::size_t>(c)).get<double>();
+        for (Eigen::Index c = 0; c < size; ++c)
+            out(r, c) = rows.at(static_cast<std::size_t>(r)).at(static_cast<std::size_t>(c)).get<double>();
     if (!out.allFinite() || (out.diagonal().array() < 0).any()) throw input_error("one of its covariances is none");
     return out;
 }
 
 json to_json(const Fringe& f) {
-    return {{"c", {f.c0, f.c1, f.c2}}, {"shift_mm", to_json(f.shift_mm)}, {"residual_p95_px", f.residual_p95_px}, {"covariance", matrix_json(f.covariance)}, {"misfit_px", f.misfit_px}};
+    return {{"c", {f.c0, f.c1, f.c2}},
+            {"shift_mm", to_json(f.shift_mm)},
+            {"residual_p95_px", f.residual_p95_px},
+            {"covariance", matrix_json(f.covariance)},
+            {"misfit_px", f.misfit_px}};
 }
 Fringe fringe(const json& j) {
     Fringe f;
@@ -58,7 +64,10 @@ json to_json(const Falloff& f) {
             {"centre_mm", to_json(f.centre_mm)},
             {"residual_percent", f.residual_percent},
             {"sigma_percent", f.sigma_percent},
-            {"covariance", {{"red", matrix_json(f.covariance[0])}, {"green", matrix_json(f.covariance[1])}, {"blue", matrix_json(f.covariance[2])}}},
+            {"covariance",
+             {{"red", matrix_json(f.covariance[0])},
+              {"green", matrix_json(f.covariance[1])},
+              {"blue", matrix_json(f.covariance[2])}}},
             {"misfit_percent", f.misfit_percent},
             {"centre_measured", f.centre_measured},
             {"from_chart", f.from_chart}};
@@ -72,7 +81,8 @@ Falloff falloff(const json& j) {
         std::copy(terms.begin(), terms.end(), f.a[c].begin());
     }
     const std::string form = j.value("form", "polynomial");
-    if (form != "polynomial" && form != "reciprocal") throw input_error("its falloff has a form that this version does not know");
+    if (form != "polynomial" && form != "reciprocal")
+        throw input_error("its falloff has a form that this version does not know");
     f.reciprocal = form == "reciprocal";
     f.centre_mm = vec2(j.at("centre_mm"));
     f.residual_percent = j.value("residual_percent", std::array<double, 3>{});
@@ -86,11 +96,17 @@ Falloff falloff(const json& j) {
 }
 
 json to_json(const NodeQuality& q) {
-    return {{"frames_used", q.frames_used},     {"frames_dropped", q.frames_dropped}, {"corners", q.corners},
-            {"rms_px", q.rms_px},               {"held_out_rms_px", q.held_out_rms_px}, {"max_sigma_px", q.max_sigma_px},
-            {"coverage", q.coverage},           {"largest_height", q.largest_height},
+    return {{"frames_used", q.frames_used},
+            {"frames_dropped", q.frames_dropped},
+            {"corners", q.corners},
+            {"rms_px", q.rms_px},
+            {"held_out_rms_px", q.held_out_rms_px},
+            {"max_sigma_px", q.max_sigma_px},
+            {"coverage", q.coverage},
+            {"largest_height", q.largest_height},
             {"distortion_extreme_percent", q.distortion_extreme_percent},
-            {"straightness_before_px", q.straightness_before_px}, {"straightness_after_px", q.straightness_after_px}};
+            {"straightness_before_px", q.straightness_before_px},
+            {"straightness_after_px", q.straightness_after_px}};
 }
 NodeQuality quality(const json& j) {
     NodeQuality q;
@@ -109,13 +125,15 @@ NodeQuality quality(const json& j) {
 }
 
 json to_json(const ProfileNode& n) {
-    json out = {{"setting", {{"focal_mm", n.setting.focal_mm}, {"aperture", n.setting.aperture}, {"distance_m", n.setting.distance_m}}},
-                {"focal_mm", n.focal_mm},
-                {"centre_mm", to_json(n.centre_mm)},
-                {"model", to_string(n.model.kind())},
-                {"coefficients", std::vector<double>(n.model.coefficients().begin(), n.model.coefficients().end())},
-                {"largest_radius_mm", n.largest_radius_mm},
-                {"quality", to_json(n.quality)}};
+    json out = {
+        {"setting",
+         {{"focal_mm", n.setting.focal_mm}, {"aperture", n.setting.aperture}, {"distance_m", n.setting.distance_m}}},
+        {"focal_mm", n.focal_mm},
+        {"centre_mm", to_json(n.centre_mm)},
+        {"model", to_string(n.model.kind())},
+        {"coefficients", std::vector<double>(n.model.coefficients().begin(), n.model.coefficients().end())},
+        {"largest_radius_mm", n.largest_radius_mm},
+        {"quality", to_json(n.quality)}};
     out["covariance"] = matrix_json(n.covariance);
     out["misfit_px"] = n.misfit_px;
     if (n.mapping_from_aperture > 0) out["mapping_from_aperture"] = n.mapping_from_aperture;
@@ -133,9 +151,11 @@ ProfileNode node(const json& j, int version, double half_diagonal_mm) {
     n.centre_mm = vec2(j.at("centre_mm"));
     const auto c = j.at("coefficients").get<std::vector<double>>();
     if (c.size() > largest_coefficient_count) throw input_error("it has more lens coefficients than any model");
-    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()), Eigen::Map<const Eigen::VectorXd>(c.data(), static_cast<Eigen::Index>(c.size())));
+    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()),
+                        Eigen::Map<const Eigen::VectorXd>(c.data(), static_cast<Eigen::Index>(c.size())));
     n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
-    if (j.contains("covariance") && !j["covariance"].empty()) n.covariance = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
+    if (j.contains("covariance") && !j["covariance"].empty())
+        n.covariance = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
     n.misfit_px = j.value("misfit_px", 0.0);
     if (j.contains("red")) n.red = fringe(j["red"]);
     if (j.contains("blue")) n.blue = fringe(j["blue"]);
@@ -161,7 +181,11 @@ std::string profile_to_json(const Profile& p) {
                       {"lens", p.lens},
                       {"lens_serial", p.lens_serial},
                       {"camera", p.camera},
-                      {"sensor", {{"width", p.geometry.width}, {"height", p.geometry.height}, {"pitch_um", p.geometry.pitch_um}, {"pitch_assumed", p.pitch_assumed}}},
+                      {"sensor",
+                       {{"width", p.geometry.width},
+                        {"height", p.geometry.height},
+                        {"pitch_um", p.geometry.pitch_um},
+                        {"pitch_assumed", p.pitch_assumed}}},
                       {"nodes", nodes},
                       {"provenance",
                        {{"author", p.provenance.author},
@@ -177,10 +201,12 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
     try {
         const json j = parse_json(text, where);
         if (!j.is_object() || j.value("format", "") != "optrel-profile")
-            throw input_error(fmt::format("{} is not a lens profile; choose a file that Optrel wrote as a profile.", where));
+            throw input_error(
+                fmt::format("{} is not a lens profile; choose a file that Optrel wrote as a profile.", where));
         if (j.value("format_version", 0) > format_version)
-            throw input_error(fmt::format("{} is a lens profile of format {}, newer than this program reads ({}); update Optrel.", where,
-                                          j.value("format_version", 0), format_version));
+            throw input_error(
+                fmt::format("{} is a lens profile of format {}, newer than this program reads ({}); update Optrel.",
+                            where, j.value("format_version", 0), format_version));
         Profile p;
         p.id = j.at("id");
         p.version = j.value("version", 0);
@@ -191,17 +217,22 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         const json& sensor = j.at("sensor");
         p.geometry = {sensor.at("width"), sensor.at("height"), sensor.at("pitch_um")};
         p.pitch_assumed = sensor.value("pitch_assumed", false);
-        if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0)) throw input_error("its sensor size is not positive");
-        for (const json& n : j.at("nodes")) p.nodes.push_back(node(n, j.value("format_version", 0), p.geometry.half_diagonal_mm()));
+        if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0))
+            throw input_error("its sensor size is not positive");
+        for (const json& n : j.at("nodes"))
+            p.nodes.push_back(node(n, j.value("format_version", 0), p.geometry.half_diagonal_mm()));
         if (p.nodes.empty()) throw input_error("it holds no lens setting");
         if (j.contains("provenance")) {
             const json& v = j["provenance"];
-            p.provenance = {v.value("author", ""), v.value("time", ""), v.value("program", ""), v.value("chart", ""), v.value("note", ""), {}};
-            for (const json& f : v.value("frames", json::array())) p.provenance.frames.emplace_back(f.value("name", ""), f.value("hash", ""));
+            p.provenance = {v.value("author", ""), v.value("time", ""), v.value("program", ""),
+                            v.value("chart", ""),  v.value("note", ""), {}};
+            for (const json& f : v.value("frames", json::array()))
+                p.provenance.frames.emplace_back(f.value("name", ""), f.value("hash", ""));
         }
         return p;
     } catch (const json::exception& error) {
-        throw input_error(fmt::format("{} cannot be read as a lens profile ({}); export it again.", where, error.what()));
+        throw input_error(
+            fmt::format("{} cannot be read as a lens profile ({}); export it again.", where, error.what()));
     } catch (const Error& error) {
         const std::string said = error.what();
         if (said.rfind("it", 0) != 0) throw;

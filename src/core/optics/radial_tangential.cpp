@@ -33,7 +33,12 @@ public:
     }
 };
 
-constinit const RadialTangential form({.name = "radial-tangential", .polynomial = true, .radial_count = 3, .term_choices = choices, .starts = starts, .start_terms = 3});
+constinit const RadialTangential form({.name = "radial-tangential",
+                                       .polynomial = true,
+                                       .radial_count = 3,
+                                       .term_choices = choices,
+                                       .starts = starts,
+                                       .start_terms = 3});
 
 }  // namespace
 

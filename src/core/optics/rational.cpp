@@ -41,16 +41,22 @@ public:
     /// A single term more of a quotient means nothing by itself.
     int next_term(int) const override { return -1; }
     /// ratio (1 + k4 q + ...) = 1 + k1 q + ..., which is linear in all of them.
-    double fit_factor(int k, double q, double ratio) const override { return k < 3 ? std::pow(q, k + 1) : -ratio * std::pow(q, k - 2); }
+    double fit_factor(int k, double q, double ratio) const override {
+        return k < 3 ? std::pow(q, k + 1) : -ratio * std::pow(q, k - 2);
+    }
 
     /// A narrow lens gives a quotient nothing to hold on to.
     std::vector<int> worth_trying(const TrialContext& at) const override {
-        if (at.wished ? at.angle >= 85 * degree : at.first->angular() || at.angle <= 12 * degree || at.angle >= 65 * degree) return {};
+        if (at.wished ? at.angle >= 85 * degree
+                      : at.first->angular() || at.angle <= 12 * degree || at.angle >= 65 * degree)
+            return {};
         return at.unexplained || at.wished ? std::vector{4, 6} : std::vector{4};
     }
-    /// A lens that needs the third polynomial term is better continued into the corners by a quotient of two short polynomials,
-    /// which bends like glass does.
-    bool continues(const LensForm& other, int terms, int other_terms) const override { return other.polynomial() && other_terms == 3 && terms == 4; }
+    /// A lens that needs the third polynomial term is better continued into the corners by a quotient of two short
+    /// polynomials, which bends like glass does.
+    bool continues(const LensForm& other, int terms, int other_terms) const override {
+        return other.polynomial() && other_terms == 3 && terms == 4;
+    }
 };
 
 constinit const Rational form({.name = "rational", .radial_count = 6, .term_choices = choices, .term_sigma = 3});

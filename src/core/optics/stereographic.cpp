@@ -16,7 +16,11 @@ struct Stereographic {
     static double slope(double theta) { return 1 / (std::cos(0.5 * theta) * std::cos(0.5 * theta)); }
 };
 
-constinit const AngleForm<Stereographic> form({.name = "stereographic", .angular = true, .designed = true, .radial_count = 4, .term_choices = angle_term_choices});
+constinit const AngleForm<Stereographic> form({.name = "stereographic",
+                                               .angular = true,
+                                               .designed = true,
+                                               .radial_count = 4,
+                                               .term_choices = angle_term_choices});
 
 }  // namespace
 

@@ -13,13 +13,17 @@ constexpr double not_reached = std::numeric_limits<double>::quiet_NaN();
 constexpr int gauge_across = 25, gauge_down = 17;
 
 /// Where the light of directions (any length) lands, px.
-Vec2 land(const LensModel& model, double focal_px, const Vec2& centre, const Vec3& direction) { return centre + focal_px * model.bend(direction); }
+Vec2 land(const LensModel& model, double focal_px, const Vec2& centre, const Vec3& direction) {
+    return centre + focal_px * model.bend(direction);
+}
 
-/// Takes out of vector fields over the picture what a turn of the camera can do. The fields are known at a grid over the picture and at the
-/// points that are asked for; the grid alone decides what is taken out, so the answer at a point does not depend on the other points.
+/// Takes out of vector fields over the picture what a turn of the camera can do. The fields are known at a grid over
+/// the picture and at the points that are asked for; the grid alone decides what is taken out, so the answer at a point
+/// does not depend on the other points.
 class Gauge {
 public:
-    Gauge(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec3>& grid, const std::vector<Vec3>& points) {
+    Gauge(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec3>& grid,
+          const std::vector<Vec3>& points) {
         const double focal = node.focal_mm / geometry.pitch_mm();
         const Vec2 centre = geometry.to_image(node.centre_mm);
         const bool rotation = node.model.kind()->angular();
@@ -36,7 +40,9 @@ public:
             for (std::size_t k = 0; k < generators_.size(); ++k)
                 for (std::size_t i = 0; i < rays.size(); ++i) {
                     const Vec3 by = 1e-5 * generators_[k] * rays[i];
-                    out.block<2, 1>(2 * i, k) = (land(node.model, focal, centre, rays[i] + by) - land(node.model, focal, centre, rays[i] - by)) / 2e-5;
+                    out.block<2, 1>(2 * i, k) = (land(node.model, focal, centre, rays[i] + by) -
+                                                 land(node.model, focal, centre, rays[i] - by)) /
+                                                2e-5;
                 }
             return out;
         };
@@ -46,7 +52,9 @@ public:
     }
 
     /// Columns are fields; what is left of them at the points.
-    Eigen::MatrixXd rest(const Eigen::MatrixXd& on_grid, const Eigen::MatrixXd& at_points) const { return at_points - at_points_ * solver_.solve(on_grid); }
+    Eigen::MatrixXd rest(const Eigen::MatrixXd& on_grid, const Eigen::MatrixXd& at_points) const {
+        return at_points - at_points_ * solver_.solve(on_grid);
+    }
 
 private:
     std::vector<Eigen::Matrix3d> generators_;
@@ -75,13 +83,15 @@ Rays rays_of(const ProfileNode& node, const PictureGeometry& geometry, const std
     return out;
 }
 
-/// Derivatives of the landing places by (F mm, cx mm, cy mm, coefficients), in px. Coefficients of a quotient can be uncertain by more than they
-/// are while the mapping is not, so the steps are small as well as at most one sigma.
-Eigen::MatrixXd parameter_field(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec3>& rays) {
+/// Derivatives of the landing places by (F mm, cx mm, cy mm, coefficients), in px. Coefficients of a quotient can be
+/// uncertain by more than they are while the mapping is not, so the steps are small as well as at most one sigma.
+Eigen::MatrixXd parameter_field(const ProfileNode& node, const PictureGeometry& geometry,
+                                const std::vector<Vec3>& rays) {
     const int p = static_cast<int>(node.covariance.rows());
     Eigen::MatrixXd out(2 * rays.size(), p);
     for (int k = 0; k < p; ++k) {
-        const double step = std::clamp(std::sqrt(std::max(0.0, node.covariance(k, k))), 1e-9, k < 3 ? 1e-3 * node.focal_mm : 1e-4);
+        const double step =
+            std::clamp(std::sqrt(std::max(0.0, node.covariance(k, k))), 1e-9, k < 3 ? 1e-3 * node.focal_mm : 1e-4);
         const auto moved = [&](double by) {
             LensModel::Coefficients c = node.model.coefficients();
             Vec2 centre = node.centre_mm;
@@ -99,7 +109,8 @@ Eigen::MatrixXd parameter_field(const ProfileNode& node, const PictureGeometry& 
     return out;
 }
 
-void add_node(FieldCovariance& out, const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of, double weight) {
+void add_node(FieldCovariance& out, const ProfileNode& node, const PictureGeometry& geometry,
+              const std::vector<Vec2>& points, PointsOf of, double weight) {
     const Rays asked = rays_of(node, geometry, points, of);
     std::vector<bool> reached(points.size(), false);
     for (const std::size_t i : asked.of) reached[i] = true;
@@ -109,10 +120,13 @@ void add_node(FieldCovariance& out, const ProfileNode& node, const PictureGeomet
     const Rays grid = rays_of(node, geometry, picture_grid(geometry, gauge_across, gauge_down), of);
     if (grid.rays.size() < 8) return;
     const Gauge gauge(node, geometry, grid.rays, asked.rays);
-    const Eigen::MatrixXd rest = gauge.rest(parameter_field(node, geometry, grid.rays), parameter_field(node, geometry, asked.rays));
+    const Eigen::MatrixXd rest =
+        gauge.rest(parameter_field(node, geometry, grid.rays), parameter_field(node, geometry, asked.rays));
     for (std::size_t k = 0; k < asked.of.size(); ++k) {
         const Eigen::Matrix<double, 2, Eigen::Dynamic> rows = rest.middleRows<2>(2 * k);
-        out.at[asked.of[k]] += weight * weight * (rows * node.covariance * rows.transpose() + node.misfit_px * node.misfit_px * Eigen::Matrix2d::Identity());
+        out.at[asked.of[k]] +=
+            weight * weight *
+            (rows * node.covariance * rows.transpose() + node.misfit_px * node.misfit_px * Eigen::Matrix2d::Identity());
     }
 }
 
@@ -130,10 +144,12 @@ Eigen::VectorXd displacement(const ProfileNode& node, const PictureGeometry& geo
 }
 
 /// Adds the doubts of a setting that was not measured.
-void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry, const std::vector<Vec2>& points) {
+void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
+                const std::vector<Vec2>& points) {
     if (placed.doubts.empty()) return;
     const ProfileNode& node = placed.node;
-    const Rays grid = rays_of(node, geometry, picture_grid(geometry, gauge_across, gauge_down), PointsOf::ideal), asked = rays_of(node, geometry, points, PointsOf::ideal);
+    const Rays grid = rays_of(node, geometry, picture_grid(geometry, gauge_across, gauge_down), PointsOf::ideal),
+               asked = rays_of(node, geometry, points, PointsOf::ideal);
     if (grid.rays.size() < 8) return;
     const auto in_mm = [&](const Rays& rays) {
         std::vector<Vec2> at;
@@ -141,11 +157,14 @@ void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& 
         return at;
     };
     const std::vector<Vec2> grid_mm = in_mm(grid), asked_mm = in_mm(asked);
-    Eigen::MatrixXd on_grid = Eigen::MatrixXd::Zero(2 * grid_mm.size(), placed.doubts.size()), at_points = Eigen::MatrixXd::Zero(2 * asked_mm.size(), placed.doubts.size());
+    Eigen::MatrixXd on_grid = Eigen::MatrixXd::Zero(2 * grid_mm.size(), placed.doubts.size()),
+                    at_points = Eigen::MatrixXd::Zero(2 * asked_mm.size(), placed.doubts.size());
     std::vector<std::optional<std::pair<Eigen::VectorXd, Eigen::VectorXd>>> known(profile.nodes.size());
     for (std::size_t k = 0; k < placed.doubts.size(); ++k)
         for (const auto& [i, w] : placed.doubts[k]) {
-            if (!known[i]) known[i].emplace(displacement(profile.nodes[i], geometry, grid_mm), displacement(profile.nodes[i], geometry, asked_mm));
+            if (!known[i])
+                known[i].emplace(displacement(profile.nodes[i], geometry, grid_mm),
+                                 displacement(profile.nodes[i], geometry, asked_mm));
             on_grid.col(k) += w * known[i]->first;
             at_points.col(k) += w * known[i]->second;
         }
@@ -156,7 +175,8 @@ void add_doubts(FieldCovariance& out, const Profile& profile, const PlacedNode& 
     }
 }
 
-/// Sigma of a sum of node values: each node's own variance by its weight, and the doubts as sums of the values themselves.
+/// Sigma of a sum of node values: each node's own variance by its weight, and the doubts as sums of the values
+/// themselves.
 template <class Value, class Variance>
 double sigma_of(const PlacedNode& placed, const Value& value, const Variance& variance) {
     double total = 0;
@@ -179,24 +199,28 @@ std::vector<double> FieldCovariance::sigma() const {
     return out;
 }
 
-FieldCovariance field_covariance(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of) {
+FieldCovariance field_covariance(const ProfileNode& node, const PictureGeometry& geometry,
+                                 const std::vector<Vec2>& points, PointsOf of) {
     FieldCovariance out{std::vector<Eigen::Matrix2d>(points.size(), Eigen::Matrix2d::Zero())};
     add_node(out, node, geometry, points, of, 1);
     return out;
 }
 
-FieldCovariance mapping_covariance(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry, const std::vector<Vec2>& points) {
+FieldCovariance mapping_covariance(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
+                                   const std::vector<Vec2>& points) {
     FieldCovariance out{std::vector<Eigen::Matrix2d>(points.size(), Eigen::Matrix2d::Zero())};
     for (const auto& [i, w] : placed.parts) add_node(out, profile.nodes[i], geometry, points, PointsOf::ideal, w);
     add_doubts(out, profile, placed, geometry, points);
     return out;
 }
 
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of) {
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry,
+                                   const std::vector<Vec2>& points, PointsOf of) {
     return field_covariance(node, geometry, points, of).sigma();
 }
 
-std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry, const std::vector<Vec2>& points) {
+std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
+                                     const std::vector<Vec2>& points) {
     return mapping_covariance(profile, placed, geometry, points).sigma();
 }
 
@@ -204,11 +228,16 @@ double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel
     const double pitch = profile.geometry.pitch_mm(), half = profile.geometry.half_diagonal_mm();
     const double q = radius_mm * radius_mm / (half * half);
     const Eigen::Vector3d terms = radius_mm * Eigen::Vector3d(1, q, q * q);
-    const auto of = [&](int i) -> const std::optional<Fringe>& { return channel == Channel::red ? profile.nodes[i].red : profile.nodes[i].blue; };
-    const auto value = [&](int i) { return of(i) ? terms.dot(Eigen::Vector3d(of(i)->c0, of(i)->c1, of(i)->c2)) / pitch : 0.0; };
+    const auto of = [&](int i) -> const std::optional<Fringe>& {
+        return channel == Channel::red ? profile.nodes[i].red : profile.nodes[i].blue;
+    };
+    const auto value = [&](int i) {
+        return of(i) ? terms.dot(Eigen::Vector3d(of(i)->c0, of(i)->c1, of(i)->c2)) / pitch : 0.0;
+    };
     const auto variance = [&](int i) {
         if (!of(i)) return 0.0;
-        return terms.dot(of(i)->covariance.topLeftCorner<3, 3>() * terms) / (pitch * pitch) + of(i)->misfit_px * of(i)->misfit_px;
+        return terms.dot(of(i)->covariance.topLeftCorner<3, 3>() * terms) / (pitch * pitch) +
+               of(i)->misfit_px * of(i)->misfit_px;
     };
     return sigma_of(placed, value, variance);
 }
@@ -217,7 +246,9 @@ double falloff_sigma_ev(const Profile& profile, const PlacedNode& placed, Channe
     const double half = profile.geometry.half_diagonal_mm(), q = radius_mm * radius_mm / (half * half);
     const int c = static_cast<int>(channel);
     const Eigen::Vector4d terms(q, q * q, q * q * q, q * q * q * q);
-    const auto light = [&](int i) { return 1 + terms.dot(Eigen::Map<const Eigen::Vector4d>(profile.nodes[i].falloff->a[c].data())); };
+    const auto light = [&](int i) {
+        return 1 + terms.dot(Eigen::Map<const Eigen::Vector4d>(profile.nodes[i].falloff->a[c].data()));
+    };
     const auto value = [&](int i) {
         const auto& f = profile.nodes[i].falloff;
         return f ? (f->reciprocal ? -1 : 1) * std::log2(std::max(0.01, light(i))) : 0.0;
@@ -225,7 +256,8 @@ double falloff_sigma_ev(const Profile& profile, const PlacedNode& placed, Channe
     const auto variance = [&](int i) {
         const auto& f = profile.nodes[i].falloff;
         if (!f) return 0.0;
-        const double per_ev = 1 / (std::log(2.0) * std::max(0.01, light(i))), misfit = f->misfit_percent[c] / 100 / std::log(2.0);
+        const double per_ev = 1 / (std::log(2.0) * std::max(0.01, light(i))),
+                     misfit = f->misfit_percent[c] / 100 / std::log(2.0);
         return terms.dot(f->covariance[c] * terms) * per_ev * per_ev + misfit * misfit;
     };
     return sigma_of(placed, value, variance);

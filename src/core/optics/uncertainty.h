@@ -1,11 +1,13 @@
-// How well a profile is known: one sigma of where light lands, of red and blue, and of the falloff, at and between lens settings.
+// How well a profile is known: one sigma of where light lands, of red and blue, and of the falloff, at and between lens
+// settings.
 //
 // All figures are one sigma. They are put together from
 //   - the covariance of each node's parameters, which counts what the frames could not tell;
 //   - the misfit of each node: what its model leaves of the corners beyond their noise;
 //   - the doubt of a setting between or beyond the measured ones (optics/placement.h).
-// What a plane homography of the directions can absorb is projected out of the mapping, because focal length, centre and tilt of the camera
-// trade against one another without any effect on straightness; for a fisheye, whose angles matter, only a rotation is.
+// What a plane homography of the directions can absorb is projected out of the mapping, because focal length, centre
+// and tilt of the camera trade against one another without any effect on straightness; for a fisheye, whose angles
+// matter, only a rotation is.
 #pragma once
 
 #include <vector>
@@ -25,14 +27,18 @@ struct FieldCovariance {
 };
 
 /// Of one node as it was measured. All zero when it has no covariance.
-FieldCovariance field_covariance(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
+FieldCovariance field_covariance(const ProfileNode& node, const PictureGeometry& geometry,
+                                 const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
 
 /// Of a placed node, at ideal points.
-FieldCovariance mapping_covariance(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry, const std::vector<Vec2>& points);
+FieldCovariance mapping_covariance(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
+                                   const std::vector<Vec2>& points);
 
 /// The same as one sigma per axis (px).
-std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry, const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
-std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry, const std::vector<Vec2>& points);
+std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometry& geometry,
+                                   const std::vector<Vec2>& points, PointsOf of = PointsOf::ideal);
+std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
+                                     const std::vector<Vec2>& points);
 
 /// One sigma (px) of the radial displacement of a channel against green at a radius (mm) from the optical centre.
 double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);

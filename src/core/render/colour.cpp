@@ -6,13 +6,16 @@
 namespace optrel {
 namespace {
 
-const cv::Matx33d srgb_to_xyz(0.4124564, 0.3575761, 0.1804375, 0.2126729, 0.7151522, 0.0721750, 0.0193339, 0.1191920, 0.9503041);
+const cv::Matx33d srgb_to_xyz(0.4124564, 0.3575761, 0.1804375, 0.2126729, 0.7151522, 0.0721750, 0.0193339, 0.1191920,
+                              0.9503041);
 
 }  // namespace
 
 std::array<double, 3> neutral_of(const RawPicture& raw, double t, double tint) {
-    const double u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t);
-    double v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t);
+    const double u =
+        (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t);
+    double v =
+        (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t);
     v += 0.0002 * tint;  // a greener light is corrected towards magenta
     const double d = 2 * u - 8 * v + 4;
     const double x = 3 * u / d, y = 2 * v / d;
@@ -31,7 +34,8 @@ Illuminant illuminant_of(const RawPicture& raw, const std::array<double, 3>& neu
     };
     double m = 1e6 / 5500, tint = 0;
     for (int i = 0; i < 60; ++i) {
-        const cv::Vec2d error = at(m, tint) - wanted, by_m = at(m + 0.1, tint) - at(m - 0.1, tint), by_tint = at(m, tint + 0.1) - at(m, tint - 0.1);
+        const cv::Vec2d error = at(m, tint) - wanted, by_m = at(m + 0.1, tint) - at(m - 0.1, tint),
+                        by_tint = at(m, tint + 0.1) - at(m, tint - 0.1);
         const cv::Matx22d slope(by_m[0] / 0.2, by_tint[0] / 0.2, by_m[1] / 0.2, by_tint[1] / 0.2);
         const double determinant = cv::determinant(slope);
         if (std::abs(determinant) < 1e-14) break;
@@ -69,7 +73,8 @@ cv::Matx33f camera_to_srgb(const RawPicture& raw) {
 SrgbEncoder::SrgbEncoder() {
     for (int i = 0; i < entries + 2; ++i) {
         const double root = static_cast<double>(i) / entries, v = root * root;
-        table_[i] = static_cast<float>(65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
+        table_[i] = static_cast<float>(
+            65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
     }
 }
 

@@ -13,17 +13,20 @@ GainTable::GainTable(const FrameMap& map) {
     const Vec2 centre = map.falloff_centre();
     centre_u_ = static_cast<float>(centre.x());
     centre_v_ = static_cast<float>(centre.y());
-    const double reach_u = std::max(centre.x(), g.width - centre.x()), reach_v = std::max(centre.y(), g.height - centre.y());
+    const double reach_u = std::max(centre.x(), g.width - centre.x()),
+                 reach_v = std::max(centre.y(), g.height - centre.y());
     const double farthest = reach_u * reach_u + reach_v * reach_v;
     scale_ = static_cast<float>((entries - 2) / farthest);
     for (int c = 0; c < 3; ++c) {
         table_[c].resize(entries + 1);
         for (int i = 0; i <= entries; ++i)
-            table_[c][i] = static_cast<float>(map.gain(static_cast<Channel>(c), centre + Vec2(std::sqrt(i * farthest / (entries - 2)), 0)));
+            table_[c][i] = static_cast<float>(
+                map.gain(static_cast<Channel>(c), centre + Vec2(std::sqrt(i * farthest / (entries - 2)), 0)));
     }
 }
 
-cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, const FrameMap* map) {
+cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
+                        const FrameMap* map) {
     cv::Mat1f out(counts.size());
     std::optional<GainTable> gains;
     if (map && map->has_falloff()) gains.emplace(*map);
@@ -196,7 +199,8 @@ cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
                 for (int i = parity; i < mosaic.cols; i += 2) {
                     const float* p = in + i;
                     const float bend_across = 2 * p[0] - p[-2] - p[2], bend_down = 2 * p[0] - p[-2 * s] - p[2 * s];
-                    const float across = 0.5f * (p[-1] + p[1]) + 0.25f * bend_across, down = 0.5f * (p[-s] + p[s]) + 0.25f * bend_down;
+                    const float across = 0.5f * (p[-1] + p[1]) + 0.25f * bend_across,
+                                down = 0.5f * (p[-s] + p[s]) + 0.25f * bend_down;
                     // How much the picture changes each way, over three lines so that noise does not decide.
                     float change_across = 1e-5f, change_down = 1e-5f;
                     for (int k = -1; k <= 1; ++k) {
@@ -239,7 +243,8 @@ cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shif
 }
 
 /// Green plus the difference at the place where each pixel's light fell.
-cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const cv::Mat1f& difference, const Shift& shift) {
+cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const cv::Mat1f& difference,
+                           const Shift& shift) {
     cv::Mat1f out(green.size());
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
@@ -268,7 +273,9 @@ Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>
     }
     Planes out;
     out.channel[1] = green_of(aligned, filter);
-    for (int k = 0; k < 2; ++k) out.channel[2 * k] = with_differences(out.channel[1], lattices[k], differences(lattices[k], out.channel[1], shifts[k]), shifts[k]);
+    for (int k = 0; k < 2; ++k)
+        out.channel[2 * k] = with_differences(out.channel[1], lattices[k],
+                                              differences(lattices[k], out.channel[1], shifts[k]), shifts[k]);
     return out;
 }
 

@@ -1,16 +1,20 @@
 // From a mosaic to three planes whose colours lie on one another.
 //
-// A lens with lateral colour puts red and blue beside green. Interpolating across planes that are not aligned yet leaves colour at every edge,
-// which no later resampling takes away; so red and blue are brought to green's place here, while the missing samples are found:
+// A lens with lateral colour puts red and blue beside green. Interpolating across planes that are not aligned yet
+// leaves colour at every edge, which no later resampling takes away; so red and blue are brought to green's place here,
+// while the missing samples are found:
 //
-//   1. green at the sites of red and blue, along and across, weighed by how little the picture changes that way (Hamilton, Adams 1997);
+//   1. green at the sites of red and blue, along and across, weighed by how little the picture changes that way
+//   (Hamilton, Adams 1997);
 //      its second-order term takes red and blue from where their light belongs, not from where it fell;
-//   2. red minus green, and blue minus green, at each red and blue sample itself: green is taken at the place to which that sample's light
+//   2. red minus green, and blue minus green, at each red and blue sample itself: green is taken at the place to which
+//   that sample's light
 //      belongs (cubic convolution), so these differences are smooth even at edges;
-//   3. for each pixel the difference at the place where its red (or blue) light fell, bilinear between samples, plus green.
+//   3. for each pixel the difference at the place where its red (or blue) light fell, bilinear between samples, plus
+//   green.
 //
-// Without lateral colour the same steps are an ordinary interpolation of colour differences. Green is never touched by red and blue beyond
-// the second-order term, and never moved.
+// Without lateral colour the same steps are an ordinary interpolation of colour differences. Green is never touched by
+// red and blue beyond the second-order term, and never moved.
 #pragma once
 
 #include <array>
@@ -21,12 +25,16 @@
 
 namespace optrel {
 
-/// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`, smallest 1), clipping at the white level so that
-/// blown areas stay neutral, then the gain that undoes the falloff at each sample's own place.
-cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, const FrameMap* map);
+/// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`,
+/// smallest 1), clipping at the white level so that blown areas stay neutral, then the gain that undoes the falloff at
+/// each sample's own place.
+cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
+                        const FrameMap* map);
 
-/// Three aligned planes of a Bayer mosaic. `map`: whose fringe says where red and blue fell (at its strength); null: where green did.
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map = nullptr);
+/// Three aligned planes of a Bayer mosaic. `map`: whose fringe says where red and blue fell (at its strength); null:
+/// where green did.
+Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter,
+                const FrameMap* map = nullptr);
 
 /// The gain that undoes the falloff, tabulated over the squared distance from the falloff's centre.
 class GainTable {

@@ -18,9 +18,12 @@ namespace {
 
 double number(const ResolvedFrame& f, Field field) { return f[field].value.number; }
 
-std::optional<FrameMap> map_for(const std::optional<AppliedProfile>& profile, const PictureGeometry& geometry, const ResolvedFrame& f) {
+std::optional<FrameMap> map_for(const std::optional<AppliedProfile>& profile, const PictureGeometry& geometry,
+                                const ResolvedFrame& f) {
     if (!profile) return std::nullopt;
-    const CorrectionStrength strength{number(f, Field::distortion_strength) / 100, number(f, Field::fringe_strength) / 100, number(f, Field::vignetting_strength) / 100};
+    const CorrectionStrength strength{number(f, Field::distortion_strength) / 100,
+                                      number(f, Field::fringe_strength) / 100,
+                                      number(f, Field::vignetting_strength) / 100};
     return FrameMap(profile->node, profile->reference, geometry, strength);
 }
 
@@ -43,7 +46,8 @@ cv::Mat3w encode(const Planes& planes) {
     static const SrgbEncoder encoder;
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                        *b = planes.channel[2].ptr<float>(row);
             cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
             for (int i = 0; i < out.cols; ++i) to[i] = {encoder(r[i]), encoder(g[i]), encoder(b[i])};
         }
@@ -66,17 +70,20 @@ void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progres
     reduce_noise(planes, number(f, Field::luminance_noise), number(f, Field::colour_noise), progress);
 }
 
-Developed finish(Planes planes, const PictureGeometry& geometry, const cv::Matx33f& matrix, const EmbeddedRendering& embedded, const ResolvedFrame& f,
-                 const std::optional<FrameMap>& map, Fringes fringes, const Progress& progress) {
+Developed finish(Planes planes, const PictureGeometry& geometry, const cv::Matx33f& matrix,
+                 const EmbeddedRendering& embedded, const ResolvedFrame& f, const std::optional<FrameMap>& map,
+                 Fringes fringes, const Progress& progress) {
     Developed out;
     out.scale = border_scale(f, map);
     out.corrected = map.has_value();
-    if (map || out.scale != 1) planes = resample(planes, map ? *map : straight_map(geometry), out.scale, fringes, progress);
+    if (map || out.scale != 1)
+        planes = resample(planes, map ? *map : straight_map(geometry), out.scale, fringes, progress);
     progress.check();
     suppress_fringes(planes, number(f, Field::fringe_suppression));
     tone(planes, matrix, tone_settings(f, embedded));
     progress.check();
-    sharpen(planes, number(f, Field::sharpening_amount), number(f, Field::sharpening_radius), number(f, Field::sharpening_threshold));
+    sharpen(planes, number(f, Field::sharpening_amount), number(f, Field::sharpening_radius),
+            number(f, Field::sharpening_threshold));
     progress.check();
     out.rgb = encode(planes);
     return out;
@@ -84,11 +91,13 @@ Developed finish(Planes planes, const PictureGeometry& geometry, const cv::Matx3
 
 }  // namespace
 
-Developed develop(const RawPicture& raw, double pitch_um, const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const Progress& progress) {
+Developed develop(const RawPicture& raw, double pitch_um, const ResolvedFrame& f,
+                  const std::optional<AppliedProfile>& profile, const Progress& progress) {
     const PictureGeometry geometry{raw.counts.cols, raw.counts.rows, pitch_um};
     const std::optional<FrameMap> map = map_for(profile, geometry, f);
     const cv::Mat1w repaired = f[Field::hot_pixel_repair].value.text == "on" ? without_hot_pixels(raw) : raw.counts;
-    const cv::Mat1f mosaic = linear_mosaic(raw, repaired, white_balance_multipliers(wanted_neutral(raw, f)), map ? &*map : nullptr);
+    const cv::Mat1f mosaic =
+        linear_mosaic(raw, repaired, white_balance_multipliers(wanted_neutral(raw, f)), map ? &*map : nullptr);
     progress.check();
     Planes planes = demosaic(mosaic, raw.filter, map ? &*map : nullptr);
     progress.check();
@@ -96,7 +105,8 @@ Developed develop(const RawPicture& raw, double pitch_um, const ResolvedFrame& f
     return finish(std::move(planes), geometry, camera_to_srgb(raw), raw.rendering, f, map, Fringes::aligned, progress);
 }
 
-Developed develop_rendered(const cv::Mat3f& linear, double pitch_um, const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const Progress& progress) {
+Developed develop_rendered(const cv::Mat3f& linear, double pitch_um, const ResolvedFrame& f,
+                           const std::optional<AppliedProfile>& profile, const Progress& progress) {
     const PictureGeometry geometry{linear.cols, linear.rows, pitch_um};
     const std::optional<FrameMap> map = map_for(profile, geometry, f);
     Planes planes;

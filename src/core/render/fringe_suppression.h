@@ -5,9 +5,9 @@
 
 namespace optrel {
 
-/// Across an edge, the differences red - green and blue - green should lie between those of its two sides. What lies outside, where the
-/// sides are taken four pixels away in the direction in which green changes most, is reduced by `percent`, fully where green changes
-/// by much more than a twentieth of white. In place.
+/// Across an edge, the differences red - green and blue - green should lie between those of its two sides. What lies
+/// outside, where the sides are taken four pixels away in the direction in which green changes most, is reduced by
+/// `percent`, fully where green changes by much more than a twentieth of white. In place.
 void suppress_fringes(Planes& planes, double percent);
 
 }  // namespace optrel

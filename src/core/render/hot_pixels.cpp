@@ -38,12 +38,15 @@ cv::Mat1w without_hot_pixels(const RawPicture& raw) {
                 for (int row = std::max(1, first); row < std::min(plane.rows - 1, end); ++row)
                     for (int i = 1; i + 1 < plane.cols; ++i) {
                         const float here = plane(row, i);
-                        std::array<float, 8> around{plane(row - 1, i - 1), plane(row - 1, i), plane(row - 1, i + 1), plane(row, i - 1),
-                                                    plane(row, i + 1),     plane(row + 1, i - 1), plane(row + 1, i), plane(row + 1, i + 1)};
+                        std::array<float, 8> around{plane(row - 1, i - 1), plane(row - 1, i),    plane(row - 1, i + 1),
+                                                    plane(row, i - 1),     plane(row, i + 1),    plane(row + 1, i - 1),
+                                                    plane(row + 1, i),     plane(row + 1, i + 1)};
                         const float largest = *std::max_element(around.begin(), around.end());
-                        if (here - largest <= 0.5f * here || here - largest <= 6 * noise.sigma(std::max(0.f, largest))) continue;
+                        if (here - largest <= 0.5f * here || here - largest <= 6 * noise.sigma(std::max(0.f, largest)))
+                            continue;
                         std::nth_element(around.begin(), around.begin() + 4, around.end());
-                        out(2 * row + row0, 2 * i + column0) = cv::saturate_cast<std::uint16_t>(around[4] + raw.black[row0][column0]);
+                        out(2 * row + row0, 2 * i + column0) =
+                            cv::saturate_cast<std::uint16_t>(around[4] + raw.black[row0][column0]);
                     }
             });
         }

@@ -24,7 +24,8 @@ void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
         for (int row = first; row < end; ++row) {
             const float* tap[5];
             for (int k = 0; k < 5; ++k) tap[k] = in.ptr<float>(mirrored(row + (k - 2) * hole, height));
-            for (int i = 0; i < width; ++i) down[i] = 0.0625f * (tap[0][i] + tap[4][i]) + 0.25f * (tap[1][i] + tap[3][i]) + 0.375f * tap[2][i];
+            for (int i = 0; i < width; ++i)
+                down[i] = 0.0625f * (tap[0][i] + tap[4][i]) + 0.25f * (tap[1][i] + tap[3][i]) + 0.375f * tap[2][i];
             for (int k = 1; k <= 2 * hole; ++k) {
                 down[-k] = down[mirrored(-k, width)];
                 down[width - 1 + k] = down[mirrored(width - 1 + k, width)];
@@ -36,8 +37,8 @@ void smooth(const cv::Mat1f& in, cv::Mat1f& out, int scale) {
     });
 }
 
-/// Variance of values against the level of the signal, from samples on a sparse grid. The lower quartile of the size keeps texture and edges
-/// out: for a normal distribution it is 0.3186 sigma.
+/// Variance of values against the level of the signal, from samples on a sparse grid. The lower quartile of the size
+/// keeps texture and edges out: for a normal distribution it is 0.3186 sigma.
 template <class Value>
 NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
     constexpr int bins = 12;
@@ -46,7 +47,8 @@ NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
     for (int y = 2; y < signal.rows - 2; y += step)
         for (int x = 2; x < signal.cols - 2; x += step) {
             const float level = signal(y, x);
-            if (level >= 0 && level < 1) sizes[std::min(bins - 1, static_cast<int>(std::sqrt(level) * bins))].push_back(std::abs(value(y, x)));
+            if (level >= 0 && level < 1)
+                sizes[std::min(bins - 1, static_cast<int>(std::sqrt(level) * bins))].push_back(std::abs(value(y, x)));
         }
     double sw = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
     for (int i = 0; i < bins; ++i) {
@@ -69,8 +71,8 @@ NoiseModel noise_of(const cv::Mat1f& signal, const Value& value) {
     return m;
 }
 
-/// Noise that interpolation has spread over neighbours is not white, so the detail of each scale tells its own. Beyond the second scale noise
-/// falls off by more than this; what falls off less is texture.
+/// Noise that interpolation has spread over neighbours is not white, so the detail of each scale tells its own. Beyond
+/// the second scale noise falls off by more than this; what falls off less is texture.
 NoiseModel within(const NoiseModel& own, const NoiseModel& finer, int scale) {
     constexpr double most = 0.6;
     if (scale < 2) return own;
@@ -88,7 +90,8 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales
         const float k = static_cast<float>(factor), a = static_cast<float>(noise.a), b = static_cast<float>(noise.b);
         for_strips(plane.rows, [&](int first, int end) {
             for (int row = first; row < end; ++row) {
-                const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row), *level = signal.ptr<float>(row);
+                const float *in = rest.ptr<float>(row), *low = smoother.ptr<float>(row),
+                            *level = signal.ptr<float>(row);
                 float* to = sum.ptr<float>(row);
                 for (int i = 0; i < plane.cols; ++i) {
                     const float detail = in[i] - low[i];
@@ -111,7 +114,9 @@ void shrink(cv::Mat1f& plane, const cv::Mat1f& signal, double factor, int scales
 NoiseModel measure_noise(const cv::Mat1f& plane, const cv::Mat1f& signal) {
     // Detail against the 4-neighbour mean: variance 1.25 of the noise for white noise.
     const float white = 1 / std::sqrt(1.25f);
-    return noise_of(signal, [&](int y, int x) { return white * (plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x))); });
+    return noise_of(signal, [&](int y, int x) {
+        return white * (plane(y, x) - 0.25f * (plane(y, x - 1) + plane(y, x + 1) + plane(y - 1, x) + plane(y + 1, x)));
+    });
 }
 
 void reduce_noise(Planes& planes, double luminance_strength, double colour_strength, const Progress& progress) {
@@ -120,7 +125,8 @@ void reduce_noise(Planes& planes, double luminance_strength, double colour_stren
     cv::Mat1f y(planes.size()), red(planes.size()), blue(planes.size());
     for_strips(y.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                        *b = planes.channel[2].ptr<float>(row);
             float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
             for (int i = 0; i < y.cols; ++i) {
                 py[i] = 0.25f * (r[i] + 2 * g[i] + b[i]);
@@ -136,7 +142,8 @@ void reduce_noise(Planes& planes, double luminance_strength, double colour_stren
         for (cv::Mat1f* plane : {&red, &blue}) shrink(*plane, signal, colour_strength / 20, 4, progress);
     for_strips(y.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                  *b = planes.channel[2].ptr<float>(row);
             const float *py = y.ptr<float>(row), *pr = red.ptr<float>(row), *pb = blue.ptr<float>(row);
             for (int i = 0; i < y.cols; ++i) {
                 g[i] = py[i] - 0.25f * (pr[i] + pb[i]);

@@ -1,6 +1,8 @@
-// Noise reduction by soft thresholds on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3 spline).
+// Noise reduction by soft thresholds on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3
+// spline).
 //
-// Noise is measured on the frame itself, scale by scale: variance = a * signal + b, from the detail in bins of signal (EMVA 1288 terms).
+// Noise is measured on the frame itself, scale by scale: variance = a * signal + b, from the detail in bins of signal
+// (EMVA 1288 terms).
 #pragma once
 
 #include "base/progress.h"

@@ -19,7 +19,8 @@ cv::Mat3b quick_look(const RawPicture& raw) {
                 for (int y = 0; y < 2; ++y)
                     for (int x = 0; x < 2; ++x) {
                         const int c = raw.filter[y][x];
-                        const double v = (raw.counts(2 * row + y, 2 * i + x) - raw.black[y][x]) / (raw.white - raw.black[y][x]) * balance[c];
+                        const double v = (raw.counts(2 * row + y, 2 * i + x) - raw.black[y][x]) /
+                                         (raw.white - raw.black[y][x]) * balance[c];
                         sum[c] += static_cast<float>(c == 1 ? 0.5 * v : v);
                     }
                 small(row, i) = sum;
@@ -36,7 +37,8 @@ cv::Mat3b quick_look(const RawPicture& raw) {
     for_strips(height, [&](int first, int end) {
         for (int row = first; row < end; ++row)
             for (int i = 0; i < width; ++i)
-                for (int c = 0; c < 3; ++c) out(row, i)[c] = static_cast<std::uint8_t>(encode(gain * small(row, i)[c]) >> 8);
+                for (int c = 0; c < 3; ++c)
+                    out(row, i)[c] = static_cast<std::uint8_t>(encode(gain * small(row, i)[c]) >> 8);
     });
     return out;
 }

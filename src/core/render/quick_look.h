@@ -8,7 +8,8 @@
 
 namespace optrel {
 
-/// Half the size of a raw frame (one pixel for each 2 x 2 of the mosaic), brightened so that the 99th percentile is near white.
+/// Half the size of a raw frame (one pixel for each 2 x 2 of the mosaic), brightened so that the 99th percentile is
+/// near white.
 cv::Mat3b quick_look(const RawPicture& raw);
 
 /// The same of a file, raw or rendered, in the sensor's own rows and columns. Throws Error(input).

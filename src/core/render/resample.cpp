@@ -51,7 +51,8 @@ float careful(const float* in, std::ptrdiff_t stride, int width, int height, flo
 }
 
 /// One row: positions are given at every 8th output pixel and are linear between. `out` has `count` pixels.
-void resample_row(const float* in, std::ptrdiff_t stride, int width, int height, const float* node_x, const float* node_y, float* out, int count) {
+void resample_row(const float* in, std::ptrdiff_t stride, int width, int height, const float* node_x,
+                  const float* node_y, float* out, int count) {
     const hn::CappedTag<float, block> d;
     const hn::CappedTag<float, 4> d4;
     const hn::Rebind<int32_t, decltype(d)> di;
@@ -109,42 +110,47 @@ Planes resample(const Planes& in, const FrameMap& map, double scale, Fringes fri
     const int nodes = (width + mesh - 1) / mesh + 1;
     const Vec2 middle = map.geometry().middle();
     const int bands = (height + mesh - 1) / mesh;
-    parallel_for(bands, [&](int band) {
-        if (progress.cancelled()) return;
-        const int first = band * mesh, end = std::min(height, first + mesh);
-        // Sample positions (pixel centres at integers) of the mesh lines above and below this band.
-        std::vector<float> x[2][3], y[2][3];
-        for (int line = 0; line < 2; ++line) {
-            for (int c = 0; c < 3; ++c) {
-                x[line][c].resize(nodes);
-                y[line][c].resize(nodes);
-            }
-            for (int i = 0; i < nodes; ++i) {
-                const Vec2 at(i * mesh + 0.5, (first + line * mesh) + 0.5);
-                const Vec2 ideal = middle + (at - middle) / scale;
-                const bool there = map.reaches(ideal);
-                const Vec2 green = map.green(ideal);
+    parallel_for(
+        bands,
+        [&](int band) {
+            if (progress.cancelled()) return;
+            const int first = band * mesh, end = std::min(height, first + mesh);
+            // Sample positions (pixel centres at integers) of the mesh lines above and below this band.
+            std::vector<float> x[2][3], y[2][3];
+            for (int line = 0; line < 2; ++line) {
                 for (int c = 0; c < 3; ++c) {
-                    const Vec2 p = c == 1 || fringes == Fringes::aligned ? green : map.fringe(static_cast<Channel>(c), green);
-                    x[line][c][i] = there ? static_cast<float>(p.x() - 0.5) : -1e6f;
-                    y[line][c][i] = there ? static_cast<float>(p.y() - 0.5) : -1e6f;
+                    x[line][c].resize(nodes);
+                    y[line][c].resize(nodes);
                 }
-            }
-        }
-        std::vector<float> row_x(nodes), row_y(nodes);
-        for (int row = first; row < end; ++row) {
-            const float t = static_cast<float>(row - first) / mesh;
-            for (int c = 0; c < 3; ++c) {
                 for (int i = 0; i < nodes; ++i) {
-                    row_x[i] = x[0][c][i] + t * (x[1][c][i] - x[0][c][i]);
-                    row_y[i] = y[0][c][i] + t * (y[1][c][i] - y[0][c][i]);
+                    const Vec2 at(i * mesh + 0.5, (first + line * mesh) + 0.5);
+                    const Vec2 ideal = middle + (at - middle) / scale;
+                    const bool there = map.reaches(ideal);
+                    const Vec2 green = map.green(ideal);
+                    for (int c = 0; c < 3; ++c) {
+                        const Vec2 p =
+                            c == 1 || fringes == Fringes::aligned ? green : map.fringe(static_cast<Channel>(c), green);
+                        x[line][c][i] = there ? static_cast<float>(p.x() - 0.5) : -1e6f;
+                        y[line][c][i] = there ? static_cast<float>(p.y() - 0.5) : -1e6f;
+                    }
                 }
-                const cv::Mat1f& source = in.channel[c];
-                HWY_DYNAMIC_DISPATCH(resample_row)(source.ptr<float>(), static_cast<std::ptrdiff_t>(source.step1()), width, height, row_x.data(), row_y.data(),
-                             out.channel[c].ptr<float>(row), width);
             }
-        }
-    }, 4);
+            std::vector<float> row_x(nodes), row_y(nodes);
+            for (int row = first; row < end; ++row) {
+                const float t = static_cast<float>(row - first) / mesh;
+                for (int c = 0; c < 3; ++c) {
+                    for (int i = 0; i < nodes; ++i) {
+                        row_x[i] = x[0][c][i] + t * (x[1][c][i] - x[0][c][i]);
+                        row_y[i] = y[0][c][i] + t * (y[1][c][i] - y[0][c][i]);
+                    }
+                    const cv::Mat1f& source = in.channel[c];
+                    HWY_DYNAMIC_DISPATCH(resample_row)
+                    (source.ptr<float>(), static_cast<std::ptrdiff_t>(source.step1()), width, height, row_x.data(),
+                     row_y.data(), out.channel[c].ptr<float>(row), width);
+                }
+            }
+        },
+        4);
     progress.check();
     return out;
 }

@@ -1,7 +1,8 @@
 // The one resampling: from the corrected picture back into the frame, each channel by its own mapping.
 //
-// Cubic convolution (Keys 1981, a = -1/2) over 4 x 4 samples in linear light. Positions are computed exactly on a mesh of 8 x 8
-// pixels and interpolated between (error below 2e-4 px for a distortion of 5 percent); weights are exact, not tabulated.
+// Cubic convolution (Keys 1981, a = -1/2) over 4 x 4 samples in linear light. Positions are computed exactly on a mesh
+// of 8 x 8 pixels and interpolated between (error below 2e-4 px for a distortion of 5 percent); weights are exact, not
+// tabulated.
 #pragma once
 
 #include "base/progress.h"

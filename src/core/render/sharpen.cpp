@@ -12,10 +12,12 @@ void sharpen(Planes& planes, double amount_percent, double radius_px, double thr
     cv::Mat1f grey(planes.size()), blurred(planes.size());
     for_strips(grey.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                        *b = planes.channel[2].ptr<float>(row);
             float* to = grey.ptr<float>(row);
             // Beyond white nothing is visible, so nothing there may cast a halo.
-            for (int i = 0; i < grey.cols; ++i) to[i] = std::clamp(luma[0] * r[i] + luma[1] * g[i] + luma[2] * b[i], 0.f, 1.f);
+            for (int i = 0; i < grey.cols; ++i)
+                to[i] = std::clamp(luma[0] * r[i] + luma[1] * g[i] + luma[2] * b[i], 0.f, 1.f);
         }
     });
     const float amount = static_cast<float>(amount_percent / 100);

@@ -5,8 +5,8 @@
 
 namespace optrel {
 
-/// Adds `amount_percent` of the difference d between the luminance and its Gaussian blur to all channels, weaker where d is below the
-/// threshold t (percent of white): times d^2 / (d^2 + t^2). In place.
+/// Adds `amount_percent` of the difference d between the luminance and its Gaussian blur to all channels, weaker where
+/// d is below the threshold t (percent of white): times d^2 / (d^2 + t^2). In place.
 void sharpen(Planes& planes, double amount_percent, double radius_px, double threshold_percent);
 
 }  // namespace optrel

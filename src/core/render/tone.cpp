@@ -33,7 +33,8 @@ private:
 float along(const std::vector<std::pair<float, float>>& curve, float x) {
     if (x <= curve.front().first) return curve.front().second;
     if (x >= curve.back().first) return curve.back().second;
-    const auto above = std::upper_bound(curve.begin(), curve.end(), x, [](float value, const auto& point) { return value < point.first; });
+    const auto above = std::upper_bound(curve.begin(), curve.end(), x,
+                                        [](float value, const auto& point) { return value < point.first; });
     const auto below = above - 1;
     return below->second + (x - below->first) / (above->first - below->first) * (above->second - below->second);
 }
@@ -41,7 +42,8 @@ float along(const std::vector<std::pair<float, float>>& curve, float x) {
 void multiply(Planes& planes, const cv::Matx33f& m) {
     for_strips(planes.size().height, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                  *b = planes.channel[2].ptr<float>(row);
             for (int i = 0; i < planes.size().width; ++i) {
                 const float x = m(0, 0) * r[i] + m(0, 1) * g[i] + m(0, 2) * b[i];
                 const float y = m(1, 0) * r[i] + m(1, 1) * g[i] + m(1, 2) * b[i];
@@ -69,7 +71,8 @@ void each_value(Planes& planes, const Function& f) {
 void saturate(Planes& planes, float factor) {
     for_strips(planes.size().height, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                  *b = planes.channel[2].ptr<float>(row);
             for (int i = 0; i < planes.size().width; ++i) {
                 const float grey = luma[0] * r[i] + luma[1] * g[i] + luma[2] * b[i];
                 r[i] = grey + factor * (r[i] - grey);
@@ -80,15 +83,16 @@ void saturate(Planes& planes, float factor) {
     });
 }
 
-/// The luminances that are to become black and 95 percent of white: of all samples, by their distribution over the square root of light, whose
-/// steps are finer than those of 16 bits.
+/// The luminances that are to become black and 95 percent of white: of all samples, by their distribution over the
+/// square root of light, whose steps are finer than those of 16 bits.
 std::pair<float, float> levels_of(const Planes& planes) {
     constexpr int bins = 1 << 17;
     constexpr float brightest = 2;  // root of four times white
     std::vector<std::uint32_t> count(bins);
     const cv::Size size = planes.size();
     for (int row = 0; row < size.height; ++row) {
-        const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row), *b = planes.channel[2].ptr<float>(row);
+        const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                    *b = planes.channel[2].ptr<float>(row);
         for (int i = 0; i < size.width; ++i) {
             const float root = std::sqrt(std::max(0.f, luma[0] * r[i] + luma[1] * g[i] + luma[2] * b[i]));
             ++count[std::min(bins - 1, static_cast<int>(root * (bins / brightest)))];
@@ -119,7 +123,9 @@ ToneSettings tone_settings(const ResolvedFrame& f, const EmbeddedRendering& embe
     const std::string& rendering = f[Field::rendering].value.text;
     s.monochrome = rendering == "monochrome";
     if (rendering == "channel mix")
-        for (int i = 0; i < 9; ++i) s.mix.val[i] = static_cast<float>(number(static_cast<Field>(static_cast<int>(Field::mix_red_red) + i)) / 100);
+        for (int i = 0; i < 9; ++i)
+            s.mix.val[i] =
+                static_cast<float>(number(static_cast<Field>(static_cast<int>(Field::mix_red_red) + i)) / 100);
     if (rendering == "as recorded") {
         s.exposure_ev += embedded.baseline_exposure;
         s.curve = embedded.tone_curve;

@@ -19,8 +19,8 @@ struct ToneSettings {
 };
 ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded);
 
-/// In the order of the fields: matrix and exposure, auto levels, black point, channel mix, embedded curve, contrast about mid-grey
-/// (0.18), saturation, monochrome. In place.
+/// In the order of the fields: matrix and exposure, auto levels, black point, channel mix, embedded curve, contrast
+/// about mid-grey (0.18), saturation, monochrome. In place.
 void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
 }  // namespace optrel

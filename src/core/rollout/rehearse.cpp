@@ -10,7 +10,8 @@
 namespace optrel {
 
 std::string to_string(Outcome outcome) {
-    static const char* names[] = {"changes", "same", "kept as hand-set", "exempt", "other kind", "body unknown", "unreadable"};
+    static const char* names[] = {"changes",    "same",         "kept as hand-set", "exempt",
+                                  "other kind", "body unknown", "unreadable"};
     return names[static_cast<int>(outcome)];
 }
 
@@ -38,13 +39,15 @@ std::map<Field, std::vector<std::pair<std::string, int>>> Rehearsal::by_field() 
     std::map<Field, std::vector<std::pair<std::string, int>>> out;
     for (const auto& [field, changes] : counts) {
         out[field].assign(changes.begin(), changes.end());
-        std::stable_sort(out[field].begin(), out[field].end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+        std::stable_sort(out[field].begin(), out[field].end(),
+                         [](const auto& a, const auto& b) { return a.second > b.second; });
     }
     return out;
 }
 
 int Rehearsal::writes() const {
-    return static_cast<int>(std::count_if(frames.begin(), frames.end(), [](const RehearsedFrame& f) { return f.writes; }));
+    return static_cast<int>(
+        std::count_if(frames.begin(), frames.end(), [](const RehearsedFrame& f) { return f.writes; }));
 }
 
 namespace {
@@ -55,7 +58,9 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
     out.body_label = frame.body_label;
     Sheet sheet;
     try {
-        if (!std::filesystem::exists(frame.path)) throw input_error(fmt::format("The frame {} is gone; find it or take it out of the list.", frame.path.string()));
+        if (!std::filesystem::exists(frame.path))
+            throw input_error(
+                fmt::format("The frame {} is gone; find it or take it out of the list.", frame.path.string()));
         out.before = read_sidecar(frame.path);
         if (out.before) sheet = sheet_from_xmp(*out.before, sidecar_path(frame.path).string());
     } catch (const std::exception& error) {
@@ -72,7 +77,8 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
     Layer layer;
     for (int f = 0; f < field_count; ++f)
         // What a start other than neutral says is written as well: a sidecar stands by itself.
-        if (resolved.fields[f].tier || resolved.fields[f].value != neutral_start().fields[f].value) layer[static_cast<Field>(f)] = resolved.fields[f].value;
+        if (resolved.fields[f].tier || resolved.fields[f].value != neutral_start().fields[f].value)
+            layer[static_cast<Field>(f)] = resolved.fields[f].value;
     if (!frame.facts.raw && layer.empty() && sheet.baseline.empty()) {
         out.outcome = Outcome::other_kind;
         return out;
@@ -82,7 +88,8 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
         const auto was = sheet.baseline.find(field), is = layer.find(field);
         const std::string before = was == sheet.baseline.end() ? "inherits" : to_display(field, was->second);
         const std::string after = is == layer.end() ? "inherits" : to_display(field, is->second);
-        const bool equal = (was == sheet.baseline.end()) == (is == layer.end()) && (was == sheet.baseline.end() || was->second == is->second);
+        const bool equal = (was == sheet.baseline.end()) == (is == layer.end()) &&
+                           (was == sheet.baseline.end() || was->second == is->second);
         if (!equal) out.changes.push_back({field, before, after});
     }
     const bool hand_set = sheet.state() == FrameState::hand_set;
@@ -99,24 +106,29 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
         out.writes = differs;  // it still gets the new revision's number, so that it does not count as behind
     } else {
         out.writes = true;
-        out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown : Outcome::changes;
+        out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown
+                                                                                              : Outcome::changes;
     }
     return out;
 }
 
 }  // namespace
 
-Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set, Progress& progress) {
+Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
+                   Progress& progress) {
     Rehearsal out;
     out.revision = revision;
     out.renew_hand_set = renew_hand_set;
     out.frames.resize(frames.size());
     progress.start(static_cast<int>(frames.size()), "Rehearsing");
-    parallel_for(static_cast<int>(frames.size()), [&](int i) {
-        if (progress.cancelled()) return;
-        out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set);
-        progress.step();
-    }, 8);
+    parallel_for(
+        static_cast<int>(frames.size()),
+        [&](int i) {
+            if (progress.cancelled()) return;
+            out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set);
+            progress.step();
+        },
+        8);
     progress.check();
     return out;
 }

@@ -31,8 +31,8 @@ struct RehearsedFrame {
     std::filesystem::path path;
     std::string body_label;
     Outcome outcome = Outcome::same;
-    std::string reason;                 ///< of unreadable
-    std::vector<FieldChange> changes;   ///< of the baseline layer
+    std::string reason;                ///< of unreadable
+    std::vector<FieldChange> changes;  ///< of the baseline layer
     bool writes = false;
     std::optional<std::string> before;  ///< bytes of the sidecar now
     std::string after;                  ///< bytes that a rollout writes
@@ -51,8 +51,10 @@ struct Rehearsal {
     int writes() const;
 };
 
-/// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what the studio and its model say, and is counted apart so that somebody looks.
-/// With `renew_hand_set` the layer beneath hand-set fields is renewed; the hand-set fields always stay.
-Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set, Progress& progress);
+/// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what
+/// the studio and its model say, and is counted apart so that somebody looks. With `renew_hand_set` the layer beneath
+/// hand-set fields is renewed; the hand-set fields always stay.
+Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
+                   Progress& progress);
 
 }  // namespace optrel

@@ -34,7 +34,8 @@ RolloutStatus status_of(const fs::path& folder) {
     std::error_code none;
     if (!fs::exists(folder / "status", none)) return RolloutStatus::preparing;
     const std::string status = read_file(folder / "status");
-    for (const auto s : {RolloutStatus::writing, RolloutStatus::done, RolloutStatus::rolling_back, RolloutStatus::rolled_back})
+    for (const auto s :
+         {RolloutStatus::writing, RolloutStatus::done, RolloutStatus::rolling_back, RolloutStatus::rolled_back})
         if (status == to_string(s)) return s;
     throw input_error(fmt::format("its status is '{}'", printable(status.substr(0, 40))));
 }
@@ -54,7 +55,8 @@ RolloutRecord read_record(const fs::path& folder, int number) {
         r.frames = j.at("frames");
     } catch (const std::exception& error) {
         r.status = RolloutStatus::damaged;
-        r.problem = fmt::format("The record of a rollout in {} is damaged ({}); restore that folder from a copy.", folder.string(), without_stop(error.what()));
+        r.problem = fmt::format("The record of a rollout in {} is damaged ({}); restore that folder from a copy.",
+                                folder.string(), without_stop(error.what()));
     }
     return r;
 }
@@ -78,15 +80,21 @@ std::vector<Entry> read_entries(const RolloutRecord& r) {
         }
         return entries;
     } catch (const std::exception& error) {
-        throw store_error(fmt::format("The record of rollout {} in {} is damaged ({}); restore that folder from a copy.", r.number, r.folder.string(), without_stop(error.what())));
+        throw store_error(
+            fmt::format("The record of rollout {} in {} is damaged ({}); restore that folder from a copy.", r.number,
+                        r.folder.string(), without_stop(error.what())));
     }
 }
 
 FileLock lock_rollouts(const fs::path& root) {
     if (auto lock = FileLock::try_own(root / "lock")) return std::move(*lock);
     std::string which = "A rollout";
-    if (const auto all = list_rollouts(root); !all.empty()) which = fmt::format("Rollout {}{}", all.front().number, all.front().author.empty() ? "" : " of " + all.front().author);
-    throw input_error(fmt::format("{} is under way on this store at another station or in another window; wait until it is done, then try again.", which));
+    if (const auto all = list_rollouts(root); !all.empty())
+        which = fmt::format("Rollout {}{}", all.front().number,
+                            all.front().author.empty() ? "" : " of " + all.front().author);
+    throw input_error(fmt::format(
+        "{} is under way on this store at another station or in another window; wait until it is done, then try again.",
+        which));
 }
 
 /// Brings one sidecar to its other side, and notes what became of it.
@@ -99,7 +107,9 @@ void carry_one(const Entry& e, bool forward, RolloutReport& report) {
     }
     const Carried carried = forward ? carry_sidecar(e.frame, e.before, after) : carry_sidecar(e.frame, after, e.before);
     if (carried == Carried::written) ++report.written;
-    if (carried == Carried::changed) report.kept.push_back(fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
+    if (carried == Carried::changed)
+        report.kept.push_back(
+            fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
 }
 
 /// Brings every sidecar from one side of the plan to the other. The caller holds the lock of the rollouts.
@@ -142,7 +152,8 @@ std::pair<json, std::string> plan_of(const Rehearsal& rehearsal, Progress& progr
         if (!f.writes) continue;
         progress.check();
         if (read_sidecar(f.path) != f.before)
-            throw input_error(fmt::format("{} was changed since the rehearsal; nothing was written, rehearse again.", sidecar_path(f.path).string()));
+            throw input_error(fmt::format("{} was changed since the rehearsal; nothing was written, rehearse again.",
+                                          sidecar_path(f.path).string()));
         json before = f.before ? keep(*f.before) : json(nullptr);
         json after = keep(f.after);
         frames.push_back({{"frame", f.path.string()}, {"before", before}, {"after", after}});
@@ -155,7 +166,8 @@ void claim_number(RolloutRecord& record, const fs::path& root) {
     record.number = 1;
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(root, failed))
-        if (const auto number = parse_integer(entry.path().filename().string()); number && *number > 0 && *number < 100000000)
+        if (const auto number = parse_integer(entry.path().filename().string());
+            number && *number > 0 && *number < 100000000)
             record.number = std::max(record.number, static_cast<int>(*number) + 1);
     for (;; ++record.number) {
         record.folder = root / fmt::format("{:06d}", record.number);
@@ -171,15 +183,19 @@ std::vector<RolloutRecord> list_rollouts(const fs::path& root) {
     std::vector<RolloutRecord> out;
     std::error_code none;
     for (const fs::directory_entry& entry : fs::directory_iterator(root, none))
-        if (const auto number = parse_integer(entry.path().filename().string()); number && *number > 0 && entry.is_directory(none))
+        if (const auto number = parse_integer(entry.path().filename().string());
+            number && *number > 0 && entry.is_directory(none))
             out.push_back(read_record(entry.path(), static_cast<int>(*number)));
-    std::sort(out.begin(), out.end(), [](const RolloutRecord& a, const RolloutRecord& b) { return a.number > b.number; });
+    std::sort(out.begin(), out.end(),
+              [](const RolloutRecord& a, const RolloutRecord& b) { return a.number > b.number; });
     return out;
 }
 
-RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, const fs::path& root, const std::string& author, Progress& progress) {
+RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, const fs::path& root,
+                       const std::string& author, Progress& progress) {
     if (rehearsal.revision != current_revision)
-        throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.", rehearsal.revision, current_revision));
+        throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.",
+                                      rehearsal.revision, current_revision));
     const FileLock lock = lock_rollouts(root);
     const auto [plan, data] = plan_of(rehearsal, progress);
     RolloutRecord record;
@@ -189,7 +205,12 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, const f
     record.frames = static_cast<int>(plan["frames"].size());
     claim_number(record, root);
     try {
-        write_atomic(record.folder / "record.json", json_text({{"number", record.number}, {"revision", record.revision}, {"author", author}, {"time", record.time}, {"frames", record.frames}}, 1));
+        write_atomic(record.folder / "record.json", json_text({{"number", record.number},
+                                                               {"revision", record.revision},
+                                                               {"author", author},
+                                                               {"time", record.time},
+                                                               {"frames", record.frames}},
+                                                              1));
         write_atomic(record.folder / "data", data);
         write_atomic(record.folder / "plan.json", json_text(plan, 1));
         set_status(record, RolloutStatus::writing);
@@ -219,7 +240,10 @@ RolloutReport resume(const RolloutRecord& record, Progress& progress) {
     const FileLock lock = lock_rollouts(record.folder.parent_path());
     const RolloutRecord now = read_again(record);
     if (now.status == RolloutStatus::preparing)
-        throw input_error(fmt::format("Rollout {} stopped before it wrote anything, so there is nothing to go on with; rehearse and roll out again.", now.number));
+        throw input_error(
+            fmt::format("Rollout {} stopped before it wrote anything, so there is nothing to go on with; rehearse and "
+                        "roll out again.",
+                        now.number));
     return carry(now, now.status == RolloutStatus::writing || now.status == RolloutStatus::done, progress);
 }
 

@@ -36,7 +36,9 @@ void write_under_lock(const fs::path& frame, const std::optional<std::string>& t
     const std::string bytes = sheet_to_xmp(sheet);
     // Nothing is written that cannot be read back.
     if (!(sheet_from_xmp(bytes, sidecar_path(frame).string()) == sheet))
-        throw input_error(fmt::format("The sheet of {} would not read back as it is, so nothing was written; check the values that were set.", frame.string()));
+        throw input_error(fmt::format(
+            "The sheet of {} would not read back as it is, so nothing was written; check the values that were set.",
+            frame.string()));
     if (!there || *there != bytes) write_atomic(sidecar_path(frame), bytes);
 }
 
@@ -82,7 +84,8 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
     try {
         for (const auto& [path, value] : properties) {
             if (path == "format") {
-                if (whole_number(value, "format") > format_version) throw input_error("it was written by a newer version; update Optrel");
+                if (whole_number(value, "format") > format_version)
+                    throw input_error("it was written by a newer version; update Optrel");
             } else if (path == "revision") {
                 sheet.revision = whole_number(value, "revision");
             } else if (path == "state") {
@@ -90,12 +93,16 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
             } else if (const std::size_t slash = path.find('/'); slash != std::string::npos) {
                 const std::string layer = path.substr(0, slash);
                 const Field field = field_by_id(path.substr(slash + 1));
-                Layer* to = layer == "baseline" ? &sheet.baseline : layer == "set" ? &sheet.set : layer == "hand" ? &sheet.hand : nullptr;
+                Layer* to = layer == "baseline" ? &sheet.baseline
+                            : layer == "set"    ? &sheet.set
+                            : layer == "hand"   ? &sheet.hand
+                                                : nullptr;
                 if (to) (*to)[field] = value_from_text(field, value);
             }
         }
     } catch (const std::exception& error) {
-        throw input_error(fmt::format("The sidecar {} cannot be used ({}); Optrel leaves it as it is.", where, without_stop(error.what())));
+        throw input_error(fmt::format("The sidecar {} cannot be used ({}); Optrel leaves it as it is.", where,
+                                      without_stop(error.what())));
     }
     return sheet;
 }
@@ -105,11 +112,14 @@ std::optional<std::string> read_sidecar(const fs::path& frame) {
     struct ::stat status = {};
     if (::lstat(path.c_str(), &status) != 0) {
         if (errno == ENOENT) return std::nullopt;
-        throw file_error(fmt::format("The sidecar {} cannot be looked at ({}); Optrel leaves it as it is, check the rights of its folder.", printable(path.string()),
-                                     std::strerror(errno)));
+        throw file_error(fmt::format(
+            "The sidecar {} cannot be looked at ({}); Optrel leaves it as it is, check the rights of its folder.",
+            printable(path.string()), std::strerror(errno)));
     }
     if (!S_ISREG(status.st_mode))
-        throw file_error(fmt::format("The sidecar {} is a link or no regular file, which Optrel never makes; it is left as it is, move it away.", printable(path.string())));
+        throw file_error(fmt::format(
+            "The sidecar {} is a link or no regular file, which Optrel never makes; it is left as it is, move it away.",
+            printable(path.string())));
     return read_file(path, sidecar_limit);
 }
 
@@ -127,7 +137,8 @@ Sheet edit_sheet(const fs::path& frame, const std::function<void(Sheet&)>& edit)
 
 namespace {
 
-/// The change from `before` to `after` put onto `now`; false when `now` has changed in the same place to something else.
+/// The change from `before` to `after` put onto `now`; false when `now` has changed in the same place to something
+/// else.
 template <class T>
 bool put_change(const T& before, const T& after, T& now) {
     if (after == before || now == after) return true;
@@ -189,11 +200,13 @@ SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet
         return {*next, ""};
     }
     const fs::path kept = keep_beside(frame, after);
-    return {now, fmt::format("The sheet of {} was changed at another station meanwhile, which stays; yours is kept in {}: look at both and set it again.",
+    return {now, fmt::format("The sheet of {} was changed at another station meanwhile, which stays; yours is kept in "
+                             "{}: look at both and set it again.",
                              printable(frame.filename().string()), printable(kept.filename().string()))};
 }
 
-Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from, const std::optional<std::string>& to) {
+Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from,
+                      const std::optional<std::string>& to) {
     const FileLock lock = FileLock::on_existing(frame);
     const std::optional<std::string> now = read_sidecar(frame);
     if (now == to) return Carried::already;

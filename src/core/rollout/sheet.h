@@ -2,7 +2,8 @@
 //
 //   effective = start + baseline (revision N) + set applied on top + hand-set
 //
-// Each layer is sparse. The sidecar of DIR/NAME.EXT is DIR/NAME.EXT.optrel.xmp, so no other program's sidecar is touched.
+// Each layer is sparse. The sidecar of DIR/NAME.EXT is DIR/NAME.EXT.optrel.xmp, so no other program's sidecar is
+// touched.
 #pragma once
 
 #include <filesystem>
@@ -38,32 +39,36 @@ std::filesystem::path sidecar_path(const std::filesystem::path& frame);
 std::string sheet_to_xmp(const Sheet& sheet);
 Sheet sheet_from_xmp(const std::string& text, const std::string& where);
 
-/// The bytes of a frame's sidecar; nothing when there is none. Throws Error(file) when it cannot be read, or is no regular file: only a
-/// name that is not there counts as no sidecar.
+/// The bytes of a frame's sidecar; nothing when there is none. Throws Error(file) when it cannot be read, or is no
+/// regular file: only a name that is not there counts as no sidecar.
 std::optional<std::string> read_sidecar(const std::filesystem::path& frame);
 /// The sheet of a frame; an empty one when it has no sidecar.
 Sheet read_sheet(const std::filesystem::path& frame);
 
-// Writing. Every write holds the lock of its frame (the original picture is opened for reading, never written), looks at what is on the
-// disk under that lock, and names what it replaces; so a rollout, six command lines and three windows lose nothing of one another.
+// Writing. Every write holds the lock of its frame (the original picture is opened for reading, never written), looks
+// at what is on the disk under that lock, and names what it replaces; so a rollout, six command lines and three windows
+// lose nothing of one another.
 
-/// Reads, edits and writes under the lock; for commands that say what is to change whatever the sheet is. Returns the sheet as written.
-/// Throws Error(input) when the frame is gone or its sidecar is not Optrel's to replace.
+/// Reads, edits and writes under the lock; for commands that say what is to change whatever the sheet is. Returns the
+/// sheet as written. Throws Error(input) when the frame is gone or its sidecar is not Optrel's to replace.
 Sheet edit_sheet(const std::filesystem::path& frame, const std::function<void(Sheet&)>& edit);
 
 /// What became of replace_sheet().
 struct SheetWrite {
-    Sheet sheet;          ///< as it is on the disk now
-    std::string clash;    ///< a sentence when another station changed the same thing meanwhile; empty: all was taken
+    Sheet sheet;        ///< as it is on the disk now
+    std::string clash;  ///< a sentence when another station changed the same thing meanwhile; empty: all was taken
 };
-/// Replaces `before`, which a person saw, by `after`. What another station changed meanwhile in other fields stays. Where both changed
-/// the same thing the one on the disk stays, `after` is kept beside it as NAME.EXT.optrel.clash-N.xmp, and the clash is told.
+/// Replaces `before`, which a person saw, by `after`. What another station changed meanwhile in other fields stays.
+/// Where both changed the same thing the one on the disk stays, `after` is kept beside it as
+/// NAME.EXT.optrel.clash-N.xmp, and the clash is told.
 SheetWrite replace_sheet(const std::filesystem::path& frame, const Sheet& before, const Sheet& after);
 
 /// What became of carry_sidecar().
 enum class Carried { written, already, changed };
-/// Brings the sidecar from one state of its bytes to another, under the lock (nothing: no sidecar). When it equals neither it stays.
-Carried carry_sidecar(const std::filesystem::path& frame, const std::optional<std::string>& from, const std::optional<std::string>& to);
+/// Brings the sidecar from one state of its bytes to another, under the lock (nothing: no sidecar). When it equals
+/// neither it stays.
+Carried carry_sidecar(const std::filesystem::path& frame, const std::optional<std::string>& from,
+                      const std::optional<std::string>& to);
 
 /// What the layers make of a frame. Fields from the baseline layer, the set and the hand have no tier.
 ResolvedFrame effective(const Sheet& sheet);

@@ -12,8 +12,11 @@ namespace optrel {
 
 std::map<std::string, Pins> Store::recorded_adds() {
     std::map<std::string, Pins> out;
-    QSqlQuery q = db_->run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
-    while (q.next()) out[text(q.value(0))] = pins_from_json(text(q.value(1)), fmt::format("the register's entry of {}", text(q.value(0))));
+    QSqlQuery q =
+        db_->run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
+    while (q.next())
+        out[text(q.value(0))] =
+            pins_from_json(text(q.value(1)), fmt::format("the register's entry of {}", text(q.value(0))));
     return out;
 }
 
@@ -53,7 +56,9 @@ void Store::write_draft(const Revision& before, const Revision& after) {
     const auto put = [&](const char* kind, const std::string& id, const std::string& document) {
         db_->run("INSERT OR REPLACE INTO draft (kind, id, document) VALUES (?,?,?)", {kind, text(id), text(document)});
     };
-    const auto drop = [&](const char* kind, const std::string& id) { db_->run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)}); };
+    const auto drop = [&](const char* kind, const std::string& id) {
+        db_->run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
+    };
     std::unordered_map<std::string, const Tier*> tiers;
     for (const Tier& t : before.tiers) tiers[t.id] = &t;
     for (const Tier& t : after.tiers) {
@@ -111,7 +116,9 @@ MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
 std::vector<Revision> Store::revisions() {
     std::vector<Revision> out;
     QSqlQuery q = db_->run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
-    while (q.next()) out.push_back(revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
+    while (q.next())
+        out.push_back(
+            revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
     return out;
 }
 
@@ -138,7 +145,8 @@ void Store::insert_revision(Revision& r, const std::string& author, const std::s
 Store::Returned Store::return_to(int number, const std::string& author, const std::string& note, DraftThen then) {
     Database::Transaction transaction(*db_);
     std::optional<Revision> wanted = revision(number);
-    if (!wanted) throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
+    if (!wanted)
+        throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
     const Revision now = draft();
     const bool unchanged = difference(current_revision(), now).empty();
     insert_revision(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
@@ -155,11 +163,18 @@ Revision Store::publish_draft(const std::string& author, const std::string& note
     Database::Transaction transaction(*db_);
     Revision r = draft();
     if (expected && !difference(*expected, r).empty())
-        throw input_error("The draft was changed at another station meanwhile, so it was not published; look at it again, then publish.");
+        throw input_error(
+            "The draft was changed at another station meanwhile, so it was not published; look at it again, then "
+            "publish.");
     if (const Revision newest = current_revision(); difference(newest, r).empty())
-        throw input_error(newest.number > 0 ? fmt::format("The draft says nothing that revision {} does not say, so there is nothing to publish; pin something first.", newest.number)
-                                            : std::string("The draft is empty, so there is nothing to publish; pin something first."));
-    if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty()) throw input_error(conflicts.front().sentence());
+        throw input_error(
+            newest.number > 0
+                ? fmt::format("The draft says nothing that revision {} does not say, so there is nothing to publish; "
+                              "pin something first.",
+                              newest.number)
+                : std::string("The draft is empty, so there is nothing to publish; pin something first."));
+    if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty())
+        throw input_error(conflicts.front().sentence());
     check_sets(r);
     insert_revision(r, author, note);
     transaction.commit();

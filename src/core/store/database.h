@@ -46,7 +46,8 @@ private:
     void open_frozen();
     int schema();
     void migrate();
-    /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only sometimes notice.
+    /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only
+    /// sometimes notice.
     void check_thread() const;
     [[noreturn]] void fail(const QSqlError& error) const;
 

@@ -52,8 +52,10 @@ void apply(const std::vector<Store::Edit<T>>& edits, ById<T> there, RegisterInde
         const T& named = e.after ? *e.after : e.before.value();
         const auto it = there.find(e.before ? e.before->id : named.id);
         if (e.before ? it == there.end() || !(it->second == *e.before) : it != there.end())
-            throw input_error(fmt::format("{} was changed at another station meanwhile, so your change was not taken; look at it and change it again.",
-                                          label(it == there.end() ? named : it->second)));
+            throw input_error(
+                fmt::format("{} was changed at another station meanwhile, so your change was not taken; look at it and "
+                            "change it again.",
+                            label(it == there.end() ? named : it->second)));
         if (it != there.end()) {
             if constexpr (!std::is_same_v<T, Claim>) index.take_out(it->second);
             there.erase(it);
@@ -76,27 +78,35 @@ Store::FleetEdit Store::FleetEdit::reversed() const {
 
 std::vector<ModelEntry> Store::models() {
     std::vector<ModelEntry> out;
-    QSqlQuery q = db_->run("SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
+    QSqlQuery q = db_->run(
+        "SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toInt(), q.value(4).toInt(), q.value(5).toDouble(), text(q.value(6)), text(q.value(7)), text(q.value(8))});
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toInt(), q.value(4).toInt(),
+                       q.value(5).toDouble(), text(q.value(6)), text(q.value(7)), text(q.value(8))});
     return out;
 }
 
 std::vector<Body> Store::bodies() {
     std::vector<Body> out;
-    QSqlQuery q = db_->run("SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service FROM bodies ORDER BY id");
+    QSqlQuery q = db_->run(
+        "SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service "
+        "FROM bodies ORDER BY id");
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), text(q.value(5)), q.value(6).toInt(), q.value(7).toInt(), q.value(8).toDouble(),
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), q.value(6).toInt(), q.value(7).toInt(), q.value(8).toDouble(),
                        text(q.value(9)), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
     return out;
 }
 
 std::vector<LensEntry> Store::lenses() {
     std::vector<LensEntry> out;
-    QSqlQuery q = db_->run("SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, notes, in_service FROM lenses ORDER BY id");
+    QSqlQuery q = db_->run(
+        "SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, "
+        "notes, in_service FROM lenses ORDER BY id");
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), q.value(5).toBool(), q.value(6).toDouble(), q.value(7).toDouble(),
-                       q.value(8).toDouble(), q.value(9).toDouble(), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       q.value(5).toBool(), q.value(6).toDouble(), q.value(7).toDouble(), q.value(8).toDouble(),
+                       q.value(9).toDouble(), text(q.value(10)), text(q.value(11)), q.value(12).toBool()});
     return out;
 }
 
@@ -107,7 +117,8 @@ std::vector<Claim> Store::claims() {
     return out;
 }
 
-void Store::edit_fleet(const FleetEdit& edit, const std::string& author, const std::function<void(Revision&)>& with_draft) {
+void Store::edit_fleet(const FleetEdit& edit, const std::string& author,
+                       const std::function<void(Revision&)>& with_draft) {
     Database::Transaction transaction(*db_);
     const Register all = entries();
     RegisterIndex index(all);
@@ -125,29 +136,49 @@ void Store::edit_fleet(const FleetEdit& edit, const std::string& author, const s
                 check(*e.after);
                 put(*e.after);
             }
-            if (e.before && (!e.after || e.after->id != e.before->id)) db_->run(fmt::format("DELETE FROM {} WHERE id = ?", table), {text(e.before->id)});
+            if (e.before && (!e.after || e.after->id != e.before->id))
+                db_->run(fmt::format("DELETE FROM {} WHERE id = ?", table), {text(e.before->id)});
             db_->run("INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
-                     {text(now()), text(author), kind, text(e.after ? e.after->id : e.before->id), text(edit.what), text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
+                     {text(now()), text(author), kind, text(e.after ? e.after->id : e.before->id), text(edit.what),
+                      text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
         }
     };
-    each("model", edit.models, "models", [](const ModelEntry& m) {
-        check_entry(m);
-        if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
-    }, [&](const ModelEntry& m) {
-        db_->run("INSERT OR REPLACE INTO models (id, maker, model, width, height, pitch_um, filter, recorded_adds, notes) VALUES (?,?,?,?,?,?,?,?,?)",
-                 {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)});
-    });
-    each("body", edit.bodies, "bodies", [&](const Body& b) { check_in(b); }, [&](const Body& b) {
-        db_->run("INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
-                 {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width, b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service});
-    });
-    each("lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_in(l); }, [&](const LensEntry& l) {
-        db_->run("INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
-                 {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service});
-    });
-    each("claim", edit.claims, "claims", [](const Claim& c) { check_claim(c); }, [&](const Claim& c) {
-        db_->run("INSERT OR REPLACE INTO claims (id, document) VALUES (?,?)", {text(c.id), text(claim_to_json(c))});
-    });
+    each(
+        "model", edit.models, "models",
+        [](const ModelEntry& m) {
+            check_entry(m);
+            if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
+        },
+        [&](const ModelEntry& m) {
+            db_->run(
+                "INSERT OR REPLACE INTO models (id, maker, model, width, height, pitch_um, filter, recorded_adds, "
+                "notes) VALUES (?,?,?,?,?,?,?,?,?)",
+                {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter),
+                 text(m.recorded_adds), text(m.notes)});
+        });
+    each(
+        "body", edit.bodies, "bodies", [&](const Body& b) { check_in(b); },
+        [&](const Body& b) {
+            db_->run(
+                "INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um, "
+                "room, condition, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
+                {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width,
+                 b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service});
+        });
+    each(
+        "lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_in(l); },
+        [&](const LensEntry& l) {
+            db_->run(
+                "INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, "
+                "aperture_min, aperture_max, room, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
+                {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm,
+                 l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service});
+        });
+    each(
+        "claim", edit.claims, "claims", [](const Claim& c) { check_claim(c); },
+        [&](const Claim& c) {
+            db_->run("INSERT OR REPLACE INTO claims (id, document) VALUES (?,?)", {text(c.id), text(claim_to_json(c))});
+        });
     if (with_draft) change_draft_within(with_draft);
     stamp("fleet");
     transaction.commit();
@@ -174,15 +205,20 @@ Store::FleetEdit Store::edit_for(const RegisterImport& import) {
     for (const Edit<ModelEntry>& m : out.models) models.insert(m.after->id);
     for (const Edit<Body>& e : out.bodies)
         if (const std::string camera = e.after->camera(); models.insert(camera).second)
-            out.models.push_back({std::nullopt, ModelEntry{camera, e.after->maker, e.after->model, e.after->width, e.after->height, e.after->pitch_um, "", "", ""}});
+            out.models.push_back({std::nullopt, ModelEntry{camera, e.after->maker, e.after->model, e.after->width,
+                                                           e.after->height, e.after->pitch_um, "", "", ""}});
     return out;
 }
 
 std::vector<Store::HistoryEntry> Store::history(const std::string& kind, const std::string& subject, int most) {
     std::vector<HistoryEntry> out;
-    QSqlQuery q = db_->run("SELECT time, author, kind, subject, what, before, after FROM history WHERE (? = '' OR kind = ?) AND (? = '' OR subject = ?) ORDER BY id DESC LIMIT ?",
-                           {text(kind), text(kind), text(subject), text(subject), most});
-    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)), text(q.value(5)), text(q.value(6))});
+    QSqlQuery q = db_->run(
+        "SELECT time, author, kind, subject, what, before, after FROM history WHERE (? = '' OR kind = ?) AND (? = '' "
+        "OR subject = ?) ORDER BY id DESC LIMIT ?",
+        {text(kind), text(kind), text(subject), text(subject), most});
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), text(q.value(6))});
     return out;
 }
 

@@ -24,14 +24,21 @@ std::vector<std::string> stores_beside(const fs::path& folder) {
     std::error_code none;
     const fs::path parent = fs::absolute(folder).lexically_normal().parent_path();
     for (const fs::directory_entry& entry : fs::directory_iterator(parent, none))
-        if (is_store(entry.path())) out.push_back((folder.has_parent_path() ? folder.parent_path() / entry.path().filename() : entry.path().filename()).string());
+        if (is_store(entry.path()))
+            out.push_back(
+                (folder.has_parent_path() ? folder.parent_path() / entry.path().filename() : entry.path().filename())
+                    .string());
     return out;
 }
 
 void refuse_address(const fs::path& folder) {
     const std::string text = folder.string();
-    if (const auto at = text.find(":/"); at != std::string::npos && at > 1 && text.find('/') > at && std::all_of(text.begin(), text.begin() + at, [](unsigned char c) { return std::isalnum(c) || c == '+' || c == '-'; }))
-        throw input_error(fmt::format("'{}' is an address, and this version keeps a store in a folder only; name a folder.", text));
+    if (const auto at = text.find(":/"); at != std::string::npos && at > 1 && text.find('/') > at &&
+                                         std::all_of(text.begin(), text.begin() + at, [](unsigned char c) {
+                                             return std::isalnum(c) || c == '+' || c == '-';
+                                         }))
+        throw input_error(
+            fmt::format("'{}' is an address, and this version keeps a store in a folder only; name a folder.", text));
 }
 
 /// A folder for a store that is to be begun: made when missing, refused when it holds pictures.
@@ -39,14 +46,19 @@ void make_place(const fs::path& folder) {
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
         std::string extension = entry.path().extension().string();
-        std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+        std::transform(extension.begin(), extension.end(), extension.begin(),
+                       [](unsigned char c) { return std::tolower(c); });
         for (const char* picture : {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".raw"})
             if (extension == picture)
-                throw input_error(fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.", printable(folder.string()), printable(entry.path().filename().string())));
+                throw input_error(
+                    fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.",
+                                printable(folder.string()), printable(entry.path().filename().string())));
     }
     failed.clear();
     fs::create_directories(folder, failed);
-    if (failed || !fs::is_directory(folder)) throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(), failed.message()));
+    if (failed || !fs::is_directory(folder))
+        throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(),
+                                      failed.message()));
 }
 
 }  // namespace
@@ -60,8 +72,9 @@ Store::Store(const fs::path& folder, Access access) : folder_(folder) {
     refuse_address(folder);
     if (!is_store(folder)) {
         if (access != Access::begin)
-            throw input_error(fmt::format("There is no store in {}{}; check the path, or begin one there with 'optrel-cli store begin'.", printable(folder.string()),
-                                          nearest_clause(folder.string(), stores_beside(folder))));
+            throw input_error(fmt::format(
+                "There is no store in {}{}; check the path, or begin one there with 'optrel-cli store begin'.",
+                printable(folder.string()), nearest_clause(folder.string(), stores_beside(folder))));
         make_place(folder);
     }
     db_ = std::make_unique<Database>(folder / "store.sqlite", access);
@@ -78,7 +91,10 @@ std::map<std::string, int> Store::stamps() {
     return out;
 }
 
-void Store::stamp(const char* part) { db_->run("INSERT INTO counters (name, value) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET value = value + 1", {part}); }
+void Store::stamp(const char* part) {
+    db_->run("INSERT INTO counters (name, value) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET value = value + 1",
+             {part});
+}
 
 int Store::frame_count() {
     QSqlQuery q = db_->run("SELECT count(*) FROM frames");
@@ -93,7 +109,9 @@ std::filesystem::path default_store_folder() {
 
 namespace {
 
-const char* frame_columns = "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, width, height, time, size, modified, other_serials, filter, recorded, orientation";
+const char* frame_columns =
+    "path, rendered, maker, model, body_serial, lens, lens_serial, focal_mm, aperture, iso, distance_m, pitch_um, "
+    "width, height, time, size, modified, other_serials, filter, recorded, orientation";
 
 FrameRecord frame_from(const QSqlQuery& q) {
     FrameRecord f;
@@ -115,7 +133,8 @@ FrameRecord frame_from(const QSqlQuery& q) {
     m.time = text(q.value(14));
     f.size = q.value(15).toLongLong();
     f.modified = q.value(16).toLongLong();
-    for (const QString& s : q.value(17).toString().split('\n', Qt::SkipEmptyParts)) m.other_serials.push_back(s.toStdString());
+    for (const QString& s : q.value(17).toString().split('\n', Qt::SkipEmptyParts))
+        m.other_serials.push_back(s.toStdString());
     m.filter = text(q.value(18));
     m.orientation = q.value(20).toInt();
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
@@ -131,7 +150,8 @@ FrameRecord frame_from(const QSqlQuery& q) {
 
 std::string recorded_text(const Metadata& m) {
     const auto level = [](int v) { return v < 0 ? '-' : static_cast<char>('0' + v); };
-    return {level(m.recorded_contrast), level(m.recorded_saturation), level(m.recorded_sharpness), m.recorded_rendering ? 'r' : '-'};
+    return {level(m.recorded_contrast), level(m.recorded_saturation), level(m.recorded_sharpness),
+            m.recorded_rendering ? 'r' : '-'};
 }
 
 /// Registers what names itself by a serial number and is not there yet.
@@ -140,15 +160,22 @@ void enter_reported(Db& db, const std::vector<FrameRecord>& frames) {
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
         if (const ModelEntry e = model_from(m); !e.id.empty())
-            db.run("INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um, filter) VALUES (?,?,?,?,?,?,?)",
-                   {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
+            db.run(
+                "INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um, filter) VALUES "
+                "(?,?,?,?,?,?,?)",
+                {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
         if (const Body b = body_from(m); !b.id.empty())
-            db.run("INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT ?,?,?,?,'','',?,?,?"
-                   " WHERE NOT EXISTS (SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?))",
-                   {text(b.id), text(b.maker), text(b.model), text(b.serial), b.width, b.height, b.pitch_um, text(b.id), text(b.maker), text(b.model), text(b.serial)});
+            db.run(
+                "INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT "
+                "?,?,?,?,'','',?,?,?"
+                " WHERE NOT EXISTS (SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?))",
+                {text(b.id), text(b.maker), text(b.model), text(b.serial), b.width, b.height, b.pitch_um, text(b.id),
+                 text(b.maker), text(b.model), text(b.serial)});
         if (const LensEntry l = lens_from(m); !l.id.empty())
-            db.run("INSERT OR IGNORE INTO lenses (id, lens, serial, name, asset_tag, focal_min, focal_max, aperture_min) VALUES (?,?,?,'','',?,?,?)",
-                   {text(l.id), text(l.lens), text(l.serial), l.focal_min_mm, l.focal_max_mm, l.aperture_min});
+            db.run(
+                "INSERT OR IGNORE INTO lenses (id, lens, serial, name, asset_tag, focal_min, focal_max, aperture_min) "
+                "VALUES (?,?,?,'','',?,?,?)",
+                {text(l.id), text(l.lens), text(l.serial), l.focal_min_mm, l.focal_max_mm, l.aperture_min});
     }
 }
 
@@ -183,12 +210,31 @@ std::optional<FrameRecord> Store::frame(const std::filesystem::path& path) {
 
 void Store::put_frames(const std::vector<FrameRecord>& frames, bool enter) {
     Database::Transaction transaction(*db_);
-    QSqlQuery put = db_->prepared(fmt::format("INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns));
+    QSqlQuery put = db_->prepared(fmt::format(
+        "INSERT OR REPLACE INTO frames ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", frame_columns));
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
-        db_->execute(put, {text(f.path.string()), m.kind == FrameKind::rendered, text(m.maker), text(m.model), text(m.body_serial), text(m.lens), text(m.lens_serial), m.focal_mm,
-                           m.aperture, m.iso, m.distance_m, m.pitch_um, m.width, m.height, text(m.time), f.size, f.modified, text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
-                           text(m.filter), text(recorded_text(m)), m.orientation});
+        db_->execute(put, {text(f.path.string()),
+                           m.kind == FrameKind::rendered,
+                           text(m.maker),
+                           text(m.model),
+                           text(m.body_serial),
+                           text(m.lens),
+                           text(m.lens_serial),
+                           m.focal_mm,
+                           m.aperture,
+                           m.iso,
+                           m.distance_m,
+                           m.pitch_um,
+                           m.width,
+                           m.height,
+                           text(m.time),
+                           f.size,
+                           f.modified,
+                           text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
+                           text(m.filter),
+                           text(recorded_text(m)),
+                           m.orientation});
     }
     if (enter) enter_reported(*db_, frames);
     stamp("frames");
@@ -201,7 +247,8 @@ std::vector<Profile> Store::profiles(bool all_versions) {
     QSqlQuery q = db_->run("SELECT id, version, document FROM profiles ORDER BY id, version DESC");
     while (q.next()) {
         if (!all_versions && !out.empty() && out.back().id == text(q.value(0))) continue;
-        out.push_back(profile_from_json(text(q.value(2)), fmt::format("Profile {} version {} in the store", text(q.value(0)), q.value(1).toInt())));
+        out.push_back(profile_from_json(
+            text(q.value(2)), fmt::format("Profile {} version {} in the store", text(q.value(0)), q.value(1).toInt())));
     }
     std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
     return out;
@@ -216,9 +263,11 @@ Profile Store::publish_profile(Profile profile, bool keep_settings) {
     if (before) profile.id = before->id;
     // Another subject may have taken the id, as when a file was copied.
     for (const Profile& p : profiles(true))
-        if (!before && p.id == profile.id) profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
+        if (!before && p.id == profile.id)
+            profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
     profile.version = before ? before->version + 1 : 1;
-    db_->run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)", {text(profile.id), profile.version, text(profile_to_json(profile))});
+    db_->run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)",
+             {text(profile.id), profile.version, text(profile_to_json(profile))});
     stamp("profiles");
     transaction.commit();
     return profile;
@@ -239,12 +288,15 @@ std::vector<RunRecord> Store::runs() {
     return out;
 }
 
-std::optional<RunRecord> Store::unfinished_run(const std::string& name, const std::string& folder, const std::string& chart) {
-    QSqlQuery q = db_->run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC", {text(name), text(folder), text(chart)});
+std::optional<RunRecord> Store::unfinished_run(const std::string& name, const std::string& folder,
+                                               const std::string& chart) {
+    QSqlQuery q = db_->run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC",
+                           {text(name), text(folder), text(chart)});
     while (q.next()) {
         RunRecord run{q.value(0).toInt(), name, chart, folder, {}};
         run.frames = frames_of_run(run.id);
-        if (std::any_of(run.frames.begin(), run.frames.end(), [](const RunFrame& f) { return !f.settled(); })) return run;
+        if (std::any_of(run.frames.begin(), run.frames.end(), [](const RunFrame& f) { return !f.settled(); }))
+            return run;
     }
     return std::nullopt;
 }
@@ -253,20 +305,24 @@ int Store::put_run(const RunRecord& run) {
     Database::Transaction transaction(*db_);
     int id = run.id;
     if (id == 0) {
-        QSqlQuery q = db_->run("INSERT INTO runs (name, chart, folder) VALUES (?,?,?)", {text(run.name), text(run.chart), text(run.folder)});
+        QSqlQuery q = db_->run("INSERT INTO runs (name, chart, folder) VALUES (?,?,?)",
+                               {text(run.name), text(run.chart), text(run.folder)});
         id = q.lastInsertId().toInt();
     } else {
-        db_->run("UPDATE runs SET name = ?, chart = ?, folder = ? WHERE id = ?", {text(run.name), text(run.chart), text(run.folder), id});
+        db_->run("UPDATE runs SET name = ?, chart = ?, folder = ? WHERE id = ?",
+                 {text(run.name), text(run.chart), text(run.folder), id});
         db_->run("DELETE FROM run_frames WHERE run = ?", {id});
     }
     for (std::size_t i = 0; i < run.frames.size(); ++i)
-        db_->run("INSERT INTO run_frames (run, position, document) VALUES (?,?,?)", {id, static_cast<int>(i), text(run_frame_to_json(run.frames[i]))});
+        db_->run("INSERT INTO run_frames (run, position, document) VALUES (?,?,?)",
+                 {id, static_cast<int>(i), text(run_frame_to_json(run.frames[i]))});
     transaction.commit();
     return id;
 }
 
 void Store::put_run_frame(int run, int position, const RunFrame& frame) {
-    db_->run("UPDATE run_frames SET document = ? WHERE run = ? AND position = ?", {text(run_frame_to_json(frame)), run, position});
+    db_->run("UPDATE run_frames SET document = ? WHERE run = ? AND position = ?",
+             {text(run_frame_to_json(frame)), run, position});
 }
 
 void Store::delete_run(int id) { db_->run("DELETE FROM runs WHERE id = ?", {id}); }

@@ -9,9 +9,11 @@ namespace optrel {
 
 Value hand_value(Field field, const std::string& text, const std::vector<Profile>& profiles) {
     const Pin pin = pin_from_text(field, text);
-    if (pin.is_ramp()) throw input_error(fmt::format("'{}' is a ramp over ISO, but a frame has one ISO; give one value.", text));
+    if (pin.is_ramp())
+        throw input_error(fmt::format("'{}' is a ramp over ISO, but a frame has one ISO; give one value.", text));
     Value value = pin.knots.front().second;
-    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") value.text = profile_named(profiles, value.text).id;
+    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
+        value.text = profile_named(profiles, value.text).id;
     return value;
 }
 
@@ -57,7 +59,8 @@ void put_set_on_top(Sheet& sheet, const Layer& set) {
     sheet.set = set;
 }
 
-SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames, const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress) {
+SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames,
+                         const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress) {
     SheetsEdited out;
     progress.start(static_cast<int>(frames.size()), "Writing sheets");
     for (const auto& frame : frames) {
@@ -72,7 +75,8 @@ SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames, const
             ++(same ? out.same : out.changed);
         } catch (const std::exception& error) {
             const std::string why = reason_for(frame, error);
-            out.failed.push_back(why.find(frame.filename().string()) == std::string::npos ? frame.string() + ": " + why : why);
+            out.failed.push_back(why.find(frame.filename().string()) == std::string::npos ? frame.string() + ": " + why
+                                                                                          : why);
         }
         progress.step();
     }

@@ -13,8 +13,8 @@
 
 namespace optrel {
 
-/// The value that a text means for a field of one frame: with or without its unit. A frame has one ISO, so a ramp is refused; a profile is
-/// looked up. Throws Error.
+/// The value that a text means for a field of one frame: with or without its unit. A frame has one ISO, so a ramp is
+/// refused; a profile is looked up. Throws Error.
 Value hand_value(Field field, const std::string& text, const std::vector<Profile>& profiles);
 
 /// Sets one field by hand. Throws Error(input) for an exempt frame.
@@ -41,6 +41,7 @@ struct SheetsEdited {
     std::vector<std::string> failed;  ///< one sentence for each frame that could not be edited; the others were
 };
 /// Edits the sheet of each frame under its lock; one that fails does not stop the others.
-SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames, const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress);
+SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames,
+                         const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress);
 
 }  // namespace optrel

@@ -10,11 +10,13 @@
 
 namespace optrel {
 
-Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from, const std::string& to) {
+Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
+                            const std::string& from, const std::string& to) {
     const bool bodies = of == Claim::Of::body;
     if (from == to) throw input_error(fmt::format("'{}' cannot be merged into itself; choose another entry.", from));
     for (const std::string& id : {from, to})
-        if (bodies ? !all.body(id) : !all.lens(id)) throw input_error(fmt::format("There is no '{}' in the register; it was taken out meanwhile.", id));
+        if (bodies ? !all.body(id) : !all.lens(id))
+            throw input_error(fmt::format("There is no '{}' in the register; it was taken out meanwhile.", id));
     Store::FleetEdit edit;
     edit.what = fmt::format("merge {} into {}", from, to);
     for (const Claim& c : claims) {
@@ -39,13 +41,15 @@ Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claim
         edit.lenses.push_back({gone, std::nullopt});
     }
     // Without a number a claim would take every frame of the model.
-    if (!number.serial.empty() || !number.lens_serial.empty()) edit.claims.push_back(edit_for_claim(number).claims.front());
+    if (!number.serial.empty() || !number.lens_serial.empty())
+        edit.claims.push_back(edit_for_claim(number).claims.front());
     return edit;
 }
 
 void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const std::string& to) {
     const auto is_of = [&](const Tier& t) {
-        return of == Claim::Of::body ? t.scope == Scope::body && t.target == from : t.lens_condition == LensCondition::copy && t.lens == from;
+        return of == Claim::Of::body ? t.scope == Scope::body && t.target == from
+                                     : t.lens_condition == LensCondition::copy && t.lens == from;
     };
     std::vector<Tier> moved;
     for (const Tier& t : draft.tiers)
@@ -65,7 +69,8 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
 }
 
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
-    store.edit_fleet(merge_edit(store.entries(), store.claims(), of, from, to), current_author(), [&](Revision& draft) { move_tiers(draft, of, from, to); });
+    store.edit_fleet(merge_edit(store.entries(), store.claims(), of, from, to), current_author(),
+                     [&](Revision& draft) { move_tiers(draft, of, from, to); });
 }
 
 }  // namespace optrel

@@ -8,11 +8,13 @@
 
 namespace optrel {
 
-/// The edit after which `to` holds what `from` held: its number and its claims; `from` leaves the register. Throws Error(input) when either is
-/// not there, or both are the same.
-Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from, const std::string& to);
+/// The edit after which `to` holds what `from` held: its number and its claims; `from` leaves the register. Throws
+/// Error(input) when either is not there, or both are the same.
+Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
+                            const std::string& from, const std::string& to);
 
-/// The tiers of `from` become those of `to`. A tier that both have is put together; what that of `to` pins itself stays.
+/// The tiers of `from` become those of `to`. A tier that both have is put together; what that of `to` pins itself
+/// stays.
 void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const std::string& to);
 
 /// Both at once in a store.

@@ -13,7 +13,9 @@ Naming::Naming(Store& store) : entries_(store.entries()), reported_(store.report
 std::string Naming::body(const std::string& text) const { return look_up_body(entries_, text); }
 std::string Naming::model(const std::string& text) const { return look_up_model(entries_, text, reported_.models); }
 std::string Naming::lens_copy(const std::string& text) const { return look_up_lens_copy(entries_, text); }
-std::string Naming::lens_text(const std::string& text) const { return look_up_lens_text(entries_, text, reported_.lenses); }
+std::string Naming::lens_text(const std::string& text) const {
+    return look_up_lens_text(entries_, text, reported_.lenses);
+}
 
 std::string set_named(const Revision& revision, const std::string& text) {
     std::vector<Named> things;
@@ -30,19 +32,23 @@ const Profile& profile_named(const std::vector<Profile>& profiles, const std::st
             wanted = text.substr(0, at);
         }
     std::vector<Named> things;
-    for (const Profile& p : profiles) things.push_back({p.id, {p.id, p.lens_serial.empty() ? p.name : p.name + " " + p.lens_serial, p.name, p.lens}});
+    for (const Profile& p : profiles)
+        things.push_back({p.id, {p.id, p.lens_serial.empty() ? p.name : p.name + " " + p.lens_serial, p.name, p.lens}});
     const std::string id = look_up("profile", wanted, things, "'store list profiles' shows them all");
     const Profile* found = nullptr;
     for (const Profile& p : profiles)
         if (p.id == id && (version == 0 ? !found || p.version > found->version : p.version == version)) found = &p;
-    if (!found) throw input_error(fmt::format("The profile {} has no version {}; 'store list profiles' shows them all.", id, version));
+    if (!found)
+        throw input_error(
+            fmt::format("The profile {} has no version {}; 'store list profiles' shows them all.", id, version));
     return *found;
 }
 
 Pin pin_named(Field field, const std::string& text, const std::vector<Profile>& profiles, const Revision& draft) {
     Pin pin = pin_from_text(field, text);
     for (auto& [iso, value] : pin.knots) {
-        if (field == Field::lens_profile && value.text != "automatic" && value.text != "none") value.text = profile_named(profiles, value.text).id;
+        if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
+            value.text = profile_named(profiles, value.text).id;
         if (field == Field::start)
             if (const std::string set = set_named_by(value); !set.empty()) value = value_of_set(set_named(draft, set));
     }

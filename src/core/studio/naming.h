@@ -1,4 +1,5 @@
-// What a person calls bodies, models, lenses, sets and profiles, found in a store. Window and command line ask the same.
+// What a person calls bodies, models, lenses, sets and profiles, found in a store. Window and command line ask the
+// same.
 #pragma once
 
 #include <string>
@@ -32,10 +33,12 @@ private:
 /// The name of a set of a baseline; case does not matter.
 std::string set_named(const Revision& revision, const std::string& text);
 
-/// A profile by its id (or id@version), or by the name of its lens where that means one. `profiles` may hold all versions.
+/// A profile by its id (or id@version), or by the name of its lens where that means one. `profiles` may hold all
+/// versions.
 const Profile& profile_named(const std::vector<Profile>& profiles, const std::string& text);
 
-/// A value for a field as a person gives it: a profile is looked up, everything else is read as value_from_text() does. Throws Error.
+/// A value for a field as a person gives it: a profile is looked up, everything else is read as value_from_text() does.
+/// Throws Error.
 Pin pin_named(Field field, const std::string& text, const std::vector<Profile>& profiles, const Revision& draft);
 
 }  // namespace optrel

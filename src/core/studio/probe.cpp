@@ -10,17 +10,24 @@ namespace {
 
 /// What frames record is needed only where a start asks for it.
 bool asks_for_recorded(const Revision& revision) {
-    const auto starts = [](const auto& list) { return std::any_of(list.begin(), list.end(), [](const auto& entry) { return entry.pins.count(Field::start) > 0; }); };
+    const auto starts = [](const auto& list) {
+        return std::any_of(list.begin(), list.end(),
+                           [](const auto& entry) { return entry.pins.count(Field::start) > 0; });
+    };
     return starts(revision.tiers) || starts(revision.sets);
 }
 
 }  // namespace
 
 bool depends_on_iso(const Revision& revision) {
-    const auto ramps = [](const Pins& pins) { return std::any_of(pins.begin(), pins.end(), [](const auto& pin) { return pin.second.is_ramp(); }); };
-    return std::any_of(revision.tiers.begin(), revision.tiers.end(), [&](const Tier& t) { return t.iso_span || ramps(t.pins); }) ||
+    const auto ramps = [](const Pins& pins) {
+        return std::any_of(pins.begin(), pins.end(), [](const auto& pin) { return pin.second.is_ramp(); });
+    };
+    return std::any_of(revision.tiers.begin(), revision.tiers.end(),
+                       [&](const Tier& t) { return t.iso_span || ramps(t.pins); }) ||
            std::any_of(revision.sets.begin(), revision.sets.end(), [&](const PinSet& s) { return ramps(s.pins); }) ||
-           std::any_of(revision.recorded_adds.begin(), revision.recorded_adds.end(), [&](const auto& added) { return ramps(added.second); });
+           std::any_of(revision.recorded_adds.begin(), revision.recorded_adds.end(),
+                       [&](const auto& added) { return ramps(added.second); });
 }
 
 void take_lens(FrameFacts& facts, const std::string& text, const Naming& naming) {
@@ -41,15 +48,19 @@ FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet
         facts.model = fleet.body(facts.body)->camera();
         facts.body_knowledge = BodyKnowledge::known;
         if (!words.model.empty() && naming.model(words.model) != facts.model)
-            throw input_error("The body '" + facts.body + "' is a " + facts.model + ", not a " + naming.model(words.model) + "; give one of the two.");
+            throw input_error("The body '" + facts.body + "' is a " + facts.model + ", not a " +
+                              naming.model(words.model) + "; give one of the two.");
     } else {
         facts.model = naming.model(words.model);
     }
     take_lens(facts, words.lens, naming);
-    if (!words.iso && depends_on_iso(revision)) throw usage_error("What this baseline says depends on the ISO; give it with --iso.");
+    if (!words.iso && depends_on_iso(revision))
+        throw usage_error("What this baseline says depends on the ISO; give it with --iso.");
     facts.iso = words.iso.value_or(0);
     if (asks_for_recorded(revision))
-        facts.recorded = RecordedHabits(group_facts(facts_of(store.frames(), fleet))).at(facts.model, facts.body, facts.iso).recorded;
+        facts.recorded = RecordedHabits(group_facts(facts_of(store.frames(), fleet)))
+                             .at(facts.model, facts.body, facts.iso)
+                             .recorded;
     return facts;
 }
 

@@ -21,8 +21,8 @@ struct ProbeWords {
 /// Whether what the baseline says of some field depends on the ISO.
 bool depends_on_iso(const Revision& revision);
 
-/// The facts of that frame. It records what frames of its body, or of its model, recorded at the nearest ISO. Throws Error(input) for a name
-/// that is not there, Error(usage) where the ISO counts and is not given.
+/// The facts of that frame. It records what frames of its body, or of its model, recorded at the nearest ISO. Throws
+/// Error(input) for a name that is not there, Error(usage) where the ISO counts and is not given.
 FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet, const Revision& revision);
 
 /// Lens text (canonical) and copy that a person means: a copy brings the text of its lens.

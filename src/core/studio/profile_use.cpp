@@ -24,7 +24,8 @@ public:
     };
     const Answer& operator()(const Metadata& m, const PictureGeometry& geometry) {
         const std::string key =
-            fmt::format("{}\n{}\n{:.3g} {:.3g} {:.2g} {} {} {:.4g}", m.lens, m.lens_serial, m.focal_mm, m.aperture, m.distance_m, geometry.width, geometry.height, geometry.pitch_um);
+            fmt::format("{}\n{}\n{:.3g} {:.3g} {:.2g} {} {} {:.4g}", m.lens, m.lens_serial, m.focal_mm, m.aperture,
+                        m.distance_m, geometry.width, geometry.height, geometry.pitch_um);
         const auto [it, fresh] = known_.try_emplace(key);
         if (fresh) {
             const std::vector<ProfileMatch> all = candidates(profiles_, m, geometry);
@@ -56,7 +57,8 @@ Metadata imagined(const Body& body, const ModelEntry* model, const LensEntry& le
 
 }  // namespace
 
-std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles) {
+std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Fleet& fleet,
+                              const std::vector<Profile>& profiles) {
     Grader grade(profiles);
     std::map<std::string, LensUse> found;
     for (const FrameRecord& f : frames) {
@@ -73,7 +75,8 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
     }
     std::vector<LensUse> out;
     for (auto& [lens, use] : found) out.push_back(std::move(use));
-    std::stable_sort(out.begin(), out.end(), [](const LensUse& a, const LensUse& b) { return a.without() > b.without(); });
+    std::stable_sort(out.begin(), out.end(),
+                     [](const LensUse& a, const LensUse& b) { return a.without() > b.without(); });
     return out;
 }
 
@@ -84,22 +87,31 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
     for (const Profile& p : profiles) by_id[p.id].push_back(&p);
     std::vector<ProfileConcern> out;
     // A year before, as text: ISO 8601 times of one form compare as texts do.
-    const std::string year_ago = now.size() >= 4 ? fmt::format("{:04}", std::atoi(now.substr(0, 4).c_str()) - 1) + now.substr(4) : "";
+    const std::string year_ago =
+        now.size() >= 4 ? fmt::format("{:04}", std::atoi(now.substr(0, 4).c_str()) - 1) + now.substr(4) : "";
     for (auto& [id, versions] : by_id) {
-        std::sort(versions.begin(), versions.end(), [](const Profile* a, const Profile* b) { return a->version > b->version; });
+        std::sort(versions.begin(), versions.end(),
+                  [](const Profile* a, const Profile* b) { return a->version > b->version; });
         const Profile& newest = *versions.front();
         const std::string name = newest.name + (newest.lens_serial.empty() ? "" : " " + newest.lens_serial);
         if (!newest.provenance.time.empty() && newest.provenance.time < year_ago)
-            out.push_back({ProfileConcern::Kind::overdue, id, name, RepeatVerdict::agrees, fmt::format("It was last measured on {}, more than a year ago.", newest.provenance.time.substr(0, 10))});
+            out.push_back({ProfileConcern::Kind::overdue, id, name, RepeatVerdict::agrees,
+                           fmt::format("It was last measured on {}, more than a year ago.",
+                                       newest.provenance.time.substr(0, 10))});
         if (versions.size() < 2) continue;
         // The same lens setting in both, if there is one.
         for (const ProfileNode& node : newest.nodes)
             for (const ProfileNode& before : versions[1]->nodes) {
-                if (std::abs(std::log(node.focal_mm / before.focal_mm)) > 0.03 || std::abs(node.setting.aperture - before.setting.aperture) > 0.05) continue;
+                if (std::abs(std::log(node.focal_mm / before.focal_mm)) > 0.03 ||
+                    std::abs(node.setting.aperture - before.setting.aperture) > 0.05)
+                    continue;
                 try {
                     const ProfileDifference d = compare_nodes(before, node, newest.geometry);
-                    if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id || out.back().kind != ProfileConcern::Kind::changed))
-                        out.push_back({ProfileConcern::Kind::changed, id, name, d.verdict, fmt::format("Version {} against version {} at {}: {}", newest.version, versions[1]->version, to_string(node.setting), d.sentence())});
+                    if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id ||
+                                                               out.back().kind != ProfileConcern::Kind::changed))
+                        out.push_back({ProfileConcern::Kind::changed, id, name, d.verdict,
+                                       fmt::format("Version {} against version {} at {}: {}", newest.version,
+                                                   versions[1]->version, to_string(node.setting), d.sentence())});
                 } catch (const Error&) {
                     // Too little in common to say anything.
                 }
@@ -108,7 +120,8 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
     return out;
 }
 
-LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles, Progress& progress) {
+LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles,
+                   Progress& progress) {
     LensGrid grid;
     std::unordered_map<std::string, std::size_t> row, column;
     for (const Body& b : fleet.entries().bodies) {

@@ -19,7 +19,8 @@ struct LensUse {
     int without() const { return grades.count(MatchGrade::none) ? grades.at(MatchGrade::none) : 0; }
 };
 /// Most frames without a profile first.
-std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles);
+std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Fleet& fleet,
+                              const std::vector<Profile>& profiles);
 
 /// A profile that somebody should look at.
 struct ProfileConcern {
@@ -28,8 +29,8 @@ struct ProfileConcern {
     RepeatVerdict verdict = RepeatVerdict::agrees;  ///< of the newest version against the one before
     std::string sentence;
 };
-/// Profiles whose newest version is more than a year old at `now` (ISO 8601), and those whose newest version differs from the one
-/// before by more than both uncertainties. `profiles` are all versions.
+/// Profiles whose newest version is more than a year old at `now` (ISO 8601), and those whose newest version differs
+/// from the one before by more than both uncertainties. `profiles` are all versions.
 std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now);
 std::string now_utc();
 
@@ -37,7 +38,7 @@ std::string now_utc();
 struct GridCell {
     int frames = 0;
     std::map<MatchGrade, int> grades;  ///< of its frames; without frames, of one that a person might take
-    Metadata example;                  ///< with the lens known: a frame of the poorest grade, or the one that might be taken
+    Metadata example;  ///< with the lens known: a frame of the poorest grade, or the one that might be taken
     PictureGeometry geometry;
     MatchGrade poorest() const { return grades.empty() ? MatchGrade::none : grades.begin()->first; }
 };
@@ -50,7 +51,9 @@ struct LensGrid {
     std::vector<GridCell> cells;  ///< row by row
     const GridCell& at(std::size_t body, std::size_t lens) const { return cells[body * lenses.size() + lens]; }
 };
-/// Registered bodies by registered lenses. A lens of which only the text is known has a column of its own. Can be cancelled.
-LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles, Progress& progress);
+/// Registered bodies by registered lenses. A lens of which only the text is known has a column of its own. Can be
+/// cancelled.
+LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles,
+                   Progress& progress);
 
 }  // namespace optrel

@@ -15,7 +15,8 @@ namespace {
 
 bool is_pdf(const std::filesystem::path& path) {
     std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
     return extension == ".pdf";
 }
 
@@ -39,11 +40,15 @@ std::vector<cv::Mat3b> looks_of(const std::vector<RunFrame>& frames, Progress& p
 
 }  // namespace
 
-void check_report_path(const std::filesystem::path& path, Existing existing) { check_output(path, is_pdf(path) ? pdf_output() : json_output(), existing); }
+void check_report_path(const std::filesystem::path& path, Existing existing) {
+    check_output(path, is_pdf(path) ? pdf_output() : json_output(), existing);
+}
 
-void write_report(const std::filesystem::path& path, Existing existing, const std::vector<RunFrame>& frames, const RunSolution& solution, Progress& progress) {
+void write_report(const std::filesystem::path& path, Existing existing, const std::vector<RunFrame>& frames,
+                  const RunSolution& solution, Progress& progress) {
     check_report_path(path, existing);
-    if (!is_pdf(path)) return write_output(path, json_output(), existing, json_text(run_report(frames, solution), 2) + "\n");
+    if (!is_pdf(path))
+        return write_output(path, json_output(), existing, json_text(run_report(frames, solution), 2) + "\n");
     const std::vector<Page> pages = report_pages(frames, solution, looks_of(frames, progress));
     write_output(path, pdf_output(), existing, pdf_of(pages, "Calibration of " + solution.profile.name));
 }

@@ -13,7 +13,9 @@ namespace optrel {
 /// Throws as check_output() does; a report is .json or .pdf.
 void check_report_path(const std::filesystem::path& path, Existing existing);
 
-/// Writes the figures (.json) or the pages (.pdf) of a solved run. The pages show small pictures of the board frames that can still be read.
-void write_report(const std::filesystem::path& path, Existing existing, const std::vector<RunFrame>& frames, const RunSolution& solution, Progress& progress);
+/// Writes the figures (.json) or the pages (.pdf) of a solved run. The pages show small pictures of the board frames
+/// that can still be read.
+void write_report(const std::filesystem::path& path, Existing existing, const std::vector<RunFrame>& frames,
+                  const RunSolution& solution, Progress& progress);
 
 }  // namespace optrel

@@ -7,7 +7,8 @@
 
 namespace optrel {
 
-std::vector<RunRecord> begin_runs(Store& store, const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress) {
+std::vector<RunRecord> begin_runs(Store& store, const std::filesystem::path& folder, const ChartSpec& chart,
+                                  std::vector<std::string>& problems, Progress& progress) {
     std::vector<RunRecord> runs = runs_of_folder(folder, chart, problems, progress);
     for (RunRecord& run : runs) {
         if (const auto before = store.unfinished_run(run.name, run.folder, run.chart)) {
@@ -30,13 +31,14 @@ void measure_run(Store& store, RunRecord& run, Progress& progress) {
             paths.push_back(run.frames[i].path);
             positions.push_back(i);
         }
-    measure_frames(paths, MeasureAs::automatic, ChartSpec::parse(run.chart), progress, [&](int k, const RunFrame& frame) {
-        const int at = positions[k];
-        const bool dropped = run.frames[at].dropped;
-        run.frames[at] = frame;
-        run.frames[at].dropped = dropped;
-        store.put_run_frame(run.id, at, run.frames[at]);
-    });
+    measure_frames(paths, MeasureAs::automatic, ChartSpec::parse(run.chart), progress,
+                   [&](int k, const RunFrame& frame) {
+                       const int at = positions[k];
+                       const bool dropped = run.frames[at].dropped;
+                       run.frames[at] = frame;
+                       run.frames[at].dropped = dropped;
+                       store.put_run_frame(run.id, at, run.frames[at]);
+                   });
 }
 
 }  // namespace optrel

@@ -31,7 +31,9 @@ std::vector<FrameRecord> frames_in(const std::vector<FrameRecord>& all, const st
     }
     for (std::size_t i = 0; i < places.size(); ++i)
         if (!used[i])
-            throw input_error(fmt::format("No frame that the store knows lies in {}; check the path, or index the folder first.", printable(folders[i].string())));
+            throw input_error(
+                fmt::format("No frame that the store knows lies in {}; check the path, or index the folder first.",
+                            printable(folders[i].string())));
     return out;
 }
 

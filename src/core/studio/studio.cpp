@@ -24,9 +24,11 @@ namespace fs = std::filesystem;
 namespace {
 
 bool may_be_frame(const fs::path& path) {
-    static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2", ".cr3", ".arw", ".raf", ".orf", ".rw2", ".pef", ".raw"};
+    static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2",
+                                       ".cr3", ".arw", ".raf",  ".orf", ".rw2",  ".pef", ".raw"};
     std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(), [](unsigned char c) { return std::tolower(c); });
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
     return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
 }
 
@@ -44,25 +46,31 @@ void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vec
             if (is_utf8(path.string()))
                 out.push_back(path);
             else
-                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.", printable(path.string())));
+                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
+                                               printable(path.string())));
         }
     }
-    if (failed) problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.", printable(folder.string()), failed.message()));
+    if (failed)
+        problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.",
+                                       printable(folder.string()), failed.message()));
 }
 
 }  // namespace
 
 std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems) {
     std::error_code failed;
-    if (!fs::is_directory(folder, failed)) throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.", printable(folder.string())));
+    if (!fs::is_directory(folder, failed))
+        throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.",
+                                     printable(folder.string())));
     std::vector<fs::path> out;
     collect_frames(fs::absolute(folder).lexically_normal(), out, problems);
     std::sort(out.begin(), out.end());
     return out;
 }
 
-int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known, const std::function<void(const std::vector<FrameRecord>&)>& sink,
-                std::vector<std::string>& problems, Progress& progress) {
+int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known,
+                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<std::string>& problems,
+                Progress& progress) {
     std::unordered_map<std::string, const FrameRecord*> by_path;
     by_path.reserve(known.size());
     for (const FrameRecord& f : known) by_path[f.path.string()] = &f;
@@ -98,18 +106,22 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
         count += static_cast<int>(fresh.size());
         fresh.clear();
     };
-    parallel_for_taking(static_cast<int>(files.size()), look, [&](int i) {
-        if (!read[i].problem.empty()) problems.push_back(std::move(read[i].problem));
-        if (read[i].record) fresh.push_back(std::move(*read[i].record));
-        if (fresh.size() >= portion) flush();
-    }, 4);
+    parallel_for_taking(
+        static_cast<int>(files.size()), look,
+        [&](int i) {
+            if (!read[i].problem.empty()) problems.push_back(std::move(read[i].problem));
+            if (read[i].record) fresh.push_back(std::move(*read[i].record));
+            if (fresh.size() >= portion) flush();
+        },
+        4);
     flush();
     progress.check();
     std::sort(problems.begin(), problems.end());
     return count;
 }
 
-std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart, std::vector<std::string>& problems, Progress& progress) {
+std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart,
+                                      std::vector<std::string>& problems, Progress& progress) {
     std::vector<std::pair<std::filesystem::path, Metadata>> found;
     const auto files = frame_files(folder, problems);
     progress.start(static_cast<int>(files.size()), "Reading metadata");
@@ -122,7 +134,9 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
         }
         progress.step();
     }
-    if (found.empty()) throw input_error("The folder " + folder.string() + " holds no picture that can be read; choose the folder of the chart frames.");
+    if (found.empty())
+        throw input_error("The folder " + folder.string() +
+                          " holds no picture that can be read; choose the folder of the chart frames.");
     std::vector<RunRecord> runs;
     for (const FrameGroup& group : group_frames(found)) {
         RunRecord run;
@@ -142,7 +156,8 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
 namespace {
 
 Recorded recorded_of(const Metadata& m) {
-    return {static_cast<signed char>(m.recorded_contrast), static_cast<signed char>(m.recorded_saturation), static_cast<signed char>(m.recorded_sharpness), m.recorded_rendering};
+    return {static_cast<signed char>(m.recorded_contrast), static_cast<signed char>(m.recorded_saturation),
+            static_cast<signed char>(m.recorded_sharpness), m.recorded_rendering};
 }
 
 FrameFacts facts_from(const Metadata& m, const BodyAnswer& body, const LensAnswer& lens) {
@@ -171,20 +186,25 @@ FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet)
 
 std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
     std::vector<FrameFacts> out(frames.size());
-    parallel_for(static_cast<int>(frames.size()), [&](int i) {
-        const FrameRecord& f = frames[i];
-        const BodyAnswer body = fleet.body_of(f.path, f.metadata);
-        out[i] = facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
-    }, 500);
+    parallel_for(
+        static_cast<int>(frames.size()),
+        [&](int i) {
+            const FrameRecord& f = frames[i];
+            const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+            out[i] = facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+        },
+        500);
     return out;
 }
 
 std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
-    if (const Body* b = fleet.body(facts.body)) return facts.body_knowledge == BodyKnowledge::assumed ? b->label() + " (assumed)" : b->label();
+    if (const Body* b = fleet.body(facts.body))
+        return facts.body_knowledge == BodyKnowledge::assumed ? b->label() + " (assumed)" : b->label();
     return facts.model.empty() ? "unknown camera" : facts.model + " (body unknown)";
 }
 
-std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames, const std::vector<FrameFacts>& facts) {
+std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
+                                    const std::vector<FrameFacts>& facts) {
     std::unordered_map<std::string, std::pair<int, int>> numbered;  // frames, and those with a number
     for (std::size_t i = 0; i < facts.size(); ++i) {
         if (facts[i].body.empty()) continue;
@@ -212,7 +232,8 @@ std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, cons
 std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
     const std::vector<FrameFacts> facts = facts_of(frames, fleet);
     std::vector<ScopedFrame> out;
-    for (std::size_t i = 0; i < frames.size(); ++i) out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet)});
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet)});
     return out;
 }
 
@@ -226,7 +247,9 @@ FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits)
     return facts;
 }
 
-PictureGeometry geometry_of(const Metadata& m) { return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5}; }
+PictureGeometry geometry_of(const Metadata& m) {
+    return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5};
+}
 
 ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current) {
     if (sheet.state() != FrameState::untouched) return effective(sheet);
@@ -235,7 +258,8 @@ ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resol
     return fields;
 }
 
-ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
+ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
+                        const std::vector<Profile>& profiles) {
     return sheet.exempt ? ProfileMatch{} : profile_for(fields, frame, profiles);
 }
 
@@ -247,21 +271,25 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, con
         return none;
     }
     if (wanted == "automatic") {
-        ProfileMatch best = best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
+        ProfileMatch best =
+            best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
         if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
         return best;
     }
     for (const Profile& p : profiles)
         if (p.id == wanted) return assigned_profile(p, frame, geometry_of(frame));
-    throw input_error(fmt::format("The profile {} is pinned for this frame but is not in the store; publish it or pin another.", wanted));
+    throw input_error(fmt::format(
+        "The profile {} is pinned for this frame but is not in the store; publish it or pin another.", wanted));
 }
 
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame) {
     if (!match.usable()) return std::nullopt;
-    return AppliedProfile{node_at(*match.profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node, match.profile->geometry};
+    return AppliedProfile{node_at(*match.profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node,
+                          match.profile->geometry};
 }
 
-Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Progress& progress) {
+Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
+                       const std::optional<AppliedProfile>& profile, const Progress& progress) {
     const double pitch = geometry_of(metadata).pitch_um;
     if (metadata.kind == FrameKind::rendered) {
         const cv::Mat3f linear = read_rendered(path);
@@ -274,9 +302,12 @@ Developed develop_file(const fs::path& path, const Metadata& metadata, const Res
     return develop(raw, pitch, fields, profile, progress);
 }
 
-void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame, const Metadata& metadata) {
+void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame,
+                 const Metadata& metadata) {
     const cv::Mat3w rgb = as_held(picture.rgb, metadata.orientation);
-    write_tiff16(out, existing, rgb, srgb_icc_profile(), [&](const fs::path& part) { copy_metadata(frame, part, {metadata, rgb.cols, rgb.rows, picture.scale}); });
+    write_tiff16(out, existing, rgb, srgb_icc_profile(), [&](const fs::path& part) {
+        copy_metadata(frame, part, {metadata, rgb.cols, rgb.rows, picture.scale});
+    });
 }
 
 Store::FleetEdit edit_for_claim(Claim c) {

@@ -13,8 +13,12 @@ namespace optrel {
 std::pair<double, double> iso_span_from(const std::string& text) {
     const auto span = parse_pair(text, '-');
     if (!span) throw usage_error(fmt::format("An ISO span is two numbers such as 1600-6400, and '{}' is none.", text));
-    if (!(span->first > 0 && span->second > 0 && span->second < 1e8)) throw usage_error(fmt::format("The ISO span '{}' is out of range; ISO is positive and below 100 million.", text));
-    if (span->second < span->first) throw usage_error(fmt::format("The ISO span '{}' ends before it begins; write {:g}-{:g}.", text, span->second, span->first));
+    if (!(span->first > 0 && span->second > 0 && span->second < 1e8))
+        throw usage_error(
+            fmt::format("The ISO span '{}' is out of range; ISO is positive and below 100 million.", text));
+    if (span->second < span->first)
+        throw usage_error(
+            fmt::format("The ISO span '{}' ends before it begins; write {:g}-{:g}.", text, span->second, span->first));
     return *span;
 }
 
@@ -28,7 +32,8 @@ Tier described_tier(const TierWords& w, const Naming& naming) {
         t.scope = Scope::body;
     else
         throw usage_error(fmt::format("A scope is studio, model or body, not '{}'.", w.scope));
-    if ((t.scope == Scope::studio) != w.target.empty()) throw usage_error("A tier of a model or a body names its target, and one of the studio has none.");
+    if ((t.scope == Scope::studio) != w.target.empty())
+        throw usage_error("A tier of a model or a body names its target, and one of the studio has none.");
     if (t.scope == Scope::model) t.target = w.not_registered_yet ? w.target : naming.model(w.target);
     if (t.scope == Scope::body) t.target = w.not_registered_yet ? w.target : naming.body(w.target);
     if (!w.lens.empty()) {
@@ -36,7 +41,8 @@ Tier described_tier(const TierWords& w, const Naming& naming) {
         t.lens = w.not_registered_yet ? w.lens : w.lens_is_copy ? naming.lens_copy(w.lens) : naming.lens_text(w.lens);
     }
     if (!w.iso.empty()) t.iso_span = iso_span_from(w.iso);
-    if (w.kind != "raw" && w.kind != "rendered" && w.kind != "both") throw usage_error(fmt::format("A kind is raw, rendered or both, not '{}'.", w.kind));
+    if (w.kind != "raw" && w.kind != "rendered" && w.kind != "both")
+        throw usage_error(fmt::format("A kind is raw, rendered or both, not '{}'.", w.kind));
     t.raw = w.kind != "rendered";
     t.rendered = w.kind != "raw";
     t.name = describe_conditions(t);
@@ -55,7 +61,8 @@ std::string tier_id_for(const Revision& revision, const Tier& conditions) {
 
 Tier& tier_with(Revision& revision, const Tier& conditions) {
     const std::string words = describe_conditions(conditions);
-    const auto it = std::find_if(revision.tiers.begin(), revision.tiers.end(), [&](const Tier& t) { return describe_conditions(t) == words; });
+    const auto it = std::find_if(revision.tiers.begin(), revision.tiers.end(),
+                                 [&](const Tier& t) { return describe_conditions(t) == words; });
     if (it != revision.tiers.end()) return *it;
     revision.tiers.push_back(conditions);
     Tier& added = revision.tiers.back();
@@ -67,7 +74,9 @@ Tier& tier_with(Revision& revision, const Tier& conditions) {
 void copy_pins(Revision& revision, const std::string& from_id, const std::string& to_id) {
     const Tier* from = revision.tier(from_id);
     Tier* to = revision.tier(to_id);
-    if (!from || !to) throw input_error(fmt::format("There is no tier '{}' in the draft; 'baseline tiers' shows them all.", from ? to_id : from_id));
+    if (!from || !to)
+        throw input_error(fmt::format("There is no tier '{}' in the draft; 'baseline tiers' shows them all.",
+                                      from ? to_id : from_id));
     for (const std::string& set : from->sets)
         if (std::find(to->sets.begin(), to->sets.end(), set) == to->sets.end()) to->sets.push_back(set);
     for (const auto& [field, pin] : from->pins) to->pins[field] = pin;
