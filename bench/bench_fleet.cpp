@@ -9,7 +9,8 @@
 #include "baselines/lint.h"
 #include "frames/tiff_writer.h"
 #include "large_studio.h"
-#include "studio/studio.h"
+#include "studio/knowledge.h"
+#include "studio/take_in.h"
 
 namespace optrel::bench {
 namespace {
@@ -135,7 +136,7 @@ void index_optrel(benchmark::State& state) {
         std::vector<std::string> problems;
         Progress progress;
         index_files(
-            raw_files(), {}, [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, problems,
+            raw_files(), {}, [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion); }, problems,
             progress);
     }
 }

@@ -94,9 +94,9 @@ void write_store(const LargeStudio& studio, const std::filesystem::path& folder)
     import.models = studio.entries.models;
     import.bodies = studio.entries.bodies;
     import.lenses = studio.entries.lenses;
-    store.edit_fleet(store.edit_for(import), "bench");
-    store.put_frames(studio.frames);
-    store.change_draft([&](Revision& draft) { draft = studio.revision; });
+    store.registry().edit(store.registry().edit_for(import), "bench");
+    store.frames().put(studio.frames);
+    store.baselines().change_draft([&](Revision& draft) { draft = studio.revision; });
 }
 
 }  // namespace optrel::bench

@@ -11,6 +11,7 @@
 
 #include "application.h"
 #include "jobs.h"
+#include "base/output.h"
 #include "main_window.h"
 #include "widgets/place.h"
 
@@ -68,11 +69,11 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
 }
 
 /// Asks the person; without a display nobody can answer.
-bool may_begin(const std::filesystem::path& folder) {
+bool may_begin(const std::string& address) {
     if (QGuiApplication::platformName() == "offscreen") return false;
     return QMessageBox::question(
                nullptr, "Optrel",
-               QString("There is no store in %1. Begin one there?").arg(QString::fromStdString(folder.string()))) ==
+               QString("There is no store in %1. Begin one there?").arg(QString::fromStdString(address))) ==
            QMessageBox::Yes;
 }
 
@@ -100,11 +101,10 @@ int main(int argc, char** argv) {
     theme::apply(app);
     try {
         const bool named = parser.isSet(store_option);
-        const std::filesystem::path folder =
-            named ? std::filesystem::path(parser.value(store_option).toStdString()) : default_store_folder();
+        const std::string address = named ? parser.value(store_option).toStdString() : default_store_address();
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.
-        const bool begin = parser.isSet(begin_option) || !named || is_store(folder) || may_begin(folder);
-        Session session(folder, begin ? Access::begin : Access::write);
+        const bool begin = parser.isSet(begin_option) || !named || store_exists(address) || may_begin(address);
+        Session session(address, begin ? Access::begin : Access::write);
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.tell(why, true); };
         window.show();

@@ -6,6 +6,9 @@
 
 #include "jobs.h"
 #include "session_edits.h"
+#include "studio/take_in.h"
+#include "studio/knowledge.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -16,27 +19,27 @@ bool is_open(const Sheet& sheet) {
     return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline;
 }
 
-std::unique_ptr<Store> open(const std::filesystem::path& folder, Access access) {
+std::unique_ptr<Store> open(const std::string& address, Access access) {
     try {
-        return std::make_unique<Store>(folder, access);
+        return std::make_unique<Store>(address, access);
     } catch (const Error& error) {
         if (error.kind() != ErrorKind::store) throw;
-        return std::make_unique<Store>(folder, Access::read);  // throws again when it cannot be read either
+        return std::make_unique<Store>(address, Access::read);  // throws again when it cannot be read either
     }
 }
 
 }  // namespace
 
-Session::Session(const std::filesystem::path& store_folder, Access access)
-    : store_(open(store_folder, access)), jobs_(std::make_unique<Jobs>()) {
+Session::Session(const std::string& store_address, Access access)
+    : store_(open(store_address, access)), jobs_(std::make_unique<Jobs>()) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
-    fleet_ = store_->fleet();
-    profiles_ = store_->profiles();
-    draft_ = store_->draft();
-    current_ = store_->current_revision();
+    fleet_ = store_->registry().fleet();
+    profiles_ = store_->profiles().newest();
+    draft_ = store_->baselines().draft();
+    current_ = store_->baselines().current();
     count_changes();
-    has_frames_ = store_->frame_count() > 0;
+    has_frames_ = store_->frames().count() > 0;
     stamps_ = store_->stamps();
     others_.setInterval(2000);
     connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
@@ -96,7 +99,7 @@ void Session::edit_draft(const QString& what, const Revision& after) {
 
 bool Session::put_draft(const Revision& after) {
     MergedDrafts merged;
-    const bool done = attempt([&] { merged = store_->edit_draft(draft_, after); });
+    const bool done = attempt([&] { merged = store_->baselines().edit_draft(draft_, after); });
     if (done) draft_ = std::move(merged.draft);
     stamps_["draft"] = store_->stamps()["draft"];
     count_changes();
@@ -105,14 +108,14 @@ bool Session::put_draft(const Revision& after) {
     return done;
 }
 
-void Session::edit_fleet(const QString& what, Store::FleetEdit edit) {
+void Session::edit_fleet(const QString& what, FleetEdit edit) {
     if (edit.empty()) return;
     edit.what = what.toStdString();
     undo_.push(new FleetEntry(*this, what, std::move(edit)));
 }
 
-bool Session::put_fleet(const Store::FleetEdit& edit) {
-    const bool done = attempt([&] { store_->edit_fleet(edit, current_author()); });
+bool Session::put_fleet(const FleetEdit& edit) {
+    const bool done = attempt([&] { store_->registry().edit(edit, current_author()); });
     stamps_["fleet"] = store_->stamps()["fleet"];
     reload_fleet();
     return done;
@@ -122,14 +125,14 @@ void Session::add_folder(const QString& folder) {
     auto problems = std::make_shared<std::vector<std::string>>();
     auto count = std::make_shared<int>(0);
     const auto known = frames_;
-    const std::filesystem::path store_folder = store_->folder();
+    const StoreSource source = store_->source();
     jobs_->run(
         "Reading metadata",
         [=](Progress& progress) {
-            Store store(store_folder);  // a connection of the worker's own: the window does not wait for the disk
+            Store store = source.open();  // a handle of the worker's own: the window does not wait for the disk
             *count = index_files(
                 frame_files(folder.toStdString(), *problems), *known,
-                [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); }, *problems, progress);
+                [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion); }, *problems, progress);
         },
         [=, this] {
             reload_frames();
@@ -143,12 +146,12 @@ void Session::add_folder(const QString& folder) {
 }
 
 void Session::save_run(const RunRecord& run) {
-    jobs_->run_in_order([folder = store_->folder(), run] { Store(folder).put_run(run); });
+    jobs_->run_in_order([source = store_->source(), run] { source.open().runs().put(run); });
 }
 
 void Session::save_run_frame(int run, int position, const RunFrame& frame) {
     jobs_->run_in_order(
-        [folder = store_->folder(), run, position, frame] { Store(folder).put_run_frame(run, position, frame); });
+        [source = store_->source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });
 }
 
 void Session::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
@@ -217,9 +220,9 @@ void Session::reload_frames() {
     stamps_["frames"] = store_->stamps()["frames"];
     const int reading = ++frames_reading_;
     jobs_->run_quietly(
-        [=, folder = store_->folder()] {
+        [=, source = store_->source()] {
             try {
-                *fresh = Store(folder, Access::read).frames();
+                *fresh = source.open(Access::read).frames().all();
             } catch (const std::exception& error) {
                 *problem = QString::fromUtf8(error.what());
             }
@@ -237,8 +240,8 @@ void Session::reload_frames() {
 
 void Session::reload_fleet() {
     attempt([this] {
-        fleet_ = store_->fleet();
-        draft_ = store_->draft();  // what the register adds to a start is part of it
+        fleet_ = store_->registry().fleet();
+        draft_ = store_->baselines().draft();  // what the register adds to a start is part of it
         count_changes();
     });
     emit fleet_changed();
@@ -246,7 +249,7 @@ void Session::reload_fleet() {
 }
 
 void Session::reload_profiles() {
-    attempt([this] { profiles_ = store_->profiles(); });
+    attempt([this] { profiles_ = store_->profiles().newest(); });
     stamps_["profiles"] = store_->stamps()["profiles"];
     emit profiles_changed();
     work_out();
@@ -254,8 +257,8 @@ void Session::reload_profiles() {
 
 void Session::reload_baselines() {
     attempt([this] {
-        draft_ = store_->draft();
-        current_ = store_->current_revision();
+        draft_ = store_->baselines().draft();
+        current_ = store_->baselines().current();
         count_changes();
         const auto now = store_->stamps();
         for (const char* part : {"draft", "baselines"})
@@ -342,7 +345,7 @@ void Session::reload_sheets() {
 
 void Session::look_for_changes() {
     if (jobs_->busy()) return;  // its own work writes as well
-    std::map<std::string, int> now;
+    std::map<std::string, long long> now;
     try {
         now = store_->stamps();
     } catch (const std::exception&) {

@@ -18,7 +18,8 @@
 #include "baselines/difference.h"
 #include "baselines/lint.h"
 #include "studio/profile_use.h"
-#include "studio/studio.h"
+#include "store/store.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 
@@ -42,7 +43,7 @@ class Session : public QObject {
     Q_OBJECT
 public:
     /// Opens the store; one that cannot be written is opened to be read. Throws as Store does.
-    explicit Session(const std::filesystem::path& store_folder, Access access = Access::write);
+    explicit Session(const std::string& store_address, Access access = Access::write);
     ~Session() override;
 
     Store& store() { return *store_; }
@@ -78,7 +79,7 @@ public:
     /// An undoable edit of the draft. Only what differs is kept and written.
     void edit_draft(const QString& what, const Revision& after);
     /// An undoable edit of the register and its claims.
-    void edit_fleet(const QString& what, Store::FleetEdit edit);
+    void edit_fleet(const QString& what, FleetEdit edit);
     void add_folder(const QString& folder);
     /// Saves a run that has an id, off the window's thread, in the order of the calls.
     void save_run(const RunRecord& run);
@@ -123,7 +124,7 @@ private:
     friend class DraftEntry;
     friend class FleetEntry;
     bool put_draft(const Revision& after);
-    bool put_fleet(const Store::FleetEdit& edit);
+    bool put_fleet(const FleetEdit& edit);
     void work_out();
     void take_written(const std::filesystem::path& frame, const Sheet& sheet);
     void count_changes() { pending_changes_ = static_cast<int>(difference(current_, draft_).size()); }
@@ -132,7 +133,7 @@ private:
     std::unique_ptr<Jobs> jobs_;
     QUndoStack undo_;
     QTimer others_;
-    std::map<std::string, int> stamps_;
+    std::map<std::string, long long> stamps_;
     std::shared_ptr<const Frames> frames_ = std::make_shared<Frames>();
     bool has_frames_ = false;
     std::shared_ptr<const Fleet> fleet_ = std::make_shared<Fleet>();

@@ -28,14 +28,14 @@ private:
 
 class FleetEntry : public QUndoCommand {
 public:
-    FleetEntry(Session& session, const QString& what, Store::FleetEdit edit)
+    FleetEntry(Session& session, const QString& what, FleetEdit edit)
         : QUndoCommand(what), session_(session), edit_(std::move(edit)) {}
     void redo() override { setObsolete(!session_.put_fleet(edit_)); }
     void undo() override { setObsolete(!session_.put_fleet(edit_.reversed())); }
 
 private:
     Session& session_;
-    Store::FleetEdit edit_;
+    FleetEdit edit_;
 };
 
 }  // namespace optrel

@@ -3,7 +3,7 @@
 #include "base/error.h"
 #include "baselines/lint.h"
 #include "commands.h"
-#include "studio/studio.h"
+#include "studio/knowledge.h"
 
 namespace optrel::cli {
 namespace {
@@ -17,8 +17,8 @@ struct Options {
 };
 
 Revision revision_of(Store& store, int number) {
-    if (number == 0) return store.draft();
-    std::optional<Revision> r = store.revision(number);
+    if (number == 0) return store.baselines().draft();
+    std::optional<Revision> r = store.baselines().revision(number);
     if (!r)
         throw input_error(
             fmt::format("There is no revision {}; 'store list revisions' shows them, 0 means the draft.", number));
@@ -32,8 +32,8 @@ struct Seen {
 };
 
 Seen look_at(Store& store) {
-    const auto fleet = store.fleet();
-    const std::vector<FrameRecord> frames = store.frames();
+    const auto fleet = store.registry().fleet();
+    const std::vector<FrameRecord> frames = store.frames().all();
     const std::vector<FrameFacts> facts = facts_of(frames, *fleet);
     return {group_facts(facts), fleet_bodies(*fleet, frames, facts)};
 }
@@ -71,10 +71,10 @@ void run_mend(const Options& o) {
         left = lint(draft, seen.groups, seen.bodies).size();
     };
     if (o.preview) {
-        Revision draft = store.draft();
+        Revision draft = store.baselines().draft();
         work(draft);
     } else {
-        store.change_draft(work);
+        store.baselines().change_draft(work);
     }
     if (o.json) return print_json({{"mended", mended}, {"left", left}, {"written", !o.preview}});
     for (const json& m : mended)
@@ -87,7 +87,7 @@ void run_lint(const Options& o) {
     Store store = open_store(o.store, Access::read);
     const Seen seen = look_at(store);
     const std::vector<LintFinding> findings =
-        lint(o.published ? store.current_revision() : store.draft(), seen.groups, seen.bodies);
+        lint(o.published ? store.baselines().current() : store.baselines().draft(), seen.groups, seen.bodies);
     if (o.json) {
         json list = json::array();
         for (const LintFinding& f : findings)
@@ -123,9 +123,9 @@ void return_to(const Options& o) {
     if (o.draft != "keep" && o.draft != "follow")
         throw usage_error(fmt::format("--draft takes keep or follow, not '{}'.", o.draft));
     Store store = open_store(o.store, Access::write);
-    const Store::Returned returned =
-        store.return_to(o.number, author_or_me(o.author), o.note,
-                        o.draft == "follow" ? Store::DraftThen::follow : Store::DraftThen::keep);
+    const StoredBaselines::Returned returned =
+        store.baselines().return_to(o.number, author_or_me(o.author), o.note,
+                        o.draft == "follow" ? StoredBaselines::DraftThen::follow : StoredBaselines::DraftThen::keep);
     if (o.json) return print_json({{"revision", returned.revision.number}, {"draft_changes", returned.draft_changes}});
     fmt::print("Revision {} says again what revision {} said\n", returned.revision.number, o.number);
     if (returned.draft_changes > 0)

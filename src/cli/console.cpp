@@ -8,7 +8,7 @@
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "commands.h"
-#include "studio/studio.h"
+#include "studio/claim.h"
 
 namespace optrel::cli {
 
@@ -21,11 +21,11 @@ CLI::App* add_command(CLI::App& parent, const std::string& name, const std::stri
 }
 
 void add_store_option(CLI::App& command, std::string& folder) {
-    command.add_option("--store", folder, "Folder of the store [default: " + default_store_folder().string() + "]");
+    command.add_option("--store", folder, "Folder of the store [default: " + default_store_address() + "]");
 }
 
 Store open_store(const std::string& given, Access access) {
-    return Store(given.empty() ? default_store_folder() : std::filesystem::path(given), access);
+    return Store(given.empty() ? default_store_address() : given, access);
 }
 
 void add_overwrite_flag(CLI::App& command, bool& overwrite) {

@@ -4,7 +4,8 @@
 #include "base/files.h"
 #include "commands.h"
 #include "frames/tiff_writer.h"
-#include "studio/studio.h"
+#include "studio/develop_frame.h"
+#include "studio/knowledge.h"
 
 namespace optrel::cli {
 namespace {
@@ -28,10 +29,10 @@ Recipe from_store(const Options& o) {
     Store store = open_store(o.store, Access::read);
     const Sheet sheet = read_sheet(o.frame);
     const FrameKnowledge known =
-        know(std::filesystem::absolute(o.frame).lexically_normal(), read_metadata(o.frame), *store.fleet());
+        know(std::filesystem::absolute(o.frame).lexically_normal(), read_metadata(o.frame), *store.registry().fleet());
     r.metadata = known.metadata;
-    r.fields = fields_of(sheet, known.facts, Resolver(store.current_revision()));
-    const std::vector<Profile> profiles = store.profiles();
+    r.fields = fields_of(sheet, known.facts, Resolver(store.baselines().current()));
+    const std::vector<Profile> profiles = store.profiles().newest();
     const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
     r.profile = applied(match, r.metadata);
     if (r.profile)

@@ -5,7 +5,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "studio/studio.h"
+#include "store/store.h"
 #include "studio/tiers.h"
 
 namespace optrel::cli {
@@ -30,9 +30,9 @@ void pin(const Options& o) {
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
-    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles() : std::vector<Profile>();
+    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
     Tier after;
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         Tier& tier = tier_with(draft, conditions);
         if (!field) {
             const std::string set = set_named(draft, o.use_set);
@@ -58,7 +58,7 @@ void pin(const Options& o) {
 
 void list_tiers(const Options& o) {
     Store store = open_store(o.store, Access::read);
-    const Revision r = o.published ? store.current_revision() : store.draft();
+    const Revision r = o.published ? store.baselines().current() : store.baselines().draft();
     if (o.json) {
         json list = json::array();
         for (const Tier& t : r.tiers) list.push_back(json::parse(tier_to_text(t)));
@@ -74,7 +74,7 @@ void list_tiers(const Options& o) {
 void copy_tier(const Options& o) {
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         const std::string to = tier_with(draft, conditions).id;
         copy_pins(draft, o.from, to);
     });
@@ -83,9 +83,9 @@ void copy_tier(const Options& o) {
 void import_draft(const Options& o) {
     Revision wanted = revision_from_json(read_file(o.file), o.file);
     Store store = open_store(o.store, Access::begin);
-    const Revision current = store.current_revision();
+    const Revision current = store.baselines().current();
     int changes = 0;
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         changes = static_cast<int>(difference(current, draft).size());
         if (changes > 0 && !o.replace)
             throw input_error(
@@ -103,8 +103,8 @@ void import_draft(const Options& o) {
 
 void publish(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    const Revision before = store.current_revision();
-    const Revision r = store.publish_draft(author_or_me(o.author), o.note);
+    const Revision before = store.baselines().current();
+    const Revision r = store.baselines().publish(author_or_me(o.author), o.note);
     const std::vector<RevisionChange> changes = difference(before, r);
     if (!o.json) {
         fmt::print("Published revision {} with {} changes\n", r.number, changes.size());
@@ -210,7 +210,7 @@ void add_draft(CLI::App& app) {
     add_overwrite_flag(*showing, o->overwrite);
     showing->callback([o] {
         write_or_print(o->file, json_output(), o->overwrite,
-                       revision_to_json(open_store(o->store, Access::read).draft()));
+                       revision_to_json(open_store(o->store, Access::read).baselines().draft()));
     });
 
     auto* importing =

@@ -23,7 +23,7 @@ std::vector<std::filesystem::path> frames_of(const Options& o) {
     std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
     if (!o.folders.empty()) {
         Store store = open_store(o.store, Access::read);
-        for (const FrameRecord& f : frames_in(store.frames(), {o.folders.begin(), o.folders.end()}))
+        for (const FrameRecord& f : frames_in(store.frames().all(), {o.folders.begin(), o.folders.end()}))
             out.push_back(f.path);
     }
     if (out.empty()) throw usage_error("Name frames with --frame, or folders of the store's frames with --folder.");
@@ -44,7 +44,7 @@ void set_field(const Options& o) {
     const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
     if (fixed && o.store.empty()) throw usage_error("A profile is looked up in a store; name it with --store.");
     const Value value =
-        hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles() : std::vector<Profile>());
+        hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles().newest() : std::vector<Profile>());
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 
@@ -110,7 +110,7 @@ void add_frame(CLI::App& app) {
                         "frame put-set --folder shoot-12 --set Fronds");
     put->add_option("--set", o->set, "Name of the set")->required();
     put->callback([o] {
-        const Revision draft = open_store(o->store, Access::read).draft();
+        const Revision draft = open_store(o->store, Access::read).baselines().draft();
         const std::string name = set_named(draft, o->set);  // an unknown set is told before any frame is touched
         edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) {
             put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso));

@@ -5,6 +5,7 @@
 #include "commands.h"
 #include "optics/compare_profiles.h"
 #include "studio/naming.h"
+#include "studio/develop_frame.h"
 
 namespace optrel::cli {
 namespace {
@@ -21,7 +22,7 @@ struct Options {
 Profile profile_of(const Options& o, const std::string& text) {
     if (std::error_code none; std::filesystem::is_regular_file(text, none))
         return profile_from_json(read_file(text), text);
-    return profile_named(open_store(o.store, Access::read).profiles(true), text);
+    return profile_named(open_store(o.store, Access::read).profiles().all_versions(), text);
 }
 
 void compare(const Options& o) {
@@ -66,7 +67,7 @@ void add_profile(CLI::App& app) {
     exporting->add_option("--out", o->out, "File to write (.json)");
     add_overwrite_flag(*exporting, o->overwrite);
     exporting->callback([o] {
-        const Profile p = profile_named(open_store(o->store, Access::read).profiles(true), o->a);
+        const Profile p = profile_named(open_store(o->store, Access::read).profiles().all_versions(), o->a);
         write_or_print(o->out, json_output(), o->overwrite, profile_to_json(p));
     });
     auto* comparing =

@@ -6,7 +6,8 @@
 #include "fleet/register_files.h"
 #include "studio/merge.h"
 #include "studio/naming.h"
-#include "studio/studio.h"
+#include "studio/claim.h"
+#include "studio/knowledge.h"
 
 namespace optrel::cli {
 namespace {
@@ -51,7 +52,7 @@ void register_entry(const Options& o, const CLI::App& command) {
     const Register& all = naming.entries();
     if (int(!o.body.empty()) + int(!o.lens.empty()) + int(!o.model.empty()) != 1)
         throw usage_error("Name one of --body, --lens and --model, by its id, asset tag, serial number or name.");
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.what = "register";
     if (!o.body.empty()) {
         const Body* before = all.body(naming.body(o.body));
@@ -99,15 +100,15 @@ void register_entry(const Options& o, const CLI::App& command) {
         put_text(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
         edit.models.push_back({*before, after});
     }
-    store.edit_fleet(edit, current_author());
+    store.registry().edit(edit, current_author());
 }
 
 void export_fleet(const Options& o) {
     Store store = open_store(o.store, Access::read);
-    const Register all = store.entries();
+    const Register all = store.registry().entries();
     std::string text;
     if (o.format == "json")
-        text = register_to_json(all, store.claims());
+        text = register_to_json(all, store.registry().claims());
     else if (o.format != "csv")
         throw usage_error(fmt::format("--format takes csv or json, not '{}'.", o.format));
     else if (o.list == "bodies")
@@ -126,9 +127,9 @@ void import_fleet(const Options& o) {
     Store store = open_store(o.store, Access::begin);
     const std::size_t first = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
     const RegisterImport import = first != std::string::npos && text[first] == '{'
-                                      ? register_from_json(text, o.file, store.entries())
-                                      : register_from_csv(text, o.file, store.entries());
-    store.edit_fleet(store.edit_for(import), current_author());
+                                      ? register_from_json(text, o.file, store.registry().entries())
+                                      : register_from_csv(text, o.file, store.registry().entries());
+    store.registry().edit(store.registry().edit_for(import), current_author());
     if (o.json)
         print_json({{"added", import.added},
                     {"changed", import.changed},
@@ -163,22 +164,22 @@ json identity_json(const Identity& id) {
 void list_identities(const Options& o) {
     Store store = open_store(o.store, Access::read);
     json out = json::array();
-    for (const Identity& id : identities_of(store.frames(), *store.fleet())) out.push_back(identity_json(id));
+    for (const Identity& id : identities_of(store.frames().all(), *store.registry().fleet())) out.push_back(identity_json(id));
     print_json(out);
 }
 
 /// Accepts every proposal that needs no choice.
 void accept_all(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    const auto fleet = store.fleet();
+    const auto fleet = store.registry().fleet();
     int accepted = 0, left = 0;
-    for (const Identity& id : identities_of(store.frames(), *fleet)) {
+    for (const Identity& id : identities_of(store.frames().all(), *fleet)) {
         if (id.status != Identity::Status::unclaimed) continue;
         if (id.proposal.action != ProposedAction::register_new && id.proposal.action != ProposedAction::claim_for) {
             ++left;
             continue;
         }
-        store.edit_fleet(edit_for(accept(id, *store.fleet())), current_author());
+        store.registry().edit(edit_for(accept(id, *store.registry().fleet())), current_author());
         ++accepted;
     }
     if (o.json)
@@ -199,14 +200,14 @@ std::string existing_path(const std::string& text, bool folder) {
 
 void claim(Options o) {
     Store store = open_store(o.store, Access::write);
-    Store::FleetEdit edit;
+    FleetEdit edit;
     if (!o.remove.empty()) {
         edit.what = "take a claim back";
-        for (const Claim& c : store.claims())
+        for (const Claim& c : store.registry().claims())
             if (c.id == o.remove) edit.claims.push_back({c, std::nullopt});
         if (edit.claims.empty())
             throw input_error(fmt::format("There is no claim '{}'; 'store claims' lists them.", o.remove));
-        return store.edit_fleet(edit, current_author());
+        return store.registry().edit(edit, current_author());
     }
     if (o.of_body.empty() == o.of_lens.empty())
         throw usage_error("Claim either for a body (--for-body) or for a lens (--for-lens), by its id.");
@@ -218,8 +219,8 @@ void claim(Options o) {
     if (!c.body.empty()) c.body = naming.body(c.body);
     if (!c.folder.empty()) c.folder = existing_path(c.folder, true);
     for (std::string& f : c.frames) f = existing_path(f, false);
-    const Store::FleetEdit made = edit_for_claim(c);
-    store.edit_fleet(made, current_author());
+    const FleetEdit made = edit_for_claim(c);
+    store.registry().edit(made, current_author());
     if (o.json) print_json({{"claim", made.claims.front().after->id}, {"target", c.target}});
 }
 
@@ -304,7 +305,7 @@ void add_register(CLI::App& command) {
     add_store_option(*claims, o->store);
     claims->callback([o] {
         json list = json::array();
-        for (const Claim& c : open_store(o->store, Access::read).claims())
+        for (const Claim& c : open_store(o->store, Access::read).registry().claims())
             list.push_back(json::parse(claim_to_json(c)));
         print_json(list);
     });

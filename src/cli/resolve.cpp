@@ -3,6 +3,8 @@
 #include "base/error.h"
 #include "commands.h"
 #include "studio/probe.h"
+#include "studio/knowledge.h"
+#include "studio/develop_frame.h"
 
 namespace optrel::cli {
 namespace {
@@ -17,7 +19,7 @@ struct Options {
 
 /// The profile that the frame would be corrected with, and all others with what speaks for and against them.
 json profile_json(Store& store, const FrameKnowledge& known, const Revision& revision) {
-    const std::vector<Profile> profiles = store.profiles();
+    const std::vector<Profile> profiles = store.profiles().newest();
     ResolvedFrame fields;
     Resolver(revision).resolve(known.facts, fields);
     json out;
@@ -84,8 +86,8 @@ void run(const Options& o) {
     if (o.kind != "raw" && o.kind != "rendered")
         throw usage_error(fmt::format("--kind takes raw or rendered, not '{}'.", o.kind));
     Store store = open_store(o.store, Access::read);
-    const Revision revision = o.draft ? store.draft() : store.current_revision();
-    const std::shared_ptr<const Fleet> fleet = store.fleet();
+    const Revision revision = o.draft ? store.baselines().draft() : store.baselines().current();
+    const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
     json out;
     ProbeWords words = o.words;
     words.raw = o.kind == "raw";

@@ -1,11 +1,8 @@
-#include "rollout/rollout.h"
-
 #include <fmt/format.h>
 
 #include "base/error.h"
 #include "commands.h"
-#include "studio/scope.h"
-#include "studio/studio.h"
+#include "studio/rolling.h"
 
 namespace optrel::cli {
 namespace {
@@ -20,11 +17,8 @@ struct Options {
 };
 
 Rehearsal rehearse_scope(Store& store, const Options& o) {
-    const std::vector<FrameRecord> frames = frames_in(store.frames(), {o.folders.begin(), o.folders.end()});
-    const Revision revision = store.current_revision();
-    if (revision.number == 0)
-        throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
-    return rehearse(scope_of(frames, *store.fleet()), revision.number, Resolver(revision), o.renew, console_progress());
+    const RehearsalRequest request{store.frames().all(), {o.folders.begin(), o.folders.end()}, o.renew};
+    return rehearse_frames(request, *store.registry().fleet(), store.baselines().current(), console_progress());
 }
 
 json rehearsal_json(const Rehearsal& r) {
@@ -78,18 +72,9 @@ void print_report(const RolloutReport& report, bool as_json) {
                         report.failed.size(), report.record.number, report.failed.front(), report.record.number));
 }
 
-RolloutRecord record_of(Store& store, int number) {
-    const std::vector<RolloutRecord> all = list_rollouts(store.rollouts_folder());
-    for (const RolloutRecord& r : all)
-        if (number == 0 || r.number == number) return r;
-    throw input_error(
-        number == 0 ? std::string("Nothing was rolled out from this store yet; there is nothing to take back.")
-                    : fmt::format("There is no rollout {} in this store; 'store list rollouts' shows them.", number));
-}
-
-void take_back(const Options& o) {
+void roll_back(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    const RolloutRecord record = record_of(store, o.number);
+    const RolloutRecord record = rollout_of(store, o.number);
     if (record.status == RolloutStatus::preparing)
         fmt::print(stderr,
                    "Rollout {} stopped before it wrote anything, so there is nothing to restore; one before it is "
@@ -98,7 +83,7 @@ void take_back(const Options& o) {
     if (record.status == RolloutStatus::rolled_back)
         fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n",
                    record.number);
-    print_report(roll_back(record, console_progress()), o.json);
+    print_report(take_back(store, record.number, console_progress()), o.json);
 }
 
 }  // namespace
@@ -126,9 +111,7 @@ void add_rollout(CLI::App& app) {
             Store store = open_store(o->store, apply ? Access::write : Access::read);
             const Rehearsal r = rehearse_scope(store, *o);
             if (apply)
-                print_report(roll_out(r, store.current_revision().number, store.rollouts_folder(),
-                                      author_or_me(o->author), console_progress()),
-                             o->json);
+                print_report(roll_out_rehearsed(store, r, author_or_me(o->author), console_progress()), o->json);
             else if (o->json)
                 print_json(rehearsal_json(r));
             else
@@ -137,12 +120,12 @@ void add_rollout(CLI::App& app) {
     }
     auto* back = sub("rollback", "Restore every sidecar of a rollout byte for byte", "rollout rollback --number 3");
     back->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
-    back->callback([o] { take_back(*o); });
+    back->callback([o] { roll_back(*o); });
     auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume");
     again->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
     again->callback([o] {
         Store store = open_store(o->store, Access::write);
-        print_report(resume(record_of(store, o->number), console_progress()), o->json);
+        print_report(go_on(store, rollout_of(store, o->number).number, console_progress()), o->json);
     });
 }
 

@@ -7,7 +7,7 @@
 #include "exchange/run_report.h"
 #include "studio/report.h"
 #include "studio/run_work.h"
-#include "studio/studio.h"
+#include "studio/claim.h"
 
 namespace optrel::cli {
 namespace {
@@ -22,7 +22,7 @@ struct Options {
 };
 
 RunRecord run_of(Store& store, int id) {
-    for (RunRecord& r : store.runs())
+    for (RunRecord& r : store.runs().all())
         if (r.id == id) return std::move(r);
     throw input_error(fmt::format("There is no run {} in this store; 'store list runs' shows them.", id));
 }
@@ -88,7 +88,7 @@ void run(const Options& o) {
         for (const std::string& name : o.drop) frame_of(record, name).dropped = true;
         for (const std::string& name : o.restore) frame_of(record, name).dropped = false;
         for (const std::string& corner : o.drop_corners) drop_corner(record, corner);
-        store.put_run(record);
+        store.runs().put(record);
         SolveSettings settings;
         settings.chart = ChartSpec::parse(record.chart);
         settings.author = current_author();
@@ -99,7 +99,7 @@ void run(const Options& o) {
         json entry = run_report(record.frames, solution);
         entry["run"] = record.id;
         if (o.publish) {
-            const Profile p = store.publish_profile(solution.profile, o.keep_settings);
+            const Profile p = store.profiles().publish(solution.profile, o.keep_settings);
             entry["published"] = {{"id", p.id}, {"version", p.version}};
             if (!o.json) fmt::print("Published {} as version {}\n", p.name, p.version);
         }

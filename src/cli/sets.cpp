@@ -21,8 +21,8 @@ void edit_set(const Options& o) {
     const Field field = field_by_id(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
     Store store = open_store(o.store, Access::write);
-    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles() : std::vector<Profile>();
-    store.change_draft([&](Revision& draft) {
+    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
+    store.baselines().change_draft([&](Revision& draft) {
         PinSet* set = draft.set(o.name);
         if (!set) {
             if (o.inherit) set_named(draft, o.name);  // says which set is nearest
@@ -40,7 +40,7 @@ void import_sets(const Options& o) {
     const std::vector<PinSet> sets = sets_from_json(read_file(o.file), o.file);
     Store store = open_store(o.store, Access::write);
     std::vector<std::string> replaced;
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         for (const PinSet& s : sets) {
             PinSet* there = draft.set(s.name);
             if (!there) {
@@ -60,7 +60,7 @@ void import_sets(const Options& o) {
 
 void delete_set(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         const std::string name = set_named(draft, o.name);
         if (const auto users = users_of_set(draft, name); !users.empty())
             throw input_error(
@@ -72,7 +72,7 @@ void delete_set(const Options& o) {
 void rename(const Options& o) {
     check_set_name(o.to);
     Store store = open_store(o.store, Access::write);
-    store.change_draft([&](Revision& draft) {
+    store.baselines().change_draft([&](Revision& draft) {
         const std::string name = set_named(draft, o.name);
         if (draft.set(o.to)) throw input_error(fmt::format("There is a set '{}' already; choose another name.", o.to));
         rename_set(draft, name, o.to);
@@ -81,7 +81,7 @@ void rename(const Options& o) {
 
 void list_sets(const Options& o) {
     Store store = open_store(o.store, Access::read);
-    const Revision draft = store.draft();
+    const Revision draft = store.baselines().draft();
     if (o.json) {
         json list = json::array();
         for (const PinSet& s : draft.sets) {
@@ -136,7 +136,7 @@ void add_sets(CLI::App& command) {
     add_overwrite_flag(*out, o->overwrite);
     out->callback([o] {
         write_or_print(o->file, json_output(), o->overwrite,
-                       sets_to_json(open_store(o->store, Access::read).draft().sets));
+                       sets_to_json(open_store(o->store, Access::read).baselines().draft().sets));
     });
 
     auto* in = sub("import", "Add sets from a file to the draft", "baseline sets import sets.json");

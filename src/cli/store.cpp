@@ -5,8 +5,8 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "rollout/rollout.h"
-#include "studio/studio.h"
+#include "studio/knowledge.h"
+#include "studio/take_in.h"
 
 namespace optrel::cli {
 namespace {
@@ -20,29 +20,20 @@ struct Options {
 };
 
 void index(const Options& o) {
-    std::vector<std::filesystem::path> files;
-    std::vector<std::string> problems;
-    for (const std::string& folder : o.folders) {
-        const auto found = frame_files(folder, problems);
-        files.insert(files.end(), found.begin(), found.end());
-    }
     Store store = open_store(o.store, Access::begin);
-    const int fresh = index_files(
-        files, store.frames(),
-        [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion, !o.unclaimed); }, problems,
-        console_progress());
-    tell_problems(problems);
+    const TakenIn taken = take_in(store, {o.folders.begin(), o.folders.end()}, !o.unclaimed, console_progress());
+    tell_problems(taken.problems);
     if (o.json)
-        print_json({{"files", files.size()}, {"new_or_changed", fresh}, {"problems", problems}});
+        print_json({{"files", taken.files}, {"new_or_changed", taken.fresh}, {"problems", taken.problems}});
     else
-        fmt::print("{} files, {} new or changed, {} unreadable\n", files.size(), fresh, problems.size());
+        fmt::print("{} files, {} new or changed, {} unreadable\n", taken.files, taken.fresh, taken.problems.size());
 }
 
 json list_of(Store& store, const std::string& what) {
     json out = json::array();
     if (what == "frames") {
-        const std::shared_ptr<const Fleet> fleet = store.fleet();
-        for (const FrameRecord& f : store.frames()) {
+        const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
+        for (const FrameRecord& f : store.frames().all()) {
             const FrameKnowledge known = know(f.path, f.metadata, *fleet);
             json j = {{"frame", f.path.string()},
                       {"camera", camera_name(f.metadata)},
@@ -63,7 +54,7 @@ json list_of(Store& store, const std::string& what) {
             out.push_back(j);
         }
     } else if (what == "bodies") {
-        for (const Body& b : store.bodies())
+        for (const Body& b : store.registry().bodies())
             out.push_back({{"id", b.id},
                            {"maker", b.maker},
                            {"model", b.model},
@@ -76,11 +67,11 @@ json list_of(Store& store, const std::string& what) {
                            {"condition", b.condition},
                            {"in_service", b.in_service}});
     } else if (what == "lenses") {
-        for (const LensEntry& l : store.lenses())
+        for (const LensEntry& l : store.registry().lenses())
             out.push_back(
                 {{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}});
     } else if (what == "profiles") {
-        for (const Profile& p : store.profiles(true))
+        for (const Profile& p : store.profiles().all_versions())
             out.push_back({{"id", p.id},
                            {"version", p.version},
                            {"name", p.name},
@@ -89,14 +80,14 @@ json list_of(Store& store, const std::string& what) {
                            {"time", p.provenance.time},
                            {"rms_px", p.nodes.front().quality.rms_px}});
     } else if (what == "revisions") {
-        for (const Revision& r : store.revisions())
+        for (const Revision& r : store.baselines().revisions())
             out.push_back({{"number", r.number},
                            {"author", r.author},
                            {"time", r.time},
                            {"note", r.note},
                            {"tiers", r.tiers.size()}});
     } else if (what == "rollouts") {
-        for (const RolloutRecord& r : list_rollouts(store.rollouts_folder()))
+        for (const RolloutRecord& r : store.rollouts().list())
             out.push_back({{"number", r.number},
                            {"revision", r.revision},
                            {"author", r.author},
@@ -105,7 +96,7 @@ json list_of(Store& store, const std::string& what) {
                            {"status", to_string(r.status)},
                            {"problem", r.problem}});
     } else if (what == "models") {
-        for (const ModelEntry& m : store.models())
+        for (const ModelEntry& m : store.registry().models())
             out.push_back({{"id", m.id},
                            {"maker", m.maker},
                            {"model", m.model},
@@ -115,7 +106,7 @@ json list_of(Store& store, const std::string& what) {
                            {"recorded_adds", m.recorded_adds},
                            {"notes", m.notes}});
     } else if (what == "runs") {
-        for (const RunRecord& r : store.runs())
+        for (const RunRecord& r : store.runs().all())
             out.push_back({{"id", r.id},
                            {"name", r.name},
                            {"chart", r.chart},
@@ -179,7 +170,7 @@ void add_store(CLI::App& app) {
     publishing->callback([o] {
         const Profile measured = profile_from_json(read_file(o->profile), o->profile);
         Store store = open_store(o->store, Access::begin);
-        const Profile p = store.publish_profile(measured, o->keep_settings);
+        const Profile p = store.profiles().publish(measured, o->keep_settings);
         if (o->json)
             print_json({{"id", p.id}, {"version", p.version}});
         else

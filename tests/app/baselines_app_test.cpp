@@ -345,11 +345,11 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     pinned(other, "s", Field::exposure, 3);
     REQUIRE(told.size() == 1);
     CHECK(told[0].contains("another station"));
-    CHECK(app.session().store().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
+    CHECK(app.session().store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
     app.session().look_for_changes();
     app.settle();
     CHECK(app.session().draft().tiers.size() == 2);
     app.session().undo().undo();
-    CHECK(app.session().store().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
-    CHECK(app.session().store().draft().tiers.size() == 2);
+    CHECK(app.session().store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(app.session().store().baselines().draft().tiers.size() == 2);
 }

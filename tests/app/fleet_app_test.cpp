@@ -8,6 +8,7 @@
 #include "dialogs.h"
 #include "fleet/grid_panel.h"
 #include "inspect/inspect_place.h"
+#include "studio/knowledge.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -29,7 +30,7 @@ void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35
     n.setting = {focal, 4, 0.69};
     n.largest_radius_mm = 13.9;
     p.nodes = {n};
-    app.session().store().publish_profile(p);
+    app.session().store().profiles().publish(p);
     app.session().reload_profiles();
     app.settle();
 }
@@ -143,18 +144,18 @@ TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app
     app.add_frames({"SP0001"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     Store other(app.path("store"));
-    const Body body = other.bodies()[0];
+    const Body body = other.registry().bodies()[0];
     Body renamed = body;
     renamed.name = "East stand";
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.bodies.push_back({body, renamed});
-    other.edit_fleet(edit, "Jon");
+    other.registry().edit(edit, "Jon");
     app.type_into(fleet.bodies(), 0, 0, "West stand");
     CHECK(app.window().message().contains("another station"));
     app.settle();
     CHECK(app.session().bodies()[0].name == "East stand");
     CHECK_FALSE(app.session().undo().undoText().contains("edit name"));
-    Revision theirs = other.draft();
+    Revision theirs = other.baselines().draft();
     Tier t;
     t.id = t.name = "theirs";
     theirs.tiers.push_back(t);
@@ -202,7 +203,7 @@ TEST_CASE("a lens without contacts is assigned to chosen frames, which then find
     manual.contacts = false;
     manual.focal_min_mm = manual.focal_max_mm = 60;
     manual.id = id_for(manual);
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.lenses.push_back({std::nullopt, manual});
     app.session().edit_fleet("add a lens", edit);
     app.settle();

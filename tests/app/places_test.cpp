@@ -42,7 +42,7 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     app.type_into(fleet.bodies(), 0, 0, "Stand 1");
     CHECK(app.session().bodies()[0].name == "Stand 1");
     app.type_into(fleet.bodies(), 0, 1, "HB-014");
-    CHECK(app.session().store().bodies()[0].asset_tag == "HB-014");
+    CHECK(app.session().store().registry().bodies()[0].asset_tag == "HB-014");
     app.click("Undo");
     CHECK(app.session().bodies()[0].asset_tag.empty());
     app.press(Qt::Key_Z, Qt::ControlModifier);
@@ -102,7 +102,7 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
     CHECK_FALSE(app.find<QAbstractButton>("Publish revision…").isEnabled());
     app.click("Delete tier");
     CHECK(app.session().draft().tiers.empty());
-    CHECK(app.session().store().draft().tiers.empty());
+    CHECK(app.session().store().baselines().draft().tiers.empty());
     CHECK(app.session().current().tiers.size() == 1);
 }
 

@@ -104,7 +104,7 @@ TEST_CASE("a start as recorded means different things on different bodies, and t
 TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; then it does", "[app][inspect]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"}, false);
-    Store::FleetEdit edit;
+    FleetEdit edit;
     Body stand;
     stand.maker = "Brimholt";
     stand.model = "Brimholt B2";

@@ -164,7 +164,7 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
         const std::string named =
             json::parse(s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", run.folder)))["run"]
                 .dump();
-        RunRecord kept = store.runs().front();
+        RunRecord kept = store.runs().all().front();
         CHECK(std::to_string(kept.id) == named);
         for (std::size_t i = 5; i < kept.frames.size(); ++i) {
             RunFrame fresh;
@@ -172,7 +172,7 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
             kept.frames[i] = fresh;
         }
         kept.frames[0].dropped = true;
-        store.put_run(kept);
+        store.runs().put(kept);
     }
     const json again = json::parse(
         s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", s.path("board").string())));

@@ -11,6 +11,7 @@
 #include "base/fault_point.h"
 #include "base/files.h"
 #include "optics/profile.h"
+#include "rollout/folder_shelf.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -34,6 +35,7 @@ std::unique_ptr<Resolver> resolver(double sharpening) {
 
 struct Scene {
     TemporaryFolder folder;
+    mutable FolderShelf shelf{folder / "rollouts"};
     std::vector<ScopedFrame> frames;
 
     explicit Scene(int n) {
@@ -56,11 +58,11 @@ struct Scene {
     }
     RolloutReport out(double sharpening, int revision, bool renew = false) const {
         Progress progress;
-        return roll_out(rehearsed(sharpening, revision, renew), revision, root(), "tester", progress);
+        return roll_out(rehearsed(sharpening, revision, renew), revision, shelf, "tester", progress);
     }
     RolloutReport back() const {
         Progress progress;
-        return roll_back(list_rollouts(root()).front(), progress);
+        return roll_back(shelf, shelf.list().front().number, progress);
     }
     std::string bytes(int i) const { return read_sidecar(frames[i].path).value_or("none"); }
 };
@@ -156,7 +158,7 @@ TEST_CASE("a roll back restores every sidecar byte for byte", "[rollout]") {
     CHECK(report.written == 6);
     CHECK(report.kept.empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
-    CHECK(list_rollouts(scene.root()).front().status == RolloutStatus::rolled_back);
+    CHECK(scene.shelf.list().front().status == RolloutStatus::rolled_back);
 }
 
 TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
@@ -182,13 +184,13 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
         Sheet s;
         s.exempt = true;
         put_sheet(scene.frames[2].path, s);
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.root(), "t", progress); })));
+        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.shelf, "t", progress); })));
     }
     SECTION("the revision") {
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.root(), "t", progress); })));
+        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.shelf, "t", progress); })));
     }
     CHECK(scene.bytes(0) == "none");
-    CHECK(list_rollouts(scene.root()).empty());
+    CHECK(scene.shelf.list().empty());
 }
 
 namespace {
@@ -229,7 +231,7 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
     for (; n < 200; ++n) {
         INFO("step " << n);
         const Rehearsal r = scene.rehearsed(90, 2);
-        if (!ends_before_step(n, [&] { roll_out(r, 2, scene.root(), "t", progress); })) break;
+        if (!ends_before_step(n, [&] { roll_out(r, 2, scene.shelf, "t", progress); })) break;
         int old_ones = 0, new_ones = 0;
         for (int i = 0; i < 6; ++i) {
             old_ones += scene.bytes(i) == before[i];
@@ -238,23 +240,23 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
         CHECK(old_ones + new_ones == 6);
         // The number belongs to the one that stopped, whether it had begun or not: taking back the newest never takes
         // back the one before.
-        const RolloutRecord newest = list_rollouts(scene.root()).front();
+        const RolloutRecord newest = scene.shelf.list().front();
         if (newest.number == 1) {
             CHECK(new_ones == 0);
             continue;
         }
         if (newest.status == RolloutStatus::preparing) {
             CHECK(new_ones == 0);
-            CHECK(is_one_sentence(sentence_of([&] { resume(newest, progress); })));
+            CHECK(is_one_sentence(sentence_of([&] { resume(scene.shelf, newest.number, progress); })));
         } else {
             ++begun;
-            CHECK(resume(newest, progress).complete());
+            CHECK(resume(scene.shelf, newest.number, progress).complete());
             for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
         }
-        roll_back(newest, progress);
+        roll_back(scene.shelf, newest.number, progress);
         for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
         CHECK(parts_in(scene.folder.path()) - parts_in(scene.root()) == 0);
-        fs::remove_all(newest.folder);
+        fs::remove_all(scene.shelf.folder(newest.number));
     }
     CHECK(n > 25);
     CHECK(begun > 12);
@@ -266,9 +268,9 @@ TEST_CASE("killed before any step of a roll back, it goes on", "[rollout]") {
     Progress progress;
     for (int n = 1; n < 100; ++n) {
         scene.out(40, 1);
-        const RolloutRecord newest = list_rollouts(scene.root()).front();
-        if (!ends_before_step(n, [&] { roll_back(newest, progress); })) break;
-        CHECK(roll_back(list_rollouts(scene.root()).front(), progress).complete());
+        const RolloutRecord newest = scene.shelf.list().front();
+        if (!ends_before_step(n, [&] { roll_back(scene.shelf, newest.number, progress); })) break;
+        CHECK(roll_back(scene.shelf, scene.shelf.list().front().number, progress).complete());
         for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
     }
 }
@@ -281,14 +283,14 @@ TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the roll
     fault_point = [&](const char* step) {
         return std::string(step) == "rename" && ++sidecars == 4 + 2 ? ENOSPC : 0;
     };  // after the four files of the record
-    const RolloutReport report = roll_out(r, 1, scene.root(), "t", progress);
+    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
     fault_point = nullptr;
     CHECK(report.written == 4);
     REQUIRE(report.failed.size() == 1);
     CHECK(is_one_sentence(report.failed[0]));
     CHECK(report.record.status == RolloutStatus::writing);
-    CHECK(list_rollouts(scene.root()).front().status == RolloutStatus::writing);
-    const RolloutReport again = resume(report.record, progress);
+    CHECK(scene.shelf.list().front().status == RolloutStatus::writing);
+    const RolloutReport again = resume(scene.shelf, report.record.number, progress);
     CHECK(again.complete());
     CHECK(again.written == 1);
     for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
@@ -319,23 +321,23 @@ TEST_CASE("one rollout at a time works on a store, and each gets a number of its
     fault_point = [&](const char*) {
         if (told.empty()) {
             told.emplace_back();
-            const auto all = list_rollouts(scene.root());
+            const auto all = scene.shelf.list();
             told[0] = sentence_of([&] {
                 Progress other;
-                roll_out(r, 1, scene.root(), "other", other);
+                roll_out(r, 1, scene.shelf, "other", other);
             });
             if (!all.empty())
                 told.push_back(sentence_of([&] {
                     Progress other;
-                    roll_back(all.front(), other);
+                    roll_back(scene.shelf, all.front().number, other);
                 }));
         }
         return 0;
     };
-    roll_out(r, 1, scene.root(), "t", progress);
+    roll_out(r, 1, scene.shelf, "t", progress);
     fault_point = nullptr;
     for (const std::string& sentence : told) CHECK(is_one_sentence(sentence));
-    CHECK(list_rollouts(scene.root()).size() == 1);
+    CHECK(scene.shelf.list().size() == 1);
     // Six stations at once: those that come too early are told, none loses its record. (A lock is of an open file, so
     // threads contend for it as programs do.)
     std::vector<std::thread> stations;
@@ -344,7 +346,7 @@ TEST_CASE("one rollout at a time works on a store, and each gets a number of its
         stations.emplace_back([&, i] {
             Progress own;
             for (bool over = false; !over;) try {
-                    roll_out(scene.rehearsed(50 + i, 2 + i), 2 + i, scene.root(), "station", own);
+                    roll_out(scene.rehearsed(50 + i, 2 + i), 2 + i, scene.shelf, "station", own);
                     over = true;
                     ++done;
                 } catch (const Error&) {
@@ -353,7 +355,7 @@ TEST_CASE("one rollout at a time works on a store, and each gets a number of its
         });
     for (std::thread& t : stations) t.join();
     CHECK(done == 6);
-    const auto all = list_rollouts(scene.root());
+    const auto all = scene.shelf.list();
     REQUIRE(all.size() == 7);
     for (int i = 0; i < 7; ++i) {
         CHECK(all[i].number == 7 - i);
@@ -366,7 +368,7 @@ TEST_CASE("frames that are gone get nothing", "[rollout]") {
     const Rehearsal r = scene.rehearsed(30, 1);
     fs::remove(scene.frames[1].path);
     Progress progress;
-    const RolloutReport report = roll_out(r, 1, scene.root(), "t", progress);
+    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
     CHECK(report.written == 2);
     REQUIRE(report.kept.size() == 1);
     CHECK(is_one_sentence(report.kept[0]));
@@ -377,7 +379,7 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
     Scene scene(3);
     write_bytes(sidecar_path(scene.frames[1].path), "damaged");
     Progress progress;
-    const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.root(), "t", progress);
+    const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.shelf, "t", progress);
     CHECK(report.written == 2);
     REQUIRE(report.unreadable.size() == 1);
     CHECK(is_one_sentence(report.unreadable[0]));
@@ -387,18 +389,18 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
 TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     Scene scene(2);
     scene.out(30, 1);
-    const RolloutRecord record = list_rollouts(scene.root()).front();
-    write_bytes(record.folder / "plan.json", "{");
+    const RolloutRecord record = scene.shelf.list().front();
+    write_bytes(scene.shelf.folder(record.number) / "plan.json", "{");
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(record, progress); })));
-    write_bytes(record.folder / "record.json", "{");
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, record.number, progress); })));
+    write_bytes(scene.shelf.folder(record.number) / "record.json", "{");
     scene.out(50, 2);
-    const auto all = list_rollouts(scene.root());
+    const auto all = scene.shelf.list();
     REQUIRE(all.size() == 2);  // a damaged record hides no other
     CHECK(all[0].status == RolloutStatus::done);
     CHECK(all[1].status == RolloutStatus::damaged);
     CHECK(is_one_sentence(all[1].problem));
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(all[1], progress); })));
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, all[1].number, progress); })));
 }
 
 TEST_CASE("rehearsing can be cancelled", "[rollout]") {

@@ -21,8 +21,8 @@ Body body(const char* serial) {
     return b;
 }
 
-Store::FleetEdit adding(const Body& b) {
-    Store::FleetEdit edit;
+FleetEdit adding(const Body& b) {
+    FleetEdit edit;
     edit.what = "add a body";
     edit.bodies.push_back({std::nullopt, b});
     return edit;
@@ -42,73 +42,73 @@ Revision something_pinned() {
 TEST_CASE("an import becomes one edit: new, changed, and the models that it needs", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    store.edit_fleet(adding(body("1")), "Iva");
+    store.registry().edit(adding(body("1")), "Iva");
     RegisterImport import = register_from_csv(
         "maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n",
-        "test", store.entries());
+        "test", store.registry().entries());
     Claim c;
     c.id = "c1";
     c.target = "Quenby Q5/1";
     c.serial = "00a7";
     import.claims.push_back(c);
-    const Store::FleetEdit edit = store.edit_for(import);
+    const FleetEdit edit = store.registry().edit_for(import);
     CHECK(edit.bodies.size() == 3);
     CHECK(edit.models.size() == 2);
-    store.edit_fleet(edit, "Iva");
-    CHECK(store.bodies().size() == 3);
-    CHECK(store.entries().body("Quenby Q5/1")->room == "East");
-    CHECK(store.claims() == std::vector<Claim>{c});
-    CHECK(store.edit_for(import).empty());  // a second time there is nothing to do
-    store.edit_fleet(edit.reversed(), "Iva");
-    CHECK(store.bodies() == std::vector<Body>{body("1")});
-    CHECK(store.claims().empty());
-    CHECK(store.models().empty());
+    store.registry().edit(edit, "Iva");
+    CHECK(store.registry().bodies().size() == 3);
+    CHECK(store.registry().entries().body("Quenby Q5/1")->room == "East");
+    CHECK(store.registry().claims() == std::vector<Claim>{c});
+    CHECK(store.registry().edit_for(import).empty());  // a second time there is nothing to do
+    store.registry().edit(edit.reversed(), "Iva");
+    CHECK(store.registry().bodies() == std::vector<Body>{body("1")});
+    CHECK(store.registry().claims().empty());
+    CHECK(store.registry().models().empty());
 }
 
 TEST_CASE("an edit is taken whole or not at all", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    Store::FleetEdit edit = adding(body("1"));
+    FleetEdit edit = adding(body("1"));
     Claim everything;
     everything.id = "c";
     everything.target = "Quenby Q5/1";
     edit.claims.push_back({std::nullopt, everything});
-    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(edit, "Iva"); })));
-    CHECK(store.bodies().empty());
-    CHECK(store.history().empty());
-    store.edit_fleet(adding(body("1")), "Iva");
-    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(adding(body("1")), "Iva"); })));  // it is there already
-    Store::FleetEdit gone;
+    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(edit, "Iva"); })));
+    CHECK(store.registry().bodies().empty());
+    CHECK(store.registry().history().empty());
+    store.registry().edit(adding(body("1")), "Iva");
+    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(adding(body("1")), "Iva"); })));  // it is there already
+    FleetEdit gone;
     gone.bodies.push_back({body("2"), std::nullopt});
-    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(gone, "Iva"); })));
-    CHECK(store.bodies().size() == 1);
+    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(gone, "Iva"); })));
+    CHECK(store.registry().bodies().size() == 1);
 }
 
 TEST_CASE("the history tells who did what to which entry, newest first", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    store.edit_fleet(adding(body("1")), "Iva");
-    store.edit_fleet(adding(body("2")), "Jon");
+    store.registry().edit(adding(body("1")), "Iva");
+    store.registry().edit(adding(body("2")), "Jon");
     Body named = body("1");
     named.name = "Stand";
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.what = "name a body";
     edit.bodies.push_back({body("1"), named});
-    store.edit_fleet(edit, "Jon");
-    const auto all = store.history();
+    store.registry().edit(edit, "Jon");
+    const auto all = store.registry().history();
     REQUIRE(all.size() == 3);
     CHECK(all[0].what == "name a body");
     CHECK(all[0].author == "Jon");
     CHECK(all[2].author == "Iva");
     CHECK(all[2].before.empty());
-    CHECK(store.history("body", "Quenby Q5/2").size() == 1);
-    CHECK(store.history("lens").empty());
-    CHECK(store.history("", "", 1).size() == 1);
-    Store::FleetEdit out;
+    CHECK(store.registry().history("body", "Quenby Q5/2").size() == 1);
+    CHECK(store.registry().history("lens").empty());
+    CHECK(store.registry().history("", "", 1).size() == 1);
+    FleetEdit out;
     out.what = "take out";
     out.bodies.push_back({named, std::nullopt});
-    store.edit_fleet(out, "Iva");
-    CHECK(store.history("body", "Quenby Q5/1").front().after.empty());
+    store.registry().edit(out, "Iva");
+    CHECK(store.registry().history("body", "Quenby Q5/1").front().after.empty());
 }
 
 TEST_CASE("the parts of a store count their writes, so that another station sees them", "[store]") {
@@ -120,13 +120,13 @@ TEST_CASE("the parts of a store count their writes, so that another station sees
         auto after = two.stamps();
         CHECK(after[part] == before[part] + 1);
     };
-    changed("fleet", [&] { one.edit_fleet(adding(body("1")), "Iva"); });
+    changed("fleet", [&] { one.registry().edit(adding(body("1")), "Iva"); });
     changed("draft", [&] { put_draft(one, something_pinned()); });
-    changed("baselines", [&] { one.publish_draft("Iva", ""); });
+    changed("baselines", [&] { one.baselines().publish("Iva", ""); });
     FrameRecord f;
     f.path = "/f/a.dng";
-    changed("frames", [&] { one.put_frames({f}); });
-    CHECK(two.frame_count() == 1);
+    changed("frames", [&] { one.frames().put({f}); });
+    CHECK(two.frames().count() == 1);
     Profile p;
     p.id = "p";
     p.lens = p.name = "Lumenfold 35mm f/2.8";
@@ -134,7 +134,7 @@ TEST_CASE("the parts of a store count their writes, so that another station sees
     ProfileNode n;
     n.focal_mm = 35;
     p.nodes = {n};
-    changed("profiles", [&] { one.publish_profile(p); });
+    changed("profiles", [&] { one.profiles().publish(p); });
 }
 
 TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what it is after a crash", "[store]") {
@@ -152,16 +152,16 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     {
         Store store(folder / "s", Access::begin);
         put_draft(store, draft);
-        const Revision base = store.draft();
+        const Revision base = store.baselines().draft();
         Revision next = base;
         next.tier("t7")->pins[Field::exposure] = Pin::constant({1, ""});
         std::erase_if(next.tiers, [](const Tier& t) { return t.id == "t8"; });
         next.set("Fronds")->pins.clear();
-        store.edit_draft(base, next);
+        store.baselines().edit_draft(base, next);
         // The program ends here without a word.
     }
     Store again(folder / "s");
-    const Revision back = again.draft();
+    const Revision back = again.baselines().draft();
     CHECK(back.tiers.size() == 1999);
     CHECK(back.tier("t7")->pins.at(Field::exposure).knots[0].second.number == 1);
     CHECK_FALSE(back.tier("t8"));
@@ -169,6 +169,6 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     CHECK(back.set("Fronds")->note == "soft");
     Revision round = back;
     round.set("Fronds")->sets = {"Fronds"};
-    CHECK(is_one_sentence(sentence_of([&] { again.edit_draft(back, round); })));
-    CHECK(again.draft().set("Fronds")->sets.empty());
+    CHECK(is_one_sentence(sentence_of([&] { again.baselines().edit_draft(back, round); })));
+    CHECK(again.baselines().draft().set("Fronds")->sets.empty());
 }

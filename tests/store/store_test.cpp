@@ -87,48 +87,48 @@ TEST_CASE("frames come back as they were put, and register their bodies and lens
     const TemporaryFolder folder;
     {
         Store store(folder / "s", Access::begin);
-        store.put_frames({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")}, true);
+        store.frames().put({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")}, true);
     }
     Store store(folder / "s", Access::begin);
-    const auto frames = store.frames();
+    const auto frames = store.frames().all();
     REQUIRE(frames.size() == 3);
     CHECK(frames[0].metadata.iso == 800);
     CHECK(frames[0].metadata.pitch_um == 9.4);
     CHECK(frames[0].modified == 456);
-    CHECK(store.frame("/frames/b.dng"));
-    CHECK_FALSE(store.frame("/frames/z.dng"));
-    CHECK(store.bodies().size() == 2);
-    CHECK(store.lenses().size() == 1);
+    CHECK(store.frames().find("/frames/b.dng"));
+    CHECK_FALSE(store.frames().find("/frames/z.dng"));
+    CHECK(store.registry().bodies().size() == 2);
+    CHECK(store.registry().lenses().size() == 1);
     FrameRecord again = record("a.dng", "1");
     again.metadata.iso = 100;
-    store.put_frames({again});
-    CHECK(store.frames().size() == 3);
-    CHECK(store.frame("/frames/a.dng")->metadata.iso == 100);
+    store.frames().put({again});
+    CHECK(store.frames().all().size() == 3);
+    CHECK(store.frames().find("/frames/a.dng")->metadata.iso == 100);
 }
 
 TEST_CASE("names and tags survive new frames, and every edit has an author and a way back", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    store.put_frames({record("a.dng", "1")}, true);
-    const Body before = store.bodies()[0];
+    store.frames().put({record("a.dng", "1")}, true);
+    const Body before = store.registry().bodies()[0];
     Body after = before;
     after.name = "Stand 1; DROP TABLE bodies; --'\"";
     after.room = "East";
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.what = "name a body";
     edit.bodies.push_back({before, after});
-    store.edit_fleet(edit, "Iva");
-    store.put_frames({record("b.dng", "1")}, true);
-    CHECK(store.bodies() == std::vector<Body>{after});
-    CHECK(store.models().size() == 1);
-    const auto history = store.history("body", before.id);
+    store.registry().edit(edit, "Iva");
+    store.frames().put({record("b.dng", "1")}, true);
+    CHECK(store.registry().bodies() == std::vector<Body>{after});
+    CHECK(store.registry().models().size() == 1);
+    const auto history = store.registry().history("body", before.id);
     REQUIRE(history.size() == 1);
     CHECK(history[0].author == "Iva");
     CHECK(history[0].what == "name a body");
     CHECK(history[0].after.find("East") != std::string::npos);
-    store.edit_fleet(edit.reversed(), "Iva");
-    CHECK(store.bodies() == std::vector<Body>{before});
-    CHECK(store.history().size() == 2);
+    store.registry().edit(edit.reversed(), "Iva");
+    CHECK(store.registry().bodies() == std::vector<Body>{before});
+    CHECK(store.registry().history().size() == 2);
 }
 
 TEST_CASE("new frames wait to be claimed unless they are to be registered", "[store]") {
@@ -139,9 +139,9 @@ TEST_CASE("new frames wait to be claimed unless they are to be registered", "[st
     r.metadata.recorded_sharpness = 2;
     r.metadata.recorded_rendering = true;
     r.metadata.filter = "GBRG";
-    store.put_frames({r});
-    CHECK(store.bodies().empty());
-    const Metadata back = store.frames()[0].metadata;
+    store.frames().put({r});
+    CHECK(store.registry().bodies().empty());
+    const Metadata back = store.frames().all()[0].metadata;
     CHECK(back.other_serials == r.metadata.other_serials);
     CHECK(back.recorded_sharpness == 2);
     CHECK(back.recorded_contrast == -1);
@@ -152,22 +152,22 @@ TEST_CASE("new frames wait to be claimed unless they are to be registered", "[st
 TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]") {
     const TemporaryFolder folder;
     Store one(folder / "s", Access::begin), two(folder / "s");
-    one.put_frames({record("a.dng", "1")}, true);
-    const Body body = two.bodies()[0];
+    one.frames().put({record("a.dng", "1")}, true);
+    const Body body = two.registry().bodies()[0];
     const auto seen = two.stamps();
     Body first = body, second = body;
     first.name = "East stand";
     second.room = "West";
-    Store::FleetEdit a, b;
+    FleetEdit a, b;
     a.bodies.push_back({body, first});
     b.bodies.push_back({body, second});
-    one.edit_fleet(a, "Iva");
+    one.registry().edit(a, "Iva");
     CHECK(two.stamps() != seen);
-    CHECK(is_one_sentence(sentence_of([&] { two.edit_fleet(b, "Jon"); })));
-    CHECK(two.bodies()[0] == first);
+    CHECK(is_one_sentence(sentence_of([&] { two.registry().edit(b, "Jon"); })));
+    CHECK(two.registry().bodies()[0] == first);
 
     // Edits of the draft go together where they can.
-    const Revision base_one = one.draft(), base_two = two.draft();
+    const Revision base_one = one.baselines().draft(), base_two = two.baselines().draft();
     const auto with_pin = [](Revision r, const char* id, double value) {
         if (!r.tier(id)) {
             Tier t;
@@ -177,31 +177,31 @@ TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]")
         r.tier(id)->pins[Field::exposure] = Pin::constant({value, ""});
         return r;
     };
-    CHECK(one.edit_draft(base_one, with_pin(base_one, "a", 1)).refused.empty());
-    const MergedDrafts merged = two.edit_draft(base_two, with_pin(base_two, "b", 2));
+    CHECK(one.baselines().edit_draft(base_one, with_pin(base_one, "a", 1)).refused.empty());
+    const MergedDrafts merged = two.baselines().edit_draft(base_two, with_pin(base_two, "b", 2));
     CHECK(merged.refused.empty());
     CHECK(merged.draft.tiers.size() == 2);
-    CHECK(one.draft().tiers.size() == 2);
-    const Revision one_now = one.draft(), two_now = two.draft();
-    CHECK(one.edit_draft(one_now, with_pin(one_now, "a", 3)).refused.empty());
-    const MergedDrafts clash = two.edit_draft(two_now, with_pin(two_now, "a", 4));
+    CHECK(one.baselines().draft().tiers.size() == 2);
+    const Revision one_now = one.baselines().draft(), two_now = two.baselines().draft();
+    CHECK(one.baselines().edit_draft(one_now, with_pin(one_now, "a", 3)).refused.empty());
+    const MergedDrafts clash = two.baselines().edit_draft(two_now, with_pin(two_now, "a", 4));
     REQUIRE(clash.refused.size() == 1);
     CHECK(is_one_sentence(clash.refused[0]));
-    CHECK(two.draft().tier("a")->pins[Field::exposure].knots[0].second.number == 3);
-    CHECK(is_one_sentence(sentence_of([&] { one.publish_draft("Iva", "", &one_now); })));
+    CHECK(two.baselines().draft().tier("a")->pins[Field::exposure].knots[0].second.number == 3);
+    CHECK(is_one_sentence(sentence_of([&] { one.baselines().publish("Iva", "", &one_now); })));
 }
 
 TEST_CASE("a number stands in the register once", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    store.put_frames({record("a.dng", "1"), record("b.dng", "2")}, true);
-    Body two = store.bodies()[1], wrong = two;
+    store.frames().put({record("a.dng", "1"), record("b.dng", "2")}, true);
+    Body two = store.registry().bodies()[1], wrong = two;
     wrong.serial = "1";
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.bodies.push_back({two, wrong});
-    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(edit, "Iva"); })));
-    CHECK(store.bodies()[1] == two);
-    CHECK(store.history().empty());
+    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(edit, "Iva"); })));
+    CHECK(store.registry().bodies()[1] == two);
+    CHECK(store.registry().history().empty());
 }
 
 TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpublished draft", "[store]") {
@@ -214,53 +214,53 @@ TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpubl
         t.pins[Field::exposure] = Pin::constant({value, ""});
         r.tiers = {t};
         put_draft(store, r);
-        return store.publish_draft("Iva", "note");
+        return store.baselines().publish("Iva", "note");
     };
     publish(1);
     publish(2);
-    const Revision back = store.return_to(1, "Iva", "").revision;
+    const Revision back = store.baselines().return_to(1, "Iva", "").revision;
     CHECK(back.number == 3);
-    CHECK(difference(*store.revision(1), store.current_revision()).empty());
-    CHECK(difference(store.current_revision(), store.draft()).empty());
-    Revision edited = store.draft();
+    CHECK(difference(*store.baselines().revision(1), store.baselines().current()).empty());
+    CHECK(difference(store.baselines().current(), store.baselines().draft()).empty());
+    Revision edited = store.baselines().draft();
     edited.tiers[0].pins[Field::exposure] = Pin::constant({5, ""});
     put_draft(store, edited);
-    store.return_to(2, "Iva", "");
-    CHECK(store.draft().tiers[0].pins[Field::exposure].knots[0].second.number == 5);
-    CHECK(is_one_sentence(sentence_of([&] { store.return_to(77, "Iva", ""); })));
+    store.baselines().return_to(2, "Iva", "");
+    CHECK(store.baselines().draft().tiers[0].pins[Field::exposure].knots[0].second.number == 5);
+    CHECK(is_one_sentence(sentence_of([&] { store.baselines().return_to(77, "Iva", ""); })));
 }
 
 TEST_CASE("what the register adds to a start is part of the draft and stays in a revision", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    store.put_frames({record("a.dng", "1")}, true);
-    ModelEntry model = store.models()[0], adding = model;
+    store.frames().put({record("a.dng", "1")}, true);
+    ModelEntry model = store.registry().models()[0], adding = model;
     adding.recorded_adds = R"({"luminance_noise":{"ramp":[{"iso":100,"value":"0"},{"iso":6400,"value":"40"}]}})";
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.models.push_back({model, adding});
-    store.edit_fleet(edit, "Iva");
-    CHECK(store.draft().recorded_adds.at(model.id).count(Field::luminance_noise));
-    store.publish_draft("Iva", "");
-    store.edit_fleet(edit.reversed(), "Iva");
-    CHECK(store.draft().recorded_adds.empty());
-    CHECK(store.current_revision().recorded_adds.size() == 1);
+    store.registry().edit(edit, "Iva");
+    CHECK(store.baselines().draft().recorded_adds.at(model.id).count(Field::luminance_noise));
+    store.baselines().publish("Iva", "");
+    store.registry().edit(edit.reversed(), "Iva");
+    CHECK(store.baselines().draft().recorded_adds.empty());
+    CHECK(store.baselines().current().recorded_adds.size() == 1);
     adding.recorded_adds = "{\"glow\":\"1\"}";
-    Store::FleetEdit bad;
+    FleetEdit bad;
     bad.models.push_back({model, adding});
-    CHECK(is_one_sentence(sentence_of([&] { store.edit_fleet(bad, "Iva"); })));
+    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(bad, "Iva"); })));
 }
 
 TEST_CASE("published profiles get the next version and never change", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
-    CHECK(store.publish_profile(profile("a")).version == 1);
-    const Profile second = store.publish_profile(profile("b"));
+    CHECK(store.profiles().publish(profile("a")).version == 1);
+    const Profile second = store.profiles().publish(profile("b"));
     CHECK(second.version == 2);
     CHECK(second.id == "a");
-    CHECK(store.publish_profile(profile("c", "LF2")).version == 1);
-    CHECK(store.profiles().size() == 2);
-    CHECK(store.profiles(true).size() == 3);
-    for (const Profile& p : store.profiles())
+    CHECK(store.profiles().publish(profile("c", "LF2")).version == 1);
+    CHECK(store.profiles().newest().size() == 2);
+    CHECK(store.profiles().all_versions().size() == 3);
+    for (const Profile& p : store.profiles().newest())
         if (p.id == "a") CHECK(p.version == 2);
 }
 
@@ -294,42 +294,42 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
             old.run(sql);
     }
     Store store(folder / "s", Access::begin);
-    REQUIRE(store.bodies().size() == 1);
-    CHECK(store.bodies()[0].name == "Stand 1");
-    CHECK(store.bodies()[0].in_service);
-    CHECK(store.lenses()[0].contacts);
-    REQUIRE(store.models().size() == 1);
-    CHECK(store.models()[0].id == "Brimholt B2");
-    CHECK(store.frames()[0].metadata.iso == 800);
-    CHECK(store.fleet()->body_of("/f/a.dng", store.frames()[0].metadata).id == "Brimholt B2/1");
-    Revision draft = store.draft();
+    REQUIRE(store.registry().bodies().size() == 1);
+    CHECK(store.registry().bodies()[0].name == "Stand 1");
+    CHECK(store.registry().bodies()[0].in_service);
+    CHECK(store.registry().lenses()[0].contacts);
+    REQUIRE(store.registry().models().size() == 1);
+    CHECK(store.registry().models()[0].id == "Brimholt B2");
+    CHECK(store.frames().all()[0].metadata.iso == 800);
+    CHECK(store.registry().fleet()->body_of("/f/a.dng", store.frames().all()[0].metadata).id == "Brimholt B2/1");
+    Revision draft = store.baselines().draft();
     REQUIRE(draft.tiers.size() == 1);
     CHECK(draft.tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.75);
     const Revision base = draft;
     draft.tiers[0].pins[Field::exposure] = Pin::constant({1, ""});
-    store.edit_draft(base, draft);
-    CHECK(Store(folder / "s").draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
-    CHECK(store.publish_draft("Iva", "").number == 2);
+    store.baselines().edit_draft(base, draft);
+    CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
+    CHECK(store.baselines().publish("Iva", "").number == 2);
 }
 
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
     const TemporaryFolder folder;
     {
         Store store(folder / "s", Access::begin);
-        CHECK(store.current_revision().number == 0);
+        CHECK(store.baselines().current().number == 0);
         put_draft(store, draft_with(0.5));
     }
     Store store(folder / "s", Access::begin);
-    CHECK(store.draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
-    const Revision one = store.publish_draft("Iva", "first");
+    CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+    const Revision one = store.baselines().publish("Iva", "first");
     CHECK(one.number == 1);
     CHECK(one.author == "Iva");
     CHECK_FALSE(one.time.empty());
     put_draft(store, draft_with(1));
-    CHECK(store.current_revision().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
-    CHECK(store.publish_draft("Iva", "second").number == 2);
-    CHECK(store.revisions().size() == 2);
-    CHECK(store.revisions()[0].number == 2);
+    CHECK(store.baselines().current().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(store.baselines().publish("Iva", "second").number == 2);
+    CHECK(store.baselines().revisions().size() == 2);
+    CHECK(store.baselines().revisions()[0].number == 2);
 }
 
 TEST_CASE("a draft with a conflict is not published", "[store]") {
@@ -339,11 +339,11 @@ TEST_CASE("a draft with a conflict is not published", "[store]") {
     r.tiers.push_back(r.tiers[0]);
     r.tiers[1].id = r.tiers[1].name = "again";
     put_draft(store, r);
-    const std::string sentence = sentence_of([&] { store.publish_draft("x", ""); });
+    const std::string sentence = sentence_of([&] { store.baselines().publish("x", ""); });
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("again") != std::string::npos);
-    CHECK(store.current_revision().number == 0);
-    CHECK(store.draft().tiers.size() == 2);
+    CHECK(store.baselines().current().number == 0);
+    CHECK(store.baselines().draft().tiers.size() == 2);
 }
 
 TEST_CASE("runs keep their frames", "[store]") {
@@ -356,15 +356,15 @@ TEST_CASE("runs keep their frames", "[store]") {
     f.path = "/a/CH1.dng";
     f.problem = "Nothing there.";
     run.frames = {f, f};
-    run.id = store.put_run(run);
+    run.id = store.runs().put(run);
     run.frames[1].dropped = true;
-    CHECK(store.put_run(run) == run.id);
-    REQUIRE(store.runs().size() == 1);
-    CHECK(store.runs()[0].frames.size() == 2);
-    CHECK(store.runs()[0].frames[1].dropped);
-    CHECK(store.runs()[0].frames[0].problem == "Nothing there.");
-    store.delete_run(run.id);
-    CHECK(store.runs().empty());
+    CHECK(store.runs().put(run) == run.id);
+    REQUIRE(store.runs().all().size() == 1);
+    CHECK(store.runs().all()[0].frames.size() == 2);
+    CHECK(store.runs().all()[0].frames[1].dropped);
+    CHECK(store.runs().all()[0].frames[0].problem == "Nothing there.");
+    store.runs().remove(run.id);
+    CHECK(store.runs().all().empty());
 }
 
 TEST_CASE("a store of a newer version is refused and left alone", "[store]") {
@@ -389,7 +389,7 @@ TEST_CASE("a locked store is told, and nothing is lost", "[store]") {
         CHECK(sentence.find("locked") != std::string::npos);
         other.run("ROLLBACK");
     }
-    CHECK(store.draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
     put_draft(store, draft_with(2));
 }
 
@@ -435,7 +435,7 @@ TEST_CASE("a read-only store is told", "[store]") {
     fs::permissions(folder / "s", fs::perms::owner_all);
     fs::permissions(folder / "s" / "store.sqlite", fs::perms::owner_read | fs::perms::owner_write);
     Store store(folder / "s", Access::begin);
-    CHECK(store.draft().tiers.empty());
+    CHECK(store.baselines().draft().tiers.empty());
 }
 
 TEST_CASE("a program that is killed while writing leaves a usable store", "[store]") {
@@ -451,7 +451,7 @@ TEST_CASE("a program that is killed while writing leaves a usable store", "[stor
         kill(child, SIGKILL);
         waitpid(child, nullptr, 0);
         Store store(folder / "s", Access::begin);
-        CHECK(store.draft().tiers.size() <= 1);
+        CHECK(store.baselines().draft().tiers.size() <= 1);
     }
 }
 
@@ -465,20 +465,20 @@ TEST_CASE("one frame of a run is kept by itself", "[store]") {
         f.path = name;
         run.frames.push_back(f);
     }
-    const int id = store.put_run(run);
+    const int id = store.runs().put(run);
     RunFrame measured = run.frames[1];
     measured.hash = "h";
     measured.dropped_corners = {{1, 2}, {3, 4}};
-    store.put_run_frame(id, 1, measured);
-    const RunRecord back = store.runs()[0];
+    store.runs().put_frame(id, 1, measured);
+    const RunRecord back = store.runs().all()[0];
     CHECK_FALSE(back.frames[0].measured());
     CHECK(back.frames[1].hash == "h");
     CHECK(back.frames[1].dropped_corners == measured.dropped_corners);
     // A run that is gone, or a place that it never had, is nothing to be saved to.
-    store.put_run_frame(id, 7, measured);
-    store.delete_run(id);
-    store.put_run_frame(id, 0, measured);
-    CHECK(store.runs().empty());
+    store.runs().put_frame(id, 7, measured);
+    store.runs().remove(id);
+    store.runs().put_frame(id, 0, measured);
+    CHECK(store.runs().all().empty());
 }
 
 TEST_CASE("a store that cannot be written can be read, with what was committed last", "[store]") {
@@ -494,7 +494,7 @@ TEST_CASE("a store that cannot be written can be read, with what was committed l
     fs::permissions(folder / "frozen", fs::perms::owner_read | fs::perms::owner_exec);
     {
         Store store(folder / "frozen", Access::read);
-        CHECK(store.draft().tiers.size() == 1);
+        CHECK(store.baselines().draft().tiers.size() == 1);
         if (geteuid() != 0) CHECK_FALSE(store.writable());
         if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { put_draft(store, draft_with(2)); })));
     }
@@ -506,10 +506,10 @@ TEST_CASE("a store is used by the thread that opened it, and says so to others",
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
     std::string sentence;
-    std::thread other([&] { sentence = sentence_of([&] { store.draft(); }); });
+    std::thread other([&] { sentence = sentence_of([&] { store.baselines().draft(); }); });
     other.join();
     CHECK(is_one_sentence(sentence));
-    CHECK_NOTHROW(store.draft());
+    CHECK_NOTHROW(store.baselines().draft());
 }
 
 TEST_CASE("what was written is there for another connection, and after the first is gone", "[store]") {
@@ -517,26 +517,26 @@ TEST_CASE("what was written is there for another connection, and after the first
     {
         Store one(folder / "s", Access::begin), two(folder / "s");
         put_draft(one, draft_with(0.5));
-        CHECK(two.draft().tiers.size() == 1);
-        two.publish_draft("Iva", "");
-        CHECK(one.current_revision().number == 1);
+        CHECK(two.baselines().draft().tiers.size() == 1);
+        two.baselines().publish("Iva", "");
+        CHECK(one.baselines().current().number == 1);
     }
-    CHECK(Store(folder / "s", Access::read).current_revision().number == 1);
+    CHECK(Store(folder / "s", Access::read).baselines().current().number == 1);
 }
 
 TEST_CASE("an edit names the draft that it replaces: what another wrote meanwhile is merged", "[store]") {
     const TemporaryFolder folder;
     Store one(folder / "s", Access::begin), two(folder / "s");
     put_draft(one, draft_with(0.5));
-    const Revision base = one.draft();
-    Revision theirs = two.draft(), mine = base;
+    const Revision base = one.baselines().draft();
+    Revision theirs = two.baselines().draft(), mine = base;
     theirs.tiers[0].pins[Field::tint] = Pin::constant({4, ""});
-    two.edit_draft(two.draft(), theirs);
-    one.draft();  // having looked at the draft since does not make the base newer
+    two.baselines().edit_draft(two.baselines().draft(), theirs);
+    one.baselines().draft();  // having looked at the draft since does not make the base newer
     mine.tiers[0].pins[Field::contrast] = Pin::constant({9, ""});
-    const MergedDrafts merged = one.edit_draft(base, mine);
+    const MergedDrafts merged = one.baselines().edit_draft(base, mine);
     CHECK(merged.refused.empty());
     CHECK(merged.draft.tiers[0].pins.count(Field::tint) == 1);
     CHECK(merged.draft.tiers[0].pins.count(Field::contrast) == 1);
-    CHECK(two.draft().tiers[0].pins.size() == 3);
+    CHECK(two.baselines().draft().tiers[0].pins.size() == 3);
 }

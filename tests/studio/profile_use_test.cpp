@@ -5,6 +5,8 @@
 #include <catch2/catch.hpp>
 
 #include "support/support.h"
+#include "studio/take_in.h"
+#include "studio/knowledge.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -120,12 +122,12 @@ TEST_CASE("an index that was stopped goes on where it was", "[studio]") {
     Progress stopped([&](int done, int, const std::string&) {
         if (done >= 10) stopped.cancel();
     });
-    const auto put = [&](const std::vector<FrameRecord>& portion) { store.put_frames(portion); };
-    CHECK_THROWS_AS(index_files(files, store.frames(), put, problems, stopped), Cancelled);
-    const int kept = store.frame_count();
+    const auto put = [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion); };
+    CHECK_THROWS_AS(index_files(files, store.frames().all(), put, problems, stopped), Cancelled);
+    const int kept = store.frames().count();
     CHECK(kept >= 10);
     CHECK(kept < 30);
     Progress progress;
-    CHECK(index_files(files, store.frames(), put, problems, progress) == 30 - kept);
-    CHECK(store.frame_count() == 30);
+    CHECK(index_files(files, store.frames().all(), put, problems, progress) == 30 - kept);
+    CHECK(store.frames().count() == 30);
 }

@@ -1,4 +1,8 @@
-#include "studio/studio.h"
+#include "studio/claim.h"
+#include "studio/develop_frame.h"
+#include "studio/knowledge.h"
+#include "studio/run_work.h"
+#include "studio/take_in.h"
 
 #include <catch2/catch.hpp>
 

@@ -118,7 +118,7 @@ bool is_one_sentence(const std::string& text) {
 }
 
 void put_draft(Store& store, const Revision& draft) {
-    store.change_draft([&](Revision& there) { there = draft; });
+    store.baselines().change_draft([&](Revision& there) { there = draft; });
 }
 
 void put_sheet(const fs::path& frame, const Sheet& sheet) {

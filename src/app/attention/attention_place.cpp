@@ -2,8 +2,10 @@
 
 #include <QFileDialog>
 
+#include "base/times.h"
 #include "jobs.h"
 #include "rollout/rollout.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 
@@ -51,9 +53,9 @@ void AttentionPlace::look_closer() {
     const Revision revision = session_.current();
     looked_at_ = revision.number;
     session_.jobs().run_quietly(
-        [=, folder = session_.store().folder()] {
+        [=, source = session_.store().source()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
-            *concerns = profile_concerns(Store(folder, Access::read).profiles(true), now_utc());
+            *concerns = profile_concerns(source.open(Access::read).profiles().all_versions(), utc_now());
         },
         [=, this] {
             if (number != work_number_) return;
@@ -163,7 +165,7 @@ void AttentionPlace::refresh() {
                           "They still have an older baseline, or none.", "rehearsing in Rollout", behind, false,
                           go(theme::Place::rollout)});
     std::vector<RolloutRecord> rollouts;
-    session_.attempt([&] { rollouts = list_rollouts(session_.store().rollouts_folder()); });
+    session_.attempt([&] { rollouts = session_.store().rollouts().list(); });
     for (const RolloutRecord& r : rollouts)
         if (r.status == RolloutStatus::damaged)
             items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem),

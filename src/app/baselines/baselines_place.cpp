@@ -11,6 +11,7 @@
 #include "baselines/revisions_panel.h"
 #include "baselines/sets_panel.h"
 #include "baselines/tier_panel.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -104,7 +105,7 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
 
 void BaselinesPlace::publish(const std::string& note) {
     session_.attempt([&] {
-        const Revision r = session_.store().publish_draft(current_author(), note, &session_.draft());
+        const Revision r = session_.store().baselines().publish(current_author(), note, &session_.draft());
         session_.reload_baselines();
         session_.tell(
             QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));

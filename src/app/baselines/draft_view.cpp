@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "jobs.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "session.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 

@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 
 #include "widgets/place.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -43,7 +44,7 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
 void RevisionsPanel::refresh() {
     Session& session = view_.session();
     if (read_ != session.current().number) {
-        session.attempt([&] { revisions_ = session.store().revisions(); });
+        session.attempt([&] { revisions_ = session.store().baselines().revisions(); });
         read_ = session.current().number;
         std::vector<Row> rows;
         for (const Revision& r : revisions_)
@@ -93,7 +94,7 @@ void RevisionsPanel::return_to() {
                                                QLineEdit::Normal, "", &ok);
     if (!ok) return;
     Session& session = view_.session();
-    auto then = Store::DraftThen::keep;
+    auto then = StoredBaselines::DraftThen::keep;
     if (const int pending = session.pending_changes(); pending > 0) {
         QMessageBox ask(QMessageBox::Question, "Return to a revision",
                         QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, "
@@ -106,10 +107,10 @@ void RevisionsPanel::return_to() {
         ask.setDefaultButton(keep);
         ask.exec();
         if (ask.clickedButton() != keep && ask.clickedButton() != drop) return;
-        if (ask.clickedButton() == drop) then = Store::DraftThen::follow;
+        if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
     session.attempt([&] {
-        const Store::Returned r = session.store().return_to(number, current_author(), note.toStdString(), then);
+        const StoredBaselines::Returned r = session.store().baselines().return_to(number, current_author(), note.toStdString(), then);
         session.reload_baselines();
         session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
                          .arg(r.revision.number)

@@ -9,11 +9,14 @@
 #include "jobs.h"
 #include "studio/report.h"
 #include "widgets/edit_entry.h"
+#include "studio/take_in.h"
+#include "studio/run_work.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
 void BenchPlace::load_runs(int open_id) {
-    session_.attempt([&] { runs_ = session_.store().runs(); });
+    session_.attempt([&] { runs_ = session_.store().runs().all(); });
     run_choice_->clear();
     int index = runs_.empty() ? -1 : 0;
     for (std::size_t i = 0; i < runs_.size(); ++i) {
@@ -57,7 +60,7 @@ void BenchPlace::new_runs_from(const QString& folder) {
         [=, this] {
             int first = 0;
             for (RunRecord& run : *made) {
-                if (!session_.attempt([&] { run.id = session_.store().put_run(run); })) return;
+                if (!session_.attempt([&] { run.id = session_.store().runs().put(run); })) return;
                 if (!first) first = run.id;
             }
             run_.reset();
@@ -248,7 +251,7 @@ void BenchPlace::publish() {
     session_.attempt([this] {
         const std::optional<Profile> before = published();
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = session_.store().publish_profile(solution_->profile, keep);
+        const Profile p = session_.store().profiles().publish(solution_->profile, keep);
         session_.reload_profiles();
         session_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
@@ -286,7 +289,7 @@ void BenchPlace::watch(const QString& folder) {
             run.name = QFileInfo(folder).fileName().toStdString();
             run.folder = folder.toStdString();
             run.chart = chart_->text().toStdString();
-            if (!session_.attempt([&] { run.id = session_.store().put_run(run); })) return;
+            if (!session_.attempt([&] { run.id = session_.store().runs().put(run); })) return;
             run_.reset();
             load_runs(run.id);
         }

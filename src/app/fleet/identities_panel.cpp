@@ -6,6 +6,8 @@
 
 #include "fleet/claim_dialog.h"
 #include "widgets/place.h"
+#include "studio/knowledge.h"
+#include "studio/claim.h"
 
 namespace optrel {
 namespace {
@@ -35,7 +37,7 @@ QString action_text(const Identity& id, const Session& session) {
 }
 
 /// Adds what accepting one identity does to a common edit, once for each entry.
-void gather(const Store::FleetEdit& one, Store::FleetEdit& all) {
+void gather(const FleetEdit& one, FleetEdit& all) {
     const auto add = [](const auto& from, auto& to) {
         for (const auto& e : from)
             if (std::none_of(to.begin(), to.end(), [&](const auto& other) { return other.after->id == e.after->id; }))
@@ -154,7 +156,7 @@ void IdentitiesPanel::accept_one() {
 }
 
 void IdentitiesPanel::accept_all() {
-    Store::FleetEdit all;
+    FleetEdit all;
     session_.attempt([&] {
         for (const Identity& id : session_.knowledge().identities)
             if (id.status == Identity::Status::unclaimed &&
@@ -182,7 +184,7 @@ void IdentitiesPanel::claim_for() {
 void IdentitiesPanel::take_back() {
     const Identity* id = chosen();
     if (!id) return;
-    Store::FleetEdit edit;
+    FleetEdit edit;
     for (const Claim& c : session_.fleet()->claims())
         if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) &&
             claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))

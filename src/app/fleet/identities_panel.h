@@ -6,6 +6,7 @@
 
 #include "session.h"
 #include "widgets/table.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 

@@ -161,7 +161,7 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
         const Claim before = *own[row];
         ClaimDialog dialog(session_, before, this);
         if (dialog.exec() != QDialog::Accepted) return;
-        Store::FleetEdit edit;
+        FleetEdit edit;
         edit.claims.push_back({before, dialog.claim()});
         session_.edit_fleet("change a claim", edit);
     });
@@ -280,7 +280,7 @@ void RegisterPanel::refresh_detail() {
         if (claims.empty())
             claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
         session_.attempt([&] {
-            for (const Store::HistoryEntry& h : session_.store().history(kind_ == Kind::bodies   ? "body"
+            for (const HistoryEntry& h : session_.store().registry().history(kind_ == Kind::bodies   ? "body"
                                                                          : kind_ == Kind::lenses ? "lens"
                                                                                                  : "model",
                                                                          id, 200)) {
@@ -297,7 +297,7 @@ void RegisterPanel::refresh_detail() {
 void RegisterPanel::edit(int row, int column, const QString& text) {
     const Register& r = session_.fleet()->entries();
     session_.attempt([&] {
-        Store::FleetEdit edit;
+        FleetEdit edit;
         const auto number = [&](const QString& t) {
             bool ok = false;
             const double v = QString(t).remove("from").trimmed().toDouble(&ok);
@@ -389,7 +389,7 @@ void RegisterPanel::edit(int row, int column, const QString& text) {
 }
 
 void RegisterPanel::add_entry() {
-    Store::FleetEdit edit;
+    FleetEdit edit;
     if (kind_ == Kind::bodies) {
         std::vector<std::pair<QString, QString>> models;
         for (const ModelEntry& m : session_.fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
@@ -447,7 +447,7 @@ void RegisterPanel::merge() {
     if (into.empty()) return;
     session_.attempt([&] {
         const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
-        const Store::FleetEdit edit = merge_edit(session_.fleet()->entries(), session_.fleet()->claims(), of, id, into);
+        const FleetEdit edit = merge_edit(session_.fleet()->entries(), session_.fleet()->claims(), of, id, into);
         Revision draft = session_.draft();
         move_tiers(draft, of, id, into);
         const QString what = "merge " + q(id) + " into " + q(into);
@@ -461,7 +461,7 @@ void RegisterPanel::merge() {
 
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
-    Store::FleetEdit edit;
+    FleetEdit edit;
     for (const Claim& c : session_.fleet()->claims())
         if (c.target == id || c.body == id) edit.claims.push_back({c, std::nullopt});
     if (kind_ == Kind::bodies)

@@ -10,6 +10,9 @@
 #include "jobs.h"
 #include "studio/frame_sheets.h"
 #include "widgets/edit_entry.h"
+#include "studio/knowledge.h"
+#include "studio/develop_frame.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -330,7 +333,7 @@ void InspectPlace::refresh_trace() {
         std::unique_ptr<const Resolver> older;
         if (sheet->revision > 0 && sheet->revision != session_.current().number)
             session_.attempt([&] {
-                if (auto revision = session_.store().revision(sheet->revision))
+                if (auto revision = session_.store().baselines().revision(sheet->revision))
                     older = std::make_unique<const Resolver>(std::move(*revision));
             });
         if (older) resolver = older.get();

@@ -82,7 +82,7 @@ void LensesPlace::build() {
 }
 
 void LensesPlace::refresh() {
-    session_.attempt([this] { profiles_ = session_.store().profiles(true); });
+    session_.attempt([this] { profiles_ = session_.store().profiles().all_versions(); });
     if (profiles_.empty())
         show_empty(FirstStep{
             "Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its "

@@ -4,7 +4,8 @@
 #include <set>
 
 #include "jobs.h"
-#include "studio/scope.h"
+#include "studio/rolling.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -69,9 +70,13 @@ void RolloutPlace::build() {
         const int row = history_->chosen();
         if (row < 0) return;
         auto out = std::make_shared<RolloutReport>();
-        const RolloutRecord record = history_list_[row];
+        const int number = history_list_[row].number;
         session_.jobs().run(
-            "Going on", [=](Progress& progress) { *out = resume(record, progress); },
+            "Going on",
+            [=, source = session_.store().source()](Progress& progress) {
+                Store store = source.open();
+                *out = go_on(store, number, progress);
+            },
             [=, this] { report("Finished", *out); });
     });
     connect(history_, &Table::chosen_changed, this, [this](int row) {
@@ -115,7 +120,7 @@ void RolloutPlace::refresh() {
     scope_->addItem(QString("all %1 frames").arg(session_.frames().size()));
     for (const std::string& folder : session_.knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
-    session_.attempt([this] { history_list_ = list_rollouts(session_.store().rollouts_folder()); });
+    session_.attempt([this] { history_list_ = session_.store().rollouts().list(); });
     std::vector<Row> rows;
     for (const RolloutRecord& r : history_list_) {
         const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
@@ -218,7 +223,8 @@ void RolloutPlace::refresh_rehearsal() {
 void RolloutPlace::rehearse_now() {
     if (session_.current().number == 0) return;
     const auto all = session_.frames_shared();
-    const std::string folder = scope_->currentIndex() > 0 ? scope_->currentText().toStdString() : "";
+    std::vector<std::filesystem::path> folders;
+    if (scope_->currentIndex() > 0) folders.push_back(scope_->currentText().toStdString());
     const auto fleet = session_.fleet();
     const Revision revision = session_.current();
     const bool renew = renew_->isChecked();
@@ -227,10 +233,7 @@ void RolloutPlace::rehearse_now() {
     session_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
-            const std::vector<FrameRecord> frames =
-                frames_in(*all, folder.empty() ? std::vector<std::filesystem::path>()
-                                               : std::vector<std::filesystem::path>{folder});
-            *out = rehearse(scope_of(frames, *fleet), revision.number, Resolver(revision), renew, progress);
+            *out = rehearse_frames({*all, folders, renew}, *fleet, revision, progress);
         },
         [=, this] {
             rehearsal_ = std::move(*out);
@@ -242,11 +245,12 @@ void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
     auto out = std::make_shared<RolloutReport>();
     const Rehearsal rehearsal = *rehearsal_;
-    const int current = session_.current().number;
-    const std::filesystem::path root = session_.store().rollouts_folder();
     session_.jobs().run(
         "Rolling out",
-        [=](Progress& progress) { *out = roll_out(rehearsal, current, root, current_author(), progress); },
+        [=, source = session_.store().source()](Progress& progress) {
+            Store store = source.open();
+            *out = roll_out_rehearsed(store, rehearsal, current_author(), progress);
+        },
         [=, this] {
             rehearsal_.reset();
             report("Rolled out", *out);
@@ -256,9 +260,13 @@ void RolloutPlace::roll_out_now() {
 void RolloutPlace::roll_back(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
     auto out = std::make_shared<RolloutReport>();
-    const RolloutRecord record = history_list_[row];
+    const int number = history_list_[row].number;
     session_.jobs().run(
-        "Rolling back", [=](Progress& progress) { *out = optrel::roll_back(record, progress); },
+        "Rolling back",
+        [=, source = session_.store().source()](Progress& progress) {
+            Store store = source.open();
+            *out = take_back(store, number, progress);
+        },
         [=, this] {
             rehearsal_.reset();
             report("Rolled back", *out);

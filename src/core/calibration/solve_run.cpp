@@ -1,4 +1,3 @@
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -8,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/times.h"
 #include "calibration/findings.h"
 #include "calibration/lens_settings.h"
 #include "calibration/run.h"
@@ -239,7 +239,7 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pi
 void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& out) {
     Provenance& p = out.profile.provenance;
     p.author = settings.author;
-    p.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+    p.time = utc_now();
     p.program = "Optrel " OPTREL_VERSION;
     p.chart = settings.chart.text();
     std::string all;

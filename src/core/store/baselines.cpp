@@ -1,45 +1,45 @@
-// The draft and the published revisions of a baseline.
-#include <fmt/chrono.h>
+#include "store/baselines.h"
+
 #include <fmt/format.h>
 
 #include <unordered_map>
 
 #include "base/error.h"
-#include "store/database.h"
-#include "store/store.h"
+#include "base/times.h"
+#include "store/engine.h"
 
 namespace optrel {
 
-std::map<std::string, Pins> Store::recorded_adds() {
+std::map<std::string, Pins> StoredBaselines::recorded_adds() {
     std::map<std::string, Pins> out;
     QSqlQuery q =
-        db_->run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
+        engine_.run("SELECT id, recorded_adds FROM models WHERE recorded_adds IS NOT NULL AND recorded_adds != ''");
     while (q.next())
         out[text(q.value(0))] =
             pins_from_json(text(q.value(1)), fmt::format("the register's entry of {}", text(q.value(0))));
     return out;
 }
 
-int Store::draft_edits() {
-    QSqlQuery q = db_->run("SELECT value FROM counters WHERE name = 'draft'");
+int StoredBaselines::draft_edits() {
+    QSqlQuery q = engine_.run("SELECT value FROM counters WHERE name = 'draft'");
     return q.next() ? q.value(0).toInt() : 0;
 }
 
-Revision Store::draft() {
+Revision StoredBaselines::draft() {
     Revision r;
     const int edits = draft_edits();
     if (edits > 0) {
-        QSqlQuery q = db_->run("SELECT kind, id, document FROM draft ORDER BY kind, id");
+        QSqlQuery q = engine_.run("SELECT kind, id, document FROM draft ORDER BY kind, id");
         while (q.next()) {
             if (text(q.value(0)) == "tier")
                 r.tiers.push_back(tier_from_text(text(q.value(2)), "the store's draft"));
             else
                 r.sets.push_back(set_from_text(text(q.value(2)), "the store's draft"));
         }
-    } else if (QSqlQuery old = db_->run("SELECT document FROM baselines WHERE number = 0"); old.next()) {
+    } else if (QSqlQuery old = engine_.run("SELECT document FROM baselines WHERE number = 0"); old.next()) {
         r = revision_from_json(text(old.value(0)), "the store's draft");  // as schema 1 kept it
     } else {
-        r = current_revision();
+        r = current();
     }
     r.number = 0;
     r.edits = edits;
@@ -49,15 +49,16 @@ Revision Store::draft() {
 }
 
 /// Writes what differs. The caller holds the transaction.
-void Store::write_draft(const Revision& before, const Revision& after) {
+void StoredBaselines::write_draft(const Revision& before, const Revision& after) {
     // The first edit turns what draft() made up, or what schema 1 kept, into rows.
     const bool whole = draft_edits() == 0;
-    if (whole) db_->run("DELETE FROM draft");
+    if (whole) engine_.run("DELETE FROM draft");
+    const std::string renew = upsert("draft", {"kind", "id", "document"}, "kind, id");
     const auto put = [&](const char* kind, const std::string& id, const std::string& document) {
-        db_->run("INSERT OR REPLACE INTO draft (kind, id, document) VALUES (?,?,?)", {kind, text(id), text(document)});
+        engine_.run(renew, {kind, text(id), text(document)});
     };
     const auto drop = [&](const char* kind, const std::string& id) {
-        db_->run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
+        engine_.run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
     };
     std::unordered_map<std::string, const Tier*> tiers;
     for (const Tier& t : before.tiers) tiers[t.id] = &t;
@@ -75,29 +76,23 @@ void Store::write_draft(const Revision& before, const Revision& after) {
         sets.erase(s.name);
     }
     for (const auto& [name, gone] : sets) drop("set", name);
-    stamp("draft");
+    engine_.stamp("draft");
 }
 
-Revision Store::change_draft(const std::function<void(Revision&)>& edit) {
-    Database::Transaction transaction(*db_);
-    const Revision after = change_draft_within(edit);
-    transaction.commit();
-    return after;
-}
-
-/// The caller holds the transaction.
-Revision Store::change_draft_within(const std::function<void(Revision&)>& edit) {
+Revision StoredBaselines::change_draft(const std::function<void(Revision&)>& edit) {
+    Transaction transaction(engine_);
     const Revision before = draft();
     Revision after = before;
     edit(after);
     check_sets(after);
     write_draft(before, after);
     after.edits = draft_edits();
+    transaction.commit();
     return after;
 }
 
-MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
-    Database::Transaction transaction(*db_);
+MergedDrafts StoredBaselines::edit_draft(const Revision& base, const Revision& mine) {
+    Transaction transaction(engine_);
     MergedDrafts out{mine, {}};
     if (draft_edits() == base.edits) {
         check_sets(mine);
@@ -113,43 +108,43 @@ MergedDrafts Store::edit_draft(const Revision& base, const Revision& mine) {
     return out;
 }
 
-std::vector<Revision> Store::revisions() {
+std::vector<Revision> StoredBaselines::revisions() {
     std::vector<Revision> out;
-    QSqlQuery q = db_->run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
+    QSqlQuery q = engine_.run("SELECT number, document FROM baselines WHERE number > 0 ORDER BY number DESC");
     while (q.next())
         out.push_back(
             revision_from_json(text(q.value(1)), fmt::format("revision {} of the store", q.value(0).toInt())));
     return out;
 }
 
-std::optional<Revision> Store::revision(int number) {
-    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number > 0 AND number = ?", {number});
+std::optional<Revision> StoredBaselines::revision(int number) {
+    QSqlQuery q = engine_.run("SELECT document FROM baselines WHERE number > 0 AND number = ?", {number});
     if (!q.next()) return std::nullopt;
     return revision_from_json(text(q.value(0)), fmt::format("revision {} of the store", number));
 }
 
-Revision Store::current_revision() {
-    QSqlQuery q = db_->run("SELECT document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
+Revision StoredBaselines::current() {
+    QSqlQuery q = engine_.run("SELECT document FROM baselines WHERE number > 0 ORDER BY number DESC LIMIT 1");
     return q.next() ? revision_from_json(text(q.value(0)), "the store's newest revision") : Revision{};
 }
 
-void Store::insert_revision(Revision& r, const std::string& author, const std::string& note) {
-    r.number = current_revision().number + 1;
+void StoredBaselines::insert(Revision& r, const std::string& author, const std::string& note) {
+    r.number = current().number + 1;
     r.author = author;
     r.note = note;
-    r.time = fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
-    db_->run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
-    stamp("baselines");
+    r.time = utc_now();
+    engine_.run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
+    engine_.stamp("baselines");
 }
 
-Store::Returned Store::return_to(int number, const std::string& author, const std::string& note, DraftThen then) {
-    Database::Transaction transaction(*db_);
+StoredBaselines::Returned StoredBaselines::return_to(int number, const std::string& author, const std::string& note, DraftThen then) {
+    Transaction transaction(engine_);
     std::optional<Revision> wanted = revision(number);
     if (!wanted)
         throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
     const Revision now = draft();
-    const bool unchanged = difference(current_revision(), now).empty();
-    insert_revision(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
+    const bool unchanged = difference(current(), now).empty();
+    insert(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
     Returned out{*wanted, 0};
     if (unchanged || then == DraftThen::follow)
         write_draft(now, *wanted);
@@ -159,14 +154,14 @@ Store::Returned Store::return_to(int number, const std::string& author, const st
     return out;
 }
 
-Revision Store::publish_draft(const std::string& author, const std::string& note, const Revision* expected) {
-    Database::Transaction transaction(*db_);
+Revision StoredBaselines::publish(const std::string& author, const std::string& note, const Revision* expected) {
+    Transaction transaction(engine_);
     Revision r = draft();
     if (expected && !difference(*expected, r).empty())
         throw input_error(
             "The draft was changed at another station meanwhile, so it was not published; look at it again, then "
             "publish.");
-    if (const Revision newest = current_revision(); difference(newest, r).empty())
+    if (const Revision newest = current(); difference(newest, r).empty())
         throw input_error(
             newest.number > 0
                 ? fmt::format("The draft says nothing that revision {} does not say, so there is nothing to publish; "
@@ -176,7 +171,7 @@ Revision Store::publish_draft(const std::string& author, const std::string& note
     if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty())
         throw input_error(conflicts.front().sentence());
     check_sets(r);
-    insert_revision(r, author, note);
+    insert(r, author, note);
     transaction.commit();
     return r;
 }

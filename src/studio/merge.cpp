@@ -5,19 +5,19 @@
 #include <algorithm>
 
 #include "base/error.h"
-#include "studio/studio.h"
+#include "studio/claim.h"
 #include "studio/tiers.h"
 
 namespace optrel {
 
-Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
+FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
                             const std::string& from, const std::string& to) {
     const bool bodies = of == Claim::Of::body;
     if (from == to) throw input_error(fmt::format("'{}' cannot be merged into itself; choose another entry.", from));
     for (const std::string& id : {from, to})
         if (bodies ? !all.body(id) : !all.lens(id))
             throw input_error(fmt::format("There is no '{}' in the register; it was taken out meanwhile.", id));
-    Store::FleetEdit edit;
+    FleetEdit edit;
     edit.what = fmt::format("merge {} into {}", from, to);
     for (const Claim& c : claims) {
         Claim moved = c;
@@ -69,7 +69,7 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
 }
 
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
-    store.edit_fleet(merge_edit(store.entries(), store.claims(), of, from, to), current_author(),
+    store.registry().edit(merge_edit(store.registry().entries(), store.registry().claims(), of, from, to), current_author(),
                      [&](Revision& draft) { move_tiers(draft, of, from, to); });
 }
 

@@ -1,5 +1,5 @@
-// The register, its claims and its history.
-#include <fmt/chrono.h>
+#include "store/register.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -8,21 +8,20 @@
 #include <unordered_set>
 
 #include "base/error.h"
+#include "base/times.h"
 #include "fleet/register_index.h"
-#include "store/database.h"
-#include "store/store.h"
+#include "store/baselines.h"
+#include "store/engine.h"
 
 namespace optrel {
 namespace {
 
-std::string now() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
-
 template <class T>
-Store::Edit<T> turned(const Store::Edit<T>& e) {
+EntryEdit<T> turned(const EntryEdit<T>& e) {
     return {e.after, e.before};
 }
 template <class T>
-void turn(const std::vector<Store::Edit<T>>& from, std::vector<Store::Edit<T>>& to) {
+void turn(const std::vector<EntryEdit<T>>& from, std::vector<EntryEdit<T>>& to) {
     for (auto it = from.rbegin(); it != from.rend(); ++it) to.push_back(turned(*it));
 }
 
@@ -47,8 +46,8 @@ ById<T> by_id(const std::vector<T>& list) {
 
 /// Applies edits to entries that were read from the store, refusing what is not as it was.
 template <class T>
-void apply(const std::vector<Store::Edit<T>>& edits, ById<T> there, RegisterIndex& index) {
-    for (const Store::Edit<T>& e : edits) {
+void apply(const std::vector<EntryEdit<T>>& edits, ById<T> there, RegisterIndex& index) {
+    for (const EntryEdit<T>& e : edits) {
         const T& named = e.after ? *e.after : e.before.value();
         const auto it = there.find(e.before ? e.before->id : named.id);
         if (e.before ? it == there.end() || !(it->second == *e.before) : it != there.end())
@@ -66,7 +65,7 @@ void apply(const std::vector<Store::Edit<T>>& edits, ById<T> there, RegisterInde
 
 }  // namespace
 
-Store::FleetEdit Store::FleetEdit::reversed() const {
+FleetEdit FleetEdit::reversed() const {
     FleetEdit out;
     out.what = what;
     turn(models, out.models);
@@ -76,9 +75,9 @@ Store::FleetEdit Store::FleetEdit::reversed() const {
     return out;
 }
 
-std::vector<ModelEntry> Store::models() {
+std::vector<ModelEntry> StoredRegister::models() {
     std::vector<ModelEntry> out;
-    QSqlQuery q = db_->run(
+    QSqlQuery q = engine_.run(
         "SELECT id, maker, model, width, height, pitch_um, filter, recorded_adds, notes FROM models ORDER BY id");
     while (q.next())
         out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toInt(), q.value(4).toInt(),
@@ -86,9 +85,9 @@ std::vector<ModelEntry> Store::models() {
     return out;
 }
 
-std::vector<Body> Store::bodies() {
+std::vector<Body> StoredRegister::bodies() {
     std::vector<Body> out;
-    QSqlQuery q = db_->run(
+    QSqlQuery q = engine_.run(
         "SELECT id, maker, model, serial, name, asset_tag, width, height, pitch_um, room, condition, notes, in_service "
         "FROM bodies ORDER BY id");
     while (q.next())
@@ -98,9 +97,9 @@ std::vector<Body> Store::bodies() {
     return out;
 }
 
-std::vector<LensEntry> Store::lenses() {
+std::vector<LensEntry> StoredRegister::lenses() {
     std::vector<LensEntry> out;
-    QSqlQuery q = db_->run(
+    QSqlQuery q = engine_.run(
         "SELECT id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, aperture_min, aperture_max, room, "
         "notes, in_service FROM lenses ORDER BY id");
     while (q.next())
@@ -110,81 +109,121 @@ std::vector<LensEntry> Store::lenses() {
     return out;
 }
 
-std::vector<Claim> Store::claims() {
+std::vector<Claim> StoredRegister::claims() {
     std::vector<Claim> out;
-    QSqlQuery q = db_->run("SELECT document FROM claims ORDER BY id");
+    QSqlQuery q = engine_.run("SELECT document FROM claims ORDER BY id");
     while (q.next()) out.push_back(claim_from_json(text(q.value(0)), "the store"));
     return out;
 }
 
-void Store::edit_fleet(const FleetEdit& edit, const std::string& author,
-                       const std::function<void(Revision&)>& with_draft) {
-    Database::Transaction transaction(*db_);
+namespace {
+
+/// What writing an entry needs of its kind.
+template <class T>
+struct Kind;
+
+template <>
+struct Kind<ModelEntry> {
+    static constexpr const char *name = "model", *table = "models";
+    static std::vector<std::string> columns() {
+        return {"id", "maker", "model", "width", "height", "pitch_um", "filter", "recorded_adds", "notes"};
+    }
+    static QVariantList values(const ModelEntry& m) {
+        return {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter),
+                text(m.recorded_adds), text(m.notes)};
+    }
+    static void check(const ModelEntry& m, RegisterIndex&) {
+        check_entry(m);
+        if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
+    }
+};
+
+template <>
+struct Kind<Body> {
+    static constexpr const char *name = "body", *table = "bodies";
+    static std::vector<std::string> columns() {
+        return {"id", "maker", "model", "serial", "name", "asset_tag", "width", "height", "pitch_um", "room",
+                "condition", "notes", "in_service"};
+    }
+    static QVariantList values(const Body& b) {
+        return {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width,
+                b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service};
+    }
+    static void check(const Body& b, RegisterIndex& index) {
+        index.check(b);
+        index.put(b);
+    }
+};
+
+template <>
+struct Kind<LensEntry> {
+    static constexpr const char *name = "lens", *table = "lenses";
+    static std::vector<std::string> columns() {
+        return {"id", "lens", "serial", "name", "asset_tag", "contacts", "focal_min", "focal_max", "aperture_min",
+                "aperture_max", "room", "notes", "in_service"};
+    }
+    static QVariantList values(const LensEntry& l) {
+        return {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm,
+                l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service};
+    }
+    static void check(const LensEntry& l, RegisterIndex& index) {
+        index.check(l);
+        index.put(l);
+    }
+};
+
+template <>
+struct Kind<Claim> {
+    static constexpr const char *name = "claim", *table = "claims";
+    static std::vector<std::string> columns() { return {"id", "document"}; }
+    static QVariantList values(const Claim& c) { return {text(c.id), text(claim_to_json(c))}; }
+    static void check(const Claim& c, RegisterIndex&) { check_claim(c); }
+};
+
+/// Who edits, and as what.
+struct Signature {
+    std::string author, what;
+};
+
+template <class T>
+void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex& index, const Signature& signature) {
+    using K = Kind<T>;
+    for (const EntryEdit<T>& e : edits) {
+        if (e.after) {
+            K::check(*e.after, index);
+            engine.run(upsert(K::table, K::columns(), "id"), K::values(*e.after));
+        }
+        if (e.before && (!e.after || e.after->id != e.before->id))
+            engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});
+        engine.run("INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
+                   {text(utc_now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
+                    text(signature.what), text(e.before ? document(*e.before) : ""),
+                    text(e.after ? document(*e.after) : "")});
+    }
+}
+
+}  // namespace
+
+void StoredRegister::edit(const FleetEdit& edit, const std::string& author,
+                          const std::function<void(Revision&)>& with_draft) {
+    Transaction transaction(engine_);
     const Register all = entries();
     RegisterIndex index(all);
     apply(edit.models, by_id(all.models), index);
     apply(edit.bodies, by_id(all.bodies), index);
     apply(edit.lenses, by_id(all.lenses), index);
     apply(edit.claims, by_id(claims()), index);
-    const auto check_in = [&](const auto& entry) {
-        index.check(entry);
-        index.put(entry);
-    };
-    const auto each = [&](const char* kind, const auto& edits, const char* table, const auto& check, const auto& put) {
-        for (const auto& e : edits) {
-            if (e.after) {
-                check(*e.after);
-                put(*e.after);
-            }
-            if (e.before && (!e.after || e.after->id != e.before->id))
-                db_->run(fmt::format("DELETE FROM {} WHERE id = ?", table), {text(e.before->id)});
-            db_->run("INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
-                     {text(now()), text(author), kind, text(e.after ? e.after->id : e.before->id), text(edit.what),
-                      text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
-        }
-    };
-    each(
-        "model", edit.models, "models",
-        [](const ModelEntry& m) {
-            check_entry(m);
-            if (!m.recorded_adds.empty()) pins_from_json(m.recorded_adds, "the register's entry of " + m.id);
-        },
-        [&](const ModelEntry& m) {
-            db_->run(
-                "INSERT OR REPLACE INTO models (id, maker, model, width, height, pitch_um, filter, recorded_adds, "
-                "notes) VALUES (?,?,?,?,?,?,?,?,?)",
-                {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter),
-                 text(m.recorded_adds), text(m.notes)});
-        });
-    each(
-        "body", edit.bodies, "bodies", [&](const Body& b) { check_in(b); },
-        [&](const Body& b) {
-            db_->run(
-                "INSERT OR REPLACE INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um, "
-                "room, condition, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
-                {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width,
-                 b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service});
-        });
-    each(
-        "lens", edit.lenses, "lenses", [&](const LensEntry& l) { check_in(l); },
-        [&](const LensEntry& l) {
-            db_->run(
-                "INSERT OR REPLACE INTO lenses (id, lens, serial, name, asset_tag, contacts, focal_min, focal_max, "
-                "aperture_min, aperture_max, room, notes, in_service) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)",
-                {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm,
-                 l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service});
-        });
-    each(
-        "claim", edit.claims, "claims", [](const Claim& c) { check_claim(c); },
-        [&](const Claim& c) {
-            db_->run("INSERT OR REPLACE INTO claims (id, document) VALUES (?,?)", {text(c.id), text(claim_to_json(c))});
-        });
-    if (with_draft) change_draft_within(with_draft);
-    stamp("fleet");
+    const Signature signature{author, edit.what};
+    write(engine_, edit.models, index, signature);
+    write(engine_, edit.bodies, index, signature);
+    write(engine_, edit.lenses, index, signature);
+    write(engine_, edit.claims, index, signature);
+    if (with_draft) baselines_.change_draft(with_draft);
+    engine_.stamp("fleet");
     transaction.commit();
 }
 
-Store::FleetEdit Store::edit_for(const RegisterImport& import) {
+FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
     FleetEdit out;
     out.what = "import";
     const Register now_there = entries();
@@ -202,17 +241,17 @@ Store::FleetEdit Store::edit_for(const RegisterImport& import) {
     // A body whose model is not there yet brings it.
     std::unordered_set<std::string> models;
     for (const ModelEntry& m : now_there.models) models.insert(m.id);
-    for (const Edit<ModelEntry>& m : out.models) models.insert(m.after->id);
-    for (const Edit<Body>& e : out.bodies)
+    for (const EntryEdit<ModelEntry>& m : out.models) models.insert(m.after->id);
+    for (const EntryEdit<Body>& e : out.bodies)
         if (const std::string camera = e.after->camera(); models.insert(camera).second)
             out.models.push_back({std::nullopt, ModelEntry{camera, e.after->maker, e.after->model, e.after->width,
                                                            e.after->height, e.after->pitch_um, "", "", ""}});
     return out;
 }
 
-std::vector<Store::HistoryEntry> Store::history(const std::string& kind, const std::string& subject, int most) {
+std::vector<HistoryEntry> StoredRegister::history(const std::string& kind, const std::string& subject, int most) {
     std::vector<HistoryEntry> out;
-    QSqlQuery q = db_->run(
+    QSqlQuery q = engine_.run(
         "SELECT time, author, kind, subject, what, before, after FROM history WHERE (? = '' OR kind = ?) AND (? = '' "
         "OR subject = ?) ORDER BY id DESC LIMIT ?",
         {text(kind), text(kind), text(subject), text(subject), most});

@@ -16,7 +16,7 @@ namespace optrel {
 class Naming {
 public:
     explicit Naming(Store& store);
-    Naming(Register entries, Store::Reported reported) : entries_(std::move(entries)), reported_(std::move(reported)) {}
+    Naming(Register entries, Reported reported) : entries_(std::move(entries)), reported_(std::move(reported)) {}
 
     // Each throws Error(input): several matches are told, none is refused with the nearest.
     std::string body(const std::string& text) const;
@@ -27,7 +27,7 @@ public:
 
 private:
     Register entries_;
-    Store::Reported reported_;
+    Reported reported_;
 };
 
 /// The name of a set of a baseline; case does not matter.

@@ -6,7 +6,8 @@
 #include <vector>
 
 #include "optics/compare_profiles.h"
-#include "studio/studio.h"
+#include "fleet/matching.h"
+#include "store/store.h"
 
 namespace optrel {
 
@@ -32,7 +33,6 @@ struct ProfileConcern {
 /// Profiles whose newest version is more than a year old at `now` (ISO 8601), and those whose newest version differs
 /// from the one before by more than both uncertainties. `profiles` are all versions.
 std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now);
-std::string now_utc();
 
 /// What a frame of a body and a lens gets, or would get.
 struct GridCell {

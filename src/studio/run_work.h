@@ -4,9 +4,15 @@
 #include <string>
 #include <vector>
 
+#include "base/progress.h"
 #include "store/store.h"
 
 namespace optrel {
+
+/// The runs that a folder holds: one for each body and lens, not measured yet. Files that cannot be read are told in
+/// `problems`. Throws Error(input) when none can.
+std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const ChartSpec& chart,
+                                      std::vector<std::string>& problems, Progress& progress);
 
 /// The runs of a folder, kept in the store: one for each body and lens. One that was begun on the same folder and chart
 /// and not measured to its end is gone on with: it keeps what it has, and takes in what is new. Files that cannot be

@@ -10,7 +10,7 @@ namespace optrel {
 
 /// The edit after which `to` holds what `from` held: its number and its claims; `from` leaves the register. Throws
 /// Error(input) when either is not there, or both are the same.
-Store::FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
+FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
                             const std::string& from, const std::string& to);
 
 /// The tiers of `from` become those of `to`. A tier that both have is put together; what that of `to` pins itself

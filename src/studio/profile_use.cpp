@@ -1,6 +1,5 @@
 #include "studio/profile_use.h"
 
-#include <fmt/chrono.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -9,6 +8,9 @@
 #include <unordered_map>
 
 #include "base/error.h"
+#include "base/times.h"
+#include "studio/knowledge.h"
+#include "studio/develop_frame.h"
 
 namespace optrel {
 namespace {
@@ -79,8 +81,6 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
                      [](const LensUse& a, const LensUse& b) { return a.without() > b.without(); });
     return out;
 }
-
-std::string now_utc() { return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr))); }
 
 std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now) {
     std::map<std::string, std::vector<const Profile*>> by_id;

@@ -5,7 +5,10 @@
 #include <string>
 
 #include "studio/naming.h"
-#include "studio/studio.h"
+#include "baselines/resolver.h"
+#include "baselines/tier.h"
+#include "fleet/fleet.h"
+#include "store/store.h"
 
 namespace optrel {
 

@@ -1,0 +1,11 @@
+// Instants as text.
+#pragma once
+
+#include <string>
+
+namespace optrel {
+
+/// Now, in UTC, as ISO 8601: "2026-03-01T09:30:00Z".
+std::string utc_now();
+
+}  // namespace optrel

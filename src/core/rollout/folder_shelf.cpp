@@ -1,0 +1,185 @@
+#include "rollout/folder_shelf.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/json_text.h"
+#include "base/numbers.h"
+#include "base/words.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+namespace fs = std::filesystem;
+
+constexpr std::uintmax_t plan_limit = 4ull << 30;
+
+const char* status_names[] = {"preparing", "writing", "done", "rolling back", "rolled back", "damaged"};
+
+RolloutStatus status_of(const fs::path& folder) {
+    std::error_code none;
+    if (!fs::exists(folder / "status", none)) return RolloutStatus::preparing;
+    const std::string status = read_file(folder / "status");
+    for (const auto s :
+         {RolloutStatus::writing, RolloutStatus::done, RolloutStatus::rolling_back, RolloutStatus::rolled_back})
+        if (status == to_string(s)) return s;
+    throw input_error(fmt::format("its status is '{}'", printable(status.substr(0, 40))));
+}
+
+RolloutRecord read_record(const fs::path& folder, int number) {
+    RolloutRecord r;
+    r.number = number;
+    try {
+        r.status = status_of(folder);
+        std::error_code none;
+        if (r.status == RolloutStatus::preparing && !fs::exists(folder / "record.json", none)) return r;
+        const json j = parse_json(read_file(folder / "record.json"), "record.json");
+        r.revision = j.at("revision");
+        r.author = j.at("author");
+        r.time = j.at("time");
+        r.frames = j.at("frames");
+    } catch (const std::exception& error) {
+        r.status = RolloutStatus::damaged;
+        r.problem = fmt::format("The record of a rollout in {} is damaged ({}); restore that folder from a copy.",
+                                folder.string(), without_stop(error.what()));
+    }
+    return r;
+}
+
+/// The number that a folder's name says; 0: it is no rollout.
+int number_of(const fs::path& folder) {
+    const auto number = parse_integer(folder.filename().string());
+    return number && *number > 0 && *number < 100000000 ? static_cast<int>(*number) : 0;
+}
+
+/// The sidecars as a plan over one string of all their bytes.
+std::pair<json, std::string> packed(const std::vector<RolloutEntry>& entries) {
+    json frames = json::array();
+    std::string data;
+    const auto keep = [&](const std::string& bytes) {
+        const json at = {data.size(), bytes.size()};
+        data += bytes;
+        return at;
+    };
+    for (const RolloutEntry& e : entries) {
+        json before = e.before ? keep(*e.before) : json(nullptr);
+        json after = keep(e.after);
+        frames.push_back({{"frame", e.frame.string()}, {"before", before}, {"after", after}});
+    }
+    return {{{"frames", frames}}, data};
+}
+
+std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
+    std::vector<RolloutEntry> entries;
+    const auto piece = [&](const json& at) {
+        const auto from = at.at(0).get<std::size_t>(), length = at.at(1).get<std::size_t>();
+        if (from > data.size() || length > data.size() - from) throw input_error("its data end too early");
+        return data.substr(from, length);
+    };
+    for (const json& j : plan.at("frames")) {
+        RolloutEntry e;
+        e.frame = j.at("frame").get<std::string>();
+        if (!j.at("before").is_null()) e.before = piece(j["before"]);
+        e.after = piece(j.at("after"));
+        entries.push_back(std::move(e));
+    }
+    return entries;
+}
+
+class FolderClaim final : public RolloutShelf::Claim {
+public:
+    explicit FolderClaim(FileLock lock) : lock_(std::move(lock)) {}
+
+private:
+    FileLock lock_;
+};
+
+}  // namespace
+
+std::string to_string(RolloutStatus status) { return status_names[static_cast<int>(status)]; }
+
+fs::path FolderShelf::folder(int number) const { return root_ / fmt::format("{:06d}", number); }
+
+std::vector<RolloutRecord> FolderShelf::list() {
+    std::vector<RolloutRecord> out;
+    std::error_code none;
+    for (const fs::directory_entry& entry : fs::directory_iterator(root_, none))
+        if (const int number = number_of(entry.path()); number > 0 && entry.is_directory(none))
+            out.push_back(read_record(entry.path(), number));
+    std::sort(out.begin(), out.end(),
+              [](const RolloutRecord& a, const RolloutRecord& b) { return a.number > b.number; });
+    return out;
+}
+
+std::unique_ptr<RolloutShelf::Claim> FolderShelf::claim() {
+    if (auto lock = FileLock::try_own(root_ / "lock")) return std::make_unique<FolderClaim>(std::move(*lock));
+    std::string which = "A rollout";
+    if (const auto all = list(); !all.empty())
+        which = fmt::format("Rollout {}{}", all.front().number,
+                            all.front().author.empty() ? "" : " of " + all.front().author);
+    throw input_error(fmt::format(
+        "{} is under way on this store at another station or in another window; wait until it is done, then try again.",
+        which));
+}
+
+void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
+    record.number = 1;
+    std::error_code failed;
+    for (const fs::directory_entry& entry : fs::directory_iterator(root_, failed))
+        record.number = std::max(record.number, number_of(entry.path()) + 1);
+    // The number belongs to whoever makes the folder.
+    while (!make_folder_durable(folder(record.number))) ++record.number;
+    const fs::path in = folder(record.number);
+    try {
+        const auto [plan, data] = packed(entries);
+        write_atomic(in / "record.json", json_text({{"number", record.number},
+                                                    {"revision", record.revision},
+                                                    {"author", record.author},
+                                                    {"time", record.time},
+                                                    {"frames", record.frames}},
+                                                   1));
+        write_atomic(in / "data", data);
+        write_atomic(in / "plan.json", json_text(plan, 1));
+        record.status = RolloutStatus::writing;
+        set_status(record.number, record.status);
+    } catch (...) {
+        std::error_code ignored;
+        fs::remove_all(in, ignored);  // nothing was touched yet
+        throw;
+    }
+}
+
+RolloutRecord FolderShelf::record(int number) {
+    const RolloutRecord now = read_record(folder(number), number);
+    if (now.status == RolloutStatus::damaged) throw store_error(now.problem);
+    return now;
+}
+
+std::vector<RolloutEntry> FolderShelf::entries(const RolloutRecord& record) {
+    const fs::path in = folder(record.number);
+    try {
+        const json plan = parse_json(read_file(in / "plan.json", plan_limit), "plan.json");
+        return unpacked(plan, read_file(in / "data", plan_limit));
+    } catch (const std::exception& error) {
+        throw store_error(
+            fmt::format("The record of rollout {} in {} is damaged ({}); restore that folder from a copy.",
+                        record.number, in.string(), without_stop(error.what())));
+    }
+}
+
+void FolderShelf::set_status(int number, RolloutStatus status) {
+    write_atomic(folder(number) / "status", to_string(status));
+}
+
+void FolderShelf::give_up(int number) {
+    set_status(number, RolloutStatus::rolled_back);
+    write_atomic(folder(number) / "data", "");
+    write_atomic(folder(number) / "plan.json", json_text({{"frames", json::array()}}));
+}
+
+}  // namespace optrel

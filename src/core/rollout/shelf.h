@@ -1,0 +1,57 @@
+// Where rollouts are kept, with all that is needed to finish one or to take it back. A store brings one; what is done with it stands in rollout.h.
+#pragma once
+
+#include <filesystem>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace optrel {
+
+/// preparing: stopped before the first sidecar was touched. damaged: its record cannot be read.
+enum class RolloutStatus { preparing, writing, done, rolling_back, rolled_back, damaged };
+std::string to_string(RolloutStatus status);
+
+struct RolloutRecord {
+    int number = 0;
+    int revision = 0;
+    std::string author, time;
+    int frames = 0;
+    RolloutStatus status = RolloutStatus::writing;
+    std::string problem;  ///< of a damaged one
+};
+
+/// The sidecar of one frame before and after; nothing before: there was none.
+struct RolloutEntry {
+    std::filesystem::path frame;
+    std::optional<std::string> before;
+    std::string after;
+};
+
+class RolloutShelf {
+public:
+    /// Held while somebody works on a rollout of this store.
+    class Claim {
+    public:
+        virtual ~Claim() = default;
+    };
+
+    virtual ~RolloutShelf() = default;
+    /// Newest first. A damaged one is listed as such.
+    virtual std::vector<RolloutRecord> list() = 0;
+    /// One rollout or roll back works on a store at a time. Throws Error(input) that names the other one.
+    virtual std::unique_ptr<Claim> claim() = 0;
+    /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then. When it throws,
+    /// nothing of it is left.
+    virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
+    /// As it is now. Throws Error(store) when it is damaged.
+    virtual RolloutRecord record(int number) = 0;
+    /// Throws Error(store) when they are damaged.
+    virtual std::vector<RolloutEntry> entries(const RolloutRecord& record) = 0;
+    virtual void set_status(int number, RolloutStatus status) = 0;
+    /// Marks one that never began as taken back: there is nothing to restore.
+    virtual void give_up(int number) = 0;
+};
+
+}  // namespace optrel

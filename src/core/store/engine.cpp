@@ -1,0 +1,63 @@
+#include "store/engine.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+
+namespace optrel {
+namespace {
+
+std::string marks(std::size_t count) {
+    std::string out;
+    for (std::size_t i = 0; i < count; ++i) out += i == 0 ? "?" : ",?";
+    return out;
+}
+
+}  // namespace
+
+QSqlQuery Engine::run(const std::string& sql, const QVariantList& values) {
+    QSqlQuery query = prepared(sql);
+    execute(query, values);
+    return query;
+}
+
+void Engine::stamp(const std::string& part) {
+    run("INSERT INTO counters (name, value) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET value = counters.value + 1",
+        {text(part)});
+}
+
+Transaction::Transaction(Engine& engine) : engine_(engine) {
+    if (engine_.depth_ == 0) {
+        engine_.begin();
+        engine_.doomed_ = false;
+    }
+    ++engine_.depth_;
+}
+
+Transaction::~Transaction() {
+    if (!open_) return;
+    engine_.doomed_ = true;
+    if (--engine_.depth_ == 0) engine_.roll_back();
+}
+
+void Transaction::commit() {
+    if (engine_.doomed_)
+        throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
+    if (engine_.depth_ == 1) engine_.commit();
+    --engine_.depth_;
+    open_ = false;
+}
+
+std::string upsert(const std::string& table, const std::vector<std::string>& columns, const std::string& key) {
+    std::vector<std::string> renewed;
+    for (const std::string& column : columns) renewed.push_back(fmt::format("{0} = excluded.{0}", column));
+    return fmt::format("INSERT INTO {} ({}) VALUES ({}) ON CONFLICT ({}) DO UPDATE SET {}", table,
+                       fmt::join(columns, ", "), marks(columns.size()), key, fmt::join(renewed, ", "));
+}
+
+std::string insert_missing(const std::string& table, const std::vector<std::string>& columns) {
+    return fmt::format("INSERT INTO {} ({}) VALUES ({}) ON CONFLICT DO NOTHING", table, fmt::join(columns, ", "),
+                       marks(columns.size()));
+}
+
+}  // namespace optrel

@@ -1,0 +1,148 @@
+#include "store/frames.h"
+
+#include <fmt/format.h>
+
+#include "fleet/register.h"
+#include "store/engine.h"
+
+namespace optrel {
+namespace {
+
+const std::vector<std::string> columns{
+    "path", "rendered", "maker", "model", "body_serial", "lens", "lens_serial", "focal_mm", "aperture", "iso",
+    "distance_m", "pitch_um", "width", "height", "time", "size", "modified", "other_serials", "filter", "recorded",
+    "orientation"};
+
+std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(columns, ", ")); }
+
+FrameRecord frame_from(const QSqlQuery& q) {
+    FrameRecord f;
+    f.path = text(q.value(0));
+    Metadata& m = f.metadata;
+    m.kind = q.value(1).toBool() ? FrameKind::rendered : FrameKind::raw;
+    m.maker = text(q.value(2));
+    m.model = text(q.value(3));
+    m.body_serial = text(q.value(4));
+    m.lens = text(q.value(5));
+    m.lens_serial = text(q.value(6));
+    m.focal_mm = q.value(7).toDouble();
+    m.aperture = q.value(8).toDouble();
+    m.iso = q.value(9).toInt();
+    m.distance_m = q.value(10).toDouble();
+    m.pitch_um = q.value(11).toDouble();
+    m.width = q.value(12).toInt();
+    m.height = q.value(13).toInt();
+    m.time = text(q.value(14));
+    f.size = q.value(15).toLongLong();
+    f.modified = q.value(16).toLongLong();
+    for (const QString& s : q.value(17).toString().split('\n', Qt::SkipEmptyParts))
+        m.other_serials.push_back(s.toStdString());
+    m.filter = text(q.value(18));
+    m.orientation = q.value(20).toInt();
+    // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
+    if (const std::string r = text(q.value(19)); r.size() == 4) {
+        const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
+        m.recorded_contrast = level(r[0]);
+        m.recorded_saturation = level(r[1]);
+        m.recorded_sharpness = level(r[2]);
+        m.recorded_rendering = r[3] == 'r';
+    }
+    return f;
+}
+
+std::string recorded_text(const Metadata& m) {
+    const auto level = [](int v) { return v < 0 ? '-' : static_cast<char>('0' + v); };
+    return {level(m.recorded_contrast), level(m.recorded_saturation), level(m.recorded_sharpness),
+            m.recorded_rendering ? 'r' : '-'};
+}
+
+/// Registers what names itself by a serial number and is not there yet.
+void enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
+    static const std::string model = insert_missing("models", {"id", "maker", "model", "width", "height", "pitch_um", "filter"});
+    static const std::string lens = insert_missing(
+        "lenses", {"id", "lens", "serial", "name", "asset_tag", "focal_min", "focal_max", "aperture_min"});
+    for (const FrameRecord& f : frames) {
+        const Metadata& m = f.metadata;
+        if (const ModelEntry e = model_from(m); !e.id.empty())
+            engine.run(model, {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
+        if (const Body b = body_from(m); !b.id.empty())
+            engine.run(
+                "INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT "
+                "?,?,?,?,'','',?,?,?"
+                " WHERE NOT EXISTS (SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?))",
+                {text(b.id), text(b.maker), text(b.model), text(b.serial), b.width, b.height, b.pitch_um, text(b.id),
+                 text(b.maker), text(b.model), text(b.serial)});
+        if (const LensEntry l = lens_from(m); !l.id.empty())
+            engine.run(lens, {text(l.id), text(l.lens), text(l.serial), "", "", l.focal_min_mm, l.focal_max_mm,
+                              l.aperture_min});
+    }
+}
+
+}  // namespace
+
+std::vector<FrameRecord> StoredFrames::all() {
+    std::vector<FrameRecord> out;
+    QSqlQuery q = engine_.run(select_frames() + " ORDER BY path");
+    while (q.next()) out.push_back(frame_from(q));
+    return out;
+}
+
+Reported StoredFrames::reported() {
+    Reported out;
+    QSqlQuery q = engine_.run("SELECT DISTINCT maker, model FROM frames");
+    while (q.next()) {
+        Metadata m;
+        m.maker = text(q.value(0));
+        m.model = text(q.value(1));
+        if (const std::string name = camera_name(m); !name.empty()) out.models.push_back(name);
+    }
+    QSqlQuery l = engine_.run("SELECT DISTINCT lens FROM frames WHERE lens != ''");
+    while (l.next()) out.lenses.push_back(text(l.value(0)));
+    return out;
+}
+
+std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) {
+    QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {text(path.string())});
+    if (!q.next()) return std::nullopt;
+    return frame_from(q);
+}
+
+void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
+    Transaction transaction(engine_);
+    QSqlQuery put = engine_.prepared(upsert("frames", columns, "path"));
+    for (const FrameRecord& f : frames) {
+        const Metadata& m = f.metadata;
+        engine_.execute(put, {text(f.path.string()),
+                           m.kind == FrameKind::rendered,
+                           text(m.maker),
+                           text(m.model),
+                           text(m.body_serial),
+                           text(m.lens),
+                           text(m.lens_serial),
+                           m.focal_mm,
+                           m.aperture,
+                           m.iso,
+                           m.distance_m,
+                           m.pitch_um,
+                           m.width,
+                           m.height,
+                           text(m.time),
+                           f.size,
+                           f.modified,
+                           text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
+                           text(m.filter),
+                           text(recorded_text(m)),
+                           m.orientation});
+    }
+    if (enter) enter_reported(engine_, frames);
+    engine_.stamp("frames");
+    if (enter) engine_.stamp("fleet");
+    transaction.commit();
+}
+
+int StoredFrames::count() {
+    QSqlQuery q = engine_.run("SELECT count(*) FROM frames");
+    return q.next() ? q.value(0).toInt() : 0;
+}
+
+}  // namespace optrel

@@ -1,0 +1,43 @@
+// The frames that a store knows of.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "frames/metadata.h"
+
+namespace optrel {
+
+class Engine;
+
+struct FrameRecord {
+    std::filesystem::path path;
+    Metadata metadata;
+    long long size = 0, modified = 0;  ///< of the file, to see whether it changed
+};
+
+/// Camera names and lens texts that frames report, each once.
+struct Reported {
+    std::vector<std::string> models, lenses;
+};
+
+class StoredFrames {
+public:
+    explicit StoredFrames(Engine& engine) : engine_(engine) {}
+
+    /// By path.
+    std::vector<FrameRecord> all();
+    int count();
+    std::optional<FrameRecord> find(const std::filesystem::path& path);
+    /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a serial number
+    /// into the register at once.
+    void put(const std::vector<FrameRecord>& frames, bool enter = false);
+    Reported reported();
+
+private:
+    Engine& engine_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,43 @@
+#include "store/profiles.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/files.h"
+#include "store/engine.h"
+
+namespace optrel {
+
+std::vector<Profile> StoredProfiles::read(bool all_versions) {
+    std::vector<Profile> out;
+    QSqlQuery q = engine_.run("SELECT id, version, document FROM profiles ORDER BY id, version DESC");
+    while (q.next()) {
+        if (!all_versions && !out.empty() && out.back().id == text(q.value(0))) continue;
+        out.push_back(profile_from_json(
+            text(q.value(2)), fmt::format("Profile {} version {} in the store", text(q.value(0)), q.value(1).toInt())));
+    }
+    std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
+    return out;
+}
+
+Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
+    Transaction transaction(engine_);
+    std::optional<Profile> before;
+    for (const Profile& p : all_versions())
+        if (same_subject(p, profile) && (!before || p.version > before->version)) before = p;
+    if (before && keep_settings) profile = merged(*before, profile);
+    if (before) profile.id = before->id;
+    // Another subject may have taken the id, as when a file was copied.
+    for (const Profile& p : all_versions())
+        if (!before && p.id == profile.id)
+            profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
+    profile.version = before ? before->version + 1 : 1;
+    engine_.run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)",
+             {text(profile.id), profile.version, text(profile_to_json(profile))});
+    engine_.stamp("profiles");
+    transaction.commit();
+    return profile;
+}
+
+}  // namespace optrel

@@ -1,0 +1,67 @@
+#include "store/runs.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "calibration/run_json.h"
+#include "store/engine.h"
+
+namespace optrel {
+
+std::vector<RunFrame> StoredRuns::frames_of(int id) {
+    std::vector<RunFrame> out;
+    QSqlQuery f = engine_.run("SELECT document FROM run_frames WHERE run = ? ORDER BY position", {id});
+    while (f.next()) out.push_back(run_frame_from_json(text(f.value(0)), fmt::format("run {} of the store", id)));
+    return out;
+}
+
+std::vector<RunRecord> StoredRuns::all() {
+    std::vector<RunRecord> out;
+    QSqlQuery q = engine_.run("SELECT id, name, chart, folder FROM runs ORDER BY id DESC");
+    while (q.next()) out.push_back({q.value(0).toInt(), text(q.value(1)), text(q.value(2)), text(q.value(3)), {}});
+    for (RunRecord& run : out) run.frames = frames_of(run.id);
+    return out;
+}
+
+std::optional<RunRecord> StoredRuns::unfinished(const std::string& name, const std::string& folder,
+                                               const std::string& chart) {
+    QSqlQuery q = engine_.run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC",
+                           {text(name), text(folder), text(chart)});
+    while (q.next()) {
+        RunRecord run{q.value(0).toInt(), name, chart, folder, {}};
+        run.frames = frames_of(run.id);
+        if (std::any_of(run.frames.begin(), run.frames.end(), [](const RunFrame& f) { return !f.settled(); }))
+            return run;
+    }
+    return std::nullopt;
+}
+
+int StoredRuns::put(const RunRecord& run) {
+    Transaction transaction(engine_);
+    int id = run.id;
+    if (id == 0) {
+        QSqlQuery q = engine_.run("INSERT INTO runs (name, chart, folder) VALUES (?,?,?) RETURNING id",
+                               {text(run.name), text(run.chart), text(run.folder)});
+        q.next();
+        id = q.value(0).toInt();
+    } else {
+        engine_.run("UPDATE runs SET name = ?, chart = ?, folder = ? WHERE id = ?",
+                 {text(run.name), text(run.chart), text(run.folder), id});
+        engine_.run("DELETE FROM run_frames WHERE run = ?", {id});
+    }
+    for (std::size_t i = 0; i < run.frames.size(); ++i)
+        engine_.run("INSERT INTO run_frames (run, position, document) VALUES (?,?,?)",
+                 {id, static_cast<int>(i), text(run_frame_to_json(run.frames[i]))});
+    transaction.commit();
+    return id;
+}
+
+void StoredRuns::put_frame(int run, int position, const RunFrame& frame) {
+    engine_.run("UPDATE run_frames SET document = ? WHERE run = ? AND position = ?",
+             {text(run_frame_to_json(frame)), run, position});
+}
+
+void StoredRuns::remove(int id) { engine_.run("DELETE FROM runs WHERE id = ?", {id}); }
+
+}  // namespace optrel

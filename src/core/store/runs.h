@@ -1,0 +1,41 @@
+// The measuring runs of a store, with every frame's corners as they were found.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "calibration/run.h"
+
+namespace optrel {
+
+class Engine;
+
+struct RunRecord {
+    int id = 0;
+    std::string name;
+    std::string chart;
+    std::string folder;
+    std::vector<RunFrame> frames;
+};
+
+class StoredRuns {
+public:
+    explicit StoredRuns(Engine& engine) : engine_(engine) {}
+
+    /// Newest first.
+    std::vector<RunRecord> all();
+    int put(const RunRecord& run);  ///< id 0: a new one; returns the id
+    /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
+    void put_frame(int run, int position, const RunFrame& frame);
+    void remove(int id);
+    /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed; nothing otherwise.
+    std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder, const std::string& chart);
+
+private:
+    std::vector<RunFrame> frames_of(int id);
+
+    Engine& engine_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,62 @@
+#include "store/sqlite/schema.h"
+
+namespace optrel::sqlite {
+
+const std::vector<std::vector<const char*>>& migrations() {
+    static const std::vector<std::vector<const char*>> all = {
+        {
+            "CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, body_serial "
+            "TEXT, lens TEXT, lens_serial TEXT,"
+            " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height INTEGER, "
+            "time TEXT, size INTEGER, modified INTEGER)",
+            "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag TEXT, "
+            "width INTEGER, height INTEGER, pitch_um REAL)",
+            "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)",
+            "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
+            "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
+            "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
+            "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document TEXT "
+            "NOT NULL, PRIMARY KEY (run, position))",
+        },
+        {
+            "ALTER TABLE frames ADD COLUMN other_serials TEXT",
+            "ALTER TABLE frames ADD COLUMN filter TEXT",
+            "ALTER TABLE frames ADD COLUMN recorded TEXT",
+            // What was indexed before lacks these; it is read again when its folder is added again.
+            "UPDATE frames SET modified = 0",
+            "ALTER TABLE bodies ADD COLUMN room TEXT",
+            "ALTER TABLE bodies ADD COLUMN condition TEXT",
+            "ALTER TABLE bodies ADD COLUMN notes TEXT",
+            "ALTER TABLE bodies ADD COLUMN in_service INTEGER NOT NULL DEFAULT 1",
+            "ALTER TABLE lenses ADD COLUMN contacts INTEGER NOT NULL DEFAULT 1",
+            "ALTER TABLE lenses ADD COLUMN focal_min REAL",
+            "ALTER TABLE lenses ADD COLUMN focal_max REAL",
+            "ALTER TABLE lenses ADD COLUMN aperture_min REAL",
+            "ALTER TABLE lenses ADD COLUMN aperture_max REAL",
+            "ALTER TABLE lenses ADD COLUMN room TEXT",
+            "ALTER TABLE lenses ADD COLUMN notes TEXT",
+            "ALTER TABLE lenses ADD COLUMN in_service INTEGER NOT NULL DEFAULT 1",
+            "CREATE TABLE models (id TEXT PRIMARY KEY, maker TEXT, model TEXT, width INTEGER, height INTEGER, pitch_um "
+            "REAL, filter TEXT, recorded_adds TEXT, notes TEXT)",
+            "INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um) SELECT CASE WHEN maker = '' OR "
+            "substr(model, 1, length(maker)) = maker THEN model"
+            " WHEN model = '' THEN maker ELSE maker || ' ' || model END, maker, model, width, height, pitch_um FROM bodies",
+            "CREATE TABLE claims (id TEXT PRIMARY KEY, document TEXT NOT NULL)",
+            "CREATE TABLE history (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT, author TEXT, kind TEXT, subject TEXT, "
+            "what TEXT, before TEXT, after TEXT)",
+            "CREATE INDEX history_of ON history (kind, subject)",
+            // The draft is kept tier by tier and set by set, so that one edit of a long draft is one short write.
+            "CREATE TABLE draft (kind TEXT, id TEXT, document TEXT NOT NULL, PRIMARY KEY (kind, id))",
+            "CREATE TABLE counters (name TEXT PRIMARY KEY, value INTEGER NOT NULL)",
+        },
+        {
+            "ALTER TABLE frames ADD COLUMN orientation INTEGER NOT NULL DEFAULT 1",
+            // More is read now of raw files in ISO base media containers; what was indexed before is read again with its
+            // folder.
+            "UPDATE frames SET modified = 0",
+        },
+    };
+    return all;
+}
+
+}  // namespace optrel::sqlite

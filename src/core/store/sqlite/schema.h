@@ -1,0 +1,11 @@
+// The schema of the SQLite store, by numbered steps.
+#pragma once
+
+#include <vector>
+
+namespace optrel::sqlite {
+
+/// Each entry brings the schema from its index to the next number. Entries are never changed once released.
+const std::vector<std::vector<const char*>>& migrations();
+
+}  // namespace optrel::sqlite

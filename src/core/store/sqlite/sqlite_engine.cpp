@@ -1,0 +1,254 @@
+#include "store/sqlite/sqlite_engine.h"
+
+#include <fmt/format.h>
+#include <sys/vfs.h>
+#include <unistd.h>
+
+#include <QUrl>
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <cctype>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "store/sqlite/schema.h"
+
+namespace optrel::sqlite {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Stores beside the folder that was asked for, for somebody who mistyped its name.
+std::vector<std::string> stores_beside(const fs::path& folder) {
+    std::vector<std::string> out;
+    std::error_code none;
+    const fs::path parent = fs::absolute(folder).lexically_normal().parent_path();
+    for (const fs::directory_entry& entry : fs::directory_iterator(parent, none))
+        if (is_store(entry.path()))
+            out.push_back(
+                (folder.has_parent_path() ? folder.parent_path() / entry.path().filename() : entry.path().filename())
+                    .string());
+    return out;
+}
+
+/// A folder for a store that is to be begun: made when missing, refused when it holds pictures.
+void make_place(const fs::path& folder) {
+    std::error_code failed;
+    for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
+        std::string extension = entry.path().extension().string();
+        std::transform(extension.begin(), extension.end(), extension.begin(),
+                       [](unsigned char c) { return std::tolower(c); });
+        for (const char* picture : {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".raw"})
+            if (extension == picture)
+                throw input_error(
+                    fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.",
+                                printable(folder.string()), printable(entry.path().filename().string())));
+    }
+    failed.clear();
+    fs::create_directories(folder, failed);
+    if (failed || !fs::is_directory(folder))
+        throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(),
+                                      failed.message()));
+}
+
+void refuse_network(const fs::path& folder) {
+    struct statfs about {};
+    if (::statfs(folder.c_str(), &about) != 0 || !is_network_file_system(about.f_type)) return;
+    throw store_error(fmt::format(
+        "The store {} lies on a network file system, where its locks do not hold; keep it on a disk of this machine, and "
+        "let other stations work on it one after another.",
+        folder.string()));
+}
+
+}  // namespace
+
+bool is_store(const fs::path& folder) {
+    std::error_code none;
+    return fs::is_regular_file(folder / "store.sqlite", none);
+}
+
+bool is_network_file_system(long long magic) {
+    // NFS, SMB (three generations), AFS, Ceph, Lustre, GPFS, Coda, OCFS2: see statfs(2).
+    static constexpr std::array<std::uint32_t, 10> known{0x6969,     0x517b,     0xff534d42, 0xfe534d42, 0x5346414f,
+                                                         0x00c36400, 0x0bd00bd0, 0x47504653, 0x73757245, 0x7461636f};
+    return std::find(known.begin(), known.end(), static_cast<std::uint32_t>(magic)) != known.end();
+}
+
+SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
+    : file_(folder / "store.sqlite"), shelf_(folder / "rollouts") {
+    if (!is_store(folder)) {
+        if (access != Access::begin)
+            throw input_error(fmt::format(
+                "There is no store in {}{}; check the path, or begin one there with 'optrel-cli store begin'.",
+                printable(folder.string()), nearest_clause(folder.string(), stores_beside(folder))));
+        make_place(folder);
+    }
+    refuse_network(folder);
+    static std::atomic<int> counter{0};
+    connection_ = fmt::format("store-{}", counter++);
+    db_ = QSqlDatabase::addDatabase("QSQLITE", QString::fromStdString(connection_));
+    try {
+        try {
+            open_for_writing();
+        } catch (const Error&) {
+            if (access != Access::read) throw;
+            open_frozen();
+        }
+    } catch (...) {
+        close();
+        throw;
+    }
+    std::error_code failed;
+    if (writable_) fs::create_directories(folder / "rollouts", failed);
+}
+
+SqliteEngine::~SqliteEngine() { close(); }
+
+void SqliteEngine::close() {
+    db_.close();
+    db_ = QSqlDatabase();
+    QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
+}
+
+void SqliteEngine::open(const QString& name, const QString& options) {
+    db_.close();
+    db_.setDatabaseName(name);
+    db_.setConnectOptions("QSQLITE_BUSY_TIMEOUT=10000" + options);
+    if (!db_.open())
+        throw store_error(
+            fmt::format("The store {} cannot be opened ({}); check that the folder may be read and written.",
+                        file_.string(), db_.lastError().databaseText().toStdString()));
+}
+
+void SqliteEngine::open_for_writing() {
+    // The driver opens a file that may not be written for reading only, without a word.
+    if (fs::exists(file_) && ::access(file_.c_str(), W_OK) != 0)
+        throw store_error(fmt::format(
+            "The store {} is read-only; change the rights of its folder or choose another store.", file_.string()));
+    open(QString::fromStdString(file_.string()), "");
+    run("PRAGMA foreign_keys = ON");
+    run("PRAGMA journal_mode = WAL");
+    run("PRAGMA synchronous = FULL");
+    migrate();
+}
+
+void SqliteEngine::open_frozen() {
+    writable_ = false;
+    // What was committed last may still stand in the write-ahead log, which a frozen file is read without: then a copy
+    // of both is read.
+    fs::path read = file_;
+    const fs::path log = file_.string() + "-wal";
+    std::error_code none;
+    if (const auto size = fs::file_size(log, none); !none && size > 0) {
+        copy_ = std::make_unique<QTemporaryDir>();
+        read = fs::path(copy_->path().toStdString()) / "store.sqlite";
+        std::error_code failed;
+        fs::copy_file(file_, read, failed);
+        if (!failed) fs::copy_file(log, read.string() + "-wal", failed);
+        if (failed)
+            throw store_error(fmt::format(
+                "The store {} cannot be written, and no copy of it can be made to be read ({}); free some space.",
+                file_.string(), failed.message()));
+        open(QString::fromStdString(read.string()), "");
+    } else {
+        open("file:" + QString::fromUtf8(QUrl::toPercentEncoding(QString::fromStdString(read.string()), "/")) +
+                 "?immutable=1",
+             ";QSQLITE_OPEN_READONLY;QSQLITE_OPEN_URI");
+    }
+    const int have = schema(), newest = static_cast<int>(migrations().size());
+    if (have != newest)
+        throw store_error(
+            fmt::format("The store {} has schema {} and this version reads schema {}; make it writable once so that it "
+                        "can be brought up to date, or update Optrel.",
+                        file_.string(), have, newest));
+}
+
+void SqliteEngine::check_thread() const {
+    if (std::this_thread::get_id() != owner_)
+        throw store_error(
+            "The store was asked from a thread that it does not belong to; please report it with what you did.");
+}
+
+QSqlQuery SqliteEngine::prepared(const std::string& sql) {
+    check_thread();
+    QSqlQuery query(db_);
+    query.setForwardOnly(true);
+    if (!query.prepare(QString::fromStdString(sql))) fail(query.lastError());
+    return query;
+}
+
+void SqliteEngine::execute(QSqlQuery& statement, const QVariantList& values) {
+    for (int i = 0; i < values.size(); ++i) statement.bindValue(i, values[i]);
+    if (!statement.exec()) fail(statement.lastError());
+}
+
+void SqliteEngine::fail(const QSqlError& error) const {
+    const int code = error.nativeErrorCode().toInt() & 0xff;
+    const std::string store = file_.string();
+    switch (code) {
+        case 5:
+        case 6:
+            throw store_error(fmt::format(
+                "The store {} is locked by another program; wait until it is done or close it, then try again.",
+                store));
+        case 8:
+            throw store_error(fmt::format(
+                "The store {} is read-only; change the rights of its folder or choose another store.", store));
+        case 13:
+            throw store_error(fmt::format(
+                "The store {} cannot grow because the disk is full; free some space and try again.", store));
+        case 11:
+        case 26:
+            throw store_error(fmt::format(
+                "{} is damaged or no store of Optrel; restore it from a copy or choose another folder.", store));
+        default:
+            throw store_error(fmt::format("The store {} refused to work ({}); check its disk and try again.", store,
+                                          error.databaseText().toStdString()));
+    }
+}
+
+void SqliteEngine::roll_back() noexcept {
+    try {
+        run("ROLLBACK");
+    } catch (const Error&) {
+        // SQLite rolls an unfinished transaction back by itself.
+    }
+}
+
+int SqliteEngine::schema() {
+    QSqlQuery q = run("PRAGMA user_version");
+    q.next();
+    return q.value(0).toInt();
+}
+
+void SqliteEngine::copy_before_migration(int schema) {
+    if (schema == 0) return;  // nothing in it yet
+    fs::path copy = file_.parent_path() / fmt::format("store-before-schema-{}.sqlite", migrations().size());
+    for (int n = 2; fs::exists(copy); ++n)
+        copy = file_.parent_path() / fmt::format("store-before-schema-{}-{}.sqlite", migrations().size(), n);
+    run("VACUUM INTO ?", {text(copy.string())});
+}
+
+void SqliteEngine::migrate() {
+    const int newest = static_cast<int>(migrations().size());
+    const auto refuse_newer = [&](int have) {
+        if (have > newest)
+            throw store_error(fmt::format(
+                "The store {} has schema {}, written by a newer Optrel; this version knows schema {}: update Optrel.",
+                file_.string(), have, newest));
+    };
+    int have = schema();
+    refuse_newer(have);
+    if (have == newest) return;
+    copy_before_migration(have);
+    Transaction transaction(*this);
+    have = schema();  // another program may have migrated meanwhile
+    refuse_newer(have);
+    for (; have < newest; ++have)
+        for (const char* statement : migrations()[have]) run(statement);
+    run(fmt::format("PRAGMA user_version = {}", newest));
+    transaction.commit();
+}
+
+}  // namespace optrel::sqlite

@@ -1,0 +1,62 @@
+// A store in a folder: one SQLite file by Qt SQL, and the rollouts as folders beside it.
+#pragma once
+
+#include <QSqlDatabase>
+#include <QSqlError>
+#include <QTemporaryDir>
+#include <filesystem>
+#include <memory>
+#include <thread>
+
+#include "rollout/folder_shelf.h"
+#include "store/access.h"
+#include "store/engine.h"
+
+namespace optrel::sqlite {
+
+/// Whether a folder holds a store.
+bool is_store(const std::filesystem::path& folder);
+
+/// Whether a file system of this magic number (statfs(2)) is reached over a network: SQLite's locks and its shared memory do not hold there.
+bool is_network_file_system(long long magic);
+
+class SqliteEngine final : public Engine {
+public:
+    /// With Access::read a store that cannot be written is read as it is: nothing is made beside it. Older schemas are migrated, after a copy
+    /// of the file was taken beside it. Throws Error(input) when there is none (and it is not to be begun), when a store would be begun among
+    /// frames, and Error(store) when it cannot be opened, lies on a network file system or was written by a newer version.
+    SqliteEngine(const std::filesystem::path& folder, Access access);
+    ~SqliteEngine() override;
+
+    bool writable() const override { return writable_; }
+    QSqlQuery prepared(const std::string& sql) override;
+    void execute(QSqlQuery& statement, const QVariantList& values) override;
+    RolloutShelf& rollouts() override { return shelf_; }
+
+protected:
+    void begin() override { run("BEGIN IMMEDIATE"); }
+    void commit() override { run("COMMIT"); }
+    void roll_back() noexcept override;
+
+private:
+    void open(const QString& name, const QString& options);
+    void open_for_writing();
+    void open_frozen();
+    void close();
+    int schema();
+    void migrate();
+    void copy_before_migration(int schema);
+    /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only sometimes notice.
+    void check_thread() const;
+    [[noreturn]] void fail(const QSqlError& error) const;
+
+    std::string connection_;
+    std::filesystem::path file_;
+    FolderShelf shelf_;
+    std::thread::id owner_ = std::this_thread::get_id();
+    bool writable_ = true;
+    std::unique_ptr<QTemporaryDir> copy_;
+    QSqlDatabase db_;
+};
+
+}  // namespace optrel::sqlite

@@ -1,0 +1,24 @@
+// Several calls on a store as one.
+#pragma once
+
+namespace optrel {
+
+class Engine;
+
+/// All statements while it lives are one: taken back unless commit() is called. One inside another joins it; when the inner one is not committed, the
+/// outer one cannot be.
+class Transaction {
+public:
+    explicit Transaction(Engine& engine);
+    ~Transaction();
+    Transaction(const Transaction&) = delete;
+    Transaction& operator=(const Transaction&) = delete;
+    /// Throws Error(store) when the engine refuses, or when an inner transaction was given up.
+    void commit();
+
+private:
+    Engine& engine_;
+    bool open_ = true;
+};
+
+}  // namespace optrel

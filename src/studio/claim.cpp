@@ -1,0 +1,43 @@
+#include "studio/claim.h"
+
+#include <fmt/format.h>
+#include <pwd.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <cstdlib>
+
+#include "base/files.h"
+#include "base/times.h"
+
+namespace optrel {
+
+FleetEdit edit_for_claim(Claim c) {
+    FleetEdit edit;
+    edit.what = "claim " + describe(c);
+    c.author = current_author();
+    c.time = utc_now();
+    // By the clock and by its content, so that two claims made at once do not meet.
+    const auto ticks = std::chrono::system_clock::now().time_since_epoch().count();
+    c.id = fmt::format("c{:016x}", fnv1a(fmt::format("{} {}", ticks, claim_to_json(c))));
+    edit.claims.push_back({std::nullopt, std::move(c)});
+    return edit;
+}
+
+FleetEdit edit_for(const Accepted& accepted) {
+    FleetEdit edit;
+    edit.what = accepted.claims.empty() ? "register" : "claim";
+    for (const ModelEntry& m : accepted.models) edit.models.push_back({std::nullopt, m});
+    for (const Body& b : accepted.bodies) edit.bodies.push_back({std::nullopt, b});
+    for (const LensEntry& l : accepted.lenses) edit.lenses.push_back({std::nullopt, l});
+    for (const Claim& c : accepted.claims) edit.claims.push_back(edit_for_claim(c).claims.front());
+    return edit;
+}
+
+std::string current_author() {
+    if (const passwd* user = getpwuid(getuid()); user && user->pw_name) return user->pw_name;
+    const char* name = std::getenv("USER");
+    return name ? name : "unknown";
+}
+
+}  // namespace optrel

@@ -1,0 +1,18 @@
+// Claims and proposals as edits of the register.
+#pragma once
+
+#include <string>
+
+#include "fleet/identities.h"
+#include "store/register.h"
+
+namespace optrel {
+
+/// What accepting a proposal, or a new claim, does to the register. Claims get an id, the author and the time.
+FleetEdit edit_for(const Accepted& accepted);
+FleetEdit edit_for_claim(Claim claim);
+
+/// Login name of the person at the machine.
+std::string current_author();
+
+}  // namespace optrel

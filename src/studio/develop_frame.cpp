@@ -1,0 +1,76 @@
+#include "studio/develop_frame.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "frames/export_metadata.h"
+#include "frames/orientation.h"
+#include "frames/tiff_writer.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+PictureGeometry geometry_of(const Metadata& m) {
+    return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5};
+}
+
+ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current) {
+    if (sheet.state() != FrameState::untouched) return effective(sheet);
+    ResolvedFrame fields;
+    current.resolve(facts, fields);
+    return fields;
+}
+
+ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
+                        const std::vector<Profile>& profiles) {
+    return sheet.exempt ? ProfileMatch{} : profile_for(fields, frame, profiles);
+}
+
+ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
+    const std::string& wanted = fields[Field::lens_profile].value.text;
+    ProfileMatch none;
+    if (wanted == "none") {
+        none.reasons.push_back("the baseline says none");
+        return none;
+    }
+    if (wanted == "automatic") {
+        ProfileMatch best =
+            best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
+        if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
+        return best;
+    }
+    for (const Profile& p : profiles)
+        if (p.id == wanted) return assigned_profile(p, frame, geometry_of(frame));
+    throw input_error(fmt::format(
+        "The profile {} is pinned for this frame but is not in the store; publish it or pin another.", wanted));
+}
+
+std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame) {
+    if (!match.usable()) return std::nullopt;
+    return AppliedProfile{node_at(*match.profile, {frame.focal_mm, frame.aperture, frame.distance_m}).node,
+                          match.profile->geometry};
+}
+
+Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
+                       const std::optional<AppliedProfile>& profile, const Progress& progress) {
+    const double pitch = geometry_of(metadata).pitch_um;
+    if (metadata.kind == FrameKind::rendered) {
+        const cv::Mat3f linear = read_rendered(path);
+        progress.check();
+        return develop_rendered(linear, pitch, fields, profile, progress);
+    }
+    RawPicture raw = read_raw(path);
+    progress.check();
+    if (fields[Field::rendering].value.text == "as recorded") raw.rendering = read_rendering(path);
+    return develop(raw, pitch, fields, profile, progress);
+}
+
+void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame,
+                 const Metadata& metadata) {
+    const cv::Mat3w rgb = as_held(picture.rgb, metadata.orientation);
+    write_tiff16(out, existing, rgb, srgb_icc_profile(), [&](const fs::path& part) {
+        copy_metadata(frame, part, {metadata, rgb.cols, rgb.rows, picture.scale});
+    });
+}
+
+}  // namespace optrel

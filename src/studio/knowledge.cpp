@@ -1,0 +1,105 @@
+#include "studio/knowledge.h"
+
+#include <unordered_map>
+
+#include "base/parallel.h"
+#include "optics/lens_text.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+Recorded recorded_of(const Metadata& m) {
+    return {static_cast<signed char>(m.recorded_contrast), static_cast<signed char>(m.recorded_saturation),
+            static_cast<signed char>(m.recorded_sharpness), m.recorded_rendering};
+}
+
+FrameFacts facts_from(const Metadata& m, const BodyAnswer& body, const LensAnswer& lens) {
+    FrameFacts facts;
+    facts.raw = m.kind == FrameKind::raw;
+    facts.model = camera_name(m);
+    facts.body = body.id;
+    facts.body_knowledge = static_cast<BodyKnowledge>(static_cast<int>(body.knowledge));
+    facts.lens = canonical_lens_text(lens.lens);
+    facts.lens_copy = lens.id;
+    facts.iso = m.iso;
+    facts.recorded = recorded_of(m);
+    return facts;
+}
+
+}  // namespace
+
+FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet) {
+    FrameKnowledge out;
+    out.body = fleet.body_of(path, m);
+    out.lens = fleet.lens_of(path, m, out.body.id);
+    out.facts = facts_from(m, out.body, out.lens);
+    out.metadata = with_lens(m, out.lens);
+    return out;
+}
+
+std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    std::vector<FrameFacts> out(frames.size());
+    parallel_for(
+        static_cast<int>(frames.size()),
+        [&](int i) {
+            const FrameRecord& f = frames[i];
+            const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+            out[i] = facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+        },
+        500);
+    return out;
+}
+
+std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
+    if (const Body* b = fleet.body(facts.body))
+        return facts.body_knowledge == BodyKnowledge::assumed ? b->label() + " (assumed)" : b->label();
+    return facts.model.empty() ? "unknown camera" : facts.model + " (body unknown)";
+}
+
+std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
+                                    const std::vector<FrameFacts>& facts) {
+    std::unordered_map<std::string, std::pair<int, int>> numbered;  // frames, and those with a number
+    for (std::size_t i = 0; i < facts.size(); ++i) {
+        if (facts[i].body.empty()) continue;
+        auto& [all, with_number] = numbered[facts[i].body];
+        ++all;
+        with_number += !frames[i].metadata.body_serial.empty() || !frames[i].metadata.other_serials.empty();
+    }
+    std::vector<FleetBody> out;
+    for (const Body& b : fleet.entries().bodies) {
+        const auto it = numbered.find(b.id);
+        out.push_back({b.id, b.label(), b.camera(), b.condition, it == numbered.end() || it->second.second > 0});
+    }
+    return out;
+}
+
+std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    IdentityCollector collector(fleet);
+    for (const FrameRecord& f : frames) {
+        const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+        collector.add(f.path, f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+    }
+    return collector.finish();
+}
+
+std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    const std::vector<FrameFacts> facts = facts_of(frames, fleet);
+    std::vector<ScopedFrame> out;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet)});
+    return out;
+}
+
+FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits) {
+    FrameFacts facts;
+    facts.model = body.camera();
+    facts.body = body.id;
+    facts.body_knowledge = BodyKnowledge::known;
+    facts.iso = iso;
+    facts.recorded = habits.at(facts.model, body.id, iso).recorded;
+    return facts;
+}
+
+}  // namespace optrel

@@ -1,0 +1,127 @@
+#include "studio/take_in.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <unordered_map>
+
+#include "base/error.h"
+#include "base/parallel.h"
+#include "base/words.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+bool may_be_frame(const fs::path& path) {
+    static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2",
+                                       ".cr3", ".arw", ".raf",  ".orf", ".rw2",  ".pef", ".raw"};
+    std::string extension = path.extension().string();
+    std::transform(extension.begin(), extension.end(), extension.begin(),
+                   [](unsigned char c) { return std::tolower(c); });
+    return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
+}
+
+void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vector<std::string>& problems) {
+    std::error_code failed;
+    fs::directory_iterator it(folder, failed);
+    for (; !failed && it != fs::directory_iterator(); it.increment(failed)) {
+        const fs::path& path = it->path();
+        if (path.filename().string().front() == '.') continue;
+        std::error_code status;
+        // A link to a folder could lead round in a circle.
+        if (it->is_directory(status) && !it->is_symlink(status)) {
+            collect_frames(path, out, problems);
+        } else if (may_be_frame(path) && it->is_regular_file(status)) {
+            if (is_utf8(path.string()))
+                out.push_back(path);
+            else
+                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
+                                               printable(path.string())));
+        }
+    }
+    if (failed)
+        problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.",
+                                       printable(folder.string()), failed.message()));
+}
+
+}  // namespace
+
+std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems) {
+    std::error_code failed;
+    if (!fs::is_directory(folder, failed))
+        throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.",
+                                     printable(folder.string())));
+    std::vector<fs::path> out;
+    collect_frames(fs::absolute(folder).lexically_normal(), out, problems);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known,
+                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<std::string>& problems,
+                Progress& progress) {
+    std::unordered_map<std::string, const FrameRecord*> by_path;
+    by_path.reserve(known.size());
+    for (const FrameRecord& f : known) by_path[f.path.string()] = &f;
+    progress.start(static_cast<int>(files.size()), "Reading metadata");
+    struct Read {
+        std::optional<FrameRecord> record;  ///< nothing: as it was
+        std::string problem;
+    };
+    std::vector<Read> read(files.size());
+    const auto look = [&](int i) {
+        if (progress.cancelled()) return;
+        try {
+            FrameRecord record;
+            record.path = files[i];
+            record.size = static_cast<long long>(fs::file_size(files[i]));
+            record.modified = static_cast<long long>(fs::last_write_time(files[i]).time_since_epoch().count());
+            const auto it = by_path.find(files[i].string());
+            if (it == by_path.end() || it->second->size != record.size || it->second->modified != record.modified) {
+                record.metadata = read_metadata(files[i]);
+                read[i].record = std::move(record);
+            }
+        } catch (const std::exception& error) {
+            read[i].problem = reason_for(files[i], error);
+        }
+        progress.step();
+    };
+    constexpr std::size_t portion = 500;
+    std::vector<FrameRecord> fresh;
+    int count = 0;
+    const auto flush = [&] {
+        if (fresh.empty()) return;
+        sink(fresh);
+        count += static_cast<int>(fresh.size());
+        fresh.clear();
+    };
+    parallel_for_taking(
+        static_cast<int>(files.size()), look,
+        [&](int i) {
+            if (!read[i].problem.empty()) problems.push_back(std::move(read[i].problem));
+            if (read[i].record) fresh.push_back(std::move(*read[i].record));
+            if (fresh.size() >= portion) flush();
+        },
+        4);
+    flush();
+    progress.check();
+    std::sort(problems.begin(), problems.end());
+    return count;
+}
+
+TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, Progress& progress) {
+    TakenIn out;
+    std::vector<fs::path> files;
+    for (const fs::path& folder : folders) {
+        const auto found = frame_files(folder, out.problems);
+        files.insert(files.end(), found.begin(), found.end());
+    }
+    out.files = static_cast<int>(files.size());
+    const auto keep = [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion, enter); };
+    out.fresh = index_files(files, store.frames().all(), keep, out.problems, progress);
+    return out;
+}
+
+}  // namespace optrel
