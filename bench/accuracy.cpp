@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Calibrates simulated sets of several kinds and prints how far each result is from the truth, as Markdown.
 //
 //   optrel-accuracy [WORDS]     only sets whose name contains the words

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A whole run (13 chart frames, 4 flat fields) of 4 and of 24 megapixels, beside a general pipeline: demosaicing,
 // whole-board corner search on a reduced picture, sub-pixel refinement and the standard solver of a general library, on
 // the same frames in the same run. Frames are made by the rig in a temporary folder and kept for the next time.

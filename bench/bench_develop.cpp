@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Development and correction of a 24-megapixel raw frame, with nothing and with everything pinned, beside OpenCV's own
 // edge-aware demosaicing of the same mosaic (a small part of the work) as a yardstick of the machine.
 #include <benchmark/benchmark.h>

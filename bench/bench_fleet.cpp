@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // 500 bodies, 2,000 tiers, 200,000 frames; and indexing 10,000 raw files beside a bare loop of Exiv2.
 #include <benchmark/benchmark.h>
 #include <fmt/format.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Speed and memory of Optrel beside a reference in the same run. Each group prints its ratios at the end.
 //
 //   optrel-bench [--benchmark_filter=...]

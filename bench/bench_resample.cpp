@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The resampling step on 24 megapixels: ours against OpenCV's remap with cubic interpolation, its maps made in the same
 // run, one for each colour.
 #include <benchmark/benchmark.h>

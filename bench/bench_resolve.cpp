@@ -1,9 +1,11 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Resolving frames against 100 tiers on one core, beside a plain resolver that checks every tier in order for every
 // field.
 #include <benchmark/benchmark.h>
 
 #include <algorithm>
 
+#include "base/choose.h"
 #include "baselines/resolver.h"
 #include "optics/profile.h"
 
@@ -15,7 +17,7 @@ std::vector<Tier> hundred_tiers() {
     for (int i = 0; i < 100; ++i) {
         Tier t;
         t.id = "t" + std::to_string(i);
-        t.scope = i < 10 ? Scope::studio : i < 40 ? Scope::model : Scope::body;
+        t.scope = first_of<Scope>({{i < 10, Scope::studio}, {i < 40, Scope::model}}, Scope::body);
         t.target = i < 40 ? "Model " + std::to_string(i % 10)
                           : "Model " + std::to_string(i % 10) + "/" + std::to_string(i % 30);
         if (i % 3 == 1) t.iso_span = {{400, 3200}};

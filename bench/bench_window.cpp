@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The window on a large studio: how soon it stands, how long it ever stops, how fast the matrix redraws.
 //
 //   optrel-bench-window [--bodies N]

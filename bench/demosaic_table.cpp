@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How well mosaics are interpolated, as the table of docs/demosaicing.md: the rig photographs a specimen sheet and a
 // board through a lens without and with lateral colour; the truth is what sensors of one colour each see through the
 // lens without. Beside Optrel the methods that the raw library offers, each followed by the same alignment of red and

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A studio of 500 bodies, 2,000 tiers and 200,000 frames, as records only: no picture is made.
 #pragma once
 

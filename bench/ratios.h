@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Collects times, so that a benchmark named "group/reference" can be set against "group/optrel".
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The lens that the benchmarks correct: 2.5 percent barrel, lateral colour, falloff; on a 24-megapixel sensor.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Qt application of the window: figures with a point whatever the locale, and no error that ends the program.
 #pragma once
 

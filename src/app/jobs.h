@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Long work off the window's thread, one job after another, with count, remaining time and cancel.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // optrel: the window.
 //
 //   optrel [--store DIR] [--shots DIR]
@@ -10,8 +11,8 @@
 #include <cstdio>
 
 #include "application.h"
-#include "jobs.h"
 #include "base/output.h"
+#include "jobs.h"
 #include "main_window.h"
 #include "widgets/place.h"
 
@@ -68,6 +69,20 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
     return 0;
 }
 
+/// The manual page in the man macros (groff_man(7)), from what --help knows.
+QString man_page(const QList<QCommandLineOption>& options) {
+    QString out =
+        ".TH OPTREL 1 \"\" \"Optrel " OPTREL_VERSION
+        "\"\n.SH NAME\noptrel \\- lens calibration, baselines and rollout for raw frames\n.SH SYNOPSIS\n.B "
+        "optrel\n.RI [ OPTIONS ]\n.SH DESCRIPTION\nOpens the window on a store, by default the one in the user's data "
+        "directory. F1 opens the guide.\n.SH OPTIONS\n";
+    for (const QCommandLineOption& o : options) {
+        const QString value = o.valueName().isEmpty() ? QString() : " " + o.valueName();
+        out += QString(".TP\n.B \\-\\-%1%2\n%3\n").arg(o.names().first(), value, o.description());
+    }
+    return out + ".SH SEE ALSO\n.BR optrel-cli (1)\n";
+}
+
 /// Asks the person; without a display nobody can answer.
 bool may_begin(const std::string& address) {
     if (QGuiApplication::platformName() == "offscreen") return false;
@@ -84,6 +99,7 @@ int main(int argc, char** argv) {
     Application app(argc, argv);
     QApplication::setApplicationName("optrel");
     QApplication::setApplicationVersion(OPTREL_VERSION);
+    QGuiApplication::setDesktopFileName("org.optrel.Optrel");
     QCommandLineParser parser;
     parser.setApplicationDescription("Lens calibration, baselines and rollout for a studio's raw frames.");
     parser.addHelpOption();
@@ -92,12 +108,18 @@ int main(int argc, char** argv) {
                                           "folder");
     const QCommandLineOption shots_option("shots", "Save a picture of every place into a folder and end", "folder");
     const QCommandLineOption begin_option("begin", "Begin a store in that folder when there is none");
-    parser.addOptions({store_option, shots_option, begin_option});
+    const QCommandLineOption man_option("man", "Print the manual page and end");
+    const QList<QCommandLineOption> options{store_option, shots_option, begin_option, man_option};
+    parser.addOptions(options);
     if (!parser.parse(QApplication::arguments())) {
         std::fprintf(stderr, "optrel: %s; see 'optrel --help'.\n", qPrintable(parser.errorText()));
         return 2;
     }
     parser.process(app);
+    if (parser.isSet(man_option)) {
+        std::fputs(man_page(options).toUtf8().constData(), stdout);
+        return 0;
+    }
     theme::apply(app);
     try {
         const bool named = parser.isSet(store_option);

@@ -1,13 +1,16 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "main_window.h"
 
 #include <QAction>
 #include <QCloseEvent>
+#include <QMenu>
 #include <QShortcut>
 
 #include "attention/attention_place.h"
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
 #include "fleet/fleet_place.h"
+#include "help_dialogs.h"
 #include "inspect/inspect_place.h"
 #include "jobs.h"
 #include "lenses/lenses_place.h"
@@ -93,15 +96,28 @@ QWidget* MainWindow::build_footer() {
     cancel_ = new QPushButton("Cancel");
     undo_ = new QPushButton("Undo");
     redo_ = new QPushButton("Redo");
-    for (QPushButton* b : {cancel_, undo_, redo_}) b->setAccessibleName(b->text());
+    auto* help = new QPushButton("Help");
+    auto* menu = new QMenu(help);
+    menu->addAction("Guide to this place\tF1", this, &MainWindow::show_guide);
+    menu->addAction("Keys\tShift+F1", this, &MainWindow::show_keys);
+    menu->addAction("About Optrel", this, &MainWindow::show_about);
+    help->setMenu(menu);
+    for (QPushButton* b : {cancel_, undo_, redo_, help}) b->setAccessibleName(b->text());
     layout->addWidget(message_, 1);
     layout->addWidget(work_);
     layout->addWidget(bar_);
     layout->addWidget(cancel_);
     layout->addWidget(undo_);
     layout->addWidget(redo_);
+    layout->addWidget(help);
     for (QWidget* w : {static_cast<QWidget*>(bar_), static_cast<QWidget*>(cancel_)}) w->hide();
 
+    listen();
+    return footer;
+}
+
+/// What the footer tells: messages, work under way, what can be taken back.
+void MainWindow::listen() {
     connect(&session_, &Session::told, this, [this](const QString& text, bool serious) {
         message_->setText((serious ? "! " : "") + text);
         serious ? passing_.stop() : passing_.start(20000);
@@ -134,7 +150,6 @@ QWidget* MainWindow::build_footer() {
             [this](const QString& what) { undo_->setToolTip(what.isEmpty() ? "Nothing to undo" : "Undo: " + what); });
     connect(undo_, &QPushButton::clicked, &stack, &QUndoStack::undo);
     connect(redo_, &QPushButton::clicked, &stack, &QUndoStack::redo);
-    return footer;
 }
 
 void MainWindow::build_shortcuts() {
@@ -142,10 +157,31 @@ void MainWindow::build_shortcuts() {
     connect(undo, &QShortcut::activated, &session_.undo(), &QUndoStack::undo);
     auto* redo = new QShortcut(QKeySequence::Redo, this);
     connect(redo, &QShortcut::activated, &session_.undo(), &QUndoStack::redo);
+    connect(new QShortcut(QKeySequence::HelpContents, this), &QShortcut::activated, this, &MainWindow::show_guide);
+    connect(new QShortcut(QKeySequence("Shift+F1"), this), &QShortcut::activated, this, &MainWindow::show_keys);
     for (int i = 0; i < theme::place_count; ++i) {
         auto* jump = new QShortcut(QKeySequence(Qt::ALT | static_cast<Qt::Key>(Qt::Key_1 + i)), this);
         connect(jump, &QShortcut::activated, this, [this, i] { go_to(static_cast<theme::Place>(i)); });
     }
+}
+
+void MainWindow::show_guide() {
+    if (!guide_) guide_ = new GuideDialog(this);
+    guide_->show_part_of(static_cast<theme::Place>(rail_->currentRow()));
+    guide_->show();
+    guide_->raise();
+}
+
+void MainWindow::show_keys() {
+    auto* dialog = new KeysDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+}
+
+void MainWindow::show_about() {
+    auto* dialog = new AboutDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
 }
 
 void MainWindow::go_to(theme::Place place) { rail_->setCurrentRow(static_cast<int>(place)); }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one window: a rail of places, the place, and a footer that tells what is under way.
 #pragma once
 
@@ -14,6 +15,7 @@
 
 namespace optrel {
 
+class GuideDialog;
 class PlaceWidget;
 
 class MainWindow : public QMainWindow {
@@ -32,7 +34,11 @@ protected:
 private:
     void build_rail();
     QWidget* build_footer();
+    void listen();
     void build_shortcuts();
+    void show_guide();
+    void show_keys();
+    void show_about();
 
     Session& session_;
     QListWidget* rail_;
@@ -40,6 +46,7 @@ private:
     QLabel *message_, *work_;
     QProgressBar* bar_;
     QPushButton *cancel_, *undo_, *redo_;
+    GuideDialog* guide_ = nullptr;
     QTimer passing_;  ///< after which a message that asks for nothing goes
 };
 

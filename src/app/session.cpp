@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "session.h"
 
 #include <algorithm>
@@ -6,9 +7,9 @@
 
 #include "jobs.h"
 #include "session_edits.h"
-#include "studio/take_in.h"
-#include "studio/knowledge.h"
 #include "studio/claim.h"
+#include "studio/knowledge.h"
+#include "studio/take_in.h"
 
 namespace optrel {
 
@@ -300,47 +301,60 @@ void Session::work_out() {
         });
 }
 
+namespace {
+
+/// The sheets of frames as they are on the disk.
+struct SheetsRead {
+    std::unordered_map<std::string, Sheet> sheets;
+    std::unordered_map<std::string, QString> problems;
+    std::map<int, int> open_at_revision;
+
+    void read(const std::vector<FrameRecord>& frames) {
+        // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
+        std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
+        for (const FrameRecord& f : frames) {
+            const std::string folder = f.path.parent_path().string();
+            const auto [it, fresh] = sidecars.try_emplace(folder);
+            if (fresh) it->second = sidecars_in(folder);
+            read_one(f.path, it->second.count(sidecar_path(f.path).string()) > 0);
+        }
+    }
+
+private:
+    static std::unordered_set<std::string> sidecars_in(const std::string& folder) {
+        std::unordered_set<std::string> out;
+        std::error_code none;
+        for (const auto& entry : std::filesystem::directory_iterator(folder, none))
+            if (entry.path().extension() == ".xmp") out.insert(entry.path().string());
+        return out;
+    }
+    void read_one(const std::filesystem::path& frame, bool has_sidecar) {
+        try {
+            const Sheet sheet = has_sidecar ? read_sheet(frame) : Sheet{};
+            if (is_open(sheet)) ++open_at_revision[sheet.revision];
+            sheets.emplace(frame.string(), sheet);
+        } catch (const std::exception& error) {
+            problems.emplace(frame.string(), QString::fromUtf8(error.what()));
+        }
+    }
+};
+
+}  // namespace
+
 void Session::reload_sheets() {
-    auto sheets = std::make_shared<std::unordered_map<std::string, Sheet>>();
-    auto problems = std::make_shared<std::unordered_map<std::string, QString>>();
-    auto open = std::make_shared<std::map<int, int>>();
+    auto read = std::make_shared<SheetsRead>();
     const auto frames = frames_;
     const int reading = ++sheets_reading_, written = sheets_written_;
-    jobs_->run_quietly(
-        [=] {
-            // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
-            std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
-            for (const FrameRecord& f : *frames) {
-                const std::string folder = f.path.parent_path().string();
-                const auto [it, fresh] = sidecars.try_emplace(folder);
-                if (fresh) {
-                    std::error_code none;
-                    for (const auto& entry : std::filesystem::directory_iterator(folder, none))
-                        if (entry.path().extension() == ".xmp") it->second.insert(entry.path().string());
-                }
-                const std::string path = f.path.string();
-                if (!it->second.count(sidecar_path(f.path).string())) {
-                    sheets->emplace(path, Sheet{});
-                    ++(*open)[0];
-                    continue;
-                }
-                try {
-                    const Sheet sheet = read_sheet(f.path);
-                    if (is_open(sheet)) ++(*open)[sheet.revision];
-                    sheets->emplace(path, sheet);
-                } catch (const std::exception& error) {
-                    problems->emplace(path, QString::fromUtf8(error.what()));
-                }
-            }
-        },
-        [=, this] {
-            if (reading != sheets_reading_) return;                  // a newer reading is under way
-            if (written != sheets_written_) return reload_sheets();  // something was written while the disk was read
-            sheets_ = std::move(*sheets);
-            sheet_problems_ = std::move(*problems);
-            open_at_revision_ = std::move(*open);
-            emit sheets_changed();
-        });
+    jobs_->run_quietly([=] { read->read(*frames); },
+                       [=, this] {
+                           if (reading != sheets_reading_) return;  // a newer reading is under way
+                           // Something was written while the disk was read.
+                           if (written != sheets_written_) return reload_sheets();
+                           sheets_ = std::move(read->sheets);
+                           sheet_problems_ = std::move(read->problems);
+                           open_at_revision_ = std::move(read->open_at_revision);
+                           emit sheets_changed();
+                       });
 }
 
 void Session::look_for_changes() {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the window works on: the open store, what was read from it, and word of every change.
 //
 // Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are
@@ -17,9 +18,9 @@
 
 #include "baselines/difference.h"
 #include "baselines/lint.h"
-#include "studio/profile_use.h"
 #include "store/store.h"
 #include "studio/knowledge.h"
+#include "studio/profile_use.h"
 
 namespace optrel {
 

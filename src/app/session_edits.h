@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Undoable edits of the draft and of the register. An edit that cannot be done leaves the list of edits by itself.
 #pragma once
 

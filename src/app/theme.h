@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The look of Optrel, in one place: a light bench instrument. Colours, type, spacing, icons.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -123,9 +124,9 @@ void return_to(const Options& o) {
     if (o.draft != "keep" && o.draft != "follow")
         throw usage_error(fmt::format("--draft takes keep or follow, not '{}'.", o.draft));
     Store store = open_store(o.store, Access::write);
-    const StoredBaselines::Returned returned =
-        store.baselines().return_to(o.number, author_or_me(o.author), o.note,
-                        o.draft == "follow" ? StoredBaselines::DraftThen::follow : StoredBaselines::DraftThen::keep);
+    const StoredBaselines::Returned returned = store.baselines().return_to(
+        o.number, author_or_me(o.author), o.note,
+        o.draft == "follow" ? StoredBaselines::DraftThen::follow : StoredBaselines::DraftThen::keep);
     if (o.json) return print_json({{"revision", returned.revision.number}, {"draft_changes", returned.draft_changes}});
     fmt::print("Revision {} says again what revision {} said\n", returned.revision.number, o.number);
     if (returned.draft_changes > 0)

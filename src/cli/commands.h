@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Each command of optrel-cli registers itself with the parser and does its work in a callback. Results go to standard
 // output, messages to standard error.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -30,7 +31,8 @@ void pin(const Options& o) {
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
-    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
+    const std::vector<Profile> profiles =
+        field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
     Tier after;
     store.baselines().change_draft([&](Revision& draft) {
         Tier& tier = tier_with(draft, conditions);
@@ -142,9 +144,9 @@ void print_fields(bool as_json) {
         "taste.\n\n");
     fmt::print("| field | id | values | neutral | nature | meaning |\n|---|---|---|---|---|---|\n");
     for (const FieldInfo& f : all_fields()) {
-        std::string values = f.type == FieldType::number
-                                 ? fmt::format("{:g} to {:g}{}{}", f.low, f.high, f.unit.empty() ? "" : " ", f.unit)
-                                 : fmt::format("{}", fmt::join(f.choices, ", "));
+        std::string values = fmt::format("{}", fmt::join(f.choices, ", "));
+        if (f.type == FieldType::number)
+            values = fmt::format("{:g} to {:g}{}{}", f.low, f.high, f.unit.empty() ? "" : " ", f.unit);
         if (f.field == Field::start) values += ", or the word set and the name of a set";
         if (f.field == Field::lens_profile) values += ", or a profile's id";
         fmt::print("| {} | `{}` | {} | {} | {} | {} |\n", f.label, f.id, values, to_display(f.field, f.neutral),

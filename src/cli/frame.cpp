@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -43,8 +44,8 @@ void set_field(const Options& o) {
     // Profiles are looked up where a fixed one is named.
     const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
     if (fixed && o.store.empty()) throw usage_error("A profile is looked up in a store; name it with --store.");
-    const Value value =
-        hand_value(field, o.value, fixed ? open_store(o.store, Access::read).profiles().newest() : std::vector<Profile>());
+    const Value value = hand_value(
+        field, o.value, fixed ? open_store(o.store, Access::read).profiles().newest() : std::vector<Profile>());
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 

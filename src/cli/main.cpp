@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong
 // usage.
 #include <QCoreApplication>
@@ -6,6 +7,7 @@
 #include <exception>
 
 #include "commands.h"
+#include "man_page.h"
 
 int main(int argc, char** argv) {
     using namespace optrel;
@@ -14,6 +16,13 @@ int main(int argc, char** argv) {
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
     app.require_subcommand(1);
+    app.add_flag_callback(
+        "--man",
+        [&] {
+            std::fputs(cli::man_page(app).c_str(), stdout);
+            throw CLI::Success();
+        },
+        "Print the manual page");
     app.footer("Each command has a --help of its own.");
     try {
         cli::add_chart(app);
@@ -38,8 +47,8 @@ int main(int argc, char** argv) {
         return app.exit(help);
     } catch (const CLI::CallForAllHelp& help) {
         return app.exit(help);
-    } catch (const CLI::CallForVersion& version) {
-        return app.exit(version);
+    } catch (const CLI::Success& done) {
+        return app.exit(done);
     } catch (const CLI::ParseError& error) {
         std::fprintf(stderr, "optrel-cli: %s; see 'optrel-cli --help'.\n", error.what());
         return 2;

@@ -1,11 +1,12 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "optics/compare_profiles.h"
-#include "studio/naming.h"
 #include "studio/develop_frame.h"
+#include "studio/naming.h"
 
 namespace optrel::cli {
 namespace {

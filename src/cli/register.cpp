@@ -1,13 +1,14 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "fleet/register_files.h"
-#include "studio/merge.h"
-#include "studio/naming.h"
 #include "studio/claim.h"
 #include "studio/knowledge.h"
+#include "studio/merge.h"
+#include "studio/naming.h"
 
 namespace optrel::cli {
 namespace {
@@ -164,7 +165,8 @@ json identity_json(const Identity& id) {
 void list_identities(const Options& o) {
     Store store = open_store(o.store, Access::read);
     json out = json::array();
-    for (const Identity& id : identities_of(store.frames().all(), *store.registry().fleet())) out.push_back(identity_json(id));
+    for (const Identity& id : identities_of(store.frames().all(), *store.registry().fleet()))
+        out.push_back(identity_json(id));
     print_json(out);
 }
 
@@ -235,10 +237,7 @@ void merge(const Options& o) {
     if (o.json) print_json({{"kept", to}, {"gone", from}});
 }
 
-}  // namespace
-
-void add_register(CLI::App& command) {
-    auto o = std::make_shared<Options>();
+void add_entry_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     auto* naming = add_command(
         command, "register", "Change an entry of the register; a lens without contacts is added by its text and number",
         "store register --body B2-0117 --name \"Stand 1\" --asset-tag HB-014");
@@ -270,7 +269,9 @@ void add_register(CLI::App& command) {
     merging->add_option("--into", o->into, "The entry that stays")->required();
     merging->add_flag("--json", o->json, "Print JSON");
     merging->callback([o] { merge(*o); });
+}
 
+void add_fleet_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     auto* fleet = add_command(command, "fleet", "The register as CSV or JSON",
                               "store fleet export --list bodies --out bodies.csv");
     fleet->require_subcommand(1);
@@ -288,7 +289,9 @@ void add_register(CLI::App& command) {
     in->add_option("file", o->file, "CSV or JSON")->required();
     in->add_flag("--json", o->json, "Print JSON");
     in->callback([o] { import_fleet(*o); });
+}
 
+void add_identity_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     auto* identities =
         add_command(command, "identities", "What files report of bodies and lenses, with claims and proposals, as JSON",
                     "store identities --json");
@@ -300,7 +303,9 @@ void add_register(CLI::App& command) {
     accepting->add_flag("--json", o->json, "Print JSON");
     add_store_option(*accepting, o->store);
     accepting->callback([o] { accept_all(*o); });
+}
 
+void add_claim_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     auto* claims = add_command(command, "claims", "List the claims as JSON", "store claims");
     add_store_option(*claims, o->store);
     claims->callback([o] {
@@ -330,6 +335,16 @@ void add_register(CLI::App& command) {
     claiming->add_option("--note", o->claim.note, "Why");
     claiming->add_option("--remove", o->remove, "Take back the claim with this id");
     claiming->callback([o] { claim(*o); });
+}
+
+}  // namespace
+
+void add_register(CLI::App& command) {
+    const auto o = std::make_shared<Options>();
+    add_entry_commands(command, o);
+    add_fleet_commands(command, o);
+    add_identity_commands(command, o);
+    add_claim_commands(command, o);
 }
 
 }  // namespace optrel::cli

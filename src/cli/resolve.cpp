@@ -1,10 +1,11 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
 #include "commands.h"
-#include "studio/probe.h"
-#include "studio/knowledge.h"
 #include "studio/develop_frame.h"
+#include "studio/knowledge.h"
+#include "studio/probe.h"
 
 namespace optrel::cli {
 namespace {

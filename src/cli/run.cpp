@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -5,9 +6,9 @@
 #include "base/numbers.h"
 #include "commands.h"
 #include "exchange/run_report.h"
+#include "studio/claim.h"
 #include "studio/report.h"
 #include "studio/run_work.h"
-#include "studio/claim.h"
 
 namespace optrel::cli {
 namespace {

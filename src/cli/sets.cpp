@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -21,7 +22,8 @@ void edit_set(const Options& o) {
     const Field field = field_by_id(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
     Store store = open_store(o.store, Access::write);
-    const std::vector<Profile> profiles = field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
+    const std::vector<Profile> profiles =
+        field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
     store.baselines().change_draft([&](Revision& draft) {
         PinSet* set = draft.set(o.name);
         if (!set) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -29,97 +30,106 @@ void index(const Options& o) {
         fmt::print("{} files, {} new or changed, {} unreadable\n", taken.files, taken.fresh, taken.problems.size());
 }
 
-json list_of(Store& store, const std::string& what) {
+json frame_list(Store& store) {
     json out = json::array();
-    if (what == "frames") {
-        const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
-        for (const FrameRecord& f : store.frames().all()) {
-            const FrameKnowledge known = know(f.path, f.metadata, *fleet);
-            json j = {{"frame", f.path.string()},
-                      {"camera", camera_name(f.metadata)},
-                      {"body", body_label(known.facts, *fleet)},
-                      {"body_is", to_string(known.body.knowledge)},
-                      {"lens", known.metadata.lens},
-                      {"iso", f.metadata.iso},
-                      {"focal_mm", known.metadata.focal_mm},
-                      {"aperture", known.metadata.aperture}};
-            try {
-                const Sheet sheet = read_sheet(f.path);
-                j["state"] = to_string(sheet.state());
-                j["revision"] = sheet.revision;
-            } catch (const Error& error) {
-                j["state"] = "unreadable";
-                j["reason"] = error.what();
-            }
-            out.push_back(j);
+    const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
+    for (const FrameRecord& f : store.frames().all()) {
+        const FrameKnowledge known = know(f.path, f.metadata, *fleet);
+        json j = {{"frame", f.path.string()},
+                  {"camera", camera_name(f.metadata)},
+                  {"body", body_label(known.facts, *fleet)},
+                  {"body_is", to_string(known.body.knowledge)},
+                  {"lens", known.metadata.lens},
+                  {"iso", f.metadata.iso},
+                  {"focal_mm", known.metadata.focal_mm},
+                  {"aperture", known.metadata.aperture}};
+        try {
+            const Sheet sheet = read_sheet(f.path);
+            j["state"] = to_string(sheet.state());
+            j["revision"] = sheet.revision;
+        } catch (const Error& error) {
+            j["state"] = "unreadable";
+            j["reason"] = error.what();
         }
-    } else if (what == "bodies") {
-        for (const Body& b : store.registry().bodies())
-            out.push_back({{"id", b.id},
-                           {"maker", b.maker},
-                           {"model", b.model},
-                           {"serial", b.serial},
-                           {"name", b.name},
-                           {"asset_tag", b.asset_tag},
-                           {"size", {b.width, b.height}},
-                           {"pitch_um", b.pitch_um},
-                           {"room", b.room},
-                           {"condition", b.condition},
-                           {"in_service", b.in_service}});
-    } else if (what == "lenses") {
-        for (const LensEntry& l : store.registry().lenses())
-            out.push_back(
-                {{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}});
-    } else if (what == "profiles") {
-        for (const Profile& p : store.profiles().all_versions())
-            out.push_back({{"id", p.id},
-                           {"version", p.version},
-                           {"name", p.name},
-                           {"lens_serial", p.lens_serial},
-                           {"camera", p.camera},
-                           {"time", p.provenance.time},
-                           {"rms_px", p.nodes.front().quality.rms_px}});
-    } else if (what == "revisions") {
-        for (const Revision& r : store.baselines().revisions())
-            out.push_back({{"number", r.number},
-                           {"author", r.author},
-                           {"time", r.time},
-                           {"note", r.note},
-                           {"tiers", r.tiers.size()}});
-    } else if (what == "rollouts") {
-        for (const RolloutRecord& r : store.rollouts().list())
-            out.push_back({{"number", r.number},
-                           {"revision", r.revision},
-                           {"author", r.author},
-                           {"time", r.time},
-                           {"frames", r.frames},
-                           {"status", to_string(r.status)},
-                           {"problem", r.problem}});
-    } else if (what == "models") {
-        for (const ModelEntry& m : store.registry().models())
-            out.push_back({{"id", m.id},
-                           {"maker", m.maker},
-                           {"model", m.model},
-                           {"size", {m.width, m.height}},
-                           {"pitch_um", m.pitch_um},
-                           {"filter", m.filter},
-                           {"recorded_adds", m.recorded_adds},
-                           {"notes", m.notes}});
-    } else if (what == "runs") {
-        for (const RunRecord& r : store.runs().all())
-            out.push_back({{"id", r.id},
-                           {"name", r.name},
-                           {"chart", r.chart},
-                           {"folder", r.folder},
-                           {"frames", r.frames.size()},
-                           {"measured", std::count_if(r.frames.begin(), r.frames.end(),
-                                                      [](const RunFrame& f) { return f.measured(); })}});
-    } else {
-        throw usage_error(fmt::format(
-            "There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.",
-            what));
+        out.push_back(j);
     }
     return out;
+}
+
+json entry(const Body& b) {
+    return {{"id", b.id},
+            {"maker", b.maker},
+            {"model", b.model},
+            {"serial", b.serial},
+            {"name", b.name},
+            {"asset_tag", b.asset_tag},
+            {"size", {b.width, b.height}},
+            {"pitch_um", b.pitch_um},
+            {"room", b.room},
+            {"condition", b.condition},
+            {"in_service", b.in_service}};
+}
+
+json entry(const LensEntry& l) {
+    return {{"id", l.id}, {"lens", l.lens}, {"serial", l.serial}, {"name", l.name}, {"asset_tag", l.asset_tag}};
+}
+
+json entry(const ModelEntry& m) {
+    return {{"id", m.id},
+            {"maker", m.maker},
+            {"model", m.model},
+            {"size", {m.width, m.height}},
+            {"pitch_um", m.pitch_um},
+            {"filter", m.filter},
+            {"recorded_adds", m.recorded_adds},
+            {"notes", m.notes}};
+}
+
+json entry(const Profile& p) {
+    return {{"id", p.id},
+            {"version", p.version},
+            {"name", p.name},
+            {"lens_serial", p.lens_serial},
+            {"camera", p.camera},
+            {"time", p.provenance.time},
+            {"rms_px", p.nodes.front().quality.rms_px}};
+}
+
+json entry(const Revision& r) {
+    return {{"number", r.number}, {"author", r.author}, {"time", r.time}, {"note", r.note}, {"tiers", r.tiers.size()}};
+}
+
+json entry(const RolloutRecord& r) {
+    return {{"number", r.number}, {"revision", r.revision},        {"author", r.author},  {"time", r.time},
+            {"frames", r.frames}, {"status", to_string(r.status)}, {"problem", r.problem}};
+}
+
+json entry(const RunRecord& r) {
+    const auto measured =
+        std::count_if(r.frames.begin(), r.frames.end(), [](const RunFrame& f) { return f.measured(); });
+    return {
+        {"id", r.id},          {"name", r.name}, {"chart", r.chart}, {"folder", r.folder}, {"frames", r.frames.size()},
+        {"measured", measured}};
+}
+
+template <class T>
+json entries(const std::vector<T>& list) {
+    json out = json::array();
+    for (const T& t : list) out.push_back(entry(t));
+    return out;
+}
+
+json list_of(Store& store, const std::string& what) {
+    if (what == "frames") return frame_list(store);
+    if (what == "bodies") return entries(store.registry().bodies());
+    if (what == "lenses") return entries(store.registry().lenses());
+    if (what == "models") return entries(store.registry().models());
+    if (what == "runs") return entries(store.runs().all());
+    if (what == "profiles") return entries(store.profiles().all_versions());
+    if (what == "revisions") return entries(store.baselines().revisions());
+    if (what == "rollouts") return entries(store.rollouts().list());
+    throw usage_error(fmt::format(
+        "There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.", what));
 }
 
 }  // namespace

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rig/camera.h"
 
 #include <algorithm>
@@ -76,75 +77,103 @@ std::uint16_t expose(const Body& body, const Exposure& exposure, double value, s
     return static_cast<std::uint16_t>(std::clamp(std::lround(counts), 0l, static_cast<long>(body.white)));
 }
 
+/// One exposure of a scene: what each pixel gathers.
+class Shutter {
+public:
+    Shutter(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
+            const Placement& placement)
+        : body_(body),
+          lens_(lens),
+          exposure_(exposure),
+          scene_(scene),
+          turn_(placement.rotation().t()),
+          eye_(turn_ * (-placement.translation_mm)),
+          response_(reflectance_to_camera(body)),
+          profile_(exposure.blur_px) {}
+
+    std::uint16_t pixel(int row, int column) const {
+        const int channel = body_.filter[row & 1][column & 1];
+        const std::uint64_t key =
+            mix(exposure_.seed * 0x100000001ull + static_cast<std::uint64_t>(row) * body_.width + column);
+        const cv::Vec2d s = on_sensor(column + 0.5, row + 0.5);
+        const double value = gathered(channel, column + 0.5, row + 0.5, key);
+        return expose(body_, exposure_, value * exposure_.level * lens_.light(channel, s), key);
+    }
+
+private:
+    cv::Vec2d on_sensor(double u, double v) const {
+        const double pitch = body_.pitch_um * 1e-3;
+        return {(u - body_.width / 2.0) * pitch, (v - body_.height / 2.0) * pitch};
+    }
+
+    /// Where a place of the picture looks at the scene, in the board's own axes.
+    cv::Vec2d on_scene(int channel, double u, double v) const {
+        const cv::Vec3d ray = turn_ * lens_.look(channel, on_sensor(u, v));
+        double along = -eye_[2] / ray[2];
+        cv::Vec2d p(eye_[0] + along * ray[0], eye_[1] + along * ray[1]);
+        if (scene_.height(1e3, 1e3) != 0)
+            for (int i = 0; i < 6; ++i) {
+                along = (scene_.height(p[0], p[1]) - eye_[2]) / ray[2];
+                p = {eye_[0] + along * ray[0], eye_[1] + along * ray[1]};
+            }
+        // Behind the camera, or so grazing that it could be anywhere: far away on the wall.
+        return along > 0 && std::abs(ray[2]) > 1e-9 ? p : cv::Vec2d(1e6, 1e6);
+    }
+
+    double camera_value(int channel, const Surface& at) const {
+        return response_(channel, 0) * at.reflectance[0] + response_(channel, 1) * at.reflectance[1] +
+               response_(channel, 2) * at.reflectance[2];
+    }
+
+    /// The scene over the few pixels that one pixel gathers light from, weighted by its blur.
+    double gathered(int channel, double u, double v, std::uint64_t key) const {
+        // There the way to the plane is affine to better than 1e-4 px.
+        const cv::Vec2d origin = on_scene(channel, u, v);
+        const cv::Vec2d along_u = on_scene(channel, u + 1, v) - origin, along_v = on_scene(channel, u, v + 1) - origin;
+        const auto surface = [&](double du, double dv) {
+            return scene_.at(origin[0] + du * along_u[0] + dv * along_v[0],
+                             origin[1] + du * along_u[1] + dv * along_v[1]);
+        };
+        const Surface middle = surface(0, 0);
+        bool even = middle.label != 0;
+        const double reach = 0.5 + 3 * exposure_.blur_px;
+        for (const double sx : {-reach, reach})
+            for (const double sy : {-reach, reach}) even = even && surface(sx, sy).label == middle.label;
+        if (even) return camera_value(channel, middle);
+        // A rank-1 lattice (R2 sequence, Roberts 2018) with a shift of its own for each pixel.
+        const int samples = middle.label != 0 ? 80 : 20;
+        double x = uniform(key ^ 0x1234567), y = uniform(key ^ 0x7654321), sum = 0;
+        for (int i = 0; i < samples; ++i) {
+            x += 0.7548776662466927;
+            y += 0.5698402909980532;
+            x -= x >= 1;
+            y -= y >= 1;
+            sum += camera_value(channel, surface(profile_.quantile(x), profile_.quantile(y)));
+        }
+        return sum / samples;
+    }
+
+    const Body& body_;
+    const Lens& lens_;
+    const Exposure& exposure_;
+    const Scene& scene_;
+    cv::Matx33d turn_;  ///< to the board's own axes
+    cv::Vec3d eye_;     ///< where the camera stands in them
+    cv::Matx33d response_;
+    PixelProfile profile_;
+};
+
 }  // namespace
 
 RawPicture photograph(const Body& body, const Lens& lens, const Exposure& exposure, const Scene& scene,
                       const Placement& placement, const Progress& progress) {
     RawPicture raw = empty_picture(body);
-    // In the board's own axes: where the camera stands and how its axes lie.
-    const cv::Matx33d turn = placement.rotation().t();
-    const cv::Vec3d eye = turn * (-placement.translation_mm);
-    const cv::Matx33d response = reflectance_to_camera(body);
-    const PixelProfile profile(exposure.blur_px);
-    const double pitch = body.pitch_um * 1e-3;
-    const double reach = 0.5 + 3 * exposure.blur_px;
+    const Shutter shutter(body, lens, exposure, scene, placement);
     parallel_for(
         body.height,
         [&](int row) {
             if (row % 64 == 0) progress.check();
-            for (int column = 0; column < body.width; ++column) {
-                const int channel = body.filter[row & 1][column & 1];
-                const double u = column + 0.5, v = row + 0.5;
-                const auto on_plane = [&](double du, double dv) {
-                    const cv::Vec2d s((u + du - body.width / 2.0) * pitch, (v + dv - body.height / 2.0) * pitch);
-                    const cv::Vec3d ray = turn * lens.look(channel, s);
-                    double along = -eye[2] / ray[2];
-                    cv::Vec2d p(eye[0] + along * ray[0], eye[1] + along * ray[1]);
-                    if (scene.height(1e3, 1e3) != 0)
-                        for (int i = 0; i < 6; ++i) {
-                            along = (scene.height(p[0], p[1]) - eye[2]) / ray[2];
-                            p = {eye[0] + along * ray[0], eye[1] + along * ray[1]};
-                        }
-                    // Behind the camera, or so grazing that it could be anywhere: far away on the wall.
-                    return along > 0 && std::abs(ray[2]) > 1e-9 ? p : cv::Vec2d(1e6, 1e6);
-                };
-                // Within the few pixels that one pixel gathers light from, the way to the plane is affine to better
-                // than 1e-4 px.
-                const cv::Vec2d origin = on_plane(0, 0), along_u = on_plane(1, 0) - origin,
-                                along_v = on_plane(0, 1) - origin;
-                const auto surface = [&](double du, double dv) {
-                    return scene.at(origin[0] + du * along_u[0] + dv * along_v[0],
-                                    origin[1] + du * along_u[1] + dv * along_v[1]);
-                };
-                const auto camera_value = [&](const Surface& at) {
-                    return response(channel, 0) * at.reflectance[0] + response(channel, 1) * at.reflectance[1] +
-                           response(channel, 2) * at.reflectance[2];
-                };
-                const std::uint64_t key =
-                    mix(exposure.seed * 0x100000001ull + static_cast<std::uint64_t>(row) * body.width + column);
-                const Surface middle = surface(0, 0);
-                double value = camera_value(middle);
-                bool even = middle.label != 0;
-                if (even)
-                    for (const double sx : {-reach, reach})
-                        for (const double sy : {-reach, reach}) even = even && surface(sx, sy).label == middle.label;
-                if (!even) {
-                    // A rank-1 lattice (R2 sequence, Roberts 2018) with a shift of its own for each pixel.
-                    const int samples = middle.label != 0 ? 80 : 20;
-                    double x = uniform(key ^ 0x1234567), y = uniform(key ^ 0x7654321);
-                    double sum = 0;
-                    for (int i = 0; i < samples; ++i) {
-                        x += 0.7548776662466927;
-                        y += 0.5698402909980532;
-                        x -= x >= 1;
-                        y -= y >= 1;
-                        sum += camera_value(surface(profile.quantile(x), profile.quantile(y)));
-                    }
-                    value = sum / samples;
-                }
-                const cv::Vec2d s((u - body.width / 2.0) * pitch, (v - body.height / 2.0) * pitch);
-                raw.counts(row, column) = expose(body, exposure, value * exposure.level * lens.light(channel, s), key);
-            }
+            for (int column = 0; column < body.width; ++column) raw.counts(row, column) = shutter.pixel(row, column);
         },
         8);
     return raw;

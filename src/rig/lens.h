@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The simulated lens. Its formulae run from the picture back to the world and share nothing with the models of core,
 // which run the other way:
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Random numbers that depend only on a seed and an index, so that threads cannot change them.
 #pragma once
 

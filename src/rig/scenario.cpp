@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rig/scenario.h"
 
 #include <fmt/format.h>
@@ -6,6 +7,7 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "demo_scenario.h"
@@ -25,9 +27,9 @@ cv::Vec3d vec3(const json& j) { return {j.at(0).get<double>(), j.at(1).get<doubl
 Lens lens_from(const json& j) {
     Lens lens;
     const std::string projection = j.value("projection", "rectilinear");
-    lens.projection = projection == "equisolid"       ? Projection::equisolid
-                      : projection == "stereographic" ? Projection::stereographic
-                                                      : Projection::rectilinear;
+    lens.projection = first_of<Projection>({{projection == "equisolid", Projection::equisolid},
+                                            {projection == "stereographic", Projection::stereographic}},
+                                           Projection::rectilinear);
     lens.focal_mm = j.at("focal_mm");
     lens.centre_mm = vec2(j.at("centre_mm"));
     lens.reference_mm = j.at("reference_mm");
@@ -106,107 +108,133 @@ std::string file_name(const std::string& id) {
     return id;
 }
 
-}  // namespace
-
-std::string demo_scenario() { return demo_scenario_json; }
-
-void make_frames(const std::string& scenario_json, const fs::path& out, Progress& progress) {
-    json scenario;
+/// A scenario that was read whole before anything is made of it.
+struct Scenario {
+    json whole;
     std::vector<Shot> shots;
     Lens studio_lens;
     std::map<std::string, Body> bodies;
+};
+
+Scenario scenario_from(const std::string& text, const fs::path& out) {
     try {
-        scenario = json::parse(scenario_json);
-        studio_lens = lens_from(scenario.at("lens"));
-        for (const json& b : scenario.at("bodies")) bodies[file_name(b.at("id").get<std::string>())] = body_from(b);
-        for (const json& s : scenario.at("shots")) {
-            bodies.at(s.at("body").get<std::string>());
-            shots.push_back(
-                {inside(out, fs::path(s.at("folder").get<std::string>()) / (s.at("name").get<std::string>() + ".dng")),
-                 s});
-            if (s.contains("lens")) file_name(s["lens"].value("id", "other"));
+        Scenario s;
+        s.whole = json::parse(text);
+        s.studio_lens = lens_from(s.whole.at("lens"));
+        for (const json& b : s.whole.at("bodies")) s.bodies[file_name(b.at("id").get<std::string>())] = body_from(b);
+        for (const json& shot : s.whole.at("shots")) {
+            s.bodies.at(shot.at("body").get<std::string>());
+            const std::string name = shot.at("name").get<std::string>() + ".dng";
+            s.shots.push_back({inside(out, fs::path(shot.at("folder").get<std::string>()) / name), shot});
+            if (shot.contains("lens")) file_name(shot["lens"].value("id", "other"));
         }
+        return s;
     } catch (const std::exception& error) {
         throw input_error(
             fmt::format("The scenario cannot be read ({}); nothing was made, compare it with scenarios/herbarium.json.",
                         error.what()));
     }
+}
+
+void make_folders(const Scenario& s, const fs::path& out) {
     std::error_code failed;
     fs::create_directories(out / "truth", failed);
-    for (const Shot& shot : shots)
+    for (const Shot& shot : s.shots)
         if (!failed) fs::create_directories(shot.path.parent_path(), failed);
     if (failed)
         throw file_error(
             fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
+}
 
-    progress.start(static_cast<int>(shots.size()), "Making frames on the rig");
-    for (const Shot& shot : shots) {
+Exposure exposure_of(const Shot& shot) {
+    const json& r = shot.recipe;
+    Exposure exposure;
+    exposure.iso = r.at("iso");
+    exposure.level = r.value("level", 0.6);
+    exposure.blur_px = r.value("blur_px", 0.55);
+    exposure.seed = fnv1a(shot.path.stem().string());
+    return exposure;
+}
+
+RawPicture picture_of(const Shot& shot, const json& scenario, const Body& body, const Lens& lens, Progress& progress) {
+    const json& r = shot.recipe;
+    Exposure exposure = exposure_of(shot);
+    const std::string kind = r.at("kind");
+    if (kind == "flat") {
+        exposure.lamp_gradient = vec2(r.at("lamp"));
+        return photograph_flat(body, lens, exposure, progress);
+    }
+    Placement placement;
+    if (r.contains("rotation")) placement.rotation_degrees = vec3(r["rotation"]);
+    if (r.contains("translation")) placement.translation_mm = vec3(r["translation"]);
+    if (kind == "chart") {
+        const BoardScene board(board_from(scenario.at("chart"), r));
+        return photograph(body, lens, exposure, board, placement, progress);
+    }
+    return photograph(body, lens, exposure, SpecimenScene(exposure.seed), placement, progress);
+}
+
+Metadata metadata_of(const json& r, const json& lens, const Body& body) {
+    Metadata m;
+    m.maker = body.maker;
+    m.model = body.model;
+    m.body_serial = body.serial;
+    m.lens = lens.at("text");
+    m.lens_serial = lens.at("serial");
+    m.focal_mm = lens.at("nominal_mm");
+    m.aperture = r.value("aperture", 4.0);
+    m.iso = r.at("iso");
+    m.distance_m = r.value("distance_m", 1.0);
+    m.pitch_um = body.pitch_um;
+    m.time = r.at("time");
+    m.recorded_contrast = body.contrast;
+    m.recorded_saturation = body.saturation;
+    m.baseline_exposure = body.baseline_exposure;
+    for (const auto& [from, sharpness] : body.sharpness_from_iso)
+        if (m.iso >= from) m.recorded_sharpness = sharpness;
+    // A lens without contacts tells the body nothing.
+    if (m.lens.empty()) m.focal_mm = m.aperture = m.distance_m = 0;
+    return m;
+}
+
+/// Makes one frame, unless it is there and its recipe is what it was.
+void make_frame(const Shot& shot, const Scenario& s, const fs::path& out, Progress& progress) {
+    const json& r = shot.recipe;
+    const std::string body_id = r.at("body");
+    const Body& body = s.bodies.at(body_id);
+    // A zoom, or another copy: the shot changes what the lens is.
+    json own_lens = s.whole["lens"];
+    if (r.contains("lens")) {
+        own_lens.update(r["lens"]);
+        write_atomic(out / "truth" / fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), body_id),
+                     truth_json(lens_from(own_lens), body));
+    }
+    // The recipe's fingerprint beside the frame tells whether it has to be made again.
+    const std::string recipe =
+        s.whole.at("lens").dump() + s.whole.at("bodies").dump() + s.whole.value("chart", json()).dump() + r.dump();
+    const std::string fingerprint = fmt::format("{:016x}", fnv1a(recipe));
+    const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
+    if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) return;
+    const RawPicture raw = picture_of(shot, s.whole, body, lens_from(own_lens), progress);
+    write_dng(shot.path, raw, metadata_of(r, own_lens, body), Existing::replace_ours);
+    write_atomic(mark, fingerprint);
+}
+
+}  // namespace
+
+std::string demo_scenario() { return demo_scenario_json; }
+
+void make_frames(const std::string& scenario_json, const fs::path& out, Progress& progress) {
+    const Scenario scenario = scenario_from(scenario_json, out);
+    make_folders(scenario, out);
+    progress.start(static_cast<int>(scenario.shots.size()), "Making frames on the rig");
+    for (const Shot& shot : scenario.shots) {
         progress.check();
-        const json& r = shot.recipe;
-        const Body& body = bodies.at(r.at("body").get<std::string>());
-        // A zoom, or another copy: the shot changes what the lens is.
-        json own_lens = scenario["lens"];
-        if (r.contains("lens")) {
-            own_lens.update(r["lens"]);
-            write_atomic(
-                out / "truth" /
-                    fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), r.at("body").get<std::string>()),
-                truth_json(lens_from(own_lens), body));
-        }
-        const Lens lens = lens_from(own_lens);
-        // The recipe's fingerprint beside the frame tells whether it has to be made again.
-        const std::string fingerprint =
-            fmt::format("{:016x}", fnv1a(scenario.at("lens").dump() + scenario.at("bodies").dump() +
-                                         scenario.value("chart", json()).dump() + r.dump()));
-        const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
-        if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) {
-            progress.step();
-            continue;
-        }
-        Exposure exposure;
-        exposure.iso = r.at("iso");
-        exposure.level = r.value("level", 0.6);
-        exposure.blur_px = r.value("blur_px", 0.55);
-        exposure.seed = fnv1a(shot.path.stem().string());
-        const std::string kind = r.at("kind");
-        Placement placement;
-        if (r.contains("rotation")) placement.rotation_degrees = vec3(r["rotation"]);
-        if (r.contains("translation")) placement.translation_mm = vec3(r["translation"]);
-        RawPicture raw;
-        if (kind == "chart") {
-            raw =
-                photograph(body, lens, exposure, BoardScene(board_from(scenario.at("chart"), r)), placement, progress);
-        } else if (kind == "flat") {
-            exposure.lamp_gradient = vec2(r.at("lamp"));
-            raw = photograph_flat(body, lens, exposure, progress);
-        } else {
-            raw = photograph(body, lens, exposure, SpecimenScene(exposure.seed), placement, progress);
-        }
-        Metadata m;
-        m.maker = body.maker;
-        m.model = body.model;
-        m.body_serial = body.serial;
-        m.lens = own_lens.at("text");
-        m.lens_serial = own_lens.at("serial");
-        m.focal_mm = own_lens.at("nominal_mm");
-        m.aperture = r.value("aperture", 4.0);
-        m.iso = exposure.iso;
-        m.distance_m = r.value("distance_m", 1.0);
-        m.pitch_um = body.pitch_um;
-        m.time = r.at("time");
-        m.recorded_contrast = body.contrast;
-        m.recorded_saturation = body.saturation;
-        m.baseline_exposure = body.baseline_exposure;
-        for (const auto& [from, sharpness] : body.sharpness_from_iso)
-            if (exposure.iso >= from) m.recorded_sharpness = sharpness;
-        // A lens without contacts tells the body nothing.
-        if (m.lens.empty()) m.focal_mm = m.aperture = m.distance_m = 0;
-        write_dng(shot.path, raw, m, Existing::replace_ours);
-        write_atomic(mark, fingerprint);
+        make_frame(shot, scenario, out, progress);
         progress.step();
     }
-    for (const auto& [id, body] : bodies)
-        write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(studio_lens, body));
+    for (const auto& [id, body] : scenario.bodies)
+        write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(scenario.studio_lens, body));
 }
 
 }  // namespace optrel::rig

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A scenario: which bodies, which lens, which frames. The demo scenario is scenarios/herbarium.json.
 #pragma once
 

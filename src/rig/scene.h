@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What stands before the simulated camera: flat things in a plane, and even light.
 #pragma once
 

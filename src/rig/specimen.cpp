@@ -1,9 +1,11 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "base/choose.h"
 #include "rig/random.h"
 #include "rig/scene.h"
 
@@ -85,7 +87,7 @@ void plant(cv::Mat3b& m, Stream& random) {
 void ruler(cv::Mat3b& m) {
     box(m, -150, 118, 150, 132, {236, 234, 226});
     for (int mm = 0; mm <= 280; ++mm) {
-        const double length = mm % 10 == 0 ? 6.5 : mm % 5 == 0 ? 4.5 : 3;
+        const double length = first_of<double>({{mm % 10 == 0, 6.5}, {mm % 5 == 0, 4.5}}, 3);
         stroke(m, -140 + mm, 118, -140 + mm, 118 + length, {38, 36, 34}, 0.18);
         if (mm % 20 == 0) label(m, fmt::format("{}", mm / 10), -139 + mm, 129.5, 3);
     }

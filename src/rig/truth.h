@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rig's truth, written beside the frames. Nothing in core reads it.
 #pragma once
 

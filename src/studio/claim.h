@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Claims and proposals as edits of the register.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/develop_frame.h"
 
 #include <fmt/format.h>
@@ -11,7 +12,8 @@ namespace optrel {
 namespace fs = std::filesystem;
 
 PictureGeometry geometry_of(const Metadata& m) {
-    return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : m.width > 0 ? 36000.0 / m.width : 5};
+    const double assumed = m.width > 0 ? 36000.0 / m.width : 5;
+    return {m.width, m.height, m.pitch_um > 0 ? m.pitch_um : assumed};
 }
 
 ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Developing a frame: which fields and which profile it gets, and the picture that comes of them.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/frame_sheets.h"
 
 #include <fmt/format.h>
@@ -38,8 +39,11 @@ bool drop_field(Sheet& sheet, Field field) {
 
 void back_to_baseline(Sheet& sheet, bool with_set) {
     sheet.hand.clear();
+    sheet.forget_later("hand/");
     sheet.exempt = false;
-    if (with_set) sheet.set.clear();
+    if (!with_set) return;
+    sheet.set.clear();
+    sheet.forget_later("set/");
 }
 
 void make_bare(Sheet& sheet) {

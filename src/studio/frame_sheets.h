@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a person does to the sheets of frames: the rules, once, for window and command line.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is known of each frame: its body, its lens, and the facts that a baseline asks for.
 #pragma once
 

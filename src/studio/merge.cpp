@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/merge.h"
 
 #include <fmt/format.h>
@@ -10,8 +11,8 @@
 
 namespace optrel {
 
-FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
-                            const std::string& from, const std::string& to) {
+FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from,
+                     const std::string& to) {
     const bool bodies = of == Claim::Of::body;
     if (from == to) throw input_error(fmt::format("'{}' cannot be merged into itself; choose another entry.", from));
     for (const std::string& id : {from, to})
@@ -69,8 +70,19 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
 }
 
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
-    store.registry().edit(merge_edit(store.registry().entries(), store.registry().claims(), of, from, to), current_author(),
-                     [&](Revision& draft) { move_tiers(draft, of, from, to); });
+    store.registry().edit(merge_edit(store.registry().entries(), store.registry().claims(), of, from, to),
+                          current_author(), [&](Revision& draft) { move_tiers(draft, of, from, to); });
+}
+
+FleetEdit take_out_edit(const Fleet& fleet, Claim::Of of, const std::string& id) {
+    FleetEdit edit;
+    for (const Claim& c : fleet.claims())
+        if (c.target == id || c.body == id) edit.claims.push_back({c, std::nullopt});
+    if (of == Claim::Of::body)
+        edit.bodies.push_back({*fleet.body(id), std::nullopt});
+    else
+        edit.lenses.push_back({*fleet.lens(id), std::nullopt});
+    return edit;
 }
 
 }  // namespace optrel

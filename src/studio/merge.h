@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two entries of the register that turn out to be one thing.
 #pragma once
 
@@ -10,8 +11,8 @@ namespace optrel {
 
 /// The edit after which `to` holds what `from` held: its number and its claims; `from` leaves the register. Throws
 /// Error(input) when either is not there, or both are the same.
-FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of,
-                            const std::string& from, const std::string& to);
+FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from,
+                     const std::string& to);
 
 /// The tiers of `from` become those of `to`. A tier that both have is put together; what that of `to` pins itself
 /// stays.
@@ -19,5 +20,8 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
 
 /// Both at once in a store.
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to);
+
+/// Takes an entry out of the register: the claims that lead to it, or name it, go along.
+FleetEdit take_out_edit(const Fleet& fleet, Claim::Of of, const std::string& id);
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a person calls bodies, models, lenses, sets and profiles, found in a store. Window and command line ask the
 // same.
 #pragma once

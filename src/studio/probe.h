@@ -1,14 +1,15 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The probe: what would a frame of this body, this lens, this ISO and this kind get?
 #pragma once
 
 #include <optional>
 #include <string>
 
-#include "studio/naming.h"
 #include "baselines/resolver.h"
 #include "baselines/tier.h"
 #include "fleet/fleet.h"
 #include "store/store.h"
+#include "studio/naming.h"
 
 namespace optrel {
 

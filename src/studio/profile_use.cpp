@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/profile_use.h"
 
 #include <fmt/format.h>
@@ -9,8 +10,8 @@
 
 #include "base/error.h"
 #include "base/times.h"
-#include "studio/knowledge.h"
 #include "studio/develop_frame.h"
+#include "studio/knowledge.h"
 
 namespace optrel {
 namespace {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which profile each lens in use gets, and what each pair of body and lens would get.
 #pragma once
 
@@ -5,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "optics/compare_profiles.h"
 #include "fleet/matching.h"
+#include "optics/compare_profiles.h"
 #include "store/store.h"
 
 namespace optrel {

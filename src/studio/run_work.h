@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Runs of a store: begun from a folder, measured frame by frame, gone on with after a stop.
 #pragma once
 

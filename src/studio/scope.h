@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which frames a rollout, an export or a list is about.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/tiers.h"
 
 #include <fmt/format.h>
@@ -38,7 +39,8 @@ Tier described_tier(const TierWords& w, const Naming& naming) {
     if (t.scope == Scope::body) t.target = w.not_registered_yet ? w.target : naming.body(w.target);
     if (!w.lens.empty()) {
         t.lens_condition = w.lens_is_copy ? LensCondition::copy : LensCondition::model;
-        t.lens = w.not_registered_yet ? w.lens : w.lens_is_copy ? naming.lens_copy(w.lens) : naming.lens_text(w.lens);
+        t.lens = w.lens;
+        if (!w.not_registered_yet) t.lens = w.lens_is_copy ? naming.lens_copy(w.lens) : naming.lens_text(w.lens);
     }
     if (!w.iso.empty()) t.iso_span = iso_span_from(w.iso);
     if (w.kind != "raw" && w.kind != "rendered" && w.kind != "both")

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Tiers as people describe them: the one way in which a tier comes about, for window and command line.
 #pragma once
 

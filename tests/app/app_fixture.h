@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The real window on a store of its own, driven by mouse and keyboard events.
 #pragma once
 

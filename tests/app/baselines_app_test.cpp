@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
@@ -321,7 +322,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
 }
 
 TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told, and undo takes back only one's own",
-          "[app][baselines]") {
+          "[app][baselines][threads]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
     Tier studio = tier("s");

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/bench_place.h"
 
 #include <QComboBox>
@@ -9,6 +10,7 @@
 #include "base/files.h"
 #include "bench/chart_dialog.h"
 #include "lenses/lenses_place.h"
+#include "support/rig_run.h"
 #include "widgets/bars_view.h"
 #include "widgets/setting_chart.h"
 
@@ -21,15 +23,9 @@ namespace {
 class MeasuredStore {
 public:
     MeasuredStore() {
-        static const std::vector<RunFrame> measured = [] {
-            Progress progress;
-            std::vector<fs::path> paths = rig_frames("CH");
-            for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-            return measure_frames(paths, MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
-        }();
         run_.name = "measured";
         run_.chart = "checker:15x10:30";
-        run_.frames = measured;
+        run_.frames = measured_rig();
     }
     RunRecord& run() { return run_; }
     void put(AppFixture& app) {
@@ -130,7 +126,7 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
     CHECK(bench->solution()->profile.nodes.front().quality.frames_used == 13);
 }
 
-TEST_CASE("measuring can be cancelled from the footer", "[app][bench]") {
+TEST_CASE("measuring can be cancelled from the footer", "[app][bench][threads]") {
     AppFixture app;
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
     bench.new_runs_from(calibration_folder());

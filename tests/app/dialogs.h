@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Working on modal dialogs in tests.
 #pragma once
 

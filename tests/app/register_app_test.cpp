@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Editing the register in its tables, and frames of unknown bodies, as a person does.
 #include <QCheckBox>
 #include <QComboBox>

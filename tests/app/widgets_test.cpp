@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Widgets of the Bench and the Lenses place by themselves.
 #include <QSignalSpy>
 
@@ -35,7 +36,7 @@ Profile zoom() {
 
 }  // namespace
 
-TEST_CASE("bars are chosen by mouse and by key", "[app]") {
+TEST_CASE("bars are chosen by mouse and by key", "[app][widgets]") {
     BarsView bars("Bars", "x", "y");
     bars.resize(400, 150);
     bars.show();
@@ -53,7 +54,7 @@ TEST_CASE("bars are chosen by mouse and by key", "[app]") {
     CHECK_FALSE(bars.grab().isNull());
 }
 
-TEST_CASE("lens settings are chosen on their chart by mouse and by key", "[app]") {
+TEST_CASE("lens settings are chosen on their chart by mouse and by key", "[app][widgets]") {
     SettingChart chart;
     chart.resize(500, 220);
     chart.show();
@@ -72,7 +73,7 @@ TEST_CASE("lens settings are chosen on their chart by mouse and by key", "[app]"
     CHECK_FALSE(chart.grab().isNull());
 }
 
-TEST_CASE("a click beside every corner chooses none", "[app]") {
+TEST_CASE("a click beside every corner chooses none", "[app][widgets]") {
     FrameView view;
     view.resize(500, 400);
     view.show();
@@ -97,7 +98,7 @@ TEST_CASE("a click beside every corner chooses none", "[app]") {
     CHECK_FALSE(view.grab().isNull());
 }
 
-TEST_CASE("a plan without any frame stands on the outline of a usual picture", "[app]") {
+TEST_CASE("a plan without any frame stands on the outline of a usual picture", "[app][widgets]") {
     PlanPanel panel;
     panel.resize(500, 500);
     panel.show();
@@ -112,7 +113,7 @@ TEST_CASE("a plan without any frame stands on the outline of a usual picture", "
     CHECK_FALSE(panel.grab().isNull());
 }
 
-TEST_CASE("patches are cut about a corner on each colour, also at the border", "[app]") {
+TEST_CASE("patches are cut about a corner on each colour, also at the border", "[app][widgets]") {
     const MeasuringPicture picture = read_for_measuring(rig_frame("CH0002"));
     const ChartDetection d = detect_chart(picture, ChartSpec::parse("checker:15x10:30"), Progress());
     REQUIRE(d.found());
@@ -127,7 +128,7 @@ TEST_CASE("patches are cut about a corner on each colour, also at the border", "
     }
 }
 
-TEST_CASE("rows say how each frame fared", "[app]") {
+TEST_CASE("rows say how each frame fared", "[app][widgets]") {
     std::vector<RunFrame> frames(4);
     for (int i = 0; i < 4; ++i) frames[i].path = "/x/F" + std::to_string(i) + ".dng";
     frames[1].dropped = true;
@@ -142,7 +143,7 @@ TEST_CASE("rows say how each frame fared", "[app]") {
     CHECK(frame_rows({}, nullptr).empty());
 }
 
-TEST_CASE("figures of a profile have their units, and a decentred copy is named", "[app]") {
+TEST_CASE("figures of a profile have their units, and a decentred copy is named", "[app][widgets]") {
     Profile p = zoom();
     const auto text_of = [](const std::vector<Row>& rows, const QString& name) {
         for (const Row& r : rows)
@@ -158,7 +159,7 @@ TEST_CASE("figures of a profile have their units, and a decentred copy is named"
     CHECK(text_of(profile_rows(p, 1), "Falloff") == "not measured");
 }
 
-TEST_CASE("a table of two hundred thousand rows makes only the cells that are looked at", "[app]") {
+TEST_CASE("a table of two hundred thousand rows makes only the cells that are looked at", "[app][widgets]") {
     Table table("t", {{"Name", false, false, 0}, {"Value", true, false, 80}});
     table.resize(400, 300);
     table.show();
@@ -186,7 +187,7 @@ TEST_CASE("a table of two hundred thousand rows makes only the cells that are lo
     CHECK(table.chosen_rows() == std::vector<int>{0, 1, 2});
 }
 
-TEST_CASE("long texts wrap where a table allows it", "[app]") {
+TEST_CASE("long texts wrap where a table allows it", "[app][widgets]") {
     Table table("t", {{"Name", false, false, 120}});
     table.wrap_rows();
     table.resize(140, 300);
@@ -196,7 +197,7 @@ TEST_CASE("long texts wrap where a table allows it", "[app]") {
     CHECK(table.rowHeight(0) > table.rowHeight(1) + 10);
 }
 
-TEST_CASE("the ramp editor draws what it is given, and lets nothing be edited that is not pinned", "[app]") {
+TEST_CASE("the ramp editor draws what it is given, and lets nothing be edited that is not pinned", "[app][widgets]") {
     RampEditor editor("Ramp");
     editor.resize(420, 200);
     editor.show();

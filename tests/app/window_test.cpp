@@ -1,9 +1,13 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <QComboBox>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QScrollBar>
 
+#include <QShortcut>
+
 #include "app_fixture.h"
+#include "help_dialogs.h"
 #include "widgets/curve_plot.h"
 
 using namespace optrel;
@@ -158,7 +162,7 @@ TEST_CASE("a plot gives its values as CSV and SVG", "[app]") {
     CHECK(file.readAll().contains("falloff / EV"));
 }
 
-TEST_CASE("jobs run in order, tell their failure, and can be cancelled", "[app]") {
+TEST_CASE("jobs run in order, tell their failure, and can be cancelled", "[app][threads]") {
     Jobs jobs;
     QStringList told;
     std::vector<int> order;
@@ -207,5 +211,33 @@ TEST_CASE("all place icons are drawn and differ", "[app]") {
         CHECK_FALSE(seen.contains(icon));
         seen << icon;
         CHECK_FALSE(theme::place_purpose(static_cast<theme::Place>(i)).isEmpty());
+    }
+}
+
+TEST_CASE("F1 opens the part of the guide that belongs to the place, and all keys are listed", "[app]") {
+    AppFixture app;
+    for (const auto place : {theme::Place::attention, theme::Place::bench, theme::Place::lenses, theme::Place::fleet,
+                             theme::Place::baselines, theme::Place::rollout, theme::Place::inspect}) {
+        app.window().go_to(place);
+        QTest::keyClick(&app.window(), Qt::Key_F1);
+        auto* guide = app.window().findChild<GuideDialog*>();
+        REQUIRE(guide);
+        INFO(theme::place_name(place).toStdString());
+        CHECK(guide->shown_part().startsWith(theme::place_name(place)));
+        CHECK(guide->shown_text().size() > 200);
+        guide->close();
+    }
+    QTest::keyClick(&app.window(), Qt::Key_F1, Qt::ShiftModifier);
+    auto* keys = app.window().findChild<KeysDialog*>();
+    REQUIRE(keys);
+    auto* table = keys->findChild<Table*>();
+    REQUIRE(table);
+    CHECK(table->row_count() == all_keys().size());
+    // Every shortcut of the window stands in the list.
+    for (const QShortcut* s : app.window().findChildren<QShortcut*>()) {
+        const QString key = s->key().toString();
+        INFO(key.toStdString());
+        const auto listed = all_keys();
+        CHECK(std::any_of(listed.begin(), listed.end(), [&](const KeyHelp& k) { return k.key == key; }));
     }
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/files.h"
 
 #include <sys/resource.h>
@@ -103,7 +104,7 @@ TEST_CASE("a kill during writing leaves one of the two contents", "[base]") {
     }
 }
 
-TEST_CASE("many threads may write many files at once", "[base]") {
+TEST_CASE("many threads may write many files at once", "[base][threads]") {
     const TemporaryFolder folder;
     std::vector<std::thread> threads;
     for (int t = 0; t < 4; ++t)
@@ -137,7 +138,7 @@ TEST_CASE("pipes, devices, folders and files over the limit are not read", "[bas
     CHECK(read_file(folder / "large", 2000).size() == 2000);
 }
 
-TEST_CASE("of many that claim a folder one gets it", "[base]") {
+TEST_CASE("of many that claim a folder one gets it", "[base][threads]") {
     const TemporaryFolder folder;
     std::atomic<int> got{0};
     std::vector<std::thread> threads;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/progress.h"
 
 #include <catch2/catch.hpp>
@@ -6,7 +7,7 @@
 
 using namespace optrel;
 
-TEST_CASE("progress counts from many threads and tells each step", "[base]") {
+TEST_CASE("progress counts from many threads and tells each step", "[base][threads]") {
     int last = -1, calls = 0, total = 0;
     std::string what;
     Progress progress([&](int done, int all, const std::string& text) {

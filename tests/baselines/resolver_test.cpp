@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/resolver.h"
 
 #include <algorithm>
@@ -166,13 +167,13 @@ std::vector<Tier> random_tiers(std::mt19937& random, int count) {
         Tier t = tier("", static_cast<Scope>(random() % 3));
         t.id = t.name = "t" + std::to_string(i);
         const std::string model = "M" + std::to_string(random() % 3);
-        t.target = t.scope == Scope::model  ? model
-                   : t.scope == Scope::body ? model + "/" + std::to_string(random() % 3)
-                                            : "";
+        t.target.clear();
+        if (t.scope == Scope::model) t.target = model;
+        if (t.scope == Scope::body) t.target = model + "/" + std::to_string(random() % 3);
         t.lens_condition = static_cast<LensCondition>(random() % 3);
-        t.lens = t.lens_condition == LensCondition::model  ? "Lens " + std::to_string(random() % 2)
-                 : t.lens_condition == LensCondition::copy ? "copy" + std::to_string(random() % 2)
-                                                           : "";
+        t.lens.clear();
+        if (t.lens_condition == LensCondition::model) t.lens = "Lens " + std::to_string(random() % 2);
+        if (t.lens_condition == LensCondition::copy) t.lens = "copy" + std::to_string(random() % 2);
         if (random() % 3 == 0) t.iso_span = {{100.0 * (1 << random() % 4), 1600.0 * (1 << random() % 3)}};
         t.rendered = random() % 4 == 0;
         t.raw = !t.rendered || random() % 2;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The adjustment itself: its hand-made derivatives, and what it does where no lens comes of it.
 #include <catch2/catch.hpp>
 

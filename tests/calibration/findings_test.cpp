@@ -1,8 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What goes wrong when people shoot, and whether it is said.
 #include <catch2/catch.hpp>
 
 #include "calibration/run.h"
-#include "support/support.h"
+#include "support/rig_run.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -11,15 +12,7 @@ namespace {
 
 const char* plain = "checker:15x10:30";
 
-const std::vector<RunFrame>& measured() {
-    static const std::vector<RunFrame> frames = [] {
-        Progress progress;
-        std::vector<fs::path> paths = rig_frames("CH");
-        for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-        return measure_frames(paths, MeasureAs::automatic, ChartSpec::parse(plain), progress);
-    }();
-    return frames;
-}
+const std::vector<RunFrame>& measured() { return measured_rig(); }
 
 RunSolution solve(const std::vector<RunFrame>& frames, const char* chart = plain) {
     SolveSettings s;

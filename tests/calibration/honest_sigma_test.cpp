@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One sigma is one sigma: errors against the truth of lenses that no model of ours was made for, in units of what is
 // stated.
 #include <Eigen/Cholesky>

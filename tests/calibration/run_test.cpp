@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/run.h"
 
 #include <catch2/catch.hpp>
@@ -7,23 +8,14 @@
 #include "base/files.h"
 #include "calibration/grouping.h"
 #include "calibration/run_json.h"
-#include "support/support.h"
+#include "support/rig_run.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
 
-/// The rig's whole run, measured once for all tests of this process.
-const std::vector<RunFrame>& measured() {
-    static const std::vector<RunFrame> frames = [] {
-        Progress progress;
-        std::vector<fs::path> paths = rig_frames("CH");
-        for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-        return measure_frames(paths, MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
-    }();
-    return frames;
-}
+const std::vector<RunFrame>& measured() { return measured_rig(); }
 
 SolveSettings settings(const char* chart = "checker:15x10:30") {
     SolveSettings s;
@@ -33,6 +25,11 @@ SolveSettings settings(const char* chart = "checker:15x10:30") {
 }
 
 }  // namespace
+
+TEST_CASE("the rig's frames are measured for all tests", "[.shared]") {
+    REQUIRE(measured_rig().size() == 17);
+    for (const RunFrame& f : measured_rig()) CHECK(f.measured());
+}
 
 TEST_CASE("the rig's lens is recovered to a few thousandths of a pixel", "[calibration][accuracy]") {
     const RunSolution s = solve_run(measured(), settings(), Progress());

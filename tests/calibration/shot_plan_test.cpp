@@ -1,9 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/shot_plan.h"
 
 #include <catch2/catch.hpp>
 
 #include "calibration/run.h"
-#include "support/support.h"
+#include "support/rig_run.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -33,10 +34,8 @@ TEST_CASE("the plan of a new run names every shot and the best first one", "[cal
 }
 
 TEST_CASE("the plan ticks itself off, and its gains are real", "[calibration]") {
-    static const std::vector<RunFrame> frames = [] {
-        Progress progress;
-        return measure_frames(rig_frames("CH"), MeasureAs::chart, chart, progress);
-    }();
+    std::vector<RunFrame> frames = measured_rig();
+    std::erase_if(frames, [](const RunFrame& f) { return f.role != RunRole::chart; });
     SolveSettings settings;
     settings.chart = chart;
     settings.model = {LensModelKind::radial_tangential, 3};  // one model throughout, so that figures can be compared

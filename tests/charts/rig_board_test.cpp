@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Boards as the rig photographs them: what the world does to a chart.
 #include <Eigen/LU>
 #include <catch2/catch.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charts/sheet_layout.h"
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The command line as scripts use it: a real process, its exit status, its two streams.
 #include <fmt/format.h>
 
@@ -53,7 +54,7 @@ TEST_CASE("calibrate prints what it promises", "[cli]") {
     CHECK(profile_from_json(read_file(folder / "p.json"), "p").nodes.size() == 1);
 }
 
-TEST_CASE("map prints the mapping both ways", "[cli]") {
+TEST_CASE("map prints the mapping both ways", "[cli][comma]") {
     const json ideal = json::parse(cli(fmt::format("map --profile '{}' --size 2464x1640 --pitch-um 9.4 --focal 35 "
                                                    "--aperture 4 --distance 1 --grid 5x3 --json",
                                                    measured_profile().string()))

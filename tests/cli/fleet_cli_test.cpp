@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Fleet, claims, sets, lint and revisions by the command line.
 #include "cli/studio_by_hand.h"
 
@@ -56,7 +57,7 @@ TEST_CASE("the register goes out and in by the command line, and a bad file chan
     s.refused("store register", "--model 'Tarnwick T7' --recorded-adds '{\"glow\":\"1\"}'");
 }
 
-TEST_CASE("sets, starts, lint, comparing and returning by the command line", "[cli]") {
+TEST_CASE("sets, starts, lint, comparing and returning by the command line", "[cli][comma]") {
     const StudioByHand s;
     s.good("store index", fmt::format("'{}'", s.path("frames").string()));
     s.good(

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the command line promises: nothing overwritten, nothing lost, no mistake answered by a plausible result.
 #include <thread>
 
@@ -133,7 +134,7 @@ TEST_CASE("the ISO is asked for where it counts", "[cli]") {
                              "--body B2-0117 --draft --iso 800 --json"))["fields"]["luminance_noise"]["value"] == 20);
 }
 
-TEST_CASE("nothing is kept that cannot be read back, and every later command works", "[cli]") {
+TEST_CASE("nothing is kept that cannot be read back, and every later command works", "[cli][comma]") {
     const StudioByHand s;
     for (const char* span : {"1-inf", "nan-100", "6400-1600", "0-100", "100", "1-2-3", "1-1e12"})
         s.refused("baseline pin", fmt::format("--iso {} --field exposure --value 0.5", span), 2);

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A store of its own with a few frames, worked on by the command line.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The printed report, checked by its geometry: what stands where, before it is drawn.
 #include "exchange/report_pages.h"
 #include "exchange/page_plot.h"

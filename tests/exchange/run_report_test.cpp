@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/run_report.h"
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the register accepts, what claims hold for, and what is read off a lens text.
 #include <algorithm>
 

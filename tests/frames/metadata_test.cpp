@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/metadata.h"
 
 #include <catch2/catch.hpp>
@@ -135,7 +136,7 @@ TEST_CASE("every serial number is kept as reported, the body's own apart from in
     CHECK(with({{"Exif.Photo.LensModel", "35mm F2"}}).lens == "35mm F2");
 }
 
-TEST_CASE("many files are read side by side as one by one", "[frames]") {
+TEST_CASE("many files are read side by side as one by one", "[frames][threads]") {
     std::vector<Metadata> found(64);
     parallel_for(64, [&](int i) { found[i] = read_metadata(rig_frame(i % 2 ? "SP0001" : "SP0007")); });
     for (int i = 0; i < 64; ++i) CHECK(found[i].body_serial == (i % 2 ? "B2-0117" : "70031"));

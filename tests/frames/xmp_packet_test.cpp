@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/xmp_packet.h"
 
 #include <catch2/catch.hpp>
@@ -40,7 +41,7 @@ TEST_CASE("what is not ours is refused in one sentence", "[frames]") {
     CHECK(sentence_of([&] { decode_xmp(foreign, "f"); }).find("another program") != std::string::npos);
 }
 
-TEST_CASE("packets can be made on many threads", "[frames]") {
+TEST_CASE("packets can be made on many threads", "[frames][threads]") {
     std::vector<std::thread> threads;
     std::atomic<int> good{0};
     for (int t = 0; t < 4; ++t)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/frame_map.h"
 #include "optics/uncertainty.h"
 

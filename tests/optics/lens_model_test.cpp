@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/lens_model.h"
 
 #include "optics/lens_model_fit.h"

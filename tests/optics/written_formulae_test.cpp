@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The formulae of docs/lens-models.md, evaluated from the page and nothing else, beside what the program computes from
 // the same profile.
 #include <catch2/catch.hpp>
@@ -38,9 +39,9 @@ Two written_bend(const std::string& model, const std::vector<double>& c, const T
     if (model == "equidistant" || model == "equisolid" || model == "stereographic") {
         const double theta = std::atan2(std::hypot(direction[0], direction[1]), direction[2]),
                      phi = std::atan2(direction[1], direction[0]);
-        const double rho = model == "equidistant" ? theta
-                           : model == "equisolid" ? 2 * std::sin(theta / 2)
-                                                  : 2 * std::tan(theta / 2);
+        double rho = theta;
+        if (model == "equisolid") rho = 2 * std::sin(theta / 2);
+        if (model == "stereographic") rho = 2 * std::tan(theta / 2);
         const double length = rho * (1 + c[0] * std::pow(rho, 2) + c[1] * std::pow(rho, 4) + c[2] * std::pow(rho, 6) +
                                      c[3] * std::pow(rho, 8));
         const double mx = length * std::cos(phi), my = length * std::sin(phi), along = c[4] * mx + c[5] * my,

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Interpolating a mosaic whose red and blue lie beside green: what colour is left at the edges of what has none.
 #include "render/demosaic.h"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The fields that special bodies need: white balance of their own, rendering, levels, hot pixels, fringes, thresholds.
 #include <catch2/catch.hpp>
 #include <opencv2/imgproc.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/rollout.h"
 
 #include <sys/wait.h>
@@ -312,7 +313,7 @@ TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
     for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
 }
 
-TEST_CASE("one rollout at a time works on a store, and each gets a number of its own", "[rollout]") {
+TEST_CASE("one rollout at a time works on a store, and each gets a number of its own", "[rollout][threads]") {
     Scene scene(4);
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/sheet.h"
 
 #include <catch2/catch.hpp>
@@ -77,8 +78,7 @@ TEST_CASE("sidecars of others are neither read nor replaced", "[rollout]") {
 }
 
 TEST_CASE("sidecars with impossible content are refused in one sentence", "[rollout]") {
-    for (const XmpProperties& p : {XmpProperties{{"format", "99"}},
-                                   {{"format", "x"}},
+    for (const XmpProperties& p : {XmpProperties{{"format", "x"}},
                                    {{"format", "1"}, {"revision", "many"}},
                                    {{"format", "1"}, {"hand/glow", "1"}},
                                    {{"format", "1"}, {"hand/exposure", "99"}},
@@ -87,6 +87,30 @@ TEST_CASE("sidecars with impossible content are refused in one sentence", "[roll
         INFO(sentence);
         CHECK(is_one_sentence(sentence));
     }
+}
+
+TEST_CASE("what a newer version put into a sidecar is kept", "[rollout]") {
+    const TemporaryFolder folder;
+    const fs::path frame = folder / "a.dng";
+    write_bytes(frame, "frame");
+    const XmpProperties newer{{"format", "99"},        {"state", "hand-set"},    {"revision", "7"},
+                              {"baseline/glow", "12"}, {"hand/exposure", "0.5"}, {"hand/border", "melt"},
+                              {"hand/halo", "on"}};
+    write_bytes(sidecar_path(frame), encode_xmp(newer));
+    const Sheet read = read_sheet(frame);
+    CHECK(read.revision == 7);
+    CHECK(read.state() == FrameState::hand_set);
+    CHECK(read.hand.at(Field::exposure).number == 0.5);
+    CHECK(read.later.size() == 3);
+    // An edit of a field that is known leaves the others as they are.
+    edit_sheet(frame, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
+    XmpProperties expected = newer;
+    expected["hand/exposure"] = "1";
+    CHECK(decode_xmp(read_file(sidecar_path(frame)), "a") == expected);
+    // What is set here takes the place of what was not understood.
+    edit_sheet(frame, [](Sheet& s) { s.hand[Field::border] = {0, "fill"}; });
+    expected["hand/border"] = "fill";
+    CHECK(decode_xmp(read_file(sidecar_path(frame)), "a") == expected);
 }
 
 TEST_CASE("a sheet is written in place of the one that was seen, and edits of two stations go together", "[rollout]") {
@@ -152,7 +176,7 @@ TEST_CASE("a sidecar that is a link, a folder or cannot be looked at is not take
     CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "b.dng"); })));
 }
 
-TEST_CASE("hand edits made while sidecars are carried over are never lost", "[rollout]") {
+TEST_CASE("hand edits made while sidecars are carried over are never lost", "[rollout][threads]") {
     const TemporaryFolder folder;
     constexpr int frames = 30;
     const auto frame = [&](int i) { return folder / ("F" + std::to_string(100 + i) + ".dng"); };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The register, its claims and its history in the store.
 #include <catch2/catch.hpp>
 
@@ -77,7 +78,8 @@ TEST_CASE("an edit is taken whole or not at all", "[store]") {
     CHECK(store.registry().bodies().empty());
     CHECK(store.registry().history().empty());
     store.registry().edit(adding(body("1")), "Iva");
-    CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(adding(body("1")), "Iva"); })));  // it is there already
+    CHECK(
+        is_one_sentence(sentence_of([&] { store.registry().edit(adding(body("1")), "Iva"); })));  // it is there already
     FleetEdit gone;
     gone.bodies.push_back({body("2"), std::nullopt});
     CHECK(is_one_sentence(sentence_of([&] { store.registry().edit(gone, "Iva"); })));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/store.h"
 
 #include <sys/wait.h>
@@ -12,6 +13,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "store/sqlite/sqlite_engine.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -62,9 +64,9 @@ Revision draft_with(double exposure) {
 /// Runs SQL on a store's file, as another program would.
 class Other {
 public:
-    explicit Other(const fs::path& folder) {
+    explicit Other(const fs::path& folder, const char* file = "store.sqlite") {
         db_ = QSqlDatabase::addDatabase("QSQLITE", "other");
-        db_.setDatabaseName(QString::fromStdString((folder / "store.sqlite").string()));
+        db_.setDatabaseName(QString::fromStdString((folder / file).string()));
         REQUIRE(db_.open());
     }
     ~Other() {
@@ -75,6 +77,12 @@ public:
     void run(const char* sql) {
         QSqlQuery q(db_);
         REQUIRE(q.exec(sql));
+    }
+    int number(const char* sql) {
+        QSqlQuery q(db_);
+        REQUIRE(q.exec(sql));
+        REQUIRE(q.next());
+        return q.value(0).toInt();
     }
 
 private:
@@ -310,6 +318,48 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     store.baselines().edit_draft(base, draft);
     CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
     CHECK(store.baselines().publish("Iva", "").number == 2);
+    // What was there before stands beside it, as it was.
+    Other copy(folder / "s", "store-before-schema-3.sqlite");
+    CHECK(copy.number("PRAGMA user_version") == 1);
+    CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
+    CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
+}
+
+TEST_CASE("several calls on a store are one when they are joined", "[store]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s", Access::begin);
+    {
+        Transaction all(store.engine());
+        store.profiles().publish(profile("a"));
+        store.runs().put({0, "run", "checker:15x10:30", "/f", {}});
+    }
+    CHECK(store.profiles().newest().empty());
+    CHECK(store.runs().all().empty());
+    {
+        Transaction all(store.engine());
+        store.profiles().publish(profile("a"));
+        store.runs().put({0, "run", "checker:15x10:30", "/f", {}});
+        all.commit();
+    }
+    CHECK(store.profiles().newest().size() == 1);
+    CHECK(store.runs().all().size() == 1);
+    // When one of them is given up, nothing of the others is kept, and it is told.
+    Transaction all(store.engine());
+    store.profiles().publish(profile("c", "LF2"));
+    try {
+        store.baselines().change_draft([](Revision&) { throw input_error("No."); });
+    } catch (const Error&) {
+    }
+    CHECK(is_one_sentence(sentence_of([&] { all.commit(); })));
+}
+
+TEST_CASE("a store on a network file system is refused, whatever its protocol", "[store]") {
+    for (const long long magic : {0x6969LL, 0xff534d42LL, 0xfe534d42LL, 0x517bLL, 0x00c36400LL})
+        CHECK(sqlite::is_network_file_system(magic));
+    // As statfs gives it where its type is a signed 32-bit number.
+    CHECK(sqlite::is_network_file_system(static_cast<std::int32_t>(0xff534d42u)));
+    for (const long long magic : {0xef53LL, 0x01021994LL, 0x58465342LL, 0x9123683eLL})
+        CHECK_FALSE(sqlite::is_network_file_system(magic));
 }
 
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
@@ -502,7 +552,7 @@ TEST_CASE("a store that cannot be written can be read, with what was committed l
     fs::permissions(folder / "frozen", fs::perms::owner_all);
 }
 
-TEST_CASE("a store is used by the thread that opened it, and says so to others", "[store]") {
+TEST_CASE("a store is used by the thread that opened it, and says so to others", "[store][threads]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
     std::string sentence;

@@ -1,12 +1,13 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/profile_use.h"
 
 #include <Eigen/Core>
 
 #include <catch2/catch.hpp>
 
-#include "support/support.h"
-#include "studio/take_in.h"
 #include "studio/knowledge.h"
+#include "studio/take_in.h"
+#include "support/support.h"
 
 using namespace optrel;
 using namespace optrel::test;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/claim.h"
 #include "studio/develop_frame.h"
 #include "studio/knowledge.h"

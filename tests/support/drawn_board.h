@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Small drawn boards for tests of detection: exact geometry, even sampling, no rig.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Views of a board through a lens of any formula, with corners that are off by noise of a known size: truth without
 // pictures.
 #pragma once

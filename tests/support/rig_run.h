@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The rig's chart frames and flat fields, measured, with what solves them.
 #pragma once
 
@@ -11,15 +12,10 @@ struct RigRun {
     SolveSettings settings;
 };
 
-inline RigRun measured_rig_run(const std::string& author) {
-    RigRun out;
-    Progress progress;
-    std::vector<fs::path> paths = rig_frames("CH");
-    for (const fs::path& p : rig_frames("FF")) paths.push_back(p);
-    out.settings.chart = ChartSpec::parse("checker:15x10:30");
-    out.settings.author = author;
-    out.frames = measure_frames(paths, MeasureAs::automatic, out.settings.chart, progress);
-    return out;
-}
+/// CH0001 to CH0013 and FF0001 to FF0004 on the chart "checker:15x10:30". Measured once for all test programs: what was
+/// measured is kept beside the frames, and measured again when it is older than the frames or than this program.
+const std::vector<RunFrame>& measured_rig();
+
+RigRun measured_rig_run(const std::string& author);
 
 }  // namespace optrel::test

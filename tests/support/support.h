@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What tests share: temporary folders, the rig's frames, its truth, bad files, the command line.
 #pragma once
 

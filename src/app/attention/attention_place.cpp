@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "attention/attention_place.h"
 
 #include <QFileDialog>
@@ -65,80 +66,92 @@ void AttentionPlace::look_closer() {
         });
 }
 
-void AttentionPlace::refresh() {
-    items_.clear();
-    const auto go = [this](theme::Place place) {
-        return [this, place] { emit session_.go_to(static_cast<int>(place)); };
-    };
-    if (!session_.has_frames())
-        items_.push_back({"No frames are known",
-                          "Optrel needs a folder of frames: bodies and lenses are taken from what they report.",
-                          "choosing a folder", 0, false, [this] {
-                              const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-                              if (!folder.isEmpty()) session_.add_folder(folder);
-                          }});
-    const auto go_view = [this](theme::Place place, const QString& view) {
-        return [this, place, view] { emit session_.go_to(static_cast<int>(place), view); };
-    };
-    const FleetKnowledge& known = session_.knowledge();
-    int bodies = 0, body_frames = 0, lenses = 0, lens_frames = 0, choices = 0, choice_frames = 0;
-    QString first_body, first_lens, first_choice;
-    for (const Identity& id : known.identities) {
-        if (id.status != Identity::Status::unclaimed) continue;
-        const bool choose = id.proposal.action == ProposedAction::choose;
-        const bool body = id.of == Identity::Of::body;
-        const QString what =
-            body ? q(id.camera) + (id.serial.empty() ? QString(" without a number") : " " + q(id.serial))
-            : id.lens_text.empty() ? "no lens named, from " + q(id.camera)
-                                   : q(id.lens_text);
-        QString& first = choose ? first_choice : body ? first_body : first_lens;
+std::function<void()> AttentionPlace::go(theme::Place place, const QString& view) {
+    return [this, place, view] { emit session_.go_to(static_cast<int>(place), view); };
+}
+
+void AttentionPlace::add_frames_missing() {
+    if (session_.has_frames()) return;
+    items_.push_back({"No frames are known",
+                      "Optrel needs a folder of frames: bodies and lenses are taken from what they report.",
+                      "choosing a folder", 0, false, [this] {
+                          const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
+                          if (!folder.isEmpty()) session_.add_folder(folder);
+                      }});
+}
+
+namespace {
+
+/// Identities of one sort that wait for a person.
+struct Waiting {
+    int identities = 0, frames = 0;
+    QString first;
+
+    void add(const Identity& id, const QString& what) {
         if (first.isEmpty()) first = what + ": " + q(id.proposal.sentence());
-        ++(choose ? choices : body ? bodies : lenses);
-        (choose ? choice_frames : body ? body_frames : lens_frames) += id.frames;
+        ++identities;
+        frames += id.frames;
     }
-    const auto count_text = [](int n, const char* one, const char* many) {
-        return n == 1 ? QString(one) : QString(many).arg(n);
-    };
-    if (bodies)
-        items_.push_back({count_text(bodies, "A body is unclaimed", "%1 bodies are unclaimed"),
-                          first_body + (bodies > 1 ? "; and others" : "") + ". No body tier reaches their frames.",
-                          "accepting or claiming it in Fleet", body_frames, true,
-                          go_view(theme::Place::fleet, "identities")});
-    if (choices)
-        items_.push_back({count_text(choices, "An identity has to be chosen", "%1 identities have to be chosen"),
-                          first_choice + (choices > 1 ? "; and others." : "."), "choosing for them in Fleet",
-                          choice_frames, false, go_view(theme::Place::fleet, "identities")});
-    if (lenses)
-        items_.push_back({count_text(lenses, "A lens is unclaimed", "%1 lenses are unclaimed"),
-                          first_lens + (lenses > 1 ? "; and others." : "."), "accepting or claiming it in Fleet",
-                          lens_frames, false, go_view(theme::Place::fleet, "identities")});
-    for (const LensUse& use : known.lens_use) {
+    QString count(const char* one, const char* many) const {
+        return identities == 1 ? QString(one) : QString(many).arg(identities);
+    }
+    QString and_others() const { return first + (identities > 1 ? "; and others." : "."); }
+};
+
+QString reported(const Identity& id) {
+    if (id.of == Identity::Of::body)
+        return q(id.camera) + (id.serial.empty() ? QString(" without a number") : " " + q(id.serial));
+    return id.lens_text.empty() ? "no lens named, from " + q(id.camera) : q(id.lens_text);
+}
+
+}  // namespace
+
+void AttentionPlace::add_identities() {
+    Waiting bodies, lenses, choices;
+    for (const Identity& id : session_.knowledge().identities) {
+        if (id.status != Identity::Status::unclaimed) continue;
+        Waiting& sort = id.of == Identity::Of::body ? bodies : lenses;
+        (id.proposal.action == ProposedAction::choose ? choices : sort).add(id, reported(id));
+    }
+    const auto settle = go(theme::Place::fleet, "identities");
+    if (bodies.identities)
+        items_.push_back({bodies.count("A body is unclaimed", "%1 bodies are unclaimed"),
+                          bodies.and_others() + " No body tier reaches their frames.",
+                          "accepting or claiming it in Fleet", bodies.frames, true, settle});
+    if (choices.identities)
+        items_.push_back({choices.count("An identity has to be chosen", "%1 identities have to be chosen"),
+                          choices.and_others(), "choosing for them in Fleet", choices.frames, false, settle});
+    if (lenses.identities)
+        items_.push_back({lenses.count("A lens is unclaimed", "%1 lenses are unclaimed"), lenses.and_others(),
+                          "accepting or claiming it in Fleet", lenses.frames, false, settle});
+}
+
+void AttentionPlace::add_lenses_without_profile() {
+    for (const LensUse& use : session_.knowledge().lens_use) {
         if (use.without() == 0 || use.lens.empty()) continue;
-        const QString against =
-            use.against.empty()
-                ? QString()
-                : " Candidates and stand-ins are in Fleet, Bodies by lenses; the nearest was refused: " +
+        QString against;
+        if (!use.against.empty())
+            against = " Candidates and stand-ins are in Fleet, Bodies by lenses; the nearest was refused: " +
                       q(use.against.front()) + ".";
         items_.push_back({"No profile fits " + q(use.lens),
                           "Its frames are developed without correction of distortion, fringe and falloff." + against,
                           "measuring it on the Bench", use.without(), true, go(theme::Place::bench)});
     }
-    for (const ProfileConcern& c : profile_concerns_)
-        items_.push_back({c.kind == ProfileConcern::Kind::overdue
-                              ? "A profile is due again: " + q(c.name)
-                              : QString("A profile has %1: ").arg(q(to_string(c.verdict))) + q(c.name),
-                          q(c.sentence),
-                          c.kind == ProfileConcern::Kind::overdue ? "measuring it again on the Bench"
-                                                                  : "comparing the versions in Lenses",
-                          0, c.kind != ProfileConcern::Kind::overdue,
-                          go(c.kind == ProfileConcern::Kind::overdue ? theme::Place::bench : theme::Place::lenses)});
-    const int behind = session_.frames_behind(), unreadable = session_.unreadable_sheets();
-    if (unreadable)
-        items_.push_back({"Sidecars that cannot be read",
-                          "They are damaged or were written by something else; Optrel leaves them as they are.",
-                          "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
-    const int changes = session_.pending_changes();
-    if (changes)
+}
+
+void AttentionPlace::add_profile_concerns() {
+    for (const ProfileConcern& c : profile_concerns_) {
+        if (c.kind == ProfileConcern::Kind::overdue)
+            items_.push_back({"A profile is due again: " + q(c.name), q(c.sentence), "measuring it again on the Bench",
+                              0, false, go(theme::Place::bench)});
+        else
+            items_.push_back({QString("A profile has %1: ").arg(q(to_string(c.verdict))) + q(c.name), q(c.sentence),
+                              "comparing the versions in Lenses", 0, true, go(theme::Place::lenses)});
+    }
+}
+
+void AttentionPlace::add_draft() {
+    if (const int changes = session_.pending_changes())
         items_.push_back(
             {"The draft is not published",
              QString(changes == 1 ? "One change waits in Baselines; no frame gets it until it is published."
@@ -148,32 +161,62 @@ void AttentionPlace::refresh() {
     for (const Conflict& c : find_conflicts(session_.draft()))
         items_.push_back({"Two tiers are in conflict", q(c.sentence()), "mending it in Baselines", 0, true,
                           go(theme::Place::baselines)});
-    std::map<LintRule, std::pair<int, int>> rules;  // findings and frames
-    std::map<LintRule, QString> first_of_rule;
+}
+
+void AttentionPlace::add_lint() {
+    struct Found {
+        int findings = 0, frames = 0;
+        QString first;
+    };
+    std::map<LintRule, Found> rules;
     for (const LintFinding& f : published_lint_) {
-        ++rules[f.rule].first;
-        rules[f.rule].second += f.frames;
-        if (first_of_rule[f.rule].isEmpty()) first_of_rule[f.rule] = q(f.sentence);
+        Found& found = rules[f.rule];
+        if (found.findings++ == 0) found.first = q(f.sentence);
+        found.frames += f.frames;
     }
-    for (const auto& [rule, n] : rules)
-        items_.push_back({QString("Revision %1: %2").arg(session_.current().number).arg(q(to_string(rule))) +
-                              (n.first > 1 ? QString(" (%1 times)").arg(n.first) : QString()),
-                          first_of_rule[rule], "mending the draft in Baselines", n.second, false,
-                          go_view(theme::Place::baselines, "lint")});
-    if (behind)
+    for (const auto& [rule, found] : rules) {
+        QString what = QString("Revision %1: %2").arg(session_.current().number).arg(q(to_string(rule)));
+        if (found.findings > 1) what += QString(" (%1 times)").arg(found.findings);
+        items_.push_back({what, found.first, "mending the draft in Baselines", found.frames, false,
+                          go(theme::Place::baselines, "lint")});
+    }
+}
+
+void AttentionPlace::add_sidecars() {
+    if (const int unreadable = session_.unreadable_sheets())
+        items_.push_back({"Sidecars that cannot be read",
+                          "They are damaged or were written by something else; Optrel leaves them as they are.",
+                          "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
+    if (const int behind = session_.frames_behind())
         items_.push_back({QString("Frames behind revision %1").arg(session_.current().number),
                           "They still have an older baseline, or none.", "rehearsing in Rollout", behind, false,
                           go(theme::Place::rollout)});
+}
+
+void AttentionPlace::add_rollouts() {
     std::vector<RolloutRecord> rollouts;
     session_.attempt([&] { rollouts = session_.store().rollouts().list(); });
-    for (const RolloutRecord& r : rollouts)
+    for (const RolloutRecord& r : rollouts) {
         if (r.status == RolloutStatus::damaged)
             items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem),
                               "looking at it in Rollout", 0, true, go(theme::Place::rollout)});
-        else if (r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back)
+        if (r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back)
             items_.push_back({QString("Rollout %1 was stopped half-way").arg(r.number),
                               "Every sidecar is whole; it can go on or be taken back.", "going on in Rollout", r.frames,
                               true, go(theme::Place::rollout)});
+    }
+}
+
+void AttentionPlace::refresh() {
+    items_.clear();
+    add_frames_missing();
+    add_identities();
+    add_lenses_without_profile();
+    add_profile_concerns();
+    add_draft();
+    add_lint();
+    add_sidecars();
+    add_rollouts();
     std::vector<Row> rows;
     for (const Item& i : items_)
         rows.push_back({Cell((i.serious ? "! " : "· ") + i.what, i.serious ? Cell::Tone::serious : Cell::Tone::plain),

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Attention: what needs a person, each with what settles it.
 #pragma once
 
@@ -21,6 +22,16 @@ private:
         std::function<void()> settle;
     };
     void refresh();
+    // Each adds the items of its subject.
+    void add_frames_missing();
+    void add_identities();
+    void add_lenses_without_profile();
+    void add_profile_concerns();
+    void add_draft();
+    void add_lint();
+    void add_sidecars();
+    void add_rollouts();
+    std::function<void()> go(theme::Place place, const QString& view = {});
     void show_why();
     /// Lint of the published revision and comparisons of profiles, off the window's thread.
     void look_closer();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/answers_panel.h"
 
 #include <QGridLayout>
@@ -124,13 +125,12 @@ void ProbePanel::refresh() {
         for (const FieldInfo& f : all_fields()) {
             const ResolvedField& r = resolved[f.field];
             const bool plain = !r.tier && !r.set && r.value == f.neutral;
+            QString from = plain ? "start" : "as recorded";
+            if (r.set) from = "set " + q(r.set->name);
+            if (r.tier) from = view_.name_of(*r.tier);
             rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)),
                             Cell(view_.text_of(f.field, r.value), plain ? Cell::Tone::faint : Cell::Tone::mark),
-                            Cell(r.tier  ? view_.name_of(*r.tier)
-                                 : r.set ? "set " + q(r.set->name)
-                                 : plain ? QString("start")
-                                         : QString("as recorded"),
-                                 plain ? Cell::Tone::faint : Cell::Tone::plain)});
+                            Cell(from, plain ? Cell::Tone::faint : Cell::Tone::plain)});
         }
     }
     result_->set_rows(std::move(rows));

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Answers about the draft: the trace of the chosen cell, and the probe.
 #pragma once
 

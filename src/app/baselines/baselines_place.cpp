@@ -1,8 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/baselines_place.h"
 
 #include <QInputDialog>
 #include <QSplitter>
 
+#include "base/choose.h"
 #include "baselines/answers_panel.h"
 #include "baselines/lint_panel.h"
 #include "baselines/matrix_panel.h"
@@ -83,12 +85,13 @@ void BaselinesPlace::refresh() {
                        "the rule that won for every value.\n\n"
                        "It needs the bodies of the studio: add a folder of their frames first."));
     const int changes = session_.pending_changes();
-    state_->setText(session_.current().number == 0 ? QString("no revision is published yet")
-                    : changes == 0
-                        ? QString("the draft equals revision %1").arg(session_.current().number)
-                        : QString(changes == 1 ? "%1 change since revision %2" : "%1 changes since revision %2")
+    const int current = session_.current().number;
+    state_->setText(
+        first_of<QString>({{current == 0, "no revision is published yet"},
+                           {changes == 0, QString("the draft equals revision %1").arg(current)}},
+                          QString(changes == 1 ? "%1 change since revision %2" : "%1 changes since revision %2")
                               .arg(changes)
-                              .arg(session_.current().number));
+                              .arg(current)));
     publish_->setEnabled(changes > 0);
 }
 
@@ -122,7 +125,8 @@ void BaselinesPlace::show_something() {
 
 void BaselinesPlace::show_view(const QString& view) {
     left_->setCurrentIndex(view == "sets" ? 1 : 0);
-    right_->setCurrentIndex(view == "lint" ? 2 : view == "revisions" ? 3 : view == "probe" || view == "sets" ? 1 : 0);
+    right_->setCurrentIndex(
+        first_of<int>({{view == "lint", 2}, {view == "revisions", 3}, {view == "probe" || view == "sets", 1}}, 0));
 }
 
 }  // namespace optrel

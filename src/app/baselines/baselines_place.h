@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp beneath it, and answers about the
 // draft.
 #pragma once

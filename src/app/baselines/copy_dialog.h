@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Copying the pins of a tier to other bodies, with the difference shown before it is done.
 #pragma once
 

@@ -1,7 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/draft_view.h"
 
 #include <algorithm>
 
+#include "base/choose.h"
 #include "jobs.h"
 #include "studio/knowledge.h"
 
@@ -111,7 +113,7 @@ QString DraftView::name_of(const Tier& tier) const {
             tier.lens_condition == LensCondition::copy ? session_.fleet()->lens(tier.lens) : nullptr)
         shown.lens = lens->label();
     const QString text = QString::fromStdString(describe_conditions(shown));
-    return text.startsWith("body ") ? text.mid(5) : text.startsWith("model ") ? text.mid(6) : text;
+    return first_of<QString>({{text.startsWith("body "), text.mid(5)}, {text.startsWith("model "), text.mid(6)}}, text);
 }
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the panels of Baselines share: the draft's resolver, what is chosen, and what was found out about the draft.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/lint_panel.h"
 
 #include <QVBoxLayout>
@@ -75,10 +76,9 @@ void LintPanel::show_remedy(const LintFinding* f) {
 void LintPanel::refresh() {
     std::vector<Row> rows;
     for (const LintFinding& f : view_.report().findings) {
-        const QString where = f.tier.empty() ? q(f.sentence)
-                                             : (view_.resolver().revision().tier(f.tier_id)
-                                                    ? view_.name_of(*view_.resolver().revision().tier(f.tier_id))
-                                                    : q(f.tier));
+        QString where = f.tier.empty() ? q(f.sentence) : q(f.tier);
+        if (const Tier* tier = f.tier.empty() ? nullptr : view_.resolver().revision().tier(f.tier_id))
+            where = view_.name_of(*tier);
         rows.push_back(
             {Cell("△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()),
                   Cell::Tone::warning, q(f.sentence)),

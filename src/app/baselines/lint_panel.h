@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lint of the draft, live, each finding with a way to mend it.
 #pragma once
 

@@ -1,9 +1,11 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/matrix_panel.h"
 
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "base/choose.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -29,7 +31,13 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     thirds_->setAccessibleName("Third stops");
     table_ = new Table("Matrix of bodies by ISO", {{"Body", false, false, 0}});
     table_->setSelectionBehavior(QAbstractItemView::SelectItems);
+    lay_out();
+    listen();
+    refresh_choices();
+    refresh_rows();
+}
 
+void MatrixPanel::lay_out() {
     auto* top = new QHBoxLayout;
     top->setSpacing(4);
     top->addWidget(field_);
@@ -49,7 +57,9 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     layout->addLayout(top);
     layout->addWidget(legend);
     layout->addWidget(table_, 1);
+}
 
+void MatrixPanel::listen() {
     connect(field_, &QComboBox::currentIndexChanged, this,
             [this] { view_.choose_field(static_cast<Field>(field_->currentData().toInt())); });
     connect(show_, &QComboBox::currentIndexChanged, this, [this] {
@@ -73,8 +83,6 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
         field_->setCurrentIndex(field_->findData(static_cast<int>(view_.field())));
         refresh_cells();
     });
-    refresh_choices();
-    refresh_rows();
 }
 
 void MatrixPanel::refresh_rows() {
@@ -134,10 +142,7 @@ void MatrixPanel::refresh_cells() {
         const bool dense = isos_.size() > 9;
         for (const double iso : isos_)
             columns.push_back({iso < 1e5 ? QString::number(iso, 'f', 0) : QString("%1k").arg(iso / 1000, 0, 'f', 0),
-                               true, true,
-                               !dense               ? 49
-                               : isos_.size() <= 12 ? 0
-                                                    : 46});
+                               true, true, first_of<int>({{!dense, 49}, {isos_.size() <= 12, 0}}, 46)});
         columns.front().width = dense ? 106 : 0;
         table_->set_columns(std::move(columns));
     }
@@ -179,7 +184,7 @@ Cell MatrixPanel::cell(int row, int column) const {
     const bool recorded = !now.tier && !now.set && now.value != info(f).neutral;
     if (now.tier) {
         if (isos_.size() <= 9) text += ' ';  // where columns are narrow the mark follows at once
-        text += now.tier->scope == Scope::studio ? 's' : now.tier->scope == Scope::model ? 'm' : 'b';
+        text += first_of<char>({{now.tier->scope == Scope::studio, 's'}, {now.tier->scope == Scope::model, 'm'}}, 'b');
         if (now.tier->iso_span || now.tier->lens_condition != LensCondition::any) text += "·";
         hint = "pinned by " + view_.name_of(*now.tier);
     } else if (recorded) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The matrix: bodies by ISO for one field, or its difference to a revision or between two bodies.
 #pragma once
 
@@ -26,6 +27,8 @@ signals:
 
 private:
     enum Show { values, against_revision, against_body };
+    void lay_out();
+    void listen();
     void refresh_rows();
     void refresh_choices();
     void refresh_cells();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/pin_dialog.h"
 
 #include <QDialogButtonBox>
@@ -5,6 +6,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "base/choose.h"
 #include "jobs.h"
 #include "studio/tiers.h"
 #include "widgets/place.h"
@@ -36,11 +38,22 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
       field_(field),
       pin_(pin_from_text(field, text.trimmed().toStdString())) {
     setWindowTitle("Pin a value");
+    lay_out();
+    offer_tiers();
+    refresh_places();
+    connect(places_, &Table::chosen_changed, this, &PinDialog::refresh_changes);
+    places_->choose(0);
+    refresh_changes();
+    resize(720, 480);
+    count();
+}
+
+void PinDialog::lay_out() {
     auto* layout = new QVBoxLayout(this);
     auto* title = heading(QString("%1 of %2 at ISO %3: %4. Pin it in which tier?")
-                              .arg(q(info(field).label), subject.label)
-                              .arg(subject.facts.iso)
-                              .arg(q(describe(field, pin_))));
+                              .arg(q(info(field_).label), subject_.label)
+                              .arg(subject_.facts.iso)
+                              .arg(q(describe(field_, pin_))));
     title->setWordWrap(true);
     layout->addWidget(title);
     places_ = new Table("Tier to pin in", {{"Tier", false, false, 0},
@@ -64,37 +77,36 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(places_, &QAbstractItemView::activated, pin_here_, &QPushButton::click);
     layout->addWidget(buttons);
+}
 
-    // From the narrowest to the widest: the tiers that apply here, and those that could be made.
-    const auto made = [&](Scope scope, const std::string& target, bool span) {
-        Tier t;
-        t.scope = scope;
-        t.target = target;
-        if (span) t.iso_span = {{subject.facts.iso / std::exp2(0.5), subject.facts.iso * std::exp2(0.49)}};
-        if (span)
-            for (double* end : {&t.iso_span->first, &t.iso_span->second}) *end = std::round(*end);
-        t.name = describe_conditions(t);
-        return t;
-    };
-    const std::vector<const Tier*> applying = view_.resolver().applying(subject.facts);
-    const auto there = [&](const Tier& t) {
-        return std::any_of(view_.session().draft().tiers.begin(), view_.session().draft().tiers.end(),
-                           [&](const Tier& other) { return describe_conditions(other) == describe_conditions(t); });
-    };
-    const bool known = subject.facts.body_knowledge != BodyKnowledge::unknown;
-    std::vector<Tier> fresh;
-    if (known) fresh = {made(Scope::body, subject.facts.body, false), made(Scope::body, subject.facts.body, true)};
-    fresh.push_back(made(Scope::model, subject.facts.model, false));
-    fresh.push_back(made(Scope::studio, "", false));
+/// A tier that could be made: for this scope, of any ISO or of a stop about the subject's.
+Tier PinDialog::new_tier(Scope scope, const std::string& target, bool span) const {
+    Tier t;
+    t.scope = scope;
+    t.target = target;
+    const double iso = subject_.facts.iso;
+    if (span) t.iso_span = {{std::round(iso / std::exp2(0.5)), std::round(iso * std::exp2(0.49))}};
+    t.name = describe_conditions(t);
+    return t;
+}
+
+/// From the narrowest to the widest: the tiers that apply here, and those that could be made.
+void PinDialog::offer_tiers() {
+    const FrameFacts& facts = subject_.facts;
+    const std::vector<const Tier*> applying = view_.resolver().applying(facts);
     for (auto it = applying.rbegin(); it != applying.rend(); ++it) add(view_.name_of(**it), **it, true);
-    for (const Tier& t : fresh)
-        if (!there(t)) add("new tier: " + view_.name_of(t), t, false);
-    refresh_places();
-    connect(places_, &Table::chosen_changed, this, &PinDialog::refresh_changes);
-    places_->choose(0);
-    refresh_changes();
-    resize(720, 480);
-    count();
+    std::vector<Tier> fresh;
+    if (facts.body_knowledge != BodyKnowledge::unknown)
+        fresh = {new_tier(Scope::body, facts.body, false), new_tier(Scope::body, facts.body, true)};
+    fresh.push_back(new_tier(Scope::model, facts.model, false));
+    fresh.push_back(new_tier(Scope::studio, "", false));
+    const std::vector<Tier>& tiers = view_.session().draft().tiers;
+    for (const Tier& t : fresh) {
+        const bool there = std::any_of(tiers.begin(), tiers.end(), [&](const Tier& other) {
+            return describe_conditions(other) == describe_conditions(t);
+        });
+        if (!there) add("new tier: " + view_.name_of(t), t, false);
+    }
 }
 
 void PinDialog::add(const QString& where, Tier tier, bool exists) {
@@ -102,9 +114,10 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     o.where = where;
     const auto own = tier.pins.find(field_);
     const Pin* now = own == tier.pins.end() ? nullptr : &own->second;
-    o.how = !now                                ? "a new pin"
-            : now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp"
-                                                : "in place of " + q(describe(field_, *now)).left(18);
+    o.how = "a new pin";
+    if (now)
+        o.how = now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp"
+                                                  : "in place of " + q(describe(field_, *now)).left(18);
     o.after = view_.session().draft();
     if (!exists) tier.id = tier_with(o.after, tier).id;
     o.tier_id = tier.id;
@@ -177,14 +190,12 @@ void PinDialog::refresh_changes() {
     if (options_.empty()) return;
     const Option& o = options_[chosen()];
     pin_here_->setEnabled(o.counted);
-    sum_->setText(
-        !o.counted ? QString("Counting what would change …")
-        : o.changes.frames == 0
-            ? QString("No frame that exists changes.")
-            : QString("%1 of %2 change:")
-                  .arg(o.changes.frames == 1 ? QString("One frame") : QString("%1 frames").arg(o.changes.frames),
-                       o.changes.bodies.size() == 1 ? QString("one body")
-                                                    : QString("%1 bodies").arg(o.changes.bodies.size())));
+    const QString frames = o.changes.frames == 1 ? QString("One frame") : QString("%1 frames").arg(o.changes.frames);
+    const QString bodies =
+        o.changes.bodies.size() == 1 ? QString("one body") : QString("%1 bodies").arg(o.changes.bodies.size());
+    sum_->setText(first_of<QString>(
+        {{!o.counted, "Counting what would change …"}, {o.changes.frames == 0, "No frame that exists changes."}},
+        QString("%1 of %2 change:").arg(frames, bodies)));
     std::vector<Row> rows;
     for (const ChangedValues::Body& b : o.changes.bodies)
         rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint),

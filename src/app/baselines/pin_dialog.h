@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Pinning from a cell of the matrix: in which tier, and what else that would change, before it is done.
 #pragma once
 
@@ -29,6 +30,9 @@ private:
         ChangedValues changes;
         QString then;  ///< what the cell would show
     };
+    void lay_out();
+    void offer_tiers();
+    Tier new_tier(Scope scope, const std::string& target, bool span) const;
     void add(const QString& where, Tier tier, bool exists);
     int chosen() const { return std::max(0, places_->chosen()); }
     /// Counts what each option changes, off the window's thread; nothing can be pinned before that is told.

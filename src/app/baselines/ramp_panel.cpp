@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/ramp_panel.h"
 
 #include <QHBoxLayout>
@@ -45,11 +46,13 @@ void RampPanel::refresh() {
     editor_->set_scale(q(field.label) + (field.unit.empty() ? "" : " / " + q(field.unit)), field.low, field.high,
                        field.decimals);
     editor_->set_knots(number ? knots : std::vector<RampEditor::Knot>{}, number && pinned);
-    editor_->set_hint(!number  ? QString("steps at its knots; written as figures")
-                      : pinned ? "pinned by " + view_.name_of(*tier).left(44) +
-                                     (pin->second.is_ramp() ? "" : "; double-click adds a knot")
-                      : tier ? "'" + view_.name_of(*tier).left(40) + "' does not pin it"
-                             : QString("choose a tier to see its ramp"));
+    QString hint = "choose a tier to see its ramp";
+    if (tier) hint = "'" + view_.name_of(*tier).left(40) + "' does not pin it";
+    if (pinned)
+        hint =
+            "pinned by " + view_.name_of(*tier).left(44) + (pin->second.is_ramp() ? "" : "; double-click adds a knot");
+    if (!number) hint = "steps at its knots; written as figures";
+    editor_->set_hint(hint);
     knots_->set_rows(std::move(rows));
     std::vector<RampEditor::Knot> resolved;
     if (number && !view_.subject().facts.model.empty())

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The ramp of the chosen field in the chosen tier: as a curve and as figures.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/revisions_panel.h"
 
 #include <QHBoxLayout>
@@ -6,8 +7,8 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
-#include "widgets/place.h"
 #include "studio/claim.h"
+#include "widgets/place.h"
 
 namespace optrel {
 
@@ -110,7 +111,8 @@ void RevisionsPanel::return_to() {
         if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
     session.attempt([&] {
-        const StoredBaselines::Returned r = session.store().baselines().return_to(number, current_author(), note.toStdString(), then);
+        const StoredBaselines::Returned r =
+            session.store().baselines().return_to(number, current_author(), note.toStdString(), then);
         session.reload_baselines();
         session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
                          .arg(r.revision.number)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Published revisions: compare any two, return to an earlier one.
 #pragma once
 

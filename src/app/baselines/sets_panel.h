@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Sets: named lists of pins, where they are used, and their way to other studios.
 #pragma once
 

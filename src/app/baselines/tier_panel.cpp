@@ -1,8 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/tier_panel.h"
 
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "baselines/copy_dialog.h"
 #include "baselines/tier_dialog.h"
@@ -149,6 +151,71 @@ void TierPanel::refresh_tiers() {
     refresh_pins();
 }
 
+namespace {
+
+/// What a field means and takes.
+QString hint_of(const FieldInfo& f) {
+    QString hint = q(f.meaning);
+    if (f.type == FieldType::number) hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
+    if (f.choices.empty()) return hint;
+    QStringList choices;
+    for (const std::string& c : f.choices) choices << q(c);
+    return hint + " One of: " + choices.join(", ") + ".";
+}
+
+/// The largest group of frames that a tier reaches; none: frames 0.
+FactsGroup largest_group(const Tier& t, const FleetKnowledge& knowledge) {
+    FactsGroup largest{};
+    knowledge.index.reached_by(t, [&](const FactsGroup& g) {
+        if (g.frames > largest.frames) largest = g;
+    });
+    return largest;
+}
+
+/// What the layers beneath a tier's own pin of a field say of a frame.
+Cell beneath(const DraftView& view, const Tier& t, Field field, const FrameFacts& facts) {
+    const std::vector<TraceStep> trace = view.resolver().trace(facts, field);
+    const TraceStep* last = nullptr;
+    for (const TraceStep& step : trace) {
+        if (step.tier && step.tier->id == t.id && !step.set) break;
+        last = &step;
+    }
+    if (!last) return {};
+    const QString value = view.text_of(field, last->value);
+    return Cell(value, Cell::Tone::faint,
+                QString("beneath, at ISO %1: %2 says %3").arg(facts.iso).arg(q(last->source), value));
+}
+
+}  // namespace
+
+std::vector<Row> TierPanel::pin_rows(const Tier& t) const {
+    QStringList sets;
+    for (const std::string& s : t.sets) sets << q(s);
+    std::vector<Row> rows{{Cell("Sets", Cell::Tone::plain, "They come before the tier's own pins, in this order"),
+                           sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between")
+                                          : Cell(sets.join(", "), Cell::Tone::mark),
+                           Cell()}};
+    // What lies beneath is shown for the frames that the tier is mostly about.
+    const FactsGroup group = largest_group(t, view_.session().knowledge());
+    for (const FieldInfo& f : all_fields()) {
+        const auto pin = t.pins.find(f.field);
+        const QString hint = hint_of(f);
+        Cell value("inherits", Cell::Tone::faint, hint), over;
+        if (pin != t.pins.end()) {
+            const bool profile = f.field == Field::lens_profile && !pin->second.is_ramp();
+            const QString text =
+                profile ? view_.text_of(f.field, pin->second.knots.front().second) : q(describe(f.field, pin->second));
+            value = Cell(text, Cell::Tone::mark, hint);
+            if (group.frames > 0) over = beneath(view_, t, f.field, group.facts);
+        }
+        const bool look = f.nature == FieldNature::look;
+        rows.push_back(
+            {Cell(q(f.label), look ? Cell::Tone::faint : Cell::Tone::plain, hint + (look ? " A matter of look." : "")),
+             value, over});
+    }
+    return rows;
+}
+
 void TierPanel::refresh_pins() {
     const int chosen = tiers_->chosen();
     const bool deleted = chosen >= 0 && chosen < static_cast<int>(lines_.size()) && lines_[chosen].deleted;
@@ -156,63 +223,10 @@ void TierPanel::refresh_pins() {
     delete_->setEnabled(t || deleted);
     delete_->setText(deleted ? "&Restore" : "&Delete tier");
     copy_->setEnabled(t && !t->pins.empty());
-    pins_of_->setText(t         ? QString("Pins: empty one to inherit")
-                      : deleted ? QString("This tier is deleted")
-                                : QString("Pins: choose or add a tier"));
-    std::vector<Row> rows;
-    if (t) {
-        QStringList sets;
-        for (const std::string& s : t->sets) sets << q(s);
-        rows.push_back({Cell("Sets", Cell::Tone::plain, "They come before the tier's own pins, in this order"),
-                        sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between")
-                                       : Cell(sets.join(", "), Cell::Tone::mark),
-                        Cell()});
-        // What lies beneath is shown for the largest group of frames that the tier reaches, else for what it is made
-        // for.
-        FrameFacts facts = view_.subject().facts;
-        int most = 0;
-        view_.session().knowledge().index.reached_by(*t, [&](const FactsGroup& g) {
-            if (g.frames <= most) return;
-            most = g.frames;
-            facts = g.facts;
-        });
-        for (const FieldInfo& f : all_fields()) {
-            const auto pin = t->pins.find(f.field);
-            QString hint = q(f.meaning);
-            if (f.type == FieldType::number)
-                hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
-            if (!f.choices.empty()) {
-                QStringList choices;
-                for (const std::string& c : f.choices) choices << q(c);
-                hint += " One of: " + choices.join(", ") + ".";
-            }
-            Cell over;
-            if (most > 0 && pin != t->pins.end()) {
-                const TraceStep* beneath = nullptr;
-                const std::vector<TraceStep> trace = view_.resolver().trace(facts, f.field);
-                for (const TraceStep& step : trace) {
-                    if (step.tier && step.tier->id == t->id && !step.set) break;
-                    beneath = &step;
-                }
-                if (beneath)
-                    over = Cell(view_.text_of(f.field, beneath->value), Cell::Tone::faint,
-                                QString("beneath, at ISO %1: %2 says %3")
-                                    .arg(facts.iso)
-                                    .arg(q(beneath->source), view_.text_of(f.field, beneath->value)));
-            }
-            Cell value("inherits", Cell::Tone::faint, hint);
-            if (pin != t->pins.end()) {
-                const bool profile = f.field == Field::lens_profile && !pin->second.is_ramp();
-                value = Cell(profile ? view_.text_of(f.field, pin->second.knots.front().second)
-                                     : q(describe(f.field, pin->second)),
-                             Cell::Tone::mark, hint);
-            }
-            rows.push_back({Cell(q(f.label), f.nature == FieldNature::look ? Cell::Tone::faint : Cell::Tone::plain,
-                                 hint + (f.nature == FieldNature::look ? " A matter of look." : "")),
-                            value, over});
-        }
-    }
-    pins_->set_rows(std::move(rows));
+    pins_of_->setText(
+        first_of<const char*>({{t != nullptr, "Pins: empty one to inherit"}, {deleted, "This tier is deleted"}},
+                              "Pins: choose or add a tier"));
+    pins_->set_rows(t ? pin_rows(*t) : std::vector<Row>());
     for (int row = 0; row < pins_->row_count(); ++row) {
         const bool pinned = row == 0 ? !t->sets.empty() : t->pins.count(all_fields()[row - 1].field) > 0;
         pins_->setRowHidden(row, pinned_only_->isChecked() && !pinned);

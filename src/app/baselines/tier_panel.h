@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The tiers of the draft as a tree, the pins of the chosen one, and what can be done with it.
 #pragma once
 
@@ -21,6 +22,7 @@ public:
 private:
     void refresh_tiers();
     void refresh_pins();
+    std::vector<Row> pin_rows(const Tier& tier) const;
     void edit_tier(int row, const QString& name);
     void edit_pin(int row, const QString& text);
     void add_tier();

@@ -1,8 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/bench_place.h"
 
 #include <QFileDialog>
 #include <QSplitter>
 
+#include "base/choose.h"
 #include "bench/corner_panel.h"
 #include "bench/plan_panel.h"
 #include "bench/residual_panel.h"
@@ -25,6 +27,20 @@ BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, sess
 }
 
 void BenchPlace::build() {
+    build_actions();
+    body_->addWidget(build_bar());
+    body_->addLayout(build_summary());
+    curves_ = new ProfileCurves;
+    auto* across = new QSplitter(Qt::Horizontal);
+    across->addWidget(build_frames());
+    across->addWidget(build_middle());
+    across->addWidget(curves_);
+    across->setSizes({430, 470, 270});
+    across->setStretchFactor(1, 1);
+    body_->addWidget(across, 1);
+}
+
+void BenchPlace::build_actions() {
     auto* fresh = button("&New run from a folder…",
                          "Reads a folder of chart frames and flat fields; frames are sorted by body and lens");
     connect(fresh, &QPushButton::clicked, this, &BenchPlace::choose_folder);
@@ -51,8 +67,9 @@ void BenchPlace::build() {
     auto* chart = button("&Chart…", "Draws a chart to print, and takes its size from the measured rulers");
     connect(chart, &QPushButton::clicked, this, &BenchPlace::choose_chart);
     for (QPushButton* b : {chart, report_, watch_button_, fresh}) actions_->addWidget(b);
+}
 
-    body_->addWidget(build_bar());
+QLayout* BenchPlace::build_summary() {
     auto* summary = new QHBoxLayout;
     figures_ = new QLabel;
     figures_->setObjectName("figure");
@@ -64,8 +81,10 @@ void BenchPlace::build() {
     connect(setting_choice_, &QComboBox::activated, this, [this] { refresh(); });
     summary->addWidget(setting_choice_);
     summary->addWidget(figures_, 1);
-    body_->addLayout(summary);
+    return summary;
+}
 
+QWidget* BenchPlace::build_frames() {
     frames_ = new Table("Frames of the run", {{"Frame", false, false, 0},
                                               {"Is", false, false, 42},
                                               {"Corners", true, false, 58},
@@ -82,14 +101,7 @@ void BenchPlace::build() {
     left->addWidget(frames_);
     left->addWidget(findings_);
     left->setSizes({370, 200});
-    curves_ = new ProfileCurves;
-    auto* across = new QSplitter(Qt::Horizontal);
-    across->addWidget(left);
-    across->addWidget(build_middle());
-    across->addWidget(curves_);
-    across->setSizes({430, 470, 270});
-    across->setStretchFactor(1, 1);
-    body_->addWidget(across, 1);
+    return left;
 }
 
 void BenchPlace::choose_folder() {
@@ -212,14 +224,17 @@ void BenchPlace::refresh() {
         const auto unmeasured = run_ ? std::count_if(run_->frames.begin(), run_->frames.end(),
                                                      [](const RunFrame& f) { return !f.measured(); })
                                      : 0;
-        const QString text = !run_ ? "A run turns 9 or more chart frames and 2 or more flat fields into a lens "
-                                     "profile. Begin with New run from a folder."
-                             : !solve_problem_.isEmpty() ? "Not solved: see the findings."
-                             : unmeasured > 0 && unmeasured < static_cast<std::ptrdiff_t>(run_->frames.size())
-                                 ? QString("%1 of %2 frames are measured; Measure and solve goes on from there.")
-                                       .arg(run_->frames.size() - unmeasured)
-                                       .arg(run_->frames.size())
-                                 : "Not solved yet. Give the chart as printed, then Measure and solve.";
+        QString text = "Not solved yet. Give the chart as printed, then Measure and solve.";
+        const auto all = static_cast<std::ptrdiff_t>(run_ ? run_->frames.size() : 0);
+        if (unmeasured > 0 && unmeasured < all)
+            text = QString("%1 of %2 frames are measured; Measure and solve goes on from there.")
+                       .arg(all - unmeasured)
+                       .arg(all);
+        if (!solve_problem_.isEmpty()) text = "Not solved: see the findings.";
+        if (!run_)
+            text =
+                "A run turns 9 or more chart frames and 2 or more flat fields into a lens profile. Begin with New run "
+                "from a folder.";
         figures_->setText(QString("<span style='font-size:9.5pt;color:#626c70'>%1</span>").arg(text));
     }
     refresh_frames();
@@ -238,7 +253,8 @@ void BenchPlace::refresh() {
 }
 
 void BenchPlace::refresh_frames() {
-    frames_->set_rows(run_ ? frame_rows(run_->frames, solution_ ? &*solution_ : nullptr) : std::vector<Row>{});
+    const RunSolution* solution = solution_ ? &*solution_ : nullptr;
+    frames_->set_rows(run_ ? frame_rows(run_->frames, solution) : std::vector<Row>{});
     // Of one lens setting there is nothing to tell apart.
     frames_->setColumnHidden(6, !solution_ || solution_->profile.nodes.size() < 2);
     if (run_)
@@ -354,9 +370,8 @@ void BenchPlace::show_frame(int row) {
             }
             const RunFrame& f = run_->frames[shown_frame_];
             const QSizeF sensor(f.width, f.height);
-            view_->set_frame(*look, f.width <= 0                             ? *size
-                                    : turns_sideways(f.metadata.orientation) ? sensor.transposed()
-                                                                             : sensor);
+            const bool sideways = turns_sideways(f.metadata.orientation);
+            view_->set_frame(*look, first_of<QSizeF>({{f.width <= 0, *size}, {sideways, sensor.transposed()}}, sensor));
             refresh_corners();
         });
 }
@@ -438,7 +453,7 @@ void BenchPlace::show_corner(int index) {
 }
 
 void BenchPlace::show_view(const QString& view) {
-    tabs_->setCurrentIndex(view == "residuals" ? 1 : view == "plan" ? 2 : view == "models" ? 3 : 0);
+    tabs_->setCurrentIndex(first_of<int>({{view == "residuals", 1}, {view == "plan", 2}, {view == "models", 3}}, 0));
     if (view == "corner" && view_->corner_count() > 0) {
         view_->choose_corner(view_->corner_count() / 2);
         show_corner(view_->corner_count() / 2);

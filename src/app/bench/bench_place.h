@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The Bench: a run, its frames, its solution.
 #pragma once
 
@@ -40,12 +41,16 @@ public:
     bool watching() const { return watch_.isActive(); }
     /// Looks once for new frames in the watched folder.
     void look_for_frames();
+    void take_landed(const std::map<std::filesystem::path, std::uintmax_t>& sizes);
     void write_report_to(const QString& path);
 
 private:
     friend class DropFrame;
     // bench_place.cpp: what is shown
     void build();
+    void build_actions();
+    QLayout* build_summary();
+    QWidget* build_frames();
     void choose_folder();
     QWidget* build_bar();
     QWidget* build_middle();

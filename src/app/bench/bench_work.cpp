@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the Bench does with a run: opening, measuring, solving, publishing, watching a folder.
 #include <QFileInfo>
 #include <QPointer>
@@ -7,11 +8,11 @@
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"
 #include "jobs.h"
-#include "studio/report.h"
-#include "widgets/edit_entry.h"
-#include "studio/take_in.h"
-#include "studio/run_work.h"
 #include "studio/claim.h"
+#include "studio/report.h"
+#include "studio/run_work.h"
+#include "studio/take_in.h"
+#include "widgets/edit_entry.h"
 
 namespace optrel {
 
@@ -332,23 +333,27 @@ void BenchPlace::look_for_frames() {
                 session_.tell(*problem, true);
                 return;
             }
-            if (!run_) return;
-            // A file counts once its size has stayed the same from one look to the next.
-            int added = 0;
-            for (const auto& [path, size] : *sizes) {
-                const auto before = landing_.find(path);
-                const bool whole = before != landing_.end() && before->second == size && size > 0;
-                landing_[path] = size;
-                if (!whole || std::any_of(run_->frames.begin(), run_->frames.end(),
-                                          [&](const RunFrame& f) { return f.path == path; }))
-                    continue;
-                RunFrame frame;
-                frame.path = path;
-                run_->frames.push_back(frame);
-                ++added;
-            }
-            if (added) measure();
+            take_landed(*sizes);
         });
+}
+
+/// A file counts once its size has stayed the same from one look to the next.
+void BenchPlace::take_landed(const std::map<std::filesystem::path, std::uintmax_t>& sizes) {
+    if (!run_) return;
+    int added = 0;
+    for (const auto& [path, size] : sizes) {
+        const auto before = landing_.find(path);
+        const bool whole = before != landing_.end() && before->second == size && size > 0;
+        landing_[path] = size;
+        const bool known = std::any_of(run_->frames.begin(), run_->frames.end(),
+                                       [&, &at = path](const RunFrame& f) { return f.path == at; });
+        if (!whole || known) continue;
+        RunFrame frame;
+        frame.path = path;
+        run_->frames.push_back(frame);
+        ++added;
+    }
+    if (added) measure();
 }
 
 }  // namespace optrel

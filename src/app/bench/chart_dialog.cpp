@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/chart_dialog.h"
 
 #include <QDialogButtonBox>
@@ -90,6 +91,21 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
         box->setDecimals(2);
         box->setSuffix(" mm");
     }
+    lay_out();
+    connect(kind_, &QComboBox::currentIndexChanged, this, &ChartDialog::update_sheet);
+    connect(page_, &QComboBox::currentTextChanged, this, &ChartDialog::update_sheet);
+    for (QSpinBox* box : {across_, down_}) connect(box, &QSpinBox::valueChanged, this, &ChartDialog::update_sheet);
+    for (QDoubleSpinBox* box : {square_, ruler_across_, ruler_down_})
+        connect(box, &QDoubleSpinBox::valueChanged, this, &ChartDialog::update_sheet);
+    connect(save_, &QPushButton::clicked, this, [this] {
+        const QString path =
+            QFileDialog::getSaveFileName(this, "Save the chart for printing", "chart.pdf", "PDF (*.pdf);;SVG (*.svg)");
+        if (!path.isEmpty()) write(path);
+    });
+    update_sheet();
+}
+
+QLayout* ChartDialog::build_form() {
     auto* form = new QFormLayout;
     form->addRow("Kind", kind_);
     form->addRow("Squares across", across_);
@@ -111,8 +127,12 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     message_->setAlignment(Qt::AlignTop);
     message_->setAccessibleName("Chart message");
     form->addRow(message_);
+    return form;
+}
+
+void ChartDialog::lay_out() {
     auto* left = new QWidget;
-    left->setLayout(form);
+    left->setLayout(build_form());
     left->setFixedWidth(330);
     preview_ = new SheetPreview(sheet_);
     auto* across = new QHBoxLayout;
@@ -128,18 +148,6 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     down->addLayout(across, 1);
     down->addWidget(buttons);
     resize(900, 500);
-
-    connect(kind_, &QComboBox::currentIndexChanged, this, &ChartDialog::update_sheet);
-    connect(page_, &QComboBox::currentTextChanged, this, &ChartDialog::update_sheet);
-    for (QSpinBox* box : {across_, down_}) connect(box, &QSpinBox::valueChanged, this, &ChartDialog::update_sheet);
-    for (QDoubleSpinBox* box : {square_, ruler_across_, ruler_down_})
-        connect(box, &QDoubleSpinBox::valueChanged, this, &ChartDialog::update_sheet);
-    connect(save_, &QPushButton::clicked, this, [this] {
-        const QString path =
-            QFileDialog::getSaveFileName(this, "Save the chart for printing", "chart.pdf", "PDF (*.pdf);;SVG (*.svg)");
-        if (!path.isEmpty()) write(path);
-    });
-    update_sheet();
 }
 
 void ChartDialog::update_sheet() {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The chart of a run: what is printed, how it looks on the page, and what the check rulers measured.
 #pragma once
 
@@ -21,6 +22,8 @@ public:
     bool write(const QString& path);
 
 private:
+    QLayout* build_form();
+    void lay_out();
     void update_sheet();
 
     QComboBox *kind_, *page_;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One corner, magnified on each colour's own samples, with the place that the fit found.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Dropping or restoring a frame of a run, undoable.
 #pragma once
 

@@ -1,7 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/plan_panel.h"
 
 #include <QSplitter>
 
+#include "base/choose.h"
 #include "bench/plan_view.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -87,13 +89,12 @@ void PlanPanel::show_plan(const DrawnPlan& drawn) {
         Cell gain;
         if (!s.done && !s.flat) gain = Cell(QString::number(s.sigma_after_px, 'g', 3), s.sigma_after_px);
         const bool next = i == plan.next;
-        rows.push_back({Cell(q(s.name), s.done ? Cell::Tone::faint
-                                        : next ? Cell::Tone::mark
-                                               : Cell::Tone::plain),
-                        gain,
-                        s.done ? Cell("✓ taken", Cell::Tone::faint)
-                        : next ? Cell("▸ next", Cell::Tone::mark)
-                               : Cell("to take")});
+        rows.push_back(
+            {Cell(q(s.name),
+                  first_of<Cell::Tone>({{s.done, Cell::Tone::faint}, {next, Cell::Tone::mark}}, Cell::Tone::plain)),
+             gain,
+             first_of<Cell>({{s.done, Cell("✓ taken", Cell::Tone::faint)}, {next, Cell("▸ next", Cell::Tone::mark)}},
+                            Cell("to take"))});
     }
     list_->set_rows(std::move(rows));
     QString next_set;

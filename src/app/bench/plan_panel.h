@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shot plan of a run: the outline, the list that ticks itself off, and what to shoot next with its gain as a
 // figure.
 #pragma once

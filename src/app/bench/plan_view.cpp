@@ -1,7 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/plan_view.h"
 
 #include <QPainter>
 
+#include "base/choose.h"
 #include "theme.h"
 
 namespace optrel {
@@ -39,59 +41,65 @@ void PlanView::paintEvent(QPaintEvent*) {
         return;
     }
     // Room about the picture, since charts in the corners reach beyond it.
-    const double s = std::min(width() / (1.5 * geometry_.width), height() / (1.5 * geometry_.height));
-    const QPointF origin(width() / 2.0 - s * geometry_.width / 2, height() / 2.0 - s * geometry_.height / 2);
-    const auto place = [&](const Vec2& uv) { return origin + QPointF(uv.x() * s, uv.y() * s); };
-    const QRectF picture(origin, QSizeF(s * geometry_.width, s * geometry_.height));
+    scale_ = std::min(width() / (1.5 * geometry_.width), height() / (1.5 * geometry_.height));
+    origin_ = QPointF(width() / 2.0 - scale_ * geometry_.width / 2, height() / 2.0 - scale_ * geometry_.height / 2);
+    const QRectF picture(origin_, QSizeF(scale_ * geometry_.width, scale_ * geometry_.height));
     p.fillRect(picture, theme::paper);
     p.setPen(QPen(theme::ink, 1.5));
     p.drawRect(picture);
     p.setPen(Qt::NoPen);
     p.setBrush(QColor(14, 91, 102, 70));
-    for (const QPointF& c : covered_) p.drawEllipse(origin + c * s, 2.2, 2.2);
-    const int strong = chosen_ >= 0 && chosen_ < static_cast<int>(plan_.shots.size()) && !plan_.shots[chosen_].flat
-                           ? chosen_
-                           : plan_.next;
-    p.setBrush(Qt::NoBrush);
-    const auto draw = [&](int i) {
-        const PlannedShot& shot = plan_.shots[i];
-        if (shot.flat) return;
-        QPolygonF outline;
-        for (const Vec2& uv : shot.outline) outline << place(uv);
-        const bool is_strong = i == strong;
-        p.setPen(is_strong ? QPen(theme::mark, 2.6)
-                           : QPen(shot.done ? theme::rule : theme::faint_ink, shot.done ? 0.8 : 1.1,
-                                  shot.done ? Qt::SolidLine : Qt::DashLine));
-        p.setBrush(is_strong ? QBrush(QColor(14, 91, 102, 30)) : Qt::NoBrush);
-        p.drawPolygon(outline);
-    };
+    for (const QPointF& c : covered_) p.drawEllipse(origin_ + c * scale_, 2.2, 2.2);
+    const bool shot = chosen_ >= 0 && chosen_ < static_cast<int>(plan_.shots.size()) && !plan_.shots[chosen_].flat;
+    const int strong = shot ? chosen_ : plan_.next;
     for (int i = 0; i < static_cast<int>(plan_.shots.size()); ++i)
-        if (i != strong) draw(i);
-    if (strong >= 0) draw(strong);
-    const auto label = [&](const QPointF& at, const QString& text, const QColor& colour) {
-        p.setFont(theme::text_font(8.5));
-        QRectF box = p.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2);
-        box.moveCenter(at);
-        box.moveLeft(std::clamp(box.left(), 2.0, std::max(2.0, width() - box.width() - 2)));
-        box.moveTop(std::clamp(box.top(), 2.0, std::max(2.0, height() - box.height() - 2)));
-        p.fillRect(box, QColor(250, 250, 247, 225));
-        p.setPen(colour);
-        p.drawText(box, Qt::AlignCenter, text);
-    };
-    if (plan_.sigma_px > 0) {
-        const QPointF worst = place(plan_.worst_place);
-        p.setPen(QPen(theme::serious, 2));
-        p.setBrush(Qt::NoBrush);
-        p.drawEllipse(worst, 7, 7);
-        label(worst + QPointF(worst.x() > width() / 2 ? -86 : 86, 0),
-              QString("largest uncertainty %1 px").arg(plan_.sigma_px, 0, 'g', 2), theme::serious);
-    }
-    if (strong >= 0) {
-        QPolygonF outline;
-        for (const Vec2& uv : plan_.shots[strong].outline) outline << place(uv);
-        label(outline.boundingRect().center(),
-              (strong == plan_.next ? "next: " : "") + QString::fromStdString(plan_.shots[strong].name), theme::mark);
-    }
+        if (i != strong) draw_shot(p, i, false);
+    if (strong >= 0) draw_shot(p, strong, true);
+    draw_worst(p);
+    if (strong < 0) return;
+    const PlannedShot& s = plan_.shots[strong];
+    label(p, outline_of(s).boundingRect().center(),
+          (strong == plan_.next ? "next: " : "") + QString::fromStdString(s.name), theme::mark);
+}
+
+QPointF PlanView::place(const Vec2& uv) const { return origin_ + QPointF(uv.x() * scale_, uv.y() * scale_); }
+
+QPolygonF PlanView::outline_of(const PlannedShot& shot) const {
+    QPolygonF outline;
+    for (const Vec2& uv : shot.outline) outline << place(uv);
+    return outline;
+}
+
+void PlanView::draw_shot(QPainter& p, int i, bool strong) const {
+    const PlannedShot& shot = plan_.shots[i];
+    if (shot.flat) return;
+    const QPen done(theme::rule, 0.8), to_take(theme::faint_ink, 1.1, Qt::DashLine);
+    p.setPen(first_of<QPen>({{strong, QPen(theme::mark, 2.6)}, {shot.done, done}}, to_take));
+    p.setBrush(strong ? QBrush(QColor(14, 91, 102, 30)) : Qt::NoBrush);
+    p.drawPolygon(outline_of(shot));
+}
+
+/// The place of the largest uncertainty.
+void PlanView::draw_worst(QPainter& p) const {
+    if (!(plan_.sigma_px > 0)) return;
+    const QPointF worst = place(plan_.worst_place);
+    p.setPen(QPen(theme::serious, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawEllipse(worst, 7, 7);
+    label(p, worst + QPointF(worst.x() > width() / 2 ? -86 : 86, 0),
+          QString("largest uncertainty %1 px").arg(plan_.sigma_px, 0, 'g', 2), theme::serious);
+}
+
+/// A text on a ground of its own, moved so that it stays within the view.
+void PlanView::label(QPainter& p, const QPointF& at, const QString& text, const QColor& colour) const {
+    p.setFont(theme::text_font(8.5));
+    QRectF box = p.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2);
+    box.moveCenter(at);
+    box.moveLeft(std::clamp(box.left(), 2.0, std::max(2.0, width() - box.width() - 2)));
+    box.moveTop(std::clamp(box.top(), 2.0, std::max(2.0, height() - box.height() - 2)));
+    p.fillRect(box, QColor(250, 250, 247, 225));
+    p.setPen(colour);
+    p.drawText(box, Qt::AlignCenter, text);
 }
 
 }  // namespace optrel

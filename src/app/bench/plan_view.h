@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The shot plan on the outline of the picture: what corners cover, where the chart still has to stand, what to shoot
 // next.
 #pragma once
@@ -21,10 +22,18 @@ protected:
     void paintEvent(QPaintEvent*) override;
 
 private:
+    QPointF place(const Vec2& uv) const;
+    QPolygonF outline_of(const PlannedShot& shot) const;
+    void draw_shot(QPainter& p, int shot, bool strong) const;
+    void draw_worst(QPainter& p) const;
+    void label(QPainter& p, const QPointF& at, const QString& text, const QColor& colour) const;
+
     ShotPlan plan_;
     PictureGeometry geometry_;
     std::vector<QPointF> covered_;
     QString why_empty_;
+    double scale_ = 1;  ///< of the picture as it is drawn
+    QPointF origin_;
     int chosen_ = -1;
 };
 

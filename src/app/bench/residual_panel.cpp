@@ -1,8 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/residual_panel.h"
 
 #include <QSplitter>
 #include <cmath>
 
+#include "base/ticks.h"
 #include "widgets/bars_view.h"
 #include "widgets/frame_view.h"
 #include "widgets/place.h"
@@ -36,6 +38,31 @@ void ResidualPanel::clear() {
     by_frame_->set_bars({});
     bar_frames_.clear();
 }
+
+namespace {
+
+/// How many residuals have which size, px.
+std::vector<Bar> histogram(std::vector<double> sizes) {
+    std::vector<Bar> bins;
+    if (sizes.empty()) return bins;
+    std::sort(sizes.begin(), sizes.end());
+    const double reach = std::max(1e-4, sizes[static_cast<std::size_t>(0.995 * (sizes.size() - 1))]);
+    const double step = tick_step(reach, 14);
+    std::vector<int> counts(static_cast<std::size_t>(std::ceil(reach / step)), 0);
+    int beyond = 0;
+    for (const double s : sizes) {
+        const auto k = static_cast<std::size_t>(s / step);
+        ++(k < counts.size() ? counts[k] : beyond);
+    }
+    for (std::size_t k = 0; k < counts.size(); ++k)
+        bins.push_back({QString::number(k * step, 'g', 3), double(counts[k]),
+                        QString("%1 corners between %2 and %3 px").arg(counts[k]).arg(k * step).arg((k + 1) * step),
+                        false});
+    if (beyond) bins.push_back({"more", double(beyond), QString("%1 corners beyond").arg(beyond), true});
+    return bins;
+}
+
+}  // namespace
 
 void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, int node) {
     const PictureGeometry& g = solution.profile.geometry;
@@ -77,28 +104,7 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
     map_->set_means(std::move(means));
     by_frame_->set_bars(std::move(bars));
 
-    std::vector<Bar> bins;
-    if (!sizes.empty()) {
-        std::sort(sizes.begin(), sizes.end());
-        const double reach = std::max(1e-4, sizes[static_cast<std::size_t>(0.995 * (sizes.size() - 1))]);
-        const double power = std::pow(10, std::floor(std::log10(reach / 14))),
-                     step = power * std::ceil(reach / 14 / power);
-        std::vector<int> counts(static_cast<std::size_t>(std::ceil(reach / step)), 0);
-        int beyond = 0;
-        for (const double s : sizes) {
-            const auto k = static_cast<std::size_t>(s / step);
-            if (k < counts.size())
-                ++counts[k];
-            else
-                ++beyond;
-        }
-        for (std::size_t k = 0; k < counts.size(); ++k)
-            bins.push_back({QString::number(k * step, 'g', 3), double(counts[k]),
-                            QString("%1 corners between %2 and %3 px").arg(counts[k]).arg(k * step).arg((k + 1) * step),
-                            false});
-        if (beyond) bins.push_back({"more", double(beyond), QString("%1 corners beyond").arg(beyond), true});
-    }
-    histogram_->set_bars(std::move(bins));
+    histogram_->set_bars(histogram(std::move(sizes)));
 }
 
 void ResidualPanel::choose_frame(int frame) {

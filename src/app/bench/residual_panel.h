@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The residuals of all frames of a lens setting together: over the picture, as a histogram, and frame by frame.
 #pragma once
 

@@ -1,7 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/run_rows.h"
 
 #include <cmath>
 
+#include "base/choose.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -13,10 +15,10 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
         const FrameOutcome* outcome = solution && i < solution->outcomes.size() ? &solution->outcomes[i] : nullptr;
         const bool used = outcome && outcome->used;
         const bool chart = f.role == RunRole::chart && f.detection.found();
-        Row row{Cell(q(f.name())), Cell(!f.measured()              ? ""
-                                        : f.role == RunRole::flat  ? "flat"
-                                        : f.role == RunRole::chart ? "chart"
-                                                                   : "other")};
+        Row row{Cell(q(f.name())),
+                Cell(first_of<const char*>(
+                    {{!f.measured(), ""}, {f.role == RunRole::flat, "flat"}, {f.role == RunRole::chart, "chart"}},
+                    "other"))};
         row.push_back(
             chart ? Cell(QString::number(f.detection.corners.size()), static_cast<double>(f.detection.corners.size()))
                   : Cell());

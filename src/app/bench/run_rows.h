@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The tables of the Bench: what they say of frames, findings and models.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/claim_dialog.h"
 
 #include <QDialogButtonBox>
@@ -10,19 +11,40 @@
 
 namespace optrel {
 
+namespace {
+
+QDoubleSpinBox* number_box(const char* name, double value, double most, const char* suffix) {
+    auto* box = new QDoubleSpinBox;
+    box->setAccessibleName(name);
+    box->setRange(0, most);
+    box->setDecimals(1);
+    box->setSuffix(suffix);
+    box->setSpecialValueText("what the lens tells");
+    box->setValue(value);
+    return box;
+}
+
+}  // namespace
+
 ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
     : QDialog(parent), session_(session), start_(start) {
     const bool lens = start.of == Claim::Of::lens;
     setWindowTitle(lens ? "Assign a lens to frames" : "Claim frames for a body");
-    auto* form = new QFormLayout(this);
+    build_fields(lens);
+    lay_out(lens);
+    resize(520, sizeHint().height());
+    count();
+}
+
+void ClaimDialog::build_fields(bool lens) {
     target_ = new QComboBox;
     target_->setAccessibleName(lens ? "Lens" : "Body");
     if (lens)
-        for (const LensEntry& l : session.lenses())
+        for (const LensEntry& l : session_.lenses())
             target_->addItem(q(l.label()) + (l.contacts ? "" : "  (no contacts)"), q(l.id));
     else
-        for (const Body& b : session.bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
-    target_->setCurrentIndex(std::max(0, target_->findData(q(start.target))));
+        for (const Body& b : session_.bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
+    target_->setCurrentIndex(std::max(0, target_->findData(q(start_.target))));
     const auto line = [&](const char* name, const std::string& text, const char* hint) {
         auto* edit = new QLineEdit(q(text));
         edit->setAccessibleName(name);
@@ -30,45 +52,25 @@ ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
         connect(edit, &QLineEdit::textChanged, this, &ClaimDialog::count);
         return edit;
     };
-    camera_ = line("Camera as reported", start.camera, "any camera");
-    serial_ = line("Body number as reported", start.serial, "any, also none");
-    lens_text_ = line("Lens as reported", start.lens_text, "any, also none");
-    lens_serial_ = line("Lens number as reported", start.lens_serial, "any, also none");
-    folder_ = line("Folder", start.folder, "any folder");
-    from_ = line("From", start.from, "2026:03:04 or 2026:03:04 14:00:00");
-    to_ = line("To", start.to, "the end is included");
-    note_ = line("Note", start.note, "why");
+    camera_ = line("Camera as reported", start_.camera, "any camera");
+    serial_ = line("Body number as reported", start_.serial, "any, also none");
+    lens_text_ = line("Lens as reported", start_.lens_text, "any, also none");
+    lens_serial_ = line("Lens number as reported", start_.lens_serial, "any, also none");
+    folder_ = line("Folder", start_.folder, "any folder");
+    from_ = line("From", start_.from, "2026:03:04 or 2026:03:04 14:00:00");
+    to_ = line("To", start_.to, "the end is included");
+    note_ = line("Note", start_.note, "why");
     body_ = new QComboBox;
     body_->setAccessibleName("Frames of the body");
     body_->addItem("any body", "");
-    for (const Body& b : session.bodies()) body_->addItem(q(b.label()), q(b.id));
-    body_->setCurrentIndex(std::max(0, body_->findData(q(start.body))));
+    for (const Body& b : session_.bodies()) body_->addItem(q(b.label()), q(b.id));
+    body_->setCurrentIndex(std::max(0, body_->findData(q(start_.body))));
     connect(body_, &QComboBox::currentIndexChanged, this, &ClaimDialog::count);
-    const auto number = [&](const char* name, double value, double most, const char* suffix) {
-        auto* box = new QDoubleSpinBox;
-        box->setAccessibleName(name);
-        box->setRange(0, most);
-        box->setDecimals(1);
-        box->setSuffix(suffix);
-        box->setSpecialValueText("what the lens tells");
-        box->setValue(value);
-        return box;
-    };
-    focal_ = number("Focal length", start.focal_mm, 5000, " mm");
-    aperture_ = number("Aperture", start.aperture, 512, " (f-number)");
-    form->addRow(lens ? "The lens is" : "The body is", target_);
-    form->addRow(heading("for frames for which all of this holds:"));
-    if (!start.frames.empty())
-        form->addRow("Frames", new QLabel(start.frames.size() == 1
-                                              ? q(std::filesystem::path(start.frames.front()).filename().string())
-                                              : QString("%1 chosen frames").arg(start.frames.size())));
-    form->addRow("Camera", camera_);
-    if (!lens) form->addRow("Body number", serial_);
-    if (lens) {
-        form->addRow("Lens reported", lens_text_);
-        form->addRow("Lens number", lens_serial_);
-        form->addRow("Body", body_);
-    }
+    focal_ = number_box("Focal length", start_.focal_mm, 5000, " mm");
+    aperture_ = number_box("Aperture", start_.aperture, 512, " (f-number)");
+}
+
+QLayout* ClaimDialog::folder_row() {
     auto* browse = new QPushButton("…");
     browse->setAccessibleName("Choose a folder");
     browse->setMaximumWidth(34);
@@ -76,10 +78,28 @@ ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames", folder_->text());
         if (!folder.isEmpty()) folder_->setText(folder);
     });
-    auto* folder_row = new QHBoxLayout;
-    folder_row->addWidget(folder_, 1);
-    folder_row->addWidget(browse);
-    form->addRow("Folder", folder_row);
+    auto* row = new QHBoxLayout;
+    row->addWidget(folder_, 1);
+    row->addWidget(browse);
+    return row;
+}
+
+void ClaimDialog::lay_out(bool lens) {
+    auto* form = new QFormLayout(this);
+    form->addRow(lens ? "The lens is" : "The body is", target_);
+    form->addRow(heading("for frames for which all of this holds:"));
+    if (start_.frames.size() == 1)
+        form->addRow("Frames", new QLabel(q(std::filesystem::path(start_.frames.front()).filename().string())));
+    if (start_.frames.size() > 1)
+        form->addRow("Frames", new QLabel(QString("%1 chosen frames").arg(start_.frames.size())));
+    form->addRow("Camera", camera_);
+    if (!lens) form->addRow("Body number", serial_);
+    if (lens) {
+        form->addRow("Lens reported", lens_text_);
+        form->addRow("Lens number", lens_serial_);
+        form->addRow("Body", body_);
+    }
+    form->addRow("Folder", folder_row());
     form->addRow("Time from", from_);
     form->addRow("to", to_);
     if (lens) {
@@ -97,8 +117,6 @@ ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
     });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     form->addRow(buttons);
-    resize(520, sizeHint().height());
-    count();
 }
 
 Claim ClaimDialog::claim() const {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A claim: what files report, a folder, a time span or frames, tied to a body or a lens; with the frames that it would
 // settle.
 #pragma once
@@ -21,6 +22,9 @@ public:
     Claim claim() const;
 
 private:
+    void build_fields(bool lens);
+    QLayout* folder_row();
+    void lay_out(bool lens);
     void count();
 
     Session& session_;

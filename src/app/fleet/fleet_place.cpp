@@ -1,7 +1,9 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/fleet_place.h"
 
 #include <QFileDialog>
 
+#include "base/choose.h"
 #include "base/files.h"
 #include "base/output.h"
 #include "fleet/grid_panel.h"
@@ -106,11 +108,8 @@ void FleetPlace::show_something() {
 }
 
 void FleetPlace::show_view(const QString& view) {
-    tabs_->setCurrentIndex(view == "lenses"       ? 1
-                           : view == "models"     ? 2
-                           : view == "identities" ? 3
-                           : view == "grid"       ? 4
-                                                  : 0);
+    tabs_->setCurrentIndex(first_of<int>(
+        {{view == "lenses", 1}, {view == "models", 2}, {view == "identities", 3}, {view == "grid", 4}}, 0));
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
 }
 

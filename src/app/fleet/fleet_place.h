@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Fleet: bodies, lenses and models, what files report of them, and which profile each pair would get.
 #pragma once
 

@@ -1,9 +1,11 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/grid_panel.h"
 
 #include <QHBoxLayout>
 #include <QSplitter>
 #include <QVBoxLayout>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "jobs.h"
 #include "studio/tiers.h"
@@ -25,7 +27,8 @@ QString grade_mark(MatchGrade g) {
 }
 
 QString placement_word(Placement p) {
-    return p == Placement::measured ? "inside" : p == Placement::between ? "between" : "extrapolated";
+    return first_of<const char*>({{p == Placement::measured, "inside"}, {p == Placement::between, "between"}},
+                                 "extrapolated");
 }
 
 }  // namespace
@@ -33,16 +36,6 @@ QString placement_word(Placement p) {
 GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     grid_ = new Table("Grid of bodies and lenses", {{"Body", false, false, 0}});
     grid_->setSelectionBehavior(QAbstractItemView::SelectItems);
-    auto* legend = new QLabel(
-        "The poorest grade of each pair's frames, with their number; faint: no frame yet, what one would get. ● own "
-        "copy  ◑ same model  ◔ rescaled  ✕ none");
-    legend->setObjectName("faint");
-    legend->setWordWrap(true);
-    auto* left = new QWidget;
-    auto* left_layout = new QVBoxLayout(left);
-    left_layout->setContentsMargins(0, 0, 0, 0);
-    left_layout->addWidget(legend);
-    left_layout->addWidget(grid_, 1);
     of_ = heading("Candidates");
     of_->setWordWrap(true);
     search_ = search_line("Search profiles", "words that the profile, its lens or its camera holds");
@@ -60,6 +53,29 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
                      "Pins the chosen profile for this body and lens, in the draft of Baselines; a poor one remains "
                      "marked as a stand-in");
     curves_ = new ProfileCurves(Qt::Horizontal);
+    lay_out();
+    connect(grid_, &Table::cell_chosen, this, &GridPanel::choose_cell);
+    connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
+    connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
+    connect(assign_, &QPushButton::clicked, this, &GridPanel::assign);
+    connect(&session_, &Session::knowledge_changed, this, [this] {
+        stale_ = true;
+        if (isVisible()) refresh();
+    });
+    refresh_candidates();
+}
+
+void GridPanel::lay_out() {
+    auto* legend = new QLabel(
+        "The poorest grade of each pair's frames, with their number; faint: no frame yet, what one would get. ● own "
+        "copy  ◑ same model  ◔ rescaled  ✕ none");
+    legend->setObjectName("faint");
+    legend->setWordWrap(true);
+    auto* left = new QWidget;
+    auto* left_layout = new QVBoxLayout(left);
+    left_layout->setContentsMargins(0, 0, 0, 0);
+    left_layout->addWidget(legend);
+    left_layout->addWidget(grid_, 1);
     auto* right = new QWidget;
     auto* right_layout = new QVBoxLayout(right);
     right_layout->setContentsMargins(0, 0, 0, 0);
@@ -82,15 +98,6 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 6, 0, 0);
     layout->addWidget(down);
-    connect(grid_, &Table::cell_chosen, this, &GridPanel::choose_cell);
-    connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
-    connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
-    connect(assign_, &QPushButton::clicked, this, &GridPanel::assign);
-    connect(&session_, &Session::knowledge_changed, this, [this] {
-        stale_ = true;
-        if (isVisible()) refresh();
-    });
-    refresh_candidates();
 }
 
 void GridPanel::showEvent(QShowEvent* event) {
@@ -143,9 +150,9 @@ Cell GridPanel::cell(int row, int column) const {
     for (auto it = c.grades.rbegin(); it != c.grades.rend(); ++it)
         parts << QString("%1: %2 frames").arg(q(to_string(it->first))).arg(it->second);
     return Cell(grade_mark(g) + "  " + QString::number(c.frames),
-                g == MatchGrade::none       ? Cell::Tone::serious
-                : g == MatchGrade::rescaled ? Cell::Tone::warning
-                                            : Cell::Tone::plain,
+                first_of<Cell::Tone>(
+                    {{g == MatchGrade::none, Cell::Tone::serious}, {g == MatchGrade::rescaled, Cell::Tone::warning}},
+                    Cell::Tone::plain),
                 parts.join(", "));
 }
 
@@ -162,12 +169,13 @@ void GridPanel::refresh_candidates() {
                        column_ < static_cast<int>(data_->lenses.size());
     if (there) {
         const GridCell& c = data_->at(row_, column_);
-        of_->setText(
-            QString("Candidates for %1 with %2").arg(q(data_->bodies[row_].label), q(data_->lenses[column_].label)) +
-            (c.example.focal_mm > 0
-                 ? QString(", at %1 mm").arg(c.example.focal_mm, 0, 'g', 3) +
-                       (c.example.aperture > 0 ? QString(" f/%1").arg(c.example.aperture) : QString())
-                 : QString()));
+        QString title =
+            QString("Candidates for %1 with %2").arg(q(data_->bodies[row_].label), q(data_->lenses[column_].label));
+        if (c.example.focal_mm > 0) {
+            title += QString(", at %1 mm").arg(c.example.focal_mm, 0, 'g', 3);
+            if (c.example.aperture > 0) title += QString(" f/%1").arg(c.example.aperture);
+        }
+        of_->setText(title);
         const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
         if (!c.example.lens.empty())
             for (ProfileMatch& m : optrel::candidates(profiles_, c.example, c.geometry)) {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Bodies by lenses: the grade that each pair gets, and the candidates of a pair with what speaks for and against them.
 #pragma once
 
@@ -27,6 +28,7 @@ protected:
     void showEvent(QShowEvent* event) override;
 
 private:
+    void lay_out();
     void refresh();
     void choose_cell(int row, int column);
     void refresh_candidates();

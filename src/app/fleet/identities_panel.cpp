@@ -1,22 +1,23 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/identities_panel.h"
 
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 #include <set>
 
+#include "base/choose.h"
 #include "fleet/claim_dialog.h"
-#include "widgets/place.h"
-#include "studio/knowledge.h"
 #include "studio/claim.h"
+#include "studio/knowledge.h"
+#include "widgets/place.h"
 
 namespace optrel {
 namespace {
 
 QString reported_text(const Identity& id) {
+    if (id.of == Identity::Of::lens && id.lens_text.empty()) return "no lens, from " + q(id.camera);
     if (id.of == Identity::Of::lens)
-        return id.lens_text.empty()
-                   ? "no lens, from " + q(id.camera)
-                   : q(id.lens_text) + (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
+        return q(id.lens_text) + (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
     QString text = (id.camera.empty() ? QString("no camera") : q(id.camera)) +
                    (id.serial.empty() ? ", no number" : ", number " + q(id.serial));
     for (const std::string& other : id.other_serials)
@@ -103,14 +104,17 @@ void IdentitiesPanel::refresh() {
         for (const std::string& t : id.targets) {
             const Body* b = session_.fleet()->body(t);
             const LensEntry* l = session_.fleet()->lens(t);
-            held << (b ? q(b->label()) : l ? q(l->label()) : q(t));
+            if (b)
+                held << q(b->label());
+            else
+                held << (l ? q(l->label()) : q(t));
         }
         rows.push_back({Cell(reported_text(id), Cell::Tone::plain, reported_text(id) + "\n" + q(id.example.string())),
                         Cell(id.of == Identity::Of::body ? "body" : "lens"),
                         Cell(QString::number(id.frames), id.frames),
-                        open                                     ? Cell("△ unclaimed", Cell::Tone::warning)
-                        : id.status == Identity::Status::assumed ? Cell("~ assumed", Cell::Tone::plain)
-                                                                 : Cell("● claimed", Cell::Tone::mark),
+                        first_of<Cell>({{open, Cell("△ unclaimed", Cell::Tone::warning)},
+                                        {id.status == Identity::Status::assumed, Cell("~ assumed", Cell::Tone::plain)}},
+                                       Cell("● claimed", Cell::Tone::mark)),
                         open ? Cell("→ " + action_text(id, session_), Cell::Tone::mark, q(id.proposal.sentence()))
                              : Cell(held.join(", ")),
                         Cell(q(id.first.substr(0, 10))), Cell(q(id.last.substr(0, 10)))});
@@ -169,9 +173,9 @@ void IdentitiesPanel::accept_all() {
 void IdentitiesPanel::claim_for() {
     const Identity* id = chosen();
     if (!id) return;
-    Claim start = claim_of(*id, id->status == Identity::Status::unclaimed ? id->proposal.target
-                                : id->targets.empty()                     ? ""
-                                                                          : id->targets.front());
+    std::string target = id->targets.empty() ? "" : id->targets.front();
+    if (id->status == Identity::Status::unclaimed) target = id->proposal.target;
+    Claim start = claim_of(*id, target);
     // Without a number it is the folder that tells frames apart, when there is just one.
     if (start.of == Claim::Of::body && start.serial.empty() && id->folders.size() == 1)
         start.folder = id->folders.front();

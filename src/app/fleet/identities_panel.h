@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Identities: what files report, who holds it, and what is proposed for what nobody holds.
 #pragma once
 
@@ -5,8 +6,8 @@
 #include <QPushButton>
 
 #include "session.h"
-#include "widgets/table.h"
 #include "studio/knowledge.h"
+#include "widgets/table.h"
 
 namespace optrel {
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/register_panel.h"
 
 #include <QHBoxLayout>
@@ -67,8 +68,8 @@ QString what_changed(const std::string& before, const std::string& after) {
     keys.update(b);
     for (const auto& [key, unused] : keys.items()) {
         const auto text = [&](const json& j) {
-            return j.contains(key) ? q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump())
-                                   : QString("nothing");
+            if (!j.contains(key)) return QString("nothing");
+            return q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump());
         };
         if (text(a) != text(b)) out << q(key).replace('_', ' ') + ": " + text(a) + " → " + text(b);
     }
@@ -77,39 +78,52 @@ QString what_changed(const std::string& before, const std::string& after) {
 
 }  // namespace
 
+namespace {
+
+Table* new_bodies_table() {
+    return new Table("Bodies", {{"Name", false, true, 0},
+                                {"Asset tag", false, true, 80},
+                                {"Model", false, false, 128},
+                                {"Serial number", false, true, 104},
+                                {"Room", false, true, 96},
+                                {"Condition", false, true, 118},
+                                {"In service", false, true, 66},
+                                {"Notes", false, true, 0},
+                                {"Frames", true, false, 58}});
+}
+
+Table* new_lenses_table() {
+    return new Table("Lenses", {{"Name", false, true, 0},
+                                {"Asset tag", false, true, 66},
+                                {"Lens", false, false, 170},
+                                {"Serial number", false, true, 94},
+                                {"Profile", false, false, 166},
+                                {"Contacts", false, true, 58},
+                                {"Focal / mm", true, true, 72},
+                                {"f-number", true, true, 60},
+                                {"Room", false, true, 76},
+                                {"In service", false, true, 64},
+                                {"Notes", false, true, 0},
+                                {"Frames", true, false, 52}});
+}
+
+Table* new_models_table() {
+    return new Table("Models", {{"Model", false, false, 150},
+                                {"Sensor / px", true, true, 100},
+                                {"Pitch / µm", true, true, 74},
+                                {"Filter", false, true, 64},
+                                {"Start 'as recorded' adds", false, true, 0},
+                                {"Bodies", true, false, 58},
+                                {"Notes", false, true, 220}});
+}
+
+}  // namespace
+
 RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
     : QWidget(parent), session_(session), kind_(kind) {
-    if (kind == Kind::bodies)
-        table_ = new Table("Bodies", {{"Name", false, true, 0},
-                                      {"Asset tag", false, true, 80},
-                                      {"Model", false, false, 128},
-                                      {"Serial number", false, true, 104},
-                                      {"Room", false, true, 96},
-                                      {"Condition", false, true, 118},
-                                      {"In service", false, true, 66},
-                                      {"Notes", false, true, 0},
-                                      {"Frames", true, false, 58}});
-    else if (kind == Kind::lenses)
-        table_ = new Table("Lenses", {{"Name", false, true, 0},
-                                      {"Asset tag", false, true, 66},
-                                      {"Lens", false, false, 170},
-                                      {"Serial number", false, true, 94},
-                                      {"Profile", false, false, 166},
-                                      {"Contacts", false, true, 58},
-                                      {"Focal / mm", true, true, 72},
-                                      {"f-number", true, true, 60},
-                                      {"Room", false, true, 76},
-                                      {"In service", false, true, 64},
-                                      {"Notes", false, true, 0},
-                                      {"Frames", true, false, 52}});
-    else
-        table_ = new Table("Models", {{"Model", false, false, 150},
-                                      {"Sensor / px", true, true, 100},
-                                      {"Pitch / µm", true, true, 74},
-                                      {"Filter", false, true, 64},
-                                      {"Start 'as recorded' adds", false, true, 0},
-                                      {"Bodies", true, false, 58},
-                                      {"Notes", false, true, 220}});
+    if (kind == Kind::bodies) table_ = new_bodies_table();
+    if (kind == Kind::lenses) table_ = new_lenses_table();
+    if (kind == Kind::models) table_ = new_models_table();
     add_ = button(kind == Kind::lenses ? "Add &lens…" : "Add &body…",
                   "Enters one by hand, for instance one that files do not name");
     merge_ = button("&Merge into…",
@@ -117,21 +131,45 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
     remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
-    claims_ = new Table(kind == Kind::bodies   ? "Claims of the body"
-                        : kind == Kind::lenses ? "Claims of the lens"
-                                               : "Claims",
+    claims_ = new Table(by_kind("Claims of the body", "Claims of the lens", "Claims"),
                         {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}});
-    history_ = new Table(kind == Kind::bodies   ? "History of the body"
-                         : kind == Kind::lenses ? "History of the lens"
-                                                : "History of the model",
+    history_ = new Table(by_kind("History of the body", "History of the lens", "History of the model"),
                          {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
+    lay_out();
+    connect(table_, &Table::chosen_changed, this, &RegisterPanel::refresh_detail);
+    connect(table_, &Table::cell_edited, this, &RegisterPanel::edit);
+    connect(add_, &QPushButton::clicked, this, &RegisterPanel::add_entry);
+    connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
+    connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
+    connect(claims_, &QAbstractItemView::doubleClicked, this, &RegisterPanel::open_claim);
+    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed})
+        connect(&session_, signal, this, &RegisterPanel::refresh);
+    refresh();
+}
+
+/// A claim is looked at and changed where it was made.
+void RegisterPanel::open_claim() {
+    std::vector<const Claim*> own;
+    for (const Claim& c : session_.fleet()->claims())
+        if (c.target == chosen_id()) own.push_back(&c);
+    const int row = claims_->chosen();
+    if (row < 0 || row >= static_cast<int>(own.size())) return;
+    const Claim before = *own[row];
+    ClaimDialog dialog(session_, before, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    FleetEdit edit;
+    edit.claims.push_back({before, dialog.claim()});
+    session_.edit_fleet("change a claim", edit);
+}
+
+void RegisterPanel::lay_out() {
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(of_, 1);
     for (QPushButton* b : {add_, merge_, remove_}) buttons->addWidget(b);
     auto* beneath = new QWidget;
     auto* across = new QHBoxLayout(beneath);
     across->setContentsMargins(0, 0, 0, 0);
-    if (kind != Kind::models) across->addWidget(claims_, 2);
+    if (kind_ != Kind::models) across->addWidget(claims_, 2);
     across->addWidget(history_, 3);
     auto* lower = new QWidget;
     auto* lower_layout = new QVBoxLayout(lower);
@@ -145,29 +183,6 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 6, 0, 0);
     layout->addWidget(down);
-
-    connect(table_, &Table::chosen_changed, this, &RegisterPanel::refresh_detail);
-    connect(table_, &Table::cell_edited, this, &RegisterPanel::edit);
-    connect(add_, &QPushButton::clicked, this, &RegisterPanel::add_entry);
-    connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
-    connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
-    connect(claims_, &QAbstractItemView::doubleClicked, this, [this] {
-        // A claim is looked at and changed where it was made.
-        std::vector<const Claim*> own;
-        for (const Claim& c : session_.fleet()->claims())
-            if (c.target == chosen_id()) own.push_back(&c);
-        const int row = claims_->chosen();
-        if (row < 0 || row >= static_cast<int>(own.size())) return;
-        const Claim before = *own[row];
-        ClaimDialog dialog(session_, before, this);
-        if (dialog.exec() != QDialog::Accepted) return;
-        FleetEdit edit;
-        edit.claims.push_back({before, dialog.claim()});
-        session_.edit_fleet("change a claim", edit);
-    });
-    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed})
-        connect(&session_, signal, this, &RegisterPanel::refresh);
-    refresh();
 }
 
 std::vector<Row> RegisterPanel::body_rows() const {
@@ -202,19 +217,19 @@ std::vector<Row> RegisterPanel::lens_rows() const {
         }
         const auto it = seen.find(l.id);
         const int frames = it == seen.end() ? 0 : it->second;
-        const QString focal = l.focal_min_mm <= 0 ? QString("not known")
-                              : l.zoom()          ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm)
-                                                  : QString::number(l.focal_min_mm);
+        QString focal =
+            l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm);
+        if (l.focal_min_mm <= 0) focal = "not known";
+        QString aperture = QString("from %1").arg(l.aperture_min);
+        if (l.aperture_max > 0) aperture = QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max);
         rows.push_back(
             {text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"),
              profile,
              l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
              l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint),
-             l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint)
-                                 : Cell(l.aperture_max > 0 ? QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max)
-                                                           : QString("from %1").arg(l.aperture_min)),
-             text_or(l.room, "not said"), l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning),
-             text_or(l.notes, "none"), Cell(QString::number(frames), frames)});
+             l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint) : Cell(aperture), text_or(l.room, "not said"),
+             l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(l.notes, "none"),
+             Cell(QString::number(frames), frames)});
     }
     return rows;
 }
@@ -246,7 +261,9 @@ std::vector<Row> RegisterPanel::model_rows() const {
 }
 
 void RegisterPanel::refresh() {
-    table_->set_rows(kind_ == Kind::bodies ? body_rows() : kind_ == Kind::lenses ? lens_rows() : model_rows());
+    if (kind_ == Kind::bodies) table_->set_rows(body_rows());
+    if (kind_ == Kind::lenses) table_->set_rows(lens_rows());
+    if (kind_ == Kind::models) table_->set_rows(model_rows());
     refresh_detail();
 }
 
@@ -256,21 +273,19 @@ std::string RegisterPanel::chosen_id() const {
     const auto id = [row](const auto& list) {
         return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string();
     };
-    return kind_ == Kind::bodies ? id(r.bodies) : kind_ == Kind::lenses ? id(r.lenses) : id(r.models);
+    return by_kind(id(r.bodies), id(r.lenses), id(r.models));
 }
 
 void RegisterPanel::refresh_detail() {
     const std::string id = chosen_id();
-    const std::size_t entries = kind_ == Kind::bodies   ? session_.bodies().size()
-                                : kind_ == Kind::lenses ? session_.lenses().size()
-                                                        : session_.fleet()->entries().models.size();
+    const Register& all = session_.fleet()->entries();
+    const std::size_t entries = by_kind(all.bodies.size(), all.lenses.size(), all.models.size());
     merge_->setEnabled(!id.empty() && entries > 1);
     remove_->setEnabled(!id.empty());
-    of_->setText(
-        id.empty()
-            ? QString(entries ? "Choose an entry to see its claims and its history"
-                              : "Nothing is registered yet. Add frames: what they report is proposed under Identities.")
-            : q(id) + ": claims and history");
+    const char* none = entries
+                           ? "Choose an entry to see its claims and its history"
+                           : "Nothing is registered yet. Add frames: what they report is proposed under Identities.";
+    of_->setText(id.empty() ? QString(none) : q(id) + ": claims and history");
     std::vector<Row> claims, history;
     if (!id.empty()) {
         for (const Claim& c : session_.fleet()->claims())
@@ -280,10 +295,8 @@ void RegisterPanel::refresh_detail() {
         if (claims.empty())
             claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
         session_.attempt([&] {
-            for (const HistoryEntry& h : session_.store().registry().history(kind_ == Kind::bodies   ? "body"
-                                                                         : kind_ == Kind::lenses ? "lens"
-                                                                                                 : "model",
-                                                                         id, 200)) {
+            for (const HistoryEntry& h :
+                 session_.store().registry().history(by_kind("body", "lens", "model"), id, 200)) {
                 const QString what = what_changed(h.before, h.after);
                 history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
                                    Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
@@ -294,96 +307,110 @@ void RegisterPanel::refresh_detail() {
     history_->set_rows(std::move(history));
 }
 
+namespace {
+
+double number_in(const QString& part, const QString& text) {
+    bool ok = false;
+    const double v = QString(part).remove("from").trimmed().toDouble(&ok);
+    if (!ok)
+        throw input_error("'" + text.toStdString() +
+                          "' is not understood; write a number, or two with a hyphen between.");
+    return v;
+}
+
+/// The entry with what was typed into a column. A column that is not edited leaves it as it is.
+Body edited(Body b, int column, const QString& text) {
+    switch (column) {
+        case body_name: b.name = cleaned(text, "unnamed"); break;
+        case body_tag: b.asset_tag = cleaned(text, "none"); break;
+        case body_serial: b.serial = cleaned(text, "none"); break;
+        case body_room: b.room = cleaned(text, "not said"); break;
+        case body_condition: b.condition = cleaned(text, "as made"); break;
+        case body_service: b.in_service = yes_of(text); break;
+        case body_notes: b.notes = cleaned(text, "none"); break;
+        default: break;
+    }
+    return b;
+}
+
+LensEntry edited(LensEntry l, int column, const QString& text) {
+    const QStringList parts = text.split('-');
+    const auto number = [&](int i) { return number_in(parts.value(i), text); };
+    switch (column) {
+        case lens_name: l.name = cleaned(text, "unnamed"); break;
+        case lens_tag: l.asset_tag = cleaned(text, "none"); break;
+        case lens_serial: l.serial = cleaned(text, "none"); break;
+        case lens_contacts: l.contacts = yes_of(text); break;
+        case lens_room: l.room = cleaned(text, "not said"); break;
+        case lens_service: l.in_service = yes_of(text); break;
+        case lens_notes: l.notes = cleaned(text, "none"); break;
+        case lens_focal:
+            l.focal_min_mm = number(0);
+            l.focal_max_mm = parts.size() > 1 ? number(1) : l.focal_min_mm;
+            break;
+        case lens_aperture:
+            l.aperture_min = number(0);
+            l.aperture_max = parts.size() > 1 ? number(1) : 0;
+            break;
+        default: break;
+    }
+    return l;
+}
+
+/// "Luminance NR = 100: 0, 6400: 40; Sharpening = 20", by the labels or ids of the fields.
+Pins pins_in(const QString& text) {
+    Pins pins;
+    for (const QString& part : text.split(';', Qt::SkipEmptyParts)) {
+        const QString label = part.section('=', 0, 0).trimmed();
+        const FieldInfo* field = nullptr;
+        for (const FieldInfo& f : all_fields())
+            if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
+        if (!field || field->field == Field::start || !part.contains('='))
+            throw input_error("'" + part.trimmed().toStdString() +
+                              "' is not understood; write a field, an equals sign and a value, as in "
+                              "Luminance NR = 100: 0, 6400: 40.");
+        pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
+    }
+    return pins;
+}
+
+ModelEntry edited(ModelEntry m, int column, const QString& text) {
+    switch (column) {
+        case model_sensor: {
+            const QStringList parts = QString(text).replace(QChar(0x00d7), 'x').split('x');
+            if (parts.size() != 2)
+                throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
+            m.width = static_cast<int>(number_in(parts[0], text));
+            m.height = static_cast<int>(number_in(parts[1], text));
+            break;
+        }
+        case model_pitch: m.pitch_um = number_in(text, text); break;
+        case model_filter: m.filter = cleaned(text, "not known"); break;
+        case model_notes: m.notes = cleaned(text, "none"); break;
+        case model_adds: {
+            const Pins pins = cleaned(text, "nothing").empty() ? Pins() : pins_in(text);
+            m.recorded_adds = pins.empty() ? "" : pins_to_json(pins);
+            break;
+        }
+        default: break;
+    }
+    return m;
+}
+
+template <class T>
+void edit_entry(const T& before, int column, const QString& text, std::vector<EntryEdit<T>>& edits) {
+    if (const T after = edited(before, column, text); !(after == before)) edits.push_back({before, after});
+}
+
+}  // namespace
+
 void RegisterPanel::edit(int row, int column, const QString& text) {
     const Register& r = session_.fleet()->entries();
     session_.attempt([&] {
         FleetEdit edit;
-        const auto number = [&](const QString& t) {
-            bool ok = false;
-            const double v = QString(t).remove("from").trimmed().toDouble(&ok);
-            if (!ok)
-                throw input_error("'" + text.toStdString() +
-                                  "' is not understood; write a number, or two with a hyphen between.");
-            return v;
-        };
-        if (kind_ == Kind::bodies) {
-            const Body before = r.bodies.at(row);
-            Body after = before;
-            switch (column) {
-                case body_name: after.name = cleaned(text, "unnamed"); break;
-                case body_tag: after.asset_tag = cleaned(text, "none"); break;
-                case body_serial: after.serial = cleaned(text, "none"); break;
-                case body_room: after.room = cleaned(text, "not said"); break;
-                case body_condition: after.condition = cleaned(text, "as made"); break;
-                case body_service: after.in_service = yes_of(text); break;
-                case body_notes: after.notes = cleaned(text, "none"); break;
-                default: return;
-            }
-            if (!(after == before)) edit.bodies.push_back({before, after});
-        } else if (kind_ == Kind::lenses) {
-            const LensEntry before = r.lenses.at(row);
-            LensEntry after = before;
-            switch (column) {
-                case lens_name: after.name = cleaned(text, "unnamed"); break;
-                case lens_tag: after.asset_tag = cleaned(text, "none"); break;
-                case lens_serial: after.serial = cleaned(text, "none"); break;
-                case lens_contacts: after.contacts = yes_of(text); break;
-                case lens_room: after.room = cleaned(text, "not said"); break;
-                case lens_service: after.in_service = yes_of(text); break;
-                case lens_notes: after.notes = cleaned(text, "none"); break;
-                case lens_focal:
-                case lens_aperture: {
-                    const QStringList parts = text.split('-');
-                    const double low = number(parts.value(0)), high = parts.size() > 1 ? number(parts.value(1)) : 0;
-                    if (column == lens_focal) {
-                        after.focal_min_mm = low;
-                        after.focal_max_mm = parts.size() > 1 ? high : low;
-                    } else {
-                        after.aperture_min = low;
-                        after.aperture_max = high;
-                    }
-                    break;
-                }
-                default: return;
-            }
-            if (!(after == before)) edit.lenses.push_back({before, after});
-        } else {
-            const ModelEntry before = r.models.at(row);
-            ModelEntry after = before;
-            switch (column) {
-                case model_sensor: {
-                    const QStringList parts = QString(text).replace(QChar(0x00d7), 'x').split('x');
-                    if (parts.size() != 2)
-                        throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
-                    after.width = static_cast<int>(number(parts[0]));
-                    after.height = static_cast<int>(number(parts[1]));
-                    break;
-                }
-                case model_pitch: after.pitch_um = number(text); break;
-                case model_filter: after.filter = cleaned(text, "not known"); break;
-                case model_notes: after.notes = cleaned(text, "none"); break;
-                case model_adds: {
-                    // "Luminance NR = 100: 0, 6400: 40; Sharpening = 20", by the labels or ids of the fields.
-                    Pins pins;
-                    for (const QString& part :
-                         cleaned(text, "nothing").empty() ? QStringList() : text.split(';', Qt::SkipEmptyParts)) {
-                        const QString label = part.section('=', 0, 0).trimmed();
-                        const FieldInfo* field = nullptr;
-                        for (const FieldInfo& f : all_fields())
-                            if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
-                        if (!field || field->field == Field::start || !part.contains('='))
-                            throw input_error("'" + part.trimmed().toStdString() +
-                                              "' is not understood; write a field, an equals sign and a value, as in "
-                                              "Luminance NR = 100: 0, 6400: 40.");
-                        pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
-                    }
-                    after.recorded_adds = pins.empty() ? "" : pins_to_json(pins);
-                    break;
-                }
-                default: return;
-            }
-            if (!(after == before)) edit.models.push_back({before, after});
-        }
+        if (kind_ == Kind::bodies) edit_entry(r.bodies.at(row), column, text, edit.bodies);
+        if (kind_ == Kind::lenses) edit_entry(r.lenses.at(row), column, text, edit.lenses);
+        if (kind_ == Kind::models) edit_entry(r.models.at(row), column, text, edit.models);
         session_.edit_fleet("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
     });
 }
@@ -461,14 +488,8 @@ void RegisterPanel::merge() {
 
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
-    FleetEdit edit;
-    for (const Claim& c : session_.fleet()->claims())
-        if (c.target == id || c.body == id) edit.claims.push_back({c, std::nullopt});
-    if (kind_ == Kind::bodies)
-        edit.bodies.push_back({*session_.fleet()->body(id), std::nullopt});
-    else
-        edit.lenses.push_back({*session_.fleet()->lens(id), std::nullopt});
-    session_.edit_fleet("take " + q(id) + " out of the register", edit);
+    const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
+    session_.edit_fleet("take " + q(id) + " out of the register", take_out_edit(*session_.fleet(), of, id));
 }
 
 }  // namespace optrel

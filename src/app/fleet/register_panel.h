@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One list of the register, edited in place: models, bodies or lenses, with the claims and the history of the chosen
 // entry.
 #pragma once
@@ -5,6 +6,7 @@
 #include <QLabel>
 #include <QPushButton>
 
+#include "base/choose.h"
 #include "session.h"
 #include "widgets/table.h"
 
@@ -26,12 +28,19 @@ private:
     void add_entry();
     void merge();
     void take_out();
+    void lay_out();
+    void open_claim();
     std::string chosen_id() const;
     std::vector<Row> body_rows() const;
     std::vector<Row> lens_rows() const;
     std::vector<Row> model_rows() const;
 
     Session& session_;
+    template <class T>
+    T by_kind(T of_bodies, T of_lenses, T of_models) const {
+        return first_of<T>({{kind_ == Kind::bodies, of_bodies}, {kind_ == Kind::lenses, of_lenses}}, of_models);
+    }
+
     const Kind kind_;
     QPushButton *add_, *merge_, *remove_;
     QLabel* of_;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/inspect_place.h"
 
 #include <QCheckBox>
@@ -8,11 +9,11 @@
 #include "fleet/claim_dialog.h"
 #include "inspect/set_dialog.h"
 #include "jobs.h"
-#include "studio/frame_sheets.h"
-#include "widgets/edit_entry.h"
-#include "studio/knowledge.h"
-#include "studio/develop_frame.h"
 #include "studio/claim.h"
+#include "studio/develop_frame.h"
+#include "studio/frame_sheets.h"
+#include "studio/knowledge.h"
+#include "widgets/edit_entry.h"
 
 namespace optrel {
 
@@ -42,7 +43,37 @@ InspectPlace::~InspectPlace() {
     if (developing_) developing_->cancel();
 }
 
+namespace {
+
+/// Widgets one below the other, without a margin.
+QVBoxLayout* stacked_in(QWidget* side) {
+    auto* layout = new QVBoxLayout(side);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(3);
+    return layout;
+}
+
+QHBoxLayout* row_of(std::initializer_list<QPushButton*> buttons) {
+    auto* row = new QHBoxLayout;
+    for (QPushButton* b : buttons) row->addWidget(b);
+    row->addStretch();
+    return row;
+}
+
+}  // namespace
+
 void InspectPlace::build() {
+    build_actions();
+    auto* across = new QSplitter(Qt::Horizontal);
+    across->addWidget(build_frames());
+    across->addWidget(build_picture());
+    across->addWidget(build_sheet());
+    across->setSizes({224, 604, 340});
+    across->setStretchFactor(1, 1);
+    body_->addWidget(across, 1);
+}
+
+void InspectPlace::build_actions() {
     back_ = button("Back to &baseline", "Drops what was set by hand; the baseline beneath stays");
     bare_ = button("Ba&re", "Drops every layer and makes the frame exempt from rollouts");
     export_ = button("E&xport TIFF…", "Develops at full size into a 16-bit TIFF with an ICC profile and the metadata");
@@ -54,19 +85,22 @@ void InspectPlace::build() {
     });
     connect(bare_, &QPushButton::clicked, this,
             [this] { change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); }); });
-    connect(export_, &QPushButton::clicked, this, [this] {
-        const FrameRecord* f = chosen();
-        if (!f) return;
-        const QString path = QFileDialog::getSaveFileName(
-            this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
-        if (!path.isEmpty()) export_to(path);
-    });
-    for (QWidget* w : {static_cast<QWidget*>(with_set_), static_cast<QWidget*>(back_), static_cast<QWidget*>(bare_),
-                       static_cast<QWidget*>(export_)})
-        actions_->addWidget(w);
+    connect(export_, &QPushButton::clicked, this, &InspectPlace::ask_export);
+    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, export_}) actions_->addWidget(w);
+}
 
+void InspectPlace::ask_export() {
+    const FrameRecord* f = chosen();
+    if (!f) return;
+    const QString path = QFileDialog::getSaveFileName(
+        this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
+    if (!path.isEmpty()) export_to(path);
+}
+
+QWidget* InspectPlace::build_frames() {
     frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 44}, {"State", false, false, 90}});
     frames_->allow_several();
+    frames_->setMinimumWidth(180);
     assign_lens_ =
         button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
@@ -76,53 +110,73 @@ void InspectPlace::build() {
         refresh_sheet();
         develop();
     });
-    view_ = new CompareView;
+    identity_ = new QLabel;
+    identity_->setWordWrap(true);
+    identity_->setObjectName("faint");
+    auto* side = new QWidget;
+    QVBoxLayout* layout = stacked_in(side);
+    layout->addWidget(heading("Frames"));
+    layout->addWidget(frames_, 1);
+    layout->addWidget(identity_);
+    layout->addLayout(row_of({claim_body_, assign_lens_}));
+    return side;
+}
+
+QLayout* InspectPlace::build_tools() {
     modes_ = new QButtonGroup(this);
     zooms_ = new QButtonGroup(this);
     auto* bar = new QHBoxLayout;
     bar->setSpacing(3);
-    const auto tool = [&](QButtonGroup* group, const QString& text, const QString& hint, int id, bool on) {
+    const auto tool = [&](QButtonGroup* group, const QString& text, const QString& hint, int id) {
         auto* b = new QToolButton;
         b->setText(text);
         b->setToolTip(hint);
         b->setAccessibleName(QString(text).remove('&'));
         b->setCheckable(true);
         b->setStyleSheet("padding: 3px 8px");
-        b->setChecked(on);
         group->addButton(b, id);
         bar->addWidget(b);
     };
-    tool(modes_, "Befor&e", "The frame with nothing applied", static_cast<int>(CompareView::Mode::before), false);
+    using Mode = CompareView::Mode;
+    tool(modes_, "Befor&e", "The frame with nothing applied", static_cast<int>(Mode::before));
     tool(modes_, "A&fter", "The frame with its sheet and its lens profile; the space bar swaps",
-         static_cast<int>(CompareView::Mode::after), false);
-    tool(modes_, "&Split", "Both, with a line that can be dragged", static_cast<int>(CompareView::Mode::split), true);
-    view_->set_mode(CompareView::Mode::split);
+         static_cast<int>(Mode::after));
+    tool(modes_, "&Split", "Both, with a line that can be dragged", static_cast<int>(Mode::split));
+    modes_->button(static_cast<int>(Mode::split))->setChecked(true);
+    view_->set_mode(Mode::split);
     bar->addSpacing(14);
-    tool(zooms_, "Fit", "The whole picture", 0, true);
-    tool(zooms_, "100 %", "One screen pixel for each picture pixel", 1, false);
-    tool(zooms_, "200 %", "Two by two screen pixels for each picture pixel", 2, false);
-    tool(zooms_, "400 %", "Four by four screen pixels for each picture pixel", 4, false);
+    tool(zooms_, "Fit", "The whole picture", 0);
+    tool(zooms_, "100 %", "One screen pixel for each picture pixel", 1);
+    tool(zooms_, "200 %", "Two by two screen pixels for each picture pixel", 2);
+    tool(zooms_, "400 %", "Four by four screen pixels for each picture pixel", 4);
+    zooms_->button(0)->setChecked(true);
     auto* grid = new QCheckBox("&Grid");
     bar->addSpacing(10);
     bar->addWidget(grid);
     bar->addStretch();
-    connect(modes_, &QButtonGroup::idClicked, this,
-            [this](int id) { view_->set_mode(static_cast<CompareView::Mode>(id)); });
+    connect(modes_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_mode(static_cast<Mode>(id)); });
     connect(zooms_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_zoom(id); });
     connect(view_, &CompareView::mode_changed, this,
             [this] { modes_->button(static_cast<int>(view_->mode()))->setChecked(true); });
     connect(grid, &QCheckBox::toggled, view_, &CompareView::set_grid);
+    return bar;
+}
+
+QWidget* InspectPlace::build_picture() {
+    view_ = new CompareView;
     about_ = new QLabel;
     about_->setObjectName("faint");
     about_->setWordWrap(true);
     auto* centre = new QWidget;
-    auto* centre_layout = new QVBoxLayout(centre);
-    centre_layout->setContentsMargins(0, 0, 0, 0);
-    centre_layout->setSpacing(4);
-    centre_layout->addLayout(bar);
-    centre_layout->addWidget(view_, 1);
-    centre_layout->addWidget(about_);
+    QVBoxLayout* layout = stacked_in(centre);
+    layout->setSpacing(4);
+    layout->addLayout(build_tools());
+    layout->addWidget(view_, 1);
+    layout->addWidget(about_);
+    return centre;
+}
 
+QWidget* InspectPlace::build_sheet() {
     sheet_ = new Table("Field sheet", {{"Field", false, false, 0},
                                        {"Start", true, false, 62},
                                        {"Baseline", true, false, 84},
@@ -130,63 +184,37 @@ void InspectPlace::build() {
                                        {"By hand", true, true, 56},
                                        {"Effective", true, false, 84}});
     sheet_->allow_sorting(false);
-    connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
+    sheet_->setMinimumWidth(300);
     drop_ =
         button("&Drop field",
                "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
     apply_set_ = button("Set on &top…", "Puts a named set on top of the baseline of the chosen frames");
     make_set_ = button("&Make a set…", "Makes or updates a named set from fields of this frame that you choose");
-    connect(drop_, &QPushButton::clicked, this, &InspectPlace::drop_field);
-    connect(apply_set_, &QPushButton::clicked, this, &InspectPlace::apply_set);
-    connect(make_set_, &QPushButton::clicked, this, &InspectPlace::make_set);
+    trace_ = new Table("Trace of the frame",
+                       {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
+    trace_->setMaximumHeight(126);
+    all_fields_ = new QCheckBox("A&ll fields");
+    all_fields_->setToolTip("Also those that no layer says anything of, with the start of each");
+    connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     connect(sheet_, &Table::chosen_changed, this, [this] {
         refresh_sheet_buttons();
         refresh_trace();
     });
-    trace_ = new Table("Trace of the frame",
-                       {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
-    trace_->setMaximumHeight(126);
-    identity_ = new QLabel;
-    identity_->setWordWrap(true);
-    identity_->setObjectName("faint");
-    auto* frame_side = new QWidget;
-    auto* frame_layout = new QVBoxLayout(frame_side);
-    frame_layout->setContentsMargins(0, 0, 0, 0);
-    frame_layout->setSpacing(3);
-    frame_layout->addWidget(heading("Frames"));
-    frame_layout->addWidget(frames_, 1);
-    frame_layout->addWidget(identity_);
-    auto* frame_buttons = new QHBoxLayout;
-    for (QPushButton* b : {claim_body_, assign_lens_}) frame_buttons->addWidget(b);
-    frame_buttons->addStretch();
-    frame_layout->addLayout(frame_buttons);
-    auto* sheet_side = new QWidget;
-    auto* sheet_layout = new QVBoxLayout(sheet_side);
-    sheet_layout->setContentsMargins(0, 0, 0, 0);
-    sheet_layout->setSpacing(3);
-    auto* sheet_head = new QHBoxLayout;
-    sheet_head->addWidget(heading("Field sheet: double-click By hand to set"));
-    sheet_head->addStretch();
-    all_fields_ = new QCheckBox("A&ll fields");
-    all_fields_->setToolTip("Also those that no layer says anything of, with the start of each");
+    connect(drop_, &QPushButton::clicked, this, &InspectPlace::drop_field);
+    connect(apply_set_, &QPushButton::clicked, this, &InspectPlace::apply_set);
+    connect(make_set_, &QPushButton::clicked, this, &InspectPlace::make_set);
     connect(all_fields_, &QCheckBox::toggled, this, &InspectPlace::show_rows);
-    sheet_head->addWidget(all_fields_);
-    sheet_layout->addLayout(sheet_head);
-    sheet_layout->addWidget(sheet_, 1);
-    sheet_layout->addWidget(trace_);
-    auto* sheet_buttons = new QHBoxLayout;
-    for (QPushButton* b : {drop_, apply_set_, make_set_}) sheet_buttons->addWidget(b);
-    sheet_buttons->addStretch();
-    sheet_layout->addLayout(sheet_buttons);
-    auto* across = new QSplitter(Qt::Horizontal);
-    across->addWidget(frame_side);
-    across->addWidget(centre);
-    across->addWidget(sheet_side);
-    frames_->setMinimumWidth(180);
-    sheet_->setMinimumWidth(300);
-    across->setSizes({224, 604, 340});
-    across->setStretchFactor(1, 1);
-    body_->addWidget(across, 1);
+    auto* side = new QWidget;
+    QVBoxLayout* layout = stacked_in(side);
+    auto* head = new QHBoxLayout;
+    head->addWidget(heading("Field sheet: double-click By hand to set"));
+    head->addStretch();
+    head->addWidget(all_fields_);
+    layout->addLayout(head);
+    layout->addWidget(sheet_, 1);
+    layout->addWidget(trace_);
+    layout->addLayout(row_of({drop_, apply_set_, make_set_}));
+    return side;
 }
 
 const FrameRecord* InspectPlace::chosen() const {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Inspect: one frame before and after, and its field sheet.
 #pragma once
 
@@ -30,6 +31,12 @@ public:
 
 private:
     void build();
+    void build_actions();
+    QWidget* build_frames();
+    QWidget* build_picture();
+    QLayout* build_tools();
+    QWidget* build_sheet();
+    void ask_export();
     void refresh_frames();
     void refresh_sheet();
     void show_rows();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/set_dialog.h"
 
 #include <QDialogButtonBox>
@@ -36,6 +37,23 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     table_->setShowGrid(false);
     table_->setAlternatingRowColors(true);
+    fill_table();
+    layout->addWidget(table_, 1);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    save_ = buttons->button(QDialogButtonBox::Ok);
+    save_->setText("Save the set");
+    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
+        if (session_.attempt([this] { result_draft(); })) accept();
+    });
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    layout->addWidget(buttons);
+    connect(name_, &QComboBox::currentTextChanged, this, &SetDialog::refresh);
+    connect(table_, &QTableWidget::itemChanged, this, &SetDialog::refresh);
+    resize(620, 620);
+    refresh();
+}
+
+void SetDialog::fill_table() {
     // Fields that differ come first.
     std::vector<Field> order;
     for (const bool differing : {true, false})
@@ -65,19 +83,6 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
             table_->setItem(row, c + 1, item);
         }
     }
-    layout->addWidget(table_, 1);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    save_ = buttons->button(QDialogButtonBox::Ok);
-    save_->setText("Save the set");
-    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (session_.attempt([this] { result_draft(); })) accept();
-    });
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    layout->addWidget(buttons);
-    connect(name_, &QComboBox::currentTextChanged, this, &SetDialog::refresh);
-    connect(table_, &QTableWidget::itemChanged, this, &SetDialog::refresh);
-    resize(620, 620);
-    refresh();
 }
 
 Revision SetDialog::result_draft() const {

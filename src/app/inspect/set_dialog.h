@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Making or updating a named set from a frame's fields: each field is chosen by a person, none silently.
 #pragma once
 
@@ -17,6 +18,7 @@ public:
     Revision result_draft() const;
 
 private:
+    void fill_table();
     void refresh();
 
     Session& session_;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "lenses/lenses_place.h"
 
 #include <QFileDialog>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The published profiles: versions, lens settings, figures and curves; two of them set against each other.
 #pragma once
 

@@ -1,5 +1,7 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "lenses/profile_rows.h"
 
+#include "base/choose.h"
 #include "exchange/run_report.h"
 #include "optics/compare_profiles.h"
 #include "widgets/place.h"
@@ -66,9 +68,9 @@ std::vector<Row> profile_rows(const Profile& p, int node) {
                 fixed(falloff_ev(*n.falloff, Channel::green, h, p.geometry.half_diagonal_mm()), 3, "EV"));
         add("Uncertainty of the falloff", fixed(n.falloff->sigma_percent, 2, "%"), "One sigma in the corner");
         add("Centre of the falloff",
-            n.falloff->from_chart        ? "from the chart: second best"
-            : n.falloff->centre_measured ? "measured"
-                                         : "taken as optical",
+            first_of<const char*>(
+                {{n.falloff->from_chart, "from the chart: second best"}, {n.falloff->centre_measured, "measured"}},
+                "taken as optical"),
             "Apart from the lamp's gradient only when the light was turned");
     } else {
         add("Falloff", "not measured");

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The figures of one lens setting of a profile, as rows of a table.
 #pragma once
 

@@ -1,11 +1,13 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/rollout_place.h"
 
 #include <QSplitter>
 #include <set>
 
+#include "base/choose.h"
 #include "jobs.h"
-#include "studio/rolling.h"
 #include "studio/claim.h"
+#include "studio/rolling.h"
 
 namespace optrel {
 
@@ -23,6 +25,28 @@ RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout
 }
 
 void RolloutPlace::build() {
+    body_->addLayout(build_bar());
+    summary_ = new QLabel;
+    summary_->setWordWrap(true);
+    body_->addWidget(summary_);
+    build_tables();
+    auto* top = new QSplitter(Qt::Horizontal);
+    top->addWidget(panel("Outcome", outcomes_));
+    top->addWidget(panel("By body", bodies_));
+    top->addWidget(panel("By field", fields_));
+    top->setSizes({260, 380, 520});
+    auto* bottom = new QSplitter(Qt::Horizontal);
+    bottom->addWidget(panel("Frames: double-click to inspect one", frames_));
+    bottom->addWidget(build_history());
+    bottom->setSizes({640, 520});
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(top);
+    down->addWidget(bottom);
+    down->setSizes({230, 320});
+    body_->addWidget(down, 1);
+}
+
+QLayout* RolloutPlace::build_bar() {
     scope_ = new QComboBox;
     scope_->setAccessibleName("Scope");
     scope_->setMinimumWidth(220);
@@ -39,11 +63,10 @@ void RolloutPlace::build() {
     bar->addStretch();
     bar->addWidget(rehearse_);
     bar->addWidget(apply_);
-    body_->addLayout(bar);
-    summary_ = new QLabel;
-    summary_->setWordWrap(true);
-    body_->addWidget(summary_);
+    return bar;
+}
 
+void RolloutPlace::build_tables() {
     outcomes_ = new Table("Outcomes", {{"Outcome", false, false, 0}, {"Frames", true, false, 64}});
     bodies_ = new Table("By body", {{"Body", false, false, 0}, {"Written", true, false, 64}, {"Of", true, false, 50}});
     fields_ = new Table("By field",
@@ -52,66 +75,56 @@ void RolloutPlace::build() {
                                                     {"Body", false, false, 0},
                                                     {"Outcome", false, false, 130},
                                                     {"Changes", false, false, 0}});
+    connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
+        if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
+            emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
+    });
+}
+
+QWidget* RolloutPlace::build_history() {
     history_ = new Table("History", {{"No.", true, false, 44},
                                      {"Revision", true, false, 70},
                                      {"Frames", true, false, 60},
                                      {"By", false, false, 0},
                                      {"When, UTC", false, false, 140},
                                      {"Status", false, false, 96}});
-    connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
-        if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
-            emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
-    });
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
     connect(back_, &QPushButton::clicked, this, [this] { roll_back(history_->chosen()); });
-    connect(resume_, &QPushButton::clicked, this, [this] {
-        const int row = history_->chosen();
-        if (row < 0) return;
-        auto out = std::make_shared<RolloutReport>();
-        const int number = history_list_[row].number;
-        session_.jobs().run(
-            "Going on",
-            [=, source = session_.store().source()](Progress& progress) {
-                Store store = source.open();
-                *out = go_on(store, number, progress);
-            },
-            [=, this] { report("Finished", *out); });
-    });
-    connect(history_, &Table::chosen_changed, this, [this](int row) {
-        const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
-        const RolloutStatus status = there ? history_list_[row].status : RolloutStatus::rolled_back;
-        back_->setEnabled(there && status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
-        resume_->setEnabled(there && (status == RolloutStatus::writing || status == RolloutStatus::rolling_back));
-    });
-    back_->setEnabled(false);
-    resume_->setEnabled(false);
+    connect(resume_, &QPushButton::clicked, this, [this] { resume(history_->chosen()); });
+    connect(history_, &Table::chosen_changed, this, &RolloutPlace::refresh_history_buttons);
+    refresh_history_buttons(-1);
+    auto* side = new QWidget;
+    auto* layout = new QVBoxLayout(side);
+    layout->setContentsMargins(0, 0, 0, 0);
+    auto* bar = new QHBoxLayout;
+    bar->addWidget(heading("History"));
+    bar->addStretch();
+    bar->addWidget(resume_);
+    bar->addWidget(back_);
+    layout->addLayout(bar);
+    layout->addWidget(history_, 1);
+    return side;
+}
 
-    auto* top = new QSplitter(Qt::Horizontal);
-    top->addWidget(panel("Outcome", outcomes_));
-    top->addWidget(panel("By body", bodies_));
-    top->addWidget(panel("By field", fields_));
-    top->setSizes({260, 380, 520});
-    auto* history = new QWidget;
-    auto* history_layout = new QVBoxLayout(history);
-    history_layout->setContentsMargins(0, 0, 0, 0);
-    auto* history_bar = new QHBoxLayout;
-    history_bar->addWidget(heading("History"));
-    history_bar->addStretch();
-    history_bar->addWidget(resume_);
-    history_bar->addWidget(back_);
-    history_layout->addLayout(history_bar);
-    history_layout->addWidget(history_, 1);
-    auto* bottom = new QSplitter(Qt::Horizontal);
-    bottom->addWidget(panel("Frames: double-click to inspect one", frames_));
-    bottom->addWidget(history);
-    bottom->setSizes({640, 520});
-    auto* down = new QSplitter(Qt::Vertical);
-    down->addWidget(top);
-    down->addWidget(bottom);
-    down->setSizes({230, 320});
-    body_->addWidget(down, 1);
+void RolloutPlace::refresh_history_buttons(int row) {
+    const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
+    const RolloutStatus status = there ? history_list_[row].status : RolloutStatus::rolled_back;
+    back_->setEnabled(status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
+    resume_->setEnabled(status == RolloutStatus::writing || status == RolloutStatus::rolling_back);
+}
+
+void RolloutPlace::resume(int row) {
+    if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
+    auto out = std::make_shared<RolloutReport>();
+    session_.jobs().run(
+        "Going on",
+        [=, number = history_list_[row].number, source = session_.store().source()](Progress& progress) {
+            Store store = source.open();
+            *out = go_on(store, number, progress);
+        },
+        [=, this] { report("Finished", *out); });
 }
 
 void RolloutPlace::refresh() {
@@ -130,14 +143,12 @@ void RolloutPlace::refresh() {
                             Cell("✕ damaged", Cell::Tone::serious, q(r.problem))});
             continue;
         }
-        rows.push_back({Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision),
-                        Cell(QString::number(r.frames), r.frames), Cell(q(r.author)),
-                        Cell(q(r.time).replace('T', ' ').left(16)),
-                        Cell((open                              ? "! stopped "
-                              : r.status == RolloutStatus::done ? "✓ "
-                                                                : "↶ ") +
-                                 q(to_string(r.status)),
-                             open ? Cell::Tone::warning : Cell::Tone::plain)});
+        rows.push_back(
+            {Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision),
+             Cell(QString::number(r.frames), r.frames), Cell(q(r.author)), Cell(q(r.time).replace('T', ' ').left(16)),
+             Cell(first_of<const char*>({{open, "! stopped "}, {r.status == RolloutStatus::done, "✓ "}}, "↶ ") +
+                      q(to_string(r.status)),
+                  open ? Cell::Tone::warning : Cell::Tone::plain)});
     }
     history_->set_rows(std::move(rows));
     rehearse_->setEnabled(session_.current().number > 0 && !session_.frames().empty());
@@ -159,36 +170,46 @@ void RolloutPlace::refresh_rehearsal() {
     if (rehearsal_ && rehearsal_->revision != session_.current().number) rehearsal_.reset();
     apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
     if (!rehearsal_) {
-        summary_->setText(session_.current().number == 0 ? "No revision is published yet. Pin fields in Baselines and "
-                                                           "publish; then rehearse here what it would change."
-                          : session_.frames().empty()    ? QString("The frames are being read …")
-                          : !last_done_.isEmpty()        ? last_done_
-                                                  : QString("Revision %1 is current. Rehearse to see which frames it "
-                                                            "would change; nothing is written until you roll out.")
-                                                        .arg(session_.current().number));
+        summary_->setText(first_of<QString>(
+            {{session_.current().number == 0,
+              "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would "
+              "change."},
+             {session_.frames().empty(), "The frames are being read …"},
+             {!last_done_.isEmpty(), last_done_}},
+            QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until "
+                    "you roll out.")
+                .arg(session_.current().number)));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
-    const Rehearsal& r = *rehearsal_;
+    show_summary(*rehearsal_);
+    show_outcomes(*rehearsal_);
+    show_frames(*rehearsal_);
+}
+
+void RolloutPlace::show_summary(const Rehearsal& r) {
+    const auto only_number = std::count_if(r.frames.begin(), r.frames.end(),
+                                           [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); });
     summary_->setText(QString("Revision %1 over %2 frames: %3 sidecars would be written, %5 of them only with the new "
                               "revision's number. Frames set by hand or exempt stay as they are%4.")
                           .arg(r.revision)
                           .arg(r.frames.size())
                           .arg(r.writes())
                           .arg(r.renew_hand_set ? ", but the baseline beneath hand-set fields is renewed" : "")
-                          .arg(std::count_if(r.frames.begin(), r.frames.end(),
-                                             [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); })));
+                          .arg(only_number));
+}
+
+void RolloutPlace::show_outcomes(const Rehearsal& r) {
     std::vector<Row> rows;
     const auto counts = r.by_outcome();
     for (int i = 0; i < outcome_count; ++i) {
-        const auto it = counts.find(static_cast<Outcome>(i));
+        const auto outcome = static_cast<Outcome>(i);
+        const auto it = counts.find(outcome);
         const int n = it == counts.end() ? 0 : it->second;
-        const bool bad =
-            n > 0 && (i == static_cast<int>(Outcome::unreadable) || i == static_cast<int>(Outcome::body_unknown));
-        rows.push_back({Cell((bad ? "! " : "") + q(to_string(static_cast<Outcome>(i))), bad ? Cell::Tone::warning
-                                                                                        : n ? Cell::Tone::plain
-                                                                                            : Cell::Tone::faint),
-                        Cell(QString::number(n), n)});
+        const bool bad = n > 0 && (outcome == Outcome::unreadable || outcome == Outcome::body_unknown);
+        const auto tone =
+            first_of<Cell::Tone>({{bad, Cell::Tone::warning}, {n > 0, Cell::Tone::plain}}, Cell::Tone::faint);
+        rows.push_back({Cell((bad ? "! " : "") + q(to_string(outcome)), tone), Cell(QString::number(n), n)});
     }
     outcomes_->set_rows(std::move(rows));
     rows.clear();
@@ -201,22 +222,30 @@ void RolloutPlace::refresh_rehearsal() {
         for (const auto& [change, n] : changes)
             rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
     fields_->set_rows(std::move(rows));
-    rows.clear();
-    for (std::size_t i = 0; i < r.frames.size() && rows.size() < 5000; ++i) {
-        const RehearsedFrame& f = r.frames[i];
-        QStringList changes;
-        for (const FieldChange& c : f.changes)
-            changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
-        const bool bad = f.outcome == Outcome::unreadable;
-        rows.push_back({Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())),
-                        Cell(q(f.body_label)),
-                        Cell(q(to_string(f.outcome)), bad                              ? Cell::Tone::serious
-                                                      : f.writes && !f.changes.empty() ? Cell::Tone::mark
-                                                                                       : Cell::Tone::plain),
-                        bad                             ? Cell(q(f.reason), Cell::Tone::serious)
-                        : f.writes && f.changes.empty() ? Cell("only the revision number", Cell::Tone::faint)
-                                                        : Cell(changes.join(", "))});
+}
+
+namespace {
+
+Row rehearsed_row(const RehearsedFrame& f) {
+    QStringList changes;
+    for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
+    Cell::Tone tone = f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain;
+    Cell what(changes.join(", "));
+    if (f.writes && f.changes.empty()) what = Cell("only the revision number", Cell::Tone::faint);
+    if (f.outcome == Outcome::unreadable) {
+        tone = Cell::Tone::serious;
+        what = Cell(q(f.reason), tone);
     }
+    return {Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)),
+            Cell(q(to_string(f.outcome)), tone), what};
+}
+
+}  // namespace
+
+void RolloutPlace::show_frames(const Rehearsal& r) {
+    constexpr std::size_t most = 5000;
+    std::vector<Row> rows;
+    for (std::size_t i = 0; i < std::min(most, r.frames.size()); ++i) rows.push_back(rehearsed_row(r.frames[i]));
     frames_->set_rows(std::move(rows));
 }
 

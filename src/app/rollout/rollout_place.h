@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rollout: scope, rehearsal, applying, history and the way back.
 #pragma once
 
@@ -23,6 +24,14 @@ public:
 
 private:
     void build();
+    QLayout* build_bar();
+    void build_tables();
+    QWidget* build_history();
+    void refresh_history_buttons(int row);
+    void resume(int history_row);
+    void show_summary(const Rehearsal& rehearsal);
+    void show_outcomes(const Rehearsal& rehearsal);
+    void show_frames(const Rehearsal& rehearsal);
     void refresh();
     void refresh_rehearsal();
     void report(const QString& what, const RolloutReport& report);

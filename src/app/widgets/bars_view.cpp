@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/bars_view.h"
 
 #include <QHelpEvent>
@@ -7,6 +8,8 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "base/choose.h"
+#include "base/ticks.h"
 #include "theme.h"
 
 namespace optrel {
@@ -53,11 +56,7 @@ void BarsView::paintEvent(QPaintEvent*) {
     for (const Bar& b : bars_) most = std::max(most, b.value);
     if (most <= 0) most = 1;
     // A round value at the top of the scale.
-    const double power = std::pow(10, std::floor(std::log10(most)));
-    const double top = most / power <= 1   ? power
-                       : most / power <= 2 ? 2 * power
-                       : most / power <= 5 ? 5 * power
-                                           : 10 * power;
+    const double top = tick_step(most, 1);
     p.setFont(theme::figure_font(7.5));
     p.setPen(theme::faint_ink);
     for (const double share : {0.0, 0.5, 1.0}) {
@@ -72,9 +71,8 @@ void BarsView::paintEvent(QPaintEvent*) {
     for (std::size_t i = 0; i < bars_.size(); ++i) {
         const double h = bars_[i].value / top * area.height();
         const QRectF bar(area.left() + i * step + 0.12 * step, area.bottom() - h, 0.76 * step, h);
-        p.fillRect(bar, static_cast<int>(i) == chosen_ ? theme::mark
-                        : bars_[i].faint               ? theme::rule
-                                                       : QColor(120, 150, 154));
+        p.fillRect(bar, first_of<QColor>({{static_cast<int>(i) == chosen_, theme::mark}, {bars_[i].faint, theme::rule}},
+                                         QColor(120, 150, 154)));
         if (static_cast<int>(i) == chosen_) {
             p.setPen(QPen(theme::ink, 1));
             p.drawRect(bar);
@@ -110,7 +108,7 @@ void BarsView::mousePressEvent(QMouseEvent* event) {
 }
 
 void BarsView::keyPressEvent(QKeyEvent* event) {
-    const int move = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
+    const int move = static_cast<int>(event->key() == Qt::Key_Right) - static_cast<int>(event->key() == Qt::Key_Left);
     if (!move || bars_.empty()) {
         QWidget::keyPressEvent(event);
         return;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A row of bars with a title, a limit line and a value on each: a histogram, or one bar for each frame.
 #pragma once
 

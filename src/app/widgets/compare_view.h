@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two pictures of one frame, before and after, by swapping or by a split that can be dragged; at fit and at fixed
 // scales.
 #pragma once

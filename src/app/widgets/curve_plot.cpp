@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/curve_plot.h"
 
 #include <QApplication>
@@ -17,6 +18,7 @@
 
 #include "base/error.h"
 #include "base/output.h"
+#include "base/ticks.h"
 #include "theme.h"
 
 namespace optrel {
@@ -52,9 +54,7 @@ void CurvePlot::set_curves(std::vector<Curve> curves, double x_low, double x_hig
 
 int CurvePlot::ticks() const { return std::clamp((height() - 60) / 26, 1, 5); }
 
-void CurvePlot::draw() {
-    const double x_low = x_low_, x_high = x_high_, y_least = y_least_;
-    ticks_ = ticks();
+void CurvePlot::clear() {
     chart()->removeAllSeries();
     for (QAbstractAxis* axis : chart()->axes()) {
         chart()->removeAxis(axis);
@@ -64,102 +64,111 @@ void CurvePlot::draw() {
     labels_.clear();
     delete nothing_;
     nothing_ = nullptr;
-    const bool empty = std::all_of(curves_.begin(), curves_.end(), [](const Curve& c) { return c.points.empty(); });
-    if (empty) {
-        // Axes without a curve would show figures that mean nothing.
-        nothing_ = new QGraphicsSimpleTextItem(accessibleName() + ": nothing measured yet", chart());
-        nothing_->setFont(theme::text_font(8));
-        nothing_->setBrush(theme::faint_ink);
-        place_labels();
-        return;
-    }
-    double low = 1e300, high = -1e300;
+}
+
+/// Axes without a curve would show figures that mean nothing.
+void CurvePlot::say_nothing() {
+    nothing_ = new QGraphicsSimpleTextItem(accessibleName() + ": nothing measured yet", chart());
+    nothing_->setFont(theme::text_font(8));
+    nothing_->setBrush(theme::faint_ink);
+    place_labels();
+}
+
+/// What the curves with their bands need, zero included.
+std::pair<double, double> CurvePlot::range() const {
+    double low = 0, high = 0;
     for (const Curve& c : curves_)
         for (std::size_t i = 0; i < c.points.size(); ++i) {
             const double s = c.sigma.empty() ? 0 : c.sigma[i];
             low = std::min(low, c.points[i].y() - s);
             high = std::max(high, c.points[i].y() + s);
         }
-    if (low > high) low = high = 0;
-    low = std::min(low, 0.0);
-    high = std::max(high, 0.0);
-    if (high - low < y_least) {
-        const double spare = (y_least - (high - low)) / 2;
-        low -= spare;
-        high += spare;
-    }
+    const double spare = std::max(0.0, (y_least_ - (high - low)) / 2);
+    return {low - spare, high + spare};
+}
 
-    // Category axes, because their labels are ours to write: round values, no negative zero, ISO numbers on a scale of
-    // stops.
-    auto* x = new QCategoryAxis;
-    auto* y = new QCategoryAxis;
-    for (QCategoryAxis* axis : {x, y}) {
-        axis->setLabelsPosition(QCategoryAxis::AxisLabelsPositionOnValue);
-        axis->setTruncateLabels(false);  // a figure cut to an ellipsis says nothing
-        axis->setLabelsFont(theme::figure_font(7.5));
-        axis->setTitleFont(theme::text_font(8));
-        axis->setLabelsColor(theme::faint_ink);
-        axis->setTitleBrush(theme::faint_ink);
-        axis->setGridLineColor(QColor(228, 230, 224));
-        axis->setLinePenColor(theme::faint_ink);
-    }
-    x->setTitleText(x_title_);
-    x->setRange(x_low, x_high);
+namespace {
+
+/// Category axes, because their labels are ours to write: round values, no negative zero, ISO numbers on a scale of
+/// stops.
+QCategoryAxis* new_axis(const QString& title) {
+    auto* axis = new QCategoryAxis;
+    axis->setLabelsPosition(QCategoryAxis::AxisLabelsPositionOnValue);
+    axis->setTruncateLabels(false);  // a figure cut to an ellipsis says nothing
+    axis->setLabelsFont(theme::figure_font(7.5));
+    axis->setTitleFont(theme::text_font(8));
+    axis->setLabelsColor(theme::faint_ink);
+    axis->setTitleBrush(theme::faint_ink);
+    axis->setGridLineColor(QColor(228, 230, 224));
+    axis->setLinePenColor(theme::faint_ink);
+    axis->setTitleText(title);
+    return axis;
+}
+
+}  // namespace
+
+void CurvePlot::add_axes() {
+    QCategoryAxis* x = new_axis(x_title_);
+    x->setRange(x_low_, x_high_);
     if (x_labels_.empty())
-        for (int i = 0; i <= 4; ++i)
-            x->append(QString::number(x_low + i * (x_high - x_low) / 4, 'g', 3), x_low + i * (x_high - x_low) / 4);
-    else
-        for (const auto& [value, label] : x_labels_) x->append(label, value);
-    y->setTitleText(y_title_);
-    // Ticks at round values: 1, 2 or 5 times a power of ten.
-    const double raw = (high - low) * 1.08 / ticks_, power = std::pow(10, std::floor(std::log10(raw)));
-    const double step = raw / power < 1.5   ? power
-                        : raw / power < 3.5 ? 2 * power
-                        : raw / power < 7.5 ? 5 * power
-                                            : 10 * power;
-    const int first = static_cast<int>(std::floor(low / step + 1e-9)),
-              last = static_cast<int>(std::ceil(high / step - 1e-9));
-    const int decimals = std::max(0, static_cast<int>(std::ceil(-std::log10(step) - 1e-9)));
-    for (int i = first; i <= last; ++i) y->append(QString::number(i * step, 'f', i == 0 ? 0 : decimals), i * step);
+        for (int i = 0; i <= 4; ++i) {
+            const double at = x_low_ + i * (x_high_ - x_low_) / 4;
+            x->append(QString::number(at, 'g', 3), at);
+        }
+    for (const auto& [value, label] : x_labels_) x->append(label, value);
+    QCategoryAxis* y = new_axis(y_title_);
+    const auto [low, high] = range();
+    const double step = tick_step((high - low) * 1.08, ticks_);
+    const int first = static_cast<int>(std::floor(low / step + 1e-9));
+    const int last = static_cast<int>(std::ceil(high / step - 1e-9));
+    for (int i = first; i <= last; ++i)
+        y->append(i == 0 ? QString("0") : QString::fromStdString(tick_text(i * step, step)), i * step);
     y->setRange(first * step, last * step);
     chart()->addAxis(x, Qt::AlignBottom);
     chart()->addAxis(y, Qt::AlignLeft);
+}
 
-    for (const Curve& c : curves_) {
-        if (!c.sigma.empty()) {
-            auto *upper = new QLineSeries, *lower = new QLineSeries;
-            for (std::size_t i = 0; i < c.points.size(); ++i) {
-                upper->append(c.points[i].x(), c.points[i].y() + c.sigma[i]);
-                lower->append(c.points[i].x(), c.points[i].y() - c.sigma[i]);
-            }
-            auto* band = new QAreaSeries(upper, lower);
-            QColor fill = c.colour;
-            fill.setAlpha(45);
-            band->setBrush(fill);
-            band->setPen(Qt::NoPen);
-            chart()->addSeries(band);
-            band->attachAxis(x);
-            band->attachAxis(y);
+void CurvePlot::add_series(QAbstractSeries* series) {
+    chart()->addSeries(series);
+    for (QAbstractAxis* axis : chart()->axes()) series->attachAxis(axis);
+}
+
+void CurvePlot::add_curve(const Curve& c) {
+    if (!c.sigma.empty()) {
+        auto *upper = new QLineSeries, *lower = new QLineSeries;
+        for (std::size_t i = 0; i < c.points.size(); ++i) {
+            upper->append(c.points[i].x(), c.points[i].y() + c.sigma[i]);
+            lower->append(c.points[i].x(), c.points[i].y() - c.sigma[i]);
         }
-        auto* line = new QLineSeries;
-        line->setPen(QPen(c.colour, 1.6, c.dash));
-        for (const QPointF& p : c.points) line->append(p);
-        chart()->addSeries(line);
-        line->attachAxis(x);
-        line->attachAxis(y);
-        if (c.knots) {
-            auto* dots = new QScatterSeries;
-            dots->setMarkerSize(7);
-            dots->setColor(c.colour);
-            dots->setBorderColor(theme::paper);
-            for (const QPointF& p : c.points) dots->append(p);
-            chart()->addSeries(dots);
-            dots->attachAxis(x);
-            dots->attachAxis(y);
-        }
+        auto* band = new QAreaSeries(upper, lower);
+        QColor fill = c.colour;
+        fill.setAlpha(45);
+        band->setBrush(fill);
+        band->setPen(Qt::NoPen);
+        add_series(band);
     }
+    auto* line = new QLineSeries;
+    line->setPen(QPen(c.colour, 1.6, c.dash));
+    for (const QPointF& p : c.points) line->append(p);
+    add_series(line);
+    if (!c.knots) return;
+    auto* dots = new QScatterSeries;
+    dots->setMarkerSize(7);
+    dots->setColor(c.colour);
+    dots->setBorderColor(theme::paper);
+    for (const QPointF& p : c.points) dots->append(p);
+    add_series(dots);
+}
+
+void CurvePlot::draw() {
+    ticks_ = ticks();
+    clear();
+    if (std::all_of(curves_.begin(), curves_.end(), [](const Curve& c) { return c.points.empty(); }))
+        return say_nothing();
+    add_axes();
     double widest = 0;
     for (const Curve& c : curves_) {
+        add_curve(c);
         auto* label = new QGraphicsSimpleTextItem(c.label, chart());
         label->setFont(theme::text_font(8));
         label->setBrush(c.colour);

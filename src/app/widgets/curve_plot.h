@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A plot that could be printed: axes with units, few lines labelled where they end, uncertainty bands, values on hover,
 // copy as CSV, save as SVG.
 #pragma once
@@ -37,6 +38,12 @@ protected:
 private:
     void place_labels();
     void draw();
+    void clear();
+    void say_nothing();
+    std::pair<double, double> range() const;
+    void add_axes();
+    void add_series(QAbstractSeries* series);
+    void add_curve(const Curve& curve);
     /// As many ticks as the height has room for; fewer rather than figures that are cut.
     int ticks() const;
 

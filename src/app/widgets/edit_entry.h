@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Any edit that replaces one value by another, undoable.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/frame_view.h"
 
 #include <QKeyEvent>
@@ -5,19 +6,10 @@
 #include <QPainter>
 #include <cmath>
 
+#include "base/ticks.h"
 #include "theme.h"
 
 namespace optrel {
-namespace {
-
-/// 1, 2 or 5 times a power of ten, not above a value.
-double round_down(double value) {
-    const double power = std::pow(10, std::floor(std::log10(value)));
-    return value / power >= 5 ? 5 * power : value / power >= 2 ? 2 * power : power;
-}
-
-}  // namespace
-
 FrameView::FrameView(QWidget* parent) : QWidget(parent) {
     setMinimumSize(260, 180);
     setAccessibleName("Frame with corners and residuals");
@@ -87,7 +79,7 @@ double FrameView::exaggeration(const std::vector<CornerMark>& marks, double scal
     if (sizes.empty()) return 0;
     std::nth_element(sizes.begin(), sizes.begin() + sizes.size() * 9 / 10, sizes.end());
     reference = std::max(1e-4, sizes[sizes.size() * 9 / 10]);
-    return round_down(22 / (reference * scale));
+    return round_below(22 / (reference * scale));
 }
 
 void FrameView::draw_arrow(QPainter& p, const QPointF& from, const QPointF& to, const QColor& colour,
@@ -120,33 +112,44 @@ void FrameView::paintEvent(QPaintEvent*) {
         p.drawImage(to, picture_);
         p.fillRect(to, QColor(255, 255, 255, 90));  // so that the marks stand out
     }
-    const bool crowd = !means_.empty();
     double reference = 0;
-    const double times = exaggeration(crowd ? means_ : corners_, s, reference);
-    for (std::size_t i = 0; i < corners_.size(); ++i) {
-        const CornerMark& c = corners_[i];
-        const QPointF at = to.topLeft() + c.place * s;
-        if (c.rejected) {
-            p.setPen(QPen(theme::serious, 1.6));
-            p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4));
-            p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4));
-        } else if (crowd) {
-            p.setPen(QPen(QColor(150, 90, 10, 90), 0.8));
-            p.drawLine(at, at + c.residual * s * times);
-        } else {
-            p.setPen(QPen(theme::mark, 1.1));
-            p.setBrush(Qt::NoBrush);
-            p.drawEllipse(at, 2.4, 2.4);
-            if (c.solved) draw_arrow(p, at, at + c.residual * s * times, theme::warning, 1.4);
-        }
-        if (static_cast<int>(i) == chosen_) {
-            p.setPen(QPen(theme::mark, 2));
-            p.setBrush(Qt::NoBrush);
-            p.drawRect(QRectF(at.x() - 9, at.y() - 9, 18, 18));
-        }
-    }
+    const double times = exaggeration(means_.empty() ? corners_ : means_, s, reference);
+    for (int i = 0; i < static_cast<int>(corners_.size()); ++i) draw_corner(p, i, to.topLeft(), s, times);
     for (const CornerMark& c : means_)
         draw_arrow(p, to.topLeft() + c.place * s, to.topLeft() + (c.place + c.residual * times) * s, theme::ink, 2);
+    draw_notes(p, to, s);
+    draw_legend(p, s, times, reference);
+    if (hasFocus()) {
+        p.setPen(QPen(theme::mark, 1.5));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(QRectF(rect()).adjusted(1, 1, -2, -2));
+    }
+}
+
+void FrameView::draw_corner(QPainter& p, int i, const QPointF& origin, double s, double times) const {
+    const CornerMark& c = corners_[i];
+    const QPointF at = origin + c.place * s;
+    if (c.rejected) {
+        p.setPen(QPen(theme::serious, 1.6));
+        p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4));
+        p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4));
+    } else if (!means_.empty()) {
+        p.setPen(QPen(QColor(150, 90, 10, 90), 0.8));
+        p.drawLine(at, at + c.residual * s * times);
+    } else {
+        p.setPen(QPen(theme::mark, 1.1));
+        p.setBrush(Qt::NoBrush);
+        p.drawEllipse(at, 2.4, 2.4);
+        if (c.solved) draw_arrow(p, at, at + c.residual * s * times, theme::warning, 1.4);
+    }
+    if (i != chosen_) return;
+    p.setPen(QPen(theme::mark, 2));
+    p.setBrush(Qt::NoBrush);
+    p.drawRect(QRectF(at.x() - 9, at.y() - 9, 18, 18));
+}
+
+/// Texts at places of the picture, and the place that is pointed at.
+void FrameView::draw_notes(QPainter& p, const QRectF& to, double s) const {
     p.setFont(theme::figure_font(8));
     for (const auto& [place, text] : written_) {
         QRectF box = p.fontMetrics().boundingRect(text).adjusted(-3, -1, 3, 1);
@@ -160,27 +163,26 @@ void FrameView::paintEvent(QPaintEvent*) {
         p.setBrush(Qt::NoBrush);
         p.drawEllipse(to.topLeft() + *pointed_ * s, 0.09 * to.width(), 0.09 * to.width());
     }
+}
+
+void FrameView::draw_legend(QPainter& p, double s, double times, double reference) const {
+    const bool crowd = !means_.empty();
     const QRectF strip(0, height() - 22, width(), 22);
     p.fillRect(strip, theme::bench);
     p.setPen(theme::faint_ink);
     p.setFont(theme::text_font(8.5));
     if (times > 0) {
-        const double shown = round_down(reference), length = shown * s * times;
+        const double shown = round_below(reference), length = shown * s * times;
         p.setPen(QPen(crowd ? theme::ink : theme::warning, 2));
         p.drawLine(QPointF(10, strip.center().y()), QPointF(10 + length, strip.center().y()));
         p.setPen(theme::faint_ink);
-        p.drawText(strip.adjusted(18 + length, 0, 0, 0), Qt::AlignVCenter,
-                   !meaning_.isEmpty() ? QString("%1 px %2, drawn × %3").arg(shown).arg(meaning_).arg(times)
-                   : crowd ? QString("%1 px, drawn × %2    bold: mean of a part of the picture").arg(shown).arg(times)
-                           : QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times));
+        QString legend = QString("%1 px residual, drawn × %2    ○ corner  × not used").arg(shown).arg(times);
+        if (crowd) legend = QString("%1 px, drawn × %2    bold: mean of a part of the picture").arg(shown).arg(times);
+        if (!meaning_.isEmpty()) legend = QString("%1 px %2, drawn × %3").arg(shown).arg(meaning_).arg(times);
+        p.drawText(strip.adjusted(18 + length, 0, 0, 0), Qt::AlignVCenter, legend);
     } else {
         p.drawText(strip.adjusted(10, 0, 0, 0), Qt::AlignVCenter,
                    corners_.empty() ? "no corners" : "○ measured corner; residuals appear after solving");
-    }
-    if (hasFocus()) {
-        p.setPen(QPen(theme::mark, 1.5));
-        p.setBrush(Qt::NoBrush);
-        p.drawRect(QRectF(rect()).adjusted(1, 1, -2, -2));
     }
 }
 
@@ -204,9 +206,9 @@ void FrameView::mousePressEvent(QMouseEvent* event) {
 }
 
 void FrameView::keyPressEvent(QKeyEvent* event) {
-    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down ? 1
-                     : event->key() == Qt::Key_Left || event->key() == Qt::Key_Up  ? -1
-                                                                                   : 0;
+    const bool on = event->key() == Qt::Key_Right || event->key() == Qt::Key_Down,
+               back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Up;
+    const int move = static_cast<int>(on) - static_cast<int>(back);
     if (move && corner_count() > 0) {
         choose_corner((chosen_ + move + corner_count()) % corner_count());
         emit corner_chosen(chosen_);

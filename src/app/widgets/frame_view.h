@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A chart frame with its measured corners and the residuals of the solve as arrows, exaggerated, with a scale; or the
 // residuals of all frames together over the outline of the picture, with their means over parts of it.
 #pragma once
@@ -49,6 +50,9 @@ protected:
 private:
     QRectF picture_area() const;
     double exaggeration(const std::vector<CornerMark>& marks, double scale, double& reference) const;
+    void draw_corner(QPainter& p, int corner, const QPointF& origin, double scale, double times) const;
+    void draw_notes(QPainter& p, const QRectF& to, double scale) const;
+    void draw_legend(QPainter& p, double scale, double times, double reference) const;
     void draw_arrow(QPainter& p, const QPointF& from, const QPointF& to, const QColor& colour, double width) const;
 
     std::vector<CornerMark> means_;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What all places share: a title with its purpose, a body, and small helpers for laying things out.
 #pragma once
 

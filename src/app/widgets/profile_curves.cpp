@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/profile_curves.h"
 
 #include <QBoxLayout>

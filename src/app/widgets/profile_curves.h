@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The three curves of a profile: distortion, red and blue displacement, falloff, each against field height with a band
 // of one sigma.
 #pragma once

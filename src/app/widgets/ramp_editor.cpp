@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/ramp_editor.h"
 
 #include <QApplication>
@@ -13,6 +14,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/choose.h"
 #include "theme.h"
 
 namespace optrel {
@@ -123,14 +125,29 @@ void RampEditor::paintEvent(QPaintEvent*) {
     const QRectF p = plot();
     const QFont small = theme::figure_font(7.5);
     g.setFont(small);
-    // The frames beneath, on a scale of their own: the tallest bar is as high as a third of the plot.
-    int most = 0;
-    for (const Bar& b : bars_) most = std::max(most, b.frames);
+    draw_bars(g, p);
+    draw_scales(g, p);
+    draw_curves(g, p);
+}
+
+/// The frames beneath, on a scale of their own: the tallest bar is as high as a third of the plot.
+void RampEditor::draw_bars(QPainter& g, const QRectF& p) const {
+    const int most = most_frames();
     const double bar_width = std::max(3.0, p.width() / std::max(1.0, 3 * (last_stop_ - first_stop_)) * 0.62);
     for (const Bar& b : bars_) {
         const double x = at(b.iso, low_).x(), height = most ? p.height() / 3 * b.frames / most : 0;
         g.fillRect(QRectF(x - bar_width / 2, p.bottom() - height, bar_width, height), QColor(217, 221, 212));
     }
+}
+
+int RampEditor::most_frames() const {
+    int most = 0;
+    for (const Bar& b : bars_) most = std::max(most, b.frames);
+    return most;
+}
+
+void RampEditor::draw_scales(QPainter& g, const QRectF& p) const {
+    const int most = most_frames();
     g.setPen(QColor(228, 230, 224));
     const int lines = static_cast<int>(std::lround((high_ - low_) / tick_));
     for (int i = 0; i <= lines; ++i)
@@ -138,14 +155,10 @@ void RampEditor::paintEvent(QPaintEvent*) {
                    QPointF(p.right(), p.bottom() - i * p.height() / lines));
     g.setPen(theme::faint_ink);
     for (int i = 0; i <= lines; ++i)
-        g.drawText(QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14),
-                   Qt::AlignRight | Qt::AlignVCenter,
-                   QString::number(low_ + i * tick_, 'f',
-                                   tick_ < 1      ? (tick_ < 0.1     ? 2
-                                                     : tick_ == 0.25 ? 2
-                                                                     : 1)
-                                   : tick_ == 2.5 ? 1
-                                                  : 0));
+        g.drawText(
+            QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14), Qt::AlignRight | Qt::AlignVCenter,
+            QString::number(low_ + i * tick_, 'f',
+                            first_of<int>({{tick_ < 0.1 || tick_ == 0.25, 2}, {tick_ < 1 || tick_ == 2.5, 1}}, 0)));
     for (double stop = std::ceil(first_stop_); stop <= last_stop_; ++stop) {
         const double x = at(100 * std::exp2(stop), low_).x();
         g.drawLine(QPointF(x, p.bottom()), QPointF(x, p.bottom() + 3));
@@ -160,7 +173,9 @@ void RampEditor::paintEvent(QPaintEvent*) {
     g.setFont(theme::text_font(8));
     g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
     if (!hint_.isEmpty()) g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignRight | Qt::AlignVCenter, hint_);
+}
 
+void RampEditor::draw_curves(QPainter& g, const QRectF& p) const {
     const auto curve = [&](const std::vector<Knot>& points) {
         QPainterPath path;
         for (std::size_t i = 0; i < points.size(); ++i)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A ramp as a curve over ISO in stops: knots that can be dragged, the value that resolves, and the frames beneath by
 // ISO.
 #pragma once
@@ -47,6 +48,10 @@ protected:
     void contextMenuEvent(QContextMenuEvent* event) override;
 
 private:
+    void draw_bars(QPainter& g, const QRectF& plot) const;
+    void draw_scales(QPainter& g, const QRectF& plot) const;
+    void draw_curves(QPainter& g, const QRectF& plot) const;
+    int most_frames() const;
     QRectF plot() const;
     QPointF at(double iso, double value) const;
     double iso_at(double x) const;

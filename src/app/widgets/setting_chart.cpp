@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/setting_chart.h"
 
 #include <QKeyEvent>
@@ -6,6 +7,7 @@
 #include <cmath>
 #include <set>
 
+#include "base/choose.h"
 #include "theme.h"
 
 namespace optrel {
@@ -97,9 +99,7 @@ void SettingChart::paintEvent(QPaintEvent*) {
         const QPointF at = place(profile_.nodes[i].setting);
         const bool borrowed = profile_.nodes[i].mapping_from_aperture > 0;
         p.setPen(QPen(theme::mark, 1.6));
-        p.setBrush(i == chosen_ ? QBrush(theme::mark)
-                   : borrowed   ? QBrush(theme::paper)
-                                : QBrush(QColor(120, 150, 154)));
+        p.setBrush(first_of<QColor>({{i == chosen_, theme::mark}, {borrowed, theme::paper}}, QColor(120, 150, 154)));
         p.drawEllipse(at, i == chosen_ ? 6 : 4.5, i == chosen_ ? 6 : 4.5);
         for (const LeftOut& l : left_out_)
             if (l.node == i) {
@@ -134,9 +134,9 @@ void SettingChart::mousePressEvent(QMouseEvent* event) {
 }
 
 void SettingChart::keyPressEvent(QKeyEvent* event) {
-    const int move = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up    ? 1
-                     : event->key() == Qt::Key_Left || event->key() == Qt::Key_Down ? -1
-                                                                                    : 0;
+    const bool on = event->key() == Qt::Key_Right || event->key() == Qt::Key_Up,
+               back = event->key() == Qt::Key_Left || event->key() == Qt::Key_Down;
+    const int move = static_cast<int>(on) - static_cast<int>(back);
     if (move && !profile_.nodes.empty())
         emit node_chosen(std::clamp(chosen_ + move, 0, static_cast<int>(profile_.nodes.size()) - 1));
     else

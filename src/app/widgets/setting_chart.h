@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The lens settings of a profile on a chart of focal length by aperture: what was measured, what lies between, what is
 // outside.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/table.h"
 
 #include <QApplication>
@@ -55,7 +56,8 @@ void RowsModel::set_columns(std::vector<Column> columns) {
 }
 
 int RowsModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : lazy_ ? lazy_count_ : static_cast<int>(rows_.size());
+    if (parent.isValid()) return 0;
+    return lazy_ ? lazy_count_ : static_cast<int>(rows_.size());
 }
 int RowsModel::columnCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(columns_.size());

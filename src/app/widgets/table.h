@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The table that all places use: rows of texts, figures to the right, sorting, copying as CSV, cells that may be
 // edited.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // One family of errors for the whole program.
 //
 // An Error carries one complete sentence: what failed, where, why, and what to do about it. The command line prints it

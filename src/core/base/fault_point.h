@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where tests make a step towards the disk fail, or end the program: pulling the plug at every counted instant.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Whole files in, whole files out.
 //
 // Reading asks first what it has before it: only regular files of a sane size are read, so that neither a pipe hangs

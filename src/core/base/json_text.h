@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // JSON that can be read back: the only way in which a document leaves the program.
 #pragma once
 

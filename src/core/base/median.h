@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The middle value of a sample, which wrong values do not move.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Numbers as text and back, whatever the locale: a point is the decimal mark, and nothing else is understood.
 //
 // Everything that reads a number from a file, an option or a field goes through here, so that a studio with a decimal

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Files that a person names as an output: one rule for all of them.
 //
 // A file that Optrel did not write is never replaced. One that it did is replaced only when that was asked for. A name

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Loops over all cores. The body must not depend on the order of the indices, so that results are the same on any
 // machine.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Progress and cancellation of long work.
 //
 // Every long function of the core takes a Progress. It reports how many of how many units are done, from any thread,

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Small things about texts that are shown to people.
 #pragma once
 

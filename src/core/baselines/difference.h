@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two baselines side by side: what differs, and how two people's edits go together.
 #pragma once
 

@@ -1,10 +1,13 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/field.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <charconv>
 #include <cmath>
+#include <iterator>
 
 #include "base/error.h"
 #include "base/words.h"
@@ -16,123 +19,153 @@ using F = Field;
 constexpr auto technical = FieldNature::technical;
 constexpr auto look = FieldNature::look;
 
-Value number(double v) { return {v, ""}; }
+/// A row of the table, all of it known when Optrel is compiled.
+struct FieldRow {
+    F field;
+    const char *id, *label;
+    FieldType type = FieldType::choice;
+    const char* unit = "";
+    double low = 0, high = 0;
+    int decimals = 0;
+    std::array<const char*, 4> choices{};  ///< the first is neutral; no more: null
+    double neutral = 0;
+    FieldNature nature = technical;
+    const char* meaning = "";
+};
 
-FieldInfo num(F f, const char* id, const char* label, const char* unit, double low, double high, int decimals,
-              double neutral, FieldNature nature, const std::string& meaning) {
-    return {f, id, label, FieldType::number, unit, low, high, decimals, {}, number(neutral), nature, meaning};
+constexpr FieldRow num(F f, const char* id, const char* label, const char* unit, double low, double high, int decimals,
+                       double neutral, FieldNature nature, const char* meaning) {
+    return {f, id, label, FieldType::number, unit, low, high, decimals, {}, neutral, nature, meaning};
 }
-FieldInfo pick(F f, const char* id, const char* label, std::vector<std::string> choices, FieldNature nature,
-               const char* meaning, FieldType type = FieldType::choice) {
-    const Value neutral{0, choices.front()};
-    return {f, id, label, type, "", 0, 0, 0, std::move(choices), neutral, nature, meaning};
+constexpr FieldRow pick(F f, const char* id, const char* label, std::array<const char*, 4> choices, FieldNature nature,
+                        const char* meaning, FieldType type = FieldType::choice) {
+    return {f, id, label, type, "", 0, 0, 0, choices, 0, nature, meaning};
 }
-FieldInfo flag(F f, const char* id, const char* label, FieldNature nature, const char* meaning) {
+constexpr FieldRow flag(F f, const char* id, const char* label, FieldNature nature, const char* meaning) {
     return pick(f, id, label, {"off", "on"}, nature, meaning, FieldType::flag);
 }
 
-/// The nine weights of a channel mix, row by row.
-void add_mix(std::vector<FieldInfo>& fields) {
-    static const char* ids[] = {"red", "green", "blue"};
-    for (int out = 0; out < 3; ++out)
-        for (int in = 0; in < 3; ++in) {
-            const std::string id = fmt::format("mix_{}_{}", ids[out], ids[in]),
-                              label = fmt::format("Mix {} from {}", "RGB"[out], "RGB"[in]);
-            fields.push_back(
-                num(static_cast<F>(static_cast<int>(F::mix_red_red) + 3 * out + in), id.c_str(), label.c_str(), "%",
-                    -200, 200, 0, out == in ? 100 : 0, technical,
-                    fmt::format("Share of the linear {} light that goes into {} when rendering is channel mix.",
-                                ids[in], ids[out])));
-        }
-}
+constexpr FieldRow rows[] = {
+    pick(F::start, "start", "Start", {"neutral", "as recorded"}, technical,
+         "What the tiers build on, resolved before all other fields. Neutral: every field at its neutral value. As "
+         "recorded: what the file says of its rendering, contrast, "
+         "saturation and sharpness, and what the register adds for its model; never for rendered files. Or a named "
+         "set.",
+         FieldType::reference),
+    pick(F::white_balance, "white_balance", "White balance", {"as shot", "fixed", "offset"}, technical,
+         "As shot takes the neutral that the body recorded; fixed takes temperature and tint; offset takes the "
+         "recorded neutral moved by the warmth and tint offsets of the body."),
+    num(F::temperature, "temperature", "Temperature", "K", 2000, 15000, 0, 5500, technical,
+        "Correlated colour temperature of the light, used when white balance is fixed."),
+    num(F::tint, "tint", "Tint", "", -100, 100, 0, 0, technical,
+        "Shift of the white point across the daylight locus, 100 = 0.02 in v (CIE 1960); positive is towards "
+        "magenta."),
+    num(F::warmth_offset, "warmth_offset", "Warmth offset", "MK⁻¹", -100, 100, 1, 0, technical,
+        "Added to the reciprocal of the recorded colour temperature, in reciprocal megakelvin, when white balance "
+        "is offset; positive renders cooler."),
+    num(F::tint_offset, "tint_offset", "Tint offset", "", -50, 50, 1, 0, technical,
+        "Added to the recorded tint when white balance is offset."),
+    num(F::exposure, "exposure", "Exposure", "EV", -5, 5, 2, 0, technical, "Linear light times 2 to this power."),
+    num(F::black_point, "black_point", "Black point", "%", -5, 20, 2, 0, technical,
+        "The linear light b, in percent of white, that becomes black: y = (x - b) / (1 - b), after exposure."),
+    num(F::contrast, "contrast", "Contrast", "", -100, 100, 0, 0, look,
+        "Slope of the tone curve at mid-grey: 2 to the power of contrast / 100."),
+    flag(F::auto_levels, "auto_levels", "Auto levels", look,
+         "On: for each frame, the 0.1th percentile of the luminance becomes black and the 99.9th 95 percent of "
+         "white, in linear light, after exposure."),
+    pick(F::rendering, "rendering", "Rendering", {"neutral", "as recorded", "monochrome", "channel mix"}, technical,
+         "Neutral takes the colour matrix alone; as recorded adds the tone curve and the baseline exposure that a "
+         "DNG embeds; monochrome is the luminance (IEC 61966-2-1 weights) of "
+         "the picture; channel mix makes each channel from the nine weights."),
+    num(F::mix_red_red, "mix_red_red", "Mix R from R", "%", -200, 200, 0, 100, technical,
+        "Share of the linear red light that goes into red when rendering is channel mix."),
+    num(F::mix_red_green, "mix_red_green", "Mix R from G", "%", -200, 200, 0, 0, technical,
+        "Share of the linear green light that goes into red when rendering is channel mix."),
+    num(F::mix_red_blue, "mix_red_blue", "Mix R from B", "%", -200, 200, 0, 0, technical,
+        "Share of the linear blue light that goes into red when rendering is channel mix."),
+    num(F::mix_green_red, "mix_green_red", "Mix G from R", "%", -200, 200, 0, 0, technical,
+        "Share of the linear red light that goes into green when rendering is channel mix."),
+    num(F::mix_green_green, "mix_green_green", "Mix G from G", "%", -200, 200, 0, 100, technical,
+        "Share of the linear green light that goes into green when rendering is channel mix."),
+    num(F::mix_green_blue, "mix_green_blue", "Mix G from B", "%", -200, 200, 0, 0, technical,
+        "Share of the linear blue light that goes into green when rendering is channel mix."),
+    num(F::mix_blue_red, "mix_blue_red", "Mix B from R", "%", -200, 200, 0, 0, technical,
+        "Share of the linear red light that goes into blue when rendering is channel mix."),
+    num(F::mix_blue_green, "mix_blue_green", "Mix B from G", "%", -200, 200, 0, 0, technical,
+        "Share of the linear green light that goes into blue when rendering is channel mix."),
+    num(F::mix_blue_blue, "mix_blue_blue", "Mix B from B", "%", -200, 200, 0, 100, technical,
+        "Share of the linear blue light that goes into blue when rendering is channel mix."),
 
-std::vector<FieldInfo> make_fields() {
-    std::vector<FieldInfo> fields{
-        pick(F::start, "start", "Start", {"neutral", "as recorded"}, technical,
-             "What the tiers build on, resolved before all other fields. Neutral: every field at its neutral value. As "
-             "recorded: what the file says of its rendering, contrast, "
-             "saturation and sharpness, and what the register adds for its model; never for rendered files. Or a named "
-             "set.",
-             FieldType::reference),
-        pick(F::white_balance, "white_balance", "White balance", {"as shot", "fixed", "offset"}, technical,
-             "As shot takes the neutral that the body recorded; fixed takes temperature and tint; offset takes the "
-             "recorded neutral moved by the warmth and tint offsets of the body."),
-        num(F::temperature, "temperature", "Temperature", "K", 2000, 15000, 0, 5500, technical,
-            "Correlated colour temperature of the light, used when white balance is fixed."),
-        num(F::tint, "tint", "Tint", "", -100, 100, 0, 0, technical,
-            "Shift of the white point across the daylight locus, 100 = 0.02 in v (CIE 1960); positive is towards "
-            "magenta."),
-        num(F::warmth_offset, "warmth_offset", "Warmth offset", "MK⁻¹", -100, 100, 1, 0, technical,
-            "Added to the reciprocal of the recorded colour temperature, in reciprocal megakelvin, when white balance "
-            "is offset; positive renders cooler."),
-        num(F::tint_offset, "tint_offset", "Tint offset", "", -50, 50, 1, 0, technical,
-            "Added to the recorded tint when white balance is offset."),
-        num(F::exposure, "exposure", "Exposure", "EV", -5, 5, 2, 0, technical, "Linear light times 2 to this power."),
-        num(F::black_point, "black_point", "Black point", "%", -5, 20, 2, 0, technical,
-            "The linear light b, in percent of white, that becomes black: y = (x - b) / (1 - b), after exposure."),
-        num(F::contrast, "contrast", "Contrast", "", -100, 100, 0, 0, look,
-            "Slope of the tone curve at mid-grey: 2 to the power of contrast / 100."),
-        flag(F::auto_levels, "auto_levels", "Auto levels", look,
-             "On: for each frame, the 0.1th percentile of the luminance becomes black and the 99.9th 95 percent of "
-             "white, in linear light, after exposure."),
-        pick(F::rendering, "rendering", "Rendering", {"neutral", "as recorded", "monochrome", "channel mix"}, technical,
-             "Neutral takes the colour matrix alone; as recorded adds the tone curve and the baseline exposure that a "
-             "DNG embeds; monochrome is the luminance (IEC 61966-2-1 weights) of "
-             "the picture; channel mix makes each channel from the nine weights."),
-    };
-    add_mix(fields);
-    for (FieldInfo& f : std::vector<FieldInfo>{
-             num(F::saturation, "saturation", "Saturation", "", -100, 100, 0, 0, look,
-                 "Distance of each colour from grey of equal luminance, times 1 + saturation / 100."),
-             num(F::sharpening_amount, "sharpening_amount", "Sharpening", "", 0, 150, 0, 0, technical,
-                 "Unsharp masking of the luminance: this percentage of the difference from its blur is added."),
-             num(F::sharpening_radius, "sharpening_radius", "Sharpening radius", "px", 0.3, 3, 2, 0.8, technical,
-                 "One sigma of the Gaussian blur that sharpening subtracts."),
-             num(F::sharpening_threshold, "sharpening_threshold", "Sharpening threshold", "%", 0, 20, 1, 0, technical,
-                 "Differences d from the blur, in percent of white, are sharpened by the share d^2 / (d^2 + t^2), so "
-                 "that what is weaker than the threshold t is left alone."),
-             num(F::luminance_noise, "luminance_noise", "Luminance NR", "", 0, 100, 0, 0, technical,
-                 "Luminance noise reduction: soft threshold of wavelet detail at strength / 40 times the measured "
-                 "noise."),
-             num(F::colour_noise, "colour_noise", "Colour NR", "", 0, 100, 0, 0, technical,
-                 "Colour noise reduction: soft threshold of wavelet detail in the colour differences at strength / 20 "
-                 "times the measured noise."),
-             flag(F::noise_elsewhere, "noise_elsewhere", "Noise treated elsewhere", technical,
-                  "On: a later program treats the noise, so neither noise reduction is applied here, whatever is "
-                  "pinned."),
-             flag(
-                 F::hot_pixel_repair, "hot_pixel_repair", "Hot-pixel repair", technical,
-                 "On: a raw sample that lies above the largest of its eight neighbours of the same colour by more than "
-                 "6 sigma of the measured noise, and by more than half of its own value, is replaced by their median."),
-             pick(F::lens_profile, "lens_profile", "Lens profile", {"automatic", "none"}, technical,
-                  "Automatic takes the best profile that fits the frame's lens; none corrects nothing; or the id of "
-                  "one profile.",
-                  FieldType::reference),
-             pick(F::least_match, "least_match", "Least match", {"rescaled", "same model", "own copy"}, technical,
-                  "The poorest match grade that an automatic lens profile may have."),
-             num(F::distortion_strength, "distortion_strength", "Distortion correction", "%", 0, 200, 0, 100, technical,
-                 "Share of the measured distortion that is corrected."),
-             num(F::vignetting_strength, "vignetting_strength", "Vignetting correction", "%", 0, 200, 0, 100, technical,
-                 "Power of the measured falloff that is undone."),
-             num(F::fringe_strength, "fringe_strength", "Fringe correction", "%", 0, 200, 0, 100, technical,
-                 "Share of the measured lateral chromatic aberration that is corrected."),
-             num(F::fringe_suppression, "fringe_suppression", "Fringe suppression", "", 0, 100, 0, 0, technical,
-                 "At edges, colour that red and blue have against green and that neither side of the edge shows is "
-                 "reduced by this percentage."),
-             pick(F::border, "border", "Border", {"keep", "fill", "scale"}, technical,
-                  "Keep leaves the picture at scale 1, empty edges included; fill takes the smallest scale without "
-                  "empty edges; scale takes the border scale."),
-             num(F::border_scale, "border_scale", "Border scale", "", 0.5, 2, 3, 1, technical,
-                 "Scale about the middle of the picture, used when border is scale."),
-         })
-        fields.push_back(std::move(f));
-    return fields;
+    num(F::saturation, "saturation", "Saturation", "", -100, 100, 0, 0, look,
+        "Distance of each colour from grey of equal luminance, times 1 + saturation / 100."),
+    num(F::sharpening_amount, "sharpening_amount", "Sharpening", "", 0, 150, 0, 0, technical,
+        "Unsharp masking of the luminance: this percentage of the difference from its blur is added."),
+    num(F::sharpening_radius, "sharpening_radius", "Sharpening radius", "px", 0.3, 3, 2, 0.8, technical,
+        "One sigma of the Gaussian blur that sharpening subtracts."),
+    num(F::sharpening_threshold, "sharpening_threshold", "Sharpening threshold", "%", 0, 20, 1, 0, technical,
+        "Differences d from the blur, in percent of white, are sharpened by the share d^2 / (d^2 + t^2), so "
+        "that what is weaker than the threshold t is left alone."),
+    num(F::luminance_noise, "luminance_noise", "Luminance NR", "", 0, 100, 0, 0, technical,
+        "Luminance noise reduction: soft threshold of wavelet detail at strength / 40 times the measured "
+        "noise."),
+    num(F::colour_noise, "colour_noise", "Colour NR", "", 0, 100, 0, 0, technical,
+        "Colour noise reduction: soft threshold of wavelet detail in the colour differences at strength / 20 "
+        "times the measured noise."),
+    flag(F::noise_elsewhere, "noise_elsewhere", "Noise treated elsewhere", technical,
+         "On: a later program treats the noise, so neither noise reduction is applied here, whatever is "
+         "pinned."),
+    flag(F::hot_pixel_repair, "hot_pixel_repair", "Hot-pixel repair", technical,
+         "On: a raw sample that lies above the largest of its eight neighbours of the same colour by more than "
+         "6 sigma of the measured noise, and by more than half of its own value, is replaced by their median."),
+    pick(F::lens_profile, "lens_profile", "Lens profile", {"automatic", "none"}, technical,
+         "Automatic takes the best profile that fits the frame's lens; none corrects nothing; or the id of "
+         "one profile.",
+         FieldType::reference),
+    pick(F::least_match, "least_match", "Least match", {"rescaled", "same model", "own copy"}, technical,
+         "The poorest match grade that an automatic lens profile may have."),
+    num(F::distortion_strength, "distortion_strength", "Distortion correction", "%", 0, 200, 0, 100, technical,
+        "Share of the measured distortion that is corrected."),
+    num(F::vignetting_strength, "vignetting_strength", "Vignetting correction", "%", 0, 200, 0, 100, technical,
+        "Power of the measured falloff that is undone."),
+    num(F::fringe_strength, "fringe_strength", "Fringe correction", "%", 0, 200, 0, 100, technical,
+        "Share of the measured lateral chromatic aberration that is corrected."),
+    num(F::fringe_suppression, "fringe_suppression", "Fringe suppression", "", 0, 100, 0, 0, technical,
+        "At edges, colour that red and blue have against green and that neither side of the edge shows is "
+        "reduced by this percentage."),
+    pick(F::border, "border", "Border", {"keep", "fill", "scale"}, technical,
+         "Keep leaves the picture at scale 1, empty edges included; fill takes the smallest scale without "
+         "empty edges; scale takes the border scale."),
+    num(F::border_scale, "border_scale", "Border scale", "", 0.5, 2, 3, 1, technical,
+        "Scale about the middle of the picture, used when border is scale."),
+};
+
+constexpr bool in_order() {
+    for (int i = 0; i < field_count; ++i)
+        if (rows[i].field != static_cast<F>(i)) return false;
+    return true;
+}
+static_assert(std::size(rows) == field_count, "every field has a row, and every row a field");
+static_assert(in_order(), "a row stands where its field stands in the enumeration");
+
+Value number(double v) { return {v, ""}; }
+
+FieldInfo info_of(const FieldRow& row) {
+    FieldInfo out{row.field, row.id,       row.label, row.type, row.unit,   row.low,
+                  row.high,  row.decimals, {},        {},       row.nature, row.meaning};
+    for (const char* choice : row.choices)
+        if (choice) out.choices.emplace_back(choice);
+    out.neutral = row.type == FieldType::number ? number(row.neutral) : Value{0, out.choices.front()};
+    return out;
 }
 
 }  // namespace
 
 const std::vector<FieldInfo>& all_fields() {
-    static const std::vector<FieldInfo> fields = make_fields();
+    static const std::vector<FieldInfo> fields = [] {
+        std::vector<FieldInfo> out;
+        for (const FieldRow& row : rows) out.push_back(info_of(row));
+        return out;
+    }();
     return fields;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The fields that a baseline can pin: what each means, its unit, its range, and what it is when nothing pins it.
 #pragma once
 

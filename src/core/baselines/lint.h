@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lint: what in a baseline is likely to be a mistake, each with a way to mend it.
 #pragma once
 

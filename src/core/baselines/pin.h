@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A pinned value, constant or varying with ISO, and how people write it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/reach.h"
 
 #include <algorithm>
@@ -73,9 +74,9 @@ std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, co
     std::unordered_map<std::string, Reach> out;
     for (const Tier& t : resolver.tiers()) {
         Reach& r = out[t.id];
-        r.bodies = t.scope == Scope::studio  ? static_cast<int>(fleet.size())
-                   : t.scope == Scope::model ? of_model[t.target]
-                                             : registered.count(t.target);
+        r.bodies = static_cast<int>(registered.count(t.target));
+        if (t.scope == Scope::studio) r.bodies = static_cast<int>(fleet.size());
+        if (t.scope == Scope::model) r.bodies = of_model[t.target];
         const auto it = seen.find(&t);
         if (it == seen.end()) continue;
         r.frames = it->second.first;

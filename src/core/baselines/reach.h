@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How far a tier or a change reaches: bodies and frames.
 //
 // Frames that nothing tells apart for resolving are counted together, so that 200,000 frames become some thousand

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The start "as recorded": what a camera wrote of its own settings, as values of fields.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Resolving: what a frame gets from a baseline, and why.
 //
 // Tiers that apply are ordered by (scope: studio < model < body, lens: any < model < copy, ISO: any < span), compared

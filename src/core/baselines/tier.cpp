@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/tier.h"
 
 #include <fmt/format.h>
@@ -7,6 +8,7 @@
 #include <map>
 #include <set>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "optics/lens_text.h"
 
@@ -147,12 +149,11 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
     std::vector<Conflict> out;
     // Only tiers of the same rank, target and lens can conflict, so they are compared within such groups.
     std::map<std::tuple<std::tuple<int, int, int>, std::string, std::string>, std::vector<const Tier*>> groups;
-    for (const Tier& t : revision.tiers)
-        groups[{t.rank(), t.scope == Scope::studio ? "" : t.target,
-                t.lens_condition == LensCondition::any     ? ""
-                : t.lens_condition == LensCondition::model ? canonical_lens_text(t.lens)
-                                                           : t.lens}]
-            .push_back(&t);
+    for (const Tier& t : revision.tiers) {
+        std::string lens = t.lens_condition == LensCondition::any ? "" : t.lens;
+        if (t.lens_condition == LensCondition::model) lens = canonical_lens_text(t.lens);
+        groups[{t.rank(), t.scope == Scope::studio ? "" : t.target, lens}].push_back(&t);
+    }
     for (const auto& [key, group] : groups) {
         if (group.size() < 2) continue;
         std::vector<std::set<Field>> fields;
@@ -172,9 +173,8 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
 }
 
 std::string describe_conditions(const Tier& t) {
-    std::string out = t.scope == Scope::studio  ? "studio"
-                      : t.scope == Scope::model ? "model " + t.target
-                                                : "body " + t.target;
+    std::string out = first_of<std::string>(
+        {{t.scope == Scope::studio, "studio"}, {t.scope == Scope::model, "model " + t.target}}, "body " + t.target);
     if (t.lens_condition == LensCondition::model) out += ", lens " + t.lens;
     if (t.lens_condition == LensCondition::copy) out += ", lens copy " + t.lens;
     if (t.iso_span) out += fmt::format(", ISO {:g}-{:g}", t.iso_span->first, t.iso_span->second);

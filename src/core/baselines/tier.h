@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Tiers, sets and revisions: what a baseline is made of.
 #pragma once
 

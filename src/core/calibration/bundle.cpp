@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/bundle.h"
 
 #include <ceres/ceres.h>
@@ -196,127 +197,174 @@ std::optional<CornerDerivatives> corner_derivatives(LensModelKind kind, const Vi
     return out;
 }
 
-std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px,
-                             const AdjustOptions& options) {
-    const LensModelKind kind = lens.model.kind();
-    const int coefficients = kind->coefficient_count();
-    const Scale scale{lens.focal_px, middle_px};
-    LensModel::Coefficients c = lens.model.coefficients();
-    std::vector<int> held;
-    for (const int k : kind->held(lens.radial_terms)) {
-        c[k] = 0;
-        held.push_back(3 + k);
-    }
-    for (int k = coefficients; k < largest_coefficient_count; ++k) held.push_back(3 + k);
-    if (options.centre_fixed) held.insert(held.end(), {1, 2});
-    if (options.decentring_fixed)
-        for (int k = kind->radial_count(); k < coefficients; ++k) held.push_back(3 + k);
+namespace {
 
-    LensBlock block{};
-    block[0] = 1;
-    block[1] = (lens.centre_px.x() - middle_px.x()) / scale.focal;
-    block[2] = (lens.centre_px.y() - middle_px.y()) / scale.focal;
-    std::copy(c.begin(), c.end(), block.begin() + 3);
-    BoardBlock shape{lens.board.stretch_y, lens.board.bow_xx, lens.board.bow_xy, lens.board.bow_yy};
-    std::vector<PoseBlock> poses(views.size());
-
-    ceres::Problem problem;
-    problem.AddParameterBlock(block.data(), lens_size);
-    problem.AddParameterBlock(shape.data(), board_size);
-    if (options.lens_fixed) {
-        problem.SetParameterBlockConstant(block.data());
-    } else {
-        if (!held.empty()) problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
-        problem.AddResidualBlock(
-            new ceres::AutoDiffCostFunction<LensPrior, LensPrior::residuals, lens_size>(new LensPrior{kind}), nullptr,
-            block.data());
+/// One adjustment: the problem as Ceres sees it, with the blocks that it changes.
+class Adjustment {
+public:
+    Adjustment(const std::vector<View>& views, const LensSolution& lens, const Vec2& middle_px,
+               const AdjustOptions& options)
+        : options_(options),
+          kind_(lens.model.kind()),
+          radial_terms_(lens.radial_terms),
+          scale_{lens.focal_px, middle_px},
+          shape_{lens.board.stretch_y, lens.board.bow_xx, lens.board.bow_xy, lens.board.bow_yy},
+          board_free_(lens.board_free && !options.lens_fixed),
+          poses_(views.size()) {
+        LensModel::Coefficients c = lens.model.coefficients();
+        for (const int k : kind_->held(radial_terms_)) c[k] = 0;
+        block_[0] = 1;
+        block_[1] = (lens.centre_px.x() - middle_px.x()) / scale_.focal;
+        block_[2] = (lens.centre_px.y() - middle_px.y()) / scale_.focal;
+        std::copy(c.begin(), c.end(), block_.begin() + 3);
+        add_lens();
+        add_board();
+        for (std::size_t v = 0; v < views.size(); ++v) add_view(views[v], poses_[v]);
     }
-    const bool board_free = lens.board_free && !options.lens_fixed;
-    if (board_free)
-        problem.AddResidualBlock(new ceres::AutoDiffCostFunction<BoardPrior, board_size, board_size>(new BoardPrior),
-                                 nullptr, shape.data());
-    else
-        problem.SetParameterBlockConstant(shape.data());
-    int residuals = 0;
-    for (std::size_t v = 0; v < views.size(); ++v) {
-        const Pose& pose = views[v].pose;
-        poses[v] = {pose.rotation.x(),    pose.rotation.y(),    pose.rotation.z(),
-                    pose.translation.x(), pose.translation.y(), pose.translation.z()};
-        const std::size_t count = views[v].points.size();
-        const std::size_t stride =
-            options.points_per_view > 0 ? std::max<std::size_t>(1, count / options.points_per_view) : 1;
-        for (std::size_t i = 0; i < count; i += stride) {
-            const ViewPoint& point = views[v].points[i];
-            if (point.rejected) continue;
-            auto* cost = new CornerCost(kind, point.board_mm, point.uv,
-                                        information_root(point.covariance, options.floor_px), scale);
-            problem.AddResidualBlock(cost, new ceres::HuberLoss(LensPriors::huber_sigmas), block.data(), shape.data(),
-                                     poses[v].data());
-            residuals += 2;
+
+    /// False when no usable lens came of it.
+    bool solve() {
+        ceres::Solver::Options solver;
+        solver.max_num_iterations = options_.iterations;
+        solver.linear_solver_type = ceres::DENSE_SCHUR;
+        solver.function_tolerance = options_.precision;
+        solver.parameter_tolerance = 1e-12;
+        solver.logging_type = ceres::SILENT;
+        solver.num_threads = 1;  // sums in a fixed order: same frames, same figures
+        ceres::Solver::Summary summary;
+        ceres::Solve(solver, &problem_, &summary);
+        cost_ = summary.final_cost;
+        const bool finite = std::all_of(block_.begin(), block_.end(), [](double v) { return std::isfinite(v); });
+        return summary.IsSolutionUsable() && finite && block_[0] > 0;
+    }
+
+    void store(std::vector<View>& views, LensSolution& lens) const {
+        lens.focal_px = block_[0] * scale_.focal;
+        lens.centre_px = scale_.middle + scale_.focal * Vec2(block_[1], block_[2]);
+        const int n = kind_->coefficient_count();
+        lens.model = LensModel(kind_, LensModel::Coefficients(Eigen::Map<const Eigen::VectorXd>(block_.data() + 3, n)));
+        lens.board = {shape_[0], shape_[1], shape_[2], shape_[3]};
+        for (std::size_t v = 0; v < views.size(); ++v) {
+            views[v].pose.rotation = Vec3(poses_[v][0], poses_[v][1], poses_[v][2]);
+            views[v].pose.translation = Vec3(poses_[v][3], poses_[v][4], poses_[v][5]);
+            set_residuals(views[v], lens);
         }
     }
-    ceres::Solver::Options solver;
-    solver.max_num_iterations = options.iterations;
-    solver.linear_solver_type = ceres::DENSE_SCHUR;
-    solver.function_tolerance = options.precision;
-    solver.parameter_tolerance = 1e-12;
-    solver.logging_type = ceres::SILENT;
-    solver.num_threads = 1;  // sums in a fixed order: same frames, same figures
-    ceres::Solver::Summary summary;
-    ceres::Solve(solver, &problem, &summary);
-    for (int k = 0; k < coefficients; ++k) c[k] = block[3 + k];
-    if (!summary.IsSolutionUsable() || !c.allFinite() || !(block[0] > 0)) return std::nullopt;
 
-    lens.focal_px = block[0] * scale.focal;
-    lens.centre_px = middle_px + scale.focal * Vec2(block[1], block[2]);
-    lens.model = LensModel(kind, c);
-    lens.board = {shape[0], shape[1], shape[2], shape[3]};
-    for (std::size_t v = 0; v < views.size(); ++v) {
-        views[v].pose.rotation = Vec3(poses[v][0], poses[v][1], poses[v][2]);
-        views[v].pose.translation = Vec3(poses[v][3], poses[v][4], poses[v][5]);
-        set_residuals(views[v], lens);
+    /// The robust cost over the degrees of freedom.
+    double cost_per_residual() const {
+        const int unknowns = lens_size - static_cast<int>(held().size()) + 6 * static_cast<int>(poses_.size());
+        return 2 * cost_ / std::max(1, residuals_ - unknowns);
     }
-    const int unknowns = lens_size - static_cast<int>(held.size()) + 6 * static_cast<int>(views.size());
-    const double per_residual = 2 * summary.final_cost / std::max(1, residuals - unknowns);
-    if (options.covariance) {
-        const int next = 3 + kind->next_term(lens.radial_terms);
-        if (!options.lens_fixed && next >= 3) {
-            held.erase(std::remove(held.begin(), held.end(), next), held.end());
-            if (options.next_term_sigma > 0)
-                problem.AddResidualBlock(new ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>(
-                                             new TermPrior{next, options.next_term_sigma}),
-                                         nullptr, block.data());
-            if (!held.empty())
-                problem.SetManifold(block.data(), new ceres::SubsetManifold(lens_size, held));
-            else
-                problem.SetManifold(block.data(), nullptr);
-        }
+
+    void add_covariance(LensSolution& lens) {
+        if (!options_.lens_fixed) free_next_term();
         ceres::Covariance::Options how;
         how.algorithm_type = ceres::DENSE_SVD;
         how.null_space_rank = -1;
         ceres::Covariance covariance(how);
-        std::vector<std::pair<const double*, const double*>> wanted{{block.data(), block.data()}};
-        if (board_free) wanted.emplace_back(shape.data(), shape.data());
-        if (covariance.Compute(wanted, &problem)) {
-            // The residuals say how large the noise is; the corners' own covariances only how it is shared out among
-            // them.
-            const double inflate = std::max(LensPriors::least_inflation, per_residual);
-            Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
-            covariance.GetCovarianceBlock(block.data(), block.data(), all.data());
-            Eigen::VectorXd unit = Eigen::VectorXd::Ones(3 + coefficients);
-            unit.head<3>().setConstant(scale.focal);
-            lens.covariance =
-                unit.asDiagonal() * all.topLeftCorner(3 + coefficients, 3 + coefficients) * unit.asDiagonal() * inflate;
-            lens.board_sigma = {};
-            if (board_free) {
-                Eigen::Matrix<double, board_size, board_size, Eigen::RowMajor> own;
-                covariance.GetCovarianceBlock(shape.data(), shape.data(), own.data());
-                const auto sigma = [&](int i) { return std::sqrt(std::max(0.0, own(i, i) * inflate)); };
-                lens.board_sigma = {sigma(0), sigma(1), sigma(2), sigma(3)};
-            }
+        std::vector<std::pair<const double*, const double*>> wanted{{block_.data(), block_.data()}};
+        if (board_free_) wanted.emplace_back(shape_.data(), shape_.data());
+        if (!covariance.Compute(wanted, &problem_)) return;
+        // The residuals say how large the noise is; the corners' own covariances only how it is shared out among them.
+        const double inflate = std::max(LensPriors::least_inflation, cost_per_residual());
+        Eigen::Matrix<double, lens_size, lens_size, Eigen::RowMajor> all;
+        covariance.GetCovarianceBlock(block_.data(), block_.data(), all.data());
+        const int n = 3 + kind_->coefficient_count();
+        Eigen::VectorXd unit = Eigen::VectorXd::Ones(n);
+        unit.head<3>().setConstant(scale_.focal);
+        lens.covariance = unit.asDiagonal() * all.topLeftCorner(n, n) * unit.asDiagonal() * inflate;
+        lens.board_sigma = {};
+        if (!board_free_) return;
+        Eigen::Matrix<double, board_size, board_size, Eigen::RowMajor> own;
+        covariance.GetCovarianceBlock(shape_.data(), shape_.data(), own.data());
+        const auto sigma = [&](int i) { return std::sqrt(std::max(0.0, own(i, i) * inflate)); };
+        lens.board_sigma = {sigma(0), sigma(1), sigma(2), sigma(3)};
+    }
+
+private:
+    /// Places of the lens's block that stay as they are.
+    std::vector<int> held() const {
+        std::vector<int> out;
+        for (const int k : kind_->held(radial_terms_)) out.push_back(3 + k);
+        for (int k = kind_->coefficient_count(); k < largest_coefficient_count; ++k) out.push_back(3 + k);
+        if (options_.centre_fixed) out.insert(out.end(), {1, 2});
+        if (options_.decentring_fixed)
+            for (int k = kind_->radial_count(); k < kind_->coefficient_count(); ++k) out.push_back(3 + k);
+        return out;
+    }
+
+    void hold(const std::vector<int>& places) {
+        problem_.SetManifold(block_.data(), places.empty() ? nullptr : new ceres::SubsetManifold(lens_size, places));
+    }
+
+    void add_lens() {
+        problem_.AddParameterBlock(block_.data(), lens_size);
+        if (options_.lens_fixed) return problem_.SetParameterBlockConstant(block_.data());
+        hold(held());
+        using Prior = ceres::AutoDiffCostFunction<LensPrior, LensPrior::residuals, lens_size>;
+        problem_.AddResidualBlock(new Prior(new LensPrior{kind_}), nullptr, block_.data());
+    }
+
+    void add_board() {
+        problem_.AddParameterBlock(shape_.data(), board_size);
+        if (!board_free_) return problem_.SetParameterBlockConstant(shape_.data());
+        using Prior = ceres::AutoDiffCostFunction<BoardPrior, board_size, board_size>;
+        problem_.AddResidualBlock(new Prior(new BoardPrior), nullptr, shape_.data());
+    }
+
+    void add_view(const View& view, PoseBlock& pose) {
+        const Vec3 &r = view.pose.rotation, &t = view.pose.translation;
+        pose = {r.x(), r.y(), r.z(), t.x(), t.y(), t.z()};
+        const std::size_t count = view.points.size();
+        const std::size_t stride =
+            options_.points_per_view > 0 ? std::max<std::size_t>(1, count / options_.points_per_view) : 1;
+        for (std::size_t i = 0; i < count; i += stride) {
+            const ViewPoint& point = view.points[i];
+            if (point.rejected) continue;
+            const Eigen::Matrix2d root = information_root(point.covariance, options_.floor_px);
+            problem_.AddResidualBlock(new CornerCost(kind_, point.board_mm, point.uv, root, scale_),
+                                      new ceres::HuberLoss(LensPriors::huber_sigmas), block_.data(), shape_.data(),
+                                      pose.data());
+            residuals_ += 2;
         }
     }
-    return per_residual;
+
+    /// Lets the first radial term that the model leaves out vary within what is known of it beforehand.
+    void free_next_term() {
+        const int next = 3 + kind_->next_term(radial_terms_);
+        if (next < 3) return;
+        std::vector<int> places = held();
+        std::erase(places, next);
+        if (options_.next_term_sigma > 0) {
+            using Prior = ceres::AutoDiffCostFunction<TermPrior, 1, lens_size>;
+            problem_.AddResidualBlock(new Prior(new TermPrior{next, options_.next_term_sigma}), nullptr, block_.data());
+        }
+        hold(places);
+    }
+
+    const AdjustOptions& options_;
+    LensModelKind kind_;
+    int radial_terms_;
+    Scale scale_;
+    LensBlock block_{};
+    BoardBlock shape_;
+    bool board_free_;
+    std::vector<PoseBlock> poses_;
+    ceres::Problem problem_;
+    int residuals_ = 0;
+    double cost_ = 0;
+};
+
+}  // namespace
+
+std::optional<double> adjust(std::vector<View>& views, LensSolution& lens, const Vec2& middle_px,
+                             const AdjustOptions& options) {
+    Adjustment adjustment(views, lens, middle_px, options);
+    if (!adjustment.solve()) return std::nullopt;
+    adjustment.store(views, lens);
+    if (options.covariance) adjustment.add_covariance(lens);
+    return adjustment.cost_per_residual();
 }
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Views of a flat board, and the adjustment of lens, board and poses to them.
 //
 // Bundle adjustment (Triggs et al. 2000) by Ceres. A corner's residual is weighted by its own covariance plus a floor

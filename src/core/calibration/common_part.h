@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What residuals of many frames have in common in cells of the picture, beyond what chance alone would leave there: the
 // model's misfit.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/falloff.h"
 
 #include <ceres/ceres.h>
@@ -9,6 +10,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/median.h"
 #include "base/parallel.h"
 #include "calibration/common_part.h"
 
@@ -112,37 +114,72 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
     return common.rms();
 }
 
-SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, int gradients,
-                const Vec2& centre, bool centre_free, bool reciprocal, bool eighth_power, int stride,
-                const PictureGeometry& geometry, const Progress& progress) {
-    SmoothModel out;
-    out.reciprocal = reciprocal;
-    for (auto& a : out.a) a[0] = reciprocal ? 0.4 : -0.3;
-    const double half = geometry.half_diagonal_mm();
-    double c[2] = {centre.x(), centre.y()};
-    std::vector<std::array<double, 2>> lamp(gradients, {0, 0});
-    std::vector<std::array<double, 3>> level(flats.size());
-    for (std::size_t k = 0; k < flats.size(); ++k)
-        for (double& l : level[k]) l = std::log(flats[k].level + 1e-3);
-    bool seen[3] = {false, false, false};
-    double weight = 1 / 0.003;
-    for (int round = 0; round < 2; ++round) {
-        progress.check();
-        ceres::Problem problem;
+/// Which smooth model is fitted, and to what.
+struct FalloffForm {
+    Vec2 centre = Vec2::Zero();  ///< at the start, in half-diagonals
+    int gradients = 1;           ///< planes of light
+    int stride = 1;              ///< every how manieth block counts
+    bool centre_free = false;
+    bool reciprocal = false;
+    bool eighth_power = false;
+};
+
+/// The fit of one form to flat fields: the light's planes, a level for each flat and channel, and the falloff of each
+/// channel.
+class SmoothFit {
+public:
+    SmoothFit(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, const FalloffForm& form,
+              const PictureGeometry& geometry)
+        : flats_(flats),
+          lighting_(lighting),
+          form_(form),
+          geometry_(geometry),
+          centre_{form.centre.x(), form.centre.y()},
+          lamp_(form.gradients, {0, 0}),
+          level_(flats.size()) {
+        out_.reciprocal = form.reciprocal;
+        for (auto& a : out_.a) a[0] = form.reciprocal ? 0.4 : -0.3;
         for (std::size_t k = 0; k < flats.size(); ++k)
-            for (std::size_t b = k % stride; b < flats[k].blocks.size(); b += stride) {
-                const FlatField::Block& block = flats[k].blocks[b];
+            for (double& l : level_[k]) l = std::log(flats[k].level + 1e-3);
+    }
+
+    /// First with the noise as it usually is, then with that of these flats. A fit that fails has ok = false.
+    SmoothModel run(const Progress& progress) {
+        progress.check();
+        ceres::Problem first;
+        if (!solve(first, 1 / 0.003)) return out_;
+        take_residuals();
+        progress.check();
+        ceres::Problem second;
+        if (!solve(second, 1 / out_.sigma)) return out_;
+        take_residuals();
+        take_uncertainty(second);
+        out_.centre = Vec2(centre_[0], centre_[1]);
+        out_.ok = true;
+        return out_;
+    }
+
+private:
+    BlockCost cost_of(std::size_t flat, const FlatField::Block& block, double weight) const {
+        return {std::log(block.mean), geometry_.to_sensor(block.uv) / geometry_.half_diagonal_mm(),
+                lighting_[flat].sign, weight, form_.reciprocal};
+    }
+
+    bool solve(ceres::Problem& problem, double weight) {
+        for (std::size_t k = 0; k < flats_.size(); ++k)
+            for (std::size_t b = k % form_.stride; b < flats_[k].blocks.size(); b += form_.stride) {
+                const FlatField::Block& block = flats_[k].blocks[b];
                 const int channel = static_cast<int>(block.channel);
-                seen[channel] = true;
-                auto* cost = new ceres::AutoDiffCostFunction<BlockCost, 1, terms, 2, 2, 1>(new BlockCost{
-                    std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, weight, reciprocal});
-                problem.AddResidualBlock(cost, new ceres::CauchyLoss(3.0), out.a[channel], c,
-                                         lamp[lighting[k].gradient].data(), &level[k][channel]);
+                seen_[channel] = true;
+                using Cost = ceres::AutoDiffCostFunction<BlockCost, 1, terms, 2, 2, 1>;
+                problem.AddResidualBlock(new Cost(new BlockCost(cost_of(k, block, weight))), new ceres::CauchyLoss(3.0),
+                                         out_.a[channel], centre_, lamp_[lighting_[k].gradient].data(),
+                                         &level_[k][channel]);
             }
-        if (!centre_free) problem.SetParameterBlockConstant(c);
-        if (!eighth_power)
+        if (!form_.centre_free) problem.SetParameterBlockConstant(centre_);
+        if (!form_.eighth_power)
             for (int channel = 0; channel < 3; ++channel)
-                if (seen[channel]) problem.SetManifold(out.a[channel], new ceres::SubsetManifold(terms, {3}));
+                if (seen_[channel]) problem.SetManifold(out_.a[channel], new ceres::SubsetManifold(terms, {3}));
         ceres::Solver::Options options;
         options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
         options.max_num_iterations = 50;
@@ -150,60 +187,67 @@ SmoothModel fit(const std::vector<FlatField>& flats, const std::vector<Lighting>
         options.logging_type = ceres::SILENT;
         ceres::Solver::Summary summary;
         ceres::Solve(options, &problem, &summary);
-        if (!summary.IsSolutionUsable()) return out;
+        return summary.IsSolutionUsable();
+    }
 
-        out.residuals.clear();
+    void take_residuals() {
+        out_.residuals.clear();
         double sum[3] = {0, 0, 0};
         int count[3] = {0, 0, 0};
         std::vector<double> absolute;
-        for (std::size_t k = 0; k < flats.size(); ++k)
-            for (const FlatField::Block& block : flats[k].blocks) {
+        for (std::size_t k = 0; k < flats_.size(); ++k)
+            for (const FlatField::Block& block : flats_[k].blocks) {
                 const int channel = static_cast<int>(block.channel);
                 double r = 0;
-                BlockCost{std::log(block.mean), geometry.to_sensor(block.uv) / half, lighting[k].sign, 1, reciprocal}(
-                    out.a[channel], c, lamp[lighting[k].gradient].data(), &level[k][channel], &r);
-                out.residuals.push_back(r);
+                cost_of(k, block, 1)(out_.a[channel], centre_, lamp_[lighting_[k].gradient].data(), &level_[k][channel],
+                                     &r);
+                out_.residuals.push_back(r);
                 absolute.push_back(std::abs(r));
-                if (std::abs(r) < 0.1) {
-                    sum[channel] += r * r;
-                    ++count[channel];
-                }
+                if (std::abs(r) >= 0.1) continue;
+                sum[channel] += r * r;
+                ++count[channel];
             }
         for (int channel = 0; channel < 3; ++channel)
-            out.residual_percent[channel] = count[channel] ? 100 * std::sqrt(sum[channel] / count[channel]) : 0;
-        std::nth_element(absolute.begin(), absolute.begin() + absolute.size() / 2, absolute.end());
-        out.sigma = std::max(1e-5, absolute[absolute.size() / 2] * 1.4826);
-        weight = 1 / out.sigma;
-        out.mean_square = 0;
-        for (const double r : out.residuals) out.mean_square += std::min(r * r, 1e-4) / out.residuals.size();
-        if (round == 0) continue;
+            out_.residual_percent[channel] = count[channel] ? 100 * std::sqrt(sum[channel] / count[channel]) : 0;
+        out_.sigma = std::max(1e-5, median(absolute) * 1.4826);
+        out_.mean_square = 0;
+        for (const double r : out_.residuals) out_.mean_square += std::min(r * r, 1e-4) / out_.residuals.size();
+    }
+
+    void take_uncertainty(ceres::Problem& problem) {
         ceres::Covariance::Options how;
         how.algorithm_type = ceres::DENSE_SVD;
         how.null_space_rank = -1;
         ceres::Covariance covariance(how);
         std::vector<std::pair<const double*, const double*>> wanted;
         for (int channel = 0; channel < 3; ++channel)
-            if (seen[channel]) wanted.emplace_back(out.a[channel], out.a[channel]);
+            if (seen_[channel]) wanted.emplace_back(out_.a[channel], out_.a[channel]);
         const bool known = !wanted.empty() && covariance.Compute(wanted, &problem);
         for (int channel = 0; channel < 3; ++channel) {
-            if (known && seen[channel]) {
+            if (known && seen_[channel]) {
                 Eigen::Matrix<double, terms, terms, Eigen::RowMajor> own;
-                covariance.GetCovarianceBlock(out.a[channel], out.a[channel], own.data());
-                out.covariance[channel] = own;
+                covariance.GetCovarianceBlock(out_.a[channel], out_.a[channel], own.data());
+                out_.covariance[channel] = own;
             }
-            out.misfit_percent[channel] = 100 * common_residual(flats, out.residuals, channel, geometry);
+            out_.misfit_percent[channel] = 100 * common_residual(flats_, out_.residuals, channel, geometry_);
         }
+        // Of light or gain: the same share of either.
+        const double relative = 1 + out_.a[1][0] + out_.a[1][1] + out_.a[1][2] + out_.a[1][3];
         const Eigen::Vector4d corner = Eigen::Vector4d::Ones();
-        const double relative =
-            1 + out.a[1][0] + out.a[1][1] + out.a[1][2] + out.a[1][3];  // of light or gain: the same share of either
-        const double by_terms =
-            100 * std::sqrt(std::max(0.0, corner.dot(out.covariance[1] * corner))) / std::max(0.05, relative);
-        out.sigma_percent = std::hypot(by_terms, out.misfit_percent[1]);
+        const double by_terms = std::sqrt(std::max(0.0, corner.dot(out_.covariance[1] * corner)));
+        out_.sigma_percent = std::hypot(100 * by_terms / std::max(0.05, relative), out_.misfit_percent[1]);
     }
-    out.centre = Vec2(c[0], c[1]);
-    out.ok = true;
-    return out;
-}
+
+    const std::vector<FlatField>& flats_;
+    const std::vector<Lighting>& lighting_;
+    const FalloffForm& form_;
+    const PictureGeometry& geometry_;
+    SmoothModel out_;
+    double centre_[2];
+    std::vector<std::array<double, 2>> lamp_;
+    std::vector<std::array<double, 3>> level_;
+    bool seen_[3] = {false, false, false};
+};
 
 void store(const SmoothModel& model, double half_diagonal_mm, Falloff& out) {
     for (int c = 0; c < 3; ++c) {
@@ -215,6 +259,38 @@ void store(const SmoothModel& model, double half_diagonal_mm, Falloff& out) {
     out.centre_mm = model.centre * half_diagonal_mm;
     out.sigma_percent = model.sigma_percent;
     out.reciprocal = model.reciprocal;
+}
+
+/// A part of a plane.
+struct BlockArea {
+    int left, top, right, bottom;  ///< samples, the last two beyond
+};
+
+/// The mean of its samples without those beyond four sigma; nothing where it touches the white level or is black.
+std::optional<double> robust_mean(const SamplePlane& plane, const BlockArea& at, bool& clipped) {
+    double sum = 0, squares = 0;
+    int white = 0;
+    for (int y = at.top; y < at.bottom; ++y)
+        for (int x = at.left; x < at.right; ++x) {
+            const double v = plane.values(y, x);
+            sum += v;
+            squares += v * v;
+            white += v > 0.985;
+        }
+    const double n = double(at.right - at.left) * (at.bottom - at.top), mean = sum / n;
+    const double sigma = std::sqrt(std::max(0.0, squares / n - mean * mean));
+    clipped = white > 0.005 * n;
+    if (clipped) return std::nullopt;
+    double kept = 0;
+    int count = 0;
+    for (int y = at.top; y < at.bottom; ++y)
+        for (int x = at.left; x < at.right; ++x)
+            if (const double v = plane.values(y, x); std::abs(v - mean) <= 4 * sigma) {
+                kept += v;
+                ++count;
+            }
+    if (count == 0 || kept <= 0) return std::nullopt;
+    return kept / count;
 }
 
 }  // namespace
@@ -229,46 +305,84 @@ FlatField measure_flat(const std::string& name, const MeasuringPicture& picture)
         const int across = std::clamp(plane.values.cols / 8, 1, 48), down = std::clamp(plane.values.rows / 8, 1, 32);
         for (int row = 0; row < down; ++row)
             for (int column = 0; column < across; ++column) {
-                const int i = plane.values.cols * column / across, right = plane.values.cols * (column + 1) / across;
-                const int j = plane.values.rows * row / down, bottom = plane.values.rows * (row + 1) / down;
+                const BlockArea at{plane.values.cols * column / across, plane.values.rows * row / down,
+                                   plane.values.cols * (column + 1) / across, plane.values.rows * (row + 1) / down};
+                bool white = false;
+                const std::optional<double> mean = robust_mean(plane, at, white);
                 ++all;
-                double sum = 0, squares = 0;
-                int white = 0;
-                for (int y = j; y < bottom; ++y)
-                    for (int x = i; x < right; ++x) {
-                        const double v = plane.values(y, x);
-                        sum += v;
-                        squares += v * v;
-                        white += v > 0.985;
-                    }
-                const double n = double(right - i) * (bottom - j), mean = sum / n,
-                             sigma = std::sqrt(std::max(0.0, squares / n - mean * mean));
-                if (white > 0.005 * n) {
-                    ++clipped;
-                    continue;
-                }
-                double kept = 0;
-                int count = 0;
-                for (int y = j; y < bottom; ++y)
-                    for (int x = i; x < right; ++x)
-                        if (const double v = plane.values(y, x); std::abs(v - mean) <= 4 * sigma) {
-                            kept += v;
-                            ++count;
-                        }
-                if (count == 0 || kept <= 0) continue;
-                flat.blocks.push_back({Vec2(plane.u0 + (i + right - 1) / 2.0 * plane.step,
-                                            plane.v0 + (j + bottom - 1) / 2.0 * plane.step),
-                                       plane.channel, kept / count});
-                if (plane.channel == Channel::green) green.push_back(kept / count);
+                clipped += white;
+                if (!mean) continue;
+                const Vec2 middle(plane.u0 + (at.left + at.right - 1) / 2.0 * plane.step,
+                                  plane.v0 + (at.top + at.bottom - 1) / 2.0 * plane.step);
+                flat.blocks.push_back({middle, plane.channel, *mean});
+                if (plane.channel == Channel::green) green.push_back(*mean);
             }
     }
     flat.clipped = all ? clipped / double(all) : 0;
-    if (!green.empty()) {
-        std::nth_element(green.begin(), green.begin() + green.size() / 2, green.end());
-        flat.level = green[green.size() / 2];
-    }
+    if (!green.empty()) flat.level = median(green);
     return flat;
 }
+
+namespace {
+
+/// The sign of each flat's light: by the gradient of its ratio to the first one. All the same: the light was not
+/// turned.
+std::vector<double> light_signs(const std::vector<FlatField>& flats, const PictureGeometry& geometry, bool& turned) {
+    std::vector<Vec2> gradients(flats.size(), Vec2::Zero());
+    Vec2 widest = Vec2::Zero();
+    for (std::size_t k = 1; k < flats.size(); ++k) {
+        gradients[k] = ratio_gradient(flats[k], flats[0], geometry);
+        if (gradients[k].norm() > widest.norm()) widest = gradients[k];
+    }
+    turned = widest.norm() > 0.004;
+    std::vector<double> sign(flats.size(), 1);
+    for (std::size_t k = 0; k < flats.size(); ++k)
+        if (turned && gradients[k].dot(widest) > 0.5 * widest.squaredNorm()) sign[k] = -1;
+    return sign;
+}
+
+/// The form that serves. The shorter polynomial is preferred; the eighth power earns its place when the sum of squares
+/// falls by far more than three more unknowns would take from noise alone. A part of the blocks is enough to choose by.
+FalloffForm choose_form(const std::vector<FlatField>& flats, const std::vector<Lighting>& lighting, FalloffForm form,
+                        const PictureGeometry& geometry, const Progress& progress) {
+    constexpr int stride = 5;
+    std::array<FalloffForm, 4> forms;
+    std::array<SmoothModel, 4> models;
+    for (int i = 0; i < 4; ++i) {
+        forms[i] = form;
+        forms[i].stride = stride;
+        forms[i].reciprocal = i % 2 == 1;
+        forms[i].eighth_power = i >= 2;
+    }
+    parallel_for(4, [&](int i) { models[i] = SmoothFit(flats, lighting, forms[i], geometry).run(progress); });
+    int chosen = 0;
+    for (int i = 1; i < 4; ++i) {
+        const double blocks = static_cast<double>(std::max<std::size_t>(500, models[i].residuals.size()));
+        const double earned = forms[i].eighth_power ? 1 - 30.0 * stride / blocks : 1;
+        if (models[i].ok && (!models[chosen].ok || models[i].mean_square < models[chosen].mean_square * earned))
+            chosen = i;
+    }
+    forms[chosen].stride = 1;
+    return forms[chosen];
+}
+
+/// How much of a flat departs from the smooth model, and where most. `residuals` are its own, block by block.
+FlatCheck check_flat(const FlatField& flat, const double* residuals, double sigma) {
+    FlatCheck check;
+    int uneven = 0;
+    for (const FlatField::Block& block : flat.blocks) {
+        const double r = std::abs(*residuals++);
+        if (r < std::max(0.015, 6 * sigma)) continue;
+        ++uneven;
+        if (r * 100 <= check.worst_percent) continue;
+        check.worst_percent = r * 100;
+        check.worst_place = block.uv;
+    }
+    check.uneven = uneven / double(flat.blocks.size());
+    return check;
+}
+
+}  // namespace
 
 FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_centre_mm,
                        const PictureGeometry& geometry, const Progress& progress) {
@@ -279,58 +393,23 @@ FalloffFit fit_falloff(const std::vector<FlatField>& flats, const Vec2& optical_
                 fmt::format("The flat field {} has too few usable blocks ({}): it is clipped or black; expose it at "
                             "about half of the white level.",
                             flat.name, flat.blocks.size()));
-    // Which flats belong to which direction of the light: by the gradient of their ratio to the first.
-    std::vector<Vec2> gradients(flats.size(), Vec2::Zero());
-    Vec2 widest = Vec2::Zero();
-    for (std::size_t k = 1; k < flats.size(); ++k) {
-        gradients[k] = ratio_gradient(flats[k], flats[0], geometry);
-        if (gradients[k].norm() > widest.norm()) widest = gradients[k];
-    }
-    Falloff out;
-    out.centre_measured = widest.norm() > 0.004;
-    std::vector<double> sign(flats.size(), 1);
-    if (out.centre_measured)
-        for (std::size_t k = 0; k < flats.size(); ++k)
-            if (gradients[k].dot(widest) > 0.5 * widest.squaredNorm()) sign[k] = -1;
-
+    FalloffFit result{{}, std::vector<FlatCheck>(flats.size())};
+    const std::vector<double> sign = light_signs(flats, geometry, result.falloff.centre_measured);
     std::vector<Lighting> lighting(flats.size());
     for (std::size_t k = 0; k < flats.size(); ++k) lighting[k] = {0, sign[k]};
-    // The shorter polynomial is preferred; the eighth power earns its place when the sum of squares falls by far more
-    // than three more unknowns would take from noise alone. A part of the blocks is enough to choose by.
-    SmoothModel models[4];
-    constexpr int choice_stride = 5;
-    parallel_for(4, [&](int i) {
-        models[i] = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, i % 2 == 1, i >= 2,
-                        choice_stride, geometry, progress);
-    });
-    int chosen = 0;
-    for (int i = 1; i < 4; ++i) {
-        const double earned =
-            i >= 2 ? 1 - 30.0 * choice_stride / std::max<std::size_t>(500, models[i].residuals.size()) : 1;
-        if (models[i].ok && (!models[chosen].ok || models[i].mean_square < models[chosen].mean_square * earned))
-            chosen = i;
-    }
-    const SmoothModel best = fit(flats, lighting, 1, optical_centre_mm / half, out.centre_measured, chosen % 2 == 1,
-                                 chosen >= 2, 1, geometry, progress);
+    FalloffForm form;
+    form.centre = optical_centre_mm / half;
+    form.centre_free = result.falloff.centre_measured;
+    form = choose_form(flats, lighting, form, geometry, progress);
+    const SmoothModel best = SmoothFit(flats, lighting, form, geometry).run(progress);
     if (!best.ok)
         throw input_error("No smooth falloff fits the flat fields: check that they show an evenly lit, plain surface.");
-    store(best, half, out);
-    FalloffFit result{out, std::vector<FlatCheck>(flats.size())};
-    std::size_t at = 0;
+    store(best, half, result.falloff);
+    const double* residuals = best.residuals.data();
     for (std::size_t k = 0; k < flats.size(); ++k) {
-        FlatCheck& check = result.flats[k];
-        int uneven = 0;
-        for (const FlatField::Block& block : flats[k].blocks) {
-            const double r = best.residuals[at++];
-            if (std::abs(r) < std::max(0.015, 6 * best.sigma)) continue;
-            ++uneven;
-            if (std::abs(r) * 100 > check.worst_percent) {
-                check.worst_percent = std::abs(r) * 100;
-                check.worst_place = block.uv;
-            }
-        }
-        check.light_side = sign[k] > 0 ? 1 : -1;
-        check.uneven = uneven / double(flats[k].blocks.size());
+        result.flats[k] = check_flat(flats[k], residuals, best.sigma);
+        result.flats[k].light_side = sign[k] > 0 ? 1 : -1;
+        residuals += flats[k].blocks.size();
     }
     return result;
 }
@@ -343,8 +422,11 @@ std::optional<Falloff> falloff_from_whites(const std::vector<FlatField>& frames,
     const double half = geometry.half_diagonal_mm();
     std::vector<Lighting> lighting(frames.size());
     for (std::size_t k = 0; k < frames.size(); ++k) lighting[k] = {static_cast<int>(k), 1};
-    const SmoothModel model = fit(frames, lighting, static_cast<int>(frames.size()), optical_centre_mm / half, false,
-                                  true, false, 1, geometry, progress);
+    FalloffForm form;
+    form.centre = optical_centre_mm / half;
+    form.gradients = static_cast<int>(frames.size());
+    form.reciprocal = true;
+    const SmoothModel model = SmoothFit(frames, lighting, form, geometry).run(progress);
     if (!model.ok) return std::nullopt;
     Falloff out;
     out.from_chart = true;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Vignetting (ISO 17957) from flat fields.
 //
 // For flat k, channel c, at s:  log I = level(k, c) +- log(1 + a1 h^2 + a2 h^4 + a3 h^6 + a4 h^8) + log(1 + sign(k) g .

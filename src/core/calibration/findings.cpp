@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/findings.h"
 
 #include <fmt/format.h>
@@ -7,6 +8,7 @@
 #include <cmath>
 #include <map>
 
+#include "base/median.h"
 #include "calibration/next_setting.h"
 #include "optics/frame_map.h"
 
@@ -164,8 +166,7 @@ private:
         std::vector<double> blur;
         for (const int i : charts_) blur.push_back(frames_[i].detection.blur_px);
         if (blur.empty()) return;
-        std::nth_element(blur.begin(), blur.begin() + blur.size() / 2, blur.end());
-        const double typical = blur[blur.size() / 2];
+        const double typical = median(blur);
         for (const int i : charts_) {
             const RunFrame& f = frames_[i];
             if (f.detection.blur_px > 1.8 * typical)
@@ -266,8 +267,7 @@ private:
                             focused);
         }
         if (ratio.size() < 3) return;
-        std::nth_element(ratio.begin(), ratio.begin() + ratio.size() / 2, ratio.end());
-        const double typical = ratio[ratio.size() / 2];
+        const double typical = median(ratio);
         if (typical > 1.6 || typical < 0.6)
             add(false,
                 fmt::format("By its printed size the chart stood at {:.1f} times the distance that the lens was "

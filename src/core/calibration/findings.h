@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a technician should know about a run, in plain words: a figure, its limit, a remedy.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lateral chromatic aberration (ISO 19084) from corners measured on each colour.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/initial_pose.h"
 
 #include <Eigen/Eigenvalues>

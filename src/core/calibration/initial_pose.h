@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A first pose for a view of a flat board, from the homography of its corners (Zhang 2000), in viewing directions.
 #pragma once
 

@@ -1,4 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/lens_settings.h"
+#include "base/median.h"
 
 #include <algorithm>
 #include <cmath>
@@ -61,15 +63,13 @@ std::vector<int> group_settings(const std::vector<LensSetting>& settings) {
 }
 
 LensSetting typical_setting(const std::vector<LensSetting>& settings) {
-    const auto median = [&](double LensSetting::*member) {
+    const auto typical = [&](double LensSetting::*member) {
         std::vector<double> known;
         for (const LensSetting& s : settings)
             if (s.*member > 0) known.push_back(s.*member);
-        if (known.empty()) return 0.0;
-        std::nth_element(known.begin(), known.begin() + known.size() / 2, known.end());
-        return known[known.size() / 2];
+        return median(known);
     };
-    return {median(&LensSetting::focal_mm), median(&LensSetting::aperture), median(&LensSetting::distance_m)};
+    return {typical(&LensSetting::focal_mm), typical(&LensSetting::aperture), typical(&LensSetting::distance_m)};
 }
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which frames were taken at the same lens setting.
 #pragma once
 

@@ -1,11 +1,16 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/model_choice.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <span>
 
+#include "base/choose.h"
 #include "base/error.h"
+#include "base/median.h"
 #include "base/parallel.h"
 #include "calibration/reach.h"
 #include "optics/lens_model_fit.h"
@@ -54,7 +59,8 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
 std::string said(std::span<const int> choices) {
     std::string out;
     for (std::size_t i = 0; i < choices.size(); ++i)
-        out += fmt::format("{}{}", i == 0 ? "" : i + 1 < choices.size() ? ", " : " or ", choices[i]);
+        out += fmt::format("{}{}", first_of<const char*>({{i == 0, ""}, {i + 1 < choices.size(), ", "}}, " or "),
+                           choices[i]);
     return out;
 }
 
@@ -153,127 +159,167 @@ HeldOut held_out(const std::vector<View>& views, const PictureGeometry& geometry
     return out;
 }
 
-ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
-                         const ModelWish& wish, const Progress& progress) {
-    const double angle = largest_angle(views);
-    // The floor is what the corners' own noise does not explain: beside it, a model that follows the lens leaves
-    // little.
-    std::vector<double> own;
-    for (const View& view : views)
-        for (const ViewPoint& p : view.points) own.push_back(std::sqrt(p.covariance.trace() / 2));
-    std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
-    const std::vector<Candidate> candidates =
-        candidates_for(angle, first.model, first.floor_px > 0.35 * own[own.size() / 2], wish);
-    if (candidates.empty())
-        throw input_error(
-            fmt::format("The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; "
-                        "choose a fisheye model.",
-                        angle / degree));
-    struct Result {
-        bool ok = false;
-        LensSolution lens;
-        std::vector<View> views;
-        HeldOut unseen;
-    };
-    // What a small model rejects, a larger one may follow: every candidate judges all corners itself.
-    std::vector<View> fresh = views;
-    for (View& view : fresh)
-        for (ViewPoint& p : view.points) p.rejected = p.by_hand;
-    const auto solve_from = [&](const LensSolution& from, bool board_free) {
-        Result r;
-        r.views = fresh;
+namespace {
+
+struct Solved {
+    bool ok = false;
+    LensSolution lens;
+    std::vector<View> views;
+    HeldOut unseen;
+};
+
+/// Solves the same views with one model after another, and judges each by frames that it did not see.
+class Trials {
+public:
+    Trials(const std::vector<View>& views, const PictureGeometry& geometry, const Progress& progress)
+        : fresh_(views), geometry_(geometry), progress_(progress) {
+        // What a small model rejects, a larger one may follow: every candidate judges all corners itself.
+        for (View& view : fresh_)
+            for (ViewPoint& p : view.points) p.rejected = p.by_hand;
+    }
+
+    Solved solve_from(const LensSolution& from, bool board_free) const {
+        Solved out;
+        out.views = fresh_;
         SolveStart start;
         start.previous = from;
         start.previous->board_free = board_free;
         if (!board_free) start.previous->board = {};
         try {
-            r.lens = solve_lens(r.views, geometry, start, progress);
-            r.ok = !folds(r.lens, geometry) && r.lens.radial_terms == from.radial_terms;
+            out.lens = solve_lens(out.views, geometry_, start, progress_);
+            out.ok = !folds(out.lens, geometry_) && out.lens.radial_terms == from.radial_terms;
         } catch (const Cancelled&) {
             throw;
         } catch (const Error&) {
             // A model that does not fit at all is no candidate.
         }
-        return r;
-    };
-    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and
-    // after.
-    Result flat, shaped;
-    parallel_for(2, [&](int i) { (i ? shaped : flat) = solve_from(first, i == 1); });
-    double floor_px = first.floor_px;
-    for (const Result* r : {&flat, &shaped})
-        if (r->ok) floor_px = std::min(floor_px, r->lens.floor_px);
-    parallel_for(2, [&](int i) {
-        Result& r = i ? shaped : flat;
-        if (r.ok) r.unseen = held_out(r.views, geometry, r.lens, floor_px, progress);
-    });
-    const bool bowed = shaped.ok && (!flat.ok || shaped.unseen.weighted < 0.99 * flat.unseen.weighted);
-    const LensSolution from = bowed ? shaped.lens : flat.ok ? flat.lens : first;
+        return out;
+    }
 
-    std::vector<Result> results(candidates.size());
+    /// All against one floor, so that they can be compared.
+    void judge(std::span<Solved> results, double floor_px) const {
+        parallel_for(static_cast<int>(results.size()), [&](int i) {
+            Solved& r = results[i];
+            if (r.ok) r.unseen = held_out(r.views, geometry_, r.lens, floor_px, progress_);
+        });
+    }
+
+private:
+    std::vector<View> fresh_;
+    const PictureGeometry& geometry_;
+    const Progress& progress_;
+};
+
+double least_floor(double floor_px, std::span<const Solved> results) {
+    for (const Solved& r : results)
+        if (r.ok) floor_px = std::min(floor_px, r.lens.floor_px);
+    return floor_px;
+}
+
+/// Whether one candidate is to be taken instead of another.
+bool better(const Candidate& c, const HeldOut& own, const Candidate& t, const HeldOut& other) {
+    if (c.kind->continues(*t.kind, c.radial_terms, t.radial_terms)) return own.weighted < other.weighted;
+    const bool alike = c.kind == t.kind || (c.kind->angular() && t.kind->angular());
+    // A polynomial of the angle follows every fisheye where corners were seen, and none of them further.
+    if (alike && c.kind->designed() != t.kind->designed()) {
+        const double even = 0.02;
+        return own.weighted < (c.kind->designed() ? 1 + even : 1 - even) * other.weighted;
+    }
+    if (alike)
+        return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
+    // Another family of models must be better by more than one more term of the same.
+    return own.weighted < 0.98 * other.weighted;
+}
+
+/// All candidates from one lens, whose board is free or not. `known`: what is solved already.
+std::vector<Solved> solve_all(const std::vector<Candidate>& candidates, const Trials& trials, const Solved& known,
+                              const LensSolution& from, double angle) {
+    std::vector<Solved> results(candidates.size());
     parallel_for(static_cast<int>(candidates.size()), [&](int i) {
-        const Candidate& c = candidates[i];
-        Result& known = bowed ? shaped : flat;
-        if (known.ok && c.kind == first.model.kind() && c.radial_terms == first.radial_terms) {
+        const auto& [kind, terms] = candidates[i];
+        if (known.ok && kind == known.lens.model.kind() && terms == known.lens.radial_terms) {
             results[i] = known;
             return;
         }
         LensSolution start = from;
-        start.radial_terms = c.radial_terms;
-        start.model = converted(from.model, c.kind, c.radial_terms, angle);
-        results[i] = solve_from(start, bowed);
+        start.radial_terms = terms;
+        start.model = converted(from.model, kind, terms, angle);
+        results[i] = trials.solve_from(start, from.board_free);
     });
-    for (const Result& r : results)
-        if (r.ok) floor_px = std::min(floor_px, r.lens.floor_px);
-    parallel_for(static_cast<int>(candidates.size()), [&](int i) {
-        if (results[i].ok)
-            results[i].unseen = held_out(results[i].views, geometry, results[i].lens, floor_px, progress);
-    });
-    const auto better = [&](std::size_t i, int than) {
-        const Candidate &c = candidates[i], &t = candidates[than];
-        const HeldOut &own = results[i].unseen, &other = results[than].unseen;
-        if (c.kind->continues(*t.kind, c.radial_terms, t.radial_terms)) return own.weighted < other.weighted;
-        const bool alike = c.kind == t.kind || (c.kind->angular() && t.kind->angular());
-        // A polynomial of the angle follows every fisheye where corners were seen, and none of them further.
-        if (alike && c.kind->designed() != t.kind->designed()) {
-            const double even = 0.02;
-            return own.weighted < (c.kind->designed() ? 1 + even : 1 - even) * other.weighted;
-        }
-        if (alike)
-            return c.radial_terms == t.radial_terms ? own.weighted < other.weighted : own.predicts_better_than(other);
-        // Another family of models must be better by more than one more term of the same.
-        return own.weighted < 0.98 * other.weighted;
-    };
+    return results;
+}
+
+/// -1: none serves.
+int best_of(const std::vector<Candidate>& candidates, const std::vector<Solved>& results) {
     int best = -1;
-    for (std::size_t i = 0; i < results.size(); ++i)
-        if (results[i].ok && (best < 0 || better(i, best))) best = static_cast<int>(i);
+    for (int i = 0; i < static_cast<int>(results.size()); ++i)
+        if (results[i].ok &&
+            (best < 0 || better(candidates[i], results[i].unseen, candidates[best], results[best].unseen)))
+            best = i;
+    return best;
+}
+
+/// What the corners' own noise does not explain, where a model leaves something else.
+bool leaves_something(const LensSolution& lens, const std::vector<View>& views) {
+    std::vector<double> own;
+    for (const View& view : views)
+        for (const ViewPoint& p : view.points) own.push_back(std::sqrt(p.covariance.trace() / 2));
+    return lens.floor_px > 0.35 * median(own);
+}
+
+}  // namespace
+
+ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
+                         const ModelWish& wish, const Progress& progress) {
+    const double angle = largest_angle(views);
+    const std::vector<Candidate> candidates = candidates_for(angle, first.model, leaves_something(first, views), wish);
+    if (candidates.empty())
+        throw input_error(fmt::format(
+            "The chosen lens model cannot reach {:.0f} degrees from the axis, which the frames show; choose a fisheye "
+            "model.",
+            angle / degree));
+    const Trials trials(views, geometry, progress);
+    // A bowed chart would make lens models win that only follow the bow, so the chart's shape is tried before and
+    // after.
+    std::array<Solved, 2> boards;  // flat, shaped
+    parallel_for(2, [&](int i) { boards[i] = trials.solve_from(first, i == 1); });
+    double floor_px = least_floor(first.floor_px, boards);
+    trials.judge(boards, floor_px);
+    const auto& [flat, shaped] = boards;
+    const bool bowed = shaped.ok && (!flat.ok || shaped.unseen.weighted < 0.99 * flat.unseen.weighted);
+    LensSolution from = flat.ok ? flat.lens : first;
+    if (bowed) from = shaped.lens;
+
+    std::vector<Solved> results = solve_all(candidates, trials, bowed ? shaped : flat, from, angle);
+    floor_px = least_floor(floor_px, results);
+    trials.judge(results, floor_px);
+
+    const int best = best_of(candidates, results);
     ModelChoice out;
-    const auto note = [&](const Result& r, const Candidate& c, bool taken) {
+    const auto note = [&](const Solved& r, const Candidate& c, bool taken) {
         out.trials.push_back({c.kind, c.radial_terms, r.lens.board_free, r.lens.rms_px, r.unseen, taken});
     };
-    for (std::size_t i = 0; i < results.size(); ++i)
-        if (results[i].ok) note(results[i], candidates[i], static_cast<int>(i) == best);
+    for (int i = 0; i < static_cast<int>(results.size()); ++i)
+        if (results[i].ok) note(results[i], candidates[i], i == best);
     if (best < 0) {
         if (wish.kind)
-            throw input_error(
-                fmt::format("The {} model does not fit these frames without folding back inside the picture; let "
-                            "Optrel choose the model.",
-                            to_string(*wish.kind)));
-        out.lens = first;
-        out.views = views;
-        out.unseen = held_out(views, geometry, first, first.floor_px, progress);
-        return out;
+            throw input_error(fmt::format(
+                "The {} model does not fit these frames without folding back inside the picture; let Optrel choose the "
+                "model.",
+                to_string(*wish.kind)));
+        return {first, views, held_out(views, geometry, first, first.floor_px, progress), {}};
     }
-    Result taken = std::move(results[best]);
-    Result other = solve_from(taken.lens, !bowed);
-    if (other.ok) {
-        other.unseen = held_out(other.views, geometry, other.lens, floor_px, progress);
-        const bool shape_earned = bowed ? taken.unseen.weighted < 0.99 * other.unseen.weighted
-                                        : other.unseen.weighted < 0.99 * taken.unseen.weighted;
-        note(other, candidates[best], shape_earned != bowed);
-        if (shape_earned != bowed) {
+    Solved taken = std::move(results[best]);
+    std::array<Solved, 1> other{trials.solve_from(taken.lens, !bowed)};
+    if (other[0].ok) {
+        trials.judge(other, floor_px);
+        const double with_shape = (bowed ? taken : other[0]).unseen.weighted;
+        const double without = (bowed ? other[0] : taken).unseen.weighted;
+        const bool changes = (with_shape < 0.99 * without) != bowed;
+        note(other[0], candidates[best], changes);
+        if (changes) {
             for (ModelTrial& trial : out.trials) trial.taken = &trial == &out.trials.back();
-            taken = std::move(other);
+            taken = std::move(other[0]);
         }
     }
     out.lens = taken.lens;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which lens model, with how many terms, and whether the chart is flat: decided by frames that the solve did not see.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which focal length of a zoom is to be measured next.
 #pragma once
 

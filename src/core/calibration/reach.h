@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How far a solved lens has to reach, and whether it does.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A calibration run: its frames, what was measured on each, and the solution.
 //
 // Measuring (slow, once for each frame) and solving (fast, again after a frame was dropped) are apart. A run may hold

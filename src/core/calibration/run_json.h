@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Measured frames of a run as text, so that a run survives the program.
 #pragma once
 

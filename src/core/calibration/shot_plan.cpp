@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/shot_plan.h"
 
 #include <fmt/format.h>
@@ -7,6 +8,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/choose.h"
+#include "base/median.h"
 #include "optics/frame_map.h"
 #include "optics/uncertainty.h"
 
@@ -31,7 +34,7 @@ Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::v
     const auto where = [&](const LensSolution& l, const Pose& at, int i) { return l.project(at, board[i]); };
     for (int k = 0; k < unknowns; ++k) {
         LensSolution plus = lens, minus = lens;
-        const double step = k == 0 ? 1e-4 * lens.focal_px : k < 3 ? 1e-2 : 1e-6;
+        const double step = first_of<double>({{k == 0, 1e-4 * lens.focal_px}, {k < 3, 1e-2}}, 1e-6);
         for (const auto& [moved, by] : {std::pair(&plus, step), std::pair(&minus, -step)}) {
             if (k == 0) moved->focal_px += by;
             if (k == 1 || k == 2) moved->centre_px[k - 1] += by;
@@ -105,12 +108,8 @@ constexpr Spot spots[] = {
 
 std::string place_name(const Vec2& uv, const PictureGeometry& g) {
     const double x = uv.x() / g.width, y = uv.y() / g.height;
-    const std::string across = x < 0.3   ? "left"
-                               : x > 0.7 ? "right"
-                                         : "",
-                      down = y < 0.3   ? "upper"
-                             : y > 0.7 ? "lower"
-                                       : "";
+    const std::string across = first_of<const char*>({{x < 0.3, "left"}, {x > 0.7, "right"}}, "");
+    const std::string down = first_of<const char*>({{y < 0.3, "upper"}, {y > 0.7, "lower"}}, "");
     if (across.empty() && down.empty()) return "in the middle";
     if (across.empty()) return "at the " + down + " edge";
     if (down.empty()) return "at the " + across + " edge";
@@ -140,115 +139,130 @@ bool serves(const PlannedShot& shot, const Spot& spot, const View& view, const P
     return spot.u != 0.5 || spot.v != 0.5 || (middle - g.middle()).norm() < 0.2 * g.width;
 }
 
-}  // namespace
-
-std::string ShotPlan::advice() const {
-    if (next < 0) return shots.empty() ? "" : "All chart frames of the plan are there.";
-    const PlannedShot& s = shots[next];
-    return fmt::format("Next: {}. It would bring the largest uncertainty ({}) from {:.3g} to {:.3g} px.", s.name,
-                       worst_name, sigma_px, s.sigma_after_px);
-}
-
-ShotPlan plan_shots(const PlanRequest& request) {
-    ShotPlan plan;
-    const PictureGeometry& g = request.geometry;
+/// The lens that a plan starts from: the solved one, or a plain one of about the recorded focal length.
+LensSolution lens_of(const PlanRequest& request) {
     LensSolution lens;
     if (request.lens) {
         lens = *request.lens;
     } else {
+        const PictureGeometry& g = request.geometry;
         lens.focal_px = request.focal_px > 0 ? request.focal_px : 1.2 * std::max(g.width, g.height);
         lens.centre_px = g.middle();
     }
     lens.board = {};
-    // The typical corner's own noise; nothing measured yet is taken as a tenth of a pixel.
-    double sigma_corner = 0.1;
+    return lens;
+}
+
+/// The typical corner's own noise, px; nothing measured yet is taken as a tenth of a pixel.
+double corner_sigma(const std::vector<const View*>& views, double floor_px) {
     std::vector<double> own;
-    for (const View* view : request.views)
+    for (const View* view : views)
         for (const ViewPoint& p : view->points)
             if (!p.rejected) own.push_back(p.covariance.trace() / 2);
-    if (!own.empty()) {
-        std::nth_element(own.begin(), own.begin() + own.size() / 2, own.end());
-        sigma_corner = std::sqrt(own[own.size() / 2] + lens.floor_px * lens.floor_px);
+    return own.empty() ? 0.1 : std::sqrt(median(own) + floor_px * floor_px);
+}
+
+/// What is known of a lens while frames are added to it.
+class PlanState {
+public:
+    explicit PlanState(const PlanRequest& request)
+        : request_(request),
+          lens_(lens_of(request)),
+          sigma_corner_(corner_sigma(request.views, lens_.floor_px)),
+          known_(prior_rows(lens_)),
+          grid_(picture_grid(request.geometry, 13, 9)) {
+        for (const View* view : request.views) {
+            std::vector<Vec2> board;
+            for (const ViewPoint& p : view->points)
+                if (!p.rejected) board.push_back(p.board_mm);
+            if (board.size() >= 6) known_ = with(view->pose, board);
+        }
     }
-    Eigen::MatrixXd known = prior_rows(lens);
-    for (const View* view : request.views) {
-        std::vector<Vec2> board;
-        for (const ViewPoint& p : view->points)
-            if (!p.rejected) board.push_back(p.board_mm);
-        if (board.size() >= 6) known = stacked(known, rows_of(lens, view->pose, board, sigma_corner));
+
+    const LensSolution& lens() const { return lens_; }
+    /// The largest uncertainty over the picture (px) as things are, and where it is.
+    double largest(Vec2& place) const { return largest_of(known_, &place); }
+    /// The same if a view with these points of the board were there too.
+    double largest_after(const Pose& pose, const std::vector<Vec2>& board) const {
+        return largest_of(with(pose, board), nullptr);
     }
-    const std::vector<Vec2> grid = picture_grid(g, 13, 9);
-    const auto largest = [&](const Eigen::MatrixXd& factor, Vec2* place) {
+
+private:
+    Eigen::MatrixXd with(const Pose& pose, const std::vector<Vec2>& board) const {
+        return stacked(known_, rows_of(lens_, pose, board, sigma_corner_));
+    }
+    double largest_of(const Eigen::MatrixXd& factor, Vec2* place) const {
+        const PictureGeometry& g = request_.geometry;
         ProfileNode node;
-        node.focal_mm = lens.focal_px * g.pitch_mm();
-        node.centre_mm = g.to_sensor(lens.centre_px);
-        node.model = lens.model;
+        node.focal_mm = lens_.focal_px * g.pitch_mm();
+        node.centre_mm = g.to_sensor(lens_.centre_px);
+        node.model = lens_.model;
         Eigen::VectorXd unit = Eigen::VectorXd::Ones(factor.rows());
         unit.head<3>().setConstant(g.pitch_mm());
-        const Eigen::MatrixXd root = unit.asDiagonal() * Eigen::MatrixXd(factor.triangularView<Eigen::Upper>().solve(
-                                                             Eigen::MatrixXd::Identity(factor.rows(), factor.cols())));
+        const Eigen::MatrixXd identity = Eigen::MatrixXd::Identity(factor.rows(), factor.cols());
+        const Eigen::MatrixXd root =
+            unit.asDiagonal() * Eigen::MatrixXd(factor.triangularView<Eigen::Upper>().solve(identity));
         node.covariance = root * root.transpose();
-        const std::vector<double> sigma = field_sigma_px(node, g, grid, PointsOf::frame);
+        const std::vector<double> sigma = field_sigma_px(node, g, grid_, PointsOf::frame);
         double most = 0;
         for (std::size_t i = 0; i < sigma.size(); ++i)
             if (sigma[i] > most) {
                 most = sigma[i];
-                if (place) *place = grid[i];
+                if (place) *place = grid_[i];
             }
         return most;
-    };
-    plan.sigma_px = largest(known, &plan.worst_place);
-    plan.worst_name = place_name(plan.worst_place, g);
-    // The solution's own figure counts; what a frame would gain is a ratio.
-    const double to_stated = request.sigma_px > 0 && plan.sigma_px > 0 ? request.sigma_px / plan.sigma_px : 1;
-    plan.sigma_px *= to_stated;
-
-    // The chart fills about three fifths of the picture's shorter side; the same distance serves all shots.
-    const double fill = 0.62, distance = std::max(request.chart.height_mm() / (fill * g.height),
-                                                  request.chart.width_mm() / (fill * g.width)) *
-                                         lens.focal_px;
-    for (const Spot& spot : spots) {
-        PlannedShot shot;
-        shot.name = spot.name;
-        const Vec2 at = (Vec2(spot.u * g.width, spot.v * g.height) - lens.centre_px) / lens.focal_px;
-        const Vec3 towards = lens.model.ray(at).value_or(Vec3(at.x(), at.y(), 1).normalized());
-        // A wide lens sees a chart in the corner only when it turns its face to the lens.
-        const double wide = std::acos(towards.z()) > 35 * degree ? 1 : 0;
-        const Eigen::Matrix3d face = wide > 0
-                                         ? Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix()
-                                         : Eigen::Matrix3d::Identity();
-        const Eigen::Matrix3d lean =
-            (Eigen::AngleAxisd(spot.turn * degree, Vec3::UnitY()) * Eigen::AngleAxisd(spot.tip * degree, Vec3::UnitX()))
-                .toRotationMatrix();
-        shot.pose = pose_of(face * lean, towards * distance / (wide > 0 ? 1 : towards.z()));
-        const double w = request.chart.width_mm() / 2, h = request.chart.height_mm() / 2;
-        constexpr int steps = 8;
-        const Vec2 ring[] = {{-w, -h}, {w, -h}, {w, h}, {-w, h}};
-        for (int side = 0; side < 4; ++side)
-            for (int i = 0; i < steps; ++i)
-                shot.outline.push_back(
-                    lens.project(shot.pose, ring[side] + (ring[(side + 1) % 4] - ring[side]) * (i / double(steps))));
-        for (const View* view : request.views) shot.done = shot.done || serves(shot, spot, *view, g);
-        if (shot.done) {
-            ++plan.charts_done;
-        } else {
-            std::vector<Vec2> board;
-            for (int r = 1; r < request.chart.squares_y; ++r)
-                for (int c = 1; c < request.chart.squares_x; ++c) {
-                    const Vec2 p(c * request.chart.square_mm - w, r * request.chart.square_y_mm - h);
-                    if (g.contains(lens.project(shot.pose, p))) board.push_back(p);
-                }
-            shot.sigma_after_px =
-                board.size() >= 6
-                    ? to_stated * largest(stacked(known, rows_of(lens, shot.pose, board, sigma_corner)), nullptr)
-                    : plan.sigma_px;
-        }
-        plan.shots.push_back(std::move(shot));
     }
-    for (int i = 0; i < static_cast<int>(plan.shots.size()); ++i)
-        if (!plan.shots[i].done &&
-            (plan.next < 0 || plan.shots[i].sigma_after_px < 0.999 * plan.shots[plan.next].sigma_after_px))
-            plan.next = i;
+
+    const PlanRequest& request_;
+    LensSolution lens_;
+    double sigma_corner_;
+    Eigen::MatrixXd known_;
+    std::vector<Vec2> grid_;
+};
+
+/// Where the chart stands for a spot. It fills about three fifths of the picture's shorter side; the same distance
+/// serves all shots.
+Pose pose_at(const Spot& spot, const LensSolution& lens, const PlanRequest& request) {
+    const PictureGeometry& g = request.geometry;
+    const double fill = 0.62;
+    const double share =
+        std::max(request.chart.height_mm() / (fill * g.height), request.chart.width_mm() / (fill * g.width));
+    const double distance = share * lens.focal_px;
+    const Vec2 at = (Vec2(spot.u * g.width, spot.v * g.height) - lens.centre_px) / lens.focal_px;
+    const Vec3 towards = lens.model.ray(at).value_or(Vec3(at.x(), at.y(), 1).normalized());
+    const Eigen::Matrix3d lean =
+        (Eigen::AngleAxisd(spot.turn * degree, Vec3::UnitY()) * Eigen::AngleAxisd(spot.tip * degree, Vec3::UnitX()))
+            .toRotationMatrix();
+    if (std::acos(towards.z()) <= 35 * degree) return pose_of(lean, towards * distance / towards.z());
+    // A wide lens sees a chart in the corner only when it turns its face to the lens.
+    const Eigen::Matrix3d face = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix();
+    return pose_of(face * lean, towards * distance);
+}
+
+std::vector<Vec2> outline_of(const ChartSpec& chart, const Pose& pose, const LensSolution& lens) {
+    const double w = chart.width_mm() / 2, h = chart.height_mm() / 2;
+    constexpr int steps = 8;
+    const Vec2 ring[] = {{-w, -h}, {w, -h}, {w, h}, {-w, h}};
+    std::vector<Vec2> out;
+    for (int side = 0; side < 4; ++side)
+        for (int i = 0; i < steps; ++i)
+            out.push_back(lens.project(pose, ring[side] + (ring[(side + 1) % 4] - ring[side]) * (i / double(steps))));
+    return out;
+}
+
+/// The inner corners of the chart that the picture would show.
+std::vector<Vec2> corners_seen(const ChartSpec& chart, const Pose& pose, const LensSolution& lens,
+                               const PictureGeometry& g) {
+    std::vector<Vec2> out;
+    for (int r = 1; r < chart.squares_y; ++r)
+        for (int c = 1; c < chart.squares_x; ++c) {
+            const Vec2 p(c * chart.square_mm - chart.width_mm() / 2, r * chart.square_y_mm - chart.height_mm() / 2);
+            if (g.contains(lens.project(pose, p))) out.push_back(p);
+        }
+    return out;
+}
+
+void add_flats(ShotPlan& plan, const PlanRequest& request) {
     const auto flat = [&](const char* name, bool done) {
         PlannedShot shot;
         shot.name = name;
@@ -261,6 +275,46 @@ ShotPlan plan_shots(const PlanRequest& request) {
     flat("the same once more", request.flats_one_way >= 2);
     flat("flat field, light turned half-way round", request.flats_other_way >= 1);
     flat("the same once more", request.flats_other_way >= 2);
+}
+
+}  // namespace
+
+std::string ShotPlan::advice() const {
+    if (next < 0) return shots.empty() ? "" : "All chart frames of the plan are there.";
+    const PlannedShot& s = shots[next];
+    return fmt::format("Next: {}. It would bring the largest uncertainty ({}) from {:.3g} to {:.3g} px.", s.name,
+                       worst_name, sigma_px, s.sigma_after_px);
+}
+
+ShotPlan plan_shots(const PlanRequest& request) {
+    ShotPlan plan;
+    const PictureGeometry& g = request.geometry;
+    const PlanState state(request);
+    plan.sigma_px = state.largest(plan.worst_place);
+    plan.worst_name = place_name(plan.worst_place, g);
+    // The solution's own figure counts; what a frame would gain is a ratio.
+    const double to_stated = request.sigma_px > 0 && plan.sigma_px > 0 ? request.sigma_px / plan.sigma_px : 1;
+    plan.sigma_px *= to_stated;
+    for (const Spot& spot : spots) {
+        PlannedShot shot;
+        shot.name = spot.name;
+        shot.pose = pose_at(spot, state.lens(), request);
+        shot.outline = outline_of(request.chart, shot.pose, state.lens());
+        for (const View* view : request.views) shot.done = shot.done || serves(shot, spot, *view, g);
+        if (shot.done) {
+            ++plan.charts_done;
+        } else {
+            const std::vector<Vec2> board = corners_seen(request.chart, shot.pose, state.lens(), g);
+            shot.sigma_after_px = plan.sigma_px;
+            if (board.size() >= 6) shot.sigma_after_px = to_stated * state.largest_after(shot.pose, board);
+        }
+        plan.shots.push_back(std::move(shot));
+    }
+    for (int i = 0; i < static_cast<int>(plan.shots.size()); ++i)
+        if (!plan.shots[i].done &&
+            (plan.next < 0 || plan.shots[i].sigma_after_px < 0.999 * plan.shots[plan.next].sigma_after_px))
+            plan.next = i;
+    add_flats(plan, request);
     return plan;
 }
 

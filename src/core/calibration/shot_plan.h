@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What is still to be photographed for a lens setting, and what the next frame would gain.
 //
 // The gain is a figure: the largest field uncertainty (one sigma, px) now, and what it would be with the frame added.

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From corner observations to a lens: focal length, optical centre, distortion and one pose for each view (Zhang 2000
 // for the setting). The noise beyond the corners' own covariances is estimated from the residuals, and wrong corners
 // are rejected.

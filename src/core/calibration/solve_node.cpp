@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/solve_node.h"
 
 #include <fmt/format.h>
@@ -116,51 +117,62 @@ bool leave_out_disagreeing(std::vector<View>& views, std::vector<std::size_t>& i
     return any;
 }
 
-}  // namespace
-
-SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry,
-                      const SolveSettings& settings, const LensSolution* previous, const Progress& progress) {
-    SolvedNode out;
-    out.outcomes.resize(charts.size());
+/// The chart frames of one lens setting on the way to a node.
+struct NodeWork {
+    const std::vector<const RunFrame*>& charts;
+    const PictureGeometry& geometry;
     std::vector<View> views;
-    std::vector<std::size_t> index;
+    std::vector<std::size_t> index;  ///< of the chart of each view
+    SolveStart start;
+    SolvedNode out;
+};
+
+void begin(NodeWork& work, const SolveSettings& settings, const LensSolution* previous) {
     std::vector<LensSetting> recorded;
-    for (std::size_t i = 0; i < charts.size(); ++i) {
-        views.push_back(view_of(*charts[i], settings.chart));
-        index.push_back(i);
-        const Metadata& m = charts[i]->metadata;
+    for (std::size_t i = 0; i < work.charts.size(); ++i) {
+        work.views.push_back(view_of(*work.charts[i], settings.chart));
+        work.index.push_back(i);
+        const Metadata& m = work.charts[i]->metadata;
         recorded.push_back({m.focal_mm, m.aperture, m.distance_m});
     }
-    ProfileNode& node = out.node;
-    node.setting = typical_setting(recorded);
-    SolveStart start;
-    if (node.setting.focal_mm > 0 && charts.front()->metadata.pitch_um + settings.pitch_um > 0)
-        start.focal_px = node.setting.focal_mm / geometry.pitch_mm();
-    if (previous) start.previous = *previous;
-    LensSolution& lens = out.solution.lens;
-    lens = solve_lens(views, geometry, start, progress);
-    if (leave_out_disagreeing(views, index, out.outcomes, previous != nullptr)) {
-        start.previous = lens;
-        lens = solve_lens(views, geometry, start, progress);
-    }
-    if (previous) {
-        out.held_out_rms_px = held_out(views, geometry, lens, lens.floor_px, progress).rms_px;
-    } else {
-        ModelChoice choice = choose_model(views, geometry, lens, settings.model, progress);
-        lens = choice.lens;
-        views = std::move(choice.views);
-        out.held_out_rms_px = choice.unseen.rms_px;
-        out.solution.trials = std::move(choice.trials);
-        // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its
-        // errors not.
-        if (leave_out_disagreeing(views, index, out.outcomes, true)) {
-            start.previous = lens;
-            lens = solve_lens(views, geometry, start, progress);
-            out.held_out_rms_px = held_out(views, geometry, lens, lens.floor_px, progress).rms_px;
-        }
-    }
-    add_covariance(views, lens, geometry);
+    work.out.outcomes.resize(work.charts.size());
+    work.out.node.setting = typical_setting(recorded);
+    const double focal_mm = work.out.node.setting.focal_mm;
+    if (focal_mm > 0 && work.charts.front()->metadata.pitch_um + settings.pitch_um > 0)
+        work.start.focal_px = focal_mm / work.geometry.pitch_mm();
+    if (previous) work.start.previous = *previous;
+}
 
+/// The lens, with the model that suits or, from an earlier solution, the same one as then.
+void solve(NodeWork& work, const SolveSettings& settings, bool same_model, const Progress& progress) {
+    LensSolution& lens = work.out.solution.lens;
+    const auto solve_again = [&](bool keep_one) {
+        if (!leave_out_disagreeing(work.views, work.index, work.out.outcomes, keep_one)) return false;
+        work.start.previous = lens;
+        lens = solve_lens(work.views, work.geometry, work.start, progress);
+        return true;
+    };
+    const auto judge = [&] { return held_out(work.views, work.geometry, lens, lens.floor_px, progress).rms_px; };
+    lens = solve_lens(work.views, work.geometry, work.start, progress);
+    solve_again(same_model);
+    if (same_model) {
+        work.out.held_out_rms_px = judge();
+        return;
+    }
+    ModelChoice choice = choose_model(work.views, work.geometry, lens, settings.model, progress);
+    lens = choice.lens;
+    work.views = std::move(choice.views);
+    work.out.held_out_rms_px = choice.unseen.rms_px;
+    work.out.solution.trials = std::move(choice.trials);
+    // With the model that suits, a frame that a smaller one could not follow may fit, and one that hid in its errors
+    // not.
+    if (solve_again(true)) work.out.held_out_rms_px = judge();
+}
+
+void fill_node(NodeWork& work, const Progress& progress) {
+    const LensSolution& lens = work.out.solution.lens;
+    const PictureGeometry& geometry = work.geometry;
+    ProfileNode& node = work.out.node;
     node.focal_mm = lens.focal_px * geometry.pitch_mm();
     node.centre_mm = geometry.to_sensor(lens.centre_px);
     node.model = lens.model;
@@ -169,28 +181,38 @@ SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureG
         unit.head<3>().setConstant(geometry.pitch_mm());
         node.covariance = unit.asDiagonal() * lens.covariance * unit.asDiagonal();
     }
-    node.misfit_px = common_residual_px(views, geometry);
+    node.misfit_px = common_residual_px(work.views, geometry);
     progress.check();
     std::vector<const RunFrame*> used;
-    for (const std::size_t i : index) used.push_back(charts[i]);
-    node.red = channel_fringe(used, views, Channel::red, node, geometry);
-    node.blue = channel_fringe(used, views, Channel::blue, node, geometry);
-
+    for (const std::size_t i : work.index) used.push_back(work.charts[i]);
+    node.red = channel_fringe(used, work.views, Channel::red, node, geometry);
+    node.blue = channel_fringe(used, work.views, Channel::blue, node, geometry);
     NodeQuality& q = node.quality;
-    q.frames_used = static_cast<int>(views.size());
+    q.frames_used = static_cast<int>(work.views.size());
     q.corners = lens.points;
     q.rms_px = lens.rms_px;
-    q.held_out_rms_px = out.held_out_rms_px;
+    q.held_out_rms_px = work.out.held_out_rms_px;
     q.distortion_extreme_percent = distortion_extreme_percent(node, geometry);
-    measure_coverage(views, geometry, node);
-    measure_straightness(views, geometry, node);
+    measure_coverage(work.views, geometry, node);
+    measure_straightness(work.views, geometry, node);
     for (const double sigma : field_sigma_px(node, geometry, picture_grid(geometry, 25, 17), PointsOf::frame))
         if (sigma > q.max_sigma_px) q.max_sigma_px = sigma;
-    for (std::size_t v = 0; v < views.size(); ++v) {
-        out.outcomes[index[v]].used = true;
-        out.outcomes[index[v]].view = std::move(views[v]);
+}
+
+}  // namespace
+
+SolvedNode solve_node(const std::vector<const RunFrame*>& charts, const PictureGeometry& geometry,
+                      const SolveSettings& settings, const LensSolution* previous, const Progress& progress) {
+    NodeWork work{charts, geometry, {}, {}, {}, {}};
+    begin(work, settings, previous);
+    solve(work, settings, previous != nullptr, progress);
+    add_covariance(work.views, work.out.solution.lens, geometry);
+    fill_node(work, progress);
+    for (std::size_t v = 0; v < work.views.size(); ++v) {
+        work.out.outcomes[work.index[v]].used = true;
+        work.out.outcomes[work.index[v]].view = std::move(work.views[v]);
     }
-    return out;
+    return std::move(work.out);
 }
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Solving the frames of one lens setting.
 #pragma once
 

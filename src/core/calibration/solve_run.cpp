@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -154,76 +155,66 @@ void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField
     fit = refit();
 }
 
-/// Gives every node its falloff from the flats of its focal length and aperture. Flats at an aperture without charts
-/// make a node of their own with the mapping of the nearest one, since distortion hardly changes with the aperture.
-/// Without any flat the white squares of the charts serve as a marked second best.
-void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const PictureGeometry& geometry,
-                 const Progress& progress) {
+/// The flats of one focal length and aperture.
+struct FlatGroup {
+    LensSetting setting;
+    std::vector<FlatField> fields;
+    std::vector<int> members;  ///< indices of their frames
+};
+
+std::vector<FlatGroup> flat_groups(const std::vector<RunFrame>& frames, const RunSolution& solution) {
     std::vector<int> flats;
     for (std::size_t i = 0; i < frames.size(); ++i)
-        if (frames[i].role == RunRole::flat && out.outcomes[i].reason.empty()) flats.push_back(static_cast<int>(i));
+        if (frames[i].role == RunRole::flat && solution.outcomes[i].reason.empty())
+            flats.push_back(static_cast<int>(i));
     std::vector<LensSetting> at = settings_of(frames, flats);
     for (LensSetting& s : at) s.distance_m = 0;  // flats are often taken out of focus
     const std::vector<int> group = group_settings(at);
-    const int groups = group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1;
-    const std::size_t solved_nodes = out.profile.nodes.size();
-    for (int g = 0; g < groups; ++g) {
-        std::vector<LensSetting> own;
-        std::vector<FlatField> fields;
-        std::vector<int> members;
-        for (std::size_t k = 0; k < flats.size(); ++k)
-            if (group[k] == g) {
-                own.push_back(at[k]);
-                fields.push_back(frames[flats[k]].flat);
-                members.push_back(flats[k]);
-            }
-        const LensSetting setting = typical_setting(own);
-        std::vector<int> nodes;
-        int nearest = -1;
-        for (std::size_t n = 0; n < solved_nodes; ++n) {
-            const LensSetting& s = out.profile.nodes[n].setting;
-            if (!same_focal(s.focal_mm, setting.focal_mm)) continue;
-            if (stops_apart(s.aperture, setting.aperture) < 1.0 / 6) nodes.push_back(static_cast<int>(n));
-            if (nearest < 0 || stops_apart(s.aperture, setting.aperture) <
-                                   stops_apart(out.profile.nodes[nearest].setting.aperture, setting.aperture))
-                nearest = static_cast<int>(n);
-        }
-        if (nearest < 0) {
-            for (const int i : members)
-                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.",
-                                                     frames[i].name(), to_string(setting));
-            continue;
-        }
-        if (nodes.empty()) {
-            ProfileNode copy = out.profile.nodes[nearest];
-            copy.setting.aperture = setting.aperture;
-            copy.mapping_from_aperture = out.profile.nodes[nearest].setting.aperture;
-            out.profile.nodes.push_back(copy);
-            out.nodes.push_back(out.nodes[nearest]);
-            nodes.push_back(static_cast<int>(out.profile.nodes.size()) - 1);
-        }
-        std::optional<Falloff> falloff;
-        try {
-            FalloffFit fit = fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress);
-            leave_out_uneven(frames, fields, members, fit, out, [&] {
-                return fit_falloff(fields, out.profile.nodes[nodes.front()].centre_mm, geometry, progress);
-            });
-            falloff = fit.falloff;
-            for (std::size_t k = 0; k < members.size(); ++k)
-                out.outcomes[members[k]].light_side = fit.flats[k].light_side;
-        } catch (const Cancelled&) {
-            throw;
-        } catch (const Error& error) {
-            // The mapping is worth having without its falloff.
-            for (const int i : members) out.outcomes[i].reason = error.what();
-            continue;
-        }
-        for (const int n : nodes) out.profile.nodes[n].falloff = falloff;
-        for (const int i : members) {
-            out.outcomes[i].used = true;
-            out.outcomes[i].node = nodes.front();
-        }
+    std::vector<FlatGroup> out(group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1);
+    std::vector<std::vector<LensSetting>> own(out.size());
+    for (std::size_t k = 0; k < flats.size(); ++k) {
+        own[group[k]].push_back(at[k]);
+        out[group[k]].fields.push_back(frames[flats[k]].flat);
+        out[group[k]].members.push_back(flats[k]);
     }
+    for (std::size_t g = 0; g < out.size(); ++g) out[g].setting = typical_setting(own[g]);
+    return out;
+}
+
+/// The nodes that the flats of a setting belong to. Flats at an aperture without charts make a node of their own with
+/// the mapping of the nearest one, since distortion hardly changes with the aperture. Empty: no chart was taken there.
+std::vector<int> nodes_for(const LensSetting& setting, std::size_t solved_nodes, RunSolution& out) {
+    std::vector<int> nodes;
+    int nearest = -1;
+    const auto apart = [&](int n) { return stops_apart(out.profile.nodes[n].setting.aperture, setting.aperture); };
+    for (int n = 0; n < static_cast<int>(solved_nodes); ++n) {
+        if (!same_focal(out.profile.nodes[n].setting.focal_mm, setting.focal_mm)) continue;
+        if (apart(n) < 1.0 / 6) nodes.push_back(n);
+        if (nearest < 0 || apart(n) < apart(nearest)) nearest = n;
+    }
+    if (nearest < 0 || !nodes.empty()) return nodes;
+    ProfileNode copy = out.profile.nodes[nearest];
+    copy.mapping_from_aperture = copy.setting.aperture;
+    copy.setting.aperture = setting.aperture;
+    out.profile.nodes.push_back(copy);
+    out.nodes.push_back(out.nodes[nearest]);
+    return {static_cast<int>(out.profile.nodes.size()) - 1};
+}
+
+/// The falloff of a group of flats, which tells of its frames too. Throws Error(input) when none fits.
+Falloff group_falloff(const std::vector<RunFrame>& frames, FlatGroup& group, const Vec2& centre_mm, RunSolution& out,
+                      const Progress& progress) {
+    const auto refit = [&] { return fit_falloff(group.fields, centre_mm, out.profile.geometry, progress); };
+    FalloffFit fit = refit();
+    leave_out_uneven(frames, group.fields, group.members, fit, out, refit);
+    for (std::size_t k = 0; k < group.members.size(); ++k)
+        out.outcomes[group.members[k]].light_side = fit.flats[k].light_side;
+    return fit.falloff;
+}
+
+/// Without any flat the white squares of the charts serve as a marked second best.
+void add_falloff_of_whites(const std::vector<RunFrame>& frames, std::size_t solved_nodes, RunSolution& out,
+                           const Progress& progress) {
     for (std::size_t n = 0; n < solved_nodes; ++n) {
         ProfileNode& node = out.profile.nodes[n];
         if (node.falloff) continue;
@@ -232,8 +223,38 @@ void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Pi
             if (out.outcomes[i].used && out.outcomes[i].node == static_cast<int>(n) &&
                 frames[i].role == RunRole::chart && !frames[i].whites.blocks.empty())
                 whites.push_back(frames[i].whites);
-        if (!whites.empty()) node.falloff = falloff_from_whites(whites, node.centre_mm, geometry, progress);
+        if (!whites.empty()) node.falloff = falloff_from_whites(whites, node.centre_mm, out.profile.geometry, progress);
     }
+}
+
+/// Gives every node its falloff from the flats of its focal length and aperture.
+void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Progress& progress) {
+    const std::size_t solved_nodes = out.profile.nodes.size();
+    for (FlatGroup& group : flat_groups(frames, out)) {
+        const std::vector<int> nodes = nodes_for(group.setting, solved_nodes, out);
+        if (nodes.empty()) {
+            for (const int i : group.members)
+                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.",
+                                                     frames[i].name(), to_string(group.setting));
+            continue;
+        }
+        try {
+            const Vec2 centre_mm = out.profile.nodes[nodes.front()].centre_mm;
+            const Falloff falloff = group_falloff(frames, group, centre_mm, out, progress);
+            for (const int n : nodes) out.profile.nodes[n].falloff = falloff;
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            // The mapping is worth having without its falloff.
+            for (const int i : group.members) out.outcomes[i].reason = error.what();
+            continue;
+        }
+        for (const int i : group.members) {
+            out.outcomes[i].used = true;
+            out.outcomes[i].node = nodes.front();
+        }
+    }
+    add_falloff_of_whites(frames, solved_nodes, out, progress);
 }
 
 void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& out) {
@@ -251,6 +272,105 @@ void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& s
     out.profile.id = fmt::format("p{:012x}", fnv1a(all) & 0xffffffffffffull);
 }
 
+using ChartFrames = std::vector<const RunFrame*>;
+
+/// Chart frames that nothing speaks against so far.
+std::vector<int> charts_left(const std::vector<RunFrame>& frames, const RunSolution& solution) {
+    std::vector<int> index;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        if (solution.outcomes[i].reason.empty() && frames[i].role == RunRole::chart)
+            index.push_back(static_cast<int>(i));
+    return index;
+}
+
+ChartFrames at(const std::vector<RunFrame>& frames, const std::vector<int>& index) {
+    ChartFrames out;
+    for (const int i : index) out.push_back(&frames[i]);
+    return out;
+}
+
+Common common_of(const ChartFrames& charts) {
+    return {majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
+            majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
+            majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; }),
+            majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens; }),
+            majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
+}
+
+/// Name, camera and sensor of the profile; a pitch that nobody says is assumed, and told.
+void begin_profile(const Metadata& meta, const std::pair<int, int>& size, double pitch_um, RunSolution& out) {
+    PictureGeometry geometry{size.first, size.second, pitch_um > 0 ? pitch_um : meta.pitch_um};
+    Profile& profile = out.profile;
+    profile.pitch_assumed = !(geometry.pitch_um > 0);
+    if (profile.pitch_assumed) {
+        geometry.pitch_um = 36000.0 / geometry.width;
+        Finding finding;
+        finding.text = fmt::format(
+            "The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.", geometry.pitch_um);
+        finding.remedy = "Give the pitch of the body, so that the profile serves other sensor sizes.";
+        out.findings.push_back(finding);
+    }
+    profile.lens = meta.lens;
+    profile.lens_serial = meta.lens_serial;
+    profile.camera = camera_name(meta);
+    profile.name = meta.lens.empty() ? "Lens without a name" : meta.lens;
+    profile.geometry = geometry;
+}
+
+/// The lens that an earlier solution found for any of these frames; null: none.
+const LensSolution* earlier_lens(const RunSolution* previous, const std::vector<int>& index) {
+    const LensSolution* out = nullptr;
+    if (!previous) return out;
+    for (const int i : index)
+        if (i < static_cast<int>(previous->outcomes.size()) && previous->outcomes[i].node >= 0)
+            out = &previous->nodes[previous->outcomes[i].node].lens;
+    return out;
+}
+
+/// Solves the frames of one lens setting into a node of the profile. Throws Error(input) when they do not suffice.
+void add_node(const std::vector<RunFrame>& frames, const std::vector<int>& index, const SolveSettings& settings,
+              RunSolution& out, const Progress& progress) {
+    SolvedNode solved =
+        solve_node(at(frames, index), out.profile.geometry, settings, earlier_lens(settings.previous, index), progress);
+    const int node = static_cast<int>(out.profile.nodes.size());
+    for (std::size_t k = 0; k < index.size(); ++k) {
+        FrameOutcome& outcome = out.outcomes[index[k]];
+        outcome = std::move(solved.outcomes[k]);
+        outcome.node = node;
+        solved.node.quality.frames_dropped += !outcome.used;
+    }
+    out.profile.nodes.push_back(solved.node);
+    out.nodes.push_back(std::move(solved.solution));
+}
+
+/// Solves setting by setting; one that cannot be solved leaves its frames out. Throws Error(input) when none can.
+void add_nodes(const std::vector<RunFrame>& frames, const std::vector<int>& index, const SolveSettings& settings,
+               RunSolution& out, const Progress& progress) {
+    const std::vector<int> group = group_settings(settings_of(frames, index));
+    const int groups = *std::max_element(group.begin(), group.end()) + 1;
+    std::string first_problem;
+    for (int g = 0; g < groups; ++g) {
+        std::vector<int> own;
+        for (std::size_t k = 0; k < index.size(); ++k)
+            if (group[k] == g) own.push_back(index[k]);
+        const std::string where = to_string(typical_setting(settings_of(frames, own)));
+        try {
+            if (groups > 1 && own.size() < 3)
+                throw input_error(fmt::format("{} chart frame{} at {} {} too few; a lens setting needs at least 3.",
+                                              own.size(), own.size() == 1 ? "" : "s", where,
+                                              own.size() == 1 ? "is" : "are"));
+            add_node(frames, own, settings, out, progress);
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            if (first_problem.empty()) first_problem = error.what();
+            for (const int i : own)
+                out.outcomes[i].reason = fmt::format("{} was taken at {}: {}", frames[i].name(), where, error.what());
+        }
+    }
+    if (out.profile.nodes.empty()) throw input_error(first_problem);
+}
+
 }  // namespace
 
 RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& settings, const Progress& progress) {
@@ -258,96 +378,21 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
     RunSolution out;
     out.outcomes.resize(frames.size());
     refuse_single(frames, out.outcomes);
-    const auto charts_left = [&] {
-        std::vector<int> index;
-        for (std::size_t i = 0; i < frames.size(); ++i)
-            if (out.outcomes[i].reason.empty() && frames[i].role == RunRole::chart)
-                index.push_back(static_cast<int>(i));
-        return index;
-    };
-    std::vector<const RunFrame*> charts;
-    for (const int i : charts_left()) charts.push_back(&frames[i]);
-    if (charts.empty()) throw input_error(why_no_chart(frames));
-    const Common common{
-        majority<std::pair<int, int>>(charts, [](const RunFrame& f) { return std::pair(f.width, f.height); }),
-        majority<std::string>(charts, [](const RunFrame& f) { return camera_name(f.metadata); }),
-        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.body_serial; }),
-        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens; }),
-        majority<std::string>(charts, [](const RunFrame& f) { return f.metadata.lens_serial; })};
+    const ChartFrames all = at(frames, charts_left(frames, out));
+    if (all.empty()) throw input_error(why_no_chart(frames));
+    const Common common = common_of(all);
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (out.outcomes[i].reason.empty()) out.outcomes[i].reason = common.mismatch(frames[i]);
-    const std::vector<int> index = charts_left();
-    charts.clear();
-    for (const int i : index) charts.push_back(&frames[i]);
+    const std::vector<int> index = charts_left(frames, out);
+    const ChartFrames charts = at(frames, index);
     check_square_count(charts, settings.chart);
-
-    const Metadata& meta = charts.front()->metadata;
-    PictureGeometry geometry{common.size.first, common.size.second,
-                             settings.pitch_um > 0 ? settings.pitch_um : meta.pitch_um};
-    Profile& profile = out.profile;
-    profile.pitch_assumed = !(geometry.pitch_um > 0);
-    if (profile.pitch_assumed) {
-        geometry.pitch_um = 36000.0 / geometry.width;
-        out.findings.push_back(
-            {fmt::format("The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.",
-                         geometry.pitch_um),
-             "Give the pitch of the body, so that the profile serves other sensor sizes.",
-             false,
-             -1,
-             {}});
-    }
-    profile.lens = meta.lens;
-    profile.lens_serial = meta.lens_serial;
-    profile.camera = camera_name(meta);
-    profile.name = meta.lens.empty() ? "Lens without a name" : meta.lens;
-    profile.geometry = geometry;
-
-    const std::vector<int> group = group_settings(settings_of(frames, index));
-    const int groups = *std::max_element(group.begin(), group.end()) + 1;
-    std::string first_problem;
-    for (int g = 0; g < groups; ++g) {
-        std::vector<const RunFrame*> own;
-        std::vector<int> own_index;
-        for (std::size_t k = 0; k < index.size(); ++k)
-            if (group[k] == g) {
-                own.push_back(&frames[index[k]]);
-                own_index.push_back(index[k]);
-            }
-        const std::string where = to_string(typical_setting(settings_of(frames, own_index)));
-        const LensSolution* previous = nullptr;
-        if (settings.previous)
-            for (const int i : own_index)
-                if (i < static_cast<int>(settings.previous->outcomes.size()) &&
-                    settings.previous->outcomes[i].node >= 0)
-                    previous = &settings.previous->nodes[settings.previous->outcomes[i].node].lens;
-        try {
-            if (groups > 1 && own.size() < 3)
-                throw input_error(fmt::format("{} chart frame{} at {} {} too few; a lens setting needs at least 3.",
-                                              own.size(), own.size() == 1 ? "" : "s", where,
-                                              own.size() == 1 ? "is" : "are"));
-            SolvedNode solved = solve_node(own, geometry, settings, previous, progress);
-            const int node = static_cast<int>(profile.nodes.size());
-            for (std::size_t k = 0; k < own_index.size(); ++k) {
-                out.outcomes[own_index[k]] = std::move(solved.outcomes[k]);
-                out.outcomes[own_index[k]].node = node;
-                solved.node.quality.frames_dropped += !out.outcomes[own_index[k]].used;
-            }
-            profile.nodes.push_back(solved.node);
-            out.nodes.push_back(std::move(solved.solution));
-        } catch (const Cancelled&) {
-            throw;
-        } catch (const Error& error) {
-            if (first_problem.empty()) first_problem = error.what();
-            for (const int i : own_index)
-                out.outcomes[i].reason = fmt::format("{} was taken at {}: {}", frames[i].name(), where, error.what());
-        }
-    }
-    if (profile.nodes.empty()) throw input_error(first_problem);
-    if (profile.nodes.size() == 1)
+    begin_profile(charts.front()->metadata, common.size, settings.pitch_um, out);
+    add_nodes(frames, index, settings, out, progress);
+    if (out.profile.nodes.size() == 1)
         for (std::size_t i = 0; i < frames.size(); ++i)
             if (out.outcomes[i].node < 0 && frames[i].role == RunRole::chart && !out.outcomes[i].used)
-                ++profile.nodes.front().quality.frames_dropped;
-    add_falloff(frames, out, geometry, progress);
+                ++out.profile.nodes.front().quality.frames_dropped;
+    add_falloff(frames, out, progress);
     fill_provenance(frames, settings, out);
     judge(frames, settings.chart, out);
     out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charts/corner_fit.h"
 
 #include <Eigen/Cholesky>
@@ -95,25 +96,22 @@ std::vector<Sample> gather(const std::vector<const SamplePlane*>& planes, const 
     return samples;
 }
 
-}  // namespace
+/// One corner's weighted least squares (Levenberg 1944, Marquardt 1963).
+class CornerSolve {
+public:
+    CornerSolve(const CornerGuess& guess, std::vector<Sample> samples) : guess_(guess), samples_(std::move(samples)) {
+        p_ << guess.position.x(), guess.position.y(), std::atan2(guess.edge1.y(), guess.edge1.x()),
+            std::atan2(guess.edge2.y(), guess.edge2.x()), guess.blur_px, 0, 0, 0, 0;
+    }
 
-CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const CornerGuess& guess) {
-    CornerFit fit;
-    const double cross = std::abs(guess.edge1.x() * guess.edge2.y() - guess.edge1.y() * guess.edge2.x());
-    if (!(cross > 0.2)) return fit;
-    const std::vector<Sample> samples = gather(planes, guess, fit.clipped);
-    if (samples.size() < 30) return fit;
-
-    Parameters p;
-    p << guess.position.x(), guess.position.y(), std::atan2(guess.edge1.y(), guess.edge1.x()),
-        std::atan2(guess.edge2.y(), guess.edge2.x()), guess.blur_px, 0, 0, 0, 0;
-    {  // base and amplitude from the sign of the sectors: a linear fit
+    /// Base and amplitude from the sign of the sectors: a linear fit. False when the samples show no saddle.
+    bool start() {
         double n = 0, s1 = 0, s2 = 0, y = 0, ys = 0;
-        Parameters probe = p;
+        Parameters probe = p_;
         probe[AMPLITUDE] = 1;
         const Edges edges(probe);
-        for (const Sample& s : samples) {
-            const double saddle = evaluate(probe, edges, guess, s.u, s.v).value;
+        for (const Sample& s : samples_) {
+            const double saddle = evaluate(probe, edges, guess_, s.u, s.v).value;
             n += 1;
             s1 += saddle;
             s2 += saddle * saddle;
@@ -121,106 +119,138 @@ CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const Corner
             ys += s.value * saddle;
         }
         const double det = n * s2 - s1 * s1;
-        if (std::abs(det) < 1e-9) return fit;
-        p[AMPLITUDE] = (n * ys - s1 * y) / det;
-        p[BASE] = (y - p[AMPLITUDE] * s1) / n;
+        if (std::abs(det) < 1e-9) return false;
+        p_[AMPLITUDE] = (n * ys - s1 * y) / det;
+        p_[BASE] = (y - p_[AMPLITUDE] * s1) / n;
+        return std::abs(p_[AMPLITUDE]) >= 1e-4;
     }
-    if (std::abs(p[AMPLITUDE]) < 1e-4) return fit;
 
-    double variance_bright = 1, variance_dark = 1;
-    const auto weight = [&](double value) {
-        const double a = std::abs(p[AMPLITUDE]);
-        const double t = std::clamp((value - (p[BASE] - a)) / (2 * a), 0.0, 1.0);
-        return 1 / (variance_dark + t * (variance_bright - variance_dark));
-    };
-    Normal normal;
-    const auto cost_of = [&](const Parameters& at, Normal* out, Parameters* gradient) {
-        double cost = 0;
-        if (out) {
-            out->setZero();
-            gradient->setZero();
-        }
-        const Edges edges(at);
-        for (const Sample& s : samples) {
-            const Model m = evaluate(at, edges, guess, s.u, s.v);
-            const double r = s.value - m.value, w = weight(m.value);
-            cost += w * r * r;
-            if (out) {
-                const Parameters weighted = w * m.derivative;
-                // The lower triangle column by column, in runs that vectorise.
-                for (int c = 0; c < PARAMETERS; ++c)
-                    for (int k = c; k < PARAMETERS; ++k) (*out)(k, c) += weighted[c] * m.derivative[k];
-                *gradient += r * weighted;
-            }
-        }
-        if (out) *out = Normal(out->selfadjointView<Eigen::Lower>());
-        return cost;
-    };
-    const auto minimise = [&](int rounds) {
+    /// False when it runs away.
+    bool minimise(int rounds) {
         double lambda = 1e-3;
         Parameters gradient;
-        double cost = cost_of(p, &normal, &gradient);
+        double cost = linearise(p_, normal_, gradient);
         for (int round = 0; round < rounds; ++round) {
-            Normal damped = normal;
+            Normal damped = normal_;
             damped.diagonal() *= 1 + lambda;
             const Parameters step = damped.ldlt().solve(gradient);
             if (!step.allFinite()) return false;
-            Parameters next = p + step;
+            Parameters next = p_ + step;
             next[SIGMA] = std::clamp(next[SIGMA], 0.15, 8.0);
             Normal next_normal;
             Parameters next_gradient;
-            const double next_cost = cost_of(next, &next_normal, &next_gradient);
+            const double next_cost = linearise(next, next_normal, next_gradient);
             if (next_cost > cost * (1 + 1e-12)) {
                 lambda *= 10;
                 if (lambda > 1e6) break;
                 continue;
             }
             const bool settled = std::hypot(step[CU], step[CV]) < 2e-5;
-            p = next;
-            normal = next_normal;
+            p_ = next;
+            normal_ = next_normal;
             gradient = next_gradient;
             cost = next_cost;
             lambda = std::max(1e-9, lambda * 0.1);
             if (settled) break;
         }
         return true;
-    };
-
-    if (!minimise(12)) return fit;
-    // Photon noise: estimate the variance on the bright and on the dark side, then weight by it.
-    const Edges edges(p);
-    double sum[2] = {0, 0};
-    int count[2] = {0, 0};
-    double all = 0;
-    for (const Sample& s : samples) {
-        const double value = evaluate(p, edges, guess, s.u, s.v).value, r = s.value - value;
-        const int side = value > p[BASE];
-        sum[side] += r * r;
-        ++count[side];
-        all += r * r;
     }
-    all /= samples.size();
-    const double scale = double(samples.size()) / std::max<double>(1, double(samples.size()) - int(PARAMETERS));
-    variance_dark = count[0] > 8 ? std::max(sum[0] / count[0] * scale, 0.05 * all) : all;
-    variance_bright = count[1] > 8 ? std::max(sum[1] / count[1] * scale, 0.05 * all) : all;
-    variance_dark = std::max(variance_dark, 1e-10);
-    variance_bright = std::max(variance_bright, 1e-10);
-    if (!minimise(8)) return fit;
 
-    const Normal inverse = normal.ldlt().solve(Normal::Identity());
-    fit.position = {p[CU], p[CV]};
-    fit.covariance = inverse.topLeftCorner<2, 2>();
-    fit.edge1 = {std::cos(p[ANGLE1]), std::sin(p[ANGLE1])};
-    fit.edge2 = {std::cos(p[ANGLE2]), std::sin(p[ANGLE2])};
-    fit.blur_px = p[SIGMA];
-    fit.amplitude = std::abs(p[AMPLITUDE]);
-    fit.base = p[BASE];
-    fit.residual = std::sqrt(all) / fit.amplitude;
+    /// Photon noise: the variance on the bright and on the dark side, by which the samples are weighted from now on.
+    void estimate_noise() {
+        const Edges edges(p_);
+        double sum[2] = {0, 0};
+        int count[2] = {0, 0};
+        double all = 0;
+        for (const Sample& s : samples_) {
+            const double value = evaluate(p_, edges, guess_, s.u, s.v).value, r = s.value - value;
+            const int side = value > p_[BASE];
+            sum[side] += r * r;
+            ++count[side];
+            all += r * r;
+        }
+        const double n = static_cast<double>(samples_.size());
+        mean_square_ = all / n;
+        const double scale = n / std::max(1.0, n - int(PARAMETERS));
+        const auto variance = [&](int side) {
+            const double own =
+                count[side] > 8 ? std::max(sum[side] / count[side] * scale, 0.05 * mean_square_) : mean_square_;
+            return std::max(own, 1e-10);
+        };
+        variance_dark_ = variance(0);
+        variance_bright_ = variance(1);
+    }
+
+    void store(CornerFit& fit) const {
+        const Normal inverse = normal_.ldlt().solve(Normal::Identity());
+        fit.position = {p_[CU], p_[CV]};
+        fit.covariance = inverse.topLeftCorner<2, 2>();
+        fit.edge1 = {std::cos(p_[ANGLE1]), std::sin(p_[ANGLE1])};
+        fit.edge2 = {std::cos(p_[ANGLE2]), std::sin(p_[ANGLE2])};
+        fit.blur_px = p_[SIGMA];
+        fit.amplitude = std::abs(p_[AMPLITUDE]);
+        fit.base = p_[BASE];
+        fit.residual = std::sqrt(mean_square_) / fit.amplitude;
+    }
+
+private:
+    double weight(double value) const {
+        const double a = std::abs(p_[AMPLITUDE]);
+        const double t = std::clamp((value - (p_[BASE] - a)) / (2 * a), 0.0, 1.0);
+        return 1 / (variance_dark_ + t * (variance_bright_ - variance_dark_));
+    }
+
+    /// The cost, with the normal equations.
+    double linearise(const Parameters& at, Normal& normal, Parameters& gradient) const {
+        double cost = 0;
+        normal.setZero();
+        gradient.setZero();
+        const Edges edges(at);
+        for (const Sample& s : samples_) {
+            const Model m = evaluate(at, edges, guess_, s.u, s.v);
+            const double r = s.value - m.value, w = weight(m.value);
+            cost += w * r * r;
+            const Parameters weighted = w * m.derivative;
+            // The lower triangle column by column, in runs that vectorise.
+            for (int c = 0; c < PARAMETERS; ++c)
+                for (int k = c; k < PARAMETERS; ++k) normal(k, c) += weighted[c] * m.derivative[k];
+            gradient += r * weighted;
+        }
+        normal = Normal(normal.selfadjointView<Eigen::Lower>());
+        return cost;
+    }
+
+    const CornerGuess& guess_;
+    std::vector<Sample> samples_;
+    Parameters p_;
+    Normal normal_;
+    double variance_bright_ = 1, variance_dark_ = 1, mean_square_ = 0;
+};
+
+double crossing(const Vec2& edge1, const Vec2& edge2) {
+    return std::abs(edge1.x() * edge2.y() - edge1.y() * edge2.x());
+}
+
+bool believable(const CornerFit& fit, const CornerGuess& guess) {
     const double moved = (fit.position - guess.position).norm();
-    fit.ok = fit.covariance.allFinite() && fit.covariance(0, 0) > 0 && fit.covariance(1, 1) > 0 &&
-             moved < std::max(2.5, 0.4 * guess.half_length) && fit.blur_px > 0.16 && fit.blur_px < 7.9 &&
-             std::sqrt(fit.covariance.trace() / 2) < 0.6 && fit.residual < 0.6 &&
-             std::abs(fit.edge1.x() * fit.edge2.y() - fit.edge1.y() * fit.edge2.x()) > 0.15;
+    return fit.covariance.allFinite() && fit.covariance(0, 0) > 0 && fit.covariance(1, 1) > 0 &&
+           moved < std::max(2.5, 0.4 * guess.half_length) && fit.blur_px > 0.16 && fit.blur_px < 7.9 &&
+           std::sqrt(fit.covariance.trace() / 2) < 0.6 && fit.residual < 0.6 && crossing(fit.edge1, fit.edge2) > 0.15;
+}
+
+}  // namespace
+
+CornerFit fit_corner(const std::vector<const SamplePlane*>& planes, const CornerGuess& guess) {
+    CornerFit fit;
+    if (!(crossing(guess.edge1, guess.edge2) > 0.2)) return fit;
+    std::vector<Sample> samples = gather(planes, guess, fit.clipped);
+    if (samples.size() < 30) return fit;
+    CornerSolve solve(guess, std::move(samples));
+    if (!solve.start() || !solve.minimise(12)) return fit;
+    solve.estimate_noise();
+    if (!solve.minimise(8)) return fit;
+    solve.store(fit);
+    fit.ok = believable(fit, guess);
     return fit;
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Refining one corner on the samples of one colour, where they were taken.
 //
 // Model (a blurred saddle): with q = p - corner, edges along the unit vectors e1, e2 with normals n1, n2,

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charts/detect.h"
 
 #include <algorithm>
@@ -76,37 +77,26 @@ bool ends_inside(const Positions& at, const LatticeExtent& e, int width, int hei
            side_ends(false, e.bottom, 1);
 }
 
-}  // namespace
-
-ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& chart, const Progress& progress) {
-    ChartDetection out;
-    Lattice lattice;
-    SearchPicture search;
-    // One size serves nearly all frames; a coarser one helps strong blur and noise, a finer one small squares.
+/// The lattice at the size at which most of it is found: one serves nearly all frames; a coarser one helps strong blur
+/// and noise, a finer one small squares.
+std::pair<Lattice, SearchPicture> find_lattice(const MeasuringPicture& picture, const Progress& progress) {
+    std::pair<Lattice, SearchPicture> best;
     for (const int longest : {1400, 700, 2800}) {
         progress.check();
         SearchPicture at_size = search_picture(picture, longest);
         Lattice grown = grow_lattice(at_size);
-        if (grown.size() > lattice.size()) {
-            lattice = std::move(grown);
-            search = std::move(at_size);
-        }
-        if (lattice.size() >= 30) break;
+        if (grown.size() > best.first.size()) best = {std::move(grown), std::move(at_size)};
+        if (best.first.size() >= 30) break;
     }
-    if (lattice.empty()) return out;
-    const BoardPlace place = identify_board(search, lattice, chart);
-    const bool coded = place.certain();
-    // How far from an edge samples may be taken, in squares: up to where the markers begin, and a little less.
-    const double marker_clearance = (1 - place.marker_share) / 2 - 0.02;
+    return best;
+}
 
-    std::array<std::vector<const SamplePlane*>, 3> planes;
-    for (const SamplePlane& plane : picture.planes) planes[static_cast<int>(plane.channel)].push_back(&plane);
+using Planes = std::array<std::vector<const SamplePlane*>, 3>;
 
-    Positions at;
-    for (const auto& [cell, p] : lattice) at[cell] = search.to_frame(p);
-
-    // First a short fit for a good position, then the full length of the edges with their curvature known.
-    std::map<Cell, CornerFit> first;
+/// A short fit of each corner for a good position. `clearance`: how far from an edge samples may be taken, in squares;
+/// 0: as far as one likes.
+std::map<Cell, CornerFit> first_fits(const Positions& at, const Planes& planes, double search_step, double clearance) {
+    std::map<Cell, CornerFit> out;
     for (const auto& [cell, p] : at) {
         double nearest = 1e9;
         CornerGuess guess;
@@ -114,63 +104,62 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
         guess.edge1 = direction(at, cell, 1, 0, nearest);
         guess.edge2 = direction(at, cell, 0, 1, nearest);
         guess.half_length = std::clamp(0.3 * nearest, 4.0, 12.0);
-        guess.blur_px = std::clamp(0.6 * search.step, 0.7, 2.0);
+        guess.blur_px = std::clamp(0.6 * search_step, 0.7, 2.0);
         if (guess.edge1.isZero() || guess.edge2.isZero()) continue;
-        if (coded) guess.band_limit = marker_clearance * nearest;
-        if (const CornerFit fit = fit_corner(planes[1], guess); fit.ok) first[cell] = fit;
+        if (clearance > 0) guess.band_limit = clearance * nearest;
+        if (const CornerFit fit = fit_corner(planes[1], guess); fit.ok) out[cell] = fit;
     }
-    progress.check();
-    Positions refined;
-    for (const auto& [cell, fit] : first) refined[cell] = fit.position;
+    return out;
+}
 
-    std::vector<double> blur, contrast, clipped;
-    for (const auto& [cell, fit] : first) {
-        double nearest = 1e9;
-        direction(refined, cell, 1, 0, nearest);
-        direction(refined, cell, 0, 1, nearest);
-        CornerGuess guess;
-        guess.position = fit.position;
-        guess.edge1 = fit.edge1;
-        guess.edge2 = fit.edge2;
-        guess.blur_px = fit.blur_px;
-        guess.half_length = nearest > 1e8 ? 10 : std::clamp(0.42 * nearest, 4.0, 30.0);
-        if (coded && nearest < 1e8) guess.band_limit = marker_clearance * nearest;
-        guess.curvature1 = curvature_or_neighbours(refined, cell, 1, 0, fit.edge1);
-        guess.curvature2 = curvature_or_neighbours(refined, cell, 0, 1, fit.edge2);
-        ChartCorner corner;
-        corner.column = cell.first;
-        corner.row = cell.second;
-        CornerFit& green = corner.channel[1];
-        green = fit_corner(planes[1], guess);
-        if (!green.ok) continue;
-        guess.position = green.position;
-        guess.edge1 = green.edge1;
-        guess.edge2 = green.edge2;
-        guess.blur_px = green.blur_px;
-        for (const int c : {0, 2}) corner.channel[c] = fit_corner(planes[c], guess);
-        blur.push_back(green.blur_px);
-        contrast.push_back(2 * green.amplitude);
-        clipped.push_back(green.clipped);
-        out.corners.push_back(corner);
+/// The full length of a corner's edges with their curvature known, in green, then red and blue from there.
+ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit& fit, const Planes& planes,
+                     double clearance) {
+    double nearest = 1e9;
+    direction(refined, cell, 1, 0, nearest);
+    direction(refined, cell, 0, 1, nearest);
+    const bool alone = nearest > 1e8;
+    CornerGuess guess;
+    guess.position = fit.position;
+    guess.edge1 = fit.edge1;
+    guess.edge2 = fit.edge2;
+    guess.blur_px = fit.blur_px;
+    guess.half_length = alone ? 10 : std::clamp(0.42 * nearest, 4.0, 30.0);
+    if (clearance > 0 && !alone) guess.band_limit = clearance * nearest;
+    guess.curvature1 = curvature_or_neighbours(refined, cell, 1, 0, fit.edge1);
+    guess.curvature2 = curvature_or_neighbours(refined, cell, 0, 1, fit.edge2);
+    ChartCorner corner;
+    corner.column = cell.first;
+    corner.row = cell.second;
+    CornerFit& green = corner.channel[1];
+    green = fit_corner(planes[1], guess);
+    if (!green.ok) return corner;
+    guess.position = green.position;
+    guess.edge1 = green.edge1;
+    guess.edge2 = green.edge2;
+    guess.blur_px = green.blur_px;
+    for (const int c : {0, 2}) corner.channel[c] = fit_corner(planes[c], guess);
+    return corner;
+}
+
+/// What all corners say together; a corner far less sharp or less clear than the rest is not one and goes.
+void sum_up(ChartDetection& out) {
+    std::vector<double> blur, contrast;
+    for (const ChartCorner& c : out.corners) {
+        blur.push_back(c.green().blur_px);
+        contrast.push_back(2 * c.green().amplitude);
+        out.clipped += c.green().clipped / out.corners.size();
     }
-    // A corner far less sharp or less clear than the rest is not one.
     out.blur_px = median(blur);
     out.contrast = median(contrast);
-    const auto poor = [&](const ChartCorner& c) {
+    std::erase_if(out.corners, [&](const ChartCorner& c) {
         const CornerFit& g = c.green();
         return 2 * g.amplitude < 0.2 * out.contrast || g.blur_px > 3.5 * out.blur_px;
-    };
-    out.corners.erase(std::remove_if(out.corners.begin(), out.corners.end(), poor), out.corners.end());
-    for (const double share : clipped) out.clipped += share / clipped.size();
-    out.rejected = static_cast<int>(lattice.size() - out.corners.size());
-    if (out.corners.size() < 9) {
-        out.corners.clear();
-        return out;
-    }
-    out.whole_board = ends_inside(at, extent_of(lattice), picture.width, picture.height);
-    out.markers = coded ? place.markers : 0;
-    out.mirrored = coded && place.mirrored;
-    out.identified = coded && !place.mirrored && chart.kind == ChartKind::coded;
+    });
+}
+
+/// Counts columns and rows, from 0 unless the board's markers say which corners they are.
+void number_corners(ChartDetection& out, const BoardPlace& place) {
     if (out.identified)
         for (ChartCorner& corner : out.corners)
             std::tie(corner.column, corner.row) = place.corner(corner.column, corner.row);
@@ -180,11 +169,47 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
              std::max(e.bottom, c.row)};
     out.columns = e.columns();
     out.rows = e.rows();
-    if (!out.identified)
-        for (ChartCorner& corner : out.corners) {
-            corner.column -= e.left;
-            corner.row -= e.top;
-        }
+    if (out.identified) return;
+    for (ChartCorner& corner : out.corners) {
+        corner.column -= e.left;
+        corner.row -= e.top;
+    }
+}
+
+}  // namespace
+
+ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& chart, const Progress& progress) {
+    ChartDetection out;
+    const auto [lattice, search] = find_lattice(picture, progress);
+    if (lattice.empty()) return out;
+    const BoardPlace place = identify_board(search, lattice, chart);
+    const bool coded = place.certain();
+    // Up to where the markers begin, and a little less.
+    const double clearance = coded ? (1 - place.marker_share) / 2 - 0.02 : 0;
+
+    Planes planes;
+    for (const SamplePlane& plane : picture.planes) planes[static_cast<int>(plane.channel)].push_back(&plane);
+    Positions at;
+    for (const auto& [cell, p] : lattice) at[cell] = search.to_frame(p);
+    const std::map<Cell, CornerFit> first = first_fits(at, planes, search.step, clearance);
+    progress.check();
+    Positions refined;
+    for (const auto& [cell, fit] : first) refined[cell] = fit.position;
+    for (const auto& [cell, fit] : first)
+        if (const ChartCorner corner = full_fit(refined, cell, fit, planes, clearance); corner.green().ok)
+            out.corners.push_back(corner);
+
+    sum_up(out);
+    out.rejected = static_cast<int>(lattice.size() - out.corners.size());
+    if (out.corners.size() < 9) {
+        out.corners.clear();
+        return out;
+    }
+    out.whole_board = ends_inside(at, extent_of(lattice), picture.width, picture.height);
+    out.markers = coded ? place.markers : 0;
+    out.mirrored = coded && place.mirrored;
+    out.identified = coded && !place.mirrored && chart.kind == ChartKind::coded;
+    number_corners(out, place);
     return out;
 }
 

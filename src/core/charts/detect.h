@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From the pixels of a frame to measured chart corners.
 #pragma once
 

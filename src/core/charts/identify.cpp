@@ -1,4 +1,8 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charts/identify.h"
+
+#include <array>
+#include <optional>
 
 #include <map>
 #include <opencv2/aruco.hpp>
@@ -86,63 +90,75 @@ cv::Mat1b marker_bits(int id) {
 
 namespace {
 
-BoardPlace read_board(const SearchPicture& picture, const std::map<std::pair<int, int>, Vec2>& lattice,
-                      const ChartSpec& chart, const Code& code) {
+using LatticePoints = std::map<std::pair<int, int>, Vec2>;
+using Vote = std::array<int, 4>;  ///< mirrored, turn, shift of columns, shift of rows
+
+/// The four corners of a lattice cell, in turn; nothing where one is missing.
+std::optional<std::array<Vec2, 4>> corners_of(const LatticePoints& lattice, int column, int row) {
+    std::array<Vec2, 4> corners;
+    int k = 0;
+    for (const auto& [dx, dy] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
+        const auto it = lattice.find({column + dx, row + dy});
+        if (it == lattice.end()) return std::nullopt;
+        corners[k++] = it->second;
+    }
+    return corners;
+}
+
+/// Column and row of a marker's square on the board: white squares row by row.
+std::pair<int, int> square_of(int id, const ChartSpec& chart) {
+    int left = id, row = 0;
+    for (; row < chart.squares_y; ++row) {
+        const int whites = (chart.squares_x + (row & 1)) / 2;
+        if (left < whites) break;
+        left -= whites;
+    }
+    return {2 * left + ((row & 1) ? 0 : 1), row};
+}
+
+/// What the marker in a cell says of where the lattice lies on the board; nothing when it is no word of this chart.
+/// `words` counts those of the code.
+std::optional<Vote> vote_of(const cv::Mat1b& seen, const std::pair<int, int>& cell, const ChartSpec& chart,
+                            const Code& code, int& words) {
     const int bits = code.words->markerSize;
-    std::map<std::array<int, 4>, int> votes;  // mirrored, turn, shift
+    for (const int mirrored : {0, 1}) {
+        cv::Mat1b inner = seen(cv::Rect(1, 1, bits, bits)).clone();
+        if (mirrored) cv::flip(inner, inner, 1);
+        int id = -1, rotation = 0;
+        if (!code.words->identify(inner, id, rotation, 0.4)) continue;
+        ++words;
+        if (id >= chart.markers()) continue;
+        if (mirrored) return Vote{1, 0, 0, 0};
+        // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter
+        // turns after which the word stands the right way up: the board's top left is that corner of the lattice
+        // cell, counted anticlockwise.
+        static constexpr int corner_x[4] = {0, 0, 1, 1}, corner_y[4] = {0, 1, 1, 0};
+        const auto [column, row] = square_of(id, chart);
+        const auto [tc, tr] = turned(cell.first + corner_x[rotation], cell.second + corner_y[rotation], rotation);
+        return Vote{0, rotation, column - 1 - tc, row - 1 - tr};
+    }
+    return std::nullopt;
+}
+
+BoardPlace read_board(const SearchPicture& picture, const LatticePoints& lattice, const ChartSpec& chart,
+                      const Code& code) {
+    std::map<Vote, int> votes;
     int all = 0;
     for (const auto& [cell, position] : lattice) {
-        const auto [c, r] = cell;
-        std::array<Vec2, 4> corners{position};
-        bool whole = true;
-        int k = 0;
-        for (const auto& [dx, dy] : {std::pair(0, 0), std::pair(1, 0), std::pair(1, 1), std::pair(0, 1)}) {
-            const auto it = lattice.find({c + dx, r + dy});
-            if (it == lattice.end()) {
-                whole = false;
-                break;
-            }
-            corners[k++] = it->second;
-        }
-        if (!whole) continue;
-        const cv::Mat1b seen = read_bits(picture.values, corners, code);
+        const auto corners = corners_of(lattice, cell.first, cell.second);
+        if (!corners) continue;
+        const cv::Mat1b seen = read_bits(picture.values, *corners, code);
         if (seen.empty()) continue;
-        for (const int mirrored : {0, 1}) {
-            cv::Mat1b inner = seen(cv::Rect(1, 1, bits, bits)).clone();
-            if (mirrored) cv::flip(inner, inner, 1);
-            int id = -1, rotation = 0;
-            if (!code.words->identify(inner, id, rotation, 0.4)) continue;
-            ++all;
-            if (id >= chart.markers()) continue;
-            // The marker's square on the board: white squares row by row.
-            int column = 0, row = 0, left = id;
-            for (row = 0; row < chart.squares_y; ++row) {
-                const int whites = (chart.squares_x + (row & 1)) / 2;
-                if (left < whites) break;
-                left -= whites;
-            }
-            column = 2 * left + ((row & 1) ? 0 : 1);
-            if (mirrored) {
-                ++votes[{1, 0, 0, 0}];
-                break;
-            }
-            // Inner corner (column - 1, row - 1) is the square's top left on the board. `rotation` counts the quarter
-            // turns after which the word stands the right way up: the board's top left is that corner of the lattice
-            // cell, counted anticlockwise.
-            static constexpr int corner_x[4] = {0, 0, 1, 1}, corner_y[4] = {0, 1, 1, 0};
-            const auto [tc, tr] = turned(c + corner_x[rotation], r + corner_y[rotation], rotation);
-            ++votes[{0, rotation, column - 1 - tc, row - 1 - tr}];
-            break;
-        }
+        if (const std::optional<Vote> vote = vote_of(seen, cell, chart, code, all)) ++votes[*vote];
     }
     BoardPlace out;
-    for (const auto& [key, count] : votes)
+    for (const auto& [vote, count] : votes)
         if (count > out.markers) {
             out.markers = count;
-            out.mirrored = key[0];
-            out.turn = key[1];
-            out.shift_column = key[2];
-            out.shift_row = key[3];
+            out.mirrored = vote[0];
+            out.turn = vote[1];
+            out.shift_column = vote[2];
+            out.shift_row = vote[3];
         }
     out.contradicting = all - out.markers;
     out.marker_share = code.share;

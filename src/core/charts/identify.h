@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which corner is which on a coded board: markers in its white squares, read through the lattice that was found.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Growing the lattice of a plain checkerboard from saddles, by local rules only, so that partial and bent boards count.
 #pragma once
 

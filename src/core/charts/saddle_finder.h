@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where four squares meet, found on a reduced green picture.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "charts/sheet_layout.h"
 
 #include <fmt/format.h>
@@ -6,6 +7,7 @@
 #include <cmath>
 #include <regex>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "base/numbers.h"
 #include "charts/identify.h"
@@ -48,7 +50,7 @@ void add_ruler(ChartSheet& sheet, bool down, double from, double at, double leng
     line(0, 0, length, 0, 0.15);
     for (double t = 0; t <= length + 1e-6; t += 10) {
         const bool end = t == 0 || t > length - 1e-6;
-        line(t, 0, t, end ? 4 : std::fmod(t, 50) < 1e-6 ? 3 : 1.8, end ? 0.25 : 0.15);
+        line(t, 0, t, first_of<double>({{end, 4}, {std::fmod(t, 50) < 1e-6, 3}}, 1.8), end ? 0.25 : 0.15);
     }
     if (std::fmod(length, 10) > 1e-6) line(length, 0, length, 4, 0.25);
     const std::string label = fmt::format("{:g} mm between the end marks when printed at full size", length);

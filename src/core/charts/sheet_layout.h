@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A chart on paper: what is drawn where, in mm from the top-left corner of the page.
 //
 // The layout is made once; the PDF, the SVG and the preview in the window draw the same shapes.

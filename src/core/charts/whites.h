@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The light on the white squares of a board, for a second-best falloff where there is no flat field.
 #pragma once
 

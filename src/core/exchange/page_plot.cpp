@@ -1,4 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/page_plot.h"
+#include "base/ticks.h"
 
 #include <fmt/format.h>
 
@@ -89,20 +91,6 @@ void add_curve(Page& page, const PlotCurve& c, const Frame& f) {
 }
 
 }  // namespace
-
-double tick_step(double range, int ticks) {
-    const double rough = range / std::max(1, ticks), power = std::pow(10, std::floor(std::log10(rough)));
-    for (const double factor : {1.0, 2.0, 5.0})
-        if (rough <= factor * power * 1.0001) return factor * power;
-    return 10 * power;
-}
-
-std::string tick_text(double value, double step) {
-    int decimals = 0;
-    while (decimals < 8 && std::abs(step * std::pow(10, decimals) - std::round(step * std::pow(10, decimals))) > 1e-6)
-        ++decimals;
-    return fmt::format("{:.{}f}", std::abs(value) < 1e-12 ? 0 : value, decimals);
-}
 
 void add_plot(Page& page, const PagePlot& plot, double x, double y, double width, double height) {
     page.blocks.push_back({plot.title, x, y, width, height});

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Curves on a printed page: axes with units, few lines, a band of one sigma, each curve named where it ends.
 #pragma once
 
@@ -27,10 +28,5 @@ struct PagePlot {
 
 /// Draws a plot into a rectangle of a page and notes it as a block.
 void add_plot(Page& page, const PagePlot& plot, double x, double y, double width, double height);
-
-/// A step for about so many ticks over a range: 1, 2 or 5 times a power of ten.
-double tick_step(double range, int ticks);
-/// A tick's figure with as many decimals as the step needs.
-std::string tick_text(double value, double step);
 
 }  // namespace optrel

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Printed pages, described in millimetres: what stands where, before anything is drawn. Drawing them is cairo's.
 //
 // Everything that is shown is an item with a place on the page, so a page can be checked (nothing outside its margins,

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/report_pages.h"
 
 #include <fmt/format.h>
@@ -5,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/ticks.h"
 #include "exchange/page_plot.h"
 #include "exchange/run_report.h"
 #include "optics/curves.h"
@@ -110,15 +112,9 @@ void add_figures(Layout& out, const RunSolution& s, int node) {
 
 PlotCurve plot_curve(const LensCurve& curve, bool several) {
     const bool is_red = curve.channel == Channel::red, is_blue = curve.channel == Channel::blue;
-    PlotCurve out{is_red    ? "red"
-                  : is_blue ? "blue"
-                            : "green",
-                  is_red    ? red
-                  : is_blue ? blue
-                  : several ? green
-                            : ink,
-                  {},
-                  {}};
+    PlotCurve out{"green", several ? green : ink, {}, {}};
+    if (is_red) out = {"red", red, {}, {}};
+    if (is_blue) out = {"blue", blue, {}, {}};
     if (is_red && several) out.dash = {1.6, 0.7, 0.4, 0.7};
     if (is_blue) out.dash = {1.6, 0.8};
     for (const CurveSample& s : curve.samples) out.samples.push_back({s.height, s.value, s.sigma});
@@ -144,7 +140,6 @@ void add_curves(Layout& out, const Profile& profile, int node) {
 }
 
 /// A length such as 0.01, 0.02 or 0.05 at most so large.
-double round_length(double most) { return tick_step(most, 1) > most ? tick_step(most / 2.5, 1) : tick_step(most, 1); }
 
 /// Where corners were seen, and what the residuals have in common in cells of the picture, as arrows.
 void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSolution& s, int node) {
@@ -178,7 +173,7 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
     double largest = 0;
     for (int k = 0; k < across * down; ++k)
         if (count[k] >= 4) largest = std::max(largest, (sum[k] / count[k]).norm());
-    const double bar_px = largest > 0 ? round_length(largest) : 0.001, magnified = 8 / std::max(bar_px, largest);
+    const double bar_px = largest > 0 ? round_below(largest) : 0.001, magnified = 8 / std::max(bar_px, largest);
     for (int k = 0; k < across * down; ++k) {
         if (count[k] < 4) continue;
         const double x = left + (k % across + 0.5) * width / across, y = top + (k / across + 0.5) * height / down;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The report of a solved run as printed pages: figures, findings, curves, coverage and residuals, board frames,
 // provenance.
 #pragma once

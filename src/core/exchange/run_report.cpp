@@ -1,5 +1,7 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/run_report.h"
 
+#include <algorithm>
 #include <cmath>
 #include <nlohmann/json.hpp>
 
@@ -105,6 +107,68 @@ json node_report(const RunSolution& s, std::size_t n) {
     return out;
 }
 
+/// What became of each frame: the chart frames that were used, those that were not, and how many flat fields.
+json frames_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
+    json dropped = json::array(), views = json::array();
+    int flats = 0;
+    for (std::size_t i = 0; i < frames.size(); ++i) {
+        const FrameOutcome& o = s.outcomes[i];
+        const std::string path = frames[i].path.string();
+        if (!o.used) {
+            dropped.push_back({{"frame", path}, {"reason", o.reason}});
+            continue;
+        }
+        flats += frames[i].role != RunRole::chart;
+        if (frames[i].role != RunRole::chart) continue;
+        const auto rejected =
+            std::count_if(o.view.points.begin(), o.view.points.end(), [](const ViewPoint& p) { return p.rejected; });
+        views.push_back({{"frame", path},
+                         {"node", o.node},
+                         {"rms_px", o.view.rms_px},
+                         {"corners", o.view.points.size()},
+                         {"corners_rejected", rejected},
+                         {"tilt_degrees", o.view.tilt_degrees()},
+                         {"blur_px", frames[i].detection.blur_px}});
+    }
+    return {{"frames", views}, {"frames_dropped", dropped}, {"flats_used", flats}};
+}
+
+json findings_report(const std::vector<RunFrame>& frames, const std::vector<Finding>& findings) {
+    json out = json::array();
+    for (const Finding& f : findings) {
+        json finding = {{"text", f.text}, {"remedy", f.remedy}, {"serious", f.serious}};
+        if (f.frame >= 0) finding["frame"] = frames[f.frame].path.string();
+        if (f.place) finding["place"] = {f.place->x(), f.place->y()};
+        out.push_back(finding);
+    }
+    return out;
+}
+
+json nodes_report(const RunSolution& s) {
+    json nodes = json::array(), between = json::array();
+    int used = 0, corners = 0;
+    for (std::size_t n = 0; n < s.profile.nodes.size(); ++n) {
+        nodes.push_back(node_report(s, n));
+        if (s.profile.nodes[n].mapping_from_aperture > 0) continue;
+        used += s.profile.nodes[n].quality.frames_used;
+        corners += s.profile.nodes[n].quality.corners;
+    }
+    for (const LeftOut& l : leave_one_out(s.profile))
+        between.push_back({{"node", l.node},
+                           {"setting", to_string(s.profile.nodes[l.node].setting)},
+                           {"rms_px", l.rms_px},
+                           {"largest_px", l.largest_px},
+                           {"falloff_ev", l.falloff_ev}});
+    return {{"nodes", nodes}, {"left_out_nodes", between}, {"frames_used", used}, {"corners", corners}};
+}
+
+json provenance_report(const Provenance& p) {
+    json sources = json::array();
+    for (const auto& [name, hash] : p.frames) sources.push_back({{"name", name}, {"sha256", hash}});
+    return {{"author", p.author}, {"time", p.time}, {"program", p.program},
+            {"chart", p.chart},   {"note", p.note}, {"frames", sources}};
+}
+
 }  // namespace
 
 double falloff_ev(const Falloff& falloff, Channel channel, double height, double half_diagonal_mm) {
@@ -115,71 +179,17 @@ double falloff_ev(const Falloff& falloff, Channel channel, double height, double
 
 json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     json out = node_report(s, 0);
-    json dropped = json::array(), views = json::array(), findings = json::array(), nodes = json::array();
-    int flats = 0;
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        const FrameOutcome& o = s.outcomes[i];
-        if (!o.used) {
-            dropped.push_back({{"frame", frames[i].path.string()}, {"reason", o.reason}});
-        } else if (frames[i].role == RunRole::chart) {
-            int rejected = 0;
-            for (const ViewPoint& p : o.view.points) rejected += p.rejected;
-            views.push_back({{"frame", frames[i].path.string()},
-                             {"node", o.node},
-                             {"rms_px", o.view.rms_px},
-                             {"corners", o.view.points.size()},
-                             {"corners_rejected", rejected},
-                             {"tilt_degrees", o.view.tilt_degrees()},
-                             {"blur_px", frames[i].detection.blur_px}});
-        } else {
-            ++flats;
-        }
-    }
-    for (const Finding& f : s.findings) {
-        json finding = {{"text", f.text}, {"remedy", f.remedy}, {"serious", f.serious}};
-        if (f.frame >= 0) finding["frame"] = frames[f.frame].path.string();
-        if (f.place) finding["place"] = {f.place->x(), f.place->y()};
-        findings.push_back(finding);
-    }
-    int used = 0, corners = 0;
-    for (std::size_t n = 0; n < s.profile.nodes.size(); ++n) {
-        nodes.push_back(node_report(s, n));
-        if (s.profile.nodes[n].mapping_from_aperture > 0) continue;
-        used += s.profile.nodes[n].quality.frames_used;
-        corners += s.profile.nodes[n].quality.corners;
-    }
-    json between = json::array();
-    for (const LeftOut& l : leave_one_out(s.profile))
-        between.push_back({{"node", l.node},
-                           {"setting", to_string(s.profile.nodes[l.node].setting)},
-                           {"rms_px", l.rms_px},
-                           {"largest_px", l.largest_px},
-                           {"falloff_ev", l.falloff_ev}});
+    out.update(frames_report(frames, s));
+    out.update(nodes_report(s));
     const PictureGeometry& g = s.profile.geometry;
-    const Provenance& p = s.profile.provenance;
-    json sources = json::array();
-    for (const auto& [name, hash] : p.frames) sources.push_back({{"name", name}, {"sha256", hash}});
     out.update({{"format", "optrel-run-report"},
                 {"lens", s.profile.lens},
                 {"lens_serial", s.profile.lens_serial},
                 {"camera", s.profile.camera},
-                {"frames_used", used},
-                {"frames_dropped", dropped},
-                {"flats_used", flats},
-                {"frames", views},
-                {"corners", corners},
                 {"size", {g.width, g.height}},
                 {"pitch_um", g.pitch_um},
-                {"nodes", nodes},
-                {"left_out_nodes", between},
-                {"findings", findings},
-                {"provenance",
-                 {{"author", p.author},
-                  {"time", p.time},
-                  {"program", p.program},
-                  {"chart", p.chart},
-                  {"note", p.note},
-                  {"frames", sources}}},
+                {"findings", findings_report(frames, s.findings)},
+                {"provenance", provenance_report(s.profile.provenance)},
                 {"seconds", s.seconds}});
     return out;
 }

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The figures of a solved run as one JSON document: what the command line prints and what is filed with the lens.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Claims: what files report, tied by a person to a body or a lens of the register.
 #pragma once
 

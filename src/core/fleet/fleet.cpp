@@ -1,15 +1,18 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/fleet.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 
+#include "base/choose.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
 
 std::string to_string(BodyAnswer::Knowledge k) {
-    return k == BodyAnswer::Knowledge::known ? "known" : k == BodyAnswer::Knowledge::assumed ? "assumed" : "unknown";
+    return first_of<const char*>(
+        {{k == BodyAnswer::Knowledge::known, "known"}, {k == BodyAnswer::Knowledge::assumed, "assumed"}}, "unknown");
 }
 
 Fleet::Fleet(Register entries, std::vector<Claim> claims) : register_(std::move(entries)), claims_(std::move(claims)) {

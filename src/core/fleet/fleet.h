@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which body and which lens a frame was taken with, and how that is known.
 #pragma once
 

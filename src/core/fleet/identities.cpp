@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/identities.h"
 
 #include <fmt/format.h>
@@ -7,6 +8,7 @@
 #include <map>
 #include <set>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "optics/lens_text.h"
 
@@ -148,9 +150,8 @@ void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m
                             const LensAnswer& by_lens) {
     using Status = Identity::Status;
     const std::string camera = camera_name(m);
-    const std::string number = !m.body_serial.empty()    ? m.body_serial
-                               : m.other_serials.empty() ? ""
-                                                         : m.other_serials.front();
+    std::string number = m.body_serial;
+    if (number.empty() && !m.other_serials.empty()) number = m.other_serials.front();
     const bool unknown = by_body.knowledge == BodyAnswer::Knowledge::unknown;
     if (!by_body.id.empty()) bodies_.insert(by_body.id);
     Identity& body = found_[fmt::format("b\n{}\n{}\n{}", camera, number, unknown)];
@@ -158,9 +159,9 @@ void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m
     body.camera = camera;
     body.serial = number;
     body.other_serials = m.other_serials;
-    body.status = unknown                                               ? Status::unclaimed
-                  : by_body.knowledge == BodyAnswer::Knowledge::assumed ? Status::assumed
-                                                                        : Status::claimed;
+    body.status = first_of<Status>(
+        {{unknown, Status::unclaimed}, {by_body.knowledge == BodyAnswer::Knowledge::assumed, Status::assumed}},
+        Status::claimed);
     body.why = by_body.why;
     add_frame(body, path, m, by_body.id);
 
@@ -175,7 +176,8 @@ void IdentityCollector::add(const std::filesystem::path& path, const Metadata& m
     lens.serial = m.lens_serial;
     lens.status = settled ? Status::claimed : Status::unclaimed;
     lens.why = by_lens.why;
-    add_frame(lens, path, m, settled ? (by_lens.id.empty() ? by_lens.lens : by_lens.id) : "");
+    const std::string target = by_lens.id.empty() ? by_lens.lens : by_lens.id;
+    add_frame(lens, path, m, settled ? target : "");
 }
 
 std::vector<Identity> IdentityCollector::finish() {

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Identities: everything that files report of bodies and lenses, counted, with who holds it and what is proposed.
 #pragma once
 

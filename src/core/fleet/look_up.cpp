@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/look_up.h"
 
 #include <fmt/format.h>
@@ -6,6 +7,7 @@
 #include <cctype>
 #include <set>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "base/words.h"
 #include "optics/lens_text.h"
@@ -32,11 +34,10 @@ std::string only(const std::string& what, const std::string& text, const std::se
     if (ids.size() == 1) return *ids.begin();
     std::vector<std::string> some(ids.begin(), ids.end());
     if (some.size() > 4) some.resize(4);
-    throw input_error(fmt::format("'{}' means {} {} ('{}'{}); name one by its id.", text, ids.size(),
-                                  what == "body"   ? "bodies"
-                                  : what == "lens" ? "lenses"
-                                                   : what + "s",
-                                  fmt::join(some, "', '"), ids.size() > some.size() ? ", …" : ""));
+    throw input_error(
+        fmt::format("'{}' means {} {} ('{}'{}); name one by its id.", text, ids.size(),
+                    first_of<std::string>({{what == "body", "bodies"}, {what == "lens", "lenses"}}, what + "s"),
+                    fmt::join(some, "', '"), ids.size() > some.size() ? ", …" : ""));
 }
 
 std::vector<Named> named_bodies(const Register& all) {

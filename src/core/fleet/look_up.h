@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a person calls a thing, found: the one look-up of everything that a command or a field names.
 //
 // Ways of naming are tried from the surest to the loosest (id, asset tag, serial number, name, text; exactly, then

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Which profile fits a frame, how well, and why.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The register: models, bodies and lenses of the studio, as people keep it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The register as CSV and JSON, out and in.
 //
 // CSV (RFC 4180, UTF-8): one file for bodies, one for lenses, one for models, the columns named in the first line;

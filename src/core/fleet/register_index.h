@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The register by what must be told apart: ids, serial numbers, asset tags. For edits of many entries at once.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/exiv2_guard.h"
 
 #include <exiv2/exiv2.hpp>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Exiv2 in several threads: files are read side by side, packets of XMP are made one at a time.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What an exported picture says of where it came from.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/metadata.h"
 
 #include <fmt/format.h>
@@ -9,6 +10,7 @@
 #include <fstream>
 #include <set>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/words.h"
@@ -61,7 +63,7 @@ double pitch_um(const Exiv2::ExifData& exif) {
         const double resolution = number_of(exif, (group + "FocalPlaneXResolution").c_str());
         if (resolution <= 0) continue;
         const int unit = static_cast<int>(number_of(exif, (group + "FocalPlaneResolutionUnit").c_str()));
-        const double unit_um = unit == 3 ? 1e4 : unit == 4 ? 1e3 : unit == 5 ? 1 : 25400;
+        const double unit_um = first_of<double>({{unit == 3, 1e4}, {unit == 4, 1e3}, {unit == 5, 1}}, 25400);
         if (const double pitch = sane(unit_um / resolution, 0.5, 100); pitch > 0) return pitch;
     }
     return 0;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What a file says about itself, through Exiv2's general access functions, so that no maker's tags are assumed.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The way from the sensor's rows and columns, in which everything is measured, to the picture as people hold it.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/picture.h"
 
 #include <fmt/format.h>
@@ -8,6 +9,7 @@
 #include <memory>
 #include <opencv2/imgcodecs.hpp>
 
+#include "base/choose.h"
 #include "base/error.h"
 
 namespace optrel {
@@ -34,6 +36,53 @@ std::vector<SamplePlane> RawPicture::planes() const {
         }
     return planes;
 }
+
+namespace {
+
+/// The counts of the visible part, its filter, black and white levels.
+void take_samples(LibRaw& raw, RawPicture& out) {
+    const auto& sizes = raw.imgdata.sizes;
+    const auto& color = raw.imgdata.color;
+    out.counts.create(sizes.height, sizes.width);
+    const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
+    for (int row = 0; row < sizes.height; ++row)
+        std::memcpy(out.counts.ptr(row),
+                    raw.imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
+                    sizes.width * sizeof(std::uint16_t));
+    for (int row = 0; row < 2; ++row)
+        for (int column = 0; column < 2; ++column) {
+            const int c = raw.COLOR(row, column);
+            out.filter[row][column] = c == 3 ? 1 : c;
+            double black = color.black + color.cblack[c];
+            if (color.cblack[4] && color.cblack[5])
+                black += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + column % color.cblack[5]];
+            out.black[row][column] = black;
+        }
+    out.white = color.maximum;
+}
+
+void take_colour(const libraw_colordata_t& color, RawPicture& out) {
+    const auto take_matrix = [&](const auto& matrix) {
+        double sum = 0;
+        for (int i = 0; i < 3; ++i)
+            for (int j = 0; j < 3; ++j) {
+                out.xyz_to_camera(i, j) = matrix[i][j];
+                sum += std::abs(matrix[i][j]);
+            }
+        out.has_colour_matrix = sum > 0.1;
+        return out.has_colour_matrix;
+    };
+    // A DNG brings one or two matrices, of which the one for daylight (EXIF light source 21, D65) is wanted.
+    constexpr int d65 = 21;
+    const int daylight = color.dng_color[1].illuminant == d65 ? 1 : 0;
+    if (!take_matrix(color.dng_color[daylight].colormatrix) &&
+        !take_matrix(color.dng_color[1 - daylight].colormatrix) && !take_matrix(color.cam_xyz))
+        out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
+    for (int i = 0; i < 3; ++i)
+        if (color.cam_mul[i] > 0 && color.cam_mul[1] > 0) out.as_shot_neutral[i] = color.cam_mul[1] / color.cam_mul[i];
+}
+
+}  // namespace
 
 RawPicture read_raw(const fs::path& path) {
     const std::string name = path.string();
@@ -62,43 +111,11 @@ RawPicture read_raw(const fs::path& path) {
     if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
 
     RawPicture out;
-    out.counts.create(sizes.height, sizes.width);
-    const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
-    for (int row = 0; row < sizes.height; ++row)
-        std::memcpy(out.counts.ptr(row),
-                    raw->imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
-                    sizes.width * sizeof(std::uint16_t));
-    for (int row = 0; row < 2; ++row)
-        for (int column = 0; column < 2; ++column) {
-            const int c = raw->COLOR(row, column);
-            out.filter[row][column] = c == 3 ? 1 : c;
-            double black = color.black + color.cblack[c];
-            if (color.cblack[4] && color.cblack[5])
-                black += color.cblack[6 + (row % color.cblack[4]) * color.cblack[5] + column % color.cblack[5]];
-            out.black[row][column] = black;
-        }
-    out.white = color.maximum;
-    const auto take_matrix = [&](const auto& matrix) {
-        double sum = 0;
-        for (int i = 0; i < 3; ++i)
-            for (int j = 0; j < 3; ++j) {
-                out.xyz_to_camera(i, j) = matrix[i][j];
-                sum += std::abs(matrix[i][j]);
-            }
-        out.has_colour_matrix = sum > 0.1;
-        return out.has_colour_matrix;
-    };
+    take_samples(*raw, out);
     for (const auto& line : out.black)
         for (const double black : line)
             if (!(out.white > black + 1)) throw refuse("its white level does not lie above its black level");
-    // A DNG brings one or two matrices, of which the one for daylight (EXIF light source 21, D65) is wanted.
-    constexpr int d65 = 21;
-    const int daylight = color.dng_color[1].illuminant == d65 ? 1 : 0;
-    if (!take_matrix(color.dng_color[daylight].colormatrix) &&
-        !take_matrix(color.dng_color[1 - daylight].colormatrix) && !take_matrix(color.cam_xyz))
-        out.xyz_to_camera = cv::Matx33d(3.2406, -1.5372, -0.4986, -0.9689, 1.8758, 0.0415, 0.0557, -0.2040, 1.0570);
-    for (int i = 0; i < 3; ++i)
-        if (color.cam_mul[i] > 0 && color.cam_mul[1] > 0) out.as_shot_neutral[i] = color.cam_mul[1] / color.cam_mul[i];
+    take_colour(color, out);
     return out;
 }
 
@@ -111,6 +128,19 @@ std::pair<int, int> stated_size(const fs::path& path) {
         return {m.width, m.height};
     } catch (const Error&) {
         return {0, 0};
+    }
+}
+
+}  // namespace
+
+namespace {
+
+/// One sample of a picture of 8 or 16 bits, or of floats that are linear already.
+float linear_sample(const cv::Mat& picture, int row, int column, int channel, const std::vector<float>& decode) {
+    switch (picture.depth()) {
+        case CV_16U: return decode[picture.ptr<cv::Vec3w>(row)[column][channel]];
+        case CV_8U: return decode[picture.ptr<cv::Vec3b>(row)[column][channel]];
+        default: return picture.ptr<cv::Vec3f>(row)[column][channel];
     }
 }
 
@@ -140,7 +170,8 @@ cv::Mat3f read_rendered(const fs::path& path) {
     if (picture.cols < 64 || picture.rows < 64)
         throw input_error(
             fmt::format("The picture {} is smaller than 64 by 64 pixels; choose a larger one.", path.string()));
-    const double full = picture.depth() == CV_16U ? 65535.0 : picture.depth() == CV_8U ? 255.0 : 1.0;
+    const double full =
+        first_of<double>({{picture.depth() == CV_16U, 65535.0}, {picture.depth() == CV_8U, 255.0}}, 1.0);
     std::vector<float> decode(picture.depth() == CV_16U ? 65536 : 256);
     for (std::size_t i = 0; i < decode.size(); ++i) {
         const double v = i / full;
@@ -151,9 +182,7 @@ cv::Mat3f read_rendered(const fs::path& path) {
         cv::Vec3f* out = linear.ptr<cv::Vec3f>(row);
         for (int i = 0; i < picture.cols; ++i)
             for (int c = 0; c < 3; ++c)  // OpenCV stores blue first
-                out[i][c] = picture.depth() == CV_16U  ? decode[picture.ptr<cv::Vec3w>(row)[i][2 - c]]
-                            : picture.depth() == CV_8U ? decode[picture.ptr<cv::Vec3b>(row)[i][2 - c]]
-                                                       : picture.ptr<cv::Vec3f>(row)[i][2 - c];
+                out[i][c] = linear_sample(picture, row, i, 2 - c, decode);
     }
     return linear;
 }

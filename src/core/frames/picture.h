@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The pixels of a frame as they were recorded.
 //
 // A raw frame stays a mosaic of counts with its black and white level; a rendered frame has three linear channels. Both

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/tiff_writer.h"
 
 #include <fmt/format.h>

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Writing pictures: 16-bit TIFF for results, DNG for raw frames.
 #pragma once
 

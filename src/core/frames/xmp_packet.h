@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // XMP packets in Optrel's own namespace, for sidecars.
 #pragma once
 

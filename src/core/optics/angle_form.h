@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the forms for fisheyes have in common: an ideal projection rho(theta) of the angle from the axis, an even
 // polynomial of it, and the tilt t of the sensor and the decentring p (thin prism). With the azimuth phi:
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Two measurements of the same thing, or of two copies, set against each other over the picture.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The coordinate conventions of Optrel, in one place.
 //
 //   image    (u, v) in pixels. The origin is the outer corner of the top-left pixel, so pixel (i, j) has its centre at

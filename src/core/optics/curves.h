@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The curves of a lens against field height, each with one sigma: what a report prints and the window draws.
 #pragma once
 

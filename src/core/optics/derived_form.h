@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The part of a lens form that follows from its formula. For the files of the forms only: it brings the automatic
 // differentiation along.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Equidistant: rho = theta. See angle_form.h.
 #include "optics/angle_form.h"
 

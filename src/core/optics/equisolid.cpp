@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Equisolid (equal areas for equal solid angles): rho = 2 sin(theta / 2). See angle_form.h.
 #include "optics/angle_form.h"
 

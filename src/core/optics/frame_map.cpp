@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/frame_map.h"
 
 #include <fmt/format.h>
@@ -5,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/choose.h"
 #include "base/error.h"
 
 namespace optrel {
@@ -88,10 +90,9 @@ double overshoot(const FrameMap& map, double scale) {
     const auto at = [&](double t) {  // t in [0, 4) runs round the border
         const int side = std::min(3, static_cast<int>(t));
         const double f = t - side;
-        const Vec2 p = side == 0   ? Vec2(f * w, 0)
-                       : side == 1 ? Vec2(w, f * h)
-                       : side == 2 ? Vec2((1 - f) * w, h)
-                                   : Vec2(0, (1 - f) * h);
+        const Vec2 p = first_of<Vec2>(
+            {{side == 0, Vec2(f * w, 0)}, {side == 1, Vec2(w, f * h)}, {side == 2, Vec2((1 - f) * w, h)}},
+            Vec2(0, (1 - f) * h));
         const Vec2 ideal = g.middle() + (p - g.middle()) / scale;
         if (!map.reaches(ideal)) return 1e6;
         const Vec2 green = map.green(ideal);

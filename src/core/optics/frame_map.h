@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where light goes: from the ideal picture into the frame, channel by channel, and what falloff does there.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -78,72 +79,87 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
 /// How far from the middle ideal positions are asked for: a little beyond the corner, for barrel.
 double reach_of(const ProfileNode& node) { return 1.3 * std::max(1.0, node.largest_radius_mm); }
 
+/// Focal length and setting. The calibrated focal length follows the recorded one, corrected as at the nodes.
+void blend_setting(const std::vector<ProfileNode>& nodes, const Weights& weights, const LensSetting& at,
+                   ProfileNode& out) {
+    double log_focal = 0, log_ratio = 0;
+    for (const auto& [i, w] : weights) {
+        const ProfileNode& n = nodes[i];
+        const double recorded = n.setting.focal_mm > 0 ? n.setting.focal_mm : n.focal_mm;
+        log_focal += w * std::log(n.focal_mm);
+        log_ratio += w * std::log(n.focal_mm / recorded);
+    }
+    const bool follows = at.focal_mm > 0 && out.setting.focal_mm > 0;
+    out.focal_mm = follows ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
+    if (at.focal_mm > 0) out.setting.focal_mm = at.focal_mm;
+    if (at.aperture > 0) out.setting.aperture = at.aperture;
+    if (at.distance_m > 0) out.setting.distance_m = at.distance_m;
+}
+
+/// Centre and model, where all nodes are rectilinear or all are fisheyes; else they stay those of the heaviest one.
+void blend_mapping(const std::vector<ProfileNode>& nodes, const Weights& weights, ProfileNode& out) {
+    const auto all = [&](bool angular) {
+        return std::all_of(weights.begin(), weights.end(),
+                           [&](const auto& w) { return nodes[w.first].model.kind()->angular() == angular; });
+    };
+    const bool rectilinear = all(false), fisheye = all(true);
+    if (!rectilinear && !fisheye) return;
+    out.centre_mm.setZero();
+    for (const auto& [i, w] : weights) out.centre_mm += w * nodes[i].centre_mm;
+    // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent ends.
+    constexpr double angle = 1.4;
+    out.model = rectilinear ? blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out))
+                            : blend_fisheye(nodes, weights, out.model.kind(), angle);
+}
+
+/// Nothing unless all nodes have it.
+std::optional<Fringe> blend_fringe(const std::vector<ProfileNode>& nodes, const Weights& weights,
+                                   std::optional<Fringe> ProfileNode::*which) {
+    Fringe f;
+    for (const auto& [i, w] : weights) {
+        if (!(nodes[i].*which)) return std::nullopt;
+        const Fringe& g = *(nodes[i].*which);
+        f.c0 += w * g.c0;
+        f.c1 += w * g.c1;
+        f.c2 += w * g.c2;
+        f.shift_mm += w * g.shift_mm;
+        f.residual_p95_px = std::max(f.residual_p95_px, g.residual_p95_px);
+    }
+    return f;
+}
+
+/// Nothing unless all nodes have one of the same form.
+std::optional<Falloff> blend_falloff(const std::vector<ProfileNode>& nodes, const Weights& weights,
+                                     const std::optional<Falloff>& heaviest) {
+    if (!heaviest) return std::nullopt;
+    Falloff f = *heaviest;
+    f.a = {};
+    f.centre_mm.setZero();
+    for (const auto& [i, w] : weights) {
+        if (!nodes[i].falloff || nodes[i].falloff->reciprocal != f.reciprocal) return std::nullopt;
+        const Falloff& g = *nodes[i].falloff;
+        for (int c = 0; c < 3; ++c)
+            for (int t = 0; t < 4; ++t) f.a[c][t] += w * g.a[c][t];
+        f.centre_mm += w * g.centre_mm;
+        f.sigma_percent = std::max(f.sigma_percent, g.sigma_percent);
+    }
+    return f;
+}
+
 ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights, const LensSetting& at) {
     const auto heaviest = std::max_element(weights.begin(), weights.end(),
                                            [](const auto& a, const auto& b) { return a.second < b.second; });
     ProfileNode out = nodes[heaviest->first];
-    bool rectilinear = true, fisheye = true, all_red = true, all_blue = true, all_falloff = true;
-    double log_ratio = 0;
-    for (const auto& [i, w] : weights) {
-        const ProfileNode& n = nodes[i];
-        rectilinear = rectilinear && !n.model.kind()->angular();
-        fisheye = fisheye && n.model.kind()->angular();
-        all_red = all_red && n.red;
-        all_blue = all_blue && n.blue;
-        all_falloff = all_falloff && n.falloff && out.falloff && n.falloff->reciprocal == out.falloff->reciprocal;
-        log_ratio += w * std::log(n.focal_mm / (n.setting.focal_mm > 0 ? n.setting.focal_mm : n.focal_mm));
-    }
-    // The calibrated focal length follows the recorded one, corrected as at the nodes.
-    double log_focal = 0;
-    for (const auto& [i, w] : weights) log_focal += w * std::log(nodes[i].focal_mm);
-    out.focal_mm =
-        at.focal_mm > 0 && out.setting.focal_mm > 0 ? at.focal_mm * std::exp(log_ratio) : std::exp(log_focal);
-    out.setting = {at.focal_mm > 0 ? at.focal_mm : out.setting.focal_mm,
-                   at.aperture > 0 ? at.aperture : out.setting.aperture,
-                   at.distance_m > 0 ? at.distance_m : out.setting.distance_m};
-    if (rectilinear || fisheye) {
-        out.centre_mm.setZero();
-        for (const auto& [i, w] : weights) out.centre_mm += w * nodes[i].centre_mm;
-    }
-    if (rectilinear) {
-        out.model = blend_rectilinear(nodes, weights, out.focal_mm, reach_of(out));
-    } else if (fisheye) {
-        // A little beyond what most fisheyes show on their diagonal, and short of the right angle, where a tangent
-        // ends.
-        constexpr double angle = 1.4;
-        out.model = blend_fisheye(nodes, weights, out.model.kind(), angle);
-    }
+    blend_setting(nodes, weights, at, out);
+    blend_mapping(nodes, weights, out);
     // What the parts leave in doubt is told by mapping_covariance() and its like; one node's own figures mean nothing
     // for a blend.
     out.covariance.resize(0, 0);
     out.misfit_px = 0;
-    const auto blend_fringe = [&](std::optional<Fringe> ProfileNode::*which) {
-        Fringe f;
-        for (const auto& [i, w] : weights) {
-            const Fringe& g = *(nodes[i].*which);
-            f.c0 += w * g.c0;
-            f.c1 += w * g.c1;
-            f.c2 += w * g.c2;
-            f.shift_mm += w * g.shift_mm;
-            f.residual_p95_px = std::max(f.residual_p95_px, g.residual_p95_px);
-        }
-        return f;
-    };
-    if (all_red) out.red = blend_fringe(&ProfileNode::red);
-    if (all_blue) out.blue = blend_fringe(&ProfileNode::blue);
-    if (all_falloff) {
-        Falloff f = *out.falloff;
-        f.a = {};
-        f.centre_mm.setZero();
-        for (const auto& [i, w] : weights) {
-            const Falloff& g = *nodes[i].falloff;
-            for (int c = 0; c < 3; ++c)
-                for (int t = 0; t < 4; ++t) f.a[c][t] += w * g.a[c][t];
-            f.centre_mm += w * g.centre_mm;
-            f.sigma_percent = std::max(f.sigma_percent, g.sigma_percent);
-        }
-        out.falloff = f;
-    }
+    // What cannot be blended stays that of the heaviest node.
+    if (const auto red = blend_fringe(nodes, weights, &ProfileNode::red)) out.red = red;
+    if (const auto blue = blend_fringe(nodes, weights, &ProfileNode::blue)) out.blue = blue;
+    if (const auto falloff = blend_falloff(nodes, weights, out.falloff)) out.falloff = falloff;
     out.largest_radius_mm = nodes[weights.front().first].largest_radius_mm;
     for (const auto& [i, w] : weights)
         out.largest_radius_mm = std::min(out.largest_radius_mm, nodes[i].largest_radius_mm);

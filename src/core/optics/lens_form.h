@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What one form of lens model is made of. Everything that differs between the forms is said here and in the form's own
 // file; to add one, write such a file and name it in lens_forms() (lens_form.cpp).
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How a lens bends the ideal picture: one form of model (lens_form.h) with its coefficients.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A lens model that follows a given radial mapping as closely as its terms allow.
 #pragma once
 

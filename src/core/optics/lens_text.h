@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Lens texts as files write them, compared with care for spelling.
 #pragma once
 

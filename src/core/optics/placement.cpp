@@ -1,4 +1,6 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/placement.h"
+#include "base/choose.h"
 
 #include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
@@ -83,7 +85,7 @@ public:
     /// hardly depends on the last.
     Partial place(const std::vector<int>& among, int step) const {
         if (step == axes) return {{{among.front(), 1.0}}, {}, false, false};
-        const int axis = step == 0 ? focal : step == 1 ? distance : aperture;
+        const int axis = std::array{focal, distance, aperture}[step];
         std::vector<int> unknown;
         const auto groups = grouped(among, axis, unknown);
         if (groups.empty()) return place(unknown, step + 1);
@@ -241,9 +243,8 @@ PlacedSetting place_setting(const std::vector<ProfileNode>& nodes, const LensSet
     for (const auto& [i, w] : placed.weights)
         if (w != 0) out.weights.emplace_back(i, w);
     out.doubts = std::move(placed.doubts);
-    out.placement = placed.outside   ? Placement::extrapolated
-                    : placed.between ? Placement::between
-                                     : Placement::measured;
+    out.placement = first_of<Placement>(
+        {{placed.outside, Placement::extrapolated}, {placed.between, Placement::between}}, Placement::measured);
     return out;
 }
 

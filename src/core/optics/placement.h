@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Where a lens setting lies among those that a profile was measured at: with what weight each counts, and what that
 // leaves in doubt.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // What the two forms for rectilinear lenses have in common (Brown 1966; Conrady 1919). With r^2 = x^2 + y^2 and the
 // radial factor R(r^2):
 //

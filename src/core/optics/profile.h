@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A lens profile: what was measured of one lens on one sensor size, at one or more lens settings.
 //
 // Lengths are millimetres on the sensor, so that a profile serves another sensor size with the same lens. Versions are
@@ -129,8 +130,10 @@ std::pair<double, double> focal_range(const Profile& profile);
 
 /// How a lens setting lies to those that were measured.
 enum class Placement {
-    measured,  ///< within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only
-               ///< one value was measured, within 3.5 %, half a stop and 0.7 dioptres of it
+    /// within 1 % of the focal length, a sixth of a stop and a twentieth of a dioptre of a node; where only one value
+    /// was
+    /// measured, within 3.5 %, half a stop and 0.7 dioptres of it
+    measured,
     between,       ///< interpolated
     extrapolated,  ///< outside the measured range: the nearest edge is used
 };

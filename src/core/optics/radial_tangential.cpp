@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Radial-tangential: R = 1 + k1 r^2 + k2 r^4 + k3 r^6. See plane_form.h.
 #include "optics/plane_form.h"
 

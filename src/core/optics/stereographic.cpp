@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Stereographic (circles stay circles): rho = 2 tan(theta / 2). See angle_form.h.
 #include "optics/angle_form.h"
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/uncertainty.h"
 
 #include <Eigen/QR>
@@ -251,7 +252,8 @@ double falloff_sigma_ev(const Profile& profile, const PlacedNode& placed, Channe
     };
     const auto value = [&](int i) {
         const auto& f = profile.nodes[i].falloff;
-        return f ? (f->reciprocal ? -1 : 1) * std::log2(std::max(0.01, light(i))) : 0.0;
+        if (!f) return 0.0;
+        return (f->reciprocal ? -1 : 1) * std::log2(std::max(0.01, light(i)));
     };
     const auto variance = [&](int i) {
         const auto& f = profile.nodes[i].falloff;

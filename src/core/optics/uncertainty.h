@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // How well a profile is known: one sigma of where light lands, of red and blue, and of the falloff, at and between lens
 // settings.
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // White balance and the way from camera colours to linear sRGB.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From a mosaic to three planes whose colours lie on one another.
 //
 // A lens with lateral colour puts red and blue beside green. Interpolating across planes that are not aligned yet

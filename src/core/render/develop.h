@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From a frame to a picture: the whole development, with everything that a baseline pins.
 //
 // Order: hot pixels, black and white level, white balance, falloff, demosaicing, noise reduction, the one resampling,

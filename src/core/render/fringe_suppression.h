@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Colour fringes that no profile accounts for: longitudinal aberration, purple edges, bloom.
 #pragma once
 

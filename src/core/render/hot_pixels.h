@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Samples of a raw frame that are bright without light.
 #pragma once
 

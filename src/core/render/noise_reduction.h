@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Noise reduction by soft thresholds on an undecimated wavelet transform (Starck, Murtagh 1998, "a trous" with a B3
 // spline).
 //

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Three linear planes, the form in which a picture is developed.
 #pragma once
 

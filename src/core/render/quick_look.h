@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A quick small picture of a frame, for finding one's way; never for judging.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The one resampling: from the corrected picture back into the frame, each channel by its own mapping.
 //
 // Cubic convolution (Keys 1981, a = -1/2) over 4 x 4 samples in linear light. Positions are computed exactly on a mesh

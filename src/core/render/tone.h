@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // From linear camera colours to linear sRGB as it is meant to look.
 #pragma once
 

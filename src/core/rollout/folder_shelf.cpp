@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/folder_shelf.h"
 
 #include <fmt/format.h>

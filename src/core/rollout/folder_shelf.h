@@ -1,6 +1,8 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rollouts as folders of files, named by their numbers; making the folder claims the number.
 //
-// A rollout's folder holds who, when and how many (`record.json`), the bytes of every sidecar before and after (`data`), the list of frames
+// A rollout's folder holds who, when and how many (`record.json`), the bytes of every sidecar before and after
+// (`data`), the list of frames
 // (`plan.json`), all flushed to the disk, and then its `status`. One that has no status never touched a sidecar.
 #pragma once
 

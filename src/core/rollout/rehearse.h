@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rehearsing: what a rollout would do, without doing it.
 #pragma once
 

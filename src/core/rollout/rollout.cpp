@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/rollout.h"
 
 #include <fmt/format.h>
@@ -35,7 +36,8 @@ RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forwa
     report.record = record;
     std::vector<RolloutEntry> entries = shelf.entries(record);
     // Backwards, removals free the space that the others may need.
-    if (!forward) std::stable_partition(entries.begin(), entries.end(), [](const RolloutEntry& e) { return !e.before; });
+    if (!forward)
+        std::stable_partition(entries.begin(), entries.end(), [](const RolloutEntry& e) { return !e.before; });
     std::set<fs::path> folders;
     progress.start(static_cast<int>(entries.size()), forward ? "Rolling out" : "Rolling back");
     for (const RolloutEntry& e : entries) {

@@ -1,11 +1,12 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Rolling out and back, so that a stop at any instant leaves every sidecar whole.
 //
-// Before the first sidecar is written, the shelf (shelf.h) holds the bytes of every sidecar before and after. What has been done is told by
-// the sidecars themselves: one that equals its bytes after is done, one that equals its bytes before is not, any other was changed by
-// somebody and is kept.
+// Before the first sidecar is written, the shelf (shelf.h) holds the bytes of every sidecar before and after. What has
+// been done is told by the sidecars themselves: one that equals its bytes after is done, one that equals its bytes
+// before is not, any other was changed by somebody and is kept.
 //
-// One rollout or roll back works on a store at a time, and another is told so. A sidecar that cannot be written is listed and the rest goes
-// on; the rollout then stays open, to be resumed.
+// One rollout or roll back works on a store at a time, and another is told so. A sidecar that cannot be written is
+// listed and the rest goes on; the rollout then stays open, to be resumed.
 #pragma once
 
 #include <filesystem>
@@ -31,8 +32,8 @@ struct RolloutReport {
 
 /// Writes what was rehearsed. Throws Error(input) without writing anything when a sidecar or the revision changed
 /// since, or when another rollout works on this store.
-RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf,
-                       const std::string& author, Progress& progress);
+RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const std::string& author,
+                       Progress& progress);
 
 /// Goes on with a rollout or a roll back that was stopped. Throws Error(input) when another works on this store, or it
 /// never began.

@@ -1,11 +1,14 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/sheet.h"
 
 #include <fmt/format.h>
 #include <sys/stat.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstring>
 
+#include "base/choose.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/numbers.h"
@@ -16,7 +19,9 @@ namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr int format_version = 1;
+/// Rises by itself with every field that comes; 1 had 36.
+constexpr int format_version = field_count - 35;
+static_assert(format_version >= 1);
 constexpr std::uintmax_t sidecar_limit = 16u << 20;
 
 void put(XmpProperties& out, const char* name, const Layer& layer) {
@@ -27,8 +32,16 @@ Sheet sheet_of(const std::optional<std::string>& bytes, const fs::path& frame) {
     return bytes ? sheet_from_xmp(*bytes, sidecar_path(frame).string()) : Sheet{};
 }
 
+/// What is known takes the place of what a newer version said of the same field.
+void settle(Sheet& sheet) {
+    for (const auto& [name, layer] :
+         {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
+        for (const auto& [field, value] : *layer) sheet.later.erase(fmt::format("{}/{}", name, info(field).id));
+}
+
 /// The caller holds the frame's lock and has read `there`.
-void write_under_lock(const fs::path& frame, const std::optional<std::string>& there, const Sheet& sheet) {
+void write_under_lock(const fs::path& frame, const std::optional<std::string>& there, Sheet& sheet) {
+    settle(sheet);
     if (sheet.empty()) {
         if (there) remove_durable(sidecar_path(frame));
         return;
@@ -61,15 +74,17 @@ std::string to_string(FrameState state) {
 
 FrameState Sheet::state() const {
     if (exempt) return FrameState::exempt;
-    if (!hand.empty()) return FrameState::hand_set;
+    const auto first_later = later.lower_bound("hand/");
+    const bool later_by_hand = first_later != later.end() && first_later->first.rfind("hand/", 0) == 0;
+    if (!hand.empty() || later_by_hand) return FrameState::hand_set;
     return revision > 0 || !set.empty() ? FrameState::on_baseline : FrameState::untouched;
 }
 
 fs::path sidecar_path(const fs::path& frame) { return frame.string() + ".optrel.xmp"; }
 
 std::string sheet_to_xmp(const Sheet& sheet) {
-    XmpProperties p;
-    p["format"] = fmt::format("{}", format_version);
+    XmpProperties p(sheet.later.begin(), sheet.later.end());
+    p["format"] = fmt::format("{}", std::max(format_version, sheet.later.empty() ? 0 : sheet.format));
     p["state"] = to_string(sheet.state());
     if (sheet.revision > 0) p["revision"] = fmt::format("{}", sheet.revision);
     put(p, "baseline", sheet.baseline);
@@ -78,26 +93,43 @@ std::string sheet_to_xmp(const Sheet& sheet) {
     return encode_xmp(p);
 }
 
+namespace {
+
+/// One property of a layer, "layer/field". False when it belongs to none of the layers.
+bool take_field(Sheet& sheet, const std::string& path, const std::string& value) {
+    const std::size_t slash = path.find('/');
+    if (slash == std::string::npos) return true;
+    const std::string layer = path.substr(0, slash);
+    Layer* to = first_of<Layer*>(
+        {{layer == "baseline", &sheet.baseline}, {layer == "set", &sheet.set}, {layer == "hand", &sheet.hand}},
+        nullptr);
+    if (!to) return false;
+    const Field field = field_by_id(path.substr(slash + 1));
+    (*to)[field] = value_from_text(field, value);
+    return true;
+}
+
+}  // namespace
+
 Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
     const XmpProperties properties = decode_xmp(text, where);
     Sheet sheet;
     try {
+        const auto at = [&](const char* name) {
+            const auto it = properties.find(name);
+            return it == properties.end() ? std::string() : it->second;
+        };
+        sheet.format = properties.count("format") ? whole_number(at("format"), "format") : 1;
+        if (properties.count("revision")) sheet.revision = whole_number(at("revision"), "revision");
+        sheet.exempt = at("state") == "exempt";
+        const bool newer = sheet.format > format_version;
         for (const auto& [path, value] : properties) {
-            if (path == "format") {
-                if (whole_number(value, "format") > format_version)
-                    throw input_error("it was written by a newer version; update Optrel");
-            } else if (path == "revision") {
-                sheet.revision = whole_number(value, "revision");
-            } else if (path == "state") {
-                sheet.exempt = value == "exempt";
-            } else if (const std::size_t slash = path.find('/'); slash != std::string::npos) {
-                const std::string layer = path.substr(0, slash);
-                const Field field = field_by_id(path.substr(slash + 1));
-                Layer* to = layer == "baseline" ? &sheet.baseline
-                            : layer == "set"    ? &sheet.set
-                            : layer == "hand"   ? &sheet.hand
-                                                : nullptr;
-                if (to) (*to)[field] = value_from_text(field, value);
+            if (path == "format" || path == "revision" || path == "state") continue;
+            try {
+                if (!take_field(sheet, path, value) && newer) sheet.later[path] = value;
+            } catch (const Error&) {
+                if (!newer) throw;
+                sheet.later[path] = value;  // a field, or a value of one, that came after this version
             }
         }
     } catch (const std::exception& error) {
@@ -173,6 +205,7 @@ std::optional<Sheet> merged(const Sheet& before, const Sheet& after, Sheet now) 
     whole = put_change(before.baseline, after.baseline, now.baseline) && whole;
     whole = put_change(before.set, after.set, now.set) && whole;
     whole = put_change(before.hand, after.hand, now.hand) && whole;
+    whole = put_change(before.later, after.later, now.later) && whole;
     return whole ? std::optional(now) : std::nullopt;
 }
 
@@ -194,7 +227,7 @@ SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet
     const std::optional<std::string> there = read_sidecar(frame);
     const Sheet now = sheet_of(there, frame);
     if (now == after) return {now, ""};
-    const std::optional<Sheet> next = now == before ? std::optional(after) : merged(before, after, now);
+    std::optional<Sheet> next = now == before ? std::optional(after) : merged(before, after, now);
     if (next) {
         write_under_lock(frame, there, *next);
         return {*next, ""};

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A frame's sheet: the layers that are written beside it.
 //
 //   effective = start + baseline (revision N) + set applied on top + hand-set
@@ -25,17 +26,28 @@ struct Sheet {
     int revision = 0;  ///< of the baseline layer; 0: none
     Layer baseline, set, hand;
     bool exempt = false;
+    /// What a newer Optrel wrote and this one does not know, by "layer/field", as it stands in the sidecar. It is kept.
+    std::map<std::string, std::string> later;
+    int format = 0;  ///< of the sidecar that it was read from
 
     FrameState state() const;
-    bool empty() const { return revision == 0 && baseline.empty() && set.empty() && hand.empty() && !exempt; }
+    bool empty() const {
+        return revision == 0 && baseline.empty() && set.empty() && hand.empty() && !exempt && later.empty();
+    }
+    /// Drops what a newer Optrel put into a layer; of all layers when none is named.
+    void forget_later(const std::string& layer = "") {
+        std::erase_if(later, [&](const auto& entry) { return entry.first.rfind(layer, 0) == 0; });
+    }
     bool operator==(const Sheet& o) const {
-        return revision == o.revision && baseline == o.baseline && set == o.set && hand == o.hand && exempt == o.exempt;
+        return revision == o.revision && baseline == o.baseline && set == o.set && hand == o.hand &&
+               exempt == o.exempt && later == o.later;
     }
 };
 
 std::filesystem::path sidecar_path(const std::filesystem::path& frame);
 
-/// Bytes of a sidecar, and back. Reading throws Error(input) for a sidecar that is not Optrel's, is damaged or newer.
+/// Bytes of a sidecar, and back. Reading throws Error(input) for a sidecar that is not Optrel's or is damaged. One of a
+/// newer Optrel is read as far as this one knows its fields, and the rest is kept.
 std::string sheet_to_xmp(const Sheet& sheet);
 Sheet sheet_from_xmp(const std::string& text, const std::string& where);
 

@@ -1,4 +1,6 @@
-// Where rollouts are kept, with all that is needed to finish one or to take it back. A store brings one; what is done with it stands in rollout.h.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Where rollouts are kept, with all that is needed to finish one or to take it back. A store brings one; what is done
+// with it stands in rollout.h.
 #pragma once
 
 #include <filesystem>
@@ -42,8 +44,8 @@ public:
     virtual std::vector<RolloutRecord> list() = 0;
     /// One rollout or roll back works on a store at a time. Throws Error(input) that names the other one.
     virtual std::unique_ptr<Claim> claim() = 0;
-    /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then. When it throws,
-    /// nothing of it is left.
+    /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then.
+    /// When it throws, nothing of it is left.
     virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
     /// As it is now. Throws Error(store) when it is damaged.
     virtual RolloutRecord record(int number) = 0;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/baselines.h"
 
 #include <fmt/format.h>
@@ -137,7 +138,8 @@ void StoredBaselines::insert(Revision& r, const std::string& author, const std::
     engine_.stamp("baselines");
 }
 
-StoredBaselines::Returned StoredBaselines::return_to(int number, const std::string& author, const std::string& note, DraftThen then) {
+StoredBaselines::Returned StoredBaselines::return_to(int number, const std::string& author, const std::string& note,
+                                                     DraftThen then) {
     Transaction transaction(engine_);
     std::optional<Revision> wanted = revision(number);
     if (!wanted)

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/engine.h"
 
 #include <fmt/format.h>
@@ -41,8 +42,7 @@ Transaction::~Transaction() {
 }
 
 void Transaction::commit() {
-    if (engine_.doomed_)
-        throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
+    if (engine_.doomed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
     if (engine_.depth_ == 1) engine_.commit();
     --engine_.depth_;
     open_ = false;

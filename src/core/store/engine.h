@@ -1,5 +1,6 @@
-// What the parts of a store need of a database engine. Their own statements are standard SQL; what is particular to an engine (how it is
-// opened, its schema, its errors) stands in that engine's folder.
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the parts of a store need of a database engine. Their own statements are standard SQL; what is particular to an
+// engine (how it is opened, its schema, its errors) stands in that engine's folder.
 //
 // An engine belongs to the thread that opened it and refuses any other.
 #pragma once

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/frames.h"
 
 #include <fmt/format.h>
@@ -8,10 +9,10 @@
 namespace optrel {
 namespace {
 
-const std::vector<std::string> columns{
-    "path", "rendered", "maker", "model", "body_serial", "lens", "lens_serial", "focal_mm", "aperture", "iso",
-    "distance_m", "pitch_um", "width", "height", "time", "size", "modified", "other_serials", "filter", "recorded",
-    "orientation"};
+const std::vector<std::string> columns{"path",        "rendered", "maker",      "model", "body_serial", "lens",
+                                       "lens_serial", "focal_mm", "aperture",   "iso",   "distance_m",  "pitch_um",
+                                       "width",       "height",   "time",       "size",  "modified",    "other_serials",
+                                       "filter",      "recorded", "orientation"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(columns, ", ")); }
 
@@ -58,13 +59,15 @@ std::string recorded_text(const Metadata& m) {
 
 /// Registers what names itself by a serial number and is not there yet.
 void enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
-    static const std::string model = insert_missing("models", {"id", "maker", "model", "width", "height", "pitch_um", "filter"});
+    static const std::string model =
+        insert_missing("models", {"id", "maker", "model", "width", "height", "pitch_um", "filter"});
     static const std::string lens = insert_missing(
         "lenses", {"id", "lens", "serial", "name", "asset_tag", "focal_min", "focal_max", "aperture_min"});
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
         if (const ModelEntry e = model_from(m); !e.id.empty())
-            engine.run(model, {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
+            engine.run(model,
+                       {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
         if (const Body b = body_from(m); !b.id.empty())
             engine.run(
                 "INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT "
@@ -113,26 +116,26 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
         engine_.execute(put, {text(f.path.string()),
-                           m.kind == FrameKind::rendered,
-                           text(m.maker),
-                           text(m.model),
-                           text(m.body_serial),
-                           text(m.lens),
-                           text(m.lens_serial),
-                           m.focal_mm,
-                           m.aperture,
-                           m.iso,
-                           m.distance_m,
-                           m.pitch_um,
-                           m.width,
-                           m.height,
-                           text(m.time),
-                           f.size,
-                           f.modified,
-                           text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
-                           text(m.filter),
-                           text(recorded_text(m)),
-                           m.orientation});
+                              m.kind == FrameKind::rendered,
+                              text(m.maker),
+                              text(m.model),
+                              text(m.body_serial),
+                              text(m.lens),
+                              text(m.lens_serial),
+                              m.focal_mm,
+                              m.aperture,
+                              m.iso,
+                              m.distance_m,
+                              m.pitch_um,
+                              m.width,
+                              m.height,
+                              text(m.time),
+                              f.size,
+                              f.modified,
+                              text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
+                              text(m.filter),
+                              text(recorded_text(m)),
+                              m.orientation});
     }
     if (enter) enter_reported(engine_, frames);
     engine_.stamp("frames");

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The frames that a store knows of.
 #pragma once
 
@@ -31,8 +32,8 @@ public:
     std::vector<FrameRecord> all();
     int count();
     std::optional<FrameRecord> find(const std::filesystem::path& path);
-    /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a serial number
-    /// into the register at once.
+    /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a
+    /// serial number into the register at once.
     void put(const std::vector<FrameRecord>& frames, bool enter = false);
     Reported reported();
 

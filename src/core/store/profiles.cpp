@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/profiles.h"
 
 #include <fmt/format.h>
@@ -34,7 +35,7 @@ Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
             profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
     profile.version = before ? before->version + 1 : 1;
     engine_.run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)",
-             {text(profile.id), profile.version, text(profile_to_json(profile))});
+                {text(profile.id), profile.version, text(profile_to_json(profile))});
     engine_.stamp("profiles");
     transaction.commit();
     return profile;

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The published profiles of a store.
 #pragma once
 
@@ -16,8 +17,9 @@ public:
     /// The newest version of each profile, by name.
     std::vector<Profile> newest() { return read(false); }
     std::vector<Profile> all_versions() { return read(true); }
-    /// Publishes as the next version of the same lens and camera (same_subject); returns it with id and version. Published versions never
-    /// change. `keep_settings` takes over the lens settings of the version before that this one does not have.
+    /// Publishes as the next version of the same lens and camera (same_subject); returns it with id and version.
+    /// Published versions never change. `keep_settings` takes over the lens settings of the version before that this
+    /// one does not have.
     Profile publish(Profile profile, bool keep_settings = false);
 
 private:

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/register.h"
 
 #include <fmt/format.h>
@@ -129,8 +130,8 @@ struct Kind<ModelEntry> {
         return {"id", "maker", "model", "width", "height", "pitch_um", "filter", "recorded_adds", "notes"};
     }
     static QVariantList values(const ModelEntry& m) {
-        return {text(m.id), text(m.maker), text(m.model), m.width, m.height, m.pitch_um, text(m.filter),
-                text(m.recorded_adds), text(m.notes)};
+        return {text(m.id), text(m.maker),  text(m.model),         m.width,      m.height,
+                m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)};
     }
     static void check(const ModelEntry& m, RegisterIndex&) {
         check_entry(m);
@@ -142,12 +143,12 @@ template <>
 struct Kind<Body> {
     static constexpr const char *name = "body", *table = "bodies";
     static std::vector<std::string> columns() {
-        return {"id", "maker", "model", "serial", "name", "asset_tag", "width", "height", "pitch_um", "room",
-                "condition", "notes", "in_service"};
+        return {"id",     "maker",    "model", "serial",    "name",  "asset_tag", "width",
+                "height", "pitch_um", "room",  "condition", "notes", "in_service"};
     }
     static QVariantList values(const Body& b) {
-        return {text(b.id), text(b.maker), text(b.model), text(b.serial), text(b.name), text(b.asset_tag), b.width,
-                b.height, b.pitch_um, text(b.room), text(b.condition), text(b.notes), b.in_service};
+        return {text(b.id), text(b.maker), text(b.model), text(b.serial),    text(b.name),  text(b.asset_tag), b.width,
+                b.height,   b.pitch_um,    text(b.room),  text(b.condition), text(b.notes), b.in_service};
     }
     static void check(const Body& b, RegisterIndex& index) {
         index.check(b);
@@ -159,12 +160,13 @@ template <>
 struct Kind<LensEntry> {
     static constexpr const char *name = "lens", *table = "lenses";
     static std::vector<std::string> columns() {
-        return {"id", "lens", "serial", "name", "asset_tag", "contacts", "focal_min", "focal_max", "aperture_min",
-                "aperture_max", "room", "notes", "in_service"};
+        return {"id",        "lens",         "serial",       "name", "asset_tag", "contacts",  "focal_min",
+                "focal_max", "aperture_min", "aperture_max", "room", "notes",     "in_service"};
     }
     static QVariantList values(const LensEntry& l) {
-        return {text(l.id), text(l.lens), text(l.serial), text(l.name), text(l.asset_tag), l.contacts, l.focal_min_mm,
-                l.focal_max_mm, l.aperture_min, l.aperture_max, text(l.room), text(l.notes), l.in_service};
+        return {text(l.id),   text(l.lens),   text(l.serial), text(l.name),   text(l.asset_tag),
+                l.contacts,   l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max,
+                text(l.room), text(l.notes),  l.in_service};
     }
     static void check(const LensEntry& l, RegisterIndex& index) {
         index.check(l);
@@ -195,10 +197,10 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
         }
         if (e.before && (!e.after || e.after->id != e.before->id))
             engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});
-        engine.run("INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
-                   {text(utc_now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
-                    text(signature.what), text(e.before ? document(*e.before) : ""),
-                    text(e.after ? document(*e.after) : "")});
+        engine.run(
+            "INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
+            {text(utc_now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
+             text(signature.what), text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
     }
 }
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The register of a store, with its claims and its history.
 #pragma once
 
@@ -17,8 +18,8 @@ class Engine;
 class StoredBaselines;
 struct Revision;
 
-/// One edit of one entry. What it was before is given so that an edit made at another station meanwhile is noticed; nothing means that it is
-/// new, or, in `after`, that it goes.
+/// One edit of one entry. What it was before is given so that an edit made at another station meanwhile is noticed;
+/// nothing means that it is new, or, in `after`, that it goes.
 template <class T>
 struct EntryEdit {
     std::optional<T> before, after;

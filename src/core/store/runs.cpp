@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/runs.h"
 
 #include <fmt/format.h>
@@ -25,9 +26,9 @@ std::vector<RunRecord> StoredRuns::all() {
 }
 
 std::optional<RunRecord> StoredRuns::unfinished(const std::string& name, const std::string& folder,
-                                               const std::string& chart) {
+                                                const std::string& chart) {
     QSqlQuery q = engine_.run("SELECT id FROM runs WHERE name = ? AND folder = ? AND chart = ? ORDER BY id DESC",
-                           {text(name), text(folder), text(chart)});
+                              {text(name), text(folder), text(chart)});
     while (q.next()) {
         RunRecord run{q.value(0).toInt(), name, chart, folder, {}};
         run.frames = frames_of(run.id);
@@ -42,24 +43,24 @@ int StoredRuns::put(const RunRecord& run) {
     int id = run.id;
     if (id == 0) {
         QSqlQuery q = engine_.run("INSERT INTO runs (name, chart, folder) VALUES (?,?,?) RETURNING id",
-                               {text(run.name), text(run.chart), text(run.folder)});
+                                  {text(run.name), text(run.chart), text(run.folder)});
         q.next();
         id = q.value(0).toInt();
     } else {
         engine_.run("UPDATE runs SET name = ?, chart = ?, folder = ? WHERE id = ?",
-                 {text(run.name), text(run.chart), text(run.folder), id});
+                    {text(run.name), text(run.chart), text(run.folder), id});
         engine_.run("DELETE FROM run_frames WHERE run = ?", {id});
     }
     for (std::size_t i = 0; i < run.frames.size(); ++i)
         engine_.run("INSERT INTO run_frames (run, position, document) VALUES (?,?,?)",
-                 {id, static_cast<int>(i), text(run_frame_to_json(run.frames[i]))});
+                    {id, static_cast<int>(i), text(run_frame_to_json(run.frames[i]))});
     transaction.commit();
     return id;
 }
 
 void StoredRuns::put_frame(int run, int position, const RunFrame& frame) {
     engine_.run("UPDATE run_frames SET document = ? WHERE run = ? AND position = ?",
-             {text(run_frame_to_json(frame)), run, position});
+                {text(run_frame_to_json(frame)), run, position});
 }
 
 void StoredRuns::remove(int id) { engine_.run("DELETE FROM runs WHERE id = ?", {id}); }

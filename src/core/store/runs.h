@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The measuring runs of a store, with every frame's corners as they were found.
 #pragma once
 
@@ -29,7 +30,8 @@ public:
     /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
     void put_frame(int run, int position, const RunFrame& frame);
     void remove(int id);
-    /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed; nothing otherwise.
+    /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed;
+    /// nothing otherwise.
     std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder, const std::string& chart);
 
 private:

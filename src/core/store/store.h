@@ -1,8 +1,10 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The store of a studio: one handle to all that is kept, by subject.
 //
-// A store is opened by its address: a folder. A handle belongs to the thread that opened it, and refuses any other; a worker opens one of its
-// own by source(), which may be copied to any thread. All writes of one call are one transaction, and Transaction joins several calls to one.
-// Errors are Error(store), one sentence: locked, read-only, damaged, or written by a newer version.
+// A store is opened by its address: a folder. A handle belongs to the thread that opened it, and refuses any other; a
+// worker opens one of its own by source(), which may be copied to any thread. All writes of one call are one
+// transaction, and Transaction joins several calls to one. Errors are Error(store), one sentence: locked, read-only,
+// damaged, or written by a newer version.
 #pragma once
 
 #include <map>
@@ -10,8 +12,8 @@
 #include <string>
 
 #include "rollout/shelf.h"
-#include "store/baselines.h"
 #include "store/access.h"
+#include "store/baselines.h"
 #include "store/frames.h"
 #include "store/profiles.h"
 #include "store/register.h"
@@ -36,7 +38,8 @@ private:
 
 class Store {
 public:
-    /// Throws as the engine of the address does, and Error(input) for an address of a kind that this version does not know.
+    /// Throws as the engine of the address does, and Error(input) for an address of a kind that this version does not
+    /// know.
     explicit Store(const std::string& address, Access access = Access::write);
     ~Store();
     Store(const Store&) = delete;
@@ -54,7 +57,8 @@ public:
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
 
-    /// How often each part was written: frames, fleet, draft, baselines, profiles. Tells what another station has changed meanwhile.
+    /// How often each part was written: frames, fleet, draft, baselines, profiles. Tells what another station has
+    /// changed meanwhile.
     std::map<std::string, long long> stamps();
 
 private:

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // Several calls on a store as one.
 #pragma once
 
@@ -5,8 +6,8 @@ namespace optrel {
 
 class Engine;
 
-/// All statements while it lives are one: taken back unless commit() is called. One inside another joins it; when the inner one is not committed, the
-/// outer one cannot be.
+/// All statements while it lives are one: taken back unless commit() is called. One inside another joins it; when the
+/// inner one is not committed, the outer one cannot be.
 class Transaction {
 public:
     explicit Transaction(Engine& engine);

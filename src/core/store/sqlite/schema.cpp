@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/sqlite/schema.h"
 
 namespace optrel::sqlite {
@@ -5,9 +6,11 @@ namespace optrel::sqlite {
 const std::vector<std::vector<const char*>>& migrations() {
     static const std::vector<std::vector<const char*>> all = {
         {
-            "CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, body_serial "
+            "CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, "
+            "body_serial "
             "TEXT, lens TEXT, lens_serial TEXT,"
-            " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height INTEGER, "
+            " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height "
+            "INTEGER, "
             "time TEXT, size INTEGER, modified INTEGER)",
             "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag TEXT, "
             "width INTEGER, height INTEGER, pitch_um REAL)",
@@ -15,7 +18,8 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
             "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
             "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
-            "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document TEXT "
+            "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document "
+            "TEXT "
             "NOT NULL, PRIMARY KEY (run, position))",
         },
         {
@@ -40,9 +44,11 @@ const std::vector<std::vector<const char*>>& migrations() {
             "REAL, filter TEXT, recorded_adds TEXT, notes TEXT)",
             "INSERT OR IGNORE INTO models (id, maker, model, width, height, pitch_um) SELECT CASE WHEN maker = '' OR "
             "substr(model, 1, length(maker)) = maker THEN model"
-            " WHEN model = '' THEN maker ELSE maker || ' ' || model END, maker, model, width, height, pitch_um FROM bodies",
+            " WHEN model = '' THEN maker ELSE maker || ' ' || model END, maker, model, width, height, pitch_um FROM "
+            "bodies",
             "CREATE TABLE claims (id TEXT PRIMARY KEY, document TEXT NOT NULL)",
-            "CREATE TABLE history (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT, author TEXT, kind TEXT, subject TEXT, "
+            "CREATE TABLE history (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT, author TEXT, kind TEXT, subject "
+            "TEXT, "
             "what TEXT, before TEXT, after TEXT)",
             "CREATE INDEX history_of ON history (kind, subject)",
             // The draft is kept tier by tier and set by set, so that one edit of a long draft is one short write.
@@ -51,8 +57,8 @@ const std::vector<std::vector<const char*>>& migrations() {
         },
         {
             "ALTER TABLE frames ADD COLUMN orientation INTEGER NOT NULL DEFAULT 1",
-            // More is read now of raw files in ISO base media containers; what was indexed before is read again with its
-            // folder.
+            // More is read now of raw files in ISO base media containers; what was indexed before is read again with
+            // its folder.
             "UPDATE frames SET modified = 0",
         },
     };

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // The schema of the SQLite store, by numbered steps.
 #pragma once
 

@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/sqlite/sqlite_engine.h"
 
 #include <fmt/format.h>
@@ -55,10 +56,11 @@ void make_place(const fs::path& folder) {
 void refuse_network(const fs::path& folder) {
     struct statfs about {};
     if (::statfs(folder.c_str(), &about) != 0 || !is_network_file_system(about.f_type)) return;
-    throw store_error(fmt::format(
-        "The store {} lies on a network file system, where its locks do not hold; keep it on a disk of this machine, and "
-        "let other stations work on it one after another.",
-        folder.string()));
+    throw store_error(
+        fmt::format("The store {} lies on a network file system, where its locks do not hold; keep it on a disk of "
+                    "this machine, and "
+                    "let other stations work on it one after another.",
+                    folder.string()));
 }
 
 }  // namespace

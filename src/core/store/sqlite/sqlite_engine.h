@@ -1,3 +1,4 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
 // A store in a folder: one SQLite file by Qt SQL, and the rollouts as folders beside it.
 #pragma once
 
@@ -17,14 +18,16 @@ namespace optrel::sqlite {
 /// Whether a folder holds a store.
 bool is_store(const std::filesystem::path& folder);
 
-/// Whether a file system of this magic number (statfs(2)) is reached over a network: SQLite's locks and its shared memory do not hold there.
+/// Whether a file system of this magic number (statfs(2)) is reached over a network: SQLite's locks and its shared
+/// memory do not hold there.
 bool is_network_file_system(long long magic);
 
 class SqliteEngine final : public Engine {
 public:
-    /// With Access::read a store that cannot be written is read as it is: nothing is made beside it. Older schemas are migrated, after a copy
-    /// of the file was taken beside it. Throws Error(input) when there is none (and it is not to be begun), when a store would be begun among
-    /// frames, and Error(store) when it cannot be opened, lies on a network file system or was written by a newer version.
+    /// With Access::read a store that cannot be written is read as it is: nothing is made beside it. Older schemas are
+    /// migrated, after a copy of the file was taken beside it. Throws Error(input) when there is none (and it is not to
+    /// be begun), when a store would be begun among frames, and Error(store) when it cannot be opened, lies on a
+    /// network file system or was written by a newer version.
     SqliteEngine(const std::filesystem::path& folder, Access access);
     ~SqliteEngine() override;
 
@@ -46,7 +49,8 @@ private:
     int schema();
     void migrate();
     void copy_before_migration(int schema);
-    /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only sometimes notice.
+    /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only
+    /// sometimes notice.
     void check_thread() const;
     [[noreturn]] void fail(const QSqlError& error) const;
 

@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "base/ticks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace optrel {
+namespace {
+
+double power_below(double value) { return std::pow(10, std::floor(std::log10(value))); }
+
+}  // namespace
+
+double tick_step(double range, int ticks) {
+    const double rough = range / std::max(1, ticks), power = power_below(rough);
+    for (const double factor : {1.0, 2.0, 5.0})
+        if (rough <= factor * power * 1.0001) return factor * power;
+    return 10 * power;
+}
+
+double round_below(double value) {
+    const double power = power_below(value);
+    for (const double factor : {5.0, 2.0})
+        if (value >= factor * power) return factor * power;
+    return power;
+}
+
+std::string tick_text(double value, double step) {
+    int decimals = 0;
+    while (decimals < 8 && std::abs(step * std::pow(10, decimals) - std::round(step * std::pow(10, decimals))) > 1e-6)
+        ++decimals;
+    return fmt::format("{:.{}f}", std::abs(value) < 1e-12 ? 0 : value, decimals);
+}
+
+}  // namespace optrel
