@@ -85,7 +85,7 @@ QWidget* MainWindow::build_footer() {
     footer->setAttribute(Qt::WA_StyledBackground);
     auto* layout = new QHBoxLayout(footer);
     layout->setContentsMargins(10, 3, 10, 3);
-    message_ = new QLabel(QString("Store: %1").arg(QString::fromStdString(session_.store().source().address())));
+    message_ = new QLabel(QString("Store: %1").arg(QString::fromStdString(session_.source().address())));
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     message_->setAccessibleName("Message");

@@ -10,7 +10,7 @@
 #include <QStackedWidget>
 #include <QTimer>
 
-#include "session.h"
+#include "session/session.h"
 #include "theme.h"
 
 namespace optrel {

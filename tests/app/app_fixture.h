@@ -12,7 +12,7 @@
 #include "fleet/identities_panel.h"
 #include "jobs.h"
 #include "main_window.h"
-#include "session.h"
+#include "session/session.h"
 #include "support/support.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -30,6 +30,11 @@ public:
     }
 
     Session& session() { return *session_; }
+    /// The store by a handle of the test's own, as another station has one.
+    Store& store() {
+        if (!store_) store_ = std::make_unique<Store>(folder_ / "store");
+        return *store_;
+    }
     MainWindow& window() { return *window_; }
     fs::path path(const std::string& name) const { return folder_ / name; }
 
@@ -122,6 +127,7 @@ public:
 
 private:
     TemporaryFolder folder_;
+    std::unique_ptr<Store> store_;
     std::unique_ptr<Session> session_;
     std::unique_ptr<MainWindow> window_;
 };

@@ -257,7 +257,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     Sheet sheet;
     sheet.hand[Field::exposure] = {0.75, ""};
     sheet.hand[Field::tint] = {4, ""};
-    app.session().write_frame_sheet(app.session().frames()[0].path, sheet);
+    app.session().sheets().write({{app.session().frames()[0].path, sheet}});
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 0, 0);
     app.settle();
@@ -346,11 +346,11 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     pinned(other, "s", Field::exposure, 3);
     REQUIRE(told.size() == 1);
     CHECK(told[0].contains("another station"));
-    CHECK(app.session().store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
+    CHECK(app.store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
     app.session().look_for_changes();
     app.settle();
     CHECK(app.session().draft().tiers.size() == 2);
     app.session().undo().undo();
-    CHECK(app.session().store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
-    CHECK(app.session().store().baselines().draft().tiers.size() == 2);
+    CHECK(app.store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(app.store().baselines().draft().tiers.size() == 2);
 }

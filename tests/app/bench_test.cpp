@@ -29,7 +29,7 @@ public:
     }
     RunRecord& run() { return run_; }
     void put(AppFixture& app) {
-        app.session().store().runs().put(run_);
+        app.store().runs().put(run_);
         emit app.session().runs_changed();
         app.settle();
     }
@@ -102,7 +102,7 @@ TEST_CASE("dropping a frame solves again, and can be undone by key", "[app][benc
     app.click("Redo");
     app.settle();
     CHECK(bench.solution()->profile.nodes.front().quality.frames_used == 12);
-    CHECK(app.session().store().runs().all()[0].frames[2].dropped);
+    CHECK(app.store().runs().all()[0].frames[2].dropped);
 }
 
 TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
@@ -115,7 +115,7 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
         Progress progress;
         run.frames =
             measure_frames(rig_frames("CH"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
-        session.store().runs().put(run);
+        Store(session.source().address()).runs().put(run);
     }
     Session session(folder / "s");
     MainWindow window(session);
@@ -180,7 +180,7 @@ TEST_CASE("frames of two bodies make two runs, two lens settings one", "[app][be
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
     bench.new_runs_from(QString::fromStdString(app.path("mixed").string()));
     app.settle();
-    CHECK(app.session().store().runs().all().size() == 2);
+    CHECK(app.store().runs().all().size() == 2);
     CHECK(app.window().message().contains("could not be read"));
 }
 
@@ -209,7 +209,7 @@ TEST_CASE("a corner is chosen, magnified, dropped and taken back by key", "[app]
     app.settle();
     CHECK(bench.run()->frames[0].dropped_corners.empty());
     CHECK(bench.solution()->profile.nodes[0].quality.corners == corners);
-    CHECK(app.session().store().runs().all()[0].frames[0].dropped_corners.empty());
+    CHECK(app.store().runs().all()[0].frames[0].dropped_corners.empty());
 }
 
 TEST_CASE("residuals of all frames lead to the frame of a bar", "[app][bench]") {
@@ -298,7 +298,7 @@ TEST_CASE("measuring goes on where it was stopped", "[app][bench]") {
     app.settle();
     REQUIRE(bench.solution());
     CHECK(bench.run()->frames[0].detection.blur_px == 7);
-    const RunRecord kept = app.session().store().runs().all()[0];
+    const RunRecord kept = app.store().runs().all()[0];
     for (const RunFrame& f : kept.frames) CHECK(f.measured());
 }
 

@@ -31,7 +31,7 @@ void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35
     n.setting = {focal, 4, 0.69};
     n.largest_radius_mm = 13.9;
     p.nodes = {n};
-    app.session().store().profiles().publish(p);
+    app.store().profiles().publish(p);
     app.session().reload_profiles();
     app.settle();
 }

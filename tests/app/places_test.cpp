@@ -43,7 +43,7 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     app.type_into(fleet.bodies(), 0, 0, "Stand 1");
     CHECK(app.session().bodies()[0].name == "Stand 1");
     app.type_into(fleet.bodies(), 0, 1, "HB-014");
-    CHECK(app.session().store().registry().bodies()[0].asset_tag == "HB-014");
+    CHECK(app.store().registry().bodies()[0].asset_tag == "HB-014");
     app.click("Undo");
     CHECK(app.session().bodies()[0].asset_tag.empty());
     app.press(Qt::Key_Z, Qt::ControlModifier);
@@ -103,7 +103,7 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
     CHECK_FALSE(app.find<QAbstractButton>("Publish revision…").isEnabled());
     app.click("Delete tier");
     CHECK(app.session().draft().tiers.empty());
-    CHECK(app.session().store().baselines().draft().tiers.empty());
+    CHECK(app.store().baselines().draft().tiers.empty());
     CHECK(app.session().current().tiers.size() == 1);
 }
 
@@ -263,7 +263,7 @@ TEST_CASE("a frame that is damaged is told where its picture would be", "[app][i
     app.add_frames({"SP0001", "SP0002"});
     write_bytes(app.path("frames") / "SP0001.dng", read_file(rig_frame("SP0001")).substr(0, 3000));
     write_bytes(app.path("frames") / "SP0002.dng.optrel.xmp", "not ours");
-    app.session().reload_sheets();
+    app.session().sheets().read_again();
     app.settle();
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 0, 0);

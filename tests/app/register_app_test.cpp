@@ -150,7 +150,7 @@ TEST_CASE("several frames go back to their baseline together, with the set if as
         s.baseline[Field::exposure] = {0.5, ""};
         s.set[Field::exposure] = {0.75, ""};
         s.hand[Field::tint] = {3, ""};
-        app.session().write_frame_sheet(f.path, s);
+        app.session().sheets().write({{f.path, s}});
     }
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     inspect.frames().selectAll();

@@ -3,7 +3,7 @@
 
 #include <catch2/catch.hpp>
 
-#include "fleet/csv.h"
+#include "base/csv.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -54,7 +54,7 @@ void AttentionPlace::look_closer() {
     const Revision revision = session_.current();
     looked_at_ = revision.number;
     session_.jobs().run_quietly(
-        [=, source = session_.store().source()] {
+        [=, source = session_.source()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
             *concerns = profile_concerns(source.open(Access::read).profiles().all_versions(), utc_now());
         },
@@ -183,7 +183,7 @@ void AttentionPlace::add_lint() {
 }
 
 void AttentionPlace::add_sidecars() {
-    if (const int unreadable = session_.unreadable_sheets())
+    if (const int unreadable = session_.sheets().unreadable())
         items_.push_back({"Sidecars that cannot be read",
                           "They are damaged or were written by something else; Optrel leaves them as they are.",
                           "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
@@ -195,7 +195,7 @@ void AttentionPlace::add_sidecars() {
 
 void AttentionPlace::add_rollouts() {
     std::vector<RolloutRecord> rollouts;
-    session_.attempt([&] { rollouts = session_.store().rollouts().list(); });
+    session_.attempt([&] { rollouts = session_.rollouts().list(); });
     for (const RolloutRecord& r : rollouts) {
         if (r.status == RolloutStatus::damaged)
             items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem),

@@ -108,8 +108,7 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
 
 void BaselinesPlace::publish(const std::string& note) {
     session_.attempt([&] {
-        const Revision r = session_.store().baselines().publish(current_author(), note, &session_.draft());
-        session_.reload_baselines();
+        const Revision r = session_.publish_draft(note);
         session_.tell(
             QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));
     });

@@ -5,7 +5,7 @@
 #include <memory>
 #include <optional>
 
-#include "session.h"
+#include "session/session.h"
 #include "studio/knowledge.h"
 
 namespace optrel {

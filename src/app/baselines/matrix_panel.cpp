@@ -119,8 +119,7 @@ void MatrixPanel::load_revision() {
         other_ = std::make_shared<const Resolver>(view_.session().current());
     else if (number > 0)
         view_.session().attempt([&] {
-            if (auto r = view_.session().store().baselines().revision(number))
-                other_ = std::make_shared<const Resolver>(std::move(*r));
+            if (auto r = view_.session().revision(number)) other_ = std::make_shared<const Resolver>(std::move(*r));
         });
 }
 

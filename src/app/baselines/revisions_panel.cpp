@@ -45,7 +45,7 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
 void RevisionsPanel::refresh() {
     Session& session = view_.session();
     if (read_ != session.current().number) {
-        session.attempt([&] { revisions_ = session.store().baselines().revisions(); });
+        session.attempt([&] { revisions_ = session.revisions(); });
         read_ = session.current().number;
         std::vector<Row> rows;
         for (const Revision& r : revisions_)
@@ -111,9 +111,7 @@ void RevisionsPanel::return_to() {
         if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
     session.attempt([&] {
-        const StoredBaselines::Returned r =
-            session.store().baselines().return_to(number, current_author(), note.toStdString(), then);
-        session.reload_baselines();
+        const StoredBaselines::Returned r = session.return_to(number, note.toStdString(), then);
         session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
                          .arg(r.revision.number)
                          .arg(number)

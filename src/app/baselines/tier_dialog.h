@@ -6,7 +6,7 @@
 #include <QDialog>
 #include <QLineEdit>
 
-#include "session.h"
+#include "session/session.h"
 
 namespace optrel {
 

@@ -17,7 +17,7 @@
 namespace optrel {
 
 void BenchPlace::load_runs(int open_id) {
-    session_.attempt([&] { runs_ = session_.store().runs().all(); });
+    session_.attempt([&] { runs_ = session_.runs().all(); });
     run_choice_->clear();
     int index = runs_.empty() ? -1 : 0;
     for (std::size_t i = 0; i < runs_.size(); ++i) {
@@ -61,7 +61,7 @@ void BenchPlace::new_runs_from(const QString& folder) {
         [=, this] {
             int first = 0;
             for (RunRecord& run : *made) {
-                if (!session_.attempt([&] { run.id = session_.store().runs().put(run); })) return;
+                if (!session_.attempt([&] { session_.runs().keep(run); })) return;
                 if (!first) first = run.id;
             }
             run_.reset();
@@ -150,7 +150,7 @@ void BenchPlace::frame_measured(int run, int position, const RunFrame& frame) {
             kept.dropped = r.frames[position].dropped;
             r.frames[position] = kept;
         }
-    session_.save_run_frame(run, position, kept);
+    session_.runs().save_frame(run, position, kept);
     if (!run_ || run_->id != run || position >= static_cast<int>(run_->frames.size())) return;
     run_->frames[position] = kept;
     refresh_frames();
@@ -234,7 +234,7 @@ void BenchPlace::toggle_corner(int index) {
 }
 
 void BenchPlace::keep_run() {
-    session_.save_run(*run_);
+    session_.runs().save(*run_);
     for (RunRecord& r : runs_)
         if (r.id == run_->id) r = *run_;
 }
@@ -252,8 +252,7 @@ void BenchPlace::publish() {
     session_.attempt([this] {
         const std::optional<Profile> before = published();
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = session_.store().profiles().publish(solution_->profile, keep);
-        session_.reload_profiles();
+        const Profile p = session_.publish_profile(solution_->profile, keep);
         session_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
                 .arg(q(p.name))
@@ -290,7 +289,7 @@ void BenchPlace::watch(const QString& folder) {
             run.name = QFileInfo(folder).fileName().toStdString();
             run.folder = folder.toStdString();
             run.chart = chart_->text().toStdString();
-            if (!session_.attempt([&] { run.id = session_.store().runs().put(run); })) return;
+            if (!session_.attempt([&] { session_.runs().keep(run); })) return;
             run_.reset();
             load_runs(run.id);
         }

@@ -9,7 +9,7 @@
 #include <QLabel>
 #include <QLineEdit>
 
-#include "session.h"
+#include "session/session.h"
 
 namespace optrel {
 

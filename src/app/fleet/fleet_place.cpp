@@ -79,7 +79,7 @@ void FleetPlace::import_from(const QString& path) {
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const RegisterImport import =
             json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
-        session_.edit_fleet("import " + QFileInfo(path).fileName(), session_.store().registry().edit_for(import));
+        session_.edit_fleet("import " + QFileInfo(path).fileName(), session_.edit_for(import));
         session_.tell(
             QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
     });

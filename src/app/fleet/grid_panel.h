@@ -6,7 +6,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
-#include "session.h"
+#include "session/session.h"
 #include "widgets/table.h"
 
 namespace optrel {

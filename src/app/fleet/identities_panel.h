@@ -5,7 +5,7 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "session.h"
+#include "session/session.h"
 #include "studio/knowledge.h"
 #include "widgets/table.h"
 

@@ -295,8 +295,7 @@ void RegisterPanel::refresh_detail() {
         if (claims.empty())
             claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
         session_.attempt([&] {
-            for (const HistoryEntry& h :
-                 session_.store().registry().history(by_kind("body", "lens", "model"), id, 200)) {
+            for (const HistoryEntry& h : session_.history(by_kind("body", "lens", "model"), id, 200)) {
                 const QString what = what_changed(h.before, h.after);
                 history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
                                    Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});

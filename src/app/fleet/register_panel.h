@@ -7,7 +7,7 @@
 #include <QPushButton>
 
 #include "base/choose.h"
-#include "session.h"
+#include "session/session.h"
 #include "widgets/table.h"
 
 namespace optrel {

@@ -236,7 +236,7 @@ void InspectPlace::refresh_frames() {
         const FrameRecord& f = (*frames)[row];
         if (column == 0) return Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()));
         if (column == 1) return Cell(QString::number(f.metadata.iso), f.metadata.iso);
-        if (const Sheet* sheet = session_.sheet(f.path)) {
+        if (const Sheet* sheet = session_.sheets().find(f.path)) {
             switch (sheet->state()) {
                 case FrameState::on_baseline: {
                     const bool behind = sheet->revision < session_.current().number;
@@ -248,7 +248,7 @@ void InspectPlace::refresh_frames() {
                 case FrameState::exempt: return Cell("– exempt", Cell::Tone::plain);
                 default: break;
             }
-        } else if (const QString problem = session_.sheet_problem(f.path); !problem.isEmpty()) {
+        } else if (const QString problem = session_.sheets().problem(f.path); !problem.isEmpty()) {
             return Cell("✕ unreadable", Cell::Tone::serious, problem);
         }
         return Cell("untouched", Cell::Tone::faint);
@@ -265,7 +265,7 @@ void InspectPlace::refresh_frames() {
 }
 
 Sheet InspectPlace::sheet_of(const FrameRecord& frame) const {
-    const Sheet* sheet = session_.sheet(frame.path);
+    const Sheet* sheet = session_.sheets().find(frame.path);
     return sheet ? *sheet : Sheet{};
 }
 
@@ -276,7 +276,7 @@ ResolvedFrame InspectPlace::fields_now(const FrameRecord& frame) const {
 
 void InspectPlace::refresh_sheet() {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
     back_->setEnabled(sheet && (!sheet->hand.empty() || !sheet->set.empty() || sheet->exempt));
     with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
@@ -325,7 +325,7 @@ void InspectPlace::refresh_sheet() {
 /// Unless all are asked for, only the fields that a layer says something of, and those that matter to every frame.
 void InspectPlace::show_rows() {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
     const bool all = all_fields_->isChecked();
     sheet_->setColumnHidden(1, !all);
     sheet_->setColumnHidden(3, !all && (!sheet || sheet->set.empty()));
@@ -345,7 +345,7 @@ void InspectPlace::show_rows() {
 /// Every tier that applied, in order, then the layers that lie on top; what the sheet holds won.
 void InspectPlace::refresh_trace() {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
     const int row = sheet_->chosen();
     std::vector<Row> rows;
     if (sheet && row >= 0 && row < field_count) {
@@ -361,7 +361,7 @@ void InspectPlace::refresh_trace() {
         std::unique_ptr<const Resolver> older;
         if (sheet->revision > 0 && sheet->revision != session_.current().number)
             session_.attempt([&] {
-                if (auto revision = session_.store().baselines().revision(sheet->revision))
+                if (auto revision = session_.revision(sheet->revision))
                     older = std::make_unique<const Resolver>(std::move(*revision));
             });
         if (older) resolver = older.get();
@@ -401,7 +401,7 @@ QString InspectPlace::text_of(Field field, const Value& value) const {
 
 void InspectPlace::refresh_sheet_buttons() {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
     const int row = sheet_->chosen();
     const bool field = sheet && row >= 0 && row < field_count;
     drop_->setEnabled(field &&
@@ -422,7 +422,7 @@ void InspectPlace::develop() {
     const FrameRecord frame = *f;
     const ResolvedFrame fields = fields_now(frame);
     const Metadata metadata = know(frame.path, frame.metadata, *session_.fleet()).metadata;
-    const Sheet* sheet = session_.sheet(frame.path);
+    const Sheet* sheet = session_.sheets().find(frame.path);
     ProfileMatch match;
     QString about;
     if (!session_.attempt([&] { match = profile_of(sheet_of(frame), fields, metadata, session_.profiles()); })) {
@@ -471,18 +471,19 @@ void InspectPlace::develop() {
 
 void InspectPlace::change_sheet(const QString& what, const Sheet& after) {
     const FrameRecord* f = chosen();
-    const Sheet* before = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* before = f ? session_.sheets().find(f->path) : nullptr;
     if (!before || after == *before) return;
     const std::filesystem::path path = f->path;
-    session_.undo().push(new EditEntry<Sheet>(what, *before, after,
-                                              [this, path](const Sheet& s) { session_.write_frame_sheet(path, s); }));
+    session_.undo().push(new EditEntry<Sheet>(what, *before, after, [this, path](const Sheet& s) {
+        session_.sheets().write({{path, s}});
+    }));
 }
 
 void InspectPlace::change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change) {
     using Sheets = std::vector<std::pair<std::filesystem::path, Sheet>>;
     Sheets before, after;
     for (const FrameRecord* f : chosen_frames()) {
-        const Sheet* now = session_.sheet(f->path);
+        const Sheet* now = session_.sheets().find(f->path);
         if (!now) continue;
         Sheet next = *now;
         change(*f, next);
@@ -491,8 +492,8 @@ void InspectPlace::change_sheets(const QString& what, const std::function<void(c
         after.emplace_back(f->path, next);
     }
     if (!after.empty())
-        session_.undo().push(new EditEntry<Sheets>(
-            what, before, after, [this](const Sheets& sheets) { session_.write_frame_sheets(sheets); }));
+        session_.undo().push(new EditEntry<Sheets>(what, before, after,
+                                                   [this](const Sheets& sheets) { session_.sheets().write(sheets); }));
 }
 
 void InspectPlace::drop_field() {
@@ -533,7 +534,7 @@ void InspectPlace::claim_frames(Claim::Of of) {
 
 void InspectPlace::edit_hand(int row, const QString& text) {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheet(f->path) : nullptr;
+    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
     if (!sheet) return;
     session_.attempt([&] {
         Sheet after = *sheet;

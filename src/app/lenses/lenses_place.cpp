@@ -83,7 +83,7 @@ void LensesPlace::build() {
 }
 
 void LensesPlace::refresh() {
-    session_.attempt([this] { profiles_ = session_.store().profiles().all_versions(); });
+    session_.attempt([this] { profiles_ = session_.profile_versions(); });
     if (profiles_.empty())
         show_empty(FirstStep{
             "Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its "

@@ -6,7 +6,6 @@
 
 #include "base/choose.h"
 #include "jobs.h"
-#include "studio/claim.h"
 #include "studio/rolling.h"
 
 namespace optrel {
@@ -117,14 +116,7 @@ void RolloutPlace::refresh_history_buttons(int row) {
 
 void RolloutPlace::resume(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    auto out = std::make_shared<RolloutReport>();
-    session_.jobs().run(
-        "Going on",
-        [=, number = history_list_[row].number, source = session_.store().source()](Progress& progress) {
-            Store store = source.open();
-            *out = go_on(store, number, progress);
-        },
-        [=, this] { report("Finished", *out); });
+    session_.rollouts().go_on(history_list_[row].number, [this](const RolloutReport& r) { report("Finished", r); });
 }
 
 void RolloutPlace::refresh() {
@@ -133,7 +125,7 @@ void RolloutPlace::refresh() {
     scope_->addItem(QString("all %1 frames").arg(session_.frames().size()));
     for (const std::string& folder : session_.knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
-    session_.attempt([this] { history_list_ = session_.store().rollouts().list(); });
+    session_.attempt([this] { history_list_ = session_.rollouts().list(); });
     std::vector<Row> rows;
     for (const RolloutRecord& r : history_list_) {
         const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
@@ -272,34 +264,18 @@ void RolloutPlace::rehearse_now() {
 
 void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
-    auto out = std::make_shared<RolloutReport>();
-    const Rehearsal rehearsal = *rehearsal_;
-    session_.jobs().run(
-        "Rolling out",
-        [=, source = session_.store().source()](Progress& progress) {
-            Store store = source.open();
-            *out = roll_out_rehearsed(store, rehearsal, current_author(), progress);
-        },
-        [=, this] {
-            rehearsal_.reset();
-            report("Rolled out", *out);
-        });
+    session_.rollouts().roll_out(*rehearsal_, [this](const RolloutReport& r) {
+        rehearsal_.reset();
+        report("Rolled out", r);
+    });
 }
 
 void RolloutPlace::roll_back(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    auto out = std::make_shared<RolloutReport>();
-    const int number = history_list_[row].number;
-    session_.jobs().run(
-        "Rolling back",
-        [=, source = session_.store().source()](Progress& progress) {
-            Store store = source.open();
-            *out = take_back(store, number, progress);
-        },
-        [=, this] {
-            rehearsal_.reset();
-            report("Rolled back", *out);
-        });
+    session_.rollouts().take_back(history_list_[row].number, [this](const RolloutReport& r) {
+        rehearsal_.reset();
+        report("Rolled back", r);
+    });
 }
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {
@@ -319,7 +295,7 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
     if (r.record.status == RolloutStatus::rolled_back)
         last_done_ = message + QString(" Rollout %1 is taken back; rehearse to roll out again.").arg(r.record.number);
     refresh_rehearsal();
-    session_.reload_sheets();
+    session_.sheets().read_again();
 }
 
 void RolloutPlace::show_something() { rehearse_now(); }

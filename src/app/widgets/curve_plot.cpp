@@ -16,6 +16,7 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "base/csv.h"
 #include "base/error.h"
 #include "base/output.h"
 #include "base/ticks.h"
@@ -240,15 +241,13 @@ void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
 }
 
 QString CurvePlot::as_csv() const {
-    QString csv = "curve," + x_title_ + "," + y_title_ + ",one sigma\n";
+    std::vector<std::vector<std::string>> rows{{"curve", x_title_.toStdString(), y_title_.toStdString(), "one sigma"}};
+    const auto figure = [](double v) { return QString::number(v).toStdString(); };
     for (const Curve& c : curves_)
         for (std::size_t i = 0; i < c.points.size(); ++i)
-            csv += QString("%1,%2,%3,%4\n")
-                       .arg(c.label)
-                       .arg(c.points[i].x())
-                       .arg(c.points[i].y())
-                       .arg(c.sigma.empty() ? 0 : c.sigma[i]);
-    return csv;
+            rows.push_back({c.label.toStdString(), figure(c.points[i].x()), figure(c.points[i].y()),
+                            figure(c.sigma.empty() ? 0 : c.sigma[i])});
+    return QString::fromStdString(write_csv(rows, "\n"));
 }
 
 bool CurvePlot::save_svg(const QString& path) {

@@ -12,7 +12,7 @@
 #include <optional>
 
 #include "frames/orientation.h"
-#include "session.h"
+#include "session/session.h"
 #include "theme.h"
 
 namespace optrel {

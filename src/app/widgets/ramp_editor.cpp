@@ -15,6 +15,7 @@
 #include <cmath>
 
 #include "base/choose.h"
+#include "base/csv.h"
 #include "theme.h"
 
 namespace optrel {
@@ -283,11 +284,14 @@ void RampEditor::keyPressEvent(QKeyEvent* event) {
 }
 
 QString RampEditor::as_csv() const {
-    QString csv = "curve,ISO," + title_ + "\n";
-    for (const Knot& k : knots_) csv += QString("knot,%1,%2\n").arg(k.iso).arg(k.value);
-    for (const Knot& k : resolved_) csv += QString("resolved,%1,%2\n").arg(k.iso, 0, 'f', 0).arg(k.value);
-    for (const Bar& b : bars_) csv += QString("frames,%1,%2\n").arg(b.iso).arg(b.frames);
-    return csv;
+    std::vector<std::vector<std::string>> rows{{"curve", "ISO", title_.toStdString()}};
+    const auto add = [&](const char* curve, double iso, double value) {
+        rows.push_back({curve, QString::number(iso).toStdString(), QString::number(value).toStdString()});
+    };
+    for (const Knot& k : knots_) add("knot", k.iso, k.value);
+    for (const Knot& k : resolved_) add("resolved", std::round(k.iso), k.value);
+    for (const Bar& b : bars_) add("frames", b.iso, b.frames);
+    return QString::fromStdString(write_csv(rows, "\n"));
 }
 
 void RampEditor::contextMenuEvent(QContextMenuEvent* event) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/table.h"
 
+#include "base/csv.h"
+
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
@@ -188,21 +190,14 @@ QPoint Table::middle_of(int row, int column) const {
 }
 
 QString Table::as_csv() const {
-    const auto quoted = [](QString text) {
-        if (text.contains(',') || text.contains('"') || text.contains('\n'))
-            text = '"' + text.replace('"', "\"\"") + '"';
-        return text;
-    };
-    QString csv;
-    for (std::size_t c = 0; c < model_->columns().size(); ++c)
-        csv += (c ? "," : "") + quoted(model_->columns()[c].title);
-    csv += '\n';
+    std::vector<std::vector<std::string>> rows(1);
+    for (const Column& c : model_->columns()) rows[0].push_back(c.title.toStdString());
     for (int r = 0; r < sorted_->rowCount(); ++r) {
+        rows.emplace_back();
         for (int c = 0; c < sorted_->columnCount(); ++c)
-            csv += (c ? "," : "") + quoted(sorted_->index(r, c).data().toString());
-        csv += '\n';
+            rows.back().push_back(sorted_->index(r, c).data().toString().toStdString());
     }
-    return csv;
+    return QString::fromStdString(write_csv(rows, "\n"));
 }
 
 void Table::contextMenuEvent(QContextMenuEvent* event) {

@@ -10,11 +10,11 @@
 #include <unordered_map>
 #include <unordered_set>
 
+#include "base/csv.h"
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "base/words.h"
-#include "fleet/csv.h"
 #include "fleet/register_index.h"
 
 namespace optrel {

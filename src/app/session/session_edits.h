@@ -4,7 +4,7 @@
 
 #include <QUndoCommand>
 
-#include "session.h"
+#include "session/session.h"
 
 namespace optrel {
 

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window works on: the open store, what was read from it, and word of every change.
 //
-// Places ask the session and listen to it; they do not know one another. Frames, and all that follows from them, are
-// read off the window's thread; what is small (register, draft, profiles) is always there.
+// Places ask the session and listen to it; they do not know one another, and none gets the store. Frames, and all that
+// follows from them, are read off the window's thread; what is small (register, draft, profiles) is always there.
+// Sheets, runs and rollouts are parts of their own.
 //
 // The session and its store belong to the window's thread. Workers get values and shared constant snapshots, and open
 // the store for themselves; what they bring back is dropped when a newer question was asked meanwhile.
@@ -18,6 +19,8 @@
 
 #include "baselines/difference.h"
 #include "baselines/lint.h"
+#include "session/desks.h"
+#include "session/sheet_book.h"
 #include "store/store.h"
 #include "studio/knowledge.h"
 #include "studio/profile_use.h"
@@ -47,7 +50,12 @@ public:
     explicit Session(const std::string& store_address, Access access = Access::write);
     ~Session() override;
 
-    Store& store() { return *store_; }
+    /// Where the store is: what a worker takes along to read it.
+    const StoreSource& source() const { return store_->source(); }
+    SheetBook& sheets() { return *sheets_; }
+    const SheetBook& sheets() const { return *sheets_; }
+    RunDesk& runs() { return runs_; }
+    RolloutDesk& rollouts() { return rollouts_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
 
@@ -68,12 +76,8 @@ public:
     const Resolver& current_resolver();
     /// How many things differ between the draft and the current revision.
     int pending_changes() const { return pending_changes_; }
-    /// The sheet of a frame as last read; null when it was not read yet or cannot be read.
-    const Sheet* sheet(const std::filesystem::path& frame) const;
-    QString sheet_problem(const std::filesystem::path& frame) const;
     /// Frames that a rollout may change and whose baseline is older than the current revision.
-    int frames_behind() const;
-    int unreadable_sheets() const { return static_cast<int>(sheet_problems_.size()); }
+    int frames_behind() const { return sheets_->behind(current_.number); }
     /// Name of a profile by its id, for people; the id itself when it is not there.
     QString profile_name(const std::string& id) const;
 
@@ -82,17 +86,19 @@ public:
     /// An undoable edit of the register and its claims.
     void edit_fleet(const QString& what, FleetEdit edit);
     void add_folder(const QString& folder);
-    /// Saves a run that has an id, off the window's thread, in the order of the calls.
-    void save_run(const RunRecord& run);
-    /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is
-    /// overtaken.
-    void save_run_frame(int run, int position, const RunFrame& frame);
-    /// Writes sheets of frames, each in place of the one that the window shows, and tells everybody. What another
-    /// station changed meanwhile stays (see replace_sheet); a clash is told. Many are written off the window's thread.
-    void write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets);
-    void write_frame_sheet(const std::filesystem::path& frame, const Sheet& sheet) {
-        write_frame_sheets({{frame, sheet}});
+
+    // What is published and what was done is read from the store each time. These throw as the store does.
+    std::vector<Revision> revisions() { return store_->baselines().revisions(); }
+    std::optional<Revision> revision(int number) { return store_->baselines().revision(number); }
+    /// Publishes the draft as it is shown.
+    Revision publish_draft(const std::string& note);
+    StoredBaselines::Returned return_to(int number, const std::string& note, StoredBaselines::DraftThen then);
+    std::vector<Profile> profile_versions() { return store_->profiles().all_versions(); }
+    Profile publish_profile(const Profile& profile, bool keep_settings);
+    std::vector<HistoryEntry> history(const std::string& kind, const std::string& subject, int most) {
+        return store_->registry().history(kind, subject, most);
     }
+    FleetEdit edit_for(const RegisterImport& import) { return store_->registry().edit_for(import); }
 
     /// Runs something that may throw, and shows the sentence when it does. True when it went well.
     bool attempt(const std::function<void()>& work);
@@ -103,7 +109,6 @@ public slots:
     void reload_fleet();
     void reload_profiles();
     void reload_baselines();
-    void reload_sheets();
     /// Reads again what another station has changed, and says so.
     void look_for_changes();
 
@@ -127,11 +132,13 @@ private:
     bool put_draft(const Revision& after);
     bool put_fleet(const FleetEdit& edit);
     void work_out();
-    void take_written(const std::filesystem::path& frame, const Sheet& sheet);
     void count_changes() { pending_changes_ = static_cast<int>(difference(current_, draft_).size()); }
 
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
+    std::unique_ptr<SheetBook> sheets_;
+    RunDesk runs_;
+    RolloutDesk rollouts_;
     QUndoStack undo_;
     QTimer others_;
     std::map<std::string, long long> stamps_;
@@ -139,17 +146,13 @@ private:
     bool has_frames_ = false;
     std::shared_ptr<const Fleet> fleet_ = std::make_shared<Fleet>();
     std::shared_ptr<const FleetKnowledge> knowledge_ = std::make_shared<FleetKnowledge>();
-    int work_number_ = 0;  ///< tells the newest working-out from older ones that are still under way
-    int frames_reading_ = 0, sheets_reading_ = 0;  ///< the same for readings of frames and of sheets
-    int sheets_written_ = 0;  ///< counts writes, so that a reading that began before one does not undo it on the screen
+    int work_number_ = 0;     ///< tells the newest working-out from older ones that are still under way
+    int frames_reading_ = 0;  ///< the same for readings of frames
     std::vector<Profile> profiles_;
     Revision draft_, current_;
     int pending_changes_ = 0;
     std::unique_ptr<const Resolver> current_resolver_;
     int resolver_of_ = -1;  ///< number of the revision that it was made from
-    std::unordered_map<std::string, Sheet> sheets_;
-    std::map<int, int> open_at_revision_;  ///< frames untouched or on a baseline, by its number
-    std::unordered_map<std::string, QString> sheet_problems_;
 };
 
 }  // namespace optrel

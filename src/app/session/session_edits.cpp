@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "session_edits.h"
+#include "session/session_edits.h"
 
 #include <algorithm>
 

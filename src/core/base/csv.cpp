@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "fleet/csv.h"
+#include "base/csv.h"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-std::string write_csv(const std::vector<std::vector<std::string>>& rows) {
+std::string write_csv(const std::vector<std::vector<std::string>>& rows, const char* line_end) {
     std::string out;
     for (const auto& row : rows) {
         for (std::size_t c = 0; c < row.size(); ++c) {
@@ -20,7 +20,7 @@ std::string write_csv(const std::vector<std::vector<std::string>>& rows) {
             for (const char ch : row[c]) out += ch == '"' ? "\"\"" : std::string(1, ch);
             out += '"';
         }
-        out += "\r\n";
+        out += line_end;
     }
     return out;
 }

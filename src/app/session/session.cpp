@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "session.h"
+#include "session/session.h"
 
 #include <algorithm>
 #include <set>
-#include <unordered_set>
 
 #include "jobs.h"
-#include "session_edits.h"
+#include "session/session_edits.h"
 #include "studio/claim.h"
 #include "studio/knowledge.h"
 #include "studio/take_in.h"
@@ -14,11 +13,6 @@
 namespace optrel {
 
 namespace {
-
-/// Whether a rollout may change the frame without being asked to.
-bool is_open(const Sheet& sheet) {
-    return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline;
-}
 
 std::unique_ptr<Store> open(const std::string& address, Access access) {
     try {
@@ -32,9 +26,15 @@ std::unique_ptr<Store> open(const std::string& address, Access access) {
 }  // namespace
 
 Session::Session(const std::string& store_address, Access access)
-    : store_(open(store_address, access)), jobs_(std::make_unique<Jobs>()) {
+    : store_(open(store_address, access)),
+      jobs_(std::make_unique<Jobs>()),
+      sheets_(std::make_unique<SheetBook>(*jobs_)),
+      runs_(*store_, *jobs_),
+      rollouts_(*store_, *jobs_) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
+    connect(sheets_.get(), &SheetBook::changed, this, &Session::sheets_changed);
+    connect(sheets_.get(), &SheetBook::told, this, &Session::told);
     fleet_ = store_->registry().fleet();
     profiles_ = store_->profiles().newest();
     draft_ = store_->baselines().draft();
@@ -49,16 +49,6 @@ Session::Session(const std::string& store_address, Access access)
 }
 
 Session::~Session() = default;
-
-const Sheet* Session::sheet(const std::filesystem::path& frame) const {
-    const auto it = sheets_.find(frame.string());
-    return it == sheets_.end() ? nullptr : &it->second;
-}
-
-QString Session::sheet_problem(const std::filesystem::path& frame) const {
-    const auto it = sheet_problems_.find(frame.string());
-    return it == sheet_problems_.end() ? QString() : it->second;
-}
 
 QString Session::profile_name(const std::string& id) const {
     for (const Profile& p : profiles_)
@@ -76,13 +66,6 @@ const Resolver& Session::current_resolver() {
     return *current_resolver_;
 }
 
-int Session::frames_behind() const {
-    int out = 0;
-    for (const auto& [revision, frames] : open_at_revision_)
-        if (revision < current_.number) out += frames;
-    return out;
-}
-
 bool Session::attempt(const std::function<void()>& work) {
     try {
         work();
@@ -91,6 +74,24 @@ bool Session::attempt(const std::function<void()>& work) {
         emit told(QString::fromUtf8(error.what()), true);
         return false;
     }
+}
+
+Revision Session::publish_draft(const std::string& note) {
+    const Revision r = store_->baselines().publish(current_author(), note, &draft_);
+    reload_baselines();
+    return r;
+}
+
+StoredBaselines::Returned Session::return_to(int number, const std::string& note, StoredBaselines::DraftThen then) {
+    const StoredBaselines::Returned r = store_->baselines().return_to(number, current_author(), note, then);
+    reload_baselines();
+    return r;
+}
+
+Profile Session::publish_profile(const Profile& profile, bool keep_settings) {
+    const Profile p = store_->profiles().publish(profile, keep_settings);
+    reload_profiles();
+    return p;
 }
 
 void Session::edit_draft(const QString& what, const Revision& after) {
@@ -146,75 +147,6 @@ void Session::add_folder(const QString& folder) {
         });
 }
 
-void Session::save_run(const RunRecord& run) {
-    jobs_->run_in_order([source = store_->source(), run] { source.open().runs().put(run); });
-}
-
-void Session::save_run_frame(int run, int position, const RunFrame& frame) {
-    jobs_->run_in_order(
-        [source = store_->source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });
-}
-
-void Session::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
-    Sheet& known = sheets_[frame.string()];
-    if (is_open(known)) --open_at_revision_[known.revision];
-    if (is_open(sheet)) ++open_at_revision_[sheet.revision];
-    known = sheet;
-    ++sheets_written_;
-}
-
-void Session::write_frame_sheets(const std::vector<std::pair<std::filesystem::path, Sheet>>& sheets) {
-    struct Write {
-        std::filesystem::path frame;
-        Sheet before, after;
-        std::optional<Sheet> now;
-        std::string problem;
-    };
-    auto writes = std::make_shared<std::vector<Write>>();
-    for (const auto& [frame, sheet] : sheets) writes->push_back({frame, sheets_[frame.string()], sheet, {}, {}});
-    const auto write = [writes](Progress& progress) {
-        progress.start(static_cast<int>(writes->size()), "Writing sheets");
-        for (Write& w : *writes) {
-            if (progress.cancelled()) return;
-            try {
-                SheetWrite done = replace_sheet(w.frame, w.before, w.after);
-                w.now = done.sheet;
-                w.problem = done.clash;
-            } catch (const std::exception& error) {
-                w.problem = reason_for(w.frame, error);
-            }
-            progress.step();
-        }
-    };
-    const auto taken = [this, writes] {
-        std::vector<std::string> problems;
-        int left = 0;
-        for (const Write& w : *writes) {
-            if (w.now) take_written(w.frame, *w.now);
-            if (!w.problem.empty()) problems.push_back(w.problem);
-            left += !w.now && w.problem.empty();
-        }
-        if (left)
-            problems.push_back(
-                QString("%1 sheets were not written, because the work was cancelled; undo takes the others back.")
-                    .arg(left)
-                    .toStdString());
-        if (!problems.empty())
-            tell(QString::fromStdString(problems.front()) +
-                     (problems.size() > 1 ? QString(" %1 more could not be written.").arg(problems.size() - 1)
-                                          : QString()),
-                 true);
-        emit sheets_changed();
-    };
-    if (sheets.size() <= 8) {
-        Progress none;
-        write(none);
-        taken();
-    } else {
-        jobs_->run("Writing sheets", write, taken);
-    }
-}
-
 void Session::reload_frames() {
     auto fresh = std::make_shared<Frames>();
     auto problem = std::make_shared<QString>();
@@ -234,7 +166,7 @@ void Session::reload_frames() {
             frames_ = fresh;
             has_frames_ = !frames_->empty();
             emit frames_changed();
-            reload_sheets();
+            sheets_->read(frames_);
             work_out();
         });
 }
@@ -299,62 +231,6 @@ void Session::work_out() {
             knowledge_ = out;
             emit knowledge_changed();
         });
-}
-
-namespace {
-
-/// The sheets of frames as they are on the disk.
-struct SheetsRead {
-    std::unordered_map<std::string, Sheet> sheets;
-    std::unordered_map<std::string, QString> problems;
-    std::map<int, int> open_at_revision;
-
-    void read(const std::vector<FrameRecord>& frames) {
-        // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
-        std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
-        for (const FrameRecord& f : frames) {
-            const std::string folder = f.path.parent_path().string();
-            const auto [it, fresh] = sidecars.try_emplace(folder);
-            if (fresh) it->second = sidecars_in(folder);
-            read_one(f.path, it->second.count(sidecar_path(f.path).string()) > 0);
-        }
-    }
-
-private:
-    static std::unordered_set<std::string> sidecars_in(const std::string& folder) {
-        std::unordered_set<std::string> out;
-        std::error_code none;
-        for (const auto& entry : std::filesystem::directory_iterator(folder, none))
-            if (entry.path().extension() == ".xmp") out.insert(entry.path().string());
-        return out;
-    }
-    void read_one(const std::filesystem::path& frame, bool has_sidecar) {
-        try {
-            const Sheet sheet = has_sidecar ? read_sheet(frame) : Sheet{};
-            if (is_open(sheet)) ++open_at_revision[sheet.revision];
-            sheets.emplace(frame.string(), sheet);
-        } catch (const std::exception& error) {
-            problems.emplace(frame.string(), QString::fromUtf8(error.what()));
-        }
-    }
-};
-
-}  // namespace
-
-void Session::reload_sheets() {
-    auto read = std::make_shared<SheetsRead>();
-    const auto frames = frames_;
-    const int reading = ++sheets_reading_, written = sheets_written_;
-    jobs_->run_quietly([=] { read->read(*frames); },
-                       [=, this] {
-                           if (reading != sheets_reading_) return;  // a newer reading is under way
-                           // Something was written while the disk was read.
-                           if (written != sheets_written_) return reload_sheets();
-                           sheets_ = std::move(read->sheets);
-                           sheet_problems_ = std::move(read->problems);
-                           open_at_revision_ = std::move(read->open_at_revision);
-                           emit sheets_changed();
-                       });
 }
 
 void Session::look_for_changes() {

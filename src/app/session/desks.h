@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a place may do with the parts of the store: the runs, and the rollouts. Both belong to the window's thread; what
+// takes long is done by workers with handles of their own.
+#pragma once
+
+#include <functional>
+#include <vector>
+
+#include "rollout/rollout.h"
+#include "store/store.h"
+
+namespace optrel {
+
+class Jobs;
+
+/// The measuring runs.
+class RunDesk {
+public:
+    RunDesk(Store& store, Jobs& jobs) : store_(store), jobs_(jobs) {}
+
+    /// Newest first. Throws as the store does.
+    std::vector<RunRecord> all() { return store_.runs().all(); }
+    /// Keeps a run, and gives a new one its id.
+    void keep(RunRecord& run) { run.id = store_.runs().put(run); }
+    /// Saves a run that has an id, off the window's thread, in the order of the calls.
+    void save(const RunRecord& run);
+    /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is
+    /// overtaken.
+    void save_frame(int run, int position, const RunFrame& frame);
+
+private:
+    Store& store_;
+    Jobs& jobs_;
+};
+
+/// The rollouts: what was done, and doing it. `done` is called on the window's thread with what became of it.
+class RolloutDesk {
+public:
+    RolloutDesk(Store& store, Jobs& jobs) : store_(store), jobs_(jobs) {}
+
+    using Done = std::function<void(const RolloutReport&)>;
+    /// Newest first.
+    std::vector<RolloutRecord> list() { return store_.rollouts().list(); }
+    void roll_out(const Rehearsal& rehearsal, const Done& done);
+    void go_on(int number, const Done& done);
+    void take_back(int number, const Done& done);
+
+private:
+    void work(const QString& title, const std::function<RolloutReport(Store&, Progress&)>& what, const Done& done);
+
+    Store& store_;
+    Jobs& jobs_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,156 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/sheet_book.h"
+
+#include <unordered_set>
+
+#include "base/error.h"
+#include "jobs.h"
+
+namespace optrel {
+namespace {
+
+/// Whether a rollout may change the frame without being asked to.
+bool is_open(const Sheet& sheet) {
+    return sheet.state() == FrameState::untouched || sheet.state() == FrameState::on_baseline;
+}
+
+/// The sheets of frames as they are on the disk.
+struct SheetsRead {
+    std::unordered_map<std::string, Sheet> sheets;
+    std::unordered_map<std::string, QString> problems;
+    std::map<int, int> open_at_revision;
+
+    void read(const std::vector<FrameRecord>& frames) {
+        // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
+        std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
+        for (const FrameRecord& f : frames) {
+            const std::string folder = f.path.parent_path().string();
+            const auto [it, fresh] = sidecars.try_emplace(folder);
+            if (fresh) it->second = sidecars_in(folder);
+            read_one(f.path, it->second.count(sidecar_path(f.path).string()) > 0);
+        }
+    }
+
+private:
+    static std::unordered_set<std::string> sidecars_in(const std::string& folder) {
+        std::unordered_set<std::string> out;
+        std::error_code none;
+        for (const auto& entry : std::filesystem::directory_iterator(folder, none))
+            if (entry.path().extension() == ".xmp") out.insert(entry.path().string());
+        return out;
+    }
+    void read_one(const std::filesystem::path& frame, bool has_sidecar) {
+        try {
+            const Sheet sheet = has_sidecar ? read_sheet(frame) : Sheet{};
+            if (is_open(sheet)) ++open_at_revision[sheet.revision];
+            sheets.emplace(frame.string(), sheet);
+        } catch (const std::exception& error) {
+            problems.emplace(frame.string(), QString::fromUtf8(error.what()));
+        }
+    }
+};
+
+}  // namespace
+
+/// What is written, and what became of each sheet.
+struct SheetBook::Writing {
+    struct One {
+        std::filesystem::path frame;
+        Sheet before, after;
+        std::optional<Sheet> now;
+        std::string problem;
+    };
+    std::vector<One> sheets;
+
+    void run(Progress& progress) {
+        progress.start(static_cast<int>(sheets.size()), "Writing sheets");
+        for (One& w : sheets) {
+            if (progress.cancelled()) return;
+            try {
+                SheetWrite done = replace_sheet(w.frame, w.before, w.after);
+                w.now = done.sheet;
+                w.problem = done.clash;
+            } catch (const std::exception& error) {
+                w.problem = reason_for(w.frame, error);
+            }
+            progress.step();
+        }
+    }
+};
+
+const Sheet* SheetBook::find(const std::filesystem::path& frame) const {
+    const auto it = sheets_.find(frame.string());
+    return it == sheets_.end() ? nullptr : &it->second;
+}
+
+QString SheetBook::problem(const std::filesystem::path& frame) const {
+    const auto it = problems_.find(frame.string());
+    return it == problems_.end() ? QString() : it->second;
+}
+
+int SheetBook::behind(int revision) const {
+    int out = 0;
+    for (const auto& [of, frames] : open_at_revision_)
+        if (of < revision) out += frames;
+    return out;
+}
+
+void SheetBook::read(const Frames& frames) {
+    frames_ = frames;
+    auto fresh = std::make_shared<SheetsRead>();
+    const int reading = ++readings_, writes = writes_;
+    jobs_.run_quietly([=] { fresh->read(*frames); },
+                      [=, this] {
+                          if (reading != readings_) return;            // a newer reading is under way
+                          if (writes != writes_) return read_again();  // something was written while the disk was read
+                          sheets_ = std::move(fresh->sheets);
+                          problems_ = std::move(fresh->problems);
+                          open_at_revision_ = std::move(fresh->open_at_revision);
+                          emit changed();
+                      });
+}
+
+void SheetBook::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
+    Sheet& known = sheets_[frame.string()];
+    if (is_open(known)) --open_at_revision_[known.revision];
+    if (is_open(sheet)) ++open_at_revision_[sheet.revision];
+    known = sheet;
+    ++writes_;
+}
+
+void SheetBook::take(const Writing& writing) {
+    std::vector<std::string> problems;
+    int left = 0;
+    for (const Writing::One& w : writing.sheets) {
+        if (w.now) take_written(w.frame, *w.now);
+        if (!w.problem.empty()) problems.push_back(w.problem);
+        left += !w.now && w.problem.empty();
+    }
+    if (left)
+        problems.push_back(
+            QString("%1 sheets were not written, because the work was cancelled; undo takes the others back.")
+                .arg(left)
+                .toStdString());
+    if (!problems.empty()) {
+        QString text = QString::fromStdString(problems.front());
+        if (problems.size() > 1) text += QString(" %1 more could not be written.").arg(problems.size() - 1);
+        emit told(text, true);
+    }
+    emit changed();
+}
+
+void SheetBook::write(const Written& sheets) {
+    auto writing = std::make_shared<Writing>();
+    for (const auto& [frame, sheet] : sheets)
+        writing->sheets.push_back({frame, sheets_[frame.string()], sheet, {}, {}});
+    if (sheets.size() <= 8) {
+        Progress none;
+        writing->run(none);
+        return take(*writing);
+    }
+    jobs_.run(
+        "Writing sheets", [writing](Progress& progress) { writing->run(progress); },
+        [this, writing] { take(*writing); });
+}
+
+}  // namespace optrel
