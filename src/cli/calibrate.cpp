@@ -4,6 +4,7 @@
 #include <chrono>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "calibration/run.h"
 #include "commands.h"
 #include "exchange/run_report.h"
@@ -33,6 +34,16 @@ void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solu
         fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
 }
 
+LensModelKind model_named(const std::string& text) {
+    std::vector<std::string> names;
+    for (const LensModelKind kind : lens_forms()) {
+        if (text == kind->name()) return kind;
+        names.emplace_back(kind->name());
+    }
+    throw input_error(
+        fmt::format("There is no lens model '{}'{}; choose {}.", text, nearest_clause(text, names), lens_form_names()));
+}
+
 void run(const Options& o) {
     const auto began = std::chrono::steady_clock::now();
     Progress& progress = console_progress();
@@ -40,7 +51,7 @@ void run(const Options& o) {
     settings.chart = ChartSpec::parse(o.chart);
     settings.pitch_um = o.pitch_um;
     settings.author = author_or_me(o.author);
-    if (!o.model.empty()) settings.model.kind = lens_model_kind(o.model);
+    if (!o.model.empty()) settings.model.kind = model_named(o.model);
     if (o.terms > 0 && o.model.empty())
         throw usage_error("--terms says how many terms a model has; name the model with --model.");
     settings.model.radial_terms = o.terms;

@@ -60,6 +60,8 @@ std::string author_or_me(const std::string& given);
 
 /// Prints each problem on standard error.
 void tell_problems(const std::vector<std::string>& problems);
+/// Ends the command when there are any: the first as its error, the others on standard error before it.
+void fail_with(const std::vector<std::string>& problems);
 
 /// Shows "Measuring frames 3 / 13" on standard error when that is a terminal; Ctrl-C cancels the work.
 Progress& console_progress();

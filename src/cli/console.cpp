@@ -67,6 +67,12 @@ void tell_problems(const std::vector<std::string>& problems) {
     for (const std::string& p : problems) fmt::print(stderr, "{}\n", p);
 }
 
+void fail_with(const std::vector<std::string>& problems) {
+    if (problems.empty()) return;
+    tell_problems({problems.begin() + 1, problems.end()});
+    throw input_error(problems.front());
+}
+
 Progress& console_progress() {
     static Progress progress([](int done, int total, const std::string& what) {
         if (isatty(STDERR_FILENO))

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/numbers.h"
@@ -41,7 +43,9 @@ RunFrame& frame_of(RunRecord& run, const std::string& name) {
 void drop_corner(RunRecord& run, const std::string& text) {
     const std::size_t colon = text.rfind(':');
     const auto place = colon == std::string::npos ? std::nullopt : parse_pair(text.substr(colon + 1), ',');
-    if (!place) throw usage_error(fmt::format("A corner is FRAME:COLUMN,ROW, as in CH0003.dng:4,2, not '{}'.", text));
+    const auto whole = [](double v) { return v == std::floor(v) && std::abs(v) < 1e6; };
+    if (!place || !whole(place->first) || !whole(place->second))
+        throw usage_error(fmt::format("A corner is FRAME:COLUMN,ROW, as in CH0003.dng:4,2, not '{}'.", text));
     RunFrame& frame = frame_of(run, text.substr(0, colon));
     const std::pair<int, int> at(static_cast<int>(place->first), static_cast<int>(place->second));
     const auto& corners = frame.detection.corners;

@@ -2,9 +2,9 @@
 #include "studio/report.h"
 
 #include <algorithm>
-#include <cctype>
 #include <opencv2/imgproc.hpp>
 
+#include "base/files.h"
 #include "base/json_text.h"
 #include "exchange/report_pages.h"
 #include "exchange/run_report.h"
@@ -14,12 +14,7 @@
 namespace optrel {
 namespace {
 
-bool is_pdf(const std::filesystem::path& path) {
-    std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(),
-                   [](unsigned char c) { return std::tolower(c); });
-    return extension == ".pdf";
-}
+bool is_pdf(const std::filesystem::path& path) { return lowered_extension(path) == ".pdf"; }
 
 /// Small pictures as they are held of the board frames; a file that is gone or damaged has none.
 std::vector<cv::Mat3b> looks_of(const std::vector<RunFrame>& frames, Progress& progress) {

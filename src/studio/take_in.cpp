@@ -15,15 +15,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-bool may_be_frame(const fs::path& path) {
-    static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2",
-                                       ".cr3", ".arw", ".raf",  ".orf", ".rw2",  ".pef", ".raw"};
-    std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(),
-                   [](unsigned char c) { return std::tolower(c); });
-    return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
-}
-
 void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vector<std::string>& problems) {
     std::error_code failed;
     fs::directory_iterator it(folder, failed);
@@ -34,7 +25,7 @@ void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vec
         // A link to a folder could lead round in a circle.
         if (it->is_directory(status) && !it->is_symlink(status)) {
             collect_frames(path, out, problems);
-        } else if (may_be_frame(path) && it->is_regular_file(status)) {
+        } else if (named_as_picture(path) && it->is_regular_file(status)) {
             if (is_utf8(path.string()))
                 out.push_back(path);
             else

@@ -2,12 +2,12 @@
 #include "calibration/run.h"
 
 #include <catch2/catch.hpp>
-#include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 
 #include "base/files.h"
 #include "calibration/grouping.h"
 #include "calibration/run_json.h"
+#include "support/pictures.h"
 #include "support/rig_run.h"
 
 using namespace optrel;
@@ -188,7 +188,7 @@ TEST_CASE("rendered chart frames are welcome, rendered flats are not", "[calibra
                     eight(row, i)[c] = cv::saturate_cast<uchar>(255 * std::pow(v, 1 / 2.2));
                 }
         pictures.push_back(folder / (path.stem().string() + ".jpg"));
-        cv::imwrite(pictures.back().string(), eight, {cv::IMWRITE_JPEG_QUALITY, 95});
+        write_picture(pictures.back(), eight);
     }
     Progress progress;
     std::vector<RunFrame> frames =

@@ -6,9 +6,9 @@
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
-#include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
+#include "support/pictures.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -92,7 +92,7 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
         const double scale = json::parse(r.out)["scale"];
         if (std::string(border) == "--scale 1.1") CHECK(scale == Approx(1.1));
         if (std::string(border) == "--keep-border") CHECK(scale == 1);
-        const cv::Mat picture = cv::imread((folder / "o.tif").string(), cv::IMREAD_UNCHANGED);
+        const cv::Mat picture = read_picture(folder / "o.tif");
         CHECK(picture.depth() == CV_16U);
         CHECK(picture.cols == 2464);
     }

@@ -3,12 +3,12 @@
 
 #include <catch2/catch.hpp>
 #include <exiv2/exiv2.hpp>
-#include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
 #include "base/parallel.h"
 #include "frames/picture.h"
 #include "frames/tiff_writer.h"
+#include "support/pictures.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -50,9 +50,9 @@ TEST_CASE("the maker is not said twice", "[frames]") {
 TEST_CASE("raw and rendered are told by content, not by name", "[frames]") {
     const TemporaryFolder folder;
     const cv::Mat3b grey(100, 120, cv::Vec3b(90, 90, 90));
-    cv::imwrite((folder / "a.jpg").string(), grey);
-    cv::imwrite((folder / "b.png").string(), grey);
-    cv::imwrite((folder / "c.tif").string(), grey);
+    write_picture(folder / "a.jpg", grey);
+    write_picture(folder / "b.png", grey);
+    write_picture(folder / "c.tif", grey);
     fs::copy_file(folder / "a.jpg", folder / "named.dng");
     fs::copy_file(rig_frame("CH0001"), folder / "named.jpg");
     CHECK(sniff_kind(folder / "a.jpg") == FrameKind::rendered);

@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/picture.h"
 
+#include <tiffio.h>
 #include <catch2/catch.hpp>
 #include <fstream>
-#include <opencv2/imgcodecs.hpp>
 
 #include "base/files.h"
 #include "frames/export_metadata.h"
 #include "frames/tiff_writer.h"
+#include "support/pictures.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -74,6 +75,30 @@ TEST_CASE("same picture, same bytes", "[frames]") {
     CHECK(read_file(folder / "a.tif") == read_file(folder / "b.tif"));
 }
 
+TEST_CASE("a picture that begins at an odd row and column keeps them, with their filter and black levels", "[frames]") {
+    const TemporaryFolder folder;
+    const fs::path path = folder / "a.dng";
+    const RawPicture raw = small_raw();
+    for (const auto& [top, left] : {std::pair(2, 4), std::pair(3, 4), std::pair(2, 5), std::pair(3, 5)}) {
+        write_dng(path, raw, sample_metadata(), Existing::replace_ours);
+        TIFF* tiff = TIFFOpen(path.c_str(), "r+");
+        REQUIRE(tiff);
+        const std::uint32_t area[] = {static_cast<std::uint32_t>(top), static_cast<std::uint32_t>(left), 90, 110};
+        TIFFSetField(tiff, TIFFTAG_ACTIVEAREA, area);
+        TIFFRewriteDirectory(tiff);
+        TIFFClose(tiff);
+        const RawPicture back = read_raw(path);
+        INFO("from row " << top << ", column " << left);
+        REQUIRE(back.counts.size() == cv::Size(110 - left, 90 - top));
+        CHECK(cv::countNonZero(back.counts != raw.counts(cv::Rect(left, top, 110 - left, 90 - top))) == 0);
+        // Filter and black levels of a DNG count from the beginning of what is to be seen.
+        CHECK(back.filter == raw.filter);
+        for (int row = 0; row < 2; ++row)
+            for (int column = 0; column < 2; ++column)
+                CHECK(back.black[row][column] == Approx(raw.black[row][column]).margin(0.51));
+    }
+}
+
 TEST_CASE("planes stand where their samples were taken", "[frames]") {
     const RawPicture raw = small_raw();
     const auto planes = raw.planes();
@@ -106,7 +131,7 @@ TEST_CASE("bad raw files are refused in one sentence", "[frames]") {
     write_bytes(folder / "noise.dng", random_bytes(100000, 2));
     write_bytes(folder / "header.dng", whole.substr(0, 100));
     write_bytes(folder / "half.dng", whole.substr(0, whole.size() / 2));
-    cv::imwrite((folder / "picture.jpg").string(), cv::Mat3b(100, 100));
+    write_picture(folder / "picture.jpg", cv::Mat3b(100, 100));
     for (const char* name : {"empty.dng", "noise.dng", "header.dng", "half.dng", "picture.jpg", "missing.dng"}) {
         const std::string sentence = sentence_of([&] { read_raw(folder / name); });
         INFO(name << ": " << sentence);
@@ -145,23 +170,23 @@ TEST_CASE("a raw file whose pixels were cut off is noticed", "[frames]") {
 
 TEST_CASE("a rendered picture is made linear, red first", "[frames]") {
     const TemporaryFolder folder;
-    cv::imwrite((folder / "a.png").string(), cv::Mat3b(80, 90, cv::Vec3b(0, 128, 255)));  // blue first on disk's side
+    write_picture(folder / "a.png", cv::Mat3b(80, 90, cv::Vec3b(0, 128, 255)));  // blue first on disk's side
     const cv::Mat3f linear = read_rendered(folder / "a.png");
     CHECK(linear(10, 10)[0] == Approx(1));
     CHECK(linear(10, 10)[1] == Approx(0.2158605).epsilon(1e-4));
     CHECK(linear(10, 10)[2] == Approx(0).margin(1e-6));
     cv::Mat3w deep(80, 90, cv::Vec3w(65535, 0, 32768));
-    cv::imwrite((folder / "b.png").string(), deep);
+    write_picture(folder / "b.png", deep);
     CHECK(read_rendered(folder / "b.png")(5, 5)[2] == Approx(1));
 }
 
 TEST_CASE("a raw file where a picture is needed, and damaged pictures, are refused", "[frames]") {
     const TemporaryFolder folder;
     CHECK(is_one_sentence(sentence_of([&] { read_rendered(rig_frame("CH0001")); })));
-    cv::imwrite((folder / "a.jpg").string(), cv::Mat3b(300, 300, cv::Vec3b(5, 6, 7)));
+    write_picture(folder / "a.jpg", cv::Mat3b(300, 300, cv::Vec3b(5, 6, 7)));
     const std::string whole = read_file(folder / "a.jpg");
     write_bytes(folder / "cut.jpg", whole.substr(0, 40));
-    cv::imwrite((folder / "tiny.png").string(), cv::Mat3b(8, 8));
+    write_picture(folder / "tiny.png", cv::Mat3b(8, 8));
     for (const char* name : {"cut.jpg", "tiny.png"})
         CHECK(is_one_sentence(sentence_of([&] { read_rendered(folder / name); })));
 }
@@ -185,7 +210,7 @@ TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     CHECK(m.kind == FrameKind::rendered);
     CHECK(camera_name(m) == "Quenby Q1");
     CHECK(m.focal_mm == Approx(60));
-    const cv::Mat back = cv::imread((folder / "a.tif").string(), cv::IMREAD_UNCHANGED);
+    const cv::Mat back = read_picture(folder / "a.tif");
     CHECK(back.depth() == CV_16U);
     CHECK(back.at<cv::Vec3w>(3, 3) == cv::Vec3w(65535, 20000, 1000));
 }
@@ -193,7 +218,7 @@ TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
 TEST_CASE("a picture whose header asks for gigabytes is refused before it is decoded", "[frames]") {
     const TemporaryFolder folder;
     const fs::path path = folder / "vast.png";
-    cv::imwrite(path.string(), cv::Mat3b(80, 100, cv::Vec3b(1, 2, 3)));
+    write_picture(path, cv::Mat3b(80, 100, cv::Vec3b(1, 2, 3)));
     std::string bytes = read_file(path);
     const auto put = [&](std::size_t at, std::uint32_t value) {
         for (int i = 0; i < 4; ++i) bytes[at + i] = static_cast<char>(value >> (24 - 8 * i));

@@ -3,6 +3,8 @@
 
 #include <catch2/catch.hpp>
 
+#include <nlohmann/json.hpp>
+
 #include "support/support.h"
 
 using namespace optrel;
@@ -22,8 +24,8 @@ Profile sample() {
     n.setting = {35, 4, 1};
     n.focal_mm = 35.42;
     n.centre_mm = {0.1, -0.2};
-    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.001});
-    n.covariance = Eigen::MatrixXd::Identity(10, 10) * 1e-6;
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.001, 0.002, 0});
+    n.covariance = Eigen::MatrixXd::Identity(12, 12) * 1e-6;
     n.red = Fringe{1e-4, 2e-4, 3e-4, {0.001, 0.002}, 0.004};
     Falloff f;
     f.a[1] = {-0.3, 0.02, -0.05};
@@ -49,6 +51,34 @@ TEST_CASE("a profile survives its JSON", "[optics]") {
     CHECK_FALSE(back.pitch_assumed);
 }
 
+TEST_CASE("profiles of older formats keep their mapping and their covariance", "[optics]") {
+    nlohmann::json file = nlohmann::json::parse(profile_to_json(sample()));
+    nlohmann::json& node = file["nodes"][0];
+    node["coefficients"] = {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.0015};
+    node["covariance"] = nlohmann::json::array();
+    for (int i = 0; i < 10; ++i) {
+        node["covariance"].push_back(std::vector<double>(10, 0.0));
+        node["covariance"][i][i] = (i + 1) * 1e-6;
+    }
+    const LensModel plain(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0, 0});
+    const Vec2 axis(0.001, -0.0015), at(0.4, 0.25);
+
+    file["format_version"] = 1;  // the last two were the distortion's centre
+    const ProfileNode first = profile_from_json(file.dump(), "test").nodes[0];
+    CHECK((first.model.bend(at) - axis - plain.bend(Vec2(at - axis))).norm() < 1e-14);
+    CHECK(first.covariance.rows() == 12);
+    CHECK(first.covariance(7, 7) == Approx(8e-6));
+    CHECK(first.covariance(8, 8) == 0);
+    CHECK(first.covariance(11, 11) == Approx(10e-6));
+
+    file["format_version"] = 2;  // they were the axis
+    const ProfileNode second = profile_from_json(file.dump(), "test").nodes[0];
+    const LensModel turned(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, axis.x(), axis.y()});
+    CHECK((second.model.bend(at) - turned.bend(at)).norm() < 1e-14);
+    CHECK(second.covariance(9, 9) == Approx(10e-6));
+    CHECK(second.covariance(11, 11) == 0);
+}
+
 TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]") {
     const std::string good = profile_to_json(sample());
     std::vector<std::string> bad{
@@ -59,7 +89,7 @@ TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]"
         REQUIRE(at != std::string::npos);
         return text.replace(at, from.size(), to);
     };
-    bad.push_back(replaced("\"format_version\": 2", "\"format_version\": 99"));
+    bad.push_back(replaced("\"format_version\": 3", "\"format_version\": 99"));
     bad.push_back(replaced("\"focal_mm\": 35.42", "\"focal_mm\": -1"));
     bad.push_back(replaced("\"focal_mm\": 35.42", "\"focal_mm\": \"long\""));
     bad.push_back(replaced("radial-tangential", "spline"));

@@ -95,13 +95,13 @@ TEST_CASE("what a newer version put into a sidecar is kept", "[rollout]") {
     write_bytes(frame, "frame");
     const XmpProperties newer{{"format", "99"},        {"state", "hand-set"},    {"revision", "7"},
                               {"baseline/glow", "12"}, {"hand/exposure", "0.5"}, {"hand/border", "melt"},
-                              {"hand/halo", "on"}};
+                              {"hand/halo", "on"},     {"rating", "4"}};
     write_bytes(sidecar_path(frame), encode_xmp(newer));
     const Sheet read = read_sheet(frame);
     CHECK(read.revision == 7);
     CHECK(read.state() == FrameState::hand_set);
     CHECK(read.hand.at(Field::exposure).number == 0.5);
-    CHECK(read.later.size() == 3);
+    CHECK(read.later.size() == 4);
     // An edit of a field that is known leaves the others as they are.
     edit_sheet(frame, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
     XmpProperties expected = newer;

@@ -272,35 +272,42 @@ TEST_CASE("published profiles get the next version and never change", "[store]")
         if (p.id == "a") CHECK(p.version == 2);
 }
 
+namespace {
+
+/// A store as the first version left it.
+void make_old_store(const fs::path& folder) {
+    fs::create_directories(folder);
+    Other old(folder);
+    for (
+        const char* sql :
+        {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, "
+         "body_serial TEXT, lens TEXT, lens_serial TEXT,"
+         " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height "
+         "INTEGER, time TEXT, size INTEGER, modified INTEGER)",
+         "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag "
+         "TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
+         "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)",
+         "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
+         "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
+         "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
+         "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document "
+         "TEXT NOT NULL, PRIMARY KEY (run, position))",
+         "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES "
+         "('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
+         "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, "
+         "1640, 9.4)",
+         "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
+         R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
+         R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))",
+         "PRAGMA user_version = 1"})
+        old.run(sql);
+}
+
+}  // namespace
+
 TEST_CASE("a store of the schema before is brought up to date, and nothing in it is lost", "[store]") {
     const TemporaryFolder folder;
-    fs::create_directories(folder / "s");
-    {
-        Other old(folder / "s");
-        for (
-            const char* sql :
-            {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, "
-             "body_serial TEXT, lens TEXT, lens_serial TEXT,"
-             " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height "
-             "INTEGER, time TEXT, size INTEGER, modified INTEGER)",
-             "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag "
-             "TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
-             "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)",
-             "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
-             "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
-             "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
-             "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document "
-             "TEXT NOT NULL, PRIMARY KEY (run, position))",
-             "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES "
-             "('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
-             "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, "
-             "1640, 9.4)",
-             "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
-             R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
-             R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))",
-             "PRAGMA user_version = 1"})
-            old.run(sql);
-    }
+    make_old_store(folder / "s");
     Store store(folder / "s", Access::begin);
     REQUIRE(store.registry().bodies().size() == 1);
     CHECK(store.registry().bodies()[0].name == "Stand 1");
@@ -323,6 +330,28 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     CHECK(copy.number("PRAGMA user_version") == 1);
     CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
     CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
+}
+
+TEST_CASE("six stations that bring a store up to date at once make one copy of it and lose nothing", "[store]") {
+    const TemporaryFolder folder;
+    make_old_store(folder / "s");
+    std::vector<std::string> told(6);
+    std::vector<std::thread> stations;
+    for (std::string& sentence : told)
+        stations.emplace_back([&] { sentence = sentence_of([&] { Store station(folder / "s", Access::write); }); });
+    for (std::thread& s : stations) s.join();
+    for (const std::string& sentence : told) CHECK(sentence.empty());
+    CHECK(Store(folder / "s").registry().bodies().size() == 1);
+    CHECK(Other(folder / "s", "store-before-schema-3.sqlite").number("PRAGMA user_version") == 1);
+    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-3-2.sqlite"));
+}
+
+TEST_CASE("no store is begun among pictures of any kind that is indexed", "[store]") {
+    for (const char* name : {"a.DNG", "a.nef", "a.cr3", "a.jpeg"}) {
+        const TemporaryFolder folder;
+        write_bytes(folder / name, "frame");
+        CHECK(is_one_sentence(sentence_of([&] { Store store(folder.path(), Access::begin); })));
+    }
 }
 
 TEST_CASE("several calls on a store are one when they are joined", "[store]") {

@@ -2,6 +2,7 @@
 // Small drawn boards for tests of detection: exact geometry, even sampling, no rig.
 #pragma once
 
+#include <algorithm>
 #include <cmath>
 #include <functional>
 #include <opencv2/core.hpp>
@@ -20,25 +21,30 @@ struct DrawnBoard {
     std::function<bool(Vec2, double&)> clutter = [](Vec2, double&) { return false; };
 
     /// A picture with three equal channels, 120 samples a pixel over its blur: a rank-1 lattice (R2 sequence) shifted
-    /// at random for each pixel, so that no direction of an edge is sampled coarsely.
+    /// at random for each pixel, so that no direction of an edge is sampled coarsely. Fewer where all are alike.
     MeasuringPicture draw() const {
         MeasuringPicture out;
         out.width = width;
         out.height = height;
         cv::Mat1f v(height, width);
         cv::RNG random(17);
-        constexpr int n = 120;
+        constexpr int n = 120, few = 32;
         for (int row = 0; row < height; ++row)
             for (int i = 0; i < width; ++i) {
-                double sum = 0, weight = 0;
+                double sum = 0, weight = 0, least = INFINITY, most = -INFINITY;
                 double x = random.uniform(0.0, 1.0), y = random.uniform(0.0, 1.0);
-                for (int k = 0; k < n; ++k) {
-                    x = std::fmod(x + 0.7548776662466927, 1.0);
-                    y = std::fmod(y + 0.5698402909980532, 1.0);
+                for (int k = 0; k < n && (k != few || most > least); ++k) {
+                    x += 0.7548776662466927;
+                    y += 0.5698402909980532;
+                    if (x >= 1) x -= 1;
+                    if (y >= 1) y -= 1;
                     // Over +-3 sigma of a Gaussian that stands for lens and pixel.
                     const double du = 6 * blur * (x - 0.5), dv = 6 * blur * (y - 0.5);
                     const double w = std::exp(-(du * du + dv * dv) / (2 * blur * blur));
-                    sum += w * value(Vec2(i + 0.5 + du, row + 0.5 + dv));
+                    const double seen = value(Vec2(i + 0.5 + du, row + 0.5 + dv));
+                    least = std::min(least, seen);
+                    most = std::max(most, seen);
+                    sum += w * seen;
                     weight += w;
                 }
                 v(row, i) = static_cast<float>(sum / weight + (noise > 0 ? random.gaussian(noise) : 0));

@@ -293,6 +293,8 @@ std::optional<FileLock> FileLock::try_own(const fs::path& path) {
     fail("lock", path, code);
 }
 
+std::string lowered_extension(const fs::path& path) { return lowered(path.extension().string()); }
+
 FileLock::~FileLock() {
     if (fd_ >= 0) ::close(fd_);
 }

@@ -73,6 +73,9 @@ private:
     int fd_;
 };
 
+/// The extension of a path in lower case, with its point.
+std::string lowered_extension(const std::filesystem::path& path);
+
 /// 64-bit FNV-1a (Fowler, Noll, Vo 1991), for telling contents apart where nobody is an adversary.
 std::uint64_t fnv1a(const std::string& bytes);
 /// SHA-256 of a file's contents, as 64 hexadecimal digits: what provenance names a frame by.

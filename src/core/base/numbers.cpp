@@ -7,19 +7,15 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/words.h"
 
 namespace optrel {
 namespace {
 
-std::string_view trimmed(std::string_view text) {
-    const auto first = text.find_first_not_of(" \t\r\n");
-    if (first == std::string_view::npos) return {};
-    return text.substr(first, text.find_last_not_of(" \t\r\n") - first + 1);
-}
-
 template <class T>
-std::optional<T> whole(std::string_view text) {
-    text = trimmed(text);
+std::optional<T> whole(std::string_view given) {
+    const std::string own = trimmed(given);
+    std::string_view text = own;
     if (text.size() > 1 && text.front() == '+' && text[1] != '-') text.remove_prefix(1);
     T value{};
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);

@@ -5,7 +5,6 @@
 #include <sys/stat.h>
 
 #include <algorithm>
-#include <cctype>
 #include <fstream>
 
 #include "base/error.h"
@@ -52,13 +51,6 @@ bool ours_pdf(const fs::path& path, const std::string&) {
     std::string tail(mark.size(), '\0');
     in.read(tail.data(), static_cast<std::streamsize>(tail.size()));
     return in && tail == mark;
-}
-
-std::string lowered_extension(const fs::path& path) {
-    std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(),
-                   [](unsigned char c) { return std::tolower(c); });
-    return extension;
 }
 
 std::string first_line_of(const std::string& bytes) { return bytes.substr(0, bytes.find_first_of("\r\n")); }

@@ -20,6 +20,14 @@ double tick_step(double range, int ticks) {
     return 10 * power;
 }
 
+RoundRange round_range(double low, double high, double least, int ticks) {
+    const double spare = std::max(0.0, (least - (high - low)) / 2);
+    low -= spare;
+    high += spare;
+    const double step = tick_step(high - low, ticks);
+    return {step * std::floor(low / step + 1e-9), step * std::ceil(high / step - 1e-9), step};
+}
+
 double round_below(double value) {
     const double power = power_below(value);
     for (const double factor : {5.0, 2.0})

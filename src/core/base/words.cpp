@@ -32,11 +32,6 @@ std::size_t sequence_length(std::string_view text) {
     return 0;
 }
 
-std::string lowered(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
-    return text;
-}
-
 std::size_t edit_distance(const std::string& a, const std::string& b) {
     std::vector<std::size_t> row(b.size() + 1);
     std::iota(row.begin(), row.end(), 0);
@@ -86,6 +81,34 @@ std::string printable(std::string_view text) {
         text.remove_prefix(std::max<std::size_t>(n, 1));
     }
     return out;
+}
+
+std::string trimmed(std::string_view text) {
+    const auto blank = [](unsigned char c) { return c <= ' ' || c == 0x7f; };
+    while (!text.empty() && blank(text.front())) text.remove_prefix(1);
+    while (!text.empty() && blank(text.back())) text.remove_suffix(1);
+    return std::string(text);
+}
+
+std::vector<std::string> listed(std::string_view text, char separator) {
+    std::vector<std::string> out;
+    while (!text.empty()) {
+        const std::size_t end = std::min(text.find(separator), text.size());
+        if (std::string part = trimmed(text.substr(0, end)); !part.empty()) out.push_back(std::move(part));
+        text.remove_prefix(std::min(end + 1, text.size()));
+    }
+    return out;
+}
+
+std::string lowered(std::string text) {
+    std::transform(text.begin(), text.end(), text.begin(),
+                   [](unsigned char c) { return c < 0x80 ? static_cast<unsigned char>(std::tolower(c)) : c; });
+    return text;
+}
+
+std::string one_of(const std::vector<std::string>& names) {
+    if (names.size() < 2) return fmt::format("{}", fmt::join(names, ""));
+    return fmt::format("{} or {}", fmt::join(names.begin(), names.end() - 1, ", "), names.back());
 }
 
 std::string without_stop(std::string sentence) {

@@ -14,6 +14,18 @@ bool is_utf8(std::string_view text);
 /// The text with every byte that is no UTF-8 shown as \xNN, to name a file that cannot be named otherwise.
 std::string printable(std::string_view text);
 
+/// The text in lower case, as far as it is ASCII.
+std::string lowered(std::string text);
+
+/// Without white space and control characters at both ends.
+std::string trimmed(std::string_view text);
+
+/// The parts of "a, b, c", trimmed, without empty ones.
+std::vector<std::string> listed(std::string_view text, char separator = ',');
+
+/// "a, b or c".
+std::string one_of(const std::vector<std::string>& names);
+
 /// A sentence without its full stop, to stand inside another sentence.
 std::string without_stop(std::string sentence);
 

@@ -15,8 +15,6 @@ std::unordered_map<std::string, const T*> by_key(const std::vector<T>& list, con
     for (const T& t : list) out[key(t)] = &t;
     return out;
 }
-std::string id_of(const Tier& t) { return t.id; }
-std::string id_of(const PinSet& s) { return s.name; }
 template <class T>
 std::unordered_map<std::string, const T*> indexed(const std::vector<T>& list) {
     return by_key(list, [](const T& t) { return id_of(t); });

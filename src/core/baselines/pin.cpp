@@ -4,10 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 
 #include "base/error.h"
+#include "base/numbers.h"
+#include "base/words.h"
 
 namespace optrel {
 
@@ -32,11 +33,6 @@ std::string describe(Field field, const Pin& pin) {
 
 namespace {
 
-std::string trimmed(const std::string& s) {
-    const std::size_t first = s.find_first_not_of(" \t"), last = s.find_last_not_of(" \t");
-    return first == std::string::npos ? "" : s.substr(first, last - first + 1);
-}
-
 Value value_without_unit(Field field, const std::string& text) {
     std::string t = trimmed(text);
     const std::string& unit = info(field).unit;
@@ -55,11 +51,8 @@ Pin pin_from_text(Field field, const std::string& text) {
         const std::size_t end = std::min(text.find(',', at), text.size());
         const std::string knot = text.substr(at, end - at);
         const std::size_t colon = std::min(knot.find(':'), knot.size());
-        const std::string iso_text = trimmed(knot.substr(0, colon));
-        double iso = 0;
-        const auto parsed = std::from_chars(iso_text.data(), iso_text.data() + iso_text.size(), iso);
-        if (colon == knot.size() || parsed.ec != std::errc() || parsed.ptr != iso_text.data() + iso_text.size() ||
-            !(iso > 0 && iso < 1e8))
+        const double iso = parse_number(std::string_view(knot).substr(0, colon)).value_or(0);
+        if (colon == knot.size() || !(iso > 0 && iso < 1e8))
             throw input_error(
                 fmt::format("'{}' is no ramp; write knots as ISO: value, for instance 100: 0, 800: 20.", text));
         pin.knots.emplace_back(iso, value_without_unit(field, knot.substr(colon + 1)));

@@ -50,6 +50,10 @@ struct Tier {
     }
 };
 
+/// What an entry of a baseline is known by.
+inline const std::string& id_of(const Tier& t) { return t.id; }
+inline const std::string& id_of(const PinSet& s) { return s.name; }
+
 /// A baseline: draft (number 0) or published revision.
 struct Revision {
     int number = 0;

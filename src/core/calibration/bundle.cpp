@@ -92,10 +92,11 @@ private:
 };
 
 /// What is known of any lens beforehand: its axis of symmetry lies within about an eighth of a degree of the
-/// perpendicular, and its tangential terms are of the order of a thousandth. Both do nearly the same to a lens of plain
-/// barrel or pincushion distortion; where the frames cannot tell them apart, or say nothing about them, they stay small
-/// instead of running away against each other into the corners that nobody measured. The two polynomials of the
-/// rational model can trade against each other likewise, and are kept within reason.
+/// perpendicular, its distortion is centred as well, and its tangential terms are of the order of a thousandth. All do
+/// nearly the same to a lens of plain barrel or pincushion distortion; where the frames cannot tell them apart, or say
+/// nothing about them, they stay small instead of running away against each other into the corners that nobody
+/// measured. The two polynomials of the rational model can trade against each other likewise, and are kept within
+/// reason.
 struct LensPrior {
     LensModelKind kind;
     static constexpr int residuals = largest_coefficient_count;
@@ -105,9 +106,8 @@ struct LensPrior {
         const T* c = lens + 3;
         const int radial = kind->radial_count();
         const double sigma = kind->term_sigma();
-        for (int i = 0; i < decentring_count; ++i) residual[i] = c[radial + i] / T(LensPriors::decentring);
-        for (int i = 0; i < residuals - decentring_count; ++i)
-            residual[decentring_count + i] = sigma > 0 && i < radial ? c[i] / T(sigma) : T(0);
+        for (int i = 0; i < radial; ++i) residual[i] = sigma > 0 ? c[i] / T(sigma) : T(0);
+        for (int i = radial; i < residuals; ++i) residual[i] = c[i] / T(LensPriors::decentring);
         return true;
     }
 };

@@ -89,7 +89,7 @@ struct AdjustOptions {
 /// counts as one observation in the cost and in the covariance.
 struct LensPriors {
     static constexpr double decentring =
-        0.002;  ///< tangential terms, and the axis of symmetry (rad, an eighth of a degree)
+        0.002;  ///< tangential terms, the axis of symmetry (rad, an eighth of a degree) and the distortion's centre
     // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade
     // against each other.
     static constexpr double stretch =

@@ -98,9 +98,7 @@ double common_residual(const std::vector<FlatField>& flats, const std::vector<do
         for (const FlatField::Block& block : flat.blocks) {
             const double r = residuals[at++];
             if (static_cast<int>(block.channel) != channel || std::abs(r) > 0.1) continue;
-            const int i = std::clamp(static_cast<int>(block.uv.x() / geometry.width * across), 0, across - 1),
-                      j = std::clamp(static_cast<int>(block.uv.y() / geometry.height * down), 0, down - 1);
-            Cell& cell = cells[j * across + i];
+            Cell& cell = cells[geometry.cell(block.uv, across, down)];
             cell.sum += r;
             cell.squares += r * r;
             ++cell.count;

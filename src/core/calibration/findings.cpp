@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -11,6 +10,7 @@
 #include "base/median.h"
 #include "calibration/next_setting.h"
 #include "optics/frame_map.h"
+#include "optics/linear.h"
 
 namespace optrel {
 
@@ -53,7 +53,7 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
                 for (const Vec2& q : at) mean += q / at.size();
                 Eigen::Matrix2d spread = Eigen::Matrix2d::Zero();
                 for (const Vec2& q : at) spread += (q - mean) * (q - mean).transpose();
-                const Vec2 normal = Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d>(spread).eigenvectors().col(0);
+                const Vec2 normal = symmetric_modes(spread).vectors.col(0);
                 std::vector<double> out;
                 for (const Vec2& q : at) out.push_back(std::abs(normal.dot(q - mean)));
                 return out;
@@ -229,11 +229,10 @@ private:
         for (const int i : charts_)
             for (const ViewPoint& p : view(i).points) {
                 if (p.rejected) continue;
-                const int c = std::clamp(static_cast<int>(p.uv.x() / geometry_.width * across), 0, across - 1),
-                          r = std::clamp(static_cast<int>(p.uv.y() / geometry_.height * down), 0, down - 1);
-                sum[r * across + c] += p.residual;
-                square[r * across + c] += p.residual.squaredNorm() / 2;
-                ++count[r * across + c];
+                const int k = geometry_.cell(p.uv, across, down);
+                sum[k] += p.residual;
+                square[k] += p.residual.squaredNorm() / 2;
+                ++count[k];
             }
         int worst = -1;
         double largest = 0;

@@ -86,24 +86,25 @@ private:
 /// aberration.
 void add_remains(const std::vector<FringePoint>& points, const FringeModel& model, const PictureGeometry& geometry,
                  Fringe& f) {
-    constexpr int cells = 8;
-    std::vector<double> in_x[cells][cells], in_y[cells][cells];
+    constexpr int across = 8, down = 8;
+    struct Cell {
+        std::vector<double> x, y;
+    };
+    std::vector<Cell> cells(across * down);
     for (const FringePoint& p : points) {
-        const Vec2 at = geometry.to_image(p.green_mm), rest = model.rest(p);
-        const int i = std::clamp(static_cast<int>(at.x() / geometry.width * cells), 0, cells - 1);
-        const int j = std::clamp(static_cast<int>(at.y() / geometry.height * cells), 0, cells - 1);
-        in_x[i][j].push_back(rest.x());
-        in_y[i][j].push_back(rest.y());
+        const Vec2 rest = model.rest(p);
+        Cell& cell = cells[geometry.cell(geometry.to_image(p.green_mm), across, down)];
+        cell.x.push_back(rest.x());
+        cell.y.push_back(rest.y());
     }
     std::vector<double> remains;
     CommonPart common(2);
-    for (int i = 0; i < cells; ++i)
-        for (int j = 0; j < cells; ++j) {
-            if (in_x[i][j].size() < 5) continue;
-            const Vec2 left(median(in_x[i][j]), median(in_y[i][j]));
-            remains.push_back(left.norm() / geometry.pitch_mm());
-            common.add(left.squaredNorm() / 2, (variance_of_median(in_x[i][j]) + variance_of_median(in_y[i][j])) / 2);
-        }
+    for (const Cell& cell : cells) {
+        if (cell.x.size() < 5) continue;
+        const Vec2 left(median(cell.x), median(cell.y));
+        remains.push_back(left.norm() / geometry.pitch_mm());
+        common.add(left.squaredNorm() / 2, (variance_of_median(cell.x) + variance_of_median(cell.y)) / 2);
+    }
     f.misfit_px = common.rms() / geometry.pitch_mm();
     if (remains.empty()) return;
     std::sort(remains.begin(), remains.end());

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/initial_pose.h"
 
-#include <Eigen/Eigenvalues>
 #include <Eigen/Geometry>
 #include <Eigen/SVD>
+
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
@@ -28,8 +29,7 @@ Eigen::Matrix3d board_to_rays(const std::vector<Vec2>& board, const std::vector<
             -d.y() * p.transpose(), d.x() * p.transpose(), Eigen::RowVector3d::Zero();
         normal += rows.transpose() * rows;
     }
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, 9, 9>> solver(normal);
-    const Eigen::Matrix<double, 9, 1> h = solver.eigenvectors().col(0);
+    const Eigen::VectorXd h = symmetric_modes(normal).vectors.col(0);
     Eigen::Matrix3d m;
     m << h.segment<3>(0).transpose(), h.segment<3>(3).transpose(), h.segment<3>(6).transpose();
     m = m * normalise;

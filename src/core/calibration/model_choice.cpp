@@ -8,10 +8,10 @@
 #include <cmath>
 #include <span>
 
-#include "base/choose.h"
 #include "base/error.h"
 #include "base/median.h"
 #include "base/parallel.h"
+#include "base/words.h"
 #include "calibration/reach.h"
 #include "optics/lens_model_fit.h"
 
@@ -57,11 +57,9 @@ std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool
 }
 
 std::string said(std::span<const int> choices) {
-    std::string out;
-    for (std::size_t i = 0; i < choices.size(); ++i)
-        out += fmt::format("{}{}", first_of<const char*>({{i == 0, ""}, {i + 1 < choices.size(), ", "}}, " or "),
-                           choices[i]);
-    return out;
+    std::vector<std::string> numbers;
+    for (const int choice : choices) numbers.push_back(fmt::format("{}", choice));
+    return one_of(numbers);
 }
 
 }  // namespace

@@ -188,9 +188,7 @@ double common_residual_px(const std::vector<View>& views, const PictureGeometry&
     for (const View& view : views)
         for (const ViewPoint& p : view.points) {
             if (p.rejected) continue;
-            const int i = std::clamp(static_cast<int>(p.uv.x() / geometry.width * across), 0, across - 1),
-                      j = std::clamp(static_cast<int>(p.uv.y() / geometry.height * down), 0, down - 1);
-            Cell& cell = cells[j * across + i];
+            Cell& cell = cells[geometry.cell(p.uv, across, down)];
             cell.sum += p.residual;
             cell.squares += p.residual.cwiseAbs2();
             ++cell.count;

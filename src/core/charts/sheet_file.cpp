@@ -47,8 +47,7 @@ void paint(cairo_t* c, const ChartSheet& sheet, double units_per_mm) {
 }  // namespace
 
 void write_sheet(const ChartSheet& sheet, const std::filesystem::path& path, Existing existing) {
-    std::string extension = path.extension().string();
-    for (char& ch : extension) ch = static_cast<char>(std::tolower(static_cast<unsigned char>(ch)));
+    const std::string extension = lowered_extension(path);
     if (extension != ".pdf" && extension != ".svg")
         throw usage_error(fmt::format("A chart is written as .pdf or .svg, not as '{}'.", path.string()));
     const bool pdf = extension == ".pdf";

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/page_plot.h"
-#include "base/ticks.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
+
+#include "base/ticks.h"
 
 namespace optrel {
 namespace {
@@ -23,20 +23,15 @@ struct Frame {
     }
 };
 
-/// From one multiple of the step to another, and the step.
-std::array<double, 3> y_range(const PagePlot& plot) {
+/// What the curves with their bands need, zero included.
+RoundRange y_range(const PagePlot& plot) {
     double low = 0, high = 0;
     for (const PlotCurve& c : plot.curves)
         for (const auto& s : c.samples) {
             low = std::min(low, s.y - s.sigma);
             high = std::max(high, s.y + s.sigma);
         }
-    if (const double missing = plot.least_height - (high - low); missing > 0) {
-        low -= missing / 2;
-        high += missing / 2;
-    }
-    const double step = tick_step(high - low, 5);
-    return {std::floor(low / step + 1e-9) * step, std::ceil(high / step - 1e-9) * step, step};
+    return round_range(low, high, plot.least_height, 5);
 }
 
 void add_axes(Page& page, const PagePlot& plot, const Frame& f) {
@@ -95,10 +90,10 @@ void add_curve(Page& page, const PlotCurve& c, const Frame& f) {
 void add_plot(Page& page, const PagePlot& plot, double x, double y, double width, double height) {
     page.blocks.push_back({plot.title, x, y, width, height});
     page.texts.push_back({x, y + 3, 8, plot.title + (plot.y_axis.empty() ? "" : ", " + plot.y_axis), ink, true});
-    const auto [low, high, step] = y_range(plot);
+    const RoundRange range = y_range(plot);
     double figures = 0, names = 0;
-    for (double v = low; v < high + step / 2; v += step)
-        figures = std::max(figures, text_width_mm(tick_text(v, step), type));
+    for (int i = 0; i < range.count(); ++i)
+        figures = std::max(figures, text_width_mm(tick_text(range.tick(i), range.step), type));
     if (plot.curves.size() > 1)
         for (const PlotCurve& c : plot.curves) names = std::max(names, text_width_mm(c.name, type) + 1);
     const Frame f{x + figures + 1.5,
@@ -107,9 +102,9 @@ void add_plot(Page& page, const PagePlot& plot, double x, double y, double width
                   y + height - 8,
                   plot.x_low,
                   plot.x_high,
-                  low,
-                  high,
-                  step};
+                  range.low,
+                  range.high,
+                  range.step};
     add_axes(page, plot, f);
     for (const PlotCurve& c : plot.curves) add_curve(page, c, f);
     add_names(page, plot, f);

@@ -164,8 +164,7 @@ void add_residuals(Layout& out, const std::vector<RunFrame>& frames, const RunSo
             page.lines.push_back({{{x - 0.22, y}, {x + 0.22, y}}, 0.44, p.rejected ? warning : grid});
             if (p.rejected) continue;
             sizes.push_back(p.residual.norm());
-            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across +
-                          std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
+            const int k = g.cell(p.uv, across, down);
             sum[k] += p.residual;
             ++count[k];
         }

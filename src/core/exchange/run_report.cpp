@@ -178,9 +178,11 @@ double falloff_ev(const Falloff& falloff, Channel channel, double height, double
 }
 
 json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
-    json out = node_report(s, 0);
+    const json nodes = nodes_report(s);
+    // A run of one lens setting is told at the top as well.
+    json out = nodes["nodes"].front();
     out.update(frames_report(frames, s));
-    out.update(nodes_report(s));
+    out.update(nodes);
     const PictureGeometry& g = s.profile.geometry;
     out.update({{"format", "optrel-run-report"},
                 {"lens", s.profile.lens},

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cctype>
 #include <set>
 
 #include "base/choose.h"
@@ -14,12 +13,6 @@
 
 namespace optrel {
 namespace {
-
-std::string folded(const std::string& text) {
-    std::string out = text;
-    std::transform(out.begin(), out.end(), out.begin(), [](unsigned char c) { return std::tolower(c); });
-    return out;
-}
 
 /// Ids of things whose name at this rank equals the text.
 template <class Equal>
@@ -57,13 +50,13 @@ std::string look_up(const std::string& what, const std::string& text, const std:
                     const std::string& where_listed) {
     std::size_t ranks = 0;
     for (const Named& thing : things) ranks = std::max(ranks, thing.names.size());
-    const std::string loose = folded(text);
+    const std::string loose = lowered(text);
     if (!text.empty())
         for (const bool exact : {true, false})
             for (std::size_t rank = 0; rank < ranks; ++rank)
-                if (const auto ids =
-                        found_at(things, rank,
-                                 [&](const std::string& name) { return exact ? name == text : folded(name) == loose; });
+                if (const auto ids = found_at(
+                        things, rank,
+                        [&](const std::string& name) { return exact ? name == text : lowered(name) == loose; });
                     !ids.empty())
                     return only(what, text, ids);
     std::vector<std::string> names;
@@ -74,11 +67,11 @@ std::string look_up(const std::string& what, const std::string& text, const std:
 }
 
 std::string look_up_body(const Register& all, const std::string& text) {
-    return look_up("body", text, named_bodies(all), "'store list bodies' shows them all");
+    return look_up("body", text, named_bodies(all), "Fleet and 'store list bodies' show them all");
 }
 
 std::string look_up_lens_copy(const Register& all, const std::string& text) {
-    return look_up("lens", text, named_copies(all), "'store list lenses' shows them all");
+    return look_up("lens", text, named_copies(all), "Fleet and 'store list lenses' show them all");
 }
 
 std::string look_up_model(const Register& all, const std::string& text, const std::vector<std::string>& reported) {
@@ -88,7 +81,7 @@ std::string look_up_model(const Register& all, const std::string& text, const st
     std::vector<Named> things;
     for (const std::string& name : names)
         if (!name.empty()) things.push_back({name, {name}});
-    return look_up("camera model", text, things, "'store list models' shows them all");
+    return look_up("camera model", text, things, "Fleet and 'store list models' show them all");
 }
 
 std::string look_up_lens_text(const Register& all, const std::string& text, const std::vector<std::string>& reported) {
@@ -109,7 +102,7 @@ std::string look_up_lens_text(const Register& all, const std::string& text, cons
         copy.names.back() = entry->lens;
         things.push_back(std::move(copy));
     }
-    return look_up("lens", text, things, "'store list lenses' shows them all");
+    return look_up("lens", text, things, "Fleet and 'store list lenses' show them all");
 }
 
 }  // namespace optrel

@@ -4,11 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
 #include <set>
 #include <tuple>
 
+#include "base/words.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
@@ -31,8 +31,8 @@ MatchGrade grade_from_text(const std::string& text) {
 
 namespace {
 
-bool says_fisheye(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
+bool says_fisheye(const std::string& lens) {
+    const std::string text = lowered(lens);
     return text.find("fisheye") != std::string::npos || text.find("fish-eye") != std::string::npos ||
            text.find("fish eye") != std::string::npos;
 }

@@ -47,8 +47,11 @@ bool travels(const Exiv2::Xmpdatum& datum) {
     return tag != "format" && (schemas.count(datum.groupName()) > 0 || words.count(tag) > 0);
 }
 
+/// Without a sign, as the standard has these: readers that keep to it ignore one with a sign.
 void set_rational(Exiv2::ExifData& exif, const char* key, double value) {
-    if (value > 0 && std::isfinite(value)) exif[key] = Exiv2::floatToRationalCast(static_cast<float>(value));
+    if (!(value > 0 && std::isfinite(value))) return;
+    const auto [over, under] = Exiv2::floatToRationalCast(static_cast<float>(value));
+    exif[key] = Exiv2::URational(static_cast<std::uint32_t>(over), static_cast<std::uint32_t>(under));
 }
 void set_text(Exiv2::ExifData& exif, const char* key, const std::string& text) {
     if (!text.empty()) exif[key] = text;

@@ -20,13 +20,6 @@ namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-std::string trimmed(std::string text) {
-    const auto blank = [](unsigned char c) { return c <= ' '; };
-    text.erase(text.begin(), std::find_if_not(text.begin(), text.end(), blank));
-    text.erase(std::find_if_not(text.rbegin(), text.rend(), blank).base(), text.end());
-    return text;
-}
-
 using Getter = Exiv2::ExifData::const_iterator (*)(const Exiv2::ExifData&);
 
 /// The value as stored; a maker's own pretty printing is not asked for, because it varies.
@@ -154,16 +147,13 @@ FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     const bool picture = photometric != exif.end() && photometric->count() > 0 &&
                          (photometric->toLong() == 2 || photometric->toLong() == 1) &&
                          has("Exif.Image.SamplesPerPixel");
-    std::string extension = path.extension().string();
-    std::transform(extension.begin(), extension.end(), extension.begin(),
-                   [](unsigned char c) { return std::tolower(c); });
+    const std::string extension = lowered_extension(path);
     return picture && (extension == ".tif" || extension == ".tiff") ? FrameKind::rendered : FrameKind::raw;
 }
 
 /// Some files write a place-holder such as "0.0 mm f/0.0" where no lens is known.
 bool names_a_lens(const std::string& text) {
-    std::string lower = text;
-    std::transform(lower.begin(), lower.end(), lower.begin(), [](unsigned char c) { return std::tolower(c); });
+    const std::string lower = lowered(text);
     for (const char* nothing : {"unknown", "unknown lens", "n/a", "none", "no lens", "not available"})
         if (lower == nothing) return false;
     std::string rest = text;
@@ -174,6 +164,13 @@ bool names_a_lens(const std::string& text) {
 }
 
 }  // namespace
+
+bool named_as_picture(const std::filesystem::path& path) {
+    static const char* extensions[] = {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".nef", ".cr2",
+                                       ".cr3", ".arw", ".raf",  ".orf", ".rw2",  ".pef", ".raw"};
+    const std::string extension = lowered_extension(path);
+    return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
+}
 
 FrameKind sniff_kind(const fs::path& path) {
     const Container container = container_of(path);
@@ -235,6 +232,31 @@ Metadata read_metadata(const fs::path& path) {
             printable(path.string()), without_stop(printable(error.what()))));
     }
     return m;
+}
+
+std::optional<VisiblePart> stated_visible_part(const fs::path& path) {
+    prepare_exiv2();
+    try {
+        const auto image = Exiv2::ImageFactory::open(path.string());
+        image->readMetadata();
+        // That of the largest picture in the file, as read_metadata() takes it.
+        std::optional<VisiblePart> out;
+        int widest = 0;
+        for (const std::string directory : {"Exif.Image.", "Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
+            const Exiv2::ExifData& exif = image->exifData();
+            const int width = static_cast<int>(number_of(exif, (directory + "ImageWidth").c_str()));
+            if (width <= widest) continue;
+            widest = width;
+            const auto area = exif.findKey(Exiv2::ExifKey(directory + "ActiveArea"));
+            out.reset();
+            if (area == exif.end() || area->count() != 4) continue;
+            const auto at = [&](int i) { return static_cast<int>(area->toLong(i)); };
+            out = VisiblePart{at(0), at(1), at(2) - at(0), at(3) - at(1)};
+        }
+        return out;
+    } catch (const std::exception&) {
+        return std::nullopt;
+    }
 }
 
 EmbeddedRendering read_rendering(const fs::path& path) {

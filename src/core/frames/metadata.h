@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -35,12 +36,22 @@ struct Metadata {
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
 };
 
+/// Whether a file's extension is one of raw or rendered pictures: what is looked at in a folder.
+bool named_as_picture(const std::filesystem::path& path);
+
 /// Raw or rendered, told by the first bytes of the file and never by its name. Throws Error(input) for an empty file or
 /// one that is no picture at all.
 FrameKind sniff_kind(const std::filesystem::path& path);
 
 /// Reads the metadata only, not the pixels. Throws Error(input) when the file is empty or damaged.
 Metadata read_metadata(const std::filesystem::path& path);
+
+/// The part of a mosaic that is meant to be seen, as a DNG says it (tag ActiveArea), in samples of the whole mosaic.
+struct VisiblePart {
+    int top = 0, left = 0, height = 0, width = 0;
+};
+/// Empty where the file does not say, or cannot be read.
+std::optional<VisiblePart> stated_visible_part(const std::filesystem::path& path);
 
 /// The rendering that a DNG embeds (DNG specification 1.6, tags BaselineExposure and ProfileToneCurve).
 struct EmbeddedRendering {

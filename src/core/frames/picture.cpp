@@ -7,10 +7,10 @@
 #include <cmath>
 #include <cstring>
 #include <memory>
-#include <opencv2/imgcodecs.hpp>
 
 #include "base/choose.h"
 #include "base/error.h"
+#include "frames/decode.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -39,19 +39,35 @@ std::vector<SamplePlane> RawPicture::planes() const {
 
 namespace {
 
+/// The decoder begins the visible part at an even row and column. Where the file says an odd one (DNG), the row and the
+/// column that it left out belong to the picture all the same, and black levels count from there.
+VisiblePart visible_part(const libraw_image_sizes_t& sizes, const std::optional<VisiblePart>& stated) {
+    VisiblePart out{sizes.top_margin, sizes.left_margin, sizes.height, sizes.width};
+    if (!stated) return out;
+    if (stated->top == out.top - 1 && stated->height == out.height + 1) {
+        --out.top;
+        ++out.height;
+    }
+    if (stated->left == out.left - 1 && stated->width == out.width + 1) {
+        --out.left;
+        ++out.width;
+    }
+    return out;
+}
+
 /// The counts of the visible part, its filter, black and white levels.
-void take_samples(LibRaw& raw, RawPicture& out) {
+void take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated, RawPicture& out) {
     const auto& sizes = raw.imgdata.sizes;
     const auto& color = raw.imgdata.color;
-    out.counts.create(sizes.height, sizes.width);
+    const VisiblePart part = visible_part(sizes, stated);
+    out.counts.create(part.height, part.width);
     const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
-    for (int row = 0; row < sizes.height; ++row)
-        std::memcpy(out.counts.ptr(row),
-                    raw.imgdata.rawdata.raw_image + (row + sizes.top_margin) * pitch + sizes.left_margin,
-                    sizes.width * sizeof(std::uint16_t));
+    for (int row = 0; row < part.height; ++row)
+        std::memcpy(out.counts.ptr(row), raw.imgdata.rawdata.raw_image + (row + part.top) * pitch + part.left,
+                    part.width * sizeof(std::uint16_t));
     for (int row = 0; row < 2; ++row)
         for (int column = 0; column < 2; ++column) {
-            const int c = raw.COLOR(row, column);
+            const int c = raw.COLOR(row + sizes.top_margin - part.top, column + sizes.left_margin - part.left);
             out.filter[row][column] = c == 3 ? 1 : c;
             double black = color.black + color.cblack[c];
             if (color.cblack[4] && color.cblack[5])
@@ -111,27 +127,15 @@ RawPicture read_raw(const fs::path& path) {
     if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
 
     RawPicture out;
-    take_samples(*raw, out);
+    // Only where the picture does not begin at the very corner can the decoder have moved its beginning.
+    const bool inside = sizes.top_margin > 0 || sizes.left_margin > 0;
+    take_samples(*raw, raw->imgdata.idata.dng_version && inside ? stated_visible_part(path) : std::nullopt, out);
     for (const auto& line : out.black)
         for (const double black : line)
             if (!(out.white > black + 1)) throw refuse("its white level does not lie above its black level");
     take_colour(color, out);
     return out;
 }
-
-namespace {
-
-/// (0, 0) where the file does not say; the decoder then has the word.
-std::pair<int, int> stated_size(const fs::path& path) {
-    try {
-        const Metadata m = read_metadata(path);
-        return {m.width, m.height};
-    } catch (const Error&) {
-        return {0, 0};
-    }
-}
-
-}  // namespace
 
 namespace {
 
@@ -151,22 +155,7 @@ cv::Mat3f read_rendered(const fs::path& path) {
         throw input_error(fmt::format(
             "{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.",
             path.string()));
-    // Looked at before it is decoded: a file of a few kilobytes may unfold to gigabytes.
-    constexpr double most_pixels = 160e6;
-    const auto [width, height] = stated_size(path);
-    if (static_cast<double>(width) * height > most_pixels)
-        throw input_error(fmt::format(
-            "The picture {} has {} by {} pixels, which is more than {:.0f} megapixels; choose a smaller one.",
-            path.string(), width, height, most_pixels / 1e6));
-    cv::Mat picture;
-    try {
-        picture = cv::imread(path.string(), cv::IMREAD_COLOR | cv::IMREAD_ANYDEPTH | cv::IMREAD_IGNORE_ORIENTATION);
-    } catch (const cv::Exception&) {
-        picture.release();
-    }
-    if (picture.empty())
-        throw input_error(fmt::format(
-            "The picture {} cannot be decoded: it is truncated, damaged or too large; copy it again.", path.string()));
+    const cv::Mat picture = decode_picture(path);
     if (picture.cols < 64 || picture.rows < 64)
         throw input_error(
             fmt::format("The picture {} is smaller than 64 by 64 pixels; choose a larger one.", path.string()));
@@ -181,8 +170,7 @@ cv::Mat3f read_rendered(const fs::path& path) {
     for (int row = 0; row < picture.rows; ++row) {
         cv::Vec3f* out = linear.ptr<cv::Vec3f>(row);
         for (int i = 0; i < picture.cols; ++i)
-            for (int c = 0; c < 3; ++c)  // OpenCV stores blue first
-                out[i][c] = linear_sample(picture, row, i, 2 - c, decode);
+            for (int c = 0; c < 3; ++c) out[i][c] = linear_sample(picture, row, i, c, decode);
     }
     return linear;
 }

@@ -10,19 +10,11 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "frames/libtiff_guard.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 namespace {
-
-void mute_libtiff() {
-    static const bool muted = [] {
-        TIFFSetWarningHandler(nullptr);
-        TIFFSetErrorHandler(nullptr);
-        return true;
-    }();
-    (void)muted;
-}
 
 using Tiff = std::unique_ptr<TIFF, decltype(&TIFFClose)>;
 

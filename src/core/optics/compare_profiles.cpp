@@ -4,12 +4,12 @@
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
 #include "optics/frame_map.h"
+#include "optics/linear.h"
 #include "optics/uncertainty.h"
 
 namespace optrel {
@@ -53,7 +53,7 @@ Eigen::VectorXd best_fit(const ProfileNode& node, const PictureGeometry& g, cons
             moved(u) += 1e-6;
             jacobian.col(u) = (residuals(moved) - r) / 1e-6;
         }
-        k -= jacobian.colPivHouseholderQr().solve(r);
+        k -= least_squares(jacobian, r);
     }
     return residuals(k);
 }
@@ -70,7 +70,7 @@ double one_sided_rms(const std::vector<Vec2>& places, const std::vector<Vec2>& f
         for (int t = 0; t < 4; ++t) rows.block<2, 1>(2 * i, t) = s * std::pow(q, t);
         right.segment<2>(2 * i) = field[i];
     }
-    const Eigen::VectorXd rest = right - rows * rows.colPivHouseholderQr().solve(right);
+    const Eigen::VectorXd rest = right - rows * least_squares(rows, right);
     return std::sqrt(rest.squaredNorm() / places.size());
 }
 
@@ -151,7 +151,7 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
 double decentring_px(const ProfileNode& node, const PictureGeometry& g) {
     ProfileNode even = node;
     LensModel::Coefficients c = node.model.coefficients();
-    c.tail<4>().setZero();
+    c.tail(node.model.kind()->decentring_count()).setZero();
     even.model = LensModel(node.model.kind(), c);
     const FrameMap map(node, g, g);
     std::vector<Vec3> rays;

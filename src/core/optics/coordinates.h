@@ -11,6 +11,7 @@
 #pragma once
 
 #include <Eigen/Core>
+#include <algorithm>
 
 namespace optrel {
 
@@ -28,6 +29,14 @@ struct PictureGeometry {
     double half_diagonal_mm() const { return 0.5 * std::hypot(width, height) * pitch_mm(); }
     Vec2 to_sensor(const Vec2& uv) const { return (uv - middle()) * pitch_mm(); }
     Vec2 to_image(const Vec2& s) const { return s / pitch_mm() + middle(); }
+    /// Which of `across` by `down` equal cells a place of the picture lies in, counted along the rows; one beside the
+    /// picture counts to the nearest.
+    int cell(const Vec2& uv, int across, int down) const {
+        const auto nth = [](double share, int cells) {
+            return std::clamp(static_cast<int>(share * cells), 0, cells - 1);
+        };
+        return nth(uv.y() / height, down) * across + nth(uv.x() / width, across);
+    }
     bool contains(const Vec2& uv) const { return uv.x() >= 0 && uv.y() >= 0 && uv.x() <= width && uv.y() <= height; }
 };
 

@@ -15,11 +15,11 @@ namespace {
 
 using Weights = NodeSum;
 
-/// Decentring coefficients (the last four) as effects per mm on the sensor, in which displacements are linear, and
-/// back.
+/// Decentring coefficients of a rectilinear lens (the last six) as effects per mm on the sensor, in which displacements
+/// are linear, and back.
 void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
-    static constexpr int power[] = {1, 1, -1, -1};
-    for (int k = 0; k < 4; ++k) c[c.size() - 4 + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
+    static constexpr int power[] = {1, 1, -1, -1, -1, -1};
+    for (int k = 0; k < 6; ++k) c[c.size() - 6 + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
 }
 
 /// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
@@ -50,7 +50,7 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
     for (const auto& [i, w] : weights) {
         LensModel::Coefficients own = nodes[i].model.coefficients();
         scale_decentring(own, nodes[i].focal_mm, false);
-        c.tail<decentring_count>() += w * own.tail<decentring_count>();
+        c.tail<6>() += w * own.tail<6>();
     }
     scale_decentring(c, focal_mm, true);
     return LensModel(out.kind(), c);
@@ -70,7 +70,7 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
         LensModel::Coefficients fitted = fit_radial(
                                              kind, {0, 1, 2, 3}, [&](double t) { return own.bent_radius(t); }, angle)
                                              .coefficients();
-        fitted.tail<decentring_count>() = own.coefficients().tail<decentring_count>();
+        fitted.tail(kind->decentring_count()) = own.coefficients().tail(kind->decentring_count());
         c += w * fitted;
     }
     return LensModel(kind, c);

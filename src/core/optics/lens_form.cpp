@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/words.h"
 
 namespace optrel {
 
@@ -25,13 +26,9 @@ std::span<const LensModelKind> lens_forms() {
 }
 
 std::string lens_form_names() {
-    const std::span<const LensModelKind> all = lens_forms();
-    std::string out;
-    for (std::size_t i = 0; i < all.size(); ++i) {
-        if (i > 0) out += i + 1 < all.size() ? ", " : " or ";
-        out += all[i]->name();
-    }
-    return out;
+    std::vector<std::string> names;
+    for (const LensModelKind kind : lens_forms()) names.emplace_back(kind->name());
+    return one_of(names);
 }
 
 LensModelKind lens_model_kind(const std::string& name) {

@@ -3,7 +3,7 @@
 // file; to add one, write such a file and name it in lens_forms() (lens_form.cpp).
 //
 // A form's picture is centre + F (x', y'), and it says how (x', y') follows from a direction and its coefficients: the
-// radial ones first, then four of decentring. See docs/lens-models.md for the formulae.
+// radial ones first, then those of decentring. See docs/lens-models.md for the formulae.
 #pragma once
 
 #include <cmath>
@@ -16,8 +16,7 @@
 
 namespace optrel {
 
-constexpr int decentring_count = 4;
-constexpr int largest_coefficient_count = 10;
+constexpr int largest_coefficient_count = 12;
 
 /// Derivatives of a bent place by the direction (3 columns), then by the coefficients.
 using BendDerivatives = Eigen::Matrix<double, 2, 3 + largest_coefficient_count>;
@@ -44,6 +43,8 @@ public:
         bool polynomial = false;  ///< the radius is linear in the radial coefficients k_i, which belong to the powers 2
                                   ///< i + 2 of the tangent
         int radial_count = 0;
+        int decentring_count = 4;
+        int optional_count = 0;  ///< the last coefficients, which lists may leave out: they are zero then
         std::span<const int> term_choices = {};  ///< numbers of radial terms that a solve may take, ascending
         double term_sigma = 0;                   ///< prior sigma of each radial coefficient while solving; 0: none
         std::span<const double> starts = {};  ///< focal lengths over the longer side of the picture at which an unknown
@@ -60,7 +61,9 @@ public:
     bool designed() const { return facts_.designed; }
     bool polynomial() const { return facts_.polynomial; }
     int radial_count() const { return facts_.radial_count; }
-    int coefficient_count() const { return facts_.radial_count + decentring_count; }
+    int coefficient_count() const { return facts_.radial_count + facts_.decentring_count; }
+    int decentring_count() const { return facts_.decentring_count; }
+    int optional_count() const { return facts_.optional_count; }
     std::span<const int> term_choices() const { return facts_.term_choices; }
     double term_sigma() const { return facts_.term_sigma; }
     std::span<const double> starts() const { return facts_.starts; }

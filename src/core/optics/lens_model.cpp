@@ -24,7 +24,11 @@ LensModel::LensModel(LensModelKind kind, std::initializer_list<double> c)
 }
 
 LensModel::LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c_(c) {
-    if (c.size() != kind->coefficient_count())
+    if (c.size() == kind->coefficient_count() - kind->optional_count()) {
+        c_.setZero(kind->coefficient_count());
+        c_.head(c.size()) = c;
+    }
+    if (c_.size() != kind->coefficient_count())
         throw input_error(fmt::format("A {} lens has {} coefficients, not {}; solve the lens again.", kind->name(),
                                       kind->coefficient_count(), c.size()));
     if (!c.allFinite()) throw input_error("A coefficient of the lens is not a finite number; solve the lens again.");

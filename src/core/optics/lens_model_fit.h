@@ -15,9 +15,4 @@ namespace optrel {
 LensModel fit_radial(LensModelKind kind, const std::vector<int>& free, const std::function<double(double)>& bent_radius,
                      double angle);
 
-/// Profiles of format 1 kept the axis of a tilted sensor as a shift of the plane, (x, y) = (X / Z - ax, Y / Z - ay),
-/// instead of a turn. The coefficients of the present model that come nearest to such a mapping out to a radius
-/// (tangent of the angle): within three hundredths of a pixel of it for axes up to 0.003.
-LensModel from_shifted_axis(LensModelKind kind, const LensModel::Coefficients& c, double radius);
-
 }  // namespace optrel

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/placement.h"
-#include "base/choose.h"
 
-#include <Eigen/Cholesky>
-#include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <numeric>
+
+#include "base/choose.h"
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
@@ -200,29 +200,30 @@ Kriged krige(const std::vector<double>& x, double at) {
         trend.row(i) << 1, x[i] - middle;
         to[i] = kernel(x[i], at);
     }
-    const Eigen::MatrixXd inverse = k.ldlt().solve(Eigen::MatrixXd::Identity(n, n));
-    const Eigen::Matrix2d normal = (trend.transpose() * inverse * trend).inverse();
-    const Eigen::Vector2d left = Eigen::Vector2d(1, at - middle) - trend.transpose() * inverse * to;
-    const Eigen::VectorXd weights = inverse * (to + trend * normal * left);
-    const double variance = std::max(0.0, 1 - to.dot(inverse * to) + left.dot(normal * left));
+    const Eigen::MatrixXd inverse = inverse_of(k), by_trend = inverse * trend;
+    const Eigen::Matrix2d information = trend.transpose() * by_trend, normal = information.inverse();
+    const Eigen::VectorXd own = inverse * to;
+    const Eigen::Vector2d left = Eigen::Vector2d(1, at - middle) - by_trend.transpose() * to;
+    const Eigen::VectorXd weights = own + by_trend * (normal * left);
+    const double variance = std::max(0.0, 1 - to.dot(own) + left.dot(normal * left));
     Kriged out;
     out.weights.assign(weights.begin(), weights.end());
     // The size of the process, from the values themselves: y' A y over its degrees of freedom, as independent
     // combinations of the values.
-    const Eigen::MatrixXd a = inverse - inverse * trend * normal * trend.transpose() * inverse;
+    const Eigen::MatrixXd by_normal = by_trend * normal, a = inverse - by_normal * by_trend.transpose();
     const double freedom = n - 2 + prior_weight;
-    const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> modes((a + a.transpose()) / 2);
+    const SymmetricModes modes = symmetric_modes((a + a.transpose()) / 2);
     for (int m = 2; m < n; ++m) {  // two eigenvalues are zero: constants and slopes
-        const double size = few_values * std::sqrt(std::max(0.0, modes.eigenvalues()[m]) * variance / freedom);
+        const double size = few_values * std::sqrt(std::max(0.0, modes.values[m]) * variance / freedom);
         std::vector<double> d(n);
-        for (int i = 0; i < n; ++i) d[i] = size * modes.eigenvectors()(i, m);
+        for (int i = 0; i < n; ++i) d[i] = size * modes.vectors(i, m);
         out.doubts.push_back(std::move(d));
     }
     // The habit of lenses: curvature goes with the slope. A process of unit size has a curvature of sqrt(3) / l^2.
-    const Eigen::MatrixXd fit = (trend.transpose() * trend).inverse() * trend.transpose();
+    const Eigen::Matrix2d moments = trend.transpose() * trend, line = moments.inverse();
     std::vector<double> slope(n);
     const double size = curvature * length * length / std::sqrt(3.0) * std::sqrt(variance * prior_weight / freedom);
-    for (int i = 0; i < n; ++i) slope[i] = size * fit(1, i);
+    for (int i = 0; i < n; ++i) slope[i] = size * line.row(1).dot(trend.row(i));
     out.doubts.push_back(std::move(slope));
     return out;
 }

@@ -5,7 +5,6 @@
 
 #include "base/error.h"
 #include "base/json_text.h"
-#include "optics/lens_model_fit.h"
 #include "optics/profile.h"
 
 namespace optrel {
@@ -13,8 +12,9 @@ namespace {
 
 using nlohmann::json;
 
-/// 2: the axis of a tilted sensor is a turn, not a shift; uncertainties of red, blue and falloff.
-constexpr int format_version = 2;
+/// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
+/// well, which format 1 had instead of the turn.
+constexpr int format_version = 3;
 
 json to_json(const Vec2& v) { return json::array({v.x(), v.y()}); }
 Vec2 vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
@@ -143,27 +143,49 @@ json to_json(const ProfileNode& n) {
     if (n.falloff) out["falloff"] = to_json(*n.falloff);
     return out;
 }
-ProfileNode node(const json& j, int version, double half_diagonal_mm) {
+
+/// Model and covariance. What older formats had not is zero, and known to be.
+void read_model(const json& j, int version, ProfileNode& n) {
+    const LensModelKind kind = lens_model_kind(j.at("model").get<std::string>());
+    const auto c = j.at("coefficients").get<std::vector<double>>();
+    const int count = kind->coefficient_count(), given = static_cast<int>(c.size());
+    if (given > largest_coefficient_count) throw input_error("it has more lens coefficients than any model");
+    Eigen::MatrixXd own;
+    if (j.contains("covariance") && !j["covariance"].empty())
+        own = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
+    LensModel::Coefficients all = Eigen::Map<const Eigen::VectorXd>(c.data(), given);
+    if (given != count - kind->optional_count()) {
+        n.model = LensModel(kind, all);
+        n.covariance = own;
+        return;
+    }
+    // Where each coefficient of the file stands now: format 1 had the distortion's centre where the axis is.
+    const auto place = [&](int k) { return version < 2 && k >= given - 2 ? k + kind->optional_count() : k; };
+    all.setZero(count);
+    for (int k = 0; k < given; ++k) all[place(k)] = c[static_cast<std::size_t>(k)];
+    n.model = LensModel(kind, all);
+    if (own.rows() != 3 + given) return;
+    n.covariance.setZero(3 + count, 3 + count);
+    const auto row = [&](int i) { return i < 3 ? i : 3 + place(i - 3); };
+    for (int i = 0; i < 3 + given; ++i)
+        for (int k = 0; k < 3 + given; ++k) n.covariance(row(i), row(k)) = own(i, k);
+}
+
+ProfileNode node(const json& j, int version) {
     ProfileNode n;
     const json& setting = j.at("setting");
     n.setting = {setting.value("focal_mm", 0.0), setting.value("aperture", 0.0), setting.value("distance_m", 0.0)};
     n.focal_mm = j.at("focal_mm");
     n.mapping_from_aperture = j.value("mapping_from_aperture", 0.0);
     n.centre_mm = vec2(j.at("centre_mm"));
-    const auto c = j.at("coefficients").get<std::vector<double>>();
-    if (c.size() > largest_coefficient_count) throw input_error("it has more lens coefficients than any model");
-    n.model = LensModel(lens_model_kind(j.at("model").get<std::string>()),
-                        Eigen::Map<const Eigen::VectorXd>(c.data(), static_cast<Eigen::Index>(c.size())));
+    read_model(j, version, n);
     n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
-    if (j.contains("covariance") && !j["covariance"].empty())
-        n.covariance = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
     n.misfit_px = j.value("misfit_px", 0.0);
     if (j.contains("red")) n.red = fringe(j["red"]);
     if (j.contains("blue")) n.blue = fringe(j["blue"]);
     if (j.contains("falloff")) n.falloff = falloff(j["falloff"]);
     if (j.contains("quality")) n.quality = quality(j["quality"]);
     if (!(n.focal_mm > 0)) throw input_error("its focal length is not positive");
-    if (version < 2) n.model = from_shifted_axis(n.model.kind(), n.model.coefficients(), half_diagonal_mm / n.focal_mm);
     return n;
 }
 
@@ -220,8 +242,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.pitch_assumed = sensor.value("pitch_assumed", false);
         if (p.geometry.width <= 0 || p.geometry.height <= 0 || !(p.geometry.pitch_um > 0))
             throw input_error("its sensor size is not positive");
-        for (const json& n : j.at("nodes"))
-            p.nodes.push_back(node(n, j.value("format_version", 0), p.geometry.half_diagonal_mm()));
+        for (const json& n : j.at("nodes")) p.nodes.push_back(node(n, j.value("format_version", 0)));
         if (p.nodes.empty()) throw input_error("it holds no lens setting");
         if (j.contains("provenance")) {
             const json& v = j["provenance"];

@@ -98,7 +98,7 @@ namespace {
 /// One property of a layer, "layer/field". False when it belongs to none of the layers.
 bool take_field(Sheet& sheet, const std::string& path, const std::string& value) {
     const std::size_t slash = path.find('/');
-    if (slash == std::string::npos) return true;
+    if (slash == std::string::npos) return false;
     const std::string layer = path.substr(0, slash);
     Layer* to = first_of<Layer*>(
         {{layer == "baseline", &sheet.baseline}, {layer == "set", &sheet.set}, {layer == "hand", &sheet.hand}},

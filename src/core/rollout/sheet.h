@@ -26,7 +26,8 @@ struct Sheet {
     int revision = 0;  ///< of the baseline layer; 0: none
     Layer baseline, set, hand;
     bool exempt = false;
-    /// What a newer Optrel wrote and this one does not know, by "layer/field", as it stands in the sidecar. It is kept.
+    /// What a newer Optrel wrote and this one does not know, by "layer/field" or its name alone, as it stands in the
+    /// sidecar. It is kept.
     std::map<std::string, std::string> later;
     int format = 0;  ///< of the sidecar that it was read from
 

@@ -55,28 +55,21 @@ void StoredBaselines::write_draft(const Revision& before, const Revision& after)
     const bool whole = draft_edits() == 0;
     if (whole) engine_.run("DELETE FROM draft");
     const std::string renew = upsert("draft", {"kind", "id", "document"}, "kind, id");
-    const auto put = [&](const char* kind, const std::string& id, const std::string& document) {
-        engine_.run(renew, {kind, text(id), text(document)});
+    const auto write = [&]<class T>(const char* kind, const std::vector<T>& from, const std::vector<T>& to,
+                                    std::string (*document)(const T&)) {
+        std::unordered_map<std::string, const T*> gone;
+        for (const T& t : from) gone[id_of(t)] = &t;
+        for (const T& t : to) {
+            const auto it = gone.find(id_of(t));
+            if (whole || it == gone.end() || !(*it->second == t))
+                engine_.run(renew, {kind, text(id_of(t)), text(document(t))});
+            gone.erase(id_of(t));
+        }
+        for (const auto& [id, entry] : gone)
+            engine_.run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
     };
-    const auto drop = [&](const char* kind, const std::string& id) {
-        engine_.run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
-    };
-    std::unordered_map<std::string, const Tier*> tiers;
-    for (const Tier& t : before.tiers) tiers[t.id] = &t;
-    for (const Tier& t : after.tiers) {
-        const auto it = tiers.find(t.id);
-        if (whole || it == tiers.end() || !(*it->second == t)) put("tier", t.id, tier_to_text(t));
-        tiers.erase(t.id);
-    }
-    for (const auto& [id, gone] : tiers) drop("tier", id);
-    std::unordered_map<std::string, const PinSet*> sets;
-    for (const PinSet& s : before.sets) sets[s.name] = &s;
-    for (const PinSet& s : after.sets) {
-        const auto it = sets.find(s.name);
-        if (whole || it == sets.end() || !(*it->second == s)) put("set", s.name, set_to_text(s));
-        sets.erase(s.name);
-    }
-    for (const auto& [name, gone] : sets) drop("set", name);
+    write("tier", before.tiers, after.tiers, tier_to_text);
+    write("set", before.sets, after.sets, set_to_text);
     engine_.stamp("draft");
 }
 
@@ -130,7 +123,9 @@ Revision StoredBaselines::current() {
 }
 
 void StoredBaselines::insert(Revision& r, const std::string& author, const std::string& note) {
-    r.number = current().number + 1;
+    QSqlQuery newest = engine_.run("SELECT COALESCE(MAX(number), 0) FROM baselines");
+    newest.next();
+    r.number = newest.value(0).toInt() + 1;
     r.author = author;
     r.note = note;
     r.time = utc_now();

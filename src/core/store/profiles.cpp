@@ -24,13 +24,14 @@ std::vector<Profile> StoredProfiles::read(bool all_versions) {
 
 Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
     Transaction transaction(engine_);
+    const std::vector<Profile> all = all_versions();
     std::optional<Profile> before;
-    for (const Profile& p : all_versions())
+    for (const Profile& p : all)
         if (same_subject(p, profile) && (!before || p.version > before->version)) before = p;
     if (before && keep_settings) profile = merged(*before, profile);
     if (before) profile.id = before->id;
     // Another subject may have taken the id, as when a file was copied.
-    for (const Profile& p : all_versions())
+    for (const Profile& p : all)
         if (!before && p.id == profile.id)
             profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
     profile.version = before ? before->version + 1 : 1;

@@ -9,10 +9,10 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <cctype>
 
 #include "base/error.h"
 #include "base/words.h"
+#include "frames/metadata.h"
 #include "store/sqlite/schema.h"
 
 namespace optrel::sqlite {
@@ -36,16 +36,11 @@ std::vector<std::string> stores_beside(const fs::path& folder) {
 /// A folder for a store that is to be begun: made when missing, refused when it holds pictures.
 void make_place(const fs::path& folder) {
     std::error_code failed;
-    for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
-        std::string extension = entry.path().extension().string();
-        std::transform(extension.begin(), extension.end(), extension.begin(),
-                       [](unsigned char c) { return std::tolower(c); });
-        for (const char* picture : {".dng", ".tif", ".tiff", ".jpg", ".jpeg", ".png", ".raw"})
-            if (extension == picture)
-                throw input_error(
-                    fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.",
-                                printable(folder.string()), printable(entry.path().filename().string())));
-    }
+    for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed))
+        if (named_as_picture(entry.path()))
+            throw input_error(
+                fmt::format("{} holds pictures ({}), so no store is begun in it; name a folder of its own.",
+                            printable(folder.string()), printable(entry.path().filename().string())));
     failed.clear();
     fs::create_directories(folder, failed);
     if (failed || !fs::is_directory(folder))
@@ -103,6 +98,17 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
     }
     std::error_code failed;
     if (writable_) fs::create_directories(folder / "rollouts", failed);
+}
+
+SqliteEngine::SqliteEngine(const fs::path& file, const std::string& connection)
+    : connection_(connection), file_(file), shelf_(file.parent_path() / "rollouts") {
+    db_ = QSqlDatabase::addDatabase("QSQLITE", QString::fromStdString(connection_));
+    try {
+        open(QString::fromStdString(file_.string()), "");
+    } catch (...) {
+        close();
+        throw;
+    }
 }
 
 SqliteEngine::~SqliteEngine() { close(); }
@@ -224,12 +230,19 @@ int SqliteEngine::schema() {
     return q.value(0).toInt();
 }
 
-void SqliteEngine::copy_before_migration(int schema) {
-    if (schema == 0) return;  // nothing in it yet
+void SqliteEngine::copy_before_migration() {
     fs::path copy = file_.parent_path() / fmt::format("store-before-schema-{}.sqlite", migrations().size());
     for (int n = 2; fs::exists(copy); ++n)
         copy = file_.parent_path() / fmt::format("store-before-schema-{}-{}.sqlite", migrations().size(), n);
-    run("VACUUM INTO ?", {text(copy.string())});
+    // A connection of its own: the one that holds the lock cannot copy within its transaction.
+    SqliteEngine reader(file_, connection_ + "-copy");
+    try {
+        reader.run("VACUUM INTO ?", {text(copy.string())});
+    } catch (const Error&) {
+        std::error_code ignored;
+        fs::remove(copy, ignored);  // a part of a copy is none
+        throw;
+    }
 }
 
 void SqliteEngine::migrate() {
@@ -243,10 +256,12 @@ void SqliteEngine::migrate() {
     int have = schema();
     refuse_newer(have);
     if (have == newest) return;
-    copy_before_migration(have);
+    // From here on this is the only one that writes: another may have migrated meanwhile, or waits to.
     Transaction transaction(*this);
-    have = schema();  // another program may have migrated meanwhile
+    have = schema();
     refuse_newer(have);
+    if (have == newest) return;
+    if (have > 0) copy_before_migration();  // of schema 0 nothing is in it yet
     for (; have < newest; ++have)
         for (const char* statement : migrations()[have]) run(statement);
     run(fmt::format("PRAGMA user_version = {}", newest));
