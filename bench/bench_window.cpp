@@ -99,11 +99,11 @@ int main(int argc, char** argv) {
     place.matrix().grab();
     std::printf("another field in the matrix     %7.1f ms\n", field.nsecsElapsed() / 1e6);
 
-    Revision changed = session->draft();
+    Revision changed = session->baselines().draft();
     changed.tiers[3].pins[Field::luminance_noise] = Pin::constant({33, ""});
     QElapsedTimer edit;
     edit.start();
-    session->edit_draft("bench", changed);
+    session->baselines().edit("bench", changed);
     const double written = edit.nsecsElapsed() / 1e6;
     const double after = longest_stop(*session);
     std::printf(

@@ -33,7 +33,6 @@ struct Library {
 
 constexpr Library libraries[] = {
     {"Qt 6", "window, drawing, SQL", "LGPL-3.0"},
-    {"Qt Charts", "plots", "GPL-3.0"},
     {"SQLite", "the store", "public domain"},
     {"Eigen", "linear algebra", "MPL-2.0"},
     {"Ceres Solver", "least squares", "BSD-3-Clause"},

@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // optrel: the window.
 //
-//   optrel [--store DIR] [--shots DIR]
+//   optrel [--store DIR] [--shots DIR] [PROFILE]
 #include <QBuffer>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QMessageBox>
 #include <QThread>
+#include <QTimer>
 #include <cstdio>
 
 #include "application.h"
@@ -69,6 +70,18 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
     return 0;
 }
 
+/// The icon in the sizes that desktops ask for, where a theme looks for them: SIZExSIZE/apps/optrel.png.
+int save_icons(const QString& folder) {
+    for (const int size : {16, 24, 32, 48, 64, 128, 256}) {
+        const QString below = QString("%1/%2x%2/apps").arg(folder).arg(size);
+        QDir().mkpath(below);
+        if (optrel::theme::app_icon().pixmap(size, size).toImage().save(below + "/optrel.png")) continue;
+        std::fprintf(stderr, "optrel: Cannot write to %s; choose another folder.\n", qPrintable(below));
+        return 1;
+    }
+    return 0;
+}
+
 /// The manual page in the man macros (groff_man(7)), from what --help knows.
 QString man_page(const QList<QCommandLineOption>& options) {
     QString out =
@@ -109,7 +122,9 @@ int main(int argc, char** argv) {
     const QCommandLineOption shots_option("shots", "Save a picture of every place into a folder and end", "folder");
     const QCommandLineOption begin_option("begin", "Begin a store in that folder when there is none");
     const QCommandLineOption man_option("man", "Print the manual page and end");
-    const QList<QCommandLineOption> options{store_option, shots_option, begin_option, man_option};
+    parser.addPositionalArgument("file", "A lens profile to look at", "[file]");
+    const QCommandLineOption icons_option("icons", "Save the icon in all sizes into a folder and end", "folder");
+    const QList<QCommandLineOption> options{store_option, shots_option, begin_option, man_option, icons_option};
     parser.addOptions(options);
     if (!parser.parse(QApplication::arguments())) {
         std::fprintf(stderr, "optrel: %s; see 'optrel --help'.\n", qPrintable(parser.errorText()));
@@ -121,6 +136,7 @@ int main(int argc, char** argv) {
         return 0;
     }
     theme::apply(app);
+    if (parser.isSet(icons_option)) return save_icons(parser.value(icons_option));
     try {
         const bool named = parser.isSet(store_option);
         const std::string address = named ? parser.value(store_option).toStdString() : default_store_address();
@@ -130,6 +146,8 @@ int main(int argc, char** argv) {
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.tell(why, true); };
         window.show();
+        if (const QStringList files = parser.positionalArguments(); !files.isEmpty())
+            QTimer::singleShot(0, &window, [&window, file = files.first()] { window.open_profile(file); });
         if (parser.isSet(shots_option)) return take_shots(session, window, parser.value(shots_option));
         return QApplication::exec();
     } catch (const Error& error) {

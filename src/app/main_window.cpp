@@ -54,8 +54,8 @@ MainWindow::MainWindow(Session& session) : session_(session) {
         go_to(theme::Place::inspect);
         static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
     });
-    rail_->setCurrentRow(!session_.has_frames() ? static_cast<int>(theme::Place::attention)
-                                                : static_cast<int>(theme::Place::bench));
+    rail_->setCurrentRow(!session_.frames().any() ? static_cast<int>(theme::Place::attention)
+                                                  : static_cast<int>(theme::Place::bench));
 }
 
 void MainWindow::build_rail() {
@@ -185,6 +185,11 @@ void MainWindow::show_about() {
 }
 
 void MainWindow::go_to(theme::Place place) { rail_->setCurrentRow(static_cast<int>(place)); }
+
+void MainWindow::open_profile(const QString& path) {
+    go_to(theme::Place::lenses);
+    static_cast<LensesPlace*>(place(theme::Place::lenses))->open_file(path);
+}
 
 PlaceWidget* MainWindow::place(theme::Place place) const {
     return static_cast<PlaceWidget*>(places_->widget(static_cast<int>(place)));

@@ -25,6 +25,8 @@ public:
 
     void go_to(theme::Place place);
     PlaceWidget* place(theme::Place place) const;
+    /// Shows a profile from a file in Lenses, and offers to take it in.
+    void open_profile(const QString& path);
     /// What the footer says now.
     QString message() const { return message_->text(); }
 

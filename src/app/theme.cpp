@@ -35,6 +35,7 @@ QTableView::item { padding: 1px 5px; }
 QHeaderView { background: %bench%; }
 QHeaderView::section { background: %bench%; border: none; border-bottom: 1px solid %rule%; border-right: 1px solid %rule%; padding: 3px 4px; color: %faint%; font-size: 8.5pt; }
 QPushButton, QToolButton { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 3px 11px; min-height: 18px; }
+QFileDialog QToolButton { padding: 1px; min-width: 20px; min-height: 20px; }
 QPushButton:hover, QToolButton:hover { border-color: %mark%; }
 QPushButton:focus, QToolButton:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid %mark%; outline: none; }
 QPushButton:pressed, QToolButton:pressed, QToolButton:checked, QPushButton:checked { background: %pale%; border-color: %mark%; }

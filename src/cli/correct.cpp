@@ -7,6 +7,7 @@
 #include "frames/tiff_writer.h"
 #include "studio/develop_frame.h"
 #include "studio/knowledge.h"
+#include "studio/profile_file.h"
 
 namespace optrel::cli {
 namespace {
@@ -45,7 +46,7 @@ Recipe from_store(const Options& o) {
 Recipe from_profile(const Options& o) {
     Recipe r;
     r.metadata = read_metadata(o.frame);
-    const Profile p = profile_from_json(read_file(o.profile), o.profile);
+    const Profile p = read_profile(o.profile);
     const auto [low, high] = focal_range(p);
     const double focal = r.metadata.focal_mm;
     if (!o.anyway && focal > 0 && low > 0 && (focal < 0.9 * low || focal > 1.1 * high))

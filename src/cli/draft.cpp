@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
-#include <algorithm>
-
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
 #include "store/store.h"
+#include "studio/drafting.h"
 #include "studio/tiers.h"
 
 namespace optrel::cli {
@@ -31,25 +30,18 @@ void pin(const Options& o) {
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
-    const std::vector<Profile> profiles =
-        field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
+    const std::vector<Profile> profiles = field ? profiles_for(*field, store) : std::vector<Profile>();
     Tier after;
     store.baselines().change_draft([&](Revision& draft) {
-        Tier& tier = tier_with(draft, conditions);
-        if (!field) {
-            const std::string set = set_named(draft, o.use_set);
-            std::erase(tier.sets, set);
-            if (!o.inherit) tier.sets.push_back(set);
-        } else if (o.inherit) {
-            if (!tier.pins.erase(*field))
-                throw input_error(fmt::format("The tier '{}' does not pin {}, so there is nothing to take out.",
-                                              tier.name, info(*field).label));
-        } else {
-            tier.pins[*field] = pin_named(*field, o.ramp.empty() ? o.value : o.ramp, profiles, draft);
-        }
-        after = tier;
-        if (tier.pins.empty() && tier.sets.empty())
-            std::erase_if(draft.tiers, [&](const Tier& t) { return t.id == after.id; });
+        const std::string id = tier_with(draft, conditions).id;
+        if (!field)
+            use_set(draft, id, o.use_set, !o.inherit);
+        else if (o.inherit)
+            pin_in_tier(draft, id, *field, std::nullopt);
+        else
+            pin_in_tier(draft, id, *field, pin_named(*field, o.ramp.empty() ? o.value : o.ramp, profiles, draft));
+        after = *draft.tier(id);
+        drop_empty_tier(draft, id);
     });
     if (o.json)
         print_json({{"tier", after.name},
@@ -83,19 +75,12 @@ void copy_tier(const Options& o) {
 }
 
 void import_draft(const Options& o) {
-    Revision wanted = revision_from_json(read_file(o.file), o.file);
+    const Revision wanted = revision_from_json(read_file(o.file), o.file);
     Store store = open_store(o.store, Access::begin);
     const Revision current = store.baselines().current();
     int changes = 0;
     store.baselines().change_draft([&](Revision& draft) {
-        changes = static_cast<int>(difference(current, draft).size());
-        if (changes > 0 && !o.replace)
-            throw input_error(
-                fmt::format("The draft has {} changes that are not published and that the import would replace; "
-                            "publish them, or import with --replace.",
-                            changes));
-        draft.tiers = std::move(wanted.tiers);
-        draft.sets = std::move(wanted.sets);
+        changes = take_in_draft(draft, wanted, current, o.replace ? TakeIn::replace : TakeIn::refuse_others);
     });
     if (o.json)
         print_json({{"replaced_changes", changes}});
@@ -105,17 +90,15 @@ void import_draft(const Options& o) {
 
 void publish(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    const Revision before = store.baselines().current();
-    const Revision r = store.baselines().publish(author_or_me(o.author), o.note);
-    const std::vector<RevisionChange> changes = difference(before, r);
+    const auto& [revision, changes] = publish_draft(store, author_or_me(o.author), o.note);
     if (!o.json) {
-        fmt::print("Published revision {} with {} changes\n", r.number, changes.size());
+        fmt::print("Published revision {} with {} changes\n", revision.number, changes.size());
         return;
     }
     json list = json::array();
     for (const RevisionChange& c : changes)
         list.push_back({{"tier", c.tier}, {"field", c.field}, {"before", c.before}, {"after", c.after}});
-    print_json({{"revision", r.number}, {"changes", list}});
+    print_json({{"revision", revision.number}, {"changes", list}});
 }
 
 json field_json(const FieldInfo& f) {

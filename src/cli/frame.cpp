@@ -5,6 +5,8 @@
 #include "commands.h"
 #include "frames/metadata.h"
 #include "studio/frame_sheets.h"
+#include "studio/frame_trace.h"
+#include "studio/knowledge.h"
 #include "studio/naming.h"
 #include "studio/scope.h"
 
@@ -34,9 +36,7 @@ std::vector<std::filesystem::path> frames_of(const Options& o) {
 void edit(const Options& o, const std::function<void(const std::filesystem::path&, Sheet&)>& change) {
     const SheetsEdited done = edit_sheets(frames_of(o), change, console_progress());
     if (o.json) print_json({{"changed", done.changed}, {"same", done.same}, {"failed", done.failed}});
-    if (done.failed.empty()) return;
-    for (std::size_t i = 1; i < done.failed.size(); ++i) fmt::print(stderr, "{}\n", done.failed[i]);
-    throw input_error(done.failed.front());
+    fail_with(done.failed);
 }
 
 void set_field(const Options& o) {
@@ -49,12 +49,45 @@ void set_field(const Options& o) {
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 
-json sheet_json(const std::filesystem::path& frame) {
+/// What a store knows that a sidecar does not keep: the tiers that its values came from.
+class Tracer {
+public:
+    explicit Tracer(const std::string& store)
+        : store_(open_store(store, Access::read)),
+          fleet_(store_.registry().fleet()),
+          current_(std::make_shared<const Resolver>(store_.baselines().current())) {}
+
+    /// The trace of each field of which a tier or a layer says something, by its id.
+    json of(const std::filesystem::path& frame, const Sheet& sheet) {
+        const FrameFacts facts = know(frame, read_metadata(frame), *fleet_).facts;
+        const auto resolver =
+            resolver_of(sheet, current_, [this](int number) { return store_.baselines().revision(number); });
+        json out = json::object();
+        for (const FieldInfo& f : all_fields()) {
+            const std::vector<TraceLine> lines = frame_trace(sheet, facts, f.field, *resolver);
+            if (lines.size() < 2) continue;
+            for (const TraceLine& line : lines) {
+                json j = {{"from", line.source}, {"value", to_text(f.field, line.value)}};
+                if (!line.remark.empty()) j["remark"] = line.remark;
+                out[f.id].push_back(std::move(j));
+            }
+        }
+        return out;
+    }
+
+private:
+    Store store_;
+    std::shared_ptr<const Fleet> fleet_;
+    std::shared_ptr<const Resolver> current_;
+};
+
+json sheet_json(const std::filesystem::path& frame, Tracer* tracer) {
     const Sheet sheet = read_sheet(frame);
     json out = {{"frame", frame.string()}, {"state", to_string(sheet.state())}, {"revision", sheet.revision}};
     for (const auto& [name, layer] :
          {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
         for (const auto& [field, value] : *layer) out[name][info(field).id] = to_text(field, value);
+    if (tracer) out["trace"] = tracer->of(frame, sheet);
     return out;
 }
 
@@ -62,17 +95,17 @@ json sheet_json(const std::filesystem::path& frame) {
 void show(const Options& o) {
     json list = json::array();
     std::vector<std::string> problems;
+    std::optional<Tracer> tracer;
+    if (!o.store.empty()) tracer.emplace(o.store);
     for (const auto& frame : frames_of(o)) {
         try {
-            list.push_back(sheet_json(frame));
+            list.push_back(sheet_json(frame, tracer ? &*tracer : nullptr));
         } catch (const Error& error) {
             problems.push_back(error.what());
         }
     }
     if (!list.empty()) print_json(list.size() == 1 && problems.empty() ? list.front() : list);
-    if (problems.empty()) return;
-    for (std::size_t i = 1; i < problems.size(); ++i) fmt::print(stderr, "{}\n", problems[i]);
-    throw input_error(problems.front());
+    fail_with(problems);
 }
 
 }  // namespace
@@ -126,7 +159,8 @@ void add_frame(CLI::App& app) {
     auto* bare = editing("bare", "Drop every layer and make the frames exempt", "frame bare --frame SP0005.dng");
     bare->callback([o] { edit(*o, [](const std::filesystem::path&, Sheet& sheet) { make_bare(sheet); }); });
 
-    auto* showing = sub("show", "Print the sheets as JSON", "frame show --frame SP0005.dng");
+    auto* showing = sub("show", "Print the sheets as JSON, with --store also where each value comes from",
+                        "frame show --frame SP0005.dng --store studio");
     showing->add_flag("--json", o->json, "Print JSON (the only form)");
     showing->callback([o] { show(*o); });
 }

@@ -2,10 +2,10 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/files.h"
 #include "commands.h"
 #include "optics/frame_map.h"
 #include "optics/uncertainty.h"
+#include "studio/profile_file.h"
 
 namespace optrel::cli {
 namespace {
@@ -40,7 +40,7 @@ json frame_point(const FrameMap& map, const Vec2& at) {
 }
 
 void run(const Options& o) {
-    const Profile profile = profile_from_json(read_file(o.profile), o.profile);
+    const Profile profile = read_profile(o.profile);
     const auto [width, height] = whole_pair(o.size, "pixels of the size", 2, 200000);
     const auto [across, down] = whole_pair(o.grid, "points of the grid", 2, 200000);
     if (static_cast<long>(across) * down > 4000000)

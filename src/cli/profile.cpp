@@ -2,11 +2,11 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/files.h"
 #include "commands.h"
 #include "optics/compare_profiles.h"
 #include "studio/develop_frame.h"
 #include "studio/naming.h"
+#include "studio/profile_file.h"
 
 namespace optrel::cli {
 namespace {
@@ -21,8 +21,7 @@ struct Options {
 
 /// A profile from a file, when the text is one, else from the store.
 Profile profile_of(const Options& o, const std::string& text) {
-    if (std::error_code none; std::filesystem::is_regular_file(text, none))
-        return profile_from_json(read_file(text), text);
+    if (std::error_code none; std::filesystem::is_regular_file(text, none)) return read_profile(text);
     return profile_named(open_store(o.store, Access::read).profiles().all_versions(), text);
 }
 

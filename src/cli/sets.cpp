@@ -4,7 +4,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "studio/frame_sheets.h"
+#include "studio/drafting.h"
 #include "studio/naming.h"
 
 namespace optrel::cli {
@@ -22,19 +22,11 @@ void edit_set(const Options& o) {
     const Field field = field_by_id(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
     Store store = open_store(o.store, Access::write);
-    const std::vector<Profile> profiles =
-        field == Field::lens_profile ? store.profiles().newest() : std::vector<Profile>();
+    const std::vector<Profile> profiles = profiles_for(field, store);
     store.baselines().change_draft([&](Revision& draft) {
-        PinSet* set = draft.set(o.name);
-        if (!set) {
-            if (o.inherit) set_named(draft, o.name);  // says which set is nearest
-            draft.sets.push_back({o.name, "", {}, {}});
-            set = &draft.sets.back();
-        }
-        if (o.inherit)
-            set->pins.erase(field);
-        else
-            set->pins[field] = pin_named(field, o.value, profiles, draft);
+        std::optional<Pin> pin;
+        if (!o.inherit) pin = pin_named(field, o.value, profiles, draft);
+        pin_in_set(draft, o.name, field, pin);
     });
 }
 
@@ -43,42 +35,19 @@ void import_sets(const Options& o) {
     Store store = open_store(o.store, Access::write);
     std::vector<std::string> replaced;
     store.baselines().change_draft([&](Revision& draft) {
-        for (const PinSet& s : sets) {
-            PinSet* there = draft.set(s.name);
-            if (!there) {
-                draft.sets.push_back(s);
-                continue;
-            }
-            if (*there == s) continue;
-            if (!o.overwrite)
-                throw input_error(fmt::format(
-                    "The draft has another set '{}' already; rename one, or import with --overwrite.", s.name));
-            replaced.push_back(s.name);
-            *there = s;
-        }
+        replaced = take_in_sets(draft, sets, o.overwrite ? TakeIn::replace : TakeIn::refuse_others);
     });
     for (const std::string& name : replaced) fmt::print(stderr, "The set '{}' is replaced.\n", name);
 }
 
-void delete_set(const Options& o) {
+void run_delete(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    store.baselines().change_draft([&](Revision& draft) {
-        const std::string name = set_named(draft, o.name);
-        if (const auto users = users_of_set(draft, name); !users.empty())
-            throw input_error(
-                fmt::format("The set '{}' is used by {}; take it out there first.", name, fmt::join(users, ", ")));
-        std::erase_if(draft.sets, [&](const PinSet& s) { return s.name == name; });
-    });
+    store.baselines().change_draft([&](Revision& draft) { delete_set(draft, o.name); });
 }
 
-void rename(const Options& o) {
-    check_set_name(o.to);
+void run_rename(const Options& o) {
     Store store = open_store(o.store, Access::write);
-    store.baselines().change_draft([&](Revision& draft) {
-        const std::string name = set_named(draft, o.name);
-        if (draft.set(o.to)) throw input_error(fmt::format("There is a set '{}' already; choose another name.", o.to));
-        rename_set(draft, name, o.to);
-    });
+    store.baselines().change_draft([&](Revision& draft) { rename_set_to(draft, o.name, o.to); });
 }
 
 void list_sets(const Options& o) {
@@ -124,13 +93,13 @@ void add_sets(CLI::App& command) {
 
     auto* deleting = sub("delete", "Delete a set that nothing uses", "baseline sets delete --name Fronds");
     deleting->add_option("--name", o->name, "Name of the set")->required();
-    deleting->callback([o] { delete_set(*o); });
+    deleting->callback([o] { run_delete(*o); });
 
     auto* renaming = sub("rename", "Give a set another name wherever it is named",
                          "baseline sets rename --name Fronds --to \"Dry fronds\"");
     renaming->add_option("--name", o->name, "Name of the set")->required();
     renaming->add_option("--to", o->to, "Its new name")->required();
-    renaming->callback([o] { rename(*o); });
+    renaming->callback([o] { run_rename(*o); });
 
     auto* out = sub("export", "Print the sets of the draft as JSON, or write them to a file",
                     "baseline sets export --out sets.json");

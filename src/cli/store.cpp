@@ -4,9 +4,9 @@
 #include <algorithm>
 
 #include "base/error.h"
-#include "base/files.h"
 #include "commands.h"
 #include "studio/knowledge.h"
+#include "studio/profile_file.h"
 #include "studio/take_in.h"
 
 namespace optrel::cli {
@@ -178,9 +178,9 @@ void add_store(CLI::App& app) {
                          "Keep the lens settings of the version before that this profile does not have");
     publishing->add_flag("--json", o->json, "Print JSON");
     publishing->callback([o] {
-        const Profile measured = profile_from_json(read_file(o->profile), o->profile);
+        const Profile measured = read_profile(o->profile);
         Store store = open_store(o->store, Access::begin);
-        const Profile p = store.profiles().publish(measured, o->keep_settings);
+        const Profile p = take_in_profile(store, measured, o->keep_settings);
         if (o->json)
             print_json({{"id", p.id}, {"version", p.version}});
         else

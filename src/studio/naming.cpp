@@ -21,7 +21,7 @@ std::string Naming::lens_text(const std::string& text) const {
 std::string set_named(const Revision& revision, const std::string& text) {
     std::vector<Named> things;
     for (const PinSet& s : revision.sets) things.push_back({s.name, {s.name}});
-    return look_up("set", text, things, "'baseline sets list' shows them all");
+    return look_up("set", text, things, "Baselines and 'baseline sets list' show them all");
 }
 
 const Profile& profile_named(const std::vector<Profile>& profiles, const std::string& text) {
@@ -35,13 +35,13 @@ const Profile& profile_named(const std::vector<Profile>& profiles, const std::st
     std::vector<Named> things;
     for (const Profile& p : profiles)
         things.push_back({p.id, {p.id, p.lens_serial.empty() ? p.name : p.name + " " + p.lens_serial, p.name, p.lens}});
-    const std::string id = look_up("profile", wanted, things, "'store list profiles' shows them all");
+    const std::string id = look_up("profile", wanted, things, "Lenses and 'store list profiles' show them all");
     const Profile* found = nullptr;
     for (const Profile& p : profiles)
         if (p.id == id && (version == 0 ? !found || p.version > found->version : p.version == version)) found = &p;
     if (!found)
-        throw input_error(
-            fmt::format("The profile {} has no version {}; 'store list profiles' shows them all.", id, version));
+        throw input_error(fmt::format(
+            "The profile {} has no version {}; Lenses and 'store list profiles' show them all.", id, version));
     return *found;
 }
 

@@ -77,8 +77,9 @@ void copy_pins(Revision& revision, const std::string& from_id, const std::string
     const Tier* from = revision.tier(from_id);
     Tier* to = revision.tier(to_id);
     if (!from || !to)
-        throw input_error(fmt::format("There is no tier '{}' in the draft; 'baseline tiers' shows them all.",
-                                      from ? to_id : from_id));
+        throw input_error(
+            fmt::format("There is no tier '{}' in the draft; Baselines and 'baseline tiers' show them all.",
+                        from ? to_id : from_id));
     for (const std::string& set : from->sets)
         if (std::find(to->sets.begin(), to->sets.end(), set) == to->sets.end()) to->sets.push_back(set);
     for (const auto& [field, pin] : from->pins) to->pins[field] = pin;

@@ -42,9 +42,9 @@ public:
     void add_frames(std::initializer_list<const char*> names, bool registered = true) {
         fs::create_directories(path("frames"));
         for (const char* name : names) fs::copy_file(rig_frame(name), path("frames") / (std::string(name) + ".dng"));
-        session_->add_folder(QString::fromStdString(path("frames").string()));
+        session_->frames().add_folder(QString::fromStdString(path("frames").string()));
         settle();
-        REQUIRE(session_->frames().size() == names.size());
+        REQUIRE(session_->frames().all().size() == names.size());
         if (registered) {
             at<FleetPlace>(theme::Place::fleet).identities().accept_all();
             settle();

@@ -53,7 +53,7 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
     app.add_frames({"SP0001", "SP0002", "SP0004", "SP0007"});
     Tier model = tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::luminance_noise] = pin_from_text(Field::luminance_noise, "100: 0, 800: 20");
-    app.session().edit_draft("test", with({model}));
+    app.session().baselines().edit("test", with({model}));
     app.settle();
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.choose_field(Field::luminance_noise);
@@ -73,7 +73,7 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
     CHECK(places.contains("B2-0117, ISO 566-1124|1"));
     CHECK(places.contains("Brimholt B2|1;"));
     CHECK(sum.contains("20,35"));
-    const Pin& pin = app.session().draft().tiers[0].pins.at(Field::luminance_noise);
+    const Pin& pin = app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise);
     REQUIRE(pin.knots.size() == 2);
     CHECK(pin.at(Field::luminance_noise, 800).number == 35);
     CHECK(AppFixture::text(baselines.matrix(), 0, 4) == "35 m");
@@ -96,15 +96,15 @@ TEST_CASE("the matrix shows differences to a revision and between bodies, third 
     app.add_frames({"SP0001", "SP0004", "SP0007"});
     Tier studio = tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
-    app.session().edit_draft("test", with({studio}));
+    app.session().baselines().edit("test", with({studio}));
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.choose_field(Field::exposure);
     baselines.publish("one");
-    Revision next = app.session().draft();
+    Revision next = app.session().baselines().draft();
     Tier body = tier("b", Scope::body, "Brimholt B2/B2-0231");
     body.pins[Field::exposure] = Pin::constant({1, ""});
     next.tiers.push_back(body);
-    app.session().edit_draft("test", next);
+    app.session().baselines().edit("test", next);
     app.settle();
     auto& show = app.find<QComboBox>("What the cells show");
     show.setCurrentIndex(1);
@@ -128,14 +128,16 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
     app.add_frames({"SP0001", "SP0002"});
     Tier model = tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::luminance_noise] = pin_from_text(Field::luminance_noise, "100: 0, 800: 20, 3200: 40");
-    app.session().edit_draft("test", with({model}));
+    app.session().baselines().edit("test", with({model}));
     app.settle();
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.choose_field(Field::luminance_noise);
     app.click_cell(baselines.tiers(), 0, 0);
     RampEditor& ramp = baselines.ramp().editor();
     REQUIRE(ramp.knots().size() == 3);
-    const auto knot = [&](int i) { return app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.at(i); };
+    const auto knot = [&](int i) {
+        return app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.at(i);
+    };
     const auto drag = [&](QPoint from, QPoint to) {
         QTest::mousePress(&ramp, Qt::LeftButton, {}, from);
         QMouseEvent move(QEvent::MouseMove, QPointF(to), ramp.mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
@@ -149,13 +151,13 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
     app.press(Qt::Key_Z, Qt::ControlModifier);
     CHECK(knot(1).first == 800);
     QTest::mouseDClick(&ramp, Qt::LeftButton, {}, ramp.place_of(400, 10));
-    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 4);
+    CHECK(app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 4);
     CHECK(knot(1).first == 400);
     ramp.setFocus();
     QTest::mouseClick(&ramp, Qt::LeftButton, {}, ramp.place_of(400, knot(1).second.number));
     QTest::keyClick(&ramp, Qt::Key_Up);
     QTest::keyClick(&ramp, Qt::Key_Delete);
-    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 3);
+    CHECK(app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 3);
     Table& figures = baselines.ramp().knots();
     app.type_into(figures, 1, 1, "25");
     CHECK(knot(1).second.number == 25);
@@ -171,7 +173,7 @@ TEST_CASE("lint is live, leads to the tier, and mends", "[app][baselines]") {
     app.add_frames({"SP0001", "SP0002"});
     Tier model = tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::contrast] = Pin::constant({10, ""});
-    app.session().edit_draft("test", with({model}));
+    app.session().baselines().edit("test", with({model}));
     app.settle();
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.show_view("lint");
@@ -185,7 +187,7 @@ TEST_CASE("lint is live, leads to the tier, and mends", "[app][baselines]") {
     CHECK(baselines.view().field() == Field::contrast);
     app.click("Mend");
     app.settle();
-    CHECK(app.session().draft().tiers[0].pins.empty());
+    CHECK(app.session().baselines().draft().tiers[0].pins.empty());
     CHECK(findings.row_count() == 0);
     app.click("Undo");
     app.settle();
@@ -197,19 +199,19 @@ TEST_CASE("a deleted tier is restored, pins are copied to other bodies with the 
     app.add_frames({"SP0001", "SP0004"});
     Tier body = tier("b", Scope::body, "Brimholt B2/B2-0117");
     body.pins[Field::exposure] = Pin::constant({1, ""});
-    app.session().edit_draft("test", with({body}));
+    app.session().baselines().edit("test", with({body}));
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.publish("one");
     app.settle();
     app.click_cell(baselines.tiers(), 0, 0);
     app.click("Delete tier");
     app.settle();
-    CHECK(app.session().draft().tiers.empty());
+    CHECK(app.session().baselines().draft().tiers.empty());
     CHECK(AppFixture::text(baselines.tiers(), 0, 0).startsWith("✕"));
     app.click_cell(baselines.tiers(), 0, 0);
     app.click("Delete tier");  // its text is Restore now
     app.settle();
-    REQUIRE(app.session().draft().tiers.size() == 1);
+    REQUIRE(app.session().baselines().draft().tiers.size() == 1);
     app.click_cell(baselines.tiers(), 0, 0);
     on_dialog([](QDialog& d) {
         CHECK_FALSE(ok_of(d).isEnabled());
@@ -219,8 +221,8 @@ TEST_CASE("a deleted tier is restored, pins are copied to other bodies with the 
     });
     app.click("Copy to…");
     app.settle();
-    REQUIRE(app.session().draft().tiers.size() == 2);
-    CHECK(app.session().draft().tiers[1].target == "Brimholt B2/B2-0231");
+    REQUIRE(app.session().baselines().draft().tiers.size() == 2);
+    CHECK(app.session().baselines().draft().tiers[1].target == "Brimholt B2/B2-0231");
 }
 
 TEST_CASE("revisions are compared, and an earlier one is returned to as a new one", "[app][baselines]") {
@@ -230,7 +232,7 @@ TEST_CASE("revisions are compared, and an earlier one is returned to as a new on
     for (const double ev : {0.5, 1.0}) {
         Tier studio = tier("s");
         studio.pins[Field::exposure] = Pin::constant({ev, ""});
-        app.session().edit_draft("test", with({studio}));
+        app.session().baselines().edit("test", with({studio}));
         baselines.publish("exposure");
     }
     app.settle();
@@ -246,8 +248,8 @@ TEST_CASE("revisions are compared, and an earlier one is returned to as a new on
     });
     app.click("Return to it…");
     app.settle();
-    CHECK(app.session().current().number == 3);
-    CHECK(app.session().current().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(app.session().baselines().current().number == 3);
+    CHECK(app.session().baselines().current().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
 }
 
 TEST_CASE("a set is made from a frame by choosing fields, used by a tier, renamed, and put on top",
@@ -257,7 +259,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     Sheet sheet;
     sheet.hand[Field::exposure] = {0.75, ""};
     sheet.hand[Field::tint] = {4, ""};
-    app.session().sheets().write({{app.session().frames()[0].path, sheet}});
+    app.session().sheets().write({{app.session().frames().all()[0].path, sheet}});
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 0, 0);
     app.settle();
@@ -271,11 +273,11 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
         ok_of(d).click();
     });
     app.click("Make a set…");
-    REQUIRE(app.session().draft().sets.size() == 1);
-    CHECK(app.session().draft().sets[0].pins.size() == 1);
+    REQUIRE(app.session().baselines().draft().sets.size() == 1);
+    CHECK(app.session().baselines().draft().sets[0].pins.size() == 1);
 
-    app.session().edit_draft("test", [&] {
-        Revision r = app.session().draft();
+    app.session().baselines().edit("test", [&] {
+        Revision r = app.session().baselines().draft();
         r.tiers.push_back(tier("s"));
         return r;
     }());
@@ -283,11 +285,11 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     app.click_cell(baselines.tiers(), 0, 0);
     app.type_into(baselines.pins(), 0, 1, "Fronds");
-    CHECK(app.session().draft().tiers[0].sets == std::vector<std::string>{"Fronds"});
+    CHECK(app.session().baselines().draft().tiers[0].sets == std::vector<std::string>{"Fronds"});
     baselines.choose_field(Field::exposure);
     CHECK(AppFixture::text(baselines.matrix(), 0, 1) == "0.75 s°");
     app.type_into(baselines.pins(), 0, 1, "Nothing like it");
-    CHECK(app.window().message().contains("not there"));
+    CHECK(app.window().message().contains("Nothing like it"));
     baselines.show_view("sets");
     QApplication::processEvents();
     Table& set_pins = baselines.set_panel().pins();
@@ -300,7 +302,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
         CHECK(shown == (only ? 1 : set_pins.row_count()));
     }
     app.type_into(baselines.set_panel().sets(), 0, 0, "Leaves");
-    CHECK(app.session().draft().tiers[0].sets == std::vector<std::string>{"Leaves"});
+    CHECK(app.session().baselines().draft().tiers[0].sets == std::vector<std::string>{"Leaves"});
     app.type_into(baselines.set_panel().sets(), 0, 1, "Leaves");
     CHECK(app.window().message().contains("comes round to itself"));
     app.click("Delete set");
@@ -311,7 +313,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
     on_dialog([](QDialog& d) { QTest::keyClick(&d, Qt::Key_Return); });
     app.click("Set on top…");
     app.settle();
-    const fs::path second = app.session().frames()[1].path;
+    const fs::path second = app.session().frames().all()[1].path;
     CHECK(read_sheet(second).set.at(Field::exposure).number == 0.75);
     app.click_cell(inspect.sheet(), AppFixture::row_of(inspect.sheet(), "Exposure"), 0);
     Table& trace = app.find<Table>("Trace of the frame");
@@ -327,20 +329,20 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     app.add_frames({"SP0001", "SP0004"});
     Tier studio = tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
-    app.session().edit_draft("test", with({studio}));
+    app.session().baselines().edit("test", with({studio}));
     Session other(app.path("store"));
     QStringList told;
     QObject::connect(&other, &Session::told, [&](const QString& message, bool) { told << message; });
     const auto pinned = [](Session& session, const char* id, Field field, double value) {
-        Revision r = session.draft();
+        Revision r = session.baselines().draft();
         if (!r.tier(id)) r.tiers.push_back(tier(id, Scope::model, id));
         r.tier(id)->pins[field] = Pin::constant({value, ""});
-        session.edit_draft("pin", r);
+        session.baselines().edit("pin", r);
     };
     pinned(app.session(), "s", Field::tint, 3);
     pinned(other, "Brimholt B2", Field::exposure, 1);
-    CHECK(other.draft().tiers.size() == 2);
-    CHECK(other.draft().tier("s")->pins.size() == 2);
+    CHECK(other.baselines().draft().tiers.size() == 2);
+    CHECK(other.baselines().draft().tier("s")->pins.size() == 2);
     CHECK(told.isEmpty());
     pinned(app.session(), "s", Field::exposure, 2);
     pinned(other, "s", Field::exposure, 3);
@@ -349,8 +351,24 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     CHECK(app.store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 2);
     app.session().look_for_changes();
     app.settle();
-    CHECK(app.session().draft().tiers.size() == 2);
+    CHECK(app.session().baselines().draft().tiers.size() == 2);
     app.session().undo().undo();
     CHECK(app.store().baselines().draft().tier("s")->pins.at(Field::exposure).knots[0].second.number == 0.5);
     CHECK(app.store().baselines().draft().tiers.size() == 2);
+}
+
+TEST_CASE("a revision that another station published is noticed, also when the draft was edited since",
+          "[app][baselines]") {
+    AppFixture app;
+    Tier studio = tier("s");
+    studio.pins[Field::exposure] = Pin::constant({0.5, ""});
+    app.session().baselines().edit("test", with({studio}));
+    app.store().baselines().publish("Ora", "from the next room");
+    Revision mine = app.session().baselines().draft();
+    mine.tier("s")->pins[Field::tint] = Pin::constant({3, ""});
+    app.session().baselines().edit("pin", mine);
+    CHECK(app.session().baselines().current().number == 0);
+    app.session().look_for_changes();
+    CHECK(app.session().baselines().current().number == 1);
+    CHECK(app.session().baselines().pending_changes() == 1);
 }

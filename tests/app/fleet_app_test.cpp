@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QComboBox>
 #include <QDialogButtonBox>
+#include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QPushButton>
 
@@ -32,7 +33,7 @@ void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35
     n.largest_radius_mm = 13.9;
     p.nodes = {n};
     app.store().profiles().publish(p);
-    app.session().reload_profiles();
+    app.session().profiles().reload();
     app.settle();
 }
 
@@ -43,7 +44,7 @@ TEST_CASE("what files report waits to be claimed; accepting it registers, and un
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"}, false);
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
-    CHECK(app.session().bodies().empty());
+    CHECK(app.session().entries().bodies().empty());
     fleet.show_view("identities");
     QApplication::processEvents();
     Table& table = fleet.identities().table();
@@ -52,19 +53,19 @@ TEST_CASE("what files report waits to be claimed; accepting it registers, and un
     app.click_cell(table, 0, 0);
     app.click("Accept proposal");
     app.settle();
-    CHECK(app.session().lenses().size() + app.session().bodies().size() == 1);
+    CHECK(app.session().entries().lenses().size() + app.session().entries().bodies().size() == 1);
     app.click("Accept all proposals");
     app.settle();
-    CHECK(app.session().bodies().size() == 3);
-    CHECK(app.session().fleet()->entries().models.size() == 2);
+    CHECK(app.session().entries().bodies().size() == 3);
+    CHECK(app.session().entries().fleet()->entries().models.size() == 2);
     for (int r = 0; r < table.row_count(); ++r) CHECK(AppFixture::text(table, r, 3).contains("claimed"));
     CHECK_FALSE(app.find<QAbstractButton>("Accept all proposals").isEnabled());
     app.click("Undo");
     app.settle();
-    CHECK(app.session().bodies().size() <= 1);
+    CHECK(app.session().entries().bodies().size() <= 1);
     app.click("Redo");
     app.settle();
-    CHECK(app.session().bodies().size() == 3);
+    CHECK(app.session().entries().bodies().size() == 3);
 }
 
 TEST_CASE("a number is claimed for another body, which splits its frames off; taking it back joins them again",
@@ -93,12 +94,12 @@ TEST_CASE("a number is claimed for another body, which splits its frames off; ta
     });
     app.click("Claim for…");
     app.settle();
-    REQUIRE(app.session().fleet()->claims().size() == 1);
-    CHECK(app.session().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 2);
+    REQUIRE(app.session().entries().fleet()->claims().size() == 1);
+    CHECK(app.session().frames().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 2);
     app.click_cell(table, AppFixture::row_of(table, "Brimholt B2, number B2-0117"), 0);
     app.click("Take back");
     app.settle();
-    CHECK(app.session().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 1);
+    CHECK(app.session().frames().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 1);
 }
 
 TEST_CASE("two entries of one body are merged, with a history, and undone", "[app][fleet]") {
@@ -109,11 +110,11 @@ TEST_CASE("two entries of one body are merged, with a history, and undone", "[ap
     on_dialog([](QDialog& d) { QTest::keyClick(&d, Qt::Key_Return); });
     app.click("Merge into…");
     app.settle();
-    REQUIRE(app.session().bodies().size() == 1);
-    CHECK(app.session().knowledge().frames_of_body.at(app.session().bodies()[0].id) == 2);
+    REQUIRE(app.session().entries().bodies().size() == 1);
+    CHECK(app.session().frames().knowledge().frames_of_body.at(app.session().entries().bodies()[0].id) == 2);
     app.click("Undo");
     app.settle();
-    CHECK(app.session().bodies().size() == 2);
+    CHECK(app.session().entries().bodies().size() == 2);
     app.click_cell(fleet.bodies(), 0, 2);
     CHECK(AppFixture::text(app.find<Table>("History of the body"), 0, 2).contains("merge"));
 }
@@ -127,8 +128,8 @@ TEST_CASE("a register is imported and exported from the window; a bad one change
         csv, "maker,model,serial_number,room\nBrimholt,Brimholt B2,B2-0117,East\nBrimholt,Brimholt B2,B2-0999,West\n");
     fleet.import_from(QString::fromStdString(csv.string()));
     app.settle();
-    CHECK(app.session().bodies().size() == 2);
-    CHECK(app.session().bodies()[0].room == "East");
+    CHECK(app.session().entries().bodies().size() == 2);
+    CHECK(app.session().entries().bodies()[0].room == "East");
     CHECK(app.window().message().contains("1 added, 1 changed"));
     write_bytes(csv, "maker,model,serial_number,colour\nBrimholt,Brimholt B2,B2-0117,red\n");
     fleet.import_from(QString::fromStdString(csv.string()));
@@ -137,7 +138,7 @@ TEST_CASE("a register is imported and exported from the window; a bad one change
     CHECK(read_file(app.path("all.json")).find("B2-0999") != std::string::npos);
     app.click("Undo");
     app.settle();
-    CHECK(app.session().bodies().size() == 1);
+    CHECK(app.session().entries().bodies().size() == 1);
 }
 
 TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app][fleet]") {
@@ -154,7 +155,7 @@ TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app
     app.type_into(fleet.bodies(), 0, 0, "West stand");
     CHECK(app.window().message().contains("another station"));
     app.settle();
-    CHECK(app.session().bodies()[0].name == "East stand");
+    CHECK(app.session().entries().bodies()[0].name == "East stand");
     CHECK_FALSE(app.session().undo().undoText().contains("edit name"));
     Revision theirs = other.baselines().draft();
     Tier t;
@@ -163,7 +164,7 @@ TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app
     put_draft(other, theirs);
     app.session().look_for_changes();
     app.settle();
-    CHECK(app.session().draft().tiers.size() == 1);
+    CHECK(app.session().baselines().draft().tiers.size() == 1);
     CHECK(app.window().message().contains("another station"));
 }
 
@@ -188,9 +189,9 @@ TEST_CASE("the grid tells the grade of each pair, its candidates and why, and pi
     REQUIRE(candidates.row_count() == 1);
     app.click_cell(candidates, 0, 0);
     app.click("Pin for this pair…");
-    REQUIRE(app.session().draft().tiers.size() == 1);
-    CHECK(app.session().draft().tiers[0].pins.at(Field::lens_profile).knots[0].second.text == "p-AC-1");
-    CHECK(app.session().draft().tiers[0].lens_condition == LensCondition::copy);
+    REQUIRE(app.session().baselines().draft().tiers.size() == 1);
+    CHECK(app.session().baselines().draft().tiers[0].pins.at(Field::lens_profile).knots[0].second.text == "p-AC-1");
+    CHECK(app.session().baselines().draft().tiers[0].lens_condition == LensCondition::copy);
     CHECK(app.window().message().contains("stand-in"));
 }
 
@@ -206,7 +207,7 @@ TEST_CASE("a lens without contacts is assigned to chosen frames, which then find
     manual.id = id_for(manual);
     FleetEdit edit;
     edit.lenses.push_back({std::nullopt, manual});
-    app.session().edit_fleet("add a lens", edit);
+    app.session().entries().edit("add a lens", edit);
     app.settle();
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 1, 0);
@@ -219,9 +220,9 @@ TEST_CASE("a lens without contacts is assigned to chosen frames, which then find
     });
     app.click("Assign lens…");
     app.settle();
-    REQUIRE(app.session().fleet()->claims().size() == 1);
-    CHECK(app.session().fleet()->claims()[0].frames.size() == 1);
-    const FrameRecord& f = app.session().frames()[1];
-    CHECK(know(f.path, f.metadata, *app.session().fleet()).metadata.lens == "Aldercroft 60mm f/4");
-    CHECK(app.session().knowledge().frames_of_lens.at(manual.id) == 1);
+    REQUIRE(app.session().entries().fleet()->claims().size() == 1);
+    CHECK(app.session().entries().fleet()->claims()[0].frames.size() == 1);
+    const FrameRecord& f = app.session().frames().all()[1];
+    CHECK(know(f.path, f.metadata, *app.session().entries().fleet()).metadata.lens == "Aldercroft 60mm f/4");
+    CHECK(app.session().frames().knowledge().frames_of_lens.at(manual.id) == 1);
 }

@@ -28,9 +28,9 @@ void publish_one(AppFixture& app, double sharpening = 30) {
     t.id = t.name = "studio";
     t.pins[Field::sharpening_amount] = Pin::constant({sharpening, ""});
     r.tiers = {t};
-    app.session().edit_draft("test", r);
+    app.session().baselines().edit("test", r);
     app.at<BaselinesPlace>(theme::Place::baselines).publish("test");
-    REQUIRE(app.session().current().number >= 1);
+    REQUIRE(app.session().baselines().current().number >= 1);
 }
 
 }  // namespace
@@ -41,20 +41,20 @@ TEST_CASE("names are edited in place and undone", "[app][fleet]") {
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     CHECK(fleet.bodies().rows_model().rows().size() == 3);
     app.type_into(fleet.bodies(), 0, 0, "Stand 1");
-    CHECK(app.session().bodies()[0].name == "Stand 1");
+    CHECK(app.session().entries().bodies()[0].name == "Stand 1");
     app.type_into(fleet.bodies(), 0, 1, "HB-014");
     CHECK(app.store().registry().bodies()[0].asset_tag == "HB-014");
     app.click("Undo");
-    CHECK(app.session().bodies()[0].asset_tag.empty());
+    CHECK(app.session().entries().bodies()[0].asset_tag.empty());
     app.press(Qt::Key_Z, Qt::ControlModifier);
-    CHECK(app.session().bodies()[0].name.empty());
+    CHECK(app.session().entries().bodies()[0].name.empty());
     app.click("Redo");
-    CHECK(app.session().bodies()[0].name == "Stand 1");
+    CHECK(app.session().entries().bodies()[0].name == "Stand 1");
     fleet.show_view("lenses");
     QApplication::processEvents();
     auto& lenses = app.find<Table>("Lenses");
     app.type_into(lenses, 0, 0, "the sharp one");
-    CHECK(app.session().lenses()[0].name == "the sharp one");
+    CHECK(app.session().entries().lenses()[0].name == "the sharp one");
     CHECK(AppFixture::text(lenses, 0, 4) == "none");
 }
 
@@ -68,11 +68,11 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
         d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
     });
     app.click("Add tier…");
-    REQUIRE(app.session().draft().tiers.size() == 1);
-    CHECK(app.session().draft().tiers[0].scope == Scope::model);
+    REQUIRE(app.session().baselines().draft().tiers.size() == 1);
+    CHECK(app.session().baselines().draft().tiers[0].scope == Scope::model);
     const int row = AppFixture::row_of(baselines.pins(), "Luminance NR");
     app.type_into(baselines.pins(), row, 1, "100: 0, 800: 20");
-    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
+    CHECK(app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
     baselines.choose_field(Field::luminance_noise);
     CHECK(AppFixture::text(baselines.matrix(), 0, 3) == "13.3 m");
     CHECK(AppFixture::text(baselines.matrix(), 0, 8) == "20 m");
@@ -87,24 +87,24 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
 
     app.type_into(baselines.pins(), row, 1, "999");
     CHECK(app.window().message().contains("out of range"));
-    CHECK(app.session().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
+    CHECK(app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.size() == 2);
     app.type_into(baselines.pins(), row, 1, "");
-    CHECK(app.session().draft().tiers[0].pins.empty());
+    CHECK(app.session().baselines().draft().tiers[0].pins.empty());
     app.press(Qt::Key_Z, Qt::ControlModifier);
-    CHECK(app.session().draft().tiers[0].pins.size() == 1);
+    CHECK(app.session().baselines().draft().tiers[0].pins.size() == 1);
 
     on_dialog([](QDialog& d) {
         QTest::keyClicks(d.findChild<QLineEdit*>(), "first try");
         QTest::keyClick(&d, Qt::Key_Return);
     });
     app.click("Publish revision…");
-    CHECK(app.session().current().number == 1);
-    CHECK(app.session().current().note == "first try");
+    CHECK(app.session().baselines().current().number == 1);
+    CHECK(app.session().baselines().current().note == "first try");
     CHECK_FALSE(app.find<QAbstractButton>("Publish revision…").isEnabled());
     app.click("Delete tier");
-    CHECK(app.session().draft().tiers.empty());
+    CHECK(app.session().baselines().draft().tiers.empty());
     CHECK(app.store().baselines().draft().tiers.empty());
-    CHECK(app.session().current().tiers.size() == 1);
+    CHECK(app.session().baselines().current().tiers.size() == 1);
 }
 
 TEST_CASE("a tier dialog refuses a span that is none", "[app][baselines]") {
@@ -122,14 +122,14 @@ TEST_CASE("a tier dialog refuses a span that is none", "[app][baselines]") {
         d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
     });
     app.click("Add tier…");
-    REQUIRE(app.session().draft().tiers.size() == 1);
-    CHECK(app.session().draft().tiers[0].iso_span == std::pair(1600.0, 6400.0));
+    REQUIRE(app.session().baselines().draft().tiers.size() == 1);
+    CHECK(app.session().baselines().draft().tiers[0].iso_span == std::pair(1600.0, 6400.0));
     on_dialog([](QDialog& d) {
         QTest::keyClicks(&child<QLineEdit>(d, "ISO span"), "1600-6400");
         d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
     });
     app.click("Add tier…");
-    CHECK(app.session().draft().tiers.size() == 1);
+    CHECK(app.session().baselines().draft().tiers.size() == 1);
     CHECK(app.window().message().contains("these very conditions"));
 }
 
@@ -314,7 +314,7 @@ TEST_CASE("attention gathers what the fleet and the published revision leave ope
     t.id = t.name = "studio";
     t.pins[Field::contrast] = Pin::constant({10, ""});
     r.tiers = {t};
-    app.session().edit_draft("test", r);
+    app.session().baselines().edit("test", r);
     static_cast<BaselinesPlace*>(app.window().place(theme::Place::baselines))->publish("look");
     app.settle();
     app.at<AttentionPlace>(theme::Place::attention);
@@ -326,4 +326,38 @@ TEST_CASE("attention gathers what the fleet and the published revision leave ope
     app.click_cell(list, lint, 0);
     app.click("Settle");
     CHECK(app.find<Table>("Lint").isVisible());
+}
+
+TEST_CASE("a profile from a file is looked at and taken in, once", "[app][lenses]") {
+    AppFixture app;
+    Profile p;
+    p.id = "p1";
+    p.name = p.lens = "Lumenfold 35mm f/2.8";
+    p.camera = "Brimholt B2";
+    p.geometry = {2464, 1640, 9.4};
+    ProfileNode n;
+    n.setting = {35, 4, 1};
+    n.focal_mm = 35.2;
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0, 0, 0, 0});
+    p.nodes = {n};
+    const QString path = QString::fromStdString(app.path("lens.optrel.json").string());
+    write_bytes(path.toStdString(), profile_to_json(p));
+    on_dialog([](QDialog& dialog) {
+        CHECK(child<Table>(dialog, "Figures of the profile").row_count() > 3);
+        dialog.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+    });
+    app.window().open_profile(path);
+    app.settle();
+    REQUIRE(app.session().profiles().newest().size() == 1);
+    CHECK(app.find<Table>("Profiles").row_count() == 1);
+    on_dialog([](QDialog& dialog) {
+        auto* buttons = dialog.findChild<QDialogButtonBox*>();
+        CHECK_FALSE(buttons->button(QDialogButtonBox::Ok)->isEnabled());
+        buttons->button(QDialogButtonBox::Cancel)->click();
+    });
+    app.window().open_profile(path);
+    CHECK(app.session().profiles().versions().size() == 1);
+    write_bytes(path.toStdString(), "{}");
+    app.window().open_profile(path);  // no dialog: a sentence in the footer
+    CHECK(app.window().message().contains("lens.optrel.json"));
 }

@@ -28,7 +28,7 @@ TEST_CASE("every column of the register that can be edited is, and what cannot b
     app.type_into(bodies, 0, 6, "no");
     app.type_into(bodies, 0, 7, "filter removed in 2025");
     app.settle();
-    const Body b = app.session().bodies()[0];
+    const Body b = app.session().entries().bodies()[0];
     CHECK(b.room == "East room");
     CHECK(b.condition == "infrared-converted");
     CHECK_FALSE(b.in_service);
@@ -37,7 +37,7 @@ TEST_CASE("every column of the register that can be edited is, and what cannot b
     CHECK(app.window().message().contains("neither yes nor no"));
     app.type_into(bodies, 0, 3, "B2-0231");
     CHECK(app.window().message().contains("already that of"));
-    CHECK(app.session().bodies()[0].serial == "B2-0117");
+    CHECK(app.session().entries().bodies()[0].serial == "B2-0117");
     app.click_cell(bodies, 0, 0);
     Table& history = app.find<Table>("History of the body");
     CHECK(history.row_count() == 5);
@@ -48,7 +48,7 @@ TEST_CASE("every column of the register that can be edited is, and what cannot b
     app.type_into(fleet.lenses(), 0, 6, "24-70");
     app.type_into(fleet.lenses(), 0, 7, "4-22");
     app.type_into(fleet.lenses(), 0, 5, "no");
-    const LensEntry l = app.session().lenses()[0];
+    const LensEntry l = app.session().entries().lenses()[0];
     CHECK(l.zoom());
     CHECK(l.aperture_max == 22);
     CHECK_FALSE(l.contacts);
@@ -56,22 +56,22 @@ TEST_CASE("every column of the register that can be edited is, and what cannot b
     CHECK(app.window().message().contains("cannot be"));
     app.type_into(fleet.lenses(), 0, 6, "wide");
     CHECK(app.window().message().contains("not understood"));
-    CHECK(app.session().lenses()[0].focal_max_mm == 70);
+    CHECK(app.session().entries().lenses()[0].focal_max_mm == 70);
 
     fleet.show_view("models");
     QApplication::processEvents();
     app.type_into(fleet.models(), 1, 4, "Luminance NR = 100: 0, 6400: 45; sharpening_amount = 20");
     app.settle();
-    CHECK(app.session().draft().recorded_adds.at("Tarnwick T7").size() == 2);
+    CHECK(app.session().baselines().draft().recorded_adds.at("Tarnwick T7").size() == 2);
     CHECK(AppFixture::text(fleet.models(), 1, 4).contains("6400: 45"));
     app.type_into(fleet.models(), 1, 4, "glow = 7");
     CHECK(app.window().message().contains("not understood"));
     app.type_into(fleet.models(), 1, 1, "6000 x 4000");
-    CHECK(app.session().fleet()->entries().models[1].width == 6000);
+    CHECK(app.session().entries().fleet()->entries().models[1].width == 6000);
     app.type_into(fleet.models(), 1, 1, "large");
     CHECK(app.window().message().contains("no sensor size"));
     app.type_into(fleet.models(), 1, 4, "nothing");
-    CHECK(app.session().draft().recorded_adds.empty());
+    CHECK(app.session().baselines().draft().recorded_adds.empty());
 }
 
 TEST_CASE("a start as recorded means different things on different bodies, and the matrix shows it",
@@ -84,7 +84,7 @@ TEST_CASE("a start as recorded means different things on different bodies, and t
     studio.id = studio.name = "studio";
     studio.pins[Field::start] = Pin::constant({0, "as recorded"});
     r.tiers = {studio};
-    app.session().edit_draft("test", r);
+    app.session().baselines().edit("test", r);
     app.settle();
     baselines.choose_field(Field::sharpening_amount);
     // The Brimholt records no sharpness; the Tarnwick does, more at ISO 3200 than at ISO 100.
@@ -112,7 +112,7 @@ TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; the
     stand.asset_tag = "HB-7";
     stand.id = id_for(stand);
     edit.bodies.push_back({std::nullopt, stand});
-    app.session().edit_fleet("add a body", edit);
+    app.session().entries().edit("add a body", edit);
     Revision r;
     Tier t;
     t.id = t.name = "stand";
@@ -120,7 +120,7 @@ TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; the
     t.target = stand.id;
     t.pins[Field::exposure] = Pin::constant({1, ""});
     r.tiers = {t};
-    app.session().edit_draft("test", r);
+    app.session().baselines().edit("test", r);
     static_cast<BaselinesPlace*>(app.window().place(theme::Place::baselines))->publish("one");
     app.settle();
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
@@ -144,7 +144,7 @@ TEST_CASE("several frames go back to their baseline together, with the set if as
           "[app][inspect]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
-    for (const FrameRecord& f : app.session().frames()) {
+    for (const FrameRecord& f : app.session().frames().all()) {
         Sheet s;
         s.revision = 1;
         s.baseline[Field::exposure] = {0.5, ""};
@@ -158,7 +158,7 @@ TEST_CASE("several frames go back to their baseline together, with the set if as
     inspect.frames().selectAll();
     app.settle();
     app.click("Back to baseline");
-    for (const FrameRecord& f : app.session().frames()) {
+    for (const FrameRecord& f : app.session().frames().all()) {
         CHECK(read_sheet(f.path).hand.empty());
         CHECK(read_sheet(f.path).set.size() == 1);
     }
@@ -166,10 +166,10 @@ TEST_CASE("several frames go back to their baseline together, with the set if as
         if (box->text().contains("and the set")) box->setChecked(true);
     inspect.frames().selectAll();
     app.click("Back to baseline");
-    for (const FrameRecord& f : app.session().frames()) CHECK(read_sheet(f.path).set.empty());
+    for (const FrameRecord& f : app.session().frames().all()) CHECK(read_sheet(f.path).set.empty());
     app.click("Undo");
     app.click("Undo");
-    for (const FrameRecord& f : app.session().frames()) CHECK(read_sheet(f.path).hand.size() == 1);
+    for (const FrameRecord& f : app.session().frames().all()) CHECK(read_sheet(f.path).hand.size() == 1);
 }
 
 TEST_CASE("a body and a lens are added by hand, and taken out again", "[app][fleet]") {
@@ -185,9 +185,9 @@ TEST_CASE("a body and a lens are added by hand, and taken out again", "[app][fle
     });
     app.click("Add body…");
     app.settle();
-    REQUIRE(app.session().bodies().size() == 2);
-    CHECK(app.session().fleet()->body("Brimholt B2/HB-77"));
-    CHECK(app.session().fleet()->body("Brimholt B2/HB-77")->width == 2464);
+    REQUIRE(app.session().entries().bodies().size() == 2);
+    CHECK(app.session().entries().fleet()->body("Brimholt B2/HB-77"));
+    CHECK(app.session().entries().fleet()->body("Brimholt B2/HB-77")->width == 2464);
     fleet.show_view("lenses");
     QApplication::processEvents();
     on_dialog([](QDialog& d) {
@@ -197,15 +197,15 @@ TEST_CASE("a body and a lens are added by hand, and taken out again", "[app][fle
     });
     app.click("Add lens…");
     app.settle();
-    REQUIRE(app.session().lenses().size() == 2);
+    REQUIRE(app.session().entries().lenses().size() == 2);
     const int row = AppFixture::text(fleet.lenses(), 0, 2).startsWith("Alder") ? 0 : 1;
     CHECK(AppFixture::text(fleet.lenses(), row, 6) == "24-70");
     CHECK(AppFixture::text(fleet.lenses(), row, 5) == "no");
     app.click_cell(fleet.lenses(), row, 2);
     app.click("Take out");
     app.settle();
-    CHECK(app.session().lenses().size() == 1);
+    CHECK(app.session().entries().lenses().size() == 1);
     app.click("Undo");
     app.settle();
-    CHECK(app.session().lenses().size() == 2);
+    CHECK(app.session().entries().lenses().size() == 2);
 }

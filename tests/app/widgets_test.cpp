@@ -3,6 +3,7 @@
 #include <QSignalSpy>
 
 #include "app_fixture.h"
+#include "base/files.h"
 #include "bench/corner_panel.h"
 #include "bench/plan_panel.h"
 #include "bench/run_rows.h"
@@ -231,4 +232,53 @@ TEST_CASE("the ramp editor draws what it is given, and lets nothing be edited th
     QTest::keyClick(&editor, Qt::Key_Delete);
     CHECK(told.empty());  // a pin keeps at least one knot
     CHECK(editor.accessibleDescription().contains("Delete"));
+}
+
+TEST_CASE("every plot gives its values as CSV, and says so when it has none", "[app][widgets]") {
+    BarsView bars("Bars", "residual / px", "corners");
+    const QImage empty = bars.grab().toImage();
+    CHECK(bars.as_csv() == "residual / px,corners\n");
+    bars.set_bars({{"0.01", 12, "", false}, {"0.02", 3, "", false}});
+    CHECK(bars.as_csv() == "residual / px,corners\n0.01,12\n0.02,3\n");
+    CHECK(bars.grab().toImage() != empty);
+
+    SettingChart settings;
+    settings.show_profile(zoom(), 0);
+    const QStringList lines = settings.as_csv().split('\n');
+    CHECK(lines[0].startsWith("focal length / mm,f-number"));
+    CHECK(lines.size() == 5);  // three settings, and the last line ends
+
+    RampEditor ramp("Ramp");
+    ramp.set_scale("Luminance NR", 0, 100, 0);
+    ramp.set_knots({{100, 20}, {800, 40}}, true);
+    CHECK(ramp.as_csv() == "curve,ISO,Luminance NR\nknot,100,20\nknot,800,40\n");
+}
+
+TEST_CASE("a plot is saved in place of a drawing of its own kind, and of nothing else", "[app][widgets]") {
+    const TemporaryFolder folder;
+    RampEditor ramp("Ramp");
+    ramp.resize(420, 200);
+    ramp.set_scale("Luminance NR", 0, 100, 0);
+    ramp.set_knots({{100, 20}}, true);
+    const QString own = QString::fromStdString((folder / "ramp.svg").string());
+    CHECK(ramp.save_svg(own));
+    CHECK(ramp.save_svg(own));
+    const fs::path foreign = folder / "drawing.svg";
+    write_bytes(foreign, "<svg>somebody's</svg>");
+    CHECK_FALSE(ramp.save_svg(QString::fromStdString(foreign.string())));
+    CHECK(read_file(foreign) == "<svg>somebody's</svg>");
+}
+
+TEST_CASE("a plot's scales hold all that is drawn, in round figures", "[app][widgets]") {
+    BarsView bars("Bars", "frame", "RMS / px");
+    bars.resize(400, 150);
+    bars.set_bars({{"a", 0.0131, "", false}, {"b", 0.0302, "", false}});
+    const PlotArea plot = bars.plot();
+    CHECK(plot.y.low == 0);
+    CHECK(plot.y.high >= 0.0302);
+    CHECK(plot.y.ticks.back().at == Approx(plot.y.high));
+    CHECK(bars.rect().contains(plot.box.toRect()));
+    const QPointF there = plot.at(1.5, 0.01);
+    CHECK(plot.value_at(there).x() == Approx(1.5));
+    CHECK(plot.value_at(there).y() == Approx(0.01));
 }

@@ -150,8 +150,8 @@ TEST_CASE("a plot gives its values as CSV and SVG", "[app]") {
     const TemporaryFolder folder;
     CurvePlot plot("Falloff", "field height", "falloff / EV");
     plot.resize(400, 300);
-    plot.set_curves({{"green", theme::ink, Qt::SolidLine, {{0, 0}, {0.5, -0.2}, {1, -0.7}}, {0, 0.01, 0.02}, false}}, 0,
-                    1, 0.5);
+    plot.set_curves({{"green", theme::ink, Qt::SolidLine, {{0, 0}, {0.5, -0.2}, {1, -0.7}}, {0, 0.01, 0.02}}}, 0, 1,
+                    0.5);
     CHECK(plot.as_csv() ==
           "curve,field height,falloff / EV,one sigma\ngreen,0,0,0\ngreen,0.5,-0.2,0.01\ngreen,1,-0.7,0.02\n");
     plot.show();

@@ -189,6 +189,8 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
     CHECK(read_file(s.path("r.pdf")).substr(0, 5) == "%PDF-");
     s.refused("run", fmt::format("--id {} --drop CH0099.dng", again["run"].dump()));
     s.refused("run", fmt::format("--id {} --report '{}'", again["run"].dump(), s.path("r.txt").string()), 2);
+    for (const char* corner : {"4.5,2", "4,", "4x2", "1e30,2"})
+        s.refused("run", fmt::format("--id {} --drop-corner CH0003.dng:{}", again["run"].dump(), corner), 2);
 }
 
 TEST_CASE("one damaged file stops neither the index nor a list", "[cli]") {
@@ -251,4 +253,23 @@ TEST_CASE("publishing an earlier revision says what becomes of the draft", "[cli
     CHECK(json::parse(s.good("baseline return", "1 --json"))["draft_changes"] == 2);
     CHECK(json::parse(s.good("baseline return", "1 --draft follow --json"))["draft_changes"] == 0);
     s.refused("baseline publish", "");  // the draft says nothing new
+}
+
+TEST_CASE("the command line says where a frame's values come from as the window does", "[cli]") {
+    const StudioByHand s;
+    s.good("store index", fmt::format("'{}'", s.path("frames").string()));
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline publish", "--note first");
+    s.good("rollout apply", fmt::format("--folder '{}'", s.path("frames").string()));
+    s.good("baseline pin", "--field exposure --value 1");
+    s.good("baseline publish", "--note second");
+    s.good("frame set", fmt::format("--frame '{}' --field exposure --value 0.25", s.frame("SP0001").string()));
+    const json shown = json::parse(s.good("frame show", fmt::format("--frame '{}'", s.frame("SP0001").string())));
+    const json& lines = shown.at("trace").at("exposure");
+    REQUIRE(lines.size() == 3);
+    CHECK(lines[1].at("from").get<std::string>().find("revision 1") != std::string::npos);  // the sheet's own revision
+    CHECK(lines[1].at("value") == "0.5");
+    CHECK(lines[2].at("from") == "by hand");
+    CHECK(lines[2].at("value") == "0.25");
+    CHECK(shown.at("trace").count("contrast") == 0);
 }

@@ -13,9 +13,7 @@ TracePanel::TracePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     trace_->wrap_rows();
     of_ = heading("Trace");
     of_->setWordWrap(true);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(of_);
     layout->addWidget(trace_, 1);
     for (const auto signal : {&DraftView::draft_changed, &DraftView::field_changed, &DraftView::subject_changed})
@@ -69,9 +67,7 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     connect(iso_, &QSpinBox::valueChanged, this, &ProbePanel::refresh);
     result_ =
         new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 66}, {"From", false, false, 78}});
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(heading("What would a frame get?"));
     auto* grid = new QGridLayout;
     grid->setSpacing(3);
@@ -99,7 +95,7 @@ void ProbePanel::refresh_choices() {
     if (subjects_.empty()) body_->addItem("no body registered");
     lens_->clear();
     lens_->addItem("any lens");
-    for (const LensEntry& l : view_.session().lenses()) lens_->addItem(q(l.label()), q(l.id));
+    for (const LensEntry& l : view_.session().entries().lenses()) lens_->addItem(q(l.label()), q(l.id));
     body_->setCurrentIndex(std::max(0, body_->findText(keep_body)));
     lens_->setCurrentIndex(std::max(0, lens_->findText(keep_lens)));
     refresh();
@@ -110,7 +106,7 @@ Subject ProbePanel::asked() const {
     Subject s = view_.at_iso(subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)],
                              iso_->value());
     s.facts.raw = kind_->currentIndex() == 0;
-    if (const LensEntry* l = view_.session().fleet()->lens(lens_->currentData().toString().toStdString())) {
+    if (const LensEntry* l = view_.session().entries().fleet()->lens(lens_->currentData().toString().toStdString())) {
         s.facts.lens = canonical_lens_text(l->lens);
         s.facts.lens_copy = l->id;
     }

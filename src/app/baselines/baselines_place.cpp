@@ -75,17 +75,17 @@ Table& BaselinesPlace::pins() { return tiers_->pins(); }
 Table& BaselinesPlace::trace() { return trace_->table(); }
 
 void BaselinesPlace::refresh() {
-    const Session& s = session_;
-    if (s.has_frames() || !s.bodies().empty() || !s.draft().tiers.empty() || !s.draft().sets.empty() ||
-        s.current().number > 0)
+    const Revision& draft = session_.baselines().draft();
+    if (session_.frames().any() || !session_.entries().bodies().empty() || !draft.tiers.empty() ||
+        !draft.sets.empty() || session_.baselines().current().number > 0)
         show_empty(std::nullopt);
     else
         show_empty(
             add_frames("A baseline says what frames start from: by studio, model and body, at this or that ISO, with "
                        "the rule that won for every value.\n\n"
                        "It needs the bodies of the studio: add a folder of their frames first."));
-    const int changes = session_.pending_changes();
-    const int current = session_.current().number;
+    const int changes = session_.baselines().pending_changes();
+    const int current = session_.baselines().current().number;
     state_->setText(
         first_of<QString>({{current == 0, "no revision is published yet"},
                            {changes == 0, QString("the draft equals revision %1").arg(current)}},
@@ -101,14 +101,14 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
         if (dialog.exec() != QDialog::Accepted) return;
         check_sets(dialog.result_draft());
         const std::string tier = dialog.tier_id();
-        session_.edit_draft("pin from the matrix", dialog.result_draft());
+        session_.baselines().edit("pin from the matrix", dialog.result_draft());
         view_.choose_tier(tier);
     });
 }
 
 void BaselinesPlace::publish(const std::string& note) {
     session_.attempt([&] {
-        const Revision r = session_.publish_draft(note);
+        const Revision r = session_.baselines().publish(note);
         session_.tell(
             QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));
     });

@@ -10,17 +10,17 @@
 namespace optrel {
 
 DraftView::DraftView(Session& session) : session_(session) {
-    connect(&session_, &Session::baselines_changed, this, &DraftView::refresh);
-    connect(&session_, &Session::fleet_changed, this, &DraftView::refresh);
-    connect(&session_, &Session::knowledge_changed, this, &DraftView::refresh);
-    resolver_ = std::make_shared<const Resolver>(session_.draft());
+    connect(&session_.baselines(), &BaselineBook::changed, this, &DraftView::refresh);
+    connect(&session_.entries(), &RegisterBook::changed, this, &DraftView::refresh);
+    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &DraftView::refresh);
+    resolver_ = std::make_shared<const Resolver>(session_.baselines().draft());
 }
 
 void DraftView::refresh() {
-    resolver_ = std::make_shared<const Resolver>(session_.draft());
-    if (subject_.facts.model.empty() && !session_.bodies().empty())
-        subject_ = {QString::fromStdString(session_.bodies().front().label()),
-                    facts_for(session_.bodies().front(), 800)};
+    resolver_ = std::make_shared<const Resolver>(session_.baselines().draft());
+    if (subject_.facts.model.empty() && !session_.entries().bodies().empty())
+        subject_ = {QString::fromStdString(session_.entries().bodies().front().label()),
+                    facts_for(session_.entries().bodies().front(), 800)};
     emit draft_changed();
     work_out();
 }
@@ -28,7 +28,7 @@ void DraftView::refresh() {
 void DraftView::work_out() {
     const int number = ++work_number_;
     auto out = std::make_shared<Report>();
-    const auto knowledge = session_.knowledge_shared();
+    const auto knowledge = session_.frames().knowledge_shared();
     const auto resolver = resolver_;
     const auto before = report_;
     session_.jobs().run_quietly(
@@ -46,7 +46,7 @@ void DraftView::work_out() {
 
 void DraftView::find_lint(int number) {
     auto out = std::make_shared<Report>(*report_);
-    const auto knowledge = session_.knowledge_shared();
+    const auto knowledge = session_.frames().knowledge_shared();
     const auto resolver = resolver_;
     session_.jobs().run_quietly(
         [=] { out->findings = lint(resolver->revision(), knowledge->groups(), knowledge->bodies); },
@@ -79,7 +79,7 @@ void DraftView::choose_subject(Subject subject) {
 std::vector<Subject> DraftView::subjects() const {
     std::vector<Subject> out;
     std::vector<std::string> models;
-    for (const Body& b : session_.bodies()) {
+    for (const Body& b : session_.entries().bodies()) {
         out.push_back({QString::fromStdString(b.label()), facts_for(b, 0)});
         const std::string& model = out.back().facts.model;
         if (std::find(models.begin(), models.end(), model) == models.end()) models.push_back(model);
@@ -94,23 +94,24 @@ std::vector<Subject> DraftView::subjects() const {
 
 Subject DraftView::at_iso(Subject subject, double iso) const {
     subject.facts.iso = iso;
-    subject.facts.recorded = session_.knowledge().habits.at(subject.facts.model, subject.facts.body, iso).recorded;
+    subject.facts.recorded =
+        session_.frames().knowledge().habits.at(subject.facts.model, subject.facts.body, iso).recorded;
     return subject;
 }
 
 QString DraftView::text_of(Field field, const Value& value) const {
     if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-        return session_.profile_name(value.text);
+        return session_.profiles().name(value.text);
     return QString::fromStdString(to_display(field, value));
 }
 
 QString DraftView::name_of(const Tier& tier) const {
     if (tier.name != describe_conditions(tier)) return QString::fromStdString(tier.name);
     Tier shown = tier;
-    if (const Body* body = tier.scope == Scope::body ? session_.fleet()->body(tier.target) : nullptr)
+    if (const Body* body = tier.scope == Scope::body ? session_.entries().fleet()->body(tier.target) : nullptr)
         shown.target = body->label();
     if (const LensEntry* lens =
-            tier.lens_condition == LensCondition::copy ? session_.fleet()->lens(tier.lens) : nullptr)
+            tier.lens_condition == LensCondition::copy ? session_.entries().fleet()->lens(tier.lens) : nullptr)
         shown.lens = lens->label();
     const QString text = QString::fromStdString(describe_conditions(shown));
     return first_of<QString>({{text.startsWith("body "), text.mid(5)}, {text.startsWith("model "), text.mid(6)}}, text);

@@ -44,7 +44,7 @@ public:
     std::vector<Subject> subjects() const;
     /// The facts of a body at an ISO, with what it records there.
     FrameFacts facts_for(const Body& body, double iso) const {
-        return optrel::facts_for(body, iso, session_.knowledge().habits);
+        return optrel::facts_for(body, iso, session_.frames().knowledge().habits);
     }
     /// A subject at an ISO, with what it records there.
     Subject at_iso(Subject subject, double iso) const;

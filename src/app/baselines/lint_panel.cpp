@@ -16,9 +16,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     remedy_->setAlignment(Qt::AlignTop);
     remedy_->setMinimumHeight(76);
     mend_ = button("&Mend", "Does what the remedy says, in the draft; it can be undone");
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(findings_, 1);
     layout->addWidget(remedy_);
     layout->addWidget(mend_, 0, Qt::AlignLeft);
@@ -37,10 +35,11 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(mend_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen()) {
             Session& session = view_.session();
-            const Mended mended = mend(session.draft(), *f, session.knowledge().groups(), session.knowledge().bodies);
+            const Mended mended = mend(session.baselines().draft(), *f, session.frames().knowledge().groups(),
+                                       session.frames().knowledge().bodies);
             if (!mended.done()) return session.tell("Not mended: " + q(mended.sentence()) + ".", true);
             const QString what = q(to_string(f->rule)), change = q(mended.sentence());
-            session.edit_draft("mend: " + what, mended.after);
+            session.baselines().edit("mend: " + what, mended.after);
             session.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
         }
     });
@@ -59,9 +58,9 @@ void LintPanel::show_remedy(const LintFinding* f) {
     if (f->remedy.empty()) return;
     // In a large studio every frame group is asked twice, which takes longer than a window may wait.
     auto mended = std::make_shared<Mended>();
-    const auto knowledge = view_.session().knowledge_shared();
+    const auto knowledge = view_.session().frames().knowledge_shared();
     view_.session().jobs().run_quietly(
-        [=, draft = view_.session().draft(), finding = *f] {
+        [=, draft = view_.session().baselines().draft(), finding = *f] {
             *mended = mend(draft, finding, knowledge->groups(), knowledge->bodies);
         },
         [=, this, finding = *f] {

@@ -51,9 +51,7 @@ void MatrixPanel::lay_out() {
     legend->setToolTip(
         "The letter tells the scope of the tier that pinned the value; hover over a cell for its name, double-click to "
         "pin a value");
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this);
     layout->addLayout(top);
     layout->addWidget(legend);
     layout->addWidget(table_, 1);
@@ -104,7 +102,8 @@ void MatrixPanel::refresh_choices() {
     const QSignalBlocker quiet(which_);
     which_->clear();
     if (show_->currentIndex() == against_revision)
-        for (int n = view_.session().current().number; n > 0; --n) which_->addItem(QString("revision %1").arg(n), n);
+        for (int n = view_.session().baselines().current().number; n > 0; --n)
+            which_->addItem(QString("revision %1").arg(n), n);
     if (show_->currentIndex() == against_body)
         for (const Subject& s : all_rows_) which_->addItem(s.label, s.label);
     which_->setVisible(show_->currentIndex() != values);
@@ -115,11 +114,12 @@ void MatrixPanel::load_revision() {
     other_.reset();
     if (show_->currentIndex() != against_revision) return;
     const int number = which_->currentData().toInt();
-    if (number == view_.session().current().number)
-        other_ = std::make_shared<const Resolver>(view_.session().current());
+    if (number == view_.session().baselines().current().number)
+        other_ = std::make_shared<const Resolver>(view_.session().baselines().current());
     else if (number > 0)
         view_.session().attempt([&] {
-            if (auto r = view_.session().revision(number)) other_ = std::make_shared<const Resolver>(std::move(*r));
+            if (auto r = view_.session().baselines().revision(number))
+                other_ = std::make_shared<const Resolver>(std::move(*r));
         });
 }
 
@@ -127,7 +127,8 @@ void MatrixPanel::refresh_cells() {
     std::vector<double> isos;
     const int per_stop = thirds_->isChecked() ? 3 : 1;
     static const double nominal[] = {100, 125, 160, 200, 250, 320, 400, 500, 640, 800};
-    const double low = view_.session().knowledge().lowest_iso, high = view_.session().knowledge().highest_iso;
+    const double low = view_.session().frames().knowledge().lowest_iso,
+                 high = view_.session().frames().knowledge().highest_iso;
     for (int i = -6; i <= 30; ++i) {
         if ((i + 6) % 3 != 0 && per_stop == 1) continue;
         const int stop = static_cast<int>(std::floor(i / 3.0));

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 
+#include "studio/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -66,7 +67,7 @@ void RampPanel::refresh() {
     const auto count = [&](const FactsGroup& g) {
         if (g.facts.iso > 0) frames[100 * std::exp2(std::round(3 * std::log2(g.facts.iso / 100)) / 3)] += g.frames;
     };
-    view_.session().knowledge().index.reached_by(tier ? *tier : Tier(), count);
+    view_.session().frames().knowledge().index.reached_by(tier ? *tier : Tier(), count);
     std::vector<RampEditor::Bar> bars;
     for (const auto& [iso, n] : frames) bars.push_back({std::round(iso), n});
     editor_->set_frames(std::move(bars));
@@ -74,11 +75,11 @@ void RampPanel::refresh() {
 
 void RampPanel::take(const std::vector<RampEditor::Knot>& knots) {
     if (!view_.tier() || knots.empty()) return;
-    Revision after = view_.session().draft();
+    Revision after = view_.session().baselines().draft();
     Pin pin;
     for (const RampEditor::Knot& k : knots) pin.knots.emplace_back(k.iso, Value{k.value, ""});
-    after.tier(view_.tier()->id)->pins[view_.field()] = pin;
-    view_.session().edit_draft("change a ramp", after);
+    pin_in_tier(after, view_.tier()->id, view_.field(), pin);
+    view_.session().baselines().edit("change a ramp", after);
 }
 
 void RampPanel::edit_knot(int row, int column, const QString& text) {
@@ -108,9 +109,9 @@ void RampPanel::edit_knot(int row, int column, const QString& text) {
         } else {
             pin.knots[row].second = value_from_text(f, trimmed.toStdString());
         }
-        Revision after = view_.session().draft();
-        after.tier(tier->id)->pins[f] = pin;
-        view_.session().edit_draft("change a knot", after);
+        Revision after = view_.session().baselines().draft();
+        pin_in_tier(after, tier->id, f, pin);
+        view_.session().baselines().edit("change a knot", after);
     });
 }
 

@@ -28,9 +28,7 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
     auto* across = new QHBoxLayout;
     across->addWidget(heading("Compared with"));
     across->addWidget(with_, 1);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(list_, 2);
     layout->addWidget(return_, 0, Qt::AlignLeft);
     layout->addLayout(across);
@@ -44,9 +42,9 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
 
 void RevisionsPanel::refresh() {
     Session& session = view_.session();
-    if (read_ != session.current().number) {
-        session.attempt([&] { revisions_ = session.revisions(); });
-        read_ = session.current().number;
+    if (read_ != session.baselines().current().number) {
+        session.attempt([&] { revisions_ = session.baselines().revisions(); });
+        read_ = session.baselines().current().number;
         std::vector<Row> rows;
         for (const Revision& r : revisions_)
             rows.push_back({Cell(QString::number(r.number), r.number),
@@ -66,10 +64,10 @@ void RevisionsPanel::refresh() {
 void RevisionsPanel::compare() {
     const int row = list_->chosen();
     const bool there = row >= 0 && row < static_cast<int>(revisions_.size());
-    return_->setEnabled(there && revisions_[row].number != view_.session().current().number);
+    return_->setEnabled(there && revisions_[row].number != view_.session().baselines().current().number);
     std::vector<Row> rows;
     if (there) {
-        const Revision* other = &view_.session().draft();
+        const Revision* other = &view_.session().baselines().draft();
         for (const Revision& r : revisions_)
             if (r.number == with_->currentData().toInt()) other = &r;
         // The older one is "before", the draft is always the newest.
@@ -96,7 +94,7 @@ void RevisionsPanel::return_to() {
     if (!ok) return;
     Session& session = view_.session();
     auto then = StoredBaselines::DraftThen::keep;
-    if (const int pending = session.pending_changes(); pending > 0) {
+    if (const int pending = session.baselines().pending_changes(); pending > 0) {
         QMessageBox ask(QMessageBox::Question, "Return to a revision",
                         QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, "
                                 "against revision %2. Keep them in the draft, or drop them?")
@@ -111,7 +109,7 @@ void RevisionsPanel::return_to() {
         if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
     session.attempt([&] {
-        const StoredBaselines::Returned r = session.return_to(number, note.toStdString(), then);
+        const StoredBaselines::Returned r = session.baselines().return_to(number, note.toStdString(), then);
         session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
                          .arg(r.revision.number)
                          .arg(number)

@@ -6,9 +6,9 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "base/error.h"
 #include "base/files.h"
 #include "base/output.h"
+#include "studio/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -32,9 +32,7 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     for (QPushButton* b : {add, delete_}) buttons->addWidget(b);
     buttons->addStretch();
     for (QPushButton* b : {export_, import}) buttons->addWidget(b);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(sets_, 2);
     layout->addLayout(buttons);
     pinned_only_ = new QCheckBox("Pinned &only");
@@ -56,7 +54,7 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         if (!path.isEmpty())
             view_.session().attempt([&] {
                 write_output(path.toStdString(), json_output(), Existing::replace_ours,
-                             sets_to_json(view_.session().draft().sets));
+                             sets_to_json(view_.session().baselines().draft().sets));
             });
     });
     connect(import, &QPushButton::clicked, this, [this] {
@@ -69,12 +67,13 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
 
 const PinSet* SetsPanel::chosen() const {
     const int row = sets_->chosen();
-    return row >= 0 && row < static_cast<int>(view_.session().draft().sets.size()) ? &view_.session().draft().sets[row]
-                                                                                   : nullptr;
+    return row >= 0 && row < static_cast<int>(view_.session().baselines().draft().sets.size())
+               ? &view_.session().baselines().draft().sets[row]
+               : nullptr;
 }
 
 void SetsPanel::refresh() {
-    const Revision& draft = view_.session().draft();
+    const Revision& draft = view_.session().baselines().draft();
     std::vector<Row> rows;
     for (const PinSet& s : draft.sets) {
         QStringList names;
@@ -102,8 +101,8 @@ void SetsPanel::refresh_pins() {
             "sheet in Inspect.");
     } else {
         QStringList users;
-        const std::vector<Tier>& tiers = view_.session().draft().tiers;
-        for (const std::string& u : users_of_set(view_.session().draft(), s->name)) {
+        const std::vector<Tier>& tiers = view_.session().baselines().draft().tiers;
+        for (const std::string& u : users_of_set(view_.session().baselines().draft(), s->name)) {
             const auto tier = std::find_if(tiers.begin(), tiers.end(), [&](const Tier& t) { return t.name == u; });
             users << (tier == tiers.end() ? q(u) : view_.name_of(*tier));
         }
@@ -124,22 +123,15 @@ void SetsPanel::refresh_pins() {
 
 void SetsPanel::edit_set(int row, int column, const QString& text) {
     Session& session = view_.session();
-    if (row < 0 || row >= static_cast<int>(session.draft().sets.size())) return;
+    if (row < 0 || row >= static_cast<int>(session.baselines().draft().sets.size())) return;
     session.attempt([&] {
-        Revision after = session.draft();
-        PinSet& s = after.sets[row];
-        if (column == 0) {
-            const std::string name = text.trimmed().toStdString();
-            check_set_name(name);
-            if (after.set(name)) throw input_error("There is a set '" + name + "' already; choose another name.");
-            rename_set(after, std::string(s.name), name);
-        } else {
-            s.sets.clear();
-            for (const QString& name : text.split(',', Qt::SkipEmptyParts))
-                if (name.trimmed() != "nothing") s.sets.push_back(name.trimmed().toStdString());
-        }
-        check_sets(after);
-        session.edit_draft(column == 0 ? "rename a set" : "change what a set builds on", after);
+        Revision after = session.baselines().draft();
+        const std::string name = after.sets[row].name;
+        if (column == 0)
+            rename_set_to(after, name, text.toStdString());
+        else
+            build_set_on(after, name, text.toStdString());
+        session.baselines().edit(column == 0 ? "rename a set" : "change what a set builds on", after);
     });
 }
 
@@ -147,26 +139,20 @@ void SetsPanel::edit_pin(int row, const QString& text) {
     if (!chosen()) return;
     Session& session = view_.session();
     session.attempt([&] {
-        Revision after = session.draft();
-        PinSet& s = *after.set(chosen()->name);
+        Revision after = session.baselines().draft();
         const Field f = all_fields()[row].field;
-        const QString trimmed = text.trimmed();
-        if (trimmed.isEmpty() || trimmed == "inherits")
-            s.pins.erase(f);
-        else
-            s.pins[f] = pin_from_text(f, trimmed.toStdString());
-        check_sets(after);
-        session.edit_draft("change a pin of a set", after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), session.profiles().newest(), after);
+        if (!pin && chosen()->pins.count(f) == 0) return;
+        pin_in_set(after, chosen()->name, f, pin);
+        session.baselines().edit("change a pin of a set", after);
     });
 }
 
 void SetsPanel::add_set() {
-    Revision after = view_.session().draft();
-    std::string name = "new set";
-    for (int n = 2; after.set(name); ++n) name = "new set " + std::to_string(n);
-    after.sets.push_back({name, "", {}, {}});
-    view_.session().edit_draft("add a set", after);
-    sets_->choose(static_cast<int>(view_.session().draft().sets.size()) - 1);
+    Revision after = view_.session().baselines().draft();
+    optrel::add_set(after);
+    view_.session().baselines().edit("add a set", after);
+    sets_->choose(static_cast<int>(view_.session().baselines().draft().sets.size()) - 1);
 }
 
 void SetsPanel::delete_set() {
@@ -174,28 +160,23 @@ void SetsPanel::delete_set() {
     if (!s) return;
     const std::string name = s->name;
     view_.session().attempt([&] {
-        const std::vector<std::string> users = users_of_set(view_.session().draft(), name);
-        if (!users.empty())
-            throw input_error("The set '" + name + "' is used by '" + users.front() + "'; take it out there first.");
-        Revision after = view_.session().draft();
-        std::erase_if(after.sets, [&](const PinSet& other) { return other.name == name; });
-        view_.session().edit_draft("delete a set", after);
+        Revision after = view_.session().baselines().draft();
+        optrel::delete_set(after, name);
+        view_.session().baselines().edit("delete a set", after);
     });
 }
 
 void SetsPanel::import_from(const QString& path) {
     view_.session().attempt([&] {
-        Revision after = view_.session().draft();
+        Revision after = view_.session().baselines().draft();
         const std::vector<PinSet> sets = sets_from_json(read_file(path.toStdString()), path.toStdString());
-        for (const PinSet& s : sets) {
-            if (PinSet* there = after.set(s.name))
-                *there = s;
-            else
-                after.sets.push_back(s);
-        }
-        check_sets(after);
-        view_.session().edit_draft("import sets", after);
-        view_.session().tell(QString("%1 sets imported into the draft.").arg(sets.size()));
+        const std::vector<std::string> replaced = take_in_sets(after, sets, TakeIn::replace);
+        view_.session().baselines().edit("import sets", after);
+        QStringList names;
+        for (const std::string& name : replaced) names << q(name);
+        view_.session().tell(QString("%1 sets imported into the draft%2.")
+                                 .arg(sets.size())
+                                 .arg(names.isEmpty() ? QString() : "; replaced: " + names.join(", ")));
     });
 }
 

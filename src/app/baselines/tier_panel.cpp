@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "baselines/copy_dialog.h"
 #include "baselines/tier_dialog.h"
+#include "studio/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -31,9 +32,7 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     for (QPushButton* b : {add, delete_, copy_}) buttons->addWidget(b);
     buttons->addStretch();
     pins_of_ = heading("Pins");
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 3, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this, 3);
     layout->addWidget(tiers_, 3);
     layout->addLayout(buttons);
     auto* head = new QHBoxLayout;
@@ -82,7 +81,7 @@ namespace {
 /// The order of the tree: studio; then each model with its bodies beneath.
 std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers, const Session& session) {
     std::unordered_map<std::string, std::string> model_of;
-    for (const Body& b : session.bodies()) model_of[b.id] = b.camera();
+    for (const Body& b : session.entries().bodies()) model_of[b.id] = b.camera();
     std::map<std::string, std::pair<std::vector<const Tier*>, std::map<std::string, std::vector<const Tier*>>>> models;
     std::vector<std::pair<const Tier*, int>> out;
     for (const Tier& t : tiers) {
@@ -134,13 +133,13 @@ void TierPanel::refresh_tiers() {
         rows.push_back({Cell(QString(depth * 3, ' ') + name, Cell::Tone::plain, q(describe_conditions(*t))), pins,
                         bodies, frames});
     }
-    for (const Tier& t : session.current().tiers)
-        if (!session.draft().tier(t.id)) {
+    for (const Tier& t : session.baselines().current().tiers)
+        if (!session.baselines().draft().tier(t.id)) {
             lines_.push_back({t.id, true});
-            rows.push_back(
-                {Cell("✕ " + view_.name_of(t), Cell::Tone::faint,
-                      QString("deleted since revision %1; it can be restored").arg(session.current().number)),
-                 Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
+            rows.push_back({Cell("✕ " + view_.name_of(t), Cell::Tone::faint,
+                                 QString("deleted since revision %1; it can be restored")
+                                     .arg(session.baselines().current().number)),
+                            Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
         }
     const QSignalBlocker quiet(tiers_);
     tiers_->set_rows(std::move(rows));
@@ -196,7 +195,7 @@ std::vector<Row> TierPanel::pin_rows(const Tier& t) const {
                                           : Cell(sets.join(", "), Cell::Tone::mark),
                            Cell()}};
     // What lies beneath is shown for the frames that the tier is mostly about.
-    const FactsGroup group = largest_group(t, view_.session().knowledge());
+    const FactsGroup group = largest_group(t, view_.session().frames().knowledge());
     for (const FieldInfo& f : all_fields()) {
         const auto pin = t.pins.find(f.field);
         const QString hint = hint_of(f);
@@ -234,37 +233,29 @@ void TierPanel::refresh_pins() {
 }
 
 void TierPanel::edit_tier(int row, const QString& name) {
-    Revision after = view_.session().draft();
+    Revision after = view_.session().baselines().draft();
     Tier* t = after.tier(id_at(row));
     if (!t || name.trimmed().isEmpty()) return;
     if (view_.name_of(*t).endsWith(name.trimmed())) return;  // only looked at
-    t->name = name.trimmed().toStdString();
-    view_.session().edit_draft("rename a tier", after);
+    optrel::rename_tier(after, t->id, name.toStdString());
+    view_.session().baselines().edit("rename a tier", after);
 }
 
 void TierPanel::edit_pin(int row, const QString& text) {
     if (!view_.tier()) return;
     Session& session = view_.session();
     session.attempt([&] {
-        Revision after = session.draft();
-        Tier& t = *after.tier(view_.tier()->id);
-        const QString trimmed = text.trimmed();
-        const bool inherits = trimmed.isEmpty() || trimmed == "inherits" || trimmed == "none";
+        Revision after = session.baselines().draft();
+        const Tier& tier = *view_.tier();
         if (row == 0) {
-            t.sets.clear();
-            for (const QString& name : trimmed.split(',', Qt::SkipEmptyParts))
-                if (!inherits) t.sets.push_back(name.trimmed().toStdString());
-            check_sets(after);
-            return session.edit_draft("change the sets of a tier", after);
+            use_sets(after, tier.id, text.trimmed() == "inherits" ? "" : text.toStdString());
+            return session.baselines().edit("change the sets of a tier", after);
         }
         const Field f = all_fields()[row - 1].field;
-        if (trimmed.isEmpty() || trimmed == "inherits") {
-            t.pins.erase(f);
-        } else {
-            t.pins[f] = pin_from_text(f, trimmed.toStdString());
-            check_sets(after);
-        }
-        session.edit_draft("change a pin", after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), session.profiles().newest(), after);
+        if (!pin && tier.pins.count(f) == 0) return;
+        pin_in_tier(after, tier.id, f, pin);
+        session.baselines().edit("change a pin", after);
     });
 }
 
@@ -274,38 +265,35 @@ void TierPanel::add_tier() {
     Session& session = view_.session();
     session.attempt([&] {
         const Tier tier = dialog.tier();
-        for (const Tier& t : session.draft().tiers)
-            if (describe_conditions(t) == describe_conditions(tier))
-                throw input_error("There is a tier with these very conditions already ('" + t.name +
-                                  "'); pin the field there.");
-        Revision after = session.draft();
-        after.tiers.push_back(tier);
-        session.edit_draft("add a tier", after);
+        Revision after = session.baselines().draft();
+        optrel::add_tier(after, tier);
+        session.baselines().edit("add a tier", after);
         view_.choose_tier(tier.id);
     });
 }
 
 void TierPanel::delete_tier() {
     if (!view_.tier()) return;
-    const std::string id = view_.tier()->id;
-    Revision after = view_.session().draft();
-    std::erase_if(after.tiers, [&](const Tier& t) { return t.id == id; });
-    view_.session().edit_draft("delete a tier", after);
+    Revision after = view_.session().baselines().draft();
+    optrel::delete_tier(after, view_.tier()->id);
+    view_.session().baselines().edit("delete a tier", after);
 }
 
 void TierPanel::restore_tier() {
-    const Tier* gone = view_.session().current().tier(id_at(tiers_->chosen()));
+    const Tier* gone = view_.session().baselines().current().tier(id_at(tiers_->chosen()));
     if (!gone) return;
-    Revision after = view_.session().draft();
-    after.tiers.push_back(*gone);
-    view_.session().edit_draft("restore a tier", after);
+    view_.session().attempt([&] {
+        Revision after = view_.session().baselines().draft();
+        bring_back_tier(after, *gone);
+        view_.session().baselines().edit("restore a tier", after);
+    });
 }
 
 void TierPanel::copy_pins() {
     if (!view_.tier()) return;
     CopyDialog dialog(view_, *view_.tier(), this);
     if (dialog.exec() == QDialog::Accepted)
-        view_.session().edit_draft("copy pins to other bodies", dialog.result_draft());
+        view_.session().baselines().edit("copy pins to other bodies", dialog.result_draft());
 }
 
 }  // namespace optrel

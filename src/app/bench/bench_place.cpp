@@ -22,7 +22,7 @@ BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, sess
     watch_.setInterval(1500);
     connect(&watch_, &QTimer::timeout, this, &BenchPlace::look_for_frames);
     connect(&session_, &Session::runs_changed, this, [this] { load_runs(run_ ? run_->id : 0); });
-    connect(&session_, &Session::profiles_changed, this, &BenchPlace::refresh_findings);
+    connect(&session_.profiles(), &ProfileBook::changed, this, &BenchPlace::refresh_findings);
     load_runs(0);
 }
 

@@ -242,7 +242,7 @@ void BenchPlace::keep_run() {
 std::optional<Profile> BenchPlace::published() const {
     if (!solution_) return std::nullopt;
     const Profile& now = solution_->profile;
-    for (const Profile& p : session_.profiles())
+    for (const Profile& p : session_.profiles().newest())
         if (same_subject(p, now)) return p;
     return std::nullopt;
 }
@@ -252,7 +252,7 @@ void BenchPlace::publish() {
     session_.attempt([this] {
         const std::optional<Profile> before = published();
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = session_.publish_profile(solution_->profile, keep);
+        const Profile p = session_.profiles().publish(solution_->profile, keep);
         session_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
                 .arg(q(p.name))

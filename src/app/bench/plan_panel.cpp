@@ -22,9 +22,7 @@ PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
     down->addWidget(view_);
     down->addWidget(list_);
     down->setSizes({300, 190});
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(3);
+    auto* layout = stacked_in(this);
     layout->addWidget(advice_);
     layout->addWidget(down, 1);
     connect(list_, &Table::chosen_changed, view_, &PlanView::choose);

@@ -23,7 +23,7 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
         button("&Export…", "Writes the list that is shown as CSV, or the whole register with its claims as JSON");
     connect(add, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-        if (!folder.isEmpty()) session_.add_folder(folder);
+        if (!folder.isEmpty()) session_.frames().add_folder(folder);
     });
     connect(import, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Import a register", "", "CSV or JSON (*.csv *.json)");
@@ -52,8 +52,8 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
     });
-    for (const auto signal : {&Session::fleet_changed, &Session::frames_changed})
-        connect(&session_, signal, this, &FleetPlace::refresh);
+    connect(&session_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
+    connect(&session_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
     refresh();
 }
 
@@ -62,8 +62,8 @@ Table& FleetPlace::lenses() { return lenses_->table(); }
 Table& FleetPlace::models() { return models_->table(); }
 
 void FleetPlace::refresh() {
-    const Register& all = session_.fleet()->entries();
-    if (session_.has_frames() || !all.bodies.empty() || !all.lenses.empty())
+    const Register& all = session_.entries().fleet()->entries();
+    if (session_.frames().any() || !all.bodies.empty() || !all.lenses.empty())
         show_empty(std::nullopt);
     else
         show_empty(
@@ -75,11 +75,11 @@ void FleetPlace::refresh() {
 void FleetPlace::import_from(const QString& path) {
     session_.attempt([&] {
         const std::string text = read_file(path.toStdString());
-        const Register now = session_.fleet()->entries();
+        const Register now = session_.entries().fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const RegisterImport import =
             json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
-        session_.edit_fleet("import " + QFileInfo(path).fileName(), session_.edit_for(import));
+        session_.entries().edit("import " + QFileInfo(path).fileName(), session_.entries().edit_for(import));
         session_.tell(
             QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
     });
@@ -87,12 +87,12 @@ void FleetPlace::import_from(const QString& path) {
 
 void FleetPlace::export_to(const QString& path) {
     session_.attempt([&] {
-        const Register& all = session_.fleet()->entries();
+        const Register& all = session_.entries().fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const int tab = tabs_->currentIndex();
         std::string text = bodies_to_csv(all.bodies);
         if (json)
-            text = register_to_json(all, session_.fleet()->claims());
+            text = register_to_json(all, session_.entries().fleet()->claims());
         else if (tab == 1)
             text = lenses_to_csv(all.lenses);
         else if (tab == 2)

@@ -58,7 +58,7 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
     connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
     connect(assign_, &QPushButton::clicked, this, &GridPanel::assign);
-    connect(&session_, &Session::knowledge_changed, this, [this] {
+    connect(&session_.frames(), &FrameBook::knowledge_changed, this, [this] {
         stale_ = true;
         if (isVisible()) refresh();
     });
@@ -77,9 +77,7 @@ void GridPanel::lay_out() {
     left_layout->addWidget(legend);
     left_layout->addWidget(grid_, 1);
     auto* right = new QWidget;
-    auto* right_layout = new QVBoxLayout(right);
-    right_layout->setContentsMargins(0, 0, 0, 0);
-    right_layout->setSpacing(3);
+    auto* right_layout = stacked_in(right);
     right_layout->addWidget(of_);
     right_layout->addWidget(search_);
     right_layout->addWidget(candidates_, 2);
@@ -109,9 +107,9 @@ void GridPanel::refresh() {
     stale_ = false;
     const int number = ++work_number_;
     auto out = std::make_shared<LensGrid>();
-    const auto frames = session_.frames_shared();
-    const auto fleet = session_.fleet();
-    auto profiles = std::make_shared<std::vector<Profile>>(session_.profiles());
+    const auto frames = session_.frames().shared();
+    const auto fleet = session_.entries().fleet();
+    auto profiles = std::make_shared<std::vector<Profile>>(session_.profiles().newest());
     session_.jobs().run_quietly(
         [=] {
             Progress unwatched;
@@ -248,14 +246,14 @@ void GridPanel::assign() {
     Tier wanted;
     wanted.scope = Scope::body;
     wanted.target = body.id;
-    const LensEntry* entry = session_.fleet()->lens(lens.id);
+    const LensEntry* entry = session_.entries().fleet()->lens(lens.id);
     // A copy without a number cannot be told from others by what files report, but by its claims it can.
     wanted.lens_condition = entry ? LensCondition::copy : LensCondition::model;
     wanted.lens = entry ? entry->id : data_->at(row_, column_).example.lens;
     wanted.name = describe_conditions(wanted);
-    Revision after = session_.draft();
+    Revision after = session_.baselines().draft();
     tier_with(after, wanted).pins[Field::lens_profile] = Pin::constant({0, m->profile->id});
-    session_.edit_draft("pin a lens profile", after);
+    session_.baselines().edit("pin a lens profile", after);
     session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.")
                       .arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"),
                   !m->usable());

@@ -29,8 +29,10 @@ QString action_text(const Identity& id, const Session& session) {
     switch (id.proposal.action) {
         case ProposedAction::register_new: return "register as new";
         case ProposedAction::claim_for:
-            if (const Body* b = session.fleet()->body(id.proposal.target)) return "claim for " + q(b->label());
-            if (const LensEntry* l = session.fleet()->lens(id.proposal.target)) return "claim for " + q(l->label());
+            if (const Body* b = session.entries().fleet()->body(id.proposal.target))
+                return "claim for " + q(b->label());
+            if (const LensEntry* l = session.entries().fleet()->lens(id.proposal.target))
+                return "claim for " + q(l->label());
             return "claim";
         case ProposedAction::choose: return "choose";
         default: return "";
@@ -83,27 +85,27 @@ IdentitiesPanel::IdentitiesPanel(Session& session, QWidget* parent) : QWidget(pa
     connect(all_, &QPushButton::clicked, this, &IdentitiesPanel::accept_all);
     connect(claim_, &QPushButton::clicked, this, &IdentitiesPanel::claim_for);
     connect(back_, &QPushButton::clicked, this, &IdentitiesPanel::take_back);
-    connect(&session_, &Session::knowledge_changed, this, &IdentitiesPanel::refresh);
+    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &IdentitiesPanel::refresh);
     refresh();
 }
 
 const Identity* IdentitiesPanel::chosen() const {
     const int row = table_->chosen();
-    return row >= 0 && row < static_cast<int>(session_.knowledge().identities.size())
-               ? &session_.knowledge().identities[row]
+    return row >= 0 && row < static_cast<int>(session_.frames().knowledge().identities.size())
+               ? &session_.frames().knowledge().identities[row]
                : nullptr;
 }
 
 void IdentitiesPanel::refresh() {
     std::vector<Row> rows;
     int unclaimed = 0;
-    for (const Identity& id : session_.knowledge().identities) {
+    for (const Identity& id : session_.frames().knowledge().identities) {
         const bool open = id.status == Identity::Status::unclaimed;
         unclaimed += open;
         QStringList held;
         for (const std::string& t : id.targets) {
-            const Body* b = session_.fleet()->body(t);
-            const LensEntry* l = session_.fleet()->lens(t);
+            const Body* b = session_.entries().fleet()->body(t);
+            const LensEntry* l = session_.entries().fleet()->lens(t);
             if (b)
                 held << q(b->label());
             else
@@ -132,13 +134,14 @@ void IdentitiesPanel::refresh_buttons() {
                (i.proposal.action == ProposedAction::register_new || i.proposal.action == ProposedAction::claim_for);
     };
     accept_->setEnabled(id && settles(*id));
-    const auto& all = session_.knowledge().identities;
+    const auto& all = session_.frames().knowledge().identities;
     const auto n = std::count_if(all.begin(), all.end(), settles);
     all_->setEnabled(n > 0);
-    claim_->setEnabled(id && !(id->of == Identity::Of::body ? session_.bodies().empty() : session_.lenses().empty()));
+    claim_->setEnabled(id && !(id->of == Identity::Of::body ? session_.entries().bodies().empty()
+                                                            : session_.entries().lenses().empty()));
     bool claimed = false;
     if (id)
-        for (const Claim& c : session_.fleet()->claims())
+        for (const Claim& c : session_.entries().fleet()->claims())
             claimed =
                 claimed || claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front());
     back_->setEnabled(claimed);
@@ -156,17 +159,18 @@ void IdentitiesPanel::refresh_buttons() {
 void IdentitiesPanel::accept_one() {
     const Identity* id = chosen();
     if (!id) return;
-    session_.attempt([&] { session_.edit_fleet("accept a proposal", edit_for(accept(*id, *session_.fleet()))); });
+    session_.attempt(
+        [&] { session_.entries().edit("accept a proposal", edit_for(accept(*id, *session_.entries().fleet()))); });
 }
 
 void IdentitiesPanel::accept_all() {
     FleetEdit all;
     session_.attempt([&] {
-        for (const Identity& id : session_.knowledge().identities)
+        for (const Identity& id : session_.frames().knowledge().identities)
             if (id.status == Identity::Status::unclaimed &&
                 (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for))
-                gather(edit_for(accept(id, *session_.fleet())), all);
-        session_.edit_fleet("accept all proposals", all);
+                gather(edit_for(accept(id, *session_.entries().fleet())), all);
+        session_.entries().edit("accept all proposals", all);
     });
 }
 
@@ -181,19 +185,19 @@ void IdentitiesPanel::claim_for() {
         start.folder = id->folders.front();
     ClaimDialog dialog(session_, start, this);
     if (dialog.exec() == QDialog::Accepted)
-        session_.edit_fleet(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
-                            edit_for_claim(dialog.claim()));
+        session_.entries().edit(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
+                                edit_for_claim(dialog.claim()));
 }
 
 void IdentitiesPanel::take_back() {
     const Identity* id = chosen();
     if (!id) return;
     FleetEdit edit;
-    for (const Claim& c : session_.fleet()->claims())
+    for (const Claim& c : session_.entries().fleet()->claims())
         if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) &&
             claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))
             edit.claims.push_back({c, std::nullopt});
-    session_.edit_fleet("take a claim back", edit);
+    session_.entries().edit("take a claim back", edit);
 }
 
 }  // namespace optrel

@@ -142,15 +142,16 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
     connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
     connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
     connect(claims_, &QAbstractItemView::doubleClicked, this, &RegisterPanel::open_claim);
-    for (const auto signal : {&Session::fleet_changed, &Session::knowledge_changed, &Session::profiles_changed})
-        connect(&session_, signal, this, &RegisterPanel::refresh);
+    connect(&session_.entries(), &RegisterBook::changed, this, &RegisterPanel::refresh);
+    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &RegisterPanel::refresh);
+    connect(&session_.profiles(), &ProfileBook::changed, this, &RegisterPanel::refresh);
     refresh();
 }
 
 /// A claim is looked at and changed where it was made.
 void RegisterPanel::open_claim() {
     std::vector<const Claim*> own;
-    for (const Claim& c : session_.fleet()->claims())
+    for (const Claim& c : session_.entries().fleet()->claims())
         if (c.target == chosen_id()) own.push_back(&c);
     const int row = claims_->chosen();
     if (row < 0 || row >= static_cast<int>(own.size())) return;
@@ -159,7 +160,7 @@ void RegisterPanel::open_claim() {
     if (dialog.exec() != QDialog::Accepted) return;
     FleetEdit edit;
     edit.claims.push_back({before, dialog.claim()});
-    session_.edit_fleet("change a claim", edit);
+    session_.entries().edit("change a claim", edit);
 }
 
 void RegisterPanel::lay_out() {
@@ -187,8 +188,8 @@ void RegisterPanel::lay_out() {
 
 std::vector<Row> RegisterPanel::body_rows() const {
     std::vector<Row> rows;
-    const auto& seen = session_.knowledge().frames_of_body;
-    for (const Body& b : session_.bodies()) {
+    const auto& seen = session_.frames().knowledge().frames_of_body;
+    for (const Body& b : session_.entries().bodies()) {
         const auto it = seen.find(b.id);
         const int frames = it == seen.end() ? 0 : it->second;
         rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())),
@@ -201,10 +202,10 @@ std::vector<Row> RegisterPanel::body_rows() const {
 
 std::vector<Row> RegisterPanel::lens_rows() const {
     std::vector<Row> rows;
-    const auto& seen = session_.knowledge().frames_of_lens;
-    for (const LensEntry& l : session_.lenses()) {
+    const auto& seen = session_.frames().knowledge().frames_of_lens;
+    for (const LensEntry& l : session_.entries().lenses()) {
         Cell profile("none", Cell::Tone::warning);
-        for (const Profile& p : session_.profiles()) {
+        for (const Profile& p : session_.profiles().newest()) {
             const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
             if (match == LensTextMatch::different) continue;
             const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
@@ -236,8 +237,8 @@ std::vector<Row> RegisterPanel::lens_rows() const {
 
 std::vector<Row> RegisterPanel::model_rows() const {
     std::vector<Row> rows;
-    for (const ModelEntry& m : session_.fleet()->entries().models) {
-        const auto& all = session_.bodies();
+    for (const ModelEntry& m : session_.entries().fleet()->entries().models) {
+        const auto& all = session_.entries().bodies();
         const auto bodies = std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; });
         QStringList adds;
         if (!m.recorded_adds.empty()) try {
@@ -269,7 +270,7 @@ void RegisterPanel::refresh() {
 
 std::string RegisterPanel::chosen_id() const {
     const int row = table_->chosen();
-    const Register& r = session_.fleet()->entries();
+    const Register& r = session_.entries().fleet()->entries();
     const auto id = [row](const auto& list) {
         return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string();
     };
@@ -278,7 +279,7 @@ std::string RegisterPanel::chosen_id() const {
 
 void RegisterPanel::refresh_detail() {
     const std::string id = chosen_id();
-    const Register& all = session_.fleet()->entries();
+    const Register& all = session_.entries().fleet()->entries();
     const std::size_t entries = by_kind(all.bodies.size(), all.lenses.size(), all.models.size());
     merge_->setEnabled(!id.empty() && entries > 1);
     remove_->setEnabled(!id.empty());
@@ -288,14 +289,14 @@ void RegisterPanel::refresh_detail() {
     of_->setText(id.empty() ? QString(none) : q(id) + ": claims and history");
     std::vector<Row> claims, history;
     if (!id.empty()) {
-        for (const Claim& c : session_.fleet()->claims())
+        for (const Claim& c : session_.entries().fleet()->claims())
             if (c.target == id)
                 claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)),
                                   Cell(q(c.time.substr(0, 10)))});
         if (claims.empty())
             claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
         session_.attempt([&] {
-            for (const HistoryEntry& h : session_.history(by_kind("body", "lens", "model"), id, 200)) {
+            for (const HistoryEntry& h : session_.entries().history(by_kind("body", "lens", "model"), id, 200)) {
                 const QString what = what_changed(h.before, h.after);
                 history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
                                    Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
@@ -404,13 +405,13 @@ void edit_entry(const T& before, int column, const QString& text, std::vector<En
 }  // namespace
 
 void RegisterPanel::edit(int row, int column, const QString& text) {
-    const Register& r = session_.fleet()->entries();
+    const Register& r = session_.entries().fleet()->entries();
     session_.attempt([&] {
         FleetEdit edit;
         if (kind_ == Kind::bodies) edit_entry(r.bodies.at(row), column, text, edit.bodies);
         if (kind_ == Kind::lenses) edit_entry(r.lenses.at(row), column, text, edit.lenses);
         if (kind_ == Kind::models) edit_entry(r.models.at(row), column, text, edit.models);
-        session_.edit_fleet("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
+        session_.entries().edit("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
     });
 }
 
@@ -418,10 +419,10 @@ void RegisterPanel::add_entry() {
     FleetEdit edit;
     if (kind_ == Kind::bodies) {
         std::vector<std::pair<QString, QString>> models;
-        for (const ModelEntry& m : session_.fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
+        for (const ModelEntry& m : session_.entries().fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
         const QString model =
             choose_entry(this, "Add a body", "Of which model? Models come from frames, or from an import.", models);
-        const ModelEntry* entry = session_.fleet()->model(model.toStdString());
+        const ModelEntry* entry = session_.entries().fleet()->model(model.toStdString());
         if (!entry) return;
         bool ok = false;
         const QString mark = QInputDialog::getText(
@@ -455,17 +456,17 @@ void RegisterPanel::add_entry() {
         l.contacts = false;
         edit.lenses.push_back({std::nullopt, l});
     }
-    session_.edit_fleet(kind_ == Kind::bodies ? "add a body" : "add a lens", edit);
+    session_.entries().edit(kind_ == Kind::bodies ? "add a body" : "add a lens", edit);
 }
 
 void RegisterPanel::merge() {
     const std::string id = chosen_id();
     std::vector<std::pair<QString, QString>> others;
     if (kind_ == Kind::bodies) {
-        for (const Body& b : session_.bodies())
+        for (const Body& b : session_.entries().bodies())
             if (b.id != id) others.emplace_back(q(b.id), q(b.label()));
     } else {
-        for (const LensEntry& l : session_.lenses())
+        for (const LensEntry& l : session_.entries().lenses())
             if (l.id != id) others.emplace_back(q(l.id), q(l.label()));
     }
     const std::string into =
@@ -473,14 +474,15 @@ void RegisterPanel::merge() {
     if (into.empty()) return;
     session_.attempt([&] {
         const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
-        const FleetEdit edit = merge_edit(session_.fleet()->entries(), session_.fleet()->claims(), of, id, into);
-        Revision draft = session_.draft();
+        const FleetEdit edit =
+            merge_edit(session_.entries().fleet()->entries(), session_.entries().fleet()->claims(), of, id, into);
+        Revision draft = session_.baselines().draft();
         move_tiers(draft, of, id, into);
         const QString what = "merge " + q(id) + " into " + q(into);
         session_.undo().beginMacro(what);
-        session_.edit_fleet(what, edit);
-        draft.edits = session_.draft().edits;
-        session_.edit_draft(what, draft);
+        session_.entries().edit(what, edit);
+        draft.edits = session_.baselines().draft().edits;
+        session_.baselines().edit(what, draft);
         session_.undo().endMacro();
     });
 }
@@ -488,7 +490,8 @@ void RegisterPanel::merge() {
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
     const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
-    session_.edit_fleet("take " + q(id) + " out of the register", take_out_edit(*session_.fleet(), of, id));
+    session_.entries().edit("take " + q(id) + " out of the register",
+                            take_out_edit(*session_.entries().fleet(), of, id));
 }
 
 }  // namespace optrel

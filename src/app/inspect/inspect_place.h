@@ -5,13 +5,12 @@
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QComboBox>
-#include <functional>
 #include <memory>
 
 #include "base/progress.h"
+#include "inspect/sheet_panel.h"
 #include "widgets/compare_view.h"
 #include "widgets/place.h"
-#include "widgets/table.h"
 
 namespace optrel {
 
@@ -23,7 +22,7 @@ public:
     void show_something() override;
 
     Table& frames() { return *frames_; }
-    Table& sheet() { return *sheet_; }
+    Table& sheet() { return sheet_->table(); }
     CompareView& view() { return *view_; }
     void choose_frame(const QString& path);
     bool developing() const { return developing_ != nullptr; }
@@ -35,36 +34,23 @@ private:
     QWidget* build_frames();
     QWidget* build_picture();
     QLayout* build_tools();
-    QWidget* build_sheet();
     void ask_export();
     void refresh_frames();
     void refresh_sheet();
-    void show_rows();
-    void refresh_sheet_buttons();
-    void refresh_trace();
-    QString text_of(Field field, const Value& value) const;
     void develop();
-    void edit_hand(int row, const QString& text);
-    void change_sheet(const QString& what, const Sheet& after);
-    /// One edit for all chosen frames; `change` gets each sheet.
-    void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
-    void drop_field();
-    void apply_set();
-    void make_set();
     void claim_frames(Claim::Of of);
+    /// The one that is shown in front.
     std::vector<const FrameRecord*> chosen_frames() const;
     const FrameRecord* chosen() const;
-    /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
-    Sheet sheet_of(const FrameRecord& frame) const;
-    ResolvedFrame fields_now(const FrameRecord& frame) const;
 
-    Table *frames_, *sheet_, *trace_;
+    Table* frames_;
+    SheetPanel* sheet_;
     CompareView* view_;
     QButtonGroup *modes_, *zooms_;
     QLabel* about_;
     QLabel* identity_;
-    QCheckBox *with_set_, *all_fields_;
-    QPushButton *back_, *bare_, *export_, *drop_, *apply_set_, *make_set_, *assign_lens_, *claim_body_;
+    QCheckBox* with_set_;
+    QPushButton *back_, *bare_, *export_, *assign_lens_, *claim_body_;
     std::shared_ptr<Progress> developing_;
     QString shown_;
 };

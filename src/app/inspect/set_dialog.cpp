@@ -7,6 +7,7 @@
 #include <QPushButton>
 
 #include "base/error.h"
+#include "studio/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -19,7 +20,7 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
     name_ = new QComboBox;
     name_->setEditable(true);
     name_->setAccessibleName("Name of the set");
-    for (const PinSet& s : session.draft().sets) name_->addItem(q(s.name));
+    for (const PinSet& s : session.baselines().draft().sets) name_->addItem(q(s.name));
     name_->setCurrentText("");
     name_->lineEdit()->setPlaceholderText("a new name, or a set to update");
     form->addRow("Set", name_);
@@ -88,20 +89,18 @@ void SetDialog::fill_table() {
 Revision SetDialog::result_draft() const {
     const std::string name = name_->currentText().trimmed().toStdString();
     check_set_name(name);
-    Revision after = session_.draft();
-    if (!after.set(name)) after.sets.push_back({name, "", {}, {}});
-    PinSet& set = *after.set(name);
+    Revision after = session_.baselines().draft();
     for (int row = 0; row < table_->rowCount(); ++row)
         if (table_->item(row, 0)->checkState() == Qt::Checked) {
             const Field f = static_cast<Field>(table_->item(row, 0)->data(Qt::UserRole).toInt());
-            set.pins[f] = Pin::constant(fields_[f].value);
+            pin_in_set(after, name, f, Pin::constant(fields_[f].value));
         }
     return after;
 }
 
 void SetDialog::refresh() {
     const QSignalBlocker quiet(table_);
-    const PinSet* set = session_.draft().set(name_->currentText().trimmed().toStdString());
+    const PinSet* set = session_.baselines().draft().set(name_->currentText().trimmed().toStdString());
     int chosen = 0;
     for (int row = 0; row < table_->rowCount(); ++row) {
         const Field f = static_cast<Field>(table_->item(row, 0)->data(Qt::UserRole).toInt());

@@ -7,6 +7,7 @@
 
 #include "base/files.h"
 #include "base/output.h"
+#include "lenses/profile_dialog.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
 #include "widgets/frame_view.h"
@@ -17,23 +18,34 @@ namespace optrel {
 
 LensesPlace::LensesPlace(Session& session) : PlaceWidget(theme::Place::lenses, session) {
     build();
-    connect(&session_, &Session::profiles_changed, this, &LensesPlace::refresh);
+    connect(&session_.profiles(), &ProfileBook::changed, this, &LensesPlace::refresh);
     refresh();
 }
 
-void LensesPlace::build() {
+void LensesPlace::build_actions() {
     export_ = button("&Export profile…", "Writes the chosen profile as JSON");
-    connect(export_, &QPushButton::clicked, this, [this] {
-        if (shown_ < 0) return;
-        const QString path = QFileDialog::getSaveFileName(
-            this, "Export the profile", q(profiles_[shown_].name).replace('/', '-') + ".json", "Profile (*.json)");
-        if (!path.isEmpty())
-            session_.attempt([&] {
-                write_output(path.toStdString(), json_output(), Existing::replace_ours,
-                             profile_to_json(profiles_[shown_]));
-            });
+    auto* take_in = button("&Take in…", "Shows a profile from a file, and takes it into the store if you wish");
+    connect(export_, &QPushButton::clicked, this, &LensesPlace::ask_export);
+    connect(take_in, &QPushButton::clicked, this, [this] {
+        const QString path = QFileDialog::getOpenFileName(this, "Take in a profile", "", "Profile (*.json)");
+        if (!path.isEmpty()) open_file(path);
     });
+    actions_->addWidget(take_in);
     actions_->addWidget(export_);
+}
+
+void LensesPlace::ask_export() {
+    if (shown_ < 0) return;
+    const QString name = q(profiles_[shown_].name).replace('/', '-') + ".optrel.json";
+    const QString path = QFileDialog::getSaveFileName(this, "Export the profile", name, "Profile (*.json)");
+    if (path.isEmpty()) return;
+    session_.attempt([&] {
+        write_output(path.toStdString(), json_output(), Existing::replace_ours, profile_to_json(profiles_[shown_]));
+    });
+}
+
+void LensesPlace::build() {
+    build_actions();
     list_ = new Table("Profiles", {{"Lens", false, false, 0},
                                    {"Copy", false, false, 104},
                                    {"Version", true, false, 60},
@@ -83,7 +95,7 @@ void LensesPlace::build() {
 }
 
 void LensesPlace::refresh() {
-    session_.attempt([this] { profiles_ = session_.profile_versions(); });
+    session_.attempt([this] { profiles_ = session_.profiles().versions(); });
     if (profiles_.empty())
         show_empty(FirstStep{
             "Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its "
@@ -202,6 +214,10 @@ void LensesPlace::show_comparison() {
         verdict_->setText(QString::fromUtf8(error.what()));
         difference_->clear(QString::fromUtf8(error.what()));
     }
+}
+
+void LensesPlace::open_file(const QString& path) {
+    session_.attempt([&] { ProfileDialog(session_, path, this).exec(); });
 }
 
 void LensesPlace::show_view(const QString&) {

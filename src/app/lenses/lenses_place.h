@@ -22,8 +22,13 @@ public:
     QStringList more_views() const override { return profiles_.size() > 1 ? QStringList{"difference"} : QStringList{}; }
     void show_view(const QString&) override;
 
+    /// Shows a profile from a file and offers to take it in.
+    void open_file(const QString& path);
+
 private:
     void build();
+    void build_actions();
+    void ask_export();
     void refresh();
     void show_profile(int row);
     void show_node(int node);

@@ -12,13 +12,15 @@ namespace optrel {
 
 RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout, session) {
     build();
-    connect(&session_, &Session::knowledge_changed, this, &RolloutPlace::refresh);
-    for (const auto signal : {&Session::baselines_changed, &Session::sheets_changed, &Session::fleet_changed})
-        connect(&session_, signal, this, [this] {
-            refresh();
-            refresh_rehearsal();
-        });
-    connect(&session_, &Session::frames_changed, this, &RolloutPlace::refresh_rehearsal);
+    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &RolloutPlace::refresh);
+    const auto all = [this] {
+        refresh();
+        refresh_rehearsal();
+    };
+    connect(&session_.baselines(), &BaselineBook::changed, this, all);
+    connect(&session_.sheets(), &SheetBook::changed, this, all);
+    connect(&session_.entries(), &RegisterBook::changed, this, all);
+    connect(&session_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
     refresh();
     refresh_rehearsal();
 }
@@ -122,8 +124,8 @@ void RolloutPlace::resume(int row) {
 void RolloutPlace::refresh() {
     const QString keep = scope_->currentText();
     scope_->clear();
-    scope_->addItem(QString("all %1 frames").arg(session_.frames().size()));
-    for (const std::string& folder : session_.knowledge().folders) scope_->addItem(q(folder));
+    scope_->addItem(QString("all %1 frames").arg(session_.frames().all().size()));
+    for (const std::string& folder : session_.frames().knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
     session_.attempt([this] { history_list_ = session_.rollouts().list(); });
     std::vector<Row> rows;
@@ -143,34 +145,34 @@ void RolloutPlace::refresh() {
                   open ? Cell::Tone::warning : Cell::Tone::plain)});
     }
     history_->set_rows(std::move(rows));
-    rehearse_->setEnabled(session_.current().number > 0 && !session_.frames().empty());
+    rehearse_->setEnabled(session_.baselines().current().number > 0 && !session_.frames().all().empty());
 }
 
 void RolloutPlace::refresh_rehearsal() {
-    if (session_.has_frames() && session_.current().number == 0)
+    if (session_.frames().any() && session_.baselines().current().number == 0)
         show_empty(FirstStep{
             "A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, "
             "and all of it can be taken back.\n\n"
             "No revision is published yet. Pin fields in Baselines and publish them.",
             "Pin fields in &Baselines", [this] { emit session_.go_to(static_cast<int>(theme::Place::baselines)); }});
-    else if (!session_.has_frames())
+    else if (!session_.frames().any())
         show_empty(
             add_frames("A rollout writes a published baseline beside the frames: rehearsed first, one small file for "
                        "each frame, and all of it can be taken back.\n\nNo frames are known yet."));
     else
         show_empty(std::nullopt);
-    if (rehearsal_ && rehearsal_->revision != session_.current().number) rehearsal_.reset();
+    if (rehearsal_ && rehearsal_->revision != session_.baselines().current().number) rehearsal_.reset();
     apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
     if (!rehearsal_) {
         summary_->setText(first_of<QString>(
-            {{session_.current().number == 0,
+            {{session_.baselines().current().number == 0,
               "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would "
               "change."},
-             {session_.frames().empty(), "The frames are being read …"},
+             {session_.frames().all().empty(), "The frames are being read …"},
              {!last_done_.isEmpty(), last_done_}},
             QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until "
                     "you roll out.")
-                .arg(session_.current().number)));
+                .arg(session_.baselines().current().number)));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
@@ -242,12 +244,12 @@ void RolloutPlace::show_frames(const Rehearsal& r) {
 }
 
 void RolloutPlace::rehearse_now() {
-    if (session_.current().number == 0) return;
-    const auto all = session_.frames_shared();
+    if (session_.baselines().current().number == 0) return;
+    const auto all = session_.frames().shared();
     std::vector<std::filesystem::path> folders;
     if (scope_->currentIndex() > 0) folders.push_back(scope_->currentText().toStdString());
-    const auto fleet = session_.fleet();
-    const Revision revision = session_.current();
+    const auto fleet = session_.entries().fleet();
+    const Revision revision = session_.baselines().current();
     const bool renew = renew_->isChecked();
     auto out = std::make_shared<Rehearsal>();
     last_done_.clear();

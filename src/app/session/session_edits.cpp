@@ -6,9 +6,6 @@
 namespace optrel {
 namespace {
 
-std::string id_of(const Tier& t) { return t.id; }
-std::string id_of(const PinSet& s) { return s.name; }
-
 /// Entries of `a` that `b` lacks or has otherwise.
 template <class T>
 std::vector<T> lacking(const std::vector<T>& a, const std::vector<T>& b) {
@@ -38,9 +35,9 @@ void exchange(std::vector<T>& list, const std::vector<T>& in, const std::vector<
 
 }  // namespace
 
-DraftEntry::DraftEntry(Session& session, const QString& what, const Revision& before, const Revision& after)
+DraftEntry::DraftEntry(BaselineBook& book, const QString& what, const Revision& before, const Revision& after)
     : QUndoCommand(what),
-      session_(session),
+      book_(book),
       before_tiers_(lacking(before.tiers, after.tiers)),
       after_tiers_(lacking(after.tiers, before.tiers)),
       before_sets_(lacking(before.sets, after.sets)),
@@ -48,10 +45,10 @@ DraftEntry::DraftEntry(Session& session, const QString& what, const Revision& be
 
 void DraftEntry::apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in,
                        const std::vector<PinSet>& sets_out) {
-    Revision next = session_.draft();
+    Revision next = book_.draft();
     exchange(next.tiers, in, out);
     exchange(next.sets, sets_in, sets_out);
-    setObsolete(!session_.put_draft(next));
+    setObsolete(!book_.put(next));
 }
 
 }  // namespace optrel

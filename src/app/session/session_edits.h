@@ -4,14 +4,15 @@
 
 #include <QUndoCommand>
 
-#include "session/session.h"
+#include "session/baseline_book.h"
+#include "session/register_book.h"
 
 namespace optrel {
 
 /// Keeps only the tiers and sets that differ, so that two hundred edits of a long draft stay small.
 class DraftEntry : public QUndoCommand {
 public:
-    DraftEntry(Session& session, const QString& what, const Revision& before, const Revision& after);
+    DraftEntry(BaselineBook& book, const QString& what, const Revision& before, const Revision& after);
     void redo() override { apply(after_tiers_, before_tiers_, after_sets_, before_sets_); }
     void undo() override { apply(before_tiers_, after_tiers_, before_sets_, after_sets_); }
     bool empty() const {
@@ -22,20 +23,20 @@ private:
     void apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in,
                const std::vector<PinSet>& sets_out);
 
-    Session& session_;
+    BaselineBook& book_;
     std::vector<Tier> before_tiers_, after_tiers_;
     std::vector<PinSet> before_sets_, after_sets_;
 };
 
 class FleetEntry : public QUndoCommand {
 public:
-    FleetEntry(Session& session, const QString& what, FleetEdit edit)
-        : QUndoCommand(what), session_(session), edit_(std::move(edit)) {}
-    void redo() override { setObsolete(!session_.put_fleet(edit_)); }
-    void undo() override { setObsolete(!session_.put_fleet(edit_.reversed())); }
+    FleetEntry(RegisterBook& book, const QString& what, FleetEdit edit)
+        : QUndoCommand(what), book_(book), edit_(std::move(edit)) {}
+    void redo() override { setObsolete(!book_.put(edit_)); }
+    void undo() override { setObsolete(!book_.put(edit_.reversed())); }
 
 private:
-    Session& session_;
+    RegisterBook& book_;
     FleetEdit edit_;
 };
 

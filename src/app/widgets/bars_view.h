@@ -1,10 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A row of bars with a title, a limit line and a value on each: a histogram, or one bar for each frame.
+// A row of bars: a histogram, or one bar for each frame, of which one can be chosen.
 #pragma once
 
-#include <QWidget>
-#include <optional>
-#include <vector>
+#include "widgets/plot_view.h"
 
 namespace optrel {
 
@@ -15,7 +13,7 @@ struct Bar {
     bool faint = false;
 };
 
-class BarsView : public QWidget {
+class BarsView : public PlotView {
     Q_OBJECT
 public:
     BarsView(const QString& accessible_name, const QString& x_title, const QString& y_title, QWidget* parent = nullptr);
@@ -29,13 +27,15 @@ signals:
     void bar_clicked(int bar);
 
 protected:
-    void paintEvent(QPaintEvent*) override;
+    bool empty() const override { return bars_.empty(); }
+    std::pair<PlotScale, PlotScale> scales(const QSizeF& area) const override;
+    void paint_data(QPainter& painter, const PlotArea& plot) const override;
+    QString hint_at(const QPointF& at) const override;
+    Cells cells() const override;
     void mousePressEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
-    bool event(QEvent* event) override;
 
 private:
-    QRectF plot() const;
     int bar_at(const QPointF& at) const;
 
     QString x_title_, y_title_;

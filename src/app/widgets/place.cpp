@@ -62,8 +62,22 @@ void PlaceWidget::show_empty(const std::optional<FirstStep>& first) {
 PlaceWidget::FirstStep PlaceWidget::add_frames(const QString& what) {
     return {what, "&Add a folder of frames…", [this] {
                 const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-                if (!folder.isEmpty()) session_.add_folder(folder);
+                if (!folder.isEmpty()) session_.frames().add_folder(folder);
             }};
+}
+
+QVBoxLayout* stacked_in(QWidget* panel, int above) {
+    auto* layout = new QVBoxLayout(panel);
+    layout->setContentsMargins(0, above, 0, 0);
+    layout->setSpacing(3);
+    return layout;
+}
+
+QHBoxLayout* row_of(std::initializer_list<QPushButton*> buttons) {
+    auto* row = new QHBoxLayout;
+    for (QPushButton* b : buttons) row->addWidget(b);
+    row->addStretch();
+    return row;
 }
 
 QLabel* heading(const QString& text) {

@@ -53,6 +53,10 @@ private:
     std::function<void()> take_step_;
 };
 
+/// Widgets one below the other in a panel, without a margin but this one above, px.
+QVBoxLayout* stacked_in(QWidget* panel, int above = 0);
+/// Buttons side by side, from the left.
+QHBoxLayout* row_of(std::initializer_list<QPushButton*> buttons);
 QLabel* heading(const QString& text);
 QPushButton* button(const QString& text, const QString& hint, bool primary = false);
 /// A line to search or filter with, with a button that clears it.

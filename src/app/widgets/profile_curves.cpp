@@ -38,7 +38,7 @@ std::vector<Curve> drawn(const std::vector<LensCurve>& curves) {
     std::vector<Curve> out;
     for (const LensCurve& c : curves) {
         const Look look = look_of(c.channel, curves.size() == 3);
-        Curve curve{look.name, look.colour, look.dash, {}, {}, false};
+        Curve curve{look.name, look.colour, look.dash, {}, {}};
         for (const CurveSample& s : c.samples) {
             curve.points.emplace_back(s.height, s.value);
             curve.sigma.push_back(s.sigma);

@@ -1,31 +1,22 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "widgets/ramp_editor.h"
 
-#include <QApplication>
-#include <QClipboard>
-#include <QContextMenuEvent>
-#include <QFileDialog>
 #include <QKeyEvent>
-#include <QMenu>
+#include <QMouseEvent>
 #include <QPainter>
-#include <QPainterPath>
-#include <QSvgGenerator>
 #include <QToolTip>
 #include <algorithm>
 #include <cmath>
 
-#include "base/choose.h"
-#include "base/csv.h"
 #include "theme.h"
 
 namespace optrel {
 
-RampEditor::RampEditor(const QString& accessible_name, QWidget* parent) : QWidget(parent) {
-    setAccessibleName(accessible_name);
+RampEditor::RampEditor(const QString& accessible_name, QWidget* parent) : PlotView(accessible_name, parent) {
+    keep_head(true);
     setAccessibleDescription(
         "Drag a knot; double-click adds one; arrow keys move the chosen one, Tab goes to the next, Delete takes it "
         "out");
-    setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
 }
 
@@ -34,6 +25,7 @@ void RampEditor::set_scale(const QString& title, double low, double high, int de
     low_limit_ = low;
     high_limit_ = high;
     decimals_ = decimals;
+    set_head(title_, hint_);
     find_range();
 }
 
@@ -58,7 +50,7 @@ void RampEditor::set_frames(std::vector<Bar> bars) {
 
 void RampEditor::set_hint(const QString& hint) {
     hint_ = hint;
-    update();
+    set_head(title_, hint_);
 }
 
 /// The axes show all that is drawn, in whole stops, with some air.
@@ -83,60 +75,51 @@ void RampEditor::find_range() {
     low_ = std::max(low_limit_, least - 0.25 * span);
     high_ = std::min(high_limit_, most + 0.35 * span);
     if (high_ <= low_) high_ = low_ + 1;
-    // Round figures at the lines.
-    const double rough = (high_ - low_) / 4, magnitude = std::pow(10.0, std::floor(std::log10(rough)));
-    for (const double factor : {1.0, 2.0, 2.5, 5.0, 10.0}) {
-        tick_ = factor * magnitude;
-        if (tick_ >= rough) break;
-    }
-    low_ = tick_ * std::floor(low_ / tick_ + 1e-9);
-    high_ = tick_ * std::ceil(high_ / tick_ - 1e-9);
     update();
 }
 
-QRectF RampEditor::plot() const { return QRectF(rect()).adjusted(48, 22, -16, -34); }
+QString RampEditor::empty_text() const { return "A ramp over ISO appears here."; }
 
-QPointF RampEditor::at(double iso, double value) const {
-    const QRectF p = plot();
-    return {p.left() + (std::log2(iso / 100) - first_stop_) / (last_stop_ - first_stop_) * p.width(),
-            p.bottom() - (value - low_) / (high_ - low_) * p.height()};
+std::pair<PlotScale, PlotScale> RampEditor::scales(const QSizeF& area) const {
+    const int most = most_frames();
+    QString below = "ISO";
+    if (most) below += QString("; bars: frames, the tallest %1").arg(most);
+    if (!resolved_.empty() && !resolved_label_.isEmpty()) below += "; dashed: what " + resolved_label_ + " gets";
+    PlotScale x{below, first_stop_, last_stop_, {}};
+    for (double stop = std::ceil(first_stop_); stop <= last_stop_; ++stop)
+        x.ticks.push_back({stop, QString::number(std::round(100 * std::exp2(stop)))});
+    const int ticks = std::clamp(static_cast<int>(area.height() / 26), 1, 5);
+    return {x, PlotScale::of({}, round_range(low_, high_, 0, ticks))};
 }
-double RampEditor::iso_at(double x) const {
-    const QRectF p = plot();
-    return 100 * std::exp2(first_stop_ + std::clamp((x - p.left()) / p.width(), 0.0, 1.0) * (last_stop_ - first_stop_));
+
+QPointF RampEditor::at(const PlotArea& plot, double iso, double value) { return plot.at(std::log2(iso / 100), value); }
+double RampEditor::iso_at(const PlotArea& plot, double x) const {
+    return 100 * std::exp2(std::clamp(plot.value_at({x, 0}).x(), first_stop_, last_stop_));
 }
-double RampEditor::value_at(double y) const {
-    const QRectF p = plot();
-    const double v = low_ + (p.bottom() - y) / p.height() * (high_ - low_), step = std::pow(10.0, decimals_);
+double RampEditor::value_at(const PlotArea& plot, double y) const {
+    const double v = plot.value_at({0, y}).y(), step = std::pow(10.0, decimals_);
     return std::clamp(std::round(v * step) / step, low_limit_, high_limit_);
 }
 
 int RampEditor::knot_near(const QPointF& p) const {
+    const PlotArea now = plot();
     for (std::size_t i = 0; i < knots_.size(); ++i)
-        if ((at(knots_[i].iso, knots_[i].value) - p).manhattanLength() < 12) return static_cast<int>(i);
+        if ((at(now, knots_[i].iso, knots_[i].value) - p).manhattanLength() < 12) return static_cast<int>(i);
     return -1;
 }
 
-void RampEditor::paintEvent(QPaintEvent*) {
-    QPainter g(this);
-    g.setRenderHint(QPainter::Antialiasing);
-    g.fillRect(rect(), theme::paper);
-    g.setPen(QPen(hasFocus() ? theme::mark : theme::rule));
-    g.drawRect(rect().adjusted(0, 0, -1, -1));
-    const QRectF p = plot();
-    const QFont small = theme::figure_font(7.5);
-    g.setFont(small);
-    draw_bars(g, p);
-    draw_scales(g, p);
-    draw_curves(g, p);
+void RampEditor::paint_data(QPainter& g, const PlotArea& plot) const {
+    paint_bars(g, plot);
+    paint_curves(g, plot);
 }
 
 /// The frames beneath, on a scale of their own: the tallest bar is as high as a third of the plot.
-void RampEditor::draw_bars(QPainter& g, const QRectF& p) const {
+void RampEditor::paint_bars(QPainter& g, const PlotArea& plot) const {
     const int most = most_frames();
+    const QRectF& p = plot.box;
     const double bar_width = std::max(3.0, p.width() / std::max(1.0, 3 * (last_stop_ - first_stop_)) * 0.62);
     for (const Bar& b : bars_) {
-        const double x = at(b.iso, low_).x(), height = most ? p.height() / 3 * b.frames / most : 0;
+        const double x = at(plot, b.iso, 0).x(), height = most ? p.height() / 3 * b.frames / most : 0;
         g.fillRect(QRectF(x - bar_width / 2, p.bottom() - height, bar_width, height), QColor(217, 221, 212));
     }
 }
@@ -147,60 +130,41 @@ int RampEditor::most_frames() const {
     return most;
 }
 
-void RampEditor::draw_scales(QPainter& g, const QRectF& p) const {
-    const int most = most_frames();
-    g.setPen(QColor(228, 230, 224));
-    const int lines = static_cast<int>(std::lround((high_ - low_) / tick_));
-    for (int i = 0; i <= lines; ++i)
-        g.drawLine(QPointF(p.left(), p.bottom() - i * p.height() / lines),
-                   QPointF(p.right(), p.bottom() - i * p.height() / lines));
-    g.setPen(theme::faint_ink);
-    for (int i = 0; i <= lines; ++i)
-        g.drawText(
-            QRectF(0, p.bottom() - i * p.height() / lines - 7, p.left() - 5, 14), Qt::AlignRight | Qt::AlignVCenter,
-            QString::number(low_ + i * tick_, 'f',
-                            first_of<int>({{tick_ < 0.1 || tick_ == 0.25, 2}, {tick_ < 1 || tick_ == 2.5, 1}}, 0)));
-    for (double stop = std::ceil(first_stop_); stop <= last_stop_; ++stop) {
-        const double x = at(100 * std::exp2(stop), low_).x();
-        g.drawLine(QPointF(x, p.bottom()), QPointF(x, p.bottom() + 3));
-        g.drawText(QRectF(x - 26, p.bottom() + 4, 52, 13), Qt::AlignCenter,
-                   QString::number(std::round(100 * std::exp2(stop))));
-    }
-    g.drawLine(p.bottomLeft(), p.bottomRight());
-    g.drawText(QRectF(0, p.bottom() + 17, width(), 14), Qt::AlignCenter,
-               "ISO" + (most ? QString("; bars: frames, the tallest %1").arg(most) : QString()) +
-                   (resolved_.empty() || resolved_label_.isEmpty() ? QString()
-                                                                   : "; dashed: what " + resolved_label_ + " gets"));
-    g.setFont(theme::text_font(8));
-    g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignLeft | Qt::AlignVCenter, title_);
-    if (!hint_.isEmpty()) g.drawText(QRectF(6, 3, width() - 12, 16), Qt::AlignRight | Qt::AlignVCenter, hint_);
-}
-
-void RampEditor::draw_curves(QPainter& g, const QRectF& p) const {
+void RampEditor::paint_curves(QPainter& g, const PlotArea& plot) const {
     const auto curve = [&](const std::vector<Knot>& points) {
-        QPainterPath path;
-        for (std::size_t i = 0; i < points.size(); ++i)
-            i ? path.lineTo(at(points[i].iso, points[i].value)) : path.moveTo(at(points[i].iso, points[i].value));
-        return path;
+        QPolygonF line;
+        for (const Knot& k : points) line << at(plot, k.iso, k.value);
+        return line;
     };
-    g.setClipRect(p.adjusted(-6, -8, 6, 6));
+    g.save();
+    g.setClipRect(plot.box.adjusted(-6, -8, 6, 6));
     if (!resolved_.empty()) {
         g.setPen(QPen(theme::faint_ink, 1.2, Qt::DashLine));
-        g.drawPath(curve(resolved_));
+        g.drawPolyline(curve(resolved_));
     }
     if (!knots_.empty()) {
         std::vector<Knot> whole = knots_;
         whole.insert(whole.begin(), {100 * std::exp2(first_stop_), knots_.front().value});
         whole.push_back({100 * std::exp2(last_stop_), knots_.back().value});
         g.setPen(QPen(theme::mark, 1.8));
-        g.drawPath(curve(whole));
+        g.drawPolyline(curve(whole));
         for (std::size_t i = 0; i < knots_.size(); ++i) {
-            const QPointF c = at(knots_[i].iso, knots_[i].value);
+            const QPointF c = at(plot, knots_[i].iso, knots_[i].value);
             g.setBrush(static_cast<int>(i) == chosen_ ? theme::mark : theme::paper);
             g.drawRect(QRectF(c.x() - 4, c.y() - 4, 8, 8));
         }
     }
-    g.setClipping(false);
+    g.restore();
+}
+
+QString RampEditor::hint_at(const QPointF& p) const {
+    if (held_ >= 0) return {};
+    const int near = knot_near(p);
+    if (near >= 0) return QString("knot: ISO %1, %2").arg(knots_[near].iso).arg(knots_[near].value, 0, 'f', decimals_);
+    const PlotArea now = plot();
+    for (const Bar& b : bars_)
+        if (std::abs(at(now, b.iso, 0).x() - p.x()) < 6) return QString("ISO %1: %2 frames").arg(b.iso).arg(b.frames);
+    return {};
 }
 
 void RampEditor::mousePressEvent(QMouseEvent* event) {
@@ -212,18 +176,11 @@ void RampEditor::mousePressEvent(QMouseEvent* event) {
 }
 
 void RampEditor::mouseMoveEvent(QMouseEvent* event) {
-    const double iso = iso_at(event->position().x()), value = value_at(event->position().y());
+    const PlotArea now = plot();
+    const double iso = iso_at(now, event->position().x()), value = value_at(now, event->position().y());
     if (held_ < 0) {
-        const int near = knot_near(event->position());
-        setCursor(near >= 0 && editable_ ? Qt::SizeAllCursor : Qt::ArrowCursor);
-        QString text =
-            near >= 0 ? QString("knot: ISO %1, %2").arg(knots_[near].iso).arg(knots_[near].value, 0, 'f', decimals_)
-                      : QString();
-        for (const Bar& b : bars_)
-            if (text.isEmpty() && std::abs(at(b.iso, low_).x() - event->position().x()) < 6)
-                text = QString("ISO %1: %2 frames").arg(b.iso).arg(b.frames);
-        QToolTip::showText(event->globalPosition().toPoint(), text, this);
-        return;
+        setCursor(editable_ && knot_near(event->position()) >= 0 ? Qt::SizeAllCursor : Qt::ArrowCursor);
+        return PlotView::mouseMoveEvent(event);
     }
     // A knot stays between its neighbours; it holds to thirds of a stop.
     double stop = std::round(3 * std::log2(iso / 100)) / 3;
@@ -250,9 +207,10 @@ void RampEditor::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!editable_ || knot_near(event->position()) >= 0) return;
     std::vector<Knot> next = knots_;
     // A constant becomes a ramp that begins where it stood.
-    const double iso = std::round(100 * std::exp2(std::round(3 * std::log2(iso_at(event->position().x()) / 100)) / 3));
+    const double iso =
+        std::round(100 * std::exp2(std::round(3 * std::log2(iso_at(plot(), event->position().x()) / 100)) / 3));
     std::erase_if(next, [&](const Knot& k) { return std::abs(std::log2(k.iso / iso)) < 0.2; });
-    next.push_back({iso, value_at(event->position().y())});
+    next.push_back({iso, value_at(plot(), event->position().y())});
     std::sort(next.begin(), next.end(), [](const Knot& a, const Knot& b) { return a.iso < b.iso; });
     emit edited(next);
 }
@@ -283,30 +241,15 @@ void RampEditor::keyPressEvent(QKeyEvent* event) {
     }
 }
 
-QString RampEditor::as_csv() const {
-    std::vector<std::vector<std::string>> rows{{"curve", "ISO", title_.toStdString()}};
+PlotView::Cells RampEditor::cells() const {
+    Cells rows{{"curve", "ISO", title_.toStdString()}};
     const auto add = [&](const char* curve, double iso, double value) {
         rows.push_back({curve, QString::number(iso).toStdString(), QString::number(value).toStdString()});
     };
     for (const Knot& k : knots_) add("knot", k.iso, k.value);
     for (const Knot& k : resolved_) add("resolved", std::round(k.iso), k.value);
     for (const Bar& b : bars_) add("frames", b.iso, b.frames);
-    return QString::fromStdString(write_csv(rows, "\n"));
-}
-
-void RampEditor::contextMenuEvent(QContextMenuEvent* event) {
-    QMenu menu;
-    menu.addAction("Copy as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
-    menu.addAction("Save as SVG…", this, [this] {
-        const QString path = QFileDialog::getSaveFileName(this, "Save the curve", "ramp.svg", "SVG (*.svg)");
-        if (path.isEmpty()) return;
-        QSvgGenerator svg;
-        svg.setFileName(path);
-        svg.setSize(size());
-        svg.setViewBox(rect());
-        render(&svg);
-    });
-    menu.exec(event->globalPos());
+    return rows;
 }
 
 }  // namespace optrel

@@ -3,12 +3,11 @@
 // ISO.
 #pragma once
 
-#include <QWidget>
-#include <vector>
+#include "widgets/plot_view.h"
 
 namespace optrel {
 
-class RampEditor : public QWidget {
+class RampEditor : public PlotView {
     Q_OBJECT
 public:
     explicit RampEditor(const QString& accessible_name, QWidget* parent = nullptr);
@@ -30,7 +29,7 @@ public:
     void set_hint(const QString& hint);
 
     const std::vector<Knot>& knots() const { return knots_; }
-    QPoint place_of(double iso, double value) const { return at(iso, value).toPoint(); }
+    QPoint place_of(double iso, double value) const { return at(plot(), iso, value).toPoint(); }
     QSize sizeHint() const override { return {420, 190}; }
     QSize minimumSizeHint() const override { return {240, 130}; }
 
@@ -39,29 +38,30 @@ signals:
     void edited(const std::vector<RampEditor::Knot>& knots);
 
 protected:
-    void paintEvent(QPaintEvent*) override;
+    bool empty() const override { return knots_.empty() && resolved_.empty() && bars_.empty(); }
+    QString empty_text() const override;
+    std::pair<PlotScale, PlotScale> scales(const QSizeF& area) const override;
+    void paint_data(QPainter& painter, const PlotArea& plot) const override;
+    QString hint_at(const QPointF& at) const override;
+    Cells cells() const override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
-    void contextMenuEvent(QContextMenuEvent* event) override;
 
 private:
-    void draw_bars(QPainter& g, const QRectF& plot) const;
-    void draw_scales(QPainter& g, const QRectF& plot) const;
-    void draw_curves(QPainter& g, const QRectF& plot) const;
+    void paint_bars(QPainter& painter, const PlotArea& plot) const;
+    void paint_curves(QPainter& painter, const PlotArea& plot) const;
     int most_frames() const;
-    QRectF plot() const;
-    QPointF at(double iso, double value) const;
-    double iso_at(double x) const;
-    double value_at(double y) const;
+    static QPointF at(const PlotArea& plot, double iso, double value);
+    double iso_at(const PlotArea& plot, double x) const;
+    double value_at(const PlotArea& plot, double y) const;
     int knot_near(const QPointF& p) const;
     void find_range();
-    QString as_csv() const;
 
     QString title_, resolved_label_, hint_;
-    double low_limit_ = 0, high_limit_ = 100, low_ = 0, high_ = 100, tick_ = 25;
+    double low_limit_ = 0, high_limit_ = 100, low_ = 0, high_ = 100;
     double first_stop_ = 0, last_stop_ = 7;  ///< log2(ISO / 100)
     int decimals_ = 0;
     std::vector<Knot> knots_, before_drag_, resolved_;

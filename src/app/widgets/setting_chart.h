@@ -3,13 +3,12 @@
 // outside.
 #pragma once
 
-#include <QWidget>
-
 #include "optics/profile.h"
+#include "widgets/plot_view.h"
 
 namespace optrel {
 
-class SettingChart : public QWidget {
+class SettingChart : public PlotView {
     Q_OBJECT
 public:
     explicit SettingChart(QWidget* parent = nullptr);
@@ -22,18 +21,23 @@ signals:
     void node_chosen(int node);
 
 protected:
-    void paintEvent(QPaintEvent*) override;
+    bool empty() const override { return profile_.nodes.empty(); }
+    QString empty_text() const override;
+    std::pair<PlotScale, PlotScale> scales(const QSizeF& area) const override;
+    void paint_data(QPainter& painter, const PlotArea& plot) const override;
+    QString hint_at(const QPointF& at) const override;
+    Cells cells() const override;
     void mousePressEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
 private:
-    QRectF plot() const;
-    QPointF place(const LensSetting& s) const;
+    int node_near(const QPointF& at) const;
+    /// The error at a node when it is left out, where that could be said; NaN otherwise.
+    double left_out_px(int node) const;
 
     Profile profile_;
     std::vector<LeftOut> left_out_;
     int chosen_ = -1;
-    double low_f_ = 0, high_f_ = 1, low_n_ = 0, high_n_ = 1;
 };
 
 }  // namespace optrel

@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The field sheet of the chosen frame, where each value comes from, and the edits of the sheets of all chosen frames.
+#pragma once
+
+#include <QCheckBox>
+#include <functional>
+
+#include "session/session.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class SheetPanel : public QWidget {
+    Q_OBJECT
+public:
+    /// `chosen`: the frames that are chosen, the one that is shown in front; asked whenever it matters, since frames
+    /// are read anew.
+    using Chosen = std::function<std::vector<const FrameRecord*>()>;
+    SheetPanel(Session& session, Chosen chosen, QWidget* parent = nullptr);
+
+    Table& table() { return *sheet_; }
+    void refresh();
+    void choose_field(Field field) { sheet_->choose(static_cast<int>(field)); }
+    /// One undoable edit for all chosen frames; `change` gets each sheet.
+    void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
+
+    /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
+    Sheet sheet_of(const FrameRecord& frame) const;
+    /// Every field of a frame as its sheet has it now.
+    ResolvedFrame fields_now(const FrameRecord& frame) const;
+
+private:
+    void build();
+    std::vector<Row> rows() const;
+    void show_rows();
+    void refresh_buttons();
+    void refresh_trace();
+    QString text_of(Field field, const Value& value) const;
+    void edit_hand(int row, const QString& text);
+    void drop_chosen_field();
+    void apply_set();
+    void make_set();
+    /// The frame that is shown; null when none is.
+    const FrameRecord* frame() const;
+    /// Its sheet as last read; null when it was not read yet or cannot be.
+    const Sheet* sheet() const;
+
+    Session& session_;
+    Chosen chosen_;
+    Table *sheet_, *trace_;
+    QCheckBox* all_fields_;
+    QPushButton *drop_, *apply_set_, *make_set_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "lenses/profile_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QPushButton>
+
+#include "base/choose.h"
+#include "lenses/profile_rows.h"
+#include "studio/profile_file.h"
+#include "widgets/place.h"
+#include "widgets/profile_curves.h"
+
+namespace optrel {
+
+ProfileDialog::ProfileDialog(Session& session, const QString& path, QWidget* parent)
+    : QDialog(parent), session_(session), profile_(read_profile(path.toStdString())) {
+    setWindowTitle("A profile from a file");
+    auto* layout = new QVBoxLayout(this);
+    QString what = q(profile_.name);
+    if (!profile_.lens_serial.empty()) what += ", " + q(profile_.lens_serial);
+    layout->addWidget(heading(what + " on " + q(profile_.camera)));
+    const Provenance& origin = profile_.provenance;
+    const auto there = already_published(session_.profiles().versions(), profile_);
+    const bool one_of_ours = std::any_of(session_.profiles().newest().begin(), session_.profiles().newest().end(),
+                                         [this](const Profile& p) { return same_subject(p, profile_); });
+    auto* about = new QLabel(
+        QString("%1: measured by %2 on %3 with %4 lens settings. %5")
+            .arg(QFileInfo(path).fileName(), origin.author.empty() ? "somebody" : q(origin.author),
+                 q(origin.time.substr(0, 10)))
+            .arg(profile_.nodes.size())
+            .arg(first_of<QString>({{there.has_value(), "The store has it already."},
+                                    {one_of_ours, "Taken in, it becomes the next version of this lens here."}},
+                                   "Taken in, it becomes the first version of this lens here.")));
+    about->setWordWrap(true);
+    layout->addWidget(about);
+    auto* across = new QHBoxLayout;
+    auto* figures = new Table("Figures of the profile", {{"Figure", false, false, 0}, {"Value", true, false, 170}});
+    auto* curves = new ProfileCurves;
+    across->addWidget(figures, 1);
+    across->addWidget(curves, 1);
+    layout->addLayout(across, 1);
+    figures->set_rows(profile_rows(profile_, 0));
+    curves->show_profile(profile_, measured_node(profile_, 0));
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    buttons->button(QDialogButtonBox::Ok)->setText("&Take in");
+    buttons->button(QDialogButtonBox::Ok)->setEnabled(!there);
+    connect(buttons, &QDialogButtonBox::accepted, this, &ProfileDialog::take_in);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    layout->addWidget(buttons);
+    resize(860, 620);
+}
+
+void ProfileDialog::take_in() {
+    Profile p;
+    if (!session_.attempt([&] { p = session_.profiles().take_in(profile_); })) return;
+    session_.tell(QString("%1 is in the store as version %2.").arg(q(p.name)).arg(p.version));
+    accept();
+}
+
+}  // namespace optrel

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A profile from a file: what it says, and taking it into the store.
+#pragma once
+
+#include <QDialog>
+
+#include "session/session.h"
+
+namespace optrel {
+
+class ProfileDialog : public QDialog {
+    Q_OBJECT
+public:
+    /// Reads the file. Throws Error(input) when it is no profile.
+    ProfileDialog(Session& session, const QString& path, QWidget* parent = nullptr);
+
+private:
+    void take_in();
+
+    Session& session_;
+    Profile profile_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/register_book.h"
+
+#include "session/session_edits.h"
+#include "studio/claim.h"
+
+namespace optrel {
+
+RegisterBook::RegisterBook(Store& store, QUndoStack& undo)
+    : SessionPart(store, {"fleet"}), undo_(undo), fleet_(store.registry().fleet()) {
+    remember();
+}
+
+void RegisterBook::edit(const QString& what, FleetEdit edit) {
+    if (edit.empty()) return;
+    edit.what = what.toStdString();
+    undo_.push(new FleetEntry(*this, what, std::move(edit)));
+}
+
+bool RegisterBook::put(const FleetEdit& edit) {
+    const bool done = attempt([&] { store_.registry().edit(edit, current_author()); });
+    remember();
+    reload();
+    return done;
+}
+
+void RegisterBook::reload() {
+    attempt([this] { fleet_ = store_.registry().fleet(); });
+    emit changed();
+}
+
+}  // namespace optrel

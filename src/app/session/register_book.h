@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The register with its claims as the window holds it, and its undoable edits.
+#pragma once
+
+#include <QUndoStack>
+#include <memory>
+
+#include "session/session_part.h"
+
+namespace optrel {
+
+class RegisterBook : public SessionPart {
+    Q_OBJECT
+public:
+    RegisterBook(Store& store, QUndoStack& undo);
+
+    const std::shared_ptr<const Fleet>& fleet() const { return fleet_; }
+    const std::vector<Body>& bodies() const { return fleet_->entries().bodies; }
+    const std::vector<LensEntry>& lenses() const { return fleet_->entries().lenses; }
+
+    /// An undoable edit of the register and its claims.
+    void edit(const QString& what, FleetEdit edit);
+    void reload();
+
+    // Read from the store each time; these throw as it does.
+    std::vector<HistoryEntry> history(const std::string& kind, const std::string& subject, int most) {
+        return store_.registry().history(kind, subject, most);
+    }
+    FleetEdit edit_for(const RegisterImport& import) { return store_.registry().edit_for(import); }
+
+private:
+    friend class FleetEntry;
+    bool put(const FleetEdit& edit);
+
+    QUndoStack& undo_;
+    std::shared_ptr<const Fleet> fleet_;
+};
+
+}  // namespace optrel

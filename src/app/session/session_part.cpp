@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/session_part.h"
+
+namespace optrel {
+
+std::vector<std::string> SessionPart::changed_elsewhere(const std::map<std::string, long long>& now) {
+    std::vector<std::string> out;
+    for (const std::string& name : names_) {
+        const auto it = now.find(name);
+        const long long stamp = it == now.end() ? 0 : it->second;
+        if (stamp != seen_[name]) out.push_back(name);
+        seen_[name] = stamp;
+    }
+    return out;
+}
+
+void SessionPart::remember(const std::string& only) {
+    const std::map<std::string, long long> now = store_.stamps();
+    for (const std::string& name : names_) {
+        if (!only.empty() && name != only) continue;
+        const auto it = now.find(name);
+        seen_[name] = it == now.end() ? 0 : it->second;
+    }
+}
+
+bool SessionPart::attempt(const std::function<void()>& work) {
+    try {
+        work();
+        return true;
+    } catch (const std::exception& error) {
+        tell(QString::fromUtf8(error.what()), true);
+        return false;
+    }
+}
+
+}  // namespace optrel

@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/profile_file.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/files.h"
+
+namespace optrel {
+namespace {
+
+/// What a profile says, without what a store calls it.
+std::string content_of(Profile profile) {
+    profile.id.clear();
+    profile.version = 0;
+    return profile_to_json(profile);
+}
+
+}  // namespace
+
+Profile read_profile(const std::filesystem::path& path) { return profile_from_json(read_file(path), path.string()); }
+
+std::optional<Profile> already_published(const std::vector<Profile>& versions, const Profile& profile) {
+    const std::string wanted = content_of(profile);
+    for (const Profile& p : versions)
+        if (content_of(p) == wanted) return p;
+    return std::nullopt;
+}
+
+Profile take_in_profile(Store& store, const Profile& profile, bool keep_settings) {
+    if (const auto there = already_published(store.profiles().all_versions(), profile))
+        throw input_error(fmt::format("The store has this very profile of {} already, as {} version {}.", there->name,
+                                      there->id, there->version));
+    return store.profiles().publish(profile, keep_settings);
+}
+
+}  // namespace optrel

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/profile_file.h"
+
+#include <catch2/catch.hpp>
+
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+Profile measured() {
+    Profile p;
+    p.id = "p1";
+    p.version = 3;  // of another store
+    p.name = p.lens = "Lumenfold 35mm f/2.8";
+    p.camera = "Brimholt B2";
+    p.geometry = {2464, 1640, 9.4};
+    ProfileNode n;
+    n.setting = {35, 4, 1};
+    n.focal_mm = 35.2;
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0, 0, 0, 0});
+    p.nodes = {n};
+    return p;
+}
+
+}  // namespace
+
+TEST_CASE("a profile from a file is published once, as the next version of its lens", "[studio]") {
+    const TemporaryFolder folder;
+    Store store((folder / "s").string(), Access::begin);
+    write_bytes(folder / "lens.json", profile_to_json(measured()));
+    Profile p = read_profile(folder / "lens.json");
+    const Profile first = take_in_profile(store, p);
+    CHECK(first.version == 1);
+    const std::string sentence = sentence_of([&] { take_in_profile(store, p); });
+    CHECK(is_one_sentence(sentence));
+    CHECK(sentence.find(first.id) != std::string::npos);
+    p.nodes[0].focal_mm *= 1.0001;
+    CHECK_FALSE(already_published(store.profiles().all_versions(), p));
+    CHECK(take_in_profile(store, p).version == 2);
+    CHECK(already_published(store.profiles().all_versions(), p)->version == 2);
+    write_bytes(folder / "list.json", "{\"format\": \"optrel-sets\"}");
+    CHECK(is_one_sentence(sentence_of([&] { read_profile(folder / "list.json"); })));
+    CHECK(is_one_sentence(sentence_of([&] { read_profile(folder / "missing.json"); })));
+}
