@@ -74,7 +74,8 @@ void print_report(const RolloutReport& report, bool as_json) {
 }
 
 void roll_back(const Options& o) {
-    Store store = open_store(o.store, Access::write);
+    // Taking back asks nothing of the database, which cannot be opened for writing on a full disk.
+    Store store = open_store(o.store, Access::read);
     const RolloutRecord record = rollout_of(store, o.number);
     if (record.status == RolloutStatus::preparing)
         fmt::print(stderr,
@@ -125,7 +126,7 @@ void add_rollout(CLI::App& app) {
     auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume");
     again->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
     again->callback([o] {
-        Store store = open_store(o->store, Access::write);
+        Store store = open_store(o->store, Access::read);
         print_report(go_on(store, rollout_of(store, o->number).number, console_progress()), o->json);
     });
 }

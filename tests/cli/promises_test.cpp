@@ -273,3 +273,22 @@ TEST_CASE("the command line says where a frame's values come from as the window 
     CHECK(lines[2].at("value") == "0.25");
     CHECK(shown.at("trace").count("contrast") == 0);
 }
+
+TEST_CASE("a rollout is taken back by command when no file may grow any more", "[cli]") {
+    const StudioByHand s;
+    s.good("store index", fmt::format("'{}'", s.path("frames").string()));
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline publish", "--note first");
+    s.good("rollout apply");
+    const fs::path sidecar = s.frame("SP0001").string() + ".optrel.xmp";
+    REQUIRE(fs::exists(sidecar));
+    const auto on_full_disk = [&](const std::string& command) {
+        return std::system(fmt::format("sh -c \"ulimit -f 0; trap '' XFSZ; '{}' {} --store '{}' >/dev/null 2>&1\"",
+                                       OPTREL_CLI, command, s.path("s").string())
+                               .c_str());
+    };
+    CHECK(on_full_disk("baseline pin --field exposure --value 1") != 0);  // what would grow is refused
+    on_full_disk("rollout rollback");  // the word that it is done does not fit here, as it would after files are gone
+    CHECK_FALSE(fs::exists(sidecar));
+    s.good("rollout rollback");
+}

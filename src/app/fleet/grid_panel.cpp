@@ -35,6 +35,7 @@ QString placement_word(Placement p) {
 
 GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     grid_ = new Table("Grid of bodies and lenses", {{"Body", false, false, 0}});
+    grid_->allow_long_titles();
     grid_->setSelectionBehavior(QAbstractItemView::SelectItems);
     of_ = heading("Candidates");
     of_->setWordWrap(true);

@@ -18,13 +18,13 @@ void RunDesk::save_frame(int run, int position, const RunFrame& frame) {
         [source = store_.source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });
 }
 
-void RolloutDesk::work(const QString& title, const std::function<RolloutReport(Store&, Progress&)>& what,
+void RolloutDesk::work(const QString& title, Access access, const std::function<RolloutReport(Store&, Progress&)>& what,
                        const Done& done) {
     auto out = std::make_shared<RolloutReport>();
     jobs_.run(
         title,
-        [out, what, source = store_.source()](Progress& progress) {
-            Store store = source.open();
+        [out, what, access, source = store_.source()](Progress& progress) {
+            Store store = source.open(access);
             *out = what(store, progress);
         },
         [out, done] { done(*out); });
@@ -32,7 +32,7 @@ void RolloutDesk::work(const QString& title, const std::function<RolloutReport(S
 
 void RolloutDesk::roll_out(const Rehearsal& rehearsal, const Done& done) {
     work(
-        "Rolling out",
+        "Rolling out", Access::write,
         [rehearsal](Store& store, Progress& progress) {
             return roll_out_rehearsed(store, rehearsal, current_author(), progress);
         },
@@ -41,13 +41,13 @@ void RolloutDesk::roll_out(const Rehearsal& rehearsal, const Done& done) {
 
 void RolloutDesk::go_on(int number, const Done& done) {
     work(
-        "Going on", [number](Store& store, Progress& progress) { return optrel::go_on(store, number, progress); },
-        done);
+        "Going on", Access::read,
+        [number](Store& store, Progress& progress) { return optrel::go_on(store, number, progress); }, done);
 }
 
 void RolloutDesk::take_back(int number, const Done& done) {
     work(
-        "Rolling back",
+        "Rolling back", Access::read,
         [number](Store& store, Progress& progress) { return optrel::take_back(store, number, progress); }, done);
 }
 

@@ -46,7 +46,10 @@ public:
     void take_back(int number, const Done& done);
 
 private:
-    void work(const QString& title, const std::function<RolloutReport(Store&, Progress&)>& what, const Done& done);
+    /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why
+    /// they are asked for.
+    void work(const QString& title, Access access, const std::function<RolloutReport(Store&, Progress&)>& what,
+              const Done& done);
 
     Store& store_;
     Jobs& jobs_;

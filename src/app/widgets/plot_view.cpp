@@ -55,7 +55,7 @@ void PlotView::set_head(const QString& left, const QString& right) {
 
 PlotArea PlotView::plot() const {
     const QRectF inside = QRectF(rect()).adjusted(gap, head_kept_ ? 22 : 8, -right_room(), -gap);
-    const double below = figure_height + title_height + 2;
+    const double below = figure_height + title_height + 3;
     PlotArea out;
     std::tie(out.x, out.y) = scales(inside.adjusted(46, 0, 0, -below).size());
     double widest = 0;
@@ -88,7 +88,7 @@ void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
         p.drawLine(QPointF(x, l.box.bottom()), QPointF(x, l.box.bottom() + 2.5));
         if (x - half < free_from) continue;
         free_from = x + half;
-        p.drawText(QRectF(x - half - 20, l.box.bottom() + 2, 2 * half + 40, figure_height), Qt::AlignCenter, t.text);
+        p.drawText(QRectF(x - half - 20, l.box.bottom() + 4, 2 * half + 40, figure_height), Qt::AlignCenter, t.text);
     }
     p.setPen(theme::faint_ink);
     p.drawLine(l.box.bottomLeft(), l.box.bottomRight());
@@ -97,7 +97,7 @@ void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
     // A long title may use the whole width.
     const double room = std::max(l.box.width(), width_of(titles(), l.x.title) + 4);
     const double left = std::clamp(l.box.center().x() - room / 2, 2.0, std::max(2.0, width() - room - 2));
-    p.drawText(QRectF(left, l.box.bottom() + figure_height + 2, room, title_height), Qt::AlignCenter, l.x.title);
+    p.drawText(QRectF(left, l.box.bottom() + figure_height + 3, room, title_height), Qt::AlignCenter, l.x.title);
     p.save();
     p.translate(gap + title_height / 2, l.box.center().y());
     p.rotate(-90);

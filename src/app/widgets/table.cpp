@@ -98,7 +98,7 @@ QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int rol
     if (orientation != Qt::Horizontal || section >= static_cast<int>(columns_.size())) return {};
     if (role == Qt::DisplayRole || role == Qt::ToolTipRole) return columns_[section].title;
     if (role == Qt::TextAlignmentRole)
-        return int(Qt::AlignVCenter | (columns_[section].figure ? Qt::AlignRight : Qt::AlignLeft));
+        return int(Qt::AlignVCenter | Qt::TextWordWrap | (columns_[section].figure ? Qt::AlignRight : Qt::AlignLeft));
     return {};
 }
 

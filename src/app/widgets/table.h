@@ -4,6 +4,7 @@
 #pragma once
 
 #include <QAbstractTableModel>
+#include <QHeaderView>
 #include <QSortFilterProxyModel>
 #include <QTableView>
 #include <functional>
@@ -78,6 +79,8 @@ public:
     /// All selected rows, of a table that allows several (allow_several()), ascending.
     std::vector<int> chosen_rows() const;
     void allow_several() { setSelectionMode(QAbstractItemView::ExtendedSelection); }
+    /// Titles of the columns on up to three lines, where they are names that may be long.
+    void allow_long_titles() { horizontalHeader()->setFixedHeight(54); }
     void choose(int row, int column = 0);
     /// The middle of a cell in the viewport, for tests that click.
     QPoint middle_of(int row, int column) const;

@@ -25,7 +25,9 @@ RoundRange round_range(double low, double high, double least, int ticks) {
     low -= spare;
     high += spare;
     const double step = tick_step(high - low, ticks);
-    return {step * std::floor(low / step + 1e-9), step * std::ceil(high / step - 1e-9), step};
+    // What reaches beyond a tick by a hair does not ask for another.
+    constexpr double hair = 0.02;
+    return {step * std::floor(low / step + hair), step * std::ceil(high / step - hair), step};
 }
 
 double round_below(double value) {

@@ -15,8 +15,8 @@ struct RoundRange {
     int count() const { return static_cast<int>((high - low) / step + 1.5); }
     double tick(int i) const { return low + i * step; }
 };
-/// What holds all from low to high, in about so many steps. One that is less than `least` high is widened about its
-/// middle, so that noise does not fill a plot.
+/// What holds all from low to high, but for a fiftieth of a step, in about so many steps. One that is less than `least`
+/// high is widened about its middle, so that noise does not fill a plot.
 RoundRange round_range(double low, double high, double least, int ticks);
 
 /// The largest such figure that is not above a positive value.
