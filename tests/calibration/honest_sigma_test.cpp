@@ -55,6 +55,13 @@ std::vector<Lens> lenses() {
                      t.p2 = -2e-4;
                      t.tilt_x = 0.001;
                  }),
+            with("a division, decentred: no model of ours",
+                 [](LensTruth& t) {
+                     t.k1 = t.k2 = 0;
+                     t.division = 0.1;
+                     t.p1 = 1e-3;
+                     t.p2 = -7e-4;
+                 }),
             with("long pincushion", [](LensTruth& t) {
                 t.focal_px = 9000;
                 t.k1 = 0.35;

@@ -78,7 +78,7 @@ TEST_CASE("the covariance of the focal length is the real one", "[calibration]")
         std::vector<View> views = make_views(0.1, 9, 100 + run);
         LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
         add_covariance(views, lens, geometry);
-        REQUIRE(lens.covariance.rows() == 12);
+        REQUIRE(lens.covariance.rows() == 13);
         squares += std::pow((lens.focal_px - 3700) / std::sqrt(lens.covariance(0, 0)), 2) / runs;
     }
     CHECK(squares > 0.25);

@@ -18,7 +18,7 @@ ProfileNode lens() {
     n.focal_mm = 35.4;
     n.centre_mm = {0.05, -0.03};
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.2, -0.1, 1e-4, -1e-4, 0, 0});
-    n.covariance = Eigen::MatrixXd::Zero(12, 12);
+    n.covariance = Eigen::MatrixXd::Zero(13, 13);
     n.covariance(3, 3) = 1e-8;
     Falloff f;
     for (auto& a : f.a) a = {-0.3, 0.05, -0.04, 0};
@@ -71,7 +71,7 @@ TEST_CASE("a change alike in all directions is drift, one to a side is damage", 
 TEST_CASE("decentring is the part that is not alike in all directions", "[optics]") {
     ProfileNode even = lens();
     LensModel::Coefficients c = even.model.coefficients();
-    c.tail<6>().setZero();
+    c.tail<7>().setZero();
     even.model = LensModel(even.model.kind(), c);
     CHECK(decentring_px(even, geometry) < 1e-6);
     c[3] = 0.003;

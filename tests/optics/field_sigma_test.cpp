@@ -17,7 +17,7 @@ ProfileNode rectilinear() {
     ProfileNode n;
     n.focal_mm = 35;
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.2, 0, 0, 0, 0, 0});
-    n.covariance = Eigen::MatrixXd::Zero(12, 12);
+    n.covariance = Eigen::MatrixXd::Zero(13, 13);
     return n;
 }
 
@@ -73,7 +73,7 @@ TEST_CASE("coefficients that are uncertain together while the mapping is not giv
     ProfileNode n;
     n.focal_mm = 35;
     n.model = LensModel(LensModelKind::rational, {0, 0, 0, 0, 0, 0, 0, 0, 0, 0});
-    n.covariance = Eigen::MatrixXd::Zero(15, 15);
+    n.covariance = Eigen::MatrixXd::Zero(16, 16);
     // The same change above and below the line cancels.
     for (const int a : {3, 6})
         for (const int b : {3, 6}) n.covariance(a, b) = 9;
@@ -85,7 +85,7 @@ TEST_CASE("without a covariance the uncertainty is zero, out of reach it is no n
     n.covariance.resize(0, 0);
     for (const double s : field_sigma_px(n, geometry, picture_grid(geometry, 5, 5))) CHECK(s == 0);
     n = rectilinear();
-    n.covariance = Eigen::MatrixXd::Identity(12, 12) * 1e-8;
+    n.covariance = Eigen::MatrixXd::Identity(13, 13) * 1e-8;
     n.model = LensModel(LensModelKind::radial_tangential, {-3.0, 0, 0, 0, 0, 0, 0});  // folds at a third
     const std::vector<double> sigma = field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::ideal);
     CHECK(std::isnan(sigma.front()));

@@ -137,7 +137,7 @@ TEST_CASE("distortion in percent follows ISO 17850", "[optics]") {
 TEST_CASE("field uncertainty forgets what a homography absorbs", "[optics]") {
     ProfileNode n = barrel();
     const auto grid = picture_grid(geometry, 13, 9);
-    n.covariance = Eigen::MatrixXd::Zero(12, 12);
+    n.covariance = Eigen::MatrixXd::Zero(13, 13);
     n.covariance(1, 1) = 1e-4;  // only the centre is uncertain, by ten micrometres, one pixel
     double largest = 0;
     for (const double s : field_sigma_px(n, geometry, grid)) largest = std::max(largest, s);

@@ -118,7 +118,7 @@ struct ZoomFamily {
             n.setting.focal_mm = n.focal_mm = f;
             n.model = LensModel(LensModelKind::radial_tangential, {t.k1, t.k2, 0, 0, 0, 0, 0});
             n.largest_radius_mm = p.geometry.half_diagonal_mm();
-            n.covariance = 1e-16 * Eigen::MatrixXd::Identity(12, 12);
+            n.covariance = 1e-16 * Eigen::MatrixXd::Identity(13, 13);
             p.nodes.push_back(n);
         }
         return p;

@@ -92,7 +92,7 @@ TEST_CASE("an unknown model is refused in one sentence", "[optics]") {
 
 TEST_CASE("rational and fisheye models undo themselves too", "[optics]") {
     const LensModel rational(LensModelKind::rational,
-                             {0.05, -0.01, 0, 0.3, 0.02, 0, 0.001, -0.0005, 0.002, 0.001, -0.002, 0.003});
+                             {0.05, -0.01, 0, 0.3, 0.02, 0, 0.001, -0.0005, 0.002, 0.001, -0.002, 0.003, 0.3});
     std::vector<LensModel> models{rational};
     for (const LensModelKind kind : lens_forms())
         if (kind->angular())

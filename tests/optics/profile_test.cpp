@@ -24,8 +24,8 @@ Profile sample() {
     n.setting = {35, 4, 1};
     n.focal_mm = 35.42;
     n.centre_mm = {0.1, -0.2};
-    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.001, 0.002, 0});
-    n.covariance = Eigen::MatrixXd::Identity(12, 12) * 1e-6;
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.001, 0.002, 0, 0.1});
+    n.covariance = Eigen::MatrixXd::Identity(13, 13) * 1e-6;
     n.red = Fringe{1e-4, 2e-4, 3e-4, {0.001, 0.002}, 0.004};
     Falloff f;
     f.a[1] = {-0.3, 0.02, -0.05};
@@ -66,7 +66,7 @@ TEST_CASE("profiles of older formats keep their mapping and their covariance", "
     file["format_version"] = 1;  // the last two were the distortion's centre
     const ProfileNode first = profile_from_json(file.dump(), "test").nodes[0];
     CHECK((first.model.bend(at) - axis - plain.bend(Vec2(at - axis))).norm() < 1e-14);
-    CHECK(first.covariance.rows() == 12);
+    CHECK(first.covariance.rows() == 13);
     CHECK(first.covariance(7, 7) == Approx(8e-6));
     CHECK(first.covariance(8, 8) == 0);
     CHECK(first.covariance(11, 11) == Approx(10e-6));

@@ -48,16 +48,16 @@ Two written_bend(const std::string& model, const std::vector<double>& c, const T
                      square = mx * mx + my * my;
         return {mx + mx * along + square * c[6], my + my * along + square * c[7]};
     }
-    const std::size_t radial = c.size() - 6;
+    const std::size_t radial = c.size() - 7;
     const double p1 = c[radial], p2 = c[radial + 1], ax = c[radial + 2], ay = c[radial + 3], ox = c[radial + 4],
-                 oy = c[radial + 5];
+                 oy = c[radial + 5], p3 = c[radial + 6];
     const Three d = turned(direction, ax, ay, 1);
     const double x = d[0] / d[2] - ox, y = d[1] / d[2] - oy, r2 = x * x + y * y;
     double R = 1 + c[0] * r2 + c[1] * r2 * r2 + c[2] * r2 * r2 * r2;
     if (model == "rational") R /= 1 + c[3] * r2 + c[4] * r2 * r2 + c[5] * r2 * r2 * r2;
-    const Three back = turned(
-        {x * R + 2 * p1 * x * y + p2 * (r2 + 2 * x * x) + ox, y * R + p1 * (r2 + 2 * y * y) + 2 * p2 * x * y + oy, 1},
-        ax, ay, -1);
+    const double t = 1 + p3 * r2, tx = 2 * p1 * x * y + p2 * (r2 + 2 * x * x),
+                 ty = p1 * (r2 + 2 * y * y) + 2 * p2 * x * y;
+    const Three back = turned({x * R + t * tx + ox, y * R + t * ty + oy, 1}, ax, ay, -1);
     return {back[0] / back[2], back[1] / back[2]};
 }
 
@@ -71,6 +71,7 @@ ProfileNode node(LensModelKind kind, unsigned seed, double focal_mm) {
     LensModel::Coefficients c = LensModel::Coefficients::Zero(kind->coefficient_count());
     for (int i = 0; i < kind->radial_count(); ++i) c[i] = 0.05 * u(random) / (i + 1);
     for (int i = 0; i < kind->decentring_count(); ++i) c[kind->radial_count() + i] = 0.003 * u(random);
+    if (!kind->angular()) c[c.size() - 1] = 0.4 * u(random);  // p3
     n.model = LensModel(kind, c);
     for (std::optional<Fringe>* f : {&n.red, &n.blue})
         *f = Fringe{4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};

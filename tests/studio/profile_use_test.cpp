@@ -27,7 +27,7 @@ Profile profile(const char* serial, int version = 1, double focal = 35, const ch
     n.focal_mm = focal;
     n.setting = {35, 4, 1};
     n.largest_radius_mm = 13.9;
-    n.covariance = Eigen::MatrixXd::Identity(12, 12) * 1e-12;
+    n.covariance = Eigen::MatrixXd::Identity(13, 13) * 1e-12;
     p.nodes = {n};
     return p;
 }

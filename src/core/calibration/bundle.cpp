@@ -108,6 +108,8 @@ struct LensPrior {
         const double sigma = kind->term_sigma();
         for (int i = 0; i < radial; ++i) residual[i] = sigma > 0 ? c[i] / T(sigma) : T(0);
         for (int i = radial; i < residuals; ++i) residual[i] = c[i] / T(LensPriors::decentring);
+        // A factor on what is small already.
+        if (!kind->angular()) residual[radial + 6] = c[radial + 6] / T(LensPriors::decentring_growth);
         return true;
     }
 };

@@ -90,6 +90,7 @@ struct AdjustOptions {
 struct LensPriors {
     static constexpr double decentring =
         0.002;  ///< tangential terms, the axis of symmetry (rad, an eighth of a degree) and the distortion's centre
+    static constexpr double decentring_growth = 1;  ///< p3: how the tangential terms go on
     // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade
     // against each other.
     static constexpr double stretch =

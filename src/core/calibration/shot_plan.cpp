@@ -78,6 +78,7 @@ Eigen::MatrixXd prior_rows(const LensSolution& lens) {
     const std::vector<int> held = lens.model.kind()->held(lens.radial_terms);
     const double known = lens.model.kind()->term_sigma();
     for (int k = 0; k < radial; ++k) sigma(3 + k) = known > 0 ? known : 0.5;
+    if (!lens.model.kind()->angular()) sigma(unknowns - 1) = LensPriors::decentring_growth;
     for (const int k : held) sigma(3 + k) = 1e-9;
     return sigma.cwiseInverse().asDiagonal();
 }

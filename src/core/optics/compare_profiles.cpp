@@ -85,9 +85,10 @@ std::string to_string(RepeatVerdict verdict) {
 }
 
 std::string ProfileDifference::sentence() const {
+    const double shown_ev = std::abs(largest_ev) < 0.0005 ? 0 : largest_ev;  // no zero with a minus sign
     const std::string figures = fmt::format(
         "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
-        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", largest_ev));
+        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown_ev));
     switch (verdict) {
         case RepeatVerdict::drifted: return "Drifted: " + figures + ", alike in all directions.";
         case RepeatVerdict::damaged:

@@ -15,11 +15,13 @@ namespace {
 
 using Weights = NodeSum;
 
-/// Decentring coefficients of a rectilinear lens (the last six) as effects per mm on the sensor, in which displacements
-/// are linear, and back.
+/// Decentring coefficients of a rectilinear lens as effects per mm on the sensor, in which displacements are linear
+/// (but for p3, a factor on others), and back.
+constexpr int plane_decentring = 7;
 void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
-    static constexpr int power[] = {1, 1, -1, -1, -1, -1};
-    for (int k = 0; k < 6; ++k) c[c.size() - 6 + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
+    static constexpr int power[plane_decentring] = {1, 1, -1, -1, -1, -1, 2};
+    for (int k = 0; k < plane_decentring; ++k)
+        c[c.size() - plane_decentring + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
 }
 
 /// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
@@ -50,7 +52,7 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
     for (const auto& [i, w] : weights) {
         LensModel::Coefficients own = nodes[i].model.coefficients();
         scale_decentring(own, nodes[i].focal_mm, false);
-        c.tail<6>() += w * own.tail<6>();
+        c.tail<plane_decentring>() += w * own.tail<plane_decentring>();
     }
     scale_decentring(c, focal_mm, true);
     return LensModel(out.kind(), c);

@@ -16,7 +16,7 @@
 
 namespace optrel {
 
-constexpr int largest_coefficient_count = 12;
+constexpr int largest_coefficient_count = 13;
 
 /// Derivatives of a bent place by the direction (3 columns), then by the coefficients.
 using BendDerivatives = Eigen::Matrix<double, 2, 3 + largest_coefficient_count>;

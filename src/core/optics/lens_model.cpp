@@ -24,7 +24,7 @@ LensModel::LensModel(LensModelKind kind, std::initializer_list<double> c)
 }
 
 LensModel::LensModel(LensModelKind kind, const Coefficients& c) : kind_(kind), c_(c) {
-    if (c.size() == kind->coefficient_count() - kind->optional_count()) {
+    if (c.size() >= kind->coefficient_count() - kind->optional_count() && c.size() < kind->coefficient_count()) {
         c_.setZero(kind->coefficient_count());
         c_.head(c.size()) = c;
     }

@@ -17,7 +17,7 @@ public:
 
     /// No distortion: radial-tangential, all zero.
     LensModel();
-    /// Throws Error(input) when the number of coefficients (at most 12) is not that of the kind, less its optional ones
+    /// Throws Error(input) when the number of coefficients (at most 13) is not that of the kind, less its optional ones
     /// or with them, or one of them is not finite.
     LensModel(LensModelKind kind, const Coefficients& c);
     LensModel(LensModelKind kind, std::initializer_list<double> c);
@@ -27,7 +27,10 @@ public:
     LensModelKind kind() const { return kind_; }
     const Coefficients& coefficients() const { return c_; }
     /// The middle of the distortion in camera coordinates (also of the bent plane), to first order.
-    Vec2 axis() const { return kind_->angular() ? Vec2::Zero() : Vec2(c_.tail<2>() + c_.segment<2>(c_.size() - 4)); }
+    Vec2 axis() const {
+        if (kind_->angular()) return Vec2::Zero();
+        return c_.segment<2>(kind_->radial_count() + 2) + c_.segment<2>(kind_->radial_count() + 4);
+    }
 
     /// Ideal camera coordinates to bent ones.
     Vec2 bend(const Vec2& xy) const { return kind_->bend(c_.data(), Vec3(xy.x(), xy.y(), 1)); }

@@ -2,7 +2,8 @@
 // What the two forms for rectilinear lenses have in common (Brown 1966; Conrady 1919). With r^2 = x^2 + y^2 and the
 // radial factor R(r^2):
 //
-//   x' = x R + 2 p1 x y + p2 (r^2 + 2 x^2) + ox,   y' = y R + p1 (r^2 + 2 y^2) + 2 p2 x y + oy
+//   x' = x R + t (2 p1 x y + p2 (r^2 + 2 x^2)) + ox,
+//   y' = y R + t (p1 (r^2 + 2 y^2) + 2 p2 x y) + oy,   with t = 1 + p3 r^2
 //
 // (x + ox, y + oy) are camera coordinates of the direction after a turn that brings the lens's axis, which is the
 // direction (ax, ay, 1), onto (0, 0, 1); (x', y') is turned back: the direction (x', y', 1) goes through the inverse
@@ -40,8 +41,8 @@ class PlaneForm : public LensForm {
 public:
     constexpr explicit PlaneForm(Facts facts)
         : LensForm([&facts] {
-              facts.decentring_count = 6;
-              facts.optional_count = 2;
+              facts.decentring_count = 7;
+              facts.optional_count = 3;
               return facts;
           }()) {}
 
@@ -57,7 +58,7 @@ public:
         double x, y, mx, my;
         Vec2 out;
         to_lens(axis[0], axis[1], d.x(), d.y(), d.z(), x, y);
-        bend_plane(c, axis[2], axis[3], x, y, mx, my);
+        bend_plane(c, axis[2], axis[3], axis[4], x, y, mx, my);
         to_camera(axis[0], axis[1], mx, my, out.x(), out.y());
         return out;
     }
@@ -65,15 +66,15 @@ public:
     /// By the chain rule over the three steps, each with the few unknowns that it has.
     Vec2 bend(const double* c, const Vec3& d, BendDerivatives& by) const final {
         using Turn = ceres::Jet<double, 5>;                    // direction, axis
-        using Plane = ceres::Jet<double, 2 + first_axis + 2>;  // x, y; radial terms and p; o
+        using Plane = ceres::Jet<double, 2 + first_axis + 3>;  // x, y; radial terms and p; o and p3
         using Back = ceres::Jet<double, 4>;                    // mx, my; axis
         const double* axis = c + first_axis;
         Turn x, y;
         to_lens(Turn(axis[0], 3), Turn(axis[1], 4), Turn(d.x(), 0), Turn(d.y(), 1), Turn(d.z(), 2), x, y);
         Plane terms[first_axis], mx, my;
         for (int k = 0; k < first_axis; ++k) terms[k] = Plane(c[k], 2 + k);
-        bend_plane(terms, Plane(axis[2], 2 + first_axis), Plane(axis[3], 3 + first_axis), Plane(x.a, 0), Plane(y.a, 1),
-                   mx, my);
+        bend_plane(terms, Plane(axis[2], 2 + first_axis), Plane(axis[3], 3 + first_axis),
+                   Plane(axis[4], 4 + first_axis), Plane(x.a, 0), Plane(y.a, 1), mx, my);
         Back u, v;
         to_camera(Back(axis[0], 2), Back(axis[1], 3), Back(mx.a, 0), Back(my.a, 1), u, v);
 
@@ -91,7 +92,7 @@ public:
         by.template leftCols<3>() = turn.template leftCols<3>();
         by.template middleCols<first_axis>(3) = plane.template middleCols<first_axis>(2);
         by.template middleCols<2>(3 + first_axis) = turn.template rightCols<2>() + by_axis;
-        by.template middleCols<2>(5 + first_axis) = plane.template rightCols<2>();
+        by.template middleCols<3>(5 + first_axis) = plane.template rightCols<3>();
         return {u.a, v.a};
     }
 
@@ -110,12 +111,14 @@ private:
     }
 
     template <class T>
-    static void bend_plane(const T* c, const T& ox, const T& oy, const T& to_x, const T& to_y, T& mx, T& my) {
+    static void bend_plane(const T* c, const T& ox, const T& oy, const T& p3, const T& to_x, const T& to_y, T& mx,
+                           T& my) {
         const T* p = c + Radial::radial_terms;
         const T x = to_x - ox, y = to_y - oy, r2 = x * x + y * y;
         const T radial = Radial::template factor<T>(c, r2);
-        mx = x * radial + T(2) * p[0] * x * y + p[1] * (r2 + T(2) * x * x) + ox;
-        my = y * radial + p[0] * (r2 + T(2) * y * y) + T(2) * p[1] * x * y + oy;
+        const T t = T(1) + p3 * r2;
+        mx = x * radial + t * (T(2) * p[0] * x * y + p[1] * (r2 + T(2) * x * x)) + ox;
+        my = y * radial + t * (p[0] * (r2 + T(2) * y * y) + T(2) * p[1] * x * y) + oy;
     }
 
     template <class T>

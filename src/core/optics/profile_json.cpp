@@ -154,13 +154,13 @@ void read_model(const json& j, int version, ProfileNode& n) {
     if (j.contains("covariance") && !j["covariance"].empty())
         own = square(j["covariance"], static_cast<Eigen::Index>(j["covariance"].size()));
     LensModel::Coefficients all = Eigen::Map<const Eigen::VectorXd>(c.data(), given);
-    if (given != count - kind->optional_count()) {
+    if (version >= 3 || given != count - kind->optional_count()) {
         n.model = LensModel(kind, all);
         n.covariance = own;
         return;
     }
     // Where each coefficient of the file stands now: format 1 had the distortion's centre where the axis is.
-    const auto place = [&](int k) { return version < 2 && k >= given - 2 ? k + kind->optional_count() : k; };
+    const auto place = [&](int k) { return version < 2 && k >= given - 2 ? k + 2 : k; };
     all.setZero(count);
     for (int k = 0; k < given; ++k) all[place(k)] = c[static_cast<std::size_t>(k)];
     n.model = LensModel(kind, all);
