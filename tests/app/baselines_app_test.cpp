@@ -372,3 +372,55 @@ TEST_CASE("a revision that another station published is noticed, also when the d
     CHECK(app.session().baselines().current().number == 1);
     CHECK(app.session().baselines().pending_changes() == 1);
 }
+
+TEST_CASE("what is typed for a pin is looked up as on the command line, and slips change nothing", "[app][baselines]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    app.session().baselines().edit("test", with({tier("s")}));
+    app.settle();
+    auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
+    app.click_cell(baselines.tiers(), 0, 0);
+    const int profile = AppFixture::row_of(baselines.pins(), "Lens profile");
+    app.type_into(baselines.pins(), profile, 1, "Lumenfold 85mm");
+    CHECK(app.session().baselines().draft().tiers[0].pins.empty());
+    CHECK(app.window().message().contains("Lumenfold 85mm"));
+    const int exposure = AppFixture::row_of(baselines.pins(), "Exposure");
+    app.type_into(baselines.pins(), exposure, 1, "0.5 EV");
+    CHECK(app.session().baselines().draft().tiers[0].pins.count(Field::exposure) == 1);
+    const int edits = app.session().undo().count();
+    app.type_into(baselines.pins(), profile, 1, "inherits");  // it does already: nothing to undo
+    CHECK(app.session().undo().count() == edits);
+    app.type_into(baselines.pins(), exposure, 1, "inherits");
+    CHECK(app.session().baselines().draft().tiers[0].pins.empty());
+}
+
+TEST_CASE("a part of the session says when it changed, and the others take their share", "[app][session]") {
+    AppFixture app;
+    Session& session = app.session();
+    int frames = 0, knowledge = 0, registered = 0, profiles = 0;
+    QObject::connect(&session.frames(), &FrameBook::changed, [&] { ++frames; });
+    QObject::connect(&session.frames(), &FrameBook::knowledge_changed, [&] { ++knowledge; });
+    QObject::connect(&session.entries(), &RegisterBook::changed, [&] { ++registered; });
+    QObject::connect(&session.profiles(), &ProfileBook::changed, [&] { ++profiles; });
+    app.add_frames({"SP0001", "SP0002"});
+    CHECK(frames >= 1);
+    CHECK(registered >= 1);
+    CHECK(session.frames().any());
+    CHECK(session.frames().knowledge().facts.size() == 2);
+    CHECK(session.frames().knowledge().frames_of_body.at(session.entries().bodies()[0].id) == 2);
+    const int known = knowledge;
+    Profile p;
+    p.name = p.lens = "Lumenfold 35mm f/2.8";
+    p.camera = "Brimholt B2";
+    p.geometry = {2464, 1640, 9.4};
+    ProfileNode n;
+    n.setting = {35, 4, 1};
+    n.focal_mm = 35.2;
+    p.nodes = {n};
+    const Profile published = session.profiles().publish(p, false);
+    app.settle();
+    CHECK(profiles == 1);
+    CHECK(knowledge > known);  // which lens in use has a profile is worked out anew
+    CHECK(session.profiles().name(published.id) == "Lumenfold 35mm f/2.8");
+    CHECK(session.profiles().name("p-none") == "p-none");
+}

@@ -292,3 +292,65 @@ TEST_CASE("a rollout is taken back by command when no file may grow any more", "
     CHECK_FALSE(fs::exists(sidecar));
     s.good("rollout rollback");
 }
+
+TEST_CASE("sets are edited, taken in, renamed and deleted by command, and every slip is told", "[cli]") {
+    const StudioByHand s;
+    s.good("baseline sets pin", "--name Fronds --field exposure --value 0.3");
+    s.good("baseline sets pin", "--name Fronds --field tint --value 4");
+    s.good("baseline sets pin", "--name Fronds --field tint --inherit");
+    s.refused("baseline sets pin", "--name Fronds --field tint --inherit");     // it is out already
+    s.refused("baseline sets pin", "--name Fonds --field exposure --inherit");  // a set that is not there
+    s.good("baseline pin", "--use-set fronds");
+    s.refused("baseline sets delete", "--name Fronds");  // in use
+    s.good("baseline sets export", fmt::format("--out '{}'", s.path("sets.json").string()));
+    s.good("baseline sets import", fmt::format("'{}'", s.path("sets.json").string()));  // the same set is no clash
+    s.good("baseline sets pin", "--name Fronds --field exposure --value 0.5");
+    s.refused("baseline sets import", fmt::format("'{}'", s.path("sets.json").string()));
+    const CommandResult replaced =
+        s.run("baseline sets import", fmt::format("--overwrite '{}'", s.path("sets.json").string()));
+    CHECK(replaced.status == 0);
+    CHECK(replaced.err.find("'Fronds' is replaced") != std::string::npos);
+    s.good("baseline sets rename", "--name FRONDS --to \"Dry fronds\"");
+    const json tiers = json::parse(s.good("baseline tiers", "--json"));
+    CHECK(tiers[0].at("sets") == json{"Dry fronds"});
+    s.good("baseline pin", "--use-set \"Dry fronds\" --inherit");
+    CHECK(json::parse(s.good("baseline tiers", "--json")).empty());  // the tier said nothing else
+    s.good("baseline sets delete", "--name \"dry fronds\"");
+    CHECK(json::parse(s.good("baseline sets list", "--json")).empty());
+}
+
+TEST_CASE("a draft is replaced by a file only when nothing unpublished is lost, or on demand", "[cli]") {
+    const StudioByHand s;
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline export", fmt::format("--out '{}'", s.path("draft.json").string()));
+    s.good("baseline pin", "--field tint --value 3");
+    s.refused("baseline import", fmt::format("'{}'", s.path("draft.json").string()));
+    s.good("baseline import", fmt::format("--replace '{}'", s.path("draft.json").string()));
+    const json tiers = json::parse(s.good("baseline tiers", "--json"));
+    CHECK(tiers[0].at("pins").size() == 1);
+    const json published = json::parse(s.good("baseline publish", "--note first --json"));
+    CHECK(published.at("revision") == 1);
+    CHECK(published.at("changes").size() >= 1);
+    s.good("baseline import", fmt::format("'{}'", s.path("draft.json").string()));  // nothing of the draft is lost
+    s.refused("baseline publish", "--note again");                                  // which says nothing new
+}
+
+TEST_CASE("one profile is published once by command, and a typed name finds it", "[cli]") {
+    const StudioByHand s;
+    Profile p;
+    p.name = p.lens = "Lumenfold 35mm f/2.8";
+    p.camera = "Brimholt B2";
+    p.geometry = {2464, 1640, 9.4};
+    ProfileNode n;
+    n.setting = {35, 4, 1};
+    n.focal_mm = 35.2;
+    p.nodes = {n};
+    write_bytes(s.path("lens.json"), profile_to_json(p));
+    const json published =
+        json::parse(s.good("store publish-profile", fmt::format("--json '{}'", s.path("lens.json").string())));
+    s.refused("store publish-profile", fmt::format("'{}'", s.path("lens.json").string()));
+    const json tier =
+        json::parse(s.good("baseline pin", "--field lens_profile --value \"lumenfold 35mm f/2.8\" --json"));
+    CHECK(tier.at("pins").dump().find(published.at("id").get<std::string>()) != std::string::npos);
+    s.refused("baseline pin", "--field lens_profile --value \"Lumenfold 85mm\"");
+}

@@ -77,6 +77,19 @@ TEST_CASE("the distortion may be centred beside the perspective", "[optics]") {
     }
 }
 
+TEST_CASE("tangential terms may grow with the radius", "[optics]") {
+    const LensModel plain(LensModelKind::radial_tangential, {0, 0, 0, 0.002, -0.001, 0, 0}),
+        grown(LensModelKind::radial_tangential, {0, 0, 0, 0.002, -0.001, 0, 0, 0, 0, 0.5});
+    for (const Vec2& p : {Vec2(0.2, 0.3), Vec2(-0.4, 0.1), Vec2(0.3, -0.25)}) {
+        const double growth = 1 + 0.5 * p.squaredNorm();
+        CHECK((grown.bend(p) - p - growth * (plain.bend(p) - p)).norm() < 1e-15);
+        CHECK((*grown.unbend(grown.bend(p)) - p).norm() < 1e-12);
+    }
+    // A list may leave out what came later, and is filled with zeros.
+    CHECK(LensModel(LensModelKind::rational, {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0.001, 0}).coefficients().size() == 13);
+    CHECK(is_one_sentence(sentence_of([] { LensModel(LensModelKind::equidistant, {0, 0, 0, 0, 0, 0, 0}); })));
+}
+
 TEST_CASE("a polynomial that folds is noticed where it folds", "[optics]") {
     // d/dr (r - r^3 / 3) is zero at r = 1.
     const LensModel model(LensModelKind::radial_tangential, {-1.0 / 3, 0, 0, 0, 0, 0, 0});

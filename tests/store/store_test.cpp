@@ -14,82 +14,11 @@
 
 #include "base/files.h"
 #include "store/sqlite/sqlite_engine.h"
+#include "stored_things.h"
 #include "support/support.h"
 
 using namespace optrel;
 using namespace optrel::test;
-
-namespace {
-
-FrameRecord record(const char* name, const char* serial) {
-    FrameRecord f;
-    f.path = std::string("/frames/") + name;
-    f.metadata.maker = "Brimholt";
-    f.metadata.model = "Brimholt B2";
-    f.metadata.body_serial = serial;
-    f.metadata.lens = "Lumenfold 35mm f/2.8";
-    f.metadata.lens_serial = "LF1";
-    f.metadata.iso = 800;
-    f.metadata.focal_mm = 35;
-    f.metadata.width = 2464;
-    f.metadata.height = 1640;
-    f.metadata.pitch_um = 9.4;
-    f.size = 123;
-    f.modified = 456;
-    return f;
-}
-
-Profile profile(const char* id, const char* serial = "LF1") {
-    Profile p;
-    p.id = id;
-    p.name = p.lens = "Lumenfold 35mm f/2.8";
-    p.lens_serial = serial;
-    p.camera = "Brimholt B2";
-    p.geometry = {2464, 1640, 9.4};
-    ProfileNode n;
-    n.focal_mm = 35;
-    p.nodes = {n};
-    return p;
-}
-
-Revision draft_with(double exposure) {
-    Revision r;
-    Tier t;
-    t.id = t.name = "studio";
-    t.pins[Field::exposure] = Pin::constant({exposure, ""});
-    r.tiers = {t};
-    return r;
-}
-
-/// Runs SQL on a store's file, as another program would.
-class Other {
-public:
-    explicit Other(const fs::path& folder, const char* file = "store.sqlite") {
-        db_ = QSqlDatabase::addDatabase("QSQLITE", "other");
-        db_.setDatabaseName(QString::fromStdString((folder / file).string()));
-        REQUIRE(db_.open());
-    }
-    ~Other() {
-        db_.close();
-        db_ = QSqlDatabase();
-        QSqlDatabase::removeDatabase("other");
-    }
-    void run(const char* sql) {
-        QSqlQuery q(db_);
-        REQUIRE(q.exec(sql));
-    }
-    int number(const char* sql) {
-        QSqlQuery q(db_);
-        REQUIRE(q.exec(sql));
-        REQUIRE(q.next());
-        return q.value(0).toInt();
-    }
-
-private:
-    QSqlDatabase db_;
-};
-
-}  // namespace
 
 TEST_CASE("frames come back as they were put, and register their bodies and lenses", "[store]") {
     const TemporaryFolder folder;
@@ -272,88 +201,6 @@ TEST_CASE("published profiles get the next version and never change", "[store]")
         if (p.id == "a") CHECK(p.version == 2);
 }
 
-namespace {
-
-/// A store as the first version left it.
-void make_old_store(const fs::path& folder) {
-    fs::create_directories(folder);
-    Other old(folder);
-    for (
-        const char* sql :
-        {"CREATE TABLE frames (path TEXT PRIMARY KEY, rendered INTEGER NOT NULL, maker TEXT, model TEXT, "
-         "body_serial TEXT, lens TEXT, lens_serial TEXT,"
-         " focal_mm REAL, aperture REAL, iso INTEGER, distance_m REAL, pitch_um REAL, width INTEGER, height "
-         "INTEGER, time TEXT, size INTEGER, modified INTEGER)",
-         "CREATE TABLE bodies (id TEXT PRIMARY KEY, maker TEXT, model TEXT, serial TEXT, name TEXT, asset_tag "
-         "TEXT, width INTEGER, height INTEGER, pitch_um REAL)",
-         "CREATE TABLE lenses (id TEXT PRIMARY KEY, lens TEXT, serial TEXT, name TEXT, asset_tag TEXT)",
-         "CREATE TABLE profiles (id TEXT, version INTEGER, document TEXT NOT NULL, PRIMARY KEY (id, version))",
-         "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document TEXT NOT NULL)",
-         "CREATE TABLE runs (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT, chart TEXT, folder TEXT)",
-         "CREATE TABLE run_frames (run INTEGER REFERENCES runs(id) ON DELETE CASCADE, position INTEGER, document "
-         "TEXT NOT NULL, PRIMARY KEY (run, position))",
-         "INSERT INTO frames (path, rendered, maker, model, body_serial, lens, iso, size, modified) VALUES "
-         "('/f/a.dng', 0, 'Brimholt', 'Brimholt B2', '1', 'Lumenfold 35mm f/2.8', 800, 5, 6)",
-         "INSERT INTO bodies VALUES ('Brimholt B2/1', 'Brimholt', 'Brimholt B2', '1', 'Stand 1', 'HB-1', 2464, "
-         "1640, 9.4)",
-         "INSERT INTO lenses VALUES ('Lumenfold 35mm f/2.8/LF1', 'Lumenfold 35mm f/2.8', 'LF1', 'A', '')",
-         R"(INSERT INTO baselines VALUES (1, '{"format":"optrel-baseline","format_version":1,"number":1,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.5"}}]}'))",
-         R"(INSERT INTO baselines VALUES (0, '{"format":"optrel-baseline","format_version":1,"number":0,"tiers":[{"id":"s","scope":"studio","pins":{"exposure":"0.75"}}]}'))",
-         "PRAGMA user_version = 1"})
-        old.run(sql);
-}
-
-}  // namespace
-
-TEST_CASE("a store of the schema before is brought up to date, and nothing in it is lost", "[store]") {
-    const TemporaryFolder folder;
-    make_old_store(folder / "s");
-    Store store(folder / "s", Access::begin);
-    REQUIRE(store.registry().bodies().size() == 1);
-    CHECK(store.registry().bodies()[0].name == "Stand 1");
-    CHECK(store.registry().bodies()[0].in_service);
-    CHECK(store.registry().lenses()[0].contacts);
-    REQUIRE(store.registry().models().size() == 1);
-    CHECK(store.registry().models()[0].id == "Brimholt B2");
-    CHECK(store.frames().all()[0].metadata.iso == 800);
-    CHECK(store.registry().fleet()->body_of("/f/a.dng", store.frames().all()[0].metadata).id == "Brimholt B2/1");
-    Revision draft = store.baselines().draft();
-    REQUIRE(draft.tiers.size() == 1);
-    CHECK(draft.tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.75);
-    const Revision base = draft;
-    draft.tiers[0].pins[Field::exposure] = Pin::constant({1, ""});
-    store.baselines().edit_draft(base, draft);
-    CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
-    CHECK(store.baselines().publish("Iva", "").number == 2);
-    // What was there before stands beside it, as it was.
-    Other copy(folder / "s", "store-before-schema-3.sqlite");
-    CHECK(copy.number("PRAGMA user_version") == 1);
-    CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
-    CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
-}
-
-TEST_CASE("six stations that bring a store up to date at once make one copy of it and lose nothing", "[store]") {
-    const TemporaryFolder folder;
-    make_old_store(folder / "s");
-    std::vector<std::string> told(6);
-    std::vector<std::thread> stations;
-    for (std::string& sentence : told)
-        stations.emplace_back([&] { sentence = sentence_of([&] { Store station(folder / "s", Access::write); }); });
-    for (std::thread& s : stations) s.join();
-    for (const std::string& sentence : told) CHECK(sentence.empty());
-    CHECK(Store(folder / "s").registry().bodies().size() == 1);
-    CHECK(Other(folder / "s", "store-before-schema-3.sqlite").number("PRAGMA user_version") == 1);
-    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-3-2.sqlite"));
-}
-
-TEST_CASE("no store is begun among pictures of any kind that is indexed", "[store]") {
-    for (const char* name : {"a.DNG", "a.nef", "a.cr3", "a.jpeg"}) {
-        const TemporaryFolder folder;
-        write_bytes(folder / name, "frame");
-        CHECK(is_one_sentence(sentence_of([&] { Store store(folder.path(), Access::begin); })));
-    }
-}
-
 TEST_CASE("several calls on a store are one when they are joined", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
@@ -380,15 +227,6 @@ TEST_CASE("several calls on a store are one when they are joined", "[store]") {
     } catch (const Error&) {
     }
     CHECK(is_one_sentence(sentence_of([&] { all.commit(); })));
-}
-
-TEST_CASE("a store on a network file system is refused, whatever its protocol", "[store]") {
-    for (const long long magic : {0x6969LL, 0xff534d42LL, 0xfe534d42LL, 0x517bLL, 0x00c36400LL})
-        CHECK(sqlite::is_network_file_system(magic));
-    // As statfs gives it where its type is a signed 32-bit number.
-    CHECK(sqlite::is_network_file_system(static_cast<std::int32_t>(0xff534d42u)));
-    for (const long long magic : {0xef53LL, 0x01021994LL, 0x58465342LL, 0x9123683eLL})
-        CHECK_FALSE(sqlite::is_network_file_system(magic));
 }
 
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
@@ -446,94 +284,6 @@ TEST_CASE("runs keep their frames", "[store]") {
     CHECK(store.runs().all().empty());
 }
 
-TEST_CASE("a store of a newer version is refused and left alone", "[store]") {
-    const TemporaryFolder folder;
-    { Store store(folder / "s", Access::begin); }
-    { Other(folder / "s").run("PRAGMA user_version = 99"); }
-    const std::string sentence = sentence_of([&] { Store store(folder / "s", Access::begin); });
-    CHECK(is_one_sentence(sentence));
-    CHECK(sentence.find("newer") != std::string::npos);
-}
-
-TEST_CASE("a locked store is told, and nothing is lost", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
-    put_draft(store, draft_with(0.5));
-    {
-        Other other(folder / "s");
-        other.run("BEGIN EXCLUSIVE");
-        const std::string sentence = sentence_of([&] { put_draft(store, draft_with(2)); });
-        INFO(sentence);
-        CHECK(is_one_sentence(sentence));
-        CHECK(sentence.find("locked") != std::string::npos);
-        other.run("ROLLBACK");
-    }
-    CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
-    put_draft(store, draft_with(2));
-}
-
-TEST_CASE("a file that is no store is refused and left alone", "[store]") {
-    const TemporaryFolder folder;
-    fs::create_directory(folder / "s");
-    const std::string bytes = random_bytes(8192, 6);
-    write_bytes(folder / "s" / "store.sqlite", bytes);
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "s", Access::begin); })));
-    CHECK(read_file(folder / "s" / "store.sqlite") == bytes);
-}
-
-TEST_CASE("a folder that cannot be made is told", "[store]") {
-    const TemporaryFolder folder;
-    write_bytes(folder / "file", "x");
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file" / "s", Access::begin); })));
-    CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "file", Access::begin); })));
-}
-
-TEST_CASE("a read-only store is told", "[store]") {
-    const TemporaryFolder folder;
-    { Store store(folder / "s", Access::begin); }
-    // Somebody who may look but not write: another user when the tests run as root, this one without the right
-    // otherwise.
-    const fs::perms look =
-        fs::perms::owner_read | fs::perms::owner_exec | fs::perms::others_read | fs::perms::others_exec;
-    fs::permissions(folder.path(), look | fs::perms::owner_write);
-    fs::permissions(folder / "s", look);
-    fs::permissions(folder / "s" / "store.sqlite", fs::perms::owner_read | fs::perms::others_read);
-    const pid_t child = fork();
-    REQUIRE(child >= 0);
-    if (child == 0) {
-        if (geteuid() == 0 && (setgid(65534) != 0 || setuid(65534) != 0)) _exit(3);
-        const std::string sentence = sentence_of([&] {
-            Store store(folder / "s", Access::begin);
-            put_draft(store, draft_with(1));
-        });
-        _exit(is_one_sentence(sentence) ? 0 : 1);
-    }
-    int status = 0;
-    waitpid(child, &status, 0);
-    CHECK(WEXITSTATUS(status) == 0);
-    fs::permissions(folder / "s", fs::perms::owner_all);
-    fs::permissions(folder / "s" / "store.sqlite", fs::perms::owner_read | fs::perms::owner_write);
-    Store store(folder / "s", Access::begin);
-    CHECK(store.baselines().draft().tiers.empty());
-}
-
-TEST_CASE("a program that is killed while writing leaves a usable store", "[store]") {
-    const TemporaryFolder folder;
-    for (int round = 0; round < 5; ++round) {
-        const pid_t child = fork();
-        REQUIRE(child >= 0);
-        if (child == 0) {
-            Store store(folder / "s", Access::begin);
-            for (int i = 0;; ++i) put_draft(store, draft_with((i % 100) / 100.0));
-        }
-        usleep(60000 + 20000 * round);
-        kill(child, SIGKILL);
-        waitpid(child, nullptr, 0);
-        Store store(folder / "s", Access::begin);
-        CHECK(store.baselines().draft().tiers.size() <= 1);
-    }
-}
-
 TEST_CASE("one frame of a run is kept by itself", "[store]") {
     const TemporaryFolder folder;
     Store store(folder / "s", Access::begin);
@@ -558,49 +308,6 @@ TEST_CASE("one frame of a run is kept by itself", "[store]") {
     store.runs().remove(id);
     store.runs().put_frame(id, 0, measured);
     CHECK(store.runs().all().empty());
-}
-
-TEST_CASE("a store that cannot be written can be read, with what was committed last", "[store]") {
-    const TemporaryFolder folder;
-    {
-        Store store(folder / "s", Access::begin);
-        put_draft(store, draft_with(0.5));
-    }
-    // As a read-only medium shows it. Root may write anywhere, so an immutable copy stands in: without the rights to
-    // make files beside it.
-    fs::copy(folder / "s", folder / "frozen", fs::copy_options::recursive);
-    fs::permissions(folder / "frozen" / "store.sqlite", fs::perms::owner_read);
-    fs::permissions(folder / "frozen", fs::perms::owner_read | fs::perms::owner_exec);
-    {
-        Store store(folder / "frozen", Access::read);
-        CHECK(store.baselines().draft().tiers.size() == 1);
-        if (geteuid() != 0) CHECK_FALSE(store.writable());
-        if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { put_draft(store, draft_with(2)); })));
-    }
-    if (geteuid() != 0) CHECK(is_one_sentence(sentence_of([&] { Store store(folder / "frozen", Access::write); })));
-    fs::permissions(folder / "frozen", fs::perms::owner_all);
-}
-
-TEST_CASE("a store is used by the thread that opened it, and says so to others", "[store][threads]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
-    std::string sentence;
-    std::thread other([&] { sentence = sentence_of([&] { store.baselines().draft(); }); });
-    other.join();
-    CHECK(is_one_sentence(sentence));
-    CHECK_NOTHROW(store.baselines().draft());
-}
-
-TEST_CASE("what was written is there for another connection, and after the first is gone", "[store]") {
-    const TemporaryFolder folder;
-    {
-        Store one(folder / "s", Access::begin), two(folder / "s");
-        put_draft(one, draft_with(0.5));
-        CHECK(two.baselines().draft().tiers.size() == 1);
-        two.baselines().publish("Iva", "");
-        CHECK(one.baselines().current().number == 1);
-    }
-    CHECK(Store(folder / "s", Access::read).baselines().current().number == 1);
 }
 
 TEST_CASE("an edit names the draft that it replaces: what another wrote meanwhile is merged", "[store]") {

@@ -30,6 +30,8 @@ Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
         if (same_subject(p, profile) && (!before || p.version > before->version)) before = p;
     if (before && keep_settings) profile = merged(*before, profile);
     if (before) profile.id = before->id;
+    // A file of another program may name none; a profile without an id could not be pinned.
+    if (profile.id.empty()) profile.id = fmt::format("p{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
     // Another subject may have taken the id, as when a file was copied.
     for (const Profile& p : all)
         if (!before && p.id == profile.id)
