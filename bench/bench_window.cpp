@@ -59,7 +59,7 @@ int main(int argc, char** argv) {
                           std::unique_ptr<MainWindow>& window) {
         QElapsedTimer timer;
         timer.start();
-        session = std::make_unique<Session>(store);
+        session = std::make_unique<Session>(store.string(), Access::begin);
         window = std::make_unique<MainWindow>(*session);
         window->show();
         QApplication::processEvents();
