@@ -20,7 +20,8 @@
 namespace {
 
 /// A picture of ours is replaced, anything else is not.
-bool save_picture(const QImage& picture, const QString& path) {
+bool save_picture(QImage picture, const QString& path) {
+    picture.setText("Software", "Optrel " OPTREL_VERSION);
     QByteArray bytes;
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
@@ -58,9 +59,7 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
                                      .arg(folder)
                                      .arg(i + 1)
                                      .arg(theme::place_name(place).toLower(), view.isEmpty() ? "" : "-" + view);
-            QImage shot = window.grab().toImage();
-            shot.setText("Software", "Optrel " OPTREL_VERSION);
-            if (!save_picture(shot, path)) {
+            if (!save_picture(window.grab().toImage(), path)) {
                 std::fprintf(stderr, "optrel: Cannot write %s; choose another folder.\n", qPrintable(path));
                 return 1;
             }
@@ -75,7 +74,7 @@ int save_icons(const QString& folder) {
     for (const int size : {16, 24, 32, 48, 64, 128, 256}) {
         const QString below = QString("%1/%2x%2/apps").arg(folder).arg(size);
         QDir().mkpath(below);
-        if (optrel::theme::app_icon().pixmap(size, size).toImage().save(below + "/optrel.png")) continue;
+        if (save_picture(optrel::theme::app_icon().pixmap(size, size).toImage(), below + "/optrel.png")) continue;
         std::fprintf(stderr, "optrel: Cannot write to %s; choose another folder.\n", qPrintable(below));
         return 1;
     }
@@ -131,13 +130,17 @@ int main(int argc, char** argv) {
         return 2;
     }
     parser.process(app);
+    if (parser.positionalArguments().size() > 1) {
+        std::fprintf(stderr, "optrel: One profile is looked at at a time; name one file. See 'optrel --help'.\n");
+        return 2;
+    }
     if (parser.isSet(man_option)) {
         std::fputs(man_page(options).toUtf8().constData(), stdout);
         return 0;
     }
     theme::apply(app);
-    if (parser.isSet(icons_option)) return save_icons(parser.value(icons_option));
     try {
+        if (parser.isSet(icons_option)) return save_icons(parser.value(icons_option));
         const bool named = parser.isSet(store_option);
         const std::string address = named ? parser.value(store_option).toStdString() : default_store_address();
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.

@@ -17,6 +17,7 @@
 #include "baselines/sets_panel.h"
 #include "dialogs.h"
 #include "inspect/inspect_place.h"
+#include "support/sample_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -409,14 +410,7 @@ TEST_CASE("a part of the session says when it changed, and the others take their
     CHECK(session.frames().knowledge().facts.size() == 2);
     CHECK(session.frames().knowledge().frames_of_body.at(session.entries().bodies()[0].id) == 2);
     const int known = knowledge;
-    Profile p;
-    p.name = p.lens = "Lumenfold 35mm f/2.8";
-    p.camera = "Brimholt B2";
-    p.geometry = {2464, 1640, 9.4};
-    ProfileNode n;
-    n.setting = {35, 4, 1};
-    n.focal_mm = 35.2;
-    p.nodes = {n};
+    const Profile p = sample_profile("");
     const Profile published = session.profiles().publish(p, false);
     app.settle();
     CHECK(profiles == 1);

@@ -15,6 +15,7 @@
 #include "fleet/fleet_place.h"
 #include "inspect/inspect_place.h"
 #include "rollout/rollout_place.h"
+#include "support/sample_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -330,16 +331,7 @@ TEST_CASE("attention gathers what the fleet and the published revision leave ope
 
 TEST_CASE("a profile from a file is looked at and taken in, once", "[app][lenses]") {
     AppFixture app;
-    Profile p;
-    p.id = "p1";
-    p.name = p.lens = "Lumenfold 35mm f/2.8";
-    p.camera = "Brimholt B2";
-    p.geometry = {2464, 1640, 9.4};
-    ProfileNode n;
-    n.setting = {35, 4, 1};
-    n.focal_mm = 35.2;
-    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0, 0, 0, 0});
-    p.nodes = {n};
+    const Profile p = sample_profile();
     const QString path = QString::fromStdString(app.path("lens.optrel.json").string());
     write_bytes(path.toStdString(), profile_to_json(p));
     on_dialog([](QDialog& dialog) {

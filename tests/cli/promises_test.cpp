@@ -5,6 +5,7 @@
 #include "cli/studio_by_hand.h"
 #include "rollout/rollout.h"
 #include "store/store.h"
+#include "support/sample_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -337,14 +338,7 @@ TEST_CASE("a draft is replaced by a file only when nothing unpublished is lost, 
 
 TEST_CASE("one profile is published once by command, and a typed name finds it", "[cli]") {
     const StudioByHand s;
-    Profile p;
-    p.name = p.lens = "Lumenfold 35mm f/2.8";
-    p.camera = "Brimholt B2";
-    p.geometry = {2464, 1640, 9.4};
-    ProfileNode n;
-    n.setting = {35, 4, 1};
-    n.focal_mm = 35.2;
-    p.nodes = {n};
+    const Profile p = sample_profile("");  // a file that names none
     write_bytes(s.path("lens.json"), profile_to_json(p));
     const json published =
         json::parse(s.good("store publish-profile", fmt::format("--json '{}'", s.path("lens.json").string())));

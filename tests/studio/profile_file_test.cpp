@@ -3,34 +3,16 @@
 
 #include <catch2/catch.hpp>
 
+#include "support/sample_profile.h"
 #include "support/support.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
-namespace {
-
-Profile measured() {
-    Profile p;
-    p.id = "p1";
-    p.version = 3;  // of another store
-    p.name = p.lens = "Lumenfold 35mm f/2.8";
-    p.camera = "Brimholt B2";
-    p.geometry = {2464, 1640, 9.4};
-    ProfileNode n;
-    n.setting = {35, 4, 1};
-    n.focal_mm = 35.2;
-    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 0, 0, 0, 0});
-    p.nodes = {n};
-    return p;
-}
-
-}  // namespace
-
 TEST_CASE("a profile from a file is published once, as the next version of its lens", "[studio]") {
     const TemporaryFolder folder;
     Store store((folder / "s").string(), Access::begin);
-    write_bytes(folder / "lens.json", profile_to_json(measured()));
+    write_bytes(folder / "lens.json", profile_to_json(sample_profile()));
     Profile p = read_profile(folder / "lens.json");
     const Profile first = take_in_profile(store, p);
     CHECK(first.version == 1);

@@ -80,8 +80,7 @@ void ResidualPanel::show_solution(const std::vector<RunFrame>& frames, const Run
             marks.push_back({{p.uv.x(), p.uv.y()}, {p.residual.x(), p.residual.y()}, p.rejected, true});
             if (p.rejected) continue;
             sizes.push_back(p.residual.norm());
-            const int k = std::clamp(static_cast<int>(p.uv.y() / g.height * down), 0, down - 1) * across +
-                          std::clamp(static_cast<int>(p.uv.x() / g.width * across), 0, across - 1);
+            const int k = g.cell(p.uv, across, down);
             sum[k] += p.residual;
             place[k] += p.uv;
             ++count[k];

@@ -8,6 +8,7 @@
 #include "base/choose.h"
 #include "base/error.h"
 #include "jobs.h"
+#include "studio/drafting.h"
 #include "studio/tiers.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
@@ -253,7 +254,7 @@ void GridPanel::assign() {
     wanted.lens = entry ? entry->id : data_->at(row_, column_).example.lens;
     wanted.name = describe_conditions(wanted);
     Revision after = session_.baselines().draft();
-    tier_with(after, wanted).pins[Field::lens_profile] = Pin::constant({0, m->profile->id});
+    pin_in_tier(after, tier_with(after, wanted).id, Field::lens_profile, Pin::constant({0, m->profile->id}));
     session_.baselines().edit("pin a lens profile", after);
     session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.")
                       .arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"),

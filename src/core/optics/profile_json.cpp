@@ -13,7 +13,7 @@ namespace {
 using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
-/// well, which format 1 had instead of the turn.
+/// well, which format 1 had instead of the turn, and the growth of the tangential terms.
 constexpr int format_version = 3;
 
 json to_json(const Vec2& v) { return json::array({v.x(), v.y()}); }
