@@ -147,7 +147,7 @@ int main(int argc, char** argv) {
         const bool begin = parser.isSet(begin_option) || !named || store_exists(address) || may_begin(address);
         Session session(address, begin ? Access::begin : Access::write);
         MainWindow window(session);
-        app.on_error = [&](const QString& why) { session.tell(why, true); };
+        app.on_error = [&](const QString& why) { session.voice().tell(why, true); };
         window.show();
         if (const QStringList files = parser.positionalArguments(); !files.isEmpty())
             QTimer::singleShot(0, &window, [&window, file = files.first()] { window.open_profile(file); });

@@ -46,11 +46,11 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     build_shortcuts();
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
-    connect(&session_, &Session::go_to, this, [this](int p, const QString& view) {
+    connect(&session_.voice(), &Voice::go_to, this, [this](int p, const QString& view) {
         go_to(static_cast<theme::Place>(p));
         if (!view.isEmpty()) place(static_cast<theme::Place>(p))->show_view(view);
     });
-    connect(&session_, &Session::inspect_frame, this, [this](const QString& path) {
+    connect(&session_.voice(), &Voice::inspect_frame, this, [this](const QString& path) {
         go_to(theme::Place::inspect);
         static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
     });
@@ -118,7 +118,7 @@ QWidget* MainWindow::build_footer() {
 
 /// What the footer tells: messages, work under way, what can be taken back.
 void MainWindow::listen() {
-    connect(&session_, &Session::told, this, [this](const QString& text, bool serious) {
+    connect(&session_.voice(), &Voice::told, this, [this](const QString& text, bool serious) {
         message_->setText((serious ? "! " : "") + text);
         serious ? passing_.stop() : passing_.start(20000);
         message_->setToolTip(text);

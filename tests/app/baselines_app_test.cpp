@@ -333,7 +333,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     app.session().baselines().edit("test", with({studio}));
     Session other(app.path("store"));
     QStringList told;
-    QObject::connect(&other, &Session::told, [&](const QString& message, bool) { told << message; });
+    QObject::connect(&other.voice(), &Voice::told, [&](const QString& message, bool) { told << message; });
     const auto pinned = [](Session& session, const char* id, Field field, double value) {
         Revision r = session.baselines().draft();
         if (!r.tier(id)) r.tiers.push_back(tier(id, Scope::model, id));

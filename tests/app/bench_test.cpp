@@ -30,7 +30,7 @@ public:
     RunRecord& run() { return run_; }
     void put(AppFixture& app) {
         app.store().runs().put(run_);
-        emit app.session().runs_changed();
+        emit app.session().runs().changed();
         app.settle();
     }
 

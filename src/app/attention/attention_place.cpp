@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::attention, session) {
+AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::attention), parts_(parts) {
     settle_ = button("&Settle", "Goes to where the chosen item is settled", true);
     connect(settle_, &QPushButton::clicked, this, [this] {
         const int row = list_->chosen();
@@ -35,13 +35,13 @@ AttentionPlace::AttentionPlace(Session& session) : PlaceWidget(theme::Place::att
     why_->setMinimumHeight(38);
     why_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     body_->addWidget(why_);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::refresh);
-    connect(&session_.sheets(), &SheetBook::changed, this, &AttentionPlace::refresh);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::look_closer);
-    connect(&session_.profiles(), &ProfileBook::changed, this, &AttentionPlace::look_closer);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::refresh);
+    connect(&parts_.sheets(), &SheetBook::changed, this, &AttentionPlace::refresh);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::look_closer);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, &AttentionPlace::look_closer);
     // An edit of the draft changes neither what is published nor any profile.
-    connect(&session_.baselines(), &BaselineBook::changed, this,
-            [this] { session_.baselines().current().number == looked_at_ ? refresh() : look_closer(); });
+    connect(&parts_.baselines(), &BaselineBook::changed, this,
+            [this] { parts_.baselines().current().number == looked_at_ ? refresh() : look_closer(); });
     refresh();
     look_closer();
 }
@@ -50,13 +50,13 @@ void AttentionPlace::look_closer() {
     const int number = ++work_number_;
     auto findings = std::make_shared<std::vector<LintFinding>>();
     auto concerns = std::make_shared<std::vector<ProfileConcern>>();
-    const auto knowledge = session_.frames().knowledge_shared();
-    const Revision revision = session_.baselines().current();
+    const auto knowledge = parts_.frames().knowledge_shared();
+    const Revision revision = parts_.baselines().current();
     looked_at_ = revision.number;
-    session_.jobs().run_quietly(
-        [=, source = session_.source()] {
+    parts_.jobs().run_quietly(
+        [=, versions = parts_.profiles().versions_for_worker()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
-            *concerns = profile_concerns(source.open(Access::read).profiles().all_versions(), utc_now());
+            *concerns = profile_concerns(versions(), utc_now());
         },
         [=, this] {
             if (number != work_number_) return;
@@ -67,16 +67,16 @@ void AttentionPlace::look_closer() {
 }
 
 std::function<void()> AttentionPlace::go(theme::Place place, const QString& view) {
-    return [this, place, view] { emit session_.go_to(static_cast<int>(place), view); };
+    return [this, place, view] { emit parts_.voice().go_to(static_cast<int>(place), view); };
 }
 
 void AttentionPlace::add_frames_missing() {
-    if (session_.frames().any()) return;
+    if (parts_.frames().any()) return;
     items_.push_back({"No frames are known",
                       "Optrel needs a folder of frames: bodies and lenses are taken from what they report.",
                       "choosing a folder", 0, false, [this] {
                           const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-                          if (!folder.isEmpty()) session_.frames().add_folder(folder);
+                          if (!folder.isEmpty()) parts_.frames().add_folder(folder);
                       }});
 }
 
@@ -108,7 +108,7 @@ QString reported(const Identity& id) {
 
 void AttentionPlace::add_identities() {
     Waiting bodies, lenses, choices;
-    for (const Identity& id : session_.frames().knowledge().identities) {
+    for (const Identity& id : parts_.frames().knowledge().identities) {
         if (id.status != Identity::Status::unclaimed) continue;
         Waiting& sort = id.of == Identity::Of::body ? bodies : lenses;
         (id.proposal.action == ProposedAction::choose ? choices : sort).add(id, reported(id));
@@ -127,7 +127,7 @@ void AttentionPlace::add_identities() {
 }
 
 void AttentionPlace::add_lenses_without_profile() {
-    for (const LensUse& use : session_.frames().knowledge().lens_use) {
+    for (const LensUse& use : parts_.frames().knowledge().lens_use) {
         if (use.without() == 0 || use.lens.empty()) continue;
         QString against;
         if (!use.against.empty())
@@ -151,14 +151,14 @@ void AttentionPlace::add_profile_concerns() {
 }
 
 void AttentionPlace::add_draft() {
-    if (const int changes = session_.baselines().pending_changes())
+    if (const int changes = parts_.baselines().pending_changes())
         items_.push_back(
             {"The draft is not published",
              QString(changes == 1 ? "One change waits in Baselines; no frame gets it until it is published."
                                   : "%1 changes wait in Baselines; no frame gets them until they are published.")
                  .replace("%1", QString::number(changes)),
              "publishing it in Baselines", 0, false, go(theme::Place::baselines)});
-    for (const Conflict& c : find_conflicts(session_.baselines().draft()))
+    for (const Conflict& c : find_conflicts(parts_.baselines().draft()))
         items_.push_back({"Two tiers are in conflict", q(c.sentence()), "mending it in Baselines", 0, true,
                           go(theme::Place::baselines)});
 }
@@ -175,7 +175,7 @@ void AttentionPlace::add_lint() {
         found.frames += f.frames;
     }
     for (const auto& [rule, found] : rules) {
-        QString what = QString("Revision %1: %2").arg(session_.baselines().current().number).arg(q(to_string(rule)));
+        QString what = QString("Revision %1: %2").arg(parts_.baselines().current().number).arg(q(to_string(rule)));
         if (found.findings > 1) what += QString(" (%1 times)").arg(found.findings);
         items_.push_back({what, found.first, "mending the draft in Baselines", found.frames, false,
                           go(theme::Place::baselines, "lint")});
@@ -183,19 +183,19 @@ void AttentionPlace::add_lint() {
 }
 
 void AttentionPlace::add_sidecars() {
-    if (const int unreadable = session_.sheets().unreadable())
+    if (const int unreadable = parts_.sheets().unreadable())
         items_.push_back({"Sidecars that cannot be read",
                           "They are damaged or were written by something else; Optrel leaves them as they are.",
                           "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
-    if (const int behind = session_.frames_behind())
-        items_.push_back({QString("Frames behind revision %1").arg(session_.baselines().current().number),
+    if (const int behind = parts_.sheets().behind(parts_.baselines().current().number))
+        items_.push_back({QString("Frames behind revision %1").arg(parts_.baselines().current().number),
                           "They still have an older baseline, or none.", "rehearsing in Rollout", behind, false,
                           go(theme::Place::rollout)});
 }
 
 void AttentionPlace::add_rollouts() {
     std::vector<RolloutRecord> rollouts;
-    session_.attempt([&] { rollouts = session_.rollouts().list(); });
+    parts_.attempt([&] { rollouts = parts_.rollouts().list(); });
     for (const RolloutRecord& r : rollouts) {
         if (r.status == RolloutStatus::damaged)
             items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem),

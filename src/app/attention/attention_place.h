@@ -4,6 +4,7 @@
 
 #include <functional>
 
+#include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -12,9 +13,11 @@ namespace optrel {
 class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit AttentionPlace(Session& session);
+    using Parts = SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, Jobs, Voice>;
+    explicit AttentionPlace(const Parts& parts);
 
 private:
+    Parts parts_;
     struct Item {
         QString what, detail, action;
         int count;

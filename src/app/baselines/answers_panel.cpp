@@ -95,7 +95,7 @@ void ProbePanel::refresh_choices() {
     if (subjects_.empty()) body_->addItem("no body registered");
     lens_->clear();
     lens_->addItem("any lens");
-    for (const LensEntry& l : view_.session().entries().lenses()) lens_->addItem(q(l.label()), q(l.id));
+    for (const LensEntry& l : view_.parts().entries().lenses()) lens_->addItem(q(l.label()), q(l.id));
     body_->setCurrentIndex(std::max(0, body_->findText(keep_body)));
     lens_->setCurrentIndex(std::max(0, lens_->findText(keep_lens)));
     refresh();
@@ -106,7 +106,7 @@ Subject ProbePanel::asked() const {
     Subject s = view_.at_iso(subjects_[std::clamp(body_->currentIndex(), 0, static_cast<int>(subjects_.size()) - 1)],
                              iso_->value());
     s.facts.raw = kind_->currentIndex() == 0;
-    if (const LensEntry* l = view_.session().entries().fleet()->lens(lens_->currentData().toString().toStdString())) {
+    if (const LensEntry* l = view_.parts().entries().fleet()->lens(lens_->currentData().toString().toStdString())) {
         s.facts.lens = canonical_lens_text(l->lens);
         s.facts.lens_copy = l->id;
     }

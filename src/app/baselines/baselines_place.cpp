@@ -17,7 +17,7 @@
 
 namespace optrel {
 
-BaselinesPlace::BaselinesPlace(Session& session) : PlaceWidget(theme::Place::baselines, session), view_(session) {
+BaselinesPlace::BaselinesPlace(const Parts& parts) : PlaceWidget(theme::Place::baselines), parts_(parts), view_(parts) {
     publish_ = button("&Publish revision…",
                       "Makes the draft an immutable revision; frames change only when it is rolled out", true);
     connect(publish_, &QPushButton::clicked, this, [this] {
@@ -75,17 +75,18 @@ Table& BaselinesPlace::pins() { return tiers_->pins(); }
 Table& BaselinesPlace::trace() { return trace_->table(); }
 
 void BaselinesPlace::refresh() {
-    const Revision& draft = session_.baselines().draft();
-    if (session_.frames().any() || !session_.entries().bodies().empty() || !draft.tiers.empty() ||
-        !draft.sets.empty() || session_.baselines().current().number > 0)
+    const Revision& draft = parts_.baselines().draft();
+    if (parts_.frames().any() || !parts_.entries().bodies().empty() || !draft.tiers.empty() || !draft.sets.empty() ||
+        parts_.baselines().current().number > 0)
         show_empty(std::nullopt);
     else
         show_empty(
-            add_frames("A baseline says what frames start from: by studio, model and body, at this or that ISO, with "
+            add_frames(parts_.frames(),
+                       "A baseline says what frames start from: by studio, model and body, at this or that ISO, with "
                        "the rule that won for every value.\n\n"
                        "It needs the bodies of the studio: add a folder of their frames first."));
-    const int changes = session_.baselines().pending_changes();
-    const int current = session_.baselines().current().number;
+    const int changes = parts_.baselines().pending_changes();
+    const int current = parts_.baselines().current().number;
     state_->setText(
         first_of<QString>({{current == 0, "no revision is published yet"},
                            {changes == 0, QString("the draft equals revision %1").arg(current)}},
@@ -96,20 +97,20 @@ void BaselinesPlace::refresh() {
 }
 
 void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
-    session_.attempt([&] {
+    parts_.attempt([&] {
         PinDialog dialog(view_, subject, view_.field(), text, this);
         if (dialog.exec() != QDialog::Accepted) return;
         check_sets(dialog.result_draft());
         const std::string tier = dialog.tier_id();
-        session_.baselines().edit("pin from the matrix", dialog.result_draft());
+        parts_.baselines().edit("pin from the matrix", dialog.result_draft());
         view_.choose_tier(tier);
     });
 }
 
 void BaselinesPlace::publish(const std::string& note) {
-    session_.attempt([&] {
-        const Revision r = session_.baselines().publish(note);
-        session_.tell(
+    parts_.attempt([&] {
+        const Revision r = parts_.baselines().publish(note);
+        parts_.tell(
             QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));
     });
 }

@@ -23,7 +23,8 @@ class TracePanel;
 class BaselinesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit BaselinesPlace(Session& session);
+    using Parts = DraftView::Parts;
+    explicit BaselinesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"sets", "lint", "revisions"}; }
     void show_view(const QString& view) override;
@@ -42,6 +43,7 @@ public:
     void publish(const std::string& note);
 
 private:
+    Parts parts_;
     void refresh();
     void edit_cell(const Subject& subject, const QString& text);
 

@@ -25,7 +25,7 @@ CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDi
     layout->addWidget(heading(QString("Pins of '%1' go to the tiers of:").arg(q(from.name))));
     bodies_ = new QListWidget;
     bodies_->setAccessibleName("Bodies to copy to");
-    for (const Body& b : view_.session().entries().bodies()) {
+    for (const Body& b : view_.parts().entries().bodies()) {
         if (from.scope == Scope::body && b.id == from.target) continue;
         auto* item = new QListWidgetItem(q(b.label()) + "   " + q(b.camera()), bodies_);
         item->setData(Qt::UserRole, q(b.id));
@@ -50,11 +50,11 @@ CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDi
 }
 
 Revision CopyDialog::result_draft() const {
-    Revision after = view_.session().baselines().draft();
+    Revision after = view_.parts().baselines().draft();
     for (int i = 0; i < bodies_->count(); ++i) {
         if (bodies_->item(i)->checkState() != Qt::Checked) continue;
         const Body* body =
-            view_.session().entries().fleet()->body(bodies_->item(i)->data(Qt::UserRole).toString().toStdString());
+            view_.parts().entries().fleet()->body(bodies_->item(i)->data(Qt::UserRole).toString().toStdString());
         if (!body) continue;
         Tier& to = tier_like(after, from_, *body);
         copy_pins(after, from_.id, to.id);
@@ -64,7 +64,7 @@ Revision CopyDialog::result_draft() const {
 
 void CopyDialog::refresh() {
     std::vector<Row> rows;
-    for (const RevisionChange& c : difference(view_.session().baselines().draft(), result_draft()))
+    for (const RevisionChange& c : difference(view_.parts().baselines().draft(), result_draft()))
         rows.push_back({Cell(q(c.tier)), Cell(c.field.empty() ? QString("new tier") : q(c.field)),
                         Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
     copy_->setEnabled(!rows.empty());

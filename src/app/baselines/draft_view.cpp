@@ -9,18 +9,18 @@
 
 namespace optrel {
 
-DraftView::DraftView(Session& session) : session_(session) {
-    connect(&session_.baselines(), &BaselineBook::changed, this, &DraftView::refresh);
-    connect(&session_.entries(), &RegisterBook::changed, this, &DraftView::refresh);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &DraftView::refresh);
-    resolver_ = std::make_shared<const Resolver>(session_.baselines().draft());
+DraftView::DraftView(const Parts& parts) : parts_(parts) {
+    connect(&parts_.baselines(), &BaselineBook::changed, this, &DraftView::refresh);
+    connect(&parts_.entries(), &RegisterBook::changed, this, &DraftView::refresh);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &DraftView::refresh);
+    resolver_ = std::make_shared<const Resolver>(parts_.baselines().draft());
 }
 
 void DraftView::refresh() {
-    resolver_ = std::make_shared<const Resolver>(session_.baselines().draft());
-    if (subject_.facts.model.empty() && !session_.entries().bodies().empty())
-        subject_ = {QString::fromStdString(session_.entries().bodies().front().label()),
-                    facts_for(session_.entries().bodies().front(), 800)};
+    resolver_ = std::make_shared<const Resolver>(parts_.baselines().draft());
+    if (subject_.facts.model.empty() && !parts_.entries().bodies().empty())
+        subject_ = {QString::fromStdString(parts_.entries().bodies().front().label()),
+                    facts_for(parts_.entries().bodies().front(), 800)};
     emit draft_changed();
     work_out();
 }
@@ -28,10 +28,10 @@ void DraftView::refresh() {
 void DraftView::work_out() {
     const int number = ++work_number_;
     auto out = std::make_shared<Report>();
-    const auto knowledge = session_.frames().knowledge_shared();
+    const auto knowledge = parts_.frames().knowledge_shared();
     const auto resolver = resolver_;
     const auto before = report_;
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=] {
             out->reach = reach_of_all(*resolver, knowledge->groups(), knowledge->bodies);
             out->findings = before->findings;  // those of before, until the new ones are there
@@ -46,9 +46,9 @@ void DraftView::work_out() {
 
 void DraftView::find_lint(int number) {
     auto out = std::make_shared<Report>(*report_);
-    const auto knowledge = session_.frames().knowledge_shared();
+    const auto knowledge = parts_.frames().knowledge_shared();
     const auto resolver = resolver_;
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=] { out->findings = lint(resolver->revision(), knowledge->groups(), knowledge->bodies); },
         [=, this] {
             if (number != work_number_) return;
@@ -79,7 +79,7 @@ void DraftView::choose_subject(Subject subject) {
 std::vector<Subject> DraftView::subjects() const {
     std::vector<Subject> out;
     std::vector<std::string> models;
-    for (const Body& b : session_.entries().bodies()) {
+    for (const Body& b : parts_.entries().bodies()) {
         out.push_back({QString::fromStdString(b.label()), facts_for(b, 0)});
         const std::string& model = out.back().facts.model;
         if (std::find(models.begin(), models.end(), model) == models.end()) models.push_back(model);
@@ -95,23 +95,23 @@ std::vector<Subject> DraftView::subjects() const {
 Subject DraftView::at_iso(Subject subject, double iso) const {
     subject.facts.iso = iso;
     subject.facts.recorded =
-        session_.frames().knowledge().habits.at(subject.facts.model, subject.facts.body, iso).recorded;
+        parts_.frames().knowledge().habits.at(subject.facts.model, subject.facts.body, iso).recorded;
     return subject;
 }
 
 QString DraftView::text_of(Field field, const Value& value) const {
     if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-        return session_.profiles().name(value.text);
+        return parts_.profiles().name(value.text);
     return QString::fromStdString(to_display(field, value));
 }
 
 QString DraftView::name_of(const Tier& tier) const {
     if (tier.name != describe_conditions(tier)) return QString::fromStdString(tier.name);
     Tier shown = tier;
-    if (const Body* body = tier.scope == Scope::body ? session_.entries().fleet()->body(tier.target) : nullptr)
+    if (const Body* body = tier.scope == Scope::body ? parts_.entries().fleet()->body(tier.target) : nullptr)
         shown.target = body->label();
     if (const LensEntry* lens =
-            tier.lens_condition == LensCondition::copy ? session_.entries().fleet()->lens(tier.lens) : nullptr)
+            tier.lens_condition == LensCondition::copy ? parts_.entries().fleet()->lens(tier.lens) : nullptr)
         shown.lens = lens->label();
     const QString text = QString::fromStdString(describe_conditions(shown));
     return first_of<QString>({{text.startsWith("body "), text.mid(5)}, {text.startsWith("model "), text.mid(6)}}, text);

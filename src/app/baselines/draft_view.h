@@ -5,7 +5,7 @@
 #include <memory>
 #include <optional>
 
-#include "session/session.h"
+#include "session/parts.h"
 #include "studio/knowledge.h"
 
 namespace optrel {
@@ -19,9 +19,10 @@ struct Subject {
 class DraftView : public QObject {
     Q_OBJECT
 public:
-    explicit DraftView(Session& session);
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, Voice>;
+    explicit DraftView(const Parts& parts);
 
-    Session& session() { return session_; }
+    const Parts& parts() const { return parts_; }
     const Resolver& resolver() const { return *resolver_; }
     std::shared_ptr<const Resolver> resolver_shared() const { return resolver_; }
 
@@ -44,7 +45,7 @@ public:
     std::vector<Subject> subjects() const;
     /// The facts of a body at an ISO, with what it records there.
     FrameFacts facts_for(const Body& body, double iso) const {
-        return optrel::facts_for(body, iso, session_.frames().knowledge().habits);
+        return optrel::facts_for(body, iso, parts_.frames().knowledge().habits);
     }
     /// A subject at an ISO, with what it records there.
     Subject at_iso(Subject subject, double iso) const;
@@ -65,7 +66,7 @@ private:
     void work_out();
     void find_lint(int number);
 
-    Session& session_;
+    Parts parts_;
     std::shared_ptr<const Resolver> resolver_;
     Field field_ = Field::luminance_noise;
     std::string tier_id_;

@@ -34,13 +34,13 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     });
     connect(mend_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen()) {
-            Session& session = view_.session();
-            const Mended mended = mend(session.baselines().draft(), *f, session.frames().knowledge().groups(),
-                                       session.frames().knowledge().bodies);
-            if (!mended.done()) return session.tell("Not mended: " + q(mended.sentence()) + ".", true);
+            const DraftView::Parts& parts = view_.parts();
+            const Mended mended = mend(parts.baselines().draft(), *f, parts.frames().knowledge().groups(),
+                                       parts.frames().knowledge().bodies);
+            if (!mended.done()) return parts.tell("Not mended: " + q(mended.sentence()) + ".", true);
             const QString what = q(to_string(f->rule)), change = q(mended.sentence());
-            session.baselines().edit("mend: " + what, mended.after);
-            session.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
+            parts.baselines().edit("mend: " + what, mended.after);
+            parts.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
         }
     });
     connect(&view_, &DraftView::lint_changed, this, &LintPanel::refresh);
@@ -58,9 +58,9 @@ void LintPanel::show_remedy(const LintFinding* f) {
     if (f->remedy.empty()) return;
     // In a large studio every frame group is asked twice, which takes longer than a window may wait.
     auto mended = std::make_shared<Mended>();
-    const auto knowledge = view_.session().frames().knowledge_shared();
-    view_.session().jobs().run_quietly(
-        [=, draft = view_.session().baselines().draft(), finding = *f] {
+    const auto knowledge = view_.parts().frames().knowledge_shared();
+    view_.parts().jobs().run_quietly(
+        [=, draft = view_.parts().baselines().draft(), finding = *f] {
             *mended = mend(draft, finding, knowledge->groups(), knowledge->bodies);
         },
         [=, this, finding = *f] {

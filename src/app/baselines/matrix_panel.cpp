@@ -102,7 +102,7 @@ void MatrixPanel::refresh_choices() {
     const QSignalBlocker quiet(which_);
     which_->clear();
     if (show_->currentIndex() == against_revision)
-        for (int n = view_.session().baselines().current().number; n > 0; --n)
+        for (int n = view_.parts().baselines().current().number; n > 0; --n)
             which_->addItem(QString("revision %1").arg(n), n);
     if (show_->currentIndex() == against_body)
         for (const Subject& s : all_rows_) which_->addItem(s.label, s.label);
@@ -114,11 +114,11 @@ void MatrixPanel::load_revision() {
     other_.reset();
     if (show_->currentIndex() != against_revision) return;
     const int number = which_->currentData().toInt();
-    if (number == view_.session().baselines().current().number)
-        other_ = std::make_shared<const Resolver>(view_.session().baselines().current());
+    if (number == view_.parts().baselines().current().number)
+        other_ = std::make_shared<const Resolver>(view_.parts().baselines().current());
     else if (number > 0)
-        view_.session().attempt([&] {
-            if (auto r = view_.session().baselines().revision(number))
+        view_.parts().attempt([&] {
+            if (auto r = view_.parts().baselines().revision(number))
                 other_ = std::make_shared<const Resolver>(std::move(*r));
         });
 }
@@ -127,8 +127,8 @@ void MatrixPanel::refresh_cells() {
     std::vector<double> isos;
     const int per_stop = thirds_->isChecked() ? 3 : 1;
     static const double nominal[] = {100, 125, 160, 200, 250, 320, 400, 500, 640, 800};
-    const double low = view_.session().frames().knowledge().lowest_iso,
-                 high = view_.session().frames().knowledge().highest_iso;
+    const double low = view_.parts().frames().knowledge().lowest_iso,
+                 high = view_.parts().frames().knowledge().highest_iso;
     for (int i = -6; i <= 30; ++i) {
         if ((i + 6) % 3 != 0 && per_stop == 1) continue;
         const int stop = static_cast<int>(std::floor(i / 3.0));

@@ -100,7 +100,7 @@ void PinDialog::offer_tiers() {
         fresh = {new_tier(Scope::body, facts.body, false), new_tier(Scope::body, facts.body, true)};
     fresh.push_back(new_tier(Scope::model, facts.model, false));
     fresh.push_back(new_tier(Scope::studio, "", false));
-    const std::vector<Tier>& tiers = view_.session().baselines().draft().tiers;
+    const std::vector<Tier>& tiers = view_.parts().baselines().draft().tiers;
     for (const Tier& t : fresh) {
         const bool there = std::any_of(tiers.begin(), tiers.end(), [&](const Tier& other) {
             return describe_conditions(other) == describe_conditions(t);
@@ -118,7 +118,7 @@ void PinDialog::add(const QString& where, Tier tier, bool exists) {
     if (now)
         o.how = now->is_ramp() && !pin_.is_ramp() ? "a knot of its ramp"
                                                   : "in place of " + q(describe(field_, *now)).left(18);
-    o.after = view_.session().baselines().draft();
+    o.after = view_.parts().baselines().draft();
     if (!exists) tier.id = tier_with(o.after, tier).id;
     o.tier_id = tier.id;
     Tier* to = o.after.tier(tier.id);
@@ -134,13 +134,13 @@ void PinDialog::count() {
     };
     auto out = std::make_shared<std::vector<Counted>>();
     const auto before = view_.resolver_shared();
-    const auto knowledge = view_.session().frames().knowledge_shared();
+    const auto knowledge = view_.parts().frames().knowledge_shared();
     const FrameFacts facts = subject_.facts;
     const Field field = field_;
     std::vector<std::pair<std::string, Revision>> drafts;
     for (const Option& o : options_) drafts.emplace_back(o.tier_id, o.after);
     const QPointer<PinDialog> self(this);
-    view_.session().jobs().run_quietly(
+    view_.parts().jobs().run_quietly(
         [=] {
             for (const auto& [id, draft] : drafts) {
                 const Resolver after(draft);

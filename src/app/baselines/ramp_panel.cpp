@@ -67,7 +67,7 @@ void RampPanel::refresh() {
     const auto count = [&](const FactsGroup& g) {
         if (g.facts.iso > 0) frames[100 * std::exp2(std::round(3 * std::log2(g.facts.iso / 100)) / 3)] += g.frames;
     };
-    view_.session().frames().knowledge().index.reached_by(tier ? *tier : Tier(), count);
+    view_.parts().frames().knowledge().index.reached_by(tier ? *tier : Tier(), count);
     std::vector<RampEditor::Bar> bars;
     for (const auto& [iso, n] : frames) bars.push_back({std::round(iso), n});
     editor_->set_frames(std::move(bars));
@@ -75,18 +75,18 @@ void RampPanel::refresh() {
 
 void RampPanel::take(const std::vector<RampEditor::Knot>& knots) {
     if (!view_.tier() || knots.empty()) return;
-    Revision after = view_.session().baselines().draft();
+    Revision after = view_.parts().baselines().draft();
     Pin pin;
     for (const RampEditor::Knot& k : knots) pin.knots.emplace_back(k.iso, Value{k.value, ""});
     pin_in_tier(after, view_.tier()->id, view_.field(), pin);
-    view_.session().baselines().edit("change a ramp", after);
+    view_.parts().baselines().edit("change a ramp", after);
 }
 
 void RampPanel::edit_knot(int row, int column, const QString& text) {
     const Tier* tier = view_.tier();
     if (!tier || !tier->pins.count(view_.field())) return;
     const Field f = view_.field();
-    view_.session().attempt([&] {
+    view_.parts().attempt([&] {
         Pin pin = tier->pins.at(f);
         const bool fresh = row >= static_cast<int>(pin.knots.size());
         const QString trimmed = text.trimmed();
@@ -109,9 +109,9 @@ void RampPanel::edit_knot(int row, int column, const QString& text) {
         } else {
             pin.knots[row].second = value_from_text(f, trimmed.toStdString());
         }
-        Revision after = view_.session().baselines().draft();
+        Revision after = view_.parts().baselines().draft();
         pin_in_tier(after, tier->id, f, pin);
-        view_.session().baselines().edit("change a knot", after);
+        view_.parts().baselines().edit("change a knot", after);
     });
 }
 

@@ -41,10 +41,10 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
 }
 
 void RevisionsPanel::refresh() {
-    Session& session = view_.session();
-    if (read_ != session.baselines().current().number) {
-        session.attempt([&] { revisions_ = session.baselines().revisions(); });
-        read_ = session.baselines().current().number;
+    const DraftView::Parts& parts = view_.parts();
+    if (read_ != parts.baselines().current().number) {
+        parts.attempt([&] { revisions_ = parts.baselines().revisions(); });
+        read_ = parts.baselines().current().number;
         std::vector<Row> rows;
         for (const Revision& r : revisions_)
             rows.push_back({Cell(QString::number(r.number), r.number),
@@ -64,10 +64,10 @@ void RevisionsPanel::refresh() {
 void RevisionsPanel::compare() {
     const int row = list_->chosen();
     const bool there = row >= 0 && row < static_cast<int>(revisions_.size());
-    return_->setEnabled(there && revisions_[row].number != view_.session().baselines().current().number);
+    return_->setEnabled(there && revisions_[row].number != view_.parts().baselines().current().number);
     std::vector<Row> rows;
     if (there) {
-        const Revision* other = &view_.session().baselines().draft();
+        const Revision* other = &view_.parts().baselines().draft();
         for (const Revision& r : revisions_)
             if (r.number == with_->currentData().toInt()) other = &r;
         // The older one is "before", the draft is always the newest.
@@ -92,9 +92,9 @@ void RevisionsPanel::return_to() {
                                                QString("Revision %1 is published again as a new one. Why:").arg(number),
                                                QLineEdit::Normal, "", &ok);
     if (!ok) return;
-    Session& session = view_.session();
+    const DraftView::Parts& parts = view_.parts();
     auto then = StoredBaselines::DraftThen::keep;
-    if (const int pending = session.baselines().pending_changes(); pending > 0) {
+    if (const int pending = parts.baselines().pending_changes(); pending > 0) {
         QMessageBox ask(QMessageBox::Question, "Return to a revision",
                         QString("The draft has %1 changes of its own. Kept, they come in with the next publishing, "
                                 "against revision %2. Keep them in the draft, or drop them?")
@@ -108,13 +108,13 @@ void RevisionsPanel::return_to() {
         if (ask.clickedButton() != keep && ask.clickedButton() != drop) return;
         if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
-    session.attempt([&] {
-        const StoredBaselines::Returned r = session.baselines().return_to(number, note.toStdString(), then);
-        session.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
-                         .arg(r.revision.number)
-                         .arg(number)
-                         .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes)
-                                              : QString()));
+    parts.attempt([&] {
+        const StoredBaselines::Returned r = parts.baselines().return_to(number, note.toStdString(), then);
+        parts.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
+                       .arg(r.revision.number)
+                       .arg(number)
+                       .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes)
+                                            : QString()));
     });
 }
 

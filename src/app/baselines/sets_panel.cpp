@@ -52,9 +52,9 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(export_, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getSaveFileName(this, "Export sets", "sets.json", "JSON (*.json)");
         if (!path.isEmpty())
-            view_.session().attempt([&] {
+            view_.parts().attempt([&] {
                 write_output(path.toStdString(), json_output(), Existing::replace_ours,
-                             sets_to_json(view_.session().baselines().draft().sets));
+                             sets_to_json(view_.parts().baselines().draft().sets));
             });
     });
     connect(import, &QPushButton::clicked, this, [this] {
@@ -67,13 +67,13 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
 
 const PinSet* SetsPanel::chosen() const {
     const int row = sets_->chosen();
-    return row >= 0 && row < static_cast<int>(view_.session().baselines().draft().sets.size())
-               ? &view_.session().baselines().draft().sets[row]
+    return row >= 0 && row < static_cast<int>(view_.parts().baselines().draft().sets.size())
+               ? &view_.parts().baselines().draft().sets[row]
                : nullptr;
 }
 
 void SetsPanel::refresh() {
-    const Revision& draft = view_.session().baselines().draft();
+    const Revision& draft = view_.parts().baselines().draft();
     std::vector<Row> rows;
     for (const PinSet& s : draft.sets) {
         QStringList names;
@@ -101,8 +101,8 @@ void SetsPanel::refresh_pins() {
             "sheet in Inspect.");
     } else {
         QStringList users;
-        const std::vector<Tier>& tiers = view_.session().baselines().draft().tiers;
-        for (const std::string& u : users_of_set(view_.session().baselines().draft(), s->name)) {
+        const std::vector<Tier>& tiers = view_.parts().baselines().draft().tiers;
+        for (const std::string& u : users_of_set(view_.parts().baselines().draft(), s->name)) {
             const auto tier = std::find_if(tiers.begin(), tiers.end(), [&](const Tier& t) { return t.name == u; });
             users << (tier == tiers.end() ? q(u) : view_.name_of(*tier));
         }
@@ -122,61 +122,61 @@ void SetsPanel::refresh_pins() {
 }
 
 void SetsPanel::edit_set(int row, int column, const QString& text) {
-    Session& session = view_.session();
-    if (row < 0 || row >= static_cast<int>(session.baselines().draft().sets.size())) return;
-    session.attempt([&] {
-        Revision after = session.baselines().draft();
+    const DraftView::Parts& parts = view_.parts();
+    if (row < 0 || row >= static_cast<int>(parts.baselines().draft().sets.size())) return;
+    parts.attempt([&] {
+        Revision after = parts.baselines().draft();
         const std::string name = after.sets[row].name;
         if (column == 0)
             rename_set_to(after, name, text.toStdString());
         else
             build_set_on(after, name, text.toStdString());
-        session.baselines().edit(column == 0 ? "rename a set" : "change what a set builds on", after);
+        parts.baselines().edit(column == 0 ? "rename a set" : "change what a set builds on", after);
     });
 }
 
 void SetsPanel::edit_pin(int row, const QString& text) {
     if (!chosen()) return;
-    Session& session = view_.session();
-    session.attempt([&] {
-        Revision after = session.baselines().draft();
+    const DraftView::Parts& parts = view_.parts();
+    parts.attempt([&] {
+        Revision after = parts.baselines().draft();
         const Field f = all_fields()[row].field;
-        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), session.profiles().newest(), after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().newest(), after);
         if (!pin && chosen()->pins.count(f) == 0) return;
         pin_in_set(after, chosen()->name, f, pin);
-        session.baselines().edit("change a pin of a set", after);
+        parts.baselines().edit("change a pin of a set", after);
     });
 }
 
 void SetsPanel::add_set() {
-    Revision after = view_.session().baselines().draft();
+    Revision after = view_.parts().baselines().draft();
     optrel::add_set(after);
-    view_.session().baselines().edit("add a set", after);
-    sets_->choose(static_cast<int>(view_.session().baselines().draft().sets.size()) - 1);
+    view_.parts().baselines().edit("add a set", after);
+    sets_->choose(static_cast<int>(view_.parts().baselines().draft().sets.size()) - 1);
 }
 
 void SetsPanel::delete_set() {
     const PinSet* s = chosen();
     if (!s) return;
     const std::string name = s->name;
-    view_.session().attempt([&] {
-        Revision after = view_.session().baselines().draft();
+    view_.parts().attempt([&] {
+        Revision after = view_.parts().baselines().draft();
         optrel::delete_set(after, name);
-        view_.session().baselines().edit("delete a set", after);
+        view_.parts().baselines().edit("delete a set", after);
     });
 }
 
 void SetsPanel::import_from(const QString& path) {
-    view_.session().attempt([&] {
-        Revision after = view_.session().baselines().draft();
+    view_.parts().attempt([&] {
+        Revision after = view_.parts().baselines().draft();
         const std::vector<PinSet> sets = sets_from_json(read_file(path.toStdString()), path.toStdString());
         const std::vector<std::string> replaced = take_in_sets(after, sets, TakeIn::replace);
-        view_.session().baselines().edit("import sets", after);
+        view_.parts().baselines().edit("import sets", after);
         QStringList names;
         for (const std::string& name : replaced) names << q(name);
-        view_.session().tell(QString("%1 sets imported into the draft%2.")
-                                 .arg(sets.size())
-                                 .arg(names.isEmpty() ? QString() : "; replaced: " + names.join(", ")));
+        view_.parts().tell(QString("%1 sets imported into the draft%2.")
+                               .arg(sets.size())
+                               .arg(names.isEmpty() ? QString() : "; replaced: " + names.join(", ")));
     });
 }
 

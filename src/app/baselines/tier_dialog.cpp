@@ -14,7 +14,7 @@
 
 namespace optrel {
 
-TierDialog::TierDialog(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
+TierDialog::TierDialog(const Parts& parts, QWidget* parent) : QDialog(parent), parts_(parts) {
     setWindowTitle("Add a tier");
     auto* form = new QFormLayout(this);
     scope_ = new QComboBox;
@@ -26,9 +26,9 @@ TierDialog::TierDialog(Session& session, QWidget* parent) : QDialog(parent), ses
     lens_->setAccessibleName("Lens");
     lens_->addItem("any lens");
     std::set<std::string> texts;
-    for (const LensEntry& l : session_.entries().lenses())
+    for (const LensEntry& l : parts_.entries().lenses())
         if (texts.insert(l.lens).second) lens_->addItem("model: " + q(l.lens), q(l.lens));
-    for (const LensEntry& l : session_.entries().lenses()) lens_->addItem("copy: " + q(l.id), q(l.id));
+    for (const LensEntry& l : parts_.entries().lenses()) lens_->addItem("copy: " + q(l.id), q(l.id));
     iso_ = new QLineEdit;
     iso_->setPlaceholderText("any, or a span such as 1600-6400");
     iso_->setAccessibleName("ISO span");
@@ -47,7 +47,7 @@ TierDialog::TierDialog(Session& session, QWidget* parent) : QDialog(parent), ses
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     buttons->button(QDialogButtonBox::Ok)->setText("Add the tier");
     connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (session_.attempt([this] { tier(); })) accept();
+        if (parts_.attempt([this] { tier(); })) accept();
     });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     form->addRow(buttons);
@@ -60,7 +60,7 @@ void TierDialog::fill_targets() {
     target_->clear();
     target_->setEnabled(scope_->currentIndex() > 0);
     std::set<std::string> models;
-    for (const Body& b : session_.entries().bodies()) {
+    for (const Body& b : parts_.entries().bodies()) {
         if (scope_->currentIndex() == 2) target_->addItem(q(b.label()), q(b.id));
         if (scope_->currentIndex() == 1 && models.insert(b.camera()).second)
             target_->addItem(q(b.camera()), q(b.camera()));
@@ -84,7 +84,7 @@ Tier TierDialog::tier() const {
     t.raw = kind_->currentIndex() != 1;
     t.rendered = kind_->currentIndex() != 0;
     t.name = name_->text().trimmed().isEmpty() ? describe_conditions(t) : name_->text().trimmed().toStdString();
-    t.id = tier_id_for(session_.baselines().draft(), t);
+    t.id = tier_id_for(parts_.baselines().draft(), t);
     return t;
 }
 

@@ -6,21 +6,22 @@
 #include <QDialog>
 #include <QLineEdit>
 
-#include "session/session.h"
+#include "session/parts.h"
 
 namespace optrel {
 
 class TierDialog : public QDialog {
     Q_OBJECT
 public:
-    TierDialog(Session& session, QWidget* parent);
+    using Parts = SomeOf<RegisterBook, BaselineBook, Voice>;
+    TierDialog(const Parts& parts, QWidget* parent);
     /// Throws Error(input) when the conditions make no sense.
     Tier tier() const;
 
 private:
     void fill_targets();
 
-    Session& session_;
+    Parts parts_;
     QComboBox *scope_, *target_, *lens_, *kind_;
     QLineEdit *iso_, *name_;
 };

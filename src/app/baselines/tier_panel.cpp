@@ -79,9 +79,9 @@ std::string TierPanel::id_at(int row) const {
 namespace {
 
 /// The order of the tree: studio; then each model with its bodies beneath.
-std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers, const Session& session) {
+std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers, const DraftView::Parts& parts) {
     std::unordered_map<std::string, std::string> model_of;
-    for (const Body& b : session.entries().bodies()) model_of[b.id] = b.camera();
+    for (const Body& b : parts.entries().bodies()) model_of[b.id] = b.camera();
     std::map<std::string, std::pair<std::vector<const Tier*>, std::map<std::string, std::vector<const Tier*>>>> models;
     std::vector<std::pair<const Tier*, int>> out;
     for (const Tier& t : tiers) {
@@ -106,11 +106,11 @@ std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers,
 }  // namespace
 
 void TierPanel::refresh_tiers() {
-    const Session& session = view_.session();
+    const DraftView::Parts& parts = view_.parts();
     lines_.clear();
     std::vector<Row> rows;
     QString above;
-    for (const auto& [t, depth] : as_tree(view_.resolver().tiers(), session)) {
+    for (const auto& [t, depth] : as_tree(view_.resolver().tiers(), parts)) {
         lines_.push_back({t->id, false});
         Cell pins(QString::number(t->pins.size()) + (t->sets.empty() ? "" : QString("+%1").arg(t->sets.size())),
                   Cell::Tone::plain, t->sets.empty() ? QString() : QString("its own, and sets"));
@@ -133,13 +133,13 @@ void TierPanel::refresh_tiers() {
         rows.push_back({Cell(QString(depth * 3, ' ') + name, Cell::Tone::plain, q(describe_conditions(*t))), pins,
                         bodies, frames});
     }
-    for (const Tier& t : session.baselines().current().tiers)
-        if (!session.baselines().draft().tier(t.id)) {
+    for (const Tier& t : parts.baselines().current().tiers)
+        if (!parts.baselines().draft().tier(t.id)) {
             lines_.push_back({t.id, true});
-            rows.push_back({Cell("✕ " + view_.name_of(t), Cell::Tone::faint,
-                                 QString("deleted since revision %1; it can be restored")
-                                     .arg(session.baselines().current().number)),
-                            Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
+            rows.push_back(
+                {Cell("✕ " + view_.name_of(t), Cell::Tone::faint,
+                      QString("deleted since revision %1; it can be restored").arg(parts.baselines().current().number)),
+                 Cell(QString::number(t.pins.size()), Cell::Tone::faint), Cell(), Cell()});
         }
     const QSignalBlocker quiet(tiers_);
     tiers_->set_rows(std::move(rows));
@@ -195,7 +195,7 @@ std::vector<Row> TierPanel::pin_rows(const Tier& t) const {
                                           : Cell(sets.join(", "), Cell::Tone::mark),
                            Cell()}};
     // What lies beneath is shown for the frames that the tier is mostly about.
-    const FactsGroup group = largest_group(t, view_.session().frames().knowledge());
+    const FactsGroup group = largest_group(t, view_.parts().frames().knowledge());
     for (const FieldInfo& f : all_fields()) {
         const auto pin = t.pins.find(f.field);
         const QString hint = hint_of(f);
@@ -233,59 +233,59 @@ void TierPanel::refresh_pins() {
 }
 
 void TierPanel::edit_tier(int row, const QString& name) {
-    Revision after = view_.session().baselines().draft();
+    Revision after = view_.parts().baselines().draft();
     Tier* t = after.tier(id_at(row));
     if (!t || name.trimmed().isEmpty()) return;
     if (view_.name_of(*t).endsWith(name.trimmed())) return;  // only looked at
     optrel::rename_tier(after, t->id, name.toStdString());
-    view_.session().baselines().edit("rename a tier", after);
+    view_.parts().baselines().edit("rename a tier", after);
 }
 
 void TierPanel::edit_pin(int row, const QString& text) {
     if (!view_.tier()) return;
-    Session& session = view_.session();
-    session.attempt([&] {
-        Revision after = session.baselines().draft();
+    const DraftView::Parts& parts = view_.parts();
+    parts.attempt([&] {
+        Revision after = parts.baselines().draft();
         const Tier& tier = *view_.tier();
         if (row == 0) {
             use_sets(after, tier.id, text.trimmed() == "inherits" ? "" : text.toStdString());
-            return session.baselines().edit("change the sets of a tier", after);
+            return parts.baselines().edit("change the sets of a tier", after);
         }
         const Field f = all_fields()[row - 1].field;
-        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), session.profiles().newest(), after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().newest(), after);
         if (!pin && tier.pins.count(f) == 0) return;
         pin_in_tier(after, tier.id, f, pin);
-        session.baselines().edit("change a pin", after);
+        parts.baselines().edit("change a pin", after);
     });
 }
 
 void TierPanel::add_tier() {
-    TierDialog dialog(view_.session(), this);
+    TierDialog dialog(view_.parts(), this);
     if (dialog.exec() != QDialog::Accepted) return;
-    Session& session = view_.session();
-    session.attempt([&] {
+    const DraftView::Parts& parts = view_.parts();
+    parts.attempt([&] {
         const Tier tier = dialog.tier();
-        Revision after = session.baselines().draft();
+        Revision after = parts.baselines().draft();
         optrel::add_tier(after, tier);
-        session.baselines().edit("add a tier", after);
+        parts.baselines().edit("add a tier", after);
         view_.choose_tier(tier.id);
     });
 }
 
 void TierPanel::delete_tier() {
     if (!view_.tier()) return;
-    Revision after = view_.session().baselines().draft();
+    Revision after = view_.parts().baselines().draft();
     optrel::delete_tier(after, view_.tier()->id);
-    view_.session().baselines().edit("delete a tier", after);
+    view_.parts().baselines().edit("delete a tier", after);
 }
 
 void TierPanel::restore_tier() {
-    const Tier* gone = view_.session().baselines().current().tier(id_at(tiers_->chosen()));
+    const Tier* gone = view_.parts().baselines().current().tier(id_at(tiers_->chosen()));
     if (!gone) return;
-    view_.session().attempt([&] {
-        Revision after = view_.session().baselines().draft();
+    view_.parts().attempt([&] {
+        Revision after = view_.parts().baselines().draft();
         bring_back_tier(after, *gone);
-        view_.session().baselines().edit("restore a tier", after);
+        view_.parts().baselines().edit("restore a tier", after);
     });
 }
 
@@ -293,7 +293,7 @@ void TierPanel::copy_pins() {
     if (!view_.tier()) return;
     CopyDialog dialog(view_, *view_.tier(), this);
     if (dialog.exec() == QDialog::Accepted)
-        view_.session().baselines().edit("copy pins to other bodies", dialog.result_draft());
+        view_.parts().baselines().edit("copy pins to other bodies", dialog.result_draft());
 }
 
 }  // namespace optrel

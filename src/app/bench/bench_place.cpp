@@ -17,12 +17,12 @@
 
 namespace optrel {
 
-BenchPlace::BenchPlace(Session& session) : PlaceWidget(theme::Place::bench, session) {
+BenchPlace::BenchPlace(const Parts& parts) : PlaceWidget(theme::Place::bench), parts_(parts) {
     build();
     watch_.setInterval(1500);
     connect(&watch_, &QTimer::timeout, this, &BenchPlace::look_for_frames);
-    connect(&session_, &Session::runs_changed, this, [this] { load_runs(run_ ? run_->id : 0); });
-    connect(&session_.profiles(), &ProfileBook::changed, this, &BenchPlace::refresh_findings);
+    connect(&parts_.runs(), &RunDesk::changed, this, [this] { load_runs(run_ ? run_->id : 0); });
+    connect(&parts_.profiles(), &ProfileBook::changed, this, &BenchPlace::refresh_findings);
     load_runs(0);
 }
 
@@ -177,7 +177,7 @@ QWidget* BenchPlace::build_middle() {
     for (const LensModelKind kind : lens_forms()) model_choice_->addItem(q(kind->name()));
     connect(model_choice_, &QComboBox::activated, this, [this](int now) {
         if (now == model_index_) return;
-        session_.undo().push(new EditEntry<int>("lens model", model_index_, now, [this](int index) {
+        parts_.undo().push(new EditEntry<int>("lens model", model_index_, now, [this](int index) {
             model_index_ = index;
             model_choice_->setCurrentIndex(index);
             if (run_) solve(false);
@@ -320,7 +320,7 @@ void BenchPlace::refresh_plan() {
     const auto drawn = std::make_shared<DrawnPlan>();
     const auto problem = std::make_shared<QString>();
     const int ticket = ++plan_ticket_;
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=, shown = node(), chart = run_->chart.empty() ? chart_->text().toStdString() : run_->chart] {
             try {
                 *drawn = draw_plan(ChartSpec::parse(chart), *frames, *solution ? &**solution : nullptr, shown);
@@ -352,7 +352,7 @@ void BenchPlace::show_frame(int row) {
     auto look = std::make_shared<QImage>();
     auto size = std::make_shared<QSizeF>();
     auto problem = std::make_shared<QString>();
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=] {
             try {
                 *look = image_as_held(quick_look(path), read_metadata(path).orientation);
@@ -431,7 +431,7 @@ void BenchPlace::show_corner(int index) {
     const ChartCorner corner = f.detection.corners[index];
     const int ticket = ++corner_ticket_;
     auto patches = std::make_shared<std::array<CornerPatch, 3>>();
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=, path = f.path] {
             try {
                 *patches = cut_patches(read_for_measuring(path), corner, 14);

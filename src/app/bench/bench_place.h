@@ -10,6 +10,7 @@
 #include <map>
 #include <optional>
 
+#include "session/parts.h"
 #include "widgets/frame_view.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -24,7 +25,8 @@ class ResidualPanel;
 class BenchPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit BenchPlace(Session& session);
+    using Parts = SomeOf<ProfileBook, RunDesk, Jobs, QUndoStack, Voice>;
+    explicit BenchPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"corner", "residuals", "plan", "models"}; }
     void show_view(const QString& view) override;
@@ -45,6 +47,7 @@ public:
     void write_report_to(const QString& path);
 
 private:
+    Parts parts_;
     friend class DropFrame;
     // bench_place.cpp: what is shown
     void build();

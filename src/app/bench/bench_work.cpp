@@ -17,7 +17,7 @@
 namespace optrel {
 
 void BenchPlace::load_runs(int open_id) {
-    session_.attempt([&] { runs_ = session_.runs().all(); });
+    parts_.attempt([&] { runs_ = parts_.runs().all(); });
     run_choice_->clear();
     int index = runs_.empty() ? -1 : 0;
     for (std::size_t i = 0; i < runs_.size(); ++i) {
@@ -52,16 +52,16 @@ void BenchPlace::open_run(int index) {
 
 void BenchPlace::new_runs_from(const QString& folder) {
     ChartSpec chart;
-    if (!session_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
+    if (!parts_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
     auto made = std::make_shared<std::vector<RunRecord>>();
     auto problems = std::make_shared<std::vector<std::string>>();
-    session_.jobs().run(
+    parts_.jobs().run(
         "Reading metadata",
         [=](Progress& progress) { *made = runs_of_folder(folder.toStdString(), chart, *problems, progress); },
         [=, this] {
             int first = 0;
             for (RunRecord& run : *made) {
-                if (!session_.attempt([&] { session_.runs().keep(run); })) return;
+                if (!parts_.attempt([&] { parts_.runs().keep(run); })) return;
                 if (!first) first = run.id;
             }
             run_.reset();
@@ -74,7 +74,7 @@ void BenchPlace::new_runs_from(const QString& folder) {
                 message += QString(" %1 files could not be read; the first: %2")
                                .arg(problems->size())
                                .arg(q(problems->front()));
-            session_.tell(message, !problems->empty());
+            parts_.tell(message, !problems->empty());
         });
 }
 
@@ -89,18 +89,18 @@ void BenchPlace::choose_chart() {
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     connect(dialog, &QDialog::accepted, this, [this, dialog] {
         QString after;
-        if (!session_.attempt([&] { after = q(dialog->chart().text()); }) || after == chart_->text()) return;
-        session_.undo().push(new EditEntry<QString>("chart", chart_->text(), after,
-                                                    [this, run = run_ ? run_->id : 0](const QString& text) {
-                                                        if ((run_ ? run_->id : 0) != run)
-                                                            return;  // another run was opened since
-                                                        chart_->setText(text);
-                                                        if (!run_) return;
-                                                        run_->chart = text.toStdString();
-                                                        keep_run();
-                                                        refresh_plan();
-                                                        if (solution_) solve(false);
-                                                    }));
+        if (!parts_.attempt([&] { after = q(dialog->chart().text()); }) || after == chart_->text()) return;
+        parts_.undo().push(new EditEntry<QString>("chart", chart_->text(), after,
+                                                  [this, run = run_ ? run_->id : 0](const QString& text) {
+                                                      if ((run_ ? run_->id : 0) != run)
+                                                          return;  // another run was opened since
+                                                      chart_->setText(text);
+                                                      if (!run_) return;
+                                                      run_->chart = text.toStdString();
+                                                      keep_run();
+                                                      refresh_plan();
+                                                      if (solution_) solve(false);
+                                                  }));
     });
     dialog->open();
 }
@@ -109,7 +109,7 @@ void BenchPlace::choose_chart() {
 void BenchPlace::measure() {
     if (!run_) return;
     std::string chart;
-    if (!session_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()).text(); })) return;
+    if (!parts_.attempt([&] { chart = ChartSpec::parse(chart_->text().toStdString()).text(); })) return;
     const bool kind_changed =
         !run_->chart.empty() && ChartSpec::parse(run_->chart).kind != ChartSpec::parse(chart).kind;
     run_->chart = chart;
@@ -127,7 +127,7 @@ void BenchPlace::measure() {
     const ChartSpec spec = ChartSpec::parse(chart);
     // The place may be gone when the worker comes to tell; Jobs outlives its workers.
     const QPointer<BenchPlace> here(this);
-    Jobs& jobs = session_.jobs();
+    Jobs& jobs = parts_.jobs();
     jobs.run(
         "Measuring frames",
         [=, &jobs](Progress& progress) {
@@ -150,7 +150,7 @@ void BenchPlace::frame_measured(int run, int position, const RunFrame& frame) {
             kept.dropped = r.frames[position].dropped;
             r.frames[position] = kept;
         }
-    session_.runs().save_frame(run, position, kept);
+    parts_.runs().save_frame(run, position, kept);
     if (!run_ || run_->id != run || position >= static_cast<int>(run_->frames.size())) return;
     run_->frames[position] = kept;
     refresh_frames();
@@ -163,7 +163,7 @@ void BenchPlace::solve(bool from_previous) {
     auto solved = std::make_shared<std::optional<RunSolution>>();
     auto problem = std::make_shared<QString>();
     SolveSettings settings;
-    if (!session_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
+    if (!parts_.attempt([&] { settings.chart = ChartSpec::parse(chart_->text().toStdString()); })) return;
     settings.author = current_author();
     if (model_choice_->currentIndex() > 0)
         settings.model.kind = lens_model_kind(model_choice_->currentText().toStdString());
@@ -171,7 +171,7 @@ void BenchPlace::solve(bool from_previous) {
     if (from_previous && solution_) previous = std::make_shared<RunSolution>(*solution_);
     const std::vector<RunFrame> frames = run_->frames;
     const int id = run_->id;
-    session_.jobs().run(
+    parts_.jobs().run(
         "Solving the lens",
         [=](Progress& progress) {
             SolveSettings with = settings;
@@ -192,7 +192,7 @@ void BenchPlace::solve(bool from_previous) {
                     if ((*solved)->nodes[n].trials.empty()) (*solved)->nodes[n].trials = previous->nodes[n].trials;
             solution_ = std::move(*solved);
             solve_problem_ = *problem;
-            if (!problem->isEmpty()) session_.tell(*problem, true);
+            if (!problem->isEmpty()) parts_.tell(*problem, true);
             refresh();
         });
 }
@@ -203,7 +203,7 @@ void BenchPlace::toggle_chosen() {
 }
 
 void BenchPlace::set_dropped(int row, bool dropped) {
-    session_.undo().push(new DropFrame(*this, run_->id, row, dropped));
+    parts_.undo().push(new DropFrame(*this, run_->id, row, dropped));
 }
 
 void BenchPlace::apply_dropped(int row, bool dropped) {
@@ -222,19 +222,18 @@ void BenchPlace::toggle_corner(int index) {
     Corners after = before;
     const bool restore = after.erase({corner.column, corner.row}) > 0;
     if (!restore) after.emplace(corner.column, corner.row);
-    session_.undo().push(new EditEntry<Corners>(restore ? "restore corner" : "drop corner", before, after,
-                                                [this, run = run_->id, frame = shown_frame_](const Corners& corners) {
-                                                    if (!run_ || run_->id != run)
-                                                        return;  // another run was opened since
-                                                    run_->frames[frame].dropped_corners = corners;
-                                                    keep_run();
-                                                    refresh_corners();
-                                                    solve(true);
-                                                }));
+    parts_.undo().push(new EditEntry<Corners>(restore ? "restore corner" : "drop corner", before, after,
+                                              [this, run = run_->id, frame = shown_frame_](const Corners& corners) {
+                                                  if (!run_ || run_->id != run) return;  // another run was opened since
+                                                  run_->frames[frame].dropped_corners = corners;
+                                                  keep_run();
+                                                  refresh_corners();
+                                                  solve(true);
+                                              }));
 }
 
 void BenchPlace::keep_run() {
-    session_.runs().save(*run_);
+    parts_.runs().save(*run_);
     for (RunRecord& r : runs_)
         if (r.id == run_->id) r = *run_;
 }
@@ -242,18 +241,18 @@ void BenchPlace::keep_run() {
 std::optional<Profile> BenchPlace::published() const {
     if (!solution_) return std::nullopt;
     const Profile& now = solution_->profile;
-    for (const Profile& p : session_.profiles().newest())
+    for (const Profile& p : parts_.profiles().newest())
         if (same_subject(p, now)) return p;
     return std::nullopt;
 }
 
 void BenchPlace::publish() {
     if (!solution_) return;
-    session_.attempt([this] {
+    parts_.attempt([this] {
         const std::optional<Profile> before = published();
         const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = session_.profiles().publish(solution_->profile, keep);
-        session_.tell(
+        const Profile p = parts_.profiles().publish(solution_->profile, keep);
+        parts_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
                 .arg(q(p.name))
                 .arg(p.version)
@@ -266,12 +265,12 @@ void BenchPlace::write_report_to(const QString& path) {
     if (!solution_ || !run_) return;
     const auto frames = std::make_shared<std::vector<RunFrame>>(run_->frames);
     const auto solution = std::make_shared<RunSolution>(*solution_);
-    session_.jobs().run(
+    parts_.jobs().run(
         "Writing the report",
         [=](Progress& progress) {
             write_report(path.toStdString(), Existing::replace_ours, *frames, *solution, progress);
         },
-        [=, this] { session_.tell("The report is saved as " + path + "."); });
+        [=, this] { parts_.tell("The report is saved as " + path + "."); });
 }
 
 void BenchPlace::watch(const QString& folder) {
@@ -289,7 +288,7 @@ void BenchPlace::watch(const QString& folder) {
             run.name = QFileInfo(folder).fileName().toStdString();
             run.folder = folder.toStdString();
             run.chart = chart_->text().toStdString();
-            if (!session_.attempt([&] { session_.runs().keep(run); })) return;
+            if (!parts_.attempt([&] { parts_.runs().keep(run); })) return;
             run_.reset();
             load_runs(run.id);
         }
@@ -297,22 +296,22 @@ void BenchPlace::watch(const QString& folder) {
     watch_button_->setChecked(true);
     watch_.start();
     tabs_->setCurrentIndex(2);
-    session_.tell("Watching " + folder + ": frames are measured as they land.");
+    parts_.tell("Watching " + folder + ": frames are measured as they land.");
     look_for_frames();
 }
 
 void BenchPlace::stop_watching() {
     watch_.stop();
     watch_button_->setChecked(false);
-    session_.tell("No folder is watched any more.");
+    parts_.tell("No folder is watched any more.");
 }
 
 void BenchPlace::look_for_frames() {
-    if (looking_ || !run_ || session_.jobs().busy()) return;
+    if (looking_ || !run_ || parts_.jobs().busy()) return;
     looking_ = true;
     auto sizes = std::make_shared<std::map<std::filesystem::path, std::uintmax_t>>();
     auto problem = std::make_shared<QString>();
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=, folder = watched_folder_.toStdString()] {
             try {
                 std::vector<std::string> problems;
@@ -329,7 +328,7 @@ void BenchPlace::look_for_frames() {
             looking_ = false;
             if (!problem->isEmpty()) {
                 stop_watching();
-                session_.tell(*problem, true);
+                parts_.tell(*problem, true);
                 return;
             }
             take_landed(*sizes);

@@ -26,8 +26,8 @@ QDoubleSpinBox* number_box(const char* name, double value, double most, const ch
 
 }  // namespace
 
-ClaimDialog::ClaimDialog(Session& session, const Claim& start, QWidget* parent)
-    : QDialog(parent), session_(session), start_(start) {
+ClaimDialog::ClaimDialog(const Parts& parts, const Claim& start, QWidget* parent)
+    : QDialog(parent), parts_(parts), start_(start) {
     const bool lens = start.of == Claim::Of::lens;
     setWindowTitle(lens ? "Assign a lens to frames" : "Claim frames for a body");
     build_fields(lens);
@@ -40,11 +40,10 @@ void ClaimDialog::build_fields(bool lens) {
     target_ = new QComboBox;
     target_->setAccessibleName(lens ? "Lens" : "Body");
     if (lens)
-        for (const LensEntry& l : session_.entries().lenses())
+        for (const LensEntry& l : parts_.entries().lenses())
             target_->addItem(q(l.label()) + (l.contacts ? "" : "  (no contacts)"), q(l.id));
     else
-        for (const Body& b : session_.entries().bodies())
-            target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
+        for (const Body& b : parts_.entries().bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
     target_->setCurrentIndex(std::max(0, target_->findData(q(start_.target))));
     const auto line = [&](const char* name, const std::string& text, const char* hint) {
         auto* edit = new QLineEdit(q(text));
@@ -64,7 +63,7 @@ void ClaimDialog::build_fields(bool lens) {
     body_ = new QComboBox;
     body_->setAccessibleName("Frames of the body");
     body_->addItem("any body", "");
-    for (const Body& b : session_.entries().bodies()) body_->addItem(q(b.label()), q(b.id));
+    for (const Body& b : parts_.entries().bodies()) body_->addItem(q(b.label()), q(b.id));
     body_->setCurrentIndex(std::max(0, body_->findData(q(start_.body))));
     connect(body_, &QComboBox::currentIndexChanged, this, &ClaimDialog::count);
     focal_ = number_box("Focal length", start_.focal_mm, 5000, " mm");
@@ -114,7 +113,7 @@ void ClaimDialog::lay_out(bool lens) {
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     buttons->button(QDialogButtonBox::Ok)->setText(lens ? "Assign" : "Claim");
     connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (session_.attempt([this] { check_claim(claim()); })) accept();
+        if (parts_.attempt([this] { check_claim(claim()); })) accept();
     });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     form->addRow(buttons);
@@ -148,9 +147,9 @@ void ClaimDialog::count() {
         return;
     }
     int frames = 0, kept = 0;
-    const auto& facts = session_.frames().knowledge().facts;
-    for (std::size_t i = 0; i < session_.frames().all().size(); ++i) {
-        const FrameRecord& f = session_.frames().all()[i];
+    const auto& facts = parts_.frames().knowledge().facts;
+    for (std::size_t i = 0; i < parts_.frames().all().size(); ++i) {
+        const FrameRecord& f = parts_.frames().all()[i];
         if (!claim_holds(c, f.path, f.metadata, i < facts.size() ? facts[i].body : "")) continue;
         ++frames;
         const bool named = c.of == Claim::Of::body
@@ -159,7 +158,7 @@ void ClaimDialog::count() {
         const bool says = c.of == Claim::Of::body ? !c.serial.empty() : !c.lens_text.empty() || !c.lens_serial.empty();
         kept += named && !says && c.frames.empty();
     }
-    QString text = QString("It holds for %1 of %2 frames.").arg(frames).arg(session_.frames().all().size());
+    QString text = QString("It holds for %1 of %2 frames.").arg(frames).arg(parts_.frames().all().size());
     if (kept)
         text += QString(" %1 of them name %2 themselves and keep it.")
                     .arg(kept)

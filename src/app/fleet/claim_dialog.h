@@ -9,15 +9,16 @@
 #include <QLabel>
 #include <QLineEdit>
 
-#include "session/session.h"
+#include "session/parts.h"
 
 namespace optrel {
 
 class ClaimDialog : public QDialog {
     Q_OBJECT
 public:
+    using Parts = SomeOf<FrameBook, RegisterBook, Voice>;
     /// `start` gives what is known already; its target may be empty.
-    ClaimDialog(Session& session, const Claim& start, QWidget* parent);
+    ClaimDialog(const Parts& parts, const Claim& start, QWidget* parent);
     /// Throws Error(input) as check_claim() does.
     Claim claim() const;
 
@@ -27,7 +28,7 @@ private:
     void lay_out(bool lens);
     void count();
 
-    Session& session_;
+    Parts parts_;
     const Claim start_;
     QComboBox *target_, *body_;
     QLineEdit *camera_, *serial_, *lens_text_, *lens_serial_, *folder_, *from_, *to_, *note_;

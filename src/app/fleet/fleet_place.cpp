@@ -13,7 +13,7 @@
 
 namespace optrel {
 
-FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, session) {
+FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), parts_(parts) {
     auto* add = button(
         "Add &frames from a folder…",
         "Reads the metadata of a folder; what the frames report of bodies and lenses is proposed under Identities",
@@ -23,7 +23,7 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
         button("&Export…", "Writes the list that is shown as CSV, or the whole register with its claims as JSON");
     connect(add, &QPushButton::clicked, this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-        if (!folder.isEmpty()) session_.frames().add_folder(folder);
+        if (!folder.isEmpty()) parts_.frames().add_folder(folder);
     });
     connect(import, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Import a register", "", "CSV or JSON (*.csv *.json)");
@@ -35,11 +35,11 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
         if (!path.isEmpty()) export_to(path);
     });
     for (QPushButton* b : {import, out, add}) actions_->addWidget(b);
-    bodies_ = new RegisterPanel(session, RegisterPanel::Kind::bodies);
-    lenses_ = new RegisterPanel(session, RegisterPanel::Kind::lenses);
-    models_ = new RegisterPanel(session, RegisterPanel::Kind::models);
-    identities_ = new IdentitiesPanel(session);
-    grid_ = new GridPanel(session);
+    bodies_ = new RegisterPanel(parts, RegisterPanel::Kind::bodies);
+    lenses_ = new RegisterPanel(parts, RegisterPanel::Kind::lenses);
+    models_ = new RegisterPanel(parts, RegisterPanel::Kind::models);
+    identities_ = new IdentitiesPanel(parts);
+    grid_ = new GridPanel(parts);
     tabs_ = new QTabWidget;
     tabs_->setDocumentMode(true);
     tabs_->setAccessibleName("Views of the fleet");
@@ -52,8 +52,8 @@ FleetPlace::FleetPlace(Session& session) : PlaceWidget(theme::Place::fleet, sess
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
     });
-    connect(&session_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
-    connect(&session_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
+    connect(&parts_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
+    connect(&parts_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
     refresh();
 }
 
@@ -62,43 +62,44 @@ Table& FleetPlace::lenses() { return lenses_->table(); }
 Table& FleetPlace::models() { return models_->table(); }
 
 void FleetPlace::refresh() {
-    const Register& all = session_.entries().fleet()->entries();
-    if (session_.frames().any() || !all.bodies.empty() || !all.lenses.empty())
+    const Register& all = parts_.entries().fleet()->entries();
+    if (parts_.frames().any() || !all.bodies.empty() || !all.lenses.empty())
         show_empty(std::nullopt);
     else
         show_empty(
-            add_frames("The fleet is the studio's bodies and lenses, with what files report of them.\n\nAdd a folder "
+            add_frames(parts_.frames(),
+                       "The fleet is the studio's bodies and lenses, with what files report of them.\n\nAdd a folder "
                        "of frames: their numbers and lenses are read and proposed under "
                        "Identities, to be accepted. A register that you keep as CSV can be imported instead."));
 }
 
 void FleetPlace::import_from(const QString& path) {
-    session_.attempt([&] {
+    parts_.attempt([&] {
         const std::string text = read_file(path.toStdString());
-        const Register now = session_.entries().fleet()->entries();
+        const Register now = parts_.entries().fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const RegisterImport import =
             json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
-        session_.entries().edit("import " + QFileInfo(path).fileName(), session_.entries().edit_for(import));
-        session_.tell(
+        parts_.entries().edit("import " + QFileInfo(path).fileName(), parts_.entries().edit_for(import));
+        parts_.tell(
             QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
     });
 }
 
 void FleetPlace::export_to(const QString& path) {
-    session_.attempt([&] {
-        const Register& all = session_.entries().fleet()->entries();
+    parts_.attempt([&] {
+        const Register& all = parts_.entries().fleet()->entries();
         const bool json = path.endsWith(".json", Qt::CaseInsensitive);
         const int tab = tabs_->currentIndex();
         std::string text = bodies_to_csv(all.bodies);
         if (json)
-            text = register_to_json(all, session_.entries().fleet()->claims());
+            text = register_to_json(all, parts_.entries().fleet()->claims());
         else if (tab == 1)
             text = lenses_to_csv(all.lenses);
         else if (tab == 2)
             text = models_to_csv(all.models);
         write_output(path.toStdString(), json ? json_output() : csv_output(), Existing::replace_ours, text);
-        session_.tell("Exported to " + path);
+        parts_.tell("Exported to " + path);
     });
 }
 

@@ -4,6 +4,7 @@
 
 #include <QTabWidget>
 
+#include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -16,7 +17,8 @@ class RegisterPanel;
 class FleetPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit FleetPlace(Session& session);
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, QUndoStack, Voice>;
+    explicit FleetPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"lenses", "identities", "grid"}; }
     void show_view(const QString& view) override;
@@ -30,6 +32,7 @@ public:
     void export_to(const QString& path);
 
 private:
+    Parts parts_;
     void refresh();
 
     QTabWidget* tabs_;

@@ -34,7 +34,7 @@ QString placement_word(Placement p) {
 
 }  // namespace
 
-GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+GridPanel::GridPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
     grid_ = new Table("Grid of bodies and lenses", {{"Body", false, false, 0}});
     grid_->allow_long_titles();
     grid_->setSelectionBehavior(QAbstractItemView::SelectItems);
@@ -60,7 +60,7 @@ GridPanel::GridPanel(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
     connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
     connect(assign_, &QPushButton::clicked, this, &GridPanel::assign);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, [this] {
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, [this] {
         stale_ = true;
         if (isVisible()) refresh();
     });
@@ -109,10 +109,10 @@ void GridPanel::refresh() {
     stale_ = false;
     const int number = ++work_number_;
     auto out = std::make_shared<LensGrid>();
-    const auto frames = session_.frames().shared();
-    const auto fleet = session_.entries().fleet();
-    auto profiles = std::make_shared<std::vector<Profile>>(session_.profiles().newest());
-    session_.jobs().run_quietly(
+    const auto frames = parts_.frames().shared();
+    const auto fleet = parts_.entries().fleet();
+    auto profiles = std::make_shared<std::vector<Profile>>(parts_.profiles().newest());
+    parts_.jobs().run_quietly(
         [=] {
             Progress unwatched;
             *out = lens_grid(*frames, *fleet, *profiles, unwatched);
@@ -248,17 +248,17 @@ void GridPanel::assign() {
     Tier wanted;
     wanted.scope = Scope::body;
     wanted.target = body.id;
-    const LensEntry* entry = session_.entries().fleet()->lens(lens.id);
+    const LensEntry* entry = parts_.entries().fleet()->lens(lens.id);
     // A copy without a number cannot be told from others by what files report, but by its claims it can.
     wanted.lens_condition = entry ? LensCondition::copy : LensCondition::model;
     wanted.lens = entry ? entry->id : data_->at(row_, column_).example.lens;
     wanted.name = describe_conditions(wanted);
-    Revision after = session_.baselines().draft();
+    Revision after = parts_.baselines().draft();
     pin_in_tier(after, tier_with(after, wanted).id, Field::lens_profile, Pin::constant({0, m->profile->id}));
-    session_.baselines().edit("pin a lens profile", after);
-    session_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.")
-                      .arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"),
-                  !m->usable());
+    parts_.baselines().edit("pin a lens profile", after);
+    parts_.tell(QString("%1 is pinned for %2 with %3 in the draft%4. Publish and roll out in their places.")
+                    .arg(q(m->profile->name), q(body.label), q(lens.label), m->usable() ? "" : ", as a stand-in"),
+                !m->usable());
 }
 
 void GridPanel::show_something() {

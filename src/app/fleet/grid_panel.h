@@ -6,7 +6,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 
-#include "session/session.h"
+#include "session/parts.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -16,7 +16,8 @@ class ProfileCurves;
 class GridPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit GridPanel(Session& session, QWidget* parent = nullptr);
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, Voice>;
+    explicit GridPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& grid() { return *grid_; }
     Table& candidates() { return *candidates_; }
@@ -37,7 +38,7 @@ private:
     const ProfileMatch* match_at(int row) const;
     void assign();
 
-    Session& session_;
+    Parts parts_;
     std::shared_ptr<const LensGrid> data_ = std::make_shared<LensGrid>();
     int row_ = -1, column_ = -1, work_number_ = 0;
     bool stale_ = true;

@@ -25,13 +25,12 @@ QString reported_text(const Identity& id) {
     return text;
 }
 
-QString action_text(const Identity& id, const Session& session) {
+QString action_text(const Identity& id, const IdentitiesPanel::Parts& parts) {
     switch (id.proposal.action) {
         case ProposedAction::register_new: return "register as new";
         case ProposedAction::claim_for:
-            if (const Body* b = session.entries().fleet()->body(id.proposal.target))
-                return "claim for " + q(b->label());
-            if (const LensEntry* l = session.entries().fleet()->lens(id.proposal.target))
+            if (const Body* b = parts.entries().fleet()->body(id.proposal.target)) return "claim for " + q(b->label());
+            if (const LensEntry* l = parts.entries().fleet()->lens(id.proposal.target))
                 return "claim for " + q(l->label());
             return "claim";
         case ProposedAction::choose: return "choose";
@@ -54,7 +53,7 @@ void gather(const FleetEdit& one, FleetEdit& all) {
 
 }  // namespace
 
-IdentitiesPanel::IdentitiesPanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
     table_ = new Table("Identities", {{"What files report", false, false, 0},
                                       {"Of", false, false, 46},
                                       {"Frames", true, false, 62},
@@ -85,27 +84,27 @@ IdentitiesPanel::IdentitiesPanel(Session& session, QWidget* parent) : QWidget(pa
     connect(all_, &QPushButton::clicked, this, &IdentitiesPanel::accept_all);
     connect(claim_, &QPushButton::clicked, this, &IdentitiesPanel::claim_for);
     connect(back_, &QPushButton::clicked, this, &IdentitiesPanel::take_back);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &IdentitiesPanel::refresh);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &IdentitiesPanel::refresh);
     refresh();
 }
 
 const Identity* IdentitiesPanel::chosen() const {
     const int row = table_->chosen();
-    return row >= 0 && row < static_cast<int>(session_.frames().knowledge().identities.size())
-               ? &session_.frames().knowledge().identities[row]
+    return row >= 0 && row < static_cast<int>(parts_.frames().knowledge().identities.size())
+               ? &parts_.frames().knowledge().identities[row]
                : nullptr;
 }
 
 void IdentitiesPanel::refresh() {
     std::vector<Row> rows;
     int unclaimed = 0;
-    for (const Identity& id : session_.frames().knowledge().identities) {
+    for (const Identity& id : parts_.frames().knowledge().identities) {
         const bool open = id.status == Identity::Status::unclaimed;
         unclaimed += open;
         QStringList held;
         for (const std::string& t : id.targets) {
-            const Body* b = session_.entries().fleet()->body(t);
-            const LensEntry* l = session_.entries().fleet()->lens(t);
+            const Body* b = parts_.entries().fleet()->body(t);
+            const LensEntry* l = parts_.entries().fleet()->lens(t);
             if (b)
                 held << q(b->label());
             else
@@ -117,7 +116,7 @@ void IdentitiesPanel::refresh() {
                         first_of<Cell>({{open, Cell("△ unclaimed", Cell::Tone::warning)},
                                         {id.status == Identity::Status::assumed, Cell("~ assumed", Cell::Tone::plain)}},
                                        Cell("● claimed", Cell::Tone::mark)),
-                        open ? Cell("→ " + action_text(id, session_), Cell::Tone::mark, q(id.proposal.sentence()))
+                        open ? Cell("→ " + action_text(id, parts_), Cell::Tone::mark, q(id.proposal.sentence()))
                              : Cell(held.join(", ")),
                         Cell(q(id.first.substr(0, 10))), Cell(q(id.last.substr(0, 10)))});
     }
@@ -134,14 +133,14 @@ void IdentitiesPanel::refresh_buttons() {
                (i.proposal.action == ProposedAction::register_new || i.proposal.action == ProposedAction::claim_for);
     };
     accept_->setEnabled(id && settles(*id));
-    const auto& all = session_.frames().knowledge().identities;
+    const auto& all = parts_.frames().knowledge().identities;
     const auto n = std::count_if(all.begin(), all.end(), settles);
     all_->setEnabled(n > 0);
-    claim_->setEnabled(id && !(id->of == Identity::Of::body ? session_.entries().bodies().empty()
-                                                            : session_.entries().lenses().empty()));
+    claim_->setEnabled(
+        id && !(id->of == Identity::Of::body ? parts_.entries().bodies().empty() : parts_.entries().lenses().empty()));
     bool claimed = false;
     if (id)
-        for (const Claim& c : session_.entries().fleet()->claims())
+        for (const Claim& c : parts_.entries().fleet()->claims())
             claimed =
                 claimed || claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front());
     back_->setEnabled(claimed);
@@ -149,7 +148,7 @@ void IdentitiesPanel::refresh_buttons() {
         why_->setText(
             "No frames are known yet. Add a folder of frames: what they report of bodies and lenses is listed here.");
     else if (id->status == Identity::Status::unclaimed)
-        why_->setText("Proposed: " + action_text(*id, session_) + ". Reasons: " + q(id->proposal.sentence()) + ".");
+        why_->setText("Proposed: " + action_text(*id, parts_) + ". Reasons: " + q(id->proposal.sentence()) + ".");
     else
         why_->setText(
             q(id->why) + ". Seen in " + q(id->folders.empty() ? std::string() : id->folders.front()) +
@@ -159,18 +158,18 @@ void IdentitiesPanel::refresh_buttons() {
 void IdentitiesPanel::accept_one() {
     const Identity* id = chosen();
     if (!id) return;
-    session_.attempt(
-        [&] { session_.entries().edit("accept a proposal", edit_for(accept(*id, *session_.entries().fleet()))); });
+    parts_.attempt(
+        [&] { parts_.entries().edit("accept a proposal", edit_for(accept(*id, *parts_.entries().fleet()))); });
 }
 
 void IdentitiesPanel::accept_all() {
     FleetEdit all;
-    session_.attempt([&] {
-        for (const Identity& id : session_.frames().knowledge().identities)
+    parts_.attempt([&] {
+        for (const Identity& id : parts_.frames().knowledge().identities)
             if (id.status == Identity::Status::unclaimed &&
                 (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for))
-                gather(edit_for(accept(id, *session_.entries().fleet())), all);
-        session_.entries().edit("accept all proposals", all);
+                gather(edit_for(accept(id, *parts_.entries().fleet())), all);
+        parts_.entries().edit("accept all proposals", all);
     });
 }
 
@@ -183,21 +182,21 @@ void IdentitiesPanel::claim_for() {
     // Without a number it is the folder that tells frames apart, when there is just one.
     if (start.of == Claim::Of::body && start.serial.empty() && id->folders.size() == 1)
         start.folder = id->folders.front();
-    ClaimDialog dialog(session_, start, this);
+    ClaimDialog dialog(parts_, start, this);
     if (dialog.exec() == QDialog::Accepted)
-        session_.entries().edit(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
-                                edit_for_claim(dialog.claim()));
+        parts_.entries().edit(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
+                              edit_for_claim(dialog.claim()));
 }
 
 void IdentitiesPanel::take_back() {
     const Identity* id = chosen();
     if (!id) return;
     FleetEdit edit;
-    for (const Claim& c : session_.entries().fleet()->claims())
+    for (const Claim& c : parts_.entries().fleet()->claims())
         if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) &&
             claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))
             edit.claims.push_back({c, std::nullopt});
-    session_.entries().edit("take a claim back", edit);
+    parts_.entries().edit("take a claim back", edit);
 }
 
 }  // namespace optrel

@@ -5,7 +5,7 @@
 #include <QLabel>
 #include <QPushButton>
 
-#include "session/session.h"
+#include "session/parts.h"
 #include "studio/knowledge.h"
 #include "widgets/table.h"
 
@@ -14,7 +14,8 @@ namespace optrel {
 class IdentitiesPanel : public QWidget {
     Q_OBJECT
 public:
-    explicit IdentitiesPanel(Session& session, QWidget* parent = nullptr);
+    using Parts = SomeOf<FrameBook, RegisterBook, Voice>;
+    explicit IdentitiesPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
     /// Accepts every proposal that needs no choice, as one edit.
@@ -31,7 +32,7 @@ private:
     void claim_for();
     void take_back();
 
-    Session& session_;
+    Parts parts_;
     QLabel* why_;
     QPushButton *accept_, *all_, *claim_, *back_;
     Table* table_;

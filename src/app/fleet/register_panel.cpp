@@ -119,8 +119,8 @@ Table* new_models_table() {
 
 }  // namespace
 
-RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
-    : QWidget(parent), session_(session), kind_(kind) {
+RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
+    : QWidget(parent), parts_(parts), kind_(kind) {
     if (kind == Kind::bodies) table_ = new_bodies_table();
     if (kind == Kind::lenses) table_ = new_lenses_table();
     if (kind == Kind::models) table_ = new_models_table();
@@ -142,25 +142,25 @@ RegisterPanel::RegisterPanel(Session& session, Kind kind, QWidget* parent)
     connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
     connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
     connect(claims_, &QAbstractItemView::doubleClicked, this, &RegisterPanel::open_claim);
-    connect(&session_.entries(), &RegisterBook::changed, this, &RegisterPanel::refresh);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &RegisterPanel::refresh);
-    connect(&session_.profiles(), &ProfileBook::changed, this, &RegisterPanel::refresh);
+    connect(&parts_.entries(), &RegisterBook::changed, this, &RegisterPanel::refresh);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &RegisterPanel::refresh);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, &RegisterPanel::refresh);
     refresh();
 }
 
 /// A claim is looked at and changed where it was made.
 void RegisterPanel::open_claim() {
     std::vector<const Claim*> own;
-    for (const Claim& c : session_.entries().fleet()->claims())
+    for (const Claim& c : parts_.entries().fleet()->claims())
         if (c.target == chosen_id()) own.push_back(&c);
     const int row = claims_->chosen();
     if (row < 0 || row >= static_cast<int>(own.size())) return;
     const Claim before = *own[row];
-    ClaimDialog dialog(session_, before, this);
+    ClaimDialog dialog(parts_, before, this);
     if (dialog.exec() != QDialog::Accepted) return;
     FleetEdit edit;
     edit.claims.push_back({before, dialog.claim()});
-    session_.entries().edit("change a claim", edit);
+    parts_.entries().edit("change a claim", edit);
 }
 
 void RegisterPanel::lay_out() {
@@ -188,8 +188,8 @@ void RegisterPanel::lay_out() {
 
 std::vector<Row> RegisterPanel::body_rows() const {
     std::vector<Row> rows;
-    const auto& seen = session_.frames().knowledge().frames_of_body;
-    for (const Body& b : session_.entries().bodies()) {
+    const auto& seen = parts_.frames().knowledge().frames_of_body;
+    for (const Body& b : parts_.entries().bodies()) {
         const auto it = seen.find(b.id);
         const int frames = it == seen.end() ? 0 : it->second;
         rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())),
@@ -202,10 +202,10 @@ std::vector<Row> RegisterPanel::body_rows() const {
 
 std::vector<Row> RegisterPanel::lens_rows() const {
     std::vector<Row> rows;
-    const auto& seen = session_.frames().knowledge().frames_of_lens;
-    for (const LensEntry& l : session_.entries().lenses()) {
+    const auto& seen = parts_.frames().knowledge().frames_of_lens;
+    for (const LensEntry& l : parts_.entries().lenses()) {
         Cell profile("none", Cell::Tone::warning);
-        for (const Profile& p : session_.profiles().newest()) {
+        for (const Profile& p : parts_.profiles().newest()) {
             const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
             if (match == LensTextMatch::different) continue;
             const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
@@ -237,8 +237,8 @@ std::vector<Row> RegisterPanel::lens_rows() const {
 
 std::vector<Row> RegisterPanel::model_rows() const {
     std::vector<Row> rows;
-    for (const ModelEntry& m : session_.entries().fleet()->entries().models) {
-        const auto& all = session_.entries().bodies();
+    for (const ModelEntry& m : parts_.entries().fleet()->entries().models) {
+        const auto& all = parts_.entries().bodies();
         const auto bodies = std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; });
         QStringList adds;
         if (!m.recorded_adds.empty()) try {
@@ -270,7 +270,7 @@ void RegisterPanel::refresh() {
 
 std::string RegisterPanel::chosen_id() const {
     const int row = table_->chosen();
-    const Register& r = session_.entries().fleet()->entries();
+    const Register& r = parts_.entries().fleet()->entries();
     const auto id = [row](const auto& list) {
         return row >= 0 && row < static_cast<int>(list.size()) ? list[row].id : std::string();
     };
@@ -279,7 +279,7 @@ std::string RegisterPanel::chosen_id() const {
 
 void RegisterPanel::refresh_detail() {
     const std::string id = chosen_id();
-    const Register& all = session_.entries().fleet()->entries();
+    const Register& all = parts_.entries().fleet()->entries();
     const std::size_t entries = by_kind(all.bodies.size(), all.lenses.size(), all.models.size());
     merge_->setEnabled(!id.empty() && entries > 1);
     remove_->setEnabled(!id.empty());
@@ -289,14 +289,14 @@ void RegisterPanel::refresh_detail() {
     of_->setText(id.empty() ? QString(none) : q(id) + ": claims and history");
     std::vector<Row> claims, history;
     if (!id.empty()) {
-        for (const Claim& c : session_.entries().fleet()->claims())
+        for (const Claim& c : parts_.entries().fleet()->claims())
             if (c.target == id)
                 claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)),
                                   Cell(q(c.time.substr(0, 10)))});
         if (claims.empty())
             claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
-        session_.attempt([&] {
-            for (const HistoryEntry& h : session_.entries().history(by_kind("body", "lens", "model"), id, 200)) {
+        parts_.attempt([&] {
+            for (const HistoryEntry& h : parts_.entries().history(by_kind("body", "lens", "model"), id, 200)) {
                 const QString what = what_changed(h.before, h.after);
                 history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
                                    Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
@@ -405,13 +405,13 @@ void edit_entry(const T& before, int column, const QString& text, std::vector<En
 }  // namespace
 
 void RegisterPanel::edit(int row, int column, const QString& text) {
-    const Register& r = session_.entries().fleet()->entries();
-    session_.attempt([&] {
+    const Register& r = parts_.entries().fleet()->entries();
+    parts_.attempt([&] {
         FleetEdit edit;
         if (kind_ == Kind::bodies) edit_entry(r.bodies.at(row), column, text, edit.bodies);
         if (kind_ == Kind::lenses) edit_entry(r.lenses.at(row), column, text, edit.lenses);
         if (kind_ == Kind::models) edit_entry(r.models.at(row), column, text, edit.models);
-        session_.entries().edit("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
+        parts_.entries().edit("edit " + table_->rows_model().columns()[column].title.toLower(), edit);
     });
 }
 
@@ -419,10 +419,10 @@ void RegisterPanel::add_entry() {
     FleetEdit edit;
     if (kind_ == Kind::bodies) {
         std::vector<std::pair<QString, QString>> models;
-        for (const ModelEntry& m : session_.entries().fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
+        for (const ModelEntry& m : parts_.entries().fleet()->entries().models) models.emplace_back(q(m.id), q(m.id));
         const QString model =
             choose_entry(this, "Add a body", "Of which model? Models come from frames, or from an import.", models);
-        const ModelEntry* entry = session_.entries().fleet()->model(model.toStdString());
+        const ModelEntry* entry = parts_.entries().fleet()->model(model.toStdString());
         if (!entry) return;
         bool ok = false;
         const QString mark = QInputDialog::getText(
@@ -456,42 +456,41 @@ void RegisterPanel::add_entry() {
         l.contacts = false;
         edit.lenses.push_back({std::nullopt, l});
     }
-    session_.entries().edit(kind_ == Kind::bodies ? "add a body" : "add a lens", edit);
+    parts_.entries().edit(kind_ == Kind::bodies ? "add a body" : "add a lens", edit);
 }
 
 void RegisterPanel::merge() {
     const std::string id = chosen_id();
     std::vector<std::pair<QString, QString>> others;
     if (kind_ == Kind::bodies) {
-        for (const Body& b : session_.entries().bodies())
+        for (const Body& b : parts_.entries().bodies())
             if (b.id != id) others.emplace_back(q(b.id), q(b.label()));
     } else {
-        for (const LensEntry& l : session_.entries().lenses())
+        for (const LensEntry& l : parts_.entries().lenses())
             if (l.id != id) others.emplace_back(q(l.id), q(l.label()));
     }
     const std::string into =
         choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
     if (into.empty()) return;
-    session_.attempt([&] {
+    parts_.attempt([&] {
         const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
         const FleetEdit edit =
-            merge_edit(session_.entries().fleet()->entries(), session_.entries().fleet()->claims(), of, id, into);
-        Revision draft = session_.baselines().draft();
+            merge_edit(parts_.entries().fleet()->entries(), parts_.entries().fleet()->claims(), of, id, into);
+        Revision draft = parts_.baselines().draft();
         move_tiers(draft, of, id, into);
         const QString what = "merge " + q(id) + " into " + q(into);
-        session_.undo().beginMacro(what);
-        session_.entries().edit(what, edit);
-        draft.edits = session_.baselines().draft().edits;
-        session_.baselines().edit(what, draft);
-        session_.undo().endMacro();
+        parts_.undo().beginMacro(what);
+        parts_.entries().edit(what, edit);
+        draft.edits = parts_.baselines().draft().edits;
+        parts_.baselines().edit(what, draft);
+        parts_.undo().endMacro();
     });
 }
 
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
     const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
-    session_.entries().edit("take " + q(id) + " out of the register",
-                            take_out_edit(*session_.entries().fleet(), of, id));
+    parts_.entries().edit("take " + q(id) + " out of the register", take_out_edit(*parts_.entries().fleet(), of, id));
 }
 
 }  // namespace optrel

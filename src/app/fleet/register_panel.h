@@ -7,7 +7,7 @@
 #include <QPushButton>
 
 #include "base/choose.h"
-#include "session/session.h"
+#include "session/parts.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -15,8 +15,9 @@ namespace optrel {
 class RegisterPanel : public QWidget {
     Q_OBJECT
 public:
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, QUndoStack, Voice>;
     enum class Kind { bodies, lenses, models };
-    RegisterPanel(Session& session, Kind kind, QWidget* parent = nullptr);
+    RegisterPanel(const Parts& parts, Kind kind, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
     Table& history() { return *history_; }
@@ -35,7 +36,7 @@ private:
     std::vector<Row> lens_rows() const;
     std::vector<Row> model_rows() const;
 
-    Session& session_;
+    Parts parts_;
     template <class T>
     T by_kind(T of_bodies, T of_lenses, T of_models) const {
         return first_of<T>({{kind_ == Kind::bodies, of_bodies}, {kind_ == Kind::lenses, of_lenses}}, of_models);

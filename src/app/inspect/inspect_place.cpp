@@ -15,15 +15,15 @@
 
 namespace optrel {
 
-InspectPlace::InspectPlace(Session& session) : PlaceWidget(theme::Place::inspect, session) {
+InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspect), parts_(parts) {
     build();
-    connect(&session_.frames(), &FrameBook::changed, this, &InspectPlace::refresh_frames);
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, [this] {
+    connect(&parts_.frames(), &FrameBook::changed, this, &InspectPlace::refresh_frames);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, [this] {
         refresh_frames();
         refresh_sheet();
         develop();
     });
-    connect(&session_.sheets(), &SheetBook::changed, this, [this] {
+    connect(&parts_.sheets(), &SheetBook::changed, this, [this] {
         refresh_frames();
         refresh_sheet();
         develop();
@@ -32,8 +32,8 @@ InspectPlace::InspectPlace(Session& session) : PlaceWidget(theme::Place::inspect
         refresh_sheet();
         develop();
     };
-    connect(&session_.profiles(), &ProfileBook::changed, this, sheet);
-    connect(&session_.baselines(), &BaselineBook::changed, this, sheet);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, sheet);
+    connect(&parts_.baselines(), &BaselineBook::changed, this, sheet);
     refresh_frames();
     refresh_sheet();
 }
@@ -47,7 +47,7 @@ void InspectPlace::build() {
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(build_frames());
     across->addWidget(build_picture());
-    sheet_ = new SheetPanel(session_, [this] { return chosen_frames(); });
+    sheet_ = new SheetPanel(parts_, [this] { return chosen_frames(); });
     across->addWidget(sheet_);
     across->setSizes({224, 604, 340});
     across->setStretchFactor(1, 1);
@@ -160,45 +160,46 @@ QWidget* InspectPlace::build_picture() {
 
 const FrameRecord* InspectPlace::chosen() const {
     const int row = frames_->chosen();
-    return row >= 0 && row < static_cast<int>(session_.frames().all().size()) ? &session_.frames().all()[row] : nullptr;
+    return row >= 0 && row < static_cast<int>(parts_.frames().all().size()) ? &parts_.frames().all()[row] : nullptr;
 }
 
 std::vector<const FrameRecord*> InspectPlace::chosen_frames() const {
     std::vector<const FrameRecord*> out;
     if (const FrameRecord* shown = chosen()) out.push_back(shown);
     for (const int row : frames_->chosen_rows())
-        if (row != frames_->chosen() && row < static_cast<int>(session_.frames().all().size()))
-            out.push_back(&session_.frames().all()[row]);
+        if (row != frames_->chosen() && row < static_cast<int>(parts_.frames().all().size()))
+            out.push_back(&parts_.frames().all()[row]);
     return out;
 }
 
 void InspectPlace::refresh_frames() {
     // Frames can be two hundred thousand; a cell is made when it is looked at.
-    const auto frames = session_.frames().shared();
+    const auto frames = parts_.frames().shared();
     frames_->set_lazy(static_cast<int>(frames->size()), [this, frames](int row, int column) {
         const FrameRecord& f = (*frames)[row];
         if (column == 0) return Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()));
         if (column == 1) return Cell(QString::number(f.metadata.iso), f.metadata.iso);
-        if (const Sheet* sheet = session_.sheets().find(f.path)) {
+        if (const Sheet* sheet = parts_.sheets().find(f.path)) {
             switch (sheet->state()) {
                 case FrameState::on_baseline: {
-                    const bool behind = sheet->revision < session_.baselines().current().number;
+                    const bool behind = sheet->revision < parts_.baselines().current().number;
                     return behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning,
-                                         QString("behind revision %1").arg(session_.baselines().current().number))
+                                         QString("behind revision %1").arg(parts_.baselines().current().number))
                                   : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
                 }
                 case FrameState::hand_set: return Cell("✎ hand-set", Cell::Tone::plain);
                 case FrameState::exempt: return Cell("– exempt", Cell::Tone::plain);
                 default: break;
             }
-        } else if (const QString problem = session_.sheets().problem(f.path); !problem.isEmpty()) {
+        } else if (const QString problem = parts_.sheets().problem(f.path); !problem.isEmpty()) {
             return Cell("✕ unreadable", Cell::Tone::serious, problem);
         }
         return Cell("untouched", Cell::Tone::faint);
     });
-    if (!session_.frames().any())
+    if (!parts_.frames().any())
         show_empty(
-            add_frames("Inspect shows single frames before and after, developed at full size and corrected, with the "
+            add_frames(parts_.frames(),
+                       "Inspect shows single frames before and after, developed at full size and corrected, with the "
                        "sheet of every field: where it comes from and what was set by hand."));
     else
         show_empty(std::nullopt);
@@ -209,20 +210,20 @@ void InspectPlace::refresh_frames() {
 
 void InspectPlace::refresh_sheet() {
     const FrameRecord* f = chosen();
-    const Sheet* sheet = f ? session_.sheets().find(f->path) : nullptr;
+    const Sheet* sheet = f ? parts_.sheets().find(f->path) : nullptr;
     back_->setEnabled(sheet && (!sheet->hand.empty() || !sheet->set.empty() || sheet->exempt));
     with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
     export_->setEnabled(f != nullptr);
     for (QPushButton* b : {claim_body_, assign_lens_}) b->setEnabled(f != nullptr);
-    claim_body_->setEnabled(f && !session_.entries().bodies().empty());
-    assign_lens_->setEnabled(f && !session_.entries().lenses().empty());
+    claim_body_->setEnabled(f && !parts_.entries().bodies().empty());
+    assign_lens_->setEnabled(f && !parts_.entries().lenses().empty());
     if (f && sheet) {
-        const FrameKnowledge known = know(f->path, f->metadata, *session_.entries().fleet());
+        const FrameKnowledge known = know(f->path, f->metadata, *parts_.entries().fleet());
         identity_->setText(QString("Body %1: %2, %3. Lens: %4, %5.")
                                .arg(q(to_string(known.body.knowledge)),
                                     known.body.id.empty() ? q(known.facts.model)
-                                                          : q(session_.entries().fleet()->body(known.body.id)->label()),
+                                                          : q(parts_.entries().fleet()->body(known.body.id)->label()),
                                     q(known.body.why),
                                     known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens),
                                     q(known.lens.why)));
@@ -242,12 +243,12 @@ void InspectPlace::develop() {
     shown_ = q(f->path.string());
     const FrameRecord frame = *f;
     const ResolvedFrame fields = sheet_->fields_now(frame);
-    const Metadata metadata = know(frame.path, frame.metadata, *session_.entries().fleet()).metadata;
-    const Sheet* sheet = session_.sheets().find(frame.path);
+    const Metadata metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
+    const Sheet* sheet = parts_.sheets().find(frame.path);
     ProfileMatch match;
     QString about;
-    if (!session_.attempt(
-            [&] { match = profile_of(sheet_->sheet_of(frame), fields, metadata, session_.profiles().newest()); })) {
+    if (!parts_.attempt(
+            [&] { match = profile_of(sheet_->sheet_of(frame), fields, metadata, parts_.profiles().newest()); })) {
         developing_ = nullptr;
         return;
     }
@@ -261,14 +262,14 @@ void InspectPlace::develop() {
         about = q(frame.path.filename().string()) + ": no lens profile applies";
     for (const std::string& reason : match.reasons) about += "; " + q(reason);
     for (const std::string& reason : match.against) about += "; but " + q(reason);
-    if (sheet && sheet->state() == FrameState::untouched && session_.baselines().current().number > 0)
+    if (sheet && sheet->state() == FrameState::untouched && parts_.baselines().current().number > 0)
         about += QString(". Nothing is rolled out to it yet; after shows revision %1.")
-                     .arg(session_.baselines().current().number);
+                     .arg(parts_.baselines().current().number);
     const std::optional<AppliedProfile> profile = applied(match, metadata);
     auto before = std::make_shared<QImage>();
     auto after = std::make_shared<QImage>();
     auto problem = std::make_shared<QString>();
-    session_.jobs().run_quietly(
+    parts_.jobs().run_quietly(
         [=] {
             try {
                 *before =
@@ -297,10 +298,9 @@ void InspectPlace::claim_frames(Claim::Of of) {
     start.of = of;
     for (const FrameRecord* f : chosen_frames()) start.frames.push_back(f->path.string());
     if (start.frames.empty()) return;
-    ClaimDialog dialog(session_, start, this);
+    ClaimDialog dialog(parts_, start, this);
     if (dialog.exec() == QDialog::Accepted)
-        session_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames",
-                                edit_for_claim(dialog.claim()));
+        parts_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
 }
 
 void InspectPlace::export_to(const QString& path) {
@@ -308,23 +308,23 @@ void InspectPlace::export_to(const QString& path) {
     if (!f) return;
     const FrameRecord frame = *f;
     const ResolvedFrame fields = sheet_->fields_now(frame);
-    const Metadata metadata = know(frame.path, frame.metadata, *session_.entries().fleet()).metadata;
-    session_.attempt([&] {
+    const Metadata metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
+    parts_.attempt([&] {
         const std::optional<AppliedProfile> profile =
-            applied(profile_of(sheet_->sheet_of(frame), fields, metadata, session_.profiles().newest()), metadata);
-        session_.jobs().run(
+            applied(profile_of(sheet_->sheet_of(frame), fields, metadata, parts_.profiles().newest()), metadata);
+        parts_.jobs().run(
             "Exporting",
             [=](Progress& progress) {
                 export_tiff(path.toStdString(), Existing::replace_ours,
                             develop_file(frame.path, metadata, fields, profile, progress), frame.path, metadata);
             },
-            [=, this] { session_.tell("Exported to " + path); });
+            [=, this] { parts_.tell("Exported to " + path); });
     });
 }
 
 void InspectPlace::choose_frame(const QString& path) {
-    for (std::size_t i = 0; i < session_.frames().all().size(); ++i)
-        if (q(session_.frames().all()[i].path.string()) == path) frames_->choose(static_cast<int>(i));
+    for (std::size_t i = 0; i < parts_.frames().all().size(); ++i)
+        if (q(parts_.frames().all()[i].path.string()) == path) frames_->choose(static_cast<int>(i));
 }
 
 void InspectPlace::show_something() {

@@ -9,6 +9,7 @@
 
 #include "base/progress.h"
 #include "inspect/sheet_panel.h"
+#include "session/parts.h"
 #include "widgets/compare_view.h"
 #include "widgets/place.h"
 
@@ -17,7 +18,8 @@ namespace optrel {
 class InspectPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit InspectPlace(Session& session);
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
+    explicit InspectPlace(const Parts& parts);
     ~InspectPlace() override;
     void show_something() override;
 
@@ -29,6 +31,7 @@ public:
     void export_to(const QString& path);
 
 private:
+    Parts parts_;
     void build();
     void build_actions();
     QWidget* build_frames();

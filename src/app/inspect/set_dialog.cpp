@@ -12,15 +12,15 @@
 
 namespace optrel {
 
-SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame& fields, QWidget* parent)
-    : QDialog(parent), session_(session), fields_(fields) {
+SetDialog::SetDialog(const Parts& parts, const QString& frame, const ResolvedFrame& fields, QWidget* parent)
+    : QDialog(parent), parts_(parts), fields_(fields) {
     setWindowTitle("Make or update a set");
     auto* layout = new QVBoxLayout(this);
     auto* form = new QFormLayout;
     name_ = new QComboBox;
     name_->setEditable(true);
     name_->setAccessibleName("Name of the set");
-    for (const PinSet& s : session.baselines().draft().sets) name_->addItem(q(s.name));
+    for (const PinSet& s : parts.baselines().draft().sets) name_->addItem(q(s.name));
     name_->setCurrentText("");
     name_->lineEdit()->setPlaceholderText("a new name, or a set to update");
     form->addRow("Set", name_);
@@ -44,7 +44,7 @@ SetDialog::SetDialog(Session& session, const QString& frame, const ResolvedFrame
     save_ = buttons->button(QDialogButtonBox::Ok);
     save_->setText("Save the set");
     connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (session_.attempt([this] { result_draft(); })) accept();
+        if (parts_.attempt([this] { result_draft(); })) accept();
     });
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     layout->addWidget(buttons);
@@ -89,7 +89,7 @@ void SetDialog::fill_table() {
 Revision SetDialog::result_draft() const {
     const std::string name = name_->currentText().trimmed().toStdString();
     check_set_name(name);
-    Revision after = session_.baselines().draft();
+    Revision after = parts_.baselines().draft();
     for (int row = 0; row < table_->rowCount(); ++row)
         if (table_->item(row, 0)->checkState() == Qt::Checked) {
             const Field f = static_cast<Field>(table_->item(row, 0)->data(Qt::UserRole).toInt());
@@ -100,7 +100,7 @@ Revision SetDialog::result_draft() const {
 
 void SetDialog::refresh() {
     const QSignalBlocker quiet(table_);
-    const PinSet* set = session_.baselines().draft().set(name_->currentText().trimmed().toStdString());
+    const PinSet* set = parts_.baselines().draft().set(name_->currentText().trimmed().toStdString());
     int chosen = 0;
     for (int row = 0; row < table_->rowCount(); ++row) {
         const Field f = static_cast<Field>(table_->item(row, 0)->data(Qt::UserRole).toInt());

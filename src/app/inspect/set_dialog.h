@@ -6,14 +6,15 @@
 #include <QDialog>
 #include <QTableWidget>
 
-#include "session/session.h"
+#include "session/parts.h"
 
 namespace optrel {
 
 class SetDialog : public QDialog {
     Q_OBJECT
 public:
-    SetDialog(Session& session, const QString& frame, const ResolvedFrame& fields, QWidget* parent);
+    using Parts = SomeOf<BaselineBook, Voice>;
+    SetDialog(const Parts& parts, const QString& frame, const ResolvedFrame& fields, QWidget* parent);
     /// The draft with the set made or updated. Throws Error(input) for a name that cannot be.
     Revision result_draft() const;
 
@@ -21,7 +22,7 @@ private:
     void fill_table();
     void refresh();
 
-    Session& session_;
+    Parts parts_;
     const ResolvedFrame fields_;
     QComboBox* name_;
     QTableWidget* table_;

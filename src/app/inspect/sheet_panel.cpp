@@ -14,8 +14,8 @@
 
 namespace optrel {
 
-SheetPanel::SheetPanel(Session& session, Chosen chosen, QWidget* parent)
-    : QWidget(parent), session_(session), chosen_(std::move(chosen)) {
+SheetPanel::SheetPanel(const Parts& parts, Chosen chosen, QWidget* parent)
+    : QWidget(parent), parts_(parts), chosen_(std::move(chosen)) {
     build();
 }
 
@@ -65,17 +65,17 @@ const FrameRecord* SheetPanel::frame() const {
 
 const Sheet* SheetPanel::sheet() const {
     const FrameRecord* f = frame();
-    return f ? session_.sheets().find(f->path) : nullptr;
+    return f ? parts_.sheets().find(f->path) : nullptr;
 }
 
 Sheet SheetPanel::sheet_of(const FrameRecord& frame) const {
-    const Sheet* sheet = session_.sheets().find(frame.path);
+    const Sheet* sheet = parts_.sheets().find(frame.path);
     return sheet ? *sheet : Sheet{};
 }
 
 ResolvedFrame SheetPanel::fields_now(const FrameRecord& frame) const {
-    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *session_.entries().fleet()).facts,
-                     session_.baselines().current_resolver());
+    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *parts_.entries().fleet()).facts,
+                     parts_.baselines().current_resolver());
 }
 
 void SheetPanel::refresh() {
@@ -90,10 +90,10 @@ std::vector<Row> SheetPanel::rows() const {
     const Sheet* sheet = this->sheet();
     std::vector<Row> out;
     if (!sheet) return out;
-    const FrameFacts facts = know(f->path, f->metadata, *session_.entries().fleet()).facts;
+    const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
     const ResolvedFrame now = fields_now(*f);
     // The start as the current revision has it for this frame.
-    const Resolver& resolver = session_.baselines().current_resolver();
+    const Resolver& resolver = parts_.baselines().current_resolver();
     for (const FieldInfo& field : all_fields()) {
         const std::vector<TraceStep> trace = resolver.trace(facts, field.field);
         const TraceStep* start = &trace.front();
@@ -141,11 +141,11 @@ void SheetPanel::refresh_trace() {
     std::vector<Row> rows;
     if (sheet && row >= 0 && row < field_count) {
         const Field field = all_fields()[row].field;
-        const FrameFacts facts = know(f->path, f->metadata, *session_.entries().fleet()).facts;
-        std::shared_ptr<const Resolver> resolver = session_.baselines().current_resolver_shared();
-        session_.attempt([&] {
+        const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
+        std::shared_ptr<const Resolver> resolver = parts_.baselines().current_resolver_shared();
+        parts_.attempt([&] {
             resolver =
-                resolver_of(*sheet, resolver, [this](int number) { return session_.baselines().revision(number); });
+                resolver_of(*sheet, resolver, [this](int number) { return parts_.baselines().revision(number); });
         });
         const std::vector<TraceLine> lines = frame_trace(*sheet, facts, field, *resolver);
         for (const TraceLine& line : lines) {
@@ -160,7 +160,7 @@ void SheetPanel::refresh_trace() {
 
 QString SheetPanel::text_of(Field field, const Value& value) const {
     if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-        return session_.profiles().name(value.text);
+        return parts_.profiles().name(value.text);
     return q(to_display(field, value));
 }
 
@@ -171,7 +171,7 @@ void SheetPanel::refresh_buttons() {
     drop_->setEnabled(field &&
                       (sheet->hand.count(all_fields()[row].field) || sheet->set.count(all_fields()[row].field) ||
                        sheet->baseline.count(all_fields()[row].field)));
-    apply_set_->setEnabled(sheet && !sheet->exempt && !session_.baselines().draft().sets.empty());
+    apply_set_->setEnabled(sheet && !sheet->exempt && !parts_.baselines().draft().sets.empty());
     make_set_->setEnabled(sheet != nullptr);
 }
 
@@ -179,7 +179,7 @@ void SheetPanel::change_sheets(const QString& what, const std::function<void(con
     using Sheets = std::vector<std::pair<std::filesystem::path, Sheet>>;
     Sheets before, after;
     for (const FrameRecord* f : chosen_()) {
-        const Sheet* now = session_.sheets().find(f->path);
+        const Sheet* now = parts_.sheets().find(f->path);
         if (!now) continue;
         Sheet next = *now;
         change(*f, next);
@@ -188,8 +188,8 @@ void SheetPanel::change_sheets(const QString& what, const std::function<void(con
         after.emplace_back(f->path, next);
     }
     if (!after.empty())
-        session_.undo().push(new EditEntry<Sheets>(what, before, after,
-                                                   [this](const Sheets& sheets) { session_.sheets().write(sheets); }));
+        parts_.undo().push(new EditEntry<Sheets>(what, before, after,
+                                                 [this](const Sheets& sheets) { parts_.sheets().write(sheets); }));
 }
 
 void SheetPanel::drop_chosen_field() {
@@ -201,39 +201,39 @@ void SheetPanel::drop_chosen_field() {
 
 void SheetPanel::apply_set() {
     std::vector<std::pair<QString, QString>> names;
-    for (const PinSet& s : session_.baselines().draft().sets) names.emplace_back(q(s.name), q(s.name));
+    for (const PinSet& s : parts_.baselines().draft().sets) names.emplace_back(q(s.name), q(s.name));
     const std::string name =
         choose_entry(this, "Set on top", "Which set goes on top of the baseline of the chosen frames?", names)
             .toStdString();
     if (name.empty()) return;
     change_sheets("put a set on top", [&](const FrameRecord& f, Sheet& sheet) {
-        if (!sheet.exempt) put_set_on_top(sheet, set_layer(session_.baselines().draft(), name, f.metadata.iso));
+        if (!sheet.exempt) put_set_on_top(sheet, set_layer(parts_.baselines().draft(), name, f.metadata.iso));
     });
 }
 
 void SheetPanel::make_set() {
     const FrameRecord* f = frame();
     if (!f) return;
-    SetDialog dialog(session_, q(f->path.filename().string()), fields_now(*f), this);
-    if (dialog.exec() == QDialog::Accepted) session_.baselines().edit("make a set from a frame", dialog.result_draft());
+    SetDialog dialog(parts_, q(f->path.filename().string()), fields_now(*f), this);
+    if (dialog.exec() == QDialog::Accepted) parts_.baselines().edit("make a set from a frame", dialog.result_draft());
 }
 
 void SheetPanel::edit_hand(int row, const QString& text) {
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
     if (!sheet) return;
-    session_.attempt([&] {
+    parts_.attempt([&] {
         Sheet after = *sheet;
         const Field field = all_fields()[row].field;
         const QString trimmed = text.trimmed();
         if (trimmed.isEmpty())
             after.hand.erase(field);
         else
-            set_by_hand(after, field, hand_value(field, trimmed.toStdString(), session_.profiles().newest()));
+            set_by_hand(after, field, hand_value(field, trimmed.toStdString(), parts_.profiles().newest()));
         if (after == *sheet) return;
         const std::filesystem::path path = f->path;
-        session_.undo().push(new EditEntry<Sheet>("set a field by hand", *sheet, after, [this, path](const Sheet& s) {
-            session_.sheets().write({{path, s}});
+        parts_.undo().push(new EditEntry<Sheet>("set a field by hand", *sheet, after, [this, path](const Sheet& s) {
+            parts_.sheets().write({{path, s}});
         }));
     });
 }

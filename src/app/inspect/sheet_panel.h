@@ -5,7 +5,7 @@
 #include <QCheckBox>
 #include <functional>
 
-#include "session/session.h"
+#include "session/parts.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -13,10 +13,11 @@ namespace optrel {
 class SheetPanel : public QWidget {
     Q_OBJECT
 public:
+    using Parts = SomeOf<RegisterBook, BaselineBook, ProfileBook, SheetBook, QUndoStack, Voice>;
     /// `chosen`: the frames that are chosen, the one that is shown in front; asked whenever it matters, since frames
     /// are read anew.
     using Chosen = std::function<std::vector<const FrameRecord*>()>;
-    SheetPanel(Session& session, Chosen chosen, QWidget* parent = nullptr);
+    SheetPanel(const Parts& parts, Chosen chosen, QWidget* parent = nullptr);
 
     Table& table() { return *sheet_; }
     void refresh();
@@ -45,7 +46,7 @@ private:
     /// Its sheet as last read; null when it was not read yet or cannot be.
     const Sheet* sheet() const;
 
-    Session& session_;
+    Parts parts_;
     Chosen chosen_;
     Table *sheet_, *trace_;
     QCheckBox* all_fields_;

@@ -16,9 +16,9 @@
 
 namespace optrel {
 
-LensesPlace::LensesPlace(Session& session) : PlaceWidget(theme::Place::lenses, session) {
+LensesPlace::LensesPlace(const Parts& parts) : PlaceWidget(theme::Place::lenses), parts_(parts) {
     build();
-    connect(&session_.profiles(), &ProfileBook::changed, this, &LensesPlace::refresh);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, &LensesPlace::refresh);
     refresh();
 }
 
@@ -39,7 +39,7 @@ void LensesPlace::ask_export() {
     const QString name = q(profiles_[shown_].name).replace('/', '-') + ".optrel.json";
     const QString path = QFileDialog::getSaveFileName(this, "Export the profile", name, "Profile (*.json)");
     if (path.isEmpty()) return;
-    session_.attempt([&] {
+    parts_.attempt([&] {
         write_output(path.toStdString(), json_output(), Existing::replace_ours, profile_to_json(profiles_[shown_]));
     });
 }
@@ -95,13 +95,14 @@ void LensesPlace::build() {
 }
 
 void LensesPlace::refresh() {
-    session_.attempt([this] { profiles_ = session_.profiles().versions(); });
+    parts_.attempt([this] { profiles_ = parts_.profiles().versions(); });
     if (profiles_.empty())
         show_empty(FirstStep{
             "Profiles are what was measured of lenses: one for each lens and copy, with its lens settings and all its "
             "versions, which stay here for good.\n\n"
             "Measure a lens on the Bench and publish it; then it can be looked at and compared here.",
-            "Measure a lens on the &Bench", [this] { emit session_.go_to(static_cast<int>(theme::Place::bench)); }});
+            "Measure a lens on the &Bench",
+            [this] { emit parts_.voice().go_to(static_cast<int>(theme::Place::bench)); }});
     else
         show_empty(std::nullopt);
     std::vector<Row> rows;
@@ -217,7 +218,7 @@ void LensesPlace::show_comparison() {
 }
 
 void LensesPlace::open_file(const QString& path) {
-    session_.attempt([&] { ProfileDialog(session_, path, this).exec(); });
+    parts_.attempt([&] { ProfileDialog(parts_, path, this).exec(); });
 }
 
 void LensesPlace::show_view(const QString&) {

@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QTabWidget>
 
+#include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -17,7 +18,8 @@ class SettingChart;
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit LensesPlace(Session& session);
+    using Parts = SomeOf<ProfileBook, Voice>;
+    explicit LensesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return profiles_.size() > 1 ? QStringList{"difference"} : QStringList{}; }
     void show_view(const QString&) override;
@@ -26,6 +28,7 @@ public:
     void open_file(const QString& path);
 
 private:
+    Parts parts_;
     void build();
     void build_actions();
     void ask_export();

@@ -14,16 +14,16 @@
 
 namespace optrel {
 
-ProfileDialog::ProfileDialog(Session& session, const QString& path, QWidget* parent)
-    : QDialog(parent), session_(session), profile_(read_profile(path.toStdString())) {
+ProfileDialog::ProfileDialog(const Parts& parts, const QString& path, QWidget* parent)
+    : QDialog(parent), parts_(parts), profile_(read_profile(path.toStdString())) {
     setWindowTitle("A profile from a file");
     auto* layout = new QVBoxLayout(this);
     QString what = q(profile_.name);
     if (!profile_.lens_serial.empty()) what += ", " + q(profile_.lens_serial);
     layout->addWidget(heading(what + " on " + q(profile_.camera)));
     const Provenance& origin = profile_.provenance;
-    const auto there = already_published(session_.profiles().versions(), profile_);
-    const bool one_of_ours = std::any_of(session_.profiles().newest().begin(), session_.profiles().newest().end(),
+    const auto there = already_published(parts_.profiles().versions(), profile_);
+    const bool one_of_ours = std::any_of(parts_.profiles().newest().begin(), parts_.profiles().newest().end(),
                                          [this](const Profile& p) { return same_subject(p, profile_); });
     auto* about = new QLabel(
         QString("%1: measured by %2 on %3 with %4 lens settings. %5")
@@ -54,8 +54,8 @@ ProfileDialog::ProfileDialog(Session& session, const QString& path, QWidget* par
 
 void ProfileDialog::take_in() {
     Profile p;
-    if (!session_.attempt([&] { p = session_.profiles().take_in(profile_); })) return;
-    session_.tell(QString("%1 is in the store as version %2.").arg(q(p.name)).arg(p.version));
+    if (!parts_.attempt([&] { p = parts_.profiles().take_in(profile_); })) return;
+    parts_.tell(QString("%1 is in the store as version %2.").arg(q(p.name)).arg(p.version));
     accept();
 }
 

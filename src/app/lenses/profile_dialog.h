@@ -4,20 +4,21 @@
 
 #include <QDialog>
 
-#include "session/session.h"
+#include "session/parts.h"
 
 namespace optrel {
 
 class ProfileDialog : public QDialog {
     Q_OBJECT
 public:
+    using Parts = SomeOf<ProfileBook, Voice>;
     /// Reads the file. Throws Error(input) when it is no profile.
-    ProfileDialog(Session& session, const QString& path, QWidget* parent = nullptr);
+    ProfileDialog(const Parts& parts, const QString& path, QWidget* parent = nullptr);
 
 private:
     void take_in();
 
-    Session& session_;
+    Parts parts_;
     Profile profile_;
 };
 

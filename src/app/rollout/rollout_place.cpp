@@ -10,17 +10,17 @@
 
 namespace optrel {
 
-RolloutPlace::RolloutPlace(Session& session) : PlaceWidget(theme::Place::rollout, session) {
+RolloutPlace::RolloutPlace(const Parts& parts) : PlaceWidget(theme::Place::rollout), parts_(parts) {
     build();
-    connect(&session_.frames(), &FrameBook::knowledge_changed, this, &RolloutPlace::refresh);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &RolloutPlace::refresh);
     const auto all = [this] {
         refresh();
         refresh_rehearsal();
     };
-    connect(&session_.baselines(), &BaselineBook::changed, this, all);
-    connect(&session_.sheets(), &SheetBook::changed, this, all);
-    connect(&session_.entries(), &RegisterBook::changed, this, all);
-    connect(&session_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
+    connect(&parts_.baselines(), &BaselineBook::changed, this, all);
+    connect(&parts_.sheets(), &SheetBook::changed, this, all);
+    connect(&parts_.entries(), &RegisterBook::changed, this, all);
+    connect(&parts_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
     refresh();
     refresh_rehearsal();
 }
@@ -78,7 +78,7 @@ void RolloutPlace::build_tables() {
                                                     {"Changes", false, false, 0}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
         if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
-            emit session_.inspect_frame(q(rehearsal_->frames[row].path.string()));
+            emit parts_.voice().inspect_frame(q(rehearsal_->frames[row].path.string()));
     });
 }
 
@@ -118,16 +118,16 @@ void RolloutPlace::refresh_history_buttons(int row) {
 
 void RolloutPlace::resume(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    session_.rollouts().go_on(history_list_[row].number, [this](const RolloutReport& r) { report("Finished", r); });
+    parts_.rollouts().go_on(history_list_[row].number, [this](const RolloutReport& r) { report("Finished", r); });
 }
 
 void RolloutPlace::refresh() {
     const QString keep = scope_->currentText();
     scope_->clear();
-    scope_->addItem(QString("all %1 frames").arg(session_.frames().all().size()));
-    for (const std::string& folder : session_.frames().knowledge().folders) scope_->addItem(q(folder));
+    scope_->addItem(QString("all %1 frames").arg(parts_.frames().all().size()));
+    for (const std::string& folder : parts_.frames().knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
-    session_.attempt([this] { history_list_ = session_.rollouts().list(); });
+    parts_.attempt([this] { history_list_ = parts_.rollouts().list(); });
     std::vector<Row> rows;
     for (const RolloutRecord& r : history_list_) {
         const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
@@ -145,34 +145,36 @@ void RolloutPlace::refresh() {
                   open ? Cell::Tone::warning : Cell::Tone::plain)});
     }
     history_->set_rows(std::move(rows));
-    rehearse_->setEnabled(session_.baselines().current().number > 0 && !session_.frames().all().empty());
+    rehearse_->setEnabled(parts_.baselines().current().number > 0 && !parts_.frames().all().empty());
 }
 
 void RolloutPlace::refresh_rehearsal() {
-    if (session_.frames().any() && session_.baselines().current().number == 0)
+    if (parts_.frames().any() && parts_.baselines().current().number == 0)
         show_empty(FirstStep{
             "A rollout writes a published baseline beside the frames: rehearsed first, one small file for each frame, "
             "and all of it can be taken back.\n\n"
             "No revision is published yet. Pin fields in Baselines and publish them.",
-            "Pin fields in &Baselines", [this] { emit session_.go_to(static_cast<int>(theme::Place::baselines)); }});
-    else if (!session_.frames().any())
+            "Pin fields in &Baselines",
+            [this] { emit parts_.voice().go_to(static_cast<int>(theme::Place::baselines)); }});
+    else if (!parts_.frames().any())
         show_empty(
-            add_frames("A rollout writes a published baseline beside the frames: rehearsed first, one small file for "
+            add_frames(parts_.frames(),
+                       "A rollout writes a published baseline beside the frames: rehearsed first, one small file for "
                        "each frame, and all of it can be taken back.\n\nNo frames are known yet."));
     else
         show_empty(std::nullopt);
-    if (rehearsal_ && rehearsal_->revision != session_.baselines().current().number) rehearsal_.reset();
+    if (rehearsal_ && rehearsal_->revision != parts_.baselines().current().number) rehearsal_.reset();
     apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
     if (!rehearsal_) {
         summary_->setText(first_of<QString>(
-            {{session_.baselines().current().number == 0,
+            {{parts_.baselines().current().number == 0,
               "No revision is published yet. Pin fields in Baselines and publish; then rehearse here what it would "
               "change."},
-             {session_.frames().all().empty(), "The frames are being read …"},
+             {parts_.frames().all().empty(), "The frames are being read …"},
              {!last_done_.isEmpty(), last_done_}},
             QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until "
                     "you roll out.")
-                .arg(session_.baselines().current().number)));
+                .arg(parts_.baselines().current().number)));
         for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
@@ -244,16 +246,16 @@ void RolloutPlace::show_frames(const Rehearsal& r) {
 }
 
 void RolloutPlace::rehearse_now() {
-    if (session_.baselines().current().number == 0) return;
-    const auto all = session_.frames().shared();
+    if (parts_.baselines().current().number == 0) return;
+    const auto all = parts_.frames().shared();
     std::vector<std::filesystem::path> folders;
     if (scope_->currentIndex() > 0) folders.push_back(scope_->currentText().toStdString());
-    const auto fleet = session_.entries().fleet();
-    const Revision revision = session_.baselines().current();
+    const auto fleet = parts_.entries().fleet();
+    const Revision revision = parts_.baselines().current();
     const bool renew = renew_->isChecked();
     auto out = std::make_shared<Rehearsal>();
     last_done_.clear();
-    session_.jobs().run(
+    parts_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
             *out = rehearse_frames({*all, folders, renew}, *fleet, revision, progress);
@@ -266,7 +268,7 @@ void RolloutPlace::rehearse_now() {
 
 void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
-    session_.rollouts().roll_out(*rehearsal_, [this](const RolloutReport& r) {
+    parts_.rollouts().roll_out(*rehearsal_, [this](const RolloutReport& r) {
         rehearsal_.reset();
         report("Rolled out", r);
     });
@@ -274,7 +276,7 @@ void RolloutPlace::roll_out_now() {
 
 void RolloutPlace::roll_back(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    session_.rollouts().take_back(history_list_[row].number, [this](const RolloutReport& r) {
+    parts_.rollouts().take_back(history_list_[row].number, [this](const RolloutReport& r) {
         rehearsal_.reset();
         report("Rolled back", r);
     });
@@ -289,7 +291,7 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
     tell_of(r.failed, "could not be written, and Go on tries them again");
     tell_of(r.kept, "are kept as they are");
     tell_of(r.unreadable, "cannot be read, so nothing was written for them");
-    session_.tell(message, !r.kept.empty() || !r.failed.empty() || !r.unreadable.empty());
+    parts_.tell(message, !r.kept.empty() || !r.failed.empty() || !r.unreadable.empty());
     last_done_ = message + QString(" Rollout %1, revision %2; it stands in the history below and can be %3.")
                                .arg(r.record.number)
                                .arg(r.record.revision)
@@ -297,7 +299,7 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
     if (r.record.status == RolloutStatus::rolled_back)
         last_done_ = message + QString(" Rollout %1 is taken back; rehearse to roll out again.").arg(r.record.number);
     refresh_rehearsal();
-    session_.sheets().read_again();
+    parts_.sheets().read_again();
 }
 
 void RolloutPlace::show_something() { rehearse_now(); }

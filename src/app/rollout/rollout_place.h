@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "rollout/rollout.h"
+#include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -15,7 +16,8 @@ namespace optrel {
 class RolloutPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    explicit RolloutPlace(Session& session);
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, RolloutDesk, Jobs, Voice>;
+    explicit RolloutPlace(const Parts& parts);
     void show_something() override;
     void rehearse_now();
     void roll_out_now();
@@ -23,6 +25,7 @@ public:
     const std::optional<Rehearsal>& rehearsal() const { return rehearsal_; }
 
 private:
+    Parts parts_;
     void build();
     QLayout* build_bar();
     void build_tables();

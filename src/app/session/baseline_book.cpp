@@ -7,8 +7,8 @@
 
 namespace optrel {
 
-BaselineBook::BaselineBook(Store& store, QUndoStack& undo)
-    : SessionPart(store, {"draft", "baselines"}),
+BaselineBook::BaselineBook(Store& store, Voice& voice, QUndoStack& undo)
+    : SessionPart(store, voice, {"draft", "baselines"}),
       undo_(undo),
       draft_(store.baselines().draft()),
       current_(store.baselines().current()) {
@@ -31,11 +31,11 @@ void BaselineBook::edit(const QString& what, const Revision& after) {
 
 bool BaselineBook::put(const Revision& after) {
     MergedDrafts merged;
-    const bool done = attempt([&] { merged = store_.baselines().edit_draft(draft_, after); });
+    const bool done = voice_.attempt([&] { merged = store_.baselines().edit_draft(draft_, after); });
     if (done) draft_ = std::move(merged.draft);
     remember("draft");  // what another station published meanwhile is still to be noticed
     count_changes();
-    for (const std::string& refused : merged.refused) tell(QString::fromStdString(refused), true);
+    for (const std::string& refused : merged.refused) voice_.tell(QString::fromStdString(refused), true);
     emit changed();
     return done;
 }
@@ -54,7 +54,7 @@ StoredBaselines::Returned BaselineBook::return_to(int number, const std::string&
 }
 
 void BaselineBook::reload() {
-    attempt([this] {
+    voice_.attempt([this] {
         draft_ = store_.baselines().draft();
         current_ = store_.baselines().current();
         count_changes();
@@ -64,7 +64,7 @@ void BaselineBook::reload() {
 }
 
 void BaselineBook::reload_draft() {
-    attempt([this] {
+    voice_.attempt([this] {
         draft_ = store_.baselines().draft();
         count_changes();
     });

@@ -14,7 +14,7 @@ namespace optrel {
 class BaselineBook : public SessionPart {
     Q_OBJECT
 public:
-    BaselineBook(Store& store, QUndoStack& undo);
+    BaselineBook(Store& store, Voice& voice, QUndoStack& undo);
 
     const Revision& draft() const { return draft_; }
     const Revision& current() const { return current_; }

@@ -3,6 +3,7 @@
 // takes long is done by workers with handles of their own.
 #pragma once
 
+#include <QObject>
 #include <functional>
 #include <vector>
 
@@ -14,7 +15,8 @@ namespace optrel {
 class Jobs;
 
 /// The measuring runs.
-class RunDesk {
+class RunDesk : public QObject {
+    Q_OBJECT
 public:
     RunDesk(Store& store, Jobs& jobs) : store_(store), jobs_(jobs) {}
 
@@ -27,6 +29,10 @@ public:
     /// The same for one frame of it, without waiting for work that is under way; nothing that is saved later is
     /// overtaken.
     void save_frame(int run, int position, const RunFrame& frame);
+
+signals:
+    /// Runs came by another way than through here.
+    void changed();
 
 private:
     Store& store_;

@@ -35,8 +35,8 @@ FleetKnowledge work_out_of(const std::vector<FrameRecord>& frames, const Fleet& 
 
 }  // namespace
 
-FrameBook::FrameBook(Store& store, Jobs& jobs, const RegisterBook& entries, const ProfileBook& profiles)
-    : SessionPart(store, {"frames"}),
+FrameBook::FrameBook(Store& store, Voice& voice, Jobs& jobs, const RegisterBook& entries, const ProfileBook& profiles)
+    : SessionPart(store, voice, {"frames"}),
       jobs_(jobs),
       register_(entries),
       profiles_(profiles),
@@ -66,7 +66,7 @@ void FrameBook::add_folder(const QString& folder) {
                 message += QString(" %1 could not be read; the first: %2")
                                .arg(problems->size())
                                .arg(QString::fromStdString(problems->front()));
-            tell(message, !problems->empty());
+            voice_.tell(message, !problems->empty());
         });
 }
 
@@ -85,7 +85,7 @@ void FrameBook::reload() {
         },
         [=, this] {
             if (reading != reading_) return;  // a newer reading is under way
-            if (!problem->isEmpty()) return tell(*problem, true);
+            if (!problem->isEmpty()) return voice_.tell(*problem, true);
             frames_ = fresh;
             any_ = !frames_->empty();
             emit changed();

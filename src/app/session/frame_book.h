@@ -37,7 +37,7 @@ class FrameBook : public SessionPart {
 public:
     using Frames = std::vector<FrameRecord>;
 
-    FrameBook(Store& store, Jobs& jobs, const RegisterBook& entries, const ProfileBook& profiles);
+    FrameBook(Store& store, Voice& voice, Jobs& jobs, const RegisterBook& entries, const ProfileBook& profiles);
 
     const Frames& all() const { return *frames_; }
     std::shared_ptr<const Frames> shared() const { return frames_; }

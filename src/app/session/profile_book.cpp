@@ -5,7 +5,8 @@
 
 namespace optrel {
 
-ProfileBook::ProfileBook(Store& store) : SessionPart(store, {"profiles"}), profiles_(store.profiles().newest()) {
+ProfileBook::ProfileBook(Store& store, Voice& voice)
+    : SessionPart(store, voice, {"profiles"}), profiles_(store.profiles().newest()) {
     remember();
 }
 
@@ -29,8 +30,12 @@ Profile ProfileBook::take_in(const Profile& profile) {
     return p;
 }
 
+std::function<std::vector<Profile>()> ProfileBook::versions_for_worker() const {
+    return [source = store_.source()] { return source.open(Access::read).profiles().all_versions(); };
+}
+
 void ProfileBook::reload() {
-    attempt([this] { profiles_ = store_.profiles().newest(); });
+    voice_.attempt([this] { profiles_ = store_.profiles().newest(); });
     remember();
     emit changed();
 }

@@ -9,7 +9,7 @@ namespace optrel {
 class ProfileBook : public SessionPart {
     Q_OBJECT
 public:
-    explicit ProfileBook(Store& store);
+    ProfileBook(Store& store, Voice& voice);
 
     /// The newest version of each.
     const std::vector<Profile>& newest() const { return profiles_; }
@@ -18,6 +18,8 @@ public:
 
     // These ask the store each time and throw as it does.
     std::vector<Profile> versions() { return store_.profiles().all_versions(); }
+    /// The same for a worker, which opens the store for itself.
+    std::function<std::vector<Profile>()> versions_for_worker() const;
     Profile publish(const Profile& profile, bool keep_settings);
     /// A profile that came as a file; see take_in_profile().
     Profile take_in(const Profile& profile);

@@ -6,8 +6,8 @@
 
 namespace optrel {
 
-RegisterBook::RegisterBook(Store& store, QUndoStack& undo)
-    : SessionPart(store, {"fleet"}), undo_(undo), fleet_(store.registry().fleet()) {
+RegisterBook::RegisterBook(Store& store, Voice& voice, QUndoStack& undo)
+    : SessionPart(store, voice, {"fleet"}), undo_(undo), fleet_(store.registry().fleet()) {
     remember();
 }
 
@@ -18,14 +18,14 @@ void RegisterBook::edit(const QString& what, FleetEdit edit) {
 }
 
 bool RegisterBook::put(const FleetEdit& edit) {
-    const bool done = attempt([&] { store_.registry().edit(edit, current_author()); });
+    const bool done = voice_.attempt([&] { store_.registry().edit(edit, current_author()); });
     remember();
     reload();
     return done;
 }
 
 void RegisterBook::reload() {
-    attempt([this] { fleet_ = store_.registry().fleet(); });
+    voice_.attempt([this] { fleet_ = store_.registry().fleet(); });
     emit changed();
 }
 

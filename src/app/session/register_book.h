@@ -12,7 +12,7 @@ namespace optrel {
 class RegisterBook : public SessionPart {
     Q_OBJECT
 public:
-    RegisterBook(Store& store, QUndoStack& undo);
+    RegisterBook(Store& store, Voice& voice, QUndoStack& undo);
 
     const std::shared_ptr<const Fleet>& fleet() const { return fleet_; }
     const std::vector<Body>& bodies() const { return fleet_->entries().bodies; }

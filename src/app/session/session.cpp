@@ -23,19 +23,15 @@ std::unique_ptr<Store> open(const std::string& address, Access access) {
 Session::Session(const std::string& store_address, Access access)
     : store_(open(store_address, access)),
       jobs_(std::make_unique<Jobs>()),
-      register_(std::make_unique<RegisterBook>(*store_, undo_)),
-      baselines_(std::make_unique<BaselineBook>(*store_, undo_)),
-      profiles_(std::make_unique<ProfileBook>(*store_)),
-      frames_(std::make_unique<FrameBook>(*store_, *jobs_, *register_, *profiles_)),
-      sheets_(std::make_unique<SheetBook>(*jobs_)),
+      register_(std::make_unique<RegisterBook>(*store_, voice_, undo_)),
+      baselines_(std::make_unique<BaselineBook>(*store_, voice_, undo_)),
+      profiles_(std::make_unique<ProfileBook>(*store_, voice_)),
+      frames_(std::make_unique<FrameBook>(*store_, voice_, *jobs_, *register_, *profiles_)),
+      sheets_(std::make_unique<SheetBook>(*jobs_, voice_)),
       runs_(*store_, *jobs_),
       rollouts_(*store_, *jobs_) {
     undo_.setUndoLimit(200);
-    connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { emit told(why, true); });
-    for (SessionPart* part :
-         std::initializer_list<SessionPart*>{register_.get(), baselines_.get(), profiles_.get(), frames_.get()})
-        connect(part, &SessionPart::told, this, &Session::told);
-    connect(sheets_.get(), &SheetBook::told, this, &Session::told);
+    connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
     connect(frames_.get(), &FrameBook::changed, this, [this] { sheets_->read(frames_->shared()); });
     others_.setInterval(2000);
@@ -68,7 +64,8 @@ void Session::look_for_changes() {
         profiles_->reload();
     }
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
-    if (!parts.isEmpty()) tell(QString("The %1 changed at another station and was read again.").arg(parts.join(", ")));
+    if (!parts.isEmpty())
+        voice_.tell(QString("The %1 changed at another station and was read again.").arg(parts.join(", ")));
 }
 
 }  // namespace optrel

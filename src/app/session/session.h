@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window works on: the open store in parts, and word of what other stations change.
 //
-// Places ask the parts and listen to them; they do not know one another, and none gets the store. What is small
+// Places get some of the parts (parts.h), ask and listen to them; they do not know one another, and none gets the
+// store. What is small
 // (register, baselines, profiles) is always there; frames, and all that follows from them, are read off the window's
 // thread.
 //
@@ -10,19 +11,11 @@
 #pragma once
 
 #include <QTimer>
-#include <QUndoStack>
 #include <memory>
 
-#include "session/baseline_book.h"
-#include "session/desks.h"
-#include "session/frame_book.h"
-#include "session/profile_book.h"
-#include "session/register_book.h"
-#include "session/sheet_book.h"
+#include "session/parts.h"
 
 namespace optrel {
-
-class Jobs;
 
 class Session : public QObject {
     Q_OBJECT
@@ -47,25 +40,13 @@ public:
     RolloutDesk& rollouts() { return rollouts_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
-
-    /// Frames that a rollout may change and whose baseline is older than the current revision.
-    int frames_behind() const { return sheets_->behind(baselines_->current().number); }
-
-    /// Runs something that may throw, and shows the sentence when it does. True when it went well.
-    bool attempt(const std::function<void()>& work) { return register_->attempt(work); }
-    void tell(const QString& message, bool serious = false) { emit told(message, serious); }
+    Voice& voice() { return voice_; }
 
     /// Reads again what another station has changed, and says so.
     void look_for_changes();
 
-signals:
-    void runs_changed();
-    void told(const QString& message, bool serious);
-    /// Somebody should look at a place, for instance by an action of Attention; at a view of it where one is named.
-    void go_to(int place, const QString& view = {});
-    void inspect_frame(const QString& path);
-
 private:
+    Voice voice_;
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
     QUndoStack undo_;

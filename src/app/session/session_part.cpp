@@ -23,14 +23,4 @@ void SessionPart::remember(const std::string& only) {
     }
 }
 
-bool SessionPart::attempt(const std::function<void()>& work) {
-    try {
-        work();
-        return true;
-    } catch (const std::exception& error) {
-        tell(QString::fromUtf8(error.what()), true);
-        return false;
-    }
-}
-
 }  // namespace optrel

@@ -4,11 +4,11 @@
 #pragma once
 
 #include <QObject>
-#include <functional>
 #include <map>
 #include <string>
 #include <vector>
 
+#include "session/voice.h"
 #include "store/store.h"
 
 namespace optrel {
@@ -17,24 +17,21 @@ class SessionPart : public QObject {
     Q_OBJECT
 public:
     /// `stamps`: which of the store's change stamps are this part's.
-    SessionPart(Store& store, std::vector<std::string> stamps) : store_(store), names_(std::move(stamps)) {}
+    SessionPart(Store& store, Voice& voice, std::vector<std::string> stamps)
+        : store_(store), voice_(voice), names_(std::move(stamps)) {}
 
     /// Which of the part's stamps another station has changed since the part last read or wrote; they count as seen.
     std::vector<std::string> changed_elsewhere(const std::map<std::string, long long>& now);
 
-    /// Runs something that may throw, and tells the sentence when it does. True when it went well.
-    bool attempt(const std::function<void()>& work);
-
 signals:
     void changed();
-    void told(const QString& message, bool serious);
 
 protected:
     /// What the store says now of this stamp, or of all that are the part's, is what the part knows.
     void remember(const std::string& only = {});
-    void tell(const QString& message, bool serious = false) { emit told(message, serious); }
 
     Store& store_;
+    Voice& voice_;
 
 private:
     std::vector<std::string> names_;

@@ -134,7 +134,7 @@ void SheetBook::take(const Writing& writing) {
     if (!problems.empty()) {
         QString text = QString::fromStdString(problems.front());
         if (problems.size() > 1) text += QString(" %1 more could not be written.").arg(problems.size() - 1);
-        emit told(text, true);
+        voice_.tell(text, true);
     }
     emit changed();
 }

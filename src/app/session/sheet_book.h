@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "rollout/sheet.h"
+#include "session/voice.h"
 #include "store/frames.h"
 
 namespace optrel {
@@ -21,7 +22,7 @@ class Jobs;
 class SheetBook : public QObject {
     Q_OBJECT
 public:
-    explicit SheetBook(Jobs& jobs) : jobs_(jobs) {}
+    SheetBook(Jobs& jobs, Voice& voice) : jobs_(jobs), voice_(voice) {}
 
     using Frames = std::shared_ptr<const std::vector<FrameRecord>>;
     using Written = std::vector<std::pair<std::filesystem::path, Sheet>>;
@@ -43,7 +44,6 @@ public:
 
 signals:
     void changed();
-    void told(const QString& message, bool serious);
 
 private:
     struct Writing;
@@ -51,6 +51,7 @@ private:
     void take_written(const std::filesystem::path& frame, const Sheet& sheet);
 
     Jobs& jobs_;
+    Voice& voice_;
     Frames frames_ = std::make_shared<std::vector<FrameRecord>>();
     std::unordered_map<std::string, Sheet> sheets_;
     std::unordered_map<std::string, QString> problems_;

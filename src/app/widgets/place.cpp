@@ -5,7 +5,7 @@
 
 namespace optrel {
 
-PlaceWidget::PlaceWidget(theme::Place place, Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+PlaceWidget::PlaceWidget(theme::Place place, QWidget* parent) : QWidget(parent) {
     setObjectName("place");
     setAccessibleName(theme::place_name(place));
     auto* outer = new QVBoxLayout(this);
@@ -59,10 +59,10 @@ void PlaceWidget::show_empty(const std::optional<FirstStep>& first) {
     pages_->setCurrentIndex(first ? 1 : 0);
 }
 
-PlaceWidget::FirstStep PlaceWidget::add_frames(const QString& what) {
-    return {what, "&Add a folder of frames…", [this] {
+PlaceWidget::FirstStep PlaceWidget::add_frames(FrameBook& frames, const QString& what) {
+    return {what, "&Add a folder of frames…", [this, &frames] {
                 const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
-                if (!folder.isEmpty()) session_.frames().add_folder(folder);
+                if (!folder.isEmpty()) frames.add_folder(folder);
             }};
 }
 

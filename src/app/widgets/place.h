@@ -12,7 +12,7 @@
 #include <optional>
 
 #include "frames/orientation.h"
-#include "session/session.h"
+#include "session/frame_book.h"
 #include "theme.h"
 
 namespace optrel {
@@ -20,7 +20,7 @@ namespace optrel {
 class PlaceWidget : public QWidget {
     Q_OBJECT
 public:
-    PlaceWidget(theme::Place place, Session& session, QWidget* parent = nullptr);
+    explicit PlaceWidget(theme::Place place, QWidget* parent = nullptr);
 
     /// What has to be on the screen for a picture of the place, for instance a first row chosen.
     virtual void show_something() {}
@@ -40,9 +40,8 @@ protected:
     /// Shows that in the middle of the place instead of its content; nothing shows the content.
     void show_empty(const std::optional<FirstStep>& first);
     /// The first step of a studio without frames.
-    FirstStep add_frames(const QString& what);
+    FirstStep add_frames(FrameBook& frames, const QString& what);
 
-    Session& session_;
     QHBoxLayout* actions_;  ///< to the right of the title
     QVBoxLayout* body_;
 

@@ -104,12 +104,10 @@ struct LensPrior {
     template <class T>
     bool operator()(const T* lens, T* residual) const {
         const T* c = lens + 3;
-        const int radial = kind->radial_count();
-        const double sigma = kind->term_sigma();
-        for (int i = 0; i < radial; ++i) residual[i] = sigma > 0 ? c[i] / T(sigma) : T(0);
-        for (int i = radial; i < residuals; ++i) residual[i] = c[i] / T(LensPriors::decentring);
-        // A factor on what is small already.
-        if (!kind->angular()) residual[radial + 6] = c[radial + 6] / T(LensPriors::decentring_growth);
+        for (int k = 0; k < residuals; ++k) {
+            const double sigma = k < kind->coefficient_count() ? kind->prior_sigma(k) : 0;
+            residual[k] = sigma > 0 ? c[k] / T(sigma) : T(0);
+        }
         return true;
     }
 };

@@ -88,11 +88,8 @@ struct AdjustOptions {
 /// What every adjustment of a lens holds to beside the corners. Each prior is normal about zero with this sigma, and
 /// counts as one observation in the cost and in the covariance.
 struct LensPriors {
-    static constexpr double decentring =
-        0.002;  ///< tangential terms, the axis of symmetry (rad, an eighth of a degree) and the distortion's centre
-    static constexpr double decentring_growth = 1;  ///< p3: how the tangential terms go on
-    // Radial coefficients: LensForm::term_sigma(). Only those of a quotient have one, since its two polynomials trade
-    // against each other.
+    // The lens's coefficients: LensForm::prior_sigma(). Of the radial ones only those of a quotient have one, since its
+    // two polynomials trade against each other.
     static constexpr double stretch =
         0.01;                            ///< of the board, when its shape is free: paper stretches by a percent at most
     static constexpr double bow = 0.05;  ///< the board's bow_xx, bow_xy, bow_yy, likewise

@@ -71,15 +71,15 @@ Eigen::MatrixXd stacked(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
 
 /// What is known of a lens before anything was measured, as rows.
 Eigen::MatrixXd prior_rows(const LensSolution& lens) {
-    const int radial = lens.model.kind()->radial_count(), unknowns = 3 + lens.model.kind()->coefficient_count();
-    Eigen::VectorXd sigma = Eigen::VectorXd::Constant(unknowns, 0.002);
+    const LensModelKind kind = lens.model.kind();
+    Eigen::VectorXd sigma(3 + kind->coefficient_count());
     sigma(0) = 0.1 * lens.focal_px;
     sigma(1) = sigma(2) = 0.02 * lens.focal_px;
-    const std::vector<int> held = lens.model.kind()->held(lens.radial_terms);
-    const double known = lens.model.kind()->term_sigma();
-    for (int k = 0; k < radial; ++k) sigma(3 + k) = known > 0 ? known : 0.5;
-    if (!lens.model.kind()->angular()) sigma(unknowns - 1) = LensPriors::decentring_growth;
-    for (const int k : held) sigma(3 + k) = 1e-9;
+    for (int k = 0; k < kind->coefficient_count(); ++k) {
+        const double known = kind->prior_sigma(k);
+        sigma(3 + k) = known > 0 ? known : 0.5;
+    }
+    for (const int k : kind->held(lens.radial_terms)) sigma(3 + k) = 1e-9;
     return sigma.cwiseInverse().asDiagonal();
 }
 

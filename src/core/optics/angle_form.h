@@ -10,9 +10,11 @@
 // can be trusted where no corner was seen.
 #pragma once
 
+#include <ceres/jet.h>
+
 #include <array>
 
-#include "optics/derived_form.h"
+#include "optics/lens_form.h"
 
 namespace optrel {
 
@@ -38,10 +40,39 @@ struct AngleFormula {
     }
 };
 
+// t and p.
+inline constexpr DecentringTerm angle_decentring[] = {{usual_decentring},
+                                                      {usual_decentring},
+                                                      {usual_decentring},
+                                                      {usual_decentring}};
+
 template <class Projection>
-class AngleForm final : public DerivedForm<AngleFormula<Projection>> {
+class AngleForm final : public LensForm {
 public:
-    using DerivedForm<AngleFormula<Projection>>::DerivedForm;
+    constexpr explicit AngleForm(Facts facts)
+        : LensForm([&facts] {
+              facts.angular = true;
+              facts.radial_count = 4;
+              facts.decentring = angle_decentring;
+              return facts;
+          }()) {}
+
+    Vec2 bend(const double* c, const Vec3& d) const override {
+        Vec2 out;
+        AngleFormula<Projection>::bend(c, d.x(), d.y(), d.z(), out.x(), out.y());
+        return out;
+    }
+
+    Vec2 bend(const double* c, const Vec3& d, BendDerivatives& by) const override {
+        constexpr int count = 8;
+        using Jet = ceres::Jet<double, 3 + count>;
+        Jet coefficients[count], u, v;
+        for (int k = 0; k < count; ++k) coefficients[k] = Jet(c[k], 3 + k);
+        AngleFormula<Projection>::bend(coefficients, Jet(d.x(), 0), Jet(d.y(), 1), Jet(d.z(), 2), u, v);
+        by.setZero();
+        by.template leftCols<Jet::DIMENSION>() << u.v.transpose(), v.v.transpose();
+        return {u.a, v.a};
+    }
 
     double radius(const double* c, double t, double* slope) const override {
         const double rho = plain_radius(t), q = rho * rho;

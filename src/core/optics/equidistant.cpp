@@ -20,12 +20,8 @@ struct Equidistant {
 
 /// The only one of its kind from which an unknown fisheye is looked for: two terms of it follow any of them closely
 /// enough for a start.
-constinit const AngleForm<Equidistant> form({.name = "equidistant",
-                                             .angular = true,
-                                             .radial_count = 4,
-                                             .term_choices = angle_term_choices,
-                                             .starts = starts,
-                                             .start_terms = 2});
+constinit const AngleForm<Equidistant> form(
+    {.name = "equidistant", .term_choices = angle_term_choices, .starts = starts, .start_terms = 2});
 
 }  // namespace
 

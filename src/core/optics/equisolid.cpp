@@ -17,8 +17,7 @@ struct Equisolid {
     static double slope(double theta) { return std::cos(0.5 * theta); }
 };
 
-constinit const AngleForm<Equisolid> form(
-    {.name = "equisolid", .angular = true, .designed = true, .radial_count = 4, .term_choices = angle_term_choices});
+constinit const AngleForm<Equisolid> form({.name = "equisolid", .designed = true, .term_choices = angle_term_choices});
 
 }  // namespace
 

@@ -15,15 +15,6 @@ namespace {
 
 using Weights = NodeSum;
 
-/// Decentring coefficients of a rectilinear lens as effects per mm on the sensor, in which displacements are linear
-/// (but for p3, a factor on others), and back.
-constexpr int plane_decentring = 7;
-void scale_decentring(LensModel::Coefficients& c, double focal_mm, bool back) {
-    static constexpr int power[plane_decentring] = {1, 1, -1, -1, -1, -1, 2};
-    for (int k = 0; k < plane_decentring; ++k)
-        c[c.size() - plane_decentring + k] *= std::pow(focal_mm, back ? power[k] : -power[k]);
-}
-
 /// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
 /// rectilinear nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean,
 /// out to `reach_mm`.
@@ -35,11 +26,7 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
                        });
     LensModel out(exact ? first : LensModelKind::rational);
     LensModel::Coefficients c = out.coefficients();
-    if (exact) {
-        for (const auto& [i, w] : weights)
-            for (int k = 0; k < first->radial_count(); ++k)
-                c[k] += w * nodes[i].model.coefficients()[k] * std::pow(focal_mm / nodes[i].focal_mm, 2 * (k + 1));
-    } else {
+    if (!exact) {
         const auto mean = [&](double tangent) {
             const double s = tangent * focal_mm;
             double displaced = s;
@@ -49,12 +36,17 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
         };
         c = fit_radial(out.kind(), {0, 1, 2, 3, 4, 5}, mean, std::atan(reach_mm / focal_mm)).coefficients();
     }
+    const int radial = out.kind()->radial_count();
     for (const auto& [i, w] : weights) {
-        LensModel::Coefficients own = nodes[i].model.coefficients();
-        scale_decentring(own, nodes[i].focal_mm, false);
-        c.tail<plane_decentring>() += w * own.tail<plane_decentring>();
+        const LensModel& own = nodes[i].model;
+        const int own_radial = own.kind()->radial_count();
+        const auto blend = [&](int k, int own_k) {
+            const double ratio = std::pow(focal_mm / nodes[i].focal_mm, own.kind()->focal_power(own_k));
+            c[k] += w * own.coefficients()[own_k] * ratio;
+        };
+        for (int k = 0; exact && k < radial; ++k) blend(k, k);
+        for (int k = 0; k < own.kind()->decentring_count(); ++k) blend(radial + k, own_radial + k);
     }
-    scale_decentring(c, focal_mm, true);
     return LensModel(out.kind(), c);
 }
 

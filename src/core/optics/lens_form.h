@@ -31,6 +31,14 @@ struct TrialContext {
     bool wished = false;              ///< a person asked for this form
 };
 
+/// What is known of a decentring coefficient beside its formula.
+struct DecentringTerm {
+    double sigma = 0;     ///< it is zero with this sigma, before anything was measured
+    int focal_power = 0;  ///< as in LensForm::focal_power()
+};
+/// Sigma of what is not quite central in a lens: angles in radians, shares of the focal length.
+constexpr double usual_decentring = 0.002;
+
 class LensForm {
 public:
     /// What is told of a form beside its formulae.
@@ -43,7 +51,7 @@ public:
         bool polynomial = false;  ///< the radius is linear in the radial coefficients k_i, which belong to the powers 2
                                   ///< i + 2 of the tangent
         int radial_count = 0;
-        int decentring_count = 4;
+        std::span<const DecentringTerm> decentring = {};
         int optional_count = 0;  ///< the last coefficients, which lists may leave out: they are zero then
         std::span<const int> term_choices = {};  ///< numbers of radial terms that a solve may take, ascending
         double term_sigma = 0;                   ///< prior sigma of each radial coefficient while solving; 0: none
@@ -61,11 +69,19 @@ public:
     bool designed() const { return facts_.designed; }
     bool polynomial() const { return facts_.polynomial; }
     int radial_count() const { return facts_.radial_count; }
-    int coefficient_count() const { return facts_.radial_count + facts_.decentring_count; }
-    int decentring_count() const { return facts_.decentring_count; }
+    int coefficient_count() const { return facts_.radial_count + decentring_count(); }
+    int decentring_count() const { return static_cast<int>(facts_.decentring.size()); }
     int optional_count() const { return facts_.optional_count; }
     std::span<const int> term_choices() const { return facts_.term_choices; }
-    double term_sigma() const { return facts_.term_sigma; }
+    /// Each coefficient is zero with this sigma before anything was measured; 0: nothing is known of it.
+    double prior_sigma(int k) const {
+        return k < radial_count() ? facts_.term_sigma : facts_.decentring[k - radial_count()].sigma;
+    }
+    /// Coefficient k over the focal length to this power says displacements in mm at a place in mm, which are linear in
+    /// it whatever the focal length is. Of the radial coefficients this is true for polynomials of the tangent only.
+    int focal_power(int k) const {
+        return k < radial_count() ? 2 * (k + 1) : facts_.decentring[k - radial_count()].focal_power;
+    }
     std::span<const double> starts() const { return facts_.starts; }
     int start_terms() const { return facts_.start_terms; }
 

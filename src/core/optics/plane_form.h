@@ -35,13 +35,24 @@ void turn_to_axis(const T& ax, const T& ay, const T& way, const T& px, const T& 
     qz = pz + uz + k * (vx * uy - vy * ux);
 }
 
+// p, a, o, and p3, which is a factor on what is small already.
+inline constexpr DecentringTerm plane_decentring[] = {
+    {usual_decentring, 1},
+    {usual_decentring, 1},
+    {usual_decentring, -1},
+    {usual_decentring, -1},
+    {usual_decentring, -1},
+    {usual_decentring, -1},
+    {1, 2},
+};
+
 /// `Radial` has radial_terms and template <class T> static T factor(const T* c, const T& r2).
 template <class Radial>
 class PlaneForm : public LensForm {
 public:
     constexpr explicit PlaneForm(Facts facts)
         : LensForm([&facts] {
-              facts.decentring_count = 7;
+              facts.decentring = plane_decentring;
               facts.optional_count = 3;
               return facts;
           }()) {}

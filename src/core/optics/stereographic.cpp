@@ -18,9 +18,7 @@ struct Stereographic {
 };
 
 constinit const AngleForm<Stereographic> form({.name = "stereographic",
-                                               .angular = true,
                                                .designed = true,
-                                               .radial_count = 4,
                                                .term_choices = angle_term_choices});
 
 }  // namespace

@@ -1,0 +1,16 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/voice.h"
+
+namespace optrel {
+
+bool Voice::attempt(const std::function<void()>& work) {
+    try {
+        work();
+        return true;
+    } catch (const std::exception& error) {
+        tell(QString::fromUtf8(error.what()), true);
+        return false;
+    }
+}
+
+}  // namespace optrel
