@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "render/develop.h"
+#include "render/prepared_frame.h"
 #include "sample_lens.h"
 
 namespace optrel::bench {
@@ -44,6 +45,54 @@ void develop_with(benchmark::State& state, bool everything) {
 void develop_neutral(benchmark::State& state) { develop_with(state, false); }
 void develop_everything(benchmark::State& state) { develop_with(state, true); }
 
+/// Everything by hand that moves places, with a border that is filled.
+ResolvedFrame by_hand() {
+    ResolvedFrame fields = neutral_start();
+    for (const auto& [field, value] : {std::pair{Field::roll, 2.0},
+                                       {Field::pitch, 4.0},
+                                       {Field::hand_distortion, -0.5},
+                                       {Field::red_at_corner, 1.0},
+                                       {Field::corner_light, 0.5}})
+        fields.fields[static_cast<int>(field)].value.number = value;
+    fields.fields[static_cast<int>(Field::border)].value.text = "fill";
+    return fields;
+}
+
+const TakenWith& taken() {
+    static const TakenWith with{geometry_24mp().pitch_um, 35, 1};
+    return with;
+}
+
+Sampling at_fit() {
+    const double step = geometry_24mp().width / 1100.0;
+    return {0, 0, step, cv::Size(1100, static_cast<int>(geometry_24mp().height / step))};
+}
+
+/// The first picture of a frame whose counts are there.
+void look_first(benchmark::State& state) {
+    const AppliedProfile profile{sample_node(), geometry_24mp()};
+    for (auto _ : state) {
+        const PreparedFrame frame(raw_24mp(), taken());
+        benchmark::DoNotOptimize(frame.look(by_hand(), profile, at_fit(), Progress()));
+    }
+}
+
+/// A field changes: the picture again.
+void look_again(benchmark::State& state) {
+    const AppliedProfile profile{sample_node(), geometry_24mp()};
+    const PreparedFrame frame(raw_24mp(), taken());
+    frame.look(by_hand(), profile, at_fit(), Progress());
+    for (auto _ : state) benchmark::DoNotOptimize(frame.look(by_hand(), profile, at_fit(), Progress()));
+}
+
+/// What a window of 1280 by 800 sees at 100 percent.
+void look_at_full_size(benchmark::State& state) {
+    const AppliedProfile profile{sample_node(), geometry_24mp()};
+    const PreparedFrame frame(raw_24mp(), taken());
+    for (auto _ : state)
+        benchmark::DoNotOptimize(frame.look(by_hand(), profile, {4800, 3200, 1, cv::Size(840, 620)}, Progress()));
+}
+
 void demosaic_reference(benchmark::State& state) {
     for (auto _ : state) {
         cv::Mat out;
@@ -52,6 +101,13 @@ void demosaic_reference(benchmark::State& state) {
     }
 }
 
+BENCHMARK(look_first)->Name("look_24mp/first_at_fit")->Iterations(5)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(look_again)->Name("look_24mp/again_at_fit")->Iterations(20)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(look_at_full_size)
+    ->Name("look_24mp/part_at_100_percent")
+    ->Iterations(10)
+    ->UseRealTime()
+    ->Unit(benchmark::kMillisecond);
 BENCHMARK(develop_neutral)->Name("develop_24mp/optrel")->Iterations(3)->UseRealTime()->Unit(benchmark::kMillisecond);
 BENCHMARK(develop_everything)
     ->Name("develop_24mp/optrel_everything_pinned")

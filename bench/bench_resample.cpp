@@ -5,6 +5,7 @@
 
 #include <opencv2/imgproc.hpp>
 
+#include "base/parallel.h"
 #include "render/resample.h"
 #include "sample_lens.h"
 
@@ -24,7 +25,8 @@ const Planes& picture() {
 void resample_optrel(benchmark::State& state) {
     const FrameMap map(sample_node(), geometry_24mp(), geometry_24mp());
     const Planes& in = picture();
-    for (auto _ : state) benchmark::DoNotOptimize(resample(in, map, 1.01, Fringes::as_recorded, Progress()));
+    for (auto _ : state)
+        benchmark::DoNotOptimize(resample(in, PictureView(map).at_scale(1.01), Fringes::as_recorded, Progress()));
 }
 
 void resample_remap(benchmark::State& state) {

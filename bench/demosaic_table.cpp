@@ -130,7 +130,7 @@ Planes by_library(int quality, const RawPicture& raw, const FrameMap& map, const
     const Planes own = by_optrel(raw, map);
     const double scale = cv::mean(own.channel[1])[0] / cv::mean(planes.channel[1])[0];
     for (cv::Mat1f& c : planes.channel) c *= scale;
-    return resample(planes, map, 1, Fringes::as_recorded, Progress());
+    return resample(planes, PictureView(map), Fringes::as_recorded, Progress());
 }
 
 cv::Mat1b where_of(const cv::Size& size, bool corners_only) {

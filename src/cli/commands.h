@@ -30,6 +30,8 @@ void add_sets(CLI::App& baseline);
 void add_frame(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);
+void add_straighten(CLI::App& app);
+void add_resolution(CLI::App& app);
 void add_rollout(CLI::App& app);
 
 /// One JSON document on standard output.

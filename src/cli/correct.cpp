@@ -5,9 +5,7 @@
 #include "base/files.h"
 #include "commands.h"
 #include "frames/tiff_writer.h"
-#include "studio/develop_frame.h"
-#include "studio/knowledge.h"
-#include "studio/profile_file.h"
+#include "studio/frame_recipe.h"
 
 namespace optrel::cli {
 namespace {
@@ -16,48 +14,13 @@ struct Options {
     std::string profile, store, frame, out;
     bool fill = false, keep = false, json = false, use_store = false, overwrite = false, anyway = false;
     double scale = 0;
+    std::vector<std::string> set;
 };
 
-/// What a frame is developed with.
-struct Recipe {
-    Metadata metadata;
-    ResolvedFrame fields = neutral_start();
-    std::optional<AppliedProfile> profile;
-    std::string chosen = "none";
-};
-
-Recipe from_store(const Options& o) {
-    Recipe r;
+FrameRecipe recipe_of(const Options& o) {
+    if (!o.use_store) return recipe_from_profile(o.profile, o.frame, o.anyway);
     Store store = open_store(o.store, Access::read);
-    const Sheet sheet = read_sheet(o.frame);
-    const FrameKnowledge known =
-        know(std::filesystem::absolute(o.frame).lexically_normal(), read_metadata(o.frame), *store.registry().fleet());
-    r.metadata = known.metadata;
-    r.fields = fields_of(sheet, known.facts, Resolver(store.baselines().current()));
-    const std::vector<Profile> profiles = store.profiles().newest();
-    const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
-    r.profile = applied(match, r.metadata);
-    if (r.profile)
-        r.chosen =
-            fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
-    return r;
-}
-
-Recipe from_profile(const Options& o) {
-    Recipe r;
-    r.metadata = read_metadata(o.frame);
-    const Profile p = read_profile(o.profile);
-    const auto [low, high] = focal_range(p);
-    const double focal = r.metadata.focal_mm;
-    if (!o.anyway && focal > 0 && low > 0 && (focal < 0.9 * low || focal > 1.1 * high))
-        throw input_error(fmt::format(
-            "{} was taken at {:g} mm, but the profile {} was measured {}; choose a profile of its lens, or say "
-            "--anyway.",
-            o.frame, focal, p.name,
-            high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
-    r.profile = AppliedProfile{node_at(p, {focal, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
-    r.chosen = p.name;
-    return r;
+    return recipe_from_store(store, o.frame);
 }
 
 void run(const Options& o) {
@@ -66,7 +29,8 @@ void run(const Options& o) {
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
     require_regular(o.frame);
     check_output(o.out, tiff_output(), existing(o.overwrite));
-    Recipe r = o.use_store ? from_store(o) : from_profile(o);
+    FrameRecipe r = recipe_of(o);
+    for (const std::string& assignment : o.set) set_field(r, assignment);
     const auto set_text = [&](Field f, const char* text) { r.fields.fields[static_cast<int>(f)].value = {0, text}; };
     if (o.fill) set_text(Field::border, "fill");
     if (o.keep) set_text(Field::border, "keep");
@@ -81,7 +45,8 @@ void run(const Options& o) {
                     {"out", o.out},
                     {"profile", r.chosen},
                     {"scale", picture.scale},
-                    {"size", {picture.rgb.cols, picture.rgb.rows}}});
+                    {"size", {picture.rgb.cols, picture.rgb.rows}},
+                    {"kept", {picture.kept.x, picture.kept.y, picture.kept.width, picture.kept.height}}});
     else
         fmt::print("{}: profile {}, scale {:.4f}\n", o.out, r.chosen, picture.scale);
 }
@@ -99,6 +64,8 @@ void add_correct(CLI::App& app) {
     command->add_flag("--fill", o->fill, "Scale as little as fills the border");
     command->add_option("--scale", o->scale, "Scale by this factor")->check(between(0.2, 5.0));
     command->add_flag("--keep-border", o->keep, "Scale 1, empty border included");
+    command->add_option("--set", o->set, "FIELD=VALUE for this picture, for instance pitch=2.5; may be given again")
+        ->take_all();
     command->add_flag("--anyway", o->anyway, "With --profile: also when the frame's focal length is not the profile's");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print JSON");

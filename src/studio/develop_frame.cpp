@@ -55,16 +55,16 @@ std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata&
 
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress) {
-    const double pitch = geometry_of(metadata).pitch_um;
+    const TakenWith taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
     if (metadata.kind == FrameKind::rendered) {
         const cv::Mat3f linear = read_rendered(path);
         progress.check();
-        return develop_rendered(linear, pitch, fields, profile, progress);
+        return develop_rendered(linear, taken, fields, profile, progress);
     }
     RawPicture raw = read_raw(path);
     progress.check();
     if (fields[Field::rendering].value.text == "as recorded") raw.rendering = read_rendering(path);
-    return develop(raw, pitch, fields, profile, progress);
+    return develop(raw, taken, fields, profile, progress);
 }
 
 void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame,

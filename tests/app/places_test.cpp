@@ -203,8 +203,7 @@ TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", 
     CHECK(view.mode() == CompareView::Mode::after);
     CHECK(view.grab().toImage() != before);
     const QImage without_grid = view.grab().toImage();
-    for (QCheckBox* box : inspect.findChildren<QCheckBox*>())
-        if (box->text().contains("Grid")) QTest::mouseClick(box, Qt::LeftButton, {}, {10, box->height() / 2});
+    app.find<QSpinBox>("Grid").setValue(200);
     CHECK(view.grab().toImage() != without_grid);
 }
 
@@ -219,13 +218,13 @@ TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]")
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 0, 0);
     app.settle();
-    const int row = AppFixture::row_of(inspect.sheet(), "Exposure");
-    app.type_into(inspect.sheet(), row, 4, "0.5");
+    const auto row = [&] { return AppFixture::row_of(inspect.sheet(), "Exposure"); };
+    app.type_into(inspect.sheet(), row(), 4, "0.5");
     app.settle();
     const fs::path frame = app.path("frames") / "SP0001.dng";
     CHECK(read_sheet(frame).hand.at(Field::exposure).number == 0.5);
     CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("hand-set"));
-    CHECK(AppFixture::text(inspect.sheet(), row, 5) == "0.50 EV");
+    CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "0.50 EV");
     publish_one(app, 55);
     auto& rollout = app.at<RolloutPlace>(theme::Place::rollout);
     app.click("Rehearse");
@@ -239,7 +238,7 @@ TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]")
     app.click("Bare");
     CHECK(read_sheet(frame).exempt);
     CHECK(AppFixture::text(inspect.frames(), 0, 2).contains("exempt"));
-    app.type_into(inspect.sheet(), row, 4, "1");
+    app.type_into(inspect.sheet(), row(), 4, "1");
     CHECK(app.window().message().contains("exempt"));
     app.click("Undo");
     app.click("Undo");

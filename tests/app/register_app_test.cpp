@@ -126,18 +126,18 @@ TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; the
     auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
     app.click_cell(inspect.frames(), 0, 0);
     app.settle();
-    const int row = AppFixture::row_of(inspect.sheet(), "Exposure");
-    CHECK(AppFixture::text(inspect.sheet(), row, 5) == "0.00 EV");
+    const auto row = [&] { return AppFixture::row_of(inspect.sheet(), "Exposure"); };
+    CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "0.00 EV");
     on_dialog([](QDialog& d) { d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click(); });
     app.click("Claim body…");
     app.settle();
-    CHECK(AppFixture::text(inspect.sheet(), row, 5) == "1.00 EV");
-    app.click_cell(inspect.sheet(), row, 0);
+    CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "1.00 EV");
+    app.click_cell(inspect.sheet(), row(), 0);
     Table& trace = app.find<Table>("Trace of the frame");
     CHECK(AppFixture::text(trace, trace.row_count() - 1, 0).startsWith("stand"));
     app.click("Undo");
     app.settle();
-    CHECK(AppFixture::text(inspect.sheet(), row, 5) == "0.00 EV");
+    CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "0.00 EV");
 }
 
 TEST_CASE("several frames go back to their baseline together, with the set if asked, and come back by one undo",

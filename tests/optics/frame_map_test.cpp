@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/frame_map.h"
+#include "optics/picture_view.h"
 #include "optics/uncertainty.h"
 
 #include <catch2/catch.hpp>
@@ -103,7 +104,7 @@ TEST_CASE("a profile serves another sensor of the same lens in millimetres", "[o
 TEST_CASE("the fill scale leaves no empty border, and none smaller does", "[optics]") {
     for (const ProfileNode& node : {barrel(), pincushion()}) {
         const FrameMap map(node, geometry, geometry);
-        const double scale = fill_scale(map);
+        const double scale = fill_scale(PictureView(map));
         const auto worst = [&](double s) {
             double out = -1e9;
             for (int i = 0; i <= 4000; ++i) {
@@ -122,8 +123,8 @@ TEST_CASE("the fill scale leaves no empty border, and none smaller does", "[opti
         CHECK(worst(scale) < 0.05);
         CHECK(worst(scale - 0.1 / 1200) > 0);  // a tenth of an output pixel less, and it shows
     }
-    CHECK(fill_scale(FrameMap(pincushion(), geometry, geometry)) > 1);
-    CHECK(fill_scale(FrameMap(barrel(), geometry, geometry)) < 1);
+    CHECK(fill_scale(PictureView(FrameMap(pincushion(), geometry, geometry))) > 1);
+    CHECK(fill_scale(PictureView(FrameMap(barrel(), geometry, geometry))) < 1);
 }
 
 TEST_CASE("distortion in percent follows ISO 17850", "[optics]") {

@@ -75,7 +75,8 @@ TEST_CASE("with 1.3 px of lateral colour edges are nearly as clean after correct
     const double none = colour_left(demosaic(mosaic_through(plain), bayer, &plain));
     const cv::Mat1f mosaic = mosaic_through(coloured);
     const double corrected = colour_left(demosaic(mosaic, bayer, &coloured));
-    const double later = colour_left(resample(demosaic(mosaic, bayer), coloured, 1, Fringes::as_recorded, Progress()));
+    const double later =
+        colour_left(resample(demosaic(mosaic, bayer), PictureView(coloured), Fringes::as_recorded, Progress()));
     INFO("none " << none << " %, corrected " << corrected << " %, aligned only afterwards " << later << " %");
     CHECK(corrected < 1.3 * none);
     CHECK(corrected < 0.7 * later);

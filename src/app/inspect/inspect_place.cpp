@@ -3,55 +3,76 @@
 
 #include <QCheckBox>
 #include <QFileDialog>
+#include <QSpinBox>
 #include <QSplitter>
 #include <QToolButton>
 
-#include "fleet/claim_dialog.h"
+#include "frames/orientation.h"
 #include "jobs.h"
-#include "studio/claim.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 
 namespace optrel {
 
+namespace {
+
+/// Of the side beside the picture; the picture gets the rest, 800 px of it at 1280.
+constexpr int side_px = 336;
+
+/// Where a place of the frame lies in the corrected picture as it is held.
+std::optional<QPointF> place_of(const QPointF& frame, const Framing& framing, const Metadata& m) {
+    const auto at = framing.view.place({frame.x(), frame.y()});
+    if (!at) return std::nullopt;
+    const cv::Point2d held = place_as_held({at->x(), at->y()}, {m.width, m.height}, m.orientation);
+    return QPointF(held.x, held.y);
+}
+
+}  // namespace
+
 InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspect), parts_(parts) {
-    build();
-    connect(&parts_.frames(), &FrameBook::changed, this, &InspectPlace::refresh_frames);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, [this] {
-        refresh_frames();
-        refresh_sheet();
-        develop();
-    });
-    connect(&parts_.sheets(), &SheetBook::changed, this, [this] {
-        refresh_frames();
-        refresh_sheet();
-        develop();
-    });
-    const auto sheet = [this] {
-        refresh_sheet();
-        develop();
-    };
-    connect(&parts_.profiles(), &ProfileBook::changed, this, sheet);
-    connect(&parts_.baselines(), &BaselineBook::changed, this, sheet);
-    refresh_frames();
-    refresh_sheet();
-}
-
-InspectPlace::~InspectPlace() {
-    if (developing_) developing_->cancel();
-}
-
-void InspectPlace::build() {
+    looks_ = new LookDesk(parts_.jobs());
+    looks_->setParent(this);
+    lines_ = new StraightenTool(parts_.jobs());
+    lines_->setParent(this);
     build_actions();
     auto* across = new QSplitter(Qt::Horizontal);
-    across->addWidget(build_frames());
     across->addWidget(build_picture());
-    sheet_ = new SheetPanel(parts_, [this] { return chosen_frames(); });
-    across->addWidget(sheet_);
-    across->setSizes({224, 604, 340});
-    across->setStretchFactor(1, 1);
+    across->addWidget(build_side());
+    across->setStretchFactor(0, 1);
+    across->setSizes({2000, side_px});
     body_->addWidget(across, 1);
+
+    const auto all = [this] {
+        frames_->refresh();
+        refresh_sheet();
+        look();
+    };
+    const auto sheet = [this] {
+        refresh_sheet();
+        look();
+    };
+    connect(&parts_.frames(), &FrameBook::changed, this, [this] { frames_->refresh(); });
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, all);
+    connect(&parts_.sheets(), &SheetBook::changed, this, all);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, sheet);
+    connect(&parts_.baselines(), &BaselineBook::changed, this, sheet);
+    connect(frames_, &FramesPanel::chosen_changed, this, [this] {
+        turning_.clear();
+        lines_->forget();
+        refresh_sheet();
+        look();
+    });
+    connect(looks_, &LookDesk::whole_ready, view_, &CompareView::set_whole);
+    connect(looks_, &LookDesk::whole_ready, this, &InspectPlace::show_framing);
+    connect(looks_, &LookDesk::part_ready, view_, &CompareView::set_part);
+    connect(looks_, &LookDesk::failed, view_, &CompareView::clear);
+    connect(view_, &CompareView::view_changed, this, [this] { looks_->look_at(view_->visible(), view_->scale()); });
+    connect(looks_, &LookDesk::loupes_ready, ring_, &LoupeRing::show_patches);
+    connect(ring_, &LoupeRing::moved, this, [this] { looks_->look_through(ring_->patches()); });
+    listen_to_hand();
+    refresh_sheet();
+    look();
 }
 
 void InspectPlace::build_actions() {
@@ -79,29 +100,45 @@ void InspectPlace::ask_export() {
     if (!path.isEmpty()) export_to(path);
 }
 
-QWidget* InspectPlace::build_frames() {
-    frames_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 44}, {"State", false, false, 90}});
-    frames_->allow_several();
-    frames_->setMinimumWidth(180);
-    assign_lens_ =
-        button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
-    claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
-    connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
-    connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
-    connect(frames_, &Table::chosen_changed, this, [this] {
-        refresh_sheet();
-        develop();
-    });
-    identity_ = new QLabel;
-    identity_->setWordWrap(true);
-    identity_->setObjectName("faint");
-    auto* side = new QWidget;
-    auto* layout = stacked_in(side);
-    layout->addWidget(heading("Frames"));
-    layout->addWidget(frames_, 1);
-    layout->addWidget(identity_);
-    layout->addLayout(row_of({claim_body_, assign_lens_}));
+QWidget* InspectPlace::build_side() {
+    frames_ = new FramesPanel(parts_);
+    sheet_ = new SheetPanel(parts_, [this] { return frames_->chosen_frames(); });
+    hand_ = new HandPanel;
+    tabs_ = new QTabWidget;
+    tabs_->addTab(sheet_, "Sheet");
+    tabs_->addTab(hand_, "By hand");
+    auto* side = new QSplitter(Qt::Vertical);
+    side->addWidget(frames_);
+    side->addWidget(tabs_);
+    side->setSizes({230, 460});
+    side->setStretchFactor(1, 1);
+    side->setMinimumWidth(side_px);
     return side;
+}
+
+void InspectPlace::build_grid_and_loupes(QHBoxLayout* bar) {
+    auto* pitch = new QSpinBox;
+    pitch->setRange(0, 5000);
+    pitch->setSingleStep(50);
+    pitch->setPrefix("Grid ");
+    pitch->setSuffix(" px");
+    pitch->setSpecialValueText("No grid");
+    pitch->setAccessibleName("Grid");
+    pitch->setToolTip("Lines over the picture, so many of its pixels apart, for checking what should be straight");
+    bar->addSpacing(8);
+    bar->addWidget(pitch);
+    loupes_ = new QToolButton;
+    loupes_->setText("&Loupes");
+    loupes_->setAccessibleName("Loupes");
+    loupes_->setToolTip(
+        "The middle, the edges and the corners magnified at once, before and after, with what is measured "
+        "there; drag in a loupe to move it");
+    loupes_->setCheckable(true);
+    loupes_->setStyleSheet("padding: 3px 7px");
+    bar->addSpacing(8);
+    bar->addWidget(loupes_);
+    connect(loupes_, &QToolButton::toggled, this, &InspectPlace::show_loupes);
+    connect(pitch, &QSpinBox::valueChanged, view_, &CompareView::set_grid);
 }
 
 QLayout* InspectPlace::build_tools() {
@@ -115,32 +152,39 @@ QLayout* InspectPlace::build_tools() {
         b->setToolTip(hint);
         b->setAccessibleName(QString(text).remove('&'));
         b->setCheckable(true);
-        b->setStyleSheet("padding: 3px 8px");
+        b->setStyleSheet("padding: 3px 7px");
         group->addButton(b, id);
         bar->addWidget(b);
     };
     using Mode = CompareView::Mode;
-    tool(modes_, "Befor&e", "The frame with nothing applied", static_cast<int>(Mode::before));
-    tool(modes_, "A&fter", "The frame with its sheet and its lens profile; the space bar swaps",
-         static_cast<int>(Mode::after));
-    tool(modes_, "&Split", "Both, with a line that can be dragged", static_cast<int>(Mode::split));
+    const auto mode = [&](const QString& text, const QString& hint, Mode m) {
+        tool(modes_, text, hint, static_cast<int>(m));
+    };
+    mode("Befor&e", "The frame with nothing applied", Mode::before);
+    mode("A&fter", "The frame with its sheet and its lens profile; the space bar swaps", Mode::after);
+    mode("&Split", "Both, with a vertical line between them that can be dragged", Mode::split);
+    mode("Split le&vel", "Both, with a horizontal line between them that can be dragged", Mode::split_down);
+    mode("Besi&de", "Both side by side, in step", Mode::beside);
+    mode("D&ifference", "After less before, exaggerated about grey", Mode::difference);
     modes_->button(static_cast<int>(Mode::split))->setChecked(true);
     view_->set_mode(Mode::split);
-    bar->addSpacing(14);
-    tool(zooms_, "Fit", "The whole picture", 0);
-    tool(zooms_, "100 %", "One screen pixel for each picture pixel", 1);
+    bar->addSpacing(10);
+    tool(zooms_, "Fit", "The whole picture; a double click changes between fit and 100 %", 0);
+    tool(zooms_, "100 %", "One screen pixel for each picture pixel; the wheel zooms to the pointer", 1);
     tool(zooms_, "200 %", "Two by two screen pixels for each picture pixel", 2);
     tool(zooms_, "400 %", "Four by four screen pixels for each picture pixel", 4);
     zooms_->button(0)->setChecked(true);
-    auto* grid = new QCheckBox("&Grid");
-    bar->addSpacing(10);
-    bar->addWidget(grid);
+    build_grid_and_loupes(bar);
     bar->addStretch();
     connect(modes_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_mode(static_cast<Mode>(id)); });
     connect(zooms_, &QButtonGroup::idClicked, this, [this](int id) { view_->set_zoom(id); });
     connect(view_, &CompareView::mode_changed, this,
             [this] { modes_->button(static_cast<int>(view_->mode()))->setChecked(true); });
-    connect(grid, &QCheckBox::toggled, view_, &CompareView::set_grid);
+    connect(view_, &CompareView::zoomed, this, [this] {
+        zooms_->setExclusive(false);
+        for (QAbstractButton* b : zooms_->buttons()) b->setChecked(view_->zoom() == zooms_->id(b));
+        zooms_->setExclusive(true);
+    });
     return bar;
 }
 
@@ -149,63 +193,51 @@ QWidget* InspectPlace::build_picture() {
     about_ = new QLabel;
     about_->setObjectName("faint");
     about_->setWordWrap(true);
+    about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     auto* centre = new QWidget;
     auto* layout = stacked_in(centre);
     layout->setSpacing(4);
     layout->addLayout(build_tools());
-    layout->addWidget(view_, 1);
+    ring_ = new LoupeRing;
+    pictures_ = new QStackedWidget;
+    pictures_->addWidget(view_);
+    pictures_->addWidget(ring_);
+    layout->addWidget(pictures_, 1);
+    crop_ = new QLabel;
+    crop_->hide();
+    layout->addWidget(crop_);
     layout->addWidget(about_);
     return centre;
 }
 
-const FrameRecord* InspectPlace::chosen() const {
-    const int row = frames_->chosen();
-    return row >= 0 && row < static_cast<int>(parts_.frames().all().size()) ? &parts_.frames().all()[row] : nullptr;
-}
-
-std::vector<const FrameRecord*> InspectPlace::chosen_frames() const {
-    std::vector<const FrameRecord*> out;
-    if (const FrameRecord* shown = chosen()) out.push_back(shown);
-    for (const int row : frames_->chosen_rows())
-        if (row != frames_->chosen() && row < static_cast<int>(parts_.frames().all().size()))
-            out.push_back(&parts_.frames().all()[row]);
-    return out;
-}
-
-void InspectPlace::refresh_frames() {
-    // Frames can be two hundred thousand; a cell is made when it is looked at.
-    const auto frames = parts_.frames().shared();
-    frames_->set_lazy(static_cast<int>(frames->size()), [this, frames](int row, int column) {
-        const FrameRecord& f = (*frames)[row];
-        if (column == 0) return Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()));
-        if (column == 1) return Cell(QString::number(f.metadata.iso), f.metadata.iso);
-        if (const Sheet* sheet = parts_.sheets().find(f.path)) {
-            switch (sheet->state()) {
-                case FrameState::on_baseline: {
-                    const bool behind = sheet->revision < parts_.baselines().current().number;
-                    return behind ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning,
-                                         QString("behind revision %1").arg(parts_.baselines().current().number))
-                                  : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
-                }
-                case FrameState::hand_set: return Cell("✎ hand-set", Cell::Tone::plain);
-                case FrameState::exempt: return Cell("– exempt", Cell::Tone::plain);
-                default: break;
-            }
-        } else if (const QString problem = parts_.sheets().problem(f.path); !problem.isEmpty()) {
-            return Cell("✕ unreadable", Cell::Tone::serious, problem);
-        }
-        return Cell("untouched", Cell::Tone::faint);
+void InspectPlace::listen_to_hand() {
+    connect(hand_, &HandPanel::tried, this, [this](Field field, const Value& value) {
+        turning_[field] = value;
+        look();
     });
-    if (!parts_.frames().any())
-        show_empty(
-            add_frames(parts_.frames(),
-                       "Inspect shows single frames before and after, developed at full size and corrected, with the "
-                       "sheet of every field: where it comes from and what was set by hand."));
-    else
-        show_empty(std::nullopt);
-    if (!chosen())
-        view_->clear(frames->empty() ? "The frames are being read …"
-                                     : "Choose a frame in the list to see it before and after.");
+    connect(hand_, &HandPanel::settled, this, &InspectPlace::set_by_hand_now);
+    connect(hand_, &HandPanel::returned, this, [this](Field field) {
+        turning_.erase(field);
+        sheet_->change_sheets("drop a field", [field](const FrameRecord&, Sheet& s) { s.hand.erase(field); });
+    });
+    connect(hand_, &HandPanel::lines_asked, this, &InspectPlace::find_lines);
+    connect(hand_, &HandPanel::straightening_taken, this, &InspectPlace::take_straightening);
+    connect(lines_, &StraightenTool::changed, this, [this] {
+        hand_->show_straightened(lines_->text(), lines_->result().has_value());
+        show_framing();
+    });
+    connect(view_, &CompareView::line_clicked, lines_, &StraightenTool::toggle);
+}
+
+void InspectPlace::set_by_hand_now(Field field, const Value& value) {
+    turning_.erase(field);
+    const bool done = parts_.attempt([&] {
+        const Value valid = value_from_text(field, to_text(field, value));
+        sheet_->change_shown("set " + q(info(field).label) + " by hand",
+                             [&](Sheet& sheet) { set_by_hand(sheet, field, valid); });
+    });
+    if (!done) refresh_sheet();
+    look();
 }
 
 void InspectPlace::refresh_sheet() {
@@ -215,121 +247,169 @@ void InspectPlace::refresh_sheet() {
     with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
     export_->setEnabled(f != nullptr);
-    for (QPushButton* b : {claim_body_, assign_lens_}) b->setEnabled(f != nullptr);
-    claim_body_->setEnabled(f && !parts_.entries().bodies().empty());
-    assign_lens_->setEnabled(f && !parts_.entries().lenses().empty());
-    if (f && sheet) {
-        const FrameKnowledge known = know(f->path, f->metadata, *parts_.entries().fleet());
-        identity_->setText(QString("Body %1: %2, %3. Lens: %4, %5.")
-                               .arg(q(to_string(known.body.knowledge)),
-                                    known.body.id.empty() ? q(known.facts.model)
-                                                          : q(parts_.entries().fleet()->body(known.body.id)->label()),
-                                    q(known.body.why),
-                                    known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens),
-                                    q(known.lens.why)));
-    } else {
-        identity_->clear();
-    }
     sheet_->refresh();
+    if (f && sheet && !sheet->exempt)
+        hand_->show_fields(sheet_->fields_now(*f), sheet->hand);
+    else
+        hand_->show_none();
 }
 
-void InspectPlace::develop() {
-    const FrameRecord* f = chosen();
-    if (!f) return;
-    if (developing_) developing_->cancel();
-    auto progress = std::make_shared<Progress>();
-    developing_ = progress;
-    if (shown_ != q(f->path.string())) view_->clear("Developing " + q(f->path.filename().string()) + " …");
-    shown_ = q(f->path.string());
-    const FrameRecord frame = *f;
-    const ResolvedFrame fields = sheet_->fields_now(frame);
-    const Metadata metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
+std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& frame) {
+    Recipe r;
+    r.metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
+    r.fields = sheet_->fields_now(frame);
+    for (const auto& [field, value] : turning_) r.fields.fields[static_cast<int>(field)].value = value;
+    const bool done = parts_.attempt(
+        [&] { r.match = profile_of(sheet_->sheet_of(frame), r.fields, r.metadata, parts_.profiles().newest()); });
+    if (!done) return std::nullopt;
+    r.profile = applied(r.match, r.metadata);
+    return r;
+}
+
+QString InspectPlace::about(const FrameRecord& frame, const Recipe& r) const {
+    QString text = q(frame.path.filename().string());
+    if (r.match.usable())
+        text += QString(": %1 version %2, match %3")
+                    .arg(q(r.match.profile->name))
+                    .arg(r.match.profile->version)
+                    .arg(q(to_string(r.match.grade)));
+    else
+        text += ": no lens profile applies";
+    for (const std::string& reason : r.match.reasons) text += "; " + q(reason);
+    for (const std::string& reason : r.match.against) text += "; but " + q(reason);
     const Sheet* sheet = parts_.sheets().find(frame.path);
-    ProfileMatch match;
-    QString about;
-    if (!parts_.attempt(
-            [&] { match = profile_of(sheet_->sheet_of(frame), fields, metadata, parts_.profiles().newest()); })) {
-        developing_ = nullptr;
+    if (sheet && sheet->state() == FrameState::untouched && parts_.baselines().current().number > 0)
+        text += QString(". Nothing is rolled out to it yet; after shows revision %1")
+                    .arg(parts_.baselines().current().number);
+    const FrameKnowledge known = know(frame.path, frame.metadata, *parts_.entries().fleet());
+    text += QString(". Body %1: %2, %3. Lens: %4, %5.")
+                .arg(q(to_string(known.body.knowledge)),
+                     known.body.id.empty() ? q(known.facts.model)
+                                           : q(parts_.entries().fleet()->body(known.body.id)->label()),
+                     q(known.body.why), known.lens.lens.empty() ? QString("unknown") : q(known.lens.lens),
+                     q(known.lens.why));
+    return text;
+}
+
+/// Has the chosen frame shown as it is developed now.
+void InspectPlace::look() {
+    if (!parts_.frames().any())
+        show_empty(
+            add_frames(parts_.frames(),
+                       "Inspect shows single frames before and after, developed at full size and corrected, with the "
+                       "sheet of every field: where it comes from and what was set by hand."));
+    else
+        show_empty(std::nullopt);
+    const FrameRecord* f = chosen();
+    if (!f) {
+        shown_.clear();
+        looks_->show_nothing();
+        about_->clear();
+        view_->clear(parts_.frames().all().empty() ? "The frames are being read …"
+                                                   : "Choose a frame in the list to see it before and after.");
         return;
     }
-    if (match.usable())
-        about = QString("%1: %2 version %3, match %4")
-                    .arg(q(frame.path.filename().string()))
-                    .arg(q(match.profile->name))
-                    .arg(match.profile->version)
-                    .arg(q(to_string(match.grade)));
-    else
-        about = q(frame.path.filename().string()) + ": no lens profile applies";
-    for (const std::string& reason : match.reasons) about += "; " + q(reason);
-    for (const std::string& reason : match.against) about += "; but " + q(reason);
-    if (sheet && sheet->state() == FrameState::untouched && parts_.baselines().current().number > 0)
-        about += QString(". Nothing is rolled out to it yet; after shows revision %1.")
-                     .arg(parts_.baselines().current().number);
-    const std::optional<AppliedProfile> profile = applied(match, metadata);
-    auto before = std::make_shared<QImage>();
-    auto after = std::make_shared<QImage>();
-    auto problem = std::make_shared<QString>();
-    parts_.jobs().run_quietly(
-        [=] {
-            try {
-                *before =
-                    image_as_held(develop_file(frame.path, metadata, neutral_start(), std::nullopt, *progress).rgb,
-                                  metadata.orientation);
-                *after = image_as_held(develop_file(frame.path, metadata, fields, profile, *progress).rgb,
-                                       metadata.orientation);
-            } catch (const Cancelled&) {
-            } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
-            }
-        },
-        [=, this] {
-            if (developing_ != progress) return;  // another frame was chosen meanwhile
-            developing_ = nullptr;
-            about_->setText(about);
-            if (problem->isEmpty())
-                view_->set_pictures(*before, *after);
-            else
-                view_->clear(*problem);
-        });
+    const std::optional<Recipe> r = recipe(*f);
+    if (!r) return;
+    const LookSubject subject{f->path, r->metadata};
+    if (shown_ != q(f->path.string())) {
+        shown_ = q(f->path.string());
+        view_->set_size(subject.size());
+        ring_->set_size(subject.size());
+        if (loupes_->isChecked()) looks_->look_through(ring_->patches());
+        view_->clear("Developing " + q(f->path.filename().string()) + " …");
+    }
+    about_->setText(about(*f, *r));
+    looks_->show(subject, r->fields, r->profile);
+    std::vector<LookSubject> beside;
+    for (const FrameRecord* n : frames_->neighbours()) beside.push_back({n->path, n->metadata});
+    looks_->read_ahead(std::move(beside));
 }
 
-void InspectPlace::claim_frames(Claim::Of of) {
-    Claim start;
-    start.of = of;
-    for (const FrameRecord* f : chosen_frames()) start.frames.push_back(f->path.string());
-    if (start.frames.empty()) return;
-    ClaimDialog dialog(parts_, start, this);
-    if (dialog.exec() == QDialog::Accepted)
-        parts_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
+/// The crop over the picture, with what it costs, and the lines of straightening.
+void InspectPlace::show_framing() {
+    view_->set_crop({});
+    crop_->hide();
+    const std::shared_ptr<const Framing>& framing = looks_->framing();
+    const FrameRecord* f = chosen();
+    if (!f || !framing) return view_->set_lines({});
+    const Metadata& m = f->metadata;
+    const cv::Size size(m.width, m.height);
+    if (const cv::Rect& k = framing->kept; k.size() != size) {
+        const cv::Point2d a = place_as_held({double(k.x), double(k.y)}, size, m.orientation),
+                          b = place_as_held({double(k.br().x), double(k.br().y)}, size, m.orientation);
+        const QRectF kept = QRectF(QPointF(a.x, a.y), QPointF(b.x, b.y)).normalized();
+        view_->set_crop(kept);
+        crop_->setText(QString("The crop keeps %1 × %2 px; %3 % of the picture is lost.")
+                           .arg(kept.width())
+                           .arg(kept.height())
+                           .arg(100 - 100.0 * k.area() / size.area(), 0, 'f', 1));
+        crop_->show();
+    }
+    std::vector<CompareView::Marked> marked;
+    for (const StraightenTool::Shown& s : lines_->shown()) {
+        const auto a = place_of(s.line.p1(), *framing, m), b = place_of(s.line.p2(), *framing, m);
+        QColor colour = theme::faint_ink;
+        if (s.used == LineSense::vertical) colour = theme::mark;
+        if (s.used == LineSense::horizontal) colour = theme::warning;
+        // One each, so that their numbers stay.
+        marked.push_back({a && b ? QLineF(*a, *b) : QLineF(), colour, s.struck});
+    }
+    view_->set_lines(std::move(marked));
+}
+
+void InspectPlace::find_lines() {
+    const FrameRecord* f = chosen();
+    if (!f) return;
+    if (const std::optional<Recipe> r = recipe(*f))
+        lines_->find(f->path, r->metadata, r->fields, r->profile, hand_->angles());
+}
+
+void InspectPlace::take_straightening() {
+    const std::optional<Straightened> s = lines_->result();
+    if (!s) return;
+    const std::pair<Field, double> angles[] = {
+        {Field::roll, s->turn.roll_deg}, {Field::pitch, s->turn.pitch_deg}, {Field::yaw, s->turn.yaw_deg}};
+    parts_.attempt([&] {
+        sheet_->change_shown("straighten", [&](Sheet& sheet) {
+            for (const auto& [field, angle] : angles) {
+                const double rounded = std::round(angle * 100) / 100;
+                set_by_hand(sheet, field, value_from_text(field, to_text(field, {rounded, ""})));
+            }
+        });
+    });
+    lines_->forget();
 }
 
 void InspectPlace::export_to(const QString& path) {
     const FrameRecord* f = chosen();
     if (!f) return;
     const FrameRecord frame = *f;
-    const ResolvedFrame fields = sheet_->fields_now(frame);
-    const Metadata metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
-    parts_.attempt([&] {
-        const std::optional<AppliedProfile> profile =
-            applied(profile_of(sheet_->sheet_of(frame), fields, metadata, parts_.profiles().newest()), metadata);
-        parts_.jobs().run(
-            "Exporting",
-            [=](Progress& progress) {
-                export_tiff(path.toStdString(), Existing::replace_ours,
-                            develop_file(frame.path, metadata, fields, profile, progress), frame.path, metadata);
-            },
-            [=, this] { parts_.tell("Exported to " + path); });
-    });
-}
-
-void InspectPlace::choose_frame(const QString& path) {
-    for (std::size_t i = 0; i < parts_.frames().all().size(); ++i)
-        if (q(parts_.frames().all()[i].path.string()) == path) frames_->choose(static_cast<int>(i));
+    const std::optional<Recipe> r = recipe(frame);
+    if (!r) return;
+    parts_.jobs().run(
+        "Exporting",
+        [=, r = *r](Progress& progress) {
+            export_tiff(path.toStdString(), Existing::replace_ours,
+                        develop_file(frame.path, r.metadata, r.fields, r.profile, progress), frame.path, r.metadata);
+        },
+        [=, this] { parts_.tell("Exported to " + path); });
 }
 
 void InspectPlace::show_something() {
-    if (frames_->chosen() < 0) frames_->choose(0);
+    if (frames().chosen() < 0) frames().choose(0);
     sheet_->choose_field(Field::sharpening_amount);
+}
+
+void InspectPlace::show_loupes(bool on) {
+    loupes_->setChecked(on);
+    pictures_->setCurrentWidget(on ? static_cast<QWidget*>(ring_) : view_);
+    looks_->look_through(on ? ring_->patches() : std::vector<QRectF>());
+}
+
+void InspectPlace::show_view(const QString& view) {
+    show_loupes(view == "loupes");
+    if (view == "hand") tabs_->setCurrentWidget(hand_);
 }
 
 }  // namespace optrel

@@ -1,14 +1,20 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Inspect: one frame before and after, and its field sheet.
+// Inspect: one frame before and after, its field sheet, and what is corrected by hand.
 #pragma once
 
 #include <QButtonGroup>
-#include <QCheckBox>
 #include <QComboBox>
+#include <QLabel>
+#include <QTabWidget>
+#include <QToolButton>
 #include <memory>
 
-#include "base/progress.h"
+#include "inspect/frames_panel.h"
+#include "inspect/hand_panel.h"
+#include "inspect/look_desk.h"
+#include "inspect/loupe_ring.h"
 #include "inspect/sheet_panel.h"
+#include "inspect/straighten_tool.h"
 #include "session/parts.h"
 #include "widgets/compare_view.h"
 #include "widgets/place.h"
@@ -20,41 +26,62 @@ class InspectPlace : public PlaceWidget {
 public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
-    ~InspectPlace() override;
     void show_something() override;
+    QStringList more_views() const override { return {"hand", "loupes"}; }
+    void show_view(const QString& view) override;
 
-    Table& frames() { return *frames_; }
+    Table& frames() { return frames_->table(); }
+    FramesPanel& list() { return *frames_; }
     Table& sheet() { return sheet_->table(); }
+    HandPanel& hand() { return *hand_; }
     CompareView& view() { return *view_; }
-    void choose_frame(const QString& path);
-    bool developing() const { return developing_ != nullptr; }
+    LoupeRing& loupes() { return *ring_; }
+    void show_loupes(bool on);
+    void choose_frame(const QString& path) { frames_->choose(path); }
+    bool developing() const { return looks_->working(); }
     void export_to(const QString& path);
 
 private:
-    Parts parts_;
-    void build();
     void build_actions();
-    QWidget* build_frames();
-    QWidget* build_picture();
     QLayout* build_tools();
+    void build_grid_and_loupes(QHBoxLayout* bar);
+    QWidget* build_picture();
+    QWidget* build_side();
+    void listen_to_hand();
     void ask_export();
-    void refresh_frames();
     void refresh_sheet();
-    void develop();
-    void claim_frames(Claim::Of of);
-    /// The one that is shown in front.
-    std::vector<const FrameRecord*> chosen_frames() const;
-    const FrameRecord* chosen() const;
+    /// What the chosen frame is developed with now, values that are being turned included.
+    struct Recipe {
+        Metadata metadata;
+        ResolvedFrame fields;
+        ProfileMatch match;
+        std::optional<AppliedProfile> profile;
+    };
+    std::optional<Recipe> recipe(const FrameRecord& frame);
+    void look();
+    QString about(const FrameRecord& frame, const Recipe& recipe) const;
+    void show_framing();
+    void find_lines();
+    void take_straightening();
+    void set_by_hand_now(Field field, const Value& value);
+    const FrameRecord* chosen() const { return frames_->chosen(); }
 
-    Table* frames_;
+    Parts parts_;
+    FramesPanel* frames_;
     SheetPanel* sheet_;
+    HandPanel* hand_;
+    QTabWidget* tabs_;
     CompareView* view_;
+    LoupeRing* ring_;
+    QStackedWidget* pictures_;  ///< the picture, or the loupes
+    QToolButton* loupes_;
+    LookDesk* looks_;
+    StraightenTool* lines_;
     QButtonGroup *modes_, *zooms_;
-    QLabel* about_;
-    QLabel* identity_;
+    QLabel *about_, *crop_;
     QCheckBox* with_set_;
-    QPushButton *back_, *bare_, *export_, *assign_lens_, *claim_body_;
-    std::shared_ptr<Progress> developing_;
+    QPushButton *back_, *bare_, *export_;
+    Layer turning_;  ///< values that are being turned by hand
     QString shown_;
 };
 

@@ -37,7 +37,11 @@ void SheetPanel::build() {
                        {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
     trace_->setMaximumHeight(126);
     all_fields_ = new QCheckBox("A&ll fields");
-    all_fields_->setToolTip("Also those that no layer says anything of, with the start of each");
+    all_fields_->setToolTip(
+        "Also those that no layer says anything of, by what they are about, with the start of each");
+    words_ = search_line("Narrow the fields", "Words: a field, or what it is about");
+    connect(sheet_, &QAbstractItemView::clicked, this, [this] { toggle_group(sheet_->chosen()); });
+    connect(words_, &QLineEdit::textChanged, this, &SheetPanel::refresh);
     connect(sheet_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_hand(row, text); });
     connect(sheet_, &Table::chosen_changed, this, [this] {
         refresh_buttons();
@@ -46,11 +50,10 @@ void SheetPanel::build() {
     connect(drop_, &QPushButton::clicked, this, &SheetPanel::drop_chosen_field);
     connect(apply_set_, &QPushButton::clicked, this, &SheetPanel::apply_set);
     connect(make_set_, &QPushButton::clicked, this, &SheetPanel::make_set);
-    connect(all_fields_, &QCheckBox::toggled, this, &SheetPanel::show_rows);
+    connect(all_fields_, &QCheckBox::toggled, this, &SheetPanel::refresh);
     auto* layout = stacked_in(this);
     auto* head = new QHBoxLayout;
-    head->addWidget(heading("Field sheet: double-click By hand to set"));
-    head->addStretch();
+    head->addWidget(words_, 1);
     head->addWidget(all_fields_);
     layout->addLayout(head);
     layout->addWidget(sheet_, 1);
@@ -79,68 +82,115 @@ ResolvedFrame SheetPanel::fields_now(const FrameRecord& frame) const {
 }
 
 void SheetPanel::refresh() {
-    sheet_->set_rows(rows());
-    show_rows();
+    const std::optional<Field> before = field_at(sheet_->chosen());
+    const Sheet* sheet = this->sheet();
+    shown_ = sheet ? lines() : std::vector<Line>();
+    std::vector<Row> rows;
+    for (const Line& line : shown_) rows.push_back(cells_of(line));
+    sheet_->set_rows(std::move(rows));
+    sheet_->setColumnHidden(1, !all_fields_->isChecked());
+    sheet_->setColumnHidden(3, !all_fields_->isChecked() && (!sheet || sheet->set.empty()));
+    sheet_->lay_columns();
+    if (before) choose_field(*before);
     refresh_buttons();
     refresh_trace();
 }
 
-std::vector<Row> SheetPanel::rows() const {
-    const FrameRecord* f = frame();
-    const Sheet* sheet = this->sheet();
-    std::vector<Row> out;
-    if (!sheet) return out;
-    const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
-    const ResolvedFrame now = fields_now(*f);
-    // The start as the current revision has it for this frame.
-    const Resolver& resolver = parts_.baselines().current_resolver();
-    for (const FieldInfo& field : all_fields()) {
-        const std::vector<TraceStep> trace = resolver.trace(facts, field.field);
-        const TraceStep* start = &trace.front();
-        for (const TraceStep& step : trace)
-            if (!step.tier) start = &step;
-        const auto layer = [&](const Layer& l) {
-            const auto it = l.find(field.field);
-            return it == l.end() ? Cell("", Cell::Tone::faint, "inherits")
-                                 : Cell(text_of(field.field, it->second), Cell::Tone::mark);
-        };
-        const Value& value = now[field.field].value;
-        out.push_back(
-            {Cell(q(field.label), Cell::Tone::plain, q(field.meaning)),
-             Cell(text_of(field.field, start->value), Cell::Tone::faint, q(start->source)), layer(sheet->baseline),
-             layer(sheet->set), layer(sheet->hand),
-             Cell(text_of(field.field, value), value != start->value ? Cell::Tone::mark : Cell::Tone::plain)});
-    }
-    return out;
+std::optional<Field> SheetPanel::field_at(int row) const {
+    return row >= 0 && row < static_cast<int>(shown_.size()) ? shown_[row].field : std::nullopt;
 }
 
-/// Unless all are asked for, only the fields that a layer says something of, and those that matter to every frame.
-void SheetPanel::show_rows() {
+void SheetPanel::choose_field(Field field) {
+    for (std::size_t row = 0; row < shown_.size(); ++row)
+        if (shown_[row].field == field) return sheet_->choose(static_cast<int>(row));
+}
+
+bool SheetPanel::in_effect(Field field) const {
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
-    const bool all = all_fields_->isChecked();
-    sheet_->setColumnHidden(1, !all);
-    sheet_->setColumnHidden(3, !all && (!sheet || sheet->set.empty()));
-    sheet_->lay_columns();
-    if (sheet_->row_count() != field_count || !sheet) return;
-    const ResolvedFrame now = fields_now(*f);
-    for (int row = 0; row < field_count; ++row) {
-        const Field field = all_fields()[row].field;
-        const bool said = sheet->baseline.count(field) || sheet->set.count(field) || sheet->hand.count(field) ||
-                          now[field].value != info(field).neutral;
-        const bool always = field == Field::exposure || field == Field::white_balance || field == Field::lens_profile ||
-                            field == Field::sharpening_amount || field == Field::border;
-        sheet_->setRowHidden(row, !(all || said || always));
+    return sheet->baseline.count(field) || sheet->set.count(field) || sheet->hand.count(field) ||
+           fields_now(*f)[field].value != info(field).neutral;
+}
+
+bool SheetPanel::matches(Field field) const {
+    const FieldInfo& f = info(field);
+    const QString all =
+        (q(f.label) + ' ' + q(f.id) + ' ' + QString(to_string(group_of(field))) + ' ' + q(f.meaning)).toLower();
+    for (const QString& word : words_->text().toLower().split(' ', Qt::SkipEmptyParts))
+        if (!all.contains(word)) return false;
+    return true;
+}
+
+/// What is in effect stands first; then the others by what they are about. Unless all are asked for, or words are
+/// given, of the others only those that matter to every frame.
+std::vector<SheetPanel::Line> SheetPanel::lines() const {
+    static const std::set<Field> always{Field::exposure, Field::white_balance, Field::lens_profile,
+                                        Field::sharpening_amount, Field::border};
+    const bool words = !words_->text().trimmed().isEmpty();
+    std::vector<Line> first{Line{}}, rest;
+    for (int g = 0; g < field_group_count; ++g) {
+        const auto group = static_cast<FieldGroup>(g);
+        std::vector<Line> members;
+        for (const FieldInfo& f : all_fields()) {
+            if (group_of(f.field) != group || !matches(f.field)) continue;
+            if (in_effect(f.field))
+                first.push_back({f.field, {}});
+            else if (all_fields_->isChecked() || words || always.count(f.field))
+                members.push_back({f.field, {}});
+        }
+        if (members.empty()) continue;
+        if (all_fields_->isChecked() || words) rest.push_back({{}, group});
+        if (words || !all_fields_->isChecked() || !closed_.count(group))
+            rest.insert(rest.end(), members.begin(), members.end());
     }
+    if (first.size() == 1 || (!all_fields_->isChecked() && !words)) first.erase(first.begin());
+    first.insert(first.end(), rest.begin(), rest.end());
+    return first;
+}
+
+Row SheetPanel::cells_of(const Line& line) const {
+    if (!line.field) {
+        if (!line.group) return {Cell("In effect", Cell::Tone::heading)};
+        const bool open = !closed_.count(*line.group) || !words_->text().trimmed().isEmpty();
+        return {Cell(QString(open ? "▾ " : "▸ ") + to_string(*line.group), Cell::Tone::heading, "Opens and closes")};
+    }
+    const FieldInfo& field = info(*line.field);
+    const FrameRecord* f = frame();
+    const Sheet* sheet = this->sheet();
+    // The start as the current revision has it for this frame.
+    const std::vector<TraceStep> trace = parts_.baselines().current_resolver().trace(
+        know(f->path, f->metadata, *parts_.entries().fleet()).facts, field.field);
+    const TraceStep* start = &trace.front();
+    for (const TraceStep& step : trace)
+        if (!step.tier) start = &step;
+    const auto layer = [&](const Layer& l) {
+        const auto it = l.find(field.field);
+        return it == l.end() ? Cell("", Cell::Tone::faint, "inherits")
+                             : Cell(text_of(field.field, it->second), Cell::Tone::mark);
+    };
+    const Value value = fields_now(*f)[field.field].value;
+    return {Cell(q(field.label), Cell::Tone::plain, q(field.meaning)),
+            Cell(text_of(field.field, start->value), Cell::Tone::faint, q(start->source)),
+            layer(sheet->baseline),
+            layer(sheet->set),
+            layer(sheet->hand),
+            Cell(text_of(field.field, value), value != start->value ? Cell::Tone::mark : Cell::Tone::plain)};
+}
+
+void SheetPanel::toggle_group(int row) {
+    if (row < 0 || row >= static_cast<int>(shown_.size()) || !shown_[row].group) return;
+    const FieldGroup group = *shown_[row].group;
+    if (!closed_.erase(group)) closed_.insert(group);
+    refresh();
 }
 
 void SheetPanel::refresh_trace() {
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
-    const int row = sheet_->chosen();
+    const std::optional<Field> chosen = field_at(sheet_->chosen());
     std::vector<Row> rows;
-    if (sheet && row >= 0 && row < field_count) {
-        const Field field = all_fields()[row].field;
+    if (sheet && chosen) {
+        const Field field = *chosen;
         const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
         std::shared_ptr<const Resolver> resolver = parts_.baselines().current_resolver_shared();
         parts_.attempt([&] {
@@ -166,11 +216,9 @@ QString SheetPanel::text_of(Field field, const Value& value) const {
 
 void SheetPanel::refresh_buttons() {
     const Sheet* sheet = this->sheet();
-    const int row = sheet_->chosen();
-    const bool field = sheet && row >= 0 && row < field_count;
-    drop_->setEnabled(field &&
-                      (sheet->hand.count(all_fields()[row].field) || sheet->set.count(all_fields()[row].field) ||
-                       sheet->baseline.count(all_fields()[row].field)));
+    const std::optional<Field> field = field_at(sheet_->chosen());
+    drop_->setEnabled(sheet && field &&
+                      (sheet->hand.count(*field) || sheet->set.count(*field) || sheet->baseline.count(*field)));
     apply_set_->setEnabled(sheet && !sheet->exempt && !parts_.baselines().draft().sets.empty());
     make_set_->setEnabled(sheet != nullptr);
 }
@@ -193,10 +241,9 @@ void SheetPanel::change_sheets(const QString& what, const std::function<void(con
 }
 
 void SheetPanel::drop_chosen_field() {
-    const int row = sheet_->chosen();
-    if (row < 0 || row >= field_count) return;
-    const Field field = all_fields()[row].field;
-    change_sheets("drop a field", [field](const FrameRecord&, Sheet& sheet) { drop_field(sheet, field); });
+    const std::optional<Field> field = field_at(sheet_->chosen());
+    if (!field) return;
+    change_sheets("drop a field", [field](const FrameRecord&, Sheet& sheet) { drop_field(sheet, *field); });
 }
 
 void SheetPanel::apply_set() {
@@ -219,23 +266,31 @@ void SheetPanel::make_set() {
 }
 
 void SheetPanel::edit_hand(int row, const QString& text) {
+    const QString trimmed = text.trimmed();
+    const std::optional<Field> at = field_at(row);
+    if (!at) return;
+    const Field field = *at;
+    parts_.attempt([&] {
+        change_shown("set a field by hand", [&](Sheet& after) {
+            if (trimmed.isEmpty())
+                after.hand.erase(field);
+            else
+                set_by_hand(after, field, hand_value(field, trimmed.toStdString(), parts_.profiles().newest()));
+        });
+    });
+}
+
+void SheetPanel::change_shown(const QString& what, const std::function<void(Sheet&)>& change) {
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
     if (!sheet) return;
-    parts_.attempt([&] {
-        Sheet after = *sheet;
-        const Field field = all_fields()[row].field;
-        const QString trimmed = text.trimmed();
-        if (trimmed.isEmpty())
-            after.hand.erase(field);
-        else
-            set_by_hand(after, field, hand_value(field, trimmed.toStdString(), parts_.profiles().newest()));
-        if (after == *sheet) return;
-        const std::filesystem::path path = f->path;
-        parts_.undo().push(new EditEntry<Sheet>("set a field by hand", *sheet, after, [this, path](const Sheet& s) {
-            parts_.sheets().write({{path, s}});
-        }));
-    });
+    Sheet after = *sheet;
+    change(after);
+    if (after == *sheet) return;
+    const std::filesystem::path path = f->path;
+    parts_.undo().push(new EditEntry<Sheet>(what, *sheet, after, [this, path](const Sheet& s) {
+        parts_.sheets().write({{path, s}});
+    }));
 }
 
 }  // namespace optrel

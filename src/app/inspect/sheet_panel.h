@@ -3,7 +3,11 @@
 #pragma once
 
 #include <QCheckBox>
+#include <QLineEdit>
+#include <QPushButton>
 #include <functional>
+#include <optional>
+#include <set>
 
 #include "session/parts.h"
 #include "widgets/table.h"
@@ -21,9 +25,13 @@ public:
 
     Table& table() { return *sheet_; }
     void refresh();
-    void choose_field(Field field) { sheet_->choose(static_cast<int>(field)); }
+    void choose_field(Field field);
+    QLineEdit& words() { return *words_; }
     /// One undoable edit for all chosen frames; `change` gets each sheet.
     void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
+
+    /// The same for the frame that is shown alone. Throws what `change` throws.
+    void change_shown(const QString& what, const std::function<void(Sheet&)>& change);
 
     /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
     Sheet sheet_of(const FrameRecord& frame) const;
@@ -32,8 +40,17 @@ public:
 
 private:
     void build();
-    std::vector<Row> rows() const;
-    void show_rows();
+    /// What a row shows: a field, or the heading of a group, or of what is in effect.
+    struct Line {
+        std::optional<Field> field;
+        std::optional<FieldGroup> group;
+    };
+    std::vector<Line> lines() const;
+    Row cells_of(const Line& line) const;
+    bool in_effect(Field field) const;
+    bool matches(Field field) const;
+    std::optional<Field> field_at(int row) const;
+    void toggle_group(int row);
     void refresh_buttons();
     void refresh_trace();
     QString text_of(Field field, const Value& value) const;
@@ -50,6 +67,9 @@ private:
     Chosen chosen_;
     Table *sheet_, *trace_;
     QCheckBox* all_fields_;
+    QLineEdit* words_;
+    std::vector<Line> shown_;
+    std::set<FieldGroup> closed_{FieldGroup::mixing};
     QPushButton *drop_, *apply_set_, *make_set_;
 };
 

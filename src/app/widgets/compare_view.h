@@ -1,53 +1,110 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Two pictures of one frame, before and after, by swapping or by a split that can be dragged; at fit and at fixed
-// scales.
+// Two pictures of one frame, before and after: by swapping, by a split that can be dragged, side by side, or as their
+// difference; at fit and from 25 to 1600 percent.
+//
+// It shows what it is given: the whole picture reduced, and of what is seen a part at full size as soon as that is
+// there. Places are pixels of the picture.
 #pragma once
 
 #include <QImage>
+#include <QLineF>
 #include <QWidget>
+#include <vector>
 
 namespace optrel {
 
 class CompareView : public QWidget {
     Q_OBJECT
 public:
-    enum class Mode { before, after, split };
+    enum class Mode { before, after, split, split_down, beside, difference };
 
     explicit CompareView(QWidget* parent = nullptr);
-    void set_pictures(const QImage& before, const QImage& after);
+    /// A picture of a size, of which nothing is there yet; another size than before begins at fit again.
+    void set_size(const QSizeF& picture);
+    void set_whole(const QImage& before, const QImage& after);
+    void set_part(const QRectF& place, const QImage& before, const QImage& after);
     void clear(const QString& why);
+
     void set_mode(Mode mode);
     Mode mode() const { return mode_; }
-    /// 0: fit; otherwise screen pixels for each picture pixel.
+    /// 0: fit; otherwise device pixels for each pixel of the picture.
     void set_zoom(double zoom);
     double zoom() const { return zoom_; }
-    void set_grid(bool on);
+    /// Device pixels for each pixel of the picture, at fit too.
+    double scale() const;
+    /// Pixels of the picture between lines; 0: no grid.
+    void set_grid(double pitch);
     double split() const { return split_; }
     /// Where the split stands, in px of the widget.
     int split_x() const;
     /// Looks at a place of the picture, 0 to 1 across and down.
     void look_at(QPointF place);
+    /// What of the picture is seen.
+    QRectF visible() const;
+    /// Lines over the picture after the correction, px of it.
+    struct Marked {
+        QLineF line;
+        QColor colour;
+        bool dashed = false;
+    };
+    void set_lines(std::vector<Marked> lines);
+    /// The part that is kept, px of the picture; an empty one is all of it.
+    void set_crop(const QRectF& kept);
+
+    QRectF picture_rect() const { return picture_in(pane(0)); }
+    QPointF to_widget(const QPointF& picture) const;
+    QPointF to_picture(const QPointF& widget) const;
 
 signals:
     void mode_changed();
+    /// Another part or scale is seen.
+    void view_changed();
+    /// The wheel turned it to another scale.
+    void zoomed();
+    void line_clicked(int line);
 
 protected:
     void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void wheelEvent(QWheelEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
 private:
-    QRectF picture_rect() const;
+    enum class Side { before, after, difference };
+    struct Pictures {
+        QImage before, after, difference;  ///< the last is made when it is asked for
+    };
+    QRectF pane(int which) const;
+    QRectF picture_in(const QRectF& pane) const;
+    double fitting(const QRectF& pane) const;
+    const QImage& image(Pictures& pictures, Side side);
+    void draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side side);
+    void draw_grid(QPainter& p, const QRectF& pane) const;
+    void draw_crop(QPainter& p, const QRectF& pane) const;
+    void draw_lines(QPainter& p, const QRectF& pane) const;
+    int line_at(const QPointF& at) const;
+    void draw_tags(QPainter& p) const;
+    void draw_split(QPainter& p) const;
+    void draw_overview(QPainter& p) const;
+    void draw_difference_scale(QPainter& p) const;
+    bool on_split(const QPointF& at) const;
+    void zoom_about(const QPointF& at, double zoom);
+    void changed();
 
-    QImage before_, after_;
+    QSizeF size_;
+    Pictures whole_, part_;
+    QRectF part_place_, crop_;
+    std::vector<Marked> lines_;
     QString why_empty_;
     Mode mode_ = Mode::after;
-    double zoom_ = 0, split_ = 0.5;
+    double zoom_ = 0, split_ = 0.5, grid_ = 0;
     QPointF centre_{0.5, 0.5};
-    bool grid_ = false, dragging_split_ = false;
-    QPointF drag_from_;
+    bool dragging_split_ = false;
+    QPointF drag_from_, press_;
 };
 
 }  // namespace optrel

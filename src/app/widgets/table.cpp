@@ -79,7 +79,8 @@ QVariant RowsModel::data(const QModelIndex& index, int role) const {
         case Qt::UserRole: return cell.sort.isValid() ? cell.sort : QVariant(cell.text);
         case Qt::FontRole: {
             QFont font = columns_[index.column()].figure ? theme::figure_font(9) : theme::text_font();
-            if (cell.tone == Cell::Tone::mark || cell.tone == Cell::Tone::serious) font.setBold(true);
+            if (cell.tone == Cell::Tone::mark || cell.tone == Cell::Tone::serious || cell.tone == Cell::Tone::heading)
+                font.setBold(true);
             return font;
         }
         case Qt::ForegroundRole:

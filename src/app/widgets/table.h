@@ -25,7 +25,7 @@ struct Cell {
     QVariant sort;
     QString hint;
     QString edit;  ///< what an editor begins with, where that is not the text
-    enum class Tone { plain, faint, mark, warning, serious } tone = Tone::plain;
+    enum class Tone { plain, faint, mark, warning, serious, heading } tone = Tone::plain;
 
     Cell() = default;
     Cell(const QString& t) : text(t) {}

@@ -106,10 +106,17 @@ std::string lowered(std::string text) {
     return text;
 }
 
-std::string one_of(const std::vector<std::string>& names) {
+namespace {
+
+std::string joined(const std::vector<std::string>& names, const char* last) {
     if (names.size() < 2) return fmt::format("{}", fmt::join(names, ""));
-    return fmt::format("{} or {}", fmt::join(names.begin(), names.end() - 1, ", "), names.back());
+    return fmt::format("{} {} {}", fmt::join(names.begin(), names.end() - 1, ", "), last, names.back());
 }
+
+}  // namespace
+
+std::string one_of(const std::vector<std::string>& names) { return joined(names, "or"); }
+std::string all_of(const std::vector<std::string>& names) { return joined(names, "and"); }
 
 std::string without_stop(std::string sentence) {
     if (!sentence.empty() && sentence.back() == '.') sentence.pop_back();

@@ -25,6 +25,8 @@ std::vector<std::string> listed(std::string_view text, char separator = ',');
 
 /// "a, b or c".
 std::string one_of(const std::vector<std::string>& names);
+/// "a, b and c".
+std::string all_of(const std::vector<std::string>& names);
 
 /// A sentence without its full stop, to stand inside another sentence.
 std::string without_stop(std::string sentence);

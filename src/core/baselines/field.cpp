@@ -11,6 +11,8 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "baselines/fringe_hues.h"
+#include "optics/inside_crop.h"
 
 namespace optrel {
 namespace {
@@ -95,7 +97,6 @@ constexpr FieldRow rows[] = {
         "Share of the linear green light that goes into blue when rendering is channel mix."),
     num(F::mix_blue_blue, "mix_blue_blue", "Mix B from B", "%", -200, 200, 0, 100, technical,
         "Share of the linear blue light that goes into blue when rendering is channel mix."),
-
     num(F::saturation, "saturation", "Saturation", "", -100, 100, 0, 0, look,
         "Distance of each colour from grey of equal luminance, times 1 + saturation / 100."),
     num(F::sharpening_amount, "sharpening_amount", "Sharpening", "", 0, 150, 0, 0, technical,
@@ -129,14 +130,57 @@ constexpr FieldRow rows[] = {
         "Power of the measured falloff that is undone."),
     num(F::fringe_strength, "fringe_strength", "Fringe correction", "%", 0, 200, 0, 100, technical,
         "Share of the measured lateral chromatic aberration that is corrected."),
-    num(F::fringe_suppression, "fringe_suppression", "Fringe suppression", "", 0, 100, 0, 0, technical,
-        "At edges, colour that red and blue have against green and that neither side of the edge shows is "
-        "reduced by this percentage."),
+    num(F::hand_distortion, "hand_distortion", "Distortion by hand", "%", -30, 30, 2, 0, technical,
+        "Distortion of the frame that is undone besides the profile's, in percent of the radius at the corner, growing "
+        "with the third power of the radius: negative is barrel, positive pincushion."),
+    num(F::red_at_corner, "red_at_corner", "Red at corner", "px", -20, 20, 2, 0, technical,
+        "How far red lies outside green in the corner of the frame, besides what the profile says; it is undone in "
+        "proportion to the radius."),
+    num(F::blue_at_corner, "blue_at_corner", "Blue at corner", "px", -20, 20, 2, 0, technical,
+        "How far blue lies outside green in the corner of the frame, besides what the profile says; it is undone in "
+        "proportion to the radius."),
+    num(F::corner_light, "corner_light", "Corner light", "EV", -4, 4, 2, 0, technical,
+        "By how much the corner is lightened besides the profile: from the height h0 at which it begins, a field "
+        "height "
+        "h gets ((h - h0) / (1 - h0))^2 of it."),
+    num(F::corner_light_from, "corner_light_from", "Corner light from", "", 0, 0.95, 2, 0, technical,
+        "The field height at which corner light begins; 0 is the middle of the picture, 1 its corner."),
+    num(F::fringe_suppression, "fringe_suppression", "Fringe suppression", "%", 0, 100, 0, 0, technical,
+        "At edges, colour that red and blue have against green and that neither side of the edge shows is reduced by "
+        "this "
+        "percentage, whatever its hue. The sides are taken 4, 8 and 14 px away."),
+    pick(F::fringe_hues, "fringe_hues", "Fringe hues", {"none"}, technical,
+         "Ranges of hue in which such colour is reduced by more, in degrees with a percentage each, as 260-340 80, "
+         "90-150 "
+         "50: 0 is red, 120 green, 240 blue, 300 purple. It fades over 10 degrees beyond a range.",
+         FieldType::reference),
+    pick(F::fringe_edges, "fringe_edges", "Fringes at", {"all edges", "bright edges"}, technical,
+         "At bright edges: only where the brighter side is above half of white."),
+    num(F::roll, "roll", "Roll", "°", -45, 45, 2, 0, technical,
+        "How far the camera was turned clockwise, as seen from behind it; it is undone with pitch and yaw, as R = "
+        "yaw about the vertical, times pitch about the horizontal, times roll about the lens's axis."),
+    num(F::pitch, "pitch", "Pitch", "°", -60, 60, 2, 0, technical,
+        "How far the camera was pointed upwards of the level; undoing it makes vertical lines parallel. The "
+        "perspective is "
+        "computed with the focal length, so that proportions come out right."),
+    num(F::yaw, "yaw", "Yaw", "°", -60, 60, 2, 0, technical,
+        "How far the camera was pointed to the right of a line square to what it looks at; undoing it makes level "
+        "lines parallel."),
+    num(F::shift_across, "shift_across", "Shift across", "%", -50, 50, 2, 0, technical,
+        "How far the corrected picture is moved to the right, in percent of its width."),
+    num(F::shift_down, "shift_down", "Shift down", "%", -50, 50, 2, 0, technical,
+        "How far the corrected picture is moved down, in percent of its height."),
     pick(F::border, "border", "Border", {"keep", "fill", "scale"}, technical,
          "Keep leaves the picture at scale 1, empty edges included; fill takes the smallest scale without "
          "empty edges; scale takes the border scale."),
     num(F::border_scale, "border_scale", "Border scale", "", 0.5, 2, 3, 1, technical,
         "Scale about the middle of the picture, used when border is scale."),
+    pick(F::crop, "crop", "Crop", {"none", "largest", "largest as frame"}, technical,
+         "What is kept of the corrected picture: none keeps all of it; largest the largest rectangle without an empty "
+         "place, of any proportion, of the frame's, or of one that is given (largest 3:2); at, with left, top, width "
+         "and "
+         "height in percent, that rectangle (at 10 5 80 90). The exported file has its size.",
+         FieldType::reference),
 };
 
 constexpr bool in_order() {
@@ -171,6 +215,23 @@ const std::vector<FieldInfo>& all_fields() {
 
 const FieldInfo& info(Field field) { return all_fields()[static_cast<int>(field)]; }
 
+FieldGroup group_of(Field field) {
+    // The first field of each group.
+    static constexpr F first[] = {F::start,        F::contrast,        F::mix_red_red, F::sharpening_amount,
+                                  F::lens_profile, F::hand_distortion, F::roll};
+    static_assert(std::size(first) == field_group_count);
+    if (field == F::saturation) return FieldGroup::tone;  // stands behind the mixing weights
+    int group = field_group_count - 1;
+    while (field < first[group]) --group;
+    return static_cast<FieldGroup>(group);
+}
+
+const char* to_string(FieldGroup group) {
+    static constexpr const char* names[] = {"Light", "Tone and colour", "Mixing weights", "Detail",
+                                            "Lens",  "Lens by hand",    "Framing"};
+    return names[static_cast<int>(group)];
+}
+
 Field field_by_id(const std::string& id) {
     for (const FieldInfo& f : all_fields())
         if (f.id == id) return f.field;
@@ -204,6 +265,8 @@ Value value_from_text(Field field, const std::string& text) {
     if (field == Field::start && !listed && set_named_by({0, text}).empty())
         throw input_error(
             fmt::format("'{}' is no start; choose neutral, as recorded, or the word set and the name of a set.", text));
+    if (field == Field::fringe_hues) fringe_hues(text);
+    if (field == Field::crop) crop_wish(text);  // throws what is wrong with it
     if (text.empty() || text.size() > 200)
         throw input_error(fmt::format("{} needs a text of 1 to 200 characters; give one.", f.label));
     return {0, text};

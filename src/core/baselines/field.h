@@ -41,11 +41,30 @@ enum class Field {
     distortion_strength,
     vignetting_strength,
     fringe_strength,
+    hand_distortion,
+    red_at_corner,
+    blue_at_corner,
+    corner_light,
+    corner_light_from,
     fringe_suppression,
+    fringe_hues,
+    fringe_edges,
+    roll,
+    pitch,
+    yaw,
+    shift_across,
+    shift_down,
     border,
     border_scale,
+    crop,
 };
-inline constexpr int field_count = static_cast<int>(Field::border_scale) + 1;
+inline constexpr int field_count = static_cast<int>(Field::crop) + 1;
+
+/// What fields are about; they stand together, in this order.
+enum class FieldGroup { light, tone, mixing, detail, lens, by_hand, framing };
+inline constexpr int field_group_count = static_cast<int>(FieldGroup::framing) + 1;
+/// As in the window: "Lens by hand".
+const char* to_string(FieldGroup group);
 
 enum class FieldType { number, choice, flag, reference };
 /// Technical fields belong in a baseline; look fields are a matter of taste: allowed, but questioned.
@@ -75,6 +94,7 @@ struct FieldInfo {
 };
 
 const FieldInfo& info(Field field);
+FieldGroup group_of(Field field);
 const std::vector<FieldInfo>& all_fields();
 
 /// Throws Error(usage) for an unknown id.

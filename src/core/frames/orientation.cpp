@@ -35,4 +35,18 @@ cv::Point2d place_as_held(const cv::Point2d& p, const cv::Size& s, int orientati
     }
 }
 
+cv::Point2d place_on_sensor(const cv::Point2d& place, const cv::Size& sensor, int orientation) {
+    const cv::Size held = turns_sideways(orientation) ? cv::Size(sensor.height, sensor.width) : sensor;
+    // Quarter turns undo one another; all others undo themselves.
+    if (orientation == 6 || orientation == 8) return place_as_held(place, held, 14 - orientation);
+    return place_as_held(place, held, orientation);
+}
+
+cv::Matx22d axes_as_held(int orientation) {
+    const cv::Point2d origin = place_as_held({0, 0}, {1, 1}, orientation),
+                      right = place_as_held({1, 0}, {1, 1}, orientation) - origin,
+                      down = place_as_held({0, 1}, {1, 1}, orientation) - origin;
+    return {right.x, down.x, right.y, down.y};
+}
+
 }  // namespace optrel

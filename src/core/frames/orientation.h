@@ -15,5 +15,11 @@ cv::Mat as_held(const cv::Mat& picture, int orientation);
 /// A position in the sensor's picture (px, outer corner of the first pixel at 0, 0) of a size, in the picture as it is
 /// held.
 cv::Point2d place_as_held(const cv::Point2d& place, const cv::Size& sensor, int orientation);
+/// The inverse: a position in the picture as it is held, in the sensor's.
+cv::Point2d place_on_sensor(const cv::Point2d& place, const cv::Size& sensor, int orientation);
+
+/// Directions (right, down) of the sensor's picture as those of the picture as it is held; its inverse is its
+/// transpose.
+cv::Matx22d axes_as_held(int orientation);
 
 }  // namespace optrel

@@ -16,12 +16,23 @@ struct CorrectionStrength {
     double vignetting = 1;
 };
 
-/// The mapping of one profile node into pictures of one geometry. Cheap to copy and free of shared state.
+/// What a person adds to the profile, or has instead of one. Heights and corners are those of the frame at hand.
+struct HandCorrection {
+    double distortion = 0;           ///< of the radius in the corner, as a share: negative is barrel
+    double red_px = 0, blue_px = 0;  ///< by which red and blue lie further out than green in the corner
+    double light_ev = 0;             ///< by which the corner is lightened
+    double light_from = 0;           ///< field height at which that begins, below 1
+
+    bool any() const { return distortion != 0 || red_px != 0 || blue_px != 0 || light_ev != 0; }
+};
+
+/// The mapping of one profile node into pictures of one geometry, with what a person adds to it. Cheap to copy and free
+/// of shared state.
 class FrameMap {
 public:
     /// `reference` is the geometry that the profile was measured with: its half-diagonal scales field heights.
     FrameMap(const ProfileNode& node, const PictureGeometry& reference, const PictureGeometry& geometry,
-             CorrectionStrength strength = {});
+             CorrectionStrength strength = {}, const HandCorrection& hand = {});
 
     const PictureGeometry& geometry() const { return geometry_; }
     double focal_px() const { return focal_px_; }
@@ -29,12 +40,13 @@ public:
 
     /// Ideal position (px) to the frame (px), green light.
     Vec2 green(const Vec2& ideal) const {
-        const Vec2 flat = (ideal - centre_px_) / focal_px_;
-        return centre_px_ + focal_px_ * (flat + strength_.distortion * (model_.bend(flat) - flat));
+        const Vec2 s = ideal - centre_px_, flat = s / focal_px_;
+        return centre_px_ + focal_px_ * (flat + strength_.distortion * (model_.bend(flat) - flat)) +
+               s * (hand_.distortion * s.squaredNorm() / (half_diagonal_px_ * half_diagonal_px_));
     }
     /// Where a channel lies in the frame, when green lies at `green` (both px).
     Vec2 fringe(Channel channel, const Vec2& green) const;
-    bool has_falloff() const { return falloff_.has_value() && strength_.vignetting != 0; }
+    bool has_falloff() const { return hand_.light_ev != 0 || (falloff_.has_value() && strength_.vignetting != 0); }
     /// Where the falloff is centred in the frame (px); the middle of the picture without one.
     Vec2 falloff_centre() const { return geometry_.to_image(falloff_ ? falloff_->centre_mm : Vec2(0, 0)); }
     /// The factor that undoes the falloff at a frame position, 1 in the middle of the picture.
@@ -42,7 +54,7 @@ public:
 
     /// Viewing direction (unit vector) of the green light at a frame position; empty where the model does not reach.
     std::optional<Vec3> ray(const Vec2& frame) const;
-    /// Ideal position of a frame position; the inverse of green() at full strength.
+    /// Ideal position of a frame position; the inverse of green().
     std::optional<Vec2> ideal(const Vec2& frame) const;
 
     /// False where the polynomial has folded back, so that green() there means nothing.
@@ -54,14 +66,17 @@ private:
     struct ChannelFringe {
         double c0 = 0, c1 = 0, c2 = 0;
         Vec2 shift_px = Vec2::Zero();
+        double by_hand = 0;  ///< of the radius
     };
 
     PictureGeometry geometry_;
     CorrectionStrength strength_;
+    HandCorrection hand_;
     LensModel model_;
     double focal_px_;
     Vec2 centre_px_;
     double reference_px_;  // the reference half-diagonal in px of this picture
+    double half_diagonal_px_;
     double monotonic_radius_;
     std::array<ChannelFringe, 3> fringe_;
     std::optional<Falloff> falloff_;
@@ -77,10 +92,5 @@ double distortion_extreme_percent(const ProfileNode& node, const PictureGeometry
 
 /// A regular grid over the picture, edge to edge, row by row.
 std::vector<Vec2> picture_grid(const PictureGeometry& geometry, int across, int down);
-
-/// The smallest scale about the middle of the picture at which the corrected picture has no empty border: a corrected
-/// position p is looked up at ideal = middle + (p - middle) / scale. Exact to a hundredth of an output pixel, all
-/// channels. Throws Error(input) where no scale up to 8 does it.
-double fill_scale(const FrameMap& map);
 
 }  // namespace optrel

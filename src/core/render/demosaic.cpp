@@ -6,6 +6,9 @@
 #include <opencv2/imgproc.hpp>
 #include <optional>
 
+#include "base/cubic.h"
+#include "render/strips.h"
+
 namespace optrel {
 
 GainTable::GainTable(const FrameMap& map) {
@@ -26,26 +29,83 @@ GainTable::GainTable(const FrameMap& map) {
     }
 }
 
+namespace {
+
+/// Counts of one parity of columns in a row to linear light.
+struct RowScale {
+    int channel;
+    float black, scale;
+    float operator()(std::uint16_t count) const { return std::min(1.f, (count - black) * scale); }
+};
+
+RowScale scale_of(const RawPicture& raw, const std::array<double, 3>& multiplier, int row, int parity) {
+    const int c = raw.filter[row & 1][parity];
+    const double black = raw.black[row & 1][parity];
+    return {c, static_cast<float>(black), static_cast<float>(multiplier[c] / (raw.white - black))};
+}
+
+}  // namespace
+
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
-                        const FrameMap* map) {
-    cv::Mat1f out(counts.size());
+                        const FrameMap* map, const cv::Rect& wanted) {
+    const cv::Rect part = wanted.empty() ? cv::Rect({0, 0}, counts.size()) : wanted;
+    cv::Mat1f out(part.size());
     std::optional<GainTable> gains;
     if (map && map->has_falloff()) gains.emplace(*map);
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
-            const std::uint16_t* in = counts.ptr<std::uint16_t>(row);
+            const std::uint16_t* in = counts.ptr<std::uint16_t>(row + part.y) + part.x;
             float* to = out.ptr<float>(row);
             for (int parity = 0; parity < 2; ++parity) {
-                const int c = raw.filter[row & 1][parity];
-                const float black = static_cast<float>(raw.black[row & 1][parity]);
-                const float scale = static_cast<float>(multiplier[c] / (raw.white - raw.black[row & 1][parity]));
-                for (int i = parity; i < out.cols; i += 2) to[i] = std::min(1.f, (in[i] - black) * scale);
+                const RowScale light = scale_of(raw, multiplier, row, parity);
+                for (int i = parity; i < out.cols; i += 2) to[i] = light(in[i]);
                 if (gains)
-                    for (int i = parity; i < out.cols; i += 2) to[i] *= gains->at(c, i + 0.5f, row + 0.5f);
+                    for (int i = parity; i < out.cols; i += 2)
+                        to[i] *= gains->at(light.channel, i + part.x + 0.5f, row + part.y + 0.5f);
             }
         }
     });
     return out;
+}
+
+Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell) {
+    Planes out(cv::Size(counts.cols / cell, counts.rows / cell));
+    std::array<int, 3> sites{};
+    for (const auto& row : raw.filter)
+        for (const int c : row) ++sites[c];
+    const int width = out.size().width;
+    parallel_for(out.size().height, [&](int j) {
+        std::array<std::vector<float>, 3> sum;
+        for (std::vector<float>& s : sum) s.assign(width, 0);
+        for (int row = j * cell; row < (j + 1) * cell; ++row) {
+            const std::uint16_t* in = counts.ptr<std::uint16_t>(row);
+            for (int parity = 0; parity < 2; ++parity) {
+                const RowScale light = scale_of(raw, multiplier, row, parity);
+                float* to = sum[light.channel].data();
+                for (int i = 0; i < width; ++i)
+                    for (int k = parity; k < cell; k += 2) to[i] += light(in[i * cell + k]);
+            }
+        }
+        for (int c = 0; c < 3; ++c) {
+            const float share = 4.f / static_cast<float>(sites[c] * cell * cell);
+            for (int i = 0; i < width; ++i) out.channel[c](j, i) = sum[c][i] * share;
+        }
+    });
+    return out;
+}
+
+void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map) {
+    if (!map.has_falloff()) return;
+    const GainTable gains(map);
+    for_strips(planes.size().height, [&](int first, int end) {
+        for (int row = first; row < end; ++row)
+            for (int c = 0; c < 3; ++c) {
+                float* p = planes.channel[c].ptr<float>(row);
+                const float v = static_cast<float>(at.top + (row + 0.5) * at.step);
+                for (int i = 0; i < planes.size().width; ++i)
+                    p[i] *= gains.at(c, static_cast<float>(at.left + (i + 0.5) * at.step), v);
+            }
+    });
 }
 
 namespace {
@@ -53,14 +113,14 @@ namespace {
 /// How far a channel's light fell from green's, px, on a mesh of 16 px; smooth, so bilinear between.
 class Shift {
 public:
-    Shift(const FrameMap* map, Channel channel, cv::Size size) : columns_(size.width / mesh + 2) {
+    Shift(const FrameMap* map, Channel channel, cv::Size size, cv::Point origin) : columns_(size.width / mesh + 2) {
         if (!map) return;
         const int rows = size.height / mesh + 2;
         u_.resize(static_cast<std::size_t>(columns_) * rows);
         v_.resize(u_.size());
         for (int j = 0; j < rows; ++j)
             for (int i = 0; i < columns_; ++i) {
-                const Vec2 at(i * mesh, j * mesh), d = map->fringe(channel, at) - at;
+                const Vec2 at(origin.x + i * mesh, origin.y + j * mesh), d = map->fringe(channel, at) - at;
                 u_[j * columns_ + i] = static_cast<float>(d.x());
                 v_[j * columns_ + i] = static_cast<float>(d.y());
                 largest_ = std::max({largest_, std::abs(u_[j * columns_ + i]), std::abs(v_[j * columns_ + i])});
@@ -99,20 +159,12 @@ private:
     std::vector<float> u_, v_;
 };
 
-/// Keys' weights (1981, a = -1/2) of the taps at -1, 0, 1, 2.
-void cubic(float f, float* w) {
-    w[3] = 0.5f * f * f * (f - 1);
-    w[0] = 0.5f * f * f - 0.5f * f - w[3];
-    w[1] = 1 - f * f + 3 * w[3];
-    w[2] = 1 - w[0] - w[1] - w[3];
-}
-
 /// A plane at a place in samples (centre of sample i at i); the edge goes on beyond it.
 float cubic_at(const cv::Mat1f& plane, float x, float y) {
     const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
     float wx[4], wy[4];
-    cubic(x - ix, wx);
-    cubic(y - iy, wy);
+    cubic_weights(x - ix, wx);
+    cubic_weights(y - iy, wy);
     float sum = 0;
     if (ix >= 1 && iy >= 1 && ix + 2 < plane.cols && iy + 2 < plane.rows) {
         const float* p = plane.ptr<float>(iy - 1) + ix - 1;
@@ -264,9 +316,10 @@ cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const
 
 }  // namespace
 
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map) {
+Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map,
+                cv::Point origin) {
     const Lattice lattices[2] = {lattice_of(mosaic, filter, 0), lattice_of(mosaic, filter, 2)};
-    const Shift shifts[2] = {{map, Channel::red, mosaic.size()}, {map, Channel::blue, mosaic.size()}};
+    const Shift shifts[2] = {{map, Channel::red, mosaic.size(), origin}, {map, Channel::blue, mosaic.size(), origin}};
     cv::Mat1f aligned = mosaic;
     if (shifts[0].any() || shifts[1].any()) {
         aligned = mosaic.clone();

@@ -28,14 +28,21 @@ namespace optrel {
 
 /// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`,
 /// smallest 1), clipping at the white level so that blown areas stay neutral, then the gain that undoes the falloff at
-/// each sample's own place.
+/// each sample's own place. `part`: of the frame, from an even row and column; an empty one is all of it.
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
-                        const FrameMap* map);
+                        const FrameMap* map, const cv::Rect& part = {});
 
 /// Three aligned planes of a Bayer mosaic. `map`: whose fringe says where red and blue fell (at its strength); null:
-/// where green did.
-Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter,
-                const FrameMap* map = nullptr);
+/// where green did. `origin`: where the mosaic lies in the frame, even.
+Planes demosaic(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, const FrameMap* map = nullptr,
+                cv::Point origin = {0, 0});
+
+/// The planes of a mosaic in cells of `cell` px (even): the mean of each colour's samples in each, each plane at the
+/// same places. Red and blue lie where their light fell. What is left over at the right and below is dropped.
+Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier, int cell);
+
+/// Undoes the falloff on planes.
+void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map);
 
 /// The gain that undoes the falloff, tabulated over the squared distance from the falloff's centre.
 class GainTable {

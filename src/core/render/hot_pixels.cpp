@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "render/noise_reduction.h"
+#include "render/strips.h"
 
 namespace optrel {
 namespace {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <vector>
 
+#include "render/strips.h"
+
 namespace optrel {
 namespace {
 

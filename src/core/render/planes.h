@@ -5,8 +5,6 @@
 #include <array>
 #include <opencv2/core.hpp>
 
-#include "base/parallel.h"
-
 namespace optrel {
 
 /// Red, green, blue; 1 = white level, values may lie below 0 (noise about black) and above 1 (falloff undone).
@@ -20,11 +18,14 @@ struct Planes {
     cv::Size size() const { return channel[0].size(); }
 };
 
-/// Calls body(first_row, end_row) for strips of rows on all cores.
-template <class Body>
-void for_strips(int rows, const Body& body) {
-    constexpr int strip = 64;
-    parallel_for((rows + strip - 1) / strip, [&](int i) { body(i * strip, std::min(rows, (i + 1) * strip)); });
-}
+/// Where the samples of planes lie in a picture: sample (i, j) stands for the square of `step` px about (left + (i +
+/// 1/2) step, top + (j + 1/2) step).
+struct Sampling {
+    double left = 0, top = 0, step = 1;
+    cv::Size size;
+
+    /// Every pixel of a picture.
+    static Sampling all_of(cv::Size size) { return {0, 0, 1, size}; }
+};
 
 }  // namespace optrel

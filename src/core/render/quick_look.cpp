@@ -6,6 +6,7 @@
 
 #include "render/colour.h"
 #include "render/planes.h"
+#include "render/strips.h"
 
 namespace optrel {
 

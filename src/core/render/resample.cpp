@@ -5,6 +5,9 @@
 #include <cmath>
 #include <vector>
 
+#include "base/cubic.h"
+#include "render/strips.h"
+
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "render/resample.cpp"
 #include <hwy/foreach_target.h>
@@ -28,19 +31,13 @@ HWY_INLINE void weights(D d, V f, V& w0, V& w1, V& w2, V& w3) {
     w2 = hn::Sub(hn::Sub(hn::Sub(hn::Set(d, 1.0f), w0), w1), w3);
 }
 
-float careful(const float* in, std::ptrdiff_t stride, int width, int height, float x, float y) {
+float careful(const float* in, std::ptrdiff_t stride, int width, int height, float x, float y, float empty) {
     // Positions are in samples (centre of sample i at i); the frame reaches half a sample beyond the outer centres.
-    if (!(x >= -0.5f && y >= -0.5f && x <= width - 0.5f && y <= height - 0.5f)) return 0;
+    if (!(x >= -0.5f && y >= -0.5f && x <= width - 0.5f && y <= height - 0.5f)) return empty;
     const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
-    const auto keys = [](float f, float* w) {
-        w[3] = 0.5f * f * f * (f - 1);
-        w[0] = 0.5f * f * f - 0.5f * f - w[3];
-        w[1] = 1 - f * f + 3 * w[3];
-        w[2] = 1 - w[0] - w[1] - w[3];
-    };
     float wx[4], wy[4];
-    keys(x - ix, wx);
-    keys(y - iy, wy);
+    cubic_weights(x - ix, wx);
+    cubic_weights(y - iy, wy);
     float sum = 0;
     for (int j = 0; j < 4; ++j) {
         const float* row = in + std::clamp(iy - 1 + j, 0, height - 1) * stride;
@@ -53,7 +50,7 @@ float careful(const float* in, std::ptrdiff_t stride, int width, int height, flo
 
 /// One row: positions are given at every 8th output pixel and are linear between. `out` has `count` pixels.
 void resample_row(const float* in, std::ptrdiff_t stride, int width, int height, const float* node_x,
-                  const float* node_y, float* out, int count) {
+                  const float* node_y, float* out, int count, float empty) {
     const hn::CappedTag<float, block> d;
     const hn::CappedTag<float, 4> d4;
     const hn::Rebind<int32_t, decltype(d)> di;
@@ -70,7 +67,7 @@ void resample_row(const float* in, std::ptrdiff_t stride, int width, int height,
         const float low_x = std::min(x[0], x[block - 1]), high_x = std::max(x[0], x[block - 1]);
         const float low_y = std::min(y[0], y[block - 1]), high_y = std::max(y[0], y[block - 1]);
         if (!(low_x >= 1 && low_y >= 1 && high_x < width - 3 && high_y < height - 3)) {
-            for (int k = 0; k < n; ++k) out[i + k] = careful(in, stride, width, height, x[k], y[k]);
+            for (int k = 0; k < n; ++k) out[i + k] = careful(in, stride, width, height, x[k], y[k], empty);
             continue;
         }
         for (int k = 0; k < block; k += lanes) {
@@ -104,50 +101,65 @@ HWY_AFTER_NAMESPACE();
 namespace optrel {
 HWY_EXPORT(resample_row);
 
-Planes resample(const Planes& in, const FrameMap& map, double scale, Fringes fringes, const Progress& progress) {
-    constexpr int mesh = 8;
-    const int width = in.size().width, height = in.size().height;
-    Planes out(in.size());
-    const int nodes = (width + mesh - 1) / mesh + 1;
-    const Vec2 middle = map.geometry().middle();
-    const int bands = (height + mesh - 1) / mesh;
+namespace {
+
+constexpr int mesh = 8;
+
+/// Sample positions (sample centres at integers) along one line of the mesh, for each colour.
+struct MeshLine {
+    std::vector<float> x[3], y[3];
+
+    void compute(const PictureView& view, const Sampling& from, const Sampling& to, double row, Fringes fringes) {
+        const int nodes = (to.size.width + mesh - 1) / mesh + 1;
+        for (int c = 0; c < 3; ++c) {
+            x[c].resize(nodes);
+            y[c].resize(nodes);
+        }
+        for (int i = 0; i < nodes; ++i) {
+            const Vec2 place(to.left + (i * mesh + 0.5) * to.step, to.top + (row + 0.5) * to.step);
+            const std::optional<Vec2> green = view.green(place);
+            for (int c = 0; c < 3; ++c) {
+                if (!green) {
+                    x[c][i] = y[c][i] = -1e6f;
+                    continue;
+                }
+                const Vec2 p = c == 1 || fringes == Fringes::aligned
+                                   ? *green
+                                   : view.lens().fringe(static_cast<Channel>(c), *green);
+                x[c][i] = static_cast<float>((p.x() - from.left) / from.step - 0.5);
+                y[c][i] = static_cast<float>((p.y() - from.top) / from.step - 0.5);
+            }
+        }
+    }
+};
+
+}  // namespace
+
+Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
+                const Progress& progress, float empty) {
+    Planes out(to.size);
+    const int bands = (to.size.height + mesh - 1) / mesh;
     parallel_for(
         bands,
         [&](int band) {
             if (progress.cancelled()) return;
-            const int first = band * mesh, end = std::min(height, first + mesh);
-            // Sample positions (pixel centres at integers) of the mesh lines above and below this band.
-            std::vector<float> x[2][3], y[2][3];
-            for (int line = 0; line < 2; ++line) {
-                for (int c = 0; c < 3; ++c) {
-                    x[line][c].resize(nodes);
-                    y[line][c].resize(nodes);
-                }
-                for (int i = 0; i < nodes; ++i) {
-                    const Vec2 at(i * mesh + 0.5, (first + line * mesh) + 0.5);
-                    const Vec2 ideal = middle + (at - middle) / scale;
-                    const bool there = map.reaches(ideal);
-                    const Vec2 green = map.green(ideal);
-                    for (int c = 0; c < 3; ++c) {
-                        const Vec2 p =
-                            c == 1 || fringes == Fringes::aligned ? green : map.fringe(static_cast<Channel>(c), green);
-                        x[line][c][i] = there ? static_cast<float>(p.x() - 0.5) : -1e6f;
-                        y[line][c][i] = there ? static_cast<float>(p.y() - 0.5) : -1e6f;
-                    }
-                }
-            }
+            const int first = band * mesh, end = std::min(to.size.height, first + mesh);
+            MeshLine above, below;
+            above.compute(view, from, to, first, fringes);
+            below.compute(view, from, to, first + mesh, fringes);
+            const std::size_t nodes = above.x[0].size();
             std::vector<float> row_x(nodes), row_y(nodes);
             for (int row = first; row < end; ++row) {
                 const float t = static_cast<float>(row - first) / mesh;
                 for (int c = 0; c < 3; ++c) {
-                    for (int i = 0; i < nodes; ++i) {
-                        row_x[i] = x[0][c][i] + t * (x[1][c][i] - x[0][c][i]);
-                        row_y[i] = y[0][c][i] + t * (y[1][c][i] - y[0][c][i]);
+                    for (std::size_t i = 0; i < nodes; ++i) {
+                        row_x[i] = above.x[c][i] + t * (below.x[c][i] - above.x[c][i]);
+                        row_y[i] = above.y[c][i] + t * (below.y[c][i] - above.y[c][i]);
                     }
                     const cv::Mat1f& source = in.channel[c];
                     HWY_DYNAMIC_DISPATCH(resample_row)
-                    (source.ptr<float>(), static_cast<std::ptrdiff_t>(source.step1()), width, height, row_x.data(),
-                     row_y.data(), out.channel[c].ptr<float>(row), width);
+                    (source.ptr<float>(), static_cast<std::ptrdiff_t>(source.step1()), source.cols, source.rows,
+                     row_x.data(), row_y.data(), out.channel[c].ptr<float>(row), to.size.width, empty);
                 }
             }
         },

@@ -7,7 +7,7 @@
 #pragma once
 
 #include "base/progress.h"
-#include "optics/frame_map.h"
+#include "optics/picture_view.h"
 #include "render/planes.h"
 
 namespace optrel {
@@ -15,7 +15,17 @@ namespace optrel {
 /// Whether red and blue still lie where their light fell, or were brought to green's place already.
 enum class Fringes { as_recorded, aligned };
 
-/// `scale` enlarges about the middle of the picture. What lies outside the frame is black (0).
-Planes resample(const Planes& in, const FrameMap& map, double scale, Fringes fringes, const Progress& progress);
+/// What lies outside the frame: less than any light.
+inline constexpr float outside_frame = -1000;
+
+/// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted. What lies outside
+/// the planes becomes `empty`.
+Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
+                const Progress& progress, float empty = 0);
+
+/// The same for the whole picture.
+inline Planes resample(const Planes& in, const PictureView& view, Fringes fringes, const Progress& progress) {
+    return resample(in, Sampling::all_of(in.size()), view, Sampling::all_of(in.size()), fringes, progress);
+}
 
 }  // namespace optrel

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <opencv2/imgproc.hpp>
 
+#include "render/strips.h"
 #include "render/tone.h"
 
 namespace optrel {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <cstdint>
 
+#include "render/strips.h"
+
 namespace optrel {
 namespace {
 
@@ -134,10 +136,15 @@ ToneSettings tone_settings(const ResolvedFrame& f, const EmbeddedRendering& embe
     return s;
 }
 
+std::pair<float, float> auto_levels(Planes planes, const cv::Matx33f& matrix, const ToneSettings& s) {
+    multiply(planes, matrix * static_cast<float>(std::exp2(s.exposure_ev)));
+    return levels_of(planes);
+}
+
 void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
     multiply(planes, matrix * static_cast<float>(std::exp2(s.exposure_ev)));
     if (s.auto_levels) {
-        const auto [low, high] = levels_of(planes);
+        const auto [low, high] = s.levels ? *s.levels : levels_of(planes);
         const float slope = 0.95f / (high - low);
         each_value(planes, [low = low, slope](float x) { return (x - low) * slope; });
     }

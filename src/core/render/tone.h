@@ -17,8 +17,13 @@ struct ToneSettings {
     bool auto_levels = false, monochrome = false;
     cv::Matx33f mix = cv::Matx33f::eye();
     std::vector<std::pair<float, float>> curve;  ///< empty: none
+    /// What auto levels make black and 95 percent of white; nothing: what the planes at hand say.
+    std::optional<std::pair<float, float>> levels;
 };
 ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded);
+
+/// The luminances that auto levels would make black and 95 percent of white.
+std::pair<float, float> auto_levels(Planes planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
 /// In the order of the fields: matrix and exposure, auto levels, black point, channel mix, embedded curve, contrast
 /// about mid-grey (0.18), saturation, monochrome. In place.

@@ -1,0 +1,165 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/frames_panel.h"
+
+#include <QElapsedTimer>
+
+#include "fleet/claim_dialog.h"
+#include "studio/claim.h"
+#include "studio/knowledge.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
+    table_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 48}, {"State", false, false, 96}});
+    table_->allow_several();
+    words_ = search_line("Narrow the frames", "Words: name, folder, lens, body, ISO 400, hand-set …");
+    count_ = new QLabel;
+    count_->setObjectName("faint");
+    assign_lens_ =
+        button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
+    claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
+    auto* layout = stacked_in(this);
+    auto* head = new QHBoxLayout;
+    head->addWidget(heading("Frames"));
+    head->addWidget(count_);
+    head->addStretch();
+    layout->addLayout(head);
+    layout->addWidget(words_);
+    layout->addWidget(table_, 1);
+    layout->addLayout(row_of({claim_body_, assign_lens_}));
+    work_.setInterval(0);
+    connect(&work_, &QTimer::timeout, this, &FramesPanel::narrow_more);
+    connect(words_, &QLineEdit::textChanged, this, &FramesPanel::narrow);
+    connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
+    connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
+    connect(table_, &Table::chosen_changed, this, [this] {
+        claim_body_->setEnabled(chosen() && !parts_.entries().bodies().empty());
+        assign_lens_->setEnabled(chosen() && !parts_.entries().lenses().empty());
+        emit chosen_changed();
+    });
+    refresh();
+}
+
+void FramesPanel::refresh() {
+    frames_ = parts_.frames().shared();
+    claim_body_->setEnabled(chosen() && !parts_.entries().bodies().empty());
+    assign_lens_->setEnabled(chosen() && !parts_.entries().lenses().empty());
+    narrow();
+}
+
+void FramesPanel::narrow() {
+    wanted_ = words_->text().toLower().split(' ', Qt::SkipEmptyParts);
+    found_.clear();
+    next_ = 0;
+    if (wanted_.isEmpty()) {
+        work_.stop();
+        found_.resize(frames_->size());
+        for (std::size_t i = 0; i < found_.size(); ++i) found_[i] = static_cast<int>(i);
+        show_rows();
+        return;
+    }
+    work_.start();
+    narrow_more();
+}
+
+void FramesPanel::narrow_more() {
+    constexpr int most_ms = 8;
+    QElapsedTimer since;
+    since.start();
+    for (; next_ < frames_->size(); ++next_) {
+        if (next_ % 64 == 63 && since.elapsed() > most_ms) return;
+        if (matches(next_, wanted_)) found_.push_back(static_cast<int>(next_));
+    }
+    work_.stop();
+    show_rows();
+}
+
+bool FramesPanel::matches(std::size_t frame, const QStringList& words) const {
+    const FrameRecord& f = (*frames_)[frame];
+    const Metadata& m = f.metadata;
+    QString all = q(f.path.string()) + ' ' + q(m.lens) + ' ' + q(m.maker) + ' ' + q(m.model) + ' ' + q(m.body_serial) +
+                  QString(" iso %1 iso%1 %2 mm f/%3 ").arg(m.iso).arg(m.focal_mm).arg(m.aperture) + state_cell(f).text;
+    // What people call the body, once that is worked out.
+    if (const auto& facts = parts_.frames().knowledge().facts; facts.size() == frames_->size())
+        if (const Body* b = parts_.entries().fleet()->body(facts[frame].body)) all += ' ' + q(b->label());
+    all = all.toLower();
+    return std::all_of(words.begin(), words.end(), [&](const QString& word) { return all.contains(word); });
+}
+
+void FramesPanel::show_rows() {
+    const QString before = chosen() ? q(chosen()->path.string()) : QString();
+    rows_ = found_;
+    // Frames can be two hundred thousand; a cell is made when it is looked at.
+    table_->set_lazy(static_cast<int>(rows_.size()), [this, frames = frames_, rows = rows_](int row, int column) {
+        return cell((*frames)[rows[row]], column);
+    });
+    count_->setText(rows_.size() == frames_->size() ? QString::number(rows_.size())
+                                                    : QString("%1 of %2").arg(rows_.size()).arg(frames_->size()));
+    if (!before.isEmpty() && (!chosen() || q(chosen()->path.string()) != before)) choose(before);
+}
+
+Cell FramesPanel::cell(const FrameRecord& f, int column) const {
+    if (column == 0)
+        return {q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()) + "\n" + q(f.metadata.lens)};
+    if (column == 1) return {QString::number(f.metadata.iso), static_cast<double>(f.metadata.iso)};
+    return state_cell(f);
+}
+
+Cell FramesPanel::state_cell(const FrameRecord& f) const {
+    if (const Sheet* sheet = parts_.sheets().find(f.path)) {
+        switch (sheet->state()) {
+            case FrameState::on_baseline: {
+                const int current = parts_.baselines().current().number;
+                return sheet->revision < current
+                           ? Cell(QString("◐ baseline %1").arg(sheet->revision), Cell::Tone::warning,
+                                  QString("behind revision %1").arg(current))
+                           : Cell(QString("● baseline %1").arg(sheet->revision), Cell::Tone::mark);
+            }
+            case FrameState::hand_set: return {"✎ hand-set", Cell::Tone::plain};
+            case FrameState::exempt: return {"– exempt", Cell::Tone::plain};
+            default: break;
+        }
+    } else if (const QString problem = parts_.sheets().problem(f.path); !problem.isEmpty()) {
+        return {"✕ unreadable", Cell::Tone::serious, problem};
+    }
+    return {"untouched", Cell::Tone::faint};
+}
+
+const FrameRecord* FramesPanel::at(int row) const {
+    return row >= 0 && row < static_cast<int>(rows_.size()) ? &(*frames_)[rows_[row]] : nullptr;
+}
+
+const FrameRecord* FramesPanel::chosen() const { return at(table_->chosen()); }
+
+std::vector<const FrameRecord*> FramesPanel::chosen_frames() const {
+    std::vector<const FrameRecord*> out;
+    if (const FrameRecord* shown = chosen()) out.push_back(shown);
+    for (const int row : table_->chosen_rows())
+        if (const FrameRecord* f = at(row); f && row != table_->chosen()) out.push_back(f);
+    return out;
+}
+
+std::vector<const FrameRecord*> FramesPanel::neighbours() const {
+    std::vector<const FrameRecord*> out;
+    for (const int step : {1, -1})
+        if (const FrameRecord* f = at(table_->chosen() + step); f && chosen()) out.push_back(f);
+    return out;
+}
+
+void FramesPanel::choose(const QString& path) {
+    for (std::size_t row = 0; row < rows_.size(); ++row)
+        if (q((*frames_)[rows_[row]].path.string()) == path) return table_->choose(static_cast<int>(row));
+}
+
+void FramesPanel::claim_frames(Claim::Of of) {
+    Claim start;
+    start.of = of;
+    for (const FrameRecord* f : chosen_frames()) start.frames.push_back(f->path.string());
+    if (start.frames.empty()) return;
+    ClaimDialog dialog(parts_, start, this);
+    if (dialog.exec() == QDialog::Accepted)
+        parts_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
+}
+
+}  // namespace optrel

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The frames of the store as a list that words narrow: by name, folder, lens, body, ISO and state.
+#pragma once
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTimer>
+
+#include "session/parts.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class FramesPanel : public QWidget {
+    Q_OBJECT
+public:
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, Voice>;
+    explicit FramesPanel(const Parts& parts, QWidget* parent = nullptr);
+
+    Table& table() { return *table_; }
+    QLineEdit& words() { return *words_; }
+    /// What is known of frames or their sheets has changed.
+    void refresh();
+    void choose(const QString& path);
+    /// The one that is shown in front.
+    std::vector<const FrameRecord*> chosen_frames() const;
+    const FrameRecord* chosen() const;
+    /// Those before and after it in the list.
+    std::vector<const FrameRecord*> neighbours() const;
+
+signals:
+    void chosen_changed();
+
+private:
+    Cell cell(const FrameRecord& frame, int column) const;
+    Cell state_cell(const FrameRecord& frame) const;
+    bool matches(std::size_t frame, const QStringList& words) const;
+    void narrow();
+    void narrow_more();
+    void show_rows();
+    void claim_frames(Claim::Of of);
+    const FrameRecord* at(int row) const;
+
+    Parts parts_;
+    Table* table_;
+    QLineEdit* words_;
+    QLabel* count_;
+    QPushButton *claim_body_, *assign_lens_;
+    std::shared_ptr<const std::vector<FrameRecord>> frames_;  ///< those of the list
+    std::vector<int> rows_;                                   ///< which of them are shown
+    QStringList wanted_;
+    QTimer work_;           ///< narrows a little at a time, so that the window stays free
+    std::size_t next_ = 0;  ///< the frame to look at next
+    std::vector<int> found_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,236 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/hand_panel.h"
+
+#include <QEvent>
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QScrollArea>
+#include <cmath>
+
+#include "theme.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+namespace {
+
+constexpr int rest_ms = 350;
+
+QString caption(Field field) { return q(info(field).label); }
+
+}  // namespace
+
+HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
+    auto* inner = new QWidget;
+    inner->setObjectName("place");
+    auto* down = new QVBoxLayout(inner);
+    down->setContentsMargins(2, 4, 6, 4);
+    down->setSpacing(4);
+    auto* area = new QScrollArea;
+    area->setWidget(inner);
+    area->setWidgetResizable(true);
+    area->setFrameShape(QFrame::NoFrame);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    outer->addWidget(area);
+
+    QGridLayout* geometry = section("Geometry");
+    add_number(geometry, Field::hand_distortion, 0.1);
+    sense_ = new QLabel;
+    sense_->setObjectName("faint");
+    geometry->addWidget(sense_, geometry->rowCount(), 0, 1, 3);
+    for (const Field f : {Field::roll, Field::pitch, Field::yaw}) add_number(geometry, f, 0.1);
+    build_straightening(geometry);
+    for (const Field f : {Field::shift_across, Field::shift_down}) add_number(geometry, f, 0.5);
+    QGridLayout* framing = section("Framing");
+    add_choice(framing, Field::border, {});
+    add_number(framing, Field::border_scale, 0.01);
+    add_choice(framing, Field::crop, {"largest 3:2", "largest 4:3", "largest 1:1", "at 10 10 80 80"});
+    QGridLayout* colours = section("Colours");
+    for (const Field f : {Field::red_at_corner, Field::blue_at_corner}) add_number(colours, f, 0.1);
+    add_number(colours, Field::fringe_suppression, 5);
+    QGridLayout* light = section("Light");
+    add_number(light, Field::corner_light, 0.1);
+    add_number(light, Field::corner_light_from, 0.05);
+    for (QGridLayout* grid : {geometry, framing, colours, light}) down->addLayout(grid);
+    down->addStretch();
+
+    rest_.setSingleShot(true);
+    rest_.setInterval(rest_ms);
+    connect(&rest_, &QTimer::timeout, this, &HandPanel::settle);
+    show_none();
+}
+
+QGridLayout* HandPanel::section(const QString& title) {
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(6);
+    grid->setVerticalSpacing(2);
+    grid->setColumnStretch(0, 1);
+    grid->addWidget(heading(title), 0, 0, 1, 3);
+    return grid;
+}
+
+void HandPanel::add_row(QGridLayout* grid, Field field, QWidget* editor) {
+    const int row = grid->rowCount();
+    auto* label = new QLabel(caption(field));
+    label->setToolTip(q(info(field).meaning));
+    label->setBuddy(editor);
+    editor->setAccessibleName(caption(field));
+    editor->setToolTip(q(info(field).meaning) + "\n\nCtrl+Backspace: back to what lies beneath");
+    editor->setFixedWidth(124);
+    editor->setFocusPolicy(Qt::StrongFocus);
+    editor->installEventFilter(this);
+    editor->setProperty("field", static_cast<int>(field));
+    auto* back = new QPushButton("Drop");
+    back->setToolTip("Back to what lies beneath");
+    back->setAccessibleName("Drop " + caption(field));
+    back->setFixedWidth(52);
+    connect(back, &QPushButton::clicked, this, [this, field] { emit returned(field); });
+    grid->addWidget(label, row, 0);
+    grid->addWidget(editor, row, 1);
+    grid->addWidget(back, row, 2);
+    labels_[field] = label;
+    backs_[field] = back;
+}
+
+void HandPanel::add_number(QGridLayout* grid, Field field, double step) {
+    const FieldInfo& f = info(field);
+    auto* spin = new QDoubleSpinBox;
+    spin->setDecimals(f.decimals);
+    spin->setRange(f.low, f.high);
+    spin->setSingleStep(step);
+    spin->setKeyboardTracking(false);
+    spin->setAlignment(Qt::AlignRight);
+    if (!f.unit.empty()) spin->setSuffix(" " + q(f.unit));
+    numbers_[field] = spin;
+    add_row(grid, field, spin);
+    connect(spin, &QDoubleSpinBox::valueChanged, this, [this, field](double v) {
+        if (field == Field::hand_distortion) say_sense(v);
+        turned(field, {v, ""});
+    });
+}
+
+void HandPanel::add_choice(QGridLayout* grid, Field field, const QStringList& more) {
+    auto* box = new QComboBox;
+    for (const std::string& choice : info(field).choices) box->addItem(q(choice));
+    box->addItems(more);
+    box->setEditable(!more.isEmpty());
+    choices_[field] = box;
+    add_row(grid, field, box);
+    const auto chosen = [this, field, box] { turned(field, {0, box->currentText().trimmed().toStdString()}); };
+    connect(box, &QComboBox::activated, this, chosen);
+    if (box->isEditable()) {
+        box->lineEdit()->setAccessibleName(caption(field) + " as text");
+        connect(box->lineEdit(), &QLineEdit::editingFinished, this, chosen);
+    }
+}
+
+void HandPanel::build_straightening(QGridLayout* grid) {
+    angles_ = new QComboBox;
+    angles_->addItem("roll", static_cast<int>(TurnAngles::roll));
+    angles_->addItem("roll, pitch", static_cast<int>(TurnAngles::roll_pitch));
+    angles_->addItem("all three", static_cast<int>(TurnAngles::roll_pitch_yaw));
+    angles_->setCurrentIndex(1);
+    angles_->setAccessibleName("Angles to solve");
+    find_lines_ = button("Find &lines",
+                         "Finds straight edges of the scene and solves the angles from those that are "
+                         "vertical or horizontal; a click on a line strikes it out");
+    take_ = button("&Take", "Sets the angles that were found by hand");
+    straightened_ = new QLabel;
+    straightened_->setWordWrap(true);
+    straightened_->setObjectName("faint");
+    connect(find_lines_, &QPushButton::clicked, this, &HandPanel::lines_asked);
+    connect(angles_, &QComboBox::activated, this, [this] {
+        if (take_->isVisible()) emit lines_asked();
+    });
+    connect(take_, &QPushButton::clicked, this, &HandPanel::straightening_taken);
+    const int row = grid->rowCount();
+    grid->addWidget(find_lines_, row, 0);
+    grid->addWidget(angles_, row, 1);
+    grid->addWidget(take_, row, 2);
+    grid->addWidget(straightened_, row + 1, 0, 1, 3);
+    take_->setFixedWidth(52);
+    angles_->setFixedWidth(124);
+}
+
+TurnAngles HandPanel::angles() const { return static_cast<TurnAngles>(angles_->currentData().toInt()); }
+
+void HandPanel::show_straightened(const QString& text, bool takeable) {
+    straightened_->setText(text);
+    straightened_->setVisible(!text.isEmpty());
+    take_->setEnabled(takeable);
+}
+
+void HandPanel::show_fields(const ResolvedFrame& fields, const Layer& by_hand) {
+    showing_ = true;
+    const auto settled_elsewhere = [&](Field field) { return moving_.count(field) == 0; };
+    for (const auto& [field, spin] : numbers_)
+        if (settled_elsewhere(field)) spin->setValue(fields[field].value.number);
+    for (const auto& [field, box] : choices_)
+        if (settled_elsewhere(field)) {
+            const QString text = q(fields[field].value.text);
+            const int at = box->findText(text);
+            if (at >= 0)
+                box->setCurrentIndex(at);
+            else if (box->isEditable())
+                box->setEditText(text);
+        }
+    for (const auto& [field, label] : labels_) {
+        const bool hand = by_hand.count(field) > 0;
+        QFont font = label->font();
+        font.setBold(hand);
+        label->setFont(font);
+        label->setText((hand ? "✎ " : "") + caption(field));
+        backs_.at(field)->setEnabled(hand);
+    }
+    say_sense(numbers_.at(Field::hand_distortion)->value());
+    setEnabled(true);
+    showing_ = false;
+}
+
+void HandPanel::show_none() {
+    rest_.stop();
+    moving_.clear();
+    setEnabled(false);
+    show_straightened("", false);
+}
+
+void HandPanel::say_sense(double distortion) {
+    QString text = "Lines are taken as they are.";
+    if (distortion < 0) text = QString("Barrel of %1 % is undone.").arg(-distortion, 0, 'f', 2);
+    if (distortion > 0) text = QString("Pincushion of %1 % is undone.").arg(distortion, 0, 'f', 2);
+    sense_->setText(text);
+}
+
+void HandPanel::turned(Field field, const Value& value) {
+    if (showing_) return;
+    moving_[field] = value;
+    emit tried(field, value);
+    rest_.start();
+}
+
+void HandPanel::settle() {
+    const std::map<Field, Value> rested = std::move(moving_);
+    moving_.clear();
+    for (const auto& [field, value] : rested) emit settled(field, value);
+}
+
+bool HandPanel::eventFilter(QObject* watched, QEvent* event) {
+    auto* editor = static_cast<QWidget*>(watched);
+    // Rolling through the panel does not turn what lies under the pointer.
+    if (event->type() == QEvent::Wheel && !editor->hasFocus()) {
+        event->ignore();
+        return true;
+    }
+    if (event->type() == QEvent::KeyPress) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        if (key->key() == Qt::Key_Backspace && key->modifiers() == Qt::ControlModifier) {
+            emit returned(static_cast<Field>(editor->property("field").toInt()));
+            return true;
+        }
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+}  // namespace optrel

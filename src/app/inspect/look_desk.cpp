@@ -1,0 +1,264 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/look_desk.h"
+
+#include <QPointer>
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "frames/orientation.h"
+#include "jobs.h"
+#include "studio/prepare_frame.h"
+
+namespace optrel {
+
+namespace {
+
+constexpr double whole_px = 1100;  ///< longer side of the reduced picture
+constexpr std::size_t most_ready = 3;
+
+QImage image_of(const PreparedFrame::Look& look, int orientation) {
+    const cv::Mat3w rgb = as_held(look.rgb, orientation);
+    const cv::Mat1b empty = as_held(look.empty, orientation);
+    QImage out(rgb.cols, rgb.rows, QImage::Format_ARGB32_Premultiplied);
+    for (int row = 0; row < rgb.rows; ++row) {
+        const cv::Vec3w* in = rgb.ptr<cv::Vec3w>(row);
+        const uchar* none = empty.ptr<uchar>(row);
+        auto* to = reinterpret_cast<QRgb*>(out.scanLine(row));
+        for (int i = 0; i < rgb.cols; ++i)
+            to[i] = none[i] ? qRgba(0, 0, 0, 0) : qRgb(in[i][0] >> 8, in[i][1] >> 8, in[i][2] >> 8);
+    }
+    return out;
+}
+
+/// A part of the picture as it is held, as samples on the sensor.
+Sampling on_sensor(const QRectF& place, double step, const cv::Size& sensor, int orientation) {
+    const cv::Point2d a = place_on_sensor({place.left(), place.top()}, sensor, orientation),
+                      b = place_on_sensor({place.right(), place.bottom()}, sensor, orientation);
+    const double width = std::abs(a.x - b.x), height = std::abs(a.y - b.y);
+    return {std::min(a.x, b.x), std::min(a.y, b.y), step,
+            cv::Size(std::max(1, static_cast<int>(std::lround(width / step))),
+                     std::max(1, static_cast<int>(std::lround(height / step))))};
+}
+
+}  // namespace
+
+struct LookDesk::Question {
+    int number = 0;
+    LookSubject subject;
+    ResolvedFrame fields;
+    std::optional<AppliedProfile> profile;
+    QRectF place;
+    double step = 1;
+    std::vector<QRectF> patches;  ///< instead of a place
+    Frame frame;
+    QImage before;
+};
+
+struct LookDesk::Answer {
+    Frame frame;
+    QImage before, after;
+    std::vector<LoupePatch> patches;
+    std::shared_ptr<const Framing> framing;
+    QString problem;
+};
+
+QSizeF LookSubject::size() const {
+    return turns_sideways(metadata.orientation) ? QSizeF(metadata.height, metadata.width)
+                                                : QSizeF(metadata.width, metadata.height);
+}
+
+LookDesk::~LookDesk() {
+    for (const auto& progress : {whole_.running, part_.running, loupes_.running, reading_})
+        if (progress) progress->cancel();
+}
+
+void LookDesk::show(const LookSubject& subject, const ResolvedFrame& fields,
+                    const std::optional<AppliedProfile>& profile) {
+    if (!subject_ || subject_->path != subject.path || subject_->metadata.orientation != subject.metadata.orientation) {
+        ++number_;
+        before_whole_ = before_part_ = QImage();
+        framing_ = nullptr;
+        if (reading_) reading_->cancel();
+    }
+    subject_ = subject;
+    fields_ = fields;
+    profile_ = profile;
+    start(whole_);
+    start(part_);
+    start(loupes_);
+}
+
+void LookDesk::look_through(std::vector<QRectF> patches) {
+    patches_ = std::move(patches);
+    start(loupes_);
+}
+
+void LookDesk::show_nothing() {
+    ++number_;
+    subject_.reset();
+    framing_ = nullptr;
+    for (Line* line : {&whole_, &part_, &loupes_}) {
+        if (line->running) line->running->cancel();
+        line->again = false;
+    }
+}
+
+void LookDesk::look_at(const QRectF& visible, double scale) {
+    visible_ = visible;
+    scale_ = scale;
+    start(part_);
+}
+
+LookDesk::Frame LookDesk::known(const std::filesystem::path& path) const {
+    for (const auto& [p, frame] : ready_)
+        if (p == path) return frame;
+    return nullptr;
+}
+
+void LookDesk::keep(const std::filesystem::path& path, const Frame& frame) {
+    if (!frame || known(path)) return;
+    ready_.emplace_back(path, frame);
+    while (ready_.size() > most_ready) {
+        // The chosen one stays, whatever was read meanwhile.
+        const bool chosen = subject_ && ready_.front().first == subject_->path;
+        ready_.erase(ready_.begin() + (chosen ? 1 : 0));
+    }
+}
+
+std::optional<LookDesk::Question> LookDesk::question(const Line& line) const {
+    if (!subject_) return std::nullopt;
+    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(subject_->path), {}};
+    if (&line == &loupes_) {
+        if (patches_.empty()) return std::nullopt;
+        q.patches = patches_;
+        return q;
+    }
+    const QSizeF size = subject_->size();
+    const double fitting = std::max(size.width(), size.height()) / whole_px;
+    if (&line == &whole_) {
+        q.place = QRectF({0, 0}, size);
+        q.step = fitting < 2 ? 1 : fitting;
+        q.before = before_whole_;
+        return q;
+    }
+    // A part is worth its work where it shows more than the whole.
+    if (visible_.isEmpty() || fitting < 2 || scale_ * fitting < 1.15) return std::nullopt;
+    q.step = std::max(1.0, 1 / scale_);
+    const QRectF wanted = visible_.intersected(QRectF({0, 0}, size));
+    const double grid = 8 * q.step;
+    q.place = QRectF(QPointF(std::floor(wanted.left() / grid) * grid, std::floor(wanted.top() / grid) * grid),
+                     QPointF(std::ceil(wanted.right() / grid) * grid, std::ceil(wanted.bottom() / grid) * grid));
+    if (wanted.isEmpty()) return std::nullopt;
+    if (q.place == before_place_) q.before = before_part_;
+    return q;
+}
+
+void LookDesk::start(Line& line) {
+    if (line.running) {
+        line.again = true;
+        line.running->cancel();
+        return;
+    }
+    const std::optional<Question> q = question(line);
+    // All but the whole wait for the frame to be read for that.
+    if (!q || (&line != &whole_ && !q->frame)) return;
+    line.running = std::make_shared<Progress>();
+    auto answer = std::make_shared<Answer>();
+    jobs_.run_quietly(
+        [q = *q, answer, progress = line.running] {
+            try {
+                work(q, *progress, *answer);
+            } catch (const Cancelled&) {
+            } catch (const std::exception& error) {
+                answer->problem = QString::fromUtf8(error.what());
+            }
+        },
+        [self = QPointer(this), &line, q = *q, answer] {
+            if (self) self->finish(line, q, *answer);
+        });
+}
+
+void LookDesk::work(const Question& q, const Progress& progress, Answer& answer) {
+    answer.frame = q.frame ? q.frame : prepare_frame(q.subject.path, q.subject.metadata, progress);
+    const int orientation = q.subject.metadata.orientation;
+    const PreparedFrame& frame = *answer.frame;
+    using Keep = PreparedFrame::Keep;
+    for (const QRectF& patch : q.patches) {
+        const Sampling at = on_sensor(patch, 1, frame.size(), orientation);
+        const auto after = frame.look(q.fields, q.profile, at, progress, Keep::light);
+        // Before shows the same detail: where the light in the middle of the patch fell.
+        Sampling there = at;
+        const Vec2 half(0.5 * at.size.width, 0.5 * at.size.height), middle = Vec2(at.left, at.top) + half;
+        if (const auto fell = after.framing->view.green(middle)) {
+            there.left = std::round(fell->x() - half.x());
+            there.top = std::round(fell->y() - half.y());
+        }
+        const auto before = frame.look(neutral_start(), std::nullopt, there, progress, Keep::light);
+        answer.patches.push_back({image_of(before, orientation), image_of(after, orientation),
+                                  patch_figures(before.light.channel), patch_figures(after.light.channel)});
+    }
+    if (!q.patches.empty()) return;
+    const Sampling at = on_sensor(q.place, q.step, frame.size(), orientation);
+    answer.before =
+        q.before.isNull() ? image_of(frame.look(neutral_start(), std::nullopt, at, progress), orientation) : q.before;
+    const PreparedFrame::Look after = frame.look(q.fields, q.profile, at, progress);
+    answer.framing = after.framing;
+    answer.after = image_of(after, orientation);
+}
+
+void LookDesk::show_answer(const Line& line, const Question& q, const Answer& answer) {
+    if (!answer.patches.empty() && answer.patches.size() == q.patches.size()) emit loupes_ready(answer.patches);
+    if (answer.after.isNull()) return;
+    if (&line == &whole_) {
+        before_whole_ = answer.before;
+        framing_ = answer.framing;
+        emit whole_ready(answer.before, answer.after);
+    } else {
+        before_part_ = answer.before;
+        before_place_ = q.place;
+        emit part_ready(q.place, answer.before, answer.after);
+    }
+}
+
+void LookDesk::finish(Line& line, const Question& q, const Answer& answer) {
+    const bool again = line.again;
+    line.running = nullptr;
+    line.again = false;
+    if (q.number == number_) {
+        keep(q.subject.path, answer.frame);
+        if (!answer.problem.isEmpty())
+            emit failed(answer.problem);
+        else
+            show_answer(line, q, answer);
+    }
+    if (again) start(line);
+    for (Line* other : {&part_, &loupes_})
+        if (&line == &whole_ && !other->running) start(*other);
+    if (!working()) read_next();
+}
+
+void LookDesk::read_next() {
+    while (!ahead_.empty() && known(ahead_.front().path)) ahead_.erase(ahead_.begin());
+    if (ahead_.empty() || reading_) return;
+    const LookSubject next = ahead_.front();
+    ahead_.erase(ahead_.begin());
+    reading_ = std::make_shared<Progress>();
+    auto frame = std::make_shared<Frame>();
+    jobs_.run_quietly(
+        [next, frame, progress = reading_] {
+            try {
+                *frame = prepare_frame(next.path, next.metadata, *progress);
+            } catch (const std::exception&) {
+                // It is told when the frame is chosen.
+            }
+        },
+        [self = QPointer(this), next, frame] {
+            if (!self) return;
+            self->reading_ = nullptr;
+            self->keep(next.path, *frame);
+            if (!self->working()) self->read_next();
+        });
+}
+
+}  // namespace optrel

@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Straightening in the window: finds the lines of a frame off the window's thread, and solves anew when one is struck
+// out.
+#pragma once
+
+#include <QLineF>
+#include <QObject>
+#include <memory>
+#include <vector>
+
+#include "frames/metadata.h"
+#include "studio/straightening.h"
+
+namespace optrel {
+
+class Jobs;
+
+class StraightenTool : public QObject {
+    Q_OBJECT
+public:
+    explicit StraightenTool(Jobs& jobs) : jobs_(jobs) {}
+    ~StraightenTool() override;
+
+    void find(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
+              const std::optional<AppliedProfile>& profile, TurnAngles angles);
+    void forget();
+    /// The lines of a frame are there, or are being found.
+    bool active() const { return lines_ != nullptr || finding_ != nullptr; }
+
+    struct Shown {
+        QLineF line;  ///< px of the frame, on the sensor
+        LineSense used = LineSense::neither;
+        bool struck = false;
+    };
+    std::vector<Shown> shown() const;
+    /// Strikes a line out, or takes it in again.
+    void toggle(int line);
+    const std::optional<Straightened>& result() const { return result_; }
+    QString text() const { return text_; }
+
+signals:
+    void changed();
+
+private:
+    void solve();
+
+    Jobs& jobs_;
+    std::shared_ptr<FrameLines> lines_;
+    std::vector<bool> struck_;
+    TurnAngles angles_ = TurnAngles::roll_pitch;
+    std::optional<Straightened> result_;
+    QString text_;
+    std::shared_ptr<Progress> finding_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Cubic convolution (Keys 1981, a = -1/2) over four samples.
+#pragma once
+
+namespace optrel {
+
+/// Weights of the samples at -1, 0, 1, 2 for a place at `fraction` (0 to 1) between the middle two.
+template <class T>
+void cubic_weights(T fraction, T* weight) {
+    const T f = fraction;
+    weight[3] = T(0.5) * f * f * (f - 1);
+    weight[0] = T(0.5) * f * f - T(0.5) * f - weight[3];
+    weight[1] = 1 - f * f + 3 * weight[3];
+    weight[2] = 1 - weight[0] - weight[1] - weight[3];
+}
+
+}  // namespace optrel

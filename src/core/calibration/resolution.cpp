@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "calibration/resolution.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "base/median.h"
+#include "base/parallel.h"
+
+namespace optrel {
+namespace {
+
+constexpr double degree = 3.14159265358979323846 / 180;
+
+/// The edges between two neighbouring squares each: from corner to corner.
+std::vector<std::pair<Vec2, Vec2>> edges_of(const ChartDetection& chart) {
+    std::map<std::pair<int, int>, Vec2> corner;
+    for (const ChartCorner& c : chart.corners) corner[{c.column, c.row}] = c.green().position;
+    std::vector<std::pair<Vec2, Vec2>> out;
+    for (const auto& [at, place] : corner)
+        for (const auto& next : {std::pair(at.first + 1, at.second), std::pair(at.first, at.second + 1)})
+            if (const auto it = corner.find(next); it != corner.end()) out.emplace_back(place, it->second);
+    return out;
+}
+
+LineRun run_of(const Vec2& across, const Vec2& radius) {
+    const double r = radius.norm();
+    if (r < 1) return LineRun::oblique;
+    // The edge's normal along the radius: the edge runs about the centre.
+    const double along = std::abs(across.dot(radius)) / r;
+    if (along > std::cos(22.5 * degree)) return LineRun::tangential;
+    return along < std::sin(22.5 * degree) ? LineRun::sagittal : LineRun::oblique;
+}
+
+}  // namespace
+
+std::string to_string(LineRun run) {
+    static constexpr const char* names[] = {"sagittal", "tangential", "oblique"};
+    return names[static_cast<int>(run)];
+}
+
+ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartDetection& chart, const ChartSpec& spec,
+                                   const Progress& progress) {
+    const std::vector<std::pair<Vec2, Vec2>> edges = edges_of(chart);
+    constexpr Channel channels[] = {Channel::red, Channel::green, Channel::blue};
+    std::vector<EdgeResponse> found(3 * edges.size());
+    parallel_for(static_cast<int>(edges.size()), [&](int i) {
+        if (progress.cancelled()) return;
+        const auto& [a, b] = edges[i];
+        const double side = (b - a).norm();
+        // Ends keep away from the corners; a coded board has markers a seventh of a square from the edge.
+        const double cut = std::clamp(0.14 * side, 3.0, 12.0);
+        const double room = (spec.kind == ChartKind::coded ? 0.12 : 0.42) * side;
+        const Vec2 along = (b - a) / side;
+        for (int c = 0; c < 3; ++c)
+            found[3 * i + c] = edge_response(picture, channels[c], a + cut * along, b - cut * along, room);
+    });
+    progress.check();
+    ResolutionField out;
+    out.edges = static_cast<int>(edges.size());
+    const Vec2 middle(picture.width / 2.0, picture.height / 2.0);
+    std::map<std::string, int> refused;
+    for (const EdgeResponse& e : found) {
+        if (!e.usable) {
+            ++refused[e.why_not];
+            continue;
+        }
+        ResolutionPoint p;
+        p.place = e.middle;
+        p.height = (e.middle - middle).norm() / middle.norm();
+        p.channel = e.channel;
+        p.run = run_of(e.across, e.middle - middle);
+        p.angle_deg = std::fmod(std::atan2(e.across.x(), -e.across.y()) / degree + 360, 180);
+        p.mtf50 = e.mtf50;
+        p.sigma = e.sigma;
+        out.points.push_back(p);
+    }
+    out.refused.assign(refused.begin(), refused.end());
+    return out;
+}
+
+ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
+                               double lowest_height, double highest_height) {
+    std::vector<double> values, off;
+    for (const ResolutionPoint& p : points)
+        if (p.channel == channel && p.run == run && p.height >= lowest_height && p.height < highest_height)
+            values.push_back(p.mtf50);
+    ResolutionMean out;
+    out.count = static_cast<int>(values.size());
+    if (values.empty()) return out;
+    // Robust: a speck on the chart makes one edge soft.
+    const double middle = median(values);
+    for (const double v : values) off.push_back(std::abs(v - middle));
+    out.spread = 1.4826 * median(off);
+    double sum = 0, n = 0;
+    for (const double v : values)
+        if (std::abs(v - middle) <= 3 * std::max(out.spread, 1e-6)) {
+            sum += v;
+            ++n;
+        }
+    out.mtf50 = sum / n;
+    out.sigma = out.spread / std::sqrt(n);
+    return out;
+}
+
+}  // namespace optrel

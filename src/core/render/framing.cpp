@@ -1,0 +1,119 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/framing.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "frames/orientation.h"
+
+namespace optrel {
+namespace {
+
+double number(const ResolvedFrame& f, Field field) { return f[field].value.number; }
+
+HandCorrection by_hand(const ResolvedFrame& f) {
+    HandCorrection hand;
+    hand.distortion = number(f, Field::hand_distortion) / 100;
+    hand.red_px = number(f, Field::red_at_corner);
+    hand.blue_px = number(f, Field::blue_at_corner);
+    hand.light_ev = number(f, Field::corner_light);
+    hand.light_from = number(f, Field::corner_light_from);
+    return hand;
+}
+
+/// The turn and the shift that a person gives for the picture as it is held, in the sensor's rows and columns.
+PictureView::Settings settings_of(const ResolvedFrame& f, const cv::Size& size, int orientation) {
+    const cv::Matx22d axes = axes_as_held(orientation);
+    Eigen::Matrix3d held = Eigen::Matrix3d::Identity();
+    for (int row = 0; row < 2; ++row)
+        for (int column = 0; column < 2; ++column) held(row, column) = axes(row, column);
+    const bool sideways = turns_sideways(orientation);
+    const CameraTurn turn{number(f, Field::roll), number(f, Field::pitch), number(f, Field::yaw)};
+    const Vec2 shift(number(f, Field::shift_across) / 100 * (sideways ? size.height : size.width),
+                     number(f, Field::shift_down) / 100 * (sideways ? size.width : size.height));
+    PictureView::Settings out;
+    if (turn.any()) out.turn = held.transpose() * turn.matrix() * held;
+    out.shift = held.topLeftCorner<2, 2>().transpose() * shift;
+    return out;
+}
+
+double scale_of(const ResolvedFrame& f, const PictureView& view, bool plain) {
+    const std::string& border = f[Field::border].value.text;
+    if (border == "scale") return number(f, Field::border_scale);
+    return border == "fill" && !plain ? fill_scale(view) : 1;
+}
+
+/// The pixels that a crop keeps.
+cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, const cv::Size& size, int orientation) {
+    const cv::Rect all({0, 0}, size);
+    if (wish.kind == CropWish::Kind::none || (wish.kind == CropWish::Kind::largest && plain)) return all;
+    Crop crop;
+    if (wish.kind == CropWish::Kind::at) {
+        const bool sideways = turns_sideways(orientation);
+        const double w = sideways ? size.height : size.width, h = sideways ? size.width : size.height;
+        const Crop& s = wish.share;
+        const cv::Point2d a = place_on_sensor({s.left * w, s.top * h}, size, orientation),
+                          b = place_on_sensor({(s.left + s.width) * w, (s.top + s.height) * h}, size, orientation);
+        crop = {std::min(a.x, b.x), std::min(a.y, b.y), std::abs(a.x - b.x), std::abs(a.y - b.y)};
+    } else {
+        double proportion = 0;
+        if (wish.kind == CropWish::Kind::as_frame) proportion = double(size.width) / size.height;
+        if (wish.kind == CropWish::Kind::proportion)
+            proportion = turns_sideways(orientation) ? 1 / wish.proportion : wish.proportion;
+        crop = largest_inside(view, proportion);
+    }
+    constexpr double slack = 1e-6;
+    const int left = static_cast<int>(std::ceil(crop.left - slack)),
+              top = static_cast<int>(std::ceil(crop.top - slack)),
+              right = static_cast<int>(std::floor(crop.left + crop.width + slack)),
+              bottom = static_cast<int>(std::floor(crop.top + crop.height + slack));
+    const cv::Rect out = cv::Rect(left, top, right - left, bottom - top) & all;
+    if (out.width < 8 || out.height < 8)
+        throw input_error(fmt::format("The crop would keep {} by {} pixels; keep at least 8 each way.",
+                                      std::max(0, right - left), std::max(0, bottom - top)));
+    return out;
+}
+
+}  // namespace
+
+FrameMap lens_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const PictureGeometry& geometry,
+                 double focal_mm) {
+    if (profile) {
+        const CorrectionStrength strength{number(f, Field::distortion_strength) / 100,
+                                          number(f, Field::fringe_strength) / 100,
+                                          number(f, Field::vignetting_strength) / 100};
+        return {profile->node, profile->reference, geometry, strength, by_hand(f)};
+    }
+    ProfileNode straight;
+    straight.focal_mm = focal_mm > 0 ? focal_mm : 2 * geometry.half_diagonal_mm();
+    return {straight, geometry, geometry, {}, by_hand(f)};
+}
+
+Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const cv::Size& size,
+                   const TakenWith& taken) {
+    const PictureGeometry geometry{size.width, size.height, taken.pitch_um};
+    PictureView::Settings settings = settings_of(f, size, taken.orientation);
+    const PictureView view(lens_of(f, profile, geometry, taken.focal_mm), settings);
+    if (view.shows_horizon())
+        throw input_error(
+            fmt::format("Turned by pitch {:g} and yaw {:g} degrees, the picture would reach the camera's horizon, "
+                        "where nothing can be "
+                        "shown; turn it less, or scale it up.",
+                        number(f, Field::pitch), number(f, Field::yaw)));
+    const HandCorrection hand = by_hand(f);
+    const bool plain = !profile && hand.distortion == 0 && hand.red_px == 0 && hand.blue_px == 0 &&
+                       settings.turn.isIdentity(0) && settings.shift.isZero(0);
+    settings.scale = scale_of(f, view, plain);
+    Framing out{view.at_scale(settings.scale)};
+    out.corrected = profile.has_value();
+    out.moves = !plain || settings.scale != 1;
+    out.fringes = profile.has_value() || hand.red_px != 0 || hand.blue_px != 0;
+    out.kept =
+        kept_by(crop_wish(f[Field::crop].value.text), out.view, plain && settings.scale >= 1, size, taken.orientation);
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,178 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/prepared_frame.h"
+
+#include <algorithm>
+#include <cmath>
+#include <mutex>
+#include <opencv2/imgproc.hpp>
+
+#include "render/colour.h"
+#include "render/demosaic.h"
+#include "render/resample.h"
+#include "render/stages.h"
+#include "render/tone.h"
+
+namespace optrel {
+
+namespace {
+
+/// What means over cells depend on.
+struct CellsKey {
+    int cell = 0;
+    std::array<double, 3> multiplier{1, 1, 1};
+    bool repaired = false;
+
+    bool operator==(const CellsKey& other) const = default;
+};
+
+/// Where the source of an area lies in the frame, with a margin for interpolation and the wavelets of noise reduction,
+/// from an even row and column. Empty when nothing of the frame is in the area.
+cv::Rect source_of(const Framing& framing, const Sampling& at, const cv::Size& frame) {
+    constexpr int margin = 48, each = 24;
+    double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
+    for (int j = 0; j <= each; ++j)
+        for (int i = 0; i <= each; ++i) {
+            const Vec2 place(at.left + at.step * at.size.width * i / each,
+                             at.top + at.step * at.size.height * j / each);
+            const std::optional<Vec2> p = framing.moves ? framing.view.green(place) : std::optional(place);
+            if (!p) continue;
+            left = std::min(left, p->x());
+            right = std::max(right, p->x());
+            top = std::min(top, p->y());
+            bottom = std::max(bottom, p->y());
+        }
+    if (left > right) return {};
+    const auto even = [](double v, int most) { return std::clamp(static_cast<int>(v), 0, most) / 2 * 2; };
+    const int x = even(left - margin, frame.width), y = even(top - margin, frame.height);
+    const int x_end = std::clamp(static_cast<int>(right + margin), x, frame.width),
+              y_end = std::clamp(static_cast<int>(bottom + margin), y, frame.height);
+    return {x, y, x_end - x, y_end - y};
+}
+
+}  // namespace
+
+/// Means over cells of the frame for the last few questions, and the counts with hot samples replaced.
+struct PreparedFrame::Cache {
+    static constexpr std::size_t most = 4;
+    std::mutex mutex;
+    std::vector<std::pair<CellsKey, Planes>> cells;
+    cv::Mat1w repaired;
+};
+
+PreparedFrame::PreparedFrame(RawPicture raw, const TakenWith& taken)
+    : raw_(std::move(raw)), taken_(taken), size_(raw_->counts.size()), cache_(std::make_shared<Cache>()) {}
+
+PreparedFrame::PreparedFrame(cv::Mat3f linear, const TakenWith& taken)
+    : linear_(std::move(linear)), taken_(taken), size_(linear_.size()), cache_(std::make_shared<Cache>()) {}
+
+cv::Matx33f PreparedFrame::matrix() const { return raw_ ? camera_to_srgb(*raw_) : cv::Matx33f::eye(); }
+
+EmbeddedRendering PreparedFrame::rendering() const { return raw_ ? raw_->rendering : EmbeddedRendering(); }
+
+PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile,
+                                        const Sampling& at, const Progress& progress, Keep keep) const {
+    Look out;
+    out.framing = std::make_shared<const Framing>(framing_of(f, profile, size_, taken_));
+    const Framing& framing = *out.framing;
+    Planes planes = at.step >= 2 ? reduced(f, framing, at, progress) : in_full(f, framing, at, progress);
+    out.empty = planes.channel[1] <= 0.5f * outside_frame;
+    for (cv::Mat1f& c : planes.channel) c.setTo(0, out.empty);
+    if (keep == Keep::light)
+        for (int c = 0; c < 3; ++c) out.light.channel[c] = planes.channel[c].clone();
+    const bool every_pixel = at.step == 1;
+    if (every_pixel) suppress_fringes(planes, fringe_recipe(f));
+    ToneSettings s = tone_settings(f, rendering());
+    s.levels = levels(f, framing);
+    tone(planes, matrix(), s);
+    progress.check();
+    if (every_pixel) sharpen_by(planes, f);
+    out.rgb = encoded(planes);
+    return out;
+}
+
+cv::Mat1w PreparedFrame::counts(const ResolvedFrame& f) const {
+    if (!is_on(f, Field::hot_pixel_repair)) return raw_->counts;
+    const std::lock_guard lock(cache_->mutex);
+    if (cache_->repaired.empty()) cache_->repaired = counts_for(*raw_, f);
+    return cache_->repaired;
+}
+
+Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {
+    CellsKey key{cell};
+    if (raw_) {
+        key.multiplier = multipliers_for(*raw_, f);
+        key.repaired = is_on(f, Field::hot_pixel_repair);
+    }
+    {
+        const std::lock_guard lock(cache_->mutex);
+        for (const auto& [known, planes] : cache_->cells)
+            if (known == key) return planes;
+    }
+    Planes planes;
+    if (raw_) {
+        planes = in_cells(*raw_, counts(f), key.multiplier, cell);
+    } else {
+        cv::Mat3f small;
+        const cv::Rect whole(0, 0, size_.width / cell * cell, size_.height / cell * cell);
+        cv::resize(linear_(whole), small, whole.size() / cell, 0, 0, cv::INTER_AREA);
+        planes = planes_of(small);
+    }
+    const std::lock_guard lock(cache_->mutex);
+    if (cache_->cells.size() >= Cache::most) cache_->cells.erase(cache_->cells.begin());
+    cache_->cells.emplace_back(key, planes);
+    return planes;
+}
+
+/// The luminances for auto levels, from a reduced picture of everything that is kept.
+std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame& f, const Framing& framing) const {
+    if (!is_on(f, Field::auto_levels)) return std::nullopt;
+    const cv::Rect& kept = framing.kept;
+    const int cell = std::max(2, std::max(size_.width, size_.height) / 1000 / 2 * 2);
+    Planes planes = cells(f, cell);
+    const Sampling from{0, 0, double(cell), planes.size()};
+    for (cv::Mat1f& c : planes.channel) c = c.clone();
+    undo_falloff(planes, from, framing.view.lens());
+    const Sampling to{double(kept.x), double(kept.y), double(cell), cv::Size(kept.width / cell, kept.height / cell)};
+    planes = resample(planes, from, framing.view, to, Fringes::as_recorded, Progress());
+    return auto_levels(std::move(planes), matrix(), tone_settings(f, rendering()));
+}
+
+Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, const Sampling& at,
+                              const Progress& progress) const {
+    const int cell = std::max(2, static_cast<int>(at.step + 1e-6) / 2 * 2);
+    Planes planes = cells(f, cell);
+    progress.check();
+    const Sampling from{0, 0, double(cell), planes.size()};
+    if (framing.view.lens().has_falloff()) {
+        for (cv::Mat1f& c : planes.channel) c = c.clone();  // others look at the same means
+        undo_falloff(planes, from, framing.view.lens());
+    }
+    return resample(planes, from, framing.view, at, Fringes::as_recorded, progress, outside_frame);
+}
+
+Planes PreparedFrame::in_full(const ResolvedFrame& f, const Framing& framing, const Sampling& at,
+                              const Progress& progress) const {
+    const cv::Rect part = source_of(framing, at, size_);
+    if (part.width < 16 || part.height < 16) {
+        Planes nothing(at.size);
+        for (cv::Mat1f& c : nothing.channel) c.setTo(outside_frame);
+        return nothing;
+    }
+    const FrameMap& lens = framing.view.lens();
+    const Sampling from{double(part.x), double(part.y), 1, part.size()};
+    Planes planes;
+    if (raw_) {
+        const cv::Mat1f mosaic = linear_mosaic(*raw_, counts(f), multipliers_for(*raw_, f), &lens, part);
+        progress.check();
+        planes = demosaic(mosaic, raw_->filter, framing.fringes ? &lens : nullptr, part.tl());
+    } else {
+        planes = planes_of(linear_(part));
+        undo_falloff(planes, from, lens);
+    }
+    progress.check();
+    treat_noise(planes, f, progress);
+    return resample(planes, from, framing.view, at, raw_ ? Fringes::aligned : Fringes::as_recorded, progress,
+                    outside_frame);
+}
+
+}  // namespace optrel

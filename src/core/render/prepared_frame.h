@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Looking at a frame while its fields change: what is asked for is developed at the size at which it is shown.
+#pragma once
+
+#include <memory>
+#include <optional>
+
+#include "base/progress.h"
+#include "frames/picture.h"
+#include "render/framing.h"
+#include "render/planes.h"
+
+namespace optrel {
+
+/// A frame that is held ready to be looked at again and again, with other fields each time. Thread-safe.
+class PreparedFrame {
+public:
+    PreparedFrame(RawPicture raw, const TakenWith& taken);
+    PreparedFrame(cv::Mat3f linear, const TakenWith& taken);
+
+    cv::Size size() const { return size_; }
+    const TakenWith& taken() const { return taken_; }
+
+    struct Look {
+        cv::Mat3w rgb;
+        cv::Mat1b empty;  ///< not 0 where the picture is empty
+        Planes light;     ///< white-balanced and linear, before all tones; only where it was asked for
+        std::shared_ptr<const Framing> framing;
+    };
+    enum class Keep { picture, light };
+    /// The places of the corrected picture that `at` asks for. With steps of 2 px and more it is made from means over
+    /// cells of the frame, without noise reduction, fringe suppression and sharpening, whose effect cannot be seen
+    /// there; with smaller steps from the part of the frame that is asked for, exactly like develop(), but for the
+    /// noise and the levels, which are measured on that part and on a reduced picture. Throws as framing_of() does.
+    Look look(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Sampling& at,
+              const Progress& progress, Keep keep = Keep::picture) const;
+
+private:
+    cv::Matx33f matrix() const;
+    EmbeddedRendering rendering() const;
+    cv::Mat1w counts(const ResolvedFrame& fields) const;
+    Planes cells(const ResolvedFrame& fields, int cell) const;
+    Planes reduced(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,
+                   const Progress& progress) const;
+    Planes in_full(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,
+                   const Progress& progress) const;
+    std::optional<std::pair<float, float>> levels(const ResolvedFrame& fields, const Framing& framing) const;
+
+    std::optional<RawPicture> raw_;
+    cv::Mat3f linear_;
+    TakenWith taken_;
+    cv::Size size_;
+    struct Cache;
+    std::shared_ptr<Cache> cache_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,71 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/stages.h"
+
+#include <algorithm>
+
+#include "render/colour.h"
+#include "render/hot_pixels.h"
+#include "render/noise_reduction.h"
+#include "render/sharpen.h"
+#include "render/strips.h"
+
+namespace optrel {
+namespace {
+
+/// The camera values that are to become grey.
+std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& f) {
+    const std::string& balance = f[Field::white_balance].value.text;
+    if (balance == "fixed") return neutral_of(raw, number_of(f, Field::temperature), number_of(f, Field::tint));
+    if (balance != "offset") return raw.as_shot_neutral;
+    const Illuminant light = illuminant_of(raw, raw.as_shot_neutral);
+    const double reciprocal =
+        std::clamp(1e6 / light.kelvin + number_of(f, Field::warmth_offset), 1e6 / 15000, 1e6 / 1000);
+    return neutral_of(raw, 1e6 / reciprocal, light.tint + number_of(f, Field::tint_offset));
+}
+
+}  // namespace
+
+std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& f) {
+    return white_balance_multipliers(wanted_neutral(raw, f));
+}
+
+cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& f) {
+    return is_on(f, Field::hot_pixel_repair) ? without_hot_pixels(raw) : raw.counts;
+}
+
+Planes planes_of(const cv::Mat3f& linear) {
+    Planes out;
+    for (int c = 0; c < 3; ++c) cv::extractChannel(linear, out.channel[c], c);
+    return out;
+}
+
+void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progress) {
+    if (is_on(f, Field::noise_elsewhere)) return;
+    reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), progress);
+}
+
+FringeRecipe fringe_recipe(const ResolvedFrame& f) {
+    return {number_of(f, Field::fringe_suppression), fringe_hues(f[Field::fringe_hues].value.text),
+            f[Field::fringe_edges].value.text == "bright edges"};
+}
+
+void sharpen_by(Planes& planes, const ResolvedFrame& f) {
+    sharpen(planes, number_of(f, Field::sharpening_amount), number_of(f, Field::sharpening_radius),
+            number_of(f, Field::sharpening_threshold));
+}
+
+cv::Mat3w encoded(const Planes& planes) {
+    cv::Mat3w out(planes.size());
+    static const SrgbEncoder encoder;
+    for_strips(out.rows, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                        *b = planes.channel[2].ptr<float>(row);
+            cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
+            for (int i = 0; i < out.cols; ++i) to[i] = {encoder(r[i]), encoder(g[i]), encoder(b[i])};
+        }
+    });
+    return out;
+}
+
+}  // namespace optrel

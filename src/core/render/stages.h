@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Steps of the development that do not depend on what part of a frame is developed.
+#pragma once
+
+#include "base/progress.h"
+#include "baselines/resolver.h"
+#include "frames/picture.h"
+#include "render/fringe_suppression.h"
+#include "render/planes.h"
+
+namespace optrel {
+
+inline double number_of(const ResolvedFrame& fields, Field field) { return fields[field].value.number; }
+inline bool is_on(const ResolvedFrame& fields, Field field) { return fields[field].value.text == "on"; }
+
+/// Factors that bring about the white balance that the fields ask for.
+std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& fields);
+/// The counts, with hot samples replaced where the fields ask for it.
+cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
+Planes planes_of(const cv::Mat3f& linear);
+void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
+FringeRecipe fringe_recipe(const ResolvedFrame& fields);
+void sharpen_by(Planes& planes, const ResolvedFrame& fields);
+/// sRGB-encoded, 16 bits.
+cv::Mat3w encoded(const Planes& planes);
+
+}  // namespace optrel

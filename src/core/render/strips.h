@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Work on a picture by strips of rows, on all cores. For source files only: it brings TBB along, whose names and Qt's
+// do not go together.
+#pragma once
+
+#include <algorithm>
+
+#include "base/parallel.h"
+
+namespace optrel {
+
+/// Calls body(first_row, end_row) for strips of rows on all cores.
+template <class Body>
+void for_strips(int rows, const Body& body) {
+    constexpr int strip = 64;
+    parallel_for((rows + strip - 1) / strip, [&](int i) { body(i * strip, std::min(rows, (i + 1) * strip)); });
+}
+
+}  // namespace optrel

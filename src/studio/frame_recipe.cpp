@@ -1,0 +1,64 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/frame_recipe.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "store/store.h"
+#include "studio/knowledge.h"
+#include "studio/profile_file.h"
+
+namespace optrel {
+
+FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) {
+    FrameRecipe r;
+    const Sheet sheet = read_sheet(frame);
+    const FrameKnowledge known =
+        know(std::filesystem::absolute(frame).lexically_normal(), read_metadata(frame), *store.registry().fleet());
+    r.metadata = known.metadata;
+    r.fields = fields_of(sheet, known.facts, Resolver(store.baselines().current()));
+    const std::vector<Profile> profiles = store.profiles().newest();
+    const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
+    r.profile = applied(match, r.metadata);
+    if (r.profile)
+        r.chosen =
+            fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
+    return r;
+}
+
+FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway) {
+    FrameRecipe r = bare_recipe(frame);
+    const Profile p = read_profile(profile);
+    const auto [low, high] = focal_range(p);
+    const double focal = r.metadata.focal_mm;
+    if (!anyway && focal > 0 && low > 0 && (focal < 0.9 * low || focal > 1.1 * high))
+        throw input_error(fmt::format(
+            "{} was taken at {:g} mm, but the profile {} was measured {}; choose a profile of its lens, or say "
+            "--anyway.",
+            frame.string(), focal, p.name,
+            high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
+    r.profile = AppliedProfile{node_at(p, {focal, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
+    r.chosen = p.name;
+    return r;
+}
+
+FrameRecipe bare_recipe(const std::filesystem::path& frame) {
+    FrameRecipe r;
+    r.metadata = read_metadata(frame);
+    r.fields = neutral_start();
+    return r;
+}
+
+void set_field(FrameRecipe& recipe, const std::string& assignment) {
+    const std::size_t equals = assignment.find('=');
+    if (equals == std::string::npos)
+        throw usage_error(
+            fmt::format("'{}' sets no field; write a field and its value, for instance pitch=2.5.", assignment));
+    const Field field = field_by_id(assignment.substr(0, equals));
+    if (field == Field::start || field == Field::lens_profile)
+        throw usage_error(
+            fmt::format("{} cannot be set for one picture; use --store or --profile.", info(field).label));
+    recipe.fields.fields[static_cast<int>(field)].value = value_from_text(field, assignment.substr(equals + 1));
+}
+
+}  // namespace optrel

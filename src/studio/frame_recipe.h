@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What one frame is developed with: by what a store says of it, or by a profile alone.
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "studio/develop_frame.h"
+
+namespace optrel {
+
+class Store;
+
+struct FrameRecipe {
+    Metadata metadata;
+    ResolvedFrame fields;
+    std::optional<AppliedProfile> profile;
+    std::string chosen = "none";  ///< the profile, for people
+};
+
+/// As the store, the frame's sheet and its profile say. Throws Error as reading them does.
+FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame);
+/// Neutral, with a profile from a file. Throws Error(input) when the frame was not taken at a focal length of the
+/// profile, unless `anyway`.
+FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway);
+/// Neutral, without a profile.
+FrameRecipe bare_recipe(const std::filesystem::path& frame);
+
+/// "pitch=2.5": a field by hand for this once. Throws Error(usage) or Error(input) that says what is wrong with it.
+void set_field(FrameRecipe& recipe, const std::string& assignment);
+
+}  // namespace optrel

@@ -1,0 +1,203 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/inspect_place.h"
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QWheelEvent>
+
+#include "app_fixture.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// Inspect with a first frame chosen and shown.
+InspectPlace& inspect_of(AppFixture& app, std::initializer_list<const char*> names) {
+    app.add_frames(names);
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    app.click_cell(inspect.frames(), 0, 0);
+    app.settle();
+    return inspect;
+}
+
+/// What rests is written a moment later.
+void rest(AppFixture& app) {
+    QTest::qWait(450);
+    app.settle();
+}
+
+void turn_wheel(CompareView& view, QPointF at, int eighths) {
+    QWheelEvent event(at, view.mapToGlobal(at), {}, {0, eighths}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&view, &event);
+}
+
+}  // namespace
+
+TEST_CASE("a landscape frame at fit has 800 px of a window of 1280 by 800", "[app][inspect][x]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    CHECK(inspect.view().picture_rect().width() >= 800);
+    CHECK(inspect.view().picture_rect().height() > 500);
+}
+
+TEST_CASE("the wheel zooms to the pointer and a double click to 100 percent and back", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    CompareView& view = inspect.view();
+    const QPointF at(view.width() * 0.3, view.height() * 0.4);
+    const QPointF place = view.to_picture(at);
+    for (int i = 0; i < 6; ++i) turn_wheel(view, at, 120);
+    CHECK(view.zoom() > 1);
+    CHECK((view.to_picture(at) - place).manhattanLength() < 3);
+    CHECK(view.visible().width() < 1200);
+    app.settle();
+    CHECK_FALSE(view.grab().isNull());
+    for (int i = 0; i < 40; ++i) turn_wheel(view, at, 120);
+    CHECK(view.zoom() == 16);
+    for (int i = 0; i < 40; ++i) turn_wheel(view, at, -120);
+    CHECK(view.zoom() == 0);
+    QTest::mouseDClick(&view, Qt::LeftButton, {}, at.toPoint());
+    CHECK(view.zoom() == 1);
+    QTest::mouseDClick(&view, Qt::LeftButton, {}, at.toPoint());
+    CHECK(view.zoom() == 0);
+}
+
+TEST_CASE("before and after can be compared in six ways", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    inspect.hand().number(Field::roll).setValue(3);
+    rest(app);
+    std::vector<QImage> seen;
+    for (const char* mode : {"Before", "After", "Split", "Split level", "Beside", "Difference"}) {
+        app.click(mode);
+        app.settle();
+        const QImage now = inspect.view().grab().toImage();
+        for (const QImage& other : seen) CHECK(now != other);
+        seen.push_back(now);
+    }
+}
+
+TEST_CASE("words narrow the list of frames", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001", "SP0002", "SP0007"});
+    FramesPanel& list = inspect.list();
+    const auto rows = [&](const QString& words) {
+        list.words().setText(words);
+        QApplication::processEvents();
+        app.settle();
+        return list.table().row_count();
+    };
+    CHECK(rows("") == 3);
+    CHECK(rows("sp0007") == 1);
+    CHECK(rows("sp000 untouched") == 3);
+    CHECK(rows("no such word") == 0);
+    CHECK(rows("") == 3);
+    CHECK(rows("lumenfold") >= 1);
+    // The chosen frame stays chosen where it is still in the list.
+    rows("");
+    app.click_cell(list.table(), 2, 0);
+    const QString name = AppFixture::text(list.table(), 2, 0);
+    CHECK(rows(name.left(6)) == 1);
+    REQUIRE(list.chosen());
+    CHECK(QString::fromStdString(list.chosen()->path.filename().string()) == name);
+}
+
+TEST_CASE("a value turned by hand is seen, written when it rests, undone and dropped", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    inspect.show_view("hand");
+    const fs::path frame = app.path("frames") / "SP0001.dng";
+    const QImage level = inspect.view().grab().toImage();
+    QDoubleSpinBox& roll = inspect.hand().number(Field::roll);
+    roll.setFocus();
+    roll.selectAll();
+    QTest::keyClicks(&roll, "2.5");
+    QTest::keyClick(&roll, Qt::Key_Return);
+    rest(app);
+    CHECK(read_sheet(frame).hand.at(Field::roll).number == 2.5);
+    CHECK(inspect.view().grab().toImage() != level);
+    CHECK(inspect.hand().back(Field::roll).isEnabled());
+    app.click("Undo");
+    app.settle();
+    CHECK(read_sheet(frame).hand.count(Field::roll) == 0);
+    CHECK(roll.value() == 0);
+    app.click("Redo");
+    app.settle();
+    CHECK(roll.value() == 2.5);
+    QTest::keyClick(&roll, Qt::Key_Backspace, Qt::ControlModifier);
+    app.settle();
+    CHECK(read_sheet(frame).hand.count(Field::roll) == 0);
+    CHECK(roll.value() == 0);
+}
+
+TEST_CASE("a crop is shown with what it keeps, and one of nothing is refused", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    inspect.show_view("hand");
+    inspect.hand().number(Field::roll).setValue(4);
+    QComboBox& crop = inspect.hand().choice(Field::crop);
+    crop.setCurrentText("largest as frame");
+    emit crop.activated(crop.currentIndex());
+    rest(app);
+    const auto says = [&](const QString& text) {
+        for (QLabel* label : inspect.findChildren<QLabel*>())
+            if (label->isVisible() && label->text().contains(text)) return true;
+        return false;
+    };
+    CHECK(says("of the picture is lost"));
+    crop.setEditText("at 10 10 0 50");
+    emit crop.lineEdit()->editingFinished();
+    rest(app);
+    CHECK(app.window().message().contains("keeps nothing"));
+    CHECK(read_sheet(app.path("frames") / "SP0001.dng").hand.at(Field::crop).text == "largest as frame");
+}
+
+TEST_CASE("nine loupes show before and after with figures, and can be moved", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    app.click("Loupes");
+    app.settle();
+    LoupeRing& ring = inspect.loupes();
+    CHECK(ring.isVisible());
+    CHECK_FALSE(ring.verdict().isEmpty());
+    CHECK(ring.verdict() != "Looking …");
+    int measured = 0;
+    for (int i = 0; i < LoupeRing::count; ++i)
+        measured += ring.figures(i).contains("edge") && ring.figures(i).contains("px");
+    CHECK(measured >= 3);
+    const std::vector<QRectF> before = ring.patches();
+    const QPoint from = ring.cell(0).center().toPoint() - QPoint(60, 20);
+    QTest::mousePress(&ring, Qt::LeftButton, {}, from);
+    const QPointF to = from - QPoint(20, 10);
+    QMouseEvent move(QEvent::MouseMove, to, ring.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(&ring, &move);
+    QTest::mouseRelease(&ring, Qt::LeftButton, {}, to.toPoint());
+    app.settle();
+    CHECK(ring.patches()[0].left() == Approx(before[0].left() + 10).margin(1));
+    CHECK(ring.patches()[1] == before[1]);
+    CHECK_FALSE(ring.grab().isNull());
+    app.click("Loupes");
+    CHECK(inspect.view().isVisible());
+}
+
+TEST_CASE("lines of the scene propose how the camera was held, and one can be struck out", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"CH0001"});
+    inspect.show_view("hand");
+    app.settle();
+    app.click("Find lines");
+    app.settle();
+    const auto proposal = [&] {
+        for (QLabel* label : inspect.findChildren<QLabel*>())
+            if (label->text().contains("lines") && label->text().contains("±")) return label->text();
+        return QString();
+    };
+    const QString first = proposal();
+    REQUIRE_FALSE(first.isEmpty());
+    app.click("Take");
+    app.settle();
+    const Sheet sheet = read_sheet(app.path("frames") / "CH0001.dng");
+    CHECK(sheet.hand.count(Field::roll) == 1);
+    CHECK(sheet.hand.count(Field::pitch) == 1);
+}

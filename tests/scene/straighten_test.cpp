@@ -1,0 +1,229 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "scene/straighten.h"
+
+#include <Eigen/Geometry>
+#include <array>
+#include <catch2/catch.hpp>
+#include <random>
+
+#include "base/parallel.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+const PictureGeometry geometry{2400, 1600, 15};
+
+FrameMap lens(double k1) {
+    ProfileNode n;
+    n.focal_mm = 35;
+    n.model = LensModel(LensModelKind::radial_tangential, {k1, 0, 0, 0, 0, 0, 0});
+    return {n, geometry, geometry};
+}
+
+/// A wall with windows, level and square: its light at a place, x right and y down, in distances of the camera.
+class Wall {
+public:
+    explicit Wall(unsigned seed) {
+        std::mt19937 random(seed);
+        std::uniform_real_distribution<double> u(0, 1);
+        for (Window& w : windows_)
+            w = {0.05 * u(random), 0.05 * u(random), 0.06 + 0.09 * u(random), 0.06 + 0.1 * u(random),
+                 0.1 + 0.7 * u(random)};
+    }
+    double light(double x, double y) const {
+        const int i = static_cast<int>(std::floor(x / pitch)), j = static_cast<int>(std::floor(y / pitch));
+        if (std::abs(i) >= half || std::abs(j) >= half) return 0.5;
+        const Window& w = windows_[(j + half) * 2 * half + i + half];
+        x -= pitch * i;
+        y -= pitch * j;
+        return x > w.x && y > w.y && x < w.x + w.width && y < w.y + w.height ? w.light : 0.5;
+    }
+
+private:
+    struct Window {
+        double x, y, width, height, light;
+    };
+    static constexpr double pitch = 0.22;
+    static constexpr int half = 10;
+    std::array<Window, 4 * half * half> windows_;
+};
+
+/// Six places along one axis from which a pixel has equal shares of its light: its width, blurred by the lens.
+const std::array<double, 6>& where_light_comes_from() {
+    static const std::array<double, 6> places = [] {
+        std::mt19937 random(9);
+        std::uniform_real_distribution<double> box(-0.5, 0.5);
+        std::normal_distribution<double> blur(0, 0.6);
+        std::vector<double> all(600000);
+        for (double& v : all) v = box(random) + blur(random);
+        std::sort(all.begin(), all.end());
+        std::array<double, 6> out{};
+        for (int k = 0; k < 6; ++k)
+            for (int i = 0; i < 100000; ++i) out[k] += all[100000 * k + i] / 100000;
+        return out;
+    }();
+    return places;
+}
+
+/// A photograph of it by a turned camera through a lens, with noise.
+MeasuringPicture photograph(const Wall& wall, const CameraTurn& turn, const FrameMap& through, double noise,
+                            unsigned seed) {
+    MeasuringPicture out;
+    out.width = geometry.width;
+    out.height = geometry.height;
+    SamplePlane plane;
+    cv::Mat1f& light = plane.values;
+    light.create(geometry.height, geometry.width);
+    const Eigen::Matrix3d r = turn.matrix();
+    parallel_for(geometry.height, [&](int row) {
+        for (int i = 0; i < geometry.width; ++i) {
+            // Within a pixel the distortion is a shift.
+            const auto ideal = through.ideal({i + 0.5, row + 0.5});
+            if (!ideal) continue;
+            double sum = 0;
+            for (const double b : where_light_comes_from())
+                for (const double a : where_light_comes_from()) {
+                    const Vec2 flat = (*ideal + Vec2(a, b) - through.centre()) / through.focal_px();
+                    const Vec3 d = r * Vec3(flat.x(), flat.y(), 1);
+                    sum += wall.light(d.x() / d.z(), d.y() / d.z());
+                }
+            light(row, i) = static_cast<float>(sum / 36);
+        }
+    });
+    std::mt19937 random(seed);
+    std::normal_distribution<float> n(0, static_cast<float>(noise));
+    for (float& v : light) v += n(random);
+    out.planes = {plane};
+    return out;
+}
+
+std::vector<SceneLine> lines_in(const MeasuringPicture& picture, const FrameMap& through, int orientation = 1) {
+    std::vector<SceneLine> out;
+    for (const Segment& s : find_segments(picture, 24, Progress()))
+        if (const auto line = straight_line(s, through)) out.push_back(scene_line(*line, through, orientation));
+    return out;
+}
+
+SceneLine exact(const CameraTurn& turn, const Vec3& from, const Vec3& to, LineSense sense = LineSense::open) {
+    SceneLine out;
+    const Eigen::Matrix3d r = turn.matrix();
+    out.normal = (r.transpose() * from).cross(r.transpose() * to).normalized();
+    out.sigma = 1e-4;
+    out.length_px = 300;
+    out.sense = sense;
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("turned cameras are found to a twentieth of a degree, and as well as is said", "[scene]") {
+    std::mt19937 random(5);
+    std::uniform_real_distribution<double> u(-1, 1);
+    double chi = 0, worst = 0;
+    constexpr int trials = 8;
+    for (int trial = 0; trial < trials; ++trial) {
+        const CameraTurn turn{5 * u(random), 12 * u(random), 10 * u(random)};
+        const FrameMap through = lens(trial % 2 ? -0.15 : 0);
+        const std::vector<SceneLine> lines = lines_in(photograph(Wall(trial), turn, through, 0.01, trial), through);
+        const Straightened s = straighten(lines, TurnAngles::roll_pitch_yaw);
+        const double off[] = {s.turn.roll_deg - turn.roll_deg, s.turn.pitch_deg - turn.pitch_deg,
+                              s.turn.yaw_deg - turn.yaw_deg};
+        const double sigma[] = {s.sigma.roll_deg, s.sigma.pitch_deg, s.sigma.yaw_deg};
+        for (int k = 0; k < 3; ++k) {
+            worst = std::max(worst, std::abs(off[k]));
+            chi += std::pow(off[k] / sigma[k], 2) / (3 * trials);
+        }
+        CHECK(s.lines_used > 30);
+        CHECK(s.residual_px < 0.3);
+    }
+    CAPTURE(worst, chi);
+    CHECK(worst < 0.05);
+    CHECK(std::sqrt(chi) > 0.6);
+    CHECK(std::sqrt(chi) < 1.5);
+}
+
+TEST_CASE("fewer angles can be solved, and a portrait frame is straightened as it is held", "[scene]") {
+    const FrameMap through = lens(0);
+    const CameraTurn turn{2.5, 0, 0};
+    const std::vector<SceneLine> rolled = lines_in(photograph(Wall(1), turn, through, 0.01, 1), through);
+    CHECK(straighten(rolled, TurnAngles::roll).turn.roll_deg == Approx(2.5).margin(0.05));
+    CHECK(straighten(rolled, TurnAngles::roll).sigma.pitch_deg == 0);
+    const CameraTurn tilted{-2, 9, 0};
+    const Straightened s =
+        straighten(lines_in(photograph(Wall(2), tilted, through, 0.01, 2), through), TurnAngles::roll_pitch);
+    CHECK(s.turn.pitch_deg == Approx(9).margin(0.05));
+    CHECK(s.turn.roll_deg == Approx(-2).margin(0.05));
+    CHECK(s.turn.yaw_deg == 0);
+    // Orientation 6: what is up in the picture as it is held lies to the left on the sensor. The sensor's picture is
+    // that of a camera rolled by a quarter turn.
+    const Eigen::Matrix3d quarter = CameraTurn{-90, 0, 0}.matrix();
+    const CameraTurn held{1.5, -7, 4};
+    const CameraTurn on_sensor = CameraTurn::of(held.matrix() * quarter.transpose());
+    const Straightened p =
+        straighten(lines_in(photograph(Wall(3), on_sensor, through, 0.01, 3), through, 6), TurnAngles::roll_pitch_yaw);
+    CHECK(p.turn.roll_deg == Approx(1.5).margin(0.05));
+    CHECK(p.turn.pitch_deg == Approx(-7).margin(0.05));
+    CHECK(p.turn.yaw_deg == Approx(4).margin(0.05));
+}
+
+TEST_CASE("lines that are neither vertical nor horizontal do not pull", "[scene]") {
+    std::mt19937 random(7);
+    std::uniform_real_distribution<double> u(-1, 1);
+    const CameraTurn turn{-3, 6, 5};
+    std::vector<SceneLine> lines;
+    for (int i = 0; i < 8; ++i) {
+        const double x = 0.4 * u(random), y = 0.3 * u(random);
+        lines.push_back(exact(turn, {x, y, 1}, {x, y + 0.2, 1}));
+        lines.push_back(exact(turn, {x, y, 1}, {x + 0.2, y, 1}));
+        lines.push_back(exact(turn, {x, y, 1}, {x + 0.2, y + 0.3 * u(random), 1.2}));
+    }
+    const Straightened s = straighten(lines, TurnAngles::roll_pitch_yaw);
+    CHECK(s.turn.roll_deg == Approx(-3).margin(0.01));
+    CHECK(s.turn.pitch_deg == Approx(6).margin(0.01));
+    CHECK(s.turn.yaw_deg == Approx(5).margin(0.01));
+}
+
+TEST_CASE("too little to straighten by is said in one sentence", "[scene]") {
+    const CameraTurn turn{1, 2, 3};
+    const auto vertical = [&](double x, LineSense sense = LineSense::open) {
+        return exact(turn, {x, 0, 1}, {x, 0.3, 1}, sense);
+    };
+    const auto refused = [](const std::vector<SceneLine>& lines, TurnAngles angles) {
+        return is_one_sentence(sentence_of([&] { straighten(lines, angles); }));
+    };
+    CHECK(refused({}, TurnAngles::roll));
+    CHECK(refused({vertical(0), vertical(0.2)}, TurnAngles::roll_pitch));
+    CHECK(refused({vertical(0), vertical(0.2), vertical(-0.2)}, TurnAngles::roll_pitch_yaw));
+    // Marked lines are enough where they are needed, and are told when they contradict each other.
+    const Straightened s =
+        straighten({vertical(0, LineSense::vertical), vertical(0.3, LineSense::vertical)}, TurnAngles::roll_pitch);
+    CHECK(s.turn.pitch_deg == Approx(2).margin(0.05));
+    CHECK(refused({vertical(0, LineSense::vertical), vertical(0.3, LineSense::vertical),
+                   exact(turn, {0.2, 0, 1}, {0.25, 0.3, 1}, LineSense::vertical)},
+                  TurnAngles::roll_pitch));
+    CHECK(refused({vertical(0, LineSense::vertical), vertical(0.001, LineSense::vertical)}, TurnAngles::roll_pitch));
+    CHECK(is_one_sentence(sentence_of([] { turn_angles("pitch"); })));
+}
+
+TEST_CASE("four corners of a rectangle say how the camera was held", "[scene]") {
+    const FrameMap through = lens(-0.1);
+    const CameraTurn turn{2, -9, 7};
+    const auto seen = [&](double x, double y) {
+        const Vec3 d = turn.matrix().transpose() * Vec3(x, y, 1);
+        return through.green(through.centre() + through.focal_px() * d.head<2>() / d.z());
+    };
+    const std::vector<Vec2> corners{seen(-0.2, -0.15), seen(0.25, 0.2), seen(0.25, -0.15), seen(-0.2, 0.2)};
+    const CameraTurn found = turn_of_rectangle(corners, through, 1);
+    CHECK(found.roll_deg == Approx(2).margin(1e-3));
+    CHECK(found.pitch_deg == Approx(-9).margin(1e-3));
+    CHECK(found.yaw_deg == Approx(7).margin(1e-3));
+    const auto refused = [&](const std::vector<Vec2>& marked) {
+        return is_one_sentence(sentence_of([&] { turn_of_rectangle(marked, through, 1); }));
+    };
+    CHECK(refused({{100, 100}, {200, 200}, {300, 300}, {100, 300}}));
+    CHECK(refused({{100, 100}, {200, 200}, {300, 100}}));
+    CHECK(refused({{100, 100}, {100, 100}, {300, 300}, {100, 300}}));
+}
