@@ -6,6 +6,7 @@
 #include <QWheelEvent>
 
 #include "app_fixture.h"
+#include "baselines/fringe_hues.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -200,4 +201,64 @@ TEST_CASE("lines of the scene propose how the camera was held, and one can be st
     const Sheet sheet = read_sheet(app.path("frames") / "CH0001.dng");
     CHECK(sheet.hand.count(Field::roll) == 1);
     CHECK(sheet.hand.count(Field::pitch) == 1);
+}
+
+TEST_CASE("the frame's own content proposes values, which are taken only when asked for", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001", "CH0001"});
+    const fs::path chart = app.path("frames") / "CH0001.dng", specimen = app.path("frames") / "SP0001.dng";
+    inspect.show_view("hand");
+    inspect.choose_frame(QString::fromStdString(specimen.string()));
+    app.settle();
+    const auto said = [&](const QString& part) {
+        for (QLabel* label : inspect.hand().findChildren<QLabel*>())
+            if (label->text().contains(part)) return label->text();
+        return QString();
+    };
+    const auto press = [&](const QString& name) {
+        for (QAbstractButton* b : inspect.hand().findChildren<QAbstractButton*>())
+            if (b->accessibleName() == name) return b->click();
+        FAIL("No button " << name.toStdString());
+    };
+    press("Measure colours");
+    app.settle();
+    CHECK(said("px at the corner").contains("±"));
+    CHECK(read_sheet(specimen).hand.empty());
+    press("Take what measure colours proposes");
+    app.settle();
+    CHECK(read_sheet(specimen).hand.count(Field::red_at_corner) == 1);
+    CHECK(said("px at the corner").isEmpty());
+    press("List fringes");
+    app.settle();
+    QListWidget& fringes = inspect.hand().fringes();
+    if (fringes.count() > 0) {
+        fringes.item(0)->setCheckState(Qt::Checked);
+        app.settle();
+        CHECK_FALSE(fringe_hues(read_sheet(specimen).hand.at(Field::fringe_hues).text).empty());
+    }
+
+    inspect.choose_frame(QString::fromStdString(chart.string()));
+    app.settle();
+    press("By the lines");
+    app.settle();
+    CHECK_FALSE(said("Find the lines first").isEmpty());
+    press("Find lines");
+    app.settle();
+    press("By the lines");
+    app.settle();
+    CHECK(said("RMS) from straight").contains("Proposed"));
+    press("Take what by the lines proposes");
+    app.settle();
+    // The rig's lens has 2.6 percent of barrel.
+    CHECK(read_sheet(chart).hand.at(Field::hand_distortion).number == Approx(-2.6).margin(0.5));
+
+    press("Even area");
+    CompareView& view = inspect.view();
+    const QPointF from = view.picture_rect().center(), to = view.picture_rect().topLeft() + QPointF(12, 12);
+    QTest::mousePress(&view, Qt::LeftButton, {}, from.toPoint());
+    QMouseEvent move(QEvent::MouseMove, to, view.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(&view, &move);
+    QTest::mouseRelease(&view, Qt::LeftButton, {}, to.toPoint());
+    app.settle();
+    CHECK_FALSE((said("EV from height") + said("marked area")).isEmpty());
 }

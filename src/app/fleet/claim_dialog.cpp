@@ -13,8 +13,8 @@ namespace optrel {
 
 namespace {
 
-QDoubleSpinBox* number_box(const char* name, double value, double most, const char* suffix) {
-    auto* box = new QDoubleSpinBox;
+QDoubleSpinBox* number_box(const char* name, double value, double most, const char* suffix, QWidget* parent) {
+    auto* box = new QDoubleSpinBox(parent);
     box->setAccessibleName(name);
     box->setRange(0, most);
     box->setDecimals(1);
@@ -37,7 +37,7 @@ ClaimDialog::ClaimDialog(const Parts& parts, const Claim& start, QWidget* parent
 }
 
 void ClaimDialog::build_fields(bool lens) {
-    target_ = new QComboBox;
+    target_ = new QComboBox(this);
     target_->setAccessibleName(lens ? "Lens" : "Body");
     if (lens)
         for (const LensEntry& l : parts_.entries().lenses())
@@ -46,7 +46,7 @@ void ClaimDialog::build_fields(bool lens) {
         for (const Body& b : parts_.entries().bodies()) target_->addItem(q(b.label()) + "   " + q(b.camera()), q(b.id));
     target_->setCurrentIndex(std::max(0, target_->findData(q(start_.target))));
     const auto line = [&](const char* name, const std::string& text, const char* hint) {
-        auto* edit = new QLineEdit(q(text));
+        auto* edit = new QLineEdit(q(text), this);
         edit->setAccessibleName(name);
         edit->setPlaceholderText(hint);
         connect(edit, &QLineEdit::textChanged, this, &ClaimDialog::count);
@@ -60,14 +60,14 @@ void ClaimDialog::build_fields(bool lens) {
     from_ = line("From", start_.from, "2026:03:04 or 2026:03:04 14:00:00");
     to_ = line("To", start_.to, "the end is included");
     note_ = line("Note", start_.note, "why");
-    body_ = new QComboBox;
+    body_ = new QComboBox(this);
     body_->setAccessibleName("Frames of the body");
     body_->addItem("any body", "");
     for (const Body& b : parts_.entries().bodies()) body_->addItem(q(b.label()), q(b.id));
     body_->setCurrentIndex(std::max(0, body_->findData(q(start_.body))));
     connect(body_, &QComboBox::currentIndexChanged, this, &ClaimDialog::count);
-    focal_ = number_box("Focal length", start_.focal_mm, 5000, " mm");
-    aperture_ = number_box("Aperture", start_.aperture, 512, " (f-number)");
+    focal_ = number_box("Focal length", start_.focal_mm, 5000, " mm", this);
+    aperture_ = number_box("Aperture", start_.aperture, 512, " (f-number)", this);
 }
 
 QLayout* ClaimDialog::folder_row() {
@@ -85,6 +85,10 @@ QLayout* ClaimDialog::folder_row() {
 }
 
 void ClaimDialog::lay_out(bool lens) {
+    // What the other kind of claim asks for has no row.
+    serial_->setVisible(!lens);
+    for (QWidget* w : std::initializer_list<QWidget*>{lens_text_, lens_serial_, body_, focal_, aperture_})
+        w->setVisible(lens);
     auto* form = new QFormLayout(this);
     form->addRow(lens ? "The lens is" : "The body is", target_);
     form->addRow(heading("for frames for which all of this holds:"));

@@ -131,8 +131,10 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
-    claims_ = new Table(by_kind("Claims of the body", "Claims of the lens", "Claims"),
-                        {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}});
+    claims_ =
+        new Table(by_kind("Claims of the body", "Claims of the lens", "Claims"),
+                  {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}}, this);
+    claims_->setVisible(kind != Kind::models);
     history_ = new Table(by_kind("History of the body", "History of the lens", "History of the model"),
                          {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
     lay_out();

@@ -40,6 +40,9 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     sense_ = new QLabel;
     sense_->setObjectName("faint");
     geometry->addWidget(sense_, geometry->rowCount(), 0, 1, 3);
+    add_help(
+        geometry, MeasuredHelp::Kind::distortion, "By the lines",
+        "Proposes the distortion with which the lines that were found are straight; strike out those that are bent");
     for (const Field f : {Field::roll, Field::pitch, Field::yaw}) add_number(geometry, f, 0.1);
     build_straightening(geometry);
     for (const Field f : {Field::shift_across, Field::shift_down}) add_number(geometry, f, 0.5);
@@ -47,12 +50,12 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     add_choice(framing, Field::border, {});
     add_number(framing, Field::border_scale, 0.01);
     add_choice(framing, Field::crop, {"largest 3:2", "largest 4:3", "largest 1:1", "at 10 10 80 80"});
-    QGridLayout* colours = section("Colours");
-    for (const Field f : {Field::red_at_corner, Field::blue_at_corner}) add_number(colours, f, 0.1);
-    add_number(colours, Field::fringe_suppression, 5);
+    QGridLayout* colours = build_colours();
     QGridLayout* light = section("Light");
     add_number(light, Field::corner_light, 0.1);
     add_number(light, Field::corner_light_from, 0.05);
+    add_help(light, MeasuredHelp::Kind::light, "&Even area",
+             "Then drag over an area of the picture that is evenly lit, from near the middle towards a corner");
     for (QGridLayout* grid : {geometry, framing, colours, light}) down->addLayout(grid);
     down->addStretch();
 
@@ -60,6 +63,28 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     rest_.setInterval(rest_ms);
     connect(&rest_, &QTimer::timeout, this, &HandPanel::settle);
     show_none();
+}
+
+QGridLayout* HandPanel::build_colours() {
+    QGridLayout* colours = section("Colours");
+    for (const Field f : {Field::red_at_corner, Field::blue_at_corner}) add_number(colours, f, 0.1);
+    add_help(colours, MeasuredHelp::Kind::colours, "&Measure colours",
+             "Proposes red and blue from what the frame's own edges show");
+    add_number(colours, Field::fringe_suppression, 5);
+    add_choice(colours, Field::fringe_hues, {"260-340 80", "90-150 80"});
+    add_choice(colours, Field::fringe_edges, {});
+    add_help(colours, MeasuredHelp::Kind::fringes, "List f&ringes",
+             "Searches the edges for colour that neither side has, by hue; tick those that are faults");
+    fringe_list_ = new QListWidget;
+    fringe_list_->setAccessibleName("Fringes by hue");
+    fringe_list_->setMaximumHeight(110);
+    fringe_list_->setWordWrap(true);
+    fringe_list_->hide();
+    colours->addWidget(fringe_list_, colours->rowCount(), 0, 1, 3);
+    connect(fringe_list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        if (!showing_) emit fringe_ticked(fringe_list_->row(item), item->checkState() == Qt::Checked);
+    });
+    return colours;
 }
 
 QGridLayout* HandPanel::section(const QString& title) {
@@ -152,6 +177,42 @@ void HandPanel::build_straightening(QGridLayout* grid) {
     grid->addWidget(straightened_, row + 1, 0, 1, 3);
     take_->setFixedWidth(52);
     angles_->setFixedWidth(124);
+}
+
+void HandPanel::add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint) {
+    Help h{button(text, hint), button("Take", "Sets what is proposed by hand"), new QLabel};
+    h.take->setAccessibleName("Take what " + QString(text).remove('&').toLower() + " proposes");
+    h.take->setFixedWidth(52);
+    h.take->setVisible(kind != MeasuredHelp::Kind::fringes);
+    h.text->setWordWrap(true);
+    h.text->setObjectName("faint");
+    const int row = grid->rowCount();
+    grid->addWidget(h.ask, row, 0, 1, 2);
+    grid->addWidget(h.take, row, 2);
+    grid->addWidget(h.text, row + 1, 0, 1, 3);
+    connect(h.ask, &QPushButton::clicked, this, [this, kind] { emit help_asked(kind); });
+    connect(h.take, &QPushButton::clicked, this, &HandPanel::help_taken);
+    helps_[kind] = h;
+    show_help(kind, "", false);
+}
+
+void HandPanel::show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable) {
+    const Help& h = helps_.at(kind);
+    h.text->setText(text);
+    h.text->setVisible(!text.isEmpty());
+    h.take->setEnabled(takeable);
+}
+
+void HandPanel::show_fringes(const std::vector<FringeFound>& fringes) {
+    showing_ = true;
+    fringe_list_->clear();
+    for (const FringeFound& f : fringes) {
+        auto* item = new QListWidgetItem(q(describe(f)), fringe_list_);
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
+        item->setCheckState(Qt::Unchecked);
+    }
+    fringe_list_->setVisible(!fringes.empty());
+    showing_ = false;
 }
 
 TurnAngles HandPanel::angles() const { return static_cast<TurnAngles>(angles_->currentData().toInt()); }

@@ -6,12 +6,14 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLabel>
+#include <QListWidget>
 #include <QPushButton>
 #include <QTimer>
 #include <map>
 
 #include "baselines/pin.h"
 #include "baselines/resolver.h"
+#include "inspect/measured_help.h"
 #include "rollout/sheet.h"
 #include "scene/straighten.h"
 
@@ -34,6 +36,11 @@ public:
     /// What straightening found, and whether it can be taken.
     void show_straightened(const QString& text, bool takeable);
     TurnAngles angles() const;
+    /// What measured help says of a kind, and whether it can be taken.
+    void show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable);
+    /// Fringes by hue, to be called faults by a tick; those that the field takes away already are ticked.
+    void show_fringes(const std::vector<FringeFound>& fringes);
+    QListWidget& fringes() { return *fringe_list_; }
 
 signals:
     /// A value while it is turned.
@@ -44,16 +51,22 @@ signals:
     void returned(Field field);
     void lines_asked();
     void straightening_taken();
+    void help_asked(MeasuredHelp::Kind kind);
+    void help_taken();
+    /// A hue is a fault, or is none after all.
+    void fringe_ticked(int fringe, bool fault);
 
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
     QGridLayout* section(const QString& title);
+    QGridLayout* build_colours();
     void add_number(QGridLayout* grid, Field field, double step);
     void add_choice(QGridLayout* grid, Field field, const QStringList& more);
     void add_row(QGridLayout* grid, Field field, QWidget* editor);
     void build_straightening(QGridLayout* grid);
+    void add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint);
     void turned(Field field, const Value& value);
     void settle();
     void say_sense(double distortion);
@@ -65,6 +78,12 @@ private:
     QLabel *sense_, *straightened_;
     QComboBox* angles_;
     QPushButton *find_lines_, *take_;
+    struct Help {
+        QPushButton *ask, *take;
+        QLabel* text;
+    };
+    std::map<MeasuredHelp::Kind, Help> helps_;
+    QListWidget* fringe_list_;
     QTimer rest_;
     std::map<Field, Value> moving_;  ///< turned, not settled yet
     bool showing_ = false;           ///< values are set by show_fields(), not by a person

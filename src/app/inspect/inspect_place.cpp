@@ -35,6 +35,8 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     looks_->setParent(this);
     lines_ = new StraightenTool(parts_.jobs());
     lines_->setParent(this);
+    help_ = new MeasuredHelp(parts_.jobs());
+    help_->setParent(this);
     build_actions();
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(build_picture());
@@ -60,6 +62,8 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     connect(frames_, &FramesPanel::chosen_changed, this, [this] {
         turning_.clear();
         lines_->forget();
+        help_->forget();
+        view_->set_marking(false);
         refresh_sheet();
         look();
     });
@@ -71,6 +75,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     connect(looks_, &LookDesk::loupes_ready, ring_, &LoupeRing::show_patches);
     connect(ring_, &LoupeRing::moved, this, [this] { looks_->look_through(ring_->patches()); });
     listen_to_hand();
+    listen_to_help();
     refresh_sheet();
     look();
 }
@@ -107,6 +112,11 @@ QWidget* InspectPlace::build_side() {
     tabs_ = new QTabWidget;
     tabs_->addTab(sheet_, "Sheet");
     tabs_->addTab(hand_, "By hand");
+    cost_ = new CostPanel;
+    tabs_->addTab(cost_, "Cost");
+    tabs_->setTabToolTip(2, "What the correction costs: how far samples are pulled apart, and what is clipped");
+    connect(tabs_, &QTabWidget::currentChanged, this, [this] { looks_->want_light(tabs_->currentWidget() == cost_); });
+    connect(looks_, &LookDesk::light_ready, cost_, &CostPanel::show_light);
     auto* side = new QSplitter(Qt::Vertical);
     side->addWidget(frames_);
     side->addWidget(tabs_);
@@ -332,8 +342,12 @@ void InspectPlace::show_framing() {
     crop_->hide();
     const std::shared_ptr<const Framing>& framing = looks_->framing();
     const FrameRecord* f = chosen();
-    if (!f || !framing) return view_->set_lines({});
+    if (!f || !framing) {
+        cost_->clear();
+        return view_->set_lines({});
+    }
     const Metadata& m = f->metadata;
+    cost_->show_stretch(framing->view, m.orientation);
     const cv::Size size(m.width, m.height);
     if (const cv::Rect& k = framing->kept; k.size() != size) {
         const cv::Point2d a = place_as_held({double(k.x), double(k.y)}, size, m.orientation),
@@ -368,17 +382,105 @@ void InspectPlace::find_lines() {
 void InspectPlace::take_straightening() {
     const std::optional<Straightened> s = lines_->result();
     if (!s) return;
-    const std::pair<Field, double> angles[] = {
-        {Field::roll, s->turn.roll_deg}, {Field::pitch, s->turn.pitch_deg}, {Field::yaw, s->turn.yaw_deg}};
+    const auto rounded = [](double angle) { return Value{std::round(angle * 100) / 100, ""}; };
+    set_by_hand_at_once("straighten", {{Field::roll, rounded(s->turn.roll_deg)},
+                                       {Field::pitch, rounded(s->turn.pitch_deg)},
+                                       {Field::yaw, rounded(s->turn.yaw_deg)}});
+    lines_->forget();
+}
+
+void InspectPlace::set_by_hand_at_once(const QString& what, const std::vector<std::pair<Field, Value>>& values) {
     parts_.attempt([&] {
-        sheet_->change_shown("straighten", [&](Sheet& sheet) {
-            for (const auto& [field, angle] : angles) {
-                const double rounded = std::round(angle * 100) / 100;
-                set_by_hand(sheet, field, value_from_text(field, to_text(field, {rounded, ""})));
-            }
+        sheet_->change_shown(what, [&](Sheet& sheet) {
+            for (const auto& [field, value] : values)
+                set_by_hand(sheet, field, value_from_text(field, to_text(field, value)));
         });
     });
-    lines_->forget();
+}
+
+void InspectPlace::listen_to_help() {
+    connect(hand_, &HandPanel::help_asked, this, &InspectPlace::ask_help);
+    connect(hand_, &HandPanel::help_taken, this, [this] {
+        if (const std::optional<FieldProposal> p = help_->proposal()) set_by_hand_at_once("take a proposal", p->values);
+        help_->forget();
+    });
+    connect(help_, &MeasuredHelp::said, this, [this](MeasuredHelp::Kind kind, const QString& text, bool takeable) {
+        const bool listed = kind == MeasuredHelp::Kind::fringes && takeable;
+        hand_->show_help(kind, listed ? "Tick what is a fault:" : text, takeable);
+        if (kind == MeasuredHelp::Kind::fringes) hand_->show_fringes(help_->fringes());
+    });
+    connect(hand_, &HandPanel::fringe_ticked, this, [this](int fringe, bool fault) {
+        const FrameRecord* f = chosen();
+        if (!f || fringe < 0 || fringe >= static_cast<int>(help_->fringes().size())) return;
+        constexpr double most_of_it = 80;
+        parts_.attempt([&] {
+            const std::string now = sheet_->fields_now(*f)[Field::fringe_hues].value.text;
+            const std::string hues = with_hue(now, help_->fringes()[fringe].hue, fault ? most_of_it : 0);
+            set_by_hand_at_once("name fringes", {{Field::fringe_hues, {0, hues}}});
+        });
+    });
+    connect(view_, &CompareView::area_marked, this, &InspectPlace::light_by_area);
+}
+
+std::optional<FrameRecipe> InspectPlace::frame_recipe(const FrameRecord& frame) {
+    const std::optional<Recipe> r = recipe(frame);
+    if (!r) return std::nullopt;
+    FrameRecipe out;
+    out.metadata = r->metadata;
+    out.fields = r->fields;
+    out.profile = r->profile;
+    return out;
+}
+
+void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
+    const FrameRecord* f = chosen();
+    const std::optional<FrameRecipe> r = f ? frame_recipe(*f) : std::nullopt;
+    if (!r) return;
+    const std::filesystem::path path = f->path;
+    using Kind = MeasuredHelp::Kind;
+    switch (kind) {
+        case Kind::colours:
+            return help_->ask(kind, [=, r = *r](const Progress& p) { return propose_colours(path, r, p); });
+        case Kind::fringes:
+            return help_->ask_fringes([=, r = *r](const Progress& p) { return list_fringes(path, r, p); });
+        case Kind::distortion: {
+            const std::shared_ptr<const FrameLines> lines = lines_->lines();
+            if (!lines)
+                return hand_->show_help(kind, "Find the lines first, and strike out those that are bent.", false);
+            return help_->ask(kind, [=, wanted = lines_->wanted(), r = *r](const Progress&) {
+                return propose_distortion(*lines, wanted, r);
+            });
+        }
+        case Kind::light:
+            help_->forget();
+            view_->set_marking(true);
+            hand_->show_help(kind, "Drag over an area of the picture that is evenly lit.", false);
+    }
+}
+
+void InspectPlace::light_by_area(const QRectF& area) {
+    const FrameRecord* f = chosen();
+    const std::shared_ptr<const Framing> framing = looks_->framing();
+    const std::optional<FrameRecipe> r = f ? frame_recipe(*f) : std::nullopt;
+    view_->set_marking(false);
+    if (!r || !framing) return;
+    // The area of the frame in which the marked one was recorded.
+    const Metadata& m = r->metadata;
+    double left = m.width, top = m.height, right = 0, bottom = 0;
+    for (const QPointF& corner : {area.topLeft(), area.topRight(), area.bottomLeft(), area.bottomRight()}) {
+        const cv::Point2d p = place_on_sensor({corner.x(), corner.y()}, {m.width, m.height}, m.orientation);
+        const auto at = framing->view.green({p.x, p.y});
+        if (!at) continue;
+        left = std::min(left, at->x());
+        right = std::max(right, at->x());
+        top = std::min(top, at->y());
+        bottom = std::max(bottom, at->y());
+    }
+    const cv::Rect marked = cv::Rect(cv::Point(static_cast<int>(left), static_cast<int>(top)),
+                                     cv::Point(static_cast<int>(right), static_cast<int>(bottom))) &
+                            cv::Rect(0, 0, m.width, m.height);
+    help_->ask(MeasuredHelp::Kind::light,
+               [=, path = f->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
 }
 
 void InspectPlace::export_to(const QString& path) {
@@ -409,7 +511,10 @@ void InspectPlace::show_loupes(bool on) {
 
 void InspectPlace::show_view(const QString& view) {
     show_loupes(view == "loupes");
-    if (view == "hand") tabs_->setCurrentWidget(hand_);
+    if (view == "cost") tabs_->setCurrentWidget(cost_);
+    if (view != "hand") return;
+    tabs_->setCurrentWidget(hand_);
+    find_lines();
 }
 
 }  // namespace optrel

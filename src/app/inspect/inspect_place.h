@@ -9,10 +9,12 @@
 #include <QToolButton>
 #include <memory>
 
+#include "inspect/cost_panel.h"
 #include "inspect/frames_panel.h"
 #include "inspect/hand_panel.h"
 #include "inspect/look_desk.h"
 #include "inspect/loupe_ring.h"
+#include "inspect/measured_help.h"
 #include "inspect/sheet_panel.h"
 #include "inspect/straighten_tool.h"
 #include "session/parts.h"
@@ -27,7 +29,7 @@ public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"hand", "loupes"}; }
+    QStringList more_views() const override { return {"hand", "cost", "loupes"}; }
     void show_view(const QString& view) override;
 
     Table& frames() { return frames_->table(); }
@@ -35,6 +37,7 @@ public:
     Table& sheet() { return sheet_->table(); }
     HandPanel& hand() { return *hand_; }
     CompareView& view() { return *view_; }
+    CostPanel& cost() { return *cost_; }
     LoupeRing& loupes() { return *ring_; }
     void show_loupes(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
@@ -63,6 +66,11 @@ private:
     void show_framing();
     void find_lines();
     void take_straightening();
+    void listen_to_help();
+    void ask_help(MeasuredHelp::Kind kind);
+    void light_by_area(const QRectF& area);
+    void set_by_hand_at_once(const QString& what, const std::vector<std::pair<Field, Value>>& values);
+    std::optional<FrameRecipe> frame_recipe(const FrameRecord& frame);
     void set_by_hand_now(Field field, const Value& value);
     const FrameRecord* chosen() const { return frames_->chosen(); }
 
@@ -70,6 +78,7 @@ private:
     FramesPanel* frames_;
     SheetPanel* sheet_;
     HandPanel* hand_;
+    CostPanel* cost_;
     QTabWidget* tabs_;
     CompareView* view_;
     LoupeRing* ring_;
@@ -77,6 +86,7 @@ private:
     QToolButton* loupes_;
     LookDesk* looks_;
     StraightenTool* lines_;
+    MeasuredHelp* help_;
     QButtonGroup *modes_, *zooms_;
     QLabel *about_, *crop_;
     QCheckBox* with_set_;

@@ -53,6 +53,7 @@ struct LookDesk::Question {
     std::vector<QRectF> patches;  ///< instead of a place
     Frame frame;
     QImage before;
+    bool light = false;
 };
 
 struct LookDesk::Answer {
@@ -60,6 +61,7 @@ struct LookDesk::Answer {
     QImage before, after;
     std::vector<LoupePatch> patches;
     std::shared_ptr<const Framing> framing;
+    std::optional<LightDistribution> light;
     QString problem;
 };
 
@@ -92,6 +94,14 @@ void LookDesk::show(const LookSubject& subject, const ResolvedFrame& fields,
 void LookDesk::look_through(std::vector<QRectF> patches) {
     patches_ = std::move(patches);
     start(loupes_);
+}
+
+void LookDesk::want_light(bool wanted) {
+    if (wanted && !light_wanted_) {
+        light_wanted_ = true;
+        return start(whole_);
+    }
+    light_wanted_ = wanted;
 }
 
 void LookDesk::show_nothing() {
@@ -128,7 +138,7 @@ void LookDesk::keep(const std::filesystem::path& path, const Frame& frame) {
 
 std::optional<LookDesk::Question> LookDesk::question(const Line& line) const {
     if (!subject_) return std::nullopt;
-    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(subject_->path), {}};
+    Question q{number_, *subject_, fields_, profile_, {}, 1, {}, known(subject_->path), {}, false};
     if (&line == &loupes_) {
         if (patches_.empty()) return std::nullopt;
         q.patches = patches_;
@@ -140,6 +150,7 @@ std::optional<LookDesk::Question> LookDesk::question(const Line& line) const {
         q.place = QRectF({0, 0}, size);
         q.step = fitting < 2 ? 1 : fitting;
         q.before = before_whole_;
+        q.light = light_wanted_;
         return q;
     }
     // A part is worth its work where it shows more than the whole.
@@ -205,6 +216,7 @@ void LookDesk::work(const Question& q, const Progress& progress, Answer& answer)
     const PreparedFrame::Look after = frame.look(q.fields, q.profile, at, progress);
     answer.framing = after.framing;
     answer.after = image_of(after, orientation);
+    if (q.light) answer.light = frame.light(q.fields, q.profile);
 }
 
 void LookDesk::show_answer(const Line& line, const Question& q, const Answer& answer) {
@@ -214,6 +226,7 @@ void LookDesk::show_answer(const Line& line, const Question& q, const Answer& an
         before_whole_ = answer.before;
         framing_ = answer.framing;
         emit whole_ready(answer.before, answer.after);
+        if (answer.light) emit light_ready(*answer.light);
     } else {
         before_part_ = answer.before;
         before_place_ = q.place;

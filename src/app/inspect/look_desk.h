@@ -50,6 +50,8 @@ public:
     /// Parts that are looked at through loupes as long as they are wanted, px of the picture as it is held; none ends
     /// it.
     void look_through(std::vector<QRectF> patches);
+    /// The light of the frame is wanted with each whole picture.
+    void want_light(bool wanted);
     /// Reads frames ahead, when nothing else is wanted.
     void read_ahead(std::vector<LookSubject> subjects) { ahead_ = std::move(subjects); }
     /// That of the newest whole picture after the correction; null while none is there.
@@ -63,6 +65,7 @@ signals:
     void part_ready(const QRectF& place, const QImage& before, const QImage& after);
     /// In the order in which they were asked for.
     void loupes_ready(const std::vector<LoupePatch>& patches);
+    void light_ready(const LightDistribution& light);
     void failed(const QString& why);
 
 private:
@@ -91,6 +94,7 @@ private:
     QRectF visible_;
     double scale_ = 0;
     std::vector<QRectF> patches_;
+    bool light_wanted_ = false;
     Line whole_, part_, loupes_;
     int number_ = 0;  ///< of the newest subject
     std::shared_ptr<const Framing> framing_;

@@ -71,6 +71,13 @@ void StraightenTool::toggle(int line) {
     emit changed();
 }
 
+std::vector<bool> StraightenTool::wanted() const {
+    std::vector<bool> out;
+    for (std::size_t i = 0; i < struck_.size(); ++i)
+        out.push_back(!struck_[i] && (!result_ || result_->used[i] != LineSense::neither));
+    return out;
+}
+
 void StraightenTool::solve() {
     FrameLines considered = *lines_;
     for (std::size_t i = 0; i < struck_.size(); ++i)

@@ -35,6 +35,9 @@ public:
     std::vector<Shown> shown() const;
     /// Strikes a line out, or takes it in again.
     void toggle(int line);
+    const std::shared_ptr<FrameLines>& lines() const { return lines_; }
+    /// Which of the lines are used, and not struck out.
+    std::vector<bool> wanted() const;
     const std::optional<Straightened>& result() const { return result_; }
     QString text() const { return text_; }
 

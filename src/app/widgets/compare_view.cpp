@@ -96,6 +96,13 @@ void CompareView::set_lines(std::vector<Marked> lines) {
     update();
 }
 
+void CompareView::set_marking(bool on) {
+    marking_ = on;
+    area_ = {};
+    setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
+    update();
+}
+
 void CompareView::look_at(QPointF place) {
     centre_ = {std::clamp(place.x(), 0.0, 1.0), std::clamp(place.y(), 0.0, 1.0)};
     changed();
@@ -195,6 +202,13 @@ void CompareView::draw_grid(QPainter& p, const QRectF& pane) const {
     p.restore();
 }
 
+/// Where the picture after the correction is seen.
+QRectF CompareView::after_part() const {
+    if (mode_ == Mode::split) return QRectF(split_x(), 0, width() - split_x(), height());
+    if (mode_ == Mode::split_down) return QRectF(0, split_ * height(), width(), (1 - split_) * height());
+    return rect();
+}
+
 void CompareView::draw_crop(QPainter& p, const QRectF& pane) const {
     if (crop_.isEmpty()) return;
     const QRectF to = picture_in(pane);
@@ -204,7 +218,7 @@ void CompareView::draw_crop(QPainter& p, const QRectF& pane) const {
     outside.addRect(to);
     outside.addRect(kept);
     p.save();
-    p.setClipRect(pane);
+    p.setClipRect(pane.intersected(after_part()));
     p.fillPath(outside, QColor(119, 119, 119, 190));
     p.setPen(QPen(Qt::white, 3));
     p.drawRect(kept);
@@ -217,7 +231,7 @@ void CompareView::draw_lines(QPainter& p, const QRectF& pane) const {
     const QRectF to = picture_in(pane);
     const double s = scale() / devicePixelRatioF();
     p.save();
-    p.setClipRect(pane);
+    p.setClipRect(pane.intersected(after_part()));
     p.setRenderHint(QPainter::Antialiasing);
     for (const Marked& m : lines_) {
         const QLineF line(to.topLeft() + m.line.p1() * s, to.topLeft() + m.line.p2() * s);
@@ -357,6 +371,10 @@ void CompareView::paintEvent(QPaintEvent*) {
         draw_crop(p, pane(k));
         draw_lines(p, pane(k));
     }
+    if (!area_.isEmpty()) {
+        p.setPen(QPen(theme::mark, 1.5, Qt::DashLine));
+        p.drawRect(area_);
+    }
     draw_tags(p);
     if (mode_ == Mode::split || mode_ == Mode::split_down) draw_split(p);
     if (mode_ == Mode::difference) draw_difference_scale(p);
@@ -399,10 +417,14 @@ void CompareView::mouseDoubleClickEvent(QMouseEvent* event) {
 
 void CompareView::mousePressEvent(QMouseEvent* event) {
     drag_from_ = press_ = event->position();
-    dragging_split_ = on_split(event->position());
+    dragging_split_ = !marking_ && on_split(event->position());
 }
 
 void CompareView::mouseMoveEvent(QMouseEvent* event) {
+    if (marking_) {
+        if (event->buttons() & Qt::LeftButton) area_ = QRectF(press_, event->position()).normalized();
+        return update();
+    }
     if (on_split(event->position()))
         setCursor(mode_ == Mode::split ? Qt::SplitHCursor : Qt::SplitVCursor);
     else
@@ -422,6 +444,12 @@ void CompareView::mouseMoveEvent(QMouseEvent* event) {
 void CompareView::mouseReleaseEvent(QMouseEvent* event) {
     const bool clicked = !dragging_split_ && (event->position() - press_).manhattanLength() < 4;
     dragging_split_ = false;
+    if (marking_ && area_.width() > 8 && area_.height() > 8) {
+        const QRectF area(to_picture(area_.topLeft()), to_picture(area_.bottomRight()));
+        set_marking(false);
+        emit area_marked(area.intersected(QRectF({0, 0}, size_)));
+        return;
+    }
     if (const int line = clicked ? line_at(event->position()) : -1; line >= 0) emit line_clicked(line);
 }
 

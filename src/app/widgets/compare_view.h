@@ -48,6 +48,8 @@ public:
         bool dashed = false;
     };
     void set_lines(std::vector<Marked> lines);
+    /// The next drag marks an area instead of moving the picture.
+    void set_marking(bool on);
     /// The part that is kept, px of the picture; an empty one is all of it.
     void set_crop(const QRectF& kept);
 
@@ -62,6 +64,8 @@ signals:
     /// The wheel turned it to another scale.
     void zoomed();
     void line_clicked(int line);
+    /// Px of the picture.
+    void area_marked(const QRectF& area);
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -83,6 +87,7 @@ private:
     double fitting(const QRectF& pane) const;
     const QImage& image(Pictures& pictures, Side side);
     void draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side side);
+    QRectF after_part() const;
     void draw_grid(QPainter& p, const QRectF& pane) const;
     void draw_crop(QPainter& p, const QRectF& pane) const;
     void draw_lines(QPainter& p, const QRectF& pane) const;
@@ -103,7 +108,8 @@ private:
     Mode mode_ = Mode::after;
     double zoom_ = 0, split_ = 0.5, grid_ = 0;
     QPointF centre_{0.5, 0.5};
-    bool dragging_split_ = false;
+    bool dragging_split_ = false, marking_ = false;
+    QRectF area_;  ///< being marked, px of the widget
     QPointF drag_from_, press_;
 };
 

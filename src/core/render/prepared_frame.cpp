@@ -90,6 +90,11 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     return out;
 }
 
+LightDistribution PreparedFrame::light(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile) const {
+    const FrameMap lens = lens_of(f, profile, {size_.width, size_.height, taken_.pitch_um}, taken_.focal_mm);
+    return raw_ ? light_distribution(*raw_, lens) : light_distribution(linear_, lens);
+}
+
 cv::Mat1w PreparedFrame::counts(const ResolvedFrame& f) const {
     if (!is_on(f, Field::hot_pixel_repair)) return raw_->counts;
     const std::lock_guard lock(cache_->mutex);

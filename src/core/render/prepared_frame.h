@@ -8,6 +8,7 @@
 #include "base/progress.h"
 #include "frames/picture.h"
 #include "render/framing.h"
+#include "render/light_distribution.h"
 #include "render/planes.h"
 
 namespace optrel {
@@ -34,6 +35,9 @@ public:
     /// noise and the levels, which are measured on that part and on a reduced picture. Throws as framing_of() does.
     Look look(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const Sampling& at,
               const Progress& progress, Keep keep = Keep::picture) const;
+
+    /// How its light is spread, before and after the falloff is undone.
+    LightDistribution light(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile) const;
 
 private:
     cv::Matx33f matrix() const;

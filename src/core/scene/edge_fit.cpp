@@ -10,6 +10,16 @@ namespace {
 
 constexpr double pi = 3.14159265358979323846;
 
+/// The share of the high level at a distance in blurs, and its slope.
+struct Share {
+    double value, slope;
+};
+Share share_at(EdgeShape shape, double z) {
+    const double bell = std::exp(-0.5 * z * z);
+    if (shape == EdgeShape::ridge) return {bell, -z * bell};
+    return {0.5 * std::erfc(-z / std::sqrt(2.0)), bell / std::sqrt(2 * pi)};
+}
+
 }  // namespace
 
 std::vector<EdgeSample> samples_along(const MeasuringPicture& picture, Channel channel, const Vec2& from,
@@ -53,11 +63,15 @@ double mean_where(const std::vector<EdgeSample>& samples, double low, double hig
 
 }  // namespace
 
-StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, double half_width) {
+StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, double half_width, EdgeShape shape) {
+    const bool ridge = shape == EdgeShape::ridge;
     StepFit fit;
     fit.half_length = half_length;
-    fit.p << mean_where(samples, -half_width, -0.5 * half_width), mean_where(samples, 0.5 * half_width, half_width), 0,
-        0, 0, 0;
+    fit.shape = shape;
+    const double left = mean_where(samples, -half_width, -0.5 * half_width),
+                 right = mean_where(samples, 0.5 * half_width, half_width);
+    fit.p << left, right, 0, 0, 0, 0;
+    if (ridge) fit.p << 0.5 * (left + right), mean_where(samples, -1, 1), 0, 0, 0, 0.2;
     using Vector = Eigen::Matrix<double, 6, 1>;
     const auto cost = [&](const StepFit& f, Eigen::Matrix<double, 6, 6>* a, Vector* b) {
         double sum = 0;
@@ -65,14 +79,14 @@ StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, dou
         if (b) b->setZero();
         const double blur = std::exp(f.p(5));
         for (const EdgeSample& s : samples) {
-            const double z = (s.across - f.place(s.along)) / blur, share = 0.5 * std::erfc(-z / std::sqrt(2.0));
-            const double r = f.p(0) + (f.p(1) - f.p(0)) * share - s.value;
+            const double z = (s.across - f.place(s.along)) / blur, t = s.along / half_length;
+            const Share share = share_at(shape, z);
+            const double r = f.p(0) + (f.p(1) - f.p(0)) * share.value - s.value;
             sum += r * r;
             if (!a) continue;
-            const double bell = std::exp(-0.5 * z * z) / std::sqrt(2 * pi) * (f.p(1) - f.p(0)),
-                         t = s.along / half_length;
+            const double slope = share.slope * (f.p(1) - f.p(0));
             Vector by;
-            by << 1 - share, share, -bell / blur, -bell / blur * t, -bell / blur * t * t, -bell * z;
+            by << 1 - share.value, share.value, -slope / blur, -slope / blur * t, -slope / blur * t * t, -slope * z;
             *a += by * by.transpose();
             *b += by * r;
         }
@@ -126,12 +140,10 @@ std::vector<Vec2> places_of_pieces(const std::vector<EdgeSample>& samples, const
             Eigen::Matrix3d a = 1e-9 * Eigen::Matrix3d::Identity();
             Vec3 b = Vec3::Zero();
             for (const EdgeSample* s : pieces[k]) {
-                const double z = (s->across - fit.place(s->along) - p(2)) / blur,
-                             share = 0.5 * std::erfc(-z / std::sqrt(2.0));
-                const double bell = std::exp(-0.5 * z * z) / std::sqrt(2 * pi) * (p(1) - p(0));
-                const Vec3 by(1 - share, share, -bell / blur);
+                const Share share = share_at(fit.shape, (s->across - fit.place(s->along) - p(2)) / blur);
+                const Vec3 by(1 - share.value, share.value, -share.slope * (p(1) - p(0)) / blur);
                 a += by * by.transpose();
-                b += by * (p(0) + (p(1) - p(0)) * share - s->value);
+                b += by * (p(0) + (p(1) - p(0)) * share.value - s->value);
             }
             const Vec3 change = a.ldlt().solve(b);
             if (!change.allFinite()) break;

@@ -19,8 +19,13 @@ struct EdgeSample {
 std::vector<EdgeSample> samples_along(const MeasuringPicture& picture, Channel channel, const Vec2& from,
                                       const Vec2& to, double half_width);
 
-/// A step blurred by a Gaussian along a line with a bow: low, high, the line's place in three terms, log of the blur.
+/// What lies along the line: the border between dark and light, or a thin line darker or brighter than its surround.
+enum class EdgeShape { step, ridge };
+
+/// A step, or a ridge, blurred by a Gaussian along a line with a bow: low, high (of a ridge: its surround and its
+/// crest), the line's place in three terms, log of the blur.
 struct StepFit {
+    EdgeShape shape = EdgeShape::step;
     Eigen::Matrix<double, 6, 1> p = Eigen::Matrix<double, 6, 1>::Zero();
     double half_length = 1;
     double rms = 0;  ///< of the residuals
@@ -34,7 +39,8 @@ struct StepFit {
     }
 };
 /// Least squares by Gauss and Newton's method with a Marquardt term.
-StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, double half_width);
+StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, double half_width,
+                 EdgeShape shape = EdgeShape::step);
 
 /// Where the edge lies (along, across) in pieces of a length each, with the blur of the whole: light, dark and place of
 /// each piece are its own. Pieces in which the fit does not settle near the line are left out.

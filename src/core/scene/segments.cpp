@@ -46,23 +46,44 @@ ScenePicture scene_picture(const MeasuringPicture& picture) {
 
 namespace {
 
-/// Locates the edge between two places.
+/// Locates one stretch of an edge, or of a thin line; false where there is neither. With less beside it when there is
+/// something else near.
+bool locate_stretch(const MeasuringPicture& picture, const Vec2& from, const Vec2& to, double widest,
+                    std::vector<Vec2>& points) {
+    const double length = (to - from).norm();
+    const Vec2 middle = 0.5 * (from + to), along = (to - from) / length, across(-along.y(), along.x());
+    constexpr std::size_t enough = 40;
+    constexpr double piece = 10, narrow = 4;
+    for (const double half_width : {widest, narrow})
+        for (const EdgeShape shape : {EdgeShape::step, EdgeShape::ridge}) {
+            const std::vector<EdgeSample> samples = samples_along(picture, Channel::green, from, to, half_width);
+            if (samples.size() < enough) return false;
+            const StepFit fit = fit_step(samples, 0.5 * length, half_width, shape);
+            const double off = std::abs(fit.p(2)) + std::abs(fit.p(3)) + std::abs(fit.p(4));
+            if (std::abs(fit.step()) < 0.01 || fit.rms > 0.15 * std::abs(fit.step()) || off > 0.7 * half_width)
+                continue;
+            for (const Vec2& p : places_of_pieces(samples, fit, piece))
+                points.push_back(middle + along * p.x() + across * p.y());
+            return true;
+        }
+    return false;
+}
+
+/// Locates the edge between two places, in stretches, since a long one bends with the lens.
 Segment located(const MeasuringPicture& picture, const Vec2& from, const Vec2& to, double half_width) {
     Segment out;
     out.from = from;
     out.to = to;
+    constexpr double shortest = 12, stretch = 120;
     const double length = (to - from).norm();
-    constexpr double shortest = 12, piece = 10;
     if (length < shortest) return out;
-    const std::vector<EdgeSample> samples = samples_along(picture, Channel::green, from, to, half_width);
-    constexpr std::size_t enough = 40;
-    if (samples.size() < enough) return out;
-    const StepFit fit = fit_step(samples, 0.5 * length, half_width);
-    const double off = std::abs(fit.p(2)) + std::abs(fit.p(3)) + std::abs(fit.p(4));
-    if (std::abs(fit.step()) < 0.01 || fit.rms > 0.2 * std::abs(fit.step()) || off > 0.6 * half_width) return out;
-    const Vec2 middle = 0.5 * (from + to), along = (to - from) / length, across(-along.y(), along.x());
-    for (const Vec2& p : places_of_pieces(samples, fit, piece))
-        out.points.push_back(middle + along * p.x() + across * p.y());
+    const int count = static_cast<int>(std::ceil(length / stretch));
+    int found = 0;
+    for (int k = 0; k < count; ++k) {
+        const Vec2 step = (to - from) / count;
+        found += locate_stretch(picture, from + k * step, from + (k + 1) * step, half_width, out.points);
+    }
+    if (2 * found < count) out.points.clear();
     return out;
 }
 
@@ -91,7 +112,7 @@ std::vector<Segment> find_segments(const MeasuringPicture& picture, double least
         if (progress.cancelled() || (to - from).norm() < least_px) return;
         // Ends are cut a little: there the edge meets others.
         const Vec2 cut = 0.05 * (to - from);
-        constexpr double half_width = 6;
+        constexpr double half_width = 7;
         segments[i] = located(picture, from + cut, to - cut, half_width);
     });
     progress.check();

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "optics/stretch.h"
+
+#include <Eigen/Dense>
+
+namespace optrel {
+
+std::optional<Stretch> stretch_at(const PictureView& view, const Vec2& place) {
+    if (view.margin(place) < 0) return std::nullopt;
+    Eigen::Matrix2d to_frame;
+    for (int k = 0; k < 2; ++k) {
+        const auto more = view.green(place + Vec2::Unit(k)), less = view.green(place - Vec2::Unit(k));
+        if (!more || !less) return std::nullopt;
+        to_frame.col(k) = 0.5 * (*more - *less);
+    }
+    // What the frame's samples are spread by is the inverse, whose largest value is that of the least here.
+    const Eigen::JacobiSVD<Eigen::Matrix2d> parts(to_frame, Eigen::ComputeFullV);
+    const Vec2 values = parts.singularValues();
+    if (!(values(1) > 1e-9)) return std::nullopt;
+    return Stretch{1 / values(1), 1 / values(0), parts.matrixV().col(1)};
+}
+
+const std::vector<NamedPlace>& named_places() {
+    static const std::vector<NamedPlace> places{
+        {"upper left corner", {0.01, 0.01}}, {"upper edge", {0.5, 0.01}}, {"upper right corner", {0.99, 0.01}},
+        {"left edge", {0.01, 0.5}},          {"centre", {0.5, 0.5}},      {"right edge", {0.99, 0.5}},
+        {"lower left corner", {0.01, 0.99}}, {"lower edge", {0.5, 0.99}}, {"lower right corner", {0.99, 0.99}}};
+    return places;
+}
+
+}  // namespace optrel
