@@ -31,7 +31,7 @@ std::array<cv::Mat1f, 3> disc(Vec2 red, Vec2 blue, double blur, double noise) {
 PatchPair pair(const char* name, double before, double after, double width = 2) {
     PatchPair p;
     p.name = name;
-    p.before.edges = p.after.edges = 100;
+    p.before.edges = p.after.edges = p.before.steps = p.after.steps = 100;
     p.before.red_px = before;
     p.after.red_px = after;
     p.before.width_px = 2;

@@ -156,12 +156,14 @@ PatchFigures patch_figures(const std::array<cv::Mat1f, 3>& planes) {
     out.edges = static_cast<int>(found.size());
     out.red_px = displacement(found, &Displacement::red);
     out.blue_px = displacement(found, &Displacement::blue);
+    out.steps = static_cast<int>(widths.size());
     out.width_px = widths.size() < enough ? 0 : median(widths);
     return out;
 }
 
 std::string verdict(const std::vector<PatchPair>& patches) {
-    constexpr double matters_px = 0.15, wider = 1.15;
+    constexpr double matters_px = 0.15, wider = 1.25;
+    constexpr int sure = 60;  // fewer steps may be others before and after
     std::vector<std::string> cured, harmed, softer;
     int measured = 0;
     for (const PatchPair& p : patches) {
@@ -171,7 +173,8 @@ std::string verdict(const std::vector<PatchPair>& patches) {
                      after = std::max(p.after.red_px, p.after.blue_px);
         if (after < before - matters_px) cured.push_back(p.name);
         if (after > before + matters_px) harmed.push_back(p.name);
-        if (p.before.width_px > 0 && p.after.width_px > wider * p.before.width_px) softer.push_back(p.name);
+        if (std::min(p.before.steps, p.after.steps) >= sure && p.after.width_px > wider * p.before.width_px)
+            softer.push_back(p.name);
     }
     if (measured == 0) return "No patch has an edge to measure by; move the patches to where there is detail.";
     std::string out;

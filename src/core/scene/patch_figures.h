@@ -14,6 +14,7 @@ struct PatchFigures {
     int edges = 0;                   ///< places at which an edge was measured; the next three mean nothing without any
     double red_px = 0, blue_px = 0;  ///< how far red and blue lie beside green, across the edges
     double width_px = 0;             ///< of an edge, from 10 to 90 percent of its step (median); 0: only thin lines
+    int steps = 0;                   ///< edges of which the width was measured
     double light = 0;                ///< mean of green, 1 = white level
 };
 
