@@ -19,7 +19,7 @@ FrameMap straight_lens(const PictureGeometry& g, const HandCorrection& hand = {}
 
 }  // namespace
 
-TEST_CASE("the frame's own edges propose red and blue to a twentieth of a pixel", "[scene][proposals]") {
+TEST_CASE("the frame's own edges propose red and blue to less than a tenth of a pixel", "[scene][proposals]") {
     for (const auto& [name, body] :
          {std::pair("SP0001", "brimholt-a"), {"SP0004", "brimholt-b"}, {"SP0007", "tarnwick-a"}}) {
         const MeasuringPicture picture = read_for_measuring(rig_frame(name));
@@ -27,7 +27,8 @@ TEST_CASE("the frame's own edges propose red and blue to a twentieth of a pixel"
         const FringeProposal p = propose_fringes(picture, straight_lens(g), Progress());
         const Truth truth = rig_truth(body);
         CAPTURE(name, p.red_px, p.red_sigma, p.blue_px, p.blue_sigma, p.edges);
-        // The truth by the radial term that explains it best over the frame.
+        // The truth by the radial term that explains it best over the frame. It grows faster than the radius, so the
+        // best term depends a little on where the edges lie.
         double red = 0, blue = 0, n = 0;
         const double half = 0.5 * std::hypot(truth.width, truth.height);
         for (const TruthRay& r : truth.rays) {
@@ -36,8 +37,8 @@ TEST_CASE("the frame's own edges propose red and blue to a twentieth of a pixel"
             blue += s.dot(r.blue - r.frame);
             n += s.squaredNorm();
         }
-        CHECK(p.red_px == Approx(red / n).margin(0.1));
-        CHECK(p.blue_px == Approx(blue / n).margin(0.1));
+        CHECK(p.red_px == Approx(red / n).margin(0.07));
+        CHECK(p.blue_px == Approx(blue / n).margin(0.07));
         CHECK(p.red_sigma < 0.1);
         // What a lens already says is not proposed again.
         HandCorrection hand;
