@@ -99,11 +99,8 @@ std::string describe(const FringeFound& f) {
 std::string with_hue(const std::string& text, double hue, double percent) {
     std::vector<HueRange> hues = fringe_hues(text);
     const auto turn = [](double d) { return std::fmod(d + 720, 360); };
-    const HueRange wanted{std::round(turn(hue - 30)), std::round(turn(hue + 30)), percent};
-    hues.erase(std::remove_if(hues.begin(), hues.end(),
-                              [&](const HueRange& h) { return h.from == wanted.from && h.to == wanted.to; }),
-               hues.end());
-    if (percent > 0) hues.push_back(wanted);
+    std::erase_if(hues, [&](const HueRange& h) { return FringeRecipe{0, {h}, false}.share(hue) > 0; });
+    if (percent > 0) hues.push_back({std::round(turn(hue - 30)), std::round(turn(hue + 30)), percent});
     return to_text(hues);
 }
 

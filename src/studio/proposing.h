@@ -33,7 +33,7 @@ std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const 
                                       const Progress& progress);
 /// "purple, 4.2 % of white, 3 px wide, at 12 % of edges, most of them bright".
 std::string describe(const FringeFound& fringe);
-/// The field's text that takes one of them away by a percentage, in a range of 60 degrees about its hue.
+/// The field's text that takes a hue away by a percentage, in a range of 60 degrees about it; 0: not at all.
 std::string with_hue(const std::string& hues, double hue, double percent);
 
 }  // namespace optrel

@@ -132,6 +132,75 @@ TEST_CASE("a value turned by hand is seen, written when it rests, undone and dro
     CHECK(roll.value() == 0);
 }
 
+TEST_CASE("a value that does not rest yet belongs to the frame for which it was turned", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001", "SP0002"});
+    inspect.show_view("hand");
+    inspect.hand().number(Field::roll).setValue(3);
+    app.click_cell(inspect.frames(), 1, 0);  // before it rests
+    rest(app);
+    CHECK(read_sheet(app.path("frames") / "SP0001.dng").hand.at(Field::roll).number == 3);
+    CHECK(read_sheet(app.path("frames") / "SP0002.dng").hand.empty());
+    CHECK(inspect.hand().number(Field::roll).value() == 0);
+}
+
+TEST_CASE("leaving an editor sets nothing by hand", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    inspect.show_view("hand");
+    emit inspect.hand().choice(Field::crop).lineEdit()->editingFinished();
+    QComboBox& border = inspect.hand().choice(Field::border);
+    emit border.activated(border.currentIndex());
+    rest(app);
+    CHECK(read_sheet(app.path("frames") / "SP0001.dng").hand.empty());
+}
+
+TEST_CASE("words that leave another frame in the same row show that frame", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001", "SP0002"});
+    const auto shows = [&](const QString& name) {
+        for (QLabel* label : inspect.findChildren<QLabel*>())
+            if (label->text().startsWith(name + ".dng")) return true;
+        return false;
+    };
+    for (const char* name : {"SP0001", "SP0002", "SP0001"}) {
+        inspect.list().words().setText(name);
+        app.settle();
+        REQUIRE(inspect.list().chosen());
+        CHECK(inspect.list().chosen()->path.stem() == name);
+        CHECK(shows(name));
+    }
+    inspect.list().words().setText("no such frame");
+    app.settle();
+    CHECK(inspect.list().chosen() == nullptr);
+    CHECK_FALSE(shows("SP0001"));
+}
+
+TEST_CASE("what was struck out stays so when other angles are solved", "[app][inspect]") {
+    AppFixture app;
+    app.add_frames({"CH0001"});
+    const FrameRecord frame = app.session().frames().all()[0];
+    StraightenTool tool(app.session().jobs());
+    tool.set_angles(TurnAngles::roll);  // before there are lines
+    tool.find(frame.path, frame.metadata, neutral_start(), std::nullopt, TurnAngles::roll_pitch);
+    CHECK(tool.active());
+    app.settle();
+    REQUIRE(tool.result());
+    CHECK(tool.result()->sigma.yaw_deg == 0);
+    const int lines = tool.result()->lines_used;
+    tool.toggle(0);
+    tool.set_angles(TurnAngles::roll_pitch_yaw);
+    CHECK(tool.shown()[0].struck);
+    CHECK_FALSE(tool.wanted()[0]);
+    CHECK(tool.result()->sigma.yaw_deg > 0);
+    CHECK(tool.result()->lines_used > lines);
+    tool.toggle(0);
+    CHECK_FALSE(tool.shown()[0].struck);
+    tool.forget();
+    CHECK_FALSE(tool.active());
+    CHECK(tool.shown().empty());
+}
+
 TEST_CASE("a crop is shown with what it keeps, and one of nothing is refused", "[app][inspect]") {
     AppFixture app;
     InspectPlace& inspect = inspect_of(app, {"SP0001"});

@@ -110,6 +110,28 @@ TEST_CASE("empty places are told, and a crop is what is exported", "[render][loo
     CHECK(at.rgb.rows == Approx(0.4 * s.raw.counts.rows).margin(1));
 }
 
+TEST_CASE("a picture in which nothing moves is cropped to all of itself", "[render][look]") {
+    const Scene s;
+    for (const char* crop : {"none", "largest", "largest as frame"})
+        CHECK(framing_of(fields({{Field::crop, text(crop)}}), std::nullopt, s.raw.counts.size(), s.taken).kept ==
+              cv::Rect({0, 0}, s.raw.counts.size()));
+}
+
+TEST_CASE("a picture that would show the horizon can be scaled up until it does not", "[render][look]") {
+    const Scene s;
+    ProfileNode wide = s.node();
+    wide.focal_mm = 12;
+    const AppliedProfile twelve{wide, s.profile.reference};
+    const auto framed = [&](const char* border, double scale) {
+        const ResolvedFrame f =
+            fields({{Field::pitch, {60, ""}}, {Field::border, text(border)}, {Field::border_scale, {scale, ""}}});
+        return framing_of(f, twelve, s.raw.counts.size(), s.taken);
+    };
+    CHECK_FALSE(sentence_of([&] { framed("keep", 1); }).empty());
+    CHECK_FALSE(sentence_of([&] { framed("scale", 1); }).empty());
+    CHECK(sentence_of([&] { framed("scale", 2); }).empty());
+}
+
 TEST_CASE("angles and crops are those of the picture as it is held", "[render][look]") {
     const Scene s;
     const TakenWith portrait{s.taken.pitch_um, s.taken.focal_mm, 6};

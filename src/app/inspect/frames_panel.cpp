@@ -34,31 +34,25 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
     connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
     connect(table_, &Table::chosen_changed, this, [this] {
-        claim_body_->setEnabled(chosen() && !parts_.entries().bodies().empty());
-        assign_lens_->setEnabled(chosen() && !parts_.entries().lenses().empty());
+        refresh_buttons();
         emit chosen_changed();
     });
     refresh();
 }
 
 void FramesPanel::refresh() {
-    frames_ = parts_.frames().shared();
+    narrow();
+    refresh_buttons();
+}
+
+void FramesPanel::refresh_buttons() {
     claim_body_->setEnabled(chosen() && !parts_.entries().bodies().empty());
     assign_lens_->setEnabled(chosen() && !parts_.entries().lenses().empty());
-    narrow();
 }
 
 void FramesPanel::narrow() {
-    wanted_ = words_->text().toLower().split(' ', Qt::SkipEmptyParts);
-    found_.clear();
+    narrowing_ = {parts_.frames().shared(), words_->text().toLower().split(' ', Qt::SkipEmptyParts), {}};
     next_ = 0;
-    if (wanted_.isEmpty()) {
-        work_.stop();
-        found_.resize(frames_->size());
-        for (std::size_t i = 0; i < found_.size(); ++i) found_[i] = static_cast<int>(i);
-        show_rows();
-        return;
-    }
     work_.start();
     narrow_more();
 }
@@ -67,36 +61,43 @@ void FramesPanel::narrow_more() {
     constexpr int most_ms = 8;
     QElapsedTimer since;
     since.start();
-    for (; next_ < frames_->size(); ++next_) {
-        if (next_ % 64 == 63 && since.elapsed() > most_ms) return;
-        if (matches(next_, wanted_)) found_.push_back(static_cast<int>(next_));
+    const bool all = narrowing_.words.isEmpty();
+    for (; next_ < narrowing_.frames->size(); ++next_) {
+        if (!all && next_ % 64 == 63 && since.elapsed() > most_ms) return;
+        if (all || matches(next_)) narrowing_.found.push_back(static_cast<int>(next_));
     }
     work_.stop();
     show_rows();
 }
 
-bool FramesPanel::matches(std::size_t frame, const QStringList& words) const {
-    const FrameRecord& f = (*frames_)[frame];
+bool FramesPanel::matches(std::size_t frame) const {
+    const FrameRecord& f = (*narrowing_.frames)[frame];
     const Metadata& m = f.metadata;
     QString all = q(f.path.string()) + ' ' + q(m.lens) + ' ' + q(m.maker) + ' ' + q(m.model) + ' ' + q(m.body_serial) +
                   QString(" iso %1 iso%1 %2 mm f/%3 ").arg(m.iso).arg(m.focal_mm).arg(m.aperture) + state_cell(f).text;
     // What people call the body, once that is worked out.
-    if (const auto& facts = parts_.frames().knowledge().facts; facts.size() == frames_->size())
+    if (const auto& facts = parts_.frames().knowledge().facts; facts.size() == narrowing_.frames->size())
         if (const Body* b = parts_.entries().fleet()->body(facts[frame].body)) all += ' ' + q(b->label());
     all = all.toLower();
-    return std::all_of(words.begin(), words.end(), [&](const QString& word) { return all.contains(word); });
+    return std::all_of(narrowing_.words.begin(), narrowing_.words.end(),
+                       [&](const QString& word) { return all.contains(word); });
 }
 
 void FramesPanel::show_rows() {
     const QString before = chosen() ? q(chosen()->path.string()) : QString();
-    rows_ = found_;
+    frames_ = narrowing_.frames;
+    rows_ = std::move(narrowing_.found);
     // Frames can be two hundred thousand; a cell is made when it is looked at.
     table_->set_lazy(static_cast<int>(rows_.size()), [this, frames = frames_, rows = rows_](int row, int column) {
         return cell((*frames)[rows[row]], column);
     });
     count_->setText(rows_.size() == frames_->size() ? QString::number(rows_.size())
                                                     : QString("%1 of %2").arg(rows_.size()).arg(frames_->size()));
-    if (!before.isEmpty() && (!chosen() || q(chosen()->path.string()) != before)) choose(before);
+    const auto is_before = [&] { return chosen() && q(chosen()->path.string()) == before; };
+    if (before.isEmpty() || is_before()) return;
+    choose(before);
+    // The row may be chosen still, and be another frame's now.
+    if (!is_before()) emit chosen_changed();
 }
 
 Cell FramesPanel::cell(const FrameRecord& f, int column) const {

@@ -35,9 +35,10 @@ signals:
 private:
     Cell cell(const FrameRecord& frame, int column) const;
     Cell state_cell(const FrameRecord& frame) const;
-    bool matches(std::size_t frame, const QStringList& words) const;
+    bool matches(std::size_t frame) const;
     void narrow();
     void narrow_more();
+    void refresh_buttons();
     void show_rows();
     void claim_frames(Claim::Of of);
     const FrameRecord* at(int row) const;
@@ -47,12 +48,17 @@ private:
     QLineEdit* words_;
     QLabel* count_;
     QPushButton *claim_body_, *assign_lens_;
-    std::shared_ptr<const std::vector<FrameRecord>> frames_;  ///< those of the list
-    std::vector<int> rows_;                                   ///< which of them are shown
-    QStringList wanted_;
-    QTimer work_;           ///< narrows a little at a time, so that the window stays free
+    using Frames = std::shared_ptr<const std::vector<FrameRecord>>;
+    Frames frames_;          ///< those that the rows are of
+    std::vector<int> rows_;  ///< which of them are shown
+    /// Narrows a little at a time, so that the window stays free; what is shown stays until that is done.
+    struct Narrowing {
+        Frames frames;
+        QStringList words;
+        std::vector<int> found;
+    } narrowing_;
+    QTimer work_;
     std::size_t next_ = 0;  ///< the frame to look at next
-    std::vector<int> found_;
 };
 
 }  // namespace optrel

@@ -166,9 +166,7 @@ void HandPanel::build_straightening(QGridLayout* grid) {
     straightened_->setWordWrap(true);
     straightened_->setObjectName("faint");
     connect(find_lines_, &QPushButton::clicked, this, &HandPanel::lines_asked);
-    connect(angles_, &QComboBox::activated, this, [this] {
-        if (take_->isVisible()) emit lines_asked();
-    });
+    connect(angles_, &QComboBox::activated, this, &HandPanel::angles_changed);
     connect(take_, &QPushButton::clicked, this, &HandPanel::straightening_taken);
     const int row = grid->rowCount();
     grid->addWidget(find_lines_, row, 0);
@@ -203,13 +201,13 @@ void HandPanel::show_help(MeasuredHelp::Kind kind, const QString& text, bool tak
     h.take->setEnabled(takeable);
 }
 
-void HandPanel::show_fringes(const std::vector<FringeFound>& fringes) {
+void HandPanel::show_fringes(const std::vector<FringeFound>& fringes, const FringeRecipe& now) {
     showing_ = true;
     fringe_list_->clear();
     for (const FringeFound& f : fringes) {
         auto* item = new QListWidgetItem(q(describe(f)), fringe_list_);
         item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
-        item->setCheckState(Qt::Unchecked);
+        item->setCheckState(now.share(f.hue) > 0 ? Qt::Checked : Qt::Unchecked);
     }
     fringe_list_->setVisible(!fringes.empty());
     showing_ = false;
@@ -225,6 +223,7 @@ void HandPanel::show_straightened(const QString& text, bool takeable) {
 
 void HandPanel::show_fields(const ResolvedFrame& fields, const Layer& by_hand) {
     showing_ = true;
+    for (const auto& [field, label] : labels_) shown_[field] = fields[field].value;
     const auto settled_elsewhere = [&](Field field) { return moving_.count(field) == 0; };
     for (const auto& [field, spin] : numbers_)
         if (settled_elsewhere(field)) spin->setValue(fields[field].value.number);
@@ -265,13 +264,15 @@ void HandPanel::say_sense(double distortion) {
 }
 
 void HandPanel::turned(Field field, const Value& value) {
-    if (showing_) return;
+    // Leaving an editor is no turning.
+    if (showing_ || (moving_.count(field) == 0 && value == shown_[field])) return;
     moving_[field] = value;
     emit tried(field, value);
     rest_.start();
 }
 
 void HandPanel::settle() {
+    rest_.stop();
     const std::map<Field, Value> rested = std::move(moving_);
     moving_.clear();
     for (const auto& [field, value] : rested) emit settled(field, value);

@@ -32,14 +32,16 @@ public:
     QDoubleSpinBox& number(Field field) { return *numbers_.at(field); }
     QComboBox& choice(Field field) { return *choices_.at(field); }
     QPushButton& back(Field field) { return *backs_.at(field); }
+    /// What was turned and does not rest yet is settled at once.
+    void settle();
 
     /// What straightening found, and whether it can be taken.
     void show_straightened(const QString& text, bool takeable);
     TurnAngles angles() const;
     /// What measured help says of a kind, and whether it can be taken.
     void show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable);
-    /// Fringes by hue, to be called faults by a tick; those that the field takes away already are ticked.
-    void show_fringes(const std::vector<FringeFound>& fringes);
+    /// Fringes by hue, to be called faults by a tick; those that are taken away already are ticked.
+    void show_fringes(const std::vector<FringeFound>& fringes, const FringeRecipe& now);
     QListWidget& fringes() { return *fringe_list_; }
 
 signals:
@@ -50,6 +52,7 @@ signals:
     /// What lies beneath is wanted again.
     void returned(Field field);
     void lines_asked();
+    void angles_changed();
     void straightening_taken();
     void help_asked(MeasuredHelp::Kind kind);
     void help_taken();
@@ -68,7 +71,6 @@ private:
     void build_straightening(QGridLayout* grid);
     void add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint);
     void turned(Field field, const Value& value);
-    void settle();
     void say_sense(double distortion);
 
     std::map<Field, QDoubleSpinBox*> numbers_;
@@ -85,6 +87,7 @@ private:
     std::map<MeasuredHelp::Kind, Help> helps_;
     QListWidget* fringe_list_;
     QTimer rest_;
+    std::map<Field, Value> shown_;   ///< what the frame has
     std::map<Field, Value> moving_;  ///< turned, not settled yet
     bool showing_ = false;           ///< values are set by show_fields(), not by a person
 };

@@ -7,6 +7,7 @@
 #include <QSplitter>
 #include <QToolButton>
 
+#include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
 #include "jobs.h"
 #include "studio/develop_frame.h"
@@ -60,6 +61,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     connect(&parts_.profiles(), &ProfileBook::changed, this, sheet);
     connect(&parts_.baselines(), &BaselineBook::changed, this, sheet);
     connect(frames_, &FramesPanel::chosen_changed, this, [this] {
+        hand_->settle();  // for the frame that was shown until now
         turning_.clear();
         lines_->forget();
         help_->forget();
@@ -230,6 +232,7 @@ void InspectPlace::listen_to_hand() {
         turning_.erase(field);
         sheet_->change_sheets("drop a field", [field](const FrameRecord&, Sheet& s) { s.hand.erase(field); });
     });
+    connect(hand_, &HandPanel::angles_changed, this, [this] { lines_->set_angles(hand_->angles()); });
     connect(hand_, &HandPanel::lines_asked, this, &InspectPlace::find_lines);
     connect(hand_, &HandPanel::straightening_taken, this, &InspectPlace::take_straightening);
     connect(lines_, &StraightenTool::changed, this, [this] {
@@ -243,7 +246,7 @@ void InspectPlace::set_by_hand_now(Field field, const Value& value) {
     turning_.erase(field);
     const bool done = parts_.attempt([&] {
         const Value valid = value_from_text(field, to_text(field, value));
-        sheet_->change_shown("set " + q(info(field).label) + " by hand",
+        sheet_->change_sheet(shown_, "set " + q(info(field).label) + " by hand",
                              [&](Sheet& sheet) { set_by_hand(sheet, field, valid); });
     });
     if (!done) refresh_sheet();
@@ -322,8 +325,8 @@ void InspectPlace::look() {
     const std::optional<Recipe> r = recipe(*f);
     if (!r) return;
     const LookSubject subject{f->path, r->metadata};
-    if (shown_ != q(f->path.string())) {
-        shown_ = q(f->path.string());
+    if (shown_ != f->path) {
+        shown_ = f->path;
         view_->set_size(subject.size());
         ring_->set_size(subject.size());
         if (loupes_->isChecked()) looks_->look_through(ring_->patches());
@@ -391,7 +394,7 @@ void InspectPlace::take_straightening() {
 
 void InspectPlace::set_by_hand_at_once(const QString& what, const std::vector<std::pair<Field, Value>>& values) {
     parts_.attempt([&] {
-        sheet_->change_shown(what, [&](Sheet& sheet) {
+        sheet_->change_sheet(shown_, what, [&](Sheet& sheet) {
             for (const auto& [field, value] : values)
                 set_by_hand(sheet, field, value_from_text(field, to_text(field, value)));
         });
@@ -407,7 +410,11 @@ void InspectPlace::listen_to_help() {
     connect(help_, &MeasuredHelp::said, this, [this](MeasuredHelp::Kind kind, const QString& text, bool takeable) {
         const bool listed = kind == MeasuredHelp::Kind::fringes && takeable;
         hand_->show_help(kind, listed ? "Tick what is a fault:" : text, takeable);
-        if (kind == MeasuredHelp::Kind::fringes) hand_->show_fringes(help_->fringes());
+        if (kind != MeasuredHelp::Kind::fringes) return;
+        FringeRecipe now;
+        if (const FrameRecord* f = chosen())
+            now.hues = fringe_hues(sheet_->fields_now(*f)[Field::fringe_hues].value.text);
+        hand_->show_fringes(help_->fringes(), now);
     });
     connect(hand_, &HandPanel::fringe_ticked, this, [this](int fringe, bool fault) {
         const FrameRecord* f = chosen();

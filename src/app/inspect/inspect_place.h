@@ -91,8 +91,8 @@ private:
     QLabel *about_, *crop_;
     QCheckBox* with_set_;
     QPushButton *back_, *bare_, *export_;
-    Layer turning_;  ///< values that are being turned by hand
-    QString shown_;
+    Layer turning_;                ///< values that are being turned by hand
+    std::filesystem::path shown_;  ///< the frame whose picture is shown
 };
 
 }  // namespace optrel

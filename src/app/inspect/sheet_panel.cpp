@@ -268,10 +268,11 @@ void SheetPanel::make_set() {
 void SheetPanel::edit_hand(int row, const QString& text) {
     const QString trimmed = text.trimmed();
     const std::optional<Field> at = field_at(row);
-    if (!at) return;
+    const FrameRecord* f = frame();
+    if (!at || !f) return;
     const Field field = *at;
     parts_.attempt([&] {
-        change_shown("set a field by hand", [&](Sheet& after) {
+        change_sheet(f->path, "set a field by hand", [&](Sheet& after) {
             if (trimmed.isEmpty())
                 after.hand.erase(field);
             else
@@ -280,16 +281,15 @@ void SheetPanel::edit_hand(int row, const QString& text) {
     });
 }
 
-void SheetPanel::change_shown(const QString& what, const std::function<void(Sheet&)>& change) {
-    const FrameRecord* f = frame();
-    const Sheet* sheet = this->sheet();
+void SheetPanel::change_sheet(const std::filesystem::path& frame, const QString& what,
+                              const std::function<void(Sheet&)>& change) {
+    const Sheet* sheet = parts_.sheets().find(frame);
     if (!sheet) return;
     Sheet after = *sheet;
     change(after);
     if (after == *sheet) return;
-    const std::filesystem::path path = f->path;
-    parts_.undo().push(new EditEntry<Sheet>(what, *sheet, after, [this, path](const Sheet& s) {
-        parts_.sheets().write({{path, s}});
+    parts_.undo().push(new EditEntry<Sheet>(what, *sheet, after, [this, frame](const Sheet& s) {
+        parts_.sheets().write({{frame, s}});
     }));
 }
 

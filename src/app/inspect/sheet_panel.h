@@ -30,8 +30,9 @@ public:
     /// One undoable edit for all chosen frames; `change` gets each sheet.
     void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
 
-    /// The same for the frame that is shown alone. Throws what `change` throws.
-    void change_shown(const QString& what, const std::function<void(Sheet&)>& change);
+    /// The same for one frame, once its sheet was read. Throws what `change` throws.
+    void change_sheet(const std::filesystem::path& frame, const QString& what,
+                      const std::function<void(Sheet&)>& change);
 
     /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
     Sheet sheet_of(const FrameRecord& frame) const;

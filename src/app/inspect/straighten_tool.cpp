@@ -53,6 +53,13 @@ void StraightenTool::forget() {
     emit changed();
 }
 
+void StraightenTool::set_angles(TurnAngles angles) {
+    angles_ = angles;
+    if (!lines_) return;
+    solve();
+    emit changed();
+}
+
 std::vector<StraightenTool::Shown> StraightenTool::shown() const {
     std::vector<Shown> out;
     if (!lines_) return out;

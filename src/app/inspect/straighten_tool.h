@@ -24,6 +24,8 @@ public:
     void find(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
               const std::optional<AppliedProfile>& profile, TurnAngles angles);
     void forget();
+    /// Solves others; what was struck out stays so.
+    void set_angles(TurnAngles angles);
     /// The lines of a frame are there, or are being found.
     bool active() const { return lines_ != nullptr || finding_ != nullptr; }
 

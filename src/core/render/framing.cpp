@@ -49,7 +49,8 @@ double scale_of(const ResolvedFrame& f, const PictureView& view, bool plain) {
 /// The pixels that a crop keeps.
 cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, const cv::Size& size, int orientation) {
     const cv::Rect all({0, 0}, size);
-    if (wish.kind == CropWish::Kind::none || (wish.kind == CropWish::Kind::largest && plain)) return all;
+    const bool whole_fits = wish.kind == CropWish::Kind::largest || wish.kind == CropWish::Kind::as_frame;
+    if (wish.kind == CropWish::Kind::none || (whole_fits && plain)) return all;
     Crop crop;
     if (wish.kind == CropWish::Kind::at) {
         const bool sideways = turns_sideways(orientation);
@@ -97,17 +98,16 @@ Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& 
     const PictureGeometry geometry{size.width, size.height, taken.pitch_um};
     PictureView::Settings settings = settings_of(f, size, taken.orientation);
     const PictureView view(lens_of(f, profile, geometry, taken.focal_mm), settings);
-    if (view.shows_horizon())
-        throw input_error(
-            fmt::format("Turned by pitch {:g} and yaw {:g} degrees, the picture would reach the camera's horizon, "
-                        "where nothing can be "
-                        "shown; turn it less, or scale it up.",
-                        number(f, Field::pitch), number(f, Field::yaw)));
     const HandCorrection hand = by_hand(f);
     const bool plain = !profile && hand.distortion == 0 && hand.red_px == 0 && hand.blue_px == 0 &&
                        settings.turn.isIdentity(0) && settings.shift.isZero(0);
     settings.scale = scale_of(f, view, plain);
     Framing out{view.at_scale(settings.scale)};
+    if (out.view.shows_horizon())
+        throw input_error(
+            fmt::format("Turned by pitch {:g} and yaw {:g} degrees, the picture would reach the camera's horizon, "
+                        "where nothing can be shown; turn it less, or scale it up.",
+                        number(f, Field::pitch), number(f, Field::yaw)));
     out.corrected = profile.has_value();
     out.moves = !plain || settings.scale != 1;
     out.fringes = profile.has_value() || hand.red_px != 0 || hand.blue_px != 0;
