@@ -2,34 +2,26 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/files.h"
-#include "commands.h"
 #include "frames/tiff_writer.h"
-#include "studio/frame_recipe.h"
+#include "recipe_options.h"
 
 namespace optrel::cli {
 namespace {
 
 struct Options {
-    std::string profile, store, frame, out;
-    bool fill = false, keep = false, json = false, use_store = false, overwrite = false, anyway = false;
+    RecipeOptions recipe;
+    std::string out;
+    bool fill = false, keep = false, json = false, overwrite = false;
     double scale = 0;
     std::vector<std::string> set;
 };
 
-FrameRecipe recipe_of(const Options& o) {
-    if (!o.use_store) return recipe_from_profile(o.profile, o.frame, o.anyway);
-    Store store = open_store(o.store, Access::read);
-    return recipe_from_store(store, o.frame);
-}
-
 void run(const Options& o) {
-    if (o.profile.empty() == !o.use_store) throw usage_error("Give either --profile or --store.");
+    if (o.recipe.profile.empty() == !o.recipe.by_store()) throw usage_error("Give either --profile or --store.");
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
-    require_regular(o.frame);
     check_output(o.out, tiff_output(), existing(o.overwrite));
-    FrameRecipe r = recipe_of(o);
+    FrameRecipe r = recipe_of(o.recipe);
     for (const std::string& assignment : o.set) set_field(r, assignment);
     const auto set_text = [&](Field f, const char* text) { r.fields.fields[static_cast<int>(f)].value = {0, text}; };
     if (o.fill) set_text(Field::border, "fill");
@@ -38,10 +30,10 @@ void run(const Options& o) {
         set_text(Field::border, "scale");
         r.fields.fields[static_cast<int>(Field::border_scale)].value = {o.scale, ""};
     }
-    const Developed picture = develop_file(o.frame, r.metadata, r.fields, r.profile, console_progress());
-    export_tiff(o.out, existing(o.overwrite), picture, o.frame, r.metadata);
+    const Developed picture = develop_file(o.recipe.frame, r.metadata, r.fields, r.profile, console_progress());
+    export_tiff(o.out, existing(o.overwrite), picture, o.recipe.frame, r.metadata);
     if (o.json)
-        print_json({{"frame", o.frame},
+        print_json({{"frame", o.recipe.frame},
                     {"out", o.out},
                     {"profile", r.chosen},
                     {"scale", picture.scale},
@@ -57,22 +49,16 @@ void add_correct(CLI::App& app) {
     auto* command = add_command(app, "correct", "Develop and correct a frame into a 16-bit TIFF",
                                 "correct --store studio --frame SP0005.dng --out SP0005.tif --fill");
     auto o = std::make_shared<Options>();
-    command->add_option("--profile", o->profile, "Correct by this profile, with a neutral development");
-    auto* store = command->add_option("--store", o->store, "Develop and correct as this store says");
-    command->add_option("--frame", o->frame, "The frame")->required();
+    add_recipe_options(*command, o->recipe);
     command->add_option("--out", o->out, "TIFF to write (.tif or .tiff)")->required();
     command->add_flag("--fill", o->fill, "Scale as little as fills the border");
     command->add_option("--scale", o->scale, "Scale by this factor")->check(between(0.2, 5.0));
     command->add_flag("--keep-border", o->keep, "Scale 1, empty border included");
     command->add_option("--set", o->set, "FIELD=VALUE for this picture, for instance pitch=2.5; may be given again")
         ->take_all();
-    command->add_flag("--anyway", o->anyway, "With --profile: also when the frame's focal length is not the profile's");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print JSON");
-    command->callback([o, store] {
-        o->use_store = store->count() > 0;
-        run(*o);
-    });
+    command->callback([o] { run(*o); });
 }
 
 }  // namespace optrel::cli

@@ -130,6 +130,12 @@ TEST_CASE("a value turned by hand is seen, written when it rests, undone and dro
     app.settle();
     CHECK(read_sheet(frame).hand.count(Field::roll) == 0);
     CHECK(roll.value() == 0);
+    // One that does not rest yet is dropped as well.
+    roll.setValue(4);
+    QTest::keyClick(&roll, Qt::Key_Backspace, Qt::ControlModifier);
+    rest(app);
+    CHECK(read_sheet(frame).hand.count(Field::roll) == 0);
+    CHECK(roll.value() == 0);
 }
 
 TEST_CASE("a value that does not rest yet belongs to the frame for which it was turned", "[app][inspect]") {
@@ -142,6 +148,14 @@ TEST_CASE("a value that does not rest yet belongs to the frame for which it was 
     CHECK(read_sheet(app.path("frames") / "SP0001.dng").hand.at(Field::roll).number == 3);
     CHECK(read_sheet(app.path("frames") / "SP0002.dng").hand.empty());
     CHECK(inspect.hand().number(Field::roll).value() == 0);
+    // Dropping it is for that frame, too, whatever else is chosen.
+    inspect.hand().number(Field::roll).setValue(2);
+    rest(app);
+    inspect.frames().selectAll();
+    emit inspect.hand().returned(Field::roll);
+    app.settle();
+    CHECK(read_sheet(app.path("frames") / "SP0001.dng").hand.at(Field::roll).number == 3);
+    CHECK(read_sheet(app.path("frames") / "SP0002.dng").hand.empty());
 }
 
 TEST_CASE("leaving an editor sets nothing by hand", "[app][inspect]") {

@@ -16,8 +16,7 @@ namespace {
 
 /// Px of the sensor's picture for shares of the picture as it is held.
 Vec2 place_of(const PictureView& view, int orientation, double across, double down) {
-    const cv::Size size(view.geometry().width, view.geometry().height);
-    const cv::Size held = turns_sideways(orientation) ? cv::Size(size.height, size.width) : size;
+    const cv::Size size(view.geometry().width, view.geometry().height), held = size_as_held(size, orientation);
     const cv::Point2d p = place_on_sensor({across * held.width, down * held.height}, size, orientation);
     return {p.x, p.y};
 }
@@ -33,8 +32,8 @@ QString percent(double factor) {
 void StretchMap::set_view(const PictureView* view, int orientation) {
     cells_.clear();
     if (view) {
-        const PictureGeometry& g = view->geometry();
-        size_ = turns_sideways(orientation) ? QSizeF(g.height, g.width) : QSizeF(g.width, g.height);
+        const cv::Size held = size_as_held({view->geometry().width, view->geometry().height}, orientation);
+        size_ = QSizeF(held.width, held.height);
         for (int j = 0; j < down; ++j)
             for (int i = 0; i < across; ++i) {
                 const double x = (i + 0.5) / across, y = (j + 0.5) / down;

@@ -111,7 +111,7 @@ void HandPanel::add_row(QGridLayout* grid, Field field, QWidget* editor) {
     back->setToolTip("Back to what lies beneath");
     back->setAccessibleName("Drop " + caption(field));
     back->setFixedWidth(52);
-    connect(back, &QPushButton::clicked, this, [this, field] { emit returned(field); });
+    connect(back, &QPushButton::clicked, this, [this, field] { drop(field); });
     grid->addWidget(label, row, 0);
     grid->addWidget(editor, row, 1);
     grid->addWidget(back, row, 2);
@@ -271,6 +271,11 @@ void HandPanel::turned(Field field, const Value& value) {
     rest_.start();
 }
 
+void HandPanel::drop(Field field) {
+    moving_.erase(field);
+    emit returned(field);
+}
+
 void HandPanel::settle() {
     rest_.stop();
     const std::map<Field, Value> rested = std::move(moving_);
@@ -288,7 +293,7 @@ bool HandPanel::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::KeyPress) {
         const auto* key = static_cast<QKeyEvent*>(event);
         if (key->key() == Qt::Key_Backspace && key->modifiers() == Qt::ControlModifier) {
-            emit returned(static_cast<Field>(editor->property("field").toInt()));
+            drop(static_cast<Field>(editor->property("field").toInt()));
             return true;
         }
     }

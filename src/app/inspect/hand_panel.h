@@ -71,6 +71,7 @@ private:
     void build_straightening(QGridLayout* grid);
     void add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint);
     void turned(Field field, const Value& value);
+    void drop(Field field);
     void say_sense(double distortion);
 
     std::map<Field, QDoubleSpinBox*> numbers_;

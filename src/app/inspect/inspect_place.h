@@ -54,11 +54,8 @@ private:
     void ask_export();
     void refresh_sheet();
     /// What the chosen frame is developed with now, values that are being turned included.
-    struct Recipe {
-        Metadata metadata;
-        ResolvedFrame fields;
+    struct Recipe : FrameRecipe {
         ProfileMatch match;
-        std::optional<AppliedProfile> profile;
     };
     std::optional<Recipe> recipe(const FrameRecord& frame);
     void look();
@@ -69,8 +66,7 @@ private:
     void listen_to_help();
     void ask_help(MeasuredHelp::Kind kind);
     void light_by_area(const QRectF& area);
-    void set_by_hand_at_once(const QString& what, const std::vector<std::pair<Field, Value>>& values);
-    std::optional<FrameRecipe> frame_recipe(const FrameRecord& frame);
+    void set_by_hand_together(const QString& what, const std::vector<std::pair<Field, Value>>& values);
     void set_by_hand_now(Field field, const Value& value);
     const FrameRecord* chosen() const { return frames_->chosen(); }
 

@@ -66,8 +66,8 @@ struct LookDesk::Answer {
 };
 
 QSizeF LookSubject::size() const {
-    return turns_sideways(metadata.orientation) ? QSizeF(metadata.height, metadata.width)
-                                                : QSizeF(metadata.width, metadata.height);
+    const cv::Size held = size_as_held(sensor(), metadata.orientation);
+    return {double(held.width), double(held.height)};
 }
 
 LookDesk::~LookDesk() {

@@ -3,10 +3,8 @@
 
 #include <fmt/format.h>
 
-#include <charconv>
-#include <cmath>
-
 #include "base/error.h"
+#include "base/numbers.h"
 #include "base/words.h"
 
 namespace optrel {
@@ -21,10 +19,9 @@ Error no_hues(const std::string& text) {
 }
 
 double number_in(const std::string& part, const std::string& text) {
-    double v = 0;
-    const auto [end, error] = std::from_chars(part.data(), part.data() + part.size(), v);
-    if (error != std::errc() || end != part.data() + part.size() || !std::isfinite(v)) throw no_hues(text);
-    return v;
+    const std::optional<double> v = parse_number(part);
+    if (!v) throw no_hues(text);
+    return *v;
 }
 
 }  // namespace

@@ -36,7 +36,7 @@ cv::Point2d place_as_held(const cv::Point2d& p, const cv::Size& s, int orientati
 }
 
 cv::Point2d place_on_sensor(const cv::Point2d& place, const cv::Size& sensor, int orientation) {
-    const cv::Size held = turns_sideways(orientation) ? cv::Size(sensor.height, sensor.width) : sensor;
+    const cv::Size held = size_as_held(sensor, orientation);
     // Quarter turns undo one another; all others undo themselves.
     if (orientation == 6 || orientation == 8) return place_as_held(place, held, 14 - orientation);
     return place_as_held(place, held, orientation);

@@ -9,6 +9,11 @@ namespace optrel {
 /// Whether an orientation (Exif, 1 to 8) exchanges width and height.
 inline bool turns_sideways(int orientation) { return orientation >= 5 && orientation <= 8; }
 
+/// Width and height of the sensor's picture as it is held.
+inline cv::Size size_as_held(const cv::Size& sensor, int orientation) {
+    return turns_sideways(orientation) ? cv::Size(sensor.height, sensor.width) : sensor;
+}
+
 /// The picture turned so that it is the right way up.
 cv::Mat as_held(const cv::Mat& picture, int orientation);
 

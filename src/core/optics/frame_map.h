@@ -22,8 +22,6 @@ struct HandCorrection {
     double red_px = 0, blue_px = 0;  ///< by which red and blue lie further out than green in the corner
     double light_ev = 0;             ///< by which the corner is lightened
     double light_from = 0;           ///< field height at which that begins, below 1
-
-    bool any() const { return distortion != 0 || red_px != 0 || blue_px != 0 || light_ev != 0; }
 };
 
 /// The mapping of one profile node into pictures of one geometry, with what a person adds to it. Cheap to copy and free

@@ -5,11 +5,12 @@
 
 #include <Eigen/Dense>
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <vector>
 
 #include "base/error.h"
+#include "base/numbers.h"
+#include "base/words.h"
 
 namespace optrel {
 
@@ -18,24 +19,8 @@ namespace {
 Error no_crop(const std::string& text) {
     return input_error(
         fmt::format("'{}' is no crop; write none, largest, largest as frame, largest and a proportion such as 3:2, or "
-                    "at with left, "
-                    "top, width and height in percent, for instance at 10 5 80 90.",
+                    "at with left, top, width and height in percent, for instance at 10 5 80 90.",
                     text));
-}
-
-/// All of `text` as numbers, between which there is one separator each; nothing when it is anything else.
-std::optional<std::vector<double>> numbers(std::string_view text, char separator) {
-    std::vector<double> out;
-    const char *at = text.data(), *end = at + text.size();
-    while (true) {
-        double value = 0;
-        const auto [next, error] = std::from_chars(at, end, value);
-        if (error != std::errc() || !std::isfinite(value)) return std::nullopt;
-        out.push_back(value);
-        if (next == end) return out;
-        if (*next != separator) return std::nullopt;
-        at = next + 1;
-    }
 }
 
 }  // namespace
@@ -48,9 +33,9 @@ CropWish crop_wish(const std::string& text) {
         return wish;
     }
     if (text.rfind("largest ", 0) == 0) {
-        const auto sides = numbers(std::string_view(text).substr(8), ':');
-        if (!sides || sides->size() != 2) throw no_crop(text);
-        const double proportion = (*sides)[0] / (*sides)[1];
+        const auto sides = parse_pair(std::string_view(text).substr(8), ':');
+        if (!sides) throw no_crop(text);
+        const double proportion = sides->first / sides->second;
         if (!(proportion >= 0.05 && proportion <= 20))
             throw input_error(
                 fmt::format("The proportion in '{}' is out of range; choose one between 1:20 and 20:1.", text));
@@ -59,10 +44,15 @@ CropWish crop_wish(const std::string& text) {
         return wish;
     }
     if (text.rfind("at ", 0) != 0) throw no_crop(text);
-    const auto percent = numbers(std::string_view(text).substr(3), ' ');
-    if (!percent || percent->size() != 4) throw no_crop(text);
+    std::vector<double> share;
+    for (const std::string& part : listed(std::string_view(text).substr(3), ' ')) {
+        const std::optional<double> percent = parse_number(part);
+        if (!percent) throw no_crop(text);
+        share.push_back(*percent / 100);
+    }
+    if (share.size() != 4) throw no_crop(text);
     wish.kind = CropWish::Kind::at;
-    wish.share = {(*percent)[0] / 100, (*percent)[1] / 100, (*percent)[2] / 100, (*percent)[3] / 100};
+    wish.share = {share[0], share[1], share[2], share[3]};
     const Crop& s = wish.share;
     if (!(s.width >= 0.01 && s.height >= 0.01))
         throw input_error(fmt::format("The crop '{}' keeps nothing; keep at least 1 percent each way.", text));
@@ -164,13 +154,9 @@ struct Barrier {
         if (!green) return false;
         Eigen::Matrix2d by_place = Eigen::Matrix2d::Zero();
         if (derivatives) {
-            constexpr double step = 0.5;
-            for (int k = 0; k < 2; ++k) {
-                const Vec2 d = step * Vec2::Unit(k);
-                const std::optional<Vec2> more = view.green(p + d), less = view.green(p - d);
-                if (!more || !less) return false;
-                by_place.col(k) = (*more - *less) / (2 * step);
-            }
+            const std::optional<Eigen::Matrix2d> slope = view.slope(p, 0.5);
+            if (!slope) return false;
+            by_place = *slope;
         }
         Eigen::Matrix<double, 2, 4> by_sides = Eigen::Matrix<double, 2, 4>::Zero();
         by_sides.col(0) = (1 - share.x()) * by_place.col(0);

@@ -46,6 +46,17 @@ PictureView PictureView::at_scale(double scale) const {
     return {lens_, settings};
 }
 
+std::optional<Eigen::Matrix2d> PictureView::slope(const Vec2& place, double step) const {
+    Eigen::Matrix2d out;
+    for (int k = 0; k < 2; ++k) {
+        const Vec2 d = step * Vec2::Unit(k);
+        const std::optional<Vec2> more = green(place + d), less = green(place - d);
+        if (!more || !less) return std::nullopt;
+        out.col(k) = (*more - *less) / (2 * step);
+    }
+    return out;
+}
+
 std::optional<Vec2> PictureView::place(const Vec2& frame) const {
     const std::optional<Vec2> at = lens_.ideal(frame);
     if (!at) return std::nullopt;

@@ -61,6 +61,9 @@ public:
         const std::optional<Vec2> at = ideal(place);
         return at ? std::optional(lens_.green(*at)) : std::nullopt;
     }
+    /// The derivative of green() by the place, from differences over `step` px to either side; nothing where green()
+    /// has nothing.
+    std::optional<Eigen::Matrix2d> slope(const Vec2& place, double step) const;
     /// The place in the corrected picture of a position in the frame: the inverse of green().
     std::optional<Vec2> place(const Vec2& frame) const;
 

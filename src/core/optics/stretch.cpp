@@ -7,14 +7,10 @@ namespace optrel {
 
 std::optional<Stretch> stretch_at(const PictureView& view, const Vec2& place) {
     if (view.margin(place) < 0) return std::nullopt;
-    Eigen::Matrix2d to_frame;
-    for (int k = 0; k < 2; ++k) {
-        const auto more = view.green(place + Vec2::Unit(k)), less = view.green(place - Vec2::Unit(k));
-        if (!more || !less) return std::nullopt;
-        to_frame.col(k) = 0.5 * (*more - *less);
-    }
+    const std::optional<Eigen::Matrix2d> to_frame = view.slope(place, 1);
+    if (!to_frame) return std::nullopt;
     // What the frame's samples are spread by is the inverse, whose largest value is that of the least here.
-    const Eigen::JacobiSVD<Eigen::Matrix2d> parts(to_frame, Eigen::ComputeFullV);
+    const Eigen::JacobiSVD<Eigen::Matrix2d> parts(*to_frame, Eigen::ComputeFullV);
     const Vec2 values = parts.singularValues();
     if (!(values(1) > 1e-9)) return std::nullopt;
     return Stretch{1 / values(1), 1 / values(0), parts.matrixV().col(1)};

@@ -8,19 +8,18 @@
 
 #include "base/error.h"
 #include "frames/orientation.h"
+#include "render/stages.h"
 
 namespace optrel {
 namespace {
 
-double number(const ResolvedFrame& f, Field field) { return f[field].value.number; }
-
 HandCorrection by_hand(const ResolvedFrame& f) {
     HandCorrection hand;
-    hand.distortion = number(f, Field::hand_distortion) / 100;
-    hand.red_px = number(f, Field::red_at_corner);
-    hand.blue_px = number(f, Field::blue_at_corner);
-    hand.light_ev = number(f, Field::corner_light);
-    hand.light_from = number(f, Field::corner_light_from);
+    hand.distortion = number_of(f, Field::hand_distortion) / 100;
+    hand.red_px = number_of(f, Field::red_at_corner);
+    hand.blue_px = number_of(f, Field::blue_at_corner);
+    hand.light_ev = number_of(f, Field::corner_light);
+    hand.light_from = number_of(f, Field::corner_light_from);
     return hand;
 }
 
@@ -30,10 +29,10 @@ PictureView::Settings settings_of(const ResolvedFrame& f, const cv::Size& size, 
     Eigen::Matrix3d held = Eigen::Matrix3d::Identity();
     for (int row = 0; row < 2; ++row)
         for (int column = 0; column < 2; ++column) held(row, column) = axes(row, column);
-    const bool sideways = turns_sideways(orientation);
-    const CameraTurn turn{number(f, Field::roll), number(f, Field::pitch), number(f, Field::yaw)};
-    const Vec2 shift(number(f, Field::shift_across) / 100 * (sideways ? size.height : size.width),
-                     number(f, Field::shift_down) / 100 * (sideways ? size.width : size.height));
+    const cv::Size held_size = size_as_held(size, orientation);
+    const CameraTurn turn{number_of(f, Field::roll), number_of(f, Field::pitch), number_of(f, Field::yaw)};
+    const Vec2 shift(number_of(f, Field::shift_across) / 100 * held_size.width,
+                     number_of(f, Field::shift_down) / 100 * held_size.height);
     PictureView::Settings out;
     if (turn.any()) out.turn = held.transpose() * turn.matrix() * held;
     out.shift = held.topLeftCorner<2, 2>().transpose() * shift;
@@ -42,7 +41,7 @@ PictureView::Settings settings_of(const ResolvedFrame& f, const cv::Size& size, 
 
 double scale_of(const ResolvedFrame& f, const PictureView& view, bool plain) {
     const std::string& border = f[Field::border].value.text;
-    if (border == "scale") return number(f, Field::border_scale);
+    if (border == "scale") return number_of(f, Field::border_scale);
     return border == "fill" && !plain ? fill_scale(view) : 1;
 }
 
@@ -53,11 +52,12 @@ cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, cons
     if (wish.kind == CropWish::Kind::none || (whole_fits && plain)) return all;
     Crop crop;
     if (wish.kind == CropWish::Kind::at) {
-        const bool sideways = turns_sideways(orientation);
-        const double w = sideways ? size.height : size.width, h = sideways ? size.width : size.height;
+        const cv::Size held = size_as_held(size, orientation);
         const Crop& s = wish.share;
-        const cv::Point2d a = place_on_sensor({s.left * w, s.top * h}, size, orientation),
-                          b = place_on_sensor({(s.left + s.width) * w, (s.top + s.height) * h}, size, orientation);
+        const auto corner = [&](double across, double down) {
+            return place_on_sensor({across * held.width, down * held.height}, size, orientation);
+        };
+        const cv::Point2d a = corner(s.left, s.top), b = corner(s.left + s.width, s.top + s.height);
         crop = {std::min(a.x, b.x), std::min(a.y, b.y), std::abs(a.x - b.x), std::abs(a.y - b.y)};
     } else {
         double proportion = 0;
@@ -83,9 +83,9 @@ cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, cons
 FrameMap lens_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const PictureGeometry& geometry,
                  double focal_mm) {
     if (profile) {
-        const CorrectionStrength strength{number(f, Field::distortion_strength) / 100,
-                                          number(f, Field::fringe_strength) / 100,
-                                          number(f, Field::vignetting_strength) / 100};
+        const CorrectionStrength strength{number_of(f, Field::distortion_strength) / 100,
+                                          number_of(f, Field::fringe_strength) / 100,
+                                          number_of(f, Field::vignetting_strength) / 100};
         return {profile->node, profile->reference, geometry, strength, by_hand(f)};
     }
     ProfileNode straight;
@@ -107,7 +107,7 @@ Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& 
         throw input_error(
             fmt::format("Turned by pitch {:g} and yaw {:g} degrees, the picture would reach the camera's horizon, "
                         "where nothing can be shown; turn it less, or scale it up.",
-                        number(f, Field::pitch), number(f, Field::yaw)));
+                        number_of(f, Field::pitch), number_of(f, Field::yaw)));
     out.corrected = profile.has_value();
     out.moves = !plain || settings.scale != 1;
     out.fringes = profile.has_value() || hand.red_px != 0 || hand.blue_px != 0;

@@ -128,15 +128,22 @@ Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {
     return planes;
 }
 
+/// The same with the falloff undone.
+Planes PreparedFrame::lit_cells(const ResolvedFrame& f, const Framing& framing, int cell) const {
+    Planes planes = cells(f, cell);
+    if (!framing.view.lens().has_falloff()) return planes;
+    for (cv::Mat1f& c : planes.channel) c = c.clone();  // others look at the same means
+    undo_falloff(planes, {0, 0, double(cell), planes.size()}, framing.view.lens());
+    return planes;
+}
+
 /// The luminances for auto levels, from a reduced picture of everything that is kept.
 std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame& f, const Framing& framing) const {
     if (!is_on(f, Field::auto_levels)) return std::nullopt;
     const cv::Rect& kept = framing.kept;
     const int cell = std::max(2, std::max(size_.width, size_.height) / 1000 / 2 * 2);
-    Planes planes = cells(f, cell);
+    Planes planes = lit_cells(f, framing, cell);
     const Sampling from{0, 0, double(cell), planes.size()};
-    for (cv::Mat1f& c : planes.channel) c = c.clone();
-    undo_falloff(planes, from, framing.view.lens());
     const Sampling to{double(kept.x), double(kept.y), double(cell), cv::Size(kept.width / cell, kept.height / cell)};
     planes = resample(planes, from, framing.view, to, Fringes::as_recorded, Progress());
     return auto_levels(std::move(planes), matrix(), tone_settings(f, rendering()));
@@ -145,14 +152,10 @@ std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame
 Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, const Sampling& at,
                               const Progress& progress) const {
     const int cell = std::max(2, static_cast<int>(at.step + 1e-6) / 2 * 2);
-    Planes planes = cells(f, cell);
+    const Planes planes = lit_cells(f, framing, cell);
     progress.check();
-    const Sampling from{0, 0, double(cell), planes.size()};
-    if (framing.view.lens().has_falloff()) {
-        for (cv::Mat1f& c : planes.channel) c = c.clone();  // others look at the same means
-        undo_falloff(planes, from, framing.view.lens());
-    }
-    return resample(planes, from, framing.view, at, Fringes::as_recorded, progress, outside_frame);
+    return resample(planes, {0, 0, double(cell), planes.size()}, framing.view, at, Fringes::as_recorded, progress,
+                    outside_frame);
 }
 
 Planes PreparedFrame::in_full(const ResolvedFrame& f, const Framing& framing, const Sampling& at,

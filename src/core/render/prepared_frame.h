@@ -44,6 +44,7 @@ private:
     EmbeddedRendering rendering() const;
     cv::Mat1w counts(const ResolvedFrame& fields) const;
     Planes cells(const ResolvedFrame& fields, int cell) const;
+    Planes lit_cells(const ResolvedFrame& fields, const Framing& framing, int cell) const;
     Planes reduced(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,
                    const Progress& progress) const;
     Planes in_full(const ResolvedFrame& fields, const Framing& framing, const Sampling& at,

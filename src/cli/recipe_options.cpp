@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "recipe_options.h"
+
+#include "base/error.h"
+#include "base/files.h"
+
+namespace optrel::cli {
+
+void add_recipe_options(CLI::App& command, RecipeOptions& o) {
+    command.add_option("--profile", o.profile, "Correct by this profile, with a neutral development");
+    o.store_option = command.add_option("--store", o.store, "Develop and correct as this store says");
+    command.add_option("--frame", o.frame, "The frame")->required();
+    command.add_flag("--anyway", o.anyway, "With --profile: also when the frame's focal length is not the profile's");
+}
+
+FrameRecipe recipe_of(const RecipeOptions& o) {
+    if (o.by_store() && !o.profile.empty()) throw usage_error("Give --profile or --store, not both.");
+    require_regular(o.frame);
+    if (!o.profile.empty()) return recipe_from_profile(o.profile, o.frame, o.anyway);
+    if (!o.by_store()) return bare_recipe(o.frame);
+    Store store = open_store(o.store, Access::read);
+    return recipe_from_store(store, o.frame);
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,22 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The options by which commands on one frame say what it is developed with: --frame, and --profile or --store.
+#pragma once
+
+#include "commands.h"
+#include "studio/frame_recipe.h"
+
+namespace optrel::cli {
+
+struct RecipeOptions {
+    std::string frame, profile, store;
+    CLI::Option* store_option = nullptr;
+    bool anyway = false;
+
+    bool by_store() const { return store_option->count() > 0; }
+};
+void add_recipe_options(CLI::App& command, RecipeOptions& options);
+
+/// Throws Error(usage) when both are given; neither is neutral.
+FrameRecipe recipe_of(const RecipeOptions& options);
+
+}  // namespace optrel::cli
