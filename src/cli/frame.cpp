@@ -17,8 +17,9 @@ using nlohmann::json;
 
 struct Options {
     std::vector<std::string> frames, folders;
-    std::string store, field, value, set;
-    bool json = false, with_set = false;
+    std::string store, field, value, set, from;
+    std::vector<std::string> fields;
+    bool json = false, with_set = false, rehearse = false;
 };
 
 /// The frames that are named, and those that the store knows in the folders.
@@ -47,6 +48,41 @@ void set_field(const Options& o) {
     const Value value = hand_value(
         field, o.value, fixed ? open_store(o.store, Access::read).profiles().newest() : std::vector<Profile>());
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
+}
+
+json change_json(const HandChange& c) {
+    json j = {{"field", info(c.field).id}, {"after", to_text(c.field, c.after)}};
+    if (c.before) j["before"] = to_text(c.field, *c.before);
+    return j;
+}
+
+/// What would change, frame by frame; one that cannot be read is told after the others.
+void rehearse_hand(const Options& o, const Layer& values) {
+    json frames = json::array();
+    std::vector<std::string> problems;
+    for (const auto& frame : frames_of(o)) {
+        try {
+            const Sheet sheet = read_sheet(frame);
+            if (sheet.exempt) throw input_error(frame.string() + " is exempt; bring it back to its baseline first.");
+            json changes = json::array();
+            for (const HandChange& c : changes_by(values, sheet)) changes.push_back(change_json(c));
+            frames.push_back({{"frame", frame.string()}, {"changes", changes}});
+        } catch (const Error& error) {
+            problems.push_back(error.what());
+        }
+    }
+    if (!frames.empty()) print_json(frames);
+    fail_with(problems);
+}
+
+void put_hand(const Options& o) {
+    std::vector<Field> fields;
+    for (const std::string& id : o.fields) fields.push_back(field_by_id(id));
+    const Layer values = taken_by_hand(read_sheet(o.from), fields);
+    if (o.rehearse) return rehearse_hand(o, values);
+    edit(o, [&](const std::filesystem::path&, Sheet& sheet) {
+        for (const auto& [field, value] : values) set_by_hand(sheet, field, value);
+    });
 }
 
 /// What a store knows that a sidecar does not keep: the tiers that its values came from.
@@ -108,6 +144,13 @@ void show(const Options& o) {
     fail_with(problems);
 }
 
+void add_put_hand(CLI::App& hand, const std::shared_ptr<Options>& o) {
+    hand.add_option("--from", o->from, "The frame that it is taken from")->required()->check(CLI::ExistingFile);
+    hand.add_option("--field", o->fields, "Field ids; all that are set by hand when none is named");
+    hand.add_flag("--rehearse", o->rehearse, "Print what would change as JSON, and change nothing");
+    hand.callback([o] { put_hand(*o); });
+}
+
 }  // namespace
 
 void add_frame(CLI::App& app) {
@@ -150,6 +193,10 @@ void add_frame(CLI::App& app) {
             put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso));
         });
     });
+
+    add_put_hand(*editing("put-hand", "Put what is set by hand on one frame on others",
+                          "frame put-hand --from SP0005.dng --frame SP0006.dng --field roll --rehearse"),
+                 o);
 
     auto* back = editing("back-to-baseline", "Drop what was set by hand", "frame back-to-baseline --frame SP0005.dng");
     back->add_flag("--with-set", o->with_set, "Drop the set on top as well");

@@ -5,6 +5,7 @@
 #include "commands.h"
 #include "optics/compare_profiles.h"
 #include "studio/develop_frame.h"
+#include "studio/hand_profile.h"
 #include "studio/naming.h"
 #include "studio/profile_file.h"
 
@@ -14,7 +15,7 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string store, a, b, out;
+    std::string store, a, b, out, frame, author;
     LensSetting setting;
     bool json = false, overwrite = false;
 };
@@ -53,10 +54,20 @@ void compare(const Options& o) {
                 {"points", points}});
 }
 
+void make_by_hand(const Options& o) {
+    Store store = open_store(o.store, Access::write);
+    const HandProfile made = profile_by_hand(o.frame, recipe_from_store(store, o.frame), o.author);
+    const Profile p = store.profiles().publish(made.profile, true);
+    if (o.json)
+        print_json({{"id", p.id}, {"version", p.version}, {"name", p.name}, {"light_off_ev", made.light_off_ev}});
+    else
+        fmt::print("{} version {} ({}): made by hand, to be assigned where it is wanted.\n", p.name, p.version, p.id);
+}
+
 }  // namespace
 
 void add_profile(CLI::App& app) {
-    auto* command = add_command(app, "profile", "Published profiles: export, compare",
+    auto* command = add_command(app, "profile", "Published profiles: export, compare, make by hand",
                                 "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
     auto o = std::make_shared<Options>();
@@ -70,6 +81,13 @@ void add_profile(CLI::App& app) {
         const Profile p = profile_named(open_store(o->store, Access::read).profiles().all_versions(), o->a);
         write_or_print(o->out, json_output(), o->overwrite, profile_to_json(p));
     });
+    auto* making = add_command(*command, "by-hand", "Keep what is set by hand on a frame as a profile of its lens",
+                               "profile by-hand --frame SP0005.dng");
+    add_store_option(*making, o->store);
+    making->add_option("--frame", o->frame, "The frame")->required()->check(CLI::ExistingFile);
+    making->add_option("--author", o->author, "Who made it");
+    making->add_flag("--json", o->json, "Print JSON");
+    making->callback([o] { make_by_hand(*o); });
     auto* comparing =
         add_command(*command, "compare", "The difference of two profiles over the picture, in pixels and sigmas",
                     "profile compare p7@1 p7@2 --json");

@@ -63,6 +63,30 @@ void put_set_on_top(Sheet& sheet, const Layer& set) {
     sheet.set = set;
 }
 
+Layer taken_by_hand(const Sheet& from, const std::vector<Field>& fields) {
+    if (from.hand.empty()) throw input_error("Nothing is set by hand on that frame; choose one that was corrected.");
+    if (fields.empty()) return from.hand;
+    Layer out;
+    for (const Field field : fields) {
+        const auto at = from.hand.find(field);
+        if (at == from.hand.end())
+            throw input_error(
+                fmt::format("The field {} is not set by hand on that frame; name fields that are.", info(field).id));
+        out[field] = at->second;
+    }
+    return out;
+}
+
+std::vector<HandChange> changes_by(const Layer& values, const Sheet& to) {
+    std::vector<HandChange> out;
+    if (to.exempt) return out;
+    for (const auto& [field, value] : values) {
+        const auto own = to.hand.find(field);
+        if (own == to.hand.end() || own->second != value) out.push_back({field, value_in(to, field), value});
+    }
+    return out;
+}
+
 SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames,
                          const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress) {
     SheetsEdited out;

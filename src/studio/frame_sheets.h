@@ -36,6 +36,17 @@ Layer set_layer(const Revision& revision, const std::string& set, double iso);
 /// Puts a set on top of the baseline, in place of the one before. Throws Error(input) for an exempt frame.
 void put_set_on_top(Sheet& sheet, const Layer& set);
 
+/// Values by hand of one frame, to be put on others: those of the fields, or all when none is named. Throws
+/// Error(input) when one is not set by hand, or nothing is.
+Layer taken_by_hand(const Sheet& from, const std::vector<Field>& fields);
+/// What putting values by hand changes on a sheet; nothing on an exempt one.
+struct HandChange {
+    Field field;
+    std::optional<Value> before;  ///< nothing: no layer says anything of it
+    Value after;
+};
+std::vector<HandChange> changes_by(const Layer& values, const Sheet& to);
+
 /// What became of an edit of many frames.
 struct SheetsEdited {
     int changed = 0, same = 0;

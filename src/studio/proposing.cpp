@@ -31,12 +31,16 @@ double now(const FrameRecipe& r, Field field) { return r.fields[field].value.num
 FieldProposal propose_colours(const std::filesystem::path& frame, const FrameRecipe& r, const Progress& progress) {
     const FringeProposal p = propose_fringes(read_for_measuring(frame), lens_of(r), progress);
     FieldProposal out;
-    const double red = now(r, Field::red_at_corner) + p.red_px, blue = now(r, Field::blue_at_corner) + p.blue_px;
-    out.values = {{Field::red_at_corner, fitting(Field::red_at_corner, red)},
-                  {Field::blue_at_corner, fitting(Field::blue_at_corner, blue)}};
+    out.values = {{Field::red_at_corner, fitting(Field::red_at_corner, p.red.corner_px)},
+                  {Field::red_bow, fitting(Field::red_bow, p.red.bow_px)},
+                  {Field::blue_at_corner, fitting(Field::blue_at_corner, p.blue.corner_px)},
+                  {Field::blue_bow, fitting(Field::blue_bow, p.blue.bow_px)}};
+    const auto said = [](const char* name, const FringeProposal::Colour& c) {
+        return fmt::format("{} {:.2f} ± {:.2f} px at the corner with a bow of {:.2f} ± {:.2f} px", name, c.corner_px,
+                           c.corner_sigma, c.bow_px, c.bow_sigma);
+    };
     out.text =
-        fmt::format("Proposed: red {:.2f} ± {:.2f} px, blue {:.2f} ± {:.2f} px at the corner (one sigma), by {} edges.",
-                    red, p.red_sigma, blue, p.blue_sigma, p.edges);
+        fmt::format("Proposed: {}, {} (one sigma), by {} edges.", said("red", p.red), said("blue", p.blue), p.edges);
     return out;
 }
 

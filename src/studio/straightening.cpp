@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/straightening.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -14,7 +16,7 @@ FrameLines find_lines(const std::filesystem::path& frame, const Metadata& metada
     const PictureGeometry geometry = geometry_of(metadata);
     FrameLines out{lens_of(fields, profile, geometry, metadata.focal_mm)};
     out.orientation = metadata.orientation;
-    out.focal_known = profile || (metadata.focal_mm > 0 && metadata.pitch_um > 0);
+    out.focal_known = focal_known(metadata, profile);
     out.picture = std::make_shared<const MeasuringPicture>(read_for_measuring(frame));
     progress.check();
     const double least = std::max(24.0, 0.015 * std::hypot(geometry.width, geometry.height));
@@ -34,17 +36,38 @@ void draw_line(FrameLines& lines, const Vec2& from, const Vec2& to, LineSense se
     if (!line || segment.points.size() < 4)
         throw input_error("No edge lies along that line; draw it along an edge with contrast.");
     SceneLine scene = scene_line(*line, lines.lens, lines.orientation);
+    if (sense == LineSense::open)
+        sense = std::abs(scene.normal.x()) > std::abs(scene.normal.y()) ? LineSense::vertical : LineSense::horizontal;
     scene.sense = sense;
     lines.lines.push_back(scene);
     lines.segments.push_back(std::move(segment));
 }
 
-Straightened straighten(const FrameLines& lines, TurnAngles angles) {
-    if (angles != TurnAngles::roll && !lines.focal_known)
+namespace {
+
+void need_focal(bool known, const char* instead) {
+    if (!known)
         throw input_error(
-            "Pitch and yaw need the focal length, which the frame does not say; choose a profile of its lens, or solve "
-            "roll alone.");
+            fmt::format("Pitch and yaw need the focal length, which the frame does not say; choose a profile of its "
+                        "lens, or {}.",
+                        instead));
+}
+
+}  // namespace
+
+Straightened straighten(const FrameLines& lines, TurnAngles angles) {
+    need_focal(lines.focal_known || angles == TurnAngles::roll, "solve roll alone");
     return straighten(lines.lines, angles);
+}
+
+RectangleTurn level_by_corners(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation, double mark_px,
+                               bool focal_known) {
+    need_focal(focal_known, "solve roll from lines");
+    return turn_of_rectangle(corners, lens, orientation, mark_px);
+}
+
+bool focal_known(const Metadata& metadata, const std::optional<AppliedProfile>& profile) {
+    return profile || (metadata.focal_mm > 0 && metadata.pitch_um > 0);
 }
 
 }  // namespace optrel

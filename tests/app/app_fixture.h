@@ -95,6 +95,15 @@ public:
         QApplication::processEvents();
     }
 
+    /// The left button is pressed at one place of a widget, and let go at another.
+    void drag(QWidget& widget, const QPointF& from, const QPointF& to) {
+        QTest::mousePress(&widget, Qt::LeftButton, {}, from.toPoint());
+        QMouseEvent move(QEvent::MouseMove, to, widget.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(&widget, &move);
+        QTest::mouseRelease(&widget, Qt::LeftButton, {}, to.toPoint());
+        QApplication::processEvents();
+    }
+
     void click_cell(Table& table, int row, int column) {
         QTest::mouseClick(table.viewport(), Qt::LeftButton, {}, table.middle_of(row, column));
         QApplication::processEvents();

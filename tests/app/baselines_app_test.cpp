@@ -139,13 +139,7 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
     const auto knot = [&](int i) {
         return app.session().baselines().draft().tiers[0].pins.at(Field::luminance_noise).knots.at(i);
     };
-    const auto drag = [&](QPoint from, QPoint to) {
-        QTest::mousePress(&ramp, Qt::LeftButton, {}, from);
-        QMouseEvent move(QEvent::MouseMove, QPointF(to), ramp.mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
-                         {});
-        QApplication::sendEvent(&ramp, &move);
-        QTest::mouseRelease(&ramp, Qt::LeftButton, {}, to);
-    };
+    const auto drag = [&](QPointF from, QPointF to) { app.drag(ramp, from, to); };
     drag(ramp.place_of(800, 20), ramp.place_of(1600, 30));
     CHECK(knot(1).first == 1600);
     CHECK(knot(1).second.number == Approx(30).margin(1));

@@ -252,11 +252,7 @@ TEST_CASE("nine loupes show before and after with figures, and can be moved", "[
     CHECK(measured >= 3);
     const std::vector<QRectF> before = ring.patches();
     const QPoint from = ring.cell(0).center().toPoint() - QPoint(60, 20);
-    QTest::mousePress(&ring, Qt::LeftButton, {}, from);
-    const QPointF to = from - QPoint(20, 10);
-    QMouseEvent move(QEvent::MouseMove, to, ring.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
-    QApplication::sendEvent(&ring, &move);
-    QTest::mouseRelease(&ring, Qt::LeftButton, {}, to.toPoint());
+    app.drag(ring, from, from - QPoint(20, 10));
     app.settle();
     CHECK(ring.patches()[0].left() == Approx(before[0].left() + 10).margin(1));
     CHECK(ring.patches()[1] == before[1]);
@@ -315,6 +311,9 @@ TEST_CASE("the frame's own content proposes values, which are taken only when as
     app.settle();
     QListWidget& fringes = inspect.hand().fringes();
     if (fringes.count() > 0) {
+        CHECK(inspect.view().spots().empty());
+        fringes.setCurrentRow(0);
+        CHECK(inspect.view().spots().size() >= 3);  // where that hue is
         fringes.item(0)->setCheckState(Qt::Checked);
         app.settle();
         CHECK_FALSE(fringe_hues(read_sheet(specimen).hand.at(Field::fringe_hues).text).empty());
@@ -337,11 +336,7 @@ TEST_CASE("the frame's own content proposes values, which are taken only when as
 
     press("Even area");
     CompareView& view = inspect.view();
-    const QPointF from = view.picture_rect().center(), to = view.picture_rect().topLeft() + QPointF(12, 12);
-    QTest::mousePress(&view, Qt::LeftButton, {}, from.toPoint());
-    QMouseEvent move(QEvent::MouseMove, to, view.mapToGlobal(to), Qt::NoButton, Qt::LeftButton, {});
-    QApplication::sendEvent(&view, &move);
-    QTest::mouseRelease(&view, Qt::LeftButton, {}, to.toPoint());
+    app.drag(view, view.picture_rect().center(), view.picture_rect().topLeft() + QPointF(12, 12));
     app.settle();
     CHECK_FALSE((said("EV from height") + said("marked area")).isEmpty());
 }

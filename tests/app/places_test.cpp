@@ -183,12 +183,7 @@ TEST_CASE("a frame is seen before and after, at any scale, by a dragged split", 
     CompareView& view = inspect.view();
     CHECK(view.mode() == CompareView::Mode::split);
     const int y = view.height() / 2;
-    QTest::mousePress(&view, Qt::LeftButton, {}, {view.split_x(), y});
-    QTest::mouseMove(&view, {view.width() / 4, y});
-    QMouseEvent move(QEvent::MouseMove, QPointF(view.width() / 4, y), view.mapToGlobal(QPointF(view.width() / 4, y)),
-                     Qt::NoButton, Qt::LeftButton, {});
-    QApplication::sendEvent(&view, &move);
-    QTest::mouseRelease(&view, Qt::LeftButton, {}, {view.width() / 4, y});
+    app.drag(view, QPointF(view.split_x(), y), QPointF(view.width() / 4, y));
     CHECK(view.split() == Approx(0.25).margin(0.02));
     for (const auto& [name, zoom] : {std::pair("100 %", 1.0), {"200 %", 2.0}, {"400 %", 4.0}, {"Fit", 0.0}}) {
         app.click(name);

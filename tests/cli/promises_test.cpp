@@ -244,6 +244,53 @@ TEST_CASE("sets are put on frames, fields set on many, and all of it is taken ba
     CHECK(json::parse(s.good("baseline sets list", "--json")).empty());
 }
 
+TEST_CASE("what is set by hand on one frame is put on others, once it was rehearsed", "[cli]") {
+    const StudioByHand s;
+    const auto frame = [&](const char* name) { return "'" + s.frame(name).string() + "'"; };
+    s.good("frame set", "--field roll --value 1.5 --frame " + frame("SP0001"));
+    s.good("frame set", "--field pitch --value -2 --frame " + frame("SP0001"));
+    s.good("frame set", "--field roll --value 0.5 --frame " + frame("SP0002"));
+    s.good("frame bare", "--frame " + frame("SP0007"));
+    const std::string from = "--from " + frame("SP0001");
+    const json rehearsed =
+        json::parse(s.good("frame put-hand", from + " --rehearse --frame " + frame("SP0002") + " " + frame("SP0004")));
+    REQUIRE(rehearsed.size() == 2);
+    CHECK(rehearsed[0]["changes"].size() == 2);
+    CHECK(rehearsed[0]["changes"][0]["before"] == "0.5");
+    CHECK_FALSE(rehearsed[1]["changes"][0].contains("before"));
+    CHECK(read_sheet(s.frame("SP0004")).hand.empty());
+    s.good("frame put-hand", from + " --field roll --frame " + frame("SP0002") + " " + frame("SP0004"));
+    CHECK(read_sheet(s.frame("SP0002")).hand.at(Field::roll).number == 1.5);
+    CHECK(read_sheet(s.frame("SP0004")).hand.size() == 1);
+    // An exempt frame stays so, and is told; the others are done.
+    s.refused("frame put-hand", from + " --frame " + frame("SP0007") + " " + frame("SP0004"));
+    CHECK(read_sheet(s.frame("SP0007")).exempt);
+    CHECK(read_sheet(s.frame("SP0004")).hand.at(Field::pitch).number == -2);
+    s.refused("frame put-hand", from + " --field yaw --frame " + frame("SP0004"));
+    s.refused("frame put-hand", from + " --field rol --frame " + frame("SP0004"), 2);
+    s.refused("frame put-hand", "--from " + frame("SP0007") + " --frame " + frame("SP0004"));
+}
+
+TEST_CASE("what is set by hand is kept as a profile that is only ever assigned", "[cli]") {
+    const StudioByHand s;
+    s.good("store index", fmt::format("'{}'", s.path("frames").string()));
+    const std::string frame = "--frame '" + s.frame("SP0001").string() + "'";
+    s.refused("profile by-hand", frame);  // nothing is set
+    s.good("frame set", frame + " --field hand_distortion --value -2.4");
+    const json made = json::parse(s.good("profile by-hand", frame + " --json"));
+    CHECK(made["version"] == 1);
+    const json list = json::parse(s.good("store list", "profiles --json"));
+    REQUIRE(list.size() == 1);
+    CHECK(list[0]["by_hand"] == true);
+    CHECK_FALSE(list[0].contains("rms_px"));
+    CHECK(json::parse(s.good("profile export", made["id"].get<std::string>()))["by_hand"] == true);
+    // The frame goes on without it.
+    const json trace = json::parse(s.good("resolve", frame + " --json"));
+    CHECK(trace.dump().find("made by hand") != std::string::npos);
+    CHECK(json::parse(s.good("profile by-hand", frame + " --json"))["version"] == 2);
+    s.refused("profile by-hand", "--frame '" + s.path("frames").string() + "'", 2);
+}
+
 TEST_CASE("publishing an earlier revision says what becomes of the draft", "[cli]") {
     const StudioByHand s;
     s.good("baseline pin", "--field exposure --value 0.5");

@@ -116,6 +116,30 @@ TEST_CASE("corner light begins at its height and reaches its amount in the corne
     }
 }
 
+TEST_CASE("red and blue by hand reach their amount in the corner, and bow before it", "[optics]") {
+    HandCorrection hand;
+    hand.red_px = 2;
+    hand.blue_px = -1.5;
+    ProfileNode straight;
+    straight.focal_mm = 35;
+    const double corner = 0.5 * std::hypot(6000, 4000);
+    for (const double bow : {0.0, 0.4, -0.3}) {
+        hand.red_bow_px = bow;
+        const FrameMap map(straight, geometry, geometry, {}, hand);
+        const auto out = [&](Channel c, double h) {
+            const Vec2 green = map.centre() + Vec2(0.8, -0.6) * (h * corner);
+            CHECK((map.fringe(c, green) - green - map.fringe_by_hand(c, green)).norm() < 1e-9);
+            return Vec2(0.8, -0.6).dot(map.fringe(c, green) - green);
+        };
+        for (const double h : {0.0, 0.3, 0.7, 1.0}) {
+            CHECK(out(Channel::red, h) == Approx(2 * h - bow * 2.598076 * (h - h * h * h)).margin(1e-6));
+            CHECK(out(Channel::blue, h) == Approx(-1.5 * h).margin(1e-9));
+            CHECK(out(Channel::green, h) == Approx(0).margin(1e-12));
+        }
+        CHECK(out(Channel::red, 1 / std::sqrt(3.0)) == Approx(2 / std::sqrt(3.0) - bow).margin(1e-6));
+    }
+}
+
 TEST_CASE("the fill scale holds with everything by hand at once", "[optics]") {
     HandCorrection hand;
     hand.distortion = 0.02;

@@ -216,10 +216,26 @@ TEST_CASE("four corners of a rectangle say how the camera was held", "[scene]") 
         return through.green(through.centre() + through.focal_px() * d.head<2>() / d.z());
     };
     const std::vector<Vec2> corners{seen(-0.2, -0.15), seen(0.25, 0.2), seen(0.25, -0.15), seen(-0.2, 0.2)};
-    const CameraTurn found = turn_of_rectangle(corners, through, 1);
+    const auto [found, sigma] = turn_of_rectangle(corners, through, 1);
     CHECK(found.roll_deg == Approx(2).margin(1e-3));
     CHECK(found.pitch_deg == Approx(-9).margin(1e-3));
     CHECK(found.yaw_deg == Approx(7).margin(1e-3));
+    // One sigma is that of marks that are a pixel off.
+    std::mt19937 random(3);
+    std::normal_distribution<double> off(0, 1);
+    double roll = 0, pitch = 0, yaw = 0;
+    constexpr int rounds = 300;
+    for (int round = 0; round < rounds; ++round) {
+        std::vector<Vec2> marked = corners;
+        for (Vec2& c : marked) c += Vec2(off(random), off(random));
+        const CameraTurn t = turn_of_rectangle(marked, through, 1).turn;
+        roll += std::pow(t.roll_deg - found.roll_deg, 2) / rounds;
+        pitch += std::pow(t.pitch_deg - found.pitch_deg, 2) / rounds;
+        yaw += std::pow(t.yaw_deg - found.yaw_deg, 2) / rounds;
+    }
+    CHECK(std::sqrt(roll) == Approx(sigma.roll_deg).epsilon(0.15));
+    CHECK(std::sqrt(pitch) == Approx(sigma.pitch_deg).epsilon(0.15));
+    CHECK(std::sqrt(yaw) == Approx(sigma.yaw_deg).epsilon(0.15));
     const auto refused = [&](const std::vector<Vec2>& marked) {
         return is_one_sentence(sentence_of([&] { turn_of_rectangle(marked, through, 1); }));
     };

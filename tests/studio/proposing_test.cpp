@@ -73,13 +73,13 @@ TEST_CASE("angles besides roll need a focal length that somebody knows", "[studi
 TEST_CASE("proposals are what fields can hold, and say how sure they are", "[studio][proposing]") {
     FrameRecipe r = bare_recipe(rig_frame("SP0001"));
     const FieldProposal colours = propose_colours(rig_frame("SP0001"), r, Progress());
-    REQUIRE(colours.values.size() == 2);
+    REQUIRE(colours.values.size() == 4);
     for (const auto& [field, value] : colours.values) CHECK(value_from_text(field, to_text(field, value)) == value);
     CHECK(is_one_sentence(colours.text));
     // Once taken, the same is proposed again.
     for (const auto& [field, value] : colours.values) set_field(r, info(field).id + "=" + to_text(field, value));
     const FieldProposal again = propose_colours(rig_frame("SP0001"), r, Progress());
-    for (int k = 0; k < 2; ++k)
+    for (int k = 0; k < 4; ++k)
         CHECK(again.values[k].second.number == Approx(colours.values[k].second.number).margin(0.03));
 
     const FrameLines lines = lines_of("CH0001");

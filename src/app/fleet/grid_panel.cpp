@@ -194,7 +194,8 @@ void GridPanel::refresh_candidates() {
                  Cell(placement_word(m.placement),
                       m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
                  Cell(QString::number(m.profile->version), m.profile->version),
-                 Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
+                 m.profile->by_hand ? Cell("by hand", Cell::Tone::warning, q(m.profile->provenance.note))
+                                    : Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
         }
     } else {
         of_->setText(data_->bodies.empty() ? "Register bodies and lenses first: see Identities." : "Choose a pair");

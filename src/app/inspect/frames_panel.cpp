@@ -19,6 +19,8 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     assign_lens_ =
         button("Assign &lens…", "Says which lens the chosen frames were taken with, for instance one without contacts");
     claim_body_ = button("&Claim body…", "Says which body took the chosen frames");
+    spot_ = button("Same spot", "The same spot of up to four chosen frames side by side, each as it is corrected");
+    spot_->setCheckable(true);
     auto* layout = stacked_in(this);
     auto* head = new QHBoxLayout;
     head->addWidget(heading("Frames"));
@@ -27,12 +29,13 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     layout->addLayout(head);
     layout->addWidget(words_);
     layout->addWidget(table_, 1);
-    layout->addLayout(row_of({claim_body_, assign_lens_}));
+    layout->addLayout(row_of({claim_body_, assign_lens_, spot_}));
     work_.setInterval(0);
     connect(&work_, &QTimer::timeout, this, &FramesPanel::narrow_more);
     connect(words_, &QLineEdit::textChanged, this, &FramesPanel::narrow);
     connect(assign_lens_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::lens); });
     connect(claim_body_, &QPushButton::clicked, this, [this] { claim_frames(Claim::Of::body); });
+    connect(spot_, &QPushButton::clicked, this, &FramesPanel::spot_asked);
     connect(table_, &Table::chosen_changed, this, [this] {
         refresh_buttons();
         emit chosen_changed();
@@ -48,6 +51,7 @@ void FramesPanel::refresh() {
 void FramesPanel::refresh_buttons() {
     claim_body_->setEnabled(chosen() && !parts_.entries().bodies().empty());
     assign_lens_->setEnabled(chosen() && !parts_.entries().lenses().empty());
+    spot_->setEnabled(chosen());
 }
 
 void FramesPanel::narrow() {

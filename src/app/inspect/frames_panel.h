@@ -29,8 +29,12 @@ public:
     /// Those before and after it in the list.
     std::vector<const FrameRecord*> neighbours() const;
 
+    /// The same spot of the chosen frames is wanted.
+    void show_spot(bool on) { spot_->setChecked(on); }
+
 signals:
     void chosen_changed();
+    void spot_asked(bool on);
 
 private:
     Cell cell(const FrameRecord& frame, int column) const;
@@ -47,7 +51,7 @@ private:
     Table* table_;
     QLineEdit* words_;
     QLabel* count_;
-    QPushButton *claim_body_, *assign_lens_;
+    QPushButton *claim_body_, *assign_lens_, *spot_;
     using Frames = std::shared_ptr<const std::vector<FrameRecord>>;
     Frames frames_;          ///< those that the rows are of
     std::vector<int> rows_;  ///< which of them are shown

@@ -43,6 +43,10 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     add_help(
         geometry, MeasuredHelp::Kind::distortion, "By the lines",
         "Proposes the distortion with which the lines that were found are straight; strike out those that are bent");
+    geometry->addWidget(tool(PictureTool::bend_line, "Bend a line",
+                             "Draw a line on the picture from end to end of something straight, then drag its middle "
+                             "onto it: the distortion that makes it straight is set"),
+                        geometry->rowCount(), 0, 1, 3);
     for (const Field f : {Field::roll, Field::pitch, Field::yaw}) add_number(geometry, f, 0.1);
     build_straightening(geometry);
     for (const Field f : {Field::shift_across, Field::shift_down}) add_number(geometry, f, 0.5);
@@ -54,9 +58,17 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     QGridLayout* light = section("Light");
     add_number(light, Field::corner_light, 0.1);
     add_number(light, Field::corner_light_from, 0.05);
+    light->addWidget(tool(PictureTool::ring, "Ri&ng",
+                          "Shows where corner light begins as a ring on the picture, which can be dragged"),
+                     light->rowCount(), 0, 1, 3);
     add_help(light, MeasuredHelp::Kind::light, "&Even area",
              "Then drag over an area of the picture that is evenly lit, from near the middle towards a corner");
     for (QGridLayout* grid : {geometry, framing, colours, light}) down->addLayout(grid);
+    QPushButton* keep = button("&Keep as a profile",
+                               "Publishes distortion, red and blue, and corner light as a profile of this lens, marked "
+                               "as made by hand: it is only taken where somebody assigns it");
+    connect(keep, &QPushButton::clicked, this, &HandPanel::keep_asked);
+    down->addWidget(keep, 0, Qt::AlignLeft);
     down->addStretch();
 
     rest_.setSingleShot(true);
@@ -67,7 +79,8 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
 
 QGridLayout* HandPanel::build_colours() {
     QGridLayout* colours = section("Colours");
-    for (const Field f : {Field::red_at_corner, Field::blue_at_corner}) add_number(colours, f, 0.1);
+    for (const Field f : {Field::red_at_corner, Field::red_bow, Field::blue_at_corner, Field::blue_bow})
+        add_number(colours, f, 0.1);
     add_help(colours, MeasuredHelp::Kind::colours, "&Measure colours",
              "Proposes red and blue from what the frame's own edges show");
     add_number(colours, Field::fringe_suppression, 5);
@@ -83,6 +96,9 @@ QGridLayout* HandPanel::build_colours() {
     colours->addWidget(fringe_list_, colours->rowCount(), 0, 1, 3);
     connect(fringe_list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
         if (!showing_) emit fringe_ticked(fringe_list_->row(item), item->checkState() == Qt::Checked);
+    });
+    connect(fringe_list_, &QListWidget::currentRowChanged, this, [this](int row) {
+        if (!showing_) emit fringe_chosen(row);
     });
     return colours;
 }
@@ -172,9 +188,30 @@ void HandPanel::build_straightening(QGridLayout* grid) {
     grid->addWidget(find_lines_, row, 0);
     grid->addWidget(angles_, row, 1);
     grid->addWidget(take_, row, 2);
-    grid->addWidget(straightened_, row + 1, 0, 1, 3);
+    grid->addWidget(tool(PictureTool::scene_line, "Dra&w a line",
+                         "Draw a line on the picture along an edge that is vertical or horizontal in the scene; it "
+                         "counts with those that were found"),
+                    row + 1, 0);
+    grid->addWidget(tool(PictureTool::corners, "Four &corners",
+                         "Drag the four corners onto those of a rectangle that stands level in the scene: a sheet, a "
+                         "drawer; the arrow keys move the chosen one by a pixel, page up and page down choose another"),
+                    row + 1, 1, 1, 2);
+    grid->addWidget(straightened_, row + 2, 0, 1, 3);
     take_->setFixedWidth(52);
     angles_->setFixedWidth(124);
+}
+
+QPushButton* HandPanel::tool(PictureTool tool, const QString& text, const QString& hint) {
+    QPushButton* b = button(text, hint);
+    b->setCheckable(true);
+    b->setAccessibleName(QString(text).remove('&'));
+    connect(b, &QPushButton::clicked, this, [this, tool](bool on) { emit tool_asked(on ? tool : PictureTool::none); });
+    tools_[tool] = b;
+    return b;
+}
+
+void HandPanel::show_tool(PictureTool now) {
+    for (const auto& [tool, b] : tools_) b->setChecked(tool == now);
 }
 
 void HandPanel::add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint) {

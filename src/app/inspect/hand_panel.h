@@ -14,6 +14,7 @@
 #include "baselines/pin.h"
 #include "baselines/resolver.h"
 #include "inspect/measured_help.h"
+#include "inspect/picture_touch.h"
 #include "rollout/sheet.h"
 #include "scene/straighten.h"
 
@@ -42,6 +43,8 @@ public:
     void show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable);
     /// Fringes by hue, to be called faults by a tick; those that are taken away already are ticked.
     void show_fringes(const std::vector<FringeFound>& fringes, const FringeRecipe& now);
+    /// What is being done on the picture.
+    void show_tool(PictureTool tool);
     QListWidget& fringes() { return *fringe_list_; }
 
 signals:
@@ -56,6 +59,12 @@ signals:
     void straightening_taken();
     void help_asked(MeasuredHelp::Kind kind);
     void help_taken();
+    /// Something is to be done on the picture, or nothing any more.
+    void tool_asked(PictureTool tool);
+    /// What is set is to be kept as a profile of the lens.
+    void keep_asked();
+    /// Where a hue lies is to be seen; -1: none.
+    void fringe_chosen(int fringe);
     /// A hue is a fault, or is none after all.
     void fringe_ticked(int fringe, bool fault);
 
@@ -69,6 +78,7 @@ private:
     void add_choice(QGridLayout* grid, Field field, const QStringList& more);
     void add_row(QGridLayout* grid, Field field, QWidget* editor);
     void build_straightening(QGridLayout* grid);
+    QPushButton* tool(PictureTool tool, const QString& text, const QString& hint);
     void add_help(QGridLayout* grid, MeasuredHelp::Kind kind, const QString& text, const QString& hint);
     void turned(Field field, const Value& value);
     void drop(Field field);
@@ -86,6 +96,7 @@ private:
         QLabel* text;
     };
     std::map<MeasuredHelp::Kind, Help> helps_;
+    std::map<PictureTool, QPushButton*> tools_;
     QListWidget* fringe_list_;
     QTimer rest_;
     std::map<Field, Value> shown_;   ///< what the frame has

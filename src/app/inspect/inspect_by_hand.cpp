@@ -6,7 +6,10 @@
 #include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
 #include "inspect/inspect_place.h"
+#include "jobs.h"
+#include "studio/claim.h"
 #include "studio/frame_sheets.h"
+#include "studio/hand_profile.h"
 
 namespace optrel {
 
@@ -29,6 +32,7 @@ void InspectPlace::listen_to_hand() {
         hand_->show_straightened(lines_->text(), lines_->result().has_value());
         show_framing();
     });
+    connect(hand_, &HandPanel::keep_asked, this, &InspectPlace::keep_as_profile);
     connect(view_, &CompareView::line_clicked, lines_, &StraightenTool::toggle);
 }
 
@@ -41,6 +45,29 @@ void InspectPlace::set_by_hand_now(Field field, const Value& value) {
     });
     if (!done) refresh_sheet();
     look();
+}
+
+void InspectPlace::keep_as_profile() {
+    hand_->settle();
+    const FrameRecord* f = chosen();
+    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    if (!r) return;
+    auto made = std::make_shared<HandProfile>();
+    parts_.jobs().run(
+        "Keeping as a profile",
+        [made, path = f->path, r = *r](Progress&) { *made = profile_by_hand(path, r, current_author()); },
+        [this, made] {
+            parts_.attempt([&] {
+                const Profile p = parts_.profiles().publish(made->profile, true);
+                QString said = QString("%1 version %2 is published, marked as made by hand; assign it in Fleet.")
+                                   .arg(q(p.name))
+                                   .arg(p.version);
+                if (made->light_off_ev > 0.02)
+                    said +=
+                        QString(" Its falloff follows the corner light to %1 EV.").arg(made->light_off_ev, 0, 'f', 2);
+                parts_.tell(said);
+            });
+        });
 }
 
 void InspectPlace::find_lines() {
@@ -58,6 +85,7 @@ void InspectPlace::take_straightening() {
                                         {Field::pitch, rounded(s->turn.pitch_deg)},
                                         {Field::yaw, rounded(s->turn.yaw_deg)}});
     lines_->forget();
+    if (touch_->tool() == PictureTool::corners) touch_->begin(PictureTool::none);
 }
 
 void InspectPlace::set_by_hand_together(const QString& what, const std::vector<std::pair<Field, Value>>& values) {
@@ -80,11 +108,13 @@ void InspectPlace::listen_to_help() {
         const bool listed = kind == MeasuredHelp::Kind::fringes && takeable;
         hand_->show_help(kind, listed ? "Tick what is a fault:" : text, takeable);
         if (kind != MeasuredHelp::Kind::fringes) return;
+        view_->set_spots({});
         FringeRecipe now;
         if (const FrameRecord* f = chosen())
             now.hues = fringe_hues(sheet_->fields_now(*f)[Field::fringe_hues].value.text);
         hand_->show_fringes(help_->fringes(), now);
     });
+    connect(hand_, &HandPanel::fringe_chosen, this, &InspectPlace::show_fringe);
     connect(hand_, &HandPanel::fringe_ticked, this, [this](int fringe, bool fault) {
         const FrameRecord* f = chosen();
         if (!f || fringe < 0 || fringe >= static_cast<int>(help_->fringes().size())) return;
@@ -95,7 +125,18 @@ void InspectPlace::listen_to_help() {
             set_by_hand_together("name fringes", {{Field::fringe_hues, {0, hues}}});
         });
     });
-    connect(view_, &CompareView::area_marked, this, &InspectPlace::light_by_area);
+}
+
+void InspectPlace::show_fringe(int fringe) {
+    std::vector<QPointF> spots;
+    const FrameRecord* f = chosen();
+    if (f && fringe >= 0 && fringe < static_cast<int>(help_->fringes().size()))
+        for (const cv::Point& p : help_->fringes()[fringe].places) {
+            const cv::Point2d held =
+                place_as_held({p.x + 0.5, p.y + 0.5}, {f->metadata.width, f->metadata.height}, f->metadata.orientation);
+            spots.emplace_back(held.x, held.y);
+        }
+    view_->set_spots(std::move(spots));
 }
 
 void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
@@ -119,32 +160,17 @@ void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
         }
         case Kind::light:
             help_->forget();
-            view_->set_marking(true);
+            touch_->begin(PictureTool::even_area);
             hand_->show_help(kind, "Drag over an area of the picture that is evenly lit.", false);
     }
 }
 
 void InspectPlace::light_by_area(const QRectF& area) {
     const FrameRecord* f = chosen();
-    const std::shared_ptr<const Framing> framing = looks_->framing();
     const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
-    view_->set_marking(false);
-    if (!r || !framing) return;
-    // The area of the frame in which the marked one was recorded.
-    const Metadata& m = r->metadata;
-    double left = m.width, top = m.height, right = 0, bottom = 0;
-    for (const QPointF& corner : {area.topLeft(), area.topRight(), area.bottomLeft(), area.bottomRight()}) {
-        const cv::Point2d p = place_on_sensor({corner.x(), corner.y()}, {m.width, m.height}, m.orientation);
-        const auto at = framing->view.green({p.x, p.y});
-        if (!at) continue;
-        left = std::min(left, at->x());
-        right = std::max(right, at->x());
-        top = std::min(top, at->y());
-        bottom = std::max(bottom, at->y());
-    }
-    const cv::Rect marked = cv::Rect(cv::Point(static_cast<int>(left), static_cast<int>(top)),
-                                     cv::Point(static_cast<int>(right), static_cast<int>(bottom))) &
-                            cv::Rect(0, 0, m.width, m.height);
+    if (!r) return;
+    const cv::Rect marked(static_cast<int>(area.left()), static_cast<int>(area.top()), static_cast<int>(area.width()),
+                          static_cast<int>(area.height()));
     help_->ask(MeasuredHelp::Kind::light,
                [=, path = f->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
 }

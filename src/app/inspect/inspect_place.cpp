@@ -8,6 +8,7 @@
 #include <QToolButton>
 
 #include "frames/orientation.h"
+#include "inspect/picture_places.h"
 #include "jobs.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
@@ -19,14 +20,6 @@ namespace {
 
 /// Of the side beside the picture; the picture gets the rest, 800 px of it at 1280.
 constexpr int side_px = 336;
-
-/// Where a place of the frame lies in the corrected picture as it is held.
-std::optional<QPointF> place_of(const QPointF& frame, const Framing& framing, const Metadata& m) {
-    const auto at = framing.view.place({frame.x(), frame.y()});
-    if (!at) return std::nullopt;
-    const cv::Point2d held = place_as_held({at->x(), at->y()}, {m.width, m.height}, m.orientation);
-    return QPointF(held.x, held.y);
-}
 
 }  // namespace
 
@@ -64,10 +57,15 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
         turning_.clear();
         lines_->forget();
         help_->forget();
-        view_->set_marking(false);
+        touch_->begin(PictureTool::none);
+        sharpness_->clear();
         refresh_sheet();
         look();
     });
+    connect(&frames_->table(), &Table::selection_changed, this, [this] {
+        if (pictures_->currentWidget() == spot_) show_spot(true);
+    });
+    connect(frames_, &FramesPanel::spot_asked, this, &InspectPlace::show_spot);
     connect(looks_, &LookDesk::whole_ready, view_, &CompareView::set_whole);
     connect(looks_, &LookDesk::whole_ready, this, &InspectPlace::show_framing);
     connect(looks_, &LookDesk::part_ready, view_, &CompareView::set_part);
@@ -75,8 +73,10 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
     connect(view_, &CompareView::view_changed, this, [this] { looks_->look_at(view_->visible(), view_->scale()); });
     connect(looks_, &LookDesk::loupes_ready, ring_, &LoupeRing::show_patches);
     connect(ring_, &LoupeRing::moved, this, [this] { looks_->look_through(ring_->patches()); });
+    touch_ = new PictureTouch(*view_);
     listen_to_hand();
     listen_to_help();
+    listen_to_touch();
     refresh_sheet();
     look();
 }
@@ -85,6 +85,9 @@ void InspectPlace::build_actions() {
     back_ = button("Back to &baseline", "Drops what was set by hand; the baseline beneath stays");
     bare_ = button("Ba&re", "Drops every layer and makes the frame exempt from rollouts");
     export_ = button("E&xport TIFF…", "Develops at full size into a 16-bit TIFF with an ICC profile and the metadata");
+    others_ = button("Put on &others…",
+                     "Puts what is set by hand on this frame on the other chosen ones, field by field, once you saw "
+                     "what changes");
     with_set_ = new QCheckBox("and the set");
     with_set_->setToolTip("Back to baseline drops the set on top as well");
     connect(back_, &QPushButton::clicked, this, [this] {
@@ -94,8 +97,10 @@ void InspectPlace::build_actions() {
     });
     connect(bare_, &QPushButton::clicked, this,
             [this] { sheet_->change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); }); });
+    connect(others_, &QPushButton::clicked, this, [this] { sheet_->put_on_others(); });
     connect(export_, &QPushButton::clicked, this, &InspectPlace::ask_export);
-    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, export_}) actions_->addWidget(w);
+    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, others_, export_})
+        actions_->addWidget(w);
 }
 
 void InspectPlace::ask_export() {
@@ -115,8 +120,14 @@ QWidget* InspectPlace::build_side() {
     tabs_->addTab(hand_, "By hand");
     cost_ = new CostPanel;
     tabs_->addTab(cost_, "Cost");
+    sharpness_ = new SharpnessPanel;
+    tabs_->addTab(sharpness_, "Sharpness");
+    tabs_->setTabToolTip(3, "What the lens resolves, by an edge of the frame, before and after the correction");
     tabs_->setTabToolTip(2, "What the correction costs: how far samples are pulled apart, and what is clipped");
-    connect(tabs_, &QTabWidget::currentChanged, this, [this] { looks_->want_light(tabs_->currentWidget() == cost_); });
+    connect(tabs_, &QTabWidget::currentChanged, this, [this] {
+        looks_->want_light(tabs_->currentWidget() == cost_);
+        show_framing();
+    });
     connect(looks_, &LookDesk::light_ready, cost_, &CostPanel::show_light);
     auto* side = new QSplitter(Qt::Vertical);
     side->addWidget(frames_);
@@ -213,6 +224,8 @@ QWidget* InspectPlace::build_picture() {
     pictures_ = new QStackedWidget;
     pictures_->addWidget(view_);
     pictures_->addWidget(ring_);
+    spot_ = new SpotBoard(parts_.jobs());
+    pictures_->addWidget(spot_);
     layout->addWidget(pictures_, 1);
     crop_ = new QLabel;
     crop_->hide();
@@ -228,6 +241,7 @@ void InspectPlace::refresh_sheet() {
     with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
     export_->setEnabled(f != nullptr);
+    others_->setEnabled(sheet && !sheet->hand.empty());
     sheet_->refresh();
     if (f && sheet && !sheet->exempt)
         hand_->show_fields(sheet_->fields_now(*f), sheet->hand);
@@ -274,6 +288,7 @@ QString InspectPlace::about(const FrameRecord& frame, const Recipe& r) const {
 
 /// Has the chosen frame shown as it is developed now.
 void InspectPlace::look() {
+    if (pictures_->currentWidget() == spot_) show_spot(frames().chosen() >= 0);
     if (!parts_.frames().any())
         show_empty(
             add_frames(parts_.frames(),
@@ -315,9 +330,11 @@ void InspectPlace::show_framing() {
     const FrameRecord* f = chosen();
     if (!f || !framing) {
         cost_->clear();
+        touch_->show_over(nullptr, {});
         return view_->set_lines({});
     }
     const Metadata& m = f->metadata;
+    touch_->show_over(framing, m);
     if (cost_->isVisible()) cost_->show_stretch(framing->view, m.orientation);
     const cv::Size size(m.width, m.height);
     if (const cv::Rect& k = framing->kept; k.size() != size) {
@@ -331,9 +348,12 @@ void InspectPlace::show_framing() {
                            .arg(100 - 100.0 * k.area() / size.area(), 0, 'f', 1));
         crop_->show();
     }
-    std::vector<CompareView::Marked> marked;
+    std::vector<PictureMarks::Line> marked;
+    // They belong to what is done by hand.
+    if (tabs_->currentWidget() != hand_) return view_->set_lines({});
     for (const StraightenTool::Shown& s : lines_->shown()) {
-        const auto a = place_of(s.line.p1(), *framing, m), b = place_of(s.line.p2(), *framing, m);
+        const auto a = place_in_picture({s.line.x1(), s.line.y1()}, *framing, m),
+                   b = place_in_picture({s.line.x2(), s.line.y2()}, *framing, m);
         QColor colour = theme::faint_ink;
         if (s.used == LineSense::vertical) colour = theme::mark;
         if (s.used == LineSense::horizontal) colour = theme::warning;
@@ -364,14 +384,30 @@ void InspectPlace::show_something() {
 }
 
 void InspectPlace::show_loupes(bool on) {
+    if (on && pictures_->currentWidget() == spot_) show_spot(false);
     loupes_->setChecked(on);
     pictures_->setCurrentWidget(on ? static_cast<QWidget*>(ring_) : view_);
     looks_->look_through(on ? ring_->patches() : std::vector<QRectF>());
 }
 
+void InspectPlace::show_spot(bool on) {
+    frames_->show_spot(on);
+    std::vector<SpotBoard::Subject> subjects;
+    if (on)
+        for (const FrameRecord* f : frames_->chosen_frames()) {
+            if (subjects.size() == SpotBoard::most) break;
+            if (const std::optional<Recipe> r = recipe(*f))
+                subjects.push_back({f->path, *r, q(f->path.filename().string())});
+        }
+    spot_->show_frames(std::move(subjects));
+    if (on) show_loupes(false);
+    pictures_->setCurrentWidget(on ? static_cast<QWidget*>(spot_) : view_);
+}
+
 void InspectPlace::show_view(const QString& view) {
     show_loupes(view == "loupes");
     if (view == "cost") tabs_->setCurrentWidget(cost_);
+    if (view == "sharpness") show_some_edge();
     if (view != "hand") return;
     tabs_->setCurrentWidget(hand_);
     find_lines();

@@ -15,7 +15,10 @@
 #include "inspect/look_desk.h"
 #include "inspect/loupe_ring.h"
 #include "inspect/measured_help.h"
+#include "inspect/picture_touch.h"
+#include "inspect/sharpness_panel.h"
 #include "inspect/sheet_panel.h"
+#include "inspect/spot_board.h"
 #include "inspect/straighten_tool.h"
 #include "session/parts.h"
 #include "widgets/compare_view.h"
@@ -29,7 +32,7 @@ public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"hand", "cost", "loupes"}; }
+    QStringList more_views() const override { return {"hand", "cost", "sharpness", "loupes"}; }
     void show_view(const QString& view) override;
 
     Table& frames() { return frames_->table(); }
@@ -38,8 +41,11 @@ public:
     HandPanel& hand() { return *hand_; }
     CompareView& view() { return *view_; }
     CostPanel& cost() { return *cost_; }
+    SharpnessPanel& sharpness() { return *sharpness_; }
     LoupeRing& loupes() { return *ring_; }
+    SpotBoard& spot() { return *spot_; }
     void show_loupes(bool on);
+    void show_spot(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
     bool developing() const { return looks_->working(); }
     void export_to(const QString& path);
@@ -63,9 +69,16 @@ private:
     void show_framing();
     void find_lines();
     void take_straightening();
+    void keep_as_profile();
     void listen_to_help();
+    void show_fringe(int fringe);
     void ask_help(MeasuredHelp::Kind kind);
     void light_by_area(const QRectF& area);
+    void listen_to_touch();
+    void bend_line(const Vec2& from, const Vec2& middle, const Vec2& to);
+    void level_corners(const std::vector<Vec2>& corners);
+    void measure_edge(const Vec2& from, const Vec2& to);
+    void show_some_edge();
     void set_by_hand_together(const QString& what, const std::vector<std::pair<Field, Value>>& values);
     void set_by_hand_now(Field field, const Value& value);
     const FrameRecord* chosen() const { return frames_->chosen(); }
@@ -75,18 +88,21 @@ private:
     SheetPanel* sheet_;
     HandPanel* hand_;
     CostPanel* cost_;
+    SharpnessPanel* sharpness_;
     QTabWidget* tabs_;
     CompareView* view_;
     LoupeRing* ring_;
-    QStackedWidget* pictures_;  ///< the picture, or the loupes
+    SpotBoard* spot_;
+    QStackedWidget* pictures_;  ///< the picture, the loupes, or the same spot of several frames
     QToolButton* loupes_;
     LookDesk* looks_;
     StraightenTool* lines_;
     MeasuredHelp* help_;
+    PictureTouch* touch_;
     QButtonGroup *modes_, *zooms_;
     QLabel *about_, *crop_;
     QCheckBox* with_set_;
-    QPushButton *back_, *bare_, *export_;
+    QPushButton *back_, *bare_, *others_, *export_;
     Layer turning_;                ///< values that are being turned by hand
     std::filesystem::path shown_;  ///< the frame whose picture is shown
 };

@@ -10,11 +10,10 @@
 #include <optional>
 
 #include "base/progress.h"
+#include "latest.h"
 #include "studio/proposing.h"
 
 namespace optrel {
-
-class Jobs;
 
 class MeasuredHelp : public QObject {
     Q_OBJECT
@@ -22,7 +21,6 @@ public:
     enum class Kind { colours, distortion, light, fringes };
 
     explicit MeasuredHelp(Jobs& jobs) : jobs_(jobs) {}
-    ~MeasuredHelp() override;
 
     /// `work` runs on a worker; its sentence is shown when it throws.
     void ask(Kind kind, std::function<FieldProposal(const Progress&)> work);
@@ -40,13 +38,12 @@ private:
     struct Answer {
         std::optional<FieldProposal> proposal;
         std::vector<FringeFound> fringes;
-        QString problem;
     };
-    void start(Kind kind, std::function<void(const Progress&, Answer&)> work);
+    void start(Kind kind, std::function<Answer(const Progress&)> work);
     void finish(Kind kind, const Answer& answer);
 
     Jobs& jobs_;
-    std::shared_ptr<Progress> running_;
+    Latest<Answer> running_;
     std::optional<FieldProposal> proposal_;
     std::vector<FringeFound> fringes_;
 };

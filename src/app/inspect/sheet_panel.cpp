@@ -4,6 +4,7 @@
 #include <QPushButton>
 
 #include "fleet/claim_dialog.h"
+#include "inspect/put_dialog.h"
 #include "inspect/set_dialog.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
@@ -263,6 +264,28 @@ void SheetPanel::make_set() {
     if (!f) return;
     SetDialog dialog(parts_, q(f->path.filename().string()), fields_now(*f), this);
     if (dialog.exec() == QDialog::Accepted) parts_.baselines().edit("make a set from a frame", dialog.result_draft());
+}
+
+void SheetPanel::put_on_others() {
+    const Sheet* from = sheet();
+    const std::vector<const FrameRecord*> all = chosen_();
+    parts_.attempt([&] {
+        if (!from) throw input_error("Choose a frame first.");
+        const Layer values = taken_by_hand(*from, {});
+        if (all.size() < 2)
+            throw input_error(
+                "Choose the frames that shall get it too: Ctrl or Shift and a click in the list, with this one last.");
+        std::vector<PutDialog::Target> targets;
+        for (std::size_t i = 1; i < all.size(); ++i)
+            targets.push_back({q(all[i]->path.filename().string()), parts_.sheets().find(all[i]->path)});
+        PutDialog dialog(
+            q(all.front()->path.filename().string()), values, std::move(targets),
+            [this](Field f, const Value& v) { return text_of(f, v); }, this);
+        if (dialog.exec() != QDialog::Accepted) return;
+        change_sheets("put values by hand on others", [chosen = dialog.chosen()](const FrameRecord&, Sheet& sheet) {
+            for (const HandChange& c : changes_by(chosen, sheet)) set_by_hand(sheet, c.field, c.after);
+        });
+    });
 }
 
 void SheetPanel::edit_hand(int row, const QString& text) {

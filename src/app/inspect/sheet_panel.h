@@ -30,6 +30,9 @@ public:
     /// One undoable edit for all chosen frames; `change` gets each sheet.
     void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
 
+    /// Puts what is set by hand on the frame that is shown on the other chosen ones, once a person saw what changes.
+    void put_on_others();
+
     /// The same for one frame, once its sheet was read. Throws what `change` throws.
     void change_sheet(const std::filesystem::path& frame, const QString& what,
                       const std::function<void(Sheet&)>& change);

@@ -1,52 +1,29 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/straighten_tool.h"
 
-#include <QPointer>
-
-#include "base/error.h"
-#include "jobs.h"
-
 namespace optrel {
-
-StraightenTool::~StraightenTool() {
-    if (finding_) finding_->cancel();
-}
 
 void StraightenTool::find(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
                           const std::optional<AppliedProfile>& profile, TurnAngles angles) {
     forget();
     angles_ = angles;
     text_ = "Looking for lines …";
-    auto progress = std::make_shared<Progress>();
-    finding_ = progress;
-    auto lines = std::make_shared<std::shared_ptr<FrameLines>>();
-    auto problem = std::make_shared<QString>();
-    emit changed();
-    jobs_.run_quietly(
-        [=] {
-            try {
-                *lines = std::make_shared<FrameLines>(find_lines(frame, metadata, fields, profile, *progress));
-            } catch (const Cancelled&) {
-            } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+    finding_.start(
+        jobs_, [=](const Progress& progress) { return find_lines(frame, metadata, fields, profile, progress); },
+        [this](std::optional<FrameLines> lines, const QString& problem) {
+            text_ = problem;
+            if (lines) {
+                lines_ = std::make_shared<FrameLines>(std::move(*lines));
+                struck_.assign(lines_->lines.size(), false);
+                solve();
             }
-        },
-        [self = QPointer(this), lines, problem, progress] {
-            if (!self || self->finding_ != progress) return;
-            self->finding_ = nullptr;
-            self->text_ = *problem;
-            self->lines_ = *lines;
-            if (self->lines_) {
-                self->struck_.assign(self->lines_->lines.size(), false);
-                self->solve();
-            }
-            emit self->changed();
+            emit changed();
         });
+    emit changed();
 }
 
 void StraightenTool::forget() {
-    if (finding_) finding_->cancel();
-    finding_ = nullptr;
+    finding_.cancel();
     lines_ = nullptr;
     result_.reset();
     text_.clear();
@@ -90,24 +67,54 @@ void StraightenTool::solve() {
     for (std::size_t i = 0; i < struck_.size(); ++i)
         if (struck_[i]) considered.lines[i].sense = LineSense::neither;
     try {
-        result_ = straighten(considered, angles_);
-        const Straightened& s = *result_;
-        const auto angle = [](const char* name, double value, double sigma) {
-            return sigma > 0 ? QString("%1 %2° ± %3°").arg(name).arg(value, 0, 'f', 2).arg(sigma, 0, 'f', 2)
-                             : QString();
-        };
-        QStringList parts{angle("roll", s.turn.roll_deg, s.sigma.roll_deg),
-                          angle("pitch", s.turn.pitch_deg, s.sigma.pitch_deg),
-                          angle("yaw", s.turn.yaw_deg, s.sigma.yaw_deg)};
-        parts.removeAll(QString());
-        text_ = QString("Proposed: %1 (one sigma), by %2 of %3 lines.")
-                    .arg(parts.join(", "))
-                    .arg(s.lines_used)
-                    .arg(lines_->lines.size());
+        const Straightened solved = straighten(considered, angles_);
+        propose(solved, QString("%1 of %2 lines").arg(solved.lines_used).arg(lines_->lines.size()));
     } catch (const std::exception& error) {
         result_.reset();
         text_ = QString::fromUtf8(error.what());
     }
+}
+
+void StraightenTool::propose(const Straightened& solved, const QString& by) {
+    result_ = solved;
+    const auto angle = [](const char* name, double value, double sigma) {
+        return sigma > 0 ? QString("%1 %2° ± %3°").arg(name).arg(value, 0, 'f', 2).arg(sigma, 0, 'f', 2) : QString();
+    };
+    QStringList parts{angle("roll", solved.turn.roll_deg, solved.sigma.roll_deg),
+                      angle("pitch", solved.turn.pitch_deg, solved.sigma.pitch_deg),
+                      angle("yaw", solved.turn.yaw_deg, solved.sigma.yaw_deg)};
+    parts.removeAll(QString());
+    text_ = QString("Proposed: %1 (one sigma), by %2.").arg(parts.join(", "), by);
+}
+
+void StraightenTool::draw(const Vec2& from, const Vec2& to) {
+    if (!lines_) {
+        text_ = "Find the lines first; what is drawn counts with them.";
+        return emit changed();
+    }
+    try {
+        draw_line(*lines_, from, to);
+        struck_.push_back(false);
+        solve();
+    } catch (const std::exception& error) {
+        text_ = QString::fromUtf8(error.what());
+    }
+    emit changed();
+}
+
+void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, const FrameMap& lens,
+                           const Metadata& metadata, bool focal_known) {
+    forget();
+    try {
+        Straightened solved;
+        const RectangleTurn r = level_by_corners(corners, lens, metadata.orientation, mark_px, focal_known);
+        solved.turn = r.turn;
+        solved.sigma = r.sigma;
+        propose(solved, QString("four corners, each marked to %1 px").arg(mark_px, 0, 'f', 1));
+    } catch (const std::exception& error) {
+        text_ = QString::fromUtf8(error.what());
+    }
+    emit changed();
 }
 
 }  // namespace optrel

@@ -9,17 +9,15 @@
 #include <vector>
 
 #include "frames/metadata.h"
+#include "latest.h"
 #include "studio/straightening.h"
 
 namespace optrel {
-
-class Jobs;
 
 class StraightenTool : public QObject {
     Q_OBJECT
 public:
     explicit StraightenTool(Jobs& jobs) : jobs_(jobs) {}
-    ~StraightenTool() override;
 
     void find(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
               const std::optional<AppliedProfile>& profile, TurnAngles angles);
@@ -27,7 +25,7 @@ public:
     /// Solves others; what was struck out stays so.
     void set_angles(TurnAngles angles);
     /// The lines of a frame are there, or are being found.
-    bool active() const { return lines_ != nullptr || finding_ != nullptr; }
+    bool active() const { return lines_ != nullptr || finding_.running(); }
 
     struct Shown {
         QLineF line;  ///< px of the frame, on the sensor
@@ -37,6 +35,11 @@ public:
     std::vector<Shown> shown() const;
     /// Strikes a line out, or takes it in again.
     void toggle(int line);
+    /// Adds one that a person drew along an edge, px of the frame.
+    void draw(const Vec2& from, const Vec2& to);
+    /// Solves from the corners of a rectangle instead, marked to `mark_px`.
+    void level(const std::vector<Vec2>& corners, double mark_px, const FrameMap& lens, const Metadata& metadata,
+               bool focal_known);
     const std::shared_ptr<FrameLines>& lines() const { return lines_; }
     /// Which of the lines are used, and not struck out.
     std::vector<bool> wanted() const;
@@ -48,6 +51,7 @@ signals:
 
 private:
     void solve();
+    void propose(const Straightened& solved, const QString& by);
 
     Jobs& jobs_;
     std::shared_ptr<FrameLines> lines_;
@@ -55,7 +59,7 @@ private:
     TurnAngles angles_ = TurnAngles::roll_pitch;
     std::optional<Straightened> result_;
     QString text_;
-    std::shared_ptr<Progress> finding_;
+    Latest<FrameLines> finding_;
 };
 
 }  // namespace optrel

@@ -48,6 +48,11 @@ std::vector<Row> profile_rows(const Profile& p, int node) {
             "The largest departure from a lens that is alike in all directions; above %1 px a copy is called decentred")
             .arg(decentred_px, 0, 'f', 2),
         off > decentred_px ? Cell::Tone::warning : Cell::Tone::plain);
+    if (p.by_hand) {
+        add("Made", "by hand, not measured", q(p.provenance.note), Cell::Tone::warning);
+        add("Made by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
+        return rows;
+    }
     add("RMS on used frames", fixed(k.rms_px, 4, "px"));
     add("RMS on held-out frames", fixed(k.held_out_rms_px, 4, "px"), "Each frame judged by a lens solved without it");
     add("Largest field uncertainty", fixed(k.max_sigma_px, 4, "px"), "One sigma, over the whole picture");

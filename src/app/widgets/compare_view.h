@@ -7,9 +7,10 @@
 #pragma once
 
 #include <QImage>
-#include <QLineF>
 #include <QWidget>
 #include <vector>
+
+#include "widgets/picture_marks.h"
 
 namespace optrel {
 
@@ -41,15 +42,19 @@ public:
     void look_at(QPointF place);
     /// What of the picture is seen.
     QRectF visible() const;
-    /// Lines over the picture after the correction, px of it.
-    struct Marked {
-        QLineF line;
-        QColor colour;
-        bool dashed = false;
-    };
-    void set_lines(std::vector<Marked> lines);
-    /// The next drag marks an area instead of moving the picture.
-    void set_marking(bool on);
+    /// Lines over the picture after the correction.
+    void set_lines(std::vector<PictureMarks::Line> lines);
+    /// Handles that can be dragged, or moved by the arrow keys: pixel by pixel, ten at a time with the shift key.
+    void set_handles(std::vector<QPointF> handles, bool closed);
+    const std::vector<QPointF>& handles() const { return marks_.handles; }
+    /// Places that are looked for, ringed.
+    void set_spots(std::vector<QPointF> spots);
+    const std::vector<QPointF>& spots() const { return marks_.spots; }
+    void set_ring(std::vector<QPointF> ring);
+    const std::vector<QPointF>& ring() const { return marks_.ring; }
+    /// What the next drag marks instead of moving the picture.
+    enum class Marking { nothing, area, line };
+    void set_marking(Marking what);
     /// The part that is kept, px of the picture; an empty one is all of it.
     void set_crop(const QRectF& kept);
 
@@ -66,6 +71,12 @@ signals:
     void line_clicked(int line);
     /// Px of the picture.
     void area_marked(const QRectF& area);
+    void line_marked(const QLineF& line);
+    /// `rests`: it was let go.
+    void handle_moved(int handle, const QPointF& place, bool rests);
+    void ring_moved(const QPointF& place, bool rests);
+    /// Escape: nothing is marked or dragged any more.
+    void escaped();
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -89,9 +100,14 @@ private:
     void draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side side);
     QRectF after_part() const;
     void draw_grid(QPainter& p, const QRectF& pane) const;
-    void draw_crop(QPainter& p, const QRectF& pane) const;
-    void draw_lines(QPainter& p, const QRectF& pane) const;
-    int line_at(const QPointF& at) const;
+    void draw_marks(QPainter& p, const QRectF& pane) const;
+    void draw_marking(QPainter& p) const;
+    void finish_marking();
+    bool hold(const QPointF& at);
+    void move_held(const QPointF& at, bool rests);
+    bool move_handle(int key, bool far);
+    /// Device independent px for each of the picture's.
+    double spread() const { return scale() / devicePixelRatioF(); }
     void draw_tags(QPainter& p) const;
     void draw_split(QPainter& p) const;
     void draw_overview(QPainter& p) const;
@@ -102,15 +118,16 @@ private:
 
     QSizeF size_;
     Pictures whole_, part_;
-    QRectF part_place_, crop_;
-    std::vector<Marked> lines_;
+    QRectF part_place_;
+    PictureMarks marks_;
     QString why_empty_;
     Mode mode_ = Mode::after;
     double zoom_ = 0, split_ = 0.5, grid_ = 0;
     QPointF centre_{0.5, 0.5};
-    bool dragging_split_ = false, marking_ = false;
-    QRectF area_;  ///< being marked, px of the widget
-    QPointF drag_from_, press_;
+    enum class Held { nothing, split, handle, ring };
+    Held held_ = Held::nothing;
+    Marking marking_ = Marking::nothing;
+    QPointF drag_from_, press_, marked_to_;  ///< px of the widget
 };
 
 }  // namespace optrel

@@ -142,6 +142,7 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
                 emit chosen_changed(source.row());
                 if (source.isValid()) emit cell_chosen(source.row(), source.column());
             });
+    connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] { emit selection_changed(); });
     lay_columns();
 }
 

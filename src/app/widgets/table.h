@@ -94,6 +94,8 @@ public:
 
 signals:
     void chosen_changed(int row);
+    /// Other rows are selected than before; comes after chosen_changed().
+    void selection_changed();
     void cell_edited(int row, int column, const QString& text);
     void cell_chosen(int row, int column);
 

@@ -135,10 +135,14 @@ constexpr FieldRow rows[] = {
         "with the third power of the radius: negative is barrel, positive pincushion."),
     num(F::red_at_corner, "red_at_corner", "Red at corner", "px", -20, 20, 2, 0, technical,
         "How far red lies outside green in the corner of the frame, besides what the profile says; it is undone in "
-        "proportion to the radius."),
+        "proportion to the radius, but for its bow."),
+    num(F::red_bow, "red_bow", "Red bow", "px", -20, 20, 2, 0, technical,
+        "How much further in red lies than in proportion to the radius, at 0.58 of the field height h, where that is "
+        "most: it grows as 2.598 (h - h^3), and is 0 in the corner. Most lenses bow."),
     num(F::blue_at_corner, "blue_at_corner", "Blue at corner", "px", -20, 20, 2, 0, technical,
-        "How far blue lies outside green in the corner of the frame, besides what the profile says; it is undone in "
-        "proportion to the radius."),
+        "How far blue lies outside green in the corner of the frame, as red at corner."),
+    num(F::blue_bow, "blue_bow", "Blue bow", "px", -20, 20, 2, 0, technical,
+        "How much further in blue lies than in proportion to the radius, as red bow."),
     num(F::corner_light, "corner_light", "Corner light", "EV", -4, 4, 2, 0, technical,
         "By how much the corner is lightened besides the profile: from the height h0 at which it begins, a field "
         "height "

@@ -81,6 +81,9 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     out.profile = &profile;
     compare_lens(profile, frame, out);
     compare_setting(profile, frame, out);
+    if (profile.by_hand)
+        out.against.push_back(
+            "it was made by hand and not measured, so that it is taken only where a person assigns it");
     const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
     out.placement = placed.placement;
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();

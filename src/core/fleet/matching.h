@@ -28,8 +28,8 @@ struct ProfileMatch {
 /// have.
 ///
 /// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
-/// measured range, when one is a fisheye and the other is not, or when the frame reaches more than 15 % beyond the
-/// radius that was measured.
+/// measured range, when it was made by hand, when one is a fisheye and the other is not, or when the frame reaches more
+/// than 15 % beyond the radius that was measured.
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
 /// The same for a profile that a person assigned: what would be refused becomes a stand-in and keeps the objections.

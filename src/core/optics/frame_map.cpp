@@ -43,13 +43,14 @@ FrameMap::FrameMap(const ProfileNode& node, const PictureGeometry& reference, co
       monotonic_radius_(first_turn(node.model, strength, hand.distortion * std::pow(focal_px_ / half_diagonal_px_, 2))),
       falloff_(node.falloff),
       reference_mm_(reference.half_diagonal_mm()) {
-    const auto take = [&](Channel channel, const std::optional<Fringe>& fringe, double hand_px) {
+    const auto take = [&](Channel channel, const std::optional<Fringe>& fringe, double hand_px, double bow_px) {
         ChannelFringe& to = fringe_[static_cast<int>(channel)];
         if (fringe) to = {fringe->c0, fringe->c1, fringe->c2, fringe->shift_mm / geometry.pitch_mm(), 0};
         to.by_hand = hand_px / half_diagonal_px_;
+        to.bow = bow_shape * bow_px / half_diagonal_px_;
     };
-    take(Channel::red, node.red, hand.red_px);
-    take(Channel::blue, node.blue, hand.blue_px);
+    take(Channel::red, node.red, hand.red_px, hand.red_bow_px);
+    take(Channel::blue, node.blue, hand.blue_px, hand.blue_bow_px);
     if (falloff_)
         for (int c = 0; c < 3; ++c)
             middle_[c] = falloff_->relative(static_cast<Channel>(c), Vec2::Zero(), reference_mm_);
@@ -59,7 +60,14 @@ Vec2 FrameMap::fringe(Channel channel, const Vec2& green) const {
     const ChannelFringe& f = fringe_[static_cast<int>(channel)];
     const Vec2 s = green - centre_px_;
     const double q = s.squaredNorm() / (reference_px_ * reference_px_);
-    return green + strength_.fringe * (s * (f.c0 + q * (f.c1 + q * f.c2)) + f.shift_px) + s * f.by_hand;
+    return green + strength_.fringe * (s * (f.c0 + q * (f.c1 + q * f.c2)) + f.shift_px) +
+           fringe_by_hand(channel, green);
+}
+
+Vec2 FrameMap::fringe_by_hand(Channel channel, const Vec2& green) const {
+    const ChannelFringe& f = fringe_[static_cast<int>(channel)];
+    const Vec2 s = green - centre_px_;
+    return s * (f.by_hand - f.bow * (1 - s.squaredNorm() / (half_diagonal_px_ * half_diagonal_px_)));
 }
 
 double FrameMap::gain(Channel channel, const Vec2& frame) const {

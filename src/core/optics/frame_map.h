@@ -18,11 +18,16 @@ struct CorrectionStrength {
 
 /// What a person adds to the profile, or has instead of one. Heights and corners are those of the frame at hand.
 struct HandCorrection {
-    double distortion = 0;           ///< of the radius in the corner, as a share: negative is barrel
-    double red_px = 0, blue_px = 0;  ///< by which red and blue lie further out than green in the corner
-    double light_ev = 0;             ///< by which the corner is lightened
-    double light_from = 0;           ///< field height at which that begins, below 1
+    double distortion = 0;  ///< of the radius in the corner, as a share: negative is barrel
+    /// By which red and blue lie further out than green in the corner, px, and by which they lie further in than in
+    /// proportion to the radius at the height of 1 / sqrt(3).
+    double red_px = 0, blue_px = 0, red_bow_px = 0, blue_bow_px = 0;
+    double light_ev = 0;    ///< by which the corner is lightened
+    double light_from = 0;  ///< field height at which that begins, below 1
 };
+
+/// h - h^3 is at most one by this, at h = 1 / sqrt(3).
+inline constexpr double bow_shape = 2.598076211353316;
 
 /// The mapping of one profile node into pictures of one geometry, with what a person adds to it. Cheap to copy and free
 /// of shared state.
@@ -44,6 +49,12 @@ public:
     }
     /// Where a channel lies in the frame, when green lies at `green` (both px).
     Vec2 fringe(Channel channel, const Vec2& green) const;
+    /// Of that, what a person adds: a displacement in px.
+    Vec2 fringe_by_hand(Channel channel, const Vec2& green) const;
+    /// True when a person moves red or blue.
+    bool has_fringe_by_hand() const {
+        return hand_.red_px != 0 || hand_.blue_px != 0 || hand_.red_bow_px != 0 || hand_.blue_bow_px != 0;
+    }
     bool has_falloff() const { return hand_.light_ev != 0 || (falloff_.has_value() && strength_.vignetting != 0); }
     /// Where the falloff is centred in the frame (px); the middle of the picture without one.
     Vec2 falloff_centre() const { return geometry_.to_image(falloff_ ? falloff_->centre_mm : Vec2(0, 0)); }
@@ -64,7 +75,7 @@ private:
     struct ChannelFringe {
         double c0 = 0, c1 = 0, c2 = 0;
         Vec2 shift_px = Vec2::Zero();
-        double by_hand = 0;  ///< of the radius
+        double by_hand = 0, bow = 0;  ///< of the radius
     };
 
     PictureGeometry geometry_;

@@ -164,7 +164,8 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
 
 bool same_subject(const Profile& a, const Profile& b) {
     return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial &&
-           a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height;
+           a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height &&
+           a.by_hand == b.by_hand;
 }
 
 std::pair<double, double> focal_range(const Profile& profile) {

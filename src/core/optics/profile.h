@@ -116,12 +116,14 @@ struct Profile {
     std::string lens_serial;  ///< of the copy that was measured; empty when unknown
     std::string camera;       ///< maker and model that it was measured on
     PictureGeometry geometry;
+    bool by_hand = false;        ///< made from what a person set on a frame: not measured, and never taken by itself
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
 };
 
-/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size.
+/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size, both
+/// measured or both made by hand.
 /// Versions of one profile are.
 bool same_subject(const Profile& a, const Profile& b);
 

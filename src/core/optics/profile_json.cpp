@@ -14,7 +14,10 @@ using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
-constexpr int format_version = 3;
+constexpr int format_version = 4;
+/// What was measured is written as readers of before profiles made by hand know it; those must not take one of these
+/// for measured.
+constexpr int measured_version = 3;
 
 json to_json(const Vec2& v) { return json::array({v.x(), v.y()}); }
 Vec2 vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
@@ -196,27 +199,28 @@ std::string profile_to_json(const Profile& p) {
     for (const ProfileNode& n : p.nodes) nodes.push_back(to_json(n));
     json frames = json::array();
     for (const auto& [name, hash] : p.provenance.frames) frames.push_back({{"name", name}, {"hash", hash}});
-    const json out = {{"format", "optrel-profile"},
-                      {"format_version", format_version},
-                      {"id", p.id},
-                      {"version", p.version},
-                      {"name", p.name},
-                      {"lens", p.lens},
-                      {"lens_serial", p.lens_serial},
-                      {"camera", p.camera},
-                      {"sensor",
-                       {{"width", p.geometry.width},
-                        {"height", p.geometry.height},
-                        {"pitch_um", p.geometry.pitch_um},
-                        {"pitch_assumed", p.pitch_assumed}}},
-                      {"nodes", nodes},
-                      {"provenance",
-                       {{"author", p.provenance.author},
-                        {"time", p.provenance.time},
-                        {"program", p.provenance.program},
-                        {"chart", p.provenance.chart},
-                        {"note", p.provenance.note},
-                        {"frames", frames}}}};
+    json out = {{"format", "optrel-profile"},
+                {"format_version", p.by_hand ? format_version : measured_version},
+                {"id", p.id},
+                {"version", p.version},
+                {"name", p.name},
+                {"lens", p.lens},
+                {"lens_serial", p.lens_serial},
+                {"camera", p.camera},
+                {"sensor",
+                 {{"width", p.geometry.width},
+                  {"height", p.geometry.height},
+                  {"pitch_um", p.geometry.pitch_um},
+                  {"pitch_assumed", p.pitch_assumed}}},
+                {"nodes", nodes},
+                {"provenance",
+                 {{"author", p.provenance.author},
+                  {"time", p.provenance.time},
+                  {"program", p.provenance.program},
+                  {"chart", p.provenance.chart},
+                  {"note", p.provenance.note},
+                  {"frames", frames}}}};
+    if (p.by_hand) out["by_hand"] = true;
     return json_text(out, 2) + "\n";
 }
 
@@ -234,6 +238,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.id = j.at("id");
         p.version = j.value("version", 0);
         p.name = j.value("name", "");
+        p.by_hand = j.value("by_hand", false);
         p.lens = j.value("lens", "");
         p.lens_serial = j.value("lens_serial", "");
         p.camera = j.value("camera", "");

@@ -18,6 +18,8 @@ HandCorrection by_hand(const ResolvedFrame& f) {
     hand.distortion = number_of(f, Field::hand_distortion) / 100;
     hand.red_px = number_of(f, Field::red_at_corner);
     hand.blue_px = number_of(f, Field::blue_at_corner);
+    hand.red_bow_px = number_of(f, Field::red_bow);
+    hand.blue_bow_px = number_of(f, Field::blue_bow);
     hand.light_ev = number_of(f, Field::corner_light);
     hand.light_from = number_of(f, Field::corner_light_from);
     return hand;
@@ -98,8 +100,8 @@ Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& 
     const PictureGeometry geometry{size.width, size.height, taken.pitch_um};
     PictureView::Settings settings = settings_of(f, size, taken.orientation);
     const PictureView view(lens_of(f, profile, geometry, taken.focal_mm), settings);
-    const HandCorrection hand = by_hand(f);
-    const bool plain = !profile && hand.distortion == 0 && hand.red_px == 0 && hand.blue_px == 0 &&
+    const bool by_hand = view.lens().has_fringe_by_hand();
+    const bool plain = !profile && number_of(f, Field::hand_distortion) == 0 && !by_hand &&
                        settings.turn.isIdentity(0) && settings.shift.isZero(0);
     settings.scale = scale_of(f, view, plain);
     Framing out{view.at_scale(settings.scale)};
@@ -110,7 +112,7 @@ Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& 
                         number_of(f, Field::pitch), number_of(f, Field::yaw)));
     out.corrected = profile.has_value();
     out.moves = !plain || settings.scale != 1;
-    out.fringes = profile.has_value() || hand.red_px != 0 || hand.blue_px != 0;
+    out.fringes = profile.has_value() || by_hand;
     out.kept =
         kept_by(crop_wish(f[Field::crop].value.text), out.view, plain && settings.scale >= 1, size, taken.orientation);
     return out;

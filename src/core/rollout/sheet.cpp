@@ -251,6 +251,13 @@ Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& f
     return Carried::written;
 }
 
+std::optional<Value> value_in(const Sheet& sheet, Field field) {
+    if (sheet.exempt) return std::nullopt;
+    for (const Layer* layer : {&sheet.hand, &sheet.set, &sheet.baseline})
+        if (const auto at = layer->find(field); at != layer->end()) return at->second;
+    return std::nullopt;
+}
+
 ResolvedFrame effective(const Sheet& sheet) {
     ResolvedFrame out = neutral_start();
     if (sheet.exempt) return out;

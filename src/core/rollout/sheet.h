@@ -83,6 +83,8 @@ enum class Carried { written, already, changed };
 Carried carry_sidecar(const std::filesystem::path& frame, const std::optional<std::string>& from,
                       const std::optional<std::string>& to);
 
+/// What the layers say of one field: the highest of them; nothing where none does, and for an exempt frame.
+std::optional<Value> value_in(const Sheet& sheet, Field field);
 /// What the layers make of a frame. Fields from the baseline layer, the set and the hand have no tier.
 ResolvedFrame effective(const Sheet& sheet);
 

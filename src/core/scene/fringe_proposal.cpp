@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <Eigen/Dense>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <map>
 #include <opencv2/imgproc.hpp>
 #include <random>
 
@@ -52,7 +54,7 @@ std::vector<EdgeSite> edge_sites(const ScenePicture& green) {
     cv::GaussianBlur(green.light, calm, {0, 0}, 1);
     cv::Sobel(calm, gx, CV_32F, 1, 0, 3, 0.125);
     cv::Sobel(calm, gy, CV_32F, 0, 1, 3, 0.125);
-    constexpr int cells = 24, each = 40, margin = 8;
+    constexpr int cells = 24, each = 120, margin = 8;
     struct Found {
         float slope;
         int x, y;
@@ -90,27 +92,37 @@ struct Measured {
 /// Solves colour(t) = a + b green(t - d) over a profile across the edge, by Gauss and Newton's method on d.
 std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green, const Asked& colour,
                                         const std::function<Vec2(const Vec2&)>& where) {
-    constexpr int half = 10;
-    constexpr double spacing = 0.5, reach = 9;  // px
+    constexpr int half = 10, lines = 2;
+    constexpr double spacing = 0.8, apart = 2, reach = 14;  // px
     if (!green.covers(site.place, reach) || !colour.covers(where(site.place), reach)) return std::nullopt;
     double d = 0;
     Eigen::Matrix3d a;
     Vec3 b;
     double left = 0;
-    constexpr int n = 2 * half + 1;
+    constexpr int n = (2 * half + 1) * (2 * lines + 1);
+    const Vec2 along(-site.across.y(), site.across.x());
+    const auto place = [&](int line, int k) -> Vec2 {
+        return site.place + site.across * (k * spacing) + along * (apart * line);
+    };
+    std::array<double, n> colours;
+    for (int line = -lines, at = 0; line <= lines; ++line)
+        for (int k = -half; k <= half; ++k) colours[at++] = colour(where(place(line, k)));
     for (int round = 0; round < 5; ++round) {
         a.setZero();
         b.setZero();
         double square = 0;
-        for (int k = -half; k <= half; ++k) {
-            const Vec2 at = site.place + site.across * (k * spacing), from = at - site.across * d;
-            const double g = green(from), slope = (green(from + 0.5 * site.across) - green(from - 0.5 * site.across));
-            const double c = colour(where(at));
-            const Vec3 row(1, g, -slope);
-            a += row * row.transpose();
-            b += row * c;
-            square += c * c;
-        }
+        // Several lines across the edge, beside one another: what one line's samples fold is not what the next one's
+        // do.
+        for (int line = -lines, at = 0; line <= lines; ++line)
+            for (int k = -half; k <= half; ++k) {
+                const Vec2 from = place(line, k) - site.across * d;
+                const double g = green(from), slope = green(from + 0.5 * site.across) - green(from - 0.5 * site.across);
+                const double c = colours[at++];
+                const Vec3 row(1, g, -slope);
+                a += row * row.transpose();
+                b += row * c;
+                square += c * c;
+            }
         const Vec3 x = a.ldlt().solve(b);
         left = std::max(0.0, square - b.dot(x));
         if (!x.allFinite() || x(1) < 0.15) return std::nullopt;
@@ -130,39 +142,78 @@ std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green
     return std::nullopt;
 }
 
-struct Corner {
-    double px = 0, sigma = 0;
-    int edges = 0;
+/// What displacements scatter by besides their variance, px: with it, half of all lie within 0.6745 sigma.
+double excess(const std::vector<double>& residuals, const std::vector<Measured>& all) {
+    double low = 0, high = 2;
+    for (int round = 0; round < 30; ++round) {
+        const double tried = 0.5 * (low + high);
+        std::vector<double> sizes;
+        sizes.reserve(all.size());
+        for (std::size_t i = 0; i < all.size(); ++i)
+            sizes.push_back(std::abs(residuals[i]) / std::sqrt(all[i].variance + tried * tried));
+        (median(sizes) > 0.6745 ? low : high) = tried;
+    }
+    return high;
+}
+
+/// How one colour lies to green over the picture: s/H (corner - bow (1 - h^2)) + shift, px.
+struct Spread {
+    Vec2 centre = Vec2::Zero();
+    double half_diagonal = 1;
+    double corner = 0, bow = 0;
+    Vec2 shift = Vec2::Zero();
+    double corner_sigma = 0, bow_sigma = 0;
+
+    Vec2 at(const Vec2& place) const {
+        const Vec2 s = (place - centre) / half_diagonal;
+        return s * (corner - bow_shape * bow * (1 - s.squaredNorm())) + shift;
+    }
 };
 
-/// d = n . (s k / H + shift) for all edges.
-Corner solve_corner(const std::vector<Measured>& all, const Vec2& centre, double half_diagonal) {
-    Vec3 x = Vec3::Zero();
-    Eigen::Matrix3d covariance = Eigen::Matrix3d::Identity();
-    double scale = 0.2;
-    constexpr double floor = 0.02 * 0.02;  // interpolation between samples, px^2
+/// d = n . spread for all edges, by Cauchy weights. Edges of one part of the picture
+/// err together, since they are often of one thing: one sigma is that of parts, not of edges (Liang and Zeger 1986).
+Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double half_diagonal) {
+    using Row = Eigen::Vector4d;  // corner, bow, shift
+    const auto row_of = [&](const Measured& m) -> Row {
+        const Vec2 s = (m.place - centre) / half_diagonal;
+        const double out = m.across.dot(s);
+        return {out, -bow_shape * out * (1 - s.squaredNorm()), m.across.x(), m.across.y()};
+    };
+    Row x = Row::Zero();
+    Eigen::Matrix4d a;
+    std::vector<double> weights(all.size(), 0), residuals(all.size(), 0);
     for (int round = 0; round < 15; ++round) {
-        Eigen::Matrix3d a = Eigen::Matrix3d::Zero();
-        a(1, 1) = a(2, 2) = 1 / (0.3 * 0.3);  // a shift is small
-        a(0, 0) = 1e-4;
-        Vec3 b = Vec3::Zero();
-        std::vector<double> sizes;
-        double freedom = 0, square = 0;
-        for (const Measured& m : all) {
-            const Vec3 row(m.across.dot(m.place - centre) / half_diagonal, m.across.x(), m.across.y());
-            const double r = m.displacement - row.dot(x), sigma = std::sqrt(m.variance + floor);
-            const double z = r / (sigma * std::max(1.0, scale)), weight = 1 / (1 + z * z / 4) / (sigma * sigma);
-            a += weight * row * row.transpose();
-            b += weight * m.displacement * row;
-            sizes.push_back(std::abs(r) / sigma);
-            square += z * z / (1 + z * z / 4);
-            ++freedom;
+        for (std::size_t i = 0; i < all.size(); ++i) residuals[i] = all[i].displacement - row_of(all[i]).dot(x);
+        const double floor = excess(residuals, all);
+        a.setZero();
+        a(0, 0) = a(1, 1) = 1e-4;
+        a(2, 2) = a(3, 3) = 1 / (0.3 * 0.3);  // a shift is small
+        Row b = Row::Zero();
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            const double variance = all[i].variance + floor * floor;
+            weights[i] = 1 / (1 + residuals[i] * residuals[i] / (4 * variance)) / variance;
+            const Row row = row_of(all[i]);
+            a += weights[i] * row * row.transpose();
+            b += weights[i] * all[i].displacement * row;
         }
         x = a.ldlt().solve(b);
-        scale = std::max(1.0, 1.4826 * median(sizes));
-        covariance = a.inverse() * scale * scale;
     }
-    return {x(0), std::sqrt(covariance(0, 0)), static_cast<int>(all.size())};
+    std::map<std::pair<int, int>, Row> parts;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const Vec2 part = 8 * (all[i].place - centre) / half_diagonal;
+        Row& sum = parts
+                       .try_emplace({static_cast<int>(std::floor(part.x())), static_cast<int>(std::floor(part.y()))},
+                                    Row::Zero())
+                       .first->second;
+        const Row row = row_of(all[i]);
+        sum += weights[i] * (all[i].displacement - row.dot(x)) * row;
+    }
+    Eigen::Matrix4d middle = Eigen::Matrix4d::Zero();
+    for (const auto& [part, sum] : parts) middle += sum * sum.transpose();
+    // Few parts say little of how parts scatter.
+    const double n = static_cast<double>(parts.size());
+    const Eigen::Matrix4d covariance = a.inverse() * middle * a.inverse() * (n / std::max(1.0, n - 4));
+    return {centre, half_diagonal, x(0), x(1), x.tail<2>(), std::sqrt(covariance(0, 0)), std::sqrt(covariance(1, 1))};
 }
 
 }  // namespace
@@ -172,32 +223,45 @@ FringeProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& 
     const Asked green_asked(green.light, green.u0, green.v0, green.step);
     const std::vector<EdgeSite> sites = edge_sites(green);
     FringeProposal out;
+    const double half = 0.5 * std::hypot(picture.width, picture.height);
     for (const Channel channel : {Channel::red, Channel::blue}) {
         const auto plane = std::find_if(picture.planes.begin(), picture.planes.end(),
                                         [&](const SamplePlane& p) { return p.channel == channel; });
         const Asked colour(plane->values, plane->u0, plane->v0, plane->step);
-        const auto where = [&](const Vec2& at) { return lens.fringe(channel, at); };
-        std::vector<std::optional<Measured>> measured(sites.size());
-        parallel_for(static_cast<int>(sites.size()), [&](int i) {
-            if (!progress.cancelled()) measured[i] = displacement_at(sites[i], green_asked, colour, where);
-        });
-        progress.check();
-        std::vector<Measured> good;
-        for (const auto& m : measured)
-            if (m) good.push_back(*m);
-        constexpr std::size_t enough = 40;
-        if (good.size() < enough)
-            throw input_error(
-                "The frame has too few edges to measure its colours by; set them by hand, or choose a frame with "
-                "detail.");
-        const double half = 0.5 * std::hypot(picture.width, picture.height);
-        const Corner corner = solve_corner(good, lens.centre(), half);
-        (channel == Channel::red ? out.red_px : out.blue_px) = corner.px;
-        (channel == Channel::red ? out.red_sigma : out.blue_sigma) = corner.sigma;
-        out.edges = std::max(out.edges, corner.edges);
+        Spread found{lens.centre(), half};
+        // Once more from what was found: then the samples of both colours are of one part of the scene.
+        for (int pass = 0; pass < 2; ++pass) {
+            const auto known = [&](const Vec2& at) -> Vec2 {
+                return pass == 0 ? lens.fringe_by_hand(channel, at) : found.at(at);
+            };
+            const auto where = [&](const Vec2& at) -> Vec2 {
+                return lens.fringe(channel, at) - lens.fringe_by_hand(channel, at) + known(at);
+            };
+            // A part of them will do to begin with.
+            const std::size_t every = pass == 0 ? 3 : 1;
+            std::vector<std::optional<Measured>> measured((sites.size() + every - 1) / every);
+            parallel_for(static_cast<int>(measured.size()), [&](int i) {
+                if (!progress.cancelled()) measured[i] = displacement_at(sites[i * every], green_asked, colour, where);
+            });
+            progress.check();
+            std::vector<Measured> good;
+            for (const auto& m : measured) {
+                if (!m) continue;
+                good.push_back(*m);
+                good.back().displacement += m->across.dot(known(m->place));
+            }
+            constexpr std::size_t enough = 40;
+            if (good.size() < enough)
+                throw input_error(
+                    "The frame has too few edges to measure its colours by; set them by hand, or choose a frame with "
+                    "detail.");
+            found = solve_spread(good, lens.centre(), half);
+            out.edges = std::max(out.edges, static_cast<int>(good.size()));
+        }
+        (channel == Channel::red ? out.red : out.blue) = {found.corner, found.corner_sigma, found.bow, found.bow_sigma};
     }
     constexpr double useless = 1;  // px
-    if (std::max(out.red_sigma, out.blue_sigma) > useless)
+    if (std::max(out.red.corner_sigma, out.blue.corner_sigma) > useless)
         throw input_error("The frame's edges lie too near the middle to say how its colours lie in the corner.");
     return out;
 }

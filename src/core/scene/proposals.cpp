@@ -76,6 +76,35 @@ DistortionProposal propose_distortion(const std::vector<Segment>& lines, const s
     return out;
 }
 
+double straightening_distortion(const Vec2& from, const Vec2& middle, const Vec2& to,
+                                const std::function<FrameMap(double)>& with) {
+    // How far the middle lies beside the line, px.
+    const auto beside = [&](double d) -> std::optional<double> {
+        const FrameMap lens = with(d);
+        const auto a = lens.ideal(from), m = lens.ideal(middle), b = lens.ideal(to);
+        if (!a || !m || !b || (*b - *a).norm() < 1) return std::nullopt;
+        const Vec2 along = (*b - *a).normalized();
+        return along.x() * (*m - *a).y() - along.y() * (*m - *a).x();
+    };
+    constexpr double most = 0.3, step = 1e-3;
+    double d = 0;
+    for (int round = 0; round < 40; ++round) {
+        const auto here = beside(d), more = beside(d + step), less = beside(d - step);
+        if (!here || !more || !less) break;
+        const double slope = (*more - *less) / (2 * step);
+        // A percent of distortion has to bend it by a tenth of a pixel.
+        if (std::abs(slope) < 10)
+            throw input_error(
+                "That line passes so near the middle of the picture that distortion leaves it straight; bend one "
+                "further out.");
+        const double change = std::clamp(-*here / slope, -0.05, 0.05);
+        d += change;
+        if (std::abs(d) > most) break;
+        if (std::abs(change) < 1e-7) return d;
+    }
+    throw input_error("No distortion within 30 % makes that line straight; bend it less.");
+}
+
 namespace {
 
 /// The light of a small part of an area, as log2, with its field height.

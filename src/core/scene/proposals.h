@@ -13,16 +13,19 @@
 
 namespace optrel {
 
-/// How far red and blue lie outside green in the corner, besides what the lens already says.
+/// How far red and blue lie outside green in the corner, besides the profile, in place of what a person says of it.
 struct FringeProposal {
-    double red_px = 0, blue_px = 0;
-    double red_sigma = 0, blue_sigma = 0;  ///< one sigma
+    struct Colour {
+        double corner_px = 0, corner_sigma = 0;
+        double bow_px = 0, bow_sigma = 0;  ///< as HandCorrection has it
+    };
+    Colour red, blue;  ///< with one sigma each
     int edges = 0;
 };
 /// From the frame's edges. Across each, red (blue) = a + b green moved by d, which holds for any two colours; d is
-/// solved on the raw samples, without demosaicing, and the corner's displacement from all d by Cauchy weights, with a
-/// common shift of the colour as a nuisance. Throws Error(input) when there are too few edges, or none away from the
-/// middle.
+/// solved on the raw samples, without demosaicing, and corner and bow from all d by
+/// Cauchy weights, with a common shift of each colour as a nuisance. Throws Error(input) when there are too few edges,
+/// or none away from the middle.
 FringeProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress);
 
 /// A distortion, as a share of the corner's radius, with which marked lines are straight.
@@ -36,6 +39,12 @@ struct DistortionProposal {
 /// distortion leaves lines straight.
 DistortionProposal propose_distortion(const std::vector<Segment>& lines,
                                       const std::function<FrameMap(double distortion)>& with);
+
+/// The distortion with which the middle of three places (px of the frame) lies on the straight line through the others:
+/// what a person says who bends a line straight. Throws Error(input) when the line passes so near the middle of the
+/// picture that distortion leaves it straight, or when no distortion within 30 % does it.
+double straightening_distortion(const Vec2& from, const Vec2& middle, const Vec2& to,
+                                const std::function<FrameMap(double distortion)>& with);
 
 /// The corner's light from an area that a person says is evenly lit.
 struct LightProposal {

@@ -278,7 +278,9 @@ Straightened straighten(const std::vector<SceneLine>& lines, TurnAngles which) {
     return out;
 }
 
-CameraTurn turn_of_rectangle(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation) {
+namespace {
+
+CameraTurn level_rectangle(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation) {
     if (corners.size() != 4) throw input_error("A rectangle has four corners; mark all four.");
     std::vector<Vec2> at;
     Vec2 middle = Vec2::Zero();
@@ -312,6 +314,25 @@ CameraTurn turn_of_rectangle(const std::vector<Vec2>& corners, const FrameMap& l
     const int vertical = steepness(0) > steepness(1) ? 0 : 1;
     for (int i = 0; i < 4; ++i) lines[i].sense = i % 2 == vertical ? LineSense::vertical : LineSense::horizontal;
     return straighten(lines, TurnAngles::roll_pitch_yaw).turn;
+}
+
+}  // namespace
+
+RectangleTurn turn_of_rectangle(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation,
+                                double mark_px) {
+    RectangleTurn out{level_rectangle(corners, lens, orientation), {}};
+    Vec3 square = Vec3::Zero();
+    for (std::size_t corner = 0; corner < corners.size(); ++corner)
+        for (int axis = 0; axis < 2; ++axis) {
+            std::vector<Vec2> moved = corners;
+            moved[corner](axis) += mark_px;
+            const CameraTurn t = level_rectangle(moved, lens, orientation);
+            square +=
+                Vec3(t.roll_deg - out.turn.roll_deg, t.pitch_deg - out.turn.pitch_deg, t.yaw_deg - out.turn.yaw_deg)
+                    .cwiseAbs2();
+        }
+    out.sigma = {std::sqrt(square.x()), std::sqrt(square.y()), std::sqrt(square.z())};
+    return out;
 }
 
 }  // namespace optrel

@@ -45,8 +45,13 @@ struct Straightened {
 /// each other.
 Straightened straighten(const std::vector<SceneLine>& lines, TurnAngles angles);
 
-/// The same from the four corners of a rectangle that stands level in the scene, in any order, px of the frame.
-/// Throws Error(input) when three lie on one line or the lens does not reach one.
-CameraTurn turn_of_rectangle(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation);
+/// The same from the four corners of a rectangle that stands level in the scene, in any order, px of the frame; sigma
+/// is that of corners which are marked to `mark_px` (one sigma, each way). Throws Error(input) when three lie on one
+/// line or the lens does not reach one.
+struct RectangleTurn {
+    CameraTurn turn, sigma;
+};
+RectangleTurn turn_of_rectangle(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation,
+                                double mark_px = 1);
 
 }  // namespace optrel

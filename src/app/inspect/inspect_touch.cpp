@@ -1,0 +1,87 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What Inspect does with what a person does on the picture itself.
+#include <QPointer>
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "inspect/inspect_place.h"
+#include "jobs.h"
+#include "scene/proposals.h"
+#include "studio/develop_frame.h"
+
+namespace optrel {
+
+void InspectPlace::listen_to_touch() {
+    connect(hand_, &HandPanel::tool_asked, touch_, &PictureTouch::begin);
+    connect(touch_, &PictureTouch::tool_changed, this, [this](PictureTool tool) {
+        hand_->show_tool(tool);
+        sharpness_->show_marking(tool == PictureTool::edge);
+        if (tool == PictureTool::corners) lines_->forget();
+        if (tool == PictureTool::none || pictures_->currentWidget() == view_) return;
+        show_spot(false);
+        show_loupes(false);
+    });
+    connect(touch_, &PictureTouch::area_marked, this, &InspectPlace::light_by_area);
+    connect(touch_, &PictureTouch::line_bent, this, &InspectPlace::bend_line);
+    connect(touch_, &PictureTouch::corners_laid, this, &InspectPlace::level_corners);
+    connect(touch_, &PictureTouch::line_drawn, this, [this](PictureTool tool, const Vec2& from, const Vec2& to) {
+        if (tool == PictureTool::scene_line) lines_->draw(from, to);
+        if (tool == PictureTool::edge) measure_edge(from, to);
+    });
+    connect(touch_, &PictureTouch::ring_dragged, this, [this](double height) {
+        // Seen at once, and written when it comes to rest, as when the figure is turned.
+        hand_->number(Field::corner_light_from).setValue(height);
+    });
+    connect(&hand_->number(Field::corner_light_from), &QDoubleSpinBox::valueChanged, touch_, &PictureTouch::set_ring);
+    connect(sharpness_, &SharpnessPanel::edge_asked, this,
+            [this](bool on) { touch_->begin(on ? PictureTool::edge : PictureTool::none); });
+}
+
+void InspectPlace::bend_line(const Vec2& from, const Vec2& middle, const Vec2& to) {
+    const FrameRecord* f = chosen();
+    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    if (!r) return;
+    const PictureGeometry geometry = geometry_of(r->metadata);
+    const double before = r->fields[Field::hand_distortion].value.number;
+    parts_.attempt([&] {
+        const double more = straightening_distortion(from, middle, to, [&](double d) {
+            ResolvedFrame with = r->fields;
+            with.fields[static_cast<int>(Field::hand_distortion)].value.number = before + 100 * d;
+            return lens_of(with, r->profile, geometry, r->metadata.focal_mm);
+        });
+        const FieldInfo& field = info(Field::hand_distortion);
+        hand_->number(Field::hand_distortion).setValue(std::clamp(before + 100 * more, field.low, field.high));
+    });
+}
+
+void InspectPlace::level_corners(const std::vector<Vec2>& corners) {
+    const FrameRecord* f = chosen();
+    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    if (!r) return;
+    lines_->level(corners, touch_->mark_px(),
+                  lens_of(r->fields, r->profile, geometry_of(r->metadata), r->metadata.focal_mm), r->metadata,
+                  focal_known(r->metadata, r->profile));
+}
+
+void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
+    const FrameRecord* f = chosen();
+    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    if (!r) return;
+    sharpness_->measure_edge(parts_.jobs(), f->path, *r, from, to);
+}
+
+/// Of the lines that were found, the longest that stands at a slant: something to see of a frame.
+void InspectPlace::show_some_edge() {
+    tabs_->setCurrentWidget(sharpness_);
+    if (!lines_->lines()) return;
+    const Segment* best = nullptr;
+    for (const Segment& s : lines_->lines()->segments) {
+        const Vec2 along = s.to - s.from;
+        const double slant = std::min(std::abs(along.x()), std::abs(along.y())) / s.length();
+        if (slant > 0.02 && (!best || s.length() > best->length())) best = &s;
+    }
+    if (best) measure_edge(best->from, best->to);
+}
+
+}  // namespace optrel

@@ -1,0 +1,90 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/put_dialog.h"
+
+#include <QDialogButtonBox>
+#include <QVBoxLayout>
+
+#include "studio/frame_sheets.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+PutDialog::PutDialog(const QString& from, const Layer& values, std::vector<Target> targets,
+                     std::function<QString(Field, const Value&)> text, QWidget* parent)
+    : QDialog(parent), values_(values), targets_(std::move(targets)), text_(std::move(text)) {
+    setWindowTitle("Put on others");
+    auto* layout = new QVBoxLayout(this);
+    layout->addWidget(heading(QString("By hand on %1").arg(from)));
+    fields_ = new QListWidget;
+    fields_->setAccessibleName("Fields to put on others");
+    fields_->setMaximumHeight(150);
+    for (const auto& [field, value] : values_) {
+        auto* item = new QListWidgetItem(q(info(field).label) + ": " + text_(field, value), fields_);
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
+        item->setCheckState(Qt::Checked);
+        item->setData(Qt::UserRole, static_cast<int>(field));
+    }
+    layout->addWidget(fields_);
+    count_ = new QLabel;
+    count_->setWordWrap(true);
+    layout->addWidget(count_);
+    changes_ = new Table("What changes", {{"Frame", false, false, 130},
+                                          {"Field", false, false, 150},
+                                          {"Now", true, false, 110},
+                                          {"Then", true, false, 110}});
+    layout->addWidget(changes_, 1);
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
+    put_ = buttons->button(QDialogButtonBox::Ok);
+    layout->addWidget(buttons);
+    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    connect(fields_, &QListWidget::itemChanged, this, &PutDialog::refresh);
+    resize(560, 520);
+    refresh();
+}
+
+Layer PutDialog::chosen() const {
+    Layer out;
+    for (int i = 0; i < fields_->count(); ++i)
+        if (fields_->item(i)->checkState() == Qt::Checked) {
+            const auto field = static_cast<Field>(fields_->item(i)->data(Qt::UserRole).toInt());
+            out[field] = values_.at(field);
+        }
+    return out;
+}
+
+void PutDialog::refresh() {
+    const Layer values = chosen();
+    struct Line {
+        std::size_t target;
+        HandChange change;
+    };
+    std::vector<Line> lines;
+    int changed = 0, exempt = 0, unread = 0;
+    for (std::size_t i = 0; i < targets_.size(); ++i) {
+        const Sheet* sheet = targets_[i].sheet;
+        unread += sheet == nullptr;
+        exempt += sheet && sheet->exempt;
+        if (!sheet) continue;
+        const std::vector<HandChange> changes = changes_by(values, *sheet);
+        changed += !changes.empty();
+        for (const HandChange& c : changes) lines.push_back({i, c});
+    }
+    changes_->set_lazy(static_cast<int>(lines.size()), [this, lines](int row, int column) -> Cell {
+        const HandChange& c = lines[row].change;
+        switch (column) {
+            case 0: return {targets_[lines[row].target].name};
+            case 1: return {q(info(c.field).label)};
+            case 2: return c.before ? Cell(text_(c.field, *c.before)) : Cell("nothing", Cell::Tone::faint);
+            default: return {text_(c.field, c.after), Cell::Tone::mark};
+        }
+    });
+    QString said = QString("%1 of %2 frames change.").arg(changed).arg(targets_.size());
+    if (exempt > 0) said += QString(" %1 are exempt and stay as they are.").arg(exempt);
+    if (unread > 0) said += QString(" %1 could not be read and stay as they are.").arg(unread);
+    count_->setText(said);
+    put_->setText(QString("Put on %1 frames").arg(changed));
+    put_->setEnabled(changed > 0);
+}
+
+}  // namespace optrel

@@ -1,0 +1,147 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "inspect/spot_board.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "frames/orientation.h"
+#include "inspect/look_image.h"
+#include "studio/prepare_frame.h"
+#include "theme.h"
+
+namespace optrel {
+
+namespace {
+
+constexpr double gap = 6, text_height = 20, least_zoom = 0.25, most_zoom = 8;
+
+}  // namespace
+
+SpotBoard::SpotBoard(Jobs& jobs, QWidget* parent) : QWidget(parent), jobs_(jobs) {
+    setAccessibleName("The same spot of several frames");
+    setToolTip("Drag to look elsewhere, in all of them at once; the wheel magnifies");
+    setMinimumSize(320, 220);
+}
+
+void SpotBoard::show_frames(std::vector<Subject> subjects) {
+    if (subjects.size() > most) subjects.resize(most);
+    std::erase_if(ready_, [&](const auto& entry) {
+        return std::none_of(subjects.begin(), subjects.end(), [&](const Subject& s) { return s.path == entry.first; });
+    });
+    subjects_ = std::move(subjects);
+    shown_.assign(subjects_.size(), {});
+    looking_.cancel();
+    ask();
+}
+
+QRectF SpotBoard::cell(int frame) const {
+    const int across = count() > 1 ? 2 : 1, down = count() > 2 ? 2 : 1;
+    const double wide = (width() - gap * (across + 1)) / across, high = (height() - gap * (down + 1)) / down;
+    return {gap + (frame % across) * (wide + gap), gap + (frame / across) * (high + gap), wide, high};
+}
+
+SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPointF& place, double zoom, Ready& ready,
+                                 const Progress& progress) {
+    Shown out;
+    try {
+        auto& frame = ready[s.path];
+        if (!frame) frame = prepare_frame(s.path, s.recipe.metadata, progress);
+        const int orientation = s.recipe.metadata.orientation;
+        const cv::Size held = size_as_held(frame->size(), orientation);
+        const QSizeF size(std::min(seen.width() / zoom, double(held.width)),
+                          std::min(seen.height() / zoom, double(held.height)));
+        // Moved inside, so that every picture shows as much as there is of it.
+        const auto begin = [](double share, double length, double part) {
+            return std::round(std::clamp(share * length - part / 2, 0.0, length - part));
+        };
+        const QRectF part({begin(place.x(), held.width, size.width()), begin(place.y(), held.height, size.height())},
+                          size);
+        const double step = std::max(1.0, 1 / zoom);
+        out.image = image_of(
+            frame->look(s.recipe.fields, s.recipe.profile, on_sensor(part, step, frame->size(), orientation), progress),
+            orientation);
+        out.scale = zoom * step;
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const std::exception& error) {
+        out.problem = QString::fromUtf8(error.what());
+    }
+    return out;
+}
+
+void SpotBoard::ask() {
+    if (subjects_.empty()) return;
+    again_ = looking_.running();
+    if (again_) return;
+    const double dpr = devicePixelRatioF();
+    QSizeF seen = cell(0).size() * dpr;
+    seen.rheight() -= text_height * dpr;
+    looking_.start(
+        jobs_,
+        [subjects = subjects_, seen, place = place_, zoom = zoom_, ready = ready_](const Progress& progress) {
+            Answer answer{{}, ready};
+            for (const Subject& s : subjects) {
+                answer.shown.push_back(look(s, seen, place, zoom, answer.ready, progress));
+                progress.check();
+            }
+            return answer;
+        },
+        [this](std::optional<Answer> answer, const QString&) {
+            if (!answer) return;
+            shown_ = std::move(answer->shown);
+            ready_ = std::move(answer->ready);
+            update();
+            if (again_) ask();
+        });
+    update();
+}
+
+void SpotBoard::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), theme::surround);
+    for (int i = 0; i < count(); ++i) {
+        const QRectF c = cell(i), picture = c.adjusted(0, 0, 0, -text_height);
+        p.save();
+        p.setClipRect(picture);
+        p.fillRect(picture, theme::bench);
+        const Shown& s = shown_[i];
+        if (!s.image.isNull()) {
+            const QSizeF size = QSizeF(s.image.size()) * (s.scale / devicePixelRatioF());
+            const QRectF to(picture.center() - QPointF(size.width() / 2, size.height() / 2), size);
+            p.fillRect(to, QBrush(theme::faint_ink, Qt::BDiagPattern));
+            p.drawImage(to, s.image);
+        } else {
+            p.setPen(theme::ink);
+            p.drawText(picture.adjusted(16, 0, -16, 0), Qt::AlignCenter | Qt::TextWordWrap,
+                       s.problem.isEmpty() ? "Looking …" : s.problem);
+        }
+        p.restore();
+        p.setPen(Qt::white);
+        p.setFont(theme::text_font(9));
+        const QRectF under(c.left(), c.bottom() - text_height, c.width(), text_height);
+        p.drawText(under, Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(subjects_[i].caption, Qt::ElideMiddle, static_cast<int>(c.width())));
+    }
+}
+
+void SpotBoard::mouseMoveEvent(QMouseEvent* event) {
+    if (!(event->buttons() & Qt::LeftButton) || subjects_.empty()) return;
+    const Metadata& m = subjects_.front().recipe.metadata;
+    const cv::Size held = size_as_held({m.width, m.height}, m.orientation);
+    const QPointF by = (event->position() - from_) * devicePixelRatioF() / zoom_;
+    from_ = event->position();
+    place_ = {std::clamp(place_.x() - by.x() / held.width, 0.0, 1.0),
+              std::clamp(place_.y() - by.y() / held.height, 0.0, 1.0)};
+    ask();
+}
+
+void SpotBoard::wheelEvent(QWheelEvent* event) {
+    zoom_ = std::clamp(zoom_ * std::exp2(event->angleDelta().y() / 240.0), least_zoom, most_zoom);
+    ask();
+    event->accept();
+}
+
+}  // namespace optrel

@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/hand_profile.h"
+
+#include <fmt/format.h>
+
+#include <Eigen/Core>
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/times.h"
+#include "optics/linear.h"
+#include "render/framing.h"
+
+namespace optrel {
+
+namespace {
+
+/// A falloff that undoes the light by hand; `off_ev`: the largest difference.
+Falloff falloff_of(const FrameMap& map, const PictureGeometry& geometry, double& off_ev) {
+    constexpr int steps = 60, terms = 4;
+    const double half = 0.5 * std::hypot(geometry.width, geometry.height);
+    const auto gain = [&](double h) { return map.gain(Channel::green, map.falloff_centre() + Vec2(h * half, 0)); };
+    // The gain is the polynomial of the reciprocal form, so that it is fitted as it is used.
+    Eigen::MatrixXd a(steps, terms);
+    Eigen::VectorXd b(steps);
+    for (int k = 0; k < steps; ++k) {
+        const double h = (k + 1.0) / steps, q = h * h, g = gain(h);
+        for (int t = 0; t < terms; ++t) a(k, t) = std::pow(q, t + 1) / g;
+        b(k) = (g - 1) / g;
+    }
+    const Eigen::VectorXd x = least_squares(a, b);
+    Falloff out;
+    out.reciprocal = true;
+    for (auto& channel : out.a)
+        for (int t = 0; t < terms; ++t) channel[t] = x(t);
+    off_ev = 0;
+    for (int k = 0; k <= steps; ++k) {
+        const double h = double(k) / steps;
+        const double relative =
+            out.relative(Channel::green, Vec2(h * geometry.half_diagonal_mm(), 0), geometry.half_diagonal_mm());
+        off_ev = std::max(off_ev, std::abs(std::log2(gain(h) * relative)));
+    }
+    return out;
+}
+
+constexpr Field colour_fields[] = {Field::red_at_corner, Field::red_bow, Field::blue_at_corner, Field::blue_bow};
+
+template <std::size_t n>
+bool any_of(const FrameRecipe& r, const Field (&fields)[n]) {
+    return std::any_of(fields, fields + n, [&](Field f) { return r.fields[f].value.number != 0; });
+}
+
+/// The lens by hand as a node, at the frame's lens setting.
+ProfileNode node_of(const FrameRecipe& r, const PictureGeometry& geometry, double& light_off_ev) {
+    const auto number = [&](Field f) { return r.fields[f].value.number; };
+    const double distortion = number(Field::hand_distortion) / 100;
+    const FrameMap map = lens_of(r.fields, std::nullopt, geometry, r.metadata.focal_mm);
+    ProfileNode n;
+    n.setting = {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m};
+    n.focal_mm = map.focal_px() * geometry.pitch_mm();
+    const double half_mm = geometry.half_diagonal_mm();
+    LensModel::Coefficients c = LensModel(LensModelKind::radial_tangential).coefficients();
+    c[0] = distortion * std::pow(n.focal_mm / half_mm, 2);
+    n.model = LensModel(LensModelKind::radial_tangential, c);
+    n.largest_radius_mm = half_mm;
+    n.quality.largest_height = 1;
+    n.quality.distortion_extreme_percent = 100 * distortion;
+    const auto fringe = [&](Field corner, Field bow) {
+        // s (corner - 2.598 bow (1 - h^2)) / half is the profile's own form.
+        const double half_px = half_mm / geometry.pitch_mm(), b = bow_shape * number(bow);
+        Fringe f;
+        f.c0 = (number(corner) - b) / half_px;
+        f.c1 = b / half_px;
+        return f;
+    };
+    if (any_of(r, colour_fields)) {
+        n.red = fringe(Field::red_at_corner, Field::red_bow);
+        n.blue = fringe(Field::blue_at_corner, Field::blue_bow);
+    }
+    if (number(Field::corner_light) != 0) n.falloff = falloff_of(map, geometry, light_off_ev);
+    return n;
+}
+
+}  // namespace
+
+HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameRecipe& r, const std::string& author) {
+    if (r.profile)
+        throw input_error(
+            "A profile corrects this frame already; set Lens profile to none, and set by hand all that is needed.");
+    if (r.metadata.lens.empty())
+        throw input_error(
+            "Nobody knows which lens took this frame; assign its lens first, so that the profile has one.");
+    if (!any_of(r, colour_fields) && !any_of(r, {Field::hand_distortion, Field::corner_light}))
+        throw input_error(
+            "Nothing of the lens is set by hand on this frame: distortion, red or blue at the corner, or corner "
+            "light.");
+
+    HandProfile out;
+    const PictureGeometry geometry = geometry_of(r.metadata);
+    Profile& p = out.profile;
+    p.by_hand = true;
+    p.lens = r.metadata.lens;
+    p.lens_serial = r.metadata.lens_serial;
+    p.camera = camera_name(r.metadata);
+    p.name = p.lens + ", by hand";
+    p.geometry = geometry;
+    p.pitch_assumed = r.metadata.pitch_um <= 0;
+    p.nodes = {node_of(r, geometry, out.light_off_ev)};
+    p.provenance.author = author;
+    p.provenance.time = utc_now();
+    p.provenance.program = "Optrel " OPTREL_VERSION;
+    p.provenance.note = "Set by hand on " + frame.filename().string();
+    p.provenance.frames = {{frame.filename().string(), file_hash(frame)}};
+    p.id = fmt::format("p{:012x}", fnv1a("by hand " + p.provenance.frames[0].second) & 0xffffffffffffull);
+    return out;
+}
+
+}  // namespace optrel
