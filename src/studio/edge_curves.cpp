@@ -11,6 +11,17 @@ namespace {
 
 constexpr double beside_px = 12;
 
+/// With as much room beside the edge as there is: where something else lies near it, with less.
+EdgeResponse response(const MeasuringPicture& picture, Channel channel, const Vec2& from, const Vec2& to) {
+    EdgeResponse first;
+    for (const double room : {beside_px, 8.0, 5.0}) {
+        EdgeResponse e = edge_response(picture, channel, from, to, room);
+        if (e.usable) return e;
+        if (room == beside_px) first = std::move(e);
+    }
+    return first;
+}
+
 /// A part of the corrected picture as something to measure in, with where it begins.
 MeasuringPicture corrected_part(const PreparedFrame& prepared, const FrameRecipe& r, const cv::Rect& part,
                                 const Progress& progress) {
@@ -40,7 +51,7 @@ EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& r,
     EdgeCurves out;
     const MeasuringPicture picture = read_for_measuring(frame);
     progress.check();
-    for (int c = 0; c < 3; ++c) out.before[c] = edge_response(picture, static_cast<Channel>(c), from, to, beside_px);
+    for (int c = 0; c < 3; ++c) out.before[c] = response(picture, static_cast<Channel>(c), from, to);
     const auto prepared = prepare_frame(frame, r.metadata, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const auto a = framing.view.place(from), b = framing.view.place(to);
@@ -58,7 +69,7 @@ EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& r,
         return out;
     }
     const MeasuringPicture corrected = corrected_part(*prepared, r, part, progress);
-    for (int c = 0; c < 3; ++c) out.after[c] = edge_response(corrected, static_cast<Channel>(c), *a, *b, beside_px);
+    for (int c = 0; c < 3; ++c) out.after[c] = response(corrected, static_cast<Channel>(c), *a, *b);
     return out;
 }
 

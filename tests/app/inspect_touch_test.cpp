@@ -104,8 +104,11 @@ TEST_CASE("four corners on the picture propose how the camera was held", "[app][
     s.app.click("Four corners");
     REQUIRE(s.view().handles().size() == 4);
     CHECK(s.said("±").isEmpty());
+    // All of the corrected picture is shown meanwhile, and then it is compared as before.
+    CHECK(s.view().mode() == CompareView::Mode::after);
     QTest::keyClick(&s.view(), Qt::Key_Escape);
     CHECK(s.view().handles().empty());
+    CHECK(s.view().mode() == CompareView::Mode::split);
     // From the loupes, the picture comes back.
     s.app.click("Loupes");
     s.app.click("Four corners");

@@ -67,10 +67,10 @@ double mtf50_of(double angle_deg, double blur) {
 }
 
 EdgeResponse measured(const MeasuringPicture& p, double angle_deg, Channel channel = Channel::green,
-                      double length = 120) {
+                      double length = 120, double room = 14) {
     const double a = angle_deg * pi / 180;
     const Vec2 along(std::cos(a), std::sin(a)), middle(100, 100);
-    return edge_response(p, channel, middle - 0.5 * length * along, middle + 0.5 * length * along, 14);
+    return edge_response(p, channel, middle - 0.5 * length * along, middle + 0.5 * length * along, room);
 }
 
 }  // namespace
@@ -110,5 +110,16 @@ TEST_CASE("edges that cannot be measured say why", "[scene][resolution]") {
     CHECK(is_one_sentence(why(measured(edge(0, 0.7, 0.004, 1), 0))));
     CHECK(is_one_sentence(why(measured(edge(8, 0.7, 0.004, 1), 8, Channel::green, 10))));
     CHECK(is_one_sentence(why(measured(edge(8, 0.7, 0.004, 1), 60))));
+    // A line beside the edge is no part of it; with less room it can be measured.
+    MeasuringPicture lined = edge(8, 0.7, 0.004, 1);
+    const Vec2 across(-std::sin(8 * pi / 180), std::cos(8 * pi / 180));
+    for (SamplePlane& p : lined.planes)
+        for (int j = 0; j < p.values.rows; ++j)
+            for (int i = 0; i < p.values.cols; ++i) {
+                const double t = across.dot(Vec2(p.u0 + 2 * i, p.v0 + 2 * j) - Vec2(100.3, 99.6)) - 8;
+                p.values(j, i) -= static_cast<float>(0.4 * std::exp(-t * t / 2));
+            }
+    CHECK(is_one_sentence(why(measured(lined, 8))));
+    CHECK(measured(lined, 8, Channel::green, 60, 5).usable);
     CHECK(is_one_sentence(why(edge_response(edge(8, 0.7, 0.004, 1), Channel::green, {-500, -500}, {-400, -480}, 14))));
 }

@@ -33,7 +33,9 @@ void InspectPlace::listen_to_hand() {
         show_framing();
     });
     connect(hand_, &HandPanel::keep_asked, this, &InspectPlace::keep_as_profile);
-    connect(view_, &CompareView::line_clicked, lines_, &StraightenTool::toggle);
+    connect(view_, &CompareView::line_clicked, this, [this](int line) {
+        if (tabs_->currentWidget() == hand_) lines_->toggle(line);
+    });
 }
 
 void InspectPlace::set_by_hand_now(Field field, const Value& value) {

@@ -59,6 +59,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
         help_->forget();
         touch_->begin(PictureTool::none);
         sharpness_->clear();
+        edge_.reset();
         refresh_sheet();
         look();
     });
@@ -348,19 +349,27 @@ void InspectPlace::show_framing() {
                            .arg(100 - 100.0 * k.area() / size.area(), 0, 'f', 1));
         crop_->show();
     }
+    view_->set_lines(lines_over(*framing, m));
+}
+
+/// What belongs to the part of the side that is shown.
+std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing, const Metadata& m) const {
     std::vector<PictureMarks::Line> marked;
-    // They belong to what is done by hand.
-    if (tabs_->currentWidget() != hand_) return view_->set_lines({});
+    const auto line = [&](const Vec2& from, const Vec2& to) {
+        const auto a = place_in_picture(from, framing, m), b = place_in_picture(to, framing, m);
+        return a && b ? QLineF(*a, *b) : QLineF();
+    };
+    if (tabs_->currentWidget() == sharpness_ && edge_)
+        marked.push_back({line(edge_->first, edge_->second), theme::mark, false});
+    if (tabs_->currentWidget() != hand_) return marked;
     for (const StraightenTool::Shown& s : lines_->shown()) {
-        const auto a = place_in_picture({s.line.x1(), s.line.y1()}, *framing, m),
-                   b = place_in_picture({s.line.x2(), s.line.y2()}, *framing, m);
         QColor colour = theme::faint_ink;
         if (s.used == LineSense::vertical) colour = theme::mark;
         if (s.used == LineSense::horizontal) colour = theme::warning;
         // One each, so that their numbers stay.
-        marked.push_back({a && b ? QLineF(*a, *b) : QLineF(), colour, s.struck});
+        marked.push_back({line({s.line.x1(), s.line.y1()}, {s.line.x2(), s.line.y2()}), colour, s.struck});
     }
-    view_->set_lines(std::move(marked));
+    return marked;
 }
 
 void InspectPlace::export_to(const QString& path) {
@@ -397,7 +406,8 @@ void InspectPlace::show_spot(bool on) {
         for (const FrameRecord* f : frames_->chosen_frames()) {
             if (subjects.size() == SpotBoard::most) break;
             if (const std::optional<Recipe> r = recipe(*f))
-                subjects.push_back({f->path, *r, q(f->path.filename().string())});
+                subjects.push_back(
+                    {f->path, *r, QString("%1, ISO %2").arg(q(f->path.filename().string())).arg(f->metadata.iso)});
         }
     spot_->show_frames(std::move(subjects));
     if (on) show_loupes(false);
@@ -408,6 +418,11 @@ void InspectPlace::show_view(const QString& view) {
     show_loupes(view == "loupes");
     if (view == "cost") tabs_->setCurrentWidget(cost_);
     if (view == "sharpness") show_some_edge();
+    if (view == "spot") {
+        frames().choose_rows({0, 1, 2, 3});
+        show_spot(true);
+    }
+    touch_->begin(view == "corners" ? PictureTool::corners : PictureTool::none);
     if (view != "hand") return;
     tabs_->setCurrentWidget(hand_);
     find_lines();

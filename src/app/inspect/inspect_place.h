@@ -32,7 +32,7 @@ public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"hand", "cost", "sharpness", "loupes"}; }
+    QStringList more_views() const override { return {"hand", "corners", "cost", "sharpness", "loupes", "spot"}; }
     void show_view(const QString& view) override;
 
     Table& frames() { return frames_->table(); }
@@ -67,6 +67,7 @@ private:
     void look();
     QString about(const FrameRecord& frame, const Recipe& recipe) const;
     void show_framing();
+    std::vector<PictureMarks::Line> lines_over(const Framing& framing, const Metadata& metadata) const;
     void find_lines();
     void take_straightening();
     void keep_as_profile();
@@ -103,8 +104,9 @@ private:
     QLabel *about_, *crop_;
     QCheckBox* with_set_;
     QPushButton *back_, *bare_, *others_, *export_;
-    Layer turning_;                ///< values that are being turned by hand
-    std::filesystem::path shown_;  ///< the frame whose picture is shown
+    std::optional<std::pair<Vec2, Vec2>> edge_;  ///< whose sharpness is shown, px of the frame
+    Layer turning_;                              ///< values that are being turned by hand
+    std::filesystem::path shown_;                ///< the frame whose picture is shown
 };
 
 }  // namespace optrel

@@ -68,6 +68,8 @@ void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
     const FrameRecord* f = chosen();
     const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
     if (!r) return;
+    edge_ = {from, to};
+    show_framing();
     sharpness_->measure_edge(parts_.jobs(), f->path, *r, from, to);
 }
 

@@ -41,9 +41,16 @@ PictureTouch::PictureTouch(CompareView& view) : QObject(&view), view_(view) {
 void PictureTouch::begin(PictureTool tool) {
     tool_ = tool;
     points_.clear();
-    // The marks lie on the picture after the correction.
-    if (tool != PictureTool::none && view_.mode() == CompareView::Mode::before)
-        view_.set_mode(CompareView::Mode::after);
+    // The marks lie on the picture after the correction: all of it is shown meanwhile.
+    using Mode = CompareView::Mode;
+    const Mode mode = view_.mode();
+    if (tool != PictureTool::none && (mode == Mode::before || mode == Mode::split || mode == Mode::split_down)) {
+        compared_ = mode;
+        view_.set_mode(Mode::after);
+    } else if (tool == PictureTool::none && compared_) {
+        if (mode == Mode::after) view_.set_mode(*compared_);
+        compared_.reset();
+    }
     if (tool == PictureTool::corners) lay_corners();
     view_.set_marking(marking_of(tool));
     lay();

@@ -6,6 +6,7 @@
 
 #include <QObject>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "frames/metadata.h"
@@ -57,6 +58,7 @@ private:
     Metadata metadata_;
     std::vector<Vec2> points_;
     double ring_ = 0;
+    std::optional<CompareView::Mode> compared_;  ///< how it was compared before something was done on the picture
 };
 
 }  // namespace optrel

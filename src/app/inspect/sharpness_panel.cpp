@@ -15,6 +15,14 @@ Cell mtf50_cell(const EdgeResponse& e) {
     return Cell(QString("%1 ± %2").arg(e.mtf50, 0, 'f', 3).arg(e.sigma, 0, 'f', 3), e.mtf50);
 }
 
+/// Neighbouring places of the corrected picture share samples, so that their scatter says too little: no sigma.
+Cell after_cell(const EdgeResponse& e) {
+    if (!e.usable) return {"–", Cell::Tone::faint};
+    Cell cell(QString::number(e.mtf50, 'f', 3), e.mtf50);
+    cell.hint = "As sure as before, at best: neighbouring places of the corrected picture share samples";
+    return cell;
+}
+
 Curve curve_of(const EdgeResponse& e, const QString& label, Qt::PenStyle dash) {
     Curve curve;
     curve.label = label;
@@ -88,7 +96,7 @@ void SharpnessPanel::show_edge(const EdgeCurves& edge) {
     plot_->set_curves(std::move(curves), 0, 0.7, 1);
     std::vector<Row> rows;
     for (int c = 0; c < 3; ++c)
-        rows.push_back({Cell(channel_names[c]), mtf50_cell(edge.before[c]), mtf50_cell(edge.after[c])});
+        rows.push_back({Cell(channel_names[c]), mtf50_cell(edge.before[c]), after_cell(edge.after[c])});
     table_->set_rows(std::move(rows));
     if (!before.usable) return text_->setText(q(before.why_not));
     if (!after.usable) return text_->setText("Before: measured. After: " + q(after.why_not));

@@ -183,6 +183,13 @@ std::vector<int> Table::chosen_rows() const {
     return out;
 }
 
+void Table::choose_rows(const std::vector<int>& rows) {
+    for (const int row : rows)
+        if (row < row_count())
+            selectionModel()->select(sorted_->mapFromSource(model_->index(row, 0)),
+                                     QItemSelectionModel::Select | QItemSelectionModel::Rows);
+}
+
 void Table::choose(int row, int column) {
     if (row >= 0 && row < model_->rowCount()) setCurrentIndex(sorted_->mapFromSource(model_->index(row, column)));
 }

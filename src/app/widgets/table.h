@@ -82,6 +82,8 @@ public:
     /// Titles of the columns on up to three lines, where they are names that may be long.
     void allow_long_titles() { horizontalHeader()->setFixedHeight(54); }
     void choose(int row, int column = 0);
+    /// Selects several rows besides the chosen one, those that there are.
+    void choose_rows(const std::vector<int>& rows);
     /// The middle of a cell in the viewport, for tests that click.
     QPoint middle_of(int row, int column) const;
     QString as_csv() const;

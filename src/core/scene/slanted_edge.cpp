@@ -90,6 +90,25 @@ Transfer transfer_of(const Binned& edge) {
     return out;
 }
 
+/// A lens takes modulation away over frequency, and sharpening adds one bump. A second step or a line beside the edge
+/// makes it fall and rise again: that is no response of one edge.
+bool rises_again(const std::vector<double>& mtf, double noise_level) {
+    const double limit = std::max(0.15, 4 * noise_level);
+    double lowest = 1;
+    bool fell = false;
+    double highest = 1;
+    for (const double m : mtf) {
+        if (m < 0.5) return false;
+        highest = std::max(highest, m);
+        if (m < highest - limit) fell = true;
+        if (fell) {
+            lowest = std::min(lowest, m);
+            if (m > lowest + limit) return true;
+        }
+    }
+    return false;
+}
+
 }  // namespace
 
 double EdgeResponse::at(double frequency) const {
@@ -138,6 +157,8 @@ EdgeResponse edge_response(const MeasuringPicture& picture, Channel channel, con
 
     const Transfer transfer = transfer_of(edge);
     out.mtf = transfer.mtf;
+    if (rises_again(out.mtf, std::sqrt(transfer.noise_power(0.25))))
+        return refuse("Something else lies beside the edge; mark one with nothing near it.");
     for (std::size_t k = 1; k < out.mtf.size(); ++k)
         if (out.mtf[k] < 0.5) {
             const double slope = out.mtf[k - 1] - out.mtf[k];
