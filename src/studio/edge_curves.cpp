@@ -55,15 +55,13 @@ EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& r,
     const auto prepared = prepare_frame(frame, r.metadata, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const auto a = framing.view.place(from), b = framing.view.place(to);
-    const double room = beside_px + 8;
-    const auto corner = [&](double sign, const Vec2& p, const Vec2& q) {
-        return sign < 0 ? cv::Point(static_cast<int>(std::min(p.x(), q.x()) - room),
-                                    static_cast<int>(std::min(p.y(), q.y()) - room))
-                        : cv::Point(static_cast<int>(std::max(p.x(), q.x()) + room),
-                                    static_cast<int>(std::max(p.y(), q.y()) + room));
-    };
-    const cv::Rect part =
-        a && b ? cv::Rect(corner(-1, *a, *b), corner(1, *a, *b)) & cv::Rect({0, 0}, prepared->size()) : cv::Rect();
+    cv::Rect part;
+    if (a && b) {
+        const Vec2 room = Vec2::Constant(beside_px + 8), low = a->cwiseMin(*b) - room, high = a->cwiseMax(*b) + room;
+        part = cv::Rect(cv::Point(static_cast<int>(low.x()), static_cast<int>(low.y())),
+                        cv::Point(static_cast<int>(high.x()), static_cast<int>(high.y()))) &
+               cv::Rect({0, 0}, prepared->size());
+    }
     if (part.width < 16 || part.height < 16) {
         for (EdgeResponse& e : out.after) e.why_not = "The edge lies outside the corrected picture.";
         return out;

@@ -26,6 +26,15 @@ Value fitting(Field field, double number) {
 
 double now(const FrameRecipe& r, Field field) { return r.fields[field].value.number; }
 
+/// The lens with more distortion by hand, a share of the corner's radius.
+std::function<FrameMap(double)> with_distortion(const FrameRecipe& r) {
+    return [r](double more) {
+        FrameRecipe with = r;
+        with.fields.fields[static_cast<int>(Field::hand_distortion)].value.number += 100 * more;
+        return lens_of(with);
+    };
+}
+
 }  // namespace
 
 FieldProposal propose_colours(const std::filesystem::path& frame, const FrameRecipe& r, const Progress& progress) {
@@ -49,11 +58,7 @@ FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool
     for (std::size_t i = 0; i < lines.segments.size(); ++i)
         if (i < wanted.size() && wanted[i]) chosen.push_back(lines.segments[i]);
     const double before = now(r, Field::hand_distortion);
-    const DistortionProposal p = propose_distortion(chosen, [&](double more) {
-        FrameRecipe with = r;
-        with.fields.fields[static_cast<int>(Field::hand_distortion)].value.number = before + 100 * more;
-        return lens_of(with);
-    });
+    const DistortionProposal p = propose_distortion(chosen, with_distortion(r));
     FieldProposal out;
     const double percent = before + 100 * p.distortion;
     out.values = {{Field::hand_distortion, fitting(Field::hand_distortion, percent)}};
@@ -61,6 +66,11 @@ FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool
         "Proposed: {:.2f} ± {:.2f} % (one sigma), by {} lines; they stay {:.2f} px (RMS) from straight, {:.2f} before.",
         percent, 100 * p.sigma, p.lines, p.after_px, p.before_px);
     return out;
+}
+
+Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const FrameRecipe& r) {
+    const double more = straightening_distortion(from, middle, to, with_distortion(r));
+    return fitting(Field::hand_distortion, now(r, Field::hand_distortion) + 100 * more);
 }
 
 FieldProposal propose_light(const std::filesystem::path& frame, const FrameRecipe& r, const cv::Rect& area,

@@ -24,6 +24,9 @@ FieldProposal propose_colours(const std::filesystem::path& frame, const FrameRec
 /// The distortion by hand with which those of the lines that are wanted are straight. `lines`: found with the recipe.
 FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool>& wanted, const FrameRecipe& recipe);
 
+/// What the distortion by hand becomes when a person bends a line straight: see straightening_distortion().
+Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const FrameRecipe& recipe);
+
 /// The corner's light from an evenly lit area, px of the frame.
 FieldProposal propose_light(const std::filesystem::path& frame, const FrameRecipe& recipe, const cv::Rect& area,
                             const Progress& progress);

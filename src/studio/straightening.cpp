@@ -11,6 +11,23 @@
 
 namespace optrel {
 
+namespace {
+
+/// By the profile, or by the frame itself.
+bool focal_known(const Metadata& metadata, const std::optional<AppliedProfile>& profile) {
+    return profile || (metadata.focal_mm > 0 && metadata.pitch_um > 0);
+}
+
+void need_focal(bool known, const char* instead) {
+    if (!known)
+        throw input_error(
+            fmt::format("Pitch and yaw need the focal length, which the frame does not say; choose a profile of its "
+                        "lens, or {}.",
+                        instead));
+}
+
+}  // namespace
+
 FrameLines find_lines(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
                       const std::optional<AppliedProfile>& profile, const Progress& progress) {
     const PictureGeometry geometry = geometry_of(metadata);
@@ -43,31 +60,15 @@ void draw_line(FrameLines& lines, const Vec2& from, const Vec2& to, LineSense se
     lines.segments.push_back(std::move(segment));
 }
 
-namespace {
-
-void need_focal(bool known, const char* instead) {
-    if (!known)
-        throw input_error(
-            fmt::format("Pitch and yaw need the focal length, which the frame does not say; choose a profile of its "
-                        "lens, or {}.",
-                        instead));
-}
-
-}  // namespace
-
 Straightened straighten(const FrameLines& lines, TurnAngles angles) {
     need_focal(lines.focal_known || angles == TurnAngles::roll, "solve roll alone");
     return straighten(lines.lines, angles);
 }
 
-RectangleTurn level_by_corners(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation, double mark_px,
-                               bool focal_known) {
-    need_focal(focal_known, "solve roll from lines");
-    return turn_of_rectangle(corners, lens, orientation, mark_px);
-}
-
-bool focal_known(const Metadata& metadata, const std::optional<AppliedProfile>& profile) {
-    return profile || (metadata.focal_mm > 0 && metadata.pitch_um > 0);
+RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& r) {
+    need_focal(focal_known(r.metadata, r.profile), "solve roll from lines");
+    return turn_of_rectangle(corners, lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm),
+                             r.metadata.orientation, mark_px);
 }
 
 }  // namespace optrel

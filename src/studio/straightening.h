@@ -10,6 +10,7 @@
 #include "base/progress.h"
 #include "render/framing.h"
 #include "scene/straighten.h"
+#include "studio/frame_recipe.h"
 
 namespace optrel {
 
@@ -22,17 +23,14 @@ struct FrameLines {
     std::vector<Segment> segments;
     std::vector<SceneLine> lines;  ///< for each segment
 };
-/// By the profile, or by the frame itself.
-bool focal_known(const Metadata& metadata, const std::optional<AppliedProfile>& profile);
 /// Finds them, with the distortion undone as fields and profile say. Throws Error(input) as reading does.
 FrameLines find_lines(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
                       const std::optional<AppliedProfile>& profile, const Progress& progress);
 /// Adds one that a person drew, places in px of the frame; left open, it counts as vertical or horizontal, whichever it
 /// is nearer to as it is held. Throws Error(input) where no edge is near it.
 void draw_line(FrameLines& lines, const Vec2& from, const Vec2& to, LineSense sense = LineSense::open);
-/// turn_of_rectangle(), which needs the focal length as pitch and yaw do.
-RectangleTurn level_by_corners(const std::vector<Vec2>& corners, const FrameMap& lens, int orientation, double mark_px,
-                               bool focal_known);
+/// turn_of_rectangle() with the lens of a recipe. Throws Error(input) when nobody knows the focal length, too.
+RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& recipe);
 
 /// Throws Error(input) when there is too little to go by, or when pitch or yaw are asked for and nobody knows the focal
 /// length.

@@ -6,6 +6,7 @@
 
 #include "app_fixture.h"
 #include "dialogs.h"
+#include "frames/orientation.h"
 #include "inspect/inspect_place.h"
 #include "inspect/picture_places.h"
 #include "studio/frame_recipe.h"
@@ -51,6 +52,27 @@ struct Shown {
 };
 
 }  // namespace
+
+TEST_CASE("places of the frame and of the picture are the same, however it is held", "[app][inspect]") {
+    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    for (const char* text : {"hand_distortion=-2", "roll=3", "pitch=4", "shift_across=2"}) set_field(r, text);
+    for (int orientation = 1; orientation <= 8; ++orientation) {
+        Metadata& m = r.metadata;
+        m.orientation = orientation;
+        const Framing framing =
+            framing_of(r.fields, std::nullopt, {m.width, m.height}, {geometry_of(m).pitch_um, m.focal_mm, orientation});
+        const cv::Size held = size_as_held({m.width, m.height}, orientation);
+        for (const QPointF& share : {QPointF(0.3, 0.2), QPointF(0.7, 0.4), QPointF(0.5, 0.8)}) {
+            const QPointF place(share.x() * held.width, share.y() * held.height);
+            const auto frame = place_in_frame(place, framing, m);
+            REQUIRE(frame);
+            CHECK(QRectF(0, 0, m.width, m.height).contains(frame->x(), frame->y()));
+            const auto back = place_in_picture(*frame, framing, m);
+            REQUIRE(back);
+            CHECK((*back - place).manhattanLength() < 0.01);
+        }
+    }
+}
 
 TEST_CASE("a line that is bent straight on the picture sets the distortion", "[app][inspect]") {
     Shown s("CH0001");

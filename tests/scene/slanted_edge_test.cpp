@@ -111,15 +111,18 @@ TEST_CASE("edges that cannot be measured say why", "[scene][resolution]") {
     CHECK(is_one_sentence(why(measured(edge(8, 0.7, 0.004, 1), 8, Channel::green, 10))));
     CHECK(is_one_sentence(why(measured(edge(8, 0.7, 0.004, 1), 60))));
     // A line beside the edge is no part of it; with less room it can be measured.
-    MeasuringPicture lined = edge(8, 0.7, 0.004, 1);
-    const Vec2 across(-std::sin(8 * pi / 180), std::cos(8 * pi / 180));
-    for (SamplePlane& p : lined.planes)
-        for (int j = 0; j < p.values.rows; ++j)
-            for (int i = 0; i < p.values.cols; ++i) {
-                const double t = across.dot(Vec2(p.u0 + 2 * i, p.v0 + 2 * j) - Vec2(100.3, 99.6)) - 8;
-                p.values(j, i) -= static_cast<float>(0.4 * std::exp(-t * t / 2));
-            }
-    CHECK(is_one_sentence(why(measured(lined, 8))));
-    CHECK(measured(lined, 8, Channel::green, 60, 5).usable);
+    for (const double depth : {0.2, 0.4, 0.55}) {
+        MeasuringPicture lined = edge(8, 0.7, 0.004, 1);
+        const Vec2 across(-std::sin(8 * pi / 180), std::cos(8 * pi / 180));
+        for (SamplePlane& p : lined.planes)
+            for (int j = 0; j < p.values.rows; ++j)
+                for (int i = 0; i < p.values.cols; ++i) {
+                    const double t = across.dot(Vec2(p.u0 + 2 * i, p.v0 + 2 * j) - Vec2(100.3, 99.6)) - 8;
+                    p.values(j, i) -= static_cast<float>(depth * std::exp(-t * t / 2));
+                }
+        CAPTURE(depth, measured(lined, 8).mtf50);
+        CHECK(is_one_sentence(why(measured(lined, 8))));
+        CHECK(measured(lined, 8, Channel::green, 60, 5).usable);
+    }
     CHECK(is_one_sentence(why(edge_response(edge(8, 0.7, 0.004, 1), Channel::green, {-500, -500}, {-400, -480}, 14))));
 }

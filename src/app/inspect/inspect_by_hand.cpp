@@ -51,13 +51,12 @@ void InspectPlace::set_by_hand_now(Field field, const Value& value) {
 
 void InspectPlace::keep_as_profile() {
     hand_->settle();
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
     auto made = std::make_shared<HandProfile>();
     parts_.jobs().run(
         "Keeping as a profile",
-        [made, path = f->path, r = *r](Progress&) { *made = profile_by_hand(path, r, current_author()); },
+        [made, path = r->path, r = *r](Progress&) { *made = profile_by_hand(path, r, current_author()); },
         [this, made] {
             parts_.attempt([&] {
                 const Profile p = parts_.profiles().publish(made->profile, true);
@@ -73,10 +72,8 @@ void InspectPlace::keep_as_profile() {
 }
 
 void InspectPlace::find_lines() {
-    const FrameRecord* f = chosen();
-    if (!f) return;
-    if (const std::optional<Recipe> r = recipe(*f))
-        lines_->find(f->path, r->metadata, r->fields, r->profile, hand_->angles());
+    if (const std::optional<Recipe> r = chosen_recipe())
+        lines_->find(r->path, r->metadata, r->fields, r->profile, hand_->angles());
 }
 
 void InspectPlace::take_straightening() {
@@ -142,10 +139,9 @@ void InspectPlace::show_fringe(int fringe) {
 }
 
 void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
-    const std::filesystem::path path = f->path;
+    const std::filesystem::path path = r->path;
     using Kind = MeasuredHelp::Kind;
     switch (kind) {
         case Kind::colours:
@@ -168,13 +164,12 @@ void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
 }
 
 void InspectPlace::light_by_area(const QRectF& area) {
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
     const cv::Rect marked(static_cast<int>(area.left()), static_cast<int>(area.top()), static_cast<int>(area.width()),
                           static_cast<int>(area.height()));
     help_->ask(MeasuredHelp::Kind::light,
-               [=, path = f->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
+               [=, path = r->path, r = *r](const Progress& p) { return propose_light(path, r, marked, p); });
 }
 
 }  // namespace optrel

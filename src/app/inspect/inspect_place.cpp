@@ -252,6 +252,7 @@ void InspectPlace::refresh_sheet() {
 
 std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& frame) {
     Recipe r;
+    r.path = frame.path;
     r.metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
     r.fields = sheet_->fields_now(frame);
     for (const auto& [field, value] : turning_) r.fields.fields[static_cast<int>(field)].value = value;
@@ -260,6 +261,11 @@ std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& fram
     if (!done) return std::nullopt;
     r.profile = applied(r.match, r.metadata);
     return r;
+}
+
+std::optional<InspectPlace::Recipe> InspectPlace::chosen_recipe() {
+    const FrameRecord* f = chosen();
+    return f ? recipe(*f) : std::nullopt;
 }
 
 QString InspectPlace::about(const FrameRecord& frame, const Recipe& r) const {
@@ -373,16 +379,13 @@ std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing,
 }
 
 void InspectPlace::export_to(const QString& path) {
-    const FrameRecord* f = chosen();
-    if (!f) return;
-    const FrameRecord frame = *f;
-    const std::optional<Recipe> r = recipe(frame);
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
     parts_.jobs().run(
         "Exporting",
         [=, r = *r](Progress& progress) {
             export_tiff(path.toStdString(), Existing::replace_ours,
-                        develop_file(frame.path, r.metadata, r.fields, r.profile, progress), frame.path, r.metadata);
+                        develop_file(r.path, r.metadata, r.fields, r.profile, progress), r.path, r.metadata);
         },
         [=, this] { parts_.tell("Exported to " + path); });
 }

@@ -61,9 +61,11 @@ private:
     void refresh_sheet();
     /// What the chosen frame is developed with now, values that are being turned included.
     struct Recipe : FrameRecipe {
+        std::filesystem::path path;
         ProfileMatch match;
     };
     std::optional<Recipe> recipe(const FrameRecord& frame);
+    std::optional<Recipe> chosen_recipe();
     void look();
     QString about(const FrameRecord& frame, const Recipe& recipe) const;
     void show_framing();

@@ -1,14 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What Inspect does with what a person does on the picture itself.
-#include <QPointer>
 #include <algorithm>
 #include <cmath>
 
-#include "base/error.h"
 #include "inspect/inspect_place.h"
 #include "jobs.h"
-#include "scene/proposals.h"
-#include "studio/develop_frame.h"
+#include "studio/proposing.h"
 
 namespace optrel {
 
@@ -39,38 +36,21 @@ void InspectPlace::listen_to_touch() {
 }
 
 void InspectPlace::bend_line(const Vec2& from, const Vec2& middle, const Vec2& to) {
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
-    const PictureGeometry geometry = geometry_of(r->metadata);
-    const double before = r->fields[Field::hand_distortion].value.number;
-    parts_.attempt([&] {
-        const double more = straightening_distortion(from, middle, to, [&](double d) {
-            ResolvedFrame with = r->fields;
-            with.fields[static_cast<int>(Field::hand_distortion)].value.number = before + 100 * d;
-            return lens_of(with, r->profile, geometry, r->metadata.focal_mm);
-        });
-        const FieldInfo& field = info(Field::hand_distortion);
-        hand_->number(Field::hand_distortion).setValue(std::clamp(before + 100 * more, field.low, field.high));
-    });
+    parts_.attempt([&] { hand_->number(Field::hand_distortion).setValue(bent_straight(from, middle, to, *r).number); });
 }
 
 void InspectPlace::level_corners(const std::vector<Vec2>& corners) {
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
-    if (!r) return;
-    lines_->level(corners, touch_->mark_px(),
-                  lens_of(r->fields, r->profile, geometry_of(r->metadata), r->metadata.focal_mm), r->metadata,
-                  focal_known(r->metadata, r->profile));
+    if (const std::optional<Recipe> r = chosen_recipe()) lines_->level(corners, touch_->mark_px(), *r);
 }
 
 void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
-    const FrameRecord* f = chosen();
-    const std::optional<Recipe> r = f ? recipe(*f) : std::nullopt;
+    const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
     edge_ = {from, to};
     show_framing();
-    sharpness_->measure_edge(parts_.jobs(), f->path, *r, from, to);
+    sharpness_->measure_edge(parts_.jobs(), r->path, *r, from, to);
 }
 
 /// Of the lines that were found, the longest that stands at a slant: something to see of a frame.

@@ -102,12 +102,11 @@ void StraightenTool::draw(const Vec2& from, const Vec2& to) {
     emit changed();
 }
 
-void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, const FrameMap& lens,
-                           const Metadata& metadata, bool focal_known) {
+void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& recipe) {
     forget();
     try {
         Straightened solved;
-        const RectangleTurn r = level_by_corners(corners, lens, metadata.orientation, mark_px, focal_known);
+        const RectangleTurn r = level_by_corners(corners, mark_px, recipe);
         solved.turn = r.turn;
         solved.sigma = r.sigma;
         propose(solved, QString("four corners, each marked to %1 px").arg(mark_px, 0, 'f', 1));

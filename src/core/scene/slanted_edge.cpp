@@ -97,8 +97,9 @@ bool rises_again(const std::vector<double>& mtf, double noise_level) {
     double lowest = 1;
     bool fell = false;
     double highest = 1;
-    for (const double m : mtf) {
-        if (m < 0.5) return false;
+    constexpr std::size_t nyquist = 50;  // 0.5 cycles per pixel
+    for (std::size_t k = 0; k < std::min(nyquist, mtf.size()); ++k) {
+        const double m = mtf[k];
         highest = std::max(highest, m);
         if (m < highest - limit) fell = true;
         if (fell) {
