@@ -283,7 +283,7 @@ TEST_CASE("what is set by hand on one frame is put on other chosen ones", "[app]
     QTest::mouseClick(inspect.frames().viewport(), Qt::LeftButton, Qt::ControlModifier,
                       inspect.frames().middle_of(0, 0));
     app.settle();
-    on_dialog([](QDialog& d) {
+    on_dialog([&](QDialog& d) {
         auto& fields = child<QListWidget>(d, "Fields to put on others");
         auto& changes = child<Table>(d, "What changes");
         CHECK(fields.count() == 2);
@@ -292,6 +292,11 @@ TEST_CASE("what is set by hand on one frame is put on other chosen ones", "[app]
         for (int i = 0; i < 2; ++i)
             if (fields.item(i)->text().contains("Pitch")) fields.item(i)->setCheckState(Qt::Unchecked);
         CHECK(changes.row_count() == 2);
+        // Frames and sheets are read anew while it is open, as when another station writes.
+        app.session().frames().add_folder(QString::fromStdString(app.path("frames").string()));
+        app.settle();
+        fields.item(0)->setCheckState(fields.item(0)->checkState());
+        CHECK(AppFixture::text(changes, 0, 0).startsWith("SP000"));
         d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
     });
     app.click("Put on others…");

@@ -62,8 +62,8 @@ void PutDialog::refresh() {
     std::vector<Line> lines;
     int changed = 0, exempt = 0, unread = 0;
     for (std::size_t i = 0; i < targets_.size(); ++i) {
-        const Sheet* sheet = targets_[i].sheet;
-        unread += sheet == nullptr;
+        const std::optional<Sheet>& sheet = targets_[i].sheet;
+        unread += !sheet;
         exempt += sheet && sheet->exempt;
         if (!sheet) continue;
         const std::vector<HandChange> changes = changes_by(values, *sheet);
@@ -73,7 +73,7 @@ void PutDialog::refresh() {
     changes_->set_lazy(static_cast<int>(lines.size()), [this, lines](int row, int column) -> Cell {
         const HandChange& c = lines[row].change;
         switch (column) {
-            case 0: return {targets_[lines[row].target].name};
+            case 0: return {q(targets_[lines[row].target].frame.filename().string())};
             case 1: return {q(info(c.field).label)};
             case 2: return c.before ? Cell(text_(c.field, *c.before)) : Cell("nothing", Cell::Tone::faint);
             default: return {text_(c.field, c.after), Cell::Tone::mark};

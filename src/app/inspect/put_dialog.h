@@ -6,7 +6,9 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
+#include <filesystem>
 #include <functional>
+#include <optional>
 #include <vector>
 
 #include "rollout/sheet.h"
@@ -18,8 +20,8 @@ class PutDialog : public QDialog {
     Q_OBJECT
 public:
     struct Target {
-        QString name;
-        const Sheet* sheet;  ///< null: it was not read yet, or cannot be
+        std::filesystem::path frame;
+        std::optional<Sheet> sheet;  ///< nothing: it was not read yet, or cannot be
     };
     /// `text`: a value for people.
     PutDialog(const QString& from, const Layer& values, std::vector<Target> targets,

@@ -275,16 +275,23 @@ void SheetPanel::put_on_others() {
         if (all.size() < 2)
             throw input_error(
                 "Choose the frames that shall get it too: Ctrl or Shift and a click in the list, with this one last.");
+        // Copies: while the dialog is open, frames and sheets may be read anew, and others be chosen.
         std::vector<PutDialog::Target> targets;
-        for (std::size_t i = 1; i < all.size(); ++i)
-            targets.push_back({q(all[i]->path.filename().string()), parts_.sheets().find(all[i]->path)});
+        std::set<std::filesystem::path> shown;
+        for (std::size_t i = 1; i < all.size(); ++i) {
+            const Sheet* sheet = parts_.sheets().find(all[i]->path);
+            targets.push_back({all[i]->path, sheet ? std::optional(*sheet) : std::nullopt});
+            shown.insert(all[i]->path);
+        }
         PutDialog dialog(
             q(all.front()->path.filename().string()), values, std::move(targets),
             [this](Field f, const Value& v) { return text_of(f, v); }, this);
         if (dialog.exec() != QDialog::Accepted) return;
-        change_sheets("put values by hand on others", [chosen = dialog.chosen()](const FrameRecord&, Sheet& sheet) {
-            for (const HandChange& c : changes_by(chosen, sheet)) set_by_hand(sheet, c.field, c.after);
-        });
+        change_sheets("put values by hand on others",
+                      [&, chosen = dialog.chosen()](const FrameRecord& f, Sheet& sheet) {
+                          if (shown.count(f.path) == 0) return;
+                          for (const HandChange& c : changes_by(chosen, sheet)) set_by_hand(sheet, c.field, c.after);
+                      });
     });
 }
 
