@@ -134,7 +134,7 @@ double bound_px(const RunSolution& solution) {
     const PictureGeometry& g = solution.profile.geometry;
     // The model that was taken, and no more: the next term is known to a millionth of the corner's radius.
     options.next_term_sigma = 1e-6 / std::pow(g.middle().norm() / lens.focal_px, 2 * (lens.radial_terms + 1));
-    adjust(views, lens, g.middle(), options);
+    if (!adjust(views, lens, g.middle(), options)) return std::nan("");
     ProfileNode node = solution.profile.nodes[0];
     Eigen::VectorXd unit = Eigen::VectorXd::Ones(lens.covariance.rows());
     unit.head<3>().setConstant(g.pitch_mm());

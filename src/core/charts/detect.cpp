@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 
 #include "base/median.h"
 #include "charts/identify.h"
@@ -34,28 +35,52 @@ Vec2 direction(const Positions& at, const Cell& cell, int dx, int dy, double& ne
 }
 
 /// Curvature of the lattice line through a corner, from its two neighbours: with offsets y across and h along a
-/// tangent, y'' = 2 (y+ / h+ + y- / h-) / (h+ + h-), which does not depend on the tangent chosen. NaN without both
+/// tangent, y'' = 2 (y+ / h+ + y- / h-) / (h+ + h-), which does not depend on the tangent chosen. Nothing without both
 /// neighbours.
-double curvature(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
+std::optional<double> own_curvature(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
     const Vec2 *ahead = find(at, cell.first + dx, cell.second + dy),
                *behind = find(at, cell.first - dx, cell.second - dy);
-    if (!ahead || !behind) return std::nan("");
+    if (!ahead || !behind) return std::nullopt;
     const Vec2& here = at.at(cell);
     const Vec2 normal(-edge.y(), edge.x());
     const double h1 = std::abs(edge.dot(*ahead - here)), h2 = std::abs(edge.dot(*behind - here));
     return 2 * (normal.dot(*ahead - here) / h1 + normal.dot(*behind - here) / h2) / (h1 + h2);
 }
 
-double curvature_or_neighbours(const Positions& at, const Cell& cell, int dx, int dy, const Vec2& edge) {
-    const double own = curvature(at, cell, dx, dy, edge);
-    if (!std::isnan(own)) return own;
-    for (const int side : {1, -1}) {
-        const Cell next{cell.first + side * dx, cell.second + side * dy};
-        if (!at.count(next)) continue;
-        const double theirs = curvature(at, next, dx, dy, edge);
-        if (!std::isnan(theirs)) return theirs;
+using Curvatures = std::map<Cell, double>;
+
+/// What the corners about a cell say of the curvature there: carried on in a straight line where two in a row tell it,
+/// the nearest one's otherwise. Curvature changes slowly along a line and from one line to the next.
+std::optional<double> carried_on(const Curvatures& known, const Cell& cell) {
+    double sum[2] = {0, 0};
+    int count[2] = {0, 0};
+    for (const auto& [dx, dy] : {Cell{1, 0}, Cell{-1, 0}, Cell{0, 1}, Cell{0, -1}}) {
+        const auto one = known.find({cell.first + dx, cell.second + dy});
+        if (one == known.end()) continue;
+        const auto two = known.find({cell.first + 2 * dx, cell.second + 2 * dy});
+        const int straight = two != known.end();
+        sum[straight] += straight ? 2 * one->second - two->second : one->second;
+        ++count[straight];
     }
-    return 0;
+    const int best = count[1] > 0;
+    if (count[best] == 0) return std::nullopt;
+    return sum[best] / count[best];
+}
+
+/// Curvature of the lattice lines of one direction at all corners. At the rim of the lattice, where a corner has no
+/// neighbour on one side, and in lines of two corners, it comes from the corners about.
+Curvatures curvatures(const std::map<Cell, CornerFit>& fits, const Positions& at, int dx, int dy) {
+    Curvatures out;
+    for (const auto& [cell, fit] : fits)
+        if (const auto own = own_curvature(at, cell, dx, dy, dx ? fit.edge1 : fit.edge2)) out[cell] = *own;
+    while (out.size() < fits.size()) {
+        Curvatures more;
+        for (const auto& [cell, fit] : fits)
+            if (const auto near = out.count(cell) ? std::nullopt : carried_on(out, cell)) more[cell] = *near;
+        if (more.empty()) break;
+        out.merge(more);
+    }
+    return out;
 }
 
 /// True when the next corner beyond each side of the lattice would still lie well inside the picture: the board ends
@@ -112,9 +137,19 @@ std::map<Cell, CornerFit> first_fits(const Positions& at, const Planes& planes, 
     return out;
 }
 
+/// 0 where nothing tells it.
+struct LineCurvatures {
+    Curvatures of_rows, of_columns;
+
+    static double at(const Curvatures& known, const Cell& cell) {
+        const auto it = known.find(cell);
+        return it == known.end() ? 0 : it->second;
+    }
+};
+
 /// The full length of a corner's edges with their curvature known, in green, then red and blue from there.
-ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit& fit, const Planes& planes,
-                     double clearance) {
+ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit& fit, const LineCurvatures& lines,
+                     const Planes& planes, double clearance) {
     double nearest = 1e9;
     direction(refined, cell, 1, 0, nearest);
     direction(refined, cell, 0, 1, nearest);
@@ -126,8 +161,8 @@ ChartCorner full_fit(const Positions& refined, const Cell& cell, const CornerFit
     guess.blur_px = fit.blur_px;
     guess.half_length = alone ? 10 : std::clamp(0.42 * nearest, 4.0, 30.0);
     if (clearance > 0 && !alone) guess.band_limit = clearance * nearest;
-    guess.curvature1 = curvature_or_neighbours(refined, cell, 1, 0, fit.edge1);
-    guess.curvature2 = curvature_or_neighbours(refined, cell, 0, 1, fit.edge2);
+    guess.curvature1 = LineCurvatures::at(lines.of_rows, cell);
+    guess.curvature2 = LineCurvatures::at(lines.of_columns, cell);
     ChartCorner corner;
     corner.column = cell.first;
     corner.row = cell.second;
@@ -195,8 +230,9 @@ ChartDetection detect_chart(const MeasuringPicture& picture, const ChartSpec& ch
     progress.check();
     Positions refined;
     for (const auto& [cell, fit] : first) refined[cell] = fit.position;
+    const LineCurvatures lines{curvatures(first, refined, 1, 0), curvatures(first, refined, 0, 1)};
     for (const auto& [cell, fit] : first)
-        if (const ChartCorner corner = full_fit(refined, cell, fit, planes, clearance); corner.green().ok)
+        if (const ChartCorner corner = full_fit(refined, cell, fit, lines, planes, clearance); corner.green().ok)
             out.corners.push_back(corner);
 
     sum_up(out);
