@@ -5,7 +5,8 @@
 #include "base/files.h"
 #include "calibration/resolution.h"
 #include "charts/detect.h"
-#include "commands.h"
+#include "recipe_options.h"
+#include "studio/chart_sharpness.h"
 
 namespace optrel::cli {
 namespace {
@@ -13,7 +14,9 @@ namespace {
 using nlohmann::json;
 
 struct Options {
-    std::string chart;
+    std::string chart, profile, store;
+    CLI::Option* store_option = nullptr;
+    bool anyway = false;
     std::vector<std::string> frames;
     bool json = false;
 };
@@ -34,6 +37,12 @@ json point_json(const ResolutionPoint& p) {
             {"angle_deg", p.angle_deg},
             {"mtf50", p.mtf50},
             {"sigma", p.sigma}};
+}
+
+json points_json(const std::vector<ResolutionPoint>& points) {
+    json out = json::array();
+    for (const ResolutionPoint& p : points) out.push_back(point_json(p));
+    return out;
 }
 
 json means_json(const std::vector<ResolutionPoint>& points) {
@@ -70,6 +79,17 @@ void print_means(const std::vector<ResolutionPoint>& points) {
         }
 }
 
+/// The same in the corrected picture, by what --profile or --store says; throws what is wrong.
+std::vector<ResolutionPoint> measure_after(const std::string& frame, const ChartSpec& chart, const Options& o) {
+    RecipeOptions recipe;
+    recipe.frame = frame;
+    recipe.profile = o.profile;
+    recipe.store = o.store;
+    recipe.store_option = o.store_option;
+    recipe.anyway = o.anyway;
+    return chart_sharpness(frame, recipe_of(recipe), chart, console_progress()).after;
+}
+
 /// Measures one frame; throws what is wrong with it.
 ResolutionField measure(const std::string& frame, const ChartSpec& chart) {
     require_regular(frame);
@@ -83,25 +103,39 @@ ResolutionField measure(const std::string& frame, const ChartSpec& chart) {
 
 void run(const Options& o) {
     const ChartSpec chart = ChartSpec::parse(o.chart);
+    const bool corrected = !o.profile.empty() || o.store_option->count() > 0;
     json frames = json::array();
-    std::vector<ResolutionPoint> all;
+    std::vector<ResolutionPoint> all, all_after;
     std::vector<std::string> problems;
     for (const std::string& frame : o.frames) {
         try {
             const ResolutionField field = measure(frame, chart);
             all.insert(all.end(), field.points.begin(), field.points.end());
-            json points = json::array(), refused = json::object();
-            for (const ResolutionPoint& p : field.points) points.push_back(point_json(p));
+            json refused = json::object();
             for (const auto& [why, times] : field.refused) refused[why] = times;
-            frames.push_back({{"frame", frame}, {"edges", field.edges}, {"points", points}, {"refused", refused}});
+            json said = {
+                {"frame", frame}, {"edges", field.edges}, {"points", points_json(field.points)}, {"refused", refused}};
+            if (corrected) {
+                const std::vector<ResolutionPoint> after = measure_after(frame, chart, o);
+                all_after.insert(all_after.end(), after.begin(), after.end());
+                said["after"] = points_json(after);
+            }
+            frames.push_back(std::move(said));
         } catch (const Error& error) {
             problems.emplace_back(error.what());
         }
     }
-    if (o.json)
-        print_json({{"chart", chart.text()}, {"frames", frames}, {"means", means_json(all)}});
-    else if (!all.empty())
+    if (o.json) {
+        json out = {{"chart", chart.text()}, {"frames", frames}, {"means", means_json(all)}};
+        if (corrected) out["means_after"] = means_json(all_after);
+        print_json(out);
+    } else if (!all.empty()) {
         print_means(all);
+        if (corrected) {
+            fmt::print("\nafter the correction, before tones and sharpening:\n");
+            print_means(all_after);
+        }
+    }
     fail_with(problems);
 }
 
@@ -113,6 +147,9 @@ void add_resolution(CLI::App& app) {
     auto o = std::make_shared<Options>();
     command->add_option("--chart", o->chart, "The chart, as checker:15x10:30 or coded:15x10:30 (mm)")->required();
     command->add_option("--frames", o->frames, "Frames of the chart")->required();
+    command->add_option("--profile", o->profile, "Also in the picture corrected by this profile");
+    o->store_option = command->add_option("--store", o->store, "Also in the picture corrected as this store says");
+    command->add_flag("--anyway", o->anyway, "With --profile: also when a frame's focal length is not the profile's");
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { run(*o); });
 }

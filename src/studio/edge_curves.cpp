@@ -1,47 +1,43 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/edge_curves.h"
 
-#include <algorithm>
+#include <array>
 
+#include "studio/corrected_light.h"
 #include "studio/prepare_frame.h"
 
 namespace optrel {
 
 namespace {
 
-constexpr double beside_px = 12;
+/// How much room beside the edge has nothing else in it: as much as there is.
+constexpr std::array rooms_px{12.0, 8.0, 5.0};
 
-/// With as much room beside the edge as there is: where something else lies near it, with less.
-EdgeResponse response(const MeasuringPicture& picture, Channel channel, const Vec2& from, const Vec2& to) {
-    EdgeResponse first;
-    for (const double room : {beside_px, 8.0, 5.0}) {
-        EdgeResponse e = edge_response(picture, channel, from, to, room);
-        if (e.usable) return e;
-        if (room == beside_px) first = std::move(e);
-    }
-    return first;
-}
+struct EdgeIn {
+    const MeasuringPicture& picture;
+    Vec2 from, to;
 
-/// A part of the corrected picture as something to measure in, with where it begins.
-MeasuringPicture corrected_part(const PreparedFrame& prepared, const FrameRecipe& r, const cv::Rect& part,
-                                const Progress& progress) {
-    const PreparedFrame::Look look = prepared.look(
-        r.fields, r.profile, {double(part.x), double(part.y), 1, part.size()}, progress, PreparedFrame::Keep::light);
-    MeasuringPicture out;
-    out.width = prepared.size().width;
-    out.height = prepared.size().height;
-    for (int c = 0; c < 3; ++c) {
-        SamplePlane plane;
-        plane.channel = static_cast<Channel>(c);
-        double most = 0;
-        cv::minMaxLoc(look.light.channel[c], nullptr, &most);
-        // White balance lifts channels above the white level; what was clipped is told by the frame's own samples.
-        plane.values = look.light.channel[c] * (0.9 / std::max(most, 1e-6));
-        plane.u0 = part.x + 0.5;
-        plane.v0 = part.y + 0.5;
-        out.planes.push_back(plane);
+    EdgeResponse with_room(Channel channel, double room) const {
+        return edge_response(picture, channel, from, to, room);
     }
-    return out;
+    EdgeResponse by_itself(Channel channel) const {
+        EdgeResponse first = with_room(channel, rooms_px.front());
+        for (std::size_t k = 1; k < rooms_px.size() && !first.usable; ++k)
+            if (EdgeResponse e = with_room(channel, rooms_px[k]); e.usable) return e;
+        return first;
+    }
+};
+
+/// Both with the same room, so that they differ by the correction alone; each with its own where no room serves both.
+void measure_both(const EdgeIn& frame, const EdgeIn& corrected, Channel channel, EdgeCurves& out) {
+    EdgeResponse &before = out.before[static_cast<int>(channel)], &after = out.after[static_cast<int>(channel)];
+    for (const double room : rooms_px) {
+        before = frame.with_room(channel, room);
+        after = corrected.with_room(channel, room);
+        if (before.usable && after.usable) return;
+    }
+    before = frame.by_itself(channel);
+    after = corrected.by_itself(channel);
 }
 
 }  // namespace
@@ -50,24 +46,29 @@ EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& r,
                        const Progress& progress) {
     EdgeCurves out;
     const MeasuringPicture picture = read_for_measuring(frame);
+    const EdgeIn in_frame{picture, from, to};
     progress.check();
-    for (int c = 0; c < 3; ++c) out.before[c] = response(picture, static_cast<Channel>(c), from, to);
     const auto prepared = prepare_frame(frame, r.metadata, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const auto a = framing.view.place(from), b = framing.view.place(to);
     cv::Rect part;
     if (a && b) {
-        const Vec2 room = Vec2::Constant(beside_px + 8), low = a->cwiseMin(*b) - room, high = a->cwiseMax(*b) + room;
+        const Vec2 room = Vec2::Constant(rooms_px.front() + 8);
+        const Vec2 low = a->cwiseMin(*b) - room, high = a->cwiseMax(*b) + room;
         part = cv::Rect(cv::Point(static_cast<int>(low.x()), static_cast<int>(low.y())),
                         cv::Point(static_cast<int>(high.x()), static_cast<int>(high.y()))) &
                cv::Rect({0, 0}, prepared->size());
     }
     if (part.width < 16 || part.height < 16) {
-        for (EdgeResponse& e : out.after) e.why_not = "The edge lies outside the corrected picture.";
+        for (int c = 0; c < 3; ++c) {
+            out.before[c] = in_frame.by_itself(static_cast<Channel>(c));
+            out.after[c].why_not = "The edge lies outside the corrected picture.";
+        }
         return out;
     }
-    const MeasuringPicture corrected = corrected_part(*prepared, r, part, progress);
-    for (int c = 0; c < 3; ++c) out.after[c] = response(corrected, static_cast<Channel>(c), *a, *b);
+    const MeasuringPicture corrected = corrected_light(*prepared, r, part, progress);
+    const EdgeIn in_corrected{corrected, *a, *b};
+    for (int c = 0; c < 3; ++c) measure_both(in_frame, in_corrected, static_cast<Channel>(c), out);
     return out;
 }
 

@@ -20,7 +20,7 @@ namespace {
 /// A falloff that undoes the light by hand; `off_ev`: the largest difference.
 Falloff falloff_of(const FrameMap& map, const PictureGeometry& geometry, double& off_ev) {
     constexpr int steps = 60, terms = 4;
-    const double half = 0.5 * std::hypot(geometry.width, geometry.height);
+    const double half = geometry.half_diagonal_px();
     const auto gain = [&](double h) { return map.gain(Channel::green, map.falloff_centre() + Vec2(h * half, 0)); };
     // The gain is the polynomial of the reciprocal form, so that it is fitted as it is used.
     Eigen::MatrixXd a(steps, terms);

@@ -19,9 +19,9 @@ struct FrameLines {
     FrameMap lens;
     int orientation = 1;
     bool focal_known = false;  ///< by the profile or the frame itself
-    std::shared_ptr<const MeasuringPicture> picture;
-    std::vector<Segment> segments;
-    std::vector<SceneLine> lines;  ///< for each segment
+    std::shared_ptr<const MeasuringPicture> picture = nullptr;
+    std::vector<Segment> segments = {};
+    std::vector<SceneLine> lines = {};  ///< for each segment
 };
 /// Finds them, with the distortion undone as fields and profile say. Throws Error(input) as reading does.
 FrameLines find_lines(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,

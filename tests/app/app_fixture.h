@@ -87,6 +87,18 @@ public:
         QApplication::processEvents();
     }
 
+    /// Clicks on the tab with a title, mnemonics aside.
+    void open_tab(const QString& tabs, const QString& title) {
+        auto* bar = find<QTabWidget>(tabs).tabBar();
+        for (int i = 0; i < bar->count(); ++i)
+            if (bar->tabText(i).remove('&') == title) {
+                QTest::mouseClick(bar, Qt::LeftButton, {}, bar->tabRect(i).center());
+                QApplication::processEvents();
+                return;
+            }
+        FAIL("There is no tab " << title.toStdString());
+    }
+
     /// A key pressed in the window. Without a window manager nobody gives the window its focus back after a dialog.
     void press(Qt::Key key, Qt::KeyboardModifiers modifiers) {
         window_->activateWindow();

@@ -214,7 +214,7 @@ TEST_CASE("residuals of all frames lead to the frame of a bar", "[app][bench]") 
     MeasuredStore().put(app);
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
     auto& tabs = app.find<QTabWidget>("Views of the run");
-    tabs.setCurrentIndex(1);
+    app.open_tab("Views of the run", "Residuals");
     auto& bars = app.find<BarsView>("RMS of each frame");
     CHECK(bars.count() == 13);
     CHECK(app.find<FrameView>("Residuals of all frames").corner_count() ==
@@ -231,7 +231,7 @@ TEST_CASE("the shot plan says what is missing and ticks itself off", "[app][benc
     for (const int i : {5, 14, 15}) store.run().frames[i].dropped = true;
     store.put(app);
     app.at<BenchPlace>(theme::Place::bench);
-    app.find<QTabWidget>("Views of the run").setCurrentIndex(2);
+    app.open_tab("Views of the run", "Shot plan");
     QApplication::processEvents();
     const QString before = app.find<QLabel>("What to shoot next").text();
     CHECK(before.contains("12 of 13"));
@@ -248,7 +248,7 @@ TEST_CASE("the model can be overruled, and what was tried is listed", "[app][ben
     AppFixture app;
     MeasuredStore().put(app);
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
-    app.find<QTabWidget>("Views of the run").setCurrentIndex(3);
+    app.open_tab("Views of the run", "Models");
     QApplication::processEvents();
     CHECK(app.find<Table>("Models that were tried").rows_model().rows().size() >= 3);
     auto& choice = app.find<QComboBox>("Lens model");
@@ -394,10 +394,15 @@ TEST_CASE("a repeat measurement is set against the published version, and two ve
     app.settle();
     app.at<LensesPlace>(theme::Place::lenses);
     CHECK(app.find<Table>("Profiles").rows_model().rows().size() == 2);
-    app.find<QTabWidget>("Views of the profile").setCurrentIndex(1);
+    app.open_tab("Views of the profile", "Difference");
     QApplication::processEvents();
     CHECK(app.find<QComboBox>("Compare with").currentText().contains("version"));
     CHECK(app.find<QLabel>("Comparison").text().contains("px"));
+    app.open_tab("Views of the profile", "Resolution");
+    auto& zones = app.find<Table>("Resolution by zone");
+    REQUIRE(zones.row_count() == 6);
+    CHECK(AppFixture::text(zones, 0, 2).toDouble() == Approx(0.3).margin(0.02));
+    CHECK(AppFixture::text(zones, 0, 4) == "+0.0 %");
     auto& chart = app.find<SettingChart>("Lens settings by focal length and aperture");
     QTest::mouseClick(&chart, Qt::LeftButton, {}, chart.place_of(0));
     CHECK(app.find<Table>("Figures of the profile").rows_model().rows().size() > 20);

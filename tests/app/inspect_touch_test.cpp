@@ -310,3 +310,25 @@ TEST_CASE("what is set by hand on one frame is put on other chosen ones", "[app]
     CHECK(sheet("SP0002").hand.empty());
     CHECK(sheet("SP0004").hand.empty());
 }
+
+TEST_CASE("a chart frame is measured whole, before and after, and drawn over the picture", "[app][inspect]") {
+    Shown s("CH0010");
+    s.place->show_view("sharpness");
+    s.app.settle();
+    s.app.click("Whole chart");
+    s.app.settle();
+    CHECK_FALSE(s.said("edges of the board").isEmpty());
+    auto& table = s.app.find<Table>("Resolution by zone");
+    REQUIRE(table.row_count() == 6);
+    CHECK(AppFixture::text(table, 0, 2).toDouble() == Approx(0.3).margin(0.02));
+    CHECK(table.rows_model().cell(0, 3).hint.contains(" ± "));
+    CHECK(AppFixture::text(table, 0, 4).endsWith(" %"));
+    CHECK(s.app.find<PictureMap>("Resolution over the picture").as_csv().contains("MTF50"));
+    // The change, part by part.
+    auto& shown = s.app.find<QComboBox>("Shown");
+    shown.setFocus();
+    QTest::keyClick(&shown, Qt::Key_End);
+    CHECK(shown.currentText() == "change, %");
+    QTest::keyClick(&shown, Qt::Key_Return);
+    CHECK(s.place->sharpness().edges().size() > 50);
+}

@@ -96,7 +96,7 @@ TEST_CASE("a board partly out of the picture counts for what is seen", "[charts]
 }
 
 TEST_CASE("strong tilt is no obstacle", "[charts]") {
-    for (const Vec2 perspective : {Vec2(-0.0007, 0), Vec2(0, -0.001), Vec2(-0.0004, 0.0005)}) {
+    for (const Vec2& perspective : {Vec2(-0.0007, 0), Vec2(0, -0.001), Vec2(-0.0004, 0.0005)}) {
         DrawnBoard board;
         board.to_board = placed(3, 72, {120, 80}, perspective);
         const Check check = against_truth(board, detect_chart(board.draw(), plain, Progress()));

@@ -202,7 +202,7 @@ TEST_CASE("one damaged file stops neither the index nor a list", "[cli]") {
     write_bytes(s.path("frames") / "cut.dng", read_file(s.frame("SP0001")).substr(0, 700));
     const json out = json::parse(s.good("store index", fmt::format("--json '{}'", s.path("frames").string())));
     CHECK(out["new_or_changed"].get<int>() >= 4);
-    for (const std::string& problem : out["problems"]) CHECK(is_one_sentence(problem));
+    for (const json& problem : out["problems"]) CHECK(is_one_sentence(problem.get<std::string>()));
     CHECK(json::parse(s.good("store list frames")).size() >= 4);
 }
 

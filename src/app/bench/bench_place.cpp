@@ -14,6 +14,7 @@
 #include "render/quick_look.h"
 #include "widgets/edit_entry.h"
 #include "widgets/profile_curves.h"
+#include "widgets/resolution_view.h"
 
 namespace optrel {
 
@@ -198,6 +199,8 @@ QWidget* BenchPlace::build_middle() {
     tabs_->setDocumentMode(true);
     tabs_->addTab(frame, "&Frame");
     tabs_->addTab(residuals_, "R&esiduals");
+    resolution_ = new ResolutionView;
+    tabs_->addTab(resolution_, "Resol&ution");
     tabs_->addTab(plan_, "Shot p&lan");
     tabs_->addTab(models, "M&odels");
     return tabs_;
@@ -242,14 +245,24 @@ void BenchPlace::refresh() {
     if (solution_) {
         curves_->show_profile(solution_->profile, measured_node(solution_->profile, node()));
         residuals_->show_solution(run_->frames, *solution_, node());
+        show_resolution();
         models_->set_rows(model_rows(solution_->nodes[node()]));
     } else {
         curves_->clear();
         residuals_->clear();
+        resolution_->clear("What the lens resolves over the picture is shown here once the run is solved.");
         models_->set_rows({});
     }
     refresh_plan();
     refresh_corners();
+}
+
+void BenchPlace::show_resolution() {
+    const ProfileNode& n = solution_->profile.nodes[node()];
+    if (n.resolution.empty())
+        resolution_->clear("These frames were measured without their resolution; measure them again to have it.");
+    else
+        resolution_->show_field({q(to_string(n.setting)), solution_->profile.geometry, n.resolution});
 }
 
 void BenchPlace::refresh_frames() {
@@ -279,7 +292,7 @@ void BenchPlace::refresh_findings() {
             bool others = false;
             for (const ProfileNode& old : before->nodes) {
                 bool here = false;
-                for (const ProfileNode& now : solution_->profile.nodes)
+                for ([[maybe_unused]] const ProfileNode& now : solution_->profile.nodes)
                     here = here || node_at(solution_->profile, old.setting).placement == Placement::measured;
                 others = others || !here;
             }
@@ -453,7 +466,8 @@ void BenchPlace::show_corner(int index) {
 }
 
 void BenchPlace::show_view(const QString& view) {
-    tabs_->setCurrentIndex(first_of<int>({{view == "residuals", 1}, {view == "plan", 2}, {view == "models", 3}}, 0));
+    const QStringList tabs{"corner", "residuals", "resolution", "plan", "models"};
+    tabs_->setCurrentIndex(std::max(0, static_cast<int>(tabs.indexOf(view))));
     if (view == "corner" && view_->corner_count() > 0) {
         view_->choose_corner(view_->corner_count() / 2);
         show_corner(view_->corner_count() / 2);

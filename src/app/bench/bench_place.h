@@ -21,6 +21,7 @@ class CornerPanel;
 class PlanPanel;
 class ProfileCurves;
 class ResidualPanel;
+class ResolutionView;
 
 class BenchPlace : public PlaceWidget {
     Q_OBJECT
@@ -28,7 +29,7 @@ public:
     using Parts = SomeOf<ProfileBook, RunDesk, Jobs, QUndoStack, Voice>;
     explicit BenchPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"corner", "residuals", "plan", "models"}; }
+    QStringList more_views() const override { return {"corner", "residuals", "resolution", "plan", "models"}; }
     void show_view(const QString& view) override;
 
     const std::optional<RunSolution>& solution() const { return solution_; }
@@ -58,6 +59,7 @@ private:
     QWidget* build_bar();
     QWidget* build_middle();
     void refresh();
+    void show_resolution();
     void refresh_frames();
     void refresh_findings();
     void refresh_corners();
@@ -98,6 +100,7 @@ private:
     ResidualPanel* residuals_;
     PlanPanel* plan_;
     ProfileCurves* curves_;
+    ResolutionView* resolution_;
     int model_index_ = 0;      ///< of model_choice_, as last decided
     int findings_before_ = 0;  ///< rows above those of the solution
     int shown_frame_ = -1;

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/cost_panel.h"
 
-#include <QPainter>
 #include <algorithm>
 #include <cmath>
 
@@ -29,79 +28,8 @@ QString percent(double factor) {
 
 }  // namespace
 
-void StretchMap::set_view(const PictureView* view, int orientation) {
-    cells_.clear();
-    if (view) {
-        const cv::Size held = size_as_held({view->geometry().width, view->geometry().height}, orientation);
-        size_ = QSizeF(held.width, held.height);
-        for (int j = 0; j < down; ++j)
-            for (int i = 0; i < across; ++i) {
-                const double x = (i + 0.5) / across, y = (j + 0.5) / down;
-                if (const auto s = stretch_at(*view, place_of(*view, orientation, x, y)))
-                    cells_.push_back({x, y, 100 * (s->area() - 1)});
-            }
-        const auto less = [](const Spot& a, const Spot& b) { return a.area_percent < b.area_percent; };
-        if (!cells_.empty()) {
-            const auto [least, most] = std::minmax_element(cells_.begin(), cells_.end(), less);
-            low_ = least->area_percent;
-            high_ = most->area_percent;
-        }
-    }
-    if (!cells_.empty())
-        set_head("Area, percent", QString("pale %1, dark %2").arg(percent(1 + low_ / 100), percent(1 + high_ / 100)));
-    else
-        set_head("", "");
-    update();
-}
-
-std::pair<PlotScale, PlotScale> StretchMap::scales(const QSizeF& area) const {
-    const int ticks = std::clamp(static_cast<int>(area.width() / 60), 2, 6);
-    // The axes end with the picture; down is down.
-    const auto scale = [&](const QString& title, double length) {
-        PlotScale out = PlotScale::of(title, round_range(0, length, 0, ticks));
-        out.high = length;
-        std::erase_if(out.ticks, [&](const PlotScale::Tick& t) { return t.at > length; });
-        return out;
-    };
-    PlotScale x = scale("px across", size_.width()), y = scale("px down", size_.height());
-    std::swap(y.low, y.high);
-    return {x, y};
-}
-
-void StretchMap::paint_data(QPainter& p, const PlotArea& plot) const {
-    const double range = std::max(0.1, high_ - low_);
-    for (const Spot& s : cells_) {
-        const double t = (s.area_percent - low_) / range;
-        const QPointF a = plot.at((s.share_x - 0.5 / across) * size_.width(),
-                                  (s.share_y - 0.5 / down) * size_.height()),
-                      b = plot.at((s.share_x + 0.5 / across) * size_.width(),
-                                  (s.share_y + 0.5 / down) * size_.height());
-        const auto mix = [&](int pale, int dark) { return static_cast<int>(pale + t * (dark - pale)); };
-        p.fillRect(QRectF(a, b).adjusted(0, 0, 0.6, 0.6), QColor(mix(theme::mark_pale.red(), theme::mark.red()),
-                                                                 mix(theme::mark_pale.green(), theme::mark.green()),
-                                                                 mix(theme::mark_pale.blue(), theme::mark.blue())));
-    }
-}
-
-QString StretchMap::hint_at(const QPointF& at) const {
-    const QPointF v = plot().value_at(at);
-    for (const Spot& s : cells_)
-        if (std::abs(v.x() / size_.width() - s.share_x) <= 0.5 / across &&
-            std::abs(v.y() / size_.height() - s.share_y) <= 0.5 / down)
-            return QString("area %1").arg(percent(1 + s.area_percent / 100));
-    return {};
-}
-
-PlotView::Cells StretchMap::cells() const {
-    Cells out{{"px across", "px down", "area, percent"}};
-    for (const Spot& s : cells_)
-        out.push_back({std::to_string(s.share_x * size_.width()), std::to_string(s.share_y * size_.height()),
-                       std::to_string(s.area_percent)});
-    return out;
-}
-
 CostPanel::CostPanel(QWidget* parent) : QWidget(parent) {
-    map_ = new StretchMap;
+    map_ = new PictureMap("Local stretch over the picture");
     map_->setMinimumHeight(170);
     table_ = new Table("Local stretch", {{"Place", false, false, 0},
                                          {"Largest", true, false, 62},
@@ -123,7 +51,15 @@ CostPanel::CostPanel(QWidget* parent) : QWidget(parent) {
 }
 
 void CostPanel::show_stretch(const PictureView& view, int orientation) {
-    map_->set_view(&view, orientation);
+    constexpr int across = 24, down = 16;
+    std::vector<PictureMap::Part> parts;
+    for (int j = 0; j < down; ++j)
+        for (int i = 0; i < across; ++i)
+            if (const auto s = stretch_at(view, place_of(view, orientation, (i + 0.5) / across, (j + 0.5) / down)))
+                parts.push_back({i, j, 100 * (s->area() - 1)});
+    const cv::Size held = size_as_held({view.geometry().width, view.geometry().height}, orientation);
+    map_->show_parts(QSizeF(held.width, held.height), across, down, std::move(parts),
+                     {"Area, percent", [](double value) { return percent(1 + value / 100); }});
     std::vector<Row> rows;
     for (const NamedPlace& p : named_places()) {
         const auto s = stretch_at(view, place_of(view, orientation, p.share.x(), p.share.y()));
@@ -158,7 +94,7 @@ void CostPanel::show_light(const LightDistribution& light) {
 }
 
 void CostPanel::clear() {
-    map_->set_view(nullptr, 1);
+    map_->clear();
     table_->set_rows({});
     light_->set_curves({}, 0, 1, 1);
     clipped_->clear();

@@ -367,6 +367,9 @@ std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing,
     };
     if (tabs_->currentWidget() == sharpness_ && edge_)
         marked.push_back({line(edge_->first, edge_->second), theme::mark, false});
+    if (tabs_->currentWidget() == sharpness_)
+        for (const SharpnessPanel::Edge& e : sharpness_->edges())
+            marked.push_back({line(e.from, e.to), e.soft ? theme::warning : theme::mark, false});
     if (tabs_->currentWidget() != hand_) return marked;
     for (const StraightenTool::Shown& s : lines_->shown()) {
         QColor colour = theme::faint_ink;
@@ -421,6 +424,10 @@ void InspectPlace::show_view(const QString& view) {
     show_loupes(view == "loupes");
     if (view == "cost") tabs_->setCurrentWidget(cost_);
     if (view == "sharpness") show_some_edge();
+    if (view == "chart") {
+        tabs_->setCurrentWidget(sharpness_);
+        measure_chart();
+    }
     if (view == "spot") {
         frames().choose_rows({0, 1, 2, 3});
         show_spot(true);

@@ -40,6 +40,7 @@ public:
     Table& sheet() { return sheet_->table(); }
     HandPanel& hand() { return *hand_; }
     CompareView& view() { return *view_; }
+    const SharpnessPanel& sharpness() const { return *sharpness_; }
     CostPanel& cost() { return *cost_; }
     SharpnessPanel& sharpness() { return *sharpness_; }
     LoupeRing& loupes() { return *ring_; }
@@ -81,6 +82,7 @@ private:
     void bend_line(const Vec2& from, const Vec2& middle, const Vec2& to);
     void level_corners(const std::vector<Vec2>& corners);
     void measure_edge(const Vec2& from, const Vec2& to);
+    void measure_chart();
     void show_some_edge();
     void set_by_hand_together(const QString& what, const std::vector<std::pair<Field, Value>>& values);
     void set_by_hand_now(Field field, const Value& value);

@@ -33,6 +33,8 @@ void InspectPlace::listen_to_touch() {
     connect(&hand_->number(Field::corner_light_from), &QDoubleSpinBox::valueChanged, touch_, &PictureTouch::set_ring);
     connect(sharpness_, &SharpnessPanel::edge_asked, this,
             [this](bool on) { touch_->begin(on ? PictureTool::edge : PictureTool::none); });
+    connect(sharpness_, &SharpnessPanel::chart_asked, this, &InspectPlace::measure_chart);
+    connect(sharpness_, &SharpnessPanel::measured, this, &InspectPlace::show_framing);
 }
 
 void InspectPlace::bend_line(const Vec2& from, const Vec2& middle, const Vec2& to) {
@@ -51,6 +53,14 @@ void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
     edge_ = {from, to};
     show_framing();
     sharpness_->measure_edge(parts_.jobs(), r->path, *r, from, to);
+}
+
+void InspectPlace::measure_chart() {
+    const std::optional<Recipe> r = chosen_recipe();
+    if (!r) return;
+    edge_.reset();
+    sharpness_->measure_chart(parts_.jobs(), r->path, *r);
+    show_framing();
 }
 
 /// Of the lines that were found, the longest that stands at a slant: something to see of a frame.

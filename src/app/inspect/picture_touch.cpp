@@ -25,7 +25,7 @@ CompareView::Marking marking_of(PictureTool tool) {
 
 double half_diagonal(const Framing& framing) {
     const PictureGeometry& g = framing.view.geometry();
-    return 0.5 * std::hypot(g.width, g.height);
+    return g.half_diagonal_px();
 }
 
 }  // namespace

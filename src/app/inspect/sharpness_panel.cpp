@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/sharpness_panel.h"
 
+#include <algorithm>
+#include <cmath>
+
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -33,6 +36,24 @@ Curve curve_of(const EdgeResponse& e, const QString& label, Qt::PenStyle dash) {
     return curve;
 }
 
+/// Short lines along the edges, green, with those that are soft.
+std::vector<SharpnessPanel::Edge> marked_edges(const std::vector<ResolutionPoint>& points) {
+    constexpr double degree = 3.14159265358979323846 / 180, half_px = 14;
+    std::vector<double> values;
+    for (const ResolutionPoint& p : points)
+        if (p.channel == Channel::green) values.push_back(p.mtf50);
+    if (values.empty()) return {};
+    const auto best = values.begin() + static_cast<std::ptrdiff_t>(0.9 * static_cast<double>(values.size() - 1));
+    std::nth_element(values.begin(), best, values.end());
+    std::vector<SharpnessPanel::Edge> out;
+    for (const ResolutionPoint& p : points) {
+        if (p.channel != Channel::green) continue;
+        const Vec2 along(std::cos(p.angle_deg * degree), std::sin(p.angle_deg * degree));
+        out.push_back({p.place - half_px * along, p.place + half_px * along, p.mtf50 < 0.75 * *best});
+    }
+    return out;
+}
+
 }  // namespace
 
 SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
@@ -41,6 +62,7 @@ SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
                "Draw a line on the picture along a straight edge that stands at a slant; its modulation is measured "
                "in the frame and in the corrected picture");
     mark_->setCheckable(true);
+    whole_ = button("Whole c&hart", "Measures every edge between the squares of the board that this frame shows");
     text_ = new QLabel;
     text_->setWordWrap(true);
     text_->setObjectName("faint");
@@ -51,13 +73,21 @@ SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
                   {{"Colour", false, false, 0}, {"Before, c/px", true, false, 108}, {"After, c/px", true, false, 108}});
     table_->allow_sorting(false);
     table_->setMinimumHeight(96);
+    auto* edge = new QWidget;
+    auto* down = stacked_in(edge);
+    down->addWidget(plot_, 3);
+    down->addWidget(table_, 2);
+    field_ = new ResolutionView;
+    pages_ = new QStackedWidget;
+    pages_->addWidget(edge);
+    pages_->addWidget(field_);
     auto* layout = stacked_in(this, 4);
-    layout->addWidget(heading("One edge of this frame"));
-    layout->addWidget(mark_, 0, Qt::AlignLeft);
+    layout->addWidget(heading("What this frame resolves"));
+    layout->addLayout(row_of({mark_, whole_}));
     layout->addWidget(text_);
-    layout->addWidget(plot_, 3);
-    layout->addWidget(table_, 2);
+    layout->addWidget(pages_, 1);
     connect(mark_, &QPushButton::clicked, this, &SharpnessPanel::edge_asked);
+    connect(whole_, &QPushButton::clicked, this, &SharpnessPanel::chart_asked);
     clear();
 }
 
@@ -68,9 +98,15 @@ void SharpnessPanel::show_marking(bool on) {
 
 void SharpnessPanel::clear() {
     edge_.cancel();
+    chart_.cancel();
+    pages_->setCurrentIndex(0);
+    field_->clear("");
+    edges_.clear();
     plot_->set_curves({}, 0, 1, 1);
     table_->set_rows({});
-    text_->setText("An edge of paper, a window frame or a square of a chart tells what is resolved there.");
+    text_->setText(
+        "An edge of paper, a window frame or a square of a chart tells what is resolved there; a chart frame tells it "
+        "over the whole picture.");
 }
 
 void SharpnessPanel::measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe,
@@ -85,6 +121,31 @@ void SharpnessPanel::measure_edge(Jobs& jobs, const std::filesystem::path& frame
             else
                 text_->setText(problem);
         });
+}
+
+void SharpnessPanel::measure_chart(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe) {
+    clear();
+    text_->setText("Measuring …");
+    chart_.start(
+        jobs, [=](const Progress& progress) { return chart_sharpness(frame, recipe, std::nullopt, progress); },
+        [this](std::optional<ChartSharpness> chart, const QString& problem) {
+            if (chart)
+                show_chart(*chart);
+            else
+                text_->setText(problem);
+        });
+}
+
+void SharpnessPanel::show_chart(const ChartSharpness& chart) {
+    field_->show_field({"before", chart.geometry, resolution_cells(chart.before, chart.geometry)},
+                       ResolutionView::Field{"after", chart.corrected, resolution_cells(chart.after, chart.corrected)});
+    pages_->setCurrentIndex(1);
+    edges_ = marked_edges(chart.before);
+    emit measured();
+    text_->setText(
+        QString("%1 edges of the board; after is the corrected picture before tones and sharpening. Over the "
+                "picture: in the warning colour what is softer than three quarters of the sharpest tenth.")
+            .arg(chart.edges));
 }
 
 void SharpnessPanel::show_edge(const EdgeCurves& edge) {

@@ -11,7 +11,7 @@
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
 #include "widgets/frame_view.h"
-#include "widgets/profile_curves.h"
+#include "widgets/resolution_view.h"
 #include "widgets/setting_chart.h"
 
 namespace optrel {
@@ -87,6 +87,8 @@ void LensesPlace::build() {
     tabs_->setAccessibleName("Views of the profile");
     tabs_->addTab(curves_, "&Curves");
     tabs_->addTab(comparison, "&Difference");
+    resolution_ = new ResolutionView;
+    tabs_->addTab(resolution_, "&Resolution");
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(left);
     across->addWidget(tabs_);
@@ -131,6 +133,7 @@ void LensesPlace::show_profile(int row) {
         other_->clear();
         verdict_->clear();
         difference_->clear("Two measurements are compared here once a profile is published.");
+        resolution_->clear("What a lens resolves over the picture is shown here once its profile is published.");
         return;
     }
     show_node(std::min(node_, static_cast<int>(profiles_[shown_].nodes.size()) - 1));
@@ -176,16 +179,18 @@ void LensesPlace::show_comparison() {
                                                : "There is no second measurement to compare with: another version, "
                                                  "another copy, or another aperture.");
         curves_->show_profile(p, measured_node(p, node_));
+        show_resolution({});
         return;
     }
     const QPoint which = other_->currentData().toPoint();
     const Profile& other = profiles_[which.x()];
     const ProfileNode& then = other.nodes[which.y()];
-    curves_->show_profile(p, measured_node(p, node_),
-                          {&other, measured_node(other, which.y()),
-                           QString("v%1%2")
-                               .arg(other.version)
-                               .arg(other.lens_serial == p.lens_serial ? "" : " " + q(other.lens_serial))});
+    QString name = QString("v%1").arg(other.version);
+    if (other.lens_serial != p.lens_serial) name += " " + q(other.lens_serial);
+    if (which.x() == shown_) name = q(to_string(then.setting));
+    const ProfileCurves::Overlay overlay{&other, measured_node(other, which.y()), name};
+    curves_->show_profile(p, measured_node(p, node_), overlay);
+    show_resolution(overlay);
     try {
         const ProfileDifference d = compare_nodes(then, n, p.geometry);
         std::vector<CornerMark> marks;
@@ -219,13 +224,26 @@ void LensesPlace::show_comparison() {
     }
 }
 
+/// What was resolved, beside that of the comparison when it has such a field.
+void LensesPlace::show_resolution(const ProfileCurves::Overlay& other) {
+    const Profile& p = profiles_[shown_];
+    const ProfileNode& n = p.nodes[node_];
+    if (n.resolution.empty())
+        return resolution_->clear("No resolution was measured with this lens setting; measure its chart frames again.");
+    std::optional<ResolutionView::Field> then;
+    if (other.profile && !other.node.node.resolution.empty())
+        then = ResolutionView::Field{other.name, other.profile->geometry, other.node.node.resolution};
+    const QString own = other.profile == &p ? q(to_string(n.setting)) : QString("v%1").arg(p.version);
+    resolution_->show_field({own, p.geometry, n.resolution}, std::move(then));
+}
+
 void LensesPlace::open_file(const QString& path) {
     parts_.attempt([&] { ProfileDialog(parts_, path, this).exec(); });
 }
 
-void LensesPlace::show_view(const QString&) {
+void LensesPlace::show_view(const QString& view) {
     for (int row = 0; row < static_cast<int>(profiles_.size()) && other_->count() < 2; ++row) list_->choose(row);
-    tabs_->setCurrentIndex(1);
+    tabs_->setCurrentIndex(view == "resolution" ? 2 : 1);
 }
 
 void LensesPlace::show_something() { list_->choose(0); }

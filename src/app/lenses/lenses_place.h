@@ -7,12 +7,13 @@
 
 #include "session/parts.h"
 #include "widgets/place.h"
+#include "widgets/profile_curves.h"
 #include "widgets/table.h"
 
 namespace optrel {
 
 class FrameView;
-class ProfileCurves;
+class ResolutionView;
 class SettingChart;
 
 class LensesPlace : public PlaceWidget {
@@ -21,7 +22,9 @@ public:
     using Parts = SomeOf<ProfileBook, Voice>;
     explicit LensesPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return profiles_.size() > 1 ? QStringList{"difference"} : QStringList{}; }
+    QStringList more_views() const override {
+        return profiles_.size() > 1 ? QStringList{"difference", "resolution"} : QStringList{};
+    }
     void show_view(const QString&) override;
 
     /// Shows a profile from a file and offers to take it in.
@@ -36,6 +39,7 @@ private:
     void show_profile(int row);
     void show_node(int node);
     void show_comparison();
+    void show_resolution(const ProfileCurves::Overlay& other);
     void list_others();
 
     std::vector<Profile> profiles_;
@@ -48,6 +52,7 @@ private:
     QComboBox* other_;
     QLabel* verdict_;
     FrameView* difference_;
+    ResolutionView* resolution_;
 };
 
 }  // namespace optrel

@@ -70,13 +70,13 @@ PlotArea PlotView::plot() const {
 
 void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
     p.setFont(figures());
-    double free_below = l.box.bottom() + figure_height;
+    double last = -INFINITY;  // where the figure before stands; an axis may run downwards
     for (const PlotScale::Tick& t : l.y.ticks) {
         const double y = l.box.bottom() - l.y.share(t.at) * l.box.height();
         p.setPen(plot_grid());
         p.drawLine(QPointF(l.box.left(), y), QPointF(l.box.right(), y));
-        if (free_below - y < figure_height - 2) continue;  // no room for another figure
-        free_below = y;
+        if (std::abs(y - last) < figure_height - 2) continue;  // no room for another figure
+        last = y;
         p.setPen(theme::faint_ink);
         p.drawText(QRectF(0, y - figure_height / 2, l.box.left() - gap, figure_height),
                    Qt::AlignRight | Qt::AlignVCenter, t.text);

@@ -5,6 +5,7 @@
 
 #include "theme.h"
 #include "widgets/curve_plot.h"
+#include "widgets/place.h"
 
 namespace optrel {
 
@@ -15,7 +16,9 @@ ProfileCurves::ProfileCurves(Qt::Orientation direction, QWidget* parent) : QWidg
     distortion_ = new CurvePlot("Distortion", "field height", "distortion / %");
     fringe_ = new CurvePlot("Lateral chromatic aberration", "field height", "displacement / px");
     falloff_ = new CurvePlot("Falloff", "field height", "falloff / EV");
-    for (CurvePlot* plot : {distortion_, fringe_, falloff_}) layout->addWidget(plot, 1);
+    resolution_ = new CurvePlot("Resolution", "field height", "MTF50 / c per px");
+    for (CurvePlot* plot : {distortion_, fringe_, falloff_, resolution_}) layout->addWidget(plot, 1);
+    resolution_->hide();
 }
 
 namespace {
@@ -37,7 +40,9 @@ Look look_of(Channel channel, bool several) {
 std::vector<Curve> drawn(const std::vector<LensCurve>& curves) {
     std::vector<Curve> out;
     for (const LensCurve& c : curves) {
-        const Look look = look_of(c.channel, curves.size() == 3);
+        Look look = look_of(c.channel, curves.size() == 3);
+        if (c.run)
+            look = {q(to_string(*c.run)), theme::ink, *c.run == LineRun::sagittal ? Qt::SolidLine : Qt::DashLine};
         Curve curve{look.name, look.colour, look.dash, {}, {}};
         for (const CurveSample& s : c.samples) {
             curve.points.emplace_back(s.height, s.value);
@@ -66,10 +71,13 @@ void ProfileCurves::show_profile(const Profile& profile, const PlacedNode& node,
     show(distortion_, &LensCurves::distortion, 0.5);
     show(fringe_, &LensCurves::fringe, 0.2);
     show(falloff_, &LensCurves::falloff, 0.5);
+    show(resolution_, &LensCurves::resolution, 0.1);
+    resolution_->setVisible(!own.resolution.empty());
 }
 
 void ProfileCurves::clear() {
-    for (CurvePlot* plot : {distortion_, fringe_, falloff_}) plot->set_curves({}, 0, 1, 1);
+    resolution_->hide();
+    for (CurvePlot* plot : {distortion_, fringe_, falloff_, resolution_}) plot->set_curves({}, 0, 1, 1);
 }
 
 }  // namespace optrel

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The three curves of a profile: distortion, red and blue displacement, falloff, each against field height with a band
-// of one sigma.
+// The curves of a profile: distortion, red and blue displacement, falloff and, where it was measured, resolution, each
+// against field height with a band of one sigma.
 #pragma once
 
 #include <QWidget>
@@ -27,7 +27,7 @@ public:
     void clear();
 
 private:
-    CurvePlot *distortion_, *fringe_, *falloff_;
+    CurvePlot *distortion_, *fringe_, *falloff_, *resolution_;
 };
 
 }  // namespace optrel

@@ -7,6 +7,7 @@
 
 #include "base/files.h"
 #include "base/parallel.h"
+#include "calibration/resolution.h"
 #include "calibration/run.h"
 #include "charts/saddle_finder.h"
 #include "charts/whites.h"
@@ -99,6 +100,7 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
             for (const WhitePatch& white : measure_whites(picture, frame.detection))
                 frame.whites.blocks.push_back({white.uv, white.channel, white.mean});
             if (!frame.whites.blocks.empty()) frame.whites.level = frame.whites.blocks.front().mean;
+            frame.resolution = measure_resolution(picture, frame.detection, chart, progress).points;
         }
     } catch (const Cancelled&) {
         throw;

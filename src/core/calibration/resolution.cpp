@@ -5,8 +5,8 @@
 #include <cmath>
 #include <map>
 
-#include "base/median.h"
 #include "base/parallel.h"
+#include "scene/slanted_edge.h"
 
 namespace optrel {
 namespace {
@@ -24,21 +24,7 @@ std::vector<std::pair<Vec2, Vec2>> edges_of(const ChartDetection& chart) {
     return out;
 }
 
-LineRun run_of(const Vec2& across, const Vec2& radius) {
-    const double r = radius.norm();
-    if (r < 1) return LineRun::oblique;
-    // The edge's normal along the radius: the edge runs about the centre.
-    const double along = std::abs(across.dot(radius)) / r;
-    if (along > std::cos(22.5 * degree)) return LineRun::tangential;
-    return along < std::sin(22.5 * degree) ? LineRun::sagittal : LineRun::oblique;
-}
-
 }  // namespace
-
-std::string to_string(LineRun run) {
-    static constexpr const char* names[] = {"sagittal", "tangential", "oblique"};
-    return names[static_cast<int>(run)];
-}
 
 ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartDetection& chart, const ChartSpec& spec,
                                    const Progress& progress) {
@@ -77,30 +63,6 @@ ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartD
         out.points.push_back(p);
     }
     out.refused.assign(refused.begin(), refused.end());
-    return out;
-}
-
-ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
-                               double lowest_height, double highest_height) {
-    std::vector<double> values, off;
-    for (const ResolutionPoint& p : points)
-        if (p.channel == channel && p.run == run && p.height >= lowest_height && p.height < highest_height)
-            values.push_back(p.mtf50);
-    ResolutionMean out;
-    out.count = static_cast<int>(values.size());
-    if (values.empty()) return out;
-    // Robust: a speck on the chart makes one edge soft.
-    const double middle = median(values);
-    for (const double v : values) off.push_back(std::abs(v - middle));
-    out.spread = 1.4826 * median(off);
-    double sum = 0, n = 0;
-    for (const double v : values)
-        if (std::abs(v - middle) <= 3 * std::max(out.spread, 1e-6)) {
-            sum += v;
-            ++n;
-        }
-    out.mtf50 = sum / n;
-    out.sigma = out.spread / std::sqrt(n);
     return out;
 }
 

@@ -35,6 +35,7 @@ struct RunFrame {
     ChartDetection detection;                       ///< role chart
     FlatField flat;                                 ///< role flat
     FlatField whites;                               ///< role chart: light on the white squares
+    std::vector<ResolutionPoint> resolution;        ///< role chart, raw: what the edges of its squares resolve
     std::string problem;                            ///< one sentence; the frame cannot be used
     bool dropped = false;                           ///< by a person
     std::set<std::pair<int, int>> dropped_corners;  ///< (column, row), by a person

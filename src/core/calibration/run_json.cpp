@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -50,6 +51,32 @@ FlatField flat_from_json(const json& j, const std::string& name) {
     return f;
 }
 
+/// A row for each edge and colour: u, v, channel, run, angle, MTF50, sigma.
+json resolution_to_json(const std::vector<ResolutionPoint>& points) {
+    json out = json::array();
+    for (const ResolutionPoint& p : points)
+        out.push_back({p.place.x(), p.place.y(), static_cast<int>(p.channel), static_cast<int>(p.run), p.angle_deg,
+                       p.mtf50, p.sigma});
+    return out;
+}
+
+std::vector<ResolutionPoint> resolution_from_json(const json& rows, const RunFrame& frame) {
+    const PictureGeometry g{frame.width, frame.height, 1};
+    std::vector<ResolutionPoint> out;
+    for (const json& row : rows) {
+        ResolutionPoint p;
+        p.place = {row.at(0).get<double>(), row.at(1).get<double>()};
+        p.height = (p.place - g.middle()).norm() / g.half_diagonal_px();
+        p.channel = static_cast<Channel>(std::clamp(row.at(2).get<int>(), 0, 2));
+        p.run = static_cast<LineRun>(std::clamp(row.at(3).get<int>(), 0, 2));
+        p.angle_deg = row.at(4);
+        p.mtf50 = row.at(5);
+        p.sigma = row.at(6);
+        out.push_back(p);
+    }
+    return out;
+}
+
 }  // namespace
 
 std::string run_frame_to_json(const RunFrame& f) {
@@ -93,6 +120,7 @@ std::string run_frame_to_json(const RunFrame& f) {
     }
     if (!f.flat.blocks.empty()) out["flat"] = flat_to_json(f.flat);
     if (!f.whites.blocks.empty()) out["whites"] = flat_to_json(f.whites);
+    if (!f.resolution.empty()) out["resolution"] = resolution_to_json(f.resolution);
     for (const auto& [column, row] : f.dropped_corners) out["dropped_corners"].push_back({column, row});
     return json_text(out);
 }
@@ -146,6 +174,7 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
         }
         if (j.contains("flat")) f.flat = flat_from_json(j["flat"], f.name());
         if (j.contains("whites")) f.whites = flat_from_json(j["whites"], f.name());
+        if (j.contains("resolution")) f.resolution = resolution_from_json(j["resolution"], f);
         for (const json& c : j.value("dropped_corners", json::array()))
             f.dropped_corners.emplace(c.at(0).get<int>(), c.at(1).get<int>());
         return f;

@@ -187,6 +187,9 @@ void fill_node(NodeWork& work, const Progress& progress) {
     for (const std::size_t i : work.index) used.push_back(work.charts[i]);
     node.red = channel_fringe(used, work.views, Channel::red, node, geometry);
     node.blue = channel_fringe(used, work.views, Channel::blue, node, geometry);
+    std::vector<ResolutionPoint> edges;
+    for (const RunFrame* frame : used) edges.insert(edges.end(), frame->resolution.begin(), frame->resolution.end());
+    node.resolution = resolution_cells(edges, geometry);
     NodeQuality& q = node.quality;
     q.frames_used = static_cast<int>(work.views.size());
     q.corners = lens.points;

@@ -29,7 +29,7 @@ struct PageLine {
     double width = 0.2;  ///< 0: not stroked
     PageColour colour;
     bool filled = false;
-    std::vector<double> dash;  ///< lengths on and off, mm
+    std::vector<double> dash = {};  ///< lengths on and off, mm
 };
 struct PagePicture {
     double x, y, width, height;

@@ -113,6 +113,8 @@ void add_figures(Layout& out, const RunSolution& s, int node) {
 PlotCurve plot_curve(const LensCurve& curve, bool several) {
     const bool is_red = curve.channel == Channel::red, is_blue = curve.channel == Channel::blue;
     PlotCurve out{"green", several ? green : ink, {}, {}};
+    if (curve.run) out.name = to_string(*curve.run);
+    if (curve.run == LineRun::tangential) out.dash = {1.6, 0.8};
     if (is_red) out = {"red", red, {}, {}};
     if (is_blue) out = {"blue", blue, {}, {}};
     if (is_red && several) out.dash = {1.6, 0.7, 0.4, 0.7};
@@ -122,9 +124,10 @@ PlotCurve plot_curve(const LensCurve& curve, bool several) {
 }
 
 void add_curves(Layout& out, const Profile& profile, int node) {
-    constexpr double height = 56, gap = 6, width = (full_width - 2 * gap) / 3;
-    out.heading("Curves at " + to_string(profile.nodes[node].setting), height + 8);
     const LensCurves curves = lens_curves(profile, measured_node(profile, node));
+    const bool four = !curves.resolution.empty();
+    const double height = four ? 50 : 56, gap = 6, width = (full_width - (four ? 3 : 2) * gap) / (four ? 4 : 3);
+    out.heading("Curves at " + to_string(profile.nodes[node].setting), height + 8);
     int column = 0;
     const auto plot = [&](const char* title, const char* axis, double least, const std::vector<LensCurve>& list) {
         if (list.empty()) return;
@@ -135,6 +138,7 @@ void add_curves(Layout& out, const Profile& profile, int node) {
     plot("Distortion", "%", 0.5, curves.distortion);
     plot("Red and blue", "px", 0.2, curves.fringe);
     plot("Falloff", "EV", 0.5, curves.falloff);
+    plot("MTF50, green", "c/px", 0.1, curves.resolution);
     out.move(height + 1);
     out.paragraph("The bands are one sigma.", 7, faint);
 }

@@ -48,7 +48,7 @@ json curve_report(const std::vector<LensCurve>& curves) {
             values.push_back(sample.value);
             sigmas.push_back(sample.sigma);
         }
-        out[names[static_cast<int>(curve.channel)]] = {
+        out[curve.run ? to_string(*curve.run) : names[static_cast<int>(curve.channel)]] = {
             {"field_height", heights}, {"value", values}, {"one_sigma", sigmas}};
     }
     return out;
@@ -58,7 +58,8 @@ json curves_report(const Profile& profile, int node) {
     const LensCurves curves = lens_curves(profile, measured_node(profile, node), 20);
     return {{"distortion_percent", curve_report(curves.distortion)},
             {"fringe_px", curve_report(curves.fringe)},
-            {"falloff_ev", curve_report(curves.falloff)}};
+            {"falloff_ev", curve_report(curves.falloff)},
+            {"mtf50_green", curve_report(curves.resolution)}};
 }
 
 json node_report(const RunSolution& s, std::size_t n) {

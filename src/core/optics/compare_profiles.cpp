@@ -130,7 +130,7 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
     }
     out.rms_px = std::sqrt(out.rms_px);
     out.in_sigmas = std::sqrt(normalised);
-    out.one_sided_px = one_sided_rms(out.places, out.px, map_a.centre(), 0.5 * std::hypot(g.width, g.height));
+    out.one_sided_px = one_sided_rms(out.places, out.px, map_a.centre(), g.half_diagonal_px());
     if (a.falloff && b.falloff)
         for (const Vec2& at : out.places) {
             out.ev.push_back(std::log2(map_a.gain(Channel::green, at) / map_b.gain(Channel::green, at)));

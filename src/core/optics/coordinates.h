@@ -12,6 +12,7 @@
 
 #include <Eigen/Core>
 #include <algorithm>
+#include <cmath>
 
 namespace optrel {
 
@@ -26,7 +27,8 @@ struct PictureGeometry {
 
     double pitch_mm() const { return pitch_um * 1e-3; }
     Vec2 middle() const { return {width / 2.0, height / 2.0}; }
-    double half_diagonal_mm() const { return 0.5 * std::hypot(width, height) * pitch_mm(); }
+    double half_diagonal_px() const { return 0.5 * std::hypot(width, height); }
+    double half_diagonal_mm() const { return half_diagonal_px() * pitch_mm(); }
     Vec2 to_sensor(const Vec2& uv) const { return (uv - middle()) * pitch_mm(); }
     Vec2 to_image(const Vec2& s) const { return s / pitch_mm() + middle(); }
     /// Which of `across` by `down` equal cells a place of the picture lies in, counted along the rows; one beside the

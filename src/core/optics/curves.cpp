@@ -9,7 +9,7 @@ namespace {
 
 LensCurve distortion_curve(const Profile& profile, const PlacedNode& placed, int steps) {
     const PictureGeometry& g = profile.geometry;
-    const double half_px = 0.5 * std::hypot(g.width, g.height);
+    const double half_px = g.half_diagonal_px();
     // The radial sigma, as the mean over the two diagonals and their ends.
     const Vec2 ends[] = {Vec2(g.width, g.height) / 2, Vec2(-g.width, g.height) / 2, Vec2(g.width, -g.height) / 2,
                          Vec2(-g.width, -g.height) / 2};
@@ -38,7 +38,7 @@ LensCurve distortion_curve(const Profile& profile, const PlacedNode& placed, int
 LensCurve fringe_curve(const Profile& profile, const PlacedNode& placed, const FrameMap& map, Channel channel,
                        int steps) {
     const PictureGeometry& g = profile.geometry;
-    const double half_px = 0.5 * std::hypot(g.width, g.height);
+    const double half_px = g.half_diagonal_px();
     LensCurve out{channel, {}};
     for (int i = 0; i <= steps; ++i) {
         // Averaged over opposite directions, so that a decentring shift does not bend the curve.
@@ -66,6 +66,24 @@ LensCurve falloff_curve(const Profile& profile, const PlacedNode& placed, Channe
     return out;
 }
 
+/// In rings of a sixth of the half-diagonal, each at the mean height of what was measured in it.
+LensCurve resolution_curve(const std::vector<ResolutionCell>& cells, LineRun run) {
+    constexpr int rings = 6;
+    LensCurve out;
+    out.run = run;
+    for (int k = 0; k < rings; ++k) {
+        const double low = double(k) / rings, high = k + 1 == rings ? 2 : double(k + 1) / rings;
+        const ResolutionMean m = mean_of_cells(cells, Channel::green, run, low, high);
+        if (m.count == 0) continue;
+        double height = 0;
+        for (const ResolutionCell& c : cells)
+            if (c.channel == Channel::green && c.run == run && c.height >= low && c.height < high)
+                height += c.height * c.mean.count / m.count;
+        out.samples.push_back({height, m.mtf50, m.sigma});
+    }
+    return out;
+}
+
 }  // namespace
 
 PlacedNode measured_node(const Profile& profile, int index) {
@@ -81,6 +99,11 @@ LensCurves lens_curves(const Profile& profile, const PlacedNode& placed, int ste
     if (placed.node.falloff)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue})
             out.falloff.push_back(falloff_curve(profile, placed, channel, steps));
+    // Sharpness between lens settings follows no rule: it is told where it was measured, and nowhere else.
+    if (placed.placement == Placement::measured)
+        for (const LineRun run : {LineRun::sagittal, LineRun::tangential})
+            if (LensCurve curve = resolution_curve(placed.node.resolution, run); !curve.samples.empty())
+                out.resolution.push_back(std::move(curve));
     return out;
 }
 

@@ -2,6 +2,7 @@
 // The curves of a lens against field height, each with one sigma: what a report prints and the window draws.
 #pragma once
 
+#include <optional>
 #include <vector>
 
 #include "optics/uncertainty.h"
@@ -16,12 +17,14 @@ struct CurveSample {
 struct LensCurve {
     Channel channel = Channel::green;
     std::vector<CurveSample> samples;
+    std::optional<LineRun> run = std::nullopt;  ///< of resolution
 };
 struct LensCurves {
     std::vector<LensCurve> distortion;  ///< percent (ISO 17850), green
     std::vector<LensCurve>
         fringe;  ///< px against green, radial, mean over all directions (ISO 19084); red and blue as measured
-    std::vector<LensCurve> falloff;  ///< EV, negative towards the corner (ISO 17957)
+    std::vector<LensCurve> falloff;     ///< EV, negative towards the corner (ISO 17957)
+    std::vector<LensCurve> resolution;  ///< MTF50 of green, cycles per px (ISO 12233): along both runs of lines
 };
 
 /// A node of a profile, placed where it was measured.

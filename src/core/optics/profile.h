@@ -15,6 +15,7 @@
 #include "optics/coordinates.h"
 #include "optics/lens_model.h"
 #include "optics/lens_text.h"
+#include "optics/resolution.h"
 
 namespace optrel {
 
@@ -96,6 +97,7 @@ struct ProfileNode {
         0;  ///< RMS per axis that the model leaves of the corners beyond their noise, alike in all frames
     std::optional<Fringe> red, blue;
     std::optional<Falloff> falloff;
+    std::vector<ResolutionCell> resolution;  ///< empty: not measured
     NodeQuality quality;
 };
 

@@ -19,6 +19,8 @@ constexpr int format_version = 4;
 /// for measured.
 constexpr int measured_version = 3;
 
+constexpr const char* channel_names[] = {"red", "green", "blue"};
+
 json to_json(const Vec2& v) { return json::array({v.x(), v.y()}); }
 Vec2 vec2(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>()}; }
 
@@ -78,9 +80,8 @@ json to_json(const Falloff& f) {
 }
 Falloff falloff(const json& j) {
     Falloff f;
-    const char* names[] = {"red", "green", "blue"};
     for (int c = 0; c < 3; ++c) {
-        const auto terms = j.at("a").at(names[c]).get<std::vector<double>>();
+        const auto terms = j.at("a").at(channel_names[c]).get<std::vector<double>>();
         if (terms.size() < 3 || terms.size() > 4) throw input_error("its falloff has not three or four terms");
         std::copy(terms.begin(), terms.end(), f.a[c].begin());
     }
@@ -94,7 +95,7 @@ Falloff falloff(const json& j) {
     f.centre_measured = j.value("centre_measured", false);
     f.misfit_percent = j.value("misfit_percent", std::array<double, 3>{});
     if (j.contains("covariance"))
-        for (int c = 0; c < 3; ++c) f.covariance[c] = square(j["covariance"].at(names[c]), 4);
+        for (int c = 0; c < 3; ++c) f.covariance[c] = square(j["covariance"].at(channel_names[c]), 4);
     f.from_chart = j.value("from_chart", false);
     return f;
 }
@@ -128,6 +129,36 @@ NodeQuality quality(const json& j) {
     return q;
 }
 
+json to_json(const ResolutionCell& c) {
+    return {{"place_mm", to_json(c.place_mm)},
+            {"height", c.height},
+            {"plane", channel_names[static_cast<int>(c.channel)]},
+            {"direction", to_string(c.run)},
+            {"edges", c.mean.count},
+            {"mtf50", c.mean.mtf50},
+            {"sigma", c.mean.sigma},
+            {"spread", c.mean.spread}};
+}
+/// Which of some names a text is; throws for another.
+template <std::size_t N>
+int which(const std::string& text, const char* const (&names)[N]) {
+    for (std::size_t i = 0; i < N; ++i)
+        if (text == names[i]) return static_cast<int>(i);
+    throw input_error(fmt::format("its resolution field speaks of '{}', which this version does not know", text));
+}
+ResolutionCell resolution_cell(const json& j) {
+    constexpr const char* runs[] = {"sagittal", "tangential"};
+    ResolutionCell c;
+    c.place_mm = vec2(j.at("place_mm"));
+    c.height = j.at("height");
+    c.channel = static_cast<Channel>(which(j.at("plane").get<std::string>(), channel_names));
+    c.run = static_cast<LineRun>(which(j.at("direction").get<std::string>(), runs));
+    c.mean = {j.at("edges"), j.at("mtf50"), j.at("sigma"), j.at("spread")};
+    if (!(c.mean.mtf50 > 0) || c.mean.count < 1 || !(c.mean.sigma >= 0) || !(c.height >= 0))
+        throw input_error("its resolution field has a figure that is none");
+    return c;
+}
+
 json to_json(const ProfileNode& n) {
     json out = {
         {"setting",
@@ -144,6 +175,7 @@ json to_json(const ProfileNode& n) {
     if (n.red) out["red"] = to_json(*n.red);
     if (n.blue) out["blue"] = to_json(*n.blue);
     if (n.falloff) out["falloff"] = to_json(*n.falloff);
+    for (const ResolutionCell& c : n.resolution) out["resolution"].push_back(to_json(c));
     return out;
 }
 
@@ -187,6 +219,7 @@ ProfileNode node(const json& j, int version) {
     if (j.contains("red")) n.red = fringe(j["red"]);
     if (j.contains("blue")) n.blue = fringe(j["blue"]);
     if (j.contains("falloff")) n.falloff = falloff(j["falloff"]);
+    for (const json& c : j.value("resolution", json::array())) n.resolution.push_back(resolution_cell(c));
     if (j.contains("quality")) n.quality = quality(j["quality"]);
     if (!(n.focal_mm > 0)) throw input_error("its focal length is not positive");
     return n;

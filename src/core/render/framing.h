@@ -33,7 +33,7 @@ struct Framing {
     bool corrected = false;  ///< by a profile
     bool moves = false;      ///< places differ from those of the frame, so that there is a resampling
     bool fringes = false;    ///< red and blue are brought to green's place
-    cv::Rect kept;           ///< pixels of the corrected picture that remain
+    cv::Rect kept = {};      ///< pixels of the corrected picture that remain
 };
 
 /// What lens, profile and hand do to a frame, without the camera's turn.

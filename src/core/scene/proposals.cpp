@@ -115,7 +115,7 @@ struct LightBlock {
 /// Of the greens, with what the lens already undoes. Throws where the area is clipped.
 std::vector<LightBlock> light_blocks(const MeasuringPicture& picture, const cv::Rect& area, const FrameMap& lens) {
     constexpr int across = 24;
-    const double half = 0.5 * std::hypot(lens.geometry().width, lens.geometry().height);
+    const double half = lens.geometry().half_diagonal_px();
     const double wide = double(area.width) / across, high = double(area.height) / across;
     std::vector<LightBlock> blocks;
     double clipped = 0, all = 0;

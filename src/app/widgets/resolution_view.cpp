@@ -1,0 +1,165 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "widgets/resolution_view.h"
+
+#include <QHBoxLayout>
+#include <map>
+
+#include "widgets/place.h"
+
+namespace optrel {
+
+namespace {
+
+struct Zone {
+    const char* name;
+    double low, high;  ///< field heights
+};
+constexpr Zone zones[] = {{"Centre", 0, 0.3}, {"Between", 0.3, 0.7}, {"Outer", 0.7, 2}};
+
+QString with_sign(double value, int digits) {
+    const QString size = QString::number(std::abs(value), 'f', digits);
+    return (value < 0 ? QString(QChar(0x2212)) : "+") + size;
+}
+
+/// `full`: with its sigma, which otherwise is told on hover.
+Cell mean_cell(const ResolutionMean& m, bool full) {
+    if (m.count == 0) return {"–", Cell::Tone::faint, "No edge of this kind was seen there"};
+    const QString value = QString::number(m.mtf50, 'f', 4), sigma = QString::number(m.sigma, 'f', 4);
+    Cell cell(full ? QString("%1 ± %2").arg(value, sigma) : value, m.mtf50);
+    cell.hint = QString("%1 ± %2 cycles per px from %3 edges; single ones differ by %4 (one sigma)")
+                    .arg(value, sigma)
+                    .arg(m.count)
+                    .arg(m.spread, 0, 'f', 4);
+    return cell;
+}
+
+Cell change_cell(const ResolutionMean& one, const ResolutionMean& other) {
+    if (one.count == 0 || other.count == 0) return {"–", Cell::Tone::faint};
+    const double percent = 100 * (other.mtf50 / one.mtf50 - 1);
+    return Cell(with_sign(percent, 1) + " %", percent);
+}
+
+/// MTF50 by part of the picture.
+std::map<int, double> by_part(const ResolutionView::Field& field, Channel channel, LineRun run) {
+    std::map<int, double> out;
+    for (const ResolutionCell& c : field.cells)
+        if (c.channel == channel && c.run == run)
+            out[field.geometry.cell(field.geometry.to_image(c.place_mm), ResolutionCells::across,
+                                    ResolutionCells::down)] = c.mean.mtf50;
+    return out;
+}
+
+QComboBox* choice(const QString& accessible_name, const QStringList& items) {
+    auto* box = new QComboBox;
+    box->setAccessibleName(accessible_name);
+    box->addItems(items);
+    return box;
+}
+
+}  // namespace
+
+ResolutionView::ResolutionView(QWidget* parent) : QWidget(parent) {
+    plane_ = choice("Colour", {"Red", "Green", "Blue"});
+    plane_->setCurrentIndex(static_cast<int>(Channel::green));
+    lines_ = choice("Lines", {"sagittal", "tangential"});
+    lines_->setToolTip("Sagittal: along lines that run from the middle; tangential: along lines about the middle");
+    shown_ = choice("Shown", {});
+    for (QComboBox* box : {plane_, lines_, shown_})
+        connect(box, &QComboBox::activated, this, &ResolutionView::refresh_map);
+    map_ = new PictureMap("Resolution over the picture");
+    map_->setMinimumHeight(170);
+    table_ = new Table("Resolution by zone", {{"Zone", false, false, 0},
+                                              {"Lines", false, false, 70},
+                                              {"MTF50, c/px", true, false, 112},
+                                              {"", true, false, 112},
+                                              {"Change", true, false, 60}});
+    table_->allow_sorting(false);
+    table_->setMinimumHeight(120);
+    auto* choices = new QHBoxLayout;
+    for (QComboBox* box : {plane_, lines_, shown_}) choices->addWidget(box);
+    choices->addStretch(1);
+    auto* layout = stacked_in(this, 4);
+    layout->addLayout(choices);
+    layout->addWidget(map_, 3);
+    layout->addWidget(table_, 2);
+    clear("");
+}
+
+void ResolutionView::show_field(Field field, std::optional<Field> other) {
+    field_ = std::move(field);
+    other_ = std::move(other);
+    const int before = shown_->currentIndex();
+    shown_->clear();
+    shown_->addItem(field_->name);
+    if (other_) shown_->addItems({other_->name, "change, %"});
+    shown_->setCurrentIndex(std::clamp(before, 0, shown_->count() - 1));
+    refresh();
+}
+
+void ResolutionView::clear(const QString& why) {
+    field_.reset();
+    other_.reset();
+    shown_->clear();
+    map_->clear(why);
+    refresh();
+}
+
+void ResolutionView::refresh() {
+    for (QComboBox* box : {plane_, lines_}) box->setEnabled(field_.has_value());
+    shown_->setVisible(other_.has_value());
+    refresh_map();
+    refresh_table();
+}
+
+void ResolutionView::refresh_map() {
+    if (!field_) return;
+    const auto channel = static_cast<Channel>(plane_->currentIndex());
+    const auto run = static_cast<LineRun>(lines_->currentIndex());
+    const int which = other_ ? shown_->currentIndex() : 0;
+    const Field& under = which == 1 ? *other_ : *field_;
+    std::map<int, double> values = by_part(under, channel, run);
+    if (which == 2) {
+        const std::map<int, double> then = by_part(*other_, channel, run);
+        std::erase_if(values, [&](const auto& value) { return !then.count(value.first); });
+        for (auto& [part, value] : values) value = 100 * (then.at(part) / value - 1);
+    }
+    std::vector<PictureMap::Part> parts;
+    for (const auto& [part, value] : values)
+        parts.push_back({part % ResolutionCells::across, part / ResolutionCells::across, value});
+    if (parts.empty()) return map_->clear("No edge of this kind was seen.");
+    // What differs by less than this is noise and not to be dwelt on.
+    PictureMap::Look look{"MTF50, cycles per px", [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
+    if (which == 2) look = {"Change of MTF50", [](double v) { return with_sign(v, 1) + " %"; }, true, 10};
+    map_->show_parts(QSizeF(under.geometry.width, under.geometry.height), ResolutionCells::across,
+                     ResolutionCells::down, std::move(parts), std::move(look));
+}
+
+void ResolutionView::refresh_table() {
+    for (const int column : {3, 4}) table_->setColumnHidden(column, !other_);
+    if (!field_) return table_->set_rows({});
+    std::vector<Column> columns = table_->rows_model().columns();
+    columns[2].title = other_ ? field_->name + " c/px" : "MTF50, c/px";
+    columns[3].title = other_ ? other_->name + " c/px" : "";
+    // Two stand in a narrow side as well.
+    const auto width_of = [this](const QString& title) {
+        return std::max(72, fontMetrics().horizontalAdvance(title) + 4);
+    };
+    columns[2].width = other_ ? width_of(columns[2].title) : 112;
+    columns[3].width = width_of(columns[3].title);
+    table_->set_columns(std::move(columns));
+    std::vector<Row> rows;
+    for (const Zone& zone : zones)
+        for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
+            const auto mean = [&](const std::optional<Field>& f) {
+                return f ? mean_of_cells(f->cells, Channel::green, run, zone.low, zone.high) : ResolutionMean();
+            };
+            const ResolutionMean one = mean(field_), two = mean(other_);
+            rows.push_back({Cell(zone.name), Cell(q(to_string(run))), mean_cell(one, !other_), mean_cell(two, false),
+                            change_cell(one, two)});
+        }
+    table_->set_rows(std::move(rows));
+    for (const int column : {3, 4}) table_->setColumnHidden(column, !other_);
+    table_->lay_columns();
+}
+
+}  // namespace optrel

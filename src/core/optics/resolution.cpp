@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "optics/resolution.h"
+
+#include <array>
+#include <cmath>
+
+#include "base/median.h"
+
+namespace optrel {
+namespace {
+
+constexpr double degree = 3.14159265358979323846 / 180;
+
+/// Robust: a speck on the chart makes one edge soft.
+ResolutionMean robust_mean(const std::vector<double>& values) {
+    ResolutionMean out;
+    out.count = static_cast<int>(values.size());
+    if (values.empty()) return out;
+    std::vector<double> off;
+    const double middle = median(values);
+    for (const double v : values) off.push_back(std::abs(v - middle));
+    out.spread = 1.4826 * median(off);
+    double sum = 0, n = 0;
+    for (const double v : values)
+        if (std::abs(v - middle) <= 3 * std::max(out.spread, 1e-6)) {
+            sum += v;
+            ++n;
+        }
+    out.mtf50 = sum / n;
+    out.sigma = out.spread / std::sqrt(n);
+    return out;
+}
+
+}  // namespace
+
+std::string to_string(LineRun run) {
+    static constexpr const char* names[] = {"sagittal", "tangential", "oblique"};
+    return names[static_cast<int>(run)];
+}
+
+LineRun run_of(const Vec2& across, const Vec2& radius) {
+    const double r = radius.norm();
+    if (r < 1) return LineRun::oblique;
+    // The edge's normal along the radius: the edge runs about the middle.
+    const double along = std::abs(across.dot(radius)) / r;
+    if (along > std::cos(22.5 * degree)) return LineRun::tangential;
+    return along < std::sin(22.5 * degree) ? LineRun::sagittal : LineRun::oblique;
+}
+
+ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
+                               double lowest_height, double highest_height) {
+    std::vector<double> values;
+    for (const ResolutionPoint& p : points)
+        if (p.channel == channel && p.run == run && p.height >= lowest_height && p.height < highest_height)
+            values.push_back(p.mtf50);
+    return robust_mean(values);
+}
+
+std::vector<ResolutionCell> resolution_cells(const std::vector<ResolutionPoint>& points, const PictureGeometry& g) {
+    constexpr int count = ResolutionCells::across * ResolutionCells::down;
+    struct Gathered {
+        std::vector<double> values;
+        Vec2 place = Vec2::Zero();
+        double height = 0;
+    };
+    std::array<std::array<std::array<Gathered, 2>, 3>, count> gathered;
+    for (const ResolutionPoint& p : points) {
+        if (p.run == LineRun::oblique) continue;
+        Gathered& into =
+            gathered[static_cast<std::size_t>(g.cell(p.place, ResolutionCells::across, ResolutionCells::down))]
+                    [static_cast<std::size_t>(p.channel)][static_cast<std::size_t>(p.run)];
+        into.values.push_back(p.mtf50);
+        into.place += g.to_sensor(p.place);
+        into.height += p.height;
+    }
+    std::vector<ResolutionCell> out;
+    for (const auto& cell : gathered)
+        for (int c = 0; c < 3; ++c)
+            for (int r = 0; r < 2; ++r) {
+                const Gathered& from = cell[c][r];
+                if (from.values.empty()) continue;
+                const auto n = static_cast<double>(from.values.size());
+                out.push_back({from.place / n, from.height / n, static_cast<Channel>(c), static_cast<LineRun>(r),
+                               robust_mean(from.values)});
+            }
+    return out;
+}
+
+ResolutionMean mean_of_cells(const std::vector<ResolutionCell>& cells, Channel channel, LineRun run,
+                             double lowest_height, double highest_height) {
+    ResolutionMean out;
+    double weight = 0, value = 0, square = 0;
+    for (const ResolutionCell& c : cells) {
+        if (c.channel != channel || c.run != run || c.height < lowest_height || c.height >= highest_height) continue;
+        out.count += c.mean.count;
+        weight += c.mean.count;
+        value += c.mean.count * c.mean.mtf50;
+        square += c.mean.count * (c.mean.mtf50 * c.mean.mtf50 + c.mean.spread * c.mean.spread);
+    }
+    if (out.count == 0) return out;
+    out.mtf50 = value / weight;
+    // Within the cells and between them.
+    out.spread = std::sqrt(std::max(0.0, square / weight - out.mtf50 * out.mtf50));
+    out.sigma = out.spread / std::sqrt(weight);
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the correction of a chart frame does to its resolution, over the whole picture.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+
+#include "charts/chart.h"
+#include "optics/resolution.h"
+#include "studio/frame_recipe.h"
+
+namespace optrel {
+
+struct ChartSharpness {
+    PictureGeometry geometry, corrected;  ///< of the frame, and of the corrected picture
+    std::vector<ResolutionPoint> before;  ///< in the frame's own samples
+    std::vector<ResolutionPoint> after;   ///< in the corrected picture before tones and sharpening
+    int edges = 0;                        ///< between squares, in the frame
+};
+/// Without a chart the board is found by itself, plain or coded. Throws Error(input) as reading does, and for a frame
+/// that shows no board.
+ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRecipe& recipe,
+                               const std::optional<ChartSpec>& chart, const Progress& progress);
+
+}  // namespace optrel
