@@ -29,18 +29,18 @@ ChartDetection corrected_chart(const ChartDetection& chart, const PictureView& v
 }  // namespace
 
 ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRecipe& r,
-                               const std::optional<ChartSpec>& given, const Progress& progress) {
+                               const std::optional<ChartSpec>& chart, const Progress& progress) {
     ChartSharpness out;
     const MeasuringPicture picture = read_for_measuring(frame);
     progress.check();
     // Which board it is does not matter for its edges, only whether markers stand beside them.
-    ChartSpec board = given.value_or(ChartSpec::parse("checker:15x10:30"));
-    const ChartDetection chart = detect_chart(picture, board, progress);
-    if (!chart.found())
+    ChartSpec board = chart.value_or(ChartSpec::parse("checker:15x10:30"));
+    const ChartDetection found = detect_chart(picture, board, progress);
+    if (!found.found())
         throw input_error(fmt::format("{} shows no board of at least 3 by 3 corners; choose a chart frame.",
                                       frame.filename().string()));
-    if (chart.markers >= 4) board.kind = ChartKind::coded;
-    const ResolutionField before = measure_resolution(picture, chart, board, progress);
+    if (found.markers >= 4) board.kind = ChartKind::coded;
+    const ResolutionField before = measure_resolution(picture, found, board, progress);
     out.geometry = {picture.width, picture.height, 1};
     out.before = before.points;
     out.edges = before.edges;
@@ -49,7 +49,7 @@ ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRe
     const cv::Size size = prepared->size();
     out.corrected = {size.width, size.height, 1};
     const MeasuringPicture corrected = corrected_light(*prepared, r, {{0, 0}, size}, progress);
-    out.after = measure_resolution(corrected, corrected_chart(chart, framing.view), board, progress).points;
+    out.after = measure_resolution(corrected, corrected_chart(found, framing.view), board, progress).points;
     return out;
 }
 

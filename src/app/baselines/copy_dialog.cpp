@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/copy_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QVBoxLayout>
 
 #include "studio/tiers.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -38,11 +38,8 @@ CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDi
                                            {"Now", false, false, 110},
                                            {"Then", false, false, 110}});
     layout->addWidget(difference_, 3);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    copy_ = buttons->button(QDialogButtonBox::Ok);
-    copy_->setText("Copy");
-    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto* buttons = answer_buttons(*this, "Copy");
+    copy_ = taking(*buttons);
     layout->addWidget(buttons);
     connect(bodies_, &QListWidget::itemChanged, this, &CopyDialog::refresh);
     resize(640, 520);

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/pin_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QPointer>
 #include <QVBoxLayout>
 #include <cmath>
@@ -9,6 +8,7 @@
 #include "base/choose.h"
 #include "jobs.h"
 #include "studio/tiers.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -69,12 +69,9 @@ void PinDialog::lay_out() {
     layout->addWidget(places_, 2);
     layout->addWidget(sum_);
     layout->addWidget(changes_, 2);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    pin_here_ = buttons->button(QDialogButtonBox::Ok);
-    pin_here_->setText("Pin here");
+    auto* buttons = answer_buttons(*this, "Pin here");
+    pin_here_ = taking(*buttons);
     pin_here_->setObjectName("primary");
-    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(places_, &QAbstractItemView::activated, pin_here_, &QPushButton::click);
     layout->addWidget(buttons);
 }

@@ -3,13 +3,13 @@
 
 #include <fmt/format.h>
 
-#include <QDialogButtonBox>
 #include <QFormLayout>
 #include <QPushButton>
 #include <cstdio>
 #include <set>
 
 #include "studio/tiers.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -44,13 +44,7 @@ TierDialog::TierDialog(const Parts& parts, QWidget* parent) : QDialog(parent), p
     form->addRow("ISO", iso_);
     form->addRow("Kind of file", kind_);
     form->addRow("Name", name_);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText("Add the tier");
-    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (parts_.attempt([this] { tier(); })) accept();
-    });
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    form->addRow(buttons);
+    form->addRow(answer_buttons(*this, "Add the tier", [this] { return parts_.attempt([this] { tier(); }); }));
     connect(scope_, &QComboBox::currentIndexChanged, this, &TierDialog::fill_targets);
     fill_targets();
     resize(440, sizeHint().height());

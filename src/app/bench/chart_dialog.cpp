@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "bench/chart_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QFileDialog>
 #include <QFormLayout>
 #include <QPainter>
 
 #include "base/error.h"
 #include "theme.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -138,12 +138,10 @@ void ChartDialog::lay_out() {
     auto* across = new QHBoxLayout;
     across->addWidget(left);
     across->addWidget(preview_, 1);
-    auto* buttons = new QDialogButtonBox;
-    use_ = button("&Use this chart", "Gives the run this chart, as measured", true);
-    buttons->addButton(use_, QDialogButtonBox::AcceptRole);
-    buttons->addButton(QDialogButtonBox::Cancel);
-    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto* buttons = answer_buttons(*this, "&Use this chart");
+    use_ = taking(*buttons);
+    use_->setToolTip("Gives the run this chart, as measured");
+    use_->setObjectName("primary");
     auto* down = new QVBoxLayout(this);
     down->addLayout(across, 1);
     down->addWidget(buttons);

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/claim_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QFileDialog>
 #include <QFormLayout>
 #include <QInputDialog>
 #include <QPushButton>
 
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -114,13 +114,8 @@ void ClaimDialog::lay_out(bool lens) {
     reach_ = new QLabel;
     reach_->setWordWrap(true);
     form->addRow(reach_);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText(lens ? "Assign" : "Claim");
-    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (parts_.attempt([this] { check_claim(claim()); })) accept();
-    });
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    form->addRow(buttons);
+    form->addRow(answer_buttons(*this, lens ? "Assign" : "Claim",
+                                [this] { return parts_.attempt([this] { check_claim(claim()); }); }));
 }
 
 Claim ClaimDialog::claim() const {

@@ -40,7 +40,6 @@ public:
     Table& sheet() { return sheet_->table(); }
     HandPanel& hand() { return *hand_; }
     CompareView& view() { return *view_; }
-    const SharpnessPanel& sharpness() const { return *sharpness_; }
     CostPanel& cost() { return *cost_; }
     SharpnessPanel& sharpness() { return *sharpness_; }
     LoupeRing& loupes() { return *ring_; }

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/put_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QVBoxLayout>
 
 #include "studio/frame_sheets.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -33,11 +33,9 @@ PutDialog::PutDialog(const QString& from, const Layer& values, std::vector<Targe
                                           {"Now", true, false, 110},
                                           {"Then", true, false, 110}});
     layout->addWidget(changes_, 1);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    put_ = buttons->button(QDialogButtonBox::Ok);
+    auto* buttons = answer_buttons(*this, "Put");
+    put_ = taking(*buttons);
     layout->addWidget(buttons);
-    connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(fields_, &QListWidget::itemChanged, this, &PutDialog::refresh);
     resize(560, 520);
     refresh();

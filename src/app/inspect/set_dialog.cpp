@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/set_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QPushButton>
 
 #include "base/error.h"
 #include "studio/drafting.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -40,13 +40,9 @@ SetDialog::SetDialog(const Parts& parts, const QString& frame, const ResolvedFra
     table_->setAlternatingRowColors(true);
     fill_table();
     layout->addWidget(table_, 1);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    save_ = buttons->button(QDialogButtonBox::Ok);
-    save_->setText("Save the set");
-    connect(buttons, &QDialogButtonBox::accepted, this, [this] {
-        if (parts_.attempt([this] { result_draft(); })) accept();
-    });
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto* buttons =
+        answer_buttons(*this, "Save the set", [this] { return parts_.attempt([this] { result_draft(); }); });
+    save_ = taking(*buttons);
     layout->addWidget(buttons);
     connect(name_, &QComboBox::currentTextChanged, this, &SetDialog::refresh);
     connect(table_, &QTableWidget::itemChanged, this, &SetDialog::refresh);

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "lenses/profile_dialog.h"
 
-#include <QDialogButtonBox>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QPushButton>
@@ -9,6 +8,7 @@
 #include "base/choose.h"
 #include "lenses/profile_rows.h"
 #include "studio/profile_file.h"
+#include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
 
@@ -43,20 +43,17 @@ ProfileDialog::ProfileDialog(const Parts& parts, const QString& path, QWidget* p
     layout->addLayout(across, 1);
     figures->set_rows(profile_rows(profile_, 0));
     curves->show_profile(profile_, measured_node(profile_, 0));
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    buttons->button(QDialogButtonBox::Ok)->setText("&Take in");
-    buttons->button(QDialogButtonBox::Ok)->setEnabled(!there);
-    connect(buttons, &QDialogButtonBox::accepted, this, &ProfileDialog::take_in);
-    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    auto* buttons = answer_buttons(*this, "&Take in", [this] { return take_in(); });
+    taking(*buttons)->setEnabled(!there);
     layout->addWidget(buttons);
     resize(860, 620);
 }
 
-void ProfileDialog::take_in() {
+bool ProfileDialog::take_in() {
     Profile p;
-    if (!parts_.attempt([&] { p = parts_.profiles().take_in(profile_); })) return;
+    if (!parts_.attempt([&] { p = parts_.profiles().take_in(profile_); })) return false;
     parts_.tell(QString("%1 is in the store as version %2.").arg(q(p.name)).arg(p.version));
-    accept();
+    return true;
 }
 
 }  // namespace optrel

@@ -16,7 +16,7 @@ public:
     ProfileDialog(const Parts& parts, const QString& path, QWidget* parent = nullptr);
 
 private:
-    void take_in();
+    bool take_in();
 
     Parts parts_;
     Profile profile_;
