@@ -17,6 +17,7 @@ struct Options {
     std::string chart, profile, store;
     CLI::Option* store_option = nullptr;
     bool anyway = false;
+    double frequency = 0;  ///< 0: only MTF50
     std::vector<std::string> frames;
     bool json = false;
 };
@@ -29,23 +30,25 @@ struct Zone {
 };
 constexpr Zone zones[] = {{"centre", 0, 0.3}, {"between", 0.3, 0.7}, {"outer", 0.7, 1.01}};
 
-json point_json(const ResolutionPoint& p) {
-    return {{"position", {p.place.x(), p.place.y()}},
-            {"height", p.height},
-            {"plane", plane_names[static_cast<int>(p.channel)]},
-            {"direction", to_string(p.run)},
-            {"angle_deg", p.angle_deg},
-            {"mtf50", p.mtf50},
-            {"sigma", p.sigma}};
-}
-
-json points_json(const std::vector<ResolutionPoint>& points) {
-    json out = json::array();
-    for (const ResolutionPoint& p : points) out.push_back(point_json(p));
+json point_json(const ResolutionPoint& p, double frequency) {
+    json out = {{"position", {p.place.x(), p.place.y()}},
+                {"height", p.height},
+                {"plane", plane_names[static_cast<int>(p.channel)]},
+                {"direction", to_string(p.run)},
+                {"angle_deg", p.angle_deg},
+                {"mtf50", p.mtf50},
+                {"sigma", p.sigma}};
+    if (frequency > 0) out["mtf"] = p.modulation.at(frequency);
     return out;
 }
 
-json means_json(const std::vector<ResolutionPoint>& points) {
+json points_json(const std::vector<ResolutionPoint>& points, double frequency) {
+    json out = json::array();
+    for (const ResolutionPoint& p : points) out.push_back(point_json(p, frequency));
+    return out;
+}
+
+json means_json(const std::vector<ResolutionPoint>& points, double frequency) {
     json out = json::array();
     for (const Zone& zone : zones)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue})
@@ -59,13 +62,14 @@ json means_json(const std::vector<ResolutionPoint>& points) {
                                {"mtf50", m.mtf50},
                                {"sigma", m.sigma},
                                {"spread", m.spread}});
+                if (frequency > 0) out.back()["mtf"] = m.modulation.at(frequency);
             }
     return out;
 }
 
-void print_means(const std::vector<ResolutionPoint>& points) {
-    fmt::print("{:8} {:6} {:>12} {:>12}   MTF50, cycles per pixel (mean ± one sigma, edges)\n", "zone", "plane",
-               "sagittal", "tangential");
+void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
+    fmt::print("{:8} {:6} {:>26} {:>26}   MTF50, cycles per pixel (mean ± one sigma, edges){}\n", "zone", "plane",
+               "sagittal", "tangential", frequency > 0 ? fmt::format("; MTF at {}", frequency) : "");
     for (const Zone& zone : zones)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue}) {
             std::string cells[2];
@@ -73,8 +77,10 @@ void print_means(const std::vector<ResolutionPoint>& points) {
                 const ResolutionMean m = mean_resolution(points, channel, run, zone.low, zone.high);
                 cells[static_cast<int>(run)] =
                     m.count > 0 ? fmt::format("{:.3f} ± {:.3f}, {}", m.mtf50, m.sigma, m.count) : "-";
+                if (m.count > 0 && frequency > 0)
+                    cells[static_cast<int>(run)] += fmt::format("; {:.3f}", m.modulation.at(frequency));
             }
-            fmt::print("{:8} {:6} {:>20} {:>20}\n", zone.name, plane_names[static_cast<int>(channel)], cells[0],
+            fmt::print("{:8} {:6} {:>26} {:>26}\n", zone.name, plane_names[static_cast<int>(channel)], cells[0],
                        cells[1]);
         }
 }
@@ -113,12 +119,14 @@ void run(const Options& o) {
             all.insert(all.end(), field.points.begin(), field.points.end());
             json refused = json::object();
             for (const auto& [why, times] : field.refused) refused[why] = times;
-            json said = {
-                {"frame", frame}, {"edges", field.edges}, {"points", points_json(field.points)}, {"refused", refused}};
+            json said = {{"frame", frame},
+                         {"edges", field.edges},
+                         {"points", points_json(field.points, o.frequency)},
+                         {"refused", refused}};
             if (corrected) {
                 const std::vector<ResolutionPoint> after = measure_after(frame, chart, o);
                 all_after.insert(all_after.end(), after.begin(), after.end());
-                said["after"] = points_json(after);
+                said["after"] = points_json(after, o.frequency);
             }
             frames.push_back(std::move(said));
         } catch (const Error& error) {
@@ -126,14 +134,15 @@ void run(const Options& o) {
         }
     }
     if (o.json) {
-        json out = {{"chart", chart.text()}, {"frames", frames}, {"means", means_json(all)}};
-        if (corrected) out["means_after"] = means_json(all_after);
+        json out = {{"chart", chart.text()}, {"frames", frames}, {"means", means_json(all, o.frequency)}};
+        if (o.frequency > 0) out["frequency"] = o.frequency;
+        if (corrected) out["means_after"] = means_json(all_after, o.frequency);
         print_json(out);
     } else if (!all.empty()) {
-        print_means(all);
+        print_means(all, o.frequency);
         if (corrected) {
             fmt::print("\nafter the correction, before tones and sharpening:\n");
-            print_means(all_after);
+            print_means(all_after, o.frequency);
         }
     }
     fail_with(problems);
@@ -147,6 +156,9 @@ void add_resolution(CLI::App& app) {
     auto o = std::make_shared<Options>();
     command->add_option("--chart", o->chart, "The chart, as checker:15x10:30 or coded:15x10:30 (mm)")->required();
     command->add_option("--frames", o->frames, "Frames of the chart")->required();
+    command
+        ->add_option("--frequency", o->frequency, "Also the modulation at this frequency, cycles per pixel (up to 0.5)")
+        ->check(CLI::Range(0.01, Modulation::highest));
     command->add_option("--profile", o->profile, "Also in the picture corrected by this profile");
     o->store_option = command->add_option("--store", o->store, "Also in the picture corrected as this store says");
     command->add_flag("--anyway", o->anyway, "With --profile: also when a frame's focal length is not the profile's");

@@ -29,6 +29,7 @@ SolveSettings settings(const char* chart = "checker:15x10:30") {
 TEST_CASE("the rig's frames are measured for all tests", "[.shared]") {
     REQUIRE(measured_rig().size() == 17);
     for (const RunFrame& f : measured_rig()) CHECK(f.measured());
+    CHECK(fs::exists(solved_rig_profile()));
 }
 
 TEST_CASE("the rig's lens is recovered to a few thousandths of a pixel", "[calibration][accuracy]") {

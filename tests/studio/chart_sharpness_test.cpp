@@ -15,14 +15,17 @@ using namespace optrel::test;
 
 namespace {
 
-/// MTF50 of a Gaussian blur (px) gathered by square pixels along their rows.
-double mtf50_of(double blur_px) {
+/// Of a Gaussian blur (px) gathered by square pixels, along their rows.
+double modulation_of(double blur_px, double f) {
     constexpr double pi = 3.14159265358979323846;
+    return std::exp(-2 * std::pow(pi * blur_px * f, 2)) * std::sin(pi * f) / (pi * f);
+}
+
+double mtf50_of(double blur_px) {
     double low = 0.01, high = 1;
     for (int i = 0; i < 60; ++i) {
         const double f = (low + high) / 2;
-        const double m = std::exp(-2 * std::pow(pi * blur_px * f, 2)) * std::sin(pi * f) / (pi * f);
-        (m > 0.5 ? low : high) = f;
+        (modulation_of(blur_px, f) > 0.5 ? low : high) = f;
     }
     return low;
 }
@@ -49,6 +52,8 @@ TEST_CASE("measured chart frames keep what their edges resolve, and a profile it
             INFO(to_string(lines) << " from " << low);
             REQUIRE(m.count > 30);
             CHECK(m.mtf50 == Approx(mtf50_of(0.55)).epsilon(0.03));
+            for (const double f : {0.1, 0.2, 0.4})
+                CHECK(m.modulation.at(f) == Approx(modulation_of(0.55, f)).margin(0.015));
         }
 }
 

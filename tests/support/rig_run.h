@@ -16,6 +16,9 @@ struct RigRun {
 /// measured is kept beside the frames, and measured again when it is older than the frames or than this program.
 const std::vector<RunFrame>& measured_rig();
 
+/// The file of the profile that is solved from them, made once likewise; no test may change it.
+const fs::path& solved_rig_profile();
+
 RigRun measured_rig_run(const std::string& author);
 
 }  // namespace optrel::test

@@ -21,9 +21,14 @@ QString with_sign(double value, int digits) {
     return (value < 0 ? QString(QChar(0x2212)) : "+") + size;
 }
 
+double value_of(const ResolutionMean& m, double frequency) {
+    return frequency > 0 ? m.modulation.at(frequency) : m.mtf50;
+}
+
 /// `full`: with its sigma, which otherwise is told on hover.
-Cell mean_cell(const ResolutionMean& m, bool full) {
+Cell mean_cell(const ResolutionMean& m, double frequency, bool full) {
     if (m.count == 0) return {"–", Cell::Tone::faint, "No edge of this kind was seen there"};
+    if (frequency > 0) return Cell(QString::number(value_of(m, frequency), 'f', 4), value_of(m, frequency));
     const QString value = QString::number(m.mtf50, 'f', 4), sigma = QString::number(m.sigma, 'f', 4);
     Cell cell(full ? QString("%1 ± %2").arg(value, sigma) : value, m.mtf50);
     cell.hint = QString("%1 ± %2 cycles per px from %3 edges; single ones differ by %4 (one sigma)")
@@ -33,19 +38,18 @@ Cell mean_cell(const ResolutionMean& m, bool full) {
     return cell;
 }
 
-Cell change_cell(const ResolutionMean& one, const ResolutionMean& other) {
+Cell change_cell(const ResolutionMean& one, const ResolutionMean& other, double frequency) {
     if (one.count == 0 || other.count == 0) return {"–", Cell::Tone::faint};
-    const double percent = 100 * (other.mtf50 / one.mtf50 - 1);
+    const double percent = 100 * (value_of(other, frequency) / value_of(one, frequency) - 1);
     return Cell(with_sign(percent, 1) + " %", percent);
 }
 
-/// MTF50 by part of the picture.
-std::map<int, double> by_part(const ResolutionView::Field& field, Channel channel, LineRun run) {
+std::map<int, double> by_part(const ResolutionView::Field& field, Channel channel, LineRun run, double frequency) {
     std::map<int, double> out;
     for (const ResolutionCell& c : field.cells)
         if (c.channel == channel && c.run == run)
             out[field.geometry.cell(field.geometry.to_image(c.place_mm), ResolutionCells::across,
-                                    ResolutionCells::down)] = c.mean.mtf50;
+                                    ResolutionCells::down)] = value_of(c.mean, frequency);
     return out;
 }
 
@@ -59,13 +63,15 @@ QComboBox* choice(const QString& accessible_name, const QStringList& items) {
 }  // namespace
 
 ResolutionView::ResolutionView(QWidget* parent) : QWidget(parent) {
+    quantity_ = choice("Quantity", {"MTF50"});
+    for (const double f : {0.1, 0.2, 0.3, 0.4}) quantity_->addItem(QString("MTF at %1 c/px").arg(f), f);
     plane_ = choice("Colour", {"Red", "Green", "Blue"});
     plane_->setCurrentIndex(static_cast<int>(Channel::green));
     lines_ = choice("Lines", {"sagittal", "tangential"});
     lines_->setToolTip("Sagittal: along lines that run from the middle; tangential: along lines about the middle");
     shown_ = choice("Shown", {});
-    for (QComboBox* box : {plane_, lines_, shown_})
-        connect(box, &QComboBox::activated, this, &ResolutionView::refresh_map);
+    for (QComboBox* box : {quantity_, plane_, lines_, shown_})
+        connect(box, &QComboBox::activated, this, &ResolutionView::refresh);
     map_ = new PictureMap("Resolution over the picture");
     map_->setMinimumHeight(170);
     table_ = new Table("Resolution by zone", {{"Zone", false, false, 0},
@@ -76,8 +82,11 @@ ResolutionView::ResolutionView(QWidget* parent) : QWidget(parent) {
     table_->allow_sorting(false);
     table_->setMinimumHeight(120);
     auto* choices = new QHBoxLayout;
-    for (QComboBox* box : {plane_, lines_, shown_}) choices->addWidget(box);
-    choices->addStretch(1);
+    for (QComboBox* box : {quantity_, plane_, lines_, shown_}) {
+        box->setMinimumContentsLength(4);  // four of them stand in a narrow side as well
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        choices->addWidget(box, 1);
+    }
     auto* layout = stacked_in(this, 4);
     layout->addLayout(choices);
     layout->addWidget(map_, 3);
@@ -105,11 +114,13 @@ void ResolutionView::clear(const QString& why) {
 }
 
 void ResolutionView::refresh() {
-    for (QComboBox* box : {plane_, lines_}) box->setEnabled(field_.has_value());
+    for (QComboBox* box : {quantity_, plane_, lines_}) box->setEnabled(field_.has_value());
     shown_->setVisible(other_.has_value());
     refresh_map();
     refresh_table();
 }
+
+double ResolutionView::frequency() const { return quantity_->currentData().toDouble(); }
 
 void ResolutionView::refresh_map() {
     if (!field_) return;
@@ -117,9 +128,9 @@ void ResolutionView::refresh_map() {
     const auto run = static_cast<LineRun>(lines_->currentIndex());
     const int which = other_ ? shown_->currentIndex() : 0;
     const Field& under = which == 1 ? *other_ : *field_;
-    std::map<int, double> values = by_part(under, channel, run);
+    std::map<int, double> values = by_part(under, channel, run, frequency());
     if (which == 2) {
-        const std::map<int, double> then = by_part(*other_, channel, run);
+        const std::map<int, double> then = by_part(*other_, channel, run, frequency());
         std::erase_if(values, [&](const auto& value) { return !then.count(value.first); });
         for (auto& [part, value] : values) value = 100 * (then.at(part) / value - 1);
     }
@@ -128,8 +139,10 @@ void ResolutionView::refresh_map() {
         parts.push_back({part % ResolutionCells::across, part / ResolutionCells::across, value});
     if (parts.empty()) return map_->clear("No edge of this kind was seen.");
     // What differs by less than this is noise and not to be dwelt on.
-    PictureMap::Look look{"MTF50, cycles per px", [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
-    if (which == 2) look = {"Change of MTF50", [](double v) { return with_sign(v, 1) + " %"; }, true, 10};
+    const QString quantity = frequency() > 0 ? quantity_->currentText() : "MTF50, cycles per px";
+    PictureMap::Look look{quantity, [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
+    if (which == 2)
+        look = {"Change of " + quantity_->currentText(), [](double v) { return with_sign(v, 1) + " %"; }, true, 10};
     map_->show_parts(QSizeF(under.geometry.width, under.geometry.height), ResolutionCells::across,
                      ResolutionCells::down, std::move(parts), std::move(look));
 }
@@ -138,8 +151,11 @@ void ResolutionView::refresh_table() {
     for (const int column : {3, 4}) table_->setColumnHidden(column, !other_);
     if (!field_) return table_->set_rows({});
     std::vector<Column> columns = table_->rows_model().columns();
-    columns[2].title = other_ ? field_->name + " c/px" : "MTF50, c/px";
-    columns[3].title = other_ ? other_->name + " c/px" : "";
+    // A modulation has no unit.
+    const QString unit = frequency() > 0 ? "" : " c/px",
+                  alone = frequency() > 0 ? quantity_->currentText() : "MTF50, c/px";
+    columns[2].title = other_ ? field_->name + unit : alone;
+    columns[3].title = other_ ? other_->name + unit : "";
     // Two stand in a narrow side as well.
     const auto width_of = [this](const QString& title) {
         return std::max(72, fontMetrics().horizontalAdvance(title) + 4);
@@ -151,11 +167,13 @@ void ResolutionView::refresh_table() {
     for (const Zone& zone : zones)
         for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
             const auto mean = [&](const std::optional<Field>& f) {
-                return f ? mean_of_cells(f->cells, Channel::green, run, zone.low, zone.high) : ResolutionMean();
+                return f ? mean_of_cells(f->cells, static_cast<Channel>(plane_->currentIndex()), run, zone.low,
+                                         zone.high)
+                         : ResolutionMean();
             };
             const ResolutionMean one = mean(field_), two = mean(other_);
-            rows.push_back({Cell(zone.name), Cell(q(to_string(run))), mean_cell(one, !other_), mean_cell(two, false),
-                            change_cell(one, two)});
+            rows.push_back({Cell(zone.name), Cell(q(to_string(run))), mean_cell(one, frequency(), !other_),
+                            mean_cell(two, frequency(), false), change_cell(one, two, frequency())});
         }
     table_->set_rows(std::move(rows));
     for (const int column : {3, 4}) table_->setColumnHidden(column, !other_);

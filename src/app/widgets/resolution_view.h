@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What is resolved over the picture: a map of MTF50 in one colour and along one run of lines, and its means by zone;
-// of one measurement, or of two set against each other.
+// What is resolved over the picture: a map of MTF50, or of the modulation at a frequency, in one colour and along one
+// run of lines, and its means by zone; of one measurement, or of two set against each other.
 #pragma once
 
 #include <QComboBox>
@@ -35,7 +35,10 @@ private:
     void refresh_table();
 
     std::optional<Field> field_, other_;
-    QComboBox *plane_, *lines_, *shown_;
+    /// The frequency whose modulation is shown, cycles per px; 0: MTF50.
+    double frequency() const;
+
+    QComboBox *quantity_, *plane_, *lines_, *shown_;
     PictureMap* map_;
     Table* table_;
 };

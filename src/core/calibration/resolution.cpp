@@ -60,6 +60,8 @@ ResolutionField measure_resolution(const MeasuringPicture& picture, const ChartD
         p.angle_deg = std::fmod(std::atan2(e.across.x(), -e.across.y()) / degree + 360, 180);
         p.mtf50 = e.mtf50;
         p.sigma = e.sigma;
+        for (int k = 0; k < Modulation::count; ++k)
+            p.modulation.values[static_cast<std::size_t>(k)] = e.at((k + 1) * Modulation::step);
         out.points.push_back(p);
     }
     out.refused.assign(refused.begin(), refused.end());

@@ -51,12 +51,12 @@ FlatField flat_from_json(const json& j, const std::string& name) {
     return f;
 }
 
-/// A row for each edge and colour: u, v, channel, run, angle, MTF50, sigma.
+/// A row for each edge and colour: u, v, channel, run, angle, MTF50, sigma, modulation.
 json resolution_to_json(const std::vector<ResolutionPoint>& points) {
     json out = json::array();
     for (const ResolutionPoint& p : points)
         out.push_back({p.place.x(), p.place.y(), static_cast<int>(p.channel), static_cast<int>(p.run), p.angle_deg,
-                       p.mtf50, p.sigma});
+                       p.mtf50, p.sigma, p.modulation.values});
     return out;
 }
 
@@ -72,6 +72,7 @@ std::vector<ResolutionPoint> resolution_from_json(const json& rows, const RunFra
         p.angle_deg = row.at(4);
         p.mtf50 = row.at(5);
         p.sigma = row.at(6);
+        p.modulation.values = row.at(7).get<std::array<double, Modulation::count>>();
         out.push_back(p);
     }
     return out;

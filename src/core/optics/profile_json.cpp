@@ -137,7 +137,8 @@ json to_json(const ResolutionCell& c) {
             {"edges", c.mean.count},
             {"mtf50", c.mean.mtf50},
             {"sigma", c.mean.sigma},
-            {"spread", c.mean.spread}};
+            {"spread", c.mean.spread},
+            {"modulation", c.mean.modulation.values}};
 }
 /// Which of some names a text is; throws for another.
 template <std::size_t N>
@@ -153,7 +154,8 @@ ResolutionCell resolution_cell(const json& j) {
     c.height = j.at("height");
     c.channel = static_cast<Channel>(which(j.at("plane").get<std::string>(), channel_names));
     c.run = static_cast<LineRun>(which(j.at("direction").get<std::string>(), runs));
-    c.mean = {j.at("edges"), j.at("mtf50"), j.at("sigma"), j.at("spread")};
+    c.mean = {j.at("edges"), j.at("mtf50"), j.at("sigma"), j.at("spread"), {}};
+    c.mean.modulation.values = j.at("modulation").get<std::array<double, Modulation::count>>();
     if (!(c.mean.mtf50 > 0) || c.mean.count < 1 || !(c.mean.sigma >= 0) || !(c.height >= 0))
         throw input_error("its resolution field has a figure that is none");
     return c;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/resolution.h"
 
-#include <array>
+#include <algorithm>
 #include <cmath>
 
 #include "base/median.h"
@@ -11,27 +11,44 @@ namespace {
 
 constexpr double degree = 3.14159265358979323846 / 180;
 
+void add(Modulation& to, const Modulation& more, double weight) {
+    for (std::size_t k = 0; k < to.values.size(); ++k) to.values[k] += weight * more.values[k];
+}
+
+using Edges = std::vector<const ResolutionPoint*>;
+
 /// Robust: a speck on the chart makes one edge soft.
-ResolutionMean robust_mean(const std::vector<double>& values) {
+ResolutionMean robust_mean(const Edges& edges) {
     ResolutionMean out;
-    out.count = static_cast<int>(values.size());
-    if (values.empty()) return out;
-    std::vector<double> off;
+    out.count = static_cast<int>(edges.size());
+    if (edges.empty()) return out;
+    std::vector<double> values, off;
+    for (const ResolutionPoint* e : edges) values.push_back(e->mtf50);
     const double middle = median(values);
     for (const double v : values) off.push_back(std::abs(v - middle));
     out.spread = 1.4826 * median(off);
-    double sum = 0, n = 0;
-    for (const double v : values)
-        if (std::abs(v - middle) <= 3 * std::max(out.spread, 1e-6)) {
-            sum += v;
-            ++n;
-        }
-    out.mtf50 = sum / n;
+    double n = 0;
+    for (const ResolutionPoint* e : edges) {
+        if (std::abs(e->mtf50 - middle) > 3 * std::max(out.spread, 1e-6)) continue;
+        out.mtf50 += e->mtf50;
+        add(out.modulation, e->modulation, 1);
+        ++n;
+    }
+    out.mtf50 /= n;
+    for (double& m : out.modulation.values) m /= n;
     out.sigma = out.spread / std::sqrt(n);
     return out;
 }
 
 }  // namespace
+
+double Modulation::at(double frequency) const {
+    if (!(frequency >= 0) || frequency > highest) return 0;
+    const double place = frequency / step;
+    const int below = std::min(static_cast<int>(place), count - 1);
+    const double low = below == 0 ? 1 : values[static_cast<std::size_t>(below - 1)];
+    return low + (place - below) * (values[static_cast<std::size_t>(below)] - low);
+}
 
 std::string to_string(LineRun run) {
     static constexpr const char* names[] = {"sagittal", "tangential", "oblique"};
@@ -49,17 +66,17 @@ LineRun run_of(const Vec2& across, const Vec2& radius) {
 
 ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
                                double lowest_height, double highest_height) {
-    std::vector<double> values;
+    Edges edges;
     for (const ResolutionPoint& p : points)
         if (p.channel == channel && p.run == run && p.height >= lowest_height && p.height < highest_height)
-            values.push_back(p.mtf50);
-    return robust_mean(values);
+            edges.push_back(&p);
+    return robust_mean(edges);
 }
 
 std::vector<ResolutionCell> resolution_cells(const std::vector<ResolutionPoint>& points, const PictureGeometry& g) {
     constexpr int count = ResolutionCells::across * ResolutionCells::down;
     struct Gathered {
-        std::vector<double> values;
+        Edges edges;
         Vec2 place = Vec2::Zero();
         double height = 0;
     };
@@ -69,7 +86,7 @@ std::vector<ResolutionCell> resolution_cells(const std::vector<ResolutionPoint>&
         Gathered& into =
             gathered[static_cast<std::size_t>(g.cell(p.place, ResolutionCells::across, ResolutionCells::down))]
                     [static_cast<std::size_t>(p.channel)][static_cast<std::size_t>(p.run)];
-        into.values.push_back(p.mtf50);
+        into.edges.push_back(&p);
         into.place += g.to_sensor(p.place);
         into.height += p.height;
     }
@@ -78,10 +95,10 @@ std::vector<ResolutionCell> resolution_cells(const std::vector<ResolutionPoint>&
         for (int c = 0; c < 3; ++c)
             for (int r = 0; r < 2; ++r) {
                 const Gathered& from = cell[c][r];
-                if (from.values.empty()) continue;
-                const auto n = static_cast<double>(from.values.size());
+                if (from.edges.empty()) continue;
+                const auto n = static_cast<double>(from.edges.size());
                 out.push_back({from.place / n, from.height / n, static_cast<Channel>(c), static_cast<LineRun>(r),
-                               robust_mean(from.values)});
+                               robust_mean(from.edges)});
             }
     return out;
 }
@@ -95,10 +112,12 @@ ResolutionMean mean_of_cells(const std::vector<ResolutionCell>& cells, Channel c
         out.count += c.mean.count;
         weight += c.mean.count;
         value += c.mean.count * c.mean.mtf50;
+        add(out.modulation, c.mean.modulation, c.mean.count);
         square += c.mean.count * (c.mean.mtf50 * c.mean.mtf50 + c.mean.spread * c.mean.spread);
     }
     if (out.count == 0) return out;
     out.mtf50 = value / weight;
+    for (double& m : out.modulation.values) m /= weight;
     // Within the cells and between them.
     out.spread = std::sqrt(std::max(0.0, square / weight - out.mtf50 * out.mtf50));
     out.sigma = out.spread / std::sqrt(weight);

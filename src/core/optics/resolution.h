@@ -5,6 +5,7 @@
 // sensor together, from raw samples.
 #pragma once
 
+#include <array>
 #include <string>
 #include <vector>
 
@@ -18,6 +19,16 @@ std::string to_string(LineRun run);
 /// `across`: the unit normal of an edge; `radius`: its place from the middle of the picture.
 LineRun run_of(const Vec2& across, const Vec2& radius);
 
+/// The modulation transfer at 0.05, 0.1, ... 0.5 cycles per pixel.
+struct Modulation {
+    static constexpr int count = 10;
+    static constexpr double step = 0.05, highest = count * step;
+    std::array<double, count> values{};
+
+    /// Linear between, and to 1 at frequency 0; 0 beyond the highest.
+    double at(double frequency) const;
+};
+
 /// One edge in one colour.
 struct ResolutionPoint {
     Vec2 place = Vec2::Zero();  ///< px of the frame
@@ -26,6 +37,7 @@ struct ResolutionPoint {
     LineRun run = LineRun::oblique;
     double angle_deg = 0;  ///< of the edge against the rows, 0 to 180
     double mtf50 = 0, sigma = 0;
+    Modulation modulation = {};
 };
 
 /// The robust mean of several; nothing measured: count 0.
@@ -34,6 +46,7 @@ struct ResolutionMean {
     double mtf50 = 0;
     double sigma = 0;   ///< of the mean, from the spread
     double spread = 0;  ///< one sigma of single measurements
+    Modulation modulation = {};
 };
 ResolutionMean mean_resolution(const std::vector<ResolutionPoint>& points, Channel channel, LineRun run,
                                double lowest_height, double highest_height);
