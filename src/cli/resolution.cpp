@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "calibration/resolution.h"
 #include "charts/detect.h"
+#include "optics/resolution_zones.h"
 #include "recipe_options.h"
 #include "studio/chart_sharpness.h"
 
@@ -23,12 +24,6 @@ struct Options {
 };
 
 constexpr const char* plane_names[] = {"red", "green", "blue"};
-
-struct Zone {
-    const char* name;
-    double low, high;  ///< field heights
-};
-constexpr Zone zones[] = {{"centre", 0, 0.3}, {"between", 0.3, 0.7}, {"outer", 0.7, 1.01}};
 
 json point_json(const ResolutionPoint& p, double frequency) {
     json out = {{"position", {p.place.x(), p.place.y()}},
@@ -50,7 +45,7 @@ json points_json(const std::vector<ResolutionPoint>& points, double frequency) {
 
 json means_json(const std::vector<ResolutionPoint>& points, double frequency) {
     json out = json::array();
-    for (const Zone& zone : zones)
+    for (const ResolutionZone& zone : resolution_zones)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue})
             for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
                 const ResolutionMean m = mean_resolution(points, channel, run, zone.low, zone.high);
@@ -70,7 +65,7 @@ json means_json(const std::vector<ResolutionPoint>& points, double frequency) {
 void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
     fmt::print("{:8} {:6} {:>26} {:>26}   MTF50, cycles per pixel (mean ± one sigma, edges){}\n", "zone", "plane",
                "sagittal", "tangential", frequency > 0 ? fmt::format("; MTF at {}", frequency) : "");
-    for (const Zone& zone : zones)
+    for (const ResolutionZone& zone : resolution_zones)
         for (const Channel channel : {Channel::red, Channel::green, Channel::blue}) {
             std::string cells[2];
             for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
@@ -85,15 +80,18 @@ void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
         }
 }
 
-/// The same in the corrected picture, by what --profile or --store says; throws what is wrong.
-std::vector<ResolutionPoint> measure_after(const std::string& frame, const ChartSpec& chart, const Options& o) {
+/// In the corrected picture as well, by what --profile or --store says; throws what is wrong.
+ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, const Options& o,
+                             std::vector<ResolutionPoint>& after) {
     RecipeOptions recipe;
     recipe.frame = frame;
     recipe.profile = o.profile;
     recipe.store = o.store;
     recipe.store_option = o.store_option;
     recipe.anyway = o.anyway;
-    return chart_sharpness(frame, recipe_of(recipe), chart, console_progress()).after;
+    ChartSharpness both = chart_sharpness(frame, recipe_of(recipe), chart, console_progress());
+    after = std::move(both.after);
+    return std::move(both.before);
 }
 
 /// Measures one frame; throws what is wrong with it.
@@ -115,7 +113,9 @@ void run(const Options& o) {
     std::vector<std::string> problems;
     for (const std::string& frame : o.frames) {
         try {
-            const ResolutionField field = measure(frame, chart);
+            // Both or neither: a frame that cannot be corrected is in no mean.
+            std::vector<ResolutionPoint> after;
+            const ResolutionField field = corrected ? measure_both(frame, chart, o, after) : measure(frame, chart);
             all.insert(all.end(), field.points.begin(), field.points.end());
             json refused = json::object();
             for (const auto& [why, times] : field.refused) refused[why] = times;
@@ -124,7 +124,6 @@ void run(const Options& o) {
                          {"points", points_json(field.points, o.frequency)},
                          {"refused", refused}};
             if (corrected) {
-                const std::vector<ResolutionPoint> after = measure_after(frame, chart, o);
                 all_after.insert(all_after.end(), after.begin(), after.end());
                 said["after"] = points_json(after, o.frequency);
             }
@@ -158,7 +157,7 @@ void add_resolution(CLI::App& app) {
     command->add_option("--frames", o->frames, "Frames of the chart")->required();
     command
         ->add_option("--frequency", o->frequency, "Also the modulation at this frequency, cycles per pixel (up to 0.5)")
-        ->check(CLI::Range(0.01, Modulation::highest));
+        ->check(between(0.01, Modulation::highest));
     command->add_option("--profile", o->profile, "Also in the picture corrected by this profile");
     o->store_option = command->add_option("--store", o->store, "Also in the picture corrected as this store says");
     command->add_flag("--anyway", o->anyway, "With --profile: also when a frame's focal length is not the profile's");

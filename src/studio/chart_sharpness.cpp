@@ -40,10 +40,8 @@ ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRe
         throw input_error(fmt::format("{} shows no board of at least 3 by 3 corners; choose a chart frame.",
                                       frame.filename().string()));
     if (found.markers >= 4) board.kind = ChartKind::coded;
-    const ResolutionField before = measure_resolution(picture, found, board, progress);
+    out.before = measure_resolution(picture, found, board, progress);
     out.geometry = {picture.width, picture.height, 1};
-    out.before = before.points;
-    out.edges = before.edges;
     const auto prepared = prepare_frame(frame, r.metadata, progress);
     const Framing framing = framing_of(r.fields, r.profile, prepared->size(), prepared->taken());
     const cv::Size size = prepared->size();

@@ -5,17 +5,16 @@
 #include <filesystem>
 #include <optional>
 
+#include "calibration/resolution.h"
 #include "charts/chart.h"
-#include "optics/resolution.h"
 #include "studio/frame_recipe.h"
 
 namespace optrel {
 
 struct ChartSharpness {
     PictureGeometry geometry, corrected;  ///< of the frame, and of the corrected picture
-    std::vector<ResolutionPoint> before;  ///< in the frame's own samples
+    ResolutionField before;               ///< in the frame's own samples
     std::vector<ResolutionPoint> after;   ///< in the corrected picture before tones and sharpening
-    int edges = 0;                        ///< between squares, in the frame
 };
 /// Without a chart the board is found by itself, plain or coded. Throws Error(input) as reading does, and for a frame
 /// that shows no board.

@@ -62,8 +62,8 @@ TEST_CASE("a chart frame is measured before and after its correction over the wh
     const auto mean = [](const std::vector<ResolutionPoint>& points) {
         return mean_resolution(points, Channel::green, LineRun::sagittal, 0, 1.1);
     };
-    const ResolutionMean before = mean(s.before), after = mean(s.after);
-    CHECK(s.edges > 150);
+    const ResolutionMean before = mean(s.before.points), after = mean(s.after);
+    CHECK(s.before.edges > 150);
     REQUIRE(before.count > 20);
     REQUIRE(after.count > 20);
     // Interpolating the mosaic costs a little, and adds nothing.
@@ -71,7 +71,7 @@ TEST_CASE("a chart frame is measured before and after its correction over the wh
     CHECK(after.mtf50 > 0.6 * before.mtf50);
     SECTION("and along one edge with the same room beside it") {
         const ResolutionPoint* edge = nullptr;
-        for (const ResolutionPoint& p : s.before)
+        for (const ResolutionPoint& p : s.before.points)
             if (p.channel == Channel::green && p.height < 0.4) edge = &p;
         REQUIRE(edge);
         constexpr double degree = 3.14159265358979323846 / 180;

@@ -137,15 +137,15 @@ void SharpnessPanel::measure_chart(Jobs& jobs, const std::filesystem::path& fram
 }
 
 void SharpnessPanel::show_chart(const ChartSharpness& chart) {
-    field_->show_field({"before", chart.geometry, resolution_cells(chart.before, chart.geometry)},
+    field_->show_field({"before", chart.geometry, resolution_cells(chart.before.points, chart.geometry)},
                        ResolutionView::Field{"after", chart.corrected, resolution_cells(chart.after, chart.corrected)});
     pages_->setCurrentIndex(1);
-    edges_ = marked_edges(chart.before);
+    edges_ = marked_edges(chart.before.points);
     emit measured();
     text_->setText(
         QString("%1 edges of the board; after is the corrected picture before tones and sharpening. Over the "
                 "picture: in the warning colour what is softer than three quarters of the sharpest tenth.")
-            .arg(chart.edges));
+            .arg(chart.before.edges));
 }
 
 void SharpnessPanel::show_edge(const EdgeCurves& edge) {

@@ -4,17 +4,12 @@
 #include <QHBoxLayout>
 #include <map>
 
+#include "optics/resolution_zones.h"
 #include "widgets/place.h"
 
 namespace optrel {
 
 namespace {
-
-struct Zone {
-    const char* name;
-    double low, high;  ///< field heights
-};
-constexpr Zone zones[] = {{"Centre", 0, 0.3}, {"Between", 0.3, 0.7}, {"Outer", 0.7, 2}};
 
 QString with_sign(double value, int digits) {
     const QString size = QString::number(std::abs(value), 'f', digits);
@@ -164,7 +159,7 @@ void ResolutionView::refresh_table() {
     columns[3].width = width_of(columns[3].title);
     table_->set_columns(std::move(columns));
     std::vector<Row> rows;
-    for (const Zone& zone : zones)
+    for (const ResolutionZone& zone : resolution_zones)
         for (const LineRun run : {LineRun::sagittal, LineRun::tangential}) {
             const auto mean = [&](const std::optional<Field>& f) {
                 return f ? mean_of_cells(f->cells, static_cast<Channel>(plane_->currentIndex()), run, zone.low,
