@@ -12,6 +12,7 @@
 #include "widgets/bars_view.h"
 #include "widgets/frame_view.h"
 #include "widgets/ramp_editor.h"
+#include "widgets/resolution_view.h"
 #include "widgets/setting_chart.h"
 
 using namespace optrel;
@@ -252,6 +253,22 @@ TEST_CASE("every plot gives its values as CSV, and says so when it has none", "[
     ramp.set_scale("Luminance NR", 0, 100, 0);
     ramp.set_knots({{100, 20}, {800, 40}}, true);
     CHECK(ramp.as_csv() == "curve,ISO,Luminance NR\nknot,100,20\nknot,800,40\n");
+}
+
+TEST_CASE("what is resolved is drawn over the picture as it is held", "[app][widgets]") {
+    const PictureGeometry geometry{1200, 800, 1};
+    ResolutionCell cell;
+    cell.place_mm = geometry.to_sensor({100, 100});
+    cell.mean.count = 3;
+    cell.mean.mtf50 = 0.25;
+    ResolutionView view;
+    const auto* map = view.findChild<PictureMap*>();
+    view.show_field({"before", geometry, {cell}});
+    CHECK(map->as_csv().split('\n')[1].startsWith("85.7"));
+    // The same with the camera turned: what the sensor has at the left of its top is at the right of the picture's.
+    view.show_field({"before", geometry, {cell}, 6});
+    CHECK(map->as_csv().split('\n')[1].startsWith("720.0"));
+    CHECK(map->as_csv().split('\n')[1].contains(",85.7"));
 }
 
 TEST_CASE("a plot is saved in place of a drawing of its own kind, and of nothing else", "[app][widgets]") {

@@ -128,17 +128,21 @@ void SharpnessPanel::measure_chart(Jobs& jobs, const std::filesystem::path& fram
     text_->setText("Measuring …");
     chart_.start(
         jobs, [=](const Progress& progress) { return chart_sharpness(frame, recipe, std::nullopt, progress); },
-        [this](std::optional<ChartSharpness> chart, const QString& problem) {
+        [this, orientation = recipe.metadata.orientation](std::optional<ChartSharpness> chart, const QString& problem) {
             if (chart)
-                show_chart(*chart);
+                show_chart(*chart, orientation);
             else
                 text_->setText(problem);
         });
 }
 
-void SharpnessPanel::show_chart(const ChartSharpness& chart) {
-    field_->show_field({"before", chart.geometry, resolution_cells(chart.before.points, chart.geometry)},
-                       ResolutionView::Field{"after", chart.corrected, resolution_cells(chart.after, chart.corrected)});
+void SharpnessPanel::show_chart(const ChartSharpness& chart, int orientation) {
+    const auto field = [orientation](const char* name, const std::vector<ResolutionPoint>& points,
+                                     const PictureGeometry& geometry) {
+        return ResolutionView::Field{name, geometry, resolution_cells(points, geometry), orientation};
+    };
+    field_->show_field(field("before", chart.before.points, chart.geometry),
+                       field("after", chart.after, chart.corrected));
     pages_->setCurrentIndex(1);
     edges_ = marked_edges(chart.before.points);
     emit measured();

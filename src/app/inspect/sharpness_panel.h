@@ -36,7 +36,6 @@ public:
     const std::vector<Edge>& edges() const { return edges_; }
     bool measuring() const { return edge_.running() || chart_.running(); }
     Table& table() { return *table_; }
-    ResolutionView& field() { return *field_; }
     QString text() const { return text_->text(); }
 
 signals:
@@ -47,7 +46,7 @@ signals:
 
 private:
     void show_edge(const EdgeCurves& edge);
-    void show_chart(const ChartSharpness& chart);
+    void show_chart(const ChartSharpness& chart, int orientation);
 
     QPushButton *mark_, *whole_;
     QStackedWidget* pages_;

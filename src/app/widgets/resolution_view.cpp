@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <map>
 
+#include "frames/orientation.h"
 #include "optics/resolution_zones.h"
 #include "widgets/place.h"
 
@@ -39,12 +40,23 @@ Cell change_cell(const ResolutionMean& one, const ResolutionMean& other, double 
     return Cell(with_sign(percent, 1) + " %", percent);
 }
 
+/// Parts across and down, or the size in px, of a field as its picture is held.
+cv::Size parts_as_held(const ResolutionView::Field& field) {
+    return size_as_held({ResolutionCells::across, ResolutionCells::down}, field.orientation);
+}
+cv::Size size_of(const ResolutionView::Field& field) { return {field.geometry.width, field.geometry.height}; }
+
+/// By part of the picture as it is held, row by row.
 std::map<int, double> by_part(const ResolutionView::Field& field, Channel channel, LineRun run, double frequency) {
+    const cv::Size held = size_as_held(size_of(field), field.orientation), parts = parts_as_held(field);
+    const PictureGeometry as_seen{held.width, held.height, field.geometry.pitch_um};
     std::map<int, double> out;
-    for (const ResolutionCell& c : field.cells)
-        if (c.channel == channel && c.run == run)
-            out[field.geometry.cell(field.geometry.to_image(c.place_mm), ResolutionCells::across,
-                                    ResolutionCells::down)] = value_of(c.mean, frequency);
+    for (const ResolutionCell& c : field.cells) {
+        if (c.channel != channel || c.run != run) continue;
+        const Vec2 at = field.geometry.to_image(c.place_mm);
+        const cv::Point2d seen = place_as_held({at.x(), at.y()}, size_of(field), field.orientation);
+        out[as_seen.cell({seen.x, seen.y}, parts.width, parts.height)] = value_of(c.mean, frequency);
+    }
     return out;
 }
 
@@ -129,17 +141,16 @@ void ResolutionView::refresh_map() {
         std::erase_if(values, [&](const auto& value) { return !then.count(value.first); });
         for (auto& [part, value] : values) value = 100 * (then.at(part) / value - 1);
     }
+    const cv::Size grid = parts_as_held(under), held = size_as_held(size_of(under), under.orientation);
     std::vector<PictureMap::Part> parts;
-    for (const auto& [part, value] : values)
-        parts.push_back({part % ResolutionCells::across, part / ResolutionCells::across, value});
+    for (const auto& [part, value] : values) parts.push_back({part % grid.width, part / grid.width, value});
     if (parts.empty()) return map_->clear("No edge of this kind was seen.");
     // What differs by less than this is noise and not to be dwelt on.
     const QString quantity = frequency() > 0 ? quantity_->currentText() : "MTF50, cycles per px";
     PictureMap::Look look{quantity, [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
     if (which == 2)
         look = {"Change of " + quantity_->currentText(), [](double v) { return with_sign(v, 1) + " %"; }, true, 10};
-    map_->show_parts(QSizeF(under.geometry.width, under.geometry.height), ResolutionCells::across,
-                     ResolutionCells::down, std::move(parts), std::move(look));
+    map_->show_parts(QSizeF(held.width, held.height), grid.width, grid.height, std::move(parts), std::move(look));
 }
 
 void ResolutionView::refresh_table() {

@@ -22,12 +22,11 @@ public:
         QString name;
         PictureGeometry geometry;
         std::vector<ResolutionCell> cells;
+        int orientation = 1;  ///< how the picture is held (Exif, 1 to 8)
     };
     /// `other` may have another size; places are compared by their share of the picture.
     void show_field(Field field, std::optional<Field> other = std::nullopt);
     void clear(const QString& why);
-    Table& table() { return *table_; }
-    PictureMap& map() { return *map_; }
 
 private:
     void refresh();
