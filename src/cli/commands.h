@@ -30,6 +30,7 @@ void add_sets(CLI::App& baseline);
 void add_frame(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);
+void add_export(CLI::App& app);
 void add_straighten(CLI::App& app);
 void add_resolution(CLI::App& app);
 void add_rollout(CLI::App& app);

@@ -2,8 +2,8 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "frames/tiff_writer.h"
 #include "recipe_options.h"
+#include "studio/exporting.h"
 
 namespace optrel::cli {
 namespace {
@@ -20,7 +20,7 @@ void run(const Options& o) {
     if (o.recipe.profile.empty() == !o.recipe.by_store()) throw usage_error("Give either --profile or --store.");
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
-    check_output(o.out, tiff_output(), existing(o.overwrite));
+    check_output(o.out, export_output(ExportFormat::tiff), existing(o.overwrite));
     FrameRecipe r = recipe_of(o.recipe);
     for (const std::string& assignment : o.set) set_field(r, assignment);
     const auto set_text = [&](Field f, const char* text) { r.fields.fields[static_cast<int>(f)].value = {0, text}; };
@@ -30,14 +30,15 @@ void run(const Options& o) {
         set_text(Field::border, "scale");
         r.fields.fields[static_cast<int>(Field::border_scale)].value = {o.scale, ""};
     }
-    const Developed picture = develop_file(o.recipe.frame, r.metadata, r.fields, r.profile, console_progress());
-    export_tiff(o.out, existing(o.overwrite), picture, o.recipe.frame, r.metadata);
+    const Exported picture = export_frame(o.recipe.frame, r, plain_recipe(ExportFormat::tiff), o.out,
+                                          existing(o.overwrite), console_progress());
+    tell_problems(picture.remarks);
     if (o.json)
         print_json({{"frame", o.recipe.frame},
                     {"out", o.out},
                     {"profile", r.chosen},
                     {"scale", picture.scale},
-                    {"size", {picture.rgb.cols, picture.rgb.rows}},
+                    {"size", {picture.kept.width, picture.kept.height}},
                     {"kept", {picture.kept.x, picture.kept.y, picture.kept.width, picture.kept.height}}});
     else
         fmt::print("{}: profile {}, scale {:.4f}\n", o.out, r.chosen, picture.scale);

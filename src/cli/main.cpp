@@ -36,6 +36,7 @@ int main(int argc, char** argv) {
         cli::add_frame(app);
         cli::add_resolve(app);
         cli::add_correct(app);
+        cli::add_export(app);
         cli::add_straighten(app);
         cli::add_resolution(app);
         cli::add_rollout(app);

@@ -24,8 +24,12 @@ void index(const Options& o) {
     Store store = open_store(o.store, Access::begin);
     const TakenIn taken = take_in(store, {o.folders.begin(), o.folders.end()}, !o.unclaimed, console_progress());
     tell_problems(taken.problems);
+    tell_problems(taken.corrected);
     if (o.json)
-        print_json({{"files", taken.files}, {"new_or_changed", taken.fresh}, {"problems", taken.problems}});
+        print_json({{"files", taken.files},
+                    {"new_or_changed", taken.fresh},
+                    {"problems", taken.problems},
+                    {"corrected_already", taken.corrected}});
     else
         fmt::print("{} files, {} new or changed, {} unreadable\n", taken.files, taken.fresh, taken.problems.size());
 }

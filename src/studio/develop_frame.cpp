@@ -4,9 +4,6 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "frames/export_metadata.h"
-#include "frames/orientation.h"
-#include "frames/tiff_writer.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -23,9 +20,22 @@ ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resol
     return fields;
 }
 
+namespace {
+
+ProfileMatch corrected_already(const Metadata& frame) {
+    ProfileMatch none;
+    none.reasons.push_back("the picture is corrected already (" + frame.corrected + ")");
+    return none;
+}
+
+}  // namespace
+
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
                         const std::vector<Profile>& profiles) {
-    return sheet.exempt ? ProfileMatch{} : profile_for(fields, frame, profiles);
+    if (sheet.exempt) return {};
+    // By hand a person may ask for it all the same.
+    if (!frame.corrected.empty() && !sheet.hand.count(Field::lens_profile)) return corrected_already(frame);
+    return profile_for(fields, frame, profiles);
 }
 
 ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
@@ -36,6 +46,7 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, con
         return none;
     }
     if (wanted == "automatic") {
+        if (!frame.corrected.empty()) return corrected_already(frame);
         ProfileMatch best =
             best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
         if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
@@ -54,25 +65,18 @@ std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata&
 }
 
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
-                       const std::optional<AppliedProfile>& profile, const Progress& progress) {
+                       const std::optional<AppliedProfile>& profile, const Progress& progress,
+                       const PictureForm& form) {
     const TakenWith taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
     if (metadata.kind == FrameKind::rendered) {
         const cv::Mat3f linear = read_rendered(path);
         progress.check();
-        return develop_rendered(linear, taken, fields, profile, progress);
+        return develop_rendered(linear, taken, fields, profile, progress, form);
     }
     RawPicture raw = read_raw(path);
     progress.check();
     if (fields[Field::rendering].value.text == "as recorded") raw.rendering = read_rendering(path);
-    return develop(raw, taken, fields, profile, progress);
-}
-
-void export_tiff(const fs::path& out, Existing existing, const Developed& picture, const fs::path& frame,
-                 const Metadata& metadata) {
-    const cv::Mat3w rgb = as_held(picture.rgb, metadata.orientation);
-    write_tiff16(out, existing, rgb, srgb_icc_profile(), [&](const fs::path& part) {
-        copy_metadata(frame, part, {metadata, rgb.cols, rgb.rows, picture.scale});
-    });
+    return develop(raw, taken, fields, profile, progress, form);
 }
 
 }  // namespace optrel

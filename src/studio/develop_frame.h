@@ -6,7 +6,6 @@
 #include <optional>
 #include <vector>
 
-#include "base/output.h"
 #include "base/progress.h"
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
@@ -19,7 +18,8 @@ namespace optrel {
 /// written to it.
 ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current);
 
-/// The profile that a frame is corrected with, by its fields; an exempt frame gets none. Throws as profile_for() does.
+/// The profile that a frame is corrected with, by its fields; an exempt frame gets none, nor does a picture that is
+/// corrected already, unless a profile was chosen for it by hand. Throws as profile_for() does.
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
                         const std::vector<Profile>& profiles);
 
@@ -33,11 +33,7 @@ PictureGeometry geometry_of(const Metadata& metadata);
 
 /// Develops a frame file with fields and a profile. Thread-safe.
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,
-                       const std::optional<AppliedProfile>& profile, const Progress& progress);
-
-/// Writes a developed picture, the right way up, as a 16-bit TIFF with an sRGB ICC profile and what the frame's
-/// metadata say.
-void export_tiff(const std::filesystem::path& out, Existing existing, const Developed& picture,
-                 const std::filesystem::path& frame, const Metadata& metadata);
+                       const std::optional<AppliedProfile>& profile, const Progress& progress,
+                       const PictureForm& form = {});
 
 }  // namespace optrel

@@ -10,19 +10,32 @@
 
 namespace optrel {
 
+void take_profile(FrameRecipe& r, const ProfileMatch& match) {
+    r.profile = applied(match, r.metadata);
+    if (!r.profile) return;
+    const Profile& p = *match.profile;
+    r.chosen = fmt::format("{} version {} ({})", p.name, p.version, to_string(match.grade));
+    r.profile_id = p.id;
+    r.profile_version = p.version;
+}
+
 FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) {
     FrameRecipe r;
     const Sheet sheet = read_sheet(frame);
     const FrameKnowledge known =
         know(std::filesystem::absolute(frame).lexically_normal(), read_metadata(frame), *store.registry().fleet());
     r.metadata = known.metadata;
-    r.fields = fields_of(sheet, known.facts, Resolver(store.baselines().current()));
+    const Resolver current(store.baselines().current());
+    r.fields = fields_of(sheet, known.facts, current);
+    r.revision = sheet.state() == FrameState::untouched ? current.revision().number : sheet.revision;
+    if (!known.facts.body.empty()) r.body = body_label(known.facts, *store.registry().fleet());
     const std::vector<Profile> profiles = store.profiles().newest();
-    const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
-    r.profile = applied(match, r.metadata);
-    if (r.profile)
-        r.chosen =
-            fmt::format("{} version {} ({})", match.profile->name, match.profile->version, to_string(match.grade));
+    take_profile(r, profile_of(sheet, r.fields, r.metadata, profiles));
+    // The tiers belong to the revision, which is gone after this.
+    for (ResolvedField& field : r.fields.fields) {
+        field.tier = nullptr;
+        field.set = nullptr;
+    }
     return r;
 }
 
@@ -39,6 +52,8 @@ FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std:
             high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
     r.profile = AppliedProfile{node_at(p, {focal, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
     r.chosen = p.name;
+    r.profile_id = p.id;
+    r.profile_version = p.version;
     return r;
 }
 

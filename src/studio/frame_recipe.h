@@ -16,7 +16,14 @@ struct FrameRecipe {
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
     std::string chosen = "none";  ///< the profile, for people
+    std::string profile_id;       ///< empty: none, or one that was never published
+    int profile_version = 0;
+    int revision = 0;  ///< of the baseline that the fields are of; 0: none
+    std::string body;  ///< what the studio calls it; empty where there is no store, or it is not known
 };
+
+/// Takes a match as the profile that the frame is developed with, when it is usable.
+void take_profile(FrameRecipe& recipe, const ProfileMatch& match);
 
 /// As the store, the frame's sheet and its profile say. Throws Error as reading them does.
 FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame);

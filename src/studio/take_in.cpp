@@ -111,7 +111,13 @@ TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, 
         files.insert(files.end(), found.begin(), found.end());
     }
     out.files = static_cast<int>(files.size());
-    const auto keep = [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion, enter); };
+    const auto keep = [&](const std::vector<FrameRecord>& portion) {
+        store.frames().put(portion, enter);
+        for (const FrameRecord& f : portion)
+            if (!f.metadata.corrected.empty())
+                out.corrected.push_back(fmt::format("{} is corrected already ({}); it gets no correction on top.",
+                                                    f.path.string(), f.metadata.corrected));
+    };
     out.fresh = index_files(files, store.frames().all(), keep, out.problems, progress);
     return out;
 }

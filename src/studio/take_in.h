@@ -25,8 +25,9 @@ int index_files(const std::vector<std::filesystem::path>& files, const std::vect
                 Progress& progress);
 
 struct TakenIn {
-    int files = 0, fresh = 0;           ///< found, and of these new or changed
-    std::vector<std::string> problems;  ///< one sentence for each that could not be read
+    int files = 0, fresh = 0;            ///< found, and of these new or changed
+    std::vector<std::string> problems;   ///< one sentence for each that could not be read
+    std::vector<std::string> corrected;  ///< one sentence for each new one that is corrected already
 };
 /// Takes the frames of folders into a store. What names itself by a serial number waits to be claimed, unless `enter`
 /// puts it into the register at once.

@@ -7,7 +7,9 @@
 #include <exiv2/exiv2.hpp>
 #include <memory>
 
+#include "frames/colour_space.h"
 #include "frames/picture.h"
+#include "frames/picture_writer.h"
 #include "frames/tiff_writer.h"
 #include "support/support.h"
 
@@ -59,7 +61,7 @@ TEST_CASE("another reader finds the export the right way up, with its rights, ti
     CHECK(known.orientation == 6);
     known.lens = "Aldercroft 60mm";                              // which the file does not name
     const cv::Mat3w rgb(256, 200, cv::Vec3w(1000, 2000, 3000));  // twice the size, the right way up
-    write_tiff16(out, Existing::keep, rgb, srgb_icc_profile(), [&](const fs::path& part) {
+    write_picture(out, Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb), [&](const fs::path& part) {
         copy_metadata(frame, part, {known, 200, 256, 2});
     });
 

@@ -6,7 +6,9 @@
 #include <fstream>
 
 #include "base/files.h"
+#include "frames/colour_space.h"
 #include "frames/export_metadata.h"
+#include "frames/picture_writer.h"
 #include "frames/tiff_writer.h"
 #include "support/pictures.h"
 #include "support/support.h"
@@ -70,8 +72,8 @@ TEST_CASE("same picture, same bytes", "[frames]") {
     write_dng(folder / "b.dng", small_raw(), sample_metadata());
     CHECK(read_file(folder / "a.dng") == read_file(folder / "b.dng"));
     const cv::Mat3w rgb(20, 30, cv::Vec3w(1, 2, 3));
-    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile());
-    write_tiff16(folder / "b.tif", Existing::keep, rgb, srgb_icc_profile());
+    write_picture(folder / "a.tif", Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb));
+    write_picture(folder / "b.tif", Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb));
     CHECK(read_file(folder / "a.tif") == read_file(folder / "b.tif"));
 }
 
@@ -194,14 +196,14 @@ TEST_CASE("a raw file where a picture is needed, and damaged pictures, are refus
 TEST_CASE("writing a picture where nothing may be written is told", "[frames]") {
     const TemporaryFolder folder;
     const cv::Mat3w rgb(20, 30, cv::Vec3w(1, 2, 3));
-    CHECK(is_one_sentence(sentence_of([&] { write_tiff16(folder / "none" / "a.tif", Existing::keep, rgb, ""); })));
+    CHECK(is_one_sentence(sentence_of([&] { write_picture(folder / "none" / "a.tif", Existing::keep, rgb, {}, ""); })));
     CHECK(is_one_sentence(sentence_of([&] { write_dng(folder / "none" / "a.dng", small_raw(), sample_metadata()); })));
 }
 
 TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     const TemporaryFolder folder;
     cv::Mat3w rgb(70, 90, cv::Vec3w(1000, 20000, 65535));
-    write_tiff16(folder / "a.tif", Existing::keep, rgb, srgb_icc_profile(), [&](const fs::path& part) {
+    write_picture(folder / "a.tif", Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb), [&](const fs::path& part) {
         copy_metadata(folder / "none.dng", part, {sample_metadata(), 90, 70, 1});
     });
     const std::string bytes = read_file(folder / "a.tif");

@@ -286,7 +286,7 @@ TEST_CASE("white balance multipliers make the neutral grey", "[render]") {
 }
 
 TEST_CASE("the encoding is sRGB to a sixteenth bit", "[render]") {
-    const SrgbEncoder encode;
+    const LightEncoder encode(ColourSpace::srgb);
     for (int i = 0; i <= 1000; ++i) CHECK(std::abs(encode(i / 1000.f) - 65535 * srgb(i / 1000.0)) < 3);
     CHECK(encode(-1.f) == 0);
     CHECK(encode(5.f) == 65535);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/claim.h"
 #include "studio/develop_frame.h"
+#include "studio/exporting.h"
 #include "studio/knowledge.h"
 #include "studio/run_work.h"
 #include "studio/take_in.h"
@@ -124,7 +125,9 @@ TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
     const Developed raw = develop_file(rig_frame("SP0001"), m, neutral_start(), std::nullopt, Progress());
     CHECK(raw.rgb.cols == 2464);
     CHECK(raw.rgb.rows == 1640);
-    export_tiff(folder / "a.tif", Existing::keep, raw, rig_frame("SP0001"), m);
+    FrameRecipe bare = bare_recipe(rig_frame("SP0001"));
+    export_frame(rig_frame("SP0001"), bare, plain_recipe(ExportFormat::tiff), folder / "a.tif", Existing::keep,
+                 Progress());
     const Metadata again = read_metadata(folder / "a.tif");
     CHECK(again.kind == FrameKind::rendered);
     CHECK(again.lens_serial == "LF35-00482");

@@ -11,6 +11,7 @@
 #include "inspect/picture_places.h"
 #include "jobs.h"
 #include "studio/develop_frame.h"
+#include "studio/exporting.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 
@@ -259,7 +260,7 @@ std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& fram
     const bool done = parts_.attempt(
         [&] { r.match = profile_of(sheet_->sheet_of(frame), r.fields, r.metadata, parts_.profiles().newest()); });
     if (!done) return std::nullopt;
-    r.profile = applied(r.match, r.metadata);
+    take_profile(r, r.match);
     return r;
 }
 
@@ -387,8 +388,8 @@ void InspectPlace::export_to(const QString& path) {
     parts_.jobs().run(
         "Exporting",
         [=, r = *r](Progress& progress) {
-            export_tiff(path.toStdString(), Existing::replace_ours,
-                        develop_file(r.path, r.metadata, r.fields, r.profile, progress), r.path, r.metadata);
+            export_frame(r.path, r, plain_recipe(ExportFormat::tiff), path.toStdString(), Existing::replace_ours,
+                         progress);
         },
         [=, this] { parts_.tell("Exported to " + path); });
 }

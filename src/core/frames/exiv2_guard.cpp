@@ -3,6 +3,8 @@
 
 #include <exiv2/exiv2.hpp>
 
+#include "frames/xmp_packet.h"
+
 namespace optrel {
 namespace {
 
@@ -19,6 +21,7 @@ void prepare_exiv2() {
         Exiv2::LogMsg::setLevel(Exiv2::LogMsg::mute);  // what matters reaches people as an Error
         Exiv2::enableBMFF(true);  // raw files in ISO base media containers are read only when asked for
         Exiv2::XmpParser::initialize(lock_toolkit, nullptr);
+        Exiv2::XmpProperties::registerNs(xmp_namespace, "optrel");
         return true;
     }();
     (void)ready;

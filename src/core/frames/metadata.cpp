@@ -221,6 +221,9 @@ Metadata read_metadata(const fs::path& path) {
             m.height = static_cast<int>(number_of(exif, (sub + "ImageLength").c_str()));
         }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
+        const Exiv2::XmpData& xmp = image->xmpData();
+        if (const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.corrected")); said != xmp.end())
+            m.corrected = trimmed(said->toString()).substr(0, 500);
         m.orientation = static_cast<int>(sane(number_of(exif, Exiv2::orientation), 1, 8));
         if (m.orientation == 0) m.orientation = 1;
     } catch (const Error&) {

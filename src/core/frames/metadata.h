@@ -34,6 +34,8 @@ struct Metadata {
     int recorded_contrast = -1, recorded_saturation = -1, recorded_sharpness = -1;
     bool recorded_rendering = false;  ///< a tone curve or a baseline exposure is embedded
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
+    /// What Optrel corrected in this picture already, and by what profile; empty: nothing.
+    std::string corrected;
 };
 
 /// Whether a file's extension is one of raw or rendered pictures: what is looked at in a folder.

@@ -44,27 +44,27 @@ namespace {
 VisiblePart visible_part(const libraw_image_sizes_t& sizes, const std::optional<VisiblePart>& stated) {
     VisiblePart out{sizes.top_margin, sizes.left_margin, sizes.height, sizes.width};
     if (!stated) return out;
-    if (stated->top == out.top - 1 && stated->height == out.height + 1) {
+    if (stated->top >= 0 && stated->top == out.top - 1 && stated->height == out.height + 1) {
         --out.top;
         ++out.height;
     }
-    if (stated->left == out.left - 1 && stated->width == out.width + 1) {
+    if (stated->left >= 0 && stated->left == out.left - 1 && stated->width == out.width + 1) {
         --out.left;
         ++out.width;
     }
     return out;
 }
 
-/// The counts of the visible part, its filter, black and white levels.
-void take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated, RawPicture& out) {
+/// All samples, what of them is visible, its filter, black and white levels. The decoder keeps the samples.
+RawMosaic take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated) {
     const auto& sizes = raw.imgdata.sizes;
     const auto& color = raw.imgdata.color;
-    const VisiblePart part = visible_part(sizes, stated);
-    out.counts.create(part.height, part.width);
-    const std::size_t pitch = sizes.raw_pitch / sizeof(std::uint16_t);
-    for (int row = 0; row < part.height; ++row)
-        std::memcpy(out.counts.ptr(row), raw.imgdata.rawdata.raw_image + (row + part.top) * pitch + part.left,
-                    part.width * sizeof(std::uint16_t));
+    RawMosaic mosaic;
+    mosaic.whole =
+        cv::Mat1w(sizes.raw_height, sizes.raw_width, raw.imgdata.rawdata.raw_image, static_cast<std::size_t>(sizes.raw_pitch));
+    const VisiblePart part = mosaic.visible = visible_part(sizes, stated);
+    RawPicture& out = mosaic.picture;
+    out.counts = mosaic.whole(cv::Rect(part.left, part.top, part.width, part.height));
     for (int row = 0; row < 2; ++row)
         for (int column = 0; column < 2; ++column) {
             const int c = raw.COLOR(row + sizes.top_margin - part.top, column + sizes.left_margin - part.left);
@@ -75,6 +75,7 @@ void take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated, RawPict
             out.black[row][column] = black;
         }
     out.white = color.maximum;
+    return mosaic;
 }
 
 void take_colour(const libraw_colordata_t& color, RawPicture& out) {
@@ -100,40 +101,62 @@ void take_colour(const libraw_colordata_t& color, RawPicture& out) {
 
 }  // namespace
 
-RawPicture read_raw(const fs::path& path) {
+namespace {
+
+/// Reads the file; what it gives lives as long as `raw`.
+RawMosaic unpacked(const fs::path& path, LibRaw& raw) {
     const std::string name = path.string();
     if (sniff_kind(path) == FrameKind::rendered)
         throw input_error(fmt::format(
             "{} is a rendered picture, but a raw file is needed here; choose the raw file of that frame.", name));
 
-    const auto raw = std::make_unique<LibRaw>();
     bool damaged = false;
-    raw->set_dataerror_handler([](void* seen, const char*, const int) { *static_cast<bool*>(seen) = true; }, &damaged);
+    raw.set_dataerror_handler([](void* seen, const char*, const int) { *static_cast<bool*>(seen) = true; }, &damaged);
     const auto refuse = [&](const std::string& why) {
         return input_error(
             fmt::format("The raw file {} cannot be read: {}; copy it again from the card or leave it out.", name, why));
     };
-    if (const int code = raw->open_file(name.c_str()); code != LIBRAW_SUCCESS)
+    if (const int code = raw.open_file(name.c_str()); code != LIBRAW_SUCCESS)
         throw refuse(code == LIBRAW_FILE_UNSUPPORTED ? "it is no raw file that the decoder knows, or it is damaged"
                                                      : LibRaw::strerror(code));
-    if (const int code = raw->unpack(); code != LIBRAW_SUCCESS)
+    if (const int code = raw.unpack(); code != LIBRAW_SUCCESS)
         throw refuse(code == LIBRAW_IO_ERROR ? "it is truncated" : LibRaw::strerror(code));
     if (damaged) throw refuse("it is truncated or damaged");
-    const auto& sizes = raw->imgdata.sizes;
-    const auto& color = raw->imgdata.color;
-    if (raw->imgdata.rawdata.raw_image == nullptr || raw->imgdata.idata.filters < 1000 ||
-        raw->imgdata.idata.colors != 3)
+    const auto& sizes = raw.imgdata.sizes;
+    const auto& color = raw.imgdata.color;
+    if (raw.imgdata.rawdata.raw_image == nullptr || raw.imgdata.idata.filters < 1000 ||
+        raw.imgdata.idata.colors != 3)
         throw refuse("its colour filter is not a Bayer pattern of red, green and blue");
     if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
+    if (sizes.left_margin + sizes.width > sizes.raw_width || sizes.top_margin + sizes.height > sizes.raw_height)
+        throw refuse("its visible part reaches beyond it");
 
-    RawPicture out;
     // Only where the picture does not begin at the very corner can the decoder have moved its beginning.
     const bool inside = sizes.top_margin > 0 || sizes.left_margin > 0;
-    take_samples(*raw, raw->imgdata.idata.dng_version && inside ? stated_visible_part(path) : std::nullopt, out);
-    for (const auto& line : out.black)
+    RawMosaic out =
+        take_samples(raw, raw.imgdata.idata.dng_version && inside ? stated_visible_part(path) : std::nullopt);
+    for (const auto& line : out.picture.black)
         for (const double black : line)
-            if (!(out.white > black + 1)) throw refuse("its white level does not lie above its black level");
-    take_colour(color, out);
+            if (!(out.picture.white > black + 1)) throw refuse("its white level does not lie above its black level");
+    take_colour(color, out.picture);
+    return out;
+}
+
+}  // namespace
+
+RawPicture read_raw(const fs::path& path) {
+    const auto raw = std::make_unique<LibRaw>();
+    RawPicture out = unpacked(path, *raw).picture;
+    out.counts = out.counts.clone();
+    return out;
+}
+
+RawMosaic read_mosaic(const fs::path& path) {
+    const auto raw = std::make_unique<LibRaw>();
+    RawMosaic out = unpacked(path, *raw);
+    out.whole = out.whole.clone();
+    const VisiblePart& part = out.visible;
+    out.picture.counts = out.whole(cv::Rect(part.left, part.top, part.width, part.height));
     return out;
 }
 

@@ -43,6 +43,15 @@ struct RawPicture {
 /// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
 RawPicture read_raw(const std::filesystem::path& path);
 
+/// A mosaic with the border that is not meant to be seen: what a copy of the raw file has to hold.
+struct RawMosaic {
+    cv::Mat1w whole;
+    VisiblePart visible;
+    RawPicture picture;  ///< its counts are the visible part of `whole`
+};
+/// Throws as read_raw() does.
+RawMosaic read_mosaic(const std::filesystem::path& path);
+
 /// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the
 /// sensor's own rows and columns count. Throws Error(input) for a raw or damaged file.
 cv::Mat3f read_rendered(const std::filesystem::path& path);

@@ -2,7 +2,6 @@
 #include "frames/tiff_writer.h"
 
 #include <fmt/format.h>
-#include <lcms2.h>
 #include <tiffio.h>
 
 #include <cstring>
@@ -93,23 +92,10 @@ void write_pixels(TIFF* tiff, const cv::Mat& pixels, const fs::path& wanted) {
 
 }  // namespace
 
-std::string srgb_icc_profile() {
-    const cmsHPROFILE profile = cmsCreate_sRGBProfile();
-    cmsUInt32Number size = 0;
-    cmsSaveProfileToMem(profile, nullptr, &size);
-    std::string bytes(size, '\0');
-    cmsSaveProfileToMem(profile, bytes.data(), &size);
-    cmsCloseProfile(profile);
-    // Bytes 24 to 35 of the header say when the profile was made; a fixed date keeps the same picture the same file.
-    static const char made[12] = {7, static_cast<char>(0xea), 0, 1, 0, 1, 0, 0, 0, 0, 0, 0};
-    if (bytes.size() >= 36) bytes.replace(24, 12, made, 12);
-    return bytes;
-}
-
 namespace {
 
-/// Whether the file's first directory says that Optrel wrote it, and whether it is a DNG.
-bool written_by_us(const fs::path& path, bool dng) {
+/// Whether the file's first directory says that it is a DNG that Optrel wrote.
+bool written_by_us(const fs::path& path, const std::string&) {
     mute_libtiff();
     const Tiff tiff(TIFFOpen(path.c_str(), "r"), TIFFClose);
     if (!tiff) return false;
@@ -117,37 +103,14 @@ bool written_by_us(const fs::path& path, bool dng) {
     const unsigned char* version = nullptr;
     const bool ours = TIFFGetField(tiff.get(), TIFFTAG_SOFTWARE, &software) == 1 && software &&
                       std::strncmp(software, "Optrel ", 7) == 0;
-    return ours && (TIFFGetField(tiff.get(), TIFFTAG_DNGVERSION, &version) == 1) == dng;
+    return ours && TIFFGetField(tiff.get(), TIFFTAG_DNGVERSION, &version) == 1;
 }
 
 }  // namespace
 
-const OutputFormat& tiff_output() {
-    static const OutputFormat format{"a 16-bit TIFF", {".tif", ".tiff"}, [](const fs::path& path, const std::string&) {
-                                         return written_by_us(path, false);
-                                     }};
-    return format;
-}
 const OutputFormat& dng_output() {
-    static const OutputFormat format{
-        "a DNG", {".dng"}, [](const fs::path& path, const std::string&) { return written_by_us(path, true); }};
+    static const OutputFormat format{"a DNG", {".dng"}, written_by_us};
     return format;
-}
-
-void write_tiff16(const fs::path& path, Existing existing, const cv::Mat3w& rgb, const std::string& icc,
-                  const std::function<void(const fs::path&)>& finish) {
-    write_output_with(path, tiff_output(), existing, [&](const fs::path& part) {
-        {
-            const Tiff tiff = create(part, path);
-            set_common(tiff.get(), rgb.cols, rgb.rows, 3, {});
-            TIFFSetField(tiff.get(), TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
-            if (!icc.empty())
-                TIFFSetField(tiff.get(), TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
-            write_pixels(tiff.get(), rgb, path);
-            if (!TIFFWriteDirectory(tiff.get())) disk_full(path);
-        }
-        if (finish) finish(part);
-    });
 }
 
 void write_dng(const fs::path& path, const RawPicture& raw, const Metadata& metadata, Existing existing) {

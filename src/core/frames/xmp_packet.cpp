@@ -13,21 +13,8 @@ namespace optrel {
 
 const char* const xmp_namespace = "urn:optrel:sheet:1#";
 
-namespace {
-
-void register_namespace() {
-    static const bool done = [] {
-        Exiv2::XmpProperties::registerNs(xmp_namespace, "optrel");
-        return true;
-    }();
-    (void)done;
-}
-
-}  // namespace
-
 std::string encode_xmp(const XmpProperties& properties) {
     std::lock_guard<std::mutex> lock(exiv2_mutex());
-    register_namespace();
     Exiv2::XmpData xmp;
     std::set<std::string> structures;
     for (const auto& [path, text] : properties) {
@@ -57,7 +44,6 @@ XmpProperties decode_xmp(const std::string& text, const std::string& where) {
         throw input_error(
             fmt::format("The sidecar {} is larger than 16 MB and cannot be one of Optrel's; move it away.", where));
     std::lock_guard<std::mutex> lock(exiv2_mutex());
-    register_namespace();
     Exiv2::XmpData xmp;
     int status = 1;
     try {

@@ -71,12 +71,4 @@ cv::Matx33f camera_to_srgb(const RawPicture& raw) {
     return out;
 }
 
-SrgbEncoder::SrgbEncoder() {
-    for (int i = 0; i < entries + 2; ++i) {
-        const double root = static_cast<double>(i) / entries, v = root * root;
-        table_[i] = static_cast<float>(
-            65535 * std::min(1.0, v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055));
-    }
-}
-
 }  // namespace optrel

@@ -2,10 +2,7 @@
 // White balance and the way from camera colours to linear sRGB.
 #pragma once
 
-#include <algorithm>
 #include <array>
-#include <cmath>
-#include <cstdint>
 #include <opencv2/core.hpp>
 
 #include "frames/picture.h"
@@ -28,21 +25,5 @@ std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neu
 
 /// White-balanced camera colours to linear sRGB (IEC 61966-2-1 primaries); grey stays grey.
 cv::Matx33f camera_to_srgb(const RawPicture& raw);
-
-/// sRGB encoding of linear light in [0, 1] to 16 bits; anything else is clipped. Tabulated over the square root of
-/// light, where the curve is nearly straight.
-class SrgbEncoder {
-public:
-    SrgbEncoder();
-    std::uint16_t operator()(float linear) const {
-        const float at = std::sqrt(std::min(1.f, std::max(0.f, linear))) * entries;
-        const int i = static_cast<int>(at);
-        return static_cast<std::uint16_t>(table_[i] + (at - i) * (table_[i + 1] - table_[i]) + 0.5f);
-    }
-
-private:
-    static constexpr int entries = 4096;
-    std::array<float, entries + 2> table_;
-};
 
 }  // namespace optrel

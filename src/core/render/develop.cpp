@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "render/develop.h"
 
+#include <opencv2/imgproc.hpp>
+
+#include "base/error.h"
 #include "render/colour.h"
 #include "render/demosaic.h"
 #include "render/resample.h"
@@ -17,9 +20,25 @@ Planes cut_out(const Planes& planes, const cv::Rect& part) {
     return out;
 }
 
+/// Makes the longer side at most so many pixels; returns the factor.
+double reduce(Planes& planes, int longest_side) {
+    const cv::Size size = planes.size();
+    const int longest = std::max(size.width, size.height);
+    if (longest_side <= 0 || longest <= longest_side) return 1;
+    const double factor = double(longest_side) / longest;
+    const cv::Size to(std::max(1, cvRound(size.width * factor)), std::max(1, cvRound(size.height * factor)));
+    for (cv::Mat1f& plane : planes.channel) {
+        cv::Mat1f small;
+        cv::resize(plane, small, to, 0, 0, cv::INTER_AREA);
+        plane = small;
+    }
+    return factor;
+}
+
 Developed finish(Planes planes, const cv::Matx33f& matrix, const EmbeddedRendering& embedded, const ResolvedFrame& f,
-                 const Framing& framing, Fringes fringes, const Progress& progress) {
+                 const Framing& framing, Fringes fringes, const Progress& progress, const PictureForm& form) {
     Developed out;
+    out.camera_to_srgb = matrix;
     out.scale = framing.view.settings().scale;
     out.corrected = framing.corrected;
     out.kept = framing.kept;
@@ -31,18 +50,19 @@ Developed finish(Planes planes, const cv::Matx33f& matrix, const EmbeddedRenderi
         planes = cut_out(planes, kept);
     progress.check();
     suppress_fringes(planes, fringe_recipe(f));
-    tone(planes, matrix, tone_settings(f, embedded));
+    out.reduced = reduce(planes, form.longest_side);
+    tone(planes, form.space == ColourSpace::camera ? cv::Matx33f::eye() : matrix, tone_settings(f, embedded));
     progress.check();
     sharpen_by(planes, f);
     progress.check();
-    out.rgb = encoded(planes);
+    out.rgb = encoded(planes, form.space);
     return out;
 }
 
 }  // namespace
 
 Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedFrame& f,
-                  const std::optional<AppliedProfile>& profile, const Progress& progress) {
+                  const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form) {
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
     const FrameMap& lens = framing.view.lens();
     const cv::Mat1f mosaic = linear_mosaic(raw, counts_for(raw, f), multipliers_for(raw, f), &lens);
@@ -50,17 +70,21 @@ Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedF
     Planes planes = demosaic(mosaic, raw.filter, framing.fringes ? &lens : nullptr);
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), camera_to_srgb(raw), raw.rendering, f, framing, Fringes::aligned, progress);
+    return finish(std::move(planes), camera_to_srgb(raw), raw.rendering, f, framing, Fringes::aligned, progress, form);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& f,
-                           const std::optional<AppliedProfile>& profile, const Progress& progress) {
+                           const std::optional<AppliedProfile>& profile, const Progress& progress,
+                           const PictureForm& form) {
+    if (form.space == ColourSpace::camera)
+        throw input_error(
+            "A rendered picture has no camera's own colours to be written in; choose another colour space for it.");
     const Framing framing = framing_of(f, profile, linear.size(), taken);
     Planes planes = planes_of(linear);
     undo_falloff(planes, Sampling::all_of(planes.size()), framing.view.lens());
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), cv::Matx33f::eye(), {}, f, framing, Fringes::as_recorded, progress);
+    return finish(std::move(planes), cv::Matx33f::eye(), {}, f, framing, Fringes::as_recorded, progress, form);
 }
 
 }  // namespace optrel

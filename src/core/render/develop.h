@@ -3,31 +3,42 @@
 //
 // Order: hot pixels, black and white level, white balance, falloff, demosaicing, noise reduction, the one resampling
 // with the crop, fringe suppression, colour matrix, exposure, auto levels, black point, channel mix or embedded tone
-// curve, contrast, saturation, monochrome, sharpening, sRGB encoding.
+// curve, contrast, saturation, monochrome, sharpening, encoding.
 #pragma once
 
 #include <optional>
 
 #include "base/progress.h"
 #include "baselines/resolver.h"
+#include "frames/colour_space.h"
 #include "frames/picture.h"
 #include "render/framing.h"
 
 namespace optrel {
 
+/// The values and the size that a developed picture gets.
+struct PictureForm {
+    ColourSpace space = ColourSpace::srgb;
+    int longest_side = 0;  ///< px; a larger picture is reduced to it, by means over areas in linear light; 0: it stays
+};
+
 struct Developed {
-    cv::Mat3w rgb;     ///< sRGB-encoded, red first; what the crop keeps
-    double scale = 1;  ///< of the border
+    cv::Mat3w rgb;                                    ///< encoded, red first; what the crop keeps
+    double scale = 1;                                 ///< of the border
+    double reduced = 1;                               ///< pixels for one of what the crop keeps
+    cv::Matx33d camera_to_srgb = cv::Matx33d::eye();  ///< what the camera's own space is
     bool corrected = false;
     cv::Rect kept;  ///< pixels of the corrected picture that the crop keeps
 };
 
 /// Develops a raw frame with resolved fields. Without a profile only what is set by hand is corrected.
 Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedFrame& fields,
-                  const std::optional<AppliedProfile>& profile, const Progress& progress);
+                  const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form = {});
 
-/// The same correction, exposure and tone for a rendered picture that was made linear by read_rendered().
+/// The same correction, exposure and tone for a rendered picture that was made linear by read_rendered(). Throws
+/// Error(input) where the camera's own colours are asked for, which such a picture does not have.
 Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& fields,
-                           const std::optional<AppliedProfile>& profile, const Progress& progress);
+                           const std::optional<AppliedProfile>& profile, const Progress& progress,
+                           const PictureForm& form = {});
 
 }  // namespace optrel

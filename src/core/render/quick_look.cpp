@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <opencv2/imgproc.hpp>
 
+#include "frames/colour_space.h"
 #include "render/colour.h"
 #include "render/planes.h"
 #include "render/strips.h"
@@ -35,7 +36,7 @@ cv::Mat3b quick_look(const RawPicture& raw) {
     std::nth_element(levels.begin(), at, levels.end());
     const float gain = 0.9f / std::max(1e-3f, *at);
     cv::Mat3b out(height, width);
-    static const SrgbEncoder encode;
+    static const LightEncoder encode(ColourSpace::srgb);
     for_strips(height, [&](int first, int end) {
         for (int row = first; row < end; ++row)
             for (int i = 0; i < width; ++i)
@@ -49,7 +50,7 @@ cv::Mat3b quick_look(const std::filesystem::path& path) {
     if (sniff_kind(path) == FrameKind::raw) return quick_look(read_raw(path));
     const cv::Mat3f linear = read_rendered(path);
     cv::Mat3b out(linear.size());
-    static const SrgbEncoder encode;
+    static const LightEncoder encode(ColourSpace::srgb);
     for (int row = 0; row < out.rows; ++row)
         for (int i = 0; i < out.cols; ++i)
             for (int c = 0; c < 3; ++c) out(row, i)[c] = static_cast<std::uint8_t>(encode(linear(row, i)[c]) >> 8);

@@ -54,15 +54,21 @@ void sharpen_by(Planes& planes, const ResolvedFrame& f) {
             number_of(f, Field::sharpening_threshold));
 }
 
-cv::Mat3w encoded(const Planes& planes) {
+cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
     cv::Mat3w out(planes.size());
-    static const SrgbEncoder encoder;
+    const LightEncoder encoder(space);
+    const cv::Matx33f m = srgb_to(space);
+    const bool moves = m != cv::Matx33f::eye();
     for_strips(out.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
                         *b = planes.channel[2].ptr<float>(row);
             cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
-            for (int i = 0; i < out.cols; ++i) to[i] = {encoder(r[i]), encoder(g[i]), encoder(b[i])};
+            for (int i = 0; i < out.cols; ++i) {
+                cv::Vec3f v(r[i], g[i], b[i]);
+                if (moves) v = m * v;
+                to[i] = {encoder(v[0]), encoder(v[1]), encoder(v[2])};
+            }
         }
     });
     return out;

@@ -4,6 +4,7 @@
 
 #include "base/progress.h"
 #include "baselines/resolver.h"
+#include "frames/colour_space.h"
 #include "frames/picture.h"
 #include "render/fringe_suppression.h"
 #include "render/planes.h"
@@ -21,7 +22,7 @@ Planes planes_of(const cv::Mat3f& linear);
 void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
 FringeRecipe fringe_recipe(const ResolvedFrame& fields);
 void sharpen_by(Planes& planes, const ResolvedFrame& fields);
-/// sRGB-encoded, 16 bits.
-cv::Mat3w encoded(const Planes& planes);
+/// Linear sRGB in the values of a colour space, 16 bits; for the camera's own space the planes are in it already.
+cv::Mat3w encoded(const Planes& planes, ColourSpace space = ColourSpace::srgb);
 
 }  // namespace optrel

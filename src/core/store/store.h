@@ -16,6 +16,7 @@
 #include "store/baselines.h"
 #include "store/frames.h"
 #include "store/profiles.h"
+#include "store/recipes.h"
 #include "store/register.h"
 #include "store/runs.h"
 #include "store/transaction.h"
@@ -54,6 +55,7 @@ public:
     StoredProfiles& profiles() { return profiles_; }
     StoredBaselines& baselines() { return baselines_; }
     StoredRuns& runs() { return runs_; }
+    StoredRecipes& recipes() { return recipes_; }
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
 
@@ -69,6 +71,7 @@ private:
     StoredRegister register_{*engine_, baselines_};
     StoredProfiles profiles_{*engine_};
     StoredRuns runs_{*engine_};
+    StoredRecipes recipes_{*engine_};
 };
 
 /// Whether there is a store at an address.

@@ -61,6 +61,10 @@ const std::vector<std::vector<const char*>>& migrations() {
             // its folder.
             "UPDATE frames SET modified = 0",
         },
+        {
+            "ALTER TABLE frames ADD COLUMN corrected TEXT NOT NULL DEFAULT ''",
+            "CREATE TABLE recipes (id TEXT PRIMARY KEY, document TEXT NOT NULL)",
+        },
     };
     return all;
 }

@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "recipe_choice.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "exchange/file_name.h"
+#include "store/recipes.h"
+
+namespace optrel::cli {
+
+void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
+    command.add_option("--recipe", c.recipe, "A recipe by its name; what is said beside it counts for this time");
+    command.add_option("--as", c.as, "tiff, jpeg, png or dng; with --recipe it must be the recipe's own");
+    command.add_option("--space", c.space, "Colour space: srgb, p3-d65, rec2020, romm, linear or camera [srgb]");
+    command.add_option("--bits", c.bits, "8 or 16 [16; a JPEG has 8]");
+    command.add_option("--longest-side", c.longest_side, "Reduce to so many px, 0 for the whole size [0]");
+    command.add_option("--quality", c.quality, "Of a JPEG, 1 to 100 [92]");
+    command.add_flag("--compressed", c.compressed, "Compress a TIFF (deflate)");
+    command.add_option("--name", c.file_name,
+                       "File name with tokens [{name}]: " + all_of(name_tokens()) +
+                           " in braces; {lens|none} for frames "
+                           "that say nothing of their lens");
+    command.add_option("--taken", c.taken, "What becomes of names that are taken: keep, number or replace [keep]");
+    command.add_option("--metadata", c.metadata,
+                       "What goes along, by commas, of exposure, serials, place, rights and description [all]");
+    command.add_option("--geometry", c.geometry, "DNG: distortion and lateral colour as none, optional or required");
+    command.add_option("--falloff", c.falloff, "DNG: falloff as none, optional or required [optional]");
+    command.add_flag("--plain-samples", c.plain_samples, "DNG: do not compress the mosaic");
+    command.add_flag("--embed-original", c.embed_original, "DNG: put the frame's own file inside");
+}
+
+ExportRecipe chosen_recipe(const RecipeChoice& c, const std::vector<ExportRecipe>& known) {
+    if (c.recipe.empty() && c.as.empty())
+        throw usage_error("Say how to write: --as tiff, jpeg, png or dng, or --recipe NAME.");
+    ExportRecipe r = c.recipe.empty() ? plain_recipe(export_format_from(c.as)) : recipe_named(known, c.recipe);
+    if (!c.as.empty() && export_format_from(c.as) != r.format)
+        throw usage_error(fmt::format("The recipe '{}' writes {}; leave out --as, or choose another recipe.", r.name,
+                                      to_string(r.format)));
+    if (!c.space.empty()) r.space = colour_space_from(c.space);
+    if (c.bits != 0) r.bits = c.bits;
+    if (c.longest_side >= 0) r.longest_side = c.longest_side;
+    if (c.quality != 0) r.quality = c.quality;
+    if (c.compressed) r.compressed = true;
+    if (!c.file_name.empty()) r.file_name = c.file_name;
+    if (!c.taken.empty()) r.taken = name_taken_from(c.taken);
+    if (!c.metadata.empty()) r.metadata = metadata_choice_from(listed(c.metadata));
+    if (!c.geometry.empty()) r.raw.geometry = opcode_use_from(c.geometry);
+    if (!c.falloff.empty()) r.raw.falloff = opcode_use_from(c.falloff);
+    if (c.plain_samples) r.raw.compressed = false;
+    if (c.embed_original) r.raw.embed_original = true;
+    check(r);
+    return r;
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,238 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "exchange/export_recipe.h"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <set>
+
+#include "base/error.h"
+#include "base/json_text.h"
+#include "base/words.h"
+#include "exchange/file_name.h"
+#include "frames/tiff_writer.h"
+
+namespace optrel {
+
+namespace {
+
+using nlohmann::json;
+
+constexpr const char* format_name = "optrel-export-recipe";
+constexpr std::array formats{"tiff", "jpeg", "png", "dng"}, extensions{".tif", ".jpg", ".png", ".dng"};
+constexpr std::array takens{"keep", "number", "replace"}, uses{"none", "optional", "required"};
+
+template <class Enum, std::size_t Count>
+Enum chosen(const std::array<const char*, Count>& names, const std::string& text, const char* what) {
+    for (std::size_t i = 0; i < Count; ++i)
+        if (lowered(text) == names[i]) return static_cast<Enum>(i);
+    throw input_error(fmt::format("'{}' is no {}; choose {}.", printable(text), what,
+                                  one_of(std::vector<std::string>(names.begin(), names.end()))));
+}
+
+struct MetadataPart {
+    const char* name;
+    bool MetadataChoice::*kept;
+};
+constexpr MetadataPart metadata_parts[] = {{"exposure", &MetadataChoice::exposure},
+                                           {"serials", &MetadataChoice::serials},
+                                           {"place", &MetadataChoice::place},
+                                           {"rights", &MetadataChoice::rights},
+                                           {"description", &MetadataChoice::description}};
+
+json metadata_json(const MetadataChoice& choice) {
+    json out = json::array();
+    for (const MetadataPart& part : metadata_parts)
+        if (choice.*part.kept) out.push_back(part.name);
+    return out;
+}
+
+int whole(const json& j, const char* key) {
+    if (!j.at(key).is_number_integer()) throw input_error(fmt::format("'{}' is no whole number.", key));
+    return j.at(key);
+}
+
+RawCopy raw_from(const json& j) {
+    RawCopy out;
+    out.compressed = j.at("compressed");
+    out.geometry = opcode_use_from(j.at("geometry"));
+    out.falloff = opcode_use_from(j.at("falloff"));
+    out.embed_original = j.at("embed_original");
+    out.preview_side = whole(j, "preview_side");
+    return out;
+}
+
+void refuse_unknown(const json& j, const std::set<std::string>& known) {
+    for (const auto& [key, value] : j.items())
+        if (!known.count(key))
+            throw input_error(fmt::format("The key '{}' is not known; a recipe has {}.", printable(key),
+                                          all_of(std::vector<std::string>(known.begin(), known.end()))));
+}
+
+ExportRecipe made(const char* name, ExportFormat format, int bits, ColourSpace space, int longest_side,
+                  bool compressed) {
+    ExportRecipe r = plain_recipe(format);
+    r.name = name;
+    r.bits = bits;
+    r.space = space;
+    r.longest_side = longest_side;
+    r.compressed = compressed;
+    return r;
+}
+
+}  // namespace
+
+std::string to_string(ExportFormat format) { return formats[static_cast<std::size_t>(format)]; }
+ExportFormat export_format_from(const std::string& text) { return chosen<ExportFormat>(formats, text, "format"); }
+const OutputFormat& export_output(ExportFormat format) {
+    return format == ExportFormat::dng ? dng_output() : picture_output(static_cast<PictureFormat>(format));
+}
+std::string extension_of(ExportFormat format) { return extensions[static_cast<std::size_t>(format)]; }
+std::string to_string(NameTaken taken) { return takens[static_cast<std::size_t>(taken)]; }
+NameTaken name_taken_from(const std::string& text) {
+    return chosen<NameTaken>(takens, text, "way to treat names that are taken");
+}
+std::string to_string(OpcodeUse use) { return uses[static_cast<std::size_t>(use)]; }
+OpcodeUse opcode_use_from(const std::string& text) { return chosen<OpcodeUse>(uses, text, "use of a correction"); }
+
+MetadataChoice metadata_choice_from(const std::vector<std::string>& parts) {
+    MetadataChoice out{false, false, false, false, false};
+    for (const std::string& text : parts) {
+        bool known = false;
+        for (const MetadataPart& part : metadata_parts)
+            if (text == part.name) known = out.*part.kept = true;
+        if (!known)
+            throw input_error(fmt::format(
+                "There is no metadata part '{}'; choose of exposure, serials, place, rights and description.",
+                printable(text)));
+    }
+    return out;
+}
+
+PictureCoding ExportRecipe::coding() const {
+    PictureCoding out;
+    out.format = static_cast<PictureFormat>(format);
+    out.bits = bits;
+    out.compressed = compressed;
+    out.quality = quality;
+    return out;
+}
+
+bool ExportRecipe::operator==(const ExportRecipe& o) const {
+    return name == o.name && format == o.format && bits == o.bits && space == o.space &&
+           longest_side == o.longest_side && compressed == o.compressed && quality == o.quality &&
+           file_name == o.file_name && taken == o.taken && metadata == o.metadata && raw == o.raw;
+}
+
+void check(const ExportRecipe& r) {
+    if (trimmed(r.name).empty() || r.name.size() > 80 || !is_utf8(r.name))
+        throw input_error("A recipe needs a name of at most 80 characters.");
+    const auto refuse = [&](const std::string& why) {
+        throw input_error(fmt::format("The recipe '{}' {}.", r.name, why));
+    };
+    if (r.bits != 8 && r.bits != 16) refuse(fmt::format("has {} bits; choose 8 or 16", r.bits));
+    if (r.format == ExportFormat::jpeg && r.bits != 8) refuse("is a JPEG of 16 bits; a JPEG has 8");
+    if (r.bits == 8 && (r.space == ColourSpace::linear || r.space == ColourSpace::camera))
+        refuse("writes linear light with 8 bits, which bands in the shadows; choose 16 bits or another colour space");
+    if (r.longest_side != 0 && (r.longest_side < 16 || r.longest_side > 100000))
+        refuse(
+            fmt::format("has a longest side of {} px; choose 16 to 100000, or 0 for the whole size", r.longest_side));
+    if (r.quality < 1 || r.quality > 100) refuse(fmt::format("has the quality {}; choose 1 to 100", r.quality));
+    if (r.raw.preview_side < 64 || r.raw.preview_side > 10000)
+        refuse(fmt::format("has a preview of {} px; choose 64 to 10000", r.raw.preview_side));
+    check_name_pattern(r.file_name);
+}
+
+std::string recipe_to_json(const ExportRecipe& r) {
+    check(r);
+    const json j = {{"format", format_name},
+                    {"version", 1},
+                    {"name", r.name},
+                    {"as", to_string(r.format)},
+                    {"bits", r.bits},
+                    {"space", to_string(r.space)},
+                    {"longest_side", r.longest_side},
+                    {"compressed", r.compressed},
+                    {"quality", r.quality},
+                    {"file_name", r.file_name},
+                    {"taken", to_string(r.taken)},
+                    {"metadata", metadata_json(r.metadata)},
+                    {"raw",
+                     {{"compressed", r.raw.compressed},
+                      {"geometry", to_string(r.raw.geometry)},
+                      {"falloff", to_string(r.raw.falloff)},
+                      {"embed_original", r.raw.embed_original},
+                      {"preview_side", r.raw.preview_side}}}};
+    return json_text(j, 2) + "\n";
+}
+
+ExportRecipe recipe_from_json(const std::string& text, const std::string& where) {
+    const json j = parse_json(text, where);
+    try {
+        if (!j.is_object() || j.value("format", "") != format_name)
+            throw input_error("It is no recipe; one begins with \"format\": \"optrel-export-recipe\".");
+        if (j.at("version") != 1)
+            throw input_error(
+                "It is of a newer version of Optrel; take that version, or save it there as an older one.");
+        refuse_unknown(j, {"format", "version", "name", "as", "bits", "space", "longest_side", "compressed", "quality",
+                           "file_name", "taken", "metadata", "raw"});
+        refuse_unknown(j.at("raw"), {"compressed", "geometry", "falloff", "embed_original", "preview_side"});
+        ExportRecipe r;
+        r.name = trimmed(j.at("name").get<std::string>());
+        r.format = export_format_from(j.at("as"));
+        r.bits = whole(j, "bits");
+        r.space = colour_space_from(j.at("space"));
+        r.longest_side = whole(j, "longest_side");
+        r.compressed = j.at("compressed");
+        r.quality = whole(j, "quality");
+        r.file_name = j.at("file_name");
+        r.taken = name_taken_from(j.at("taken"));
+        r.metadata = metadata_choice_from(j.at("metadata"));
+        r.raw = raw_from(j.at("raw"));
+        check(r);
+        return r;
+    } catch (const Error& error) {
+        throw input_error(fmt::format("{} cannot be taken as a recipe: {}.", where, without_stop(error.what())));
+    } catch (const std::exception& error) {
+        throw input_error(fmt::format("{} cannot be taken as a recipe: a part is missing or of the wrong kind ({}).",
+                                      where, without_stop(error.what())));
+    }
+}
+
+ExportRecipe plain_recipe(ExportFormat format) {
+    ExportRecipe r;
+    r.name = "plain " + to_string(format);
+    r.format = format;
+    if (format == ExportFormat::jpeg) r.bits = 8;
+    return r;
+}
+
+const std::vector<ExportRecipe>& shipped_recipes() {
+    static const std::vector<ExportRecipe> shipped = [] {
+        std::vector<ExportRecipe> out{
+            made("Archive", ExportFormat::tiff, 16, ColourSpace::romm, 0, true),
+            made("Measuring", ExportFormat::tiff, 16, ColourSpace::linear, 0, false),
+            made("Review", ExportFormat::jpeg, 8, ColourSpace::srgb, 2400, false),
+            made("Raw copy", ExportFormat::dng, 16, ColourSpace::srgb, 0, false),
+        };
+        out[2].metadata.place = out[2].metadata.serials = false;
+        return out;
+    }();
+    return shipped;
+}
+
+std::string described(const ExportRecipe& r) {
+    if (r.format == ExportFormat::dng) {
+        std::string out = r.raw.compressed ? "DNG, lossless" : "DNG, not compressed";
+        out += r.raw.geometry == OpcodeUse::none && r.raw.falloff == OpcodeUse::none ? ", without a correction"
+                                                                                     : ", with its correction";
+        return out + (r.raw.embed_original ? ", the original inside" : "");
+    }
+    const std::string size = r.longest_side > 0 ? fmt::format("{} px at most", r.longest_side) : "whole size";
+    std::string coding = fmt::format("{}-bit {}", r.bits, r.format == ExportFormat::tiff ? "TIFF" : "PNG");
+    if (r.format == ExportFormat::jpeg) coding = fmt::format("JPEG, quality {}", r.quality);
+    return fmt::format("{}{}, {}, {}", coding, r.format == ExportFormat::tiff && r.compressed ? ", deflate" : "",
+                       name_of(r.space), size);
+}
+
+}  // namespace optrel

@@ -1,0 +1,347 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "frames/dng_writer.h"
+
+#include <fmt/format.h>
+#include <openssl/evp.h>
+#include <zlib.h>
+
+#include <algorithm>
+#include <cstring>
+#include <fstream>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/parallel.h"
+#include "frames/chosen_metadata.h"
+#include "frames/exiv2_guard.h"
+#include "frames/ifd_writer.h"
+#include "frames/jpeg_bytes.h"
+#include "frames/lossless_jpeg.h"
+#include "frames/tiff_writer.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+namespace {
+
+// Tags by the names of TIFF 6.0, TIFF/EP, Exif 2.32 and DNG 1.4.
+enum Tag : std::uint16_t {
+    new_subfile_type = 254,
+    image_width = 256,
+    image_length = 257,
+    bits_per_sample = 258,
+    compression = 259,
+    photometric = 262,
+    make = 271,
+    model = 272,
+    strip_offsets = 273,
+    orientation = 274,
+    samples_per_pixel = 277,
+    rows_per_strip = 278,
+    strip_byte_counts = 279,
+    planar_configuration = 284,
+    software = 305,
+    tile_width = 322,
+    tile_length = 323,
+    tile_offsets = 324,
+    tile_byte_counts = 325,
+    sub_ifds = 330,
+    ycbcr_subsampling = 530,
+    ycbcr_positioning = 531,
+    xmp_packet = 700,
+    cfa_repeat_pattern_dim = 33421,
+    cfa_pattern = 33422,
+    exif_ifd = 34665,
+    gps_ifd = 34853,
+    maker_note = 37500,
+    dng_version = 50706,
+    dng_backward_version = 50707,
+    unique_camera_model = 50708,
+    cfa_plane_color = 50710,
+    cfa_layout = 50711,
+    black_level_repeat_dim = 50713,
+    black_level = 50714,
+    white_level = 50717,
+    default_scale = 50718,
+    default_crop_origin = 50719,
+    default_crop_size = 50720,
+    color_matrix_1 = 50721,
+    as_shot_neutral = 50728,
+    baseline_exposure_tag = 50730,
+    baseline_noise = 50731,
+    baseline_sharpness = 50732,
+    linear_response_limit = 50734,
+    camera_serial_number = 50735,
+    maker_note_safety = 50741,
+    calibration_illuminant_1 = 50778,
+    original_raw_file_name = 50827,
+    original_raw_file_data = 50828,
+    active_area = 50829,
+    original_raw_file_digest = 50973,
+    preview_application_name = 50966,
+    preview_application_version = 50967,
+    preview_color_space = 50970,
+    opcode_list_1 = 51008,
+    opcode_list_2 = 51009,
+    opcode_list_3 = 51022,
+    noise_profile = 51041,
+};
+
+constexpr int jpeg_compression = 7, no_compression = 1, tile = 512;
+
+std::string md5(const std::string& bytes) {
+    std::string out(16, '\0');
+    EVP_Digest(bytes.data(), bytes.size(), reinterpret_cast<unsigned char*>(out.data()), nullptr, EVP_md5(), nullptr);
+    return out;
+}
+
+// The mosaic.
+
+/// A tile with what reaches beyond the mosaic repeated from its last columns and rows of the same colour.
+cv::Mat1w tile_of(const cv::Mat1w& mosaic, int left, int top) {
+    cv::Mat1w out(tile, tile);
+    const auto inside = [](int at, int size) { return at < size ? at : size - 2 + (at - size) % 2; };
+    for (int row = 0; row < tile; ++row) {
+        const std::uint16_t* in = mosaic.ptr<std::uint16_t>(inside(top + row, mosaic.rows));
+        std::uint16_t* to = out.ptr<std::uint16_t>(row);
+        const int whole = std::min(tile, mosaic.cols - left);
+        std::copy(in + left, in + left + whole, to);
+        for (int i = whole; i < tile; ++i) to[i] = in[inside(left + i, mosaic.cols)];
+    }
+    return out;
+}
+
+void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
+    const int across = (mosaic.cols + tile - 1) / tile, down = (mosaic.rows + tile - 1) / tile;
+    std::vector<std::uint32_t> places, sizes;
+    for (int j = 0; j < down; ++j) {
+        progress.check();
+        std::vector<std::string> coded(across);
+        parallel_for(across, [&](int i) { coded[i] = encode_lossless_jpeg(tile_of(mosaic, i * tile, j * tile)); });
+        for (const std::string& bytes : coded) {
+            places.push_back(file.block(bytes));
+            sizes.push_back(static_cast<std::uint32_t>(bytes.size()));
+        }
+    }
+    ifd.u16(compression, {jpeg_compression});
+    ifd.u32(tile_width, {tile});
+    ifd.u32(tile_length, {tile});
+    ifd.u32(tile_offsets, places);
+    ifd.u32(tile_byte_counts, sizes);
+}
+
+void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
+    std::uint32_t place = 0;
+    constexpr int rows = 256;
+    for (int top = 0; top < mosaic.rows; top += rows) {
+        progress.check();
+        std::string bytes;
+        for (int row = top; row < std::min(mosaic.rows, top + rows); ++row)
+            bytes.append(reinterpret_cast<const char*>(mosaic.ptr(row)), static_cast<std::size_t>(mosaic.cols) * 2);
+        // An even number of bytes, so that the parts follow one another without a gap.
+        const std::uint32_t at = file.block(bytes);
+        if (top == 0) place = at;
+    }
+    ifd.u16(compression, {no_compression});
+    ifd.u32(rows_per_strip, {static_cast<std::uint32_t>(mosaic.rows)});
+    ifd.u32(strip_offsets, {place});
+    ifd.u32(strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * 2)});
+}
+
+/// The directory of the mosaic; returns where it stands.
+std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyContent& c, const Progress& progress) {
+    const RawPicture& raw = mosaic.picture;
+    const VisiblePart& part = mosaic.visible;
+    Ifd ifd;
+    ifd.u32(new_subfile_type, {0});
+    ifd.u32(image_width, {static_cast<std::uint32_t>(mosaic.whole.cols)});
+    ifd.u32(image_length, {static_cast<std::uint32_t>(mosaic.whole.rows)});
+    ifd.u16(bits_per_sample, {16});
+    ifd.u16(photometric, {32803});
+    ifd.u16(samples_per_pixel, {1});
+    ifd.u16(planar_configuration, {1});
+    if (c.compressed)
+        put_tiles(file, ifd, mosaic.whole, progress);
+    else
+        put_strip(file, ifd, mosaic.whole, progress);
+    std::vector<int> filter;
+    std::vector<double> black;
+    for (int i = 0; i < 4; ++i) {
+        filter.push_back(raw.filter[i / 2][i % 2]);
+        black.push_back(raw.black[i / 2][i % 2]);
+    }
+    ifd.u16(cfa_repeat_pattern_dim, {2, 2});
+    ifd.u8(cfa_pattern, filter);
+    ifd.u8(cfa_plane_color, {0, 1, 2});
+    ifd.u16(cfa_layout, {1});
+    ifd.u16(black_level_repeat_dim, {2, 2});
+    ifd.rationals(black_level, black);
+    ifd.u32(white_level, {static_cast<std::uint32_t>(raw.white)});
+    ifd.rationals(default_scale, {1, 1});
+    const cv::Rect crop = c.crop.empty() ? cv::Rect(0, 0, part.width, part.height) : c.crop;
+    ifd.u32(default_crop_origin, {static_cast<std::uint32_t>(crop.x), static_cast<std::uint32_t>(crop.y)});
+    ifd.u32(default_crop_size, {static_cast<std::uint32_t>(crop.width), static_cast<std::uint32_t>(crop.height)});
+    ifd.u32(active_area, {static_cast<std::uint32_t>(part.top), static_cast<std::uint32_t>(part.left),
+                          static_cast<std::uint32_t>(part.top + part.height),
+                          static_cast<std::uint32_t>(part.left + part.width)});
+    if (!c.noise.empty()) ifd.doubles(noise_profile, c.noise);
+    constexpr std::uint16_t lists[] = {opcode_list_1, opcode_list_2, opcode_list_3};
+    for (int i = 0; i < 3; ++i)
+        if (!c.opcodes[i].empty())
+            ifd.bytes(lists[i], TiffType::undefined, static_cast<std::uint32_t>(c.opcodes[i].size()), c.opcodes[i]);
+    return file.directory(ifd);
+}
+
+// Metadata.
+
+/// One property as a TIFF holds it; what is no type of TIFF 6.0 goes as bytes.
+void put_datum(Ifd& ifd, const Exiv2::Exifdatum& datum) {
+    std::string value(datum.size(), '\0');
+    datum.copy(reinterpret_cast<Exiv2::byte*>(value.data()), Exiv2::littleEndian);
+    const int type = datum.typeId();
+    const bool known = type >= 1 && type <= 12;
+    ifd.bytes(datum.tag(), known ? static_cast<TiffType>(type) : TiffType::undefined,
+              static_cast<std::uint32_t>(known ? datum.count() : value.size()), value);
+}
+
+/// The maker's block where it stood in the frame's file, as far as that is near the beginning: its offsets may count
+/// from there. Returns where it is now; 0: there is none.
+std::uint32_t put_maker_note(TiffFile& file, const ChosenMetadata& chosen, const MetadataChoice& keep) {
+    constexpr std::uint32_t nearby = 256 << 10;
+    if (chosen.maker_note.empty() || !keep.serials || !keep.exposure) return 0;
+    const std::uint32_t at = chosen.maker_note_at;
+    if (at > file.next() && at < nearby && at % 2 == 0) file.fill_to(at);
+    return file.block(chosen.maker_note);
+}
+
+std::string packet_of(const ChosenMetadata& chosen, const XmpProperties& properties) {
+    Exiv2::XmpData xmp = chosen.xmp;
+    for (const auto& [name, text] : properties) xmp["Xmp.optrel." + name] = text;
+    std::string packet;
+    if (xmp.empty()) return packet;
+    Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::omitPacketWrapper | Exiv2::XmpParser::useCompactFormat);
+    return packet;
+}
+
+void put_metadata(TiffFile& file, Ifd& main, const fs::path& frame, const RawCopyContent& c) {
+    const std::lock_guard<std::mutex> lock(exiv2_mutex());
+    const ChosenMetadata chosen = chosen_metadata(frame, c.metadata, c.keep, 1);
+    const std::uint32_t note = put_maker_note(file, chosen, c.keep);
+    Ifd photo, gps;
+    for (const Exiv2::Exifdatum& datum : chosen.exif) {
+        const std::string group = datum.groupName();
+        if (group == "Image" && !main.has(datum.tag())) put_datum(main, datum);
+        if (group == "Photo" && !photo.has(datum.tag())) put_datum(photo, datum);
+        if (group == "GPSInfo" && !gps.has(datum.tag())) put_datum(gps, datum);
+    }
+    if (note > 0) {
+        photo.placed(maker_note, TiffType::undefined, static_cast<std::uint32_t>(chosen.maker_note.size()), note);
+        main.u16(maker_note_safety, {note == chosen.maker_note_at && chosen.maker_note_little_endian ? 1 : 0});
+    }
+    if (!photo.empty()) main.u32(exif_ifd, {file.directory(photo)});
+    if (!gps.empty()) main.u32(gps_ifd, {file.directory(gps)});
+    const std::string packet = packet_of(chosen, c.properties);
+    if (!packet.empty())
+        main.bytes(xmp_packet, TiffType::byte, static_cast<std::uint32_t>(packet.size()), packet);
+    if (c.keep.serials) main.text(camera_serial_number, c.metadata.body_serial);
+}
+
+// The original.
+
+void put_32_big(std::string& out, std::uint32_t v) {
+    for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>(v >> shift);
+}
+
+/// As the specification has it: one fork, in blocks of 64 KB that are compressed each by itself; the other parts, which
+/// belong to another system, are empty.
+std::string packed_original(const fs::path& path, const Progress& progress) {
+    constexpr std::size_t block = 65536;
+    const std::string bytes = read_file(path, 0xffffffffu);
+    const int blocks = static_cast<int>((bytes.size() + block - 1) / block);
+    std::vector<std::string> packed(blocks);
+    parallel_for(blocks, [&](int i) {
+        if (progress.cancelled()) return;
+        const std::size_t from = i * block, count = std::min(block, bytes.size() - from);
+        uLongf size = compressBound(static_cast<uLong>(count));
+        packed[i].resize(size);
+        compress2(reinterpret_cast<Bytef*>(packed[i].data()), &size, reinterpret_cast<const Bytef*>(bytes.data() + from),
+                  static_cast<uLong>(count), 6);
+        packed[i].resize(size);
+    });
+    progress.check();
+    std::string out;
+    put_32_big(out, static_cast<std::uint32_t>(bytes.size()));
+    std::uint32_t at = static_cast<std::uint32_t>(4 + 4 * (blocks + 1));
+    for (const std::string& p : packed) {
+        put_32_big(out, at);
+        at += static_cast<std::uint32_t>(p.size());
+    }
+    put_32_big(out, at);
+    for (const std::string& p : packed) out += p;
+    return out;
+}
+
+// The main directory: the preview, and what holds for the whole file.
+
+void put_preview(TiffFile& file, Ifd& main, const cv::Mat3b& preview) {
+    const std::string jpeg = jpeg_bytes(preview, 88);
+    main.u32(new_subfile_type, {1});
+    main.u32(image_width, {static_cast<std::uint32_t>(preview.cols)});
+    main.u32(image_length, {static_cast<std::uint32_t>(preview.rows)});
+    main.u16(bits_per_sample, {8, 8, 8});
+    main.u16(compression, {jpeg_compression});
+    main.u16(photometric, {6});
+    main.u16(samples_per_pixel, {3});
+    main.u16(planar_configuration, {1});
+    main.u16(ycbcr_subsampling, {2, 2});
+    main.u16(ycbcr_positioning, {1});
+    main.u32(rows_per_strip, {static_cast<std::uint32_t>(preview.rows)});
+    main.u32(strip_byte_counts, {static_cast<std::uint32_t>(jpeg.size())});
+    main.u32(strip_offsets, {file.block(jpeg)});
+    main.text(preview_application_name, "Optrel");
+    main.text(preview_application_version, OPTREL_VERSION);
+    main.u32(preview_color_space, {2});  // sRGB
+}
+
+void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
+    main.u8(dng_version, {1, 4, 0, 0});
+    main.u8(dng_backward_version, c.needs_opcodes ? std::vector<int>{1, 3, 0, 0} : std::vector<int>{1, 1, 0, 0});
+    const std::string camera = camera_name(c.metadata);
+    main.text(unique_camera_model, camera.empty() ? "unknown camera" : camera);
+    main.u16(orientation, {c.metadata.orientation});
+    main.text(software, "Optrel " OPTREL_VERSION);
+    std::vector<double> matrix(raw.xyz_to_camera.val, raw.xyz_to_camera.val + 9);
+    main.signed_rationals(color_matrix_1, matrix);
+    main.u16(calibration_illuminant_1, {21});  // D65
+    main.rationals(as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
+    main.signed_rationals(baseline_exposure_tag, {c.baseline_exposure});
+    main.rationals(baseline_noise, {1});
+    main.rationals(baseline_sharpness, {1});
+    main.rationals(linear_response_limit, {1});
+}
+
+}  // namespace
+
+void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mosaic, const fs::path& frame,
+                    const RawCopyContent& content, const Progress& progress, const std::function<void()>& finish) {
+    if (mosaic.whole.cols < 2 || mosaic.whole.rows < 2 || mosaic.whole.cols > 100000 || mosaic.whole.rows > 100000)
+        throw input_error(fmt::format("{} cannot be copied as a DNG: a mosaic of {} by {} samples does not fit into one.",
+                                      frame.string(), mosaic.whole.cols, mosaic.whole.rows));
+    write_output_with(path, dng_output(), existing, [&](const fs::path& part) {
+        TiffFile file(part, path);
+        Ifd main;
+        put_camera(main, mosaic.picture, content);
+        put_metadata(file, main, frame, content);
+        put_preview(file, main, content.preview);
+        main.text(original_raw_file_name, frame.filename().string());
+        if (!content.original.empty()) {
+            const std::string packed = packed_original(content.original, progress);
+            main.bytes(original_raw_file_digest, TiffType::byte, 16, md5(packed));
+            main.bytes(original_raw_file_data, TiffType::undefined, static_cast<std::uint32_t>(packed.size()), packed);
+        }
+        main.u32(sub_ifds, {put_mosaic(file, mosaic, content, progress)});
+        file.finish(main);
+        if (finish) finish();
+    });
+}
+
+}  // namespace optrel

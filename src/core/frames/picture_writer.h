@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Writing developed pictures: TIFF, JPEG and PNG, by the formats' own libraries.
+#pragma once
+
+#include <filesystem>
+#include <functional>
+#include <opencv2/core.hpp>
+#include <string>
+
+#include "base/output.h"
+
+namespace optrel {
+
+enum class PictureFormat { tiff, jpeg, png };
+
+struct PictureCoding {
+    PictureFormat format = PictureFormat::tiff;
+    int bits = 16;            ///< 8 or 16; a JPEG has 8
+    bool compressed = false;  ///< TIFF: deflate with differences along the rows; a PNG always is
+    int quality = 92;         ///< JPEG: 1 to 100; from 90 on colour has the resolution of light
+};
+
+/// A picture of a format that Optrel exported; a DNG is none, whoever wrote it.
+const OutputFormat& picture_output(PictureFormat format);
+
+/// Writes red, green and blue, row by row, with an ICC profile; `finish` may add to the file before it gets its name.
+/// By the rule of base/output.h. Throws Error(file), and Error(input) for a size that the format cannot hold.
+void write_picture(const std::filesystem::path& path, Existing existing, const cv::Mat3w& rgb,
+                   const PictureCoding& coding, const std::string& icc,
+                   const std::function<void(const std::filesystem::path&)>& finish = {});
+
+}  // namespace optrel

@@ -1,0 +1,180 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/exporting.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <system_error>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/words.h"
+#include "exchange/file_name.h"
+#include "frames/orientation.h"
+#include "studio/develop_frame.h"
+#include "studio/raw_copy.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+double number(const FrameRecipe& r, Field field) { return r.fields[field].value.number; }
+
+/// What a person adds to the lens, or has instead of a profile.
+bool any_by_hand(const FrameRecipe& r, std::initializer_list<Field> fields) {
+    return std::any_of(fields.begin(), fields.end(), [&](Field f) { return number(r, f) != 0; });
+}
+
+/// What a file was when its export began: a change meanwhile would leave a picture of neither.
+struct Stand {
+    std::uintmax_t size = 0;
+    fs::file_time_type time;
+
+    static Stand of(const fs::path& path) {
+        std::error_code error;
+        Stand out;
+        out.size = fs::file_size(path, error);
+        if (!error) out.time = fs::last_write_time(path, error);
+        if (error)
+            throw file_error(fmt::format("{} cannot be read ({}); look whether its folder is there.", path.string(),
+                                         error.message()));
+        return out;
+    }
+    bool operator==(const Stand& o) const { return size == o.size && time == o.time; }
+};
+
+void make_folders(const fs::path& folder) {
+    std::error_code error;
+    fs::create_directories(folder, error);
+    if (error || !fs::is_directory(folder))
+        throw file_error(fmt::format("The folder {} cannot be made ({}); choose another one.", folder.string(),
+                                     error ? error.message() : "a file of that name stands there"));
+}
+
+}  // namespace
+
+XmpProperties correction_note(const FrameRecipe& r) {
+    std::vector<std::string> what;
+    XmpProperties out;
+    const bool profile = r.profile.has_value();
+    const auto note = [&](const char* name, const char* property, Field strength, bool there, bool by_hand) {
+        const bool measured = profile && there && number(r, strength) != 0;
+        if (measured || by_hand) what.emplace_back(name);
+        if (measured) out[property] = fmt::format("{:g} %", number(r, strength));
+    };
+    note("distortion", "distortion_strength", Field::distortion_strength, true,
+         any_by_hand(r, {Field::hand_distortion}));
+    note("lateral colour", "fringe_strength", Field::fringe_strength,
+         profile && (r.profile->node.red || r.profile->node.blue),
+         any_by_hand(r, {Field::red_at_corner, Field::red_bow, Field::blue_at_corner, Field::blue_bow}));
+    note("falloff", "vignetting_strength", Field::vignetting_strength, profile && r.profile->node.falloff,
+         any_by_hand(r, {Field::corner_light}));
+    if (any_by_hand(r, {Field::roll, Field::pitch, Field::yaw})) what.emplace_back("perspective");
+    if (what.empty()) return {};
+    const bool by_profile = out.size() > 0;
+    out["corrected"] = fmt::format("{} by {}", all_of(what), by_profile ? r.chosen : "hand");
+    if (by_profile) {
+        out["corrected_by"] = r.chosen;
+        if (!r.profile_id.empty()) {
+            out["profile"] = r.profile_id;
+            out["profile_version"] = std::to_string(r.profile_version);
+        }
+    }
+    if (r.revision > 0) out["baseline_revision"] = std::to_string(r.revision);
+    return out;
+}
+
+bool ExportNames::taken_here(const fs::path& path) const { return given_.count(lowered(path.string())) > 0; }
+
+fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts) {
+    const std::string name =
+        name_from(recipe_.file_name, {frame.stem().string(), facts.body, recipe_.name, number_, facts.metadata});
+    const auto with = [&](const std::string& suffix) {
+        return folder_ / (name + suffix + extension_of(recipe_.format));
+    };
+    fs::path path = with("");
+    std::error_code ignored;
+    const auto there = [&](const fs::path& p) { return fs::exists(fs::symlink_status(p, ignored)); };
+    if (recipe_.taken == NameTaken::number)
+        for (int i = 2; taken_here(path) || there(path); ++i) path = with(fmt::format("-{}", i));
+    if (taken_here(path))
+        throw file_error(
+            fmt::format("{} is the name of two frames of this export; put {{number}} into the recipe's "
+                        "file name.",
+                        path.string()));
+    const OutputFormat& format = export_output(recipe_.format);
+    check_output(path, format, recipe_.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep);
+    given_.insert(lowered(path.string()));
+    ++number_;
+    return path;
+}
+
+Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe, const fs::path& out,
+                      Existing existing, const Progress& progress) {
+    const Stand before = Stand::of(frame);
+    check_output(out, export_output(recipe.format), existing);
+    const auto unchanged = [&] {
+        progress.check();
+        if (!(Stand::of(frame) == before))
+            throw file_error(fmt::format("{} changed while it was exported; export it again when it is complete.",
+                                         frame.string()));
+    };
+    make_folders(out.has_parent_path() ? out.parent_path() : fs::path("."));
+    if (recipe.format == ExportFormat::dng)
+        return write_frame_copy(frame, facts, recipe, out, existing, progress, unchanged);
+    const Developed picture =
+        develop_file(frame, facts.metadata, facts.fields, facts.profile, progress, {recipe.space, recipe.longest_side});
+    progress.check();
+    const cv::Mat3w rgb = as_held(picture.rgb, facts.metadata.orientation);
+    Exported done;
+    done.frame = frame;
+    done.out = out;
+    done.profile = facts.chosen;
+    done.width = rgb.cols;
+    done.height = rgb.rows;
+    done.scale = picture.scale;
+    done.kept = picture.kept;
+    if (!facts.metadata.corrected.empty())
+        done.remarks.push_back(fmt::format("{} was corrected already ({}).", frame.string(), facts.metadata.corrected));
+    write_picture(out, existing, rgb, recipe.coding(), icc_profile(recipe.space, picture.camera_to_srgb),
+                  [&](const fs::path& part) {
+                      copy_metadata(frame, part,
+                                    {facts.metadata, rgb.cols, rgb.rows, picture.scale * picture.reduced,
+                                     recipe.metadata, correction_note(facts)});
+                      unchanged();
+                  });
+    return done;
+}
+
+std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const ExportRecipe& recipe,
+                                    const fs::path& folder, const std::function<FrameRecipe(const fs::path&)>& facts,
+                                    const std::function<void(const Exported&)>& done, Progress& progress) {
+    check(recipe);
+    ExportNames names(folder, recipe);
+    std::vector<Exported> out;
+    progress.start(static_cast<int>(frames.size()), "Exporting frames");
+    for (const fs::path& frame : frames) {
+        progress.check();
+        Exported one;
+        one.frame = frame;
+        try {
+            require_regular(frame);
+            const FrameRecipe r = facts(frame);
+            one.out = names.take(frame, r);
+            // Whatever appears under this name from now on is not ours to replace, unless the recipe says so.
+            one = export_frame(frame, r, recipe, one.out,
+                               recipe.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep, progress);
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const std::exception& error) {
+            one.problem = reason_for(frame, error);
+        }
+        progress.step();
+        done(one);
+        out.push_back(std::move(one));
+    }
+    return out;
+}
+
+}  // namespace optrel

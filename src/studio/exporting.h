@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Exporting: frames written out by a recipe, one after the other, each whole or not there.
+#pragma once
+
+#include <filesystem>
+#include <functional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "exchange/export_recipe.h"
+#include "studio/frame_recipe.h"
+
+namespace optrel {
+
+/// What was corrected in a frame, by what and how much, for the metadata of its export; empty: nothing was.
+XmpProperties correction_note(const FrameRecipe& frame);
+
+/// Names within one folder and one export. Two frames of it never get one name, also where case alone tells them apart.
+class ExportNames {
+public:
+    /// Files that are there count as taken unless they may be replaced.
+    ExportNames(std::filesystem::path folder, const ExportRecipe& recipe)
+        : folder_(std::move(folder)), recipe_(recipe) {}
+
+    /// The path for a frame. Throws Error(input) when the name needs what the frame does not say, and Error(file) when
+    /// it is taken and the recipe says that it stays.
+    std::filesystem::path take(const std::filesystem::path& frame, const FrameRecipe& facts);
+    /// Counts the frames: what {number} says next.
+    int next_number() const { return number_; }
+
+private:
+    bool taken_here(const std::filesystem::path& path) const;
+
+    std::filesystem::path folder_;
+    const ExportRecipe& recipe_;
+    std::set<std::string> given_;  ///< in lower case
+    int number_ = 1;
+};
+
+/// How well the opcodes of a raw copy follow the correction.
+struct CarriedFit {
+    std::string geometry, falloff;  ///< names of the opcodes; empty: none
+    double geometry_rms_px = 0, geometry_largest_px = 0, scale = 1;
+    double falloff_rms_percent = 0, falloff_largest_percent = 0;
+};
+
+struct Exported {
+    std::filesystem::path frame, out;
+    std::string profile = "none";  ///< for people
+    int width = 0, height = 0;     ///< as it is held
+    double scale = 1;              ///< of the border
+    cv::Rect kept;                 ///< pixels of the corrected picture that the crop keeps
+    std::string problem;           ///< one sentence; then nothing was written
+    std::vector<std::string> remarks;
+    CarriedFit carried;  ///< of a raw copy
+};
+
+/// One frame to one file, which is whole or not there; folders on the way to it are made. Throws Error as reading and
+/// writing do, also when the frame changed meanwhile.
+Exported export_frame(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+                      const std::filesystem::path& out, Existing existing, const Progress& progress);
+
+/// Frames into a folder. One that cannot be exported is told in its `problem` and never stops the others. `facts` says
+/// what a frame is developed with; it may throw. `done` is called after each, on the calling thread.
+std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& frames, const ExportRecipe& recipe,
+                                    const std::filesystem::path& folder,
+                                    const std::function<FrameRecipe(const std::filesystem::path&)>& facts,
+                                    const std::function<void(const Exported&)>& done, Progress& progress);
+
+}  // namespace optrel
