@@ -26,8 +26,10 @@ json exported_json(const Exported& e) {
                 {"size", {e.width, e.height}}, {"scale", e.scale},      {"remarks", e.remarks}};
     const CarriedFit& c = e.carried;
     if (!c.geometry.empty())
-        out["geometry"] = {
-            {"opcode", c.geometry}, {"rms_px", c.geometry_rms_px}, {"largest_px", c.geometry_largest_px}};
+        out["geometry"] = {{"opcode", c.geometry},
+                           {"rms_px", c.geometry_rms_px},
+                           {"largest_px", c.geometry_largest_px},
+                           {"green_largest_px", c.green_largest_px}};
     if (!c.falloff.empty())
         out["falloff"] = {{"opcode", c.falloff},
                           {"rms_percent", c.falloff_rms_percent},

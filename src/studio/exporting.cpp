@@ -45,11 +45,13 @@ struct Stand {
 };
 
 void make_folders(const fs::path& folder) {
-    std::error_code error;
-    fs::create_directories(folder, error);
-    if (error || !fs::is_directory(folder))
-        throw file_error(fmt::format("The folder {} cannot be made ({}); choose another one.", folder.string(),
-                                     error ? error.message() : "a file of that name stands there"));
+    std::error_code ignored;
+    if (folder.empty() || fs::is_directory(folder, ignored)) return;
+    make_folders(folder.parent_path());
+    // Another station may be quicker.
+    if (!make_folder_durable(folder) && !fs::is_directory(folder, ignored))
+        throw file_error(fmt::format(
+            "The folder {} cannot be made: a file of that name stands there; choose another one.", folder.string()));
 }
 
 }  // namespace
@@ -117,10 +119,10 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     const auto unchanged = [&] {
         progress.check();
         if (!(Stand::of(frame) == before))
-            throw file_error(fmt::format("{} changed while it was exported; export it again when it is complete.",
-                                         frame.string()));
+            throw file_error(
+                fmt::format("{} changed while it was exported; export it again when it is complete.", frame.string()));
     };
-    make_folders(out.has_parent_path() ? out.parent_path() : fs::path("."));
+    make_folders(out.parent_path());
     if (recipe.format == ExportFormat::dng)
         return write_frame_copy(frame, facts, recipe, out, existing, progress, unchanged);
     const Developed picture =

@@ -42,7 +42,7 @@ private:
 /// How well the opcodes of a raw copy follow the correction.
 struct CarriedFit {
     std::string geometry, falloff;  ///< names of the opcodes; empty: none
-    double geometry_rms_px = 0, geometry_largest_px = 0, scale = 1;
+    double geometry_rms_px = 0, geometry_largest_px = 0, green_largest_px = 0, scale = 1;
     double falloff_rms_percent = 0, falloff_largest_percent = 0;
 };
 

@@ -36,22 +36,24 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
     const PictureView::Settings& settings = framing.view.settings();
     const bool held_otherwise = !settings.turn.isIdentity(0) || !settings.shift.isZero(0);
     if (held_otherwise)
-        done.remarks.push_back(fmt::format(
-            "{}: perspective and shift are not carried by a raw copy, its form has no place for them.",
-            done.frame.string()));
+        done.remarks.push_back(
+            fmt::format("{}: perspective and shift are not carried by a raw copy, its form has no place for them.",
+                        done.frame.string()));
     if (use == OpcodeUse::none || !(framing.moves || framing.fringes)) return;
     const bool angular = facts.profile && facts.profile->node.model.kind()->angular();
     // The scale that fills a turned picture means nothing for one that is not turned.
-    const CarriedGeometry carried =
-        carried_geometry(framing.view.lens(), held_otherwise ? 1 : settings.scale, angular);
+    const CarriedGeometry carried = carried_geometry(framing.view.lens(), held_otherwise ? 1 : settings.scale, angular);
     done.carried.geometry = name_of(carried.warp);
     done.carried.geometry_rms_px = carried.rms_px;
     done.carried.geometry_largest_px = carried.largest_px;
+    done.carried.green_largest_px = carried.green_largest_px;
     done.carried.scale = carried.scale;
     if (carried.largest_px > carried_px)
         done.remarks.push_back(fmt::format(
-            "{}: {} follows this lens to {:.3f} px at most ({:.3f} px RMS), not to {:g}; export a TIFF where that counts.",
-            done.frame.string(), done.carried.geometry, carried.largest_px, carried.rms_px, carried_px));
+            "{}: {} follows this lens to {:.3f} px at most in green and {:.3f} px in red or blue ({:.3f} px "
+            "RMS), not to {:g}; export a TIFF where that counts.",
+            done.frame.string(), done.carried.geometry, carried.green_largest_px, carried.largest_px, carried.rms_px,
+            carried_px));
     lists.add(3, carried.warp, use);
 }
 
@@ -85,7 +87,8 @@ void carry_bad_pixels(Lists& lists, const RawPicture& raw, const ResolvedFrame& 
 cv::Mat3b preview_of(const PreparedFrame& frame, const FrameRecipe& facts, const cv::Rect& kept, int side,
                      const Progress& progress) {
     const double step = std::max(1.0, double(std::max(kept.width, kept.height)) / side);
-    const cv::Size size(std::max(1, static_cast<int>(kept.width / step)), std::max(1, static_cast<int>(kept.height / step)));
+    const cv::Size size(std::max(1, static_cast<int>(kept.width / step)),
+                        std::max(1, static_cast<int>(kept.height / step)));
     const cv::Mat3w rgb =
         frame.look(facts.fields, facts.profile, {double(kept.x), double(kept.y), step, size}, progress).rgb;
     cv::Mat3b out(rgb.size());
@@ -118,8 +121,9 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
                           const fs::path& out, Existing existing, const Progress& progress,
                           const std::function<void()>& unchanged) {
     if (facts.metadata.kind == FrameKind::rendered)
-        throw input_error(fmt::format(
-            "{} is a rendered picture, of which there is no raw copy; export it as a TIFF, JPEG or PNG.", frame.string()));
+        throw input_error(
+            fmt::format("{} is a rendered picture, of which there is no raw copy; export it as a TIFF, JPEG or PNG.",
+                        frame.string()));
     RawMosaic mosaic = read_mosaic(frame);
     const RawPicture& raw = mosaic.picture;
     progress.check();

@@ -87,6 +87,53 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
     CHECK(file_hash(rig_frame("SP0001")) == before);
 }
 
+TEST_CASE("frames are exported by recipes, shipped and own, with what differs said beside them", "[cli][export]") {
+    const TemporaryFolder folder;
+    const std::string store = fmt::format("--store '{}'", (folder / "store").string()),
+                      frame = rig_frame("SP0001").string(), out = (folder / "out").string();
+    REQUIRE(cli("store begin " + store).status == 0);
+    REQUIRE(cli("recipe save Catalogue --as jpeg --longest-side 400 --name '{model}/{name}' " + store).status == 0);
+    CHECK(cli("recipe save Catalogue --as png " + store).status == 2);
+    const json list = json::parse(cli("recipe list --json " + store).out);
+    CHECK(list.size() == 5);
+    const CommandResult r =
+        cli(fmt::format("export {} --recipe catalogue --quality 60 --frames '{}' '{}' --out '{}' --json", store, frame,
+                        (folder / "none.dng").string(), out));
+    CHECK(r.status == 1);
+    CHECK(is_one_sentence(r.err.substr(12, r.err.size() - 13)));
+    const json done = json::parse(r.out)["exported"];
+    REQUIRE(done.size() == 2);
+    CHECK(done[0]["size"] == json({400, 266}));
+    CHECK(done[1].contains("problem"));
+    CHECK(read_picture(done[0]["out"].get<std::string>()).cols == 400);
+    const std::string copy = fmt::format("export --profile '{}' --as dng --frames '{}' --out '{}' ",
+                                         solved_rig_profile().string(), frame, out);
+    const json raw = json::parse(cli(copy + "--json").out)["exported"][0];
+    CHECK(raw["geometry"]["opcode"] == "WarpRectilinear");
+    CHECK(cli(copy).status == 1);  // it is there
+    CHECK(cli(copy + "--overwrite").status == 0);
+    for (const char* wrong : {"", "--as gif", "--recipe Catalog", "--recipe Review --as png", "--as jpeg --bits 16",
+                              "--as tiff --space mauve", "--as tiff --name '{nmae}'", "--as tiff --metadata plce",
+                              "--as tiff --taken burn", "--as jpeg --quality 0x"}) {
+        const CommandResult refused =
+            cli(fmt::format("export {} {} --frames '{}' --out '{}'", store, wrong, frame, out));
+        INFO(wrong << ": " << refused.err);
+        CHECK(refused.status != 0);
+        CHECK(std::count(refused.err.begin(), refused.err.end(), '\n') == 1);
+    }
+    const std::string file = (folder / "r.json").string();
+    CHECK(cli(fmt::format("recipe show Catalogue --out '{}' {}", file, store)).status == 0);
+    CHECK(cli("recipe delete Catalogue " + store).status == 0);
+    CHECK(cli("recipe delete Archive " + store).status == 1);
+    CHECK(cli(fmt::format("recipe save --file '{}' {}", file, store)).status == 0);
+    // What is corrected already is said when it comes in, and gets no correction on top.
+    const std::string corrected = fmt::format("export --profile '{}' --as tiff --frames '{}' --out '{}'",
+                                              solved_rig_profile().string(), frame, (folder / "in").string());
+    REQUIRE(cli(corrected).status == 0);
+    const CommandResult in = cli(fmt::format("store index {} '{}' --json", store, (folder / "in").string()));
+    CHECK(json::parse(in.out)["corrected_already"].size() == 1);
+}
+
 TEST_CASE("the whole way through a store", "[cli]") {
     const TemporaryFolder folder;
     fs::create_directory(folder / "frames");

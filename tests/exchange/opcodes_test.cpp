@@ -45,7 +45,8 @@ void slow_warp(const std::string& list, int plane, double x, double y, double& x
     double mx = cx, my = cy;
     if (picture.width - 1 - cx > mx) mx = picture.width - 1 - cx;
     if (picture.height - 1 - cy > my) my = picture.height - 1 - cy;
-    const double m = std::sqrt(mx * mx + my * my), dx = (x - cx) / m, dy = (y - cy) / m, r = std::sqrt(dx * dx + dy * dy);
+    const double m = std::sqrt(mx * mx + my * my), dx = (x - cx) / m, dy = (y - cy) / m,
+                 r = std::sqrt(dx * dx + dy * dy);
     double k[6] = {};
     for (std::size_t i = 0; i < each; ++i) k[i] = big64(list, at + (plane * each + i) * 8);
     double f, tx = 0, ty = 0;
@@ -136,7 +137,8 @@ TEST_CASE("a fisheye is carried by the warp of angles", "[exchange][opcodes]") {
     CHECK(x - 2999.5 == Approx(16 / 0.006 * angle).margin(0.02));
 }
 
-TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps where they do not", "[exchange][opcodes]") {
+TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps where they do not",
+          "[exchange][opcodes]") {
     const std::array<std::array<int, 2>, 2> filter{{{1, 0}, {2, 1}}};
     const FrameMap alike(node(0.05, 0), picture, picture);
     const CarriedFalloff radial = carried_falloff(alike, filter);
@@ -165,7 +167,8 @@ TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps 
         const auto channel = static_cast<Channel>(filter[i / 2][i % 2]);
         // The last point stands in the last corner, the middle one in the middle.
         CHECK(bigf(bytes, p + 76 + 4 * (std::size_t(down) * across - 1)) == Approx(apart.gain(channel, {6000, 4000})));
-        CHECK(bigf(bytes, p + 76 + 4 * (std::size_t(down / 2) * across + across / 2)) == Approx(apart.gain(channel, {3000, 2000})));
+        CHECK(bigf(bytes, p + 76 + 4 * (std::size_t(down / 2) * across + across / 2)) ==
+              Approx(apart.gain(channel, {3000, 2000})));
         at += 16 + big32(bytes, at + 12);
     }
     CHECK(at == bytes.size());

@@ -39,7 +39,8 @@ std::vector<Pair> pairs_of(const FrameMap& lens, double scale, int across, int d
         const std::optional<Vec2> green = view.green(place);
         if (!green || !lens.geometry().contains(*green)) continue;
         Pair pair{place, {}};
-        for (int c = 0; c < 3; ++c) pair.frame[c] = channels[c] == Channel::green ? *green : lens.fringe(channels[c], *green);
+        for (int c = 0; c < 3; ++c)
+            pair.frame[c] = channels[c] == Channel::green ? *green : lens.fringe(channels[c], *green);
         out.push_back(pair);
     }
     return out;
@@ -137,6 +138,7 @@ void judge(CarriedGeometry& out, const std::vector<Pair>& pairs, const PictureGe
             const double miss = (at - p.frame[c]).norm();
             sum += miss * miss;
             out.largest_px = std::max(out.largest_px, miss);
+            if (channels[c] == Channel::green) out.green_largest_px = std::max(out.green_largest_px, miss);
         }
     out.rms_px = std::sqrt(sum / (3 * static_cast<double>(pairs.size())));
 }

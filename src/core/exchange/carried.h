@@ -13,8 +13,9 @@ namespace optrel {
 /// is that of the least residual.
 struct CarriedGeometry {
     Opcode warp;
-    double scale = 1;            ///< of the corrected picture that the warp makes
+    double scale = 1;                   ///< of the corrected picture that the warp makes
     double rms_px = 0, largest_px = 0;  ///< of what the warp misses, over the picture and all planes
+    double green_largest_px = 0;        ///< of green alone: a whole displacement of red and blue has no place in a warp
 };
 /// `scale` is that of the corrected picture; WarpFisheye, which a lens of angles gets where it follows better, sets its
 /// own. Throws Error(input)
@@ -25,7 +26,7 @@ CarriedGeometry carried_geometry(const FrameMap& lens, double scale, bool angula
 /// place of the mosaic's filter.
 struct CarriedFalloff {
     std::vector<Opcode> opcodes;
-    bool in_mosaic = false;        ///< maps: OpcodeList2; otherwise OpcodeList3, before the warp
+    bool in_mosaic = false;                       ///< maps: OpcodeList2; otherwise OpcodeList3, before the warp
     double rms_percent = 0, largest_percent = 0;  ///< of the gain, over the picture and all planes
 };
 CarriedFalloff carried_falloff(const FrameMap& lens, const std::array<std::array<int, 2>, 2>& filter,

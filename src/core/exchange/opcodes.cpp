@@ -144,8 +144,8 @@ Written written(const FixBadPixelsList& o) {
 
 Written written(const GainMap& o) {
     Writer w;
-    for (const std::uint32_t v : {o.top, o.left, o.bottom, o.right, o.plane, o.planes, o.row_pitch, o.column_pitch,
-                                  o.down, o.across})
+    for (const std::uint32_t v :
+         {o.top, o.left, o.bottom, o.right, o.plane, o.planes, o.row_pitch, o.column_pitch, o.down, o.across})
         w.u32(v);
     w.numbers(std::array{o.spacing_down, o.spacing_across, o.origin_down, o.origin_across});
     w.u32(o.map_planes);
@@ -185,8 +185,8 @@ FixBadPixelsList read_bad_pixels(Reader& r) {
 
 GainMap read_gain_map(Reader& r) {
     GainMap o;
-    for (std::uint32_t* v : {&o.top, &o.left, &o.bottom, &o.right, &o.plane, &o.planes, &o.row_pitch, &o.column_pitch,
-                             &o.down, &o.across})
+    for (std::uint32_t* v :
+         {&o.top, &o.left, &o.bottom, &o.right, &o.plane, &o.planes, &o.row_pitch, &o.column_pitch, &o.down, &o.across})
         *v = r.u32();
     o.spacing_down = r.number();
     o.spacing_across = r.number();
@@ -252,8 +252,8 @@ std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& 
 std::string name_of(const Opcode& opcode) {
     const auto is = [&](std::size_t index) { return opcode.what.index() == index; };
     if (is(0)) return fmt::format("opcode {}", std::get<OtherOpcode>(opcode.what).id);
-    constexpr const char* names[] = {"", "WarpRectilinear", "WarpFisheye", "FixVignetteRadial", "FixBadPixelsList",
-                                     "GainMap"};
+    constexpr const char* names[] = {
+        "", "WarpRectilinear", "WarpFisheye", "FixVignetteRadial", "FixBadPixelsList", "GainMap"};
     return names[opcode.what.index()];
 }
 

@@ -48,8 +48,8 @@ struct FixBadPixelsList {
 struct GainMap {
     std::uint32_t top = 0, left = 0, bottom = 0, right = 0;  ///< samples that it applies to
     std::uint32_t plane = 0, planes = 1, row_pitch = 1, column_pitch = 1;
-    std::uint32_t down = 1, across = 1;                     ///< points
-    double spacing_down = 1, spacing_across = 1;            ///< in shares of the picture's height and width
+    std::uint32_t down = 1, across = 1;           ///< points
+    double spacing_down = 1, spacing_across = 1;  ///< in shares of the picture's height and width
     double origin_down = 0, origin_across = 0;
     std::uint32_t map_planes = 1;
     std::vector<float> gain;  ///< row by row, plane by plane

@@ -86,7 +86,7 @@ enum Tag : std::uint16_t {
     noise_profile = 51041,
 };
 
-constexpr int jpeg_compression = 7, no_compression = 1, tile = 512;
+constexpr int jpeg_compression = 7, no_compression = 1;
 
 std::string md5(const std::string& bytes) {
     std::string out(16, '\0');
@@ -96,35 +96,42 @@ std::string md5(const std::string& bytes) {
 
 // The mosaic.
 
+/// Of a tile: a multiple of 16, as TIFF 6.0 wants it, and no more than the mosaic has: some readers do not pass over
+/// what reaches beyond a mosaic that is narrower than a tile.
+int tile_side(int samples) { return std::clamp(samples / 16 * 16, 16, 512); }
+
 /// A tile with what reaches beyond the mosaic repeated from its last columns and rows of the same colour.
-cv::Mat1w tile_of(const cv::Mat1w& mosaic, int left, int top) {
-    cv::Mat1w out(tile, tile);
+cv::Mat1w tile_of(const cv::Mat1w& mosaic, const cv::Rect& tile) {
+    cv::Mat1w out(tile.size());
     const auto inside = [](int at, int size) { return at < size ? at : size - 2 + (at - size) % 2; };
-    for (int row = 0; row < tile; ++row) {
-        const std::uint16_t* in = mosaic.ptr<std::uint16_t>(inside(top + row, mosaic.rows));
+    for (int row = 0; row < tile.height; ++row) {
+        const std::uint16_t* in = mosaic.ptr<std::uint16_t>(inside(tile.y + row, mosaic.rows));
         std::uint16_t* to = out.ptr<std::uint16_t>(row);
-        const int whole = std::min(tile, mosaic.cols - left);
-        std::copy(in + left, in + left + whole, to);
-        for (int i = whole; i < tile; ++i) to[i] = in[inside(left + i, mosaic.cols)];
+        const int whole = std::min(tile.width, mosaic.cols - tile.x);
+        std::copy(in + tile.x, in + tile.x + whole, to);
+        for (int i = whole; i < tile.width; ++i) to[i] = in[inside(tile.x + i, mosaic.cols)];
     }
     return out;
 }
 
 void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
-    const int across = (mosaic.cols + tile - 1) / tile, down = (mosaic.rows + tile - 1) / tile;
+    const int width = tile_side(mosaic.cols), height = tile_side(mosaic.rows);
+    const int across = (mosaic.cols + width - 1) / width, down = (mosaic.rows + height - 1) / height;
     std::vector<std::uint32_t> places, sizes;
     for (int j = 0; j < down; ++j) {
         progress.check();
         std::vector<std::string> coded(across);
-        parallel_for(across, [&](int i) { coded[i] = encode_lossless_jpeg(tile_of(mosaic, i * tile, j * tile)); });
+        parallel_for(across, [&](int i) {
+            coded[i] = encode_lossless_jpeg(tile_of(mosaic, {i * width, j * height, width, height}));
+        });
         for (const std::string& bytes : coded) {
             places.push_back(file.block(bytes));
             sizes.push_back(static_cast<std::uint32_t>(bytes.size()));
         }
     }
     ifd.u16(compression, {jpeg_compression});
-    ifd.u32(tile_width, {tile});
-    ifd.u32(tile_length, {tile});
+    ifd.u32(tile_width, {static_cast<std::uint32_t>(width)});
+    ifd.u32(tile_length, {static_cast<std::uint32_t>(height)});
     ifd.u32(tile_offsets, places);
     ifd.u32(tile_byte_counts, sizes);
 }
@@ -180,9 +187,9 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
     const cv::Rect crop = c.crop.empty() ? cv::Rect(0, 0, part.width, part.height) : c.crop;
     ifd.u32(default_crop_origin, {static_cast<std::uint32_t>(crop.x), static_cast<std::uint32_t>(crop.y)});
     ifd.u32(default_crop_size, {static_cast<std::uint32_t>(crop.width), static_cast<std::uint32_t>(crop.height)});
-    ifd.u32(active_area, {static_cast<std::uint32_t>(part.top), static_cast<std::uint32_t>(part.left),
-                          static_cast<std::uint32_t>(part.top + part.height),
-                          static_cast<std::uint32_t>(part.left + part.width)});
+    ifd.u32(active_area,
+            {static_cast<std::uint32_t>(part.top), static_cast<std::uint32_t>(part.left),
+             static_cast<std::uint32_t>(part.top + part.height), static_cast<std::uint32_t>(part.left + part.width)});
     if (!c.noise.empty()) ifd.doubles(noise_profile, c.noise);
     constexpr std::uint16_t lists[] = {opcode_list_1, opcode_list_2, opcode_list_3};
     for (int i = 0; i < 3; ++i)
@@ -240,8 +247,7 @@ void put_metadata(TiffFile& file, Ifd& main, const fs::path& frame, const RawCop
     if (!photo.empty()) main.u32(exif_ifd, {file.directory(photo)});
     if (!gps.empty()) main.u32(gps_ifd, {file.directory(gps)});
     const std::string packet = packet_of(chosen, c.properties);
-    if (!packet.empty())
-        main.bytes(xmp_packet, TiffType::byte, static_cast<std::uint32_t>(packet.size()), packet);
+    if (!packet.empty()) main.bytes(xmp_packet, TiffType::byte, static_cast<std::uint32_t>(packet.size()), packet);
     if (c.keep.serials) main.text(camera_serial_number, c.metadata.body_serial);
 }
 
@@ -263,8 +269,8 @@ std::string packed_original(const fs::path& path, const Progress& progress) {
         const std::size_t from = i * block, count = std::min(block, bytes.size() - from);
         uLongf size = compressBound(static_cast<uLong>(count));
         packed[i].resize(size);
-        compress2(reinterpret_cast<Bytef*>(packed[i].data()), &size, reinterpret_cast<const Bytef*>(bytes.data() + from),
-                  static_cast<uLong>(count), 6);
+        compress2(reinterpret_cast<Bytef*>(packed[i].data()), &size,
+                  reinterpret_cast<const Bytef*>(bytes.data() + from), static_cast<uLong>(count), 6);
         packed[i].resize(size);
     });
     progress.check();
@@ -324,8 +330,9 @@ void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
 void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mosaic, const fs::path& frame,
                     const RawCopyContent& content, const Progress& progress, const std::function<void()>& finish) {
     if (mosaic.whole.cols < 2 || mosaic.whole.rows < 2 || mosaic.whole.cols > 100000 || mosaic.whole.rows > 100000)
-        throw input_error(fmt::format("{} cannot be copied as a DNG: a mosaic of {} by {} samples does not fit into one.",
-                                      frame.string(), mosaic.whole.cols, mosaic.whole.rows));
+        throw input_error(
+            fmt::format("{} cannot be copied as a DNG: a mosaic of {} by {} samples does not fit into one.",
+                        frame.string(), mosaic.whole.cols, mosaic.whole.rows));
     write_output_with(path, dng_output(), existing, [&](const fs::path& part) {
         TiffFile file(part, path);
         Ifd main;

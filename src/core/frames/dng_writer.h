@@ -30,7 +30,8 @@ struct RawCopyContent {
     std::filesystem::path original;      ///< to put inside; empty: none
     cv::Rect crop;                       ///< of the visible part: what readers show; empty: all of it
     double baseline_exposure = 0;        ///< EV
-    std::vector<double> noise;           ///< NoiseProfile: slope and offset of the variance, for red, green and blue; empty: none
+    std::vector<double>
+        noise;  ///< NoiseProfile: slope and offset of the variance, for red, green and blue; empty: none
 };
 
 /// Writes a raw copy; `finish` is called before it gets its name. Same input, same bytes. By the rule of base/output.h.

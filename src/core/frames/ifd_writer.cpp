@@ -109,9 +109,10 @@ TiffFile::TiffFile(const std::filesystem::path& part, std::filesystem::path want
 
 void TiffFile::put(const std::string& bytes) {
     if (bytes.size() > std::numeric_limits<std::uint32_t>::max() - next_)
-        throw file_error(fmt::format("Cannot write {}: it would be larger than the 4 GB that a TIFF or DNG can hold; "
-                                     "leave the original out of it.",
-                                     wanted_.string()));
+        throw file_error(
+            fmt::format("Cannot write {}: it would be larger than the 4 GB that a TIFF or DNG can hold; "
+                        "leave the original out of it.",
+                        wanted_.string()));
     out_.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
     if (!out_)
         throw file_error(fmt::format(

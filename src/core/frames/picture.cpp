@@ -60,8 +60,8 @@ RawMosaic take_samples(LibRaw& raw, const std::optional<VisiblePart>& stated) {
     const auto& sizes = raw.imgdata.sizes;
     const auto& color = raw.imgdata.color;
     RawMosaic mosaic;
-    mosaic.whole =
-        cv::Mat1w(sizes.raw_height, sizes.raw_width, raw.imgdata.rawdata.raw_image, static_cast<std::size_t>(sizes.raw_pitch));
+    mosaic.whole = cv::Mat1w(sizes.raw_height, sizes.raw_width, raw.imgdata.rawdata.raw_image,
+                             static_cast<std::size_t>(sizes.raw_pitch));
     const VisiblePart part = mosaic.visible = visible_part(sizes, stated);
     RawPicture& out = mosaic.picture;
     out.counts = mosaic.whole(cv::Rect(part.left, part.top, part.width, part.height));
@@ -124,8 +124,7 @@ RawMosaic unpacked(const fs::path& path, LibRaw& raw) {
     if (damaged) throw refuse("it is truncated or damaged");
     const auto& sizes = raw.imgdata.sizes;
     const auto& color = raw.imgdata.color;
-    if (raw.imgdata.rawdata.raw_image == nullptr || raw.imgdata.idata.filters < 1000 ||
-        raw.imgdata.idata.colors != 3)
+    if (raw.imgdata.rawdata.raw_image == nullptr || raw.imgdata.idata.filters < 1000 || raw.imgdata.idata.colors != 3)
         throw refuse("its colour filter is not a Bayer pattern of red, green and blue");
     if (sizes.width < 64 || sizes.height < 64) throw refuse("its picture is smaller than 64 by 64 pixels");
     if (sizes.left_margin + sizes.width > sizes.raw_width || sizes.top_margin + sizes.height > sizes.raw_height)

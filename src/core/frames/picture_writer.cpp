@@ -160,7 +160,9 @@ public:
         if (!icc.empty())
             png_set_iCCP(png_, info_, "ICC", PNG_COMPRESSION_TYPE_BASE, reinterpret_cast<png_const_bytep>(icc.data()),
                          static_cast<png_uint_32>(icc.size()));
-        png_set_compression_level(png_, 4);
+        // Of photographs these come out as small as what takes four times as long.
+        png_set_filter(png_, PNG_FILTER_TYPE_BASE, PNG_FILTER_UP);
+        png_set_compression_level(png_, 3);
         png_write_info(png_, info_);
         if (bits == 16) png_set_swap(png_);
         for (int row = 0; row < rgb.rows; ++row) {

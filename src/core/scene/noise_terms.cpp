@@ -51,8 +51,7 @@ std::vector<Level> levels_of(std::vector<Patch>& patches) {
         const auto first = patches.begin() + static_cast<std::ptrdiff_t>(from),
                    last = patches.begin() + static_cast<std::ptrdiff_t>(to);
         const auto even = first + std::max<std::ptrdiff_t>(5, (last - first) / 5);
-        std::nth_element(first, even, last,
-                         [](const Patch& a, const Patch& b) { return a.unevenness < b.unevenness; });
+        std::nth_element(first, even, last, [](const Patch& a, const Patch& b) { return a.unevenness < b.unevenness; });
         Level mean{0, 0, static_cast<double>(even - first)};
         for (auto p = first; p != even; ++p) {
             mean.light += p->light / mean.count;
