@@ -140,12 +140,8 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     if (!facts.metadata.corrected.empty())
         done.remarks.push_back(fmt::format("{} was corrected already ({}).", frame.string(), facts.metadata.corrected));
     write_picture(out, existing, rgb, recipe.coding(), icc_profile(recipe.space, picture.camera_to_srgb),
-                  [&](const fs::path& part) {
-                      copy_metadata(frame, part,
-                                    {facts.metadata, rgb.cols, rgb.rows, picture.scale * picture.reduced,
-                                     recipe.metadata, correction_note(facts)});
-                      unchanged();
-                  });
+                  {frame, facts.metadata, picture.scale * picture.reduced, recipe.metadata, correction_note(facts)},
+                  unchanged);
     return done;
 }
 

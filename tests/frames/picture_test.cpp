@@ -203,9 +203,8 @@ TEST_CASE("writing a picture where nothing may be written is told", "[frames]") 
 TEST_CASE("an exported TIFF carries its profile and metadata", "[frames]") {
     const TemporaryFolder folder;
     cv::Mat3w rgb(70, 90, cv::Vec3w(1000, 20000, 65535));
-    write_picture(folder / "a.tif", Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb), [&](const fs::path& part) {
-        copy_metadata(folder / "none.dng", part, {sample_metadata(), 90, 70, 1});
-    });
+    write_picture(folder / "a.tif", Existing::keep, rgb, {}, icc_profile(ColourSpace::srgb),
+                  {folder / "none.dng", sample_metadata()});
     const std::string bytes = read_file(folder / "a.tif");
     CHECK(bytes.find("acsp") != std::string::npos);  // the signature of an ICC profile
     const Metadata m = read_metadata(folder / "a.tif");

@@ -13,6 +13,7 @@
 #include "base/files.h"
 #include "base/parallel.h"
 #include "frames/chosen_metadata.h"
+#include "frames/exif_directories.h"
 #include "frames/exiv2_guard.h"
 #include "frames/ifd_writer.h"
 #include "frames/jpeg_bytes.h"
@@ -47,12 +48,8 @@ enum Tag : std::uint16_t {
     sub_ifds = 330,
     ycbcr_subsampling = 530,
     ycbcr_positioning = 531,
-    xmp_packet = 700,
     cfa_repeat_pattern_dim = 33421,
     cfa_pattern = 33422,
-    exif_ifd = 34665,
-    gps_ifd = 34853,
-    maker_note = 37500,
     dng_version = 50706,
     dng_backward_version = 50707,
     unique_camera_model = 50708,
@@ -71,7 +68,6 @@ enum Tag : std::uint16_t {
     baseline_sharpness = 50732,
     linear_response_limit = 50734,
     camera_serial_number = 50735,
-    maker_note_safety = 50741,
     calibration_illuminant_1 = 50778,
     original_raw_file_name = 50827,
     original_raw_file_data = 50828,
@@ -198,59 +194,6 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
     return file.directory(ifd);
 }
 
-// Metadata.
-
-/// One property as a TIFF holds it; what is no type of TIFF 6.0 goes as bytes.
-void put_datum(Ifd& ifd, const Exiv2::Exifdatum& datum) {
-    std::string value(datum.size(), '\0');
-    datum.copy(reinterpret_cast<Exiv2::byte*>(value.data()), Exiv2::littleEndian);
-    const int type = datum.typeId();
-    const bool known = type >= 1 && type <= 12;
-    ifd.bytes(datum.tag(), known ? static_cast<TiffType>(type) : TiffType::undefined,
-              static_cast<std::uint32_t>(known ? datum.count() : value.size()), value);
-}
-
-/// The maker's block where it stood in the frame's file, as far as that is near the beginning: its offsets may count
-/// from there. Returns where it is now; 0: there is none.
-std::uint32_t put_maker_note(TiffFile& file, const ChosenMetadata& chosen, const MetadataChoice& keep) {
-    constexpr std::uint32_t nearby = 256 << 10;
-    if (chosen.maker_note.empty() || !keep.serials || !keep.exposure) return 0;
-    const std::uint32_t at = chosen.maker_note_at;
-    if (at > file.next() && at < nearby && at % 2 == 0) file.fill_to(at);
-    return file.block(chosen.maker_note);
-}
-
-std::string packet_of(const ChosenMetadata& chosen, const XmpProperties& properties) {
-    Exiv2::XmpData xmp = chosen.xmp;
-    for (const auto& [name, text] : properties) xmp["Xmp.optrel." + name] = text;
-    std::string packet;
-    if (xmp.empty()) return packet;
-    Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::omitPacketWrapper | Exiv2::XmpParser::useCompactFormat);
-    return packet;
-}
-
-void put_metadata(TiffFile& file, Ifd& main, const fs::path& frame, const RawCopyContent& c) {
-    const std::lock_guard<std::mutex> lock(exiv2_mutex());
-    const ChosenMetadata chosen = chosen_metadata(frame, c.metadata, c.keep, 1);
-    const std::uint32_t note = put_maker_note(file, chosen, c.keep);
-    Ifd photo, gps;
-    for (const Exiv2::Exifdatum& datum : chosen.exif) {
-        const std::string group = datum.groupName();
-        if (group == "Image" && !main.has(datum.tag())) put_datum(main, datum);
-        if (group == "Photo" && !photo.has(datum.tag())) put_datum(photo, datum);
-        if (group == "GPSInfo" && !gps.has(datum.tag())) put_datum(gps, datum);
-    }
-    if (note > 0) {
-        photo.placed(maker_note, TiffType::undefined, static_cast<std::uint32_t>(chosen.maker_note.size()), note);
-        main.u16(maker_note_safety, {note == chosen.maker_note_at && chosen.maker_note_little_endian ? 1 : 0});
-    }
-    if (!photo.empty()) main.u32(exif_ifd, {file.directory(photo)});
-    if (!gps.empty()) main.u32(gps_ifd, {file.directory(gps)});
-    const std::string packet = packet_of(chosen, c.properties);
-    if (!packet.empty()) main.bytes(xmp_packet, TiffType::byte, static_cast<std::uint32_t>(packet.size()), packet);
-    if (c.keep.serials) main.text(camera_serial_number, c.metadata.body_serial);
-}
-
 // The original.
 
 void put_32_big(std::string& out, std::uint32_t v) {
@@ -337,7 +280,12 @@ void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mo
         TiffFile file(part, path);
         Ifd main;
         put_camera(main, mosaic.picture, content);
-        put_metadata(file, main, frame, content);
+        {
+            const std::lock_guard<std::mutex> lock(exiv2_mutex());
+            const ChosenMetadata chosen = chosen_metadata(frame, content.metadata, content.keep, 1);
+            put_metadata(file, main, chosen, content.properties, content.keep.serials && content.keep.exposure);
+        }
+        if (content.keep.serials) main.text(camera_serial_number, content.metadata.body_serial);
         put_preview(file, main, content.preview);
         main.text(original_raw_file_name, frame.filename().string());
         if (!content.original.empty()) {

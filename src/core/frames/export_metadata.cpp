@@ -9,17 +9,17 @@
 
 namespace optrel {
 
-void copy_metadata(const std::filesystem::path& frame, const std::filesystem::path& picture, const ExportFacts& facts) {
+void copy_metadata(const std::filesystem::path& picture, const cv::Size& size, const ExportFacts& facts) {
     prepare_exiv2();
     try {
         const auto target = Exiv2::ImageFactory::open(picture.string());
         target->readMetadata();
         const std::lock_guard<std::mutex> lock(exiv2_mutex());
-        const ChosenMetadata chosen = chosen_metadata(frame, facts.metadata, facts.keep, facts.scale);
+        const ChosenMetadata chosen = chosen_metadata(facts.frame, facts.metadata, facts.keep, facts.scale);
         Exiv2::ExifData& exif = target->exifData();
         for (const Exiv2::Exifdatum& datum : chosen.exif) exif.add(Exiv2::ExifKey(datum.key()), &datum.value());
-        exif["Exif.Photo.PixelXDimension"] = static_cast<std::uint32_t>(facts.width);
-        exif["Exif.Photo.PixelYDimension"] = static_cast<std::uint32_t>(facts.height);
+        exif["Exif.Photo.PixelXDimension"] = static_cast<std::uint32_t>(size.width);
+        exif["Exif.Photo.PixelYDimension"] = static_cast<std::uint32_t>(size.height);
         exif["Exif.Image.Orientation"] = static_cast<std::uint16_t>(1);
         exif["Exif.Image.Software"] = "Optrel " OPTREL_VERSION;
         for (const Exiv2::Xmpdatum& datum : chosen.xmp) target->xmpData().add(datum);
@@ -29,7 +29,7 @@ void copy_metadata(const std::filesystem::path& frame, const std::filesystem::pa
     } catch (const std::exception& error) {
         throw file_error(
             fmt::format("The metadata of {} cannot be written into the export ({}); check the space on the disk.",
-                        frame.string(), error.what()));
+                        facts.frame.string(), error.what()));
     }
 }
 

@@ -2,7 +2,6 @@
 #include "frames/picture_writer.h"
 
 #include <fmt/format.h>
-#include <tiffio.h>
 #include <zlib.h>
 
 #include <array>
@@ -17,9 +16,9 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "frames/exif_directories.h"
 #include "frames/exiv2_guard.h"
 #include "frames/jpeg_bytes.h"
-#include "frames/libtiff_guard.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -52,12 +51,13 @@ void close(File file, const fs::path& wanted) {
 constexpr int strip_rows = 64;
 
 /// A strip as it stands in the file: what is not compressed in the order of the machine.
-std::vector<unsigned char> strip_of(const cv::Mat3w& rgb, int first, int end, const PictureCoding& coding) {
+std::string strip_of(const cv::Mat3w& rgb, int first, int end, const PictureCoding& coding) {
     const int samples = 3 * rgb.cols, bytes = coding.bits / 8;
-    std::vector<unsigned char> plain(static_cast<std::size_t>(end - first) * samples * bytes);
+    std::string plain(static_cast<std::size_t>(end - first) * samples * bytes, '\0');
     for (int row = first; row < end; ++row) {
         const std::uint16_t* in = reinterpret_cast<const std::uint16_t*>(rgb.ptr(row));
-        unsigned char* out = plain.data() + static_cast<std::size_t>(row - first) * samples * bytes;
+        unsigned char* out =
+            reinterpret_cast<unsigned char*>(plain.data()) + static_cast<std::size_t>(row - first) * samples * bytes;
         if (bytes == 2)
             std::memcpy(out, in, static_cast<std::size_t>(samples) * 2);
         else
@@ -75,49 +75,79 @@ std::vector<unsigned char> strip_of(const cv::Mat3w& rgb, int first, int end, co
     }
     if (!coding.compressed) return plain;
     uLongf size = compressBound(static_cast<uLong>(plain.size()));
-    std::vector<unsigned char> packed(size);
-    compress2(packed.data(), &size, plain.data(), static_cast<uLong>(plain.size()), 4);
+    std::string packed(size, '\0');
+    compress2(reinterpret_cast<Bytef*>(packed.data()), &size, reinterpret_cast<const Bytef*>(plain.data()),
+              static_cast<uLong>(plain.size()), 1);
     packed.resize(size);
     return packed;
 }
 
-void set_tags(TIFF* tiff, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc) {
-    TIFFSetField(tiff, TIFFTAG_IMAGEWIDTH, static_cast<std::uint32_t>(rgb.cols));
-    TIFFSetField(tiff, TIFFTAG_IMAGELENGTH, static_cast<std::uint32_t>(rgb.rows));
-    TIFFSetField(tiff, TIFFTAG_BITSPERSAMPLE, coding.bits);
-    TIFFSetField(tiff, TIFFTAG_SAMPLESPERPIXEL, 3);
-    TIFFSetField(tiff, TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG);
-    TIFFSetField(tiff, TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_RGB);
-    TIFFSetField(tiff, TIFFTAG_COMPRESSION, coding.compressed ? COMPRESSION_ADOBE_DEFLATE : COMPRESSION_NONE);
-    if (coding.compressed) TIFFSetField(tiff, TIFFTAG_PREDICTOR, PREDICTOR_HORIZONTAL);
-    TIFFSetField(tiff, TIFFTAG_ORIENTATION, ORIENTATION_TOPLEFT);
-    TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, strip_rows);
-    TIFFSetField(tiff, TIFFTAG_SOFTWARE, software);
-    if (!icc.empty()) TIFFSetField(tiff, TIFFTAG_ICCPROFILE, static_cast<std::uint32_t>(icc.size()), icc.data());
-}
+// Tags by the names of TIFF 6.0 and Exif 2.32.
+enum Tag : std::uint16_t {
+    image_width = 256,
+    image_length = 257,
+    bits_per_sample = 258,
+    compression = 259,
+    photometric = 262,
+    strip_offsets = 273,
+    orientation = 274,
+    samples_per_pixel = 277,
+    rows_per_strip = 278,
+    strip_byte_counts = 279,
+    planar_configuration = 284,
+    software_tag = 305,
+    predictor = 317,
+    icc_profile_tag = 34675,
+    pixel_x_dimension = 40962,
+    pixel_y_dimension = 40963,
+};
 
-void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
-                const fs::path& wanted) {
-    mute_libtiff();
-    const std::unique_ptr<TIFF, decltype(&TIFFClose)> tiff(TIFFOpen(part.c_str(), "wl"), TIFFClose);
-    if (!tiff) no_folder(wanted);
-    set_tags(tiff.get(), rgb, coding, icc);
+void put_strips(TiffFile& file, Ifd& ifd, const cv::Mat3w& rgb, const PictureCoding& coding) {
     const int strips = (rgb.rows + strip_rows - 1) / strip_rows;
+    std::vector<std::uint32_t> places, sizes;
     constexpr int at_once = 16;
     for (int begin = 0; begin < strips; begin += at_once) {
-        std::array<std::vector<unsigned char>, at_once> ready;
+        std::array<std::string, at_once> ready;
         const int count = std::min(at_once, strips - begin);
         parallel_for(count, [&](int i) {
             const int first = (begin + i) * strip_rows;
             ready[i] = strip_of(rgb, first, std::min(rgb.rows, first + strip_rows), coding);
         });
         for (int i = 0; i < count; ++i) {
-            const tmsize_t size = static_cast<tmsize_t>(ready[i].size());
-            if (TIFFWriteRawStrip(tiff.get(), static_cast<std::uint32_t>(begin + i), ready[i].data(), size) != size)
-                disk_full(wanted);
+            places.push_back(file.block(ready[i]));
+            sizes.push_back(static_cast<std::uint32_t>(ready[i].size()));
         }
     }
-    if (!TIFFWriteDirectory(tiff.get())) disk_full(wanted);
+    ifd.u32(strip_offsets, places);
+    ifd.u32(strip_byte_counts, sizes);
+    ifd.u32(rows_per_strip, {strip_rows});
+}
+
+void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
+                const ExportFacts& facts, const fs::path& wanted) {
+    constexpr int none = 1, deflate = 8, differences = 2, red_green_blue = 2, upright = 1, chunky = 1;
+    TiffFile file(part, wanted);
+    Ifd main;
+    main.u32(image_width, {static_cast<std::uint32_t>(rgb.cols)});
+    main.u32(image_length, {static_cast<std::uint32_t>(rgb.rows)});
+    main.u16(bits_per_sample, {coding.bits, coding.bits, coding.bits});
+    main.u16(compression, {coding.compressed ? deflate : none});
+    if (coding.compressed) main.u16(predictor, {differences});
+    main.u16(photometric, {red_green_blue});
+    main.u16(orientation, {upright});
+    main.u16(samples_per_pixel, {3});
+    main.u16(planar_configuration, {chunky});
+    main.text(software_tag, software);
+    if (!icc.empty()) main.bytes(icc_profile_tag, TiffType::undefined, static_cast<std::uint32_t>(icc.size()), icc);
+    {
+        const std::lock_guard<std::mutex> lock(exiv2_mutex());
+        ChosenMetadata chosen = chosen_metadata(facts.frame, facts.metadata, facts.keep, facts.scale);
+        chosen.exif["Exif.Photo.PixelXDimension"] = static_cast<std::uint32_t>(rgb.cols);
+        chosen.exif["Exif.Photo.PixelYDimension"] = static_cast<std::uint32_t>(rgb.rows);
+        put_metadata(file, main, chosen, facts.correction, false);
+    }
+    put_strips(file, main, rgb, coding);
+    file.finish(main);
 }
 
 // JPEG.
@@ -217,14 +247,15 @@ const OutputFormat& picture_output(PictureFormat format) {
 }
 
 void write_picture(const fs::path& path, Existing existing, const cv::Mat3w& rgb, const PictureCoding& coding,
-                   const std::string& icc, const std::function<void(const fs::path&)>& finish) {
+                   const std::string& icc, const ExportFacts& facts, const std::function<void()>& finish) {
     write_output_with(path, picture_output(coding.format), existing, [&](const fs::path& part) {
         switch (coding.format) {
-            case PictureFormat::tiff: write_tiff(part, rgb, coding, icc, path); break;
+            case PictureFormat::tiff: write_tiff(part, rgb, coding, icc, facts, path); break;
             case PictureFormat::jpeg: write_jpeg(part, rgb, coding.quality, icc, path); break;
             case PictureFormat::png: write_png(part, rgb, coding.bits, icc, path); break;
         }
-        if (finish) finish(part);
+        if (coding.format != PictureFormat::tiff) copy_metadata(part, rgb.size(), facts);
+        if (finish) finish();
     });
 }
 

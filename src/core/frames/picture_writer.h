@@ -8,6 +8,7 @@
 #include <string>
 
 #include "base/output.h"
+#include "frames/export_metadata.h"
 
 namespace optrel {
 
@@ -23,10 +24,11 @@ struct PictureCoding {
 /// A picture of a format that Optrel exported; a DNG is none, whoever wrote it.
 const OutputFormat& picture_output(PictureFormat format);
 
-/// Writes red, green and blue, row by row, with an ICC profile; `finish` may add to the file before it gets its name.
-/// By the rule of base/output.h. Throws Error(file), and Error(input) for a size that the format cannot hold.
+/// Writes red, green and blue, row by row, the right way up, with an ICC profile and what `facts` say; `finish` is
+/// called before the file gets its name. By the rule of base/output.h. Throws Error(file), and Error(input) for a size
+/// that the format cannot hold.
 void write_picture(const std::filesystem::path& path, Existing existing, const cv::Mat3w& rgb,
-                   const PictureCoding& coding, const std::string& icc,
-                   const std::function<void(const std::filesystem::path&)>& finish = {});
+                   const PictureCoding& coding, const std::string& icc, const ExportFacts& facts = {},
+                   const std::function<void()>& finish = {});
 
 }  // namespace optrel
