@@ -9,6 +9,7 @@
 #include "attention/attention_place.h"
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
+#include "exports/exports_place.h"
 #include "fleet/fleet_place.h"
 #include "help_dialogs.h"
 #include "inspect/inspect_place.h"
@@ -31,6 +32,7 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     places_->addWidget(new BaselinesPlace(session));
     places_->addWidget(new RolloutPlace(session));
     places_->addWidget(new InspectPlace(session));
+    places_->addWidget(new ExportsPlace(session));
     auto* centre = new QWidget;
     auto* across = new QHBoxLayout;
     across->setContentsMargins(0, 0, 0, 0);

@@ -127,7 +127,8 @@ void apply(QApplication& app) {
 }
 
 QString place_name(Place place) {
-    static const char* names[] = {"Attention", "Bench", "Lenses", "Fleet", "Baselines", "Rollout", "Inspect"};
+    static const char* names[] = {"Attention", "Bench",   "Lenses",  "Fleet",
+                                  "Baselines", "Rollout", "Inspect", "Exports"};
     return names[static_cast<int>(place)];
 }
 
@@ -138,7 +139,8 @@ QString place_purpose(Place place) {
                                   "bodies and lenses of the studio",
                                   "what each body starts from at each ISO, and why",
                                   "rehearse, write, take back",
-                                  "one frame before and after, and its field sheet"};
+                                  "one frame before and after, and its field sheet",
+                                  "frames written out by recipes, and their queue"};
     return texts[static_cast<int>(place)];
 }
 
@@ -198,6 +200,13 @@ QIcon place_icon(Place place) {
                 p.drawRect(QRectF(14, 6, 8, 12));
                 p.drawPolyline(QPolygonF({{6, 3}, {17, 3}, {15, 1.5}}));
                 p.drawPolyline(QPolygonF({{18, 21}, {7, 21}, {9, 22.5}}));
+            });
+        case Place::exports:  // a picture that leaves its tray
+            return drawn([](QPainter& p) {
+                p.drawPolyline(QPolygonF({{3, 13}, {3, 21}, {21, 21}, {21, 13}}));
+                p.drawRect(QRectF(7, 3, 10, 7.5));
+                p.drawLine(QPointF(12, 13), QPointF(12, 18));
+                p.drawPolyline(QPolygonF({{9.5, 15.5}, {12, 13}, {14.5, 15.5}}));
             });
         default:  // a picture with a loupe ring over its corner
             return drawn([](QPainter& p) {

@@ -89,9 +89,11 @@ XmpProperties correction_note(const FrameRecipe& r) {
 
 bool ExportNames::taken_here(const fs::path& path) const { return given_.count(lowered(path.string())) > 0; }
 
-fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts) {
+void ExportNames::given(const fs::path& path) { given_.insert(lowered(path.string())); }
+
+fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts, int number) {
     const std::string name =
-        name_from(recipe_.file_name, {frame.stem().string(), facts.body, recipe_.name, number_, facts.metadata});
+        name_from(recipe_.file_name, {frame.stem().string(), facts.body, recipe_.name, number, facts.metadata});
     const auto with = [&](const std::string& suffix) {
         return folder_ / (name + suffix + extension_of(recipe_.format));
     };
@@ -107,8 +109,7 @@ fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts) {
                         path.string()));
     const OutputFormat& format = export_output(recipe_.format);
     check_output(path, format, recipe_.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep);
-    given_.insert(lowered(path.string()));
-    ++number_;
+    given(path);
     return path;
 }
 
@@ -159,7 +160,7 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
         try {
             require_regular(frame);
             const FrameRecipe r = facts(frame);
-            one.out = names.take(frame, r);
+            one.out = names.take(frame, r, static_cast<int>(out.size()) + 1);
             // Whatever appears under this name from now on is not ours to replace, unless the recipe says so.
             one = export_frame(frame, r, recipe, one.out,
                                recipe.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep, progress);

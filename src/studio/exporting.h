@@ -4,12 +4,15 @@
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
 
+#include "base/files.h"
 #include "base/progress.h"
 #include "exchange/export_recipe.h"
+#include "store/store.h"
 #include "studio/frame_recipe.h"
 
 namespace optrel {
@@ -24,11 +27,11 @@ public:
     ExportNames(std::filesystem::path folder, const ExportRecipe& recipe)
         : folder_(std::move(folder)), recipe_(recipe) {}
 
-    /// The path for a frame. Throws Error(input) when the name needs what the frame does not say, and Error(file) when
-    /// it is taken and the recipe says that it stays.
-    std::filesystem::path take(const std::filesystem::path& frame, const FrameRecipe& facts);
-    /// Counts the frames: what {number} says next.
-    int next_number() const { return number_; }
+    /// The path for a frame, which is the `number`th. Throws Error(input) when the name needs what the frame does not
+    /// say, and Error(file) when it is taken and the recipe says that it stays.
+    std::filesystem::path take(const std::filesystem::path& frame, const FrameRecipe& facts, int number);
+    /// A name that was given before.
+    void given(const std::filesystem::path& path);
 
 private:
     bool taken_here(const std::filesystem::path& path) const;
@@ -36,7 +39,6 @@ private:
     std::filesystem::path folder_;
     const ExportRecipe& recipe_;
     std::set<std::string> given_;  ///< in lower case
-    int number_ = 1;
 };
 
 /// How well the opcodes of a raw copy follow the correction.
@@ -68,5 +70,17 @@ std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& fr
                                     const std::filesystem::path& folder,
                                     const std::function<FrameRecipe(const std::filesystem::path&)>& facts,
                                     const std::function<void(const Exported&)>& done, Progress& progress);
+
+/// Works on what is next in a station's queue, and returns it; nothing when nothing waits. The item says "writing" and
+/// its file's name before the file is begun, so that one that was interrupted is made again under that name. What
+/// cannot be exported is kept as failed, with its reason. Throws Cancelled, after which the item waits again, and what
+/// the store throws. Only one program of a station may work on its queue (export_claim()).
+std::optional<QueuedExport> export_next(Store& store, const std::string& station, const Progress& progress);
+
+/// The right to work on this station's queue of a store; nothing when another program holds it.
+std::optional<FileLock> export_claim(const StoreSource& store);
+
+/// The name under which this station's exports are queued: that of the computer.
+std::string this_station();
 
 }  // namespace optrel

@@ -240,19 +240,6 @@ TEST_CASE("a field set by hand is kept by the next rehearsal", "[app][inspect]")
     CHECK(read_sheet(frame).hand.at(Field::exposure).number == 0.5);
 }
 
-TEST_CASE("a frame is exported from the window", "[app][inspect]") {
-    AppFixture app;
-    app.add_frames({"SP0001"});
-    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
-    inspect.frames().choose(0);
-    inspect.export_to(QString::fromStdString(app.path("out.tif").string()));
-    app.settle();
-    CHECK(fs::file_size(app.path("out.tif")) > 20000000);
-    inspect.export_to("/nowhere/out.tif");
-    app.settle();
-    CHECK(app.window().message().contains("Cannot write"));
-}
-
 TEST_CASE("a frame that is damaged is told where its picture would be", "[app][inspect]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});

@@ -43,6 +43,17 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     refresh();
 }
 
+void FramesPanel::only_choose() {
+    for (QPushButton* b : {claim_body_, assign_lens_, spot_}) b->hide();
+}
+
+std::vector<std::filesystem::path> FramesPanel::listed() const {
+    std::vector<std::filesystem::path> out;
+    out.reserve(rows_.size());
+    for (const int row : rows_) out.push_back((*frames_)[row].path);
+    return out;
+}
+
 void FramesPanel::refresh() {
     narrow();
     refresh_buttons();

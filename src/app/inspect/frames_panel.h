@@ -20,6 +20,10 @@ public:
 
     Table& table() { return *table_; }
     QLineEdit& words() { return *words_; }
+    /// Without what is done to frames: to choose them only.
+    void only_choose();
+    /// All that the words leave.
+    std::vector<std::filesystem::path> listed() const;
     /// What is known of frames or their sheets has changed.
     void refresh();
     void choose(const QString& path);

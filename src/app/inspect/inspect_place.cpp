@@ -11,7 +11,6 @@
 #include "inspect/picture_places.h"
 #include "jobs.h"
 #include "studio/develop_frame.h"
-#include "studio/exporting.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 
@@ -86,7 +85,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
 void InspectPlace::build_actions() {
     back_ = button("Back to &baseline", "Drops what was set by hand; the baseline beneath stays");
     bare_ = button("Ba&re", "Drops every layer and makes the frame exempt from rollouts");
-    export_ = button("E&xport TIFF…", "Develops at full size into a 16-bit TIFF with an ICC profile and the metadata");
+    export_ = button("E&xport…", "Goes to Exports with this frame: recipes say what is written of it");
     others_ = button("Put on &others…",
                      "Puts what is set by hand on this frame on the other chosen ones, field by field, once you saw "
                      "what changes");
@@ -100,17 +99,12 @@ void InspectPlace::build_actions() {
     connect(bare_, &QPushButton::clicked, this,
             [this] { sheet_->change_sheets("make bare", [](const FrameRecord&, Sheet& sheet) { make_bare(sheet); }); });
     connect(others_, &QPushButton::clicked, this, [this] { sheet_->put_on_others(); });
-    connect(export_, &QPushButton::clicked, this, &InspectPlace::ask_export);
+    connect(export_, &QPushButton::clicked, this, [this] {
+        if (const FrameRecord* f = chosen())
+            emit parts_.voice().go_to(static_cast<int>(theme::Place::exports), q(f->path.string()));
+    });
     for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, others_, export_})
         actions_->addWidget(w);
-}
-
-void InspectPlace::ask_export() {
-    const FrameRecord* f = chosen();
-    if (!f) return;
-    const QString path = QFileDialog::getSaveFileName(
-        this, "Export", q((f->path.parent_path() / f->path.stem()).string()) + ".tif", "TIFF (*.tif)");
-    if (!path.isEmpty()) export_to(path);
 }
 
 QWidget* InspectPlace::build_side() {
@@ -380,18 +374,6 @@ std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing,
         marked.push_back({line({s.line.x1(), s.line.y1()}, {s.line.x2(), s.line.y2()}), colour, s.struck});
     }
     return marked;
-}
-
-void InspectPlace::export_to(const QString& path) {
-    const std::optional<Recipe> r = chosen_recipe();
-    if (!r) return;
-    parts_.jobs().run(
-        "Exporting",
-        [=, r = *r](Progress& progress) {
-            export_frame(r.path, r, plain_recipe(ExportFormat::tiff), path.toStdString(), Existing::replace_ours,
-                         progress);
-        },
-        [=, this] { parts_.tell("Exported to " + path); });
 }
 
 void InspectPlace::show_something() {

@@ -48,7 +48,6 @@ public:
     void show_spot(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
     bool developing() const { return looks_->working(); }
-    void export_to(const QString& path);
 
 private:
     void build_actions();
@@ -57,7 +56,6 @@ private:
     QWidget* build_picture();
     QWidget* build_side();
     void listen_to_hand();
-    void ask_export();
     void refresh_sheet();
     /// What the chosen frame is developed with now, values that are being turned included.
     struct Recipe : FrameRecipe {

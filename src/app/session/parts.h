@@ -12,6 +12,7 @@
 
 #include "session/baseline_book.h"
 #include "session/desks.h"
+#include "session/export_desk.h"
 #include "session/frame_book.h"
 #include "session/profile_book.h"
 #include "session/register_book.h"
@@ -44,6 +45,7 @@ OPTREL_HOLDS(ProfileBook, profiles)
 OPTREL_HOLDS(SheetBook, sheets)
 OPTREL_HOLDS(RunDesk, runs)
 OPTREL_HOLDS(RolloutDesk, rollouts)
+OPTREL_HOLDS(ExportDesk, exports)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS

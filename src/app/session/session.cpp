@@ -29,7 +29,8 @@ Session::Session(const std::string& store_address, Access access)
       frames_(std::make_unique<FrameBook>(*store_, voice_, *jobs_, *register_, *profiles_)),
       sheets_(std::make_unique<SheetBook>(*jobs_, voice_)),
       runs_(*store_, *jobs_),
-      rollouts_(*store_, *jobs_) {
+      rollouts_(*store_, *jobs_),
+      exports_(*store_, *jobs_, voice_) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
@@ -38,6 +39,8 @@ Session::Session(const std::string& store_address, Access access)
     connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
     others_.start();
     frames_->reload();
+    // What waited when the program was closed.
+    exports_.reload(store_->writable());
 }
 
 Session::~Session() = default;

@@ -38,6 +38,7 @@ public:
     const SheetBook& sheets() const { return *sheets_; }
     RunDesk& runs() { return runs_; }
     RolloutDesk& rollouts() { return rollouts_; }
+    ExportDesk& exports() { return exports_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -57,6 +58,7 @@ private:
     std::unique_ptr<SheetBook> sheets_;
     RunDesk runs_;
     RolloutDesk rollouts_;
+    ExportDesk exports_;
     QTimer others_;
 };
 

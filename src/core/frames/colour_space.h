@@ -49,8 +49,12 @@ public:
         return static_cast<std::uint16_t>(table_[i] + (at - i) * (table_[i + 1] - table_[i]) + 0.5f);
     }
 
-private:
+    /// For code that works on many values at once: the table, and whether there is any need of it.
     static constexpr int entries = 4096;
+    const float* table() const { return table_.data(); }
+    bool straight() const { return straight_; }
+
+private:
     bool straight_;
     std::array<float, entries + 2> table_;
 };

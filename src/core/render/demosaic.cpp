@@ -6,7 +6,7 @@
 #include <opencv2/imgproc.hpp>
 #include <optional>
 
-#include "base/cubic.h"
+#include "render/row_sampling.h"
 #include "render/strips.h"
 
 namespace optrel {
@@ -128,7 +128,8 @@ public:
     }
     /// False where everything falls on one place.
     bool any() const { return largest_ > 1e-4f; }
-    float largest() const { return largest_; }
+    /// As far as the mesh reaches.
+    int last_column() const { return (columns_ - 1) * mesh - 1; }
 
     /// The shift along one row of samples at centres (i + 0.5, row + 0.5).
     struct Row {
@@ -159,44 +160,39 @@ private:
     std::vector<float> u_, v_;
 };
 
-/// A plane at a place in samples (centre of sample i at i); the edge goes on beyond it.
-float cubic_at(const cv::Mat1f& plane, float x, float y) {
-    const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
-    float wx[4], wy[4];
-    cubic_weights(x - ix, wx);
-    cubic_weights(y - iy, wy);
-    float sum = 0;
-    if (ix >= 1 && iy >= 1 && ix + 2 < plane.cols && iy + 2 < plane.rows) {
-        const float* p = plane.ptr<float>(iy - 1) + ix - 1;
-        const std::ptrdiff_t s = static_cast<std::ptrdiff_t>(plane.step1());
-        for (int j = 0; j < 4; ++j, p += s) sum += wy[j] * (wx[0] * p[0] + wx[1] * p[1] + wx[2] * p[2] + wx[3] * p[3]);
-        return sum;
+/// The nodes of a row of places, moved by a shift.
+class ShiftedRow {
+public:
+    /// Place i stands for the mosaic's (first_column + i * step, row) moved by `sign` times the shift there, and lies
+    /// at
+    /// ((column - column0) * scale, (row - row0) * scale) of the plane.
+    struct Line {
+        int first_column, step, row, count;
+        float sign, column0, row0, scale;
+    };
+    RowPlaces operator()(const Shift& shift, const Line& line) {
+        const int nodes = (line.count + row_nodes_apart - 1) / row_nodes_apart + 1;
+        x_.resize(nodes);
+        y_.resize(nodes);
+        const Shift::Row along = shift.any() ? shift.row(line.row) : Shift::Row{};
+        for (int k = 0; k < nodes; ++k) {
+            const int column = line.first_column + k * row_nodes_apart * line.step;
+            float du = 0, dv = 0;
+            if (shift.any()) along.at(std::min(column, shift.last_column()), du, dv);
+            x_[k] = (static_cast<float>(column) + line.sign * du - line.column0) * line.scale;
+            y_[k] = (static_cast<float>(line.row) + line.sign * dv - line.row0) * line.scale;
+        }
+        return {x_.data(), y_.data(), line.count};
     }
-    for (int j = 0; j < 4; ++j) {
-        const float* row = plane.ptr<float>(std::clamp(iy - 1 + j, 0, plane.rows - 1));
-        for (int i = 0; i < 4; ++i) sum += wy[j] * wx[i] * row[std::clamp(ix - 1 + i, 0, plane.cols - 1)];
-    }
-    return sum;
-}
 
-float linear_at(const cv::Mat1f& plane, float x, float y) {
-    x = std::clamp(x, 0.f, plane.cols - 1.001f);
-    y = std::clamp(y, 0.f, plane.rows - 1.001f);
-    const int ix = static_cast<int>(x), iy = static_cast<int>(y);
-    const float fx = x - ix, fy = y - iy;
-    const float* p = plane.ptr<float>(iy) + ix;
-    const float* q = p + plane.step1();
-    const float top = p[0] + fx * (p[1] - p[0]), low = q[0] + fx * (q[1] - q[0]);
-    return top + fy * (low - top);
-}
+private:
+    std::vector<float> x_, y_;
+};
 
 /// One colour of the mosaic: samples of every second column and row.
 struct Lattice {
     cv::Mat1f samples;
     int row0 = 0, column0 = 0;  ///< of the first sample in the mosaic
-    /// Lattice coordinates of a mosaic coordinate (sample centres at integers in both).
-    float x(float mosaic_x) const { return 0.5f * (mosaic_x - column0); }
-    float y(float mosaic_y) const { return 0.5f * (mosaic_y - row0); }
 };
 
 Lattice lattice_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>, 2>& filter, int channel) {
@@ -222,15 +218,15 @@ Lattice lattice_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
 void bring_to_green(cv::Mat1f& mosaic, const Lattice& lattice, const Shift& shift) {
     if (!shift.any()) return;
     for_strips(lattice.samples.rows, [&](int first, int end) {
+        ShiftedRow places;
+        std::vector<float> brought(lattice.samples.cols);
         for (int j = first; j < end; ++j) {
             const int row = 2 * j + lattice.row0;
-            const Shift::Row along = shift.row(row);
+            const RowPlaces at = places(shift, {lattice.column0, 2, row, lattice.samples.cols, 1, lattice.column0 * 1.f,
+                                                lattice.row0 * 1.f, 0.5f});
+            cubic_row(lattice.samples, at, std::nullopt, brought.data());
             float* to = mosaic.ptr<float>(row) + lattice.column0;
-            for (int i = 0; i < lattice.samples.cols; ++i) {
-                float du, dv;
-                along.at(2 * i + lattice.column0, du, dv);
-                to[2 * i] = cubic_at(lattice.samples, i + 0.5f * du, j + 0.5f * dv);
-            }
+            for (int i = 0; i < lattice.samples.cols; ++i) to[2 * i] = brought[i];
         }
     });
 }
@@ -274,6 +270,7 @@ cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
 cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shift& shift) {
     cv::Mat1f out(lattice.samples.size());
     for_strips(out.rows, [&](int first, int end) {
+        ShiftedRow places;
         for (int j = first; j < end; ++j) {
             const int row = 2 * j + lattice.row0;
             const float* in = lattice.samples.ptr<float>(j);
@@ -283,13 +280,9 @@ cv::Mat1f differences(const Lattice& lattice, const cv::Mat1f& green, const Shif
                 for (int i = 0; i < out.cols; ++i) to[i] = in[i] - g[2 * i];
                 continue;
             }
-            const Shift::Row along = shift.row(row);
-            for (int i = 0; i < out.cols; ++i) {
-                const int column = 2 * i + lattice.column0;
-                float du, dv;
-                along.at(column, du, dv);  // smooth: the shift here is that of the place it came from, to 1e-3 px
-                to[i] = in[i] - cubic_at(green, column - du, row - dv);
-            }
+            // Smooth: the shift here is that of the place it came from, to 1e-3 px.
+            cubic_row(green, places(shift, {lattice.column0, 2, row, out.cols, -1, 0, 0, 1}), std::nullopt, to);
+            for (int i = 0; i < out.cols; ++i) to[i] = in[i] - to[i];
         }
     });
     return out;
@@ -300,15 +293,11 @@ cv::Mat1f with_differences(const cv::Mat1f& green, const Lattice& lattice, const
                            const Shift& shift) {
     cv::Mat1f out(green.size());
     for_strips(out.rows, [&](int first, int end) {
+        ShiftedRow places;
         for (int row = first; row < end; ++row) {
-            const float* g = green.ptr<float>(row);
-            float* to = out.ptr<float>(row);
-            const Shift::Row along = shift.any() ? shift.row(row) : Shift::Row{};
-            for (int i = 0; i < out.cols; ++i) {
-                float du = 0, dv = 0;
-                if (shift.any()) along.at(i, du, dv);
-                to[i] = g[i] + linear_at(difference, lattice.x(i + du), lattice.y(row + dv));
-            }
+            const RowPlaces at =
+                places(shift, {0, 1, row, out.cols, 1, lattice.column0 * 1.f, lattice.row0 * 1.f, 0.5f});
+            linear_row(difference, at, green.ptr<float>(row), out.ptr<float>(row));
         }
     });
     return out;

@@ -2,8 +2,10 @@
 #include "render/stages.h"
 
 #include <algorithm>
+#include <vector>
 
 #include "render/colour.h"
+#include "render/encode_row.h"
 #include "render/hot_pixels.h"
 #include "render/noise_reduction.h"
 #include "render/sharpen.h"
@@ -60,15 +62,25 @@ cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
     const cv::Matx33f m = srgb_to(space);
     const bool moves = m != cv::Matx33f::eye();
     for_strips(out.rows, [&](int first, int end) {
+        std::array<std::vector<float>, 3> moved;
+        if (moves)
+            for (std::vector<float>& line : moved) line.resize(out.cols);
         for (int row = first; row < end; ++row) {
-            const float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
-                        *b = planes.channel[2].ptr<float>(row);
-            cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
-            for (int i = 0; i < out.cols; ++i) {
-                cv::Vec3f v(r[i], g[i], b[i]);
-                if (moves) v = m * v;
-                to[i] = {encoder(v[0]), encoder(v[1]), encoder(v[2])};
+            const float* in[3];
+            for (int c = 0; c < 3; ++c) in[c] = planes.channel[c].ptr<float>(row);
+            if (moves) {
+                for (int i = 0; i < out.cols; ++i) {
+                    const cv::Vec3f v = m * cv::Vec3f(in[0][i], in[1][i], in[2][i]);
+                    for (int c = 0; c < 3; ++c) moved[c][i] = v[c];
+                }
+                for (int c = 0; c < 3; ++c) in[c] = moved[c].data();
             }
+            cv::Vec3w* to = out.ptr<cv::Vec3w>(row);
+            if (!encoder.straight())
+                encode_row(in[0], in[1], in[2], {encoder.table(), LightEncoder::entries}, out.cols,
+                           reinterpret_cast<std::uint16_t*>(to));
+            else
+                for (int i = 0; i < out.cols; ++i) to[i] = {encoder(in[0][i]), encoder(in[1][i]), encoder(in[2][i])};
         }
     });
     return out;

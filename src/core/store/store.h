@@ -14,6 +14,7 @@
 #include "rollout/shelf.h"
 #include "store/access.h"
 #include "store/baselines.h"
+#include "store/exports.h"
 #include "store/frames.h"
 #include "store/profiles.h"
 #include "store/recipes.h"
@@ -56,6 +57,7 @@ public:
     StoredBaselines& baselines() { return baselines_; }
     StoredRuns& runs() { return runs_; }
     StoredRecipes& recipes() { return recipes_; }
+    StoredExports& exports() { return exports_; }
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
 
@@ -72,6 +74,7 @@ private:
     StoredProfiles profiles_{*engine_};
     StoredRuns runs_{*engine_};
     StoredRecipes recipes_{*engine_};
+    StoredExports exports_{*engine_};
 };
 
 /// Whether there is a store at an address.

@@ -1,0 +1,275 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "exports/exports_place.h"
+
+#include <QSplitter>
+#include <QStandardPaths>
+
+#include "jobs.h"
+
+namespace optrel {
+
+ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::exports), parts_(parts) {
+    auto* top = new QSplitter(Qt::Horizontal);
+    top->addWidget(build_frames());
+    top->addWidget(build_recipes());
+    top->addWidget(build_preview());
+    top->setSizes({360, 400, 420});
+    auto* down = new QSplitter(Qt::Vertical);
+    down->addWidget(top);
+    down->addWidget(build_queue());
+    down->setSizes({440, 220});
+    body_->addWidget(down, 1);
+    soon_.setSingleShot(true);
+    soon_.setInterval(60);
+    connect(&soon_, &QTimer::timeout, this, &ExportsPlace::refresh_preview);
+    const auto later = [this] { soon_.start(); };
+    connect(frames_, &FramesPanel::chosen_changed, this, [this] {
+        refresh_buttons();
+        soon_.start();
+    });
+    connect(form_, &RecipeForm::edited, this, later);
+    connect(&parts_.frames(), &FrameBook::changed, this, &ExportsPlace::refresh_state);
+    connect(&parts_.frames(), &FrameBook::knowledge_changed, frames_, &FramesPanel::refresh);
+    connect(&parts_.sheets(), &SheetBook::changed, frames_, &FramesPanel::refresh);
+    connect(&parts_.sheets(), &SheetBook::changed, this, later);
+    connect(&parts_.baselines(), &BaselineBook::changed, this, later);
+    connect(&parts_.profiles(), &ProfileBook::changed, this, later);
+    connect(&parts_.exports(), &ExportDesk::changed, this, &ExportsPlace::refresh_queue);
+    connect(&parts_.exports(), &ExportDesk::recipes_changed, this, [this] { refresh_recipes(""); });
+    refresh_recipes("");
+    refresh_queue();
+    refresh_state();
+}
+
+QWidget* ExportsPlace::build_frames() {
+    auto* side = new QWidget;
+    auto* layout = stacked_in(side);
+    frames_ = new FramesPanel(parts_);
+    frames_->only_choose();
+    layout->addWidget(frames_, 1);
+    add_chosen_ = button("&Queue chosen",
+                         "Queues the chosen frames with this recipe; several are chosen with Ctrl or Shift", true);
+    add_listed_ = button("Queue all &listed", "Queues every frame that the words leave in the list");
+    connect(add_chosen_, &QPushButton::clicked, this, [this] { add(chosen_paths()); });
+    connect(add_listed_, &QPushButton::clicked, this, [this] { add(frames_->listed()); });
+    layout->addLayout(row_of({add_chosen_, add_listed_}));
+    return side;
+}
+
+QWidget* ExportsPlace::build_recipes() {
+    auto* side = new QWidget;
+    auto* layout = stacked_in(side);
+    recipes_ = new Table("Recipes", {{"Recipe", false, false, 110}, {"Writes", false, false, 0}});
+    recipes_->allow_sorting(false);
+    recipes_->setMaximumHeight(128);
+    form_ = new RecipeForm;
+    save_ = button("&Save recipe", "Keeps it in the studio under its name");
+    delete_ = button("Delete", "Deletes a recipe of the studio's own; a shipped one of that name comes back");
+    connect(save_, &QPushButton::clicked, this, &ExportsPlace::save_recipe);
+    connect(delete_, &QPushButton::clicked, this,
+            [this] { parts_.attempt([this] { parts_.exports().remove(form_->recipe().name); }); });
+    connect(recipes_, &Table::chosen_changed, this, [this](int row) {
+        if (row < 0 || row >= static_cast<int>(recipe_list_.size())) return;
+        form_->show_recipe(recipe_list_[row]);
+        soon_.start();
+    });
+    layout->addWidget(heading("Recipe"));
+    layout->addWidget(recipes_);
+    layout->addSpacing(4);
+    layout->addWidget(form_);
+    layout->addLayout(row_of({save_, delete_}));
+    layout->addStretch();
+    return side;
+}
+
+QWidget* ExportsPlace::build_preview() {
+    auto* side = new QWidget;
+    auto* layout = stacked_in(side);
+    folder_ = new QLineEdit(QStandardPaths::writableLocation(QStandardPaths::PicturesLocation) + "/exports");
+    folder_->setAccessibleName("Folder of the export");
+    auto* choose = button("&Folder…", "Chooses the folder that exports go to");
+    connect(choose, &QPushButton::clicked, this, &ExportsPlace::choose_folder);
+    connect(folder_, &QLineEdit::textEdited, this, [this] { soon_.start(); });
+    auto* to = new QHBoxLayout;
+    to->addWidget(folder_, 1);
+    to->addWidget(choose);
+    preview_ = new Table("What is written", {{"", false, false, 96}, {"Of the chosen frame", false, false, 0}});
+    preview_->allow_sorting(false);
+    layout->addWidget(heading("To the folder"));
+    layout->addLayout(to);
+    layout->addWidget(heading("What it writes"));
+    layout->addWidget(preview_, 1);
+    return side;
+}
+
+QWidget* ExportsPlace::build_queue() {
+    auto* side = new QWidget;
+    auto* layout = stacked_in(side, 4);
+    summary_ = new QLabel;
+    summary_->setAccessibleName("Queue in short");
+    run_ = button("&Go on", "Works on what waits; the queue outlives the program");
+    again_ = button("&Try failed again", "Those that failed wait again");
+    drop_ = button("Drop waiting", "Takes what waits out of the queue; nothing that was written is touched");
+    clear_ = button("Clear exported", "Takes what was exported off the list; the files stay");
+    connect(run_, &QPushButton::clicked, this, [this] {
+        parts_.exports().running() ? parts_.exports().pause() : parts_.exports().go_on();
+        refresh_queue();
+    });
+    connect(again_, &QPushButton::clicked, this, [this] { parts_.exports().try_again(); });
+    connect(drop_, &QPushButton::clicked, this, [this] { parts_.exports().clear_waiting(); });
+    connect(clear_, &QPushButton::clicked, this, [this] { parts_.exports().clear_done(); });
+    queue_ = new Table("Queue of exports", {{"Frame", false, false, 120},
+                                            {"Recipe", false, false, 110},
+                                            {"State", false, false, 96},
+                                            {"File, or what is in the way", false, false, 0}});
+    queue_->allow_sorting(false);
+    auto* bar = new QHBoxLayout;
+    bar->addWidget(heading("Queue"));
+    bar->addWidget(summary_);
+    bar->addStretch();
+    for (QPushButton* b : {run_, again_, drop_, clear_}) bar->addWidget(b);
+    layout->addLayout(bar);
+    layout->addWidget(queue_, 1);
+    return side;
+}
+
+void ExportsPlace::refresh_state() {
+    frames_->refresh();
+    if (!parts_.frames().any())
+        show_empty(add_frames(parts_.frames(),
+                              "Frames are written out by recipes: TIFF, JPEG, PNG, or raw copies that carry their "
+                              "correction.\n\nNo frames are known yet."));
+    else
+        show_empty(std::nullopt);
+    refresh_buttons();
+    soon_.start();
+}
+
+void ExportsPlace::refresh_buttons() {
+    add_chosen_->setEnabled(frames_->chosen() != nullptr);
+    add_listed_->setEnabled(frames_->table().row_count() > 0);
+}
+
+void ExportsPlace::refresh_recipes(const QString& chosen) {
+    const QString keep = chosen.isEmpty() && recipes_->chosen() >= 0 ? q(form_->recipe().name) : chosen;
+    parts_.attempt([this] { recipe_list_ = parts_.exports().recipes(); });
+    std::vector<Row> rows;
+    int row = 0;
+    for (std::size_t i = 0; i < recipe_list_.size(); ++i) {
+        const ExportRecipe& r = recipe_list_[i];
+        if (q(r.name).compare(keep, Qt::CaseInsensitive) == 0) row = static_cast<int>(i);
+        rows.push_back({Cell(q(r.name)), Cell(q(described(r)), Cell::Tone::plain, q(r.file_name))});
+    }
+    recipes_->set_rows(std::move(rows));
+    recipes_->choose(row);
+    if (!recipe_list_.empty()) form_->show_recipe(recipe_list_[row]);
+    soon_.start();
+}
+
+std::vector<std::filesystem::path> ExportsPlace::chosen_paths() const {
+    std::vector<std::filesystem::path> out;
+    for (const FrameRecord* f : frames_->chosen_frames()) out.push_back(f->path);
+    return out;
+}
+
+void ExportsPlace::refresh_preview() {
+    const FrameRecord* f = frames_->chosen();
+    parts_.attempt([this] { delete_->setEnabled(parts_.exports().own(form_->recipe().name)); });
+    if (!f) return show_preview(std::nullopt, "Choose a frame to see what the recipe writes of it.");
+    latest_.start(
+        parts_.jobs(),
+        [path = f->path, recipe = form_->recipe(), folder = folder_->text().toStdString(),
+         source = parts_.exports().source()](const Progress&) {
+            Store store = source.open(Access::read);
+            return export_preview(path, recipe_from_store(store, path), recipe, folder);
+        },
+        [this](const std::optional<ExportPreview>& preview, const QString& problem) {
+            show_preview(preview, problem);
+        });
+}
+
+void ExportsPlace::show_preview(const std::optional<ExportPreview>& p, const QString& problem) {
+    std::vector<Row> rows;
+    const auto line = [&](const char* what, const QString& value, Cell::Tone tone = Cell::Tone::plain) {
+        rows.push_back({Cell(what, Cell::Tone::faint), Cell(value, tone)});
+    };
+    if (p) {
+        if (p->name_problem.empty())
+            line("File", q(p->out.lexically_relative(folder_->text().toStdString()).string()));
+        else
+            line("File", q(p->name_problem), Cell::Tone::warning);
+        line("Size", QString("%1 × %2 px").arg(p->width).arg(p->height));
+        line("Form", q(p->coding));
+        line("Correction", p->corrected.empty() ? QString("none") : q(p->corrected));
+        line("Goes along", q(p->along));
+        if (!p->left_out.empty()) line("Stays behind", q(p->left_out));
+        if (!p->warning.empty()) line("But", q(p->warning), Cell::Tone::warning);
+    } else if (!problem.isEmpty()) {
+        line("", problem, Cell::Tone::faint);
+    }
+    preview_->set_rows(std::move(rows));
+    preview_->wrap_rows();
+}
+
+Cell ExportsPlace::queue_cell(const QueuedExport& e, int column) const {
+    if (column == 0) return {q(e.frame.filename().string()), Cell::Tone::plain, q(e.frame.string())};
+    if (column == 1) return {q(e.recipe)};
+    const bool failed = e.state == ExportState::failed, done = e.state == ExportState::done;
+    if (column == 2) {
+        if (failed) return {"✕ failed", Cell::Tone::serious};
+        if (done)
+            return {e.message.empty() ? "✓ exported" : "! exported",
+                    e.message.empty() ? Cell::Tone::plain : Cell::Tone::warning};
+        return {e.state == ExportState::writing ? "writing" : "waits", Cell::Tone::faint};
+    }
+    if (failed) return {q(e.message), Cell::Tone::serious, q(e.message)};
+    if (e.out.empty()) return {q(e.folder.string()), Cell::Tone::faint};
+    return {q(e.out.string()), Cell::Tone::plain, e.message.empty() ? q(e.out.string()) : q(e.message)};
+}
+
+void ExportsPlace::refresh_queue() {
+    const ExportDesk& desk = parts_.exports();
+    // A hundred thousand may be queued: cells are made when they are looked at.
+    queue_->set_lazy(static_cast<int>(desk.queue().size()), [this](int row, int column) {
+        const auto& items = parts_.exports().queue();
+        return row < static_cast<int>(items.size()) ? queue_cell(items[row], column) : Cell();
+    });
+    summary_->setText(desk.summary());
+    run_->setText(desk.running() ? "&Pause" : "&Go on");
+    run_->setAccessibleName(desk.running() ? "Pause" : "Go on");
+    run_->setEnabled(desk.running() || desk.count(ExportState::waiting) + desk.count(ExportState::writing) > 0);
+    again_->setEnabled(desk.count(ExportState::failed) > 0);
+    drop_->setEnabled(desk.count(ExportState::waiting) > 0);
+    clear_->setEnabled(desk.count(ExportState::done) > 0);
+}
+
+void ExportsPlace::choose_folder() {
+    QFileDialog dialog(this, "Folder of the export", folder_->text());
+    dialog.setFileMode(QFileDialog::Directory);
+    if (dialog.exec() == QDialog::Accepted && !dialog.selectedFiles().isEmpty())
+        set_folder(dialog.selectedFiles().first());
+}
+
+void ExportsPlace::set_folder(const QString& folder) {
+    folder_->setText(folder);
+    soon_.start();
+}
+
+void ExportsPlace::add(std::vector<std::filesystem::path> frames) {
+    const QString folder = folder_->text().trimmed();
+    if (!QDir::isAbsolutePath(folder)) return parts_.tell("Name the folder of the export from the root on: /…", true);
+    const ExportRecipe recipe = form_->recipe();
+    if (!parts_.attempt([&] { check(recipe); })) return;
+    parts_.exports().add(std::move(frames), recipe, folder.toStdString());
+}
+
+void ExportsPlace::save_recipe() {
+    const ExportRecipe recipe = form_->recipe();
+    if (parts_.attempt([&] { parts_.exports().keep(recipe); })) refresh_recipes(q(recipe.name));
+}
+
+void ExportsPlace::show_something() {
+    if (!frames_->chosen()) frames_->table().choose(0);
+}
+
+}  // namespace optrel

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Exports: frames chosen, a recipe that shows what it will write of them, and the queue.
+#pragma once
+
+#include <QLineEdit>
+#include <optional>
+
+#include "exports/recipe_form.h"
+#include "inspect/frames_panel.h"
+#include "latest.h"
+#include "session/parts.h"
+#include "studio/export_preview.h"
+#include "widgets/place.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class ExportsPlace : public PlaceWidget {
+    Q_OBJECT
+public:
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, ProfileBook, ExportDesk, Jobs, Voice>;
+    explicit ExportsPlace(const Parts& parts);
+    void show_something() override;
+    /// The view is the path of a frame, which is chosen.
+    void show_view(const QString& view) override { frames_->choose(view); }
+    /// Where exports go.
+    void set_folder(const QString& folder);
+
+private:
+    Parts parts_;
+    QWidget* build_frames();
+    QWidget* build_recipes();
+    QWidget* build_preview();
+    QWidget* build_queue();
+    void refresh_recipes(const QString& chosen);
+    void refresh_buttons();
+    void refresh_preview();
+    void show_preview(const std::optional<ExportPreview>& preview, const QString& problem);
+    void refresh_queue();
+    void refresh_state();
+    Cell queue_cell(const QueuedExport& item, int column) const;
+    void choose_folder();
+    void add(std::vector<std::filesystem::path> frames);
+    void save_recipe();
+    std::vector<std::filesystem::path> chosen_paths() const;
+
+    FramesPanel* frames_;
+    Table *recipes_, *preview_, *queue_;
+    std::vector<ExportRecipe> recipe_list_;
+    RecipeForm* form_;
+    QLineEdit* folder_;
+    QLabel* summary_;
+    QPushButton *add_chosen_, *add_listed_, *save_, *delete_, *run_, *again_, *clear_, *drop_;
+    QTimer soon_;  ///< gathers what changes before the preview is worked out
+    Latest<ExportPreview> latest_;
+};
+
+}  // namespace optrel

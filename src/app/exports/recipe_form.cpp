@@ -1,0 +1,156 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "exports/recipe_form.h"
+
+#include "exchange/file_name.h"
+#include "widgets/place.h"
+
+namespace optrel {
+
+namespace {
+
+constexpr const char* metadata_names[] = {"exposure", "serial numbers", "place", "rights", "description"};
+constexpr bool MetadataChoice::*metadata_parts[] = {&MetadataChoice::exposure, &MetadataChoice::serials,
+                                                    &MetadataChoice::place, &MetadataChoice::rights,
+                                                    &MetadataChoice::description};
+
+QSpinBox* whole_number(int low, int high, const QString& label) {
+    auto* box = new QSpinBox;
+    box->setRange(low, high);
+    box->setAccessibleName(label);
+    return box;
+}
+
+}  // namespace
+
+QComboBox* RecipeForm::choice(const QString& label, const QStringList& items, const QString& hint) {
+    auto* box = new QComboBox;
+    box->addItems(items);
+    box->setAccessibleName(label);
+    box->setToolTip(hint);
+    form_->addRow(label, box);
+    connect(box, &QComboBox::currentIndexChanged, this, [this] {
+        if (!showing_) emit edited();
+    });
+    return box;
+}
+
+RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
+    form_ = new QFormLayout(this);
+    form_->setContentsMargins(0, 0, 0, 0);
+    form_->setVerticalSpacing(4);
+    name_ = new QLineEdit;
+    name_->setAccessibleName("Recipe name");
+    form_->addRow("Name", name_);
+    format_ = choice("Writes", {"TIFF", "JPEG", "PNG", "DNG, a raw copy"},
+                     "A raw copy keeps every sample and carries the correction beside it");
+    bits_ = choice("Bits", {"8", "16"}, "Of each colour");
+    QStringList spaces;
+    for (int i = 0; i < colour_space_count; ++i) spaces << q(name_of(static_cast<ColourSpace>(i)));
+    space_ = choice("Colour space", spaces, "Each file carries an ICC profile that says it");
+    longest_ = whole_number(0, 100000, "Longest side");
+    longest_->setSuffix(" px");
+    longest_->setSpecialValueText("whole size");
+    longest_->setSingleStep(100);
+    form_->addRow("Longest side", longest_);
+    quality_ = whole_number(1, 100, "Quality");
+    form_->addRow("Quality", quality_);
+    compressed_ = new QCheckBox("without loss");
+    compressed_->setAccessibleName("Compressed");
+    form_->addRow("Compressed", compressed_);
+    const QStringList uses{"left out", "optional", "required"};
+    geometry_ = choice("Geometry", uses, "Distortion and lateral colour: whether readers may leave them out");
+    falloff_ = choice("Falloff", uses, "Whether readers may leave it out");
+    original_ = new QCheckBox("inside, whole");
+    original_->setAccessibleName("Original file");
+    form_->addRow("Original file", original_);
+    file_name_ = new QLineEdit;
+    file_name_->setAccessibleName("File name");
+    QStringList tokens;
+    for (const std::string& token : name_tokens()) tokens << "{" + q(token) + "}";
+    file_name_->setToolTip(
+        "Tokens: " + tokens.join(" ") +
+        "\n{lens|no lens}: what stands for a frame that says nothing of its lens\nA / makes a folder");
+    form_->addRow("File name", file_name_);
+    taken_ = choice("Name taken", {"keep what is there", "number it", "replace an export"},
+                    "A file that Optrel did not write is never replaced");
+    auto* along = new QGridLayout;
+    along->setContentsMargins(0, 0, 0, 0);
+    for (int i = 0; i < 5; ++i) {
+        metadata_[i] = new QCheckBox(metadata_names[i]);
+        along->addWidget(metadata_[i], i / 3, i % 3);
+        connect(metadata_[i], &QCheckBox::clicked, this, &RecipeForm::edited);
+    }
+    form_->addRow("Goes along", along);
+    for (QLineEdit* line : {name_, file_name_}) connect(line, &QLineEdit::textEdited, this, &RecipeForm::edited);
+    for (QSpinBox* box : {longest_, quality_})
+        connect(box, &QSpinBox::valueChanged, this, [this] {
+            if (!showing_) emit edited();
+        });
+    for (QCheckBox* box : {compressed_, original_}) connect(box, &QCheckBox::clicked, this, &RecipeForm::edited);
+    connect(format_, &QComboBox::activated, this, &RecipeForm::take_format);
+    refresh_rows();
+}
+
+void RecipeForm::take_format() {
+    if (format_->currentIndex() == static_cast<int>(ExportFormat::jpeg)) bits_->setCurrentIndex(0);
+    refresh_rows();
+    emit edited();
+}
+
+void RecipeForm::refresh_rows() {
+    const auto format = static_cast<ExportFormat>(format_->currentIndex());
+    const bool raw = format == ExportFormat::dng, jpeg = format == ExportFormat::jpeg;
+    const std::pair<QWidget*, bool> rows[] = {{bits_, !raw && !jpeg},
+                                              {space_, !raw},
+                                              {longest_, !raw},
+                                              {quality_, jpeg},
+                                              {compressed_, raw || format == ExportFormat::tiff},
+                                              {geometry_, raw},
+                                              {falloff_, raw},
+                                              {original_, raw}};
+    for (const auto& [field, shown] : rows) {
+        field->setVisible(shown);
+        form_->labelForField(field)->setVisible(shown);
+    }
+}
+
+void RecipeForm::show_recipe(const ExportRecipe& r) {
+    showing_ = true;
+    raw_ = r.raw;
+    name_->setText(q(r.name));
+    format_->setCurrentIndex(static_cast<int>(r.format));
+    bits_->setCurrentIndex(r.bits == 16 ? 1 : 0);
+    space_->setCurrentIndex(static_cast<int>(r.space));
+    longest_->setValue(r.longest_side);
+    quality_->setValue(r.quality);
+    compressed_->setChecked(r.format == ExportFormat::dng ? r.raw.compressed : r.compressed);
+    geometry_->setCurrentIndex(static_cast<int>(r.raw.geometry));
+    falloff_->setCurrentIndex(static_cast<int>(r.raw.falloff));
+    original_->setChecked(r.raw.embed_original);
+    file_name_->setText(q(r.file_name));
+    taken_->setCurrentIndex(static_cast<int>(r.taken));
+    for (int i = 0; i < 5; ++i) metadata_[i]->setChecked(r.metadata.*metadata_parts[i]);
+    showing_ = false;
+    refresh_rows();
+}
+
+ExportRecipe RecipeForm::recipe() const {
+    ExportRecipe r;
+    r.raw = raw_;
+    r.name = name_->text().trimmed().toStdString();
+    r.format = static_cast<ExportFormat>(format_->currentIndex());
+    r.bits = bits_->currentIndex() == 1 || r.format == ExportFormat::dng ? 16 : 8;
+    r.space = static_cast<ColourSpace>(space_->currentIndex());
+    r.longest_side = longest_->value();
+    r.quality = quality_->value();
+    (r.format == ExportFormat::dng ? r.raw.compressed : r.compressed) = compressed_->isChecked();
+    r.raw.geometry = static_cast<OpcodeUse>(geometry_->currentIndex());
+    r.raw.falloff = static_cast<OpcodeUse>(falloff_->currentIndex());
+    r.raw.embed_original = original_->isChecked();
+    r.file_name = file_name_->text().toStdString();
+    r.taken = static_cast<NameTaken>(taken_->currentIndex());
+    for (int i = 0; i < 5; ++i) r.metadata.*metadata_parts[i] = metadata_[i]->isChecked();
+    return r;
+}
+
+}  // namespace optrel

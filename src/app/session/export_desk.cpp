@@ -1,0 +1,138 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/export_desk.h"
+
+#include <QString>
+#include <algorithm>
+
+#include "jobs.h"
+
+namespace optrel {
+
+ExportDesk::ExportDesk(Store& store, Jobs& jobs, Voice& voice) : store_(store), jobs_(jobs), voice_(voice) {}
+
+void ExportDesk::keep(const ExportRecipe& recipe) {
+    store_.recipes().put(recipe);
+    emit recipes_changed();
+}
+
+void ExportDesk::remove(const std::string& name) {
+    store_.recipes().remove(name);
+    emit recipes_changed();
+}
+
+int ExportDesk::count(ExportState state) const {
+    return static_cast<int>(
+        std::count_if(queue_.begin(), queue_.end(), [=](const QueuedExport& e) { return e.state == state; }));
+}
+
+void ExportDesk::work(const std::function<void(Store&)>& change, bool going_on) {
+    struct Answer {
+        std::vector<QueuedExport> queue;
+        QString problem;
+    };
+    auto answer = std::make_shared<Answer>();
+    jobs_.run_quietly(
+        [answer, change, source = store_.source()] {
+            try {
+                Store store = source.open(change ? Access::write : Access::read);
+                if (change) change(store);
+                answer->queue = store.exports().of(this_station());
+            } catch (const std::exception& error) {
+                answer->problem = QString::fromUtf8(error.what());
+            }
+        },
+        [this, answer, going_on] {
+            if (!answer->problem.isEmpty()) return voice_.tell(answer->problem, true);
+            queue_ = std::move(answer->queue);
+            emit changed();
+            if (going_on) go_on();
+        });
+}
+
+void ExportDesk::reload(bool going_on) { work({}, going_on); }
+
+void ExportDesk::add(std::vector<std::filesystem::path> frames, const ExportRecipe& recipe,
+                     const std::filesystem::path& folder) {
+    work([frames = std::move(frames), recipe,
+          folder](Store& store) { store.exports().add(this_station(), frames, recipe, folder); },
+         true);
+}
+
+void ExportDesk::try_again() {
+    work([](Store& store) { store.exports().try_again(this_station()); }, true);
+}
+void ExportDesk::clear_done() {
+    work([](Store& store) { store.exports().clear(this_station(), ExportState::done); }, false);
+}
+void ExportDesk::clear_waiting() {
+    work([](Store& store) { store.exports().clear(this_station(), ExportState::waiting); }, false);
+}
+
+void ExportDesk::go_on() {
+    pausing_ = false;
+    if (running_ || count(ExportState::waiting) + count(ExportState::writing) == 0) return;
+    if (!claim_)
+        if (auto claim = export_claim(store_.source())) claim_.emplace(std::move(*claim));
+    if (!claim_) return voice_.tell("Another window of this station works on the queue of exports.", true);
+    running_ = true;
+    in_this_go_ = 0;
+    since_.start();
+    emit changed();
+    next();
+}
+
+void ExportDesk::next() {
+    struct Answer {
+        std::optional<QueuedExport> item;
+        QString problem;
+        bool cancelled = false;
+    };
+    auto answer = std::make_shared<Answer>();
+    jobs_.run(
+        "Exporting",
+        [answer, source = store_.source()](Progress& progress) {
+            try {
+                Store store = source.open();
+                answer->item = export_next(store, this_station(), progress);
+            } catch (const Cancelled&) {
+                answer->cancelled = true;
+            } catch (const std::exception& error) {
+                answer->problem = QString::fromUtf8(error.what());
+            }
+        },
+        [this, answer] {
+            if (!answer->problem.isEmpty()) voice_.tell(answer->problem, true);
+            took(answer->item);
+            if (answer->item && !pausing_) return next();
+            running_ = false;
+            if (answer->cancelled || pausing_)
+                voice_.tell(QString("The exports stand still; %1 wait.").arg(count(ExportState::waiting)));
+            emit changed();
+        });
+}
+
+void ExportDesk::took(const std::optional<QueuedExport>& item) {
+    if (!item) return;
+    ++in_this_go_;
+    const auto same = std::lower_bound(queue_.begin(), queue_.end(), *item, [](const auto& a, const auto& b) {
+        return std::pair(a.order, a.position) < std::pair(b.order, b.position);
+    });
+    if (same != queue_.end() && same->order == item->order && same->position == item->position) *same = *item;
+    emit changed();
+}
+
+QString ExportDesk::summary() const {
+    if (queue_.empty()) return "Nothing is queued.";
+    const int done = count(ExportState::done), failed = count(ExportState::failed),
+              waiting = static_cast<int>(queue_.size()) - done - failed;
+    QString text = QString("%1 of %2 exported").arg(done).arg(queue_.size());
+    if (failed > 0) text += QString(", %1 failed").arg(failed);
+    if (waiting == 0) return text + ".";
+    if (!running_) return text + QString(", %1 wait.").arg(waiting);
+    if (in_this_go_ == 0) return text + ".";
+    const double seconds = since_.elapsed() / 1000.0 / in_this_go_ * waiting;
+    return text + (seconds < 90 ? QString(", about %1 s left.").arg(std::max(1.0, seconds), 0, 'f', 0)
+                                : QString(", about %1 min left.").arg(seconds / 60, 0, 'f', 0));
+}
+
+}  // namespace optrel

@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/exports.h"
+
+#include "store/engine.h"
+
+namespace optrel {
+
+namespace {
+
+constexpr const char* columns =
+    "e.in_order, e.position, e.frame, o.folder, e.out, o.recipe, e.state, e.message FROM exports e JOIN export_orders "
+    "o ON "
+    "o.id = e.in_order";
+
+QueuedExport item_from(const QSqlQuery& q) {
+    QueuedExport out;
+    out.order = q.value(0).toInt();
+    out.position = q.value(1).toInt();
+    out.frame = text(q.value(2));
+    out.folder = text(q.value(3));
+    out.out = text(q.value(4));
+    out.recipe = text(q.value(5));
+    out.state = static_cast<ExportState>(q.value(6).toInt());
+    out.message = text(q.value(7));
+    return out;
+}
+
+}  // namespace
+
+std::string to_string(ExportState state) {
+    constexpr const char* names[] = {"waiting", "writing", "done", "failed"};
+    return names[static_cast<int>(state)];
+}
+
+void StoredExports::add(const std::string& station, const std::vector<std::filesystem::path>& frames,
+                        const ExportRecipe& recipe, const std::filesystem::path& folder) {
+    Transaction transaction(engine_);
+    QSqlQuery last = engine_.run("SELECT coalesce(max(id), 0) FROM export_orders");
+    const int order = last.next() ? last.value(0).toInt() + 1 : 1;
+    engine_.run("INSERT INTO export_orders (id, station, folder, recipe, document) VALUES (?,?,?,?,?)",
+                {order, text(station), text(folder.string()), text(recipe.name), text(recipe_to_json(recipe))});
+    QSqlQuery put =
+        engine_.prepared("INSERT INTO exports (in_order, position, frame, out, state, message) VALUES (?,?,?,'',0,'')");
+    int position = 0;
+    for (const std::filesystem::path& frame : frames) engine_.execute(put, {order, ++position, text(frame.string())});
+    engine_.stamp("exports");
+    transaction.commit();
+}
+
+std::vector<QueuedExport> StoredExports::of(const std::string& station) {
+    std::vector<QueuedExport> out;
+    QSqlQuery q = engine_.run(std::string("SELECT ") + columns + " WHERE o.station = ? ORDER BY e.in_order, e.position",
+                              {text(station)});
+    while (q.next()) out.push_back(item_from(q));
+    return out;
+}
+
+std::optional<QueuedExport> StoredExports::next(const std::string& station) {
+    for (const ExportState state : {ExportState::writing, ExportState::waiting}) {
+        QSqlQuery q = engine_.run(std::string("SELECT ") + columns +
+                                      " WHERE o.station = ? AND e.state = ? ORDER BY e.in_order, e.position LIMIT 1",
+                                  {text(station), static_cast<int>(state)});
+        if (q.next()) return item_from(q);
+    }
+    return std::nullopt;
+}
+
+ExportRecipe StoredExports::recipe_of(const QueuedExport& item) {
+    QSqlQuery q = engine_.run("SELECT document FROM export_orders WHERE id = ?", {item.order});
+    return recipe_from_json(q.next() ? text(q.value(0)) : std::string(), "The recipe of a queued export");
+}
+
+std::vector<std::filesystem::path> StoredExports::outs_beside(const QueuedExport& item) {
+    std::vector<std::filesystem::path> out;
+    QSqlQuery q = engine_.run("SELECT out FROM exports WHERE in_order = ? AND position != ? AND out != ''",
+                              {item.order, item.position});
+    while (q.next()) out.emplace_back(text(q.value(0)));
+    return out;
+}
+
+void StoredExports::set(const QueuedExport& item) {
+    Transaction transaction(engine_);
+    engine_.run("UPDATE exports SET state = ?, out = ?, message = ? WHERE in_order = ? AND position = ?",
+                {static_cast<int>(item.state), text(item.out.string()), text(item.message), item.order, item.position});
+    engine_.stamp("exports");
+    transaction.commit();
+}
+
+void StoredExports::try_again(const std::string& station) {
+    Transaction transaction(engine_);
+    engine_.run(
+        "UPDATE exports SET state = ?, out = '', message = '' WHERE state = ? AND in_order IN (SELECT id FROM "
+        "export_orders WHERE station = ?)",
+        {static_cast<int>(ExportState::waiting), static_cast<int>(ExportState::failed), text(station)});
+    engine_.stamp("exports");
+    transaction.commit();
+}
+
+void StoredExports::clear(const std::string& station, ExportState state) {
+    Transaction transaction(engine_);
+    engine_.run("DELETE FROM exports WHERE state = ? AND in_order IN (SELECT id FROM export_orders WHERE station = ?)",
+                {static_cast<int>(state), text(station)});
+    engine_.run("DELETE FROM export_orders WHERE id NOT IN (SELECT in_order FROM exports)");
+    engine_.stamp("exports");
+    transaction.commit();
+}
+
+}  // namespace optrel

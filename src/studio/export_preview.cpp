@@ -1,0 +1,71 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/export_preview.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "frames/orientation.h"
+#include "studio/develop_frame.h"
+
+namespace optrel {
+
+namespace {
+
+/// The size as it will be, without reading a sample.
+cv::Size size_of(const FrameRecipe& facts, const ExportRecipe& recipe) {
+    const Metadata& m = facts.metadata;
+    const TakenWith taken{geometry_of(m).pitch_um, m.focal_mm, m.orientation};
+    cv::Size size = framing_of(facts.fields, facts.profile, {m.width, m.height}, taken).kept.size();
+    const int longest = std::max(size.width, size.height);
+    if (recipe.format != ExportFormat::dng && recipe.longest_side > 0 && longest > recipe.longest_side) {
+        const double factor = double(recipe.longest_side) / longest;
+        size = {std::max(1, cvRound(size.width * factor)), std::max(1, cvRound(size.height * factor))};
+    }
+    return size_as_held(size, m.orientation);
+}
+
+void tell_metadata(const MetadataChoice& keep, ExportPreview& out) {
+    std::vector<std::string> along{"camera"}, left;
+    const auto part = [&](bool kept, const char* name) { (kept ? along : left).emplace_back(name); };
+    part(keep.exposure, "exposure");
+    part(keep.serials, "serial numbers");
+    part(keep.place, "place");
+    part(keep.rights, "rights");
+    part(keep.description, "description");
+    out.along = all_of(along);
+    out.left_out = left.empty() ? "" : all_of(left);
+}
+
+}  // namespace
+
+ExportPreview export_preview(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+                             const std::filesystem::path& folder) {
+    check(recipe);
+    ExportPreview out;
+    try {
+        out.out = ExportNames(folder, recipe).take(frame, facts, 1);
+    } catch (const Error& error) {
+        out.name_problem = error.what();
+    }
+    const cv::Size size = size_of(facts, recipe);
+    out.width = size.width;
+    out.height = size.height;
+    out.coding = described(recipe);
+    tell_metadata(recipe.metadata, out);
+    const XmpProperties note = correction_note(facts);
+    if (const auto corrected = note.find("corrected"); corrected != note.end()) out.corrected = corrected->second;
+    const bool rendered = facts.metadata.kind == FrameKind::rendered;
+    if (!facts.metadata.corrected.empty())
+        out.warning = fmt::format("It is corrected already: {}.", facts.metadata.corrected);
+    else if (rendered && recipe.format == ExportFormat::dng)
+        out.warning = "It is a rendered picture, of which there is no raw copy.";
+    else if (rendered && recipe.space == ColourSpace::camera)
+        out.warning = "It is a rendered picture, which has no camera's own colours.";
+    return out;
+}
+
+}  // namespace optrel

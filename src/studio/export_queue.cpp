@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include "base/error.h"
+#include "studio/exporting.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, const Progress& progress) {
+    require_regular(item.frame);
+    const FrameRecipe facts = recipe_from_store(store, item.frame);
+    // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
+    const bool interrupted = item.state == ExportState::writing && !item.out.empty();
+    if (!interrupted) {
+        ExportNames names(item.folder, recipe);
+        for (const fs::path& out : store.exports().outs_beside(item)) names.given(out);
+        item.out = names.take(item.frame, facts, item.position);
+        item.state = ExportState::writing;
+        store.exports().set(item);
+    }
+    const bool replaces = interrupted || recipe.taken == NameTaken::replace;
+    const Exported done =
+        export_frame(item.frame, facts, recipe, item.out, replaces ? Existing::replace_ours : Existing::keep, progress);
+    item.message.clear();
+    for (const std::string& remark : done.remarks) item.message += (item.message.empty() ? "" : " ") + remark;
+}
+
+}  // namespace
+
+std::optional<QueuedExport> export_next(Store& store, const std::string& station, const Progress& progress) {
+    std::optional<QueuedExport> item = store.exports().next(station);
+    if (!item) return std::nullopt;
+    try {
+        const ExportRecipe recipe = store.exports().recipe_of(*item);
+        export_item(store, *item, recipe, progress);
+        item->state = ExportState::done;
+    } catch (const Cancelled&) {
+        item->state = ExportState::waiting;
+        item->out.clear();
+        store.exports().set(*item);
+        throw;
+    } catch (const Error& error) {
+        if (error.kind() == ErrorKind::store) throw;
+        item->state = ExportState::failed;
+        item->message = error.what();
+    } catch (const std::exception& error) {
+        item->state = ExportState::failed;
+        item->message = reason_for(item->frame, error);
+    }
+    if (item->state == ExportState::failed) item->out.clear();
+    store.exports().set(*item);
+    return item;
+}
+
+std::optional<FileLock> export_claim(const StoreSource& store) {
+    const std::string name = fmt::format("optrel-exports-{}-{:016x}.lock", getuid(), fnv1a(store.address()));
+    return FileLock::try_own(fs::temp_directory_path() / name);
+}
+
+std::string this_station() {
+    char name[256] = {};
+    return gethostname(name, sizeof name - 1) == 0 && name[0] ? name : "station";
+}
+
+}  // namespace optrel

@@ -1,0 +1,165 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The Exports place: recipes, what they will write, and the queue.
+#include <QComboBox>
+#include <QLineEdit>
+#include <QSpinBox>
+
+#include "app_fixture.h"
+#include "base/files.h"
+#include "exports/exports_place.h"
+#include "inspect/inspect_place.h"
+#include "support/pictures.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+struct Exports {
+    explicit Exports(std::initializer_list<const char*> frames) {
+        app.add_frames(frames);
+        place = &app.at<ExportsPlace>(theme::Place::exports);
+        app.settle();
+        place->set_folder(QString::fromStdString(app.path("out").string()));
+        app.find<Table>("Frames").choose(0);
+        app.find<Table>("Recipes").choose(row_of_recipe("Review"));
+    }
+    int row_of_recipe(const QString& name) {
+        auto& table = app.find<Table>("Recipes");
+        for (int row = 0; row < table.row_count(); ++row)
+            if (AppFixture::text(table, row, 0) == name) return row;
+        FAIL("There is no recipe " << name.toStdString());
+        return -1;
+    }
+    /// The line of the preview, once it is worked out.
+    QString line(const QString& what, const QString& part) {
+        QElapsedTimer timer;
+        timer.start();
+        QString last;
+        while (timer.elapsed() < 20000) {
+            QTest::qWait(30);
+            app.settle();
+            auto& table = app.find<Table>("What is written");
+            for (int row = 0; row < table.row_count(); ++row)
+                if (AppFixture::text(table, row, 0) == what) last = AppFixture::text(table, row, 1);
+            if (last.contains(part)) return last;
+        }
+        return last;
+    }
+    QString state(int row) { return AppFixture::text(app.find<Table>("Queue of exports"), row, 2); }
+    QString said() { return app.find<QLabel>("Queue in short").text(); }
+
+    AppFixture app;
+    ExportsPlace* place;
+};
+
+}  // namespace
+
+TEST_CASE("a recipe shows what it will write, and the queue writes it", "[app][exports]") {
+    Exports e({"SP0001", "SP0002", "SP0004"});
+    CHECK(e.line("File", "SP0001.jpg") == "SP0001.jpg");
+    CHECK(e.line("Size", "2400").startsWith("2400 × 15"));
+    CHECK(e.line("Stays behind", "place").contains("serial numbers"));
+    // The recipe is changed, and so is what is told of it.
+    auto& longest = e.app.find<QSpinBox>("Longest side");
+    longest.setFocus();
+    longest.selectAll();
+    QTest::keyClicks(&longest, "600");
+    QTest::keyClick(&longest, Qt::Key_Return);
+    CHECK(e.line("Size", "600").startsWith("600 × "));
+    auto& name = e.app.find<QLineEdit>("File name");
+    name.setFocus();
+    name.selectAll();
+    QTest::keyClicks(&name, "{model}/{nmae}");
+    CHECK(e.line("", "nmae").contains("{nmae}"));
+    name.selectAll();
+    QTest::keyClicks(&name, "{iso}/{name}");
+    CHECK(e.line("File", "/SP0001.jpg").endsWith("/SP0001.jpg"));
+    // One of three cannot be read by then.
+    write_atomic(e.app.path("frames") / "SP0002.dng", "no picture any more");
+    e.app.click("Queue all listed");
+    e.app.settle();
+    REQUIRE(e.app.find<Table>("Queue of exports").row_count() == 3);
+    CHECK(e.state(0) == "✓ exported");
+    CHECK(e.state(1) == "✕ failed");
+    CHECK(e.state(2) == "✓ exported");
+    CHECK(e.said() == "2 of 3 exported, 1 failed.");
+    int written = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(e.app.path("out")))
+        if (entry.is_regular_file()) {
+            ++written;
+            CHECK(read_picture(entry.path()).cols == 600);
+        }
+    CHECK(written == 2);
+    // Mended, it is tried again; what is done can be cleared.
+    fs::copy_file(rig_frame("SP0002"), e.app.path("frames") / "SP0002.dng", fs::copy_options::overwrite_existing);
+    e.app.click("Try failed again");
+    e.app.settle();
+    CHECK(e.said() == "3 of 3 exported.");
+    e.app.click("Clear exported");
+    e.app.settle();
+    CHECK(e.app.find<Table>("Queue of exports").row_count() == 0);
+}
+
+TEST_CASE("a recipe of one's own is kept, takes the place of a shipped one, and goes", "[app][exports]") {
+    Exports e({"SP0001"});
+    auto& format = e.app.find<QComboBox>("Writes");
+    CHECK(format.currentText() == "JPEG");
+    auto& name = e.app.find<QLineEdit>("Recipe name");
+    name.setFocus();
+    name.selectAll();
+    QTest::keyClicks(&name, "Catalogue");
+    e.app.click("Save recipe");
+    e.app.settle();
+    CHECK(e.app.find<Table>("Recipes").row_count() == 5);
+    CHECK(e.app.store().recipes().own("catalogue"));
+    CHECK(e.line("Form", "JPEG").contains("2400"));
+    e.app.click("Delete");
+    e.app.settle();
+    CHECK(e.app.find<Table>("Recipes").row_count() == 4);
+    // A raw copy has other things to say.
+    e.app.find<Table>("Recipes").choose(e.row_of_recipe("Raw copy"));
+    CHECK(e.app.find<QComboBox>("Geometry").currentText() == "optional");
+    CHECK(e.line("File", "SP0001.dng") == "SP0001.dng");
+    name.setFocus();
+    name.selectAll();
+    QTest::keyClick(&name, Qt::Key_Delete);
+    e.app.click("Save recipe");
+    CHECK(e.app.window().message().contains("needs a name"));
+}
+
+TEST_CASE("Inspect leads to Exports with its frame", "[app][exports]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0002"});
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    inspect.frames().choose(1);
+    app.settle();
+    app.click("Export…");
+    app.settle();
+    CHECK(app.find<Table>("Frames").chosen() == 1);
+    app.find<QLineEdit>("Folder of the export").setText("relative");
+    app.click("Queue chosen");
+    CHECK(app.window().message().contains("from the root"));
+}
+
+TEST_CASE("what waits when the program is closed goes on at its next start", "[app][exports]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0002"});
+    ExportRecipe recipe = shipped_recipes()[2];
+    recipe.longest_side = 300;
+    Store& other = app.store();
+    other.exports().add(this_station(), {app.path("frames") / "SP0001.dng", app.path("frames") / "SP0002.dng"}, recipe,
+                        app.path("out"));
+    // The first was being written when the program ended.
+    QueuedExport begun = *other.exports().next(this_station());
+    begun.state = ExportState::writing;
+    begun.out = app.path("out") / "SP0001.jpg";
+    other.exports().set(begun);
+    Session next(app.path("store"));
+    QElapsedTimer timer;
+    timer.start();
+    while (next.exports().count(ExportState::done) < 2 && timer.elapsed() < 60000) QTest::qWait(20);
+    CHECK(next.exports().count(ExportState::done) == 2);
+    CHECK(read_picture(app.path("out") / "SP0001.jpg").cols == 300);
+    CHECK(fs::exists(app.path("out") / "SP0002.jpg"));
+}
