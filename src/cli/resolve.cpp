@@ -4,6 +4,7 @@
 #include "base/error.h"
 #include "commands.h"
 #include "studio/develop_frame.h"
+#include "studio/embedded_correction.h"
 #include "studio/knowledge.h"
 #include "studio/probe.h"
 
@@ -42,6 +43,32 @@ json profile_json(Store& store, const FrameKnowledge& known, const Revision& rev
     return out;
 }
 
+/// The correction that the file brings along, beside the profile that would be taken; nothing where it brings none.
+json embedded_json(Store& store, const FrameKnowledge& known, const Revision& revision, const std::string& path) {
+    if (known.metadata.kind == FrameKind::rendered) return nullptr;
+    const EmbeddedCorrection embedded = embedded_correction(path, known.metadata);
+    if (!embedded.any()) return nullptr;
+    json out = {{"opcodes", json::array()}};
+    for (const EmbeddedOpcode& e : embedded.opcodes)
+        out["opcodes"].push_back({{"list", e.list}, {"name", name_of(e.opcode)}, {"optional", e.opcode.optional}});
+    const std::vector<Profile> profiles = store.profiles().newest();
+    ResolvedFrame fields;
+    Resolver(revision).resolve(known.facts, fields);
+    const auto profile = applied(profile_for(fields, known.metadata, profiles), known.metadata);
+    if (!profile) return out;
+    const EmbeddedDifference d = embedded_difference(embedded, *profile);
+    json difference;
+    const auto tell = [&](const char* key, const std::optional<double>& value) {
+        if (value) difference[key] = *value;
+    };
+    tell("rms_px", d.rms_px);
+    tell("largest_px", d.largest_px);
+    tell("colour_largest_px", d.colour_largest_px);
+    tell("falloff_largest_percent", d.falloff_largest_percent);
+    out["difference_from_profile"] = difference;
+    return out;
+}
+
 /// What is known of a frame, with its own account in `out`.
 FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
@@ -50,6 +77,8 @@ FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revi
     out["body_because"] = known.body.why;
     out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
     out["profile"] = profile_json(store, known, revision);
+    if (json embedded = embedded_json(store, known, revision, path); !embedded.is_null())
+        out["embedded"] = std::move(embedded);
     const Sheet sheet = read_sheet(path);
     out["state"] = to_string(sheet.state());
     out["written_revision"] = sheet.revision;

@@ -13,6 +13,7 @@
 #include "frames/dng_writer.h"
 #include "frames/tiff_writer.h"
 #include "studio/develop_frame.h"
+#include "studio/embedded_correction.h"
 #include "studio/profile_file.h"
 #include "support/pictures.h"
 #include "support/rig_run.h"
@@ -294,6 +295,17 @@ TEST_CASE("a raw copy of the rig's frame develops as the frame does, and tells h
     CHECK(again.metadata.lens == r.metadata.lens);
     CHECK(again.metadata.pitch_um == Approx(r.metadata.pitch_um).epsilon(1e-4));
     CHECK(again.metadata.corrected.empty());
+    // What it carries is what the profile does, as far as the form goes; Optrel reads it like anybody's.
+    const EmbeddedCorrection carried = embedded_correction(folder / "copy.dng", again.metadata);
+    CHECK(carried.in_words().find("WarpRectilinear (optional)") != std::string::npos);
+    const EmbeddedDifference off = embedded_difference(carried, *r.profile);
+    CHECK(off.largest_px.value() < 0.06);
+    CHECK(off.colour_largest_px.value() < 0.25);
+    CHECK_FALSE(off.falloff_largest_percent);  // in maps
+    AppliedProfile other = *r.profile;
+    other.node.focal_mm *= 1.05;
+    CHECK(embedded_difference(carried, other).largest_px.value() > 1);
+    CHECK_FALSE(embedded_correction(frame, r.metadata).any());
     const Developed a = develop_file(frame, r.metadata, r.fields, r.profile, Progress());
     const Developed b = develop_file(folder / "copy.dng", again.metadata, again.fields, r.profile, Progress());
     CHECK(cv::norm(a.rgb, b.rgb, cv::NORM_INF) < 40);

@@ -18,69 +18,12 @@
 #include "frames/ifd_writer.h"
 #include "frames/jpeg_bytes.h"
 #include "frames/lossless_jpeg.h"
+#include "frames/tiff_tags.h"
 #include "frames/tiff_writer.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 namespace {
-
-// Tags by the names of TIFF 6.0, TIFF/EP, Exif 2.32 and DNG 1.4.
-enum Tag : std::uint16_t {
-    new_subfile_type = 254,
-    image_width = 256,
-    image_length = 257,
-    bits_per_sample = 258,
-    compression = 259,
-    photometric = 262,
-    make = 271,
-    model = 272,
-    strip_offsets = 273,
-    orientation = 274,
-    samples_per_pixel = 277,
-    rows_per_strip = 278,
-    strip_byte_counts = 279,
-    planar_configuration = 284,
-    software = 305,
-    tile_width = 322,
-    tile_length = 323,
-    tile_offsets = 324,
-    tile_byte_counts = 325,
-    sub_ifds = 330,
-    ycbcr_subsampling = 530,
-    ycbcr_positioning = 531,
-    cfa_repeat_pattern_dim = 33421,
-    cfa_pattern = 33422,
-    dng_version = 50706,
-    dng_backward_version = 50707,
-    unique_camera_model = 50708,
-    cfa_plane_color = 50710,
-    cfa_layout = 50711,
-    black_level_repeat_dim = 50713,
-    black_level = 50714,
-    white_level = 50717,
-    default_scale = 50718,
-    default_crop_origin = 50719,
-    default_crop_size = 50720,
-    color_matrix_1 = 50721,
-    as_shot_neutral = 50728,
-    baseline_exposure_tag = 50730,
-    baseline_noise = 50731,
-    baseline_sharpness = 50732,
-    linear_response_limit = 50734,
-    camera_serial_number = 50735,
-    calibration_illuminant_1 = 50778,
-    original_raw_file_name = 50827,
-    original_raw_file_data = 50828,
-    active_area = 50829,
-    original_raw_file_digest = 50973,
-    preview_application_name = 50966,
-    preview_application_version = 50967,
-    preview_color_space = 50970,
-    opcode_list_1 = 51008,
-    opcode_list_2 = 51009,
-    opcode_list_3 = 51022,
-    noise_profile = 51041,
-};
 
 constexpr int jpeg_compression = 7, no_compression = 1;
 
@@ -125,11 +68,11 @@ void put_tiles(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
             sizes.push_back(static_cast<std::uint32_t>(bytes.size()));
         }
     }
-    ifd.u16(compression, {jpeg_compression});
-    ifd.u32(tile_width, {static_cast<std::uint32_t>(width)});
-    ifd.u32(tile_length, {static_cast<std::uint32_t>(height)});
-    ifd.u32(tile_offsets, places);
-    ifd.u32(tile_byte_counts, sizes);
+    ifd.u16(tag::compression, {jpeg_compression});
+    ifd.u32(tag::tile_width, {static_cast<std::uint32_t>(width)});
+    ifd.u32(tag::tile_length, {static_cast<std::uint32_t>(height)});
+    ifd.u32(tag::tile_offsets, places);
+    ifd.u32(tag::tile_byte_counts, sizes);
 }
 
 void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress& progress) {
@@ -144,10 +87,10 @@ void put_strip(TiffFile& file, Ifd& ifd, const cv::Mat1w& mosaic, const Progress
         const std::uint32_t at = file.block(bytes);
         if (top == 0) place = at;
     }
-    ifd.u16(compression, {no_compression});
-    ifd.u32(rows_per_strip, {static_cast<std::uint32_t>(mosaic.rows)});
-    ifd.u32(strip_offsets, {place});
-    ifd.u32(strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * 2)});
+    ifd.u16(tag::compression, {no_compression});
+    ifd.u32(tag::rows_per_strip, {static_cast<std::uint32_t>(mosaic.rows)});
+    ifd.u32(tag::strip_offsets, {place});
+    ifd.u32(tag::strip_byte_counts, {static_cast<std::uint32_t>(mosaic.total() * 2)});
 }
 
 /// The directory of the mosaic; returns where it stands.
@@ -155,13 +98,13 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
     const RawPicture& raw = mosaic.picture;
     const VisiblePart& part = mosaic.visible;
     Ifd ifd;
-    ifd.u32(new_subfile_type, {0});
-    ifd.u32(image_width, {static_cast<std::uint32_t>(mosaic.whole.cols)});
-    ifd.u32(image_length, {static_cast<std::uint32_t>(mosaic.whole.rows)});
-    ifd.u16(bits_per_sample, {16});
-    ifd.u16(photometric, {32803});
-    ifd.u16(samples_per_pixel, {1});
-    ifd.u16(planar_configuration, {1});
+    ifd.u32(tag::new_subfile_type, {0});
+    ifd.u32(tag::image_width, {static_cast<std::uint32_t>(mosaic.whole.cols)});
+    ifd.u32(tag::image_length, {static_cast<std::uint32_t>(mosaic.whole.rows)});
+    ifd.u16(tag::bits_per_sample, {16});
+    ifd.u16(tag::photometric, {32803});
+    ifd.u16(tag::samples_per_pixel, {1});
+    ifd.u16(tag::planar_configuration, {1});
     if (c.compressed)
         put_tiles(file, ifd, mosaic.whole, progress);
     else
@@ -172,22 +115,22 @@ std::uint32_t put_mosaic(TiffFile& file, const RawMosaic& mosaic, const RawCopyC
         filter.push_back(raw.filter[i / 2][i % 2]);
         black.push_back(raw.black[i / 2][i % 2]);
     }
-    ifd.u16(cfa_repeat_pattern_dim, {2, 2});
-    ifd.u8(cfa_pattern, filter);
-    ifd.u8(cfa_plane_color, {0, 1, 2});
-    ifd.u16(cfa_layout, {1});
-    ifd.u16(black_level_repeat_dim, {2, 2});
-    ifd.rationals(black_level, black);
-    ifd.u32(white_level, {static_cast<std::uint32_t>(raw.white)});
-    ifd.rationals(default_scale, {1, 1});
+    ifd.u16(tag::cfa_repeat_pattern_dim, {2, 2});
+    ifd.u8(tag::cfa_pattern, filter);
+    ifd.u8(tag::cfa_plane_color, {0, 1, 2});
+    ifd.u16(tag::cfa_layout, {1});
+    ifd.u16(tag::black_level_repeat_dim, {2, 2});
+    ifd.rationals(tag::black_level, black);
+    ifd.u32(tag::white_level, {static_cast<std::uint32_t>(raw.white)});
+    ifd.rationals(tag::default_scale, {1, 1});
     const cv::Rect crop = c.crop.empty() ? cv::Rect(0, 0, part.width, part.height) : c.crop;
-    ifd.u32(default_crop_origin, {static_cast<std::uint32_t>(crop.x), static_cast<std::uint32_t>(crop.y)});
-    ifd.u32(default_crop_size, {static_cast<std::uint32_t>(crop.width), static_cast<std::uint32_t>(crop.height)});
-    ifd.u32(active_area,
+    ifd.u32(tag::default_crop_origin, {static_cast<std::uint32_t>(crop.x), static_cast<std::uint32_t>(crop.y)});
+    ifd.u32(tag::default_crop_size, {static_cast<std::uint32_t>(crop.width), static_cast<std::uint32_t>(crop.height)});
+    ifd.u32(tag::active_area,
             {static_cast<std::uint32_t>(part.top), static_cast<std::uint32_t>(part.left),
              static_cast<std::uint32_t>(part.top + part.height), static_cast<std::uint32_t>(part.left + part.width)});
-    if (!c.noise.empty()) ifd.doubles(noise_profile, c.noise);
-    constexpr std::uint16_t lists[] = {opcode_list_1, opcode_list_2, opcode_list_3};
+    if (!c.noise.empty()) ifd.doubles(tag::noise_profile, c.noise);
+    constexpr std::uint16_t lists[] = {tag::opcode_list_1, tag::opcode_list_2, tag::opcode_list_3};
     for (int i = 0; i < 3; ++i)
         if (!c.opcodes[i].empty())
             ifd.bytes(lists[i], TiffType::undefined, static_cast<std::uint32_t>(c.opcodes[i].size()), c.opcodes[i]);
@@ -233,39 +176,39 @@ std::string packed_original(const fs::path& path, const Progress& progress) {
 
 void put_preview(TiffFile& file, Ifd& main, const cv::Mat3b& preview) {
     const std::string jpeg = jpeg_bytes(preview, 88);
-    main.u32(new_subfile_type, {1});
-    main.u32(image_width, {static_cast<std::uint32_t>(preview.cols)});
-    main.u32(image_length, {static_cast<std::uint32_t>(preview.rows)});
-    main.u16(bits_per_sample, {8, 8, 8});
-    main.u16(compression, {jpeg_compression});
-    main.u16(photometric, {6});
-    main.u16(samples_per_pixel, {3});
-    main.u16(planar_configuration, {1});
-    main.u16(ycbcr_subsampling, {2, 2});
-    main.u16(ycbcr_positioning, {1});
-    main.u32(rows_per_strip, {static_cast<std::uint32_t>(preview.rows)});
-    main.u32(strip_byte_counts, {static_cast<std::uint32_t>(jpeg.size())});
-    main.u32(strip_offsets, {file.block(jpeg)});
-    main.text(preview_application_name, "Optrel");
-    main.text(preview_application_version, OPTREL_VERSION);
-    main.u32(preview_color_space, {2});  // sRGB
+    main.u32(tag::new_subfile_type, {1});
+    main.u32(tag::image_width, {static_cast<std::uint32_t>(preview.cols)});
+    main.u32(tag::image_length, {static_cast<std::uint32_t>(preview.rows)});
+    main.u16(tag::bits_per_sample, {8, 8, 8});
+    main.u16(tag::compression, {jpeg_compression});
+    main.u16(tag::photometric, {6});
+    main.u16(tag::samples_per_pixel, {3});
+    main.u16(tag::planar_configuration, {1});
+    main.u16(tag::ycbcr_subsampling, {2, 2});
+    main.u16(tag::ycbcr_positioning, {1});
+    main.u32(tag::rows_per_strip, {static_cast<std::uint32_t>(preview.rows)});
+    main.u32(tag::strip_byte_counts, {static_cast<std::uint32_t>(jpeg.size())});
+    main.u32(tag::strip_offsets, {file.block(jpeg)});
+    main.text(tag::preview_application_name, "Optrel");
+    main.text(tag::preview_application_version, OPTREL_VERSION);
+    main.u32(tag::preview_color_space, {2});  // sRGB
 }
 
 void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
-    main.u8(dng_version, {1, 4, 0, 0});
-    main.u8(dng_backward_version, c.needs_opcodes ? std::vector<int>{1, 3, 0, 0} : std::vector<int>{1, 1, 0, 0});
+    main.u8(tag::dng_version, {1, 4, 0, 0});
+    main.u8(tag::dng_backward_version, c.needs_opcodes ? std::vector<int>{1, 3, 0, 0} : std::vector<int>{1, 1, 0, 0});
     const std::string camera = camera_name(c.metadata);
-    main.text(unique_camera_model, camera.empty() ? "unknown camera" : camera);
-    main.u16(orientation, {c.metadata.orientation});
-    main.text(software, "Optrel " OPTREL_VERSION);
+    main.text(tag::unique_camera_model, camera.empty() ? "unknown camera" : camera);
+    main.u16(tag::orientation, {c.metadata.orientation});
+    main.text(tag::software, "Optrel " OPTREL_VERSION);
     std::vector<double> matrix(raw.xyz_to_camera.val, raw.xyz_to_camera.val + 9);
-    main.signed_rationals(color_matrix_1, matrix);
-    main.u16(calibration_illuminant_1, {21});  // D65
-    main.rationals(as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
-    main.signed_rationals(baseline_exposure_tag, {c.baseline_exposure});
-    main.rationals(baseline_noise, {1});
-    main.rationals(baseline_sharpness, {1});
-    main.rationals(linear_response_limit, {1});
+    main.signed_rationals(tag::color_matrix_1, matrix);
+    main.u16(tag::calibration_illuminant_1, {21});  // D65
+    main.rationals(tag::as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
+    main.signed_rationals(tag::baseline_exposure_tag, {c.baseline_exposure});
+    main.rationals(tag::baseline_noise, {1});
+    main.rationals(tag::baseline_sharpness, {1});
+    main.rationals(tag::linear_response_limit, {1});
 }
 
 }  // namespace
@@ -285,15 +228,16 @@ void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mo
             const ChosenMetadata chosen = chosen_metadata(frame, content.metadata, content.keep, 1);
             put_metadata(file, main, chosen, content.properties, content.keep.serials && content.keep.exposure);
         }
-        if (content.keep.serials) main.text(camera_serial_number, content.metadata.body_serial);
+        if (content.keep.serials) main.text(tag::camera_serial_number, content.metadata.body_serial);
         put_preview(file, main, content.preview);
-        main.text(original_raw_file_name, frame.filename().string());
+        main.text(tag::original_raw_file_name, frame.filename().string());
         if (!content.original.empty()) {
             const std::string packed = packed_original(content.original, progress);
-            main.bytes(original_raw_file_digest, TiffType::byte, 16, md5(packed));
-            main.bytes(original_raw_file_data, TiffType::undefined, static_cast<std::uint32_t>(packed.size()), packed);
+            main.bytes(tag::original_raw_file_digest, TiffType::byte, 16, md5(packed));
+            main.bytes(tag::original_raw_file_data, TiffType::undefined, static_cast<std::uint32_t>(packed.size()),
+                       packed);
         }
-        main.u32(sub_ifds, {put_mosaic(file, mosaic, content, progress)});
+        main.u32(tag::sub_ifds, {put_mosaic(file, mosaic, content, progress)});
         file.finish(main);
         if (finish) finish();
     });

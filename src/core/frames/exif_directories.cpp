@@ -1,18 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/exif_directories.h"
 
+#include "frames/tiff_tags.h"
+
 namespace optrel {
 
 namespace {
-
-enum Tag : std::uint16_t {
-    xmp_packet = 700,
-    iptc = 33723,
-    exif_ifd = 34665,
-    gps_ifd = 34853,
-    maker_note = 37500,
-    maker_note_safety = 50741,
-};
 
 /// One property as a TIFF holds it; what is no type of TIFF 6.0 goes as bytes.
 void put_datum(Ifd& ifd, const Exiv2::Exifdatum& datum) {
@@ -48,8 +41,8 @@ void put_metadata(TiffFile& file, Ifd& main, const ChosenMetadata& chosen, const
     Ifd photo, gps;
     if (with_maker_note && !chosen.maker_note.empty()) {
         const std::uint32_t at = put_maker_note(file, chosen);
-        photo.placed(maker_note, TiffType::undefined, static_cast<std::uint32_t>(chosen.maker_note.size()), at);
-        main.u16(maker_note_safety, {at == chosen.maker_note_at && chosen.maker_note_little_endian ? 1 : 0});
+        photo.placed(tag::maker_note, TiffType::undefined, static_cast<std::uint32_t>(chosen.maker_note.size()), at);
+        main.u16(tag::maker_note_safety, {at == chosen.maker_note_at && chosen.maker_note_little_endian ? 1 : 0});
     }
     for (const Exiv2::Exifdatum& datum : chosen.exif) {
         const std::string group = datum.groupName();
@@ -57,15 +50,15 @@ void put_metadata(TiffFile& file, Ifd& main, const ChosenMetadata& chosen, const
         if (group == "Photo" && !photo.has(datum.tag())) put_datum(photo, datum);
         if (group == "GPSInfo" && !gps.has(datum.tag())) put_datum(gps, datum);
     }
-    if (!photo.empty()) main.u32(exif_ifd, {file.directory(photo)});
-    if (!gps.empty()) main.u32(gps_ifd, {file.directory(gps)});
+    if (!photo.empty()) main.u32(tag::exif_ifd, {file.directory(photo)});
+    if (!gps.empty()) main.u32(tag::gps_ifd, {file.directory(gps)});
     const auto put_bytes = [&](std::uint16_t tag, TiffType type, const std::string& bytes) {
         if (!bytes.empty()) main.bytes(tag, type, static_cast<std::uint32_t>(bytes.size()), bytes);
     };
-    put_bytes(xmp_packet, TiffType::byte, packet_of(chosen, properties));
+    put_bytes(tag::xmp_packet, TiffType::byte, packet_of(chosen, properties));
     if (chosen.iptc.empty()) return;
     const Exiv2::DataBuf records = Exiv2::IptcParser::encode(chosen.iptc);
-    put_bytes(iptc, TiffType::undefined,
+    put_bytes(tag::iptc, TiffType::undefined,
               {reinterpret_cast<const char*>(records.pData_), static_cast<std::size_t>(records.size_)});
 }
 

@@ -19,12 +19,13 @@
 #include "frames/exif_directories.h"
 #include "frames/exiv2_guard.h"
 #include "frames/jpeg_bytes.h"
+#include "frames/tiff_tags.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr const char* software = "Optrel " OPTREL_VERSION;
+constexpr const char* program = "Optrel " OPTREL_VERSION;
 
 [[noreturn]] void disk_full(const fs::path& wanted) {
     throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.",
@@ -82,26 +83,6 @@ std::string strip_of(const cv::Mat3w& rgb, int first, int end, const PictureCodi
     return packed;
 }
 
-// Tags by the names of TIFF 6.0 and Exif 2.32.
-enum Tag : std::uint16_t {
-    image_width = 256,
-    image_length = 257,
-    bits_per_sample = 258,
-    compression = 259,
-    photometric = 262,
-    strip_offsets = 273,
-    orientation = 274,
-    samples_per_pixel = 277,
-    rows_per_strip = 278,
-    strip_byte_counts = 279,
-    planar_configuration = 284,
-    software_tag = 305,
-    predictor = 317,
-    icc_profile_tag = 34675,
-    pixel_x_dimension = 40962,
-    pixel_y_dimension = 40963,
-};
-
 void put_strips(TiffFile& file, Ifd& ifd, const cv::Mat3w& rgb, const PictureCoding& coding) {
     const int strips = (rgb.rows + strip_rows - 1) / strip_rows;
     std::vector<std::uint32_t> places, sizes;
@@ -118,9 +99,9 @@ void put_strips(TiffFile& file, Ifd& ifd, const cv::Mat3w& rgb, const PictureCod
             sizes.push_back(static_cast<std::uint32_t>(ready[i].size()));
         }
     }
-    ifd.u32(strip_offsets, places);
-    ifd.u32(strip_byte_counts, sizes);
-    ifd.u32(rows_per_strip, {strip_rows});
+    ifd.u32(tag::strip_offsets, places);
+    ifd.u32(tag::strip_byte_counts, sizes);
+    ifd.u32(tag::rows_per_strip, {strip_rows});
 }
 
 void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
@@ -128,17 +109,17 @@ void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding&
     constexpr int none = 1, deflate = 8, differences = 2, red_green_blue = 2, upright = 1, chunky = 1;
     TiffFile file(part, wanted);
     Ifd main;
-    main.u32(image_width, {static_cast<std::uint32_t>(rgb.cols)});
-    main.u32(image_length, {static_cast<std::uint32_t>(rgb.rows)});
-    main.u16(bits_per_sample, {coding.bits, coding.bits, coding.bits});
-    main.u16(compression, {coding.compressed ? deflate : none});
-    if (coding.compressed) main.u16(predictor, {differences});
-    main.u16(photometric, {red_green_blue});
-    main.u16(orientation, {upright});
-    main.u16(samples_per_pixel, {3});
-    main.u16(planar_configuration, {chunky});
-    main.text(software_tag, software);
-    if (!icc.empty()) main.bytes(icc_profile_tag, TiffType::undefined, static_cast<std::uint32_t>(icc.size()), icc);
+    main.u32(tag::image_width, {static_cast<std::uint32_t>(rgb.cols)});
+    main.u32(tag::image_length, {static_cast<std::uint32_t>(rgb.rows)});
+    main.u16(tag::bits_per_sample, {coding.bits, coding.bits, coding.bits});
+    main.u16(tag::compression, {coding.compressed ? deflate : none});
+    if (coding.compressed) main.u16(tag::predictor, {differences});
+    main.u16(tag::photometric, {red_green_blue});
+    main.u16(tag::orientation, {upright});
+    main.u16(tag::samples_per_pixel, {3});
+    main.u16(tag::planar_configuration, {chunky});
+    main.text(tag::software, program);
+    if (!icc.empty()) main.bytes(tag::icc_profile, TiffType::undefined, static_cast<std::uint32_t>(icc.size()), icc);
     {
         const std::lock_guard<std::mutex> lock(exiv2_mutex());
         ChosenMetadata chosen = chosen_metadata(facts.frame, facts.metadata, facts.keep, facts.scale);
@@ -158,7 +139,7 @@ void write_jpeg(const fs::path& part, const cv::Mat3w& rgb, int quality, const s
         throw input_error(
             fmt::format("{} would have {} by {} pixels, and a JPEG holds {} at most; export it smaller or as a TIFF.",
                         wanted.filename().string(), rgb.cols, rgb.rows, largest_jpeg));
-    const std::string bytes = jpeg_bytes(rgb, quality, icc, software);
+    const std::string bytes = jpeg_bytes(rgb, quality, icc, program);
     File file = created(part, wanted);
     if (std::fwrite(bytes.data(), 1, bytes.size(), file.get()) != bytes.size()) disk_full(wanted);
     close(std::move(file), wanted);
@@ -185,7 +166,7 @@ public:
         png_text said{};
         said.compression = PNG_TEXT_COMPRESSION_NONE;
         said.key = const_cast<png_charp>("Software");
-        said.text = const_cast<png_charp>(software);
+        said.text = const_cast<png_charp>(program);
         png_set_text(png_, info_, &said, 1);
         if (!icc.empty())
             png_set_iCCP(png_, info_, "ICC", PNG_COMPRESSION_TYPE_BASE, reinterpret_cast<png_const_bytep>(icc.data()),
