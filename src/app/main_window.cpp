@@ -9,6 +9,7 @@
 #include "attention/attention_place.h"
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
+#include "drops.h"
 #include "exports/exports_place.h"
 #include "fleet/fleet_place.h"
 #include "help_dialogs.h"
@@ -46,6 +47,13 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     down->addWidget(build_footer());
     setCentralWidget(centre);
     build_shortcuts();
+    new Drops(*this, session_.voice(),
+              {[this](const QString& path) { open_profile(path); },
+               [this](const QString& path) {
+                   go_to(theme::Place::exports);
+                   static_cast<ExportsPlace*>(place(theme::Place::exports))->open_recipe(path);
+               },
+               [this](const QString& folder) { session_.frames().add_folder(folder); }});
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
     connect(&session_.voice(), &Voice::go_to, this, [this](int p, const QString& view) {

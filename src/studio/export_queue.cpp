@@ -15,7 +15,9 @@ void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, c
     const FrameRecipe facts = recipe_from_store(store, item.frame);
     // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
     const bool interrupted = item.state == ExportState::writing && !item.out.empty();
-    if (!interrupted) {
+    if (interrupted) {
+        sweep_parts(item.out.parent_path());
+    } else {
         ExportNames names(item.folder, recipe);
         for (const fs::path& out : store.exports().outs_beside(item)) names.given(out);
         item.out = names.take(item.frame, facts, item.position);

@@ -116,6 +116,10 @@ fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts, int 
 Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe, const fs::path& out,
                       Existing existing, const Progress& progress) {
     const Stand before = Stand::of(frame);
+    // A frame may be one of Optrel's own files, which could be replaced otherwise.
+    if (std::error_code ignored; fs::exists(out, ignored) && fs::equivalent(out, frame, ignored))
+        throw file_error(
+            fmt::format("{} is the frame itself, which is never replaced; export into another folder.", out.string()));
     check_output(out, export_output(recipe.format), existing);
     const auto unchanged = [&] {
         progress.check();
@@ -151,6 +155,8 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
                                     const std::function<void(const Exported&)>& done, Progress& progress) {
     check(recipe);
     ExportNames names(folder, recipe);
+    // What an export that was killed left behind.
+    if (std::error_code ignored; fs::is_directory(folder, ignored)) sweep_parts(folder);
     std::vector<Exported> out;
     progress.start(static_cast<int>(frames.size()), "Exporting frames");
     for (const fs::path& frame : frames) {

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The Exports place: recipes, what they will write, and the queue.
 #include <QComboBox>
+#include <QDropEvent>
 #include <QLineEdit>
+#include <QMimeData>
 #include <QSpinBox>
 
 #include "app_fixture.h"
@@ -140,6 +142,41 @@ TEST_CASE("Inspect leads to Exports with its frame", "[app][exports]") {
     app.find<QLineEdit>("Folder of the export").setText("relative");
     app.click("Queue chosen");
     CHECK(app.window().message().contains("from the root"));
+}
+
+TEST_CASE("what is dropped on the window goes where its kind is taken in", "[app][exports]") {
+    Exports e({"SP0001"});
+    ExportRecipe recipe = shipped_recipes()[1];
+    recipe.name = "From the archive";
+    write_atomic(e.app.path("r.json"), recipe_to_json(recipe));
+    write_atomic(e.app.path("x.json"), "{}");
+    write_atomic(e.app.path("notes.txt"), "notes");
+    const auto drop = [&](const fs::path& path) {
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString(path.string()))});
+        QDropEvent event(QPointF(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QDragEnterEvent enter(QPoint(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(&e.app.window(), &enter);
+        CHECK(enter.isAccepted());
+        QApplication::sendEvent(&e.app.window(), &event);
+        e.app.settle();
+    };
+    e.app.window().go_to(theme::Place::fleet);
+    drop(e.app.path("r.json"));
+    INFO(e.app.window().message().toStdString());
+    CHECK(e.app.find<QLineEdit>("Recipe name").text() == "From the archive");
+    CHECK(e.app.window().message().contains("Save recipe keeps it"));
+    CHECK_FALSE(e.app.store().recipes().own(recipe.name));
+    e.app.click("Save recipe");
+    CHECK(e.app.store().recipes().own(recipe.name));
+    drop(e.app.path("notes.txt"));
+    CHECK(e.app.window().message().contains("none of what can be dropped"));
+    drop(e.app.path("x.json"));
+    CHECK(e.app.window().message().contains("x.json"));
+    fs::create_directories(e.app.path("more"));
+    fs::copy_file(rig_frame("SP0002"), e.app.path("more") / "SP0002.dng");
+    drop(e.app.path("more"));
+    CHECK(e.app.session().frames().all().size() == 2);
 }
 
 TEST_CASE("what waits when the program is closed goes on at its next start", "[app][exports]") {

@@ -222,11 +222,13 @@ TEST_CASE("names that are taken stay, are numbered, or are replaced when they ar
     const auto kept = export_all({two[0]}, r, folder / "out");
     CHECK(kept[0].problem.find("not written by Optrel") != std::string::npos);
     CHECK(read_file(folder / "out/SP1.tif") == "somebody's own");
-    // The frame itself is never in danger.
+    // The frame itself is never in danger, not even where it is a file of Optrel's.
     ExportRecipe raw = plain_recipe(ExportFormat::dng);
     raw.taken = NameTaken::replace;
     const std::string before = read_file(two[0]);
     write_atomic(folder / "a/other.dng", "II*");
+    const auto onto = export_all({two[0]}, raw, folder / "a");
+    CHECK(onto[0].problem.find("the frame itself") != std::string::npos);
     const auto over = export_all({folder / "a/other.dng"}, raw, folder / "a");
     CHECK_FALSE(over[0].problem.empty());
     CHECK(read_file(two[0]) == before);
@@ -315,6 +317,11 @@ TEST_CASE("recipes come back as they were, and broken ones are refused in one se
     for (ExportRecipe r : shipped_recipes()) {
         r.metadata.place = false;
         r.raw.geometry = OpcodeUse::required;
+        if (r.format == ExportFormat::dng) {
+            r.raw.embed_original = true;  // which says the place
+            CHECK(is_one_sentence(sentence_of([&] { check(r); })));
+            r.metadata.place = true;
+        }
         CHECK(recipe_from_json(recipe_to_json(r), "/studio/r.json") == r);
         CHECK_FALSE(described(r).empty());
     }

@@ -4,6 +4,7 @@
 #include <QSplitter>
 #include <QStandardPaths>
 
+#include "base/files.h"
 #include "jobs.h"
 
 namespace optrel {
@@ -229,11 +230,16 @@ Cell ExportsPlace::queue_cell(const QueuedExport& e, int column) const {
 
 void ExportsPlace::refresh_queue() {
     const ExportDesk& desk = parts_.exports();
-    // A hundred thousand may be queued: cells are made when they are looked at.
-    queue_->set_lazy(static_cast<int>(desk.queue().size()), [this](int row, int column) {
-        const auto& items = parts_.exports().queue();
-        return row < static_cast<int>(items.size()) ? queue_cell(items[row], column) : Cell();
-    });
+    // A hundred thousand may be queued: cells are made when they are looked at, and where only states have changed the
+    // list stays where it was scrolled to.
+    const int count = static_cast<int>(desk.queue().size());
+    if (queue_->row_count() == count)
+        queue_->viewport()->update();
+    else
+        queue_->set_lazy(count, [this](int row, int column) {
+            const auto& items = parts_.exports().queue();
+            return row < static_cast<int>(items.size()) ? queue_cell(items[row], column) : Cell();
+        });
     summary_->setText(desk.summary());
     run_->setText(desk.running() ? "&Pause" : "&Go on");
     run_->setAccessibleName(desk.running() ? "Pause" : "Go on");
@@ -261,6 +267,18 @@ void ExportsPlace::add(std::vector<std::filesystem::path> frames) {
     const ExportRecipe recipe = form_->recipe();
     if (!parts_.attempt([&] { check(recipe); })) return;
     parts_.exports().add(std::move(frames), recipe, folder.toStdString());
+}
+
+void ExportsPlace::open_recipe(const QString& path) {
+    parts_.attempt([&] {
+        const ExportRecipe recipe = recipe_from_json(read_file(path.toStdString()), path.toStdString());
+        form_->show_recipe(recipe);
+        soon_.start();
+        const bool there = parts_.exports().own(recipe.name);
+        parts_.tell(QString("%1 is shown as %2 has it; Save recipe keeps it%3.")
+                        .arg(q(recipe.name), QFileInfo(path).fileName(),
+                             there ? ", in place of the studio's own of that name" : ""));
+    });
 }
 
 void ExportsPlace::save_recipe() {

@@ -23,6 +23,8 @@ public:
     void show_something() override;
     /// The view is the path of a frame, which is chosen.
     void show_view(const QString& view) override { frames_->choose(view); }
+    /// Shows a recipe from a file in the form, to be saved.
+    void open_recipe(const QString& path);
     /// Where exports go.
     void set_folder(const QString& folder);
 

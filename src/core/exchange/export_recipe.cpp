@@ -140,6 +140,8 @@ void check(const ExportRecipe& r) {
     if (r.quality < 1 || r.quality > 100) refuse(fmt::format("has the quality {}; choose 1 to 100", r.quality));
     if (r.raw.preview_side < 64 || r.raw.preview_side > 10000)
         refuse(fmt::format("has a preview of {} px; choose 64 to 10000", r.raw.preview_side));
+    if (r.format == ExportFormat::dng && r.raw.embed_original && !(r.metadata == MetadataChoice()))
+        refuse("leaves metadata behind and puts the original inside, which says all of them; choose one of the two");
     check_name_pattern(r.file_name);
 }
 

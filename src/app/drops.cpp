@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "drops.h"
+
+#include <QDropEvent>
+#include <QFileInfo>
+#include <QMimeData>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/json_text.h"
+
+namespace optrel {
+
+namespace {
+
+/// What a JSON file says it is: its "format"; a profile of before has none.
+std::string format_of(const QString& path) {
+    const std::string name = path.toStdString();
+    const nlohmann::json j = parse_json(read_file(name), name);
+    if (!j.is_object()) return {};
+    if (j.contains("format") && j["format"].is_string()) return j["format"].get<std::string>();
+    return j.contains("nodes") ? "optrel-profile" : std::string();
+}
+
+}  // namespace
+
+Drops::Drops(QWidget& window, Voice& voice, Takers takers)
+    : QObject(&window), voice_(voice), takers_(std::move(takers)) {
+    window.setAcceptDrops(true);
+    window.installEventFilter(this);
+}
+
+bool Drops::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::DragEnter) {
+        auto* enter = static_cast<QDragEnterEvent*>(event);
+        if (enter->mimeData()->hasUrls()) enter->acceptProposedAction();
+        return true;
+    }
+    if (event->type() != QEvent::Drop) return QObject::eventFilter(watched, event);
+    auto* drop = static_cast<QDropEvent*>(event);
+    drop->acceptProposedAction();
+    for (const QUrl& url : drop->mimeData()->urls())
+        if (url.isLocalFile()) take(url.toLocalFile());
+    return true;
+}
+
+void Drops::take(const QString& path) {
+    if (QFileInfo(path).isDir()) return takers_.folder(path);
+    voice_.attempt([&] {
+        if (lowered_extension(path.toStdString()) != ".json")
+            throw input_error(path.toStdString() +
+                              " is none of what can be dropped here: a folder of frames, a profile or a recipe.");
+        const std::string format = format_of(path);
+        if (format.rfind("optrel-export-recipe", 0) == 0) return takers_.recipe(path);
+        // Whatever else it is, the profile's reader says what is wrong with it.
+        takers_.profile(path);
+    });
+}
+
+}  // namespace optrel
