@@ -74,7 +74,7 @@ XmpProperties correction_note(const FrameRecipe& r) {
          any_by_hand(r, {Field::corner_light}));
     if (any_by_hand(r, {Field::roll, Field::pitch, Field::yaw})) what.emplace_back("perspective");
     if (what.empty()) return {};
-    const bool by_profile = out.size() > 0;
+    const bool by_profile = !out.empty();
     out["corrected"] = fmt::format("{} by {}", all_of(what), by_profile ? r.chosen : "hand");
     if (by_profile) {
         out["corrected_by"] = r.chosen;

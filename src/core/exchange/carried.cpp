@@ -219,9 +219,9 @@ void judge(CarriedFalloff& out, const FrameMap& lens, const std::vector<Vec2>& p
 }  // namespace
 
 CarriedGeometry carried_geometry(const FrameMap& lens, double scale, bool angular) {
-    const CarriedGeometry straight = carried<RectilinearTerms>(lens, [=](const OpcodeFrame&) { return scale; });
+    CarriedGeometry straight = carried<RectilinearTerms>(lens, [=](const OpcodeFrame&) { return scale; });
     if (!angular) return straight;
-    const CarriedGeometry turned =
+    CarriedGeometry turned =
         carried<FisheyeTerms>(lens, [&](const OpcodeFrame& frame) { return frame.m / lens.focal_px(); });
     return turned.largest_px < straight.largest_px ? turned : straight;
 }

@@ -70,7 +70,7 @@ std::string strip_of(const cv::Mat3w& rgb, int first, int end, const PictureCodi
                 out[i] = static_cast<unsigned char>(out[i] - out[i - 3]);
             } else {
                 const std::uint16_t difference = static_cast<std::uint16_t>(in[i] - in[i - 3]);
-                std::memcpy(out + 2 * i, &difference, 2);
+                std::memcpy(out + std::size_t{2} * static_cast<std::size_t>(i), &difference, 2);
             }
         }
     }
