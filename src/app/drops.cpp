@@ -13,13 +13,11 @@ namespace optrel {
 
 namespace {
 
-/// What a JSON file says it is: its "format"; a profile of before has none.
-std::string format_of(const QString& path) {
-    const std::string name = path.toStdString();
-    const nlohmann::json j = parse_json(read_file(name), name);
-    if (!j.is_object()) return {};
-    if (j.contains("format") && j["format"].is_string()) return j["format"].get<std::string>();
-    return j.contains("nodes") ? "optrel-profile" : std::string();
+/// Whether a JSON file says that it is a recipe.
+bool says_recipe(const std::string& path) {
+    const nlohmann::json j = parse_json(read_file(path), path);
+    const auto format = j.is_object() ? j.find("format") : j.end();
+    return format != j.end() && *format == "optrel-export-recipe";
 }
 
 }  // namespace
@@ -50,8 +48,7 @@ void Drops::take(const QString& path) {
         if (lowered_extension(path.toStdString()) != ".json")
             throw input_error(path.toStdString() +
                               " is none of what can be dropped here: a folder of frames, a profile or a recipe.");
-        const std::string format = format_of(path);
-        if (format.rfind("optrel-export-recipe", 0) == 0) return takers_.recipe(path);
+        if (says_recipe(path.toStdString())) return takers_.recipe(path);
         // Whatever else it is, the profile's reader says what is wrong with it.
         takers_.profile(path);
     });

@@ -21,6 +21,11 @@ void run(const Options& o) {
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
     check_output(o.out, export_output(ExportFormat::tiff), existing(o.overwrite));
+    // An export makes its folder; a file that is named in one that is not there is more likely mistyped.
+    const std::filesystem::path folder = std::filesystem::path(o.out).parent_path();
+    if (std::error_code none; !folder.empty() && !std::filesystem::is_directory(folder, none))
+        throw file_error(fmt::format("Cannot write {}: there is no folder {}; make it, or choose another one.", o.out,
+                                     folder.string()));
     FrameRecipe r = recipe_of(o.recipe);
     for (const std::string& assignment : o.set) set_field(r, assignment);
     const auto set_text = [&](Field f, const char* text) { r.fields.fields[static_cast<int>(f)].value = {0, text}; };

@@ -81,6 +81,8 @@ void save_recipe(const Options& o) {
     ExportRecipe r;
     Store store = open_store(o.store, Access::write);
     if (!o.file.empty()) {
+        if (o.choice.recipe || o.choice.as)
+            throw usage_error("A recipe comes from --file or from --as and --recipe, not from both.");
         r = recipe_from_json(read_file(o.file), o.file);
     } else {
         r = chosen_recipe(o.choice, store.recipes().all());

@@ -31,23 +31,44 @@ void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
     command.add_flag("--embed-original", c.embed_original, "DNG: put the frame's own file inside");
 }
 
+namespace {
+
+/// What is said of a format that does not have it would be passed over without a word.
+void refuse_what_is_not_there(const RecipeChoice& c, ExportFormat format) {
+    const bool raw = format == ExportFormat::dng;
+    const std::pair<const char*, bool> wrong[] = {{"--space", raw && c.space},
+                                                  {"--bits", raw && c.bits},
+                                                  {"--longest-side", raw && c.longest_side},
+                                                  {"--quality", format != ExportFormat::jpeg && c.quality},
+                                                  {"--compressed", format != ExportFormat::tiff && c.compressed},
+                                                  {"--geometry", !raw && c.geometry},
+                                                  {"--falloff", !raw && c.falloff},
+                                                  {"--plain-samples", !raw && c.plain_samples},
+                                                  {"--embed-original", !raw && c.embed_original}};
+    for (const auto& [option, refused] : wrong)
+        if (refused)
+            throw usage_error(fmt::format("{} means nothing for {}; leave it out.", option, to_string(format)));
+}
+
+}  // namespace
+
 ExportRecipe chosen_recipe(const RecipeChoice& c, const std::vector<ExportRecipe>& known) {
-    if (c.recipe.empty() && c.as.empty())
-        throw usage_error("Say how to write: --as tiff, jpeg, png or dng, or --recipe NAME.");
-    ExportRecipe r = c.recipe.empty() ? plain_recipe(export_format_from(c.as)) : recipe_named(known, c.recipe);
-    if (!c.as.empty() && export_format_from(c.as) != r.format)
+    if (!c.recipe && !c.as) throw usage_error("Say how to write: --as tiff, jpeg, png or dng, or --recipe NAME.");
+    ExportRecipe r = c.recipe ? recipe_named(known, *c.recipe) : plain_recipe(export_format_from(*c.as));
+    if (c.as && export_format_from(*c.as) != r.format)
         throw usage_error(fmt::format("The recipe '{}' writes {}; leave out --as, or choose another recipe.", r.name,
                                       to_string(r.format)));
-    if (!c.space.empty()) r.space = colour_space_from(c.space);
-    if (c.bits != 0) r.bits = c.bits;
-    if (c.longest_side >= 0) r.longest_side = c.longest_side;
-    if (c.quality != 0) r.quality = c.quality;
+    refuse_what_is_not_there(c, r.format);
+    if (c.space) r.space = colour_space_from(*c.space);
+    r.bits = c.bits.value_or(r.bits);
+    r.longest_side = c.longest_side.value_or(r.longest_side);
+    r.quality = c.quality.value_or(r.quality);
     if (c.compressed) r.compressed = true;
-    if (!c.file_name.empty()) r.file_name = c.file_name;
-    if (!c.taken.empty()) r.taken = name_taken_from(c.taken);
-    if (!c.metadata.empty()) r.metadata = metadata_choice_from(listed(c.metadata));
-    if (!c.geometry.empty()) r.raw.geometry = opcode_use_from(c.geometry);
-    if (!c.falloff.empty()) r.raw.falloff = opcode_use_from(c.falloff);
+    r.file_name = c.file_name.value_or(r.file_name);
+    if (c.taken) r.taken = name_taken_from(*c.taken);
+    if (c.metadata) r.metadata = metadata_choice_from(listed(*c.metadata));
+    if (c.geometry) r.raw.geometry = opcode_use_from(*c.geometry);
+    if (c.falloff) r.raw.falloff = opcode_use_from(*c.falloff);
     if (c.plain_samples) r.raw.compressed = false;
     if (c.embed_original) r.raw.embed_original = true;
     check(r);

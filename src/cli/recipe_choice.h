@@ -2,21 +2,23 @@
 // The options by which commands say how frames are written out: a recipe by name, and what differs from it.
 #pragma once
 
+#include <optional>
+
 #include "commands.h"
 #include "exchange/export_recipe.h"
 
 namespace optrel::cli {
 
 struct RecipeChoice {
-    std::string recipe, as, space, file_name, taken, metadata;
-    int bits = 0, longest_side = -1, quality = 0;
+    std::optional<std::string> recipe, as, space, file_name, taken, metadata, geometry, falloff;
+    std::optional<int> bits, longest_side, quality;
     bool compressed = false, plain_samples = false, embed_original = false;
-    std::string geometry, falloff;
 };
 void add_recipe_choice(CLI::App& command, RecipeChoice& choice);
 
 /// The recipe that is named among `known`, or the plain one of the format, with what differs; checked. Throws
-/// Error(usage) when neither is given or the two contradict each other.
+/// Error(usage) when neither is given, when the two contradict each other, and for what the
+/// format does not have.
 ExportRecipe chosen_recipe(const RecipeChoice& choice, const std::vector<ExportRecipe>& known);
 
 }  // namespace optrel::cli

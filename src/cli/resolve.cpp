@@ -20,12 +20,8 @@ struct Options {
 };
 
 /// The profile that the frame would be corrected with, and all others with what speaks for and against them.
-json profile_json(Store& store, const FrameKnowledge& known, const Revision& revision) {
-    const std::vector<Profile> profiles = store.profiles().newest();
-    ResolvedFrame fields;
-    Resolver(revision).resolve(known.facts, fields);
+json profile_json(const ProfileMatch& match, const FrameKnowledge& known, const std::vector<Profile>& profiles) {
     json out;
-    const ProfileMatch match = profile_for(fields, known.metadata, profiles);
     if (match.profile)
         out = {
             {"id", match.profile->id}, {"version", match.profile->version}, {"placement", to_string(match.placement)}};
@@ -44,17 +40,20 @@ json profile_json(Store& store, const FrameKnowledge& known, const Revision& rev
 }
 
 /// The correction that the file brings along, beside the profile that would be taken; nothing where it brings none.
-json embedded_json(Store& store, const FrameKnowledge& known, const Revision& revision, const std::string& path) {
+/// Opcodes that are damaged are told; the rest of the answer does not hang on them.
+json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const std::string& path) {
     if (known.metadata.kind == FrameKind::rendered) return nullptr;
-    const EmbeddedCorrection embedded = embedded_correction(path, known.metadata);
+    EmbeddedCorrection embedded;
+    try {
+        embedded = embedded_correction(path, known.metadata);
+    } catch (const Error& error) {
+        return {{"problem", error.what()}};
+    }
     if (!embedded.any()) return nullptr;
     json out = {{"opcodes", json::array()}};
     for (const EmbeddedOpcode& e : embedded.opcodes)
         out["opcodes"].push_back({{"list", e.list}, {"name", name_of(e.opcode)}, {"optional", e.opcode.optional}});
-    const std::vector<Profile> profiles = store.profiles().newest();
-    ResolvedFrame fields;
-    Resolver(revision).resolve(known.facts, fields);
-    const auto profile = applied(profile_for(fields, known.metadata, profiles), known.metadata);
+    const auto profile = applied(match, known.metadata);
     if (!profile) return out;
     const EmbeddedDifference d = embedded_difference(embedded, *profile);
     json difference;
@@ -76,9 +75,12 @@ FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revi
     out["frame"] = path;
     out["body_because"] = known.body.why;
     out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
-    out["profile"] = profile_json(store, known, revision);
-    if (json embedded = embedded_json(store, known, revision, path); !embedded.is_null())
-        out["embedded"] = std::move(embedded);
+    const std::vector<Profile> profiles = store.profiles().newest();
+    ResolvedFrame fields;
+    Resolver(revision).resolve(known.facts, fields);
+    const ProfileMatch match = profile_for(fields, known.metadata, profiles);
+    out["profile"] = profile_json(match, known, profiles);
+    if (json embedded = embedded_json(match, known, path); !embedded.is_null()) out["embedded"] = std::move(embedded);
     const Sheet sheet = read_sheet(path);
     out["state"] = to_string(sheet.state());
     out["written_revision"] = sheet.revision;

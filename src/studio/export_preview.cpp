@@ -3,12 +3,11 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cmath>
-
 #include "base/error.h"
 #include "base/words.h"
+#include "exchange/metadata_parts.h"
 #include "frames/orientation.h"
+#include "render/reduced_size.h"
 #include "studio/develop_frame.h"
 
 namespace optrel {
@@ -19,23 +18,14 @@ namespace {
 cv::Size size_of(const FrameRecipe& facts, const ExportRecipe& recipe) {
     const Metadata& m = facts.metadata;
     const TakenWith taken{geometry_of(m).pitch_um, m.focal_mm, m.orientation};
-    cv::Size size = framing_of(facts.fields, facts.profile, {m.width, m.height}, taken).kept.size();
-    const int longest = std::max(size.width, size.height);
-    if (recipe.format != ExportFormat::dng && recipe.longest_side > 0 && longest > recipe.longest_side) {
-        const double factor = double(recipe.longest_side) / longest;
-        size = {std::max(1, cvRound(size.width * factor)), std::max(1, cvRound(size.height * factor))};
-    }
-    return size_as_held(size, m.orientation);
+    const cv::Size kept = framing_of(facts.fields, facts.profile, {m.width, m.height}, taken).kept.size();
+    const int longest_side = recipe.format == ExportFormat::dng ? 0 : recipe.longest_side;
+    return size_as_held(reduced_size(kept, longest_side), m.orientation);
 }
 
 void tell_metadata(const MetadataChoice& keep, ExportPreview& out) {
     std::vector<std::string> along{"camera"}, left;
-    const auto part = [&](bool kept, const char* name) { (kept ? along : left).emplace_back(name); };
-    part(keep.exposure, "exposure");
-    part(keep.serials, "serial numbers");
-    part(keep.place, "place");
-    part(keep.rights, "rights");
-    part(keep.description, "description");
+    for (const MetadataPart& part : metadata_parts) (keep.*part.kept ? along : left).emplace_back(part.name);
     out.along = all_of(along);
     out.left_out = left.empty() ? "" : all_of(left);
 }

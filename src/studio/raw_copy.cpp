@@ -10,6 +10,7 @@
 #include "exchange/carried.h"
 #include "frames/dng_writer.h"
 #include "frames/jpeg_bytes.h"
+#include "frames/orientation.h"
 #include "render/prepared_frame.h"
 #include "render/stages.h"
 #include "scene/noise_terms.h"
@@ -159,9 +160,9 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
         content.preview = preview_of(prepared, facts, framing.kept, recipe.raw.preview_side, progress);
     }
     const cv::Size shown = (content.crop.empty() ? raw.counts.size() : content.crop.size());
-    const bool sideways = facts.metadata.orientation >= 5;
-    done.width = sideways ? shown.height : shown.width;
-    done.height = sideways ? shown.width : shown.height;
+    const cv::Size held = size_as_held(shown, facts.metadata.orientation);
+    done.width = held.width;
+    done.height = held.height;
     done.scale = done.carried.scale;
     write_raw_copy(out, existing, mosaic, frame, content, progress, unchanged);
     return done;

@@ -112,9 +112,12 @@ TEST_CASE("frames are exported by recipes, shipped and own, with what differs sa
     CHECK(raw["geometry"]["opcode"] == "WarpRectilinear");
     CHECK(cli(copy).status == 1);  // it is there
     CHECK(cli(copy + "--overwrite").status == 0);
-    for (const char* wrong : {"", "--as gif", "--recipe Catalog", "--recipe Review --as png", "--as jpeg --bits 16",
-                              "--as tiff --space mauve", "--as tiff --name '{nmae}'", "--as tiff --metadata plce",
-                              "--as tiff --taken burn", "--as jpeg --quality 0x"}) {
+    for (const char* wrong :
+         {"", "--as gif", "--recipe Catalog", "--recipe Review --as png", "--as jpeg --bits 16",
+          "--as tiff --space mauve", "--as tiff --name '{nmae}'", "--as tiff --metadata plce", "--as tiff --taken burn",
+          "--as jpeg --quality 0x", "--as jpeg --quality 0", "--as tiff --bits 0", "--as tiff --longest-side -5",
+          "--as tiff --name ''", "--as tiff --quality 80", "--as dng --space romm", "--as png --embed-original",
+          "--as tiff --space ''"}) {
         const CommandResult refused =
             cli(fmt::format("export {} {} --frames '{}' --out '{}'", store, wrong, frame, out));
         INFO(wrong << ": " << refused.err);
@@ -126,6 +129,12 @@ TEST_CASE("frames are exported by recipes, shipped and own, with what differs sa
     CHECK(cli("recipe delete Catalogue " + store).status == 0);
     CHECK(cli("recipe delete Archive " + store).status == 1);
     CHECK(cli(fmt::format("recipe save --file '{}' {}", file, store)).status == 0);
+    CHECK(cli(fmt::format("recipe save --file '{}' --as tiff {}", file, store)).status == 2);
+    // A mistyped folder of a single file is not made.
+    CHECK(cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}'", solved_rig_profile().string(), frame,
+                          (folder / "mistyped" / "a.tif").string()))
+              .status == 1);
+    CHECK_FALSE(fs::exists(folder / "mistyped"));
     // What is corrected already is said when it comes in, and gets no correction on top.
     const std::string corrected = fmt::format("export --profile '{}' --as tiff --frames '{}' --out '{}'",
                                               solved_rig_profile().string(), frame, (folder / "in").string());

@@ -173,7 +173,13 @@ std::vector<std::filesystem::path> ExportsPlace::chosen_paths() const {
     return out;
 }
 
+void ExportsPlace::showEvent(QShowEvent* event) {
+    PlaceWidget::showEvent(event);
+    soon_.start();
+}
+
 void ExportsPlace::refresh_preview() {
+    if (!isVisible()) return;  // nobody sees it; it is worked out when the place is shown
     const FrameRecord* f = frames_->chosen();
     parts_.attempt([this] { delete_->setEnabled(parts_.exports().own(form_->recipe().name)); });
     if (!f) return show_preview(std::nullopt, "Choose a frame to see what the recipe writes of it.");

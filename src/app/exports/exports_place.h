@@ -28,6 +28,9 @@ public:
     /// Where exports go.
     void set_folder(const QString& folder);
 
+protected:
+    void showEvent(QShowEvent* event) override;
+
 private:
     Parts parts_;
     QWidget* build_frames();

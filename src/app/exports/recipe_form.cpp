@@ -2,16 +2,12 @@
 #include "exports/recipe_form.h"
 
 #include "exchange/file_name.h"
+#include "exchange/metadata_parts.h"
 #include "widgets/place.h"
 
 namespace optrel {
 
 namespace {
-
-constexpr const char* metadata_names[] = {"exposure", "serial numbers", "place", "rights", "description"};
-constexpr bool MetadataChoice::*metadata_parts[] = {&MetadataChoice::exposure, &MetadataChoice::serials,
-                                                    &MetadataChoice::place, &MetadataChoice::rights,
-                                                    &MetadataChoice::description};
 
 QSpinBox* whole_number(int low, int high, const QString& label) {
     auto* box = new QSpinBox;
@@ -76,7 +72,7 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     auto* along = new QGridLayout;
     along->setContentsMargins(0, 0, 0, 0);
     for (int i = 0; i < 5; ++i) {
-        metadata_[i] = new QCheckBox(metadata_names[i]);
+        metadata_[i] = new QCheckBox(metadata_parts[i].name);
         along->addWidget(metadata_[i], i / 3, i % 3);
         connect(metadata_[i], &QCheckBox::clicked, this, &RecipeForm::edited);
     }
@@ -129,7 +125,7 @@ void RecipeForm::show_recipe(const ExportRecipe& r) {
     original_->setChecked(r.raw.embed_original);
     file_name_->setText(q(r.file_name));
     taken_->setCurrentIndex(static_cast<int>(r.taken));
-    for (int i = 0; i < 5; ++i) metadata_[i]->setChecked(r.metadata.*metadata_parts[i]);
+    for (int i = 0; i < 5; ++i) metadata_[i]->setChecked(r.metadata.*metadata_parts[i].kept);
     showing_ = false;
     refresh_rows();
 }
@@ -149,7 +145,7 @@ ExportRecipe RecipeForm::recipe() const {
     r.raw.embed_original = original_->isChecked();
     r.file_name = file_name_->text().toStdString();
     r.taken = static_cast<NameTaken>(taken_->currentIndex());
-    for (int i = 0; i < 5; ++i) r.metadata.*metadata_parts[i] = metadata_[i]->isChecked();
+    for (int i = 0; i < 5; ++i) r.metadata.*metadata_parts[i].kept = metadata_[i]->isChecked();
     return r;
 }
 

@@ -10,6 +10,7 @@
 #include "base/json_text.h"
 #include "base/words.h"
 #include "exchange/file_name.h"
+#include "exchange/metadata_parts.h"
 #include "frames/tiff_writer.h"
 
 namespace optrel {
@@ -30,20 +31,10 @@ Enum chosen(const std::array<const char*, Count>& names, const std::string& text
                                   one_of(std::vector<std::string>(names.begin(), names.end()))));
 }
 
-struct MetadataPart {
-    const char* name;
-    bool MetadataChoice::*kept;
-};
-constexpr MetadataPart metadata_parts[] = {{"exposure", &MetadataChoice::exposure},
-                                           {"serials", &MetadataChoice::serials},
-                                           {"place", &MetadataChoice::place},
-                                           {"rights", &MetadataChoice::rights},
-                                           {"description", &MetadataChoice::description}};
-
 json metadata_json(const MetadataChoice& choice) {
     json out = json::array();
     for (const MetadataPart& part : metadata_parts)
-        if (choice.*part.kept) out.push_back(part.name);
+        if (choice.*part.kept) out.push_back(part.id);
     return out;
 }
 
@@ -100,7 +91,7 @@ MetadataChoice metadata_choice_from(const std::vector<std::string>& parts) {
     for (const std::string& text : parts) {
         bool known = false;
         for (const MetadataPart& part : metadata_parts)
-            if (text == part.name) known = out.*part.kept = true;
+            if (text == part.id) known = out.*part.kept = true;
         if (!known)
             throw input_error(fmt::format(
                 "There is no metadata part '{}'; choose of exposure, serials, place, rights and description.",

@@ -106,7 +106,7 @@ void put_strips(TiffFile& file, Ifd& ifd, const cv::Mat3w& rgb, const PictureCod
 
 void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
                 const ExportFacts& facts, const fs::path& wanted) {
-    constexpr int none = 1, deflate = 8, differences = 2, red_green_blue = 2, upright = 1, chunky = 1;
+    constexpr int none = 1, deflate = 8, differences = 2, red_green_blue = 2, top_left = 1, chunky = 1;
     TiffFile file(part, wanted);
     Ifd main;
     main.u32(tag::image_width, {static_cast<std::uint32_t>(rgb.cols)});
@@ -115,7 +115,7 @@ void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding&
     main.u16(tag::compression, {coding.compressed ? deflate : none});
     if (coding.compressed) main.u16(tag::predictor, {differences});
     main.u16(tag::photometric, {red_green_blue});
-    main.u16(tag::orientation, {upright});
+    main.u16(tag::orientation, {top_left});
     main.u16(tag::samples_per_pixel, {3});
     main.u16(tag::planar_configuration, {chunky});
     main.text(tag::software, program);

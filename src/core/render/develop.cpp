@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "render/colour.h"
 #include "render/demosaic.h"
+#include "render/reduced_size.h"
 #include "render/resample.h"
 #include "render/stages.h"
 #include "render/tone.h"
@@ -22,17 +23,14 @@ Planes cut_out(const Planes& planes, const cv::Rect& part) {
 
 /// Makes the longer side at most so many pixels; returns the factor.
 double reduce(Planes& planes, int longest_side) {
-    const cv::Size size = planes.size();
-    const int longest = std::max(size.width, size.height);
-    if (longest_side <= 0 || longest <= longest_side) return 1;
-    const double factor = double(longest_side) / longest;
-    const cv::Size to(std::max(1, cvRound(size.width * factor)), std::max(1, cvRound(size.height * factor)));
+    const cv::Size size = planes.size(), to = reduced_size(size, longest_side);
+    if (to == size) return 1;
     for (cv::Mat1f& plane : planes.channel) {
         cv::Mat1f small;
         cv::resize(plane, small, to, 0, 0, cv::INTER_AREA);
         plane = small;
     }
-    return factor;
+    return double(std::max(to.width, to.height)) / std::max(size.width, size.height);
 }
 
 Developed finish(Planes planes, const cv::Matx33f& matrix, const EmbeddedRendering& embedded, const ResolvedFrame& f,

@@ -56,9 +56,23 @@ void sharpen_by(Planes& planes, const ResolvedFrame& f) {
             number_of(f, Field::sharpening_threshold));
 }
 
+namespace {
+
+/// Each is made once: looks ask for one many times a second.
+const LightEncoder& encoder_of(ColourSpace space) {
+    static const std::vector<LightEncoder> encoders = [] {
+        std::vector<LightEncoder> all;
+        for (int i = 0; i < colour_space_count; ++i) all.emplace_back(static_cast<ColourSpace>(i));
+        return all;
+    }();
+    return encoders[static_cast<std::size_t>(space)];
+}
+
+}  // namespace
+
 cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
     cv::Mat3w out(planes.size());
-    const LightEncoder encoder(space);
+    const LightEncoder& encoder = encoder_of(space);
     const cv::Matx33f m = srgb_to(space);
     const bool moves = m != cv::Matx33f::eye();
     for_strips(out.rows, [&](int first, int end) {

@@ -1,0 +1,20 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The parts of a frame's metadata that a recipe takes along or leaves, by name.
+#pragma once
+
+#include "frames/metadata_choice.h"
+
+namespace optrel {
+
+struct MetadataPart {
+    const char* id;    ///< as in files and on the command line
+    const char* name;  ///< for people
+    bool MetadataChoice::*kept;
+};
+inline constexpr MetadataPart metadata_parts[] = {{"exposure", "exposure", &MetadataChoice::exposure},
+                                                  {"serials", "serial numbers", &MetadataChoice::serials},
+                                                  {"place", "place", &MetadataChoice::place},
+                                                  {"rights", "rights", &MetadataChoice::rights},
+                                                  {"description", "description", &MetadataChoice::description}};
+
+}  // namespace optrel
