@@ -3,7 +3,7 @@
 #include <unistd.h>
 
 #include "base/error.h"
-#include "studio/exporting.h"
+#include "studio/free_name.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -13,20 +13,21 @@ namespace {
 void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, const Progress& progress) {
     require_regular(item.frame);
     const FrameRecipe facts = recipe_from_store(store, item.frame);
-    // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
-    const bool interrupted = item.state == ExportState::writing && !item.out.empty();
-    if (interrupted) {
+    Exported done;
+    if (item.state == ExportState::writing && !item.out.empty()) {
+        // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
         sweep_parts(item.out.parent_path());
+        done = export_frame(item.frame, facts, recipe, item.out, Existing::replace_ours, progress);
     } else {
         ExportNames names(item.folder, recipe);
         for (const fs::path& out : store.exports().outs_beside(item)) names.given(out);
-        item.out = names.take(item.frame, facts, item.position);
-        item.state = ExportState::writing;
-        store.exports().set(item);
+        done = write_under_free_name(names, item.frame, facts, recipe, item.position, [&](const fs::path& out) {
+            item.out = out;
+            item.state = ExportState::writing;
+            store.exports().set(item);
+            return export_frame(item.frame, facts, recipe, out, existing_for(recipe), progress);
+        });
     }
-    const bool replaces = interrupted || recipe.taken == NameTaken::replace;
-    const Exported done =
-        export_frame(item.frame, facts, recipe, item.out, replaces ? Existing::replace_ours : Existing::keep, progress);
     item.message.clear();
     for (const std::string& remark : done.remarks) item.message += (item.message.empty() ? "" : " ") + remark;
 }

@@ -12,6 +12,7 @@
 #include "exchange/file_name.h"
 #include "frames/orientation.h"
 #include "studio/develop_frame.h"
+#include "studio/free_name.h"
 #include "studio/raw_copy.h"
 
 namespace optrel {
@@ -166,10 +167,10 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
         try {
             require_regular(frame);
             const FrameRecipe r = facts(frame);
-            one.out = names.take(frame, r, static_cast<int>(out.size()) + 1);
-            // Whatever appears under this name from now on is not ours to replace, unless the recipe says so.
-            one = export_frame(frame, r, recipe, one.out,
-                               recipe.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep, progress);
+            const int number = static_cast<int>(out.size()) + 1;
+            one = write_under_free_name(names, frame, r, recipe, number, [&](const fs::path& path) {
+                return export_frame(frame, r, recipe, path, existing_for(recipe), progress);
+            });
         } catch (const Cancelled&) {
             throw;
         } catch (const std::exception& error) {

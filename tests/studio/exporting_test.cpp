@@ -6,6 +6,7 @@
 #include <catch2/catch.hpp>
 #include <exiv2/exiv2.hpp>
 #include <fstream>
+#include <thread>
 
 #include "base/fault_point.h"
 #include "base/files.h"
@@ -232,6 +233,22 @@ TEST_CASE("names that are taken stay, are numbered, or are replaced when they ar
     const auto over = export_all({folder / "a/other.dng"}, raw, folder / "a");
     CHECK_FALSE(over[0].problem.empty());
     CHECK(read_file(two[0]) == before);
+}
+
+TEST_CASE("six stations that count names at once write six files, and lose none", "[studio][export]") {
+    const TemporaryFolder folder;
+    write_frame(folder / "SP1.dng");
+    ExportRecipe r = recipe(ExportFormat::tiff, ColourSpace::srgb, 16);
+    r.taken = NameTaken::number;
+    std::vector<std::string> problems(6);
+    std::vector<std::thread> stations;
+    for (std::string& problem : problems)
+        stations.emplace_back([&] { problem = export_all({folder / "SP1.dng"}, r, folder / "out")[0].problem; });
+    for (std::thread& s : stations) s.join();
+    for (const std::string& problem : problems) CHECK(problem.empty());
+    int files = 0;
+    for (const auto& entry : fs::directory_iterator(folder / "out")) files += entry.path().extension() == ".tif";
+    CHECK(files == 6);
 }
 
 TEST_CASE("one frame that cannot be exported stops no other, and leaves nothing behind", "[studio][export]") {
