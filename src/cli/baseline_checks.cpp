@@ -11,7 +11,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct BaselineChecksOptions {
     std::string store, note, author, draft = "keep";
     int before = 0, after = 0, number = 0;
     bool json = false, mend = false, preview = false, published = false;
@@ -61,7 +61,7 @@ json mend_all(Revision& revision, const Seen& seen) {
     return out;
 }
 
-void run_mend(const Options& o) {
+void run_mend(const BaselineChecksOptions& o) {
     if (o.published) throw usage_error("A published revision never changes; mend the draft.");
     Store store = open_store(o.store, o.preview ? Access::read : Access::write);
     const Seen seen = look_at(store);
@@ -84,7 +84,7 @@ void run_mend(const Options& o) {
     fmt::print("{} findings {}, {} left\n", mended.size(), o.preview ? "would be mended" : "mended", left);
 }
 
-void run_lint(const Options& o) {
+void run_lint(const BaselineChecksOptions& o) {
     Store store = open_store(o.store, Access::read);
     const Seen seen = look_at(store);
     const std::vector<LintFinding> findings =
@@ -106,7 +106,7 @@ void run_lint(const Options& o) {
     fmt::print("{} findings\n", findings.size());
 }
 
-void compare(const Options& o) {
+void compare(const BaselineChecksOptions& o) {
     Store store = open_store(o.store, Access::read);
     const auto changes = difference(revision_of(store, o.before), revision_of(store, o.after));
     if (o.json) {
@@ -120,7 +120,7 @@ void compare(const Options& o) {
     fmt::print("{} differences\n", changes.size());
 }
 
-void return_to(const Options& o) {
+void return_to(const BaselineChecksOptions& o) {
     if (o.draft != "keep" && o.draft != "follow")
         throw usage_error(fmt::format("--draft takes keep or follow, not '{}'.", o.draft));
     Store store = open_store(o.store, Access::write);
@@ -139,7 +139,7 @@ void return_to(const Options& o) {
 }  // namespace
 
 void add_baseline_checks(CLI::App& command) {
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<BaselineChecksOptions>();
     auto* linting = add_command(command, "lint", "What in the draft is likely to be a mistake, each with a remedy",
                                 "baseline lint --mend --preview");
     add_store_option(*linting, o->store);

@@ -12,7 +12,7 @@
 namespace optrel::cli {
 namespace {
 
-struct Options {
+struct CalibrateOptions {
     std::string chart, out, author, model;
     std::vector<std::string> frames, flats;
     double pitch_um = 0;
@@ -44,7 +44,7 @@ LensModelKind model_named(const std::string& text) {
         fmt::format("There is no lens model '{}'{}; choose {}.", text, nearest_clause(text, names), lens_form_names()));
 }
 
-void run(const Options& o) {
+void run(const CalibrateOptions& o) {
     const auto began = std::chrono::steady_clock::now();
     Progress& progress = console_progress();
     SolveSettings settings;
@@ -81,7 +81,7 @@ void add_calibrate(CLI::App& app) {
     auto* command =
         add_command(app, "calibrate", "Measure a lens from chart frames and flat fields",
                     "calibrate --chart checker:15x10:30 --frames board/*.dng --flats flat/*.dng --out profile.json");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<CalibrateOptions>();
     command
         ->add_option("--chart", o->chart,
                      "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM, in squares and millimetres")

@@ -8,13 +8,13 @@
 namespace optrel::cli {
 namespace {
 
-struct Options {
+struct ChartOptions {
     std::string kind = "checker", squares = "15x10", page = "A3", out;
     double square_mm = 0;
     bool json = false, overwrite = false;
 };
 
-void run(const Options& o) {
+void run(const ChartOptions& o) {
     if (o.kind != "checker" && o.kind != "coded")
         throw usage_error(fmt::format("--kind takes checker or coded, not '{}'.", o.kind));
     const PageSize page = PageSize::parse(o.page);
@@ -53,7 +53,7 @@ void run(const Options& o) {
 void add_chart(CLI::App& app) {
     auto* command = add_command(app, "chart", "Draw a chart to print, as PDF or SVG",
                                 "chart --kind coded --squares 15x10 --square-mm 25 --page A3 --out chart.pdf");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ChartOptions>();
     command->add_option("--kind", o->kind, "checker (plain) or coded")->capture_default_str();
     command->add_option("--squares", o->squares, "Squares across x down")->capture_default_str();
     command->add_option("--square-mm", o->square_mm, "Size of a square in mm (default: the largest that fits)")

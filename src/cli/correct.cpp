@@ -8,7 +8,7 @@
 namespace optrel::cli {
 namespace {
 
-struct Options {
+struct CorrectOptions {
     RecipeOptions recipe;
     std::string out;
     bool fill = false, keep = false, json = false, overwrite = false;
@@ -16,7 +16,7 @@ struct Options {
     std::vector<std::string> set;
 };
 
-void run(const Options& o) {
+void run(const CorrectOptions& o) {
     if (o.recipe.profile.empty() == !o.recipe.by_store()) throw usage_error("Give either --profile or --store.");
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
@@ -54,7 +54,7 @@ void run(const Options& o) {
 void add_correct(CLI::App& app) {
     auto* command = add_command(app, "correct", "Develop and correct a frame into a 16-bit TIFF",
                                 "correct --store studio --frame SP0005.dng --out SP0005.tif --fill");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<CorrectOptions>();
     add_recipe_options(*command, o->recipe);
     command->add_option("--out", o->out, "TIFF to write (.tif or .tiff)")->required();
     command->add_flag("--fill", o->fill, "Scale as little as fills the border");

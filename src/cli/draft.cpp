@@ -13,13 +13,13 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct DraftOptions {
     std::string store, file, field, value, ramp, note, author, use_set, from, to;
     TierWords tier;
     bool inherit = false, json = false, overwrite = false, replace = false, published = false;
 };
 
-void pin(const Options& o) {
+void pin(const DraftOptions& o) {
     if (o.field.empty() == o.use_set.empty()) throw usage_error("Give either --field with a value or --use-set.");
     if (!o.field.empty() && int(!o.value.empty()) + int(!o.ramp.empty()) + int(o.inherit) != 1)
         throw usage_error("Give one of --value, --ramp and --inherit.");
@@ -50,7 +50,7 @@ void pin(const Options& o) {
                     {"sets", after.sets}});
 }
 
-void list_tiers(const Options& o) {
+void list_tiers(const DraftOptions& o) {
     Store store = open_store(o.store, Access::read);
     const Revision r = o.published ? store.baselines().current() : store.baselines().draft();
     if (o.json) {
@@ -65,7 +65,7 @@ void list_tiers(const Options& o) {
     }
 }
 
-void copy_tier(const Options& o) {
+void copy_tier(const DraftOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
     store.baselines().change_draft([&](Revision& draft) {
@@ -74,7 +74,7 @@ void copy_tier(const Options& o) {
     });
 }
 
-void import_draft(const Options& o) {
+void import_draft(const DraftOptions& o) {
     const Revision wanted = revision_from_json(read_file(o.file), o.file);
     Store store = open_store(o.store, Access::begin);
     const Revision current = store.baselines().current();
@@ -88,7 +88,7 @@ void import_draft(const Options& o) {
         fmt::print(stderr, "{} changes of the draft that were not published are replaced.\n", changes);
 }
 
-void publish(const Options& o) {
+void publish(const DraftOptions& o) {
     Store store = open_store(o.store, Access::write);
     const auto& [revision, changes] = publish_draft(store, author_or_me(o.author), o.note);
     if (!o.json) {
@@ -156,7 +156,7 @@ void add_draft(CLI::App& app) {
     auto* command = add_command(app, "baseline", "Edit the draft of the baseline and publish it",
                                 "baseline pin --field sharpening_amount --value 40");
     command->require_subcommand(1);
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<DraftOptions>();
     add_baseline_checks(*command);
     add_sets(*command);
 

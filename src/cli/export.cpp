@@ -12,7 +12,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct ExportOptions {
     std::string store, profile, out, file, name;
     CLI::Option* store_option = nullptr;
     std::vector<std::string> frames;
@@ -37,7 +37,7 @@ json exported_json(const Exported& e) {
     return out;
 }
 
-void run_export(const Options& o) {
+void run_export(const ExportOptions& o) {
     const bool by_store = o.store_option->count() > 0;
     if (by_store && !o.profile.empty()) throw usage_error("Give --store or --profile, not both.");
     std::unique_ptr<Store> store;
@@ -63,7 +63,7 @@ void run_export(const Options& o) {
     fail_with(problems);
 }
 
-void list_recipes(const Options& o) {
+void list_recipes(const ExportOptions& o) {
     Store store = open_store(o.store, Access::read);
     json list = json::array();
     for (const ExportRecipe& r : store.recipes().all()) {
@@ -77,7 +77,7 @@ void list_recipes(const Options& o) {
     if (o.json) print_json(list);
 }
 
-void save_recipe(const Options& o) {
+void save_recipe(const ExportOptions& o) {
     ExportRecipe r;
     Store store = open_store(o.store, Access::write);
     if (!o.file.empty()) {
@@ -95,7 +95,7 @@ void save_recipe(const Options& o) {
     fmt::print("{}: {}\n", r.name, described(r));
 }
 
-void add_recipes(CLI::App& app, const std::shared_ptr<Options>& o) {
+void add_recipes(CLI::App& app, const std::shared_ptr<ExportOptions>& o) {
     auto* command = add_command(app, "recipe", "Recipes: how frames are written out", "recipe list");
     command->require_subcommand(1);
     auto* list = add_command(*command, "list", "All recipes, shipped and own", "recipe list --json");
@@ -128,7 +128,7 @@ void add_recipes(CLI::App& app, const std::shared_ptr<Options>& o) {
 }  // namespace
 
 void add_export(CLI::App& app) {
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ExportOptions>();
     auto* command = add_command(app, "export", "Write frames out by a recipe, developed and corrected",
                                 "export --store studio --recipe Review --frames SP0005.dng SP0006.dng --out review");
     o->store_option = command->add_option("--store", o->store, "Develop and correct as this store says");
@@ -140,7 +140,7 @@ void add_export(CLI::App& app) {
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { run_export(*o); });
-    add_recipes(app, std::make_shared<Options>());
+    add_recipes(app, std::make_shared<ExportOptions>());
 }
 
 }  // namespace optrel::cli

@@ -15,7 +15,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct FrameOptions {
     std::vector<std::string> frames, folders;
     std::string store, field, value, set, from;
     std::vector<std::string> fields;
@@ -23,7 +23,7 @@ struct Options {
 };
 
 /// The frames that are named, and those that the store knows in the folders.
-std::vector<std::filesystem::path> frames_of(const Options& o) {
+std::vector<std::filesystem::path> frames_of(const FrameOptions& o) {
     std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
     if (!o.folders.empty()) {
         Store store = open_store(o.store, Access::read);
@@ -34,13 +34,13 @@ std::vector<std::filesystem::path> frames_of(const Options& o) {
     return out;
 }
 
-void edit(const Options& o, const std::function<void(const std::filesystem::path&, Sheet&)>& change) {
+void edit(const FrameOptions& o, const std::function<void(const std::filesystem::path&, Sheet&)>& change) {
     const SheetsEdited done = edit_sheets(frames_of(o), change, console_progress());
     if (o.json) print_json({{"changed", done.changed}, {"same", done.same}, {"failed", done.failed}});
     fail_with(done.failed);
 }
 
-void set_field(const Options& o) {
+void set_field(const FrameOptions& o) {
     const Field field = field_by_id(o.field);
     // Profiles are looked up where a fixed one is named.
     const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
@@ -57,7 +57,7 @@ json change_json(const HandChange& c) {
 }
 
 /// What would change, frame by frame; one that cannot be read is told after the others.
-void rehearse_hand(const Options& o, const Layer& values) {
+void rehearse_hand(const FrameOptions& o, const Layer& values) {
     json frames = json::array();
     std::vector<std::string> problems;
     for (const auto& frame : frames_of(o)) {
@@ -75,7 +75,7 @@ void rehearse_hand(const Options& o, const Layer& values) {
     fail_with(problems);
 }
 
-void put_hand(const Options& o) {
+void put_hand(const FrameOptions& o) {
     std::vector<Field> fields;
     for (const std::string& id : o.fields) fields.push_back(field_by_id(id));
     const Layer values = taken_by_hand(read_sheet(o.from), fields);
@@ -128,7 +128,7 @@ json sheet_json(const std::filesystem::path& frame, Tracer* tracer) {
 }
 
 /// A sheet that cannot be read is told after all others were shown.
-void show(const Options& o) {
+void show(const FrameOptions& o) {
     json list = json::array();
     std::vector<std::string> problems;
     std::optional<Tracer> tracer;
@@ -144,7 +144,7 @@ void show(const Options& o) {
     fail_with(problems);
 }
 
-void add_put_hand(CLI::App& hand, const std::shared_ptr<Options>& o) {
+void add_put_hand(CLI::App& hand, const std::shared_ptr<FrameOptions>& o) {
     hand.add_option("--from", o->from, "The frame that it is taken from")->required()->check(CLI::ExistingFile);
     hand.add_option("--field", o->fields, "Field ids; all that are set by hand when none is named");
     hand.add_flag("--rehearse", o->rehearse, "Print what would change as JSON, and change nothing");
@@ -156,7 +156,7 @@ void add_put_hand(CLI::App& hand, const std::shared_ptr<Options>& o) {
 void add_frame(CLI::App& app) {
     auto* command = add_command(app, "frame", "The sheets of frames", "frame show --frame SP0005.dng");
     command->require_subcommand(1);
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<FrameOptions>();
     const auto sub = [&](const char* name, const char* what, const char* example) {
         auto* s = add_command(*command, name, what, example);
         add_store_option(*s, o->store);

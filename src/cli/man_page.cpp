@@ -29,14 +29,14 @@ void add_options(const CLI::App& command, std::string& out) {
     }
 }
 
-void add_command(const CLI::App& command, const std::string& path, std::string& out) {
+void describe_command(const CLI::App& command, const std::string& path, std::string& out) {
     const std::string name = path.empty() ? command.get_name() : path + " " + command.get_name();
     out += fmt::format(".SS {}\n{}\n", escaped(name), escaped(command.get_description()));
     add_options(command, out);
     if (const std::string& footer = command.get_footer(); footer.rfind("Example:\n", 0) == 0)
         out +=
             fmt::format(".PP\nExample:\n.PP\n.nf\n{}\n.fi\n", escaped(footer.substr(std::string("Example:\n").size())));
-    for (const CLI::App* inner : command.get_subcommands({})) add_command(*inner, name, out);
+    for (const CLI::App* inner : command.get_subcommands({})) describe_command(*inner, name, out);
 }
 
 }  // namespace
@@ -48,7 +48,7 @@ std::string man_page(const CLI::App& app) {
         ".B optrel\\-cli\n.I COMMAND\n.RI [ OPTIONS ]\n.SH DESCRIPTION\n{}\nSee optrel(1) for the window.\n"
         ".SH COMMANDS\n",
         escaped(app.get_description()));
-    for (const CLI::App* command : app.get_subcommands({})) add_command(*command, "", out);
+    for (const CLI::App* command : app.get_subcommands({})) describe_command(*command, "", out);
     out +=
         ".SH EXIT STATUS\n0 when the work is done, 1 when it failed (one sentence on standard error says why), 2 for "
         "wrong usage.\n.SH SEE ALSO\n.BR optrel (1)\n";

@@ -12,7 +12,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct MapOptions {
     std::string profile, size, of = "ideal", grid = "31x21";
     double pitch_um = 0;
     LensSetting setting;
@@ -39,7 +39,7 @@ json frame_point(const FrameMap& map, const Vec2& at) {
     return {{"frame", pair(at)}, {"ray", ray ? json{ray->x(), ray->y(), ray->z()} : json(nullptr)}};
 }
 
-void run(const Options& o) {
+void run(const MapOptions& o) {
     const Profile profile = read_profile(o.profile);
     const auto [width, height] = whole_pair(o.size, "pixels of the size", 2, 200000);
     const auto [across, down] = whole_pair(o.grid, "points of the grid", 2, 200000);
@@ -79,7 +79,7 @@ void run(const Options& o) {
 void add_map(CLI::App& app) {
     auto* command = add_command(app, "map", "Print where points of the ideal picture land in the frame",
                                 "map --profile profile.json --size 6000x4000 --focal 35 --grid 31x21 --json");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<MapOptions>();
     command->add_option("--profile", o->profile, "The profile (JSON)")->required();
     command->add_option("--size", o->size, "Size of the picture in pixels, as in 6000x4000")->required();
     command->add_option("--pitch-um", o->pitch_um, "Pixel pitch in micrometres [default: of the profile]")

@@ -14,19 +14,19 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct ProfileOptions {
     std::string store, a, b, out, frame, author;
     LensSetting setting;
     bool json = false, overwrite = false;
 };
 
 /// A profile from a file, when the text is one, else from the store.
-Profile profile_of(const Options& o, const std::string& text) {
+Profile profile_of(const ProfileOptions& o, const std::string& text) {
     if (std::error_code none; std::filesystem::is_regular_file(text, none)) return read_profile(text);
     return profile_named(open_store(o.store, Access::read).profiles().all_versions(), text);
 }
 
-void compare(const Options& o) {
+void compare(const ProfileOptions& o) {
     const Profile a = profile_of(o, o.a), b = profile_of(o, o.b);
     LensSetting at = o.setting;
     if (at.focal_mm == 0) at = b.nodes.front().setting;
@@ -54,7 +54,7 @@ void compare(const Options& o) {
                 {"points", points}});
 }
 
-void make_by_hand(const Options& o) {
+void make_by_hand(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const HandProfile made = profile_by_hand(o.frame, recipe_from_store(store, o.frame), o.author);
     const Profile p = store.profiles().publish(made.profile, true);
@@ -70,7 +70,7 @@ void add_profile(CLI::App& app) {
     auto* command = add_command(app, "profile", "Published profiles: export, compare, make by hand",
                                 "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ProfileOptions>();
     auto* exporting = add_command(*command, "export", "Print a published profile as JSON, or write it to a file",
                                   "profile export p7 --out p7.json");
     add_store_option(*exporting, o->store);

@@ -15,7 +15,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct RegisterOptions {
     std::string store, body, lens, model, name, asset_tag, room, condition, notes, recorded_adds, in_service, file,
         list = "bodies", format = "csv";
     Claim claim;
@@ -25,7 +25,7 @@ struct Options {
 };
 
 /// Sets what was given on the command line.
-void put_text(std::string& to, const std::string& given, const CLI::App& command, const char* option) {
+void take_text(std::string& to, const std::string& given, const CLI::App& command, const char* option) {
     if (command.count(option)) to = given;
 }
 
@@ -35,7 +35,7 @@ bool yes(const std::string& text) {
 }
 
 /// The lens that an option names; nothing for one that is to be added.
-const LensEntry* known_lens(const Options& o, const Naming& naming) {
+const LensEntry* known_lens(const RegisterOptions& o, const Naming& naming) {
     if (o.add) {
         if (naming.entries().lens(o.lens))
             throw input_error(
@@ -47,7 +47,7 @@ const LensEntry* known_lens(const Options& o, const Naming& naming) {
     return naming.entries().lens(naming.lens_copy(o.lens));
 }
 
-void register_entry(const Options& o, const CLI::App& command) {
+void register_entry(const RegisterOptions& o, const CLI::App& command) {
     Store store = open_store(o.store, Access::write);
     const Naming naming(store);
     const Register& all = naming.entries();
@@ -58,11 +58,11 @@ void register_entry(const Options& o, const CLI::App& command) {
     if (!o.body.empty()) {
         const Body* before = all.body(naming.body(o.body));
         Body after = *before;
-        put_text(after.name, o.name, command, "--name");
-        put_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
-        put_text(after.room, o.room, command, "--room");
-        put_text(after.condition, o.condition, command, "--condition");
-        put_text(after.notes, o.notes, command, "--notes");
+        take_text(after.name, o.name, command, "--name");
+        take_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
+        take_text(after.room, o.room, command, "--room");
+        take_text(after.condition, o.condition, command, "--condition");
+        take_text(after.notes, o.notes, command, "--notes");
         if (command.count("--in-service")) after.in_service = yes(o.in_service);
         edit.bodies.push_back({*before, after});
     } else if (!o.lens.empty()) {
@@ -80,10 +80,10 @@ void register_entry(const Options& o, const CLI::App& command) {
             after = lens_from(m);
             after.id = id_for(after);
         }
-        put_text(after.name, o.name, command, "--name");
-        put_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
-        put_text(after.room, o.room, command, "--room");
-        put_text(after.notes, o.notes, command, "--notes");
+        take_text(after.name, o.name, command, "--name");
+        take_text(after.asset_tag, o.asset_tag, command, "--asset-tag");
+        take_text(after.room, o.room, command, "--room");
+        take_text(after.notes, o.notes, command, "--notes");
         if (command.count("--in-service")) after.in_service = yes(o.in_service);
         if (o.contacts_none) after.contacts = false;
         if (command.count("--focal")) {
@@ -97,14 +97,14 @@ void register_entry(const Options& o, const CLI::App& command) {
             throw input_error(fmt::format(
                 "The model '{}' is reported by frames but not registered; register a body of it first.", o.model));
         ModelEntry after = *before;
-        put_text(after.notes, o.notes, command, "--notes");
-        put_text(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
+        take_text(after.notes, o.notes, command, "--notes");
+        take_text(after.recorded_adds, o.recorded_adds, command, "--recorded-adds");
         edit.models.push_back({*before, after});
     }
     store.registry().edit(edit, current_author());
 }
 
-void export_fleet(const Options& o) {
+void export_fleet(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::read);
     const Register all = store.registry().entries();
     std::string text;
@@ -123,7 +123,7 @@ void export_fleet(const Options& o) {
     write_or_print(o.file, o.format == "json" ? json_output() : csv_output(), o.overwrite, text);
 }
 
-void import_fleet(const Options& o) {
+void import_fleet(const RegisterOptions& o) {
     const std::string text = read_file(o.file);
     Store store = open_store(o.store, Access::begin);
     const std::size_t first = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
@@ -162,7 +162,7 @@ json identity_json(const Identity& id) {
     return j;
 }
 
-void list_identities(const Options& o) {
+void list_identities(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const Identity& id : identities_of(store.frames().all(), *store.registry().fleet()))
@@ -171,7 +171,7 @@ void list_identities(const Options& o) {
 }
 
 /// Accepts every proposal that needs no choice.
-void accept_all(const Options& o) {
+void accept_all(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::write);
     const auto fleet = store.registry().fleet();
     int accepted = 0, left = 0;
@@ -200,7 +200,7 @@ std::string existing_path(const std::string& text, bool folder) {
     return path.string();
 }
 
-void claim(Options o) {
+void claim(RegisterOptions o) {
     Store store = open_store(o.store, Access::write);
     FleetEdit edit;
     if (!o.remove.empty()) {
@@ -226,7 +226,7 @@ void claim(Options o) {
     if (o.json) print_json({{"claim", made.claims.front().after->id}, {"target", c.target}});
 }
 
-void merge(const Options& o) {
+void merge(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Naming naming(store);
     if (o.body.empty() == o.lens.empty()) throw usage_error("Name the entry that goes with --body or with --lens.");
@@ -237,7 +237,7 @@ void merge(const Options& o) {
     if (o.json) print_json({{"kept", to}, {"gone", from}});
 }
 
-void add_entry_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
+void add_entry_commands(CLI::App& command, const std::shared_ptr<RegisterOptions>& o) {
     auto* naming = add_command(
         command, "register", "Change an entry of the register; a lens without contacts is added by its text and number",
         "store register --body B2-0117 --name \"Stand 1\" --asset-tag HB-014");
@@ -271,7 +271,7 @@ void add_entry_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     merging->callback([o] { merge(*o); });
 }
 
-void add_fleet_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
+void add_fleet_commands(CLI::App& command, const std::shared_ptr<RegisterOptions>& o) {
     auto* fleet = add_command(command, "fleet", "The register as CSV or JSON",
                               "store fleet export --list bodies --out bodies.csv");
     fleet->require_subcommand(1);
@@ -291,7 +291,7 @@ void add_fleet_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
     in->callback([o] { import_fleet(*o); });
 }
 
-void add_identity_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
+void add_identity_commands(CLI::App& command, const std::shared_ptr<RegisterOptions>& o) {
     auto* identities =
         add_command(command, "identities", "What files report of bodies and lenses, with claims and proposals, as JSON",
                     "store identities --json");
@@ -305,7 +305,7 @@ void add_identity_commands(CLI::App& command, const std::shared_ptr<Options>& o)
     accepting->callback([o] { accept_all(*o); });
 }
 
-void add_claim_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
+void add_claim_commands(CLI::App& command, const std::shared_ptr<RegisterOptions>& o) {
     auto* claims = add_command(command, "claims", "List the claims as JSON", "store claims");
     add_store_option(*claims, o->store);
     claims->callback([o] {
@@ -340,7 +340,7 @@ void add_claim_commands(CLI::App& command, const std::shared_ptr<Options>& o) {
 }  // namespace
 
 void add_register(CLI::App& command) {
-    const auto o = std::make_shared<Options>();
+    const auto o = std::make_shared<RegisterOptions>();
     add_entry_commands(command, o);
     add_fleet_commands(command, o);
     add_identity_commands(command, o);

@@ -14,7 +14,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct ResolutionOptions {
     std::string chart, profile, store;
     CLI::Option* store_option = nullptr;
     bool anyway = false;
@@ -81,7 +81,7 @@ void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
 }
 
 /// In the corrected picture as well, by what --profile or --store says; throws what is wrong.
-ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, const Options& o,
+ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, const ResolutionOptions& o,
                              std::vector<ResolutionPoint>& after) {
     RecipeOptions recipe;
     recipe.frame = frame;
@@ -105,7 +105,7 @@ ResolutionField measure(const std::string& frame, const ChartSpec& chart) {
     return measure_resolution(picture, found, chart, console_progress());
 }
 
-void run(const Options& o) {
+void run(const ResolutionOptions& o) {
     const ChartSpec chart = ChartSpec::parse(o.chart);
     const bool corrected = !o.profile.empty() || o.store_option->count() > 0;
     json frames = json::array();
@@ -152,7 +152,7 @@ void run(const Options& o) {
 void add_resolution(CLI::App& app) {
     auto* command = add_command(app, "resolution", "Measure MTF50 over the picture on the edges of chart frames",
                                 "resolution --chart checker:15x10:30 --frames CH0001.dng CH0002.dng --json");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ResolutionOptions>();
     command->add_option("--chart", o->chart, "The chart, as checker:15x10:30 or coded:15x10:30 (mm)")->required();
     command->add_option("--frames", o->frames, "Frames of the chart")->required();
     command

@@ -13,7 +13,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct ResolveOptions {
     std::string store, frame, kind = "raw";
     ProbeWords words;
     bool draft = false, json = false;
@@ -108,7 +108,7 @@ json fields_json(const Resolver& resolver, const FrameFacts& facts, const Resolv
     return fields;
 }
 
-void run(const Options& o) {
+void run(const ResolveOptions& o) {
     const bool asks_frame = !o.frame.empty();
     if (asks_frame && (!o.words.body.empty() || !o.words.model.empty() || !o.words.lens.empty() || o.words.iso))
         throw usage_error(
@@ -153,7 +153,7 @@ void run(const Options& o) {
 void add_resolve(CLI::App& app) {
     auto* command = add_command(app, "resolve", "What a frame, or a body at an ISO, gets from the baseline, and why",
                                 "resolve --body HB-014 --iso 1600 --json");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<ResolveOptions>();
     add_store_option(*command, o->store);
     command->add_option("--frame", o->frame, "A frame");
     command->add_option("--body", o->words.body, "A body: id, asset tag, serial number or name");

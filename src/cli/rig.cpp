@@ -9,12 +9,12 @@
 namespace optrel::cli {
 
 void add_rig(CLI::App& app) {
-    struct Options {
+    struct RigOptions {
         std::string scenario = "demo", out;
     };
     auto* command =
         add_command(app, "rig", "Make simulated frames with a known truth", "rig --scenario demo --out frames");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<RigOptions>();
     command->add_option("--scenario", o->scenario, "demo, or a scenario file (JSON)")->capture_default_str();
     command->add_option("--out", o->out, "Folder for the frames")->required();
     command->callback([o] {

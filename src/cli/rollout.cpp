@@ -10,14 +10,14 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct RolloutOptions {
     std::string store, author;
     std::vector<std::string> folders;
     int number = 0;
     bool renew = false, json = false;
 };
 
-Rehearsal rehearse_scope(Store& store, const Options& o) {
+Rehearsal rehearse_scope(Store& store, const RolloutOptions& o) {
     const RehearsalRequest request{store.frames().all(), {o.folders.begin(), o.folders.end()}, o.renew};
     return rehearse_frames(request, *store.registry().fleet(), store.baselines().current(), console_progress());
 }
@@ -73,7 +73,7 @@ void print_report(const RolloutReport& report, bool as_json) {
                         report.failed.size(), report.record.number, report.failed.front(), report.record.number));
 }
 
-void roll_back(const Options& o) {
+void roll_back(const RolloutOptions& o) {
     // Taking back asks nothing of the database, which cannot be opened for writing on a full disk.
     Store store = open_store(o.store, Access::read);
     const RolloutRecord record = rollout_of(store, o.number);
@@ -94,7 +94,7 @@ void add_rollout(CLI::App& app) {
     auto* command = add_command(app, "rollout", "Rehearse a baseline over frames, write it, take it back",
                                 "rollout rehearse --folder shoots/east");
     command->require_subcommand(1);
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<RolloutOptions>();
     const auto sub = [&](const char* name, const char* what, const char* example) {
         auto* s = add_command(*command, name, what, example);
         add_store_option(*s, o->store);

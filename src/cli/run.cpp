@@ -17,7 +17,7 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct RunOptions {
     std::string store, folder, chart, report;
     std::vector<std::string> drop, restore, drop_corners;
     int id = 0;
@@ -64,7 +64,7 @@ void print_solution(const RunRecord& record, const RunSolution& solution) {
 }
 
 /// The runs that the options mean: one of the store, or those of a folder, begun or gone on with.
-std::vector<RunRecord> wanted_runs(Store& store, const Options& o) {
+std::vector<RunRecord> wanted_runs(Store& store, const RunOptions& o) {
     if (o.id > 0) return {run_of(store, o.id)};
     std::vector<std::string> problems;
     std::vector<RunRecord> records =
@@ -73,7 +73,7 @@ std::vector<RunRecord> wanted_runs(Store& store, const Options& o) {
     return records;
 }
 
-void run(const Options& o) {
+void run(const RunOptions& o) {
     if ((o.id > 0) == !o.folder.empty())
         throw usage_error("Name either a folder with --folder and its --chart, or a run of the store with --id.");
     if (!o.folder.empty() && o.chart.empty()) throw usage_error("Say with --chart which chart the folder shows.");
@@ -120,7 +120,7 @@ void add_run(CLI::App& app) {
         app, "run",
         "Make, measure and solve a run in the store from a folder, as the Bench does; one that was stopped goes on",
         "run --store studio --folder board --chart checker:15x10:30 --publish");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<RunOptions>();
     add_store_option(*command, o->store);
     command->add_option("--folder", o->folder, "Folder with chart frames and flat fields");
     command->add_option("--chart", o->chart,

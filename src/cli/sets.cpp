@@ -12,12 +12,12 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct SetsOptions {
     std::string store, file, name, field, value, to;
     bool inherit = false, json = false, overwrite = false;
 };
 
-void edit_set(const Options& o) {
+void edit_set(const SetsOptions& o) {
     check_set_name(o.name);
     const Field field = field_by_id(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
@@ -30,7 +30,7 @@ void edit_set(const Options& o) {
     });
 }
 
-void import_sets(const Options& o) {
+void import_sets(const SetsOptions& o) {
     const std::vector<PinSet> sets = sets_from_json(read_file(o.file), o.file);
     Store store = open_store(o.store, Access::write);
     std::vector<std::string> replaced;
@@ -40,17 +40,17 @@ void import_sets(const Options& o) {
     for (const std::string& name : replaced) fmt::print(stderr, "The set '{}' is replaced.\n", name);
 }
 
-void run_delete(const Options& o) {
+void run_delete(const SetsOptions& o) {
     Store store = open_store(o.store, Access::write);
     store.baselines().change_draft([&](Revision& draft) { delete_set(draft, o.name); });
 }
 
-void run_rename(const Options& o) {
+void run_rename(const SetsOptions& o) {
     Store store = open_store(o.store, Access::write);
     store.baselines().change_draft([&](Revision& draft) { rename_set_to(draft, o.name, o.to); });
 }
 
-void list_sets(const Options& o) {
+void list_sets(const SetsOptions& o) {
     Store store = open_store(o.store, Access::read);
     const Revision draft = store.baselines().draft();
     if (o.json) {
@@ -71,7 +71,7 @@ void list_sets(const Options& o) {
 }  // namespace
 
 void add_sets(CLI::App& command) {
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<SetsOptions>();
     auto* sets = add_command(command, "sets", "Named sets of pins", "baseline sets list");
     sets->require_subcommand(1);
     const auto sub = [&](const char* name, const char* what, const char* example) {

@@ -14,13 +14,13 @@ namespace {
 
 using nlohmann::json;
 
-struct Options {
+struct StoreOptions {
     std::string store, what, profile;
     std::vector<std::string> folders;
     bool json = false, unclaimed = false, keep_settings = false;
 };
 
-void index(const Options& o) {
+void index(const StoreOptions& o) {
     Store store = open_store(o.store, Access::begin);
     const TakenIn taken = take_in(store, {o.folders.begin(), o.folders.end()}, !o.unclaimed, console_progress());
     tell_problems(taken.problems);
@@ -141,7 +141,7 @@ void add_store(CLI::App& app) {
         add_command(app, "store", "Frames, fleet and profiles of a store", "store list frames --store studio");
     command->require_subcommand(1);
     add_register(*command);
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<StoreOptions>();
 
     auto* beginning =
         add_command(*command, "begin", "Begin a store in a folder of its own", "store begin --store studio");

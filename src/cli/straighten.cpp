@@ -7,13 +7,13 @@
 namespace optrel::cli {
 namespace {
 
-struct Options {
+struct StraightenOptions {
     RecipeOptions recipe;
     std::string solve = "roll+pitch+yaw";
     bool json = false;
 };
 
-void run(const Options& o) {
+void run(const StraightenOptions& o) {
     const TurnAngles angles = turn_angles(o.solve);
     const FrameRecipe r = recipe_of(o.recipe);
     const FrameLines lines = find_lines(o.recipe.frame, r.metadata, r.fields, r.profile, console_progress());
@@ -42,7 +42,7 @@ void run(const Options& o) {
 void add_straighten(CLI::App& app) {
     auto* command = add_command(app, "straighten", "Find how a frame's camera was held, from lines of its scene",
                                 "straighten --frame SP0005.dng --profile lens.json --solve roll+pitch --json");
-    auto o = std::make_shared<Options>();
+    auto o = std::make_shared<StraightenOptions>();
     add_recipe_options(*command, o->recipe);
     command->add_option("--solve", o->solve,
                         "Angles to solve: roll, roll+pitch or roll+pitch+yaw (default); roll is clockwise seen from "

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <vector>
 
+#include "base/angle.h"
 #include "base/parallel.h"
 #include "rig/random.h"
 
@@ -21,8 +22,7 @@ public:
         const auto cumulative = [&](double x) {  // integral of box * Gaussian up to x
             const auto ramp = [&](double d) {
                 const double z = d / blur_px;
-                return d * 0.5 * std::erfc(-z / std::sqrt(2.0)) +
-                       blur_px * std::exp(-0.5 * z * z) / std::sqrt(2 * 3.14159265358979323846);
+                return d * 0.5 * std::erfc(-z / std::sqrt(2.0)) + blur_px * std::exp(-0.5 * z * z) / std::sqrt(2 * pi);
             };
             return ramp(x + 0.5) - ramp(x - 0.5);
         };

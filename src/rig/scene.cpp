@@ -5,10 +5,12 @@
 #include <opencv2/aruco.hpp>
 #include <vector>
 
+#include "base/angle.h"
+
 namespace optrel::rig {
 
 cv::Matx33d Placement::rotation() const {
-    const double k = 3.14159265358979323846 / 180;
+    const double k = degree;
     const double cx = std::cos(k * rotation_degrees[0]), sx = std::sin(k * rotation_degrees[0]);
     const double cy = std::cos(k * rotation_degrees[1]), sy = std::sin(k * rotation_degrees[1]);
     const double cz = std::cos(k * rotation_degrees[2]), sz = std::sin(k * rotation_degrees[2]);

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "base/angle.h"
 #include "base/choose.h"
 #include "rig/random.h"
 #include "rig/scene.h"
@@ -40,7 +41,7 @@ void leaf(cv::Mat3b& m, Stream& random, double x, double y, double angle, double
     const double width = length * random.between(0.16, 0.26), curl = random.between(-0.25, 0.25);
     std::vector<cv::Point> outline;
     const auto place = [&](double t, double side) {
-        const double across = side * width * std::sin(3.14159 * std::pow(t, 0.8)) + curl * length * t * t;
+        const double across = side * width * std::sin(pi * std::pow(t, 0.8)) + curl * length * t * t;
         const double along = t * length;
         return at(x + along * std::cos(angle) - across * std::sin(angle),
                   y + along * std::sin(angle) + across * std::cos(angle));

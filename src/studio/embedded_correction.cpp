@@ -3,11 +3,12 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 
 #include "frames/opcode_lists.h"
+#include "optics/linear.h"
 
 namespace optrel {
 
@@ -62,7 +63,7 @@ void judge(const std::vector<Pair>& pairs, EmbeddedDifference& out) {
         a.row(row + 1) << pairs[i].place.y(), 0, 1;
         b.segment<2>(row) = pairs[i].ideal;
     }
-    const Eigen::VectorXd x = a.colPivHouseholderQr().solve(b), left = a * x - b;
+    const Eigen::VectorXd x = least_squares(a, b), left = a * x - b;
     double largest = 0, colour = 0;
     for (std::size_t i = 0; i < pairs.size(); ++i) {
         largest = std::max(largest, left.segment<2>(2 * static_cast<Eigen::Index>(i)).norm());

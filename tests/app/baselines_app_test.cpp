@@ -24,7 +24,7 @@ using namespace optrel::test;
 
 namespace {
 
-Tier tier(const char* id, Scope scope = Scope::studio, const std::string& target = "") {
+Tier draft_tier(const char* id, Scope scope = Scope::studio, const std::string& target = "") {
     Tier t;
     t.id = id;
     t.scope = scope;
@@ -52,7 +52,7 @@ TEST_CASE("a value typed into a cell asks for the tier and tells what else chang
           "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002", "SP0004", "SP0007"});
-    Tier model = tier("m", Scope::model, "Brimholt B2");
+    Tier model = draft_tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::luminance_noise] = pin_from_text(Field::luminance_noise, "100: 0, 800: 20");
     app.session().baselines().edit("test", with({model}));
     app.settle();
@@ -95,14 +95,14 @@ TEST_CASE("the matrix shows differences to a revision and between bodies, third 
           "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"});
-    Tier studio = tier("s");
+    Tier studio = draft_tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
     app.session().baselines().edit("test", with({studio}));
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     baselines.choose_field(Field::exposure);
     baselines.publish("one");
     Revision next = app.session().baselines().draft();
-    Tier body = tier("b", Scope::body, "Brimholt B2/B2-0231");
+    Tier body = draft_tier("b", Scope::body, "Brimholt B2/B2-0231");
     body.pins[Field::exposure] = Pin::constant({1, ""});
     next.tiers.push_back(body);
     app.session().baselines().edit("test", next);
@@ -127,7 +127,7 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
           "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
-    Tier model = tier("m", Scope::model, "Brimholt B2");
+    Tier model = draft_tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::luminance_noise] = pin_from_text(Field::luminance_noise, "100: 0, 800: 20, 3200: 40");
     app.session().baselines().edit("test", with({model}));
     app.settle();
@@ -166,7 +166,7 @@ TEST_CASE("a ramp is dragged, gets a knot by a double click, and is edited as fi
 TEST_CASE("lint is live, leads to the tier, and mends", "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
-    Tier model = tier("m", Scope::model, "Brimholt B2");
+    Tier model = draft_tier("m", Scope::model, "Brimholt B2");
     model.pins[Field::contrast] = Pin::constant({10, ""});
     app.session().baselines().edit("test", with({model}));
     app.settle();
@@ -192,7 +192,7 @@ TEST_CASE("lint is live, leads to the tier, and mends", "[app][baselines]") {
 TEST_CASE("a deleted tier is restored, pins are copied to other bodies with the difference first", "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
-    Tier body = tier("b", Scope::body, "Brimholt B2/B2-0117");
+    Tier body = draft_tier("b", Scope::body, "Brimholt B2/B2-0117");
     body.pins[Field::exposure] = Pin::constant({1, ""});
     app.session().baselines().edit("test", with({body}));
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
@@ -225,7 +225,7 @@ TEST_CASE("revisions are compared, and an earlier one is returned to as a new on
     app.add_frames({"SP0001"});
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     for (const double ev : {0.5, 1.0}) {
-        Tier studio = tier("s");
+        Tier studio = draft_tier("s");
         studio.pins[Field::exposure] = Pin::constant({ev, ""});
         app.session().baselines().edit("test", with({studio}));
         baselines.publish("exposure");
@@ -273,7 +273,7 @@ TEST_CASE("a set is made from a frame by choosing fields, used by a tier, rename
 
     app.session().baselines().edit("test", [&] {
         Revision r = app.session().baselines().draft();
-        r.tiers.push_back(tier("s"));
+        r.tiers.push_back(draft_tier("s"));
         return r;
     }());
     app.settle();
@@ -322,7 +322,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
           "[app][baselines][threads]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
-    Tier studio = tier("s");
+    Tier studio = draft_tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
     app.session().baselines().edit("test", with({studio}));
     Session other(app.path("store"));
@@ -330,7 +330,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     QObject::connect(&other.voice(), &Voice::told, [&](const QString& message, bool) { told << message; });
     const auto pinned = [](Session& session, const char* id, Field field, double value) {
         Revision r = session.baselines().draft();
-        if (!r.tier(id)) r.tiers.push_back(tier(id, Scope::model, id));
+        if (!r.tier(id)) r.tiers.push_back(draft_tier(id, Scope::model, id));
         r.tier(id)->pins[field] = Pin::constant({value, ""});
         session.baselines().edit("pin", r);
     };
@@ -355,7 +355,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
 TEST_CASE("a revision that another station published is noticed, also when the draft was edited since",
           "[app][baselines]") {
     AppFixture app;
-    Tier studio = tier("s");
+    Tier studio = draft_tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
     app.session().baselines().edit("test", with({studio}));
     app.store().baselines().publish("Ora", "from the next room");
@@ -371,7 +371,7 @@ TEST_CASE("a revision that another station published is noticed, also when the d
 TEST_CASE("what is typed for a pin is looked up as on the command line, and slips change nothing", "[app][baselines]") {
     AppFixture app;
     app.add_frames({"SP0001"});
-    app.session().baselines().edit("test", with({tier("s")}));
+    app.session().baselines().edit("test", with({draft_tier("s")}));
     app.settle();
     auto& baselines = app.at<BaselinesPlace>(theme::Place::baselines);
     app.click_cell(baselines.tiers(), 0, 0);

@@ -109,9 +109,7 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
         RunRecord run;
         run.name = "kept";
         run.chart = "checker:15x10:30";
-        Progress progress;
-        run.frames =
-            measure_frames(rig_frames("CH"), MeasureAs::automatic, ChartSpec::parse("checker:15x10:30"), progress);
+        run.frames = measured_rig();
         Store(session.source().address()).runs().put(run);
     }
     Session session(folder / "s");
@@ -126,7 +124,10 @@ TEST_CASE("a run is there again after the program was closed", "[app][bench]") {
 TEST_CASE("measuring can be cancelled from the footer", "[app][bench][threads]") {
     AppFixture app;
     auto& bench = app.at<BenchPlace>(theme::Place::bench);
-    bench.new_runs_from(calibration_folder());
+    fs::create_directory(app.path("few"));
+    for (const char* name : {"CH0001", "CH0010", "CH0012", "CH0006"})
+        fs::copy_file(rig_frame(name), app.path("few") / (std::string(name) + ".dng"));
+    bench.new_runs_from(QString::fromStdString(app.path("few").string()));
     app.settle();
     app.click("Measure and solve");
     app.click("Cancel");
@@ -141,31 +142,28 @@ TEST_CASE("measuring can be cancelled from the footer", "[app][bench][threads]")
 TEST_CASE("mistakes on the bench are told in the window, and nothing is lost", "[app][bench]") {
     AppFixture app;
     BenchPlace& bench = measured_bench(app);
+    // A folder without pictures.
+    const TemporaryFolder empty;
+    bench.new_runs_from(QString::fromStdString(empty.path().string()));
+    app.settle();
+    CHECK(app.window().message().contains("holds no picture"));
+    CHECK(bench.solution());
+    // A chart that is no chart.
     auto& chart = app.find<QLineEdit>("Chart");
-    SECTION("a chart that is no chart") {
-        chart.selectAll();
-        QTest::keyClicks(&chart, "board:9");
-        app.click("Solve again");
-        app.settle();
-        CHECK(app.window().message().contains("checker:ACROSSxDOWN:MM"));
-        CHECK(bench.solution());
-    }
-    SECTION("the wrong square count") {
-        chart.selectAll();
-        QTest::keyClicks(&chart, "checker:12x8:30");
-        app.click("Solve again");
-        app.settle();
-        CHECK_FALSE(bench.solution());
-        CHECK(AppFixture::text(app.find<Table>("Findings"), 0, 0).contains("15 x 10"));
-        CHECK(bench.run()->frames[0].detection.found());
-    }
-    SECTION("a folder without pictures") {
-        const TemporaryFolder empty;
-        bench.new_runs_from(QString::fromStdString(empty.path().string()));
-        app.settle();
-        CHECK(app.window().message().contains("holds no picture"));
-        CHECK(bench.solution());
-    }
+    chart.selectAll();
+    QTest::keyClicks(&chart, "board:9");
+    app.click("Solve again");
+    app.settle();
+    CHECK(app.window().message().contains("checker:ACROSSxDOWN:MM"));
+    CHECK(bench.solution());
+    // The wrong square count.
+    chart.selectAll();
+    QTest::keyClicks(&chart, "checker:12x8:30");
+    app.click("Solve again");
+    app.settle();
+    CHECK_FALSE(bench.solution());
+    CHECK(AppFixture::text(app.find<Table>("Findings"), 0, 0).contains("15 x 10"));
+    CHECK(bench.run()->frames[0].detection.found());
 }
 
 TEST_CASE("frames of two bodies make two runs, two lens settings one", "[app][bench]") {
@@ -283,7 +281,7 @@ TEST_CASE("a finding leads to its frame", "[app][bench]") {
 TEST_CASE("measuring goes on where it was stopped", "[app][bench]") {
     AppFixture app;
     MeasuredStore store;
-    for (std::size_t i = 3; i < store.run().frames.size(); ++i) {
+    for (const std::size_t i : {4, 9, 15}) {
         RunFrame fresh;
         fresh.path = store.run().frames[i].path;
         store.run().frames[i] = fresh;

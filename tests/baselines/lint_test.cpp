@@ -29,7 +29,7 @@ const std::vector<FleetBody> fleet{{"B2/1", "Stand 1", "B2", "", true},
                                    {"B2/2", "Infrared", "B2", "infrared-converted", true},
                                    {"Q2/a", "Hand", "Q2", "", false}};
 
-Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
+Tier linted_tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
     Tier t;
     t.id = t.name = id;
     t.scope = scope;
@@ -37,13 +37,13 @@ Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") 
     return t;
 }
 
-Revision with(std::vector<Tier> tiers) {
+Revision linted_revision(std::vector<Tier> tiers) {
     Revision r;
     r.tiers = std::move(tiers);
     return r;
 }
 
-Pin number(double v) { return Pin::constant({v, ""}); }
+Pin linted_number(double v) { return Pin::constant({v, ""}); }
 
 std::vector<LintFinding> found(const Revision& r, LintRule rule) {
     std::vector<LintFinding> out = lint(r, groups, fleet);
@@ -65,73 +65,73 @@ Revision mended(const Revision& r, LintRule rule) {
 }  // namespace
 
 TEST_CASE("lint: a look field that is pinned", "[baselines]") {
-    Tier s = tier("s");
-    s.pins = {{Field::contrast, number(10)}, {Field::exposure, number(1)}};
-    const auto f = found(with({s}), LintRule::look_pinned);
+    Tier s = linted_tier("s");
+    s.pins = {{Field::contrast, linted_number(10)}, {Field::exposure, linted_number(1)}};
+    const auto f = found(linted_revision({s}), LintRule::look_pinned);
     REQUIRE(f.size() == 1);
     CHECK(f[0].field == Field::contrast);
     CHECK(f[0].frames == 10);
-    CHECK(mended(with({s}), LintRule::look_pinned).tiers[0].pins.size() == 1);
+    CHECK(mended(linted_revision({s}), LintRule::look_pinned).tiers[0].pins.size() == 1);
 }
 
 TEST_CASE("lint: a pin that equals what it overrides wherever it applies", "[baselines]") {
-    Tier s = tier("s"), m = tier("m", Scope::model, "B2"), b = tier("b", Scope::body, "B2/1");
+    Tier s = linted_tier("s"), m = linted_tier("m", Scope::model, "B2"), b = linted_tier("b", Scope::body, "B2/1");
     s.pins[Field::exposure] = {{{100, {0, ""}}, {6400, {1, ""}}}};
     m.pins[Field::exposure] = s.pins[Field::exposure];
-    b.pins[Field::exposure] = number(0);  // the same at ISO 100 only
-    const auto f = found(with({s, m, b}), LintRule::pin_without_effect);
+    b.pins[Field::exposure] = linted_number(0);  // the same at ISO 100 only
+    const auto f = found(linted_revision({s, m, b}), LintRule::pin_without_effect);
     REQUIRE(f.size() == 1);
     CHECK(f[0].tier_id == "m");
-    Tier neutral = tier("s");
-    neutral.pins[Field::exposure] = number(0);  // the start says that already
-    CHECK(found(with({neutral}), LintRule::pin_without_effect).size() == 1);
-    mended(with({s, m, b}), LintRule::pin_without_effect);
+    Tier neutral = linted_tier("s");
+    neutral.pins[Field::exposure] = linted_number(0);  // the start says that already
+    CHECK(found(linted_revision({neutral}), LintRule::pin_without_effect).size() == 1);
+    mended(linted_revision({s, m, b}), LintRule::pin_without_effect);
 }
 
 TEST_CASE("lint: noise reduction where noise is treated elsewhere", "[baselines]") {
-    Tier s = tier("s"), b = tier("b", Scope::body, "B2/2");
-    s.pins[Field::luminance_noise] = number(20);
+    Tier s = linted_tier("s"), b = linted_tier("b", Scope::body, "B2/2");
+    s.pins[Field::luminance_noise] = linted_number(20);
     b.pins[Field::noise_elsewhere] = Pin::constant({0, "on"});
-    const auto f = found(with({s, b}), LintRule::noise_twice);
+    const auto f = found(linted_revision({s, b}), LintRule::noise_twice);
     REQUIRE(f.size() == 1);
     CHECK(f[0].frames == 4);
-    b.pins[Field::luminance_noise] = number(0);
-    CHECK(found(with({s, b}), LintRule::noise_twice).empty());
-    Tier both = tier("x", Scope::model, "none like it");
-    both.pins = {{Field::noise_elsewhere, Pin::constant({0, "on"})}, {Field::colour_noise, number(5)}};
-    mended(with({both}), LintRule::noise_twice);
+    b.pins[Field::luminance_noise] = linted_number(0);
+    CHECK(found(linted_revision({s, b}), LintRule::noise_twice).empty());
+    Tier both = linted_tier("x", Scope::model, "none like it");
+    both.pins = {{Field::noise_elsewhere, Pin::constant({0, "on"})}, {Field::colour_noise, linted_number(5)}};
+    mended(linted_revision({both}), LintRule::noise_twice);
 }
 
 TEST_CASE("lint: a body tier for a body whose files carry no serial number moves to its model", "[baselines]") {
-    Tier b = tier("b", Scope::body, "Q2/a");
-    b.pins[Field::exposure] = number(1);
-    const Revision after = mended(with({b}), LintRule::body_names_itself_not);
+    Tier b = linted_tier("b", Scope::body, "Q2/a");
+    b.pins[Field::exposure] = linted_number(1);
+    const Revision after = mended(linted_revision({b}), LintRule::body_names_itself_not);
     REQUIRE(after.tiers.size() == 1);
     CHECK(after.tiers[0].scope == Scope::model);
     CHECK(after.tiers[0].pins.count(Field::exposure));
     b.iso_span = {{800, 3200}};  // what narrowed it still does
-    CHECK(mended(with({b}), LintRule::body_names_itself_not).tiers[0].iso_span == b.iso_span);
+    CHECK(mended(linted_revision({b}), LintRule::body_names_itself_not).tiers[0].iso_span == b.iso_span);
 }
 
 TEST_CASE("lint: one profile for a body that is seen with several lenses", "[baselines]") {
-    Tier b = tier("b", Scope::body, "B2/1");
+    Tier b = linted_tier("b", Scope::body, "B2/1");
     b.pins[Field::lens_profile] = Pin::constant({0, "p7"});
-    mended(with({b}), LintRule::profile_for_several_lenses);
+    mended(linted_revision({b}), LintRule::profile_for_several_lenses);
     b.target = "B2/2";
-    CHECK(found(with({b}), LintRule::profile_for_several_lenses).empty());
+    CHECK(found(linted_revision({b}), LintRule::profile_for_several_lenses).empty());
     b.target = "B2/1";
     b.lens_condition = LensCondition::model;
     b.lens = "Lumenfold 35mm f/2.8";
-    CHECK(found(with({b}), LintRule::profile_for_several_lenses).empty());
+    CHECK(found(linted_revision({b}), LintRule::profile_for_several_lenses).empty());
 }
 
 TEST_CASE("lint: a ramp used beyond its knots", "[baselines]") {
-    Tier m = tier("m", Scope::model, "B2");
+    Tier m = linted_tier("m", Scope::model, "B2");
     m.pins[Field::luminance_noise] = {{{200, {5, ""}}, {1600, {30, ""}}}};
-    const auto f = found(with({m}), LintRule::ramp_too_short);
+    const auto f = found(linted_revision({m}), LintRule::ramp_too_short);
     REQUIRE(f.size() == 1);
     CHECK(f[0].frames == 5);
-    const Revision after = mended(with({m}), LintRule::ramp_too_short);
+    const Revision after = mended(linted_revision({m}), LintRule::ramp_too_short);
     const Pin& pin = after.tiers[0].pins.at(Field::luminance_noise);
     CHECK(pin.knots.front().first == 100);
     CHECK(pin.knots.back().first == 6400);
@@ -140,7 +140,8 @@ TEST_CASE("lint: a ramp used beyond its knots", "[baselines]") {
 }
 
 TEST_CASE("lint: mixed conditions, tiers without frames, bodies without a tier", "[baselines]") {
-    const Revision r = with({tier("m", Scope::model, "B2"), tier("lost", Scope::body, "B2/9")});
+    const Revision r =
+        linted_revision({linted_tier("m", Scope::model, "B2"), linted_tier("lost", Scope::body, "B2/9")});
     CHECK(found(r, LintRule::mixed_conditions).size() == 1);
     CHECK(found(r, LintRule::mixed_conditions)[0].remedy.empty());
     CHECK(mend(r, found(r, LintRule::mixed_conditions)[0], groups, fleet).after.tiers == r.tiers);
@@ -154,15 +155,15 @@ TEST_CASE("lint: mixed conditions, tiers without frames, bodies without a tier",
 }
 
 TEST_CASE("reach counts bodies and frames, group by group", "[baselines]") {
-    const Tier m = tier("m", Scope::model, "B2");
-    Tier span = tier("b", Scope::body, "B2/1");
+    const Tier m = linted_tier("m", Scope::model, "B2");
+    Tier span = linted_tier("b", Scope::body, "B2/1");
     span.iso_span = {{100, 800}};
     const Reach of_model = reach_of(m, groups, fleet);
     CHECK(of_model.frames == 9);
     CHECK(of_model.bodies == 2);
     CHECK(of_model.bodies_seen == 2);
     CHECK(reach_of(span, groups, fleet).frames == 3);
-    const auto all = reach_of_all(Resolver(with({m, span, tier("s")})), groups, fleet);
+    const auto all = reach_of_all(Resolver(linted_revision({m, span, linted_tier("s")})), groups, fleet);
     CHECK(all.at("m").frames == 9);
     CHECK(all.at("b").frames == 3);
     CHECK(all.at("s").bodies == 3);
@@ -177,10 +178,10 @@ TEST_CASE("reach counts bodies and frames, group by group", "[baselines]") {
 }
 
 TEST_CASE("what a change reaches is told by body, and by the changed tier alone comes out the same", "[baselines]") {
-    Tier s = tier("s");
-    s.pins[Field::exposure] = number(0.5);
-    Tier m = tier("m", Scope::model, "B2");
-    const Revision before = with({s, m});
+    Tier s = linted_tier("s");
+    s.pins[Field::exposure] = linted_number(0.5);
+    Tier m = linted_tier("m", Scope::model, "B2");
+    const Revision before = linted_revision({s, m});
     Revision after = before;
     after.tier("m")->pins[Field::exposure] = {{{100, {0.5, ""}}, {800, {1, ""}}}};
     const Resolver a(before), b(after);

@@ -14,7 +14,7 @@ using namespace optrel;
 
 namespace {
 
-Tier tier(const char* id, Scope scope, const char* target = "") {
+Tier example_tier(const char* id, Scope scope, const char* target = "") {
     Tier t;
     t.id = t.name = id;
     t.scope = scope;
@@ -22,20 +22,20 @@ Tier tier(const char* id, Scope scope, const char* target = "") {
     return t;
 }
 
-Pin number(double v) { return Pin::constant({v, ""}); }
+Pin example_number(double v) { return Pin::constant({v, ""}); }
 
 /// The tiers of the worked examples.
 std::vector<Tier> worked_tiers() {
-    Tier s = tier("S", Scope::studio);
-    s.pins = {{Field::sharpening_amount, number(25)}, {Field::colour_noise, number(20)}};
-    Tier m = tier("M", Scope::model, "B2");
+    Tier s = example_tier("S", Scope::studio);
+    s.pins = {{Field::sharpening_amount, example_number(25)}, {Field::colour_noise, example_number(20)}};
+    Tier m = example_tier("M", Scope::model, "B2");
     m.pins[Field::luminance_noise] = {{{100, {0, ""}}, {800, {20, ""}}, {1600, {40, ""}}}};
-    Tier p = tier("P", Scope::body, "B2/0117");
-    p.pins[Field::sharpening_amount] = number(0);
-    Tier q = tier("Q", Scope::body, "B2/0117");
+    Tier p = example_tier("P", Scope::body, "B2/0117");
+    p.pins[Field::sharpening_amount] = example_number(0);
+    Tier q = example_tier("Q", Scope::body, "B2/0117");
     q.iso_span = {{1600, 6400}};
-    q.pins[Field::luminance_noise] = number(55);
-    Tier l = tier("L", Scope::body, "B2/0117");
+    q.pins[Field::luminance_noise] = example_number(55);
+    Tier l = example_tier("L", Scope::body, "B2/0117");
     l.lens_condition = LensCondition::copy;
     l.lens = "88";
     l.pins[Field::lens_profile] = Pin::constant({0, "p7"});
@@ -143,7 +143,7 @@ void add_random_sets(std::mt19937& random, Revision& r) {
         for (int k = 0; k < i; ++k)
             if (random() % 4 == 0) s.sets.push_back("set" + std::to_string(k));
         for (int p = 0; p < 3; ++p)
-            s.pins[static_cast<Field>(static_cast<int>(Field::exposure) + random() % 5)] = number(random() % 4);
+            s.pins[static_cast<Field>(static_cast<int>(Field::exposure) + random() % 5)] = example_number(random() % 4);
         for (auto& [field, pin] : s.pins)
             if (info(field).type == FieldType::flag) pin = Pin::constant({0, random() % 2 ? "on" : "off"});
         if (i > 0 && random() % 3 == 0)
@@ -164,7 +164,7 @@ void add_random_sets(std::mt19937& random, Revision& r) {
 std::vector<Tier> random_tiers(std::mt19937& random, int count) {
     std::vector<Tier> tiers;
     for (int i = 0; i < count; ++i) {
-        Tier t = tier("", static_cast<Scope>(random() % 3));
+        Tier t = example_tier("", static_cast<Scope>(random() % 3));
         t.id = t.name = "t" + std::to_string(i);
         const std::string model = "M" + std::to_string(random() % 3);
         t.target.clear();
@@ -181,7 +181,7 @@ std::vector<Tier> random_tiers(std::mt19937& random, int count) {
             const Field some[] = {Field::exposure,        Field::black_point,       Field::contrast, Field::saturation,
                                   Field::luminance_noise, Field::sharpening_amount, Field::tint};
             const Field f = some[random() % 7];
-            Pin pin = number(random() % 3);
+            Pin pin = example_number(random() % 3);
             if (random() % 2)
                 pin = {{{100, {double(random() % 5), ""}},
                         {800, {double(random() % 5), ""}},
@@ -345,11 +345,11 @@ TEST_CASE("a frame without ISO is reached by no tier with a span", "[baselines]"
 
 TEST_CASE("a set speaks before the tier's own pins, and sets before later sets", "[baselines]") {
     Revision r;
-    r.sets = {{"fronds", "", {}, {{Field::exposure, number(1)}, {Field::tint, number(5)}}},
-              {"drawers", "", {"fronds"}, {{Field::exposure, number(2)}}}};
-    Tier t = tier("S", Scope::studio);
+    r.sets = {{"fronds", "", {}, {{Field::exposure, example_number(1)}, {Field::tint, example_number(5)}}},
+              {"drawers", "", {"fronds"}, {{Field::exposure, example_number(2)}}}};
+    Tier t = example_tier("S", Scope::studio);
     t.sets = {"drawers"};
-    t.pins[Field::tint] = number(7);
+    t.pins[Field::tint] = example_number(7);
     r.tiers = {t};
     const Resolver resolver(r);
     ResolvedFrame f;
@@ -369,11 +369,11 @@ TEST_CASE("the start is resolved first: as recorded means what the body writes, 
     r.sets = {{"copy stand",
                "",
                {},
-               {{Field::sharpening_amount, number(33)}, {Field::start, Pin::constant({0, "as recorded"})}}}};
-    Tier studio = tier("S", Scope::studio);
+               {{Field::sharpening_amount, example_number(33)}, {Field::start, Pin::constant({0, "as recorded"})}}}};
+    Tier studio = example_tier("S", Scope::studio);
     studio.rendered = true;
     studio.pins[Field::start] = Pin::constant({0, "as recorded"});
-    Tier own = tier("P", Scope::body, "B2/0117");
+    Tier own = example_tier("P", Scope::body, "B2/0117");
     own.pins[Field::start] = Pin::constant(value_of_set("copy stand"));
     r.tiers = {studio, own};
     r.recorded_adds["T7"][Field::luminance_noise] = {{{100, {0, ""}}, {6400, {60, ""}}}};

@@ -10,7 +10,7 @@ using namespace optrel::test;
 
 namespace {
 
-Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
+Tier exposure_tier(const char* id, Scope scope = Scope::studio, const char* target = "") {
     Tier t;
     t.id = t.name = id;
     t.scope = scope;
@@ -19,20 +19,20 @@ Tier tier(const char* id, Scope scope = Scope::studio, const char* target = "") 
     return t;
 }
 
-Revision with_tiers(std::vector<Tier> tiers) {
+Revision revision_with(std::vector<Tier> tiers) {
     Revision r;
     r.tiers = std::move(tiers);
     return r;
 }
 
-Revision sample() {
+Revision sample_revision() {
     Revision r;
     r.number = 3;
     r.author = "Iva";
     r.note = "after the lamps were changed";
-    Tier a = tier("a");
+    Tier a = exposure_tier("a");
     a.pins[Field::border] = Pin::constant({0, "fill"});
-    Tier b = tier("b", Scope::body, "B2/1");
+    Tier b = exposure_tier("b", Scope::body, "B2/1");
     b.iso_span = {{1600, 6400}};
     b.lens_condition = LensCondition::model;
     b.lens = "Lumenfold 35mm f/2.8";
@@ -86,49 +86,49 @@ TEST_CASE("pins are written as people type them", "[baselines]") {
 }
 
 TEST_CASE("conditions are told in words", "[baselines]") {
-    CHECK(describe_conditions(tier("x")) == "studio");
-    CHECK(describe_conditions(sample().tiers[1]) ==
+    CHECK(describe_conditions(exposure_tier("x")) == "studio");
+    CHECK(describe_conditions(sample_revision().tiers[1]) ==
           "body B2/1, lens Lumenfold 35mm f/2.8, ISO 1600-6400, raw and rendered");
 }
 
 TEST_CASE("conflicts are found and named, overlaps of rank are none", "[baselines]") {
-    const Tier a = tier("a", Scope::model, "B2"), b = tier("b", Scope::model, "B2");
-    const auto conflicts = find_conflicts(with_tiers({a, b}));
+    const Tier a = exposure_tier("a", Scope::model, "B2"), b = exposure_tier("b", Scope::model, "B2");
+    const auto conflicts = find_conflicts(revision_with({a, b}));
     REQUIRE(conflicts.size() == 1);
     CHECK(is_one_sentence(conflicts[0].sentence()));
     CHECK(conflicts[0].sentence().find("'a'") != std::string::npos);
     CHECK(conflicts[0].sentence().find("Exposure") != std::string::npos);
-    CHECK(find_conflicts(with_tiers({a, tier("c", Scope::model, "T7")})).empty());
-    CHECK(find_conflicts(with_tiers({a, tier("d", Scope::body, "B2/1")})).empty());
+    CHECK(find_conflicts(revision_with({a, exposure_tier("c", Scope::model, "T7")})).empty());
+    CHECK(find_conflicts(revision_with({a, exposure_tier("d", Scope::body, "B2/1")})).empty());
     Tier one = a, other = b;  // one lens in two spellings is one lens
     one.lens_condition = other.lens_condition = LensCondition::model;
     one.lens = "Lumenfold 35mm f/2.8";
     other.lens = "lumenfold 35 mm F2.8";
-    CHECK(find_conflicts(with_tiers({one, other})).size() == 1);
+    CHECK(find_conflicts(revision_with({one, other})).size() == 1);
     other.lens = "Lumenfold 50mm f/2.8";
-    CHECK(find_conflicts(with_tiers({one, other})).empty());
+    CHECK(find_conflicts(revision_with({one, other})).empty());
     Tier low = a, high = b, apart = b;
     low.iso_span = {{100, 800}};
     high.iso_span = {{800, 3200}};
     apart.iso_span = {{1600, 3200}};
-    CHECK(find_conflicts(with_tiers({low, high})).size() == 1);
-    CHECK(find_conflicts(with_tiers({low, apart})).empty());
+    CHECK(find_conflicts(revision_with({low, high})).size() == 1);
+    CHECK(find_conflicts(revision_with({low, apart})).empty());
     Tier rendered = b;
     rendered.raw = false;
     rendered.rendered = true;
-    CHECK(find_conflicts(with_tiers({a, rendered})).empty());
+    CHECK(find_conflicts(revision_with({a, rendered})).empty());
     Tier other_field = b;
     other_field.pins = {{Field::tint, Pin::constant({1, ""})}};
-    CHECK(find_conflicts(with_tiers({a, other_field})).empty());
+    CHECK(find_conflicts(revision_with({a, other_field})).empty());
 }
 
 TEST_CASE("differences name tier, field, before and after", "[baselines]") {
-    const Revision before = sample();
+    const Revision before = sample_revision();
     Revision after = before;
     after.tiers[0].pins[Field::exposure] = Pin::constant({1, ""});
     after.tiers[0].pins.erase(Field::border);
     after.tiers.erase(after.tiers.begin() + 1);
-    after.tiers.push_back(tier("new", Scope::model, "T7"));
+    after.tiers.push_back(exposure_tier("new", Scope::model, "T7"));
     const auto changes = difference(before, after);
     CHECK(changes.size() == 5);
     const auto has = [&](const char* t, const char* f, const char* x, const char* y) {
@@ -143,15 +143,15 @@ TEST_CASE("differences name tier, field, before and after", "[baselines]") {
 }
 
 TEST_CASE("a baseline survives its JSON", "[baselines]") {
-    const std::string text = revision_to_json(sample());
+    const std::string text = revision_to_json(sample_revision());
     const Revision back = revision_from_json(text, "test");
     CHECK(revision_to_json(back) == text);
     CHECK(back.number == 3);
-    CHECK(difference(sample(), back).empty());
+    CHECK(difference(sample_revision(), back).empty());
 }
 
 TEST_CASE("bad baselines are refused in one sentence", "[baselines]") {
-    const std::string good = revision_to_json(sample());
+    const std::string good = revision_to_json(sample_revision());
     const auto replaced = [&](const std::string& from, const std::string& to) {
         std::string t = good;
         const auto at = t.find(from);
@@ -206,7 +206,7 @@ TEST_CASE("sets that come round to themselves are named with the circle", "[base
 }
 
 TEST_CASE("sets go to another studio and back, and change their name everywhere", "[baselines]") {
-    const Revision r = sample();
+    const Revision r = sample_revision();
     CHECK(sets_from_json(sets_to_json(r.sets), "test") == r.sets);
     for (const char* bad : {"", "{}", "[]", R"({"format":"optrel-sets","format_version":9,"sets":[]})",
                             R"({"format":"optrel-sets","sets":[{"name":"a","pins":{"glow":"1"}}]})",
@@ -224,7 +224,7 @@ TEST_CASE("sets go to another studio and back, and change their name everywhere"
 TEST_CASE("a set in a tier counts for its conflicts", "[baselines]") {
     Revision r;
     r.sets = {{"s", "", {}, {{Field::exposure, Pin::constant({1, ""})}}}};
-    Tier a = tier("a", Scope::model, "B2"), b = a;
+    Tier a = exposure_tier("a", Scope::model, "B2"), b = a;
     b.id = b.name = "b";
     b.pins.clear();
     b.sets = {"s"};
@@ -233,13 +233,13 @@ TEST_CASE("a set in a tier counts for its conflicts", "[baselines]") {
 }
 
 TEST_CASE("two people's edits of one draft go together, and what clashes is told", "[baselines]") {
-    const Revision base = sample();
+    const Revision base = sample_revision();
     Revision mine = base, theirs = base;
     mine.tiers[0].pins[Field::exposure] = Pin::constant({2, ""});
-    mine.tiers.push_back(tier("mine", Scope::model, "T7"));
+    mine.tiers.push_back(exposure_tier("mine", Scope::model, "T7"));
     mine.sets[0].pins[Field::tint] = Pin::constant({9, ""});
     theirs.tiers[0].pins[Field::border] = Pin::constant({0, "keep"});
-    theirs.tiers.push_back(tier("theirs", Scope::model, "Q5"));
+    theirs.tiers.push_back(exposure_tier("theirs", Scope::model, "Q5"));
     const MergedDrafts together = merge_drafts(base, mine, theirs);
     CHECK(together.refused.empty());
     CHECK(together.draft.tiers.size() == 4);

@@ -12,7 +12,7 @@ namespace {
 
 const char* plain = "checker:15x10:30";
 
-const std::vector<RunFrame>& measured() { return measured_rig(); }
+const std::vector<RunFrame>& found_frames() { return measured_rig(); }
 
 RunSolution solve(const std::vector<RunFrame>& frames, const char* chart = plain) {
     SolveSettings s;
@@ -29,13 +29,13 @@ const Finding* said(const RunSolution& s, const std::string& words) {
 }  // namespace
 
 TEST_CASE("a good set has nothing against it", "[calibration]") {
-    const RunSolution s = solve(measured());
+    const RunSolution s = solve(found_frames());
     for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
     CHECK(s.findings.empty());
 }
 
 TEST_CASE("one frame used twice counts once", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     frames.push_back(frames[4]);
     frames.back().path = "copy of it.dng";
     const RunSolution s = solve(frames);
@@ -45,7 +45,7 @@ TEST_CASE("one frame used twice counts once", "[calibration]") {
 }
 
 TEST_CASE("turned frames and frames of another body are left out with the reason", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     std::swap(frames[1].width, frames[1].height);
     frames[2].metadata.body_serial = "B2-0231";
     frames[3].metadata.lens = "Aldercroft 24-70mm f/4";
@@ -67,16 +67,16 @@ TEST_CASE("a chart of another kind than the run's is refused frame by frame", "[
 }
 
 TEST_CASE("a wrong printed size is suspected from the focus distance", "[calibration]") {
-    const RunSolution s = solve(measured(), "checker:15x10:60");
+    const RunSolution s = solve(found_frames(), "checker:15x10:60");
     const Finding* f = said(s, "size of the squares");
     REQUIRE(f);
     CHECK_FALSE(f->remedy.empty());
     // It hurts nothing but the distance.
-    CHECK(s.profile.nodes[0].focal_mm == Approx(solve(measured()).profile.nodes[0].focal_mm).epsilon(1e-6));
+    CHECK(s.profile.nodes[0].focal_mm == Approx(solve(found_frames()).profile.nodes[0].focal_mm).epsilon(1e-6));
 }
 
 TEST_CASE("a set without any tilt is a serious finding", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     for (const int i : {9, 10, 11, 12}) frames[i].dropped = true;
     const Finding* f = said(solve(frames), "No chart frame is tilted");
     REQUIRE(f);
@@ -84,7 +84,7 @@ TEST_CASE("a set without any tilt is a serious finding", "[calibration]") {
 }
 
 TEST_CASE("an uncovered corner of the picture is pointed at", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     frames[5].dropped = true;  // the only one in the upper left
     const RunSolution s = solve(frames);
     if (const Finding* f = said(s, "corners of the picture")) {
@@ -94,7 +94,7 @@ TEST_CASE("an uncovered corner of the picture is pointed at", "[calibration]") {
 }
 
 TEST_CASE("a flat field with a shadow is left out, and falloff stays right", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     for (FlatField::Block& b : frames[14].flat.blocks)
         if ((b.uv - Vec2(700, 500)).norm() < 260) b.mean *= 0.93;
     const RunSolution s = solve(frames);
@@ -112,7 +112,7 @@ TEST_CASE("a flat field with a shadow is left out, and falloff stays right", "[c
 }
 
 TEST_CASE("several lens settings become nodes, each with its own falloff", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     const std::size_t n = frames.size();
     for (std::size_t i = 0; i < n; ++i) {  // the same pictures as if taken at 50 mm
         frames.push_back(frames[i]);
@@ -132,7 +132,7 @@ TEST_CASE("several lens settings become nodes, each with its own falloff", "[cal
 }
 
 TEST_CASE("flat fields at other apertures borrow the mapping", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     for (const int i : {13, 15}) {
         frames.push_back(frames[i]);
         frames.back().metadata.aperture = 2.8;
@@ -146,7 +146,7 @@ TEST_CASE("flat fields at other apertures borrow the mapping", "[calibration]") 
 }
 
 TEST_CASE("solving again after a dropped corner keeps the model and costs no choice", "[calibration]") {
-    std::vector<RunFrame> frames = measured();
+    std::vector<RunFrame> frames = found_frames();
     const RunSolution first = solve(frames);
     frames[0].dropped_corners.emplace(frames[0].detection.corners[3].column, frames[0].detection.corners[3].row);
     SolveSettings settings;

@@ -11,7 +11,7 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 9.5};
+const PictureGeometry flat_geometry{2400, 1600, 9.5};
 
 FlatField make_flat(Vec2 lamp, Vec2 centre_mm, double noise, unsigned seed, double level = 0.5) {
     std::mt19937 random(seed);
@@ -19,11 +19,11 @@ FlatField make_flat(Vec2 lamp, Vec2 centre_mm, double noise, unsigned seed, doub
     FlatField flat;
     flat.name = "flat";
     flat.level = level;
-    const double half = geometry.half_diagonal_mm();
+    const double half = flat_geometry.half_diagonal_mm();
     for (int c = 0; c < 3; ++c)
         for (int j = 0; j < 27; ++j)
             for (int i = 0; i < 40; ++i) {
-                const Vec2 uv(2400 * (i + 0.5) / 40, 1600 * (j + 0.5) / 27), s = geometry.to_sensor(uv);
+                const Vec2 uv(2400 * (i + 0.5) / 40, 1600 * (j + 0.5) / 27), s = flat_geometry.to_sensor(uv);
                 const double q = (s - centre_mm).squaredNorm() / (half * half);
                 const double relative = 1 + q * (-0.3 - 0.02 * c + q * (0.05 - q * 0.04));
                 flat.blocks.push_back(
@@ -37,21 +37,21 @@ FlatField make_flat(Vec2 lamp, Vec2 centre_mm, double noise, unsigned seed, doub
 
 TEST_CASE("red and blue displacement are recovered", "[calibration]") {
     std::mt19937 random(2);
-    std::normal_distribution<double> noise(0, 0.03 * geometry.pitch_mm());
+    std::normal_distribution<double> noise(0, 0.03 * flat_geometry.pitch_mm());
     const Vec2 centre(0.1, -0.05);
-    const double half = geometry.half_diagonal_mm();
+    const double half = flat_geometry.half_diagonal_mm();
     std::vector<FringePoint> points;
-    for (const Vec2& uv : picture_grid(geometry, 40, 30)) {
-        const Vec2 s = geometry.to_sensor(uv) - centre;
+    for (const Vec2& uv : picture_grid(flat_geometry, 40, 30)) {
+        const Vec2 s = flat_geometry.to_sensor(uv) - centre;
         const double q = s.squaredNorm() / (half * half);
         points.push_back(
-            {geometry.to_sensor(uv),
+            {flat_geometry.to_sensor(uv),
              s * (0.0002 + q * (0.0005 - 0.0001 * q)) + Vec2(0.001, -0.002) + Vec2(noise(random), noise(random)),
-             0.03 * geometry.pitch_mm()});
+             0.03 * flat_geometry.pitch_mm()});
     }
     // One in fifty is far off, as a wrong fit would be.
     for (std::size_t i = 0; i < points.size(); i += 50) points[i].displacement_mm += Vec2(0.05, 0.05);
-    const auto f = fit_fringe(points, centre, geometry);
+    const auto f = fit_fringe(points, centre, flat_geometry);
     REQUIRE(f);
     CHECK(f->c0 == Approx(0.0002).margin(2e-5));
     CHECK(f->c1 == Approx(0.0005).margin(6e-5));
@@ -60,18 +60,18 @@ TEST_CASE("red and blue displacement are recovered", "[calibration]") {
 }
 
 TEST_CASE("too few points give no fringe", "[calibration]") {
-    CHECK_FALSE(fit_fringe(std::vector<FringePoint>(10), Vec2::Zero(), geometry));
-    CHECK_FALSE(fit_fringe({}, Vec2::Zero(), geometry));
+    CHECK_FALSE(fit_fringe(std::vector<FringePoint>(10), Vec2::Zero(), flat_geometry));
+    CHECK_FALSE(fit_fringe({}, Vec2::Zero(), flat_geometry));
 }
 
 TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), centre(0.25, 0.15);
     const std::vector<FlatField> flats{make_flat(lamp, centre, 3e-4, 1), make_flat(lamp, centre, 3e-4, 2, 0.4),
                                        make_flat(-lamp, centre, 3e-4, 3), make_flat(-lamp, centre, 3e-4, 4)};
-    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress()).falloff;
+    const Falloff f = fit_falloff(flats, Vec2(0, 0), flat_geometry, Progress()).falloff;
     CHECK(f.centre_measured);
     CHECK((f.centre_mm - centre).norm() < 0.03);
-    const double half = geometry.half_diagonal_mm();
+    const double half = flat_geometry.half_diagonal_mm();
     for (const double r : {0.25, 0.5, 0.75, 1.0})
         for (int c = 0; c < 3; ++c) {
             const double q = r * r, truth = 1 + q * (-0.3 - 0.02 * c + q * (0.05 - q * 0.04));
@@ -85,7 +85,7 @@ TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration
 TEST_CASE("with one direction of the light the centre is not claimed", "[calibration]") {
     const Vec2 lamp(0.05, -0.03), optical(0.1, 0.1);
     const Falloff f = fit_falloff({make_flat(lamp, {0.25, 0.15}, 3e-4, 1), make_flat(lamp, {0.25, 0.15}, 3e-4, 2)},
-                                  optical, geometry, Progress())
+                                  optical, flat_geometry, Progress())
                           .falloff;
     CHECK_FALSE(f.centre_measured);
     CHECK((f.centre_mm - optical).norm() < 1e-9);
@@ -95,15 +95,15 @@ TEST_CASE("dust on a flat does not bend the falloff", "[calibration]") {
     std::vector<FlatField> flats{make_flat({0.04, 0}, {0, 0}, 3e-4, 1), make_flat({-0.04, 0}, {0, 0}, 3e-4, 2)};
     for (FlatField& flat : flats)
         for (std::size_t i = 0; i < flat.blocks.size(); i += 37) flat.blocks[i].mean *= 0.8;
-    const Falloff f = fit_falloff(flats, Vec2(0, 0), geometry, Progress()).falloff;
-    const double half = geometry.half_diagonal_mm();
+    const Falloff f = fit_falloff(flats, Vec2(0, 0), flat_geometry, Progress()).falloff;
+    const double half = flat_geometry.half_diagonal_mm();
     CHECK(f.relative(Channel::green, Vec2(half, 0), half) == Approx(1 - 0.32 + 0.05 - 0.04).epsilon(0.005));
 }
 
 TEST_CASE("a flat without usable blocks is refused in one sentence", "[calibration]") {
     FlatField flat;
     flat.name = "FF9";
-    const std::string sentence = sentence_of([&] { fit_falloff({flat}, Vec2(0, 0), geometry, Progress()); });
+    const std::string sentence = sentence_of([&] { fit_falloff({flat}, Vec2(0, 0), flat_geometry, Progress()); });
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("FF9") != std::string::npos);
 }
@@ -126,14 +126,14 @@ TEST_CASE("each flat is judged by the falloff of all, and its side of the light 
     const Vec2 lamp(0.05, -0.03);
     std::vector<FlatField> flats{make_flat(lamp, {0, 0}, 3e-4, 1), make_flat(lamp, {0, 0}, 3e-4, 2),
                                  make_flat(-lamp, {0, 0}, 3e-4, 3), make_flat(-lamp, {0, 0}, 3e-4, 4)};
-    FalloffFit fit = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    FalloffFit fit = fit_falloff(flats, Vec2(0, 0), flat_geometry, Progress());
     REQUIRE(fit.flats.size() == 4);
     for (const FlatCheck& c : fit.flats) CHECK(c.is_flat());
     CHECK(fit.flats[0].light_side == fit.flats[1].light_side);
     CHECK(fit.flats[0].light_side == -fit.flats[2].light_side);
     for (FlatField::Block& b : flats[2].blocks)
         if ((b.uv - Vec2(600, 400)).norm() < 300) b.mean *= 0.9;
-    fit = fit_falloff(flats, Vec2(0, 0), geometry, Progress());
+    fit = fit_falloff(flats, Vec2(0, 0), flat_geometry, Progress());
     CHECK_FALSE(fit.flats[2].is_flat());
     CHECK((fit.flats[2].worst_place - Vec2(600, 400)).norm() < 320);
     CHECK(fit.flats[0].is_flat());
@@ -141,14 +141,14 @@ TEST_CASE("each flat is judged by the falloff of all, and its side of the light 
 
 TEST_CASE("white squares need enough frames and places", "[calibration]") {
     const FlatField one = make_flat({0.02, 0}, {0, 0}, 1e-3, 1);
-    CHECK_FALSE(falloff_from_whites({one, one}, Vec2(0, 0), geometry, Progress()));
-    CHECK_FALSE(falloff_from_whites({}, Vec2(0, 0), geometry, Progress()));
+    CHECK_FALSE(falloff_from_whites({one, one}, Vec2(0, 0), flat_geometry, Progress()));
+    CHECK_FALSE(falloff_from_whites({}, Vec2(0, 0), flat_geometry, Progress()));
     // Each frame with a light of its own: the falloff is what they share.
     const auto f = falloff_from_whites({make_flat({0.1, 0}, {0, 0}, 1e-3, 1), make_flat({-0.05, 0.1}, {0, 0}, 1e-3, 2),
                                         make_flat({0, -0.1}, {0, 0}, 1e-3, 3)},
-                                       Vec2(0, 0), geometry, Progress());
+                                       Vec2(0, 0), flat_geometry, Progress());
     REQUIRE(f);
     CHECK(f->from_chart);
-    const double half = geometry.half_diagonal_mm();
+    const double half = flat_geometry.half_diagonal_mm();
     CHECK(f->relative(Channel::green, Vec2(half, 0), half) == Approx(1 - 0.32 + 0.05 - 0.04).epsilon(0.01));
 }

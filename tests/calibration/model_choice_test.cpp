@@ -13,7 +13,7 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 9.5};
+const PictureGeometry choice_geometry{2400, 1600, 9.5};
 
 /// Views of a 14 x 9 board that turns its face to the lens wherever it stands, so that wide lenses see it everywhere.
 std::vector<View> views_of(const LensSolution& lens, double reach, double distance, double sigma = 0.02,
@@ -40,7 +40,7 @@ std::vector<View> views_of(const LensSolution& lens, double reach, double distan
                 const Vec3 p = r * shape.place(board) + t;
                 if (p.z() < 1) continue;
                 const Vec2 uv = lens.centre_px + lens.focal_px * lens.model.bend(p);
-                if (!geometry.contains(uv)) continue;
+                if (!choice_geometry.contains(uv)) continue;
                 ViewPoint point;
                 point.board_mm = board;
                 point.uv = uv + sigma * Vec2(noise(random), noise(random));
@@ -61,8 +61,8 @@ LensSolution lens_of(LensModelKind kind, std::vector<double> c, double focal_px)
 }
 
 ModelChoice choose(std::vector<View> views, double focal_px, const ModelWish& wish = {}) {
-    const LensSolution first = solve_lens(views, geometry, {focal_px, {}}, Progress());
-    return choose_model(views, geometry, first, wish, Progress());
+    const LensSolution first = solve_lens(views, choice_geometry, {focal_px, {}}, Progress());
+    return choose_model(views, choice_geometry, first, wish, Progress());
 }
 
 }  // namespace

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "base/angle.h"
 #include "calibration/model_choice.h"
 
 #include <Eigen/Geometry>
@@ -12,7 +13,7 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 9.5};
+const PictureGeometry solve_geometry{2400, 1600, 9.5};
 
 LensSolution true_lens() {
     LensSolution lens;
@@ -30,7 +31,7 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
     const LensSolution lens = true_lens();
     std::vector<View> views;
     for (int v = 0; v < count; ++v) {
-        const double k = 3.14159265 / 180;
+        const double k = degree;
         const Eigen::Matrix3d r = (Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitX()) *
                                    Eigen::AngleAxisd(k * tilt * u(random), Vec3::UnitY()) *
                                    Eigen::AngleAxisd(k * 8 * u(random), Vec3::UnitZ()))
@@ -42,7 +43,7 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
             for (int j = 0; j < 9; ++j) {
                 const Vec3 p = r * Vec3(30.0 * i, 30.0 * j, 0) + t;
                 const Vec2 uv = lens.centre_px + lens.focal_px * lens.model.bend(Vec2(p.x() / p.z(), p.y() / p.z()));
-                if (!geometry.contains(uv)) continue;
+                if (!solve_geometry.contains(uv)) continue;
                 view.points.push_back({Vec2(30.0 * i, 30.0 * j), uv + sigma * Vec2(noise(random), noise(random)),
                                        std::max(1e-8, sigma * sigma) * Eigen::Matrix2d::Identity(), false, false,
                                        Vec2::Zero()});
@@ -56,7 +57,7 @@ std::vector<View> make_views(double sigma, int count = 13, unsigned seed = 1, do
 
 TEST_CASE("a lens is recovered from corners without noise", "[calibration]") {
     std::vector<View> views = make_views(0);
-    const LensSolution lens = solve_lens(views, geometry, {3600, {}}, Progress());
+    const LensSolution lens = solve_lens(views, solve_geometry, {3600, {}}, Progress());
     CHECK(lens.focal_px == Approx(3700).epsilon(1e-5));
     CHECK((lens.centre_px - true_lens().centre_px).norm() < 0.3);
     CHECK(lens.rms_px < 0.002);
@@ -66,7 +67,7 @@ TEST_CASE("a lens is recovered from corners without noise", "[calibration]") {
 
 TEST_CASE("a lens is recovered without any idea of its focal length", "[calibration]") {
     std::vector<View> views = make_views(0.05);
-    const LensSolution lens = solve_lens(views, geometry, SolveStart{}, Progress());
+    const LensSolution lens = solve_lens(views, solve_geometry, SolveStart{}, Progress());
     CHECK(lens.focal_px == Approx(3700).epsilon(0.002));
     CHECK(lens.rms_px == Approx(0.05 * std::sqrt(2.0)).epsilon(0.1));
 }
@@ -76,8 +77,8 @@ TEST_CASE("the covariance of the focal length is the real one", "[calibration]")
     const int runs = 12;
     for (int run = 0; run < runs; ++run) {
         std::vector<View> views = make_views(0.1, 9, 100 + run);
-        LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
-        add_covariance(views, lens, geometry);
+        LensSolution lens = solve_lens(views, solve_geometry, {3700, {}}, Progress());
+        add_covariance(views, lens, solve_geometry);
         REQUIRE(lens.covariance.rows() == 13);
         squares += std::pow((lens.focal_px - 3700) / std::sqrt(lens.covariance(0, 0)), 2) / runs;
     }
@@ -91,7 +92,7 @@ TEST_CASE("wrong corners are left out", "[calibration]") {
     int spoiled = 0;
     for (View& view : views)
         for (int k = 0; k < 5; ++k, ++spoiled) view.points[random() % view.points.size()].uv += Vec2(2 + k, -3);
-    const LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
+    const LensSolution lens = solve_lens(views, solve_geometry, {3700, {}}, Progress());
     int rejected = 0;
     for (const View& view : views)
         for (const ViewPoint& p : view.points) rejected += p.rejected;
@@ -102,43 +103,43 @@ TEST_CASE("wrong corners are left out", "[calibration]") {
 
 TEST_CASE("frames that were held out are as good as those that were used", "[calibration]") {
     std::vector<View> views = make_views(0.03);
-    const LensSolution lens = solve_lens(views, geometry, {3700, {}}, Progress());
-    const double unseen = held_out(views, geometry, lens, lens.floor_px, Progress()).rms_px;
+    const LensSolution lens = solve_lens(views, solve_geometry, {3700, {}}, Progress());
+    const double unseen = held_out(views, solve_geometry, lens, lens.floor_px, Progress()).rms_px;
     CHECK(unseen > lens.rms_px * 0.95);
     CHECK(unseen < lens.rms_px * 1.3);
 }
 
 TEST_CASE("solving again from a solution gives the same one", "[calibration]") {
     std::vector<View> views = make_views(0.03);
-    const LensSolution first = solve_lens(views, geometry, {3700, {}}, Progress());
-    const LensSolution again = solve_lens(views, geometry, {3700, first}, Progress());
+    const LensSolution first = solve_lens(views, solve_geometry, {3700, {}}, Progress());
+    const LensSolution again = solve_lens(views, solve_geometry, {3700, first}, Progress());
     CHECK(again.focal_px == Approx(first.focal_px).epsilon(1e-5));
     CHECK((again.centre_px - first.centre_px).norm() < 0.05);
 }
 
 TEST_CASE("the same views give the same figures", "[calibration]") {
     std::vector<View> a = make_views(0.03), b = make_views(0.03);
-    CHECK(solve_lens(a, geometry, {3700, {}}, Progress()).focal_px ==
-          solve_lens(b, geometry, {3700, {}}, Progress()).focal_px);
+    CHECK(solve_lens(a, solve_geometry, {3700, {}}, Progress()).focal_px ==
+          solve_lens(b, solve_geometry, {3700, {}}, Progress()).focal_px);
 }
 
 TEST_CASE("a term that is held stays at zero, but counts as unknown", "[calibration]") {
     std::vector<View> views = make_views(0.05);
-    LensSolution first = solve_lens(views, geometry, {3700, {}}, Progress());
+    LensSolution first = solve_lens(views, solve_geometry, {3700, {}}, Progress());
     first.radial_terms = 2;
-    LensSolution lens = solve_lens(views, geometry, {3700, first}, Progress());
-    add_covariance(views, lens, geometry);
+    LensSolution lens = solve_lens(views, solve_geometry, {3700, first}, Progress());
+    add_covariance(views, lens, solve_geometry);
     CHECK(lens.model.coefficients()[2] == 0);
     CHECK(lens.radial_terms == 2);
     CHECK(lens.covariance(5, 5) > 0);
-    CHECK(held_out(views, geometry, lens, lens.floor_px, Progress()).rms_px > 0.05);
+    CHECK(held_out(views, solve_geometry, lens, lens.floor_px, Progress()).rms_px > 0.05);
 }
 
 TEST_CASE("too little to solve from is refused in one sentence", "[calibration]") {
     std::vector<View> two = make_views(0.02, 2);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(two, geometry, {3700, {}}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(two, solve_geometry, {3700, {}}, Progress()); })));
     std::vector<View> none;
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(none, geometry, SolveStart{}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(none, solve_geometry, SolveStart{}, Progress()); })));
 }
 
 TEST_CASE("corners that are no board at all are refused", "[calibration]") {
@@ -146,13 +147,13 @@ TEST_CASE("corners that are no board at all are refused", "[calibration]") {
     std::mt19937 random(8);
     for (View& view : views)
         for (ViewPoint& p : view.points) p.uv = Vec2(random() % 2400, random() % 1600);
-    CHECK(is_one_sentence(sentence_of([&] { solve_lens(views, geometry, SolveStart{}, Progress()); })));
+    CHECK(is_one_sentence(sentence_of([&] { solve_lens(views, solve_geometry, SolveStart{}, Progress()); })));
 }
 
 TEST_CASE("a tilt is told in degrees", "[calibration]") {
     View view;
     view.pose.rotation = Vec3(0.5, 0, 0);
-    CHECK(view.tilt_degrees() == Approx(0.5 * 180 / 3.14159265));
+    CHECK(view.tilt_degrees() == Approx(0.5 / degree));
     view.pose.rotation = Vec3(0, 0, 1);
     CHECK(view.tilt_degrees() == Approx(0).margin(1e-5));
 }

@@ -11,11 +11,11 @@ using namespace optrel::test;
 
 namespace {
 
-const ChartSpec plain = ChartSpec::parse("checker:10x7:10");
+const ChartSpec white_chart = ChartSpec::parse("checker:10x7:10");
 
 std::vector<WhitePatch> whites_of(const DrawnBoard& board) {
     const MeasuringPicture picture = board.draw();
-    return measure_whites(picture, detect_chart(picture, plain, Progress()));
+    return measure_whites(picture, detect_chart(picture, white_chart, Progress()));
 }
 
 }  // namespace
@@ -44,7 +44,7 @@ TEST_CASE("clipped squares and boards with markers give no light", "[charts]") {
     CHECK(whites_of(board).empty());
     board.bright = 0.8;
     const MeasuringPicture picture = board.draw();
-    ChartDetection d = detect_chart(picture, plain, Progress());
+    ChartDetection d = detect_chart(picture, white_chart, Progress());
     d.markers = 12;
     CHECK(measure_whites(picture, d).empty());
     CHECK(measure_whites(picture, ChartDetection{}).empty());

@@ -39,7 +39,7 @@ Profile profile(const char* id = "p1", const char* serial = "LF35-1", int versio
     return p;
 }
 
-const PictureGeometry geometry{2464, 1640, 9.4};
+const PictureGeometry body_geometry{2464, 1640, 9.4};
 
 }  // namespace
 
@@ -52,15 +52,15 @@ TEST_CASE("ids need a serial number", "[fleet]") {
 }
 
 TEST_CASE("match grades tell own copy, same model and other lenses apart", "[fleet]") {
-    CHECK(grade_profile(profile(), frame(), geometry).grade == MatchGrade::own_copy);
-    CHECK(grade_profile(profile("p", "other"), frame(), geometry).grade == MatchGrade::same_model);
+    CHECK(grade_profile(profile(), frame(), body_geometry).grade == MatchGrade::own_copy);
+    CHECK(grade_profile(profile("p", "other"), frame(), body_geometry).grade == MatchGrade::same_model);
     Metadata m = frame();
     m.lens = "lumenfold 35 MM F2.8";
-    CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::own_copy);
+    CHECK(grade_profile(profile(), m, body_geometry).grade == MatchGrade::own_copy);
     m.lens = "Aldercroft 60mm f/4";
-    CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::none);
+    CHECK(grade_profile(profile(), m, body_geometry).grade == MatchGrade::none);
     m.lens.clear();
-    CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::none);
+    CHECK(grade_profile(profile(), m, body_geometry).grade == MatchGrade::none);
     for (const MatchGrade g :
          {MatchGrade::none, MatchGrade::stand_in, MatchGrade::rescaled, MatchGrade::same_model, MatchGrade::own_copy})
         CHECK_FALSE(to_string(g).empty());
@@ -78,10 +78,10 @@ TEST_CASE("another sensor size is rescaled only as far as the data reach", "[fle
 TEST_CASE("another focal length is refused, another aperture is told", "[fleet]") {
     Metadata m = frame();
     m.focal_mm = 50;
-    CHECK(grade_profile(profile(), m, geometry).grade == MatchGrade::none);
+    CHECK(grade_profile(profile(), m, body_geometry).grade == MatchGrade::none);
     m = frame();
     m.aperture = 8;
-    const ProfileMatch match = grade_profile(profile(), m, geometry);
+    const ProfileMatch match = grade_profile(profile(), m, body_geometry);
     CHECK(match.grade == MatchGrade::own_copy);
     CHECK(match.reasons.back().find("f/8") != std::string::npos);
 }
@@ -89,11 +89,11 @@ TEST_CASE("another focal length is refused, another aperture is told", "[fleet]"
 TEST_CASE("the best profile is the best grade, then the newest version", "[fleet]") {
     const std::vector<Profile> profiles{profile("a", "other", 5), profile("b", "LF35-1", 1), profile("b", "LF35-1", 3),
                                         profile("b", "LF35-1", 2)};
-    const ProfileMatch best = best_profile(profiles, frame(), geometry);
+    const ProfileMatch best = best_profile(profiles, frame(), body_geometry);
     REQUIRE(best.usable());
     CHECK(best.profile->id == "b");
     CHECK(best.profile->version == 3);
-    CHECK_FALSE(best_profile({}, frame(), geometry).usable());
+    CHECK_FALSE(best_profile({}, frame(), body_geometry).usable());
 }
 
 TEST_CASE("lens texts are compared with care for spelling", "[fleet]") {
@@ -115,9 +115,10 @@ TEST_CASE("a text without its maker fits one lens, never two", "[fleet]") {
     m.lens = "35mm f/2.8";
     Profile other = profile("q", "AC-1");
     other.lens = other.name = "Aldercroft 35mm f/2.8";
-    CHECK(best_profile({profile()}, m, geometry).grade == MatchGrade::same_model);
-    CHECK_FALSE(best_profile({profile(), other}, m, geometry).usable());
-    CHECK(candidates({profile(), other}, m, geometry).front().against.back().find("2 lenses") != std::string::npos);
+    CHECK(best_profile({profile()}, m, body_geometry).grade == MatchGrade::same_model);
+    CHECK_FALSE(best_profile({profile(), other}, m, body_geometry).usable());
+    CHECK(candidates({profile(), other}, m, body_geometry).front().against.back().find("2 lenses") !=
+          std::string::npos);
 }
 
 TEST_CASE("another projection, another focal range and too small a radius are refused, and by hand they stay marked",
@@ -125,23 +126,23 @@ TEST_CASE("another projection, another focal range and too small a radius are re
     Profile fish = profile("f");
     fish.lens = "Lumenfold Fisheye 8mm f/4";
     fish.nodes[0].model = LensModel(LensModelKind::equidistant);
-    ProfileMatch match = grade_profile(fish, frame(), geometry);
+    ProfileMatch match = grade_profile(fish, frame(), body_geometry);
     CHECK(match.grade == MatchGrade::none);
     CHECK(std::any_of(match.against.begin(), match.against.end(),
                       [](const std::string& r) { return r.find("projection") != std::string::npos; }));
-    match = assigned_profile(fish, frame(), geometry);
+    match = assigned_profile(fish, frame(), body_geometry);
     CHECK(match.grade == MatchGrade::stand_in);
     CHECK_FALSE(match.against.empty());
     Metadata m = frame();
     m.lens = "Lumenfold Fisheye 8mm f/4";
-    CHECK(grade_profile(profile(), m, geometry).against.size() >= 2);
-    CHECK(assigned_profile(profile(), frame(), geometry).grade == MatchGrade::own_copy);
+    CHECK(grade_profile(profile(), m, body_geometry).against.size() >= 2);
+    CHECK(assigned_profile(profile(), frame(), body_geometry).grade == MatchGrade::own_copy);
 }
 
 TEST_CASE("a least match grade holds poorer profiles off", "[fleet]") {
     const std::vector<Profile> profiles{profile("a", "other")};
-    CHECK(best_profile(profiles, frame(), geometry, MatchGrade::same_model).usable());
-    const ProfileMatch none = best_profile(profiles, frame(), geometry, MatchGrade::own_copy);
+    CHECK(best_profile(profiles, frame(), body_geometry, MatchGrade::same_model).usable());
+    const ProfileMatch none = best_profile(profiles, frame(), body_geometry, MatchGrade::own_copy);
     CHECK_FALSE(none.usable());
     CHECK(none.reasons.front().find("own copy") != std::string::npos);
     CHECK(grade_from_text("rescaled") == MatchGrade::rescaled);
@@ -152,7 +153,7 @@ TEST_CASE("candidates come in the order of their worth, refused ones last", "[fl
     Profile other = profile("z");
     other.lens = "Aldercroft 60mm f/4";
     const std::vector<Profile> profiles{other, profile("a", "other"), profile("b")};
-    const auto all = candidates(profiles, frame(), geometry);
+    const auto all = candidates(profiles, frame(), body_geometry);
     REQUIRE(all.size() == 3);
     CHECK(all[0].profile->id == "b");
     CHECK(all[1].grade == MatchGrade::same_model);

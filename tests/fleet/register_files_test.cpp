@@ -11,7 +11,7 @@ using namespace optrel::test;
 
 namespace {
 
-Register sample() {
+Register sample_register() {
     Register r;
     Body a;
     a.maker = "Quenby";
@@ -52,7 +52,7 @@ TEST_CASE("CSV is read as RFC 4180 writes it", "[fleet]") {
 }
 
 TEST_CASE("the register goes out and comes in as CSV and JSON", "[fleet]") {
-    const Register r = sample();
+    const Register r = sample_register();
     const RegisterImport bodies = register_from_csv(bodies_to_csv(r.bodies), "test", {});
     CHECK(bodies.bodies == r.bodies);
     CHECK(bodies.added == 1);
@@ -70,7 +70,7 @@ TEST_CASE("the register goes out and comes in as CSV and JSON", "[fleet]") {
 }
 
 TEST_CASE("an import changes what it names and keeps the rest", "[fleet]") {
-    const Register r = sample();
+    const Register r = sample_register();
     const RegisterImport import =
         register_from_csv("maker,model,serial_number,room\nQuenby,Q5,1,West\nQuenby,Q5,2,\n", "test", r);
     CHECK(import.added == 1);
@@ -81,7 +81,7 @@ TEST_CASE("an import changes what it names and keeps the rest", "[fleet]") {
 }
 
 TEST_CASE("a bad register is refused with line and column, and nothing is taken", "[fleet]") {
-    const Register r = sample();
+    const Register r = sample_register();
     const auto refused = [&](const std::string& csv, const char* names) {
         const std::string sentence = sentence_of([&] { register_from_csv(csv, "Fleet.csv", r); });
         INFO(sentence);

@@ -22,7 +22,7 @@ Body body(const std::string& serial) {
     return b;
 }
 
-Metadata frame() {
+Metadata registered_frame() {
     Metadata m;
     m.maker = "Quenby";
     m.model = "Quenby Q5";
@@ -122,7 +122,7 @@ TEST_CASE("a claim holds when all its conditions do, each by itself too", "[flee
     const auto holds = [&](const auto& change) {
         Claim c;
         change(c);
-        return claim_holds(c, path, frame(), "Quenby Q5/Q5-1");
+        return claim_holds(c, path, registered_frame(), "Quenby Q5/Q5-1");
     };
     CHECK(holds([](Claim& c) { c.camera = "Quenby Q5"; }));
     CHECK_FALSE(holds([](Claim& c) { c.camera = "Quenby Q2"; }));
@@ -151,7 +151,7 @@ TEST_CASE("a claim holds when all its conditions do, each by itself too", "[flee
         c.camera = "Quenby Q5";
         c.serial = "nobody's";
     }));
-    Metadata timeless = frame();
+    Metadata timeless = registered_frame();
     timeless.time.clear();
     Claim span;
     span.from = "2020";
@@ -179,7 +179,7 @@ TEST_CASE("identities tell where and when their frames are, a few folders at mos
     const Fleet fleet;
     IdentityCollector collector(fleet);
     for (int i = 0; i < 40; ++i) {
-        Metadata m = frame();
+        Metadata m = registered_frame();
         m.time = "2026:03:" + std::string(i < 9 ? "0" : "") + std::to_string(i % 28 + 1) + " 10:00:00";
         const std::filesystem::path path = "/shoots/" + std::to_string(i % 9) + "/f.dng";
         collector.add(path, m, fleet.body_of(path, m), fleet.lens_of(path, m, ""));

@@ -10,9 +10,9 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 9.5};
+const PictureGeometry compared_geometry{2400, 1600, 9.5};
 
-ProfileNode lens() {
+ProfileNode compared_lens() {
     ProfileNode n;
     n.setting = {35, 4, 1};
     n.focal_mm = 35.4;
@@ -29,8 +29,8 @@ ProfileNode lens() {
 }  // namespace
 
 TEST_CASE("a lens agrees with itself, whatever its focal length and centre are called", "[optics]") {
-    ProfileNode again = lens();
-    CHECK(compare_nodes(lens(), again, geometry).largest_px < 1e-6);
+    ProfileNode again = compared_lens();
+    CHECK(compare_nodes(compared_lens(), again, compared_geometry).largest_px < 1e-6);
     // Another focal length with coefficients to match is the same mapping from another distance.
     again.focal_mm *= 1.01;
     LensModel::Coefficients c = again.model.coefficients();
@@ -40,41 +40,41 @@ TEST_CASE("a lens agrees with itself, whatever its focal length and centre are c
     c[3] *= 1.01;
     c[4] *= 1.01;
     again.model = LensModel(again.model.kind(), c);
-    const ProfileDifference d = compare_nodes(lens(), again, geometry);
+    const ProfileDifference d = compare_nodes(compared_lens(), again, compared_geometry);
     CHECK(d.largest_px < 1e-4);
     CHECK(d.verdict == RepeatVerdict::agrees);
     CHECK(is_one_sentence(d.sentence()));
 }
 
 TEST_CASE("a change alike in all directions is drift, one to a side is damage", "[optics]") {
-    ProfileNode drifted = lens();
+    ProfileNode drifted = compared_lens();
     LensModel::Coefficients c = drifted.model.coefficients();
     c[0] += 0.01;
     drifted.model = LensModel(drifted.model.kind(), c);
-    const ProfileDifference d = compare_nodes(lens(), drifted, geometry);
+    const ProfileDifference d = compare_nodes(compared_lens(), drifted, compared_geometry);
     CHECK(d.verdict == RepeatVerdict::drifted);
     CHECK(d.rms_px > 0.05);
-    ProfileNode bent = lens();
+    ProfileNode bent = compared_lens();
     c = bent.model.coefficients();
     c[3] += 0.003;
     bent.model = LensModel(bent.model.kind(), c);
-    const ProfileDifference b = compare_nodes(lens(), bent, geometry);
+    const ProfileDifference b = compare_nodes(compared_lens(), bent, compared_geometry);
     CHECK(b.verdict == RepeatVerdict::damaged);
     CHECK(b.one_sided_px > 0.5 * b.rms_px);
     CHECK(b.sentence().find("Damaged") == 0);
-    ProfileNode dark = lens();
+    ProfileNode dark = compared_lens();
     dark.falloff->a[1][0] = -0.4;
-    CHECK(compare_nodes(lens(), dark, geometry).verdict == RepeatVerdict::drifted);
-    CHECK(compare_nodes(lens(), dark, geometry).largest_ev < -0.05);
+    CHECK(compare_nodes(compared_lens(), dark, compared_geometry).verdict == RepeatVerdict::drifted);
+    CHECK(compare_nodes(compared_lens(), dark, compared_geometry).largest_ev < -0.05);
 }
 
 TEST_CASE("decentring is the part that is not alike in all directions", "[optics]") {
-    ProfileNode even = lens();
+    ProfileNode even = compared_lens();
     LensModel::Coefficients c = even.model.coefficients();
     c.tail<7>().setZero();
     even.model = LensModel(even.model.kind(), c);
-    CHECK(decentring_px(even, geometry) < 1e-6);
+    CHECK(decentring_px(even, compared_geometry) < 1e-6);
     c[3] = 0.003;
     even.model = LensModel(even.model.kind(), c);
-    CHECK(decentring_px(even, geometry) > 0.5);
+    CHECK(decentring_px(even, compared_geometry) > 0.5);
 }

@@ -11,7 +11,7 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 9.5};
+const PictureGeometry sigma_geometry{2400, 1600, 9.5};
 
 ProfileNode rectilinear() {
     ProfileNode n;
@@ -43,15 +43,16 @@ TEST_CASE("what a turn of the camera does is no uncertainty of a rectilinear len
     // Without distortion a longer focal length is a nearer camera.
     n.model = LensModel();
     n.covariance(0, 0) = 0.01;
-    CHECK(largest(field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::frame)) < 1e-4);
+    CHECK(largest(field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 13, 9), PointsOf::frame)) < 1e-4);
     n.covariance(1, 1) = 0.01;
-    CHECK(largest(field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::frame)) < 1e-4);
+    CHECK(largest(field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 13, 9), PointsOf::frame)) < 1e-4);
 }
 
 TEST_CASE("for a fisheye the focal length counts, a turn does not", "[optics]") {
     ProfileNode n = fisheye();
     n.covariance(0, 0) = 1e-4;  // 0.01 mm of 11
-    const double sigma = largest(field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::frame));
+    const double sigma =
+        largest(field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 13, 9), PointsOf::frame));
     // A tenth of a percent of the radius in the corner, one axis of two.
     const double corner = 0.5 * std::hypot(2400, 1600);
     CHECK(sigma == Approx(corner * 0.01 / 11 / std::sqrt(2.0)).epsilon(0.1));
@@ -60,13 +61,14 @@ TEST_CASE("for a fisheye the focal length counts, a turn does not", "[optics]") 
 TEST_CASE("the uncertainty of a radial term grows into the corners", "[optics]") {
     ProfileNode n = rectilinear();
     n.covariance(5, 5) = 0.01;  // k3
-    const std::vector<Vec2> grid = picture_grid(geometry, 13, 9);
-    const std::vector<double> sigma = field_sigma_px(n, geometry, grid, PointsOf::frame);
+    const std::vector<Vec2> grid = picture_grid(sigma_geometry, 13, 9);
+    const std::vector<double> sigma = field_sigma_px(n, sigma_geometry, grid, PointsOf::frame);
     CHECK(largest(sigma) == Approx(std::max({sigma.front(), sigma.back(), sigma[12], sigma[13 * 8]})));
     CHECK(sigma[13 * 4 + 6] < 0.3 * largest(sigma));
     // Twice the sigma, twice the uncertainty.
     n.covariance(5, 5) = 0.04;
-    CHECK(largest(field_sigma_px(n, geometry, grid, PointsOf::frame)) == Approx(2 * largest(sigma)).epsilon(1e-3));
+    CHECK(largest(field_sigma_px(n, sigma_geometry, grid, PointsOf::frame)) ==
+          Approx(2 * largest(sigma)).epsilon(1e-3));
 }
 
 TEST_CASE("coefficients that are uncertain together while the mapping is not give none", "[optics]") {
@@ -77,25 +79,26 @@ TEST_CASE("coefficients that are uncertain together while the mapping is not giv
     // The same change above and below the line cancels.
     for (const int a : {3, 6})
         for (const int b : {3, 6}) n.covariance(a, b) = 9;
-    CHECK(largest(field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::frame)) < 0.01);
+    CHECK(largest(field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 13, 9), PointsOf::frame)) < 0.01);
 }
 
 TEST_CASE("without a covariance the uncertainty is zero, out of reach it is no number", "[optics]") {
     ProfileNode n = rectilinear();
     n.covariance.resize(0, 0);
-    for (const double s : field_sigma_px(n, geometry, picture_grid(geometry, 5, 5))) CHECK(s == 0);
+    for (const double s : field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 5, 5))) CHECK(s == 0);
     n = rectilinear();
     n.covariance = Eigen::MatrixXd::Identity(13, 13) * 1e-8;
     n.model = LensModel(LensModelKind::radial_tangential, {-3.0, 0, 0, 0, 0, 0, 0});  // folds at a third
-    const std::vector<double> sigma = field_sigma_px(n, geometry, picture_grid(geometry, 13, 9), PointsOf::ideal);
+    const std::vector<double> sigma =
+        field_sigma_px(n, sigma_geometry, picture_grid(sigma_geometry, 13, 9), PointsOf::ideal);
     CHECK(std::isnan(sigma.front()));
     CHECK(sigma[13 * 4 + 6] >= 0);
 }
 
 TEST_CASE("directions over the frame come back to where they started", "[optics]") {
     for (const ProfileNode& n : {rectilinear(), fisheye()}) {
-        const FrameMap map(n, geometry, geometry);
-        for (const Vec2& at : picture_grid(geometry, 7, 5)) {
+        const FrameMap map(n, sigma_geometry, sigma_geometry);
+        for (const Vec2& at : picture_grid(sigma_geometry, 7, 5)) {
             const auto ray = map.ray(at);
             REQUIRE(ray);
             CHECK(ray->norm() == Approx(1));

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/picture_view.h"
+#include "base/angle.h"
 
 #include <Eigen/Geometry>
 #include <catch2/catch.hpp>
@@ -13,22 +14,21 @@ using namespace optrel::test;
 
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
-const PictureGeometry geometry{6000, 4000, 6};
+const PictureGeometry view_geometry{6000, 4000, 6};
 
-FrameMap lens(double k1, const HandCorrection& hand = {}) {
+FrameMap viewed_lens(double k1, const HandCorrection& hand = {}) {
     ProfileNode n;
     n.focal_mm = 35;
     n.centre_mm = {0.05, -0.08};
     n.model = LensModel(LensModelKind::radial_tangential, {k1, 0.02, 0, 1e-4, -1e-4, 0.001, 0});
     n.red = Fringe{0.0003, 0.0002, 0, {0, 0}, 0};
     n.blue = Fringe{-0.0002, -0.0003, 0, {0, 0}, 0};
-    return {n, geometry, geometry, {}, hand};
+    return {n, view_geometry, view_geometry, {}, hand};
 }
 
 PictureView view(double k1, CameraTurn turn, Vec2 shift = Vec2::Zero(), double scale = 1,
                  const HandCorrection& hand = {}) {
-    return {lens(k1, hand), {turn.matrix(), shift, scale}};
+    return {viewed_lens(k1, hand), {turn.matrix(), shift, scale}};
 }
 
 /// By rays of a camera that is turned, in words of its own: where the level camera's ray for q falls.
@@ -58,7 +58,7 @@ double least_margin(const PictureView& v, const Crop& c, int each) {
 TEST_CASE("a turned camera is undone by a perspective with the focal length", "[optics]") {
     for (const CameraTurn turn : {CameraTurn{3, 0, 0}, {0, 12, 0}, {0, 0, -8}, {-4, 15, 9}}) {
         const PictureView v = view(-0.1, turn);
-        for (const Vec2& q : picture_grid(geometry, 7, 5)) {
+        for (const Vec2& q : picture_grid(view_geometry, 7, 5)) {
             const auto at = v.ideal(q);
             REQUIRE(at);
             CHECK((*at - slow_place_in_camera(v.lens(), turn, q)).norm() < 1e-6);
@@ -80,9 +80,9 @@ TEST_CASE("distortion by hand adds to the profile's, in percent of the corner's 
     hand.distortion = -0.03;
     hand.red_px = 2;
     hand.blue_px = -1.5;
-    const FrameMap plain = lens(-0.1), with = lens(-0.1, hand);
+    const FrameMap plain = viewed_lens(-0.1), with = viewed_lens(-0.1, hand);
     const double corner = 0.5 * std::hypot(6000, 4000);
-    for (const Vec2& p : picture_grid(geometry, 7, 5)) {
+    for (const Vec2& p : picture_grid(view_geometry, 7, 5)) {
         const Vec2 s = p - plain.centre();
         const double h = s.norm() / corner;
         CHECK((with.green(p) - (plain.green(p) + s * -0.03 * h * h)).norm() < 1e-9);
@@ -94,7 +94,7 @@ TEST_CASE("distortion by hand adds to the profile's, in percent of the corner's 
         CHECK((*back - p).norm() < 1e-5);
     }
     hand.distortion = -0.3;  // folds beyond the corner of a straight lens
-    const FrameMap strong = lens(0, hand);
+    const FrameMap strong = viewed_lens(0, hand);
     const double folds = corner / std::sqrt(0.9);
     CHECK(strong.reaches(strong.centre() + Vec2(0.97 * folds, 0)));
     CHECK_FALSE(strong.reaches(strong.centre() + Vec2(1.2 * folds, 0)));
@@ -106,12 +106,12 @@ TEST_CASE("corner light begins at its height and reaches its amount in the corne
     hand.light_from = 0.4;
     ProfileNode straight;
     straight.focal_mm = 35;
-    const FrameMap map(straight, geometry, geometry, {}, hand);
+    const FrameMap map(straight, view_geometry, view_geometry, {}, hand);
     REQUIRE(map.has_falloff());
     const double corner = 0.5 * std::hypot(6000, 4000);
     for (const double h : {0.0, 0.3, 0.4, 0.55, 0.8, 1.0}) {
         const double t = std::max(0.0, (h - 0.4) / 0.6);
-        CHECK(map.gain(Channel::blue, geometry.middle() + Vec2(h * corner, 0)) ==
+        CHECK(map.gain(Channel::blue, view_geometry.middle() + Vec2(h * corner, 0)) ==
               Approx(std::exp2(1.5 * t * t)).epsilon(1e-12));
     }
 }
@@ -125,7 +125,7 @@ TEST_CASE("red and blue by hand reach their amount in the corner, and bow before
     const double corner = 0.5 * std::hypot(6000, 4000);
     for (const double bow : {0.0, 0.4, -0.3}) {
         hand.red_bow_px = bow;
-        const FrameMap map(straight, geometry, geometry, {}, hand);
+        const FrameMap map(straight, view_geometry, view_geometry, {}, hand);
         const auto out = [&](Channel c, double h) {
             const Vec2 green = map.centre() + Vec2(0.8, -0.6) * (h * corner);
             CHECK((map.fringe(c, green) - green - map.fringe_by_hand(c, green)).norm() < 1e-9);
@@ -155,7 +155,7 @@ TEST_CASE("the fill scale holds with everything by hand at once", "[optics]") {
     CHECK(fill_scale(view(0, {0, 0, 0}, {3300, 0})) > 2);
     HandCorrection folded;
     folded.distortion = -0.3;
-    const FrameMap narrow = lens(0, folded);
+    const FrameMap narrow = viewed_lens(0, folded);
     CHECK(is_one_sentence(sentence_of([&] { fill_scale({narrow, {CameraTurn{0, 60, 0}.matrix(), {0, 0}, 1}}); })));
 }
 

@@ -12,7 +12,7 @@ using namespace optrel::test;
 
 namespace {
 
-Profile sample() {
+Profile written_profile() {
     Profile p;
     p.id = "p123";
     p.version = 2;
@@ -40,7 +40,7 @@ Profile sample() {
 }  // namespace
 
 TEST_CASE("a profile survives its JSON", "[optics]") {
-    const Profile p = sample();
+    const Profile p = written_profile();
     const std::string text = profile_to_json(p);
     const Profile back = profile_from_json(text, "test");
     CHECK(profile_to_json(back) == text);
@@ -52,7 +52,7 @@ TEST_CASE("a profile survives its JSON", "[optics]") {
 }
 
 TEST_CASE("profiles of older formats keep their mapping and their covariance", "[optics]") {
-    nlohmann::json file = nlohmann::json::parse(profile_to_json(sample()));
+    nlohmann::json file = nlohmann::json::parse(profile_to_json(written_profile()));
     nlohmann::json& node = file["nodes"][0];
     node["coefficients"] = {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.0015};
     node["covariance"] = nlohmann::json::array();
@@ -80,7 +80,7 @@ TEST_CASE("profiles of older formats keep their mapping and their covariance", "
 }
 
 TEST_CASE("bad profiles are refused in one sentence that names them", "[optics]") {
-    const std::string good = profile_to_json(sample());
+    const std::string good = profile_to_json(written_profile());
     std::vector<std::string> bad{
         "", "{", "[]", "null", "{}", "\xff\xfe", good.substr(0, good.size() / 2), R"({"format":"something else"})"};
     const auto replaced = [&](const std::string& from, const std::string& to) {
@@ -107,7 +107,7 @@ TEST_CASE("hostile JSON does not take the program down", "[optics]") {
     for (int i = 0; i < 100000; ++i) deep += "[";
     CHECK_FALSE(sentence_of([&] { profile_from_json(deep, "x"); }).empty());
     for (unsigned seed = 0; seed < 50; ++seed) {
-        std::string text = profile_to_json(sample());
+        std::string text = profile_to_json(written_profile());
         std::mt19937 random(seed);
         for (int i = 0; i < 5; ++i) text[random() % text.size()] = static_cast<char>(random());
         sentence_of([&] { profile_from_json(text, "x"); });  // anything but an Error fails the test

@@ -7,13 +7,13 @@ using namespace optrel;
 
 namespace {
 
-const PictureGeometry geometry{3000, 2000, 12};
+const PictureGeometry stretch_geometry{3000, 2000, 12};
 
 PictureView view(double k1, double scale) {
     ProfileNode n;
     n.focal_mm = 35;
     n.model = LensModel(LensModelKind::radial_tangential, {k1, 0, 0, 0, 0, 0, 0});
-    return PictureView(FrameMap(n, geometry, geometry)).at_scale(scale);
+    return PictureView(FrameMap(n, stretch_geometry, stretch_geometry)).at_scale(scale);
 }
 
 }  // namespace
@@ -34,7 +34,7 @@ TEST_CASE("undoing barrel stretches along the radius three times as much as acro
     for (const Vec2& place : {Vec2(2700, 1000), Vec2(2500, 1800), Vec2(300, 400)}) {
         const auto s = stretch_at(v, place);
         REQUIRE(s);
-        const Vec2 radius = place - geometry.middle();
+        const Vec2 radius = place - stretch_geometry.middle();
         const double q = radius.squaredNorm() / (f * f);
         // r' = r (1 + k1 r^2): along it 1 + 3 k1 r^2, across it 1 + k1 r^2; the frame's samples are spread by the
         // inverse.

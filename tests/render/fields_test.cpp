@@ -33,7 +33,7 @@ RawPicture raw_of(std::array<double, 3> light, int width = 240, int height = 160
     return raw;
 }
 
-ResolvedFrame with(std::initializer_list<std::pair<Field, Value>> values) {
+ResolvedFrame fields_with(std::initializer_list<std::pair<Field, Value>> values) {
     ResolvedFrame f = neutral_start();
     for (const auto& [field, value] : values) f.fields[static_cast<int>(field)].value = value;
     return f;
@@ -41,7 +41,7 @@ ResolvedFrame with(std::initializer_list<std::pair<Field, Value>> values) {
 
 /// Linear sRGB in the middle of the developed picture.
 cv::Vec3d developed(const RawPicture& raw, std::initializer_list<std::pair<Field, Value>> values) {
-    const Developed d = develop(raw, 9.4, with(values), std::nullopt, Progress());
+    const Developed d = develop(raw, 9.4, fields_with(values), std::nullopt, Progress());
     const cv::Scalar m = cv::mean(d.rgb(cv::Rect(d.rgb.cols / 2 - 8, d.rgb.rows / 2 - 8, 16, 16)));
     cv::Vec3d out;
     for (int c = 0; c < 3; ++c) {
@@ -53,8 +53,8 @@ cv::Vec3d developed(const RawPicture& raw, std::initializer_list<std::pair<Field
 
 const std::array<double, 3> grey{0.1, 0.2, 0.12}, leaf{0.05, 0.2, 0.06};
 
-Value text(const char* t) { return {0, t}; }
-Value number(double v) { return {v, ""}; }
+Value text_value(const char* t) { return {0, t}; }
+Value number_value(double v) { return {v, ""}; }
 
 }  // namespace
 
@@ -73,34 +73,34 @@ TEST_CASE("the light of a neutral is found again from its camera values", "[rend
 TEST_CASE("a white balance offset moves the recorded neutral; none leaves it", "[render]") {
     const RawPicture raw = raw_of(grey);
     const cv::Vec3d plain = developed(raw, {});
-    const cv::Vec3d none = developed(raw, {{Field::white_balance, text("offset")}});
+    const cv::Vec3d none = developed(raw, {{Field::white_balance, text_value("offset")}});
     for (int c = 0; c < 3; ++c) CHECK(none[c] == Approx(plain[c]).margin(2e-4));
     const cv::Vec3d cooler =
-        developed(raw, {{Field::white_balance, text("offset")}, {Field::warmth_offset, number(40)}});
+        developed(raw, {{Field::white_balance, text_value("offset")}, {Field::warmth_offset, number_value(40)}});
     CHECK(cooler[0] / cooler[2] < 0.95 * plain[0] / plain[2]);
     const cv::Vec3d magenta =
-        developed(raw, {{Field::white_balance, text("offset")}, {Field::tint_offset, number(30)}});
+        developed(raw, {{Field::white_balance, text_value("offset")}, {Field::tint_offset, number_value(30)}});
     CHECK(magenta[1] / magenta[0] < plain[1] / plain[0]);
 }
 
 TEST_CASE("monochrome is the luminance, a channel mix its nine weights", "[render]") {
     const RawPicture raw = raw_of(leaf);
     const cv::Vec3d colour = developed(raw, {});
-    const cv::Vec3d mono = developed(raw, {{Field::rendering, text("monochrome")}});
+    const cv::Vec3d mono = developed(raw, {{Field::rendering, text_value("monochrome")}});
     const double luminance = 0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2];
     for (int c = 0; c < 3; ++c) CHECK(mono[c] == Approx(luminance).epsilon(0.01));
-    const cv::Vec3d swapped = developed(raw, {{Field::rendering, text("channel mix")},
-                                              {Field::mix_red_red, number(0)},
-                                              {Field::mix_red_blue, number(100)},
-                                              {Field::mix_blue_blue, number(0)},
-                                              {Field::mix_blue_red, number(100)}});
+    const cv::Vec3d swapped = developed(raw, {{Field::rendering, text_value("channel mix")},
+                                              {Field::mix_red_red, number_value(0)},
+                                              {Field::mix_red_blue, number_value(100)},
+                                              {Field::mix_blue_blue, number_value(0)},
+                                              {Field::mix_blue_red, number_value(100)}});
     CHECK(swapped[0] == Approx(colour[2]).epsilon(0.01).margin(1e-3));
     CHECK(swapped[1] == Approx(colour[1]).epsilon(0.01));
     const cv::Vec3d half =
-        developed(raw, {{Field::rendering, text("channel mix")}, {Field::mix_green_green, number(50)}});
+        developed(raw, {{Field::rendering, text_value("channel mix")}, {Field::mix_green_green, number_value(50)}});
     CHECK(half[1] == Approx(0.5 * colour[1]).epsilon(0.01));
     // The weights do nothing while rendering is another.
-    CHECK(developed(raw, {{Field::mix_green_green, number(50)}})[1] == Approx(colour[1]).epsilon(1e-6));
+    CHECK(developed(raw, {{Field::mix_green_green, number_value(50)}})[1] == Approx(colour[1]).epsilon(1e-6));
 }
 
 TEST_CASE("rendering as recorded takes the exposure and the curve that the file embeds", "[render]") {
@@ -108,16 +108,16 @@ TEST_CASE("rendering as recorded takes the exposure and the curve that the file 
     const cv::Vec3d plain = developed(raw, {});
     raw.rendering.baseline_exposure = 1;
     CHECK(developed(raw, {})[1] == Approx(plain[1]).epsilon(1e-6));
-    CHECK(developed(raw, {{Field::rendering, text("as recorded")}})[1] == Approx(2 * plain[1]).epsilon(0.005));
+    CHECK(developed(raw, {{Field::rendering, text_value("as recorded")}})[1] == Approx(2 * plain[1]).epsilon(0.005));
     raw.rendering = {0, {{0.f, 0.f}, {0.5f, 0.25f}, {1.f, 1.f}}};
-    CHECK(developed(raw, {{Field::rendering, text("as recorded")}})[1] ==
+    CHECK(developed(raw, {{Field::rendering, text_value("as recorded")}})[1] ==
           Approx(plain[1] < 0.5 ? plain[1] / 2 : 0).epsilon(0.005));
 }
 
 TEST_CASE("the black point is taken off and white stays white", "[render]") {
     const RawPicture raw = raw_of(grey);
     const double plain = developed(raw, {})[1];
-    CHECK(developed(raw, {{Field::black_point, number(5)}})[1] == Approx((plain - 0.05) / 0.95).epsilon(0.005));
+    CHECK(developed(raw, {{Field::black_point, number_value(5)}})[1] == Approx((plain - 0.05) / 0.95).epsilon(0.005));
 }
 
 TEST_CASE("auto levels spread what the frame holds, each frame by itself", "[render]") {
@@ -126,11 +126,13 @@ TEST_CASE("auto levels spread what the frame holds, each frame by itself", "[ren
         for (int i = 0; i < raw.counts.cols; ++i)
             raw.counts(row, i) =
                 static_cast<std::uint16_t>(1000 + (raw.counts(row, i) - 1000) * (0.25 + 0.75 * i / raw.counts.cols));
-    const Developed d = develop(raw, 9.4, with({{Field::auto_levels, text("on")}}), std::nullopt, Progress());
+    const Developed d =
+        develop(raw, 9.4, fields_with({{Field::auto_levels, text_value("on")}}), std::nullopt, Progress());
     const int row = d.rgb.rows / 2;
     CHECK(d.rgb(row, 3)[1] < 9000);
     CHECK(d.rgb(row, d.rgb.cols - 4)[1] > 0.94 * 65535);
-    CHECK_NOTHROW(develop(raw_of({0, 0, 0}), 9.4, with({{Field::auto_levels, text("on")}}), std::nullopt, Progress()));
+    CHECK_NOTHROW(develop(raw_of({0, 0, 0}), 9.4, fields_with({{Field::auto_levels, text_value("on")}}), std::nullopt,
+                          Progress()));
 }
 
 TEST_CASE("auto levels take the percentiles of all samples", "[render]") {
@@ -174,7 +176,7 @@ TEST_CASE("hot pixels are repaired, points of light and edges are kept", "[rende
     CHECK(cv::countNonZero(raw.counts != repaired) == 2);
     RawPicture tiny = raw_of(grey, 4, 4);
     CHECK_NOTHROW(without_hot_pixels(tiny));
-    CHECK(developed(raw, {{Field::hot_pixel_repair, text("on")}})[1] > 0);
+    CHECK(developed(raw, {{Field::hot_pixel_repair, text_value("on")}})[1] > 0);
 }
 
 TEST_CASE("fringe suppression takes colour that neither side of an edge has, and keeps what either has", "[render]") {
@@ -222,10 +224,11 @@ TEST_CASE("noise that is treated elsewhere is not treated here", "[render]") {
                 raw.counts(row, i) + 900 * rig::normal(static_cast<std::uint64_t>(row) * 1000 + i));
     const auto spread = [&](std::initializer_list<std::pair<Field, Value>> values) {
         cv::Scalar mean, sigma;
-        cv::meanStdDev(develop(raw, 9.4, with(values), std::nullopt, Progress()).rgb, mean, sigma);
+        cv::meanStdDev(develop(raw, 9.4, fields_with(values), std::nullopt, Progress()).rgb, mean, sigma);
         return sigma[1];
     };
-    const double plain = spread({}), reduced = spread({{Field::luminance_noise, number(80)}});
+    const double plain = spread({}), reduced = spread({{Field::luminance_noise, number_value(80)}});
     CHECK(reduced < 0.9 * plain);
-    CHECK(spread({{Field::luminance_noise, number(80)}, {Field::noise_elsewhere, text("on")}}) == Approx(plain));
+    CHECK(spread({{Field::luminance_noise, number_value(80)}, {Field::noise_elsewhere, text_value("on")}}) ==
+          Approx(plain));
 }

@@ -8,7 +8,7 @@ using namespace optrel;
 
 namespace {
 
-FrameMap lens(const PictureGeometry& g, double corner_ev) {
+FrameMap dark_cornered_lens(const PictureGeometry& g, double corner_ev) {
     ProfileNode n;
     n.focal_mm = 35;
     HandCorrection hand;
@@ -30,7 +30,7 @@ TEST_CASE("the light of each channel is told in EV below white, with what is cli
             raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 60000 * level[raw.filter[row & 1][i & 1]]);
     raw.counts(cv::Rect(0, 0, 30, 200)).setTo(65000);  // a tenth is clipped
     const PictureGeometry g{300, 200, 100};
-    const LightDistribution even = light_distribution(raw, lens(g, 0));
+    const LightDistribution even = light_distribution(raw, dark_cornered_lens(g, 0));
     for (int c = 0; c < 3; ++c) {
         CHECK(even.before.clipped_percent[c] == Approx(10).margin(0.5));
         CHECK(even.after.clipped_percent[c] == Approx(10).margin(0.5));
@@ -41,13 +41,13 @@ TEST_CASE("the light of each channel is told in EV below white, with what is cli
         CHECK(p[bin] == Approx(90).margin(0.5));
     }
     // Lifting the corners by 2 EV clips the green ones; red and blue have room.
-    const LightDistribution lifted = light_distribution(raw, lens(g, 2));
+    const LightDistribution lifted = light_distribution(raw, dark_cornered_lens(g, 2));
     CHECK(lifted.before.clipped_percent[1] == Approx(10).margin(0.5));
     CHECK(lifted.after.clipped_percent[1] > 20);
     CHECK(lifted.after.clipped_percent[2] == Approx(10).margin(0.5));
 
     const LightDistribution rendered =
-        light_distribution(cv::Mat3f(100, 100, cv::Vec3f(0.5f, 1.f, 0.f)), lens({100, 100, 100}, 0));
+        light_distribution(cv::Mat3f(100, 100, cv::Vec3f(0.5f, 1.f, 0.f)), dark_cornered_lens({100, 100, 100}, 0));
     CHECK(rendered.before.clipped_percent[0] == 0);
     CHECK(rendered.before.clipped_percent[1] == 100);
     CHECK(rendered.before.percent[2][0] == 100);

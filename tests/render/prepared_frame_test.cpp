@@ -12,10 +12,10 @@ using namespace optrel::test;
 
 namespace {
 
-Value text(const char* t) { return {0, t}; }
+Value word(const char* t) { return {0, t}; }
 
 /// A rig frame with everything that moves places.
-struct Scene {
+struct PreparedScene {
     Metadata metadata = read_metadata(rig_frame("SP0005"));
     RawPicture raw = read_raw(rig_frame("SP0005"));
     TakenWith taken{metadata.pitch_um, metadata.focal_mm, 1};
@@ -49,16 +49,16 @@ double difference(const cv::Mat3w& a, const cv::Mat3w& b) {
 }  // namespace
 
 TEST_CASE("a part at full size looks as it is developed", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     const PreparedFrame prepared(s.raw, s.taken);
     const cv::Rect part(s.raw.counts.cols - 400, 37, 380, 300);
     for (const ResolvedFrame& f : {fields({{Field::sharpening_amount, {60, ""}}}),
                                    fields({{Field::roll, {2, ""}},
                                            {Field::pitch, {5, ""}},
-                                           {Field::border, text("fill")},
+                                           {Field::border, word("fill")},
                                            {Field::exposure, {0.5, ""}}}),
-                                   fields({{Field::auto_levels, text("on")},
-                                           {Field::hot_pixel_repair, text("on")},
+                                   fields({{Field::auto_levels, word("on")},
+                                           {Field::hot_pixel_repair, word("on")},
                                            {Field::red_at_corner, {1, ""}}})}) {
         const Developed whole = develop(s.raw, s.taken, f, s.profile, Progress());
         const PreparedFrame::Look look =
@@ -70,10 +70,10 @@ TEST_CASE("a part at full size looks as it is developed", "[render][look]") {
 }
 
 TEST_CASE("a reduced look has the light and the places of the developed picture", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     const PreparedFrame prepared(s.raw, s.taken);
     const ResolvedFrame f =
-        fields({{Field::roll, {2, ""}}, {Field::hand_distortion, {1, ""}}, {Field::border, text("fill")}});
+        fields({{Field::roll, {2, ""}}, {Field::hand_distortion, {1, ""}}, {Field::border, word("fill")}});
     const Developed whole = develop(s.raw, s.taken, f, s.profile, Progress());
     const double step = 4;
     const cv::Size size(static_cast<int>(whole.rgb.cols / step), static_cast<int>(whole.rgb.rows / step));
@@ -87,7 +87,7 @@ TEST_CASE("a reduced look has the light and the places of the developed picture"
 }
 
 TEST_CASE("empty places are told, and a crop is what is exported", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     const PreparedFrame prepared(s.raw, s.taken);
     const cv::Size size(s.raw.counts.cols / 8, s.raw.counts.rows / 8);
     const auto empty = [&](const ResolvedFrame& f) {
@@ -96,35 +96,35 @@ TEST_CASE("empty places are told, and a crop is what is exported", "[render][loo
     CHECK(empty(fields({})) == 0);
     const int turned = empty(fields({{Field::roll, {5, ""}}}));
     CHECK(turned > 500);
-    CHECK(empty(fields({{Field::roll, {5, ""}}, {Field::border, text("fill")}})) == 0);
+    CHECK(empty(fields({{Field::roll, {5, ""}}, {Field::border, word("fill")}})) == 0);
     const Developed cropped =
-        develop(s.raw, s.taken, fields({{Field::roll, {5, ""}}, {Field::crop, text("largest as frame")}}), std::nullopt,
+        develop(s.raw, s.taken, fields({{Field::roll, {5, ""}}, {Field::crop, word("largest as frame")}}), std::nullopt,
                 Progress());
     CHECK(cropped.rgb.size() == cropped.kept.size());
     CHECK(cropped.kept.width < s.raw.counts.cols);
     CHECK(double(cropped.kept.width) / cropped.kept.height ==
           Approx(double(s.raw.counts.cols) / s.raw.counts.rows).epsilon(0.003));
     const Developed at =
-        develop(s.raw, s.taken, fields({{Field::crop, text("at 10 20 50 40")}}), std::nullopt, Progress());
+        develop(s.raw, s.taken, fields({{Field::crop, word("at 10 20 50 40")}}), std::nullopt, Progress());
     CHECK(at.kept.x == Approx(0.1 * s.raw.counts.cols).margin(1));
     CHECK(at.rgb.rows == Approx(0.4 * s.raw.counts.rows).margin(1));
 }
 
 TEST_CASE("a picture in which nothing moves is cropped to all of itself", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     for (const char* crop : {"none", "largest", "largest as frame"})
-        CHECK(framing_of(fields({{Field::crop, text(crop)}}), std::nullopt, s.raw.counts.size(), s.taken).kept ==
+        CHECK(framing_of(fields({{Field::crop, word(crop)}}), std::nullopt, s.raw.counts.size(), s.taken).kept ==
               cv::Rect({0, 0}, s.raw.counts.size()));
 }
 
 TEST_CASE("a picture that would show the horizon can be scaled up until it does not", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     ProfileNode wide = s.node();
     wide.focal_mm = 12;
     const AppliedProfile twelve{wide, s.profile.reference};
     const auto framed = [&](const char* border, double scale) {
         const ResolvedFrame f =
-            fields({{Field::pitch, {60, ""}}, {Field::border, text(border)}, {Field::border_scale, {scale, ""}}});
+            fields({{Field::pitch, {60, ""}}, {Field::border, word(border)}, {Field::border_scale, {scale, ""}}});
         return framing_of(f, twelve, s.raw.counts.size(), s.taken);
     };
     CHECK_FALSE(sentence_of([&] { framed("keep", 1); }).empty());
@@ -133,9 +133,9 @@ TEST_CASE("a picture that would show the horizon can be scaled up until it does 
 }
 
 TEST_CASE("angles and crops are those of the picture as it is held", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     const TakenWith portrait{s.taken.pitch_um, s.taken.focal_mm, 6};
-    const ResolvedFrame f = fields({{Field::pitch, {8, ""}}, {Field::crop, text("at 0 0 100 30")}});
+    const ResolvedFrame f = fields({{Field::pitch, {8, ""}}, {Field::crop, word("at 0 0 100 30")}});
     // Orientation 6: the top of what is held is the left of the sensor.
     const Framing framing = framing_of(f, std::nullopt, s.raw.counts.size(), portrait);
     CHECK(framing.kept.x == 0);
@@ -153,7 +153,7 @@ TEST_CASE("angles and crops are those of the picture as it is held", "[render][l
 }
 
 TEST_CASE("what cannot be shown is said in one sentence", "[render][look]") {
-    const Scene s;
+    const PreparedScene s;
     const PreparedFrame prepared(s.raw, s.taken);
     ProfileNode wide = s.node();
     wide.focal_mm = 12;
@@ -164,7 +164,7 @@ TEST_CASE("what cannot be shown is said in one sentence", "[render][look]") {
     const ResolvedFrame nothing = fields({{Field::shift_across, {50, ""}},
                                           {Field::shift_down, {50, ""}},
                                           {Field::yaw, {60, ""}},
-                                          {Field::crop, text("largest")}});
+                                          {Field::crop, word("largest")}});
     CHECK(is_one_sentence(sentence_of([&] {
         prepared.look(nothing, twelve, {0, 0, 8, cv::Size(100, 80)}, Progress());
     })));

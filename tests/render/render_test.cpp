@@ -15,9 +15,9 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{480, 320, 40};
+const PictureGeometry small_geometry{480, 320, 40};
 
-ProfileNode lens() {
+ProfileNode bent_lens() {
     ProfileNode n;
     n.focal_mm = 30;
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.05, 0, 0, 0, 0, 0});
@@ -49,7 +49,7 @@ RawPicture grey_raw(double level, std::array<double, 3> neutral = {0.5, 1, 0.6})
     return raw;
 }
 
-ResolvedFrame with(std::initializer_list<std::pair<Field, Value>> values) {
+ResolvedFrame resolved_with(std::initializer_list<std::pair<Field, Value>> values) {
     ResolvedFrame f = neutral_start();
     for (const auto& [field, value] : values) f.fields[static_cast<int>(field)].value = value;
     return f;
@@ -65,7 +65,7 @@ cv::Vec3d middle_of(const Developed& d) {
 }  // namespace
 
 TEST_CASE("the resampling looks where the map says, on each colour", "[render]") {
-    const FrameMap map(lens(), geometry, geometry);
+    const FrameMap map(bent_lens(), small_geometry, small_geometry);
     Planes in(cv::Size(480, 320));
     for (cv::Mat1f& c : in.channel)
         for (int row = 0; row < 320; ++row)
@@ -75,7 +75,8 @@ TEST_CASE("the resampling looks where the map says, on each colour", "[render]")
         double largest = 0;
         for (int row = 4; row < 316; row += 3)
             for (int i = 4; i < 476; i += 3) {
-                const Vec2 ideal = geometry.middle() + (Vec2(i + 0.5, row + 0.5) - geometry.middle()) / scale;
+                const Vec2 ideal =
+                    small_geometry.middle() + (Vec2(i + 0.5, row + 0.5) - small_geometry.middle()) / scale;
                 const Vec2 green = map.green(ideal);
                 for (int c = 0; c < 3; ++c) {
                     const Vec2 p = map.fringe(static_cast<Channel>(c), green);
@@ -88,9 +89,9 @@ TEST_CASE("the resampling looks where the map says, on each colour", "[render]")
 }
 
 TEST_CASE("beyond the frame the corrected picture is empty", "[render]") {
-    ProfileNode pincushion = lens();
+    ProfileNode pincushion = bent_lens();
     pincushion.model = LensModel(LensModelKind::radial_tangential, {0.3, 0, 0, 0, 0, 0, 0});
-    const FrameMap map(pincushion, geometry, geometry);
+    const FrameMap map(pincushion, small_geometry, small_geometry);
     Planes in(cv::Size(480, 320));
     for (cv::Mat1f& c : in.channel) c.setTo(0.5f);
     const Planes kept = resample(in, PictureView(map), Fringes::as_recorded, Progress());
@@ -160,46 +161,51 @@ TEST_CASE("every field does what it says", "[render]") {
     const auto middle = [&](const ResolvedFrame& f) {
         return middle_of(develop(raw, 40, f, std::nullopt, Progress()));
     };
-    SECTION("exposure") { CHECK(middle(with({{Field::exposure, {1, ""}}}))[1] == Approx(srgb(0.36)).margin(0.002)); }
+    SECTION("exposure") {
+        CHECK(middle(resolved_with({{Field::exposure, {1, ""}}}))[1] == Approx(srgb(0.36)).margin(0.002));
+    }
     SECTION("contrast keeps mid-grey and spreads the rest") {
-        CHECK(middle(with({{Field::contrast, {60, ""}}}))[1] == Approx(srgb(0.18)).margin(0.003));
-        const cv::Vec3d bright =
-            middle_of(develop(grey_raw(0.36), 40, with({{Field::contrast, {100, ""}}}), std::nullopt, Progress()));
+        CHECK(middle(resolved_with({{Field::contrast, {60, ""}}}))[1] == Approx(srgb(0.18)).margin(0.003));
+        const cv::Vec3d bright = middle_of(
+            develop(grey_raw(0.36), 40, resolved_with({{Field::contrast, {100, ""}}}), std::nullopt, Progress()));
         CHECK(bright[1] == Approx(srgb(0.72)).margin(0.004));  // slope 2: twice the light, four times the result
     }
     SECTION("temperature and tint") {
-        const cv::Vec3d cold = middle(with({{Field::white_balance, {0, "fixed"}}, {Field::temperature, {3000, ""}}}));
-        const cv::Vec3d warm = middle(with({{Field::white_balance, {0, "fixed"}}, {Field::temperature, {9000, ""}}}));
+        const cv::Vec3d cold =
+            middle(resolved_with({{Field::white_balance, {0, "fixed"}}, {Field::temperature, {3000, ""}}}));
+        const cv::Vec3d warm =
+            middle(resolved_with({{Field::white_balance, {0, "fixed"}}, {Field::temperature, {9000, ""}}}));
         CHECK(warm[0] / warm[2] > 1.3 * cold[0] / cold[2]);
-        const cv::Vec3d magenta = middle(with({{Field::white_balance, {0, "fixed"}}, {Field::tint, {80, ""}}}));
-        const cv::Vec3d green = middle(with({{Field::white_balance, {0, "fixed"}}, {Field::tint, {-80, ""}}}));
+        const cv::Vec3d magenta =
+            middle(resolved_with({{Field::white_balance, {0, "fixed"}}, {Field::tint, {80, ""}}}));
+        const cv::Vec3d green = middle(resolved_with({{Field::white_balance, {0, "fixed"}}, {Field::tint, {-80, ""}}}));
         CHECK(magenta[1] / magenta[0] < green[1] / green[0]);
     }
     SECTION("saturation") {
         RawPicture coloured = grey_raw(0.3, {0.5, 1, 0.6});
         coloured.as_shot_neutral = {0.7, 1, 0.4};
         const auto spread = [&](double s) {
-            const cv::Vec3d m =
-                middle_of(develop(coloured, 40, with({{Field::saturation, {s, ""}}}), std::nullopt, Progress()));
+            const cv::Vec3d m = middle_of(
+                develop(coloured, 40, resolved_with({{Field::saturation, {s, ""}}}), std::nullopt, Progress()));
             return std::max({m[0], m[1], m[2]}) - std::min({m[0], m[1], m[2]});
         };
         CHECK(spread(-100) < 0.004);
         CHECK(spread(50) > 1.2 * spread(0));
     }
     SECTION("border") {
-        const AppliedProfile profile{lens(), geometry};
-        CHECK(develop(raw, 40, with({{Field::border, {0, "scale"}}, {Field::border_scale, {1.2, ""}}}), profile,
-                      Progress())
+        const AppliedProfile profile{bent_lens(), small_geometry};
+        CHECK(develop(raw, 40, resolved_with({{Field::border, {0, "scale"}}, {Field::border_scale, {1.2, ""}}}),
+                      profile, Progress())
                   .scale == Approx(1.2));
-        CHECK(develop(raw, 40, with({{Field::border, {0, "fill"}}}), profile, Progress()).scale ==
-              Approx(fill_scale(PictureView(FrameMap(lens(), geometry, geometry)))).epsilon(1e-6));
+        CHECK(develop(raw, 40, resolved_with({{Field::border, {0, "fill"}}}), profile, Progress()).scale ==
+              Approx(fill_scale(PictureView(FrameMap(bent_lens(), small_geometry, small_geometry)))).epsilon(1e-6));
         CHECK(develop(raw, 40, neutral_start(), profile, Progress()).scale == 1);
     }
 }
 
 TEST_CASE("falloff is undone, by its strength", "[render]") {
     RawPicture raw = grey_raw(0.3);
-    const FrameMap map(lens(), geometry, geometry);
+    const FrameMap map(bent_lens(), small_geometry, small_geometry);
     for (int row = 0; row < 320; ++row)
         for (int i = 0; i < 480; ++i) {
             const int c = raw.filter[row & 1][i & 1];
@@ -207,10 +213,11 @@ TEST_CASE("falloff is undone, by its strength", "[render]") {
                 static_cast<std::uint16_t>(1000 + 60000 * 0.3 * raw.as_shot_neutral[c] /
                                                       map.gain(static_cast<Channel>(c), Vec2(i + 0.5, row + 0.5)));
         }
-    const AppliedProfile profile{lens(), geometry};
+    const AppliedProfile profile{bent_lens(), small_geometry};
     const auto corner_to_middle = [&](double strength) {
         const Developed d = develop(
-            raw, 40, with({{Field::vignetting_strength, {strength, ""}}, {Field::distortion_strength, {0, ""}}}),
+            raw, 40,
+            resolved_with({{Field::vignetting_strength, {strength, ""}}, {Field::distortion_strength, {0, ""}}}),
             profile, Progress());
         return d.rgb(8, 8)[1] / double(d.rgb(160, 240)[1]);
     };
@@ -226,7 +233,8 @@ TEST_CASE("sharpening steepens edges and leaves even areas alone", "[render]") {
         for (int i = 240; i < 480; ++i)
             raw.counts(row, i) = static_cast<std::uint16_t>(1000 + 2.5 * (raw.counts(row, i) - 1000));
     const Developed soft = develop(raw, 40, neutral_start(), std::nullopt, Progress());
-    const Developed sharp = develop(raw, 40, with({{Field::sharpening_amount, {100, ""}}}), std::nullopt, Progress());
+    const Developed sharp =
+        develop(raw, 40, resolved_with({{Field::sharpening_amount, {100, ""}}}), std::nullopt, Progress());
     CHECK(sharp.rgb(160, 239)[1] < soft.rgb(160, 239)[1]);
     CHECK(sharp.rgb(160, 240)[1] > soft.rgb(160, 240)[1]);
     CHECK(std::abs(sharp.rgb(160, 100)[1] - soft.rgb(160, 100)[1]) < 20);
@@ -262,10 +270,13 @@ TEST_CASE("noise reduction takes noise and leaves edges", "[render]") {
         return sigma[0];
     };
     const Developed plain = develop(raw, 40, neutral_start(), std::nullopt, Progress());
-    const Developed luminance = develop(raw, 40, with({{Field::luminance_noise, {50, ""}}}), std::nullopt, Progress());
-    const Developed colour = develop(raw, 40, with({{Field::colour_noise, {50, ""}}}), std::nullopt, Progress());
-    const Developed both = develop(raw, 40, with({{Field::luminance_noise, {60, ""}}, {Field::colour_noise, {60, ""}}}),
-                                   std::nullopt, Progress());
+    const Developed luminance =
+        develop(raw, 40, resolved_with({{Field::luminance_noise, {50, ""}}}), std::nullopt, Progress());
+    const Developed colour =
+        develop(raw, 40, resolved_with({{Field::colour_noise, {50, ""}}}), std::nullopt, Progress());
+    const Developed both =
+        develop(raw, 40, resolved_with({{Field::luminance_noise, {60, ""}}, {Field::colour_noise, {60, ""}}}),
+                std::nullopt, Progress());
     CHECK(stddev(luminance, 1) < 0.9 * stddev(plain, 1));
     CHECK(stddev(colour, 0) < 0.8 * stddev(plain, 0));
     CHECK(stddev(both, 1) < 0.5 * stddev(plain, 1));
@@ -296,9 +307,9 @@ TEST_CASE("development can be cancelled, and gives the same twice", "[render]") 
     Progress progress;
     progress.cancel();
     CHECK_THROWS_AS(develop(grey_raw(0.2), 40, neutral_start(), std::nullopt, progress), Cancelled);
-    const ResolvedFrame all = with(
+    const ResolvedFrame all = resolved_with(
         {{Field::luminance_noise, {30, ""}}, {Field::colour_noise, {30, ""}}, {Field::sharpening_amount, {50, ""}}});
-    const AppliedProfile profile{lens(), geometry};
+    const AppliedProfile profile{bent_lens(), small_geometry};
     const Developed a = develop(grey_raw(0.2), 40, all, profile, Progress()),
                     b = develop(grey_raw(0.2), 40, all, profile, Progress());
     CHECK(cv::norm(a.rgb, b.rgb, cv::NORM_INF) == 0);

@@ -14,7 +14,7 @@ using namespace optrel::test;
 
 namespace {
 
-Sheet sample() {
+Sheet sample_sheet() {
     Sheet s;
     s.revision = 4;
     s.baseline = {{Field::sharpening_amount, {25, ""}}, {Field::border, {0, "fill"}}};
@@ -27,8 +27,8 @@ Sheet sample() {
 TEST_CASE("a sheet survives its sidecar", "[rollout]") {
     const TemporaryFolder folder;
     write_bytes(folder / "a.dng", "frame");
-    put_sheet(folder / "a.dng", sample());
-    CHECK(read_sheet(folder / "a.dng") == sample());
+    put_sheet(folder / "a.dng", sample_sheet());
+    CHECK(read_sheet(folder / "a.dng") == sample_sheet());
     CHECK(fs::exists(folder / "a.dng.optrel.xmp"));
     CHECK(read_file(folder / "a.dng") == "frame");
     put_sheet(folder / "a.dng", Sheet{});
@@ -51,7 +51,7 @@ TEST_CASE("states are as defined", "[rollout]") {
 }
 
 TEST_CASE("later layers win, and exempt frames get nothing", "[rollout]") {
-    Sheet s = sample();
+    Sheet s = sample_sheet();
     s.set[Field::sharpening_amount] = {50, ""};
     CHECK(effective(s)[Field::sharpening_amount].value.number == 50);
     s.hand[Field::sharpening_amount] = {60, ""};
@@ -68,12 +68,12 @@ TEST_CASE("sidecars of others are neither read nor replaced", "[rollout]") {
     for (const std::string& bytes : {std::string("not xml"), std::string(), random_bytes(400, 3)}) {
         write_bytes(folder / "a.dng.optrel.xmp", bytes);
         CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "a.dng"); })));
-        CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "a.dng", sample()); })));
+        CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "a.dng", sample_sheet()); })));
         CHECK(read_file(folder / "a.dng.optrel.xmp") == bytes);
     }
     write_bytes(folder / "a.xmp", "another program's");
     remove_durable(folder / "a.dng.optrel.xmp");
-    put_sheet(folder / "a.dng", sample());
+    put_sheet(folder / "a.dng", sample_sheet());
     CHECK(read_file(folder / "a.xmp") == "another program's");
 }
 
@@ -117,13 +117,13 @@ TEST_CASE("a sheet is written in place of the one that was seen, and edits of tw
     const TemporaryFolder folder;
     const fs::path frame = folder / "a.dng";
     write_bytes(frame, "frame");
-    put_sheet(frame, sample());
-    Sheet theirs = sample(), mine = sample();
+    put_sheet(frame, sample_sheet());
+    Sheet theirs = sample_sheet(), mine = sample_sheet();
     theirs.hand[Field::contrast] = {12, ""};
     mine.hand[Field::tint] = {5, ""};
     mine.hand.erase(Field::exposure);
     put_sheet(frame, theirs);
-    const SheetWrite together = replace_sheet(frame, sample(), mine);
+    const SheetWrite together = replace_sheet(frame, sample_sheet(), mine);
     CHECK(together.clash.empty());
     Sheet both = mine;
     both.hand[Field::contrast] = {12, ""};
@@ -135,15 +135,15 @@ TEST_CASE("where two stations changed the same field the disk's stays, and the o
     const TemporaryFolder folder;
     const fs::path frame = folder / "a.dng";
     write_bytes(frame, "frame");
-    put_sheet(frame, sample());
-    Sheet theirs = sample(), mine = sample(), bare;
+    put_sheet(frame, sample_sheet());
+    Sheet theirs = sample_sheet(), mine = sample_sheet(), bare;
     theirs.hand[Field::exposure] = {1, ""};
     mine.hand[Field::exposure] = {-1, ""};
     bare.exempt = true;
     put_sheet(frame, theirs);
     int n = 0;
     for (const Sheet& wanted : {mine, bare}) {
-        const SheetWrite told = replace_sheet(frame, sample(), wanted);
+        const SheetWrite told = replace_sheet(frame, sample_sheet(), wanted);
         CHECK(is_one_sentence(told.clash));
         CHECK(told.sheet == theirs);
         CHECK(read_sheet(frame) == theirs);
@@ -151,7 +151,7 @@ TEST_CASE("where two stations changed the same field the disk's stays, and the o
         CHECK(sheet_from_xmp(read_file(kept), "kept") == wanted);
     }
     // The same change made twice is none.
-    CHECK(replace_sheet(frame, sample(), theirs).clash.empty());
+    CHECK(replace_sheet(frame, sample_sheet(), theirs).clash.empty());
 }
 
 TEST_CASE("a sidecar that is a link, a folder or cannot be looked at is not taken for none", "[rollout]") {
@@ -162,15 +162,15 @@ TEST_CASE("a sidecar that is a link, a folder or cannot be looked at is not take
     for (const fs::path& target : {folder / "elsewhere", folder / "nowhere"}) {
         fs::create_symlink(target, sidecar_path(frame));
         CHECK(is_one_sentence(sentence_of([&] { read_sheet(frame); })));
-        CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample()); })));
-        CHECK(is_one_sentence(sentence_of([&] { replace_sheet(frame, {}, sample()); })));
+        CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample_sheet()); })));
+        CHECK(is_one_sentence(sentence_of([&] { replace_sheet(frame, {}, sample_sheet()); })));
         CHECK(fs::is_symlink(sidecar_path(frame)));
         fs::remove(sidecar_path(frame));
     }
     CHECK(read_file(folder / "elsewhere") == "precious");
     fs::create_directory(sidecar_path(frame));
-    CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample()); })));
-    CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "gone.dng", sample()); })));
+    CHECK(is_one_sentence(sentence_of([&] { put_sheet(frame, sample_sheet()); })));
+    CHECK(is_one_sentence(sentence_of([&] { put_sheet(folder / "gone.dng", sample_sheet()); })));
     std::ofstream(folder / "b.dng.optrel.xmp").seekp(500ll << 20).put('x');
     write_bytes(folder / "b.dng", "frame");
     CHECK(is_one_sentence(sentence_of([&] { read_sheet(folder / "b.dng"); })));

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "scene/slanted_edge.h"
+#include "base/angle.h"
 
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -11,8 +12,6 @@ using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 /// A straight edge through the middle at an angle, blurred by a Gaussian and gathered by square pixels, as a mosaic.
 MeasuringPicture edge(double angle_deg, double blur, double noise, unsigned seed, double dark = 0.1,

@@ -14,13 +14,13 @@ using namespace optrel::test;
 
 namespace {
 
-const PictureGeometry geometry{2400, 1600, 15};
+const PictureGeometry wall_geometry{2400, 1600, 15};
 
 FrameMap lens(double k1) {
     ProfileNode n;
     n.focal_mm = 35;
     n.model = LensModel(LensModelKind::radial_tangential, {k1, 0, 0, 0, 0, 0, 0});
-    return {n, geometry, geometry};
+    return {n, wall_geometry, wall_geometry};
 }
 
 /// A wall with windows, level and square: its light at a place, x right and y down, in distances of the camera.
@@ -72,24 +72,32 @@ const std::array<double, 6>& where_light_comes_from() {
 MeasuringPicture photograph(const Wall& wall, const CameraTurn& turn, const FrameMap& through, double noise,
                             unsigned seed) {
     MeasuringPicture out;
-    out.width = geometry.width;
-    out.height = geometry.height;
+    out.width = wall_geometry.width;
+    out.height = wall_geometry.height;
     SamplePlane plane;
     cv::Mat1f& light = plane.values;
-    light.create(geometry.height, geometry.width);
+    light.create(wall_geometry.height, wall_geometry.width);
     const Eigen::Matrix3d r = turn.matrix();
-    parallel_for(geometry.height, [&](int row) {
-        for (int i = 0; i < geometry.width; ++i) {
+    const std::array<double, 6>& places = where_light_comes_from();
+    parallel_for(wall_geometry.height, [&](int row) {
+        for (int i = 0; i < wall_geometry.width; ++i) {
             // Within a pixel the distortion is a shift.
             const auto ideal = through.ideal({i + 0.5, row + 0.5});
             if (!ideal) continue;
+            const auto light_from = [&](double a, double b) {
+                const Vec2 flat = (*ideal + Vec2(a, b) - through.centre()) / through.focal_px();
+                const Vec3 d = r * Vec3(flat.x(), flat.y(), 1);
+                return wall.light(d.x() / d.z(), d.y() / d.z());
+            };
+            // No edge passes between the outermost places without parting them: windows are far larger than a pixel.
+            const double far = places.back(), same = light_from(-far, -far);
+            if (same == light_from(far, -far) && same == light_from(-far, far) && same == light_from(far, far)) {
+                light(row, i) = static_cast<float>(same);
+                continue;
+            }
             double sum = 0;
-            for (const double b : where_light_comes_from())
-                for (const double a : where_light_comes_from()) {
-                    const Vec2 flat = (*ideal + Vec2(a, b) - through.centre()) / through.focal_px();
-                    const Vec3 d = r * Vec3(flat.x(), flat.y(), 1);
-                    sum += wall.light(d.x() / d.z(), d.y() / d.z());
-                }
+            for (const double b : places)
+                for (const double a : places) sum += light_from(a, b);
             light(row, i) = static_cast<float>(sum / 36);
         }
     });

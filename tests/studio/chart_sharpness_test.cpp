@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What a lens resolves over the picture: with the run, with the profile, and after the correction.
 #include "studio/chart_sharpness.h"
+#include "base/angle.h"
 
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -17,7 +18,6 @@ namespace {
 
 /// Of a Gaussian blur (px) gathered by square pixels, along their rows.
 double modulation_of(double blur_px, double f) {
-    constexpr double pi = 3.14159265358979323846;
     return std::exp(-2 * std::pow(pi * blur_px * f, 2)) * std::sin(pi * f) / (pi * f);
 }
 
@@ -74,7 +74,6 @@ TEST_CASE("a chart frame is measured before and after its correction over the wh
         for (const ResolutionPoint& p : s.before.points)
             if (p.channel == Channel::green && p.height < 0.4) edge = &p;
         REQUIRE(edge);
-        constexpr double degree = 3.14159265358979323846 / 180;
         const Vec2 along(20 * std::cos(edge->angle_deg * degree), 20 * std::sin(edge->angle_deg * degree));
         const EdgeCurves curves = edge_curves(rig_frame("CH0010"), bare_recipe(rig_frame("CH0010")),
                                               edge->place - along, edge->place + along, Progress());

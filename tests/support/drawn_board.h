@@ -7,6 +7,7 @@
 #include <functional>
 #include <opencv2/core.hpp>
 
+#include "base/angle.h"
 #include "frames/picture.h"
 
 namespace optrel::test {
@@ -67,7 +68,7 @@ private:
 /// A plane homography of the picture: rotation, scale, place and perspective.
 inline std::function<Vec2(Vec2)> placed(double degrees, double square_px, Vec2 origin,
                                         Vec2 perspective = Vec2::Zero()) {
-    const double a = degrees * 3.14159265358979 / 180, c = std::cos(a), s = std::sin(a);
+    const double a = degrees * degree, c = std::cos(a), s = std::sin(a);
     return [=](Vec2 p) {
         const Vec2 q = p - origin;
         const double w = 1 + perspective.dot(q);

@@ -16,7 +16,7 @@ namespace {
 
 /// Px of the picture that are measured by; as many as are shown at 100 percent.
 constexpr double patch_width = 192, patch_height = 160;
-constexpr double text_height = 46, head_height = 34, gap = 6;
+constexpr double text_height = 46, head_height = 34, ring_gap = 6;
 
 constexpr const char* names[LoupeRing::count] = {"upper left corner", "upper edge", "upper right corner",
                                                  "left edge",         "centre",     "right edge",
@@ -41,7 +41,7 @@ LoupeRing::LoupeRing(QWidget* parent) : QWidget(parent) {
     verdict_->setWordWrap(true);
     verdict_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     auto* head = new QHBoxLayout;
-    head->setContentsMargins(gap, 4, gap, 0);
+    head->setContentsMargins(ring_gap, 4, ring_gap, 0);
     head->addWidget(verdict_, 1);
     head->addWidget(magnify_);
     auto* down = new QVBoxLayout(this);
@@ -88,8 +88,9 @@ void LoupeRing::show_patches(const std::vector<LoupePatch>& patches) {
 }
 
 QRectF LoupeRing::cell(int loupe) const {
-    const double wide = (width() - 4 * gap) / 3, high = (height() - head_height - 4 * gap) / 3;
-    return {gap + (loupe % 3) * (wide + gap), head_height + gap + (loupe / 3) * (high + gap), wide, high};
+    const double wide = (width() - 4 * ring_gap) / 3, high = (height() - head_height - 4 * ring_gap) / 3;
+    return {ring_gap + (loupe % 3) * (wide + ring_gap), head_height + ring_gap + (loupe / 3) * (high + ring_gap), wide,
+            high};
 }
 
 QRectF LoupeRing::pane(int loupe, bool after) const {

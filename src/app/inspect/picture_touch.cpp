@@ -4,13 +4,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "inspect/picture_places.h"
 
 namespace optrel {
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 CompareView::Marking marking_of(PictureTool tool) {
     using Marking = CompareView::Marking;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "theme.h"
 #include "widgets/place.h"
 
@@ -38,7 +39,7 @@ Curve curve_of(const EdgeResponse& e, const QString& label, Qt::PenStyle dash) {
 
 /// Short lines along the edges, green, with those that are soft.
 std::vector<SharpnessPanel::Edge> marked_edges(const std::vector<ResolutionPoint>& points) {
-    constexpr double degree = 3.14159265358979323846 / 180, half_px = 14;
+    constexpr double half_px = 14;
     std::vector<double> values;
     for (const ResolutionPoint& p : points)
         if (p.channel == Channel::green) values.push_back(p.mtf50);

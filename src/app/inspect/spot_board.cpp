@@ -16,7 +16,7 @@ namespace optrel {
 
 namespace {
 
-constexpr double gap = 6, text_height = 20, least_zoom = 0.25, most_zoom = 8;
+constexpr double tile_gap = 6, tile_text_height = 20, least_spot_zoom = 0.25, most_spot_zoom = 8;
 
 }  // namespace
 
@@ -39,8 +39,9 @@ void SpotBoard::show_frames(std::vector<Subject> subjects) {
 
 QRectF SpotBoard::cell(int frame) const {
     const int across = count() > 1 ? 2 : 1, down = count() > 2 ? 2 : 1;
-    const double wide = (width() - gap * (across + 1)) / across, high = (height() - gap * (down + 1)) / down;
-    return {gap + (frame % across) * (wide + gap), gap + (frame / across) * (high + gap), wide, high};
+    const double wide = (width() - tile_gap * (across + 1)) / across, high = (height() - tile_gap * (down + 1)) / down;
+    return {tile_gap + (frame % across) * (wide + tile_gap), tile_gap + (frame / across) * (high + tile_gap), wide,
+            high};
 }
 
 SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPointF& place, double zoom, Ready& ready,
@@ -78,7 +79,7 @@ void SpotBoard::ask() {
     if (again_) return;
     const double dpr = devicePixelRatioF();
     QSizeF seen = cell(0).size() * dpr;
-    seen.rheight() -= text_height * dpr;
+    seen.rheight() -= tile_text_height * dpr;
     looking_.start(
         jobs_,
         [subjects = subjects_, seen, place = place_, zoom = zoom_, ready = ready_](const Progress& progress) {
@@ -103,7 +104,7 @@ void SpotBoard::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.fillRect(rect(), theme::surround);
     for (int i = 0; i < count(); ++i) {
-        const QRectF c = cell(i), picture = c.adjusted(0, 0, 0, -text_height);
+        const QRectF c = cell(i), picture = c.adjusted(0, 0, 0, -tile_text_height);
         p.save();
         p.setClipRect(picture);
         p.fillRect(picture, theme::bench);
@@ -121,7 +122,7 @@ void SpotBoard::paintEvent(QPaintEvent*) {
         p.restore();
         p.setPen(Qt::white);
         p.setFont(theme::text_font(9));
-        const QRectF under(c.left(), c.bottom() - text_height, c.width(), text_height);
+        const QRectF under(c.left(), c.bottom() - tile_text_height, c.width(), tile_text_height);
         p.drawText(under, Qt::AlignLeft | Qt::AlignVCenter,
                    p.fontMetrics().elidedText(subjects_[i].caption, Qt::ElideMiddle, static_cast<int>(c.width())));
     }
@@ -139,7 +140,7 @@ void SpotBoard::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void SpotBoard::wheelEvent(QWheelEvent* event) {
-    zoom_ = std::clamp(zoom_ * std::exp2(event->angleDelta().y() / 240.0), least_zoom, most_zoom);
+    zoom_ = std::clamp(zoom_ * std::exp2(event->angleDelta().y() / 240.0), least_spot_zoom, most_spot_zoom);
     ask();
     event->accept();
 }

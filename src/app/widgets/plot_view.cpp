@@ -21,7 +21,7 @@
 namespace optrel {
 namespace {
 
-constexpr double title_height = 15, figure_height = 14, gap = 4;
+constexpr double title_height = 15, figure_height = 14, plot_gap = 4;
 
 QFont figures() { return theme::figure_font(7.5); }
 QFont titles() { return theme::text_font(8); }
@@ -54,7 +54,7 @@ void PlotView::set_head(const QString& left, const QString& right) {
 }
 
 PlotArea PlotView::plot() const {
-    const QRectF inside = QRectF(rect()).adjusted(gap, head_kept_ ? 22 : 8, -right_room(), -gap);
+    const QRectF inside = QRectF(rect()).adjusted(plot_gap, head_kept_ ? 22 : 8, -right_room(), -plot_gap);
     const double below = figure_height + title_height + 3;
     PlotArea out;
     std::tie(out.x, out.y) = scales(inside.adjusted(46, 0, 0, -below).size());
@@ -64,7 +64,7 @@ PlotArea PlotView::plot() const {
     double beyond = 0;
     if (!out.x.ticks.empty() && out.x.ticks.back().at >= out.x.high)
         beyond = std::max(0.0, width_of(figures(), out.x.ticks.back().text) / 2 + 2 - right_room());
-    out.box = inside.adjusted(title_height + widest + gap, 0, -beyond, -below);
+    out.box = inside.adjusted(title_height + widest + plot_gap, 0, -beyond, -below);
     return out;
 }
 
@@ -78,7 +78,7 @@ void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
         if (std::abs(y - last) < figure_height - 2) continue;  // no room for another figure
         last = y;
         p.setPen(theme::faint_ink);
-        p.drawText(QRectF(0, y - figure_height / 2, l.box.left() - gap, figure_height),
+        p.drawText(QRectF(0, y - figure_height / 2, l.box.left() - plot_gap, figure_height),
                    Qt::AlignRight | Qt::AlignVCenter, t.text);
     }
     double free_from = -INFINITY;
@@ -99,7 +99,7 @@ void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
     const double left = std::clamp(l.box.center().x() - room / 2, 2.0, std::max(2.0, width() - room - 2));
     p.drawText(QRectF(left, l.box.bottom() + figure_height + 3, room, title_height), Qt::AlignCenter, l.x.title);
     p.save();
-    p.translate(gap + title_height / 2, l.box.center().y());
+    p.translate(plot_gap + title_height / 2, l.box.center().y());
     p.rotate(-90);
     p.drawText(QRectF(-l.box.height(), -title_height / 2, 2 * l.box.height(), title_height), Qt::AlignCenter,
                l.y.title);

@@ -14,4 +14,14 @@ void cubic_weights(T fraction, T* weight) {
     weight[2] = 1 - weight[0] - weight[1] - weight[3];
 }
 
+/// How these weights grow with `fraction`: what gives the slope of the curve.
+template <class T>
+void cubic_slopes(T fraction, T* slope) {
+    const T f = fraction;
+    slope[3] = T(1.5) * f * f - f;
+    slope[0] = f - T(0.5) - slope[3];
+    slope[1] = -2 * f + 3 * slope[3];
+    slope[2] = -(slope[0] + slope[1] + slope[3]);
+}
+
 }  // namespace optrel

@@ -12,6 +12,8 @@
 #include <array>
 #include <cmath>
 
+#include "base/angle.h"
+
 namespace optrel {
 namespace {
 
@@ -139,9 +141,7 @@ Eigen::Matrix3d Pose::matrix() const {
     return angle > 0 ? Eigen::AngleAxisd(angle, rotation / angle).toRotationMatrix() : Eigen::Matrix3d::Identity();
 }
 
-double View::tilt_degrees() const {
-    return std::acos(std::min(1.0, std::abs(pose.matrix()(2, 2)))) * 180 / 3.14159265358979323846;
-}
+double View::tilt_degrees() const { return std::acos(std::min(1.0, std::abs(pose.matrix()(2, 2)))) / degree; }
 
 Vec2 LensSolution::project(const Pose& pose, const Vec2& board_mm) const {
     return centre_px + focal_px * model.bend(Vec3(pose.matrix() * board.place(board_mm) + pose.translation));

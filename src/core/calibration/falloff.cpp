@@ -4,7 +4,7 @@
 #include <ceres/ceres.h>
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
+#include <Eigen/Core>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -13,6 +13,7 @@
 #include "base/median.h"
 #include "base/parallel.h"
 #include "calibration/common_part.h"
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
@@ -58,7 +59,7 @@ Vec2 ratio_gradient(const FlatField& a, const FlatField& b, const PictureGeometr
         normal += row * row.transpose();
         right += row * std::log(block.mean / b.blocks[j].mean);
     }
-    const Vec3 plane = normal.ldlt().solve(right);
+    const Vec3 plane = solve_symmetric(normal, right);
     return plane.allFinite() ? Vec2(plane.y(), plane.z()) : Vec2::Zero();
 }
 

@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "calibration/fringe.h"
 
-#include <Eigen/Cholesky>
+#include <Eigen/Core>
 #include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 
 #include "base/median.h"
 #include "calibration/common_part.h"
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
@@ -57,7 +58,7 @@ public:
                 normal_ += w * (x * x.transpose() + y * y.transpose());
                 right += w * (x * p.displacement_mm.x() + y * p.displacement_mm.y());
             }
-            terms_ = normal_.ldlt().solve(right);
+            terms_ = solve_symmetric(normal_, right);
             scale_ = round == 0 ? 0 : median(residuals) / 1.177;
         }
     }
@@ -70,7 +71,7 @@ public:
         f.shift_mm = {terms_[3], terms_[4]};
         // The corners' own sigmas may be too small or too large; the spread of the residuals tells by how much.
         const Terms unit(Terms(1 / half_, 1 / half_, 1 / half_, 1, 1));
-        f.covariance = scale_ * scale_ * (unit.asDiagonal() * normal_.inverse() * unit.asDiagonal());
+        f.covariance = scale_ * scale_ * (unit.asDiagonal() * inverse_of(normal_) * unit.asDiagonal());
         return f;
     }
 

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <span>
 
+#include "base/angle.h"
 #include "base/error.h"
 #include "base/median.h"
 #include "base/parallel.h"
@@ -17,8 +18,6 @@
 
 namespace optrel {
 namespace {
-
-constexpr double degree = 3.14159265358979323846 / 180;
 
 /// The largest angle from the axis under which a corner was seen.
 double largest_angle(const std::vector<View>& views) {

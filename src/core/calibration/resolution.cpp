@@ -5,13 +5,12 @@
 #include <cmath>
 #include <map>
 
+#include "base/angle.h"
 #include "base/parallel.h"
 #include "scene/slanted_edge.h"
 
 namespace optrel {
 namespace {
-
-constexpr double degree = 3.14159265358979323846 / 180;
 
 /// The edges between two neighbouring squares each: from corner to corner.
 std::vector<std::pair<Vec2, Vec2>> edges_of(const ChartDetection& chart) {

@@ -3,20 +3,20 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Core>
 #include <Eigen/Geometry>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "base/choose.h"
 #include "base/median.h"
 #include "optics/frame_map.h"
+#include "optics/linear.h"
 #include "optics/uncertainty.h"
 
 namespace optrel {
 namespace {
-
-constexpr double degree = 3.14159265358979323846 / 180;
 
 Pose pose_of(const Eigen::Matrix3d& r, const Vec3& t) {
     const Eigen::AngleAxisd turn(r);
@@ -56,8 +56,7 @@ Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::v
             by_pose.block<2, 1>(2 * i, k) = (where(lens, plus, i) - where(lens, minus, i)) / (2 * step);
     }
     for (int k = 0; k < 6; ++k) by_pose.col(k).normalize();
-    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(by_pose);
-    const Eigen::MatrixXd basis = qr.householderQ() * Eigen::MatrixXd::Identity(2 * n, 6);
+    const Eigen::MatrixXd basis = orthonormal_columns(by_pose);
     return (by_lens - basis * (basis.transpose() * by_lens)) / sigma_px;
 }
 
@@ -65,8 +64,7 @@ Eigen::MatrixXd rows_of(const LensSolution& lens, const Pose& pose, const std::v
 Eigen::MatrixXd stacked(const Eigen::MatrixXd& a, const Eigen::MatrixXd& b) {
     Eigen::MatrixXd all(a.rows() + b.rows(), a.cols());
     all << a, b;
-    const Eigen::HouseholderQR<Eigen::MatrixXd> qr(all);
-    return qr.matrixQR().topRows(a.cols()).triangularView<Eigen::Upper>();
+    return triangular_factor(all);
 }
 
 /// What is known of a lens before anything was measured, as rows.
@@ -236,7 +234,8 @@ Pose pose_at(const Spot& spot, const LensSolution& lens, const PlanRequest& requ
             .toRotationMatrix();
     if (std::acos(towards.z()) <= 35 * degree) return pose_of(lean, towards * distance / towards.z());
     // A wide lens sees a chart in the corner only when it turns its face to the lens.
-    const Eigen::Matrix3d face = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitZ(), towards).toRotationMatrix();
+    const Vec3 about = Vec3::UnitZ().cross(towards).normalized();
+    const Eigen::Matrix3d face = Eigen::AngleAxisd(std::acos(towards.z()), about).toRotationMatrix();
     return pose_of(face * lean, towards * distance);
 }
 

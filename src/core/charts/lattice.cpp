@@ -7,10 +7,10 @@
 #include <deque>
 #include <set>
 
+#include "base/angle.h"
+
 namespace optrel {
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 double angle_between(double a, double b) { return std::abs(std::remainder(a - b, 2 * pi)); }
 

@@ -6,12 +6,13 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "base/angle.h"
+
 namespace optrel {
 namespace {
 
 constexpr int ring_samples = 32;
 constexpr double ring_radius = 4.5;
-constexpr double pi = 3.14159265358979323846;
 
 bool inside(const cv::Mat1f& m, const Vec2& p, double margin) {
     return p.x() >= margin && p.y() >= margin && p.x() <= m.cols - 1 - margin && p.y() <= m.rows - 1 - margin;

@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/carried.h"
 
-#include <Eigen/Dense>
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
+#include "optics/linear.h"
 #include "optics/picture_view.h"
 
 namespace optrel {
@@ -82,7 +83,7 @@ Fit<Terms> fit_at(const std::vector<Pair>& pairs, const OpcodeFrame& frame) {
     MatrixXd terms(rows, Terms::count);
     for (Eigen::Index i = 0; i < rows / 2; ++i)
         terms.middleRows<2>(2 * i) = Terms::at((pairs[i].place - frame.centre) / frame.m);
-    const Eigen::ColPivHouseholderQR<MatrixXd> solver(terms);
+    const LeastSquares solver(terms);
     Fit<Terms> out;
     out.left.resize(3 * rows);
     for (int c = 0; c < 3; ++c) {
@@ -116,7 +117,8 @@ Vec2 best_centre(const PictureGeometry& g, Vec2 centre, const Pairs& pairs) {
         slope.col(1) = (left(centre + Vec2(0, step)) - left(centre - Vec2(0, step))) / (2 * step);
         const Eigen::Matrix2d normal = slope.transpose() * slope;
         if (!(normal.determinant() > 1e-12)) break;  // without distortion any centre will do
-        Vec2 move = -normal.ldlt().solve(slope.transpose() * now);
+        const Vec2 downhill = slope.transpose() * now;
+        Vec2 move = -solve_symmetric(normal, downhill);
         const double longest = 0.02 * g.half_diagonal_px();
         if (move.norm() > longest) move *= longest / move.norm();
         const VectorXd then = left(centre + move);
@@ -180,7 +182,7 @@ FixVignetteRadial radial_fit(const FrameMap& lens, const std::vector<Vec2>& plac
         for (int k = 0; k < 5; ++k) terms(i, k) = (power *= q) / mean;
         wanted[i] = 1 - 1 / mean;
     }
-    const VectorXd k = terms.colPivHouseholderQr().solve(wanted);
+    const VectorXd k = least_squares(terms, wanted);
     std::copy(k.begin(), k.end(), out.k.begin());
     return out;
 }

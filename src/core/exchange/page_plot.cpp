@@ -11,7 +11,7 @@
 namespace optrel {
 namespace {
 
-constexpr PageColour ink{0.1, 0.12, 0.13}, faint{0.42, 0.46, 0.48}, grid{0.85, 0.87, 0.88};
+constexpr PageColour plot_ink{0.1, 0.12, 0.13}, plot_faint{0.42, 0.46, 0.48}, plot_grid{0.85, 0.87, 0.88};
 constexpr double type = 7;       // points of figures and names
 constexpr double line_mm = 3.1;  // from one line of type to the next
 
@@ -38,19 +38,19 @@ void add_axes(Page& page, const PagePlot& plot, const Frame& f) {
     for (long k = std::lround(f.y_low / f.y_step); k <= std::lround(f.y_high / f.y_step); ++k) {
         const double v = k * f.y_step;
         const bool zero = k == 0;
-        page.lines.push_back({{{f.left, f.y(v)}, {f.right, f.y(v)}}, zero ? 0.18 : 0.1, zero ? faint : grid});
-        page.texts.push_back({f.left - 1, f.y(v) + 0.8, type, tick_text(v, f.y_step), faint, false, false, true});
+        page.lines.push_back({{{f.left, f.y(v)}, {f.right, f.y(v)}}, zero ? 0.18 : 0.1, zero ? plot_faint : plot_grid});
+        page.texts.push_back({f.left - 1, f.y(v) + 0.8, type, tick_text(v, f.y_step), plot_faint, false, false, true});
     }
     const double across = (plot.x_high - plot.x_low) / 4;
     for (int i = 0; i <= 4; ++i) {
         const double v = plot.x_low + i * across;
-        page.lines.push_back({{{f.x(v), f.bottom}, {f.x(v), f.bottom + 0.8}}, 0.15, faint});
+        page.lines.push_back({{{f.x(v), f.bottom}, {f.x(v), f.bottom + 0.8}}, 0.15, plot_faint});
         const std::string text = tick_text(v, across);
-        page.texts.push_back({f.x(v) - text_width_mm(text, type) / 2, f.bottom + 3.6, type, text, faint});
+        page.texts.push_back({f.x(v) - text_width_mm(text, type) / 2, f.bottom + 3.6, type, text, plot_faint});
     }
-    page.lines.push_back({{{f.left, f.bottom}, {f.right, f.bottom}}, 0.18, faint});
+    page.lines.push_back({{{f.left, f.bottom}, {f.right, f.bottom}}, 0.18, plot_faint});
     page.texts.push_back(
-        {(f.left + f.right - text_width_mm(plot.x_axis, type)) / 2, f.bottom + 7, type, plot.x_axis, faint});
+        {(f.left + f.right - text_width_mm(plot.x_axis, type)) / 2, f.bottom + 7, type, plot.x_axis, plot_faint});
 }
 
 /// Names at the right ends of the curves, moved apart where curves end together.
@@ -89,7 +89,7 @@ void add_curve(Page& page, const PlotCurve& c, const Frame& f) {
 
 void add_plot(Page& page, const PagePlot& plot, double x, double y, double width, double height) {
     page.blocks.push_back({plot.title, x, y, width, height});
-    page.texts.push_back({x, y + 3, 8, plot.title + (plot.y_axis.empty() ? "" : ", " + plot.y_axis), ink, true});
+    page.texts.push_back({x, y + 3, 8, plot.title + (plot.y_axis.empty() ? "" : ", " + plot.y_axis), plot_ink, true});
     const RoundRange range = y_range(plot);
     double figures = 0, names = 0;
     for (int i = 0; i < range.count(); ++i)

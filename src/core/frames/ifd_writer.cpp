@@ -9,6 +9,7 @@
 #include <limits>
 
 #include "base/error.h"
+#include "frames/write_failures.h"
 
 namespace optrel {
 
@@ -101,9 +102,7 @@ bool Ifd::has(std::uint16_t tag) const {
 
 TiffFile::TiffFile(const std::filesystem::path& part, std::filesystem::path wanted)
     : wanted_(std::move(wanted)), out_(part, std::ios::binary | std::ios::trunc) {
-    if (!out_)
-        throw file_error(fmt::format(
-            "Cannot write {}: the folder is missing, full or read-only; choose another folder.", wanted_.string()));
+    if (!out_) no_folder(wanted_);
     put(std::string("II*\0\0\0\0\0", 8));  // where the first directory stands is known at the end
 }
 
@@ -114,9 +113,7 @@ void TiffFile::put(const std::string& bytes) {
                         "leave the original out of it.",
                         wanted_.string()));
     out_.write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
-    if (!out_)
-        throw file_error(fmt::format(
-            "Cannot write {}: the disk is full or was taken away; free some space and try again.", wanted_.string()));
+    if (!out_) disk_full(wanted_);
     next_ += static_cast<std::uint32_t>(bytes.size());
 }
 
@@ -157,9 +154,7 @@ void TiffFile::finish(const Ifd& first) {
     out_.seekp(4);
     out_.write(place.data(), 4);
     out_.flush();
-    if (!out_)
-        throw file_error(fmt::format(
-            "Cannot write {}: the disk is full or was taken away; free some space and try again.", wanted_.string()));
+    if (!out_) disk_full(wanted_);
 }
 
 }  // namespace optrel

@@ -18,17 +18,17 @@ namespace {
 // The library reports by its own means and wants to be left by a jump, so nothing that has a destructor is made between
 // the jump's aim and its start.
 
-struct JpegErrors {
+struct JpegWriteErrors {
     jpeg_error_mgr base;
     std::jmp_buf leave;
 };
-void leave_jpeg(j_common_ptr info) { std::longjmp(reinterpret_cast<JpegErrors*>(info->err)->leave, 1); }
+void leave_jpeg_writer(j_common_ptr info) { std::longjmp(reinterpret_cast<JpegWriteErrors*>(info->err)->leave, 1); }
 
 class JpegWriter {
 public:
     JpegWriter() {
         info_.err = jpeg_std_error(&errors_.base);
-        errors_.base.error_exit = leave_jpeg;
+        errors_.base.error_exit = leave_jpeg_writer;
         jpeg_create_compress(&info_);
         jpeg_mem_dest(&info_, &bytes_, &size_);
     }
@@ -75,7 +75,7 @@ public:
     std::string bytes() const { return {reinterpret_cast<const char*>(bytes_), size_}; }
 
 private:
-    JpegErrors errors_;
+    JpegWriteErrors errors_;
     jpeg_compress_struct info_{};
     unsigned char* bytes_ = nullptr;
     unsigned long size_ = 0;

@@ -141,31 +141,31 @@ private:
     int have_ = 0;
 };
 
-void put_16(std::string& out, int value) {
+void put_big_16(std::string& out, int value) {
     out += static_cast<char>(value >> 8);
     out += static_cast<char>(value);
 }
 
 void put_headers(std::string& out, const cv::Size& size, const HuffmanTable& table) {
-    put_16(out, 0xffd8);
-    put_16(out, 0xffc4);  // the table
-    put_16(out, static_cast<int>(2 + 1 + 16 + table.symbols.size()));
+    put_big_16(out, 0xffd8);
+    put_big_16(out, 0xffc4);  // the table
+    put_big_16(out, static_cast<int>(2 + 1 + 16 + table.symbols.size()));
     out += '\0';
     for (int length = 1; length <= 16; ++length) out += static_cast<char>(table.count[length]);
     for (const int symbol : table.symbols) out += static_cast<char>(symbol);
-    put_16(out, 0xffc3);  // the frame
-    put_16(out, 8 + 3 * components);
+    put_big_16(out, 0xffc3);  // the frame
+    put_big_16(out, 8 + 3 * components);
     out += static_cast<char>(16);
-    put_16(out, size.height);
-    put_16(out, size.width / components);
+    put_big_16(out, size.height);
+    put_big_16(out, size.width / components);
     out += static_cast<char>(components);
     for (int c = 0; c < components; ++c) {
         out += static_cast<char>(c);
         out += static_cast<char>(0x11);
         out += '\0';
     }
-    put_16(out, 0xffda);  // the scan
-    put_16(out, 6 + 2 * components);
+    put_big_16(out, 0xffda);  // the scan
+    put_big_16(out, 6 + 2 * components);
     out += static_cast<char>(components);
     for (int c = 0; c < components; ++c) {
         out += static_cast<char>(c);
@@ -198,7 +198,7 @@ std::string encode_lossless_jpeg(const cv::Mat1w& samples) {
             bits.put(static_cast<std::uint32_t>(value) & ((1u << category) - 1), category);
         }
     bits.finish();
-    put_16(out, 0xffd9);
+    put_big_16(out, 0xffd9);
     return out;
 }
 

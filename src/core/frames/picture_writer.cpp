@@ -20,21 +20,13 @@
 #include "frames/exiv2_guard.h"
 #include "frames/jpeg_bytes.h"
 #include "frames/tiff_tags.h"
+#include "frames/write_failures.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
 constexpr const char* program = "Optrel " OPTREL_VERSION;
-
-[[noreturn]] void disk_full(const fs::path& wanted) {
-    throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.",
-                                 wanted.string()));
-}
-[[noreturn]] void no_folder(const fs::path& wanted) {
-    throw file_error(fmt::format("Cannot write {}: the folder is missing, full or read-only; choose another folder.",
-                                 wanted.string()));
-}
 
 using File = std::unique_ptr<std::FILE, int (*)(std::FILE*)>;
 

@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "frames/libtiff_guard.h"
+#include "frames/write_failures.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -20,15 +21,8 @@ using Tiff = std::unique_ptr<TIFF, decltype(&TIFFClose)>;
 Tiff create(const fs::path& part, const fs::path& wanted) {
     mute_libtiff();
     Tiff tiff(TIFFOpen(part.c_str(), "wl"), TIFFClose);
-    if (!tiff)
-        throw file_error(fmt::format(
-            "Cannot write {}: the folder is missing, full or read-only; choose another folder.", wanted.string()));
+    if (!tiff) no_folder(wanted);
     return tiff;
-}
-
-[[noreturn]] void disk_full(const fs::path& wanted) {
-    throw file_error(fmt::format("Cannot write {}: the disk is full or was taken away; free some space and try again.",
-                                 wanted.string()));
 }
 
 /// A text tag that is set only when there is a text.

@@ -14,6 +14,7 @@
 
 #include <array>
 
+#include "base/angle.h"
 #include "optics/lens_form.h"
 
 namespace optrel {
@@ -88,7 +89,7 @@ public:
     }
 
     std::vector<int> worth_trying(const TrialContext& at) const override {
-        constexpr double from = 32 * 3.14159265358979323846 / 180;
+        constexpr double from = 32 * degree;
         if (!at.wished && !at.first->angular() && !(at.unexplained && at.angle > from)) return {};
         return {Projection::trials.begin(), Projection::trials.end()};
     }

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Equidistant: rho = theta. See angle_form.h.
+#include "base/angle.h"
 #include "optics/angle_form.h"
 
 namespace optrel {
 namespace {
 
-constexpr double starts[] = {0.22, 0.32, 0.45, 0.65, 0.9};
+constexpr double equidistant_starts[] = {0.22, 0.32, 0.45, 0.65, 0.9};
 
 struct Equidistant {
-    static constexpr double farthest = 3.14159265358979323846;
+    static constexpr double farthest = pi;
     static constexpr std::array trials{2, 3, 4};
 
     template <class T>
@@ -20,11 +21,11 @@ struct Equidistant {
 
 /// The only one of its kind from which an unknown fisheye is looked for: two terms of it follow any of them closely
 /// enough for a start.
-constinit const AngleForm<Equidistant> form(
-    {.name = "equidistant", .term_choices = angle_term_choices, .starts = starts, .start_terms = 2});
+constinit const AngleForm<Equidistant> equidistant_form(
+    {.name = "equidistant", .term_choices = angle_term_choices, .starts = equidistant_starts, .start_terms = 2});
 
 }  // namespace
 
-constinit const LensModelKind LensModelKind::equidistant(&form);
+constinit const LensModelKind LensModelKind::equidistant(&equidistant_form);
 
 }  // namespace optrel

@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 #include <vector>
@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "base/words.h"
+#include "optics/linear.h"
 
 namespace optrel {
 
@@ -225,7 +226,7 @@ Crop largest_inside(const PictureView& view, double proportion) {
             const double before = barrier.value(r, weight, &slope, &curvature);
             const Eigen::MatrixXd inner = shape.sides.transpose() * curvature * shape.sides;
             const Eigen::VectorXd outer = shape.sides.transpose() * slope;
-            const Rect way = shape.sides * inner.ldlt().solve(outer);
+            const Rect way = shape.sides * solve_symmetric(inner, outer);
             const double gain = slope.dot(way);
             double length = 1;
             while (length > 1e-6 && !(barrier.value(r + length * way, weight) > before + 0.1 * length * gain))

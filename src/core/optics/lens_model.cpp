@@ -5,14 +5,11 @@
 
 #include <cmath>
 
+#include "base/angle.h"
 #include "base/error.h"
 
 namespace optrel {
-namespace {
-
-constexpr double pi = 3.14159265358979323846;
-
-}  // namespace
+namespace {}  // namespace
 
 LensModel::LensModel() : LensModel(LensModelKind::radial_tangential) {}
 

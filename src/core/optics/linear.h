@@ -1,15 +1,43 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Decompositions of matrices of any size, compiled once: every file that used Eigen's templates by itself would compile
-// them anew.
+// Decompositions of matrices, compiled once: every file that used Eigen's templates by itself would compile them anew,
+// which takes longer than all of its own code.
 #pragma once
 
 #include <Eigen/Core>
+#include <memory>
 
 namespace optrel {
 
 /// The x of least |a x - b|, by QR with column pivoting (Golub and Van Loan 1996, 5.5); of several the one that QR
 /// finds.
 Eigen::VectorXd least_squares(const Eigen::MatrixXd& a, const Eigen::VectorXd& b);
+
+/// The same for many right sides, its columns, as they come.
+class LeastSquares {
+public:
+    explicit LeastSquares(const Eigen::MatrixXd& a);
+    ~LeastSquares();
+    LeastSquares(LeastSquares&&) noexcept;
+    LeastSquares& operator=(LeastSquares&&) noexcept;
+    Eigen::MatrixXd solve(const Eigen::MatrixXd& b) const;
+
+private:
+    struct Factors;
+    std::unique_ptr<Factors> factors_;
+};
+
+/// Of up to six rows, without memory of their own.
+using SmallMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 6, 6>;
+using SmallVector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 6, 1>;
+
+/// The x of a x = b for a symmetric, semidefinite a, by LDL^T with pivoting (Golub and Van Loan 1996, 4.2.9); not
+/// finite where a is singular and b asks for more than it has.
+SmallVector solve_symmetric(const SmallMatrix& a, const SmallVector& b);
+
+/// By Householder's QR, of a matrix with at least as many rows as columns: the orthonormal columns that span its
+/// columns, and the triangle.
+Eigen::MatrixXd orthonormal_columns(const Eigen::MatrixXd& a);
+Eigen::MatrixXd triangular_factor(const Eigen::MatrixXd& a);
 
 /// Of a square matrix, by LU with partial pivoting; it has to have one.
 Eigen::MatrixXd inverse_of(const Eigen::MatrixXd& a);

@@ -7,15 +7,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "base/error.h"
 
 namespace optrel {
 
-namespace {
-
-constexpr double degree = 3.14159265358979323846 / 180;
-
-}  // namespace
+namespace {}  // namespace
 
 Eigen::Matrix3d CameraTurn::matrix() const {
     using Eigen::AngleAxisd;

@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Radial-tangential: R = 1 + k1 r^2 + k2 r^4 + k3 r^6. See plane_form.h.
+#include "base/angle.h"
 #include "optics/plane_form.h"
 
 namespace optrel {
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
-constexpr int choices[] = {1, 2, 3};
-constexpr double starts[] = {0.45, 0.65, 0.9, 1.3, 1.9, 3.0};
+constexpr int radial_choices[] = {1, 2, 3};
+constexpr double radial_starts[] = {0.45, 0.65, 0.9, 1.3, 1.9, 3.0};
 
 struct Polynomial {
     static constexpr int radial_terms = 3;
@@ -34,15 +34,15 @@ public:
     }
 };
 
-constinit const RadialTangential form({.name = "radial-tangential",
-                                       .polynomial = true,
-                                       .radial_count = 3,
-                                       .term_choices = choices,
-                                       .starts = starts,
-                                       .start_terms = 3});
+constinit const RadialTangential radial_tangential_form({.name = "radial-tangential",
+                                                         .polynomial = true,
+                                                         .radial_count = 3,
+                                                         .term_choices = radial_choices,
+                                                         .starts = radial_starts,
+                                                         .start_terms = 3});
 
 }  // namespace
 
-constinit const LensModelKind LensModelKind::radial_tangential(&form);
+constinit const LensModelKind LensModelKind::radial_tangential(&radial_tangential_form);
 
 }  // namespace optrel

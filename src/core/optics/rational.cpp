@@ -2,13 +2,13 @@
 // Rational: R = (1 + k1 r^2 + k2 r^4 + k3 r^6) / (1 + k4 r^2 + k5 r^4 + k6 r^6). See plane_form.h.
 #include <limits>
 
+#include "base/angle.h"
 #include "optics/plane_form.h"
 
 namespace optrel {
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
-constexpr int choices[] = {4, 6};
+constexpr int rational_choices[] = {4, 6};
 
 struct Quotient {
     static constexpr int radial_terms = 6;
@@ -60,10 +60,11 @@ public:
     }
 };
 
-constinit const Rational form({.name = "rational", .radial_count = 6, .term_choices = choices, .term_sigma = 3});
+constinit const Rational rational_form(
+    {.name = "rational", .radial_count = 6, .term_choices = rational_choices, .term_sigma = 3});
 
 }  // namespace
 
-constinit const LensModelKind LensModelKind::rational(&form);
+constinit const LensModelKind LensModelKind::rational(&rational_form);
 
 }  // namespace optrel

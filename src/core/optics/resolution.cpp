@@ -4,12 +4,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "base/median.h"
 
 namespace optrel {
 namespace {
-
-constexpr double degree = 3.14159265358979323846 / 180;
 
 void add(Modulation& to, const Modulation& more, double weight) {
     for (std::size_t k = 0; k < to.values.size(); ++k) to.values[k] += weight * more.values[k];

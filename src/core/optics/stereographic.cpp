@@ -17,12 +17,12 @@ struct Stereographic {
     static double slope(double theta) { return 1 / (std::cos(0.5 * theta) * std::cos(0.5 * theta)); }
 };
 
-constinit const AngleForm<Stereographic> form({.name = "stereographic",
-                                               .designed = true,
-                                               .term_choices = angle_term_choices});
+constinit const AngleForm<Stereographic> stereographic_form({.name = "stereographic",
+                                                             .designed = true,
+                                                             .term_choices = angle_term_choices});
 
 }  // namespace
 
-constinit const LensModelKind LensModelKind::stereographic(&form);
+constinit const LensModelKind LensModelKind::stereographic(&stereographic_form);
 
 }  // namespace optrel

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/stretch.h"
 
-#include <Eigen/Dense>
+#include <Eigen/SVD>
 
 namespace optrel {
 

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "optics/uncertainty.h"
 
-#include <Eigen/QR>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 
+#include "optics/linear.h"
 #include "optics/placement.h"
 
 namespace optrel {
@@ -49,18 +50,18 @@ public:
         };
         on_grid_ = field(grid);
         at_points_ = field(points);
-        solver_.compute(on_grid_);
+        solver_ = std::make_unique<LeastSquares>(on_grid_);
     }
 
     /// Columns are fields; what is left of them at the points.
     Eigen::MatrixXd rest(const Eigen::MatrixXd& on_grid, const Eigen::MatrixXd& at_points) const {
-        return at_points - at_points_ * solver_.solve(on_grid);
+        return at_points - at_points_ * solver_->solve(on_grid);
     }
 
 private:
     std::vector<Eigen::Matrix3d> generators_;
     Eigen::MatrixXd on_grid_, at_points_;
-    Eigen::ColPivHouseholderQR<Eigen::MatrixXd> solver_;
+    std::unique_ptr<LeastSquares> solver_;
 };
 
 /// Directions of points; which of them the model reaches.

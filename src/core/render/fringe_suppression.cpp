@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/angle.h"
 #include "base/median.h"
 #include "render/strips.h"
 
@@ -11,7 +12,6 @@ namespace optrel {
 
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
 constexpr float knee = 0.05f;  ///< of white: a step in green from which an edge counts fully
 constexpr float bright = 0.5f;
 constexpr int reaches[] = {4, 8, 14};

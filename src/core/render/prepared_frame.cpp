@@ -16,15 +16,6 @@ namespace optrel {
 
 namespace {
 
-/// What means over cells depend on.
-struct CellsKey {
-    int cell = 0;
-    std::array<double, 3> multiplier{1, 1, 1};
-    bool repaired = false;
-
-    bool operator==(const CellsKey& other) const = default;
-};
-
 /// Where the source of an area lies in the frame, with a margin for interpolation and the wavelets of noise reduction,
 /// from an even row and column. Empty when nothing of the frame is in the area.
 cv::Rect source_of(const Framing& framing, const Sampling& at, const cv::Size& frame) {
@@ -53,9 +44,17 @@ cv::Rect source_of(const Framing& framing, const Sampling& at, const cv::Size& f
 
 /// Means over cells of the frame for the last few questions, and the counts with hot samples replaced.
 struct PreparedFrame::Cache {
+    /// What the means depend on.
+    struct Key {
+        int cell = 0;
+        std::array<double, 3> multiplier{1, 1, 1};
+        bool repaired = false;
+
+        bool operator==(const Key& other) const = default;
+    };
     static constexpr std::size_t most = 4;
     std::mutex mutex;
-    std::vector<std::pair<CellsKey, Planes>> cells;
+    std::vector<std::pair<Key, Planes>> cells;
     cv::Mat1w repaired;
 };
 
@@ -103,7 +102,7 @@ cv::Mat1w PreparedFrame::counts(const ResolvedFrame& f) const {
 }
 
 Planes PreparedFrame::cells(const ResolvedFrame& f, int cell) const {
-    CellsKey key{cell};
+    Cache::Key key{cell};
     if (raw_) {
         key.multiplier = multipliers_for(*raw_, f);
         key.repaired = is_on(f, Field::hot_pixel_repair);

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "scene/edge_fit.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <algorithm>
+
+#include "base/angle.h"
+#include "optics/linear.h"
 
 namespace optrel {
 
 namespace {
-
-constexpr double pi = 3.14159265358979323846;
 
 /// The share of the high level at a distance in blurs, and its slope.
 struct Share {
@@ -102,7 +103,7 @@ StepFit fit_step(const std::vector<EdgeSample>& samples, double half_length, dou
             Eigen::Matrix<double, 6, 6> damped = a;
             damped.diagonal() += damping * a.diagonal() + 1e-12 * Vector::Ones();
             StepFit next = fit;
-            next.p -= damped.ldlt().solve(b);
+            next.p -= solve_symmetric(damped, b);
             next.p(5) = std::clamp(next.p(5), std::log(0.15), std::log(8.0));
             const double after = cost(next, nullptr, nullptr);
             better = after < now;
@@ -145,7 +146,7 @@ std::vector<Vec2> places_of_pieces(const std::vector<EdgeSample>& samples, const
                 a += by * by.transpose();
                 b += by * (p(0) + (p(1) - p(0)) * share.value - s->value);
             }
-            const Vec3 change = a.ldlt().solve(b);
+            const Vec3 change = solve_symmetric(a, b);
             if (!change.allFinite()) break;
             p -= change;
             settled = std::abs(change(2)) < 1e-4;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <Eigen/Dense>
+#include <Eigen/LU>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/median.h"
 #include "base/parallel.h"
+#include "optics/linear.h"
 #include "scene/proposals.h"
 
 namespace optrel {
@@ -26,17 +27,28 @@ public:
         const double x = (at.x() - u0_) / step_, y = (at.y() - v0_) / step_, m = margin / step_ + 2;
         return x > m && y > m && x < values_.cols - 1 - m && y < values_.rows - 1 - m;
     }
-    double operator()(const Vec2& at) const {
+    double operator()(const Vec2& at) const { return rise(at, Vec2::Zero()).value; }
+
+    /// The value, and what it grows by for each px along a direction.
+    struct Rise {
+        double value, slope;
+    };
+    Rise rise(const Vec2& at, const Vec2& along) const {
         const double x = (at.x() - u0_) / step_, y = (at.y() - v0_) / step_;
         const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
-        double wx[4], wy[4], sum = 0;
+        double wx[4], wy[4], sx[4], sy[4], value = 0, across = 0, down = 0;
         cubic_weights(x - ix, wx);
         cubic_weights(y - iy, wy);
+        cubic_slopes(x - ix, sx);
+        cubic_slopes(y - iy, sy);
         for (int j = 0; j < 4; ++j) {
             const float* p = values_.ptr<float>(iy - 1 + j) + ix - 1;
-            sum += wy[j] * (wx[0] * p[0] + wx[1] * p[1] + wx[2] * p[2] + wx[3] * p[3]);
+            const double row = wx[0] * p[0] + wx[1] * p[1] + wx[2] * p[2] + wx[3] * p[3];
+            value += wy[j] * row;
+            down += sy[j] * row;
+            across += wy[j] * (sx[0] * p[0] + sx[1] * p[1] + sx[2] * p[2] + sx[3] * p[3]);
         }
-        return sum;
+        return {value, (across * along.x() + down * along.y()) / step_};
     }
 
 private:
@@ -116,14 +128,14 @@ std::optional<Measured> displacement_at(const EdgeSite& site, const Asked& green
         for (int line = -lines, at = 0; line <= lines; ++line)
             for (int k = -half; k <= half; ++k) {
                 const Vec2 from = place(line, k) - site.across * d;
-                const double g = green(from), slope = green(from + 0.5 * site.across) - green(from - 0.5 * site.across);
+                const auto [g, slope] = green.rise(from, site.across);
                 const double c = colours[at++];
                 const Vec3 row(1, g, -slope);
                 a += row * row.transpose();
                 b += row * c;
                 square += c * c;
             }
-        const Vec3 x = a.ldlt().solve(b);
+        const Vec3 x = solve_symmetric(a, b);
         left = std::max(0.0, square - b.dot(x));
         if (!x.allFinite() || x(1) < 0.15) return std::nullopt;
         const double step = std::clamp(x(2) / x(1), -1.0, 1.0);
@@ -196,7 +208,7 @@ Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double
             a += weights[i] * row * row.transpose();
             b += weights[i] * all[i].displacement * row;
         }
-        x = a.ldlt().solve(b);
+        x = solve_symmetric(a, b);
     }
     std::map<std::pair<int, int>, Row> parts;
     for (std::size_t i = 0; i < all.size(); ++i) {

@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 #include <opencv2/imgproc.hpp>
@@ -13,6 +13,7 @@
 #include "base/median.h"
 #include "base/words.h"
 #include "optics/coordinates.h"
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
@@ -33,10 +34,10 @@ float value_at(const cv::Mat1f& plane, const Vec2& at) {
 }
 
 /// A channel across an edge, every half sample.
-using Profile = std::array<float, 4 * reach + 1>;
+using EdgeProfile = std::array<float, 4 * reach + 1>;
 
-Profile profile_across(const cv::Mat1f& plane, const Vec2& at, const Vec2& across) {
-    Profile out;
+EdgeProfile profile_across(const cv::Mat1f& plane, const Vec2& at, const Vec2& across) {
+    EdgeProfile out;
     for (int k = 0; k < static_cast<int>(out.size()); ++k)
         out[k] = value_at(plane, at + across * (0.5 * (k - 2 * reach)));
     return out;
@@ -46,7 +47,7 @@ Profile profile_across(const cv::Mat1f& plane, const Vec2& at, const Vec2& acros
 struct EdgePlace {
     double offset = 0, step = 0;
 };
-std::optional<EdgePlace> edge_of(const Profile& p) {
+std::optional<EdgePlace> edge_of(const EdgeProfile& p) {
     double sum = 0, first = 0;
     for (std::size_t k = 1; k < p.size(); ++k) {
         const double slope = std::max(0.f, p[k] - p[k - 1]);
@@ -59,7 +60,7 @@ std::optional<EdgePlace> edge_of(const Profile& p) {
 }
 
 /// From 10 to 90 percent of the step.
-std::optional<double> width_of(const Profile& p) {
+std::optional<double> width_of(const EdgeProfile& p) {
     const double low = std::min({p[0], p[1], p[2]}),
                  high = std::max({p[p.size() - 1], p[p.size() - 2], p[p.size() - 3]});
     if (!(high > low)) return std::nullopt;
@@ -98,7 +99,7 @@ double displacement(const std::vector<Displacement>& at, double Displacement::*w
             b += w * (e.*which) * e.across;
             off.push_back(std::abs(r));
         }
-        d = a.ldlt().solve(b);
+        d = solve_symmetric(a, b);
         scale = std::max(0.02, 2 * median(off));
     }
     return d.norm();
@@ -143,7 +144,7 @@ PatchFigures patch_figures(const std::array<cv::Mat1f, 3>& planes) {
         constexpr std::size_t most = 600;
         if (c.slope < least || found.size() >= most) break;
         const Vec2 at(c.x, c.y), across = Vec2(gx(c.y, c.x), gy(c.y, c.x)).normalized();
-        const Profile profile = profile_across(green, at, across);
+        const EdgeProfile profile = profile_across(green, at, across);
         const auto g = edge_of(profile), r = edge_of(profile_across(planes[0], at, across)),
                    b = edge_of(profile_across(planes[2], at, across));
         constexpr double strong = 0.02;

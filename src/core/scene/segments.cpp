@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "scene/segments.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
@@ -9,6 +9,7 @@
 
 #include "base/median.h"
 #include "base/parallel.h"
+#include "optics/linear.h"
 #include "scene/edge_fit.h"
 
 namespace optrel {
@@ -139,7 +140,7 @@ FittedLine::FittedLine(const std::vector<Vec2>& points) {
     for (const Vec2& p : points) middle += p / static_cast<double>(points.size());
     Eigen::Matrix2d spread = Eigen::Matrix2d::Zero();
     for (const Vec2& p : points) spread += (p - middle) * (p - middle).transpose();
-    direction = Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d>(spread).eigenvectors().col(1);
+    direction = symmetric_modes(spread).vectors.col(1);
 }
 
 std::optional<StraightLine> straight_line(const Segment& segment, const FrameMap& lens) {

@@ -5,12 +5,12 @@
 #include <cmath>
 #include <complex>
 
+#include "base/angle.h"
 #include "scene/edge_fit.h"
 
 namespace optrel {
 namespace {
 
-constexpr double pi = 3.14159265358979323846;
 constexpr double bin = 0.25;  ///< px
 
 /// The edge in bins across itself.

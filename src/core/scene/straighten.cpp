@@ -3,20 +3,21 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 #include <random>
 
+#include "base/angle.h"
 #include "base/error.h"
 #include "base/median.h"
 #include "frames/orientation.h"
+#include "optics/linear.h"
 
 namespace optrel {
 namespace {
 
-constexpr double degree = 3.14159265358979323846 / 180;
 /// Lines of a scene are built to about this, radians: 0.02 degrees.
 constexpr double built = 0.02 * degree;
 /// A line further than this from where it should be belongs to something else.
@@ -178,11 +179,10 @@ Refined refine(const std::vector<Member>& members, int unknowns, Vec3 angles) {
             information += weight / (sigma * sigma) * by * by.transpose();
             right += weight / (sigma * sigma) * by * r;
         }
-        const Eigen::LDLT<Eigen::MatrixXd> solver(information);
-        const Eigen::VectorXd change = solver.solve(right);
+        const Eigen::VectorXd change = solve_symmetric(information, right);
         if (!change.allFinite()) break;
         for (int k = 0; k < unknowns; ++k) angles(k) -= change(k);
-        out.covariance = solver.solve(Eigen::MatrixXd::Identity(unknowns, unknowns));
+        out.covariance = inverse_of(information);
         if (change.norm() < 1e-10) break;
     }
     out.angles = angles;

@@ -7,7 +7,7 @@ namespace optrel {
 
 namespace {
 
-constexpr const char* columns =
+constexpr const char* export_columns =
     "e.in_order, e.position, e.frame, o.folder, e.out, o.recipe, e.state, e.message FROM exports e JOIN export_orders "
     "o ON "
     "o.id = e.in_order";
@@ -49,15 +49,16 @@ void StoredExports::add(const std::string& station, const std::vector<std::files
 
 std::vector<QueuedExport> StoredExports::of(const std::string& station) {
     std::vector<QueuedExport> out;
-    QSqlQuery q = engine_.run(std::string("SELECT ") + columns + " WHERE o.station = ? ORDER BY e.in_order, e.position",
-                              {text(station)});
+    QSqlQuery q =
+        engine_.run(std::string("SELECT ") + export_columns + " WHERE o.station = ? ORDER BY e.in_order, e.position",
+                    {text(station)});
     while (q.next()) out.push_back(item_from(q));
     return out;
 }
 
 std::optional<QueuedExport> StoredExports::next(const std::string& station) {
     for (const ExportState state : {ExportState::writing, ExportState::waiting}) {
-        QSqlQuery q = engine_.run(std::string("SELECT ") + columns +
+        QSqlQuery q = engine_.run(std::string("SELECT ") + export_columns +
                                       " WHERE o.station = ? AND e.state = ? ORDER BY e.in_order, e.position LIMIT 1",
                                   {text(station), static_cast<int>(state)});
         if (q.next()) return item_from(q);

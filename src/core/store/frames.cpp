@@ -9,12 +9,12 @@
 namespace optrel {
 namespace {
 
-const std::vector<std::string> columns{
+const std::vector<std::string> frame_columns{
     "path",     "rendered",      "maker",      "model",    "body_serial", "lens",     "lens_serial", "focal_mm",
     "aperture", "iso",           "distance_m", "pitch_um", "width",       "height",   "time",        "size",
     "modified", "other_serials", "filter",     "recorded", "orientation", "corrected"};
 
-std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(columns, ", ")); }
+std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
 FrameRecord frame_from(const QSqlQuery& q) {
     FrameRecord f;
@@ -113,7 +113,7 @@ std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path)
 
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     Transaction transaction(engine_);
-    QSqlQuery put = engine_.prepared(upsert("frames", columns, "path"));
+    QSqlQuery put = engine_.prepared(upsert("frames", frame_columns, "path"));
     for (const FrameRecord& f : frames) {
         const Metadata& m = f.metadata;
         engine_.execute(put, {text(f.path.string()),
