@@ -5,6 +5,7 @@
 #include "commands.h"
 #include "optics/compare_profiles.h"
 #include "studio/develop_frame.h"
+#include "studio/embedded_profile.h"
 #include "studio/hand_profile.h"
 #include "studio/naming.h"
 #include "studio/profile_file.h"
@@ -17,7 +18,7 @@ using nlohmann::json;
 struct ProfileOptions {
     std::string store, a, b, out, frame, author;
     LensSetting setting;
-    bool json = false, overwrite = false;
+    bool json = false, overwrite = false, publish = false;
 };
 
 /// A profile from a file, when the text is one, else from the store.
@@ -64,10 +65,51 @@ void make_by_hand(const ProfileOptions& o) {
         fmt::print("{} version {} ({}): made by hand, to be assigned where it is wanted.\n", p.name, p.version, p.id);
 }
 
+json difference_json(const EmbeddedDifference& d) {
+    json out;
+    const auto tell = [&](const char* key, const std::optional<double>& value) {
+        if (value) out[key] = *value;
+    };
+    tell("rms_px", d.rms_px);
+    tell("largest_px", d.largest_px);
+    tell("colour_largest_px", d.colour_largest_px);
+    tell("falloff_largest_percent", d.falloff_largest_percent);
+    return out;
+}
+
+/// The difference is shown first; only --publish keeps the profile.
+void take_embedded(const ProfileOptions& o) {
+    Store store = open_store(o.store, o.publish ? Access::write : Access::read);
+    const FrameRecipe recipe = recipe_from_store(store, o.frame);
+    const EmbeddedCorrection embedded = embedded_correction(o.frame, recipe.metadata);
+    const EmbeddedProfile made = profile_embedded(o.frame, recipe.metadata, embedded, o.author);
+    json out = {{"carries", embedded.in_words()}, {"left_out", made.left_out}};
+    if (made.largest_px) out["followed_to_px"] = *made.largest_px;
+    if (made.largest_percent) out["followed_to_percent"] = *made.largest_percent;
+    if (recipe.profile)
+        out["difference_from_profile"] = difference_json(embedded_difference(embedded, *recipe.profile));
+    if (o.publish) {
+        const Profile p = store.profiles().publish(made.profile, true);
+        out.update({{"id", p.id}, {"version", p.version}, {"name", p.name}});
+    }
+    if (o.json) return print_json(out);
+    fmt::print("The frame carries {}. {}\n", embedded.in_words(), made.followed());
+    if (!made.left_out.empty()) fmt::print("Not in the profile: {}.\n", fmt::join(made.left_out, ", "));
+    if (recipe.profile)
+        if (const auto d = embedded_difference(embedded, *recipe.profile); d.largest_px)
+            fmt::print("It differs from {} by {:.3f} px RMS, {:.3f} px at most.\n", recipe.chosen, *d.rms_px,
+                       *d.largest_px);
+    if (o.publish)
+        fmt::print("{} is published ({}), marked as embedded, to be assigned where it is wanted.\n", made.profile.name,
+                   made.profile.id);
+    else
+        fmt::print("Nothing was kept; --publish makes a profile of it.\n");
+}
+
 }  // namespace
 
 void add_profile(CLI::App& app) {
-    auto* command = add_command(app, "profile", "Published profiles: export, compare, make by hand",
+    auto* command = add_command(app, "profile", "Published profiles: export, compare, make by hand, take from a frame",
                                 "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
     auto o = std::make_shared<ProfileOptions>();
@@ -88,6 +130,14 @@ void add_profile(CLI::App& app) {
     making->add_option("--author", o->author, "Who made it");
     making->add_flag("--json", o->json, "Print JSON");
     making->callback([o] { make_by_hand(*o); });
+    auto* embedded = add_command(*command, "embedded", "Show, or keep as a profile, the correction that a DNG carries",
+                                 "profile embedded --frame SP0005.dng --publish");
+    add_store_option(*embedded, o->store);
+    embedded->add_option("--frame", o->frame, "The frame")->required()->check(CLI::ExistingFile);
+    embedded->add_option("--author", o->author, "Who takes it");
+    embedded->add_flag("--publish", o->publish, "Keep it; without, its difference from the profile in use is shown");
+    embedded->add_flag("--json", o->json, "Print JSON");
+    embedded->callback([o] { take_embedded(*o); });
     auto* comparing =
         add_command(*command, "compare", "The difference of two profiles over the picture, in pixels and sigmas",
                     "profile compare p7@1 p7@2 --json");

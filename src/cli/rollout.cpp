@@ -37,8 +37,8 @@ json rehearsal_json(const Rehearsal& r) {
         if (!f.reason.empty()) j["reason"] = f.reason;
         frames.push_back(j);
     }
-    return {{"revision", r.revision}, {"outcomes", outcomes}, {"bodies", bodies},
-            {"fields", fields},       {"writes", r.writes()}, {"frames", frames}};
+    return {{"revision", r.revision}, {"outcomes", outcomes},   {"bodies", bodies}, {"fields", fields},
+            {"writes", r.writes()},   {"warning", r.warning()}, {"frames", frames}};
 }
 
 void print_rehearsal(const Rehearsal& r) {
@@ -46,6 +46,7 @@ void print_rehearsal(const Rehearsal& r) {
     for (const auto& [outcome, n] : r.by_outcome()) fmt::print("  {:18} {:6}\n", to_string(outcome), n);
     for (const RehearsedFrame& f : r.frames)
         if (!f.reason.empty()) fmt::print("{}\n", f.reason);
+    if (const std::string warning = r.warning(); !warning.empty()) fmt::print("{}\n", warning);
 }
 
 void print_report(const RolloutReport& report, bool as_json) {

@@ -90,10 +90,14 @@ json entry(const ModelEntry& m) {
 }
 
 json entry(const Profile& p) {
-    json out = {
-        {"id", p.id},         {"version", p.version},      {"name", p.name},      {"lens_serial", p.lens_serial},
-        {"camera", p.camera}, {"time", p.provenance.time}, {"by_hand", p.by_hand}};
-    if (!p.by_hand) out["rms_px"] = p.nodes.front().quality.rms_px;
+    json out = {{"id", p.id},
+                {"version", p.version},
+                {"name", p.name},
+                {"lens_serial", p.lens_serial},
+                {"camera", p.camera},
+                {"time", p.provenance.time},
+                {"origin", to_string(p.origin)}};
+    if (p.origin == ProfileOrigin::measured) out["rms_px"] = p.nodes.front().quality.rms_px;
     return out;
 }
 

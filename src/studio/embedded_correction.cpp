@@ -77,10 +77,18 @@ void judge(const std::vector<Pair>& pairs, EmbeddedDifference& out) {
 }  // namespace
 
 std::string EmbeddedCorrection::in_words() const {
+    std::vector<std::pair<std::string, int>> names;  // in their order, alike ones counted
+    for (const EmbeddedOpcode& e : opcodes) {
+        const std::string name = fmt::format("{} ({})", name_of(e.opcode), e.opcode.optional ? "optional" : "required");
+        if (names.empty() || names.back().first != name) names.emplace_back(name, 0);
+        ++names.back().second;
+    }
     std::string out;
-    for (const EmbeddedOpcode& e : opcodes)
-        out += fmt::format("{}{} ({})", out.empty() ? "" : ", ", name_of(e.opcode),
-                           e.opcode.optional ? "optional" : "required");
+    for (const auto& [name, count] : names) {
+        if (!out.empty()) out += ", ";
+        if (count > 1) out += fmt::format("{} ", count);
+        out += name;
+    }
     return out.empty() ? "none" : out;
 }
 

@@ -19,7 +19,7 @@ struct EmbeddedCorrection {
     PictureGeometry geometry;
 
     bool any() const { return !opcodes.empty(); }
-    /// "WarpRectilinear (optional), FixVignetteRadial (required)".
+    /// "4 GainMap (optional), WarpRectilinear (required)".
     std::string in_words() const;
 };
 /// Empty for a frame that carries none. Throws Error(input) for opcodes that are damaged.

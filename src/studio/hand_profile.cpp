@@ -100,7 +100,7 @@ HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameRecip
     HandProfile out;
     const PictureGeometry geometry = geometry_of(r.metadata);
     Profile& p = out.profile;
-    p.by_hand = true;
+    p.origin = ProfileOrigin::by_hand;
     p.lens = r.metadata.lens;
     p.lens_serial = r.metadata.lens_serial;
     p.camera = camera_name(r.metadata);

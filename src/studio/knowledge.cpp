@@ -89,7 +89,7 @@ std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const 
     const std::vector<FrameFacts> facts = facts_of(frames, fleet);
     std::vector<ScopedFrame> out;
     for (std::size_t i = 0; i < frames.size(); ++i)
-        out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet)});
+        out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet), frames[i].metadata.carries});
     return out;
 }
 

@@ -3,13 +3,16 @@
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
 #include <QListWidget>
+#include <QMessageBox>
 
 #include "app_fixture.h"
 #include "dialogs.h"
 #include "frames/orientation.h"
 #include "inspect/inspect_place.h"
 #include "inspect/picture_places.h"
+#include "studio/exporting.h"
 #include "studio/frame_recipe.h"
+#include "studio/profile_file.h"
 #include "studio/straightening.h"
 
 using namespace optrel;
@@ -221,8 +224,52 @@ TEST_CASE("what is set by hand is kept as a profile made by hand", "[app][inspec
     keep();
     CHECK(s.app.window().message().contains("made by hand"));
     REQUIRE(s.app.session().profiles().newest().size() == 1);
-    CHECK(s.app.session().profiles().newest()[0].by_hand);
+    CHECK(s.app.session().profiles().newest()[0].origin == ProfileOrigin::by_hand);
     CHECK(s.by_hand(Field::hand_distortion) == Approx(-2.5));
+}
+
+TEST_CASE("what a file carries is compared with the profile in use, and kept when that is wanted",
+          "[app][inspect][embedded]") {
+    AppFixture app;
+    const Profile lens = read_profile(solved_rig_profile());
+    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    r.profile = AppliedProfile{node_at(lens, {r.metadata.focal_mm, r.metadata.aperture, 0}).node, lens.geometry};
+    ExportRecipe copy;
+    copy.format = ExportFormat::dng;
+    app.add_frames({"SP0004"});
+    export_frame(rig_frame("SP0001"), r, copy, app.path("frames") / "COPY.dng", Existing::keep, Progress());
+    app.session().frames().add_folder(QString::fromStdString(app.path("frames").string()));
+    app.settle();
+    auto& inspect = app.at<InspectPlace>(theme::Place::inspect);
+    const auto choose = [&](const QString& name) {
+        for (int row = 0; row < 2; ++row)
+            if (AppFixture::text(inspect.frames(), row, 0).contains(name)) app.click_cell(inspect.frames(), row, 0);
+        app.settle();
+    };
+    inspect.show_view("hand");
+    choose("SP0004");
+    for (auto* b : app.window().findChildren<QPushButton*>())
+        if (b->text().contains("what the file carries")) CHECK_FALSE(b->isVisible());
+    choose("COPY");
+    QString told;
+    const auto answer = [&](const QString& with) {
+        on_dialog([&told, with](QDialog& dialog) {
+            told = qobject_cast<QMessageBox*>(&dialog)->text();
+            for (auto* b : dialog.findChildren<QPushButton*>())
+                if (b->text().contains(with)) return b->click();
+            dialog.reject();
+        });
+        app.click("Compare what the file carries…");
+        app.settle();
+    };
+    answer("Close");
+    CHECK(told.contains("WarpRectilinear (optional)"));
+    CHECK(told.contains("No profile corrects this frame now"));
+    CHECK(app.session().profiles().newest().empty());
+    answer("Keep");
+    CHECK(app.window().message().contains("marked as embedded"));
+    REQUIRE(app.session().profiles().newest().size() == 1);
+    CHECK(app.session().profiles().newest()[0].origin == ProfileOrigin::embedded);
 }
 
 TEST_CASE("the same spot of four frames is looked at in step", "[app][inspect]") {

@@ -282,7 +282,7 @@ TEST_CASE("what is set by hand is kept as a profile that is only ever assigned",
     CHECK(made["version"] == 1);
     const json list = json::parse(s.good("store list", "profiles --json"));
     REQUIRE(list.size() == 1);
-    CHECK(list[0]["by_hand"] == true);
+    CHECK(list[0]["origin"] == "by hand");
     CHECK_FALSE(list[0].contains("rms_px"));
     CHECK(json::parse(s.good("profile export", made["id"].get<std::string>()))["by_hand"] == true);
     // The frame goes on without it.
@@ -290,6 +290,44 @@ TEST_CASE("what is set by hand is kept as a profile that is only ever assigned",
     CHECK(trace.dump().find("made by hand") != std::string::npos);
     CHECK(json::parse(s.good("profile by-hand", frame + " --json"))["version"] == 2);
     s.refused("profile by-hand", "--frame '" + s.path("frames").string() + "'", 2);
+}
+
+TEST_CASE("the correction that a raw copy carries is shown, kept as a profile, and warned of at a rollout",
+          "[cli][embedded]") {
+    const StudioByHand s;
+    // A copy that carries a warp and a radial falloff, as another program may have written it.
+    const Profile lens = [] {
+        Profile p = sample_profile();
+        Falloff f;
+        for (auto& a : f.a) a = {0.4, 0.1, 0, 0};
+        f.reciprocal = true;
+        p.nodes[0].falloff = f;
+        return p;
+    }();
+    write_bytes(s.path("p.json"), profile_to_json(lens));
+    const json copy =
+        json::parse(cli(fmt::format("export --profile '{}' --as dng --frames '{}' --out '{}' --json",
+                                    s.path("p.json").string(), s.frame("SP0001").string(), s.path("copies").string()))
+                        .out)["exported"][0];
+    const std::string frame = fmt::format("--frame '{}'", copy["out"].get<std::string>());
+    s.good("store index", fmt::format("'{}' '{}'", s.path("frames").string(), s.path("copies").string()));
+    const json shown = json::parse(s.good("profile embedded", frame + " --json"));
+    CHECK(shown["carries"].get<std::string>().find("WarpRectilinear") != std::string::npos);
+    CHECK(shown["followed_to_px"] < 0.01);
+    CHECK(json::parse(s.good("store list profiles")).empty());
+    const json made = json::parse(s.good("profile embedded", frame + " --publish --author 'T. Ester' --json"));
+    const json list = json::parse(s.good("store list profiles"));
+    REQUIRE(list.size() == 1);
+    CHECK(list[0]["origin"] == "embedded");
+    CHECK(json::parse(s.good("resolve", frame + " --json"))["profile"]["grade"] == "none");
+    s.good("baseline pin", "--field lens_profile --value " + made["id"].get<std::string>());
+    s.good("baseline publish");
+    const json answer = json::parse(s.good("resolve", frame + " --json"));
+    CHECK(answer["profile"]["grade"] == "embedded");
+    CHECK(answer["embedded"]["difference_from_profile"]["largest_px"] < 0.01);
+    const json rehearsed = json::parse(s.good("rollout rehearse", "--json"));
+    CHECK(rehearsed["warning"].get<std::string>().find("1 of these frames") == 0);
+    s.refused("profile embedded", fmt::format("--frame '{}'", s.frame("SP0002").string()));
 }
 
 TEST_CASE("publishing an earlier revision says what becomes of the draft", "[cli]") {

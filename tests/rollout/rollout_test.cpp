@@ -49,7 +49,7 @@ struct Scene {
             facts.body = i % 2 ? "B2/2" : "B2/1";
             facts.body_knowledge = BodyKnowledge::known;
             facts.iso = 100;
-            frames.push_back({path, facts, facts.body});
+            frames.push_back({path, facts, facts.body, ""});
         }
     }
     fs::path root() const { return folder / "rollouts"; }
@@ -79,6 +79,27 @@ TEST_CASE("a rehearsal counts and writes nothing", "[rollout]") {
     CHECK(r.by_field().at(Field::exposure).front() == std::pair<std::string, int>("inherits → 0.50 EV", 2));
     CHECK(r.by_field().at(Field::sharpening_amount).front().second == 4);
     for (int i = 0; i < 4; ++i) CHECK(scene.bytes(i) == "none");
+}
+
+TEST_CASE("frames that carry a correction of their own are warned of before a profile corrects them again",
+          "[rollout]") {
+    Scene scene(4);
+    CHECK(scene.rehearsed(30, 1).warning().empty());
+    scene.frames[1].carries = scene.frames[2].carries = "WarpRectilinear";
+    const std::string warning = scene.rehearsed(30, 1).warning();
+    CHECK(is_one_sentence(warning));
+    CHECK(warning.find("2 of these frames") == 0);
+    CHECK(warning.find("F1001.dng is the first") != std::string::npos);
+    // Where the revision says that no profile is used, nothing is corrected twice.
+    Revision r;
+    r.tiers.emplace_back();
+    r.tiers.back().id = "studio";
+    r.tiers.back().pins[Field::lens_profile] = Pin::constant({0, "none"});
+    Progress progress;
+    CHECK(rehearse(scene.frames, 1, Resolver(r), false, progress).warning().empty());
+    // What is not written is not warned of.
+    scene.out(30, 1);
+    CHECK(scene.rehearsed(30, 1).warning().empty());
 }
 
 TEST_CASE("a rollout writes what was rehearsed, and only sidecars", "[rollout]") {

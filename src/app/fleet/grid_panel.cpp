@@ -22,6 +22,7 @@ QString grade_mark(MatchGrade g) {
         case MatchGrade::own_copy: return "● own";
         case MatchGrade::same_model: return "◑ model";
         case MatchGrade::rescaled: return "◔ resc.";
+        case MatchGrade::embedded: return "◈ embedded";
         case MatchGrade::stand_in: return "◇ stand-in";
         default: return "✕ none";
     }
@@ -194,8 +195,9 @@ void GridPanel::refresh_candidates() {
                  Cell(placement_word(m.placement),
                       m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
                  Cell(QString::number(m.profile->version), m.profile->version),
-                 m.profile->by_hand ? Cell("by hand", Cell::Tone::warning, q(m.profile->provenance.note))
-                                    : Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
+                 m.profile->origin != ProfileOrigin::measured
+                     ? Cell(q(to_string(m.profile->origin)), Cell::Tone::warning, q(m.profile->provenance.note))
+                     : Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
         }
     } else {
         of_->setText(data_->bodies.empty() ? "Register bodies and lenses first: see Identities." : "Choose a pair");

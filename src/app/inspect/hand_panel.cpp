@@ -64,17 +64,37 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     add_help(light, MeasuredHelp::Kind::light, "&Even area",
              "Then drag over an area of the picture that is evenly lit, from near the middle towards a corner");
     for (QGridLayout* grid : {geometry, framing, colours, light}) down->addLayout(grid);
-    QPushButton* keep = button("&Keep as a profile",
-                               "Publishes distortion, red and blue, and corner light as a profile of this lens, marked "
-                               "as made by hand: it is only taken where somebody assigns it");
-    connect(keep, &QPushButton::clicked, this, &HandPanel::keep_asked);
-    down->addWidget(keep, 0, Qt::AlignLeft);
+    build_keeping(down);
     down->addStretch();
 
     rest_.setSingleShot(true);
     rest_.setInterval(rest_ms);
     connect(&rest_, &QTimer::timeout, this, &HandPanel::settle);
     show_none();
+}
+
+/// What is kept of the frame as a profile: what was set by hand, and what the file carries.
+void HandPanel::build_keeping(QVBoxLayout* down) {
+    QPushButton* keep = button("&Keep as a profile",
+                               "Publishes distortion, red and blue, and corner light as a profile of this lens, marked "
+                               "as made by hand: it is only taken where somebody assigns it");
+    connect(keep, &QPushButton::clicked, this, &HandPanel::keep_asked);
+    down->addWidget(keep, 0, Qt::AlignLeft);
+    carried_ = new QLabel;
+    carried_->setWordWrap(true);
+    take_carried_ = button("&Compare what the file carries…",
+                           "Tells how the correction that the file carries itself differs from the profile in use, and "
+                           "can keep it as a profile of this lens, marked as embedded");
+    connect(take_carried_, &QPushButton::clicked, this, &HandPanel::carried_asked);
+    down->addWidget(carried_);
+    down->addWidget(take_carried_, 0, Qt::AlignLeft);
+    show_carried({});
+}
+
+void HandPanel::show_carried(const QString& names) {
+    carried_->setText("This file carries a correction of its own: " + names + ".");
+    carried_->setVisible(!names.isEmpty());
+    take_carried_->setVisible(!names.isEmpty());
 }
 
 QGridLayout* HandPanel::build_colours() {

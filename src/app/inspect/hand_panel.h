@@ -30,6 +30,8 @@ public:
     /// The fields of the frame that is shown, and those of them that were set by hand; nothing to edit without a frame.
     void show_fields(const ResolvedFrame& fields, const Layer& by_hand);
     void show_none();
+    /// The lens corrections that the file carries itself, by name; empty: none, and nothing is offered.
+    void show_carried(const QString& names);
     QDoubleSpinBox& number(Field field) { return *numbers_.at(field); }
     QComboBox& choice(Field field) { return *choices_.at(field); }
     QPushButton& back(Field field) { return *backs_.at(field); }
@@ -63,6 +65,8 @@ signals:
     void tool_asked(PictureTool tool);
     /// What is set is to be kept as a profile of the lens.
     void keep_asked();
+    /// What the file carries itself is to be compared, and perhaps kept as a profile.
+    void carried_asked();
     /// Where a hue lies is to be seen; -1: none.
     void fringe_chosen(int fringe);
     /// A hue is a fault, or is none after all.
@@ -74,6 +78,7 @@ protected:
 private:
     QGridLayout* section(const QString& title);
     QGridLayout* build_colours();
+    void build_keeping(QVBoxLayout* down);
     void add_number(QGridLayout* grid, Field field, double step);
     void add_choice(QGridLayout* grid, Field field, const QStringList& more);
     void add_row(QGridLayout* grid, Field field, QWidget* editor);
@@ -88,9 +93,9 @@ private:
     std::map<Field, QComboBox*> choices_;
     std::map<Field, QLabel*> labels_;
     std::map<Field, QPushButton*> backs_;
-    QLabel *sense_, *straightened_;
+    QLabel *sense_, *straightened_, *carried_;
     QComboBox* angles_;
-    QPushButton *find_lines_, *take_;
+    QPushButton *find_lines_, *take_, *take_carried_;
     struct Help {
         QPushButton *ask, *take;
         QLabel* text;

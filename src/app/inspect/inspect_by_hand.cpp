@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What Inspect does when a person corrects by hand, or asks for help with it.
+#include <QMessageBox>
+#include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
@@ -8,6 +10,7 @@
 #include "inspect/inspect_place.h"
 #include "jobs.h"
 #include "studio/claim.h"
+#include "studio/embedded_profile.h"
 #include "studio/frame_sheets.h"
 #include "studio/hand_profile.h"
 
@@ -33,6 +36,7 @@ void InspectPlace::listen_to_hand() {
         show_framing();
     });
     connect(hand_, &HandPanel::keep_asked, this, &InspectPlace::keep_as_profile);
+    connect(hand_, &HandPanel::carried_asked, this, &InspectPlace::compare_carried);
     connect(view_, &CompareView::line_clicked, this, [this](int line) {
         if (tabs_->currentWidget() == hand_) lines_->toggle(line);
     });
@@ -67,6 +71,57 @@ void InspectPlace::keep_as_profile() {
                     said +=
                         QString(" Its falloff follows the corner light to %1 EV.").arg(made->light_off_ev, 0, 'f', 2);
                 parts_.tell(said);
+            });
+        });
+}
+
+namespace {
+
+QString carried_in_words(const EmbeddedCorrection& carried, const EmbeddedProfile& made,
+                         const std::optional<EmbeddedDifference>& d, const QString& profile) {
+    QString text = QString("The file carries %1.\n%2").arg(q(carried.in_words()), q(made.followed()));
+    for (const std::string& name : made.left_out) text += "\nNot in the profile: " + q(name) + ".";
+    if (!d) return text + "\nNo profile corrects this frame now.";
+    text += "\n\nBeside " + profile + ":";
+    if (d->largest_px)
+        text += QString("\ngreen differs by %1 px RMS, %2 px at most")
+                    .arg(*d->rms_px, 0, 'f', 3)
+                    .arg(*d->largest_px, 0, 'f', 3);
+    if (d->colour_largest_px) text += QString("\nred and blue by %1 px at most").arg(*d->colour_largest_px, 0, 'f', 3);
+    if (d->falloff_largest_percent)
+        text += QString("\nlight by %1 % at most").arg(*d->falloff_largest_percent, 0, 'f', 2);
+    return text;
+}
+
+}  // namespace
+
+void InspectPlace::compare_carried() {
+    const std::optional<Recipe> r = chosen_recipe();
+    if (!r) return;
+    struct Found {
+        EmbeddedProfile made;
+        QString text;
+    };
+    auto found = std::make_shared<Found>();
+    parts_.jobs().run(
+        "Comparing what the file carries",
+        [found, path = r->path, r = *r](Progress&) {
+            const EmbeddedCorrection carried = embedded_correction(path, r.metadata);
+            found->made = profile_embedded(path, r.metadata, carried, current_author());
+            std::optional<EmbeddedDifference> d;
+            if (r.profile) d = embedded_difference(carried, *r.profile);
+            found->text = carried_in_words(carried, found->made, d, q(r.chosen));
+        },
+        [this, found] {
+            QMessageBox ask(QMessageBox::NoIcon, "What the file carries", found->text, QMessageBox::Close, this);
+            QPushButton* keep = ask.addButton("&Keep as a profile", QMessageBox::AcceptRole);
+            ask.exec();
+            if (ask.clickedButton() != keep) return;
+            parts_.attempt([&] {
+                const Profile p = parts_.profiles().publish(found->made.profile, true);
+                parts_.tell(QString("%1 version %2 is published, marked as embedded; assign it in Fleet.")
+                                .arg(q(p.name))
+                                .arg(p.version));
             });
         });
 }

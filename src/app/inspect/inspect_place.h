@@ -71,6 +71,8 @@ private:
     void find_lines();
     void take_straightening();
     void keep_as_profile();
+    /// Compares what the file carries itself with the profile in use, and keeps it as a profile when that is wanted.
+    void compare_carried();
     void listen_to_help();
     void show_fringe(int fringe);
     void ask_help(MeasuredHelp::Kind kind);

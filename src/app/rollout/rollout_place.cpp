@@ -192,7 +192,8 @@ void RolloutPlace::show_summary(const Rehearsal& r) {
                           .arg(r.frames.size())
                           .arg(r.writes())
                           .arg(r.renew_hand_set ? ", but the baseline beneath hand-set fields is renewed" : "")
-                          .arg(only_number));
+                          .arg(only_number) +
+                      (r.warning().empty() ? QString() : "\n! " + q(r.warning())));
 }
 
 void RolloutPlace::show_outcomes(const Rehearsal& r) {

@@ -61,7 +61,10 @@ void FrameBook::add_folder(const QString& folder) {
         },
         [=, this] {
             reload();
-            QString message = QString("%1 frames are new or changed in %2.").arg(*count).arg(folder);
+            QString message =
+                QString(*count == 1 ? "%1 frame is new or changed in %2." : "%1 frames are new or changed in %2.")
+                    .arg(*count)
+                    .arg(folder);
             if (!problems->empty())
                 message += QString(" %1 could not be read; the first: %2")
                                .arg(problems->size())

@@ -35,6 +35,7 @@ Session::Session(const std::string& store_address, Access access)
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
     connect(frames_.get(), &FrameBook::changed, this, [this] { sheets_->read(frames_->shared()); });
+    others_.setObjectName("look at other stations");
     others_.setInterval(2000);
     connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
     others_.start();

@@ -59,7 +59,7 @@ private:
     RunDesk runs_;
     RolloutDesk rollouts_;
     ExportDesk exports_;
-    QTimer others_;
+    QTimer others_{this};
 };
 
 }  // namespace optrel

@@ -18,6 +18,7 @@ std::string to_string(MatchGrade grade) {
         case MatchGrade::own_copy: return "own copy";
         case MatchGrade::same_model: return "same model";
         case MatchGrade::rescaled: return "rescaled";
+        case MatchGrade::embedded: return "embedded";
         case MatchGrade::stand_in: return "stand-in";
         default: return "none";
     }
@@ -81,9 +82,12 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     out.profile = &profile;
     compare_lens(profile, frame, out);
     compare_setting(profile, frame, out);
-    if (profile.by_hand)
+    if (profile.origin == ProfileOrigin::by_hand)
         out.against.push_back(
             "it was made by hand and not measured, so that it is taken only where a person assigns it");
+    if (profile.origin == ProfileOrigin::embedded)
+        out.against.push_back(
+            "it was read from a frame and not measured, so that it is taken only where a person assigns it");
     const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
     out.placement = placed.placement;
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();
@@ -109,7 +113,10 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
 
 ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry) {
     ProfileMatch match = grade_profile(profile, frame, geometry);
-    if (match.grade == MatchGrade::none) match.grade = MatchGrade::stand_in;
+    if (match.grade == MatchGrade::none) {
+        const bool only_its_origin = profile.origin == ProfileOrigin::embedded && match.against.size() == 1;
+        match.grade = only_its_origin ? MatchGrade::embedded : MatchGrade::stand_in;
+    }
     match.reasons.insert(match.reasons.begin(), "assigned by a person");
     return match;
 }

@@ -10,7 +10,8 @@
 
 namespace optrel {
 
-enum class MatchGrade { none, stand_in, rescaled, same_model, own_copy };
+/// `embedded`: a person assigned what a frame of that lens carried, and nothing but that speaks against it.
+enum class MatchGrade { none, stand_in, embedded, rescaled, same_model, own_copy };
 std::string to_string(MatchGrade grade);
 /// "own copy", "same model", "rescaled"; anything else is none.
 MatchGrade grade_from_text(const std::string& text);
@@ -28,8 +29,8 @@ struct ProfileMatch {
 /// have.
 ///
 /// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
-/// measured range, when it was made by hand, when one is a fisheye and the other is not, or when the frame reaches more
-/// than 15 % beyond the radius that was measured.
+/// measured range, when it was made by hand or read from a frame, when one is a fisheye and the other is not, or when
+/// the frame reaches more than 15 % beyond the radius that was measured.
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
 /// The same for a profile that a person assigned: what would be refused becomes a stand-in and keeps the objections.

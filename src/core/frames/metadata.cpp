@@ -15,6 +15,7 @@
 #include "base/files.h"
 #include "base/words.h"
 #include "frames/exiv2_guard.h"
+#include "frames/opcode_lists.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -221,6 +222,8 @@ Metadata read_metadata(const fs::path& path) {
             m.height = static_cast<int>(number_of(exif, (sub + "ImageLength").c_str()));
         }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
+        const auto opcodes = [](const Exiv2::Exifdatum& d) { return d.tagName().rfind("OpcodeList", 0) == 0; };
+        if (std::any_of(exif.begin(), exif.end(), opcodes)) m.carries = lens_corrections_in(read_opcode_lists(path));
         const Exiv2::XmpData& xmp = image->xmpData();
         if (const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.corrected")); said != xmp.end())
             m.corrected = trimmed(said->toString()).substr(0, 500);

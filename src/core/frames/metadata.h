@@ -34,6 +34,8 @@ struct Metadata {
     int recorded_contrast = -1, recorded_saturation = -1, recorded_sharpness = -1;
     bool recorded_rendering = false;  ///< a tone curve or a baseline exposure is embedded
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
+    /// Corrections of the lens that a DNG carries in opcodes, by their names in the specification; empty: none.
+    std::string carries;
     /// What Optrel corrected in this picture already, and by what profile; empty: nothing.
     std::string corrected;
 };

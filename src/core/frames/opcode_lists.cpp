@@ -7,6 +7,32 @@
 
 namespace optrel {
 
+std::string lens_corrections_in(const std::array<std::string, 3>& lists) {
+    // Digital Negative 1.4, chapter 7; all numbers are big-endian.
+    constexpr std::array<const char*, 4> names{nullptr, "WarpRectilinear", "WarpFisheye", "FixVignetteRadial"};
+    std::string out;
+    for (const std::string& list : lists) {
+        const auto number_at = [&](std::size_t at) {
+            std::uint32_t v = 0;
+            for (int k = 0; k < 4; ++k) v = v << 8 | static_cast<unsigned char>(list[at + k]);
+            return v;
+        };
+        if (list.size() < 4) continue;
+        std::size_t at = 4;
+        for (std::uint32_t left = number_at(0); left > 0 && at + 16 <= list.size(); --left) {
+            const std::uint32_t id = number_at(at);
+            constexpr std::uint32_t gain_map = 9;
+            const char* name = id < names.size() ? names[id] : nullptr;
+            if (id == gain_map) name = "GainMap";
+            if (name && out.find(name) == std::string::npos) out += (out.empty() ? "" : ", ") + std::string(name);
+            const std::size_t next = at + 16 + number_at(at + 12);
+            if (next <= at) break;
+            at = next;
+        }
+    }
+    return out;
+}
+
 std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path) {
     constexpr std::size_t most = 64u << 20;
     prepare_exiv2();

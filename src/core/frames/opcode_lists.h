@@ -11,4 +11,8 @@ namespace optrel {
 /// OpcodeList1 to 3 of the largest picture in the file; empty where there are none, or where the file cannot be read.
 std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path);
 
+/// Those of them that correct distortion, colour or falloff, by their names in the specification, each once:
+/// "WarpRectilinear, FixVignetteRadial". Only the heads of the opcodes are looked at.
+std::string lens_corrections_in(const std::array<std::string, 3>& lists);
+
 }  // namespace optrel

@@ -165,7 +165,7 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
 bool same_subject(const Profile& a, const Profile& b) {
     return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial &&
            a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height &&
-           a.by_hand == b.by_hand;
+           a.origin == b.origin;
 }
 
 std::pair<double, double> focal_range(const Profile& profile) {
@@ -177,6 +177,14 @@ std::pair<double, double> focal_range(const Profile& profile) {
         high = std::max(high, f);
     }
     return {low, high};
+}
+
+std::string to_string(ProfileOrigin origin) {
+    switch (origin) {
+        case ProfileOrigin::by_hand: return "by hand";
+        case ProfileOrigin::embedded: return "embedded";
+        default: return "measured";
+    }
 }
 
 std::string to_string(Placement placement) {

@@ -110,6 +110,14 @@ struct Provenance {
     std::vector<std::pair<std::string, std::string>> frames;  ///< file name and content hash
 };
 
+/// What a profile was made from. Only what was measured is taken by itself; the others where a person assigns them.
+enum class ProfileOrigin {
+    measured,  ///< on the Bench
+    by_hand,   ///< from what a person set on a frame
+    embedded,  ///< from the correction that a frame carried
+};
+std::string to_string(ProfileOrigin origin);
+
 struct Profile {
     std::string id;   ///< stable over versions
     int version = 0;  ///< 0: not published yet
@@ -118,14 +126,14 @@ struct Profile {
     std::string lens_serial;  ///< of the copy that was measured; empty when unknown
     std::string camera;       ///< maker and model that it was measured on
     PictureGeometry geometry;
-    bool by_hand = false;        ///< made from what a person set on a frame: not measured, and never taken by itself
+    ProfileOrigin origin = ProfileOrigin::measured;
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
 };
 
-/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size, both
-/// measured or both made by hand.
+/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size, and
+/// of one origin.
 /// Versions of one profile are.
 bool same_subject(const Profile& a, const Profile& b);
 

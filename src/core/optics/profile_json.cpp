@@ -14,10 +14,16 @@ using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
-constexpr int format_version = 4;
-/// What was measured is written as readers of before profiles made by hand know it; those must not take one of these
-/// for measured.
-constexpr int measured_version = 3;
+constexpr int format_version = 5;
+/// What was measured is written as readers of before the other origins know it: those must not take one of these for
+/// measured.
+int format_of(ProfileOrigin origin) {
+    switch (origin) {
+        case ProfileOrigin::by_hand: return 4;
+        case ProfileOrigin::embedded: return 5;
+        default: return 3;
+    }
+}
 
 constexpr const char* channel_names[] = {"red", "green", "blue"};
 
@@ -235,7 +241,7 @@ std::string profile_to_json(const Profile& p) {
     json frames = json::array();
     for (const auto& [name, hash] : p.provenance.frames) frames.push_back({{"name", name}, {"hash", hash}});
     json out = {{"format", "optrel-profile"},
-                {"format_version", p.by_hand ? format_version : measured_version},
+                {"format_version", format_of(p.origin)},
                 {"id", p.id},
                 {"version", p.version},
                 {"name", p.name},
@@ -255,7 +261,8 @@ std::string profile_to_json(const Profile& p) {
                   {"chart", p.provenance.chart},
                   {"note", p.provenance.note},
                   {"frames", frames}}}};
-    if (p.by_hand) out["by_hand"] = true;
+    if (p.origin == ProfileOrigin::by_hand) out["by_hand"] = true;
+    if (p.origin == ProfileOrigin::embedded) out["embedded"] = true;
     return json_text(out, 2) + "\n";
 }
 
@@ -273,7 +280,8 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.id = j.at("id");
         p.version = j.value("version", 0);
         p.name = j.value("name", "");
-        p.by_hand = j.value("by_hand", false);
+        if (j.value("by_hand", false)) p.origin = ProfileOrigin::by_hand;
+        if (j.value("embedded", false)) p.origin = ProfileOrigin::embedded;
         p.lens = j.value("lens", "");
         p.lens_serial = j.value("lens_serial", "");
         p.camera = j.value("camera", "");

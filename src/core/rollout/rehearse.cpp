@@ -51,6 +51,19 @@ int Rehearsal::writes() const {
         std::count_if(frames.begin(), frames.end(), [](const RehearsedFrame& f) { return f.writes; }));
 }
 
+std::string Rehearsal::warning() const {
+    const RehearsedFrame* first = nullptr;
+    int twice = 0;
+    for (const RehearsedFrame& f : frames)
+        if (f.corrects_twice && ++twice == 1) first = &f;
+    if (!first) return {};
+    return fmt::format(
+        "{} of these frames carry a lens correction of their own ({} is the first): a program that applies both "
+        "corrects "
+        "twice; pin Lens profile to none where the file's own is to be kept.",
+        twice, first->path.filename().string());
+}
+
 namespace {
 
 RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set) {
@@ -110,6 +123,7 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
         out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown
                                                                                               : Outcome::changes;
     }
+    out.corrects_twice = out.writes && !frame.carries.empty() && resolved[Field::lens_profile].value.text != "none";
     return out;
 }
 

@@ -17,6 +17,7 @@ struct ScopedFrame {
     std::filesystem::path path;
     FrameFacts facts;
     std::string body_label;  ///< for the counts
+    std::string carries;     ///< corrections of the lens that the file carries; empty: none
 };
 
 enum class Outcome { changes, same, kept_hand_set, exempt, other_kind, body_unknown, unreadable };
@@ -35,6 +36,7 @@ struct RehearsedFrame {
     std::string reason;                ///< of unreadable
     std::vector<FieldChange> changes;  ///< of the baseline layer
     bool writes = false;
+    bool corrects_twice = false;        ///< a profile on top of what the file carries
     std::optional<std::string> before;  ///< bytes of the sidecar now
     std::string after;                  ///< bytes that a rollout writes
 };
@@ -50,6 +52,8 @@ struct Rehearsal {
     /// Field to (old to new, frames), most frames first.
     std::map<Field, std::vector<std::pair<std::string, int>>> by_field() const;
     int writes() const;
+    /// One sentence for what somebody should look at before rolling out; empty: nothing.
+    std::string warning() const;
 };
 
 /// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what

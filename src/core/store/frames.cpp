@@ -10,9 +10,9 @@ namespace optrel {
 namespace {
 
 const std::vector<std::string> frame_columns{
-    "path",     "rendered",      "maker",      "model",    "body_serial", "lens",     "lens_serial", "focal_mm",
-    "aperture", "iso",           "distance_m", "pitch_um", "width",       "height",   "time",        "size",
-    "modified", "other_serials", "filter",     "recorded", "orientation", "corrected"};
+    "path",     "rendered",      "maker",      "model",    "body_serial", "lens",      "lens_serial", "focal_mm",
+    "aperture", "iso",           "distance_m", "pitch_um", "width",       "height",    "time",        "size",
+    "modified", "other_serials", "filter",     "recorded", "orientation", "corrected", "carries"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
@@ -41,6 +41,7 @@ FrameRecord frame_from(const QSqlQuery& q) {
     m.filter = text(q.value(18));
     m.orientation = q.value(20).toInt();
     m.corrected = text(q.value(21));
+    m.carries = text(q.value(22));
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -137,7 +138,8 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
                               text(m.filter),
                               text(recorded_text(m)),
                               m.orientation,
-                              text(m.corrected)});
+                              text(m.corrected),
+                              text(m.carries)});
     }
     if (enter) enter_reported(engine_, frames);
     engine_.stamp("frames");

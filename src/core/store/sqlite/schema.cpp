@@ -71,6 +71,11 @@ const std::vector<std::vector<const char*>>& migrations() {
             "NOT NULL, state INTEGER NOT NULL, message TEXT NOT NULL, PRIMARY KEY (in_order, position))",
             "CREATE INDEX exports_by_state ON exports (state, in_order, position)",
         },
+        {
+            "ALTER TABLE frames ADD COLUMN carries TEXT NOT NULL DEFAULT ''",
+            // Opcodes are looked for now; what was indexed before is read again with its folder.
+            "UPDATE frames SET modified = 0",
+        },
     };
     return all;
 }
