@@ -3,6 +3,7 @@
 
 #include "base/error.h"
 #include "commands.h"
+#include "difference_json.h"
 #include "optics/compare_profiles.h"
 #include "studio/develop_frame.h"
 #include "studio/embedded_profile.h"
@@ -63,18 +64,6 @@ void make_by_hand(const ProfileOptions& o) {
         print_json({{"id", p.id}, {"version", p.version}, {"name", p.name}, {"light_off_ev", made.light_off_ev}});
     else
         fmt::print("{} version {} ({}): made by hand, to be assigned where it is wanted.\n", p.name, p.version, p.id);
-}
-
-json difference_json(const EmbeddedDifference& d) {
-    json out;
-    const auto tell = [&](const char* key, const std::optional<double>& value) {
-        if (value) out[key] = *value;
-    };
-    tell("rms_px", d.rms_px);
-    tell("largest_px", d.largest_px);
-    tell("colour_largest_px", d.colour_largest_px);
-    tell("falloff_largest_percent", d.falloff_largest_percent);
-    return out;
 }
 
 /// The difference is shown first; only --publish keeps the profile.

@@ -3,6 +3,7 @@
 
 #include "base/error.h"
 #include "commands.h"
+#include "difference_json.h"
 #include "studio/develop_frame.h"
 #include "studio/embedded_correction.h"
 #include "studio/knowledge.h"
@@ -55,16 +56,7 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
         out["opcodes"].push_back({{"list", e.list}, {"name", name_of(e.opcode)}, {"optional", e.opcode.optional}});
     const auto profile = applied(match, known.metadata);
     if (!profile) return out;
-    const EmbeddedDifference d = embedded_difference(embedded, *profile);
-    json difference;
-    const auto tell = [&](const char* key, const std::optional<double>& value) {
-        if (value) difference[key] = *value;
-    };
-    tell("rms_px", d.rms_px);
-    tell("largest_px", d.largest_px);
-    tell("colour_largest_px", d.colour_largest_px);
-    tell("falloff_largest_percent", d.falloff_largest_percent);
-    out["difference_from_profile"] = difference;
+    out["difference_from_profile"] = difference_json(embedded_difference(embedded, *profile));
     return out;
 }
 
