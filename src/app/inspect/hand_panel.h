@@ -19,6 +19,7 @@
 #include "scene/straighten.h"
 
 class QGridLayout;
+class QVBoxLayout;
 
 namespace optrel {
 
