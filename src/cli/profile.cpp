@@ -69,28 +69,20 @@ void make_by_hand(const ProfileOptions& o) {
 /// The difference is shown first; only --publish keeps the profile.
 void take_embedded(const ProfileOptions& o) {
     Store store = open_store(o.store, o.publish ? Access::write : Access::read);
-    const FrameRecipe recipe = recipe_from_store(store, o.frame);
-    const EmbeddedCorrection embedded = embedded_correction(o.frame, recipe.metadata);
-    const EmbeddedProfile made = profile_embedded(o.frame, recipe.metadata, embedded, o.author);
-    json out = {{"carries", embedded.in_words()}, {"left_out", made.left_out}};
-    if (made.largest_px) out["followed_to_px"] = *made.largest_px;
-    if (made.largest_percent) out["followed_to_percent"] = *made.largest_percent;
-    if (recipe.profile)
-        out["difference_from_profile"] = difference_json(embedded_difference(embedded, *recipe.profile));
+    const CarriedComparison c = compare_carried(o.frame, recipe_from_store(store, o.frame), o.author);
+    json out = {{"carries", c.carried.in_words()}, {"left_out", c.made.left_out}};
+    if (c.made.largest_px) out["followed_to_px"] = *c.made.largest_px;
+    if (c.made.largest_percent) out["followed_to_percent"] = *c.made.largest_percent;
+    if (c.difference) out["difference_from_profile"] = difference_json(*c.difference);
     if (o.publish) {
-        const Profile p = store.profiles().publish(made.profile, true);
+        const Profile p = store.profiles().publish(c.made.profile, true);
         out.update({{"id", p.id}, {"version", p.version}, {"name", p.name}});
     }
     if (o.json) return print_json(out);
-    fmt::print("The frame carries {}. {}\n", embedded.in_words(), made.followed());
-    if (!made.left_out.empty()) fmt::print("Not in the profile: {}.\n", fmt::join(made.left_out, ", "));
-    if (recipe.profile)
-        if (const auto d = embedded_difference(embedded, *recipe.profile); d.largest_px)
-            fmt::print("It differs from {} by {:.3f} px RMS, {:.3f} px at most.\n", recipe.chosen, *d.rms_px,
-                       *d.largest_px);
+    fmt::print("{}", c.in_words());
     if (o.publish)
-        fmt::print("{} is published ({}), marked as embedded, to be assigned where it is wanted.\n", made.profile.name,
-                   made.profile.id);
+        fmt::print("{} is published ({}), marked as embedded, to be assigned where it is wanted.\n",
+                   c.made.profile.name, c.made.profile.id);
     else
         fmt::print("Nothing was kept; --publish makes a profile of it.\n");
 }

@@ -97,7 +97,7 @@ json entry(const Profile& p) {
                 {"camera", p.camera},
                 {"time", p.provenance.time},
                 {"origin", to_string(p.origin)}};
-    if (p.origin == ProfileOrigin::measured) out["rms_px"] = p.nodes.front().quality.rms_px;
+    if (p.measured()) out["rms_px"] = p.nodes.front().quality.rms_px;
     return out;
 }
 

@@ -4,7 +4,7 @@
 
 #include <optional>
 
-#include "exchange/opcodes.h"
+#include "frames/opcodes.h"
 #include "studio/frame_recipe.h"
 
 namespace optrel {

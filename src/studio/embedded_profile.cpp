@@ -9,9 +9,8 @@
 #include <set>
 
 #include "base/error.h"
-#include "base/files.h"
-#include "base/times.h"
 #include "optics/linear.h"
+#include "studio/profile_of_frame.h"
 
 namespace optrel {
 
@@ -89,25 +88,17 @@ Fringe fringe_of(const Warp& warp, int plane, const Vec2& centre, const PictureG
     return out;
 }
 
-/// The gain as the reciprocal of relative light; four terms of five, by least squares where all of them are used.
+/// Four terms of five are kept, by least squares where all of them are used.
 Falloff falloff_of(const FixVignetteRadial& fix, const PictureGeometry& g) {
-    constexpr int steps = 60, terms = 4;
     const OpcodeFrame frame = opcode_frame(fix.centre, g);
-    const double half = g.half_diagonal_px();
-    Eigen::MatrixXd a(steps, terms);
-    Eigen::VectorXd b(steps);
-    for (int k = 0; k < steps; ++k) {
-        const double h = (k + 1.0) / steps * frame.m / half, gain = gain_at(fix, frame.centre + Vec2(h * half, 0), g);
-        if (!(gain > 0))
+    const auto gain = [&](double height) {
+        const double there = gain_at(fix, frame.centre + Vec2(height * g.half_diagonal_px(), 0), g);
+        if (!(there > 0))
             throw input_error("The falloff that this frame carries takes light below zero; it is of no use.");
-        for (int t = 0; t < terms; ++t) a(k, t) = std::pow(h * h, t + 1) / gain;
-        b(k) = (gain - 1) / gain;
-    }
-    const Eigen::VectorXd x = least_squares(a, b);
-    Falloff out;
-    out.reciprocal = true;
+        return there;
+    };
+    Falloff out = falloff_undone_by(gain, frame.m / g.half_diagonal_px());
     out.centre_mm = g.to_sensor(frame.centre);
-    for (auto& channel : out.a) std::copy(x.begin(), x.end(), channel.begin());
     return out;
 }
 
@@ -182,21 +173,6 @@ double take_warp(const Opcode& opcode, const PictureGeometry& g, double focal_px
     return missed_px(warp, FrameMap(node, g, g), middle.centre, scale);
 }
 
-void name_profile(const std::filesystem::path& frame, const Metadata& m, const std::string& author, Profile& p) {
-    p.origin = ProfileOrigin::embedded;
-    p.lens = m.lens;
-    p.lens_serial = m.lens_serial;
-    p.camera = camera_name(m);
-    p.name = p.lens + ", embedded";
-    p.geometry = geometry_of(m);
-    p.pitch_assumed = m.pitch_um <= 0;
-    p.provenance.author = author;
-    p.provenance.time = utc_now();
-    p.provenance.program = "Optrel " OPTREL_VERSION;
-    p.provenance.frames = {{frame.filename().string(), file_hash(frame)}};
-    p.id = fmt::format("p{:012x}", fnv1a("embedded " + p.provenance.frames[0].second) & 0xffffffffffffull);
-}
-
 }  // namespace
 
 std::string EmbeddedProfile::followed() const {
@@ -208,16 +184,13 @@ std::string EmbeddedProfile::followed() const {
 
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
                                  const EmbeddedCorrection& embedded, const std::string& author) {
-    if (metadata.lens.empty())
-        throw input_error(
-            "Nobody knows which lens took this frame; assign its lens first, so that the profile has one.");
+    EmbeddedProfile out;
+    out.profile = profile_of_frame(frame, metadata, ProfileOrigin::embedded, author);
     const Holdable held = holdable(embedded);
     if (!held.warp && !held.light)
         throw input_error(
             fmt::format("{} carries no warp and no radial falloff that a profile could hold.", frame.string()));
-    EmbeddedProfile out;
     out.left_out.assign(held.rest.begin(), held.rest.end());
-    name_profile(frame, metadata, author, out.profile);
     const PictureGeometry& g = out.profile.geometry;
     const double focal_px = metadata.focal_mm > 0 ? metadata.focal_mm / g.pitch_mm() : 2 * g.half_diagonal_px();
     ProfileNode node;
@@ -233,6 +206,31 @@ EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metad
     out.profile.nodes = {node};
     out.profile.provenance.note = fmt::format("Embedded in {}: {}", frame.filename().string(), embedded.in_words());
     return out;
+}
+
+CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameRecipe& recipe,
+                                  const std::string& author) {
+    CarriedComparison out;
+    out.carried = embedded_correction(frame, recipe.metadata);
+    out.made = profile_embedded(frame, recipe.metadata, out.carried, author);
+    if (recipe.profile) out.difference = embedded_difference(out.carried, *recipe.profile);
+    out.profile = recipe.chosen;
+    return out;
+}
+
+std::string CarriedComparison::in_words() const {
+    std::string text = fmt::format("The file carries {}.\n{}\n", carried.in_words(), made.followed());
+    if (!made.left_out.empty()) text += fmt::format("Not in the profile: {}.\n", fmt::join(made.left_out, ", "));
+    if (!difference) return text + "No profile corrects this frame now.\n";
+    text += fmt::format("Beside {}:\n", profile);
+    if (difference->largest_px)
+        text += fmt::format("  green differs by {:.3f} px RMS, {:.3f} px at most\n", *difference->rms_px,
+                            *difference->largest_px);
+    if (difference->colour_largest_px)
+        text += fmt::format("  red and blue by {:.3f} px at most\n", *difference->colour_largest_px);
+    if (difference->falloff_largest_percent)
+        text += fmt::format("  light by {:.2f} % at most\n", *difference->falloff_largest_percent);
+    return text;
 }
 
 }  // namespace optrel

@@ -24,4 +24,18 @@ struct EmbeddedProfile {
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
                                  const EmbeddedCorrection& embedded, const std::string& author);
 
+/// That, beside the profile that the frame is developed with.
+struct CarriedComparison {
+    EmbeddedCorrection carried;
+    EmbeddedProfile made;
+    std::optional<EmbeddedDifference> difference;  ///< empty: no profile corrects the frame
+    std::string profile;                           ///< its name, for people
+
+    /// Some lines, each with its end.
+    std::string in_words() const;
+};
+/// Throws as reading the opcodes and making the profile do.
+CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameRecipe& recipe,
+                                  const std::string& author);
+
 }  // namespace optrel

@@ -1,17 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/hand_profile.h"
 
-#include <fmt/format.h>
-
-#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
-#include "base/files.h"
-#include "base/times.h"
-#include "optics/linear.h"
 #include "render/framing.h"
+#include "studio/profile_of_frame.h"
 
 namespace optrel {
 
@@ -19,22 +14,10 @@ namespace {
 
 /// A falloff that undoes the light by hand; `off_ev`: the largest difference.
 Falloff falloff_of(const FrameMap& map, const PictureGeometry& geometry, double& off_ev) {
-    constexpr int steps = 60, terms = 4;
     const double half = geometry.half_diagonal_px();
     const auto gain = [&](double h) { return map.gain(Channel::green, map.falloff_centre() + Vec2(h * half, 0)); };
-    // The gain is the polynomial of the reciprocal form, so that it is fitted as it is used.
-    Eigen::MatrixXd a(steps, terms);
-    Eigen::VectorXd b(steps);
-    for (int k = 0; k < steps; ++k) {
-        const double h = (k + 1.0) / steps, q = h * h, g = gain(h);
-        for (int t = 0; t < terms; ++t) a(k, t) = std::pow(q, t + 1) / g;
-        b(k) = (g - 1) / g;
-    }
-    const Eigen::VectorXd x = least_squares(a, b);
-    Falloff out;
-    out.reciprocal = true;
-    for (auto& channel : out.a)
-        for (int t = 0; t < terms; ++t) channel[t] = x(t);
+    const Falloff out = falloff_undone_by(gain, 1);
+    constexpr int steps = 60;
     off_ev = 0;
     for (int k = 0; k <= steps; ++k) {
         const double h = double(k) / steps;
@@ -89,31 +72,15 @@ HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameRecip
     if (r.profile)
         throw input_error(
             "A profile corrects this frame already; set Lens profile to none, and set by hand all that is needed.");
-    if (r.metadata.lens.empty())
-        throw input_error(
-            "Nobody knows which lens took this frame; assign its lens first, so that the profile has one.");
+    HandProfile out;
+    out.profile = profile_of_frame(frame, r.metadata, ProfileOrigin::by_hand, author);
     if (!any_of(r, colour_fields) && !any_of(r, {Field::hand_distortion, Field::corner_light}))
         throw input_error(
             "Nothing of the lens is set by hand on this frame: distortion, red or blue at the corner, or corner "
             "light.");
 
-    HandProfile out;
-    const PictureGeometry geometry = geometry_of(r.metadata);
-    Profile& p = out.profile;
-    p.origin = ProfileOrigin::by_hand;
-    p.lens = r.metadata.lens;
-    p.lens_serial = r.metadata.lens_serial;
-    p.camera = camera_name(r.metadata);
-    p.name = p.lens + ", by hand";
-    p.geometry = geometry;
-    p.pitch_assumed = r.metadata.pitch_um <= 0;
-    p.nodes = {node_of(r, geometry, out.light_off_ev)};
-    p.provenance.author = author;
-    p.provenance.time = utc_now();
-    p.provenance.program = "Optrel " OPTREL_VERSION;
-    p.provenance.note = "Set by hand on " + frame.filename().string();
-    p.provenance.frames = {{frame.filename().string(), file_hash(frame)}};
-    p.id = fmt::format("p{:012x}", fnv1a("by hand " + p.provenance.frames[0].second) & 0xffffffffffffull);
+    out.profile.nodes = {node_of(r, out.profile.geometry, out.light_off_ev)};
+    out.profile.provenance.note = "Set by hand on " + frame.filename().string();
     return out;
 }
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Opcodes evaluated from their bytes by a reader of its own, written from the specification.
-#include "exchange/opcodes.h"
+#include "frames/opcodes.h"
 
 #include <catch2/catch.hpp>
 #include <cmath>

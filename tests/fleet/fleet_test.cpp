@@ -3,6 +3,7 @@
 
 #include "fleet/fleet.h"
 #include "fleet/matching.h"
+#include "support/sample_profile.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -10,17 +11,9 @@ using namespace optrel;
 namespace {
 
 Metadata frame(const char* serial = "B2-0117") {
-    Metadata m;
-    m.maker = "Brimholt";
-    m.model = "Brimholt B2";
+    Metadata m = test::sample_frame();
     m.body_serial = serial;
-    m.lens = "Lumenfold 35mm f/2.8";
     m.lens_serial = "LF35-1";
-    m.focal_mm = 35;
-    m.aperture = 4;
-    m.width = 2464;
-    m.height = 1640;
-    m.pitch_um = 9.4;
     return m;
 }
 

@@ -7,6 +7,7 @@
 
 #include "fleet/matching.h"
 #include "frames/opcode_lists.h"
+#include "support/sample_profile.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -14,28 +15,15 @@ using namespace optrel::test;
 
 namespace {
 
-Metadata carrying_frame() {
-    Metadata m;
-    m.maker = "Brimholt";
-    m.model = "B2";
-    m.lens = "Lumenfold 35mm f/2.8";
-    m.focal_mm = 35;
-    m.aperture = 4;
-    m.width = 2464;
-    m.height = 1640;
-    m.pitch_um = 9.4;
-    return m;
-}
-
 EmbeddedCorrection carrying(std::vector<Opcode> opcodes) {
     EmbeddedCorrection out;
-    out.geometry = geometry_of(carrying_frame());
+    out.geometry = geometry_of(sample_frame());
     for (Opcode& o : opcodes) out.opcodes.push_back({3, std::move(o)});
     return out;
 }
 
 EmbeddedProfile kept(std::vector<Opcode> opcodes) {
-    return profile_embedded(rig_frame("SP0001"), carrying_frame(), carrying(std::move(opcodes)), "T. Ester");
+    return profile_embedded(rig_frame("SP0001"), sample_frame(), carrying(std::move(opcodes)), "T. Ester");
 }
 
 WarpRectilinear some_warp(unsigned seed) {
@@ -121,7 +109,7 @@ TEST_CASE("a profile kept from a frame is assigned, and never taken by itself", 
     const Profile p = profile_from_json(profile_to_json(made.profile), "p.json");
     CHECK(p.origin == ProfileOrigin::embedded);
     CHECK(profile_to_json(p) == profile_to_json(made.profile));
-    Metadata m = carrying_frame();
+    Metadata m = sample_frame();
     const PictureGeometry g = geometry_of(m);
     CHECK(grade_profile(p, m, g).grade == MatchGrade::none);
     CHECK(grade_profile(p, m, g).against.front().find("read from a frame") != std::string::npos);
@@ -145,7 +133,7 @@ TEST_CASE("what cannot be kept is refused in one sentence", "[studio][embedded]"
     FixVignetteRadial dark;
     dark.k = {-3, 0, 0, 0, 0};
     CHECK(said({{dark}}).find("below zero") != std::string::npos);
-    Metadata nameless = carrying_frame();
+    Metadata nameless = sample_frame();
     nameless.lens.clear();
     CHECK(is_one_sentence(
         sentence_of([&] { profile_embedded(rig_frame("SP0001"), nameless, carrying({{some_warp(1)}}), ""); })));

@@ -195,7 +195,7 @@ void GridPanel::refresh_candidates() {
                  Cell(placement_word(m.placement),
                       m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
                  Cell(QString::number(m.profile->version), m.profile->version),
-                 m.profile->origin != ProfileOrigin::measured
+                 !m.profile->measured()
                      ? Cell(q(to_string(m.profile->origin)), Cell::Tone::warning, q(m.profile->provenance.note))
                      : Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
         }

@@ -75,45 +75,16 @@ void InspectPlace::keep_as_profile() {
         });
 }
 
-namespace {
-
-QString carried_in_words(const EmbeddedCorrection& carried, const EmbeddedProfile& made,
-                         const std::optional<EmbeddedDifference>& d, const QString& profile) {
-    QString text = QString("The file carries %1.\n%2").arg(q(carried.in_words()), q(made.followed()));
-    for (const std::string& name : made.left_out) text += "\nNot in the profile: " + q(name) + ".";
-    if (!d) return text + "\nNo profile corrects this frame now.";
-    text += "\n\nBeside " + profile + ":";
-    if (d->largest_px)
-        text += QString("\ngreen differs by %1 px RMS, %2 px at most")
-                    .arg(*d->rms_px, 0, 'f', 3)
-                    .arg(*d->largest_px, 0, 'f', 3);
-    if (d->colour_largest_px) text += QString("\nred and blue by %1 px at most").arg(*d->colour_largest_px, 0, 'f', 3);
-    if (d->falloff_largest_percent)
-        text += QString("\nlight by %1 % at most").arg(*d->falloff_largest_percent, 0, 'f', 2);
-    return text;
-}
-
-}  // namespace
-
 void InspectPlace::compare_carried() {
     const std::optional<Recipe> r = chosen_recipe();
     if (!r) return;
-    struct Found {
-        EmbeddedProfile made;
-        QString text;
-    };
-    auto found = std::make_shared<Found>();
+    auto found = std::make_shared<CarriedComparison>();
     parts_.jobs().run(
         "Comparing what the file carries",
-        [found, path = r->path, r = *r](Progress&) {
-            const EmbeddedCorrection carried = embedded_correction(path, r.metadata);
-            found->made = profile_embedded(path, r.metadata, carried, current_author());
-            std::optional<EmbeddedDifference> d;
-            if (r.profile) d = embedded_difference(carried, *r.profile);
-            found->text = carried_in_words(carried, found->made, d, q(r.chosen));
-        },
+        [found, path = r->path, r = *r](Progress&) { *found = optrel::compare_carried(path, r, current_author()); },
         [this, found] {
-            QMessageBox ask(QMessageBox::NoIcon, "What the file carries", found->text, QMessageBox::Close, this);
+            QMessageBox ask(QMessageBox::NoIcon, "What the file carries", q(found->in_words()), QMessageBox::Close,
+                            this);
             QPushButton* keep = ask.addButton("&Keep as a profile", QMessageBox::AcceptRole);
             ask.exec();
             if (ask.clickedButton() != keep) return;

@@ -114,9 +114,8 @@ void LensesPlace::refresh() {
         rows.push_back({Cell(q(p.name)), Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)),
                         Cell(QString::number(p.version), p.version),
                         Cell(QString::number(p.nodes.size()), static_cast<double>(p.nodes.size())),
-                        p.origin != ProfileOrigin::measured
-                            ? Cell(q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note))
-                            : Cell(QString::number(rms, 'f', 4), rms),
+                        !p.measured() ? Cell(q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note))
+                                      : Cell(QString::number(rms, 'f', 4), rms),
                         Cell(q(p.provenance.time.substr(0, 10)))});
     }
     list_->set_rows(std::move(rows));

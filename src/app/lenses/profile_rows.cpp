@@ -48,7 +48,7 @@ std::vector<Row> profile_rows(const Profile& p, int node) {
             "The largest departure from a lens that is alike in all directions; above %1 px a copy is called decentred")
             .arg(decentred_px, 0, 'f', 2),
         off > decentred_px ? Cell::Tone::warning : Cell::Tone::plain);
-    if (p.origin != ProfileOrigin::measured) {
+    if (!p.measured()) {
         add("Made", q(to_string(p.origin)) + ", not measured", q(p.provenance.note), Cell::Tone::warning);
         add("Made by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
         return rows;

@@ -116,8 +116,8 @@ QString SettingChart::hint_at(const QPointF& at) const {
     if (node < 0) return {};
     const ProfileNode& n = profile_.nodes[node];
     QString out = QString("%1 mm, f/%2: ").arg(n.setting.focal_mm, 0, 'g', 4).arg(n.setting.aperture, 0, 'g', 3);
-    out += profile_.origin != ProfileOrigin::measured ? q(to_string(profile_.origin)) + ", not measured"
-                                                      : QString("RMS %1 px").arg(n.quality.rms_px, 0, 'f', 4);
+    out += !profile_.measured() ? q(to_string(profile_.origin)) + ", not measured"
+                                : QString("RMS %1 px").arg(n.quality.rms_px, 0, 'f', 4);
     if (n.mapping_from_aperture > 0) out += QString("; mapping from f/%1").arg(n.mapping_from_aperture, 0, 'g', 3);
     if (const double px = left_out_px(node); !std::isnan(px))
         out += QString("; %1 px at most when it is left out").arg(px, 0, 'g', 2);
@@ -130,8 +130,7 @@ PlotView::Cells SettingChart::cells() const {
     for (int i = 0; i < static_cast<int>(profile_.nodes.size()); ++i) {
         const ProfileNode& n = profile_.nodes[i];
         rows.push_back({figure(n.setting.focal_mm), figure(n.setting.aperture),
-                        figure(profile_.origin != ProfileOrigin::measured ? NAN : n.quality.rms_px),
-                        figure(left_out_px(i))});
+                        figure(!profile_.measured() ? NAN : n.quality.rms_px), figure(left_out_px(i))});
     }
     return rows;
 }

@@ -4,7 +4,7 @@
 
 #include <optional>
 
-#include "exchange/opcodes.h"
+#include "frames/opcodes.h"
 #include "optics/frame_map.h"
 
 namespace optrel {

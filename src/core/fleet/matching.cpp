@@ -82,12 +82,10 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     out.profile = &profile;
     compare_lens(profile, frame, out);
     compare_setting(profile, frame, out);
-    if (profile.origin == ProfileOrigin::by_hand)
+    if (!profile.measured())
         out.against.push_back(
-            "it was made by hand and not measured, so that it is taken only where a person assigns it");
-    if (profile.origin == ProfileOrigin::embedded)
-        out.against.push_back(
-            "it was read from a frame and not measured, so that it is taken only where a person assigns it");
+            fmt::format("it was {} and not measured, so that it is taken only where a person assigns it",
+                        profile.origin == ProfileOrigin::by_hand ? "made by hand" : "read from a frame"));
     const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
     out.placement = placed.placement;
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();

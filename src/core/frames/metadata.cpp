@@ -222,8 +222,7 @@ Metadata read_metadata(const fs::path& path) {
             m.height = static_cast<int>(number_of(exif, (sub + "ImageLength").c_str()));
         }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
-        const auto opcodes = [](const Exiv2::Exifdatum& d) { return d.tagName().rfind("OpcodeList", 0) == 0; };
-        if (std::any_of(exif.begin(), exif.end(), opcodes)) m.carries = lens_corrections_in(read_opcode_lists(path));
+        m.carries = lens_corrections_in(opcode_lists_in(exif));
         const Exiv2::XmpData& xmp = image->xmpData();
         if (const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.corrected")); said != xmp.end())
             m.corrected = trimmed(said->toString()).substr(0, 500);

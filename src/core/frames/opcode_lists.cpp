@@ -1,19 +1,20 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/opcode_lists.h"
 
+#include <algorithm>
 #include <exiv2/exiv2.hpp>
 
 #include "frames/exiv2_guard.h"
+#include "frames/opcodes.h"
 
 namespace optrel {
 
 std::string lens_corrections_in(const std::array<std::string, 3>& lists) {
-    // Digital Negative 1.4, chapter 7; all numbers are big-endian.
-    constexpr std::array<const char*, 4> names{nullptr, "WarpRectilinear", "WarpFisheye", "FixVignetteRadial"};
+    constexpr std::uint32_t corrections[] = {1, 2, 3, 9};  // two warps, two falloffs
     std::string out;
     for (const std::string& list : lists) {
         const auto number_at = [&](std::size_t at) {
-            std::uint32_t v = 0;
+            std::uint32_t v = 0;  // big-endian
             for (int k = 0; k < 4; ++k) v = v << 8 | static_cast<unsigned char>(list[at + k]);
             return v;
         };
@@ -21,28 +22,22 @@ std::string lens_corrections_in(const std::array<std::string, 3>& lists) {
         std::size_t at = 4;
         for (std::uint32_t left = number_at(0); left > 0 && at + 16 <= list.size(); --left) {
             const std::uint32_t id = number_at(at);
-            constexpr std::uint32_t gain_map = 9;
-            const char* name = id < names.size() ? names[id] : nullptr;
-            if (id == gain_map) name = "GainMap";
-            if (name && out.find(name) == std::string::npos) out += (out.empty() ? "" : ", ") + std::string(name);
-            const std::size_t next = at + 16 + number_at(at + 12);
-            if (next <= at) break;
-            at = next;
+            const std::string name = opcode_name(id);
+            if (std::find(std::begin(corrections), std::end(corrections), id) != std::end(corrections) &&
+                out.find(name) == std::string::npos)
+                out += (out.empty() ? "" : ", ") + name;
+            at += 16 + number_at(at + 12);
         }
     }
     return out;
 }
 
-std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path) {
+std::array<std::string, 3> opcode_lists_in(const Exiv2::ExifData& exif) {
     constexpr std::size_t most = 64u << 20;
-    prepare_exiv2();
     std::array<std::string, 3> out;
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
         long long widest = -1;
         for (const std::string directory : {"Exif.Image.", "Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
-            const Exiv2::ExifData& exif = image->exifData();
             const auto find = [&](const std::string& tag) { return exif.findKey(Exiv2::ExifKey(directory + tag)); };
             const auto width = find("ImageWidth");
             if (width == exif.end() || width->count() != 1 || width->toLong() <= widest) continue;
@@ -59,6 +54,17 @@ std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path) 
         return {};
     }
     return out;
+}
+
+std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path) {
+    prepare_exiv2();
+    try {
+        const auto image = Exiv2::ImageFactory::open(path.string());
+        image->readMetadata();
+        return opcode_lists_in(image->exifData());
+    } catch (const std::exception&) {
+        return {};
+    }
 }
 
 }  // namespace optrel

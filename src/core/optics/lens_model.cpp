@@ -9,7 +9,6 @@
 #include "base/error.h"
 
 namespace optrel {
-namespace {}  // namespace
 
 LensModel::LensModel() : LensModel(LensModelKind::radial_tangential) {}
 

@@ -5,6 +5,7 @@
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 #include <Eigen/QR>
+#include <stdexcept>
 
 namespace optrel {
 
@@ -16,11 +17,15 @@ struct LeastSquares::Factors {
 LeastSquares::LeastSquares(const Eigen::MatrixXd& a)
     : factors_(std::make_unique<Factors>(Factors{Eigen::ColPivHouseholderQR<Eigen::MatrixXd>(a)})) {}
 LeastSquares::~LeastSquares() = default;
-LeastSquares::LeastSquares(LeastSquares&&) noexcept = default;
-LeastSquares& LeastSquares::operator=(LeastSquares&&) noexcept = default;
 Eigen::MatrixXd LeastSquares::solve(const Eigen::MatrixXd& b) const { return factors_->qr.solve(b); }
 
-SmallVector solve_symmetric(const SmallMatrix& a, const SmallVector& b) { return a.ldlt().solve(b); }
+SmallVector solve_symmetric(const Eigen::Ref<const Eigen::MatrixXd>& a, const Eigen::Ref<const Eigen::VectorXd>& b) {
+    constexpr int most = SmallVector::MaxRowsAtCompileTime;
+    if (a.rows() > most || a.cols() != a.rows() || b.size() != a.rows())
+        throw std::logic_error("solve_symmetric is for small square matrices");
+    const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, most, most> small = a;
+    return small.ldlt().solve(b);
+}
 
 Eigen::MatrixXd orthonormal_columns(const Eigen::MatrixXd& a) {
     const Eigen::HouseholderQR<Eigen::MatrixXd> qr(a);

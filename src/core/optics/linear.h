@@ -17,8 +17,6 @@ class LeastSquares {
 public:
     explicit LeastSquares(const Eigen::MatrixXd& a);
     ~LeastSquares();
-    LeastSquares(LeastSquares&&) noexcept;
-    LeastSquares& operator=(LeastSquares&&) noexcept;
     Eigen::MatrixXd solve(const Eigen::MatrixXd& b) const;
 
 private:
@@ -26,13 +24,12 @@ private:
     std::unique_ptr<Factors> factors_;
 };
 
-/// Of up to six rows, without memory of their own.
-using SmallMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 6, 6>;
+/// Of up to six rows, without memory of its own.
 using SmallVector = Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 6, 1>;
 
-/// The x of a x = b for a symmetric, semidefinite a, by LDL^T with pivoting (Golub and Van Loan 1996, 4.2.9); not
-/// finite where a is singular and b asks for more than it has.
-SmallVector solve_symmetric(const SmallMatrix& a, const SmallVector& b);
+/// The x of a x = b for a symmetric, semidefinite a of up to six rows, by LDL^T with pivoting (Golub and Van Loan 1996,
+/// 4.2.9); not finite where a is singular and b asks for more than it has. Throws std::logic_error for more rows.
+SmallVector solve_symmetric(const Eigen::Ref<const Eigen::MatrixXd>& a, const Eigen::Ref<const Eigen::VectorXd>& b);
 
 /// By Householder's QR, of a matrix with at least as many rows as columns: the orthonormal columns that span its
 /// columns, and the triangle.

@@ -12,8 +12,6 @@
 
 namespace optrel {
 
-namespace {}  // namespace
-
 Eigen::Matrix3d CameraTurn::matrix() const {
     using Eigen::AngleAxisd;
     return (AngleAxisd(yaw_deg * degree, Vec3::UnitY()) * AngleAxisd(pitch_deg * degree, Vec3::UnitX()) *

@@ -130,6 +130,8 @@ struct Profile {
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
+
+    bool measured() const { return origin == ProfileOrigin::measured; }
 };
 
 /// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size, and

@@ -4,6 +4,7 @@
 #include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "optics/linear.h"
 #include "optics/placement.h"
@@ -50,7 +51,7 @@ public:
         };
         on_grid_ = field(grid);
         at_points_ = field(points);
-        solver_ = std::make_unique<LeastSquares>(on_grid_);
+        solver_.emplace(on_grid_);
     }
 
     /// Columns are fields; what is left of them at the points.
@@ -61,7 +62,7 @@ public:
 private:
     std::vector<Eigen::Matrix3d> generators_;
     Eigen::MatrixXd on_grid_, at_points_;
-    std::unique_ptr<LeastSquares> solver_;
+    std::optional<LeastSquares> solver_;
 };
 
 /// Directions of points; which of them the model reaches.

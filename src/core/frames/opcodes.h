@@ -72,7 +72,8 @@ std::string encode_opcodes(const std::vector<Opcode>& opcodes);
 /// are no numbers.
 std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& where);
 
-/// "WarpRectilinear": as the specification calls it; "opcode 12" for one without a name here.
+/// "WarpRectilinear" for 1, as the specification calls it; "opcode 12" for one without a name here.
+std::string opcode_name(std::uint32_t id);
 std::string name_of(const Opcode& opcode);
 
 /// Where a place of the corrected picture lies in the frame, in px of a picture of that size with its outer corner at

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "exchange/opcodes.h"
+#include "frames/opcodes.h"
 
 #include <fmt/format.h>
 
@@ -249,12 +249,21 @@ std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& 
     return out;
 }
 
+std::string opcode_name(std::uint32_t id) {
+    switch (id) {
+        case 1: return "WarpRectilinear";
+        case 2: return "WarpFisheye";
+        case 3: return "FixVignetteRadial";
+        case 5: return "FixBadPixelsList";
+        case 9: return "GainMap";
+        default: return fmt::format("opcode {}", id);
+    }
+}
+
 std::string name_of(const Opcode& opcode) {
-    const auto is = [&](std::size_t index) { return opcode.what.index() == index; };
-    if (is(0)) return fmt::format("opcode {}", std::get<OtherOpcode>(opcode.what).id);
-    constexpr const char* names[] = {
-        "", "WarpRectilinear", "WarpFisheye", "FixVignetteRadial", "FixBadPixelsList", "GainMap"};
-    return names[opcode.what.index()];
+    constexpr std::uint32_t ids[] = {0, 1, 2, 3, 5, 9};  // in the order of the variant
+    const auto* other = std::get_if<OtherOpcode>(&opcode.what);
+    return opcode_name(other ? other->id : ids[opcode.what.index()]);
 }
 
 OpcodeFrame opcode_frame(const Vec2& relative, const PictureGeometry& geometry) {
