@@ -57,6 +57,29 @@ struct Exports {
 
 }  // namespace
 
+TEST_CASE("what a recipe writes is readable whole, from the first frame on", "[app][exports]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    app.at<ExportsPlace>(theme::Place::exports).show_something();
+    auto& table = app.find<Table>("What is written");
+    QElapsedTimer timer;
+    timer.start();
+    while (table.row_count() < 4 && timer.elapsed() < 20000) {
+        QTest::qWait(30);
+        app.settle();
+    }
+    int long_ones = 0;
+    for (int row = 0; row < table.row_count(); ++row) {
+        const int width = table.columnWidth(1) - 12;
+        const QString text = AppFixture::text(table, row, 1);
+        long_ones += table.fontMetrics().horizontalAdvance(text) > width;
+        CAPTURE(text.toStdString());
+        CHECK(table.rowHeight(row) >=
+              table.fontMetrics().boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, text).height());
+    }
+    CHECK(long_ones > 0);
+}
+
 TEST_CASE("a recipe shows what it will write, and the queue writes it", "[app][exports]") {
     Exports e({"SP0001", "SP0002", "SP0004"});
     CHECK(e.line("File", "SP0001.jpg") == "SP0001.jpg");

@@ -96,6 +96,7 @@ QWidget* ExportsPlace::build_preview() {
     to->addWidget(choose);
     preview_ = new Table("What is written", {{"", false, false, 96}, {"Of the chosen frame", false, false, 0}});
     preview_->allow_sorting(false);
+    preview_->wrap_rows();
     layout->addWidget(heading("To the folder"));
     layout->addLayout(to);
     layout->addWidget(heading("What it writes"));
@@ -215,7 +216,6 @@ void ExportsPlace::show_preview(const std::optional<ExportPreview>& p, const QSt
         line("", problem, Cell::Tone::faint);
     }
     preview_->set_rows(std::move(rows));
-    preview_->wrap_rows();
 }
 
 Cell ExportsPlace::queue_cell(const QueuedExport& e, int column) const {

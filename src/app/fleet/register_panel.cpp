@@ -86,7 +86,7 @@ Table* new_bodies_table() {
                                 {"Model", false, false, 128},
                                 {"Serial number", false, true, 104},
                                 {"Room", false, true, 96},
-                                {"Condition", false, true, 118},
+                                {"Condition", false, true, 140},
                                 {"In service", false, true, 66},
                                 {"Notes", false, true, 0},
                                 {"Frames", true, false, 58}});

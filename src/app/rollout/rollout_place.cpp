@@ -71,7 +71,7 @@ void RolloutPlace::build_tables() {
     outcomes_ = new Table("Outcomes", {{"Outcome", false, false, 0}, {"Frames", true, false, 64}});
     bodies_ = new Table("By body", {{"Body", false, false, 0}, {"Written", true, false, 64}, {"Of", true, false, 50}});
     fields_ = new Table("By field",
-                        {{"Field", false, false, 0}, {"Old → new", false, false, 150}, {"Frames", true, false, 60}});
+                        {{"Field", false, false, 0}, {"Old → new", false, false, 190}, {"Frames", true, false, 60}});
     frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120},
                                                     {"Body", false, false, 0},
                                                     {"Outcome", false, false, 130},
