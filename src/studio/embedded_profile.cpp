@@ -95,6 +95,9 @@ Falloff falloff_of(const FixVignetteRadial& fix, const PictureGeometry& g) {
         const double there = gain_at(fix, frame.centre + Vec2(height * g.half_diagonal_px(), 0), g);
         if (!(there > 0))
             throw input_error("The falloff that this frame carries takes light below zero; it is of no use.");
+        constexpr double most = 1000;
+        if (there > most)
+            throw input_error("The falloff that this frame carries multiplies light a thousandfold; it is of no use.");
         return there;
     };
     Falloff out = falloff_undone_by(gain, frame.m / g.half_diagonal_px());
@@ -106,15 +109,26 @@ Falloff falloff_of(const FixVignetteRadial& fix, const PictureGeometry& g) {
 double missed_px(const Warp& warp, const FrameMap& lens, const Vec2& centre, double scale) {
     const PictureGeometry& g = lens.geometry();
     double worst = 0;
-    for (const Vec2& place : picture_grid(g, 41, 31)) {
+    int reached = 0;
+    constexpr int across = 41, down = 31;
+    for (const Vec2& place : picture_grid(g, across, down)) {
         const Vec2 ideal = lens.centre() + scale * (place - centre);
         if (!g.contains(warp(1, place))) continue;
+        ++reached;
         if (!lens.reaches(ideal))
             throw input_error("The warp that this frame carries folds back inside the picture; it is of no use.");
         const Vec2 green = lens.green(ideal);
-        for (int plane = 0; plane < 3; ++plane)
-            worst = std::max(worst, (lens.fringe(static_cast<Channel>(plane), green) - warp(plane, place)).norm());
+        for (int plane = 0; plane < 3; ++plane) {
+            const Vec2 there = warp(plane, place);
+            // No lens parts its colours by a tenth of this.
+            if ((there - warp(1, place)).norm() > 0.02 * g.half_diagonal_px())
+                throw input_error("The warp that this frame carries tears its colours apart; it is of no use.");
+            worst = std::max(worst, (lens.fringe(static_cast<Channel>(plane), green) - there).norm());
+        }
     }
+    if (2 * reached < across * down)
+        throw input_error(
+            "The warp that this frame carries finds too little of its picture in the frame; it is of no use.");
     return worst;
 }
 
@@ -184,12 +198,12 @@ std::string EmbeddedProfile::followed() const {
 
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
                                  const EmbeddedCorrection& embedded, const std::string& author) {
-    EmbeddedProfile out;
-    out.profile = profile_of_frame(frame, metadata, ProfileOrigin::embedded, author);
     const Holdable held = holdable(embedded);
     if (!held.warp && !held.light)
         throw input_error(
             fmt::format("{} carries no warp and no radial falloff that a profile could hold.", frame.string()));
+    EmbeddedProfile out;
+    out.profile = profile_of_frame(frame, metadata, ProfileOrigin::embedded, author);
     out.left_out.assign(held.rest.begin(), held.rest.end());
     const PictureGeometry& g = out.profile.geometry;
     const double focal_px = metadata.focal_mm > 0 ? metadata.focal_mm / g.pitch_mm() : 2 * g.half_diagonal_px();

@@ -20,7 +20,7 @@ struct EmbeddedProfile {
 
 /// Warp and radial falloff of the opcodes as a profile at the frame's lens setting; a warp's scale goes into the focal
 /// length of the picture. Throws Error(input) when the frame carries none of these, when nobody knows its lens, or when
-/// the opcodes mirror or fold the picture, or take light below zero.
+/// the opcodes mirror, fold or miss the picture, or take light below zero.
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
                                  const EmbeddedCorrection& embedded, const std::string& author);
 

@@ -130,6 +130,17 @@ TEST_CASE("what cannot be kept is refused in one sentence", "[studio][embedded]"
     WarpRectilinear folded = some_warp(1);
     for (auto& plane : folded.planes) plane = {1, -0.9, 0, 0, 0, 0};
     CHECK(said({{folded}}).find("folds") != std::string::npos);
+    WarpRectilinear far = some_warp(1);
+    for (auto& plane : far.planes) plane[1] = 1e300;
+    CHECK(said({{far}}).find("too little") != std::string::npos);
+    for (auto& plane : far.planes) plane[0] = 1e300;
+    CHECK(said({{far}}).find("too little") != std::string::npos);
+    WarpRectilinear torn = some_warp(1);
+    torn.planes[0][0] = -1;
+    CHECK(said({{torn}}).find("apart") != std::string::npos);
+    FixVignetteRadial bright;
+    bright.k = {1e300, 0, 0, 0, 0};
+    CHECK(said({{bright}}).find("thousandfold") != std::string::npos);
     FixVignetteRadial dark;
     dark.k = {-3, 0, 0, 0, 0};
     CHECK(said({{dark}}).find("below zero") != std::string::npos);
