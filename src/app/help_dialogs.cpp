@@ -103,10 +103,10 @@ QList<KeyHelp> all_keys() {
 KeysDialog::KeysDialog(QWidget* parent) : QDialog(parent) {
     setWindowTitle("Keys");
     resize(620, 480);
-    auto* table = new Table("Keys", {{"Key", false, false, 210}, {"What it does", false, false, 0}});
-    std::vector<Row> rows;
-    for (const KeyHelp& k : all_keys()) rows.push_back({Cell(k.key), Cell(k.does)});
-    table->set_rows(std::move(rows));
+    auto* table =
+        new TableOf<KeyHelp>("Keys", {{text_column("Key", 210), [](const KeyHelp& k) { return Cell(k.key); }},
+                                      {text_column("What it does"), [](const KeyHelp& k) { return Cell(k.does); }}});
+    table->show_records(all_keys());
     auto* layout = new QVBoxLayout(this);
     layout->addWidget(table, 1);
     add_close(*this, *layout);
@@ -120,11 +120,11 @@ AboutDialog::AboutDialog(QWidget* parent) : QDialog(parent) {
         "</b><br>Lens calibration, baselines and rollout for a studio's raw frames.<br>Free software under the GNU "
         "General Public License, version 3 or later; it comes without any warranty.<br>What is inside:");
     what->setWordWrap(true);
-    auto* table = new Table(
-        "Libraries", {{"Library", false, false, 150}, {"Does", false, false, 0}, {"Licence", false, false, 170}});
-    std::vector<Row> rows;
-    for (const Library& l : libraries) rows.push_back({Cell(l.name), Cell(l.does), Cell(l.licence)});
-    table->set_rows(std::move(rows));
+    auto* table = new TableOf<Library>(
+        "Libraries", {{text_column("Library", 150), [](const Library& l) { return Cell(l.name); }},
+                      {text_column("Does"), [](const Library& l) { return Cell(l.does); }},
+                      {text_column("Licence", 170), [](const Library& l) { return Cell(l.licence); }}});
+    table->show_records(libraries);
     auto* layout = new QVBoxLayout(this);
     layout->addWidget(what);
     layout->addWidget(table, 1);

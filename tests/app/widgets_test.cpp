@@ -147,22 +147,46 @@ TEST_CASE("rows say how each frame fared", "[app][widgets]") {
 
 TEST_CASE("figures of a profile have their units, and a decentred copy is named", "[app][widgets]") {
     Profile p = zoom();
-    const auto text_of = [](const std::vector<Row>& rows, const QString& name) {
-        for (const Row& r : rows)
-            if (r[0].text == name) return r[1].text;
+    const auto text_of = [](const std::vector<ProfileFigure>& figures, const QString& name) {
+        for (const ProfileFigure& f : figures)
+            if (f.name == name) return f.value;
         return QString();
     };
-    CHECK(text_of(profile_rows(p, 1), "Focal length, calibrated") == "35.000 mm");
-    CHECK_FALSE(text_of(profile_rows(p, 1), "Decentring").contains("decentred"));
+    CHECK(text_of(profile_figures(p, 1), "Focal length, calibrated") == "35.000 mm");
+    CHECK_FALSE(text_of(profile_figures(p, 1), "Decentring").contains("decentred"));
     p.nodes[1].model = LensModel(LensModelKind::radial_tangential, {-0.05, 0, 0, 0.003, 0.002, 0, 0});
-    CHECK(text_of(profile_rows(p, 1), "Decentring").contains("decentred"));
+    CHECK(text_of(profile_figures(p, 1), "Decentring").contains("decentred"));
     p.nodes[1].mapping_from_aperture = 8;
-    CHECK(text_of(profile_rows(p, 1), "Mapping measured at") == "f/8");
-    CHECK(text_of(profile_rows(p, 1), "Falloff") == "not measured");
+    CHECK(text_of(profile_figures(p, 1), "Mapping measured at") == "f/8");
+    CHECK(text_of(profile_figures(p, 1), "Falloff") == "not measured");
+}
+
+TEST_CASE("a table is declared by its columns, which say how each record is shown", "[app][widgets]") {
+    struct Lamp {
+        QString name;
+        int watts;
+    };
+    const std::vector<Lamp> lamps{{"left", 80}, {"right", 650}, {"above", 9}};
+    TableOf<Lamp> table("Lamps", {{text_column("Lamp"), [](const Lamp& l) { return Cell(l.name); }},
+                                  {figure_column("Power / W", 80), [](const Lamp& l) {
+                                       return l.watts > 500 ? Cell(QString::number(l.watts), Cell::Tone::warning)
+                                                            : figure_cell(l.watts);
+                                   }}});
+    table.show_records(lamps);
+    CHECK(table.as_csv() == "Lamp,Power / W\nleft,80\nright,650\nabove,9\n");
+    CHECK(table.rows_model().cell(1, 1).tone == Cell::Tone::warning);
+    CHECK(table.rows_model().cell(0, 1).sort.toInt() == 80);
+    CHECK(table.rows_model().columns()[1].figure);
+
+    // Records that are gone by the time they are looked at leave an empty cell.
+    table.show_lazily(4, [&](int row) { return row < 3 ? &lamps[row] : nullptr; });
+    CHECK(table.row_count() == 4);
+    CHECK(table.rows_model().cell(2, 0).text == "above");
+    CHECK(table.rows_model().cell(3, 0).text.isEmpty());
 }
 
 TEST_CASE("a table of two hundred thousand rows makes only the cells that are looked at", "[app][widgets]") {
-    Table table("t", {{"Name", false, false, 0}, {"Value", true, false, 80}});
+    Table table("t", {text_column("Name"), figure_column("Value", 80)});
     table.resize(400, 300);
     table.show();
     int made = 0;
@@ -190,7 +214,7 @@ TEST_CASE("a table of two hundred thousand rows makes only the cells that are lo
 }
 
 TEST_CASE("long texts wrap where a table allows it", "[app][widgets]") {
-    Table table("t", {{"Name", false, false, 120}});
+    Table table("t", {text_column("Name", 120)});
     table.wrap_rows();
     table.resize(140, 300);
     table.show();

@@ -128,7 +128,7 @@ TEST_CASE("nothing needs a horizontal scroll bar at 1280 by 800", "[app][x]") {
 }
 
 TEST_CASE("tables copy as CSV with quotes where they are needed", "[app]") {
-    Table table("t", {{"Name", false, false, 0}, {"Value / px", true, false, 80}});
+    Table table("t", {text_column("Name"), figure_column("Value / px", 80)});
     table.set_rows({{Cell("plain"), Cell("1.5", 1.5)},
                     {Cell("with, comma"), Cell("10", 10)},
                     {Cell("with \"quote\""), Cell("2", 2)}});
@@ -136,7 +136,7 @@ TEST_CASE("tables copy as CSV with quotes where they are needed", "[app]") {
 }
 
 TEST_CASE("columns of figures sort as figures, and the choice stays on its row", "[app]") {
-    Table table("t", {{"Name", false, false, 0}, {"Value", true, false, 80}});
+    Table table("t", {text_column("Name"), figure_column("Value", 80)});
     table.set_rows({{Cell("a"), Cell("9", 9)}, {Cell("b"), Cell("10", 10)}, {Cell("c"), Cell("2", 2)}});
     table.sortByColumn(1, Qt::AscendingOrder);
     CHECK(table.model()->index(0, 0).data().toString() == "c");

@@ -21,10 +21,15 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
         "✓ Nothing needs you. Frames are on the current revision, every lens in use has a profile, and the draft "
         "equals what is published.");
     body_->addWidget(calm_);
-    list_ = new Table("What needs attention", {{"What", false, false, 310},
-                                               {"Frames", true, false, 70},
-                                               {"Why, and what it means", false, false, 0},
-                                               {"Settle it by", false, false, 232}});
+    list_ = new TableOf<Item>(
+        "What needs attention",
+        {{text_column("What", 310),
+          [](const Item& i) {
+              return Cell((i.serious ? "! " : "· ") + i.what, i.serious ? Cell::Tone::serious : Cell::Tone::plain);
+          }},
+         {figure_column("Frames", 70), [](const Item& i) { return i.count ? figure_cell(i.count) : Cell(); }},
+         {text_column("Why, and what it means"), [](const Item& i) { return Cell(i.detail); }},
+         {text_column("Settle it by", 232), [](const Item& i) { return Cell(i.action, Cell::Tone::mark); }}});
     list_->wrap_rows();
     connect(list_, &QAbstractItemView::doubleClicked, settle_, &QPushButton::click);
     connect(list_, &QAbstractItemView::activated, settle_, &QPushButton::click);
@@ -217,12 +222,7 @@ void AttentionPlace::refresh() {
     add_lint();
     add_sidecars();
     add_rollouts();
-    std::vector<Row> rows;
-    for (const Item& i : items_)
-        rows.push_back({Cell((i.serious ? "! " : "· ") + i.what, i.serious ? Cell::Tone::serious : Cell::Tone::plain),
-                        i.count ? Cell(QString::number(i.count), i.count) : Cell(), Cell(i.detail),
-                        Cell(i.action, Cell::Tone::mark)});
-    list_->set_rows(std::move(rows));
+    list_->show_records(items_);
     calm_->setVisible(items_.empty());
     list_->setVisible(!items_.empty());
     settle_->setVisible(!items_.empty());

@@ -44,7 +44,7 @@ private:
     std::vector<LintFinding> published_lint_;
     std::vector<ProfileConcern> profile_concerns_;
     std::vector<Item> items_;
-    Table* list_;
+    TableOf<Item>* list_;
     QPushButton* settle_;
     QLabel *calm_, *why_;
 };

@@ -8,8 +8,32 @@
 
 namespace optrel {
 
+namespace {
+
+QString step_name(const DraftView& view, const TraceStep& step) {
+    const bool by_set = step.set && step.tier;
+    QString name = step.tier ? view.name_of(*step.tier) : q(step.source);
+    if (by_set) return name + "  (set " + q(step.set->name) + ")";
+    if (!step.remark.empty()) name += "  – " + q(step.remark);
+    return name;
+}
+
+QString step_hint(const TraceStep& step) {
+    QString hint = step.tier ? q(describe_conditions(*step.tier)) : QString();
+    if (!step.remark.empty()) hint += (hint.isEmpty() ? "" : "; ") + q(step.remark);
+    return hint;
+}
+
+}  // namespace
+
 TracePanel::TracePanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    trace_ = new Table("Trace", {{"Tier", false, false, 0}, {"Says", true, false, 74}, {"", false, false, 48}});
+    const auto tone = [](const TraceStep& t) { return t.won ? Cell::Tone::mark : Cell::Tone::faint; };
+    trace_ = new TableOf<TraceStep>(
+        "Trace", {{text_column("Tier"),
+                   [this, tone](const TraceStep& t) { return Cell(step_name(view_, t), tone(t), step_hint(t)); }},
+                  {figure_column("Says", 74),
+                   [this, tone](const TraceStep& t) { return Cell(view_.text_of(view_.field(), t.value), tone(t)); }},
+                  {text_column("", 48), [tone](const TraceStep& t) { return Cell(t.won ? "✓ won" : "", tone(t)); }}});
     trace_->wrap_rows();
     of_ = heading("Trace");
     of_->setWordWrap(true);
@@ -34,18 +58,7 @@ void TracePanel::refresh() {
         return;
     }
     of_->setText(QString("Trace of %1: %2 at ISO %3").arg(q(info(view_.field()).label), s.label).arg(s.facts.iso));
-    std::vector<Row> rows;
-    for (const TraceStep& step : view_.resolver().trace(s.facts, view_.field())) {
-        const auto tone = step.won ? Cell::Tone::mark : Cell::Tone::faint;
-        QString hint = step.tier ? q(describe_conditions(*step.tier)) : QString();
-        if (!step.remark.empty()) hint += (hint.isEmpty() ? "" : "; ") + q(step.remark);
-        rows.push_back({Cell((step.tier ? view_.name_of(*step.tier) : q(step.source)) +
-                                 (step.set && step.tier ? "  (set " + q(step.set->name) + ")" : QString()),
-                             tone, hint),
-                        Cell(view_.text_of(view_.field(), step.value), tone), Cell(step.won ? "✓ won" : "", tone)});
-        if (!step.remark.empty() && !(step.set && step.tier)) rows.back()[0].text += "  – " + q(step.remark);
-    }
-    trace_->set_rows(std::move(rows));
+    trace_->show_records(view_.resolver().trace(s.facts, view_.field()));
 }
 
 ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
@@ -65,8 +78,15 @@ ProbePanel::ProbePanel(DraftView& view, QWidget* parent) : QWidget(parent), view
     for (QComboBox* c : {body_, lens_, kind_}) connect(c, &QComboBox::currentIndexChanged, this, &ProbePanel::refresh);
     for (QComboBox* c : {body_, lens_}) c->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     connect(iso_, &QSpinBox::valueChanged, this, &ProbePanel::refresh);
-    result_ =
-        new Table("Probe result", {{"Field", false, false, 0}, {"Value", true, false, 66}, {"From", false, false, 78}});
+    const auto tone = [](const Answer& a) { return a.plain ? Cell::Tone::faint : Cell::Tone::mark; };
+    result_ = new TableOf<Answer>(
+        "Probe result",
+        {{text_column("Field"),
+          [](const Answer& a) { return Cell(q(a.field->label), Cell::Tone::plain, q(a.field->meaning)); }},
+         {figure_column("Value", 66),
+          [this, tone](const Answer& a) { return Cell(view_.text_of(a.field->field, a.resolved.value), tone(a)); }},
+         {text_column("From", 78),
+          [this](const Answer& a) { return Cell(source_of(a), a.plain ? Cell::Tone::faint : Cell::Tone::plain); }}});
     auto* layout = stacked_in(this, 3);
     layout->addWidget(heading("What would a frame get?"));
     auto* grid = new QGridLayout;
@@ -114,22 +134,22 @@ Subject ProbePanel::asked() const {
 }
 
 void ProbePanel::refresh() {
-    std::vector<Row> rows;
+    std::vector<Answer> answers;
     if (const Subject s = asked(); !s.facts.model.empty()) {
         ResolvedFrame resolved;
         view_.resolver().resolve(s.facts, resolved);
         for (const FieldInfo& f : all_fields()) {
             const ResolvedField& r = resolved[f.field];
-            const bool plain = !r.tier && !r.set && r.value == f.neutral;
-            QString from = plain ? "start" : "as recorded";
-            if (r.set) from = "set " + q(r.set->name);
-            if (r.tier) from = view_.name_of(*r.tier);
-            rows.push_back({Cell(q(f.label), Cell::Tone::plain, q(f.meaning)),
-                            Cell(view_.text_of(f.field, r.value), plain ? Cell::Tone::faint : Cell::Tone::mark),
-                            Cell(from, plain ? Cell::Tone::faint : Cell::Tone::plain)});
+            answers.push_back({&f, r, !r.tier && !r.set && r.value == f.neutral});
         }
     }
-    result_->set_rows(std::move(rows));
+    result_->show_records(answers);
+}
+
+QString ProbePanel::source_of(const Answer& a) const {
+    if (a.plain) return "start";
+    if (a.resolved.tier) return view_.name_of(*a.resolved.tier);
+    return a.resolved.set ? "set " + q(a.resolved.set->name) : QString("as recorded");
 }
 
 }  // namespace optrel

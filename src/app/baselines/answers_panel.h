@@ -21,7 +21,7 @@ private:
     void refresh();
     DraftView& view_;
     QLabel* of_;
-    Table* trace_;
+    TableOf<TraceStep>* trace_;
 };
 
 /// This body, this lens, this ISO, this kind of file: what would it get?
@@ -40,7 +40,13 @@ private:
     std::vector<Subject> subjects_;
     QComboBox *body_, *lens_, *kind_;
     QSpinBox* iso_;
-    Table* result_;
+    struct Answer {
+        const FieldInfo* field;
+        ResolvedField resolved;
+        bool plain;  ///< nobody pinned it
+    };
+    QString source_of(const Answer& answer) const;
+    TableOf<Answer>* result_;
 };
 
 }  // namespace optrel

@@ -33,10 +33,13 @@ CopyDialog::CopyDialog(DraftView& view, const Tier& from, QWidget* parent) : QDi
     }
     layout->addWidget(bodies_, 2);
     layout->addWidget(heading("What that changes in the draft"));
-    difference_ = new Table("Difference", {{"Tier", false, false, 0},
-                                           {"Field", false, false, 130},
-                                           {"Now", false, false, 110},
-                                           {"Then", false, false, 110}});
+    difference_ = new TableOf<RevisionChange>(
+        "Difference",
+        {{text_column("Tier"), [](const RevisionChange& c) { return Cell(q(c.tier)); }},
+         {text_column("Field", 130),
+          [](const RevisionChange& c) { return Cell(c.field.empty() ? QString("new tier") : q(c.field)); }},
+         {text_column("Now", 110), [](const RevisionChange& c) { return Cell(q(c.before), Cell::Tone::faint); }},
+         {text_column("Then", 110), [](const RevisionChange& c) { return Cell(q(c.after), Cell::Tone::mark); }}});
     layout->addWidget(difference_, 3);
     auto* buttons = answer_buttons(*this, "Copy");
     copy_ = taking(*buttons);
@@ -60,12 +63,9 @@ Revision CopyDialog::result_draft() const {
 }
 
 void CopyDialog::refresh() {
-    std::vector<Row> rows;
-    for (const RevisionChange& c : difference(view_.parts().baselines().draft(), result_draft()))
-        rows.push_back({Cell(q(c.tier)), Cell(c.field.empty() ? QString("new tier") : q(c.field)),
-                        Cell(q(c.before), Cell::Tone::faint), Cell(q(c.after), Cell::Tone::mark)});
-    copy_->setEnabled(!rows.empty());
-    difference_->set_rows(std::move(rows));
+    const std::vector<RevisionChange> changes = difference(view_.parts().baselines().draft(), result_draft());
+    copy_->setEnabled(!changes.empty());
+    difference_->show_records(changes);
 }
 
 }  // namespace optrel

@@ -25,7 +25,7 @@ private:
     DraftView& view_;
     const Tier from_;
     QListWidget* bodies_;
-    Table* difference_;
+    TableOf<RevisionChange>* difference_;
     QPushButton* copy_;
 };
 

@@ -8,8 +8,22 @@
 
 namespace optrel {
 
+namespace {
+
+Cell finding_cell(const DraftView& view, const LintFinding& f) {
+    QString where = f.tier.empty() ? q(f.sentence) : q(f.tier);
+    if (const Tier* tier = f.tier.empty() ? nullptr : view.resolver().revision().tier(f.tier_id))
+        where = view.name_of(*tier);
+    return {"△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()),
+            Cell::Tone::warning, q(f.sentence)};
+}
+
+}  // namespace
+
 LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    findings_ = new Table("Lint", {{"Finding", false, false, 0}, {"Frames", true, false, 52}});
+    findings_ = new TableOf<LintFinding>(
+        "Lint", {{text_column("Finding"), [this](const LintFinding& f) { return finding_cell(view_, f); }},
+                 {figure_column("Frames", 52), [](const LintFinding& f) { return figure_cell(f.frames); }}});
     findings_->wrap_rows();
     remedy_ = new QLabel;
     remedy_->setWordWrap(true);
@@ -73,18 +87,8 @@ void LintPanel::show_remedy(const LintFinding* f) {
 }
 
 void LintPanel::refresh() {
-    std::vector<Row> rows;
-    for (const LintFinding& f : view_.report().findings) {
-        QString where = f.tier.empty() ? q(f.sentence) : q(f.tier);
-        if (const Tier* tier = f.tier.empty() ? nullptr : view_.resolver().revision().tier(f.tier_id))
-            where = view_.name_of(*tier);
-        rows.push_back(
-            {Cell("△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()),
-                  Cell::Tone::warning, q(f.sentence)),
-             Cell(QString::number(f.frames), f.frames)});
-    }
-    const int count = static_cast<int>(rows.size());
-    findings_->set_rows(std::move(rows));
+    const int count = static_cast<int>(view_.report().findings.size());
+    findings_->show_records(view_.report().findings);
     mend_->setEnabled(false);
     ++ticket_;
     if (count == 0)

@@ -25,7 +25,7 @@ private:
     DraftView& view_;
     QLabel* remedy_;
     QPushButton* mend_;
-    Table* findings_;
+    TableOf<LintFinding>* findings_;
     int ticket_ = 0;  ///< tells the newest question for a remedy from older ones
 };
 

@@ -29,7 +29,7 @@ MatrixPanel::MatrixPanel(DraftView& view, QWidget* parent) : QWidget(parent), vi
     thirds_ = new QCheckBox("⅓ stops");
     thirds_->setToolTip("A column for every third of a stop");
     thirds_->setAccessibleName("Third stops");
-    table_ = new Table("Matrix of bodies by ISO", {{"Body", false, false, 0}});
+    table_ = new Table("Matrix of bodies by ISO", {text_column("Body")});
     table_->setSelectionBehavior(QAbstractItemView::SelectItems);
     lay_out();
     listen();
@@ -137,7 +137,7 @@ void MatrixPanel::refresh_cells() {
     }
     if (isos != isos_) {
         isos_ = isos;
-        std::vector<Column> columns{{"Body", false, false, 0}};
+        std::vector<Column> columns{text_column("Body")};
         // Twelve columns share the width at 1280 pixels; more scroll sideways.
         const bool dense = isos_.size() > 9;
         for (const double iso : isos_)

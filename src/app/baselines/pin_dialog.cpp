@@ -56,15 +56,28 @@ void PinDialog::lay_out() {
                               .arg(q(describe(field_, pin_))));
     title->setWordWrap(true);
     layout->addWidget(title);
-    places_ = new Table("Tier to pin in", {{"Tier", false, false, 0},
-                                           {"How", false, false, 150},
-                                           {"This cell", true, false, 76},
-                                           {"Frames that change", true, false, 124},
-                                           {"Bodies", true, false, 56}});
-    changes_ = new Table("What else changes", {{"Body", false, false, 0},
-                                               {"Frames", true, false, 70},
-                                               {"Now", true, false, 110},
-                                               {"Then", true, false, 110}});
+    // What an option changes is shown once it is counted.
+    const auto counted = [](std::function<Cell(const Option&)> shows) {
+        return [shows = std::move(shows)](const Option& o) {
+            return o.counted ? shows(o) : Cell("counting…", Cell::Tone::faint);
+        };
+    };
+    places_ = new TableOf<Option>(
+        "Tier to pin in",
+        {{text_column("Tier"), [](const Option& o) { return Cell(o.where); }},
+         {text_column("How", 150), [](const Option& o) { return Cell(o.how, Cell::Tone::faint); }},
+         {figure_column("This cell", 76), counted([](const Option& o) { return Cell(o.then, Cell::Tone::mark); })},
+         {figure_column("Frames that change", 124),
+          counted([](const Option& o) { return figure_cell(o.changes.frames); })},
+         {figure_column("Bodies", 56),
+          [](const Option& o) { return o.counted ? figure_cell(o.changes.bodies.size()) : Cell(); }}});
+    using Changed = ChangedValues::Body;
+    changes_ = new TableOf<Changed>(
+        "What else changes",
+        {{text_column("Body"), [](const Changed& b) { return Cell(q(b.label)); }},
+         {figure_column("Frames", 70), [](const Changed& b) { return figure_cell(b.frames); }},
+         {figure_column("Now", 110), [](const Changed& b) { return Cell(q(b.was), Cell::Tone::faint); }},
+         {figure_column("Then", 110), [](const Changed& b) { return Cell(q(b.is), Cell::Tone::mark); }}});
     sum_ = heading("");
     layout->addWidget(places_, 2);
     layout->addWidget(sum_);
@@ -158,18 +171,7 @@ void PinDialog::count() {
         });
 }
 
-void PinDialog::refresh_places() {
-    std::vector<Row> rows;
-    for (const Option& o : options_) {
-        const Cell waiting("counting…", Cell::Tone::faint);
-        rows.push_back(
-            {Cell(o.where), Cell(o.how, Cell::Tone::faint), o.counted ? Cell(o.then, Cell::Tone::mark) : waiting,
-             o.counted ? Cell(QString::number(o.changes.frames), o.changes.frames) : waiting,
-             o.counted ? Cell(QString::number(o.changes.bodies.size()), static_cast<double>(o.changes.bodies.size()))
-                       : Cell()});
-    }
-    places_->set_rows(std::move(rows));
-}
+void PinDialog::refresh_places() { places_->show_records(options_); }
 
 /// The narrowest tier in which the pin does what was asked.
 void PinDialog::offer_narrowest() {
@@ -193,11 +195,7 @@ void PinDialog::refresh_changes() {
     sum_->setText(first_of<QString>(
         {{!o.counted, "Counting what would change …"}, {o.changes.frames == 0, "No frame that exists changes."}},
         QString("%1 of %2 change:").arg(frames, bodies)));
-    std::vector<Row> rows;
-    for (const ChangedValues::Body& b : o.changes.bodies)
-        rows.push_back({Cell(q(b.label)), Cell(QString::number(b.frames), b.frames), Cell(q(b.was), Cell::Tone::faint),
-                        Cell(q(b.is), Cell::Tone::mark)});
-    changes_->set_rows(std::move(rows));
+    changes_->show_records(o.changes.bodies);
 }
 
 }  // namespace optrel

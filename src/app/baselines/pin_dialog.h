@@ -46,7 +46,8 @@ private:
     const Field field_;
     Pin pin_;
     std::vector<Option> options_;
-    Table *places_, *changes_;
+    TableOf<Option>* places_;
+    TableOf<ChangedValues::Body>* changes_;
     QLabel* sum_;
     QPushButton* pin_here_;
 };

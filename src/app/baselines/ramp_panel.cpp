@@ -12,7 +12,7 @@ namespace optrel {
 
 RampPanel::RampPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     editor_ = new RampEditor("Value over ISO");
-    knots_ = new Table("Knots", {{"ISO", true, true, 58}, {"Value", true, true, 0}});
+    knots_ = new Table("Knots", {edited_figure_column("ISO", 58), edited_figure_column("Value")});
     knots_->setFixedWidth(132);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);

@@ -13,11 +13,27 @@
 namespace optrel {
 
 RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    list_ = new Table(
-        "Revisions",
-        {{"No.", true, false, 34}, {"When", false, false, 80}, {"Who", false, false, 58}, {"Note", false, false, 0}});
-    changes_ = new Table("Differences",
-                         {{"Tier, field", false, false, 0}, {"Before", true, false, 76}, {"After", true, false, 76}});
+    list_ = new TableOf<Revision>(
+        "Revisions", {{figure_column("No.", 34), [](const Revision& r) { return figure_cell(r.number); }},
+                      {text_column("When", 80),
+                       [](const Revision& r) { return Cell(q(r.time.substr(0, 10)), Cell::Tone::plain, q(r.time)); }},
+                      {text_column("Who", 58), [](const Revision& r) { return Cell(q(r.author)); }},
+                      {text_column("Note"), [](const Revision& r) {
+                           return r.note.empty() ? Cell("no note", Cell::Tone::faint) : Cell(q(r.note));
+                       }}});
+    changes_ = new TableOf<RevisionChange>(
+        "Differences",
+        {{text_column("Tier, field"),
+          [](const RevisionChange& c) {
+              // A new tier is said by its name already; its conditions need not be said again.
+              if (c.tier.empty()) return Cell("no difference", Cell::Tone::faint);
+              return Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field)));
+          }},
+         {figure_column("Before", 76), [](const RevisionChange& c) { return Cell(q(c.before), Cell::Tone::faint); }},
+         {figure_column("After", 76), [](const RevisionChange& c) {
+              const bool new_tier = c.field.empty() && c.before == "no tier";
+              return Cell(new_tier ? QString("new tier") : q(c.after), Cell::Tone::mark, q(c.after));
+          }}});
     list_->wrap_rows();
     changes_->wrap_rows();
     with_ = new QComboBox;
@@ -45,13 +61,7 @@ void RevisionsPanel::refresh() {
     if (read_ != parts.baselines().current().number) {
         parts.attempt([&] { revisions_ = parts.baselines().revisions(); });
         read_ = parts.baselines().current().number;
-        std::vector<Row> rows;
-        for (const Revision& r : revisions_)
-            rows.push_back({Cell(QString::number(r.number), r.number),
-                            Cell(q(r.time.substr(0, 10)), Cell::Tone::plain, q(r.time)), Cell(q(r.author)),
-                            Cell(r.note.empty() ? QString("no note") : q(r.note),
-                                 r.note.empty() ? Cell::Tone::faint : Cell::Tone::plain)});
-        list_->set_rows(std::move(rows));
+        list_->show_records(revisions_);
         const QSignalBlocker quiet(with_);
         with_->clear();
         with_->addItem("the draft", 0);
@@ -65,22 +75,17 @@ void RevisionsPanel::compare() {
     const int row = list_->chosen();
     const bool there = row >= 0 && row < static_cast<int>(revisions_.size());
     return_->setEnabled(there && revisions_[row].number != view_.parts().baselines().current().number);
-    std::vector<Row> rows;
+    std::vector<RevisionChange> changes;
     if (there) {
         const Revision* other = &view_.parts().baselines().draft();
         for (const Revision& r : revisions_)
             if (r.number == with_->currentData().toInt()) other = &r;
         // The older one is "before", the draft is always the newest.
         const bool swap = other->number != 0 && other->number < revisions_[row].number;
-        for (const RevisionChange& c : swap ? difference(*other, revisions_[row]) : difference(revisions_[row], *other))
-            // A new tier is said by its name already; its conditions need not be said again.
-            rows.push_back({Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field))),
-                            Cell(q(c.before), Cell::Tone::faint),
-                            Cell(c.field.empty() && c.before == "no tier" ? QString("new tier") : q(c.after),
-                                 Cell::Tone::mark, q(c.after))});
-        if (rows.empty()) rows.push_back({Cell("no difference", Cell::Tone::faint), Cell(), Cell()});
+        changes = swap ? difference(*other, revisions_[row]) : difference(revisions_[row], *other);
+        if (changes.empty()) changes.emplace_back();
     }
-    changes_->set_rows(std::move(rows));
+    changes_->show_records(changes);
 }
 
 void RevisionsPanel::return_to() {

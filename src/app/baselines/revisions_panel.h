@@ -27,7 +27,8 @@ private:
     int read_ = -1;  ///< number of the newest that was read
     QComboBox* with_;
     QPushButton* return_;
-    Table *list_, *changes_;
+    TableOf<Revision>* list_;
+    TableOf<RevisionChange>* changes_;
 };
 
 }  // namespace optrel

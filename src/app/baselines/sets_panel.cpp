@@ -13,13 +13,33 @@
 
 namespace optrel {
 
+namespace {
+
+TableOf<PinSet>* new_sets_table(const DraftView& view) {
+    return new TableOf<PinSet>(
+        "Sets", {{edited_column("Set"),
+                  [](const PinSet& s) {
+                      return Cell(q(s.name), Cell::Tone::plain,
+                                  s.note.empty() ? QString("double-click to rename") : q(s.note));
+                  }},
+                 {edited_column("Builds on", 84),
+                  [](const PinSet& s) {
+                      QStringList names;
+                      for (const std::string& n : s.sets) names << q(n);
+                      return names.isEmpty() ? Cell("nothing", Cell::Tone::faint) : Cell(names.join(", "));
+                  }},
+                 {figure_column("Pins", 36), [](const PinSet& s) { return figure_cell(s.pins.size()); }},
+                 {figure_column("Used", 40), [&view](const PinSet& s) {
+                      const std::size_t users = users_of_set(view.parts().baselines().draft(), s.name).size();
+                      return Cell(QString::number(users), users ? Cell::Tone::plain : Cell::Tone::faint);
+                  }}});
+}
+
+}  // namespace
+
 SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    sets_ = new Table("Sets", {{"Set", false, true, 0},
-                               {"Builds on", false, true, 84},
-                               {"Pins", true, false, 36},
-                               {"Used", true, false, 40}});
-    pins_ = new Table("Pins of the chosen set",
-                      {{"Field", false, false, 130}, {"Value, or ISO: value, …", false, true, 0}});
+    sets_ = new_sets_table(view);
+    pins_ = new Table("Pins of the chosen set", {text_column("Field", 130), edited_column("Value, or ISO: value, …")});
     auto* add = button("&New set", "An empty set; in Inspect a set is made from a frame's sheet");
     delete_ = button("De&lete set", "Takes the chosen set out of the draft");
     export_ = button("E&xport…", "Writes all sets as JSON");
@@ -74,18 +94,7 @@ const PinSet* SetsPanel::chosen() const {
 
 void SetsPanel::refresh() {
     const Revision& draft = view_.parts().baselines().draft();
-    std::vector<Row> rows;
-    for (const PinSet& s : draft.sets) {
-        QStringList names;
-        for (const std::string& n : s.sets) names << q(n);
-        const std::size_t users = users_of_set(draft, s.name).size();
-        rows.push_back(
-            {Cell(q(s.name), Cell::Tone::plain, s.note.empty() ? QString("double-click to rename") : q(s.note)),
-             names.isEmpty() ? Cell("nothing", Cell::Tone::faint) : Cell(names.join(", ")),
-             Cell(QString::number(s.pins.size()), static_cast<double>(s.pins.size())),
-             Cell(QString::number(users), users ? Cell::Tone::plain : Cell::Tone::faint)});
-    }
-    sets_->set_rows(std::move(rows));
+    sets_->show_records(draft.sets);
     if (sets_->chosen() < 0) sets_->choose(0);
     export_->setEnabled(!draft.sets.empty());
     refresh_pins();

@@ -32,7 +32,8 @@ private:
     QLabel* used_;
     QCheckBox* pinned_only_;
     QPushButton *delete_, *export_;
-    Table *sets_, *pins_;
+    TableOf<PinSet>* sets_;
+    Table* pins_;
 };
 
 }  // namespace optrel

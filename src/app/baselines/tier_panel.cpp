@@ -14,13 +14,10 @@
 namespace optrel {
 
 TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
-    tiers_ = new Table("Tiers", {{"Tier, lowest first", false, true, 0},
-                                 {"Pins", true, false, 38},
-                                 {"Bodies", true, false, 48},
-                                 {"Frames", true, false, 52}});
-    pins_ = new Table(
-        "Pins of the chosen tier",
-        {{"Field", false, false, 132}, {"Value, or ISO: value, …", false, true, 0}, {"Over", false, false, 48}});
+    tiers_ = new Table("Tiers", {edited_column("Tier, lowest first"), figure_column("Pins", 38),
+                                 figure_column("Bodies", 48), figure_column("Frames", 52)});
+    pins_ = new Table("Pins of the chosen tier",
+                      {text_column("Field", 132), edited_column("Value, or ISO: value, …"), text_column("Over", 48)});
     pins_->allow_sorting(false);
     pinned_only_ = new QCheckBox("Pinned &only");
     pinned_only_->setToolTip("Hides the fields that the chosen tier leaves to inherit");

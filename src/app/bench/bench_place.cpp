@@ -86,15 +86,11 @@ QLayout* BenchPlace::build_summary() {
 }
 
 QWidget* BenchPlace::build_frames() {
-    frames_ = new Table("Frames of the run", {{"Frame", false, false, 0},
-                                              {"Is", false, false, 42},
-                                              {"Corners", true, false, 58},
-                                              {"RMS / px", true, false, 64},
-                                              {"Tilt / °", true, false, 50},
-                                              {"State", false, false, 78},
-                                              {"Setting", false, false, 92}});
+    frames_ = new Table("Frames of the run", {text_column("Frame"), text_column("Is", 42), figure_column("Corners", 58),
+                                              figure_column("RMS / px", 64), figure_column("Tilt / °", 50),
+                                              text_column("State", 78), text_column("Setting", 92)});
     connect(frames_, &Table::chosen_changed, this, &BenchPlace::show_frame);
-    findings_ = new Table("Findings", {{"Findings, and what to do", false, false, 0}});
+    findings_ = new Table("Findings", {text_column("Findings, and what to do")});
     findings_->setWordWrap(true);
     findings_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     connect(findings_, &Table::chosen_changed, this, &BenchPlace::show_finding);
@@ -167,11 +163,7 @@ QWidget* BenchPlace::build_middle() {
         tabs_->setCurrentIndex(0);
     });
     plan_ = new PlanPanel;
-    models_ = new Table("Models that were tried", {{"Model", false, false, 0},
-                                                   {"RMS / px", true, false, 64},
-                                                   {"Held out / px", true, false, 86},
-                                                   {"In sigmas", true, false, 66},
-                                                   {"State", false, false, 62}});
+    models_ = new_trials_table();
     model_choice_ = new QComboBox;
     model_choice_->setAccessibleName("Lens model");
     model_choice_->addItem("chosen by unseen frames");
@@ -246,7 +238,7 @@ void BenchPlace::refresh() {
         curves_->show_profile(solution_->profile, measured_node(solution_->profile, node()));
         residuals_->show_solution(run_->frames, *solution_, node());
         show_resolution();
-        models_->set_rows(model_rows(solution_->nodes[node()]));
+        models_->show_records(solution_->nodes[node()].trials);
     } else {
         curves_->clear();
         residuals_->clear();

@@ -94,7 +94,8 @@ private:
     QCheckBox* keep_settings_;
     QLabel* figures_;
     QTabWidget* tabs_;
-    Table *frames_, *findings_, *models_;
+    Table *frames_, *findings_;
+    TableOf<ModelTrial>* models_;
     FrameView* view_;
     CornerPanel* corner_;
     ResidualPanel* residuals_;

@@ -16,8 +16,7 @@ PlanPanel::PlanPanel(QWidget* parent) : QWidget(parent) {
     advice_->setAccessibleName("What to shoot next");
     view_ = new PlanView;
     list_ = new Table(
-        "Shot plan",
-        {{"Frame to take", false, false, 0}, {"Then at most / px", true, false, 112}, {"State", false, false, 70}});
+        "Shot plan", {text_column("Frame to take"), figure_column("Then at most / px", 112), text_column("State", 70)});
     auto* down = new QSplitter(Qt::Vertical);
     down->addWidget(view_);
     down->addWidget(list_);

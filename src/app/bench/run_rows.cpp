@@ -56,16 +56,21 @@ std::vector<Row> finding_rows(const RunSolution& solution) {
     return rows;
 }
 
-std::vector<Row> model_rows(const NodeSolution& node) {
-    std::vector<Row> rows;
-    for (const ModelTrial& t : node.trials)
-        rows.push_back(
-            {Cell(q(t.name()), t.taken ? Cell::Tone::mark : Cell::Tone::plain),
-             Cell(QString::number(t.rms_px, 'f', 4), t.rms_px),
-             Cell(QString::number(t.unseen.rms_px, 'f', 4), t.unseen.rms_px),
-             Cell(QString::number(std::sqrt(t.unseen.weighted / 2), 'f', 3), std::sqrt(t.unseen.weighted / 2)),
-             t.taken ? Cell("✓ taken", Cell::Tone::mark) : Cell("tried", Cell::Tone::faint)});
-    return rows;
+TableOf<ModelTrial>* new_trials_table() {
+    const auto in_sigmas = [](const ModelTrial& t) { return std::sqrt(t.unseen.weighted / 2); };
+    return new TableOf<ModelTrial>(
+        "Models that were tried",
+        {{text_column("Model"),
+          [](const ModelTrial& t) { return Cell(q(t.name()), t.taken ? Cell::Tone::mark : Cell::Tone::plain); }},
+         {figure_column("RMS / px", 64),
+          [](const ModelTrial& t) { return Cell(QString::number(t.rms_px, 'f', 4), t.rms_px); }},
+         {figure_column("Held out / px", 86),
+          [](const ModelTrial& t) { return Cell(QString::number(t.unseen.rms_px, 'f', 4), t.unseen.rms_px); }},
+         {figure_column("In sigmas", 66),
+          [=](const ModelTrial& t) { return Cell(QString::number(in_sigmas(t), 'f', 3), in_sigmas(t)); }},
+         {text_column("State", 62), [](const ModelTrial& t) {
+              return t.taken ? Cell("✓ taken", Cell::Tone::mark) : Cell("tried", Cell::Tone::faint);
+          }}});
 }
 
 QString figures_text(const ProfileNode& n) {

@@ -10,7 +10,8 @@ namespace optrel {
 std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSolution* solution);
 /// One row for each finding of the solution, in order, after `first`.
 std::vector<Row> finding_rows(const RunSolution& solution);
-std::vector<Row> model_rows(const NodeSolution& node);
+/// The table of the lens models that were tried at a lens setting.
+TableOf<ModelTrial>* new_trials_table();
 /// "focal length 35.42 mm   RMS 0.0072 px ..." as rich text.
 QString figures_text(const ProfileNode& node);
 

@@ -60,7 +60,10 @@ QWidget* ExportsPlace::build_frames() {
 QWidget* ExportsPlace::build_recipes() {
     auto* side = new QWidget;
     auto* layout = stacked_in(side);
-    recipes_ = new Table("Recipes", {{"Recipe", false, false, 110}, {"Writes", false, false, 0}});
+    recipes_ = new TableOf<ExportRecipe>(
+        "Recipes", {{text_column("Recipe", 110), [](const ExportRecipe& r) { return Cell(q(r.name)); }},
+                    {text_column("Writes"),
+                     [](const ExportRecipe& r) { return Cell(q(described(r)), Cell::Tone::plain, q(r.file_name)); }}});
     recipes_->allow_sorting(false);
     recipes_->setMaximumHeight(128);
     form_ = new RecipeForm;
@@ -94,7 +97,10 @@ QWidget* ExportsPlace::build_preview() {
     auto* to = new QHBoxLayout;
     to->addWidget(folder_, 1);
     to->addWidget(choose);
-    preview_ = new Table("What is written", {{"", false, false, 96}, {"Of the chosen frame", false, false, 0}});
+    preview_ = new TableOf<PreviewLine>(
+        "What is written",
+        {{text_column("", 96), [](const PreviewLine& l) { return Cell(l.what, Cell::Tone::faint); }},
+         {text_column("Of the chosen frame"), [](const PreviewLine& l) { return Cell(l.value, l.tone); }}});
     preview_->allow_sorting(false);
     preview_->wrap_rows();
     layout->addWidget(heading("To the folder"));
@@ -103,6 +109,24 @@ QWidget* ExportsPlace::build_preview() {
     layout->addWidget(preview_, 1);
     return side;
 }
+
+namespace {
+
+Cell state_cell(const QueuedExport& e) {
+    if (e.state == ExportState::failed) return {"✕ failed", Cell::Tone::serious};
+    if (e.state == ExportState::writing) return {"writing", Cell::Tone::faint};
+    if (e.state == ExportState::waiting) return {"waits", Cell::Tone::faint};
+    if (e.message.empty()) return {"✓ exported"};
+    return {"! exported", Cell::Tone::warning};
+}
+
+Cell file_cell(const QueuedExport& e) {
+    if (e.state == ExportState::failed) return {q(e.message), Cell::Tone::serious, q(e.message)};
+    if (e.out.empty()) return {q(e.folder.string()), Cell::Tone::faint};
+    return {q(e.out.string()), Cell::Tone::plain, e.message.empty() ? q(e.out.string()) : q(e.message)};
+}
+
+}  // namespace
 
 QWidget* ExportsPlace::build_queue() {
     auto* side = new QWidget;
@@ -120,10 +144,14 @@ QWidget* ExportsPlace::build_queue() {
     connect(again_, &QPushButton::clicked, this, [this] { parts_.exports().try_again(); });
     connect(drop_, &QPushButton::clicked, this, [this] { parts_.exports().clear_waiting(); });
     connect(clear_, &QPushButton::clicked, this, [this] { parts_.exports().clear_done(); });
-    queue_ = new Table("Queue of exports", {{"Frame", false, false, 120},
-                                            {"Recipe", false, false, 110},
-                                            {"State", false, false, 96},
-                                            {"File, or what is in the way", false, false, 0}});
+    queue_ = new TableOf<QueuedExport>(
+        "Queue of exports", {{text_column("Frame", 120),
+                              [](const QueuedExport& e) {
+                                  return Cell(q(e.frame.filename().string()), Cell::Tone::plain, q(e.frame.string()));
+                              }},
+                             {text_column("Recipe", 110), [](const QueuedExport& e) { return Cell(q(e.recipe)); }},
+                             {text_column("State", 96), state_cell},
+                             {text_column("File, or what is in the way"), file_cell}});
     queue_->allow_sorting(false);
     auto* bar = new QHBoxLayout;
     bar->addWidget(heading("Queue"));
@@ -155,14 +183,10 @@ void ExportsPlace::refresh_buttons() {
 void ExportsPlace::refresh_recipes(const QString& chosen) {
     const QString keep = chosen.isEmpty() && recipes_->chosen() >= 0 ? q(form_->recipe().name) : chosen;
     parts_.attempt([this] { recipe_list_ = parts_.exports().recipes(); });
-    std::vector<Row> rows;
     int row = 0;
-    for (std::size_t i = 0; i < recipe_list_.size(); ++i) {
-        const ExportRecipe& r = recipe_list_[i];
-        if (q(r.name).compare(keep, Qt::CaseInsensitive) == 0) row = static_cast<int>(i);
-        rows.push_back({Cell(q(r.name)), Cell(q(described(r)), Cell::Tone::plain, q(r.file_name))});
-    }
-    recipes_->set_rows(std::move(rows));
+    for (std::size_t i = 0; i < recipe_list_.size(); ++i)
+        if (q(recipe_list_[i].name).compare(keep, Qt::CaseInsensitive) == 0) row = static_cast<int>(i);
+    recipes_->show_records(recipe_list_);
     recipes_->choose(row);
     if (!recipe_list_.empty()) form_->show_recipe(recipe_list_[row]);
     soon_.start();
@@ -197,9 +221,9 @@ void ExportsPlace::refresh_preview() {
 }
 
 void ExportsPlace::show_preview(const std::optional<ExportPreview>& p, const QString& problem) {
-    std::vector<Row> rows;
+    std::vector<PreviewLine> lines;
     const auto line = [&](const char* what, const QString& value, Cell::Tone tone = Cell::Tone::plain) {
-        rows.push_back({Cell(what, Cell::Tone::faint), Cell(value, tone)});
+        lines.push_back({what, value, tone});
     };
     if (p) {
         if (p->name_problem.empty())
@@ -215,23 +239,7 @@ void ExportsPlace::show_preview(const std::optional<ExportPreview>& p, const QSt
     } else if (!problem.isEmpty()) {
         line("", problem, Cell::Tone::faint);
     }
-    preview_->set_rows(std::move(rows));
-}
-
-Cell ExportsPlace::queue_cell(const QueuedExport& e, int column) const {
-    if (column == 0) return {q(e.frame.filename().string()), Cell::Tone::plain, q(e.frame.string())};
-    if (column == 1) return {q(e.recipe)};
-    const bool failed = e.state == ExportState::failed, done = e.state == ExportState::done;
-    if (column == 2) {
-        if (failed) return {"✕ failed", Cell::Tone::serious};
-        if (done)
-            return {e.message.empty() ? "✓ exported" : "! exported",
-                    e.message.empty() ? Cell::Tone::plain : Cell::Tone::warning};
-        return {e.state == ExportState::writing ? "writing" : "waits", Cell::Tone::faint};
-    }
-    if (failed) return {q(e.message), Cell::Tone::serious, q(e.message)};
-    if (e.out.empty()) return {q(e.folder.string()), Cell::Tone::faint};
-    return {q(e.out.string()), Cell::Tone::plain, e.message.empty() ? q(e.out.string()) : q(e.message)};
+    preview_->show_records(lines);
 }
 
 void ExportsPlace::refresh_queue() {
@@ -242,9 +250,9 @@ void ExportsPlace::refresh_queue() {
     if (queue_->row_count() == count)
         queue_->viewport()->update();
     else
-        queue_->set_lazy(count, [this](int row, int column) {
+        queue_->show_lazily(count, [this](int row) {
             const auto& items = parts_.exports().queue();
-            return row < static_cast<int>(items.size()) ? queue_cell(items[row], column) : Cell();
+            return row < static_cast<int>(items.size()) ? &items[row] : nullptr;
         });
     summary_->setText(desk.summary());
     run_->setText(desk.running() ? "&Pause" : "&Go on");

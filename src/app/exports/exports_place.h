@@ -43,14 +43,19 @@ private:
     void show_preview(const std::optional<ExportPreview>& preview, const QString& problem);
     void refresh_queue();
     void refresh_state();
-    Cell queue_cell(const QueuedExport& item, int column) const;
     void choose_folder();
     void add(std::vector<std::filesystem::path> frames);
     void save_recipe();
     std::vector<std::filesystem::path> chosen_paths() const;
 
     FramesPanel* frames_;
-    Table *recipes_, *preview_, *queue_;
+    struct PreviewLine {
+        QString what, value;
+        Cell::Tone tone = Cell::Tone::plain;
+    };
+    TableOf<ExportRecipe>* recipes_;
+    TableOf<PreviewLine>* preview_;
+    TableOf<QueuedExport>* queue_;
     std::vector<ExportRecipe> recipe_list_;
     RecipeForm* form_;
     QLineEdit* folder_;

@@ -3,7 +3,6 @@
 
 #include <QFileDialog>
 #include <QFormLayout>
-#include <QInputDialog>
 #include <QPushButton>
 
 #include "widgets/answer_buttons.h"
@@ -163,18 +162,6 @@ void ClaimDialog::count() {
                     .arg(kept)
                     .arg(c.of == Claim::Of::body ? "a body" : "a lens");
     reach_->setText(text);
-}
-
-QString choose_entry(QWidget* parent, const QString& title, const QString& question,
-                     const std::vector<std::pair<QString, QString>>& entries) {
-    QStringList labels;
-    for (const auto& [id, label] : entries) labels << label;
-    if (labels.isEmpty()) return {};
-    bool ok = false;
-    const QString chosen = QInputDialog::getItem(parent, title, question, labels, 0, false, &ok);
-    for (const auto& [id, label] : entries)
-        if (ok && label == chosen) return id;
-    return {};
 }
 
 }  // namespace optrel

@@ -36,8 +36,4 @@ private:
     QLabel* reach_;
 };
 
-/// Choosing one entry of the register by name.
-QString choose_entry(QWidget* parent, const QString& title, const QString& question,
-                     const std::vector<std::pair<QString, QString>>& entries);
-
 }  // namespace optrel

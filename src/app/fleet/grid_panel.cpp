@@ -35,18 +35,47 @@ QString placement_word(Placement p) {
 
 }  // namespace
 
+namespace {
+
+Cell measured_rms_cell(const ProfileMatch& m) {
+    const Profile& p = *m.profile;
+    if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
+    const double rms = p.nodes.front().quality.rms_px;
+    return {QString::number(rms, 'f', 3), rms};
+}
+
+TableOf<ProfileMatch>* new_candidates_table() {
+    return new TableOf<ProfileMatch>(
+        "Candidates",
+        {{text_column("Profile"),
+          [](const ProfileMatch& m) {
+              const std::string& serial = m.profile->lens_serial;
+              return Cell(q(m.profile->name) + (serial.empty() ? "" : " " + q(serial)), Cell::Tone::plain,
+                          "on " + q(m.profile->camera));
+          }},
+         {text_column("Grade", 84),
+          [](const ProfileMatch& m) {
+              return m.usable() ? Cell(grade_mark(m.grade), Cell::Tone::mark) : Cell("✕ refused", Cell::Tone::serious);
+          }},
+         {text_column("Setting", 92),
+          [](const ProfileMatch& m) {
+              return Cell(placement_word(m.placement),
+                          m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain);
+          }},
+         {figure_column("Version", 56), [](const ProfileMatch& m) { return figure_cell(m.profile->version); }},
+         {figure_column("RMS / px", 64), measured_rms_cell}});
+}
+
+}  // namespace
+
 GridPanel::GridPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
-    grid_ = new Table("Grid of bodies and lenses", {{"Body", false, false, 0}});
+    grid_ = new Table("Grid of bodies and lenses", {text_column("Body")});
     grid_->allow_long_titles();
     grid_->setSelectionBehavior(QAbstractItemView::SelectItems);
     of_ = heading("Candidates");
     of_->setWordWrap(true);
     search_ = search_line("Search profiles", "words that the profile, its lens or its camera holds");
-    candidates_ = new Table("Candidates", {{"Profile", false, false, 0},
-                                           {"Grade", false, false, 84},
-                                           {"Setting", false, false, 92},
-                                           {"Version", true, false, 56},
-                                           {"RMS / px", true, false, 64}});
+    candidates_ = new_candidates_table();
     candidates_->allow_several();
     why_ = new QLabel;
     why_->setWordWrap(true);
@@ -123,7 +152,7 @@ void GridPanel::refresh() {
             data_ = out;
             profiles_ = *profiles;
             std::vector<Column> columns{{"Body", false, false, data_->lenses.size() > 5 ? 150 : 0}};
-            for (const LensGrid::Axis& lens : data_->lenses) columns.push_back({q(lens.label), false, false, 112});
+            for (const LensGrid::Axis& lens : data_->lenses) columns.push_back(text_column(q(lens.label), 112));
             grid_->set_columns(std::move(columns));
             grid_->set_lazy(static_cast<int>(data_->bodies.size()),
                             [this](int row, int column) { return cell(row, column); });
@@ -165,7 +194,6 @@ void GridPanel::choose_cell(int row, int column) {
 
 void GridPanel::refresh_candidates() {
     matches_.clear();
-    std::vector<Row> rows;
     const bool there = row_ >= 0 && row_ < static_cast<int>(data_->bodies.size()) && column_ >= 0 &&
                        column_ < static_cast<int>(data_->lenses.size());
     if (there) {
@@ -186,23 +214,10 @@ void GridPanel::refresh_candidates() {
                                 [&](const QString& w) { return text.contains(w, Qt::CaseInsensitive); }))
                     matches_.push_back(std::move(m));
             }
-        for (const ProfileMatch& m : matches_) {
-            const NodeQuality& quality = m.profile->nodes.front().quality;
-            rows.push_back(
-                {Cell(q(m.profile->name) + (m.profile->lens_serial.empty() ? "" : " " + q(m.profile->lens_serial)),
-                      Cell::Tone::plain, "on " + q(m.profile->camera)),
-                 m.usable() ? Cell(grade_mark(m.grade), Cell::Tone::mark) : Cell("✕ refused", Cell::Tone::serious),
-                 Cell(placement_word(m.placement),
-                      m.placement == Placement::extrapolated ? Cell::Tone::warning : Cell::Tone::plain),
-                 Cell(QString::number(m.profile->version), m.profile->version),
-                 !m.profile->measured()
-                     ? Cell(q(to_string(m.profile->origin)), Cell::Tone::warning, q(m.profile->provenance.note))
-                     : Cell(QString::number(quality.rms_px, 'f', 3), quality.rms_px)});
-        }
     } else {
         of_->setText(data_->bodies.empty() ? "Register bodies and lenses first: see Identities." : "Choose a pair");
     }
-    candidates_->set_rows(std::move(rows));
+    candidates_->show_records(matches_);
     candidates_->setToolTip("Choose two to see their curves overlaid");
     if (candidates_->chosen() < 0 && !matches_.empty()) candidates_->choose(0);
     refresh_curves();

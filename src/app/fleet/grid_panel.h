@@ -47,7 +47,8 @@ private:
     QLabel *of_, *why_;
     QLineEdit* search_;
     QPushButton* assign_;
-    Table *grid_, *candidates_;
+    Table* grid_;
+    TableOf<ProfileMatch>* candidates_;
     ProfileCurves* curves_;
 };
 

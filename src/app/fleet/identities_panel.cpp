@@ -53,14 +53,30 @@ void gather(const FleetEdit& one, FleetEdit& all) {
 
 }  // namespace
 
+namespace {
+
+Cell held_cell(const Identity& id) {
+    if (id.status == Identity::Status::unclaimed) return {"△ unclaimed", Cell::Tone::warning};
+    if (id.status == Identity::Status::assumed) return {"~ assumed"};
+    return {"● claimed", Cell::Tone::mark};
+}
+
+}  // namespace
+
 IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
-    table_ = new Table("Identities", {{"What files report", false, false, 0},
-                                      {"Of", false, false, 46},
-                                      {"Frames", true, false, 62},
-                                      {"Status", false, false, 96},
-                                      {"Held by, or proposed", false, false, 290},
-                                      {"First frame", false, false, 92},
-                                      {"Last frame", false, false, 92}});
+    table_ = new TableOf<Identity>(
+        "Identities",
+        {{text_column("What files report"),
+          [](const Identity& id) {
+              return Cell(reported_text(id), Cell::Tone::plain, reported_text(id) + "\n" + q(id.example.string()));
+          }},
+         {text_column("Of", 46),
+          [](const Identity& id) { return Cell(id.of == Identity::Of::body ? "body" : "lens"); }},
+         {figure_column("Frames", 62), [](const Identity& id) { return figure_cell(id.frames); }},
+         {text_column("Status", 96), held_cell},
+         {text_column("Held by, or proposed", 290), [this](const Identity& id) { return holder_cell(id); }},
+         {text_column("First frame", 92), [](const Identity& id) { return Cell(q(id.first.substr(0, 10))); }},
+         {text_column("Last frame", 92), [](const Identity& id) { return Cell(q(id.last.substr(0, 10))); }}});
     accept_ = button("&Accept proposal", "Does what is proposed for the chosen identity", true);
     all_ = button("Accept a&ll proposals",
                   "Does all that is proposed and needs no choice, as one edit that can be undone");
@@ -95,33 +111,27 @@ const Identity* IdentitiesPanel::chosen() const {
                : nullptr;
 }
 
-void IdentitiesPanel::refresh() {
-    std::vector<Row> rows;
-    int unclaimed = 0;
-    for (const Identity& id : parts_.frames().knowledge().identities) {
-        const bool open = id.status == Identity::Status::unclaimed;
-        unclaimed += open;
-        QStringList held;
-        for (const std::string& t : id.targets) {
-            const Body* b = parts_.entries().fleet()->body(t);
-            const LensEntry* l = parts_.entries().fleet()->lens(t);
-            if (b)
-                held << q(b->label());
-            else
-                held << (l ? q(l->label()) : q(t));
-        }
-        rows.push_back({Cell(reported_text(id), Cell::Tone::plain, reported_text(id) + "\n" + q(id.example.string())),
-                        Cell(id.of == Identity::Of::body ? "body" : "lens"),
-                        Cell(QString::number(id.frames), id.frames),
-                        first_of<Cell>({{open, Cell("△ unclaimed", Cell::Tone::warning)},
-                                        {id.status == Identity::Status::assumed, Cell("~ assumed", Cell::Tone::plain)}},
-                                       Cell("● claimed", Cell::Tone::mark)),
-                        open ? Cell("→ " + action_text(id, parts_), Cell::Tone::mark, q(id.proposal.sentence()))
-                             : Cell(held.join(", ")),
-                        Cell(q(id.first.substr(0, 10))), Cell(q(id.last.substr(0, 10)))});
+Cell IdentitiesPanel::holder_cell(const Identity& id) const {
+    if (id.status == Identity::Status::unclaimed)
+        return {"→ " + action_text(id, parts_), Cell::Tone::mark, q(id.proposal.sentence())};
+    QStringList held;
+    for (const std::string& t : id.targets) {
+        const Body* b = parts_.entries().fleet()->body(t);
+        const LensEntry* l = parts_.entries().fleet()->lens(t);
+        if (b)
+            held << q(b->label());
+        else
+            held << (l ? q(l->label()) : q(t));
     }
-    table_->set_rows(std::move(rows));
-    emit counted(unclaimed);
+    return {held.join(", ")};
+}
+
+void IdentitiesPanel::refresh() {
+    const std::vector<Identity>& all = parts_.frames().knowledge().identities;
+    const auto unclaimed = std::count_if(all.begin(), all.end(),
+                                         [](const Identity& id) { return id.status == Identity::Status::unclaimed; });
+    table_->show_records(all);
+    emit counted(static_cast<int>(unclaimed));
     if (table_->chosen() < 0) table_->choose(0);
     refresh_buttons();
 }

@@ -35,7 +35,9 @@ private:
     Parts parts_;
     QLabel* why_;
     QPushButton *accept_, *all_, *claim_, *back_;
-    Table* table_;
+    Cell holder_cell(const Identity& id) const;
+
+    TableOf<Identity>* table_;
 };
 
 }  // namespace optrel

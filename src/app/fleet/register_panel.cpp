@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "fleet/claim_dialog.h"
 #include "studio/merge.h"
+#include "widgets/choose_entry.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -80,44 +81,137 @@ QString what_changed(const std::string& before, const std::string& after) {
 
 namespace {
 
-Table* new_bodies_table() {
-    return new Table("Bodies", {{"Name", false, true, 0},
-                                {"Asset tag", false, true, 80},
-                                {"Model", false, false, 128},
-                                {"Serial number", false, true, 104},
-                                {"Room", false, true, 96},
-                                {"Condition", false, true, 140},
-                                {"In service", false, true, 66},
-                                {"Notes", false, true, 0},
-                                {"Frames", true, false, 58}});
+template <class Entry>
+ColumnOf<Entry> text_of(const Column& column, std::string Entry::*text, const char* otherwise) {
+    return {column, [=](const Entry& e) { return text_or(e.*text, otherwise); }};
 }
 
-Table* new_lenses_table() {
-    return new Table("Lenses", {{"Name", false, true, 0},
-                                {"Asset tag", false, true, 66},
-                                {"Lens", false, false, 170},
-                                {"Serial number", false, true, 94},
-                                {"Profile", false, false, 166},
-                                {"Contacts", false, true, 58},
-                                {"Focal / mm", true, true, 72},
-                                {"f-number", true, true, 60},
-                                {"Room", false, true, 76},
-                                {"In service", false, true, 64},
-                                {"Notes", false, true, 0},
-                                {"Frames", true, false, 52}});
+template <class Entry>
+ColumnOf<Entry> in_service(int width) {
+    return {edited_column("In service", width),
+            [](const Entry& e) { return e.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning); }};
 }
 
-Table* new_models_table() {
-    return new Table("Models", {{"Model", false, false, 150},
-                                {"Sensor / px", true, true, 100},
-                                {"Pitch / µm", true, true, 74},
-                                {"Filter", false, true, 64},
-                                {"Start 'as recorded' adds", false, true, 0},
-                                {"Bodies", true, false, 58},
-                                {"Notes", false, true, 220}});
+/// How many frames an entry has, of those that the index knows.
+template <class Entry>
+ColumnOf<Entry> frames_of(const FrameBook& frames, std::unordered_map<std::string, int> FleetKnowledge::*seen,
+                          int width) {
+    return {figure_column("Frames", width), [&frames, seen](const Entry& e) {
+                const auto& of = frames.knowledge().*seen;
+                const auto it = of.find(e.id);
+                return figure_cell(it == of.end() ? 0 : it->second);
+            }};
+}
+
+/// The newest profile of the lens: of this copy, else of its model.
+Cell newest_profile_cell(const ProfileBook& profiles, const LensEntry& l) {
+    Cell profile("none", Cell::Tone::warning);
+    for (const Profile& p : profiles.newest()) {
+        const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
+        if (match == LensTextMatch::different) continue;
+        const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
+        if (own || profile.tone == Cell::Tone::warning)
+            profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2")
+                               .arg(p.version)
+                               .arg(q(p.provenance.time.substr(0, 10))),
+                           Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
+        if (own) break;
+    }
+    return profile;
+}
+
+Cell focal_cell(const LensEntry& l) {
+    if (l.focal_min_mm <= 0) return {"not known", Cell::Tone::faint};
+    return {l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm)};
+}
+
+Cell aperture_cell(const LensEntry& l) {
+    if (l.aperture_min <= 0) return {"not known", Cell::Tone::faint};
+    return {l.aperture_max > 0 ? QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max)
+                               : QString("from %1").arg(l.aperture_min)};
+}
+
+Cell recorded_adds_cell(const ModelEntry& m) {
+    QStringList adds;
+    if (!m.recorded_adds.empty()) try {
+            for (const auto& [field, pin] : pins_from_json(m.recorded_adds, m.id))
+                adds << q(info(field).label) + " = " + q(describe(field, pin));
+        } catch (const Error&) {
+            adds << "cannot be read";
+        }
+    if (!adds.isEmpty()) return {adds.join("; ")};
+    return {"nothing", Cell::Tone::faint,
+            "What bodies of this model do when they record, beside what their files say; as in Luminance NR = 100: 0, "
+            "6400: 40; …"};
 }
 
 }  // namespace
+
+Table* RegisterPanel::new_bodies_table() {
+    auto* table =
+        new TableOf<Body>("Bodies", {text_of(edited_column("Name"), &Body::name, "unnamed"),
+                                     text_of(edited_column("Asset tag", 80), &Body::asset_tag, "none"),
+                                     {text_column("Model", 128), [](const Body& b) { return Cell(q(b.camera())); }},
+                                     text_of(edited_column("Serial number", 104), &Body::serial, "none"),
+                                     text_of(edited_column("Room", 96), &Body::room, "not said"),
+                                     text_of(edited_column("Condition", 140), &Body::condition, "as made"),
+                                     in_service<Body>(66),
+                                     text_of(edited_column("Notes"), &Body::notes, "none"),
+                                     frames_of<Body>(parts_.frames(), &FleetKnowledge::frames_of_body, 58)});
+    fill_ = [this, table] { table->show_records(parts_.entries().bodies()); };
+    return table;
+}
+
+Table* RegisterPanel::new_lenses_table() {
+    using Lens = LensEntry;
+    auto* table = new TableOf<Lens>(
+        "Lenses",
+        {text_of(edited_column("Name"), &Lens::name, "unnamed"),
+         text_of(edited_column("Asset tag", 66), &Lens::asset_tag, "none"),
+         {text_column("Lens", 170), [](const Lens& l) { return Cell(q(l.lens)); }},
+         text_of(edited_column("Serial number", 94), &Lens::serial, "none"),
+         {text_column("Profile", 166), [this](const Lens& l) { return newest_profile_cell(parts_.profiles(), l); }},
+         {edited_column("Contacts", 58),
+          [](const Lens& l) {
+              return l.contacts ? Cell("yes")
+                                : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames");
+          }},
+         {edited_figure_column("Focal / mm", 72), focal_cell},
+         {edited_figure_column("f-number", 60), aperture_cell},
+         text_of(edited_column("Room", 76), &Lens::room, "not said"),
+         in_service<Lens>(64),
+         text_of(edited_column("Notes"), &Lens::notes, "none"),
+         frames_of<Lens>(parts_.frames(), &FleetKnowledge::frames_of_lens, 52)});
+    fill_ = [this, table] { table->show_records(parts_.entries().lenses()); };
+    return table;
+}
+
+Table* RegisterPanel::new_models_table() {
+    using Model = ModelEntry;
+    auto* table = new TableOf<Model>(
+        "Models", {{text_column("Model", 150), [](const Model& m) { return Cell(q(m.id)); }},
+                   {edited_figure_column("Sensor / px", 100),
+                    [](const Model& m) {
+                        return m.width ? Cell(QString("%1 × %2").arg(m.width).arg(m.height))
+                                       : Cell("not known", Cell::Tone::faint);
+                    }},
+                   {edited_figure_column("Pitch / µm", 74),
+                    [](const Model& m) {
+                        return m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2))
+                                              : Cell("not known", Cell::Tone::faint);
+                    }},
+                   text_of(edited_column("Filter", 64), &Model::filter, "not known"),
+                   {edited_column("Start 'as recorded' adds"), recorded_adds_cell},
+                   {figure_column("Bodies", 58),
+                    [this](const Model& m) {
+                        const auto& all = parts_.entries().bodies();
+                        return figure_cell(
+                            std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; }));
+                    }},
+                   text_of(edited_column("Notes", 220), &Model::notes, "none")});
+    fill_ = [this, table] { table->show_records(parts_.entries().fleet()->entries().models); };
+    return table;
+}
 
 RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     : QWidget(parent), parts_(parts), kind_(kind) {
@@ -131,12 +225,29 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
+    const QString claims_of = by_kind("Claims of the body", "Claims of the lens", "Claims");
     claims_ =
-        new Table(by_kind("Claims of the body", "Claims of the lens", "Claims"),
-                  {{"Claimed for it", false, false, 0}, {"By", false, false, 76}, {"When", false, false, 84}}, this);
+        new TableOf<Claim>(claims_of,
+                           {{text_column("Claimed for it"),
+                             [](const Claim& c) {
+                                 // An entry without claims has one line that says what it is found by.
+                                 if (c.target.empty())
+                                     return Cell("only the serial number in the register", Cell::Tone::faint);
+                                 return Cell(q(describe(c)), Cell::Tone::plain, q(c.note));
+                             }},
+                            {text_column("By", 76), [](const Claim& c) { return Cell(q(c.author)); }},
+                            {text_column("When", 84), [](const Claim& c) { return Cell(q(c.time.substr(0, 10))); }}},
+                           this);
     claims_->setVisible(kind != Kind::models);
-    history_ = new Table(by_kind("History of the body", "History of the lens", "History of the model"),
-                         {{"When", false, false, 128}, {"Who", false, false, 76}, {"What", false, false, 0}});
+    history_ = new TableOf<HistoryEntry>(
+        by_kind("History of the body", "History of the lens", "History of the model"),
+        {{text_column("When", 128),
+          [](const HistoryEntry& h) { return Cell(q(h.time.substr(0, 16)).replace('T', ' ')); }},
+         {text_column("Who", 76), [](const HistoryEntry& h) { return Cell(q(h.author)); }},
+         {text_column("What"), [](const HistoryEntry& h) {
+              const QString what = what_changed(h.before, h.after);
+              return Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what);
+          }}});
     lay_out();
     connect(table_, &Table::chosen_changed, this, &RegisterPanel::refresh_detail);
     connect(table_, &Table::cell_edited, this, &RegisterPanel::edit);
@@ -188,85 +299,8 @@ void RegisterPanel::lay_out() {
     layout->addWidget(down);
 }
 
-std::vector<Row> RegisterPanel::body_rows() const {
-    std::vector<Row> rows;
-    const auto& seen = parts_.frames().knowledge().frames_of_body;
-    for (const Body& b : parts_.entries().bodies()) {
-        const auto it = seen.find(b.id);
-        const int frames = it == seen.end() ? 0 : it->second;
-        rows.push_back({text_or(b.name, "unnamed"), text_or(b.asset_tag, "none"), Cell(q(b.camera())),
-                        text_or(b.serial, "none"), text_or(b.room, "not said"), text_or(b.condition, "as made"),
-                        b.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(b.notes, "none"),
-                        Cell(QString::number(frames), frames)});
-    }
-    return rows;
-}
-
-std::vector<Row> RegisterPanel::lens_rows() const {
-    std::vector<Row> rows;
-    const auto& seen = parts_.frames().knowledge().frames_of_lens;
-    for (const LensEntry& l : parts_.entries().lenses()) {
-        Cell profile("none", Cell::Tone::warning);
-        for (const Profile& p : parts_.profiles().newest()) {
-            const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
-            if (match == LensTextMatch::different) continue;
-            const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;
-            if (own || profile.tone == Cell::Tone::warning)
-                profile = Cell(QString(own ? "own copy, v%1, %2" : "same model, v%1, %2")
-                                   .arg(p.version)
-                                   .arg(q(p.provenance.time.substr(0, 10))),
-                               Cell::Tone::mark, QString("last measured %1").arg(q(p.provenance.time)));
-            if (own) break;
-        }
-        const auto it = seen.find(l.id);
-        const int frames = it == seen.end() ? 0 : it->second;
-        QString focal =
-            l.zoom() ? QString("%1-%2").arg(l.focal_min_mm).arg(l.focal_max_mm) : QString::number(l.focal_min_mm);
-        if (l.focal_min_mm <= 0) focal = "not known";
-        QString aperture = QString("from %1").arg(l.aperture_min);
-        if (l.aperture_max > 0) aperture = QString("%1-%2").arg(l.aperture_min).arg(l.aperture_max);
-        rows.push_back(
-            {text_or(l.name, "unnamed"), text_or(l.asset_tag, "none"), Cell(q(l.lens)), text_or(l.serial, "none"),
-             profile,
-             l.contacts ? Cell("yes") : Cell("no", Cell::Tone::plain, "files do not report it; assign it to frames"),
-             l.focal_min_mm > 0 ? Cell(focal) : Cell(focal, Cell::Tone::faint),
-             l.aperture_min <= 0 ? Cell("not known", Cell::Tone::faint) : Cell(aperture), text_or(l.room, "not said"),
-             l.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning), text_or(l.notes, "none"),
-             Cell(QString::number(frames), frames)});
-    }
-    return rows;
-}
-
-std::vector<Row> RegisterPanel::model_rows() const {
-    std::vector<Row> rows;
-    for (const ModelEntry& m : parts_.entries().fleet()->entries().models) {
-        const auto& all = parts_.entries().bodies();
-        const auto bodies = std::count_if(all.begin(), all.end(), [&](const Body& b) { return b.camera() == m.id; });
-        QStringList adds;
-        if (!m.recorded_adds.empty()) try {
-                for (const auto& [field, pin] : pins_from_json(m.recorded_adds, m.id))
-                    adds << q(info(field).label) + " = " + q(describe(field, pin));
-            } catch (const Error&) {
-                adds << "cannot be read";
-            }
-        rows.push_back(
-            {Cell(q(m.id)),
-             m.width ? Cell(QString("%1 × %2").arg(m.width).arg(m.height)) : Cell("not known", Cell::Tone::faint),
-             m.pitch_um > 0 ? Cell(QString::number(m.pitch_um, 'f', 2)) : Cell("not known", Cell::Tone::faint),
-             text_or(m.filter, "not known"),
-             adds.isEmpty() ? Cell("nothing", Cell::Tone::faint,
-                                   "What bodies of this model do when they record, beside what their files say; as in "
-                                   "Luminance NR = 100: 0, 6400: 40; …")
-                            : Cell(adds.join("; ")),
-             Cell(QString::number(bodies), static_cast<double>(bodies)), text_or(m.notes, "none")});
-    }
-    return rows;
-}
-
 void RegisterPanel::refresh() {
-    if (kind_ == Kind::bodies) table_->set_rows(body_rows());
-    if (kind_ == Kind::lenses) table_->set_rows(lens_rows());
-    if (kind_ == Kind::models) table_->set_rows(model_rows());
+    fill_();
     refresh_detail();
 }
 
@@ -289,24 +323,16 @@ void RegisterPanel::refresh_detail() {
                            ? "Choose an entry to see its claims and its history"
                            : "Nothing is registered yet. Add frames: what they report is proposed under Identities.";
     of_->setText(id.empty() ? QString(none) : q(id) + ": claims and history");
-    std::vector<Row> claims, history;
+    std::vector<Claim> claims;
+    std::vector<HistoryEntry> history;
     if (!id.empty()) {
         for (const Claim& c : parts_.entries().fleet()->claims())
-            if (c.target == id)
-                claims.push_back({Cell(q(describe(c)), Cell::Tone::plain, q(c.note)), Cell(q(c.author)),
-                                  Cell(q(c.time.substr(0, 10)))});
-        if (claims.empty())
-            claims.push_back({Cell("only the serial number in the register", Cell::Tone::faint), Cell(), Cell()});
-        parts_.attempt([&] {
-            for (const HistoryEntry& h : parts_.entries().history(by_kind("body", "lens", "model"), id, 200)) {
-                const QString what = what_changed(h.before, h.after);
-                history.push_back({Cell(q(h.time.substr(0, 16)).replace('T', ' ')), Cell(q(h.author)),
-                                   Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what)});
-            }
-        });
+            if (c.target == id) claims.push_back(c);
+        if (claims.empty()) claims.emplace_back();
+        parts_.attempt([&] { history = parts_.entries().history(by_kind("body", "lens", "model"), id, 200); });
     }
-    claims_->set_rows(std::move(claims));
-    history_->set_rows(std::move(history));
+    claims_->show_records(claims);
+    history_->show_records(history);
 }
 
 namespace {

@@ -32,9 +32,9 @@ private:
     void lay_out();
     void open_claim();
     std::string chosen_id() const;
-    std::vector<Row> body_rows() const;
-    std::vector<Row> lens_rows() const;
-    std::vector<Row> model_rows() const;
+    Table* new_bodies_table();
+    Table* new_lenses_table();
+    Table* new_models_table();
 
     Parts parts_;
     template <class T>
@@ -45,7 +45,10 @@ private:
     const Kind kind_;
     QPushButton *add_, *merge_, *remove_;
     QLabel* of_;
-    Table *table_, *claims_, *history_;
+    Table* table_;
+    std::function<void()> fill_;  ///< gives the table the entries of the register
+    TableOf<Claim>* claims_;
+    TableOf<HistoryEntry>* history_;
 };
 
 }  // namespace optrel

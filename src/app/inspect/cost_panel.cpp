@@ -31,10 +31,20 @@ QString percent(double factor) {
 CostPanel::CostPanel(QWidget* parent) : QWidget(parent) {
     map_ = new PictureMap("Local stretch over the picture");
     map_->setMinimumHeight(170);
-    table_ = new Table("Local stretch", {{"Place", false, false, 0},
-                                         {"Largest", true, false, 62},
-                                         {"Smallest", true, false, 66},
-                                         {"Area", true, false, 62}});
+    const auto share = [](double (*of)(const Stretch&)) {
+        return [of](const StretchedPlace& p) {
+            return p.stretch ? Cell(percent(of(*p.stretch)), of(*p.stretch)) : Cell();
+        };
+    };
+    table_ = new TableOf<StretchedPlace>(
+        "Local stretch", {{text_column("Place"), [](const StretchedPlace& p) { return Cell(p.name); }},
+                          {figure_column("Largest", 62),
+                           [](const StretchedPlace& p) {
+                               return p.stretch ? Cell(percent(p.stretch->largest), p.stretch->largest)
+                                                : Cell("empty", Cell::Tone::faint);
+                           }},
+                          {figure_column("Smallest", 66), share([](const Stretch& s) { return s.smallest; })},
+                          {figure_column("Area", 62), share([](const Stretch& s) { return s.area(); })}});
     table_->allow_sorting(false);
     table_->setMinimumHeight(100);
     light_ = new CurvePlot("Light", "EV, white at 0", "% of samples");
@@ -60,16 +70,10 @@ void CostPanel::show_stretch(const PictureView& view, int orientation) {
     const cv::Size held = size_as_held({view.geometry().width, view.geometry().height}, orientation);
     map_->show_parts(QSizeF(held.width, held.height), across, down, std::move(parts),
                      {"Area, percent", [](double value) { return percent(1 + value / 100); }});
-    std::vector<Row> rows;
-    for (const NamedPlace& p : named_places()) {
-        const auto s = stretch_at(view, place_of(view, orientation, p.share.x(), p.share.y()));
-        if (s)
-            rows.push_back({Cell(p.name), Cell(percent(s->largest), s->largest),
-                            Cell(percent(s->smallest), s->smallest), Cell(percent(s->area()), s->area())});
-        else
-            rows.push_back({Cell(p.name), Cell("empty", Cell::Tone::faint), Cell(""), Cell("")});
-    }
-    table_->set_rows(std::move(rows));
+    std::vector<StretchedPlace> places;
+    for (const NamedPlace& p : named_places())
+        places.push_back({p.name, stretch_at(view, place_of(view, orientation, p.share.x(), p.share.y()))});
+    table_->show_records(places);
 }
 
 void CostPanel::show_light(const LightDistribution& light) {

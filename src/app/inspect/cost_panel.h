@@ -6,6 +6,7 @@
 #include <QLabel>
 
 #include "optics/picture_view.h"
+#include "optics/stretch.h"
 #include "render/light_distribution.h"
 #include "widgets/curve_plot.h"
 #include "widgets/picture_map.h"
@@ -25,7 +26,11 @@ public:
 
 private:
     PictureMap* map_;
-    Table* table_;
+    struct StretchedPlace {
+        const char* name;
+        std::optional<Stretch> stretch;  ///< none: the corrected picture is empty there
+    };
+    TableOf<StretchedPlace>* table_;
     CurvePlot* light_;
     QLabel* clipped_;
 };

@@ -11,7 +11,7 @@
 namespace optrel {
 
 FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
-    table_ = new Table("Frames", {{"Frame", false, false, 0}, {"ISO", true, false, 48}, {"State", false, false, 96}});
+    table_ = new Table("Frames", {text_column("Frame"), figure_column("ISO", 48), text_column("State", 96)});
     table_->allow_several();
     words_ = search_line("Narrow the frames", "Words: name, folder, lens, body, ISO 400, hand-set …");
     count_ = new QLabel;

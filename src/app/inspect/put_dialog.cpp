@@ -28,10 +28,18 @@ PutDialog::PutDialog(const QString& from, const Layer& values, std::vector<Targe
     count_ = new QLabel;
     count_->setWordWrap(true);
     layout->addWidget(count_);
-    changes_ = new Table("What changes", {{"Frame", false, false, 130},
-                                          {"Field", false, false, 150},
-                                          {"Now", true, false, 110},
-                                          {"Then", true, false, 110}});
+    changes_ = new TableOf<Line>(
+        "What changes", {{text_column("Frame", 130),
+                          [this](const Line& l) { return Cell(q(targets_[l.target].frame.filename().string())); }},
+                         {text_column("Field", 150), [](const Line& l) { return Cell(q(info(l.change.field).label)); }},
+                         {figure_column("Now", 110),
+                          [this](const Line& l) {
+                              return l.change.before ? Cell(text_(l.change.field, *l.change.before))
+                                                     : Cell("nothing", Cell::Tone::faint);
+                          }},
+                         {figure_column("Then", 110), [this](const Line& l) {
+                              return Cell(text_(l.change.field, l.change.after), Cell::Tone::mark);
+                          }}});
     layout->addWidget(changes_, 1);
     auto* buttons = answer_buttons(*this, "Put");
     put_ = taking(*buttons);
@@ -53,11 +61,7 @@ Layer PutDialog::chosen() const {
 
 void PutDialog::refresh() {
     const Layer values = chosen();
-    struct Line {
-        std::size_t target;
-        HandChange change;
-    };
-    std::vector<Line> lines;
+    lines_.clear();
     int changed = 0, exempt = 0, unread = 0;
     for (std::size_t i = 0; i < targets_.size(); ++i) {
         const std::optional<Sheet>& sheet = targets_[i].sheet;
@@ -66,17 +70,9 @@ void PutDialog::refresh() {
         if (!sheet) continue;
         const std::vector<HandChange> changes = changes_by(values, *sheet);
         changed += !changes.empty();
-        for (const HandChange& c : changes) lines.push_back({i, c});
+        for (const HandChange& c : changes) lines_.push_back({i, c});
     }
-    changes_->set_lazy(static_cast<int>(lines.size()), [this, lines](int row, int column) -> Cell {
-        const HandChange& c = lines[row].change;
-        switch (column) {
-            case 0: return {q(targets_[lines[row].target].frame.filename().string())};
-            case 1: return {q(info(c.field).label)};
-            case 2: return c.before ? Cell(text_(c.field, *c.before)) : Cell("nothing", Cell::Tone::faint);
-            default: return {text_(c.field, c.after), Cell::Tone::mark};
-        }
-    });
+    changes_->show_lazily(static_cast<int>(lines_.size()), [this](int row) { return &lines_[row]; });
     QString said = QString("%1 of %2 frames change.").arg(changed).arg(targets_.size());
     if (exempt > 0) said += QString(" %1 are exempt and stay as they are.").arg(exempt);
     if (unread > 0) said += QString(" %1 could not be read and stay as they are.").arg(unread);

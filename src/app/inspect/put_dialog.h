@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "rollout/sheet.h"
+#include "studio/frame_sheets.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -36,7 +37,12 @@ private:
     const std::vector<Target> targets_;
     std::function<QString(Field, const Value&)> text_;
     QListWidget* fields_;
-    Table* changes_;
+    struct Line {
+        std::size_t target;
+        HandChange change;
+    };
+    std::vector<Line> lines_;
+    TableOf<Line>* changes_;
     QLabel* count_;
     QPushButton* put_;
 };

@@ -69,9 +69,8 @@ SharpnessPanel::SharpnessPanel(QWidget* parent) : QWidget(parent) {
     text_->setObjectName("faint");
     plot_ = new CurvePlot("Modulation across the edge, green", "cycles per px", "modulation");
     plot_->setMinimumHeight(180);
-    table_ =
-        new Table("Modulation of one half",
-                  {{"Colour", false, false, 0}, {"Before, c/px", true, false, 108}, {"After, c/px", true, false, 108}});
+    table_ = new Table("Modulation of one half",
+                       {text_column("Colour"), figure_column("Before, c/px", 108), figure_column("After, c/px", 108)});
     table_->allow_sorting(false);
     table_->setMinimumHeight(96);
     auto* edge = new QWidget;

@@ -3,13 +3,13 @@
 
 #include <QPushButton>
 
-#include "fleet/claim_dialog.h"
 #include "inspect/put_dialog.h"
 #include "inspect/set_dialog.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/frame_trace.h"
 #include "studio/knowledge.h"
+#include "widgets/choose_entry.h"
 #include "widgets/edit_entry.h"
 #include "widgets/place.h"
 
@@ -21,12 +21,9 @@ SheetPanel::SheetPanel(const Parts& parts, Chosen chosen, QWidget* parent)
 }
 
 void SheetPanel::build() {
-    sheet_ = new Table("Field sheet", {{"Field", false, false, 0},
-                                       {"Start", true, false, 62},
-                                       {"Baseline", true, false, 84},
-                                       {"Set", true, false, 46},
-                                       {"By hand", true, true, 56},
-                                       {"Effective", true, false, 84}});
+    sheet_ = new Table("Field sheet",
+                       {text_column("Field"), figure_column("Start", 62), figure_column("Baseline", 84),
+                        figure_column("Set", 46), edited_figure_column("By hand", 56), figure_column("Effective", 84)});
     sheet_->allow_sorting(false);
     sheet_->setMinimumWidth(300);
     drop_ =
@@ -34,8 +31,13 @@ void SheetPanel::build() {
                "Drops the uppermost layer of the chosen field: what was set by hand, then the set, then the baseline");
     apply_set_ = button("Set on &top…", "Puts a named set on top of the baseline of the chosen frames");
     make_set_ = button("&Make a set…", "Makes or updates a named set from fields of this frame that you choose");
-    trace_ = new Table("Trace of the frame",
-                       {{"Where it comes from", false, false, 0}, {"Says", true, false, 84}, {"", false, false, 50}});
+    const auto tone = [](const Step& s) { return s.won ? Cell::Tone::mark : Cell::Tone::faint; };
+    trace_ =
+        new TableOf<Step>("Trace of the frame",
+                          {{text_column("Where it comes from"),
+                            [=](const Step& s) { return Cell(q(s.line.source), tone(s), q(s.line.remark)); }},
+                           {figure_column("Says", 84), [=](const Step& s) { return Cell(s.value, tone(s)); }},
+                           {text_column("", 50), [=](const Step& s) { return Cell(s.won ? "✓ won" : "", tone(s)); }}});
     trace_->setMaximumHeight(126);
     all_fields_ = new QCheckBox("A&ll fields");
     all_fields_->setToolTip(
@@ -189,7 +191,7 @@ void SheetPanel::refresh_trace() {
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
     const std::optional<Field> chosen = field_at(sheet_->chosen());
-    std::vector<Row> rows;
+    std::vector<Step> steps;
     if (sheet && chosen) {
         const Field field = *chosen;
         const FrameFacts facts = know(f->path, f->metadata, *parts_.entries().fleet()).facts;
@@ -198,15 +200,11 @@ void SheetPanel::refresh_trace() {
             resolver =
                 resolver_of(*sheet, resolver, [this](int number) { return parts_.baselines().revision(number); });
         });
-        const std::vector<TraceLine> lines = frame_trace(*sheet, facts, field, *resolver);
-        for (const TraceLine& line : lines) {
-            const bool won = &line == &lines.back();
-            const auto tone = won ? Cell::Tone::mark : Cell::Tone::faint;
-            rows.push_back({Cell(q(line.source), tone, q(line.remark)), Cell(text_of(field, line.value), tone),
-                            Cell(won ? "✓ won" : "", tone)});
-        }
+        for (const TraceLine& line : frame_trace(*sheet, facts, field, *resolver))
+            steps.push_back({line, false, text_of(field, line.value)});
+        if (!steps.empty()) steps.back().won = true;
     }
-    trace_->set_rows(std::move(rows));
+    trace_->show_records(steps);
 }
 
 QString SheetPanel::text_of(Field field, const Value& value) const {

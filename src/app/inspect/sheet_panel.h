@@ -10,6 +10,7 @@
 #include <set>
 
 #include "session/parts.h"
+#include "studio/frame_trace.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -69,7 +70,13 @@ private:
 
     Parts parts_;
     Chosen chosen_;
-    Table *sheet_, *trace_;
+    struct Step {
+        TraceLine line;
+        bool won = false;
+        QString value;
+    };
+    Table* sheet_;
+    TableOf<Step>* trace_;
     QCheckBox* all_fields_;
     QLineEdit* words_;
     std::vector<Line> shown_;

@@ -44,18 +44,37 @@ void LensesPlace::ask_export() {
     });
 }
 
+namespace {
+
+/// The worst RMS of the lens settings, or that nothing was measured.
+Cell rms_cell(const Profile& p) {
+    if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
+    double rms = 0;
+    for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
+    return {QString::number(rms, 'f', 4), rms};
+}
+
+TableOf<Profile>* new_profiles_table() {
+    return new TableOf<Profile>(
+        "Profiles",
+        {{text_column("Lens"), [](const Profile& p) { return Cell(q(p.name)); }},
+         {text_column("Copy", 104),
+          [](const Profile& p) { return Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)); }},
+         {figure_column("Version", 60), [](const Profile& p) { return figure_cell(p.version); }},
+         {figure_column("Settings", 66), [](const Profile& p) { return figure_cell(p.nodes.size()); }},
+         {figure_column("RMS px", 66), rms_cell},
+         {text_column("Measured", 92), [](const Profile& p) { return Cell(q(p.provenance.time.substr(0, 10))); }}});
+}
+
+}  // namespace
+
 void LensesPlace::build() {
     build_actions();
-    list_ = new Table("Profiles", {{"Lens", false, false, 0},
-                                   {"Copy", false, false, 104},
-                                   {"Version", true, false, 60},
-                                   {"Settings", true, false, 66},
-                                   {"RMS px", true, false, 66},
-                                   {"Measured", false, false, 92}});
+    list_ = new_profiles_table();
     connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
     settings_ = new SettingChart;
     connect(settings_, &SettingChart::node_chosen, this, &LensesPlace::show_node);
-    figures_ = new Table("Figures of the profile", {{"Figure", false, false, 0}, {"Value", true, false, 190}});
+    figures_ = new_figures_table(190);
     auto* left = new QSplitter(Qt::Vertical);
     left->addWidget(panel("Profiles, newest version of each lens first", list_));
     left->addWidget(panel("Lens settings", settings_));
@@ -107,18 +126,7 @@ void LensesPlace::refresh() {
             [this] { emit parts_.voice().go_to(static_cast<int>(theme::Place::bench)); }});
     else
         show_empty(std::nullopt);
-    std::vector<Row> rows;
-    for (const Profile& p : profiles_) {
-        double rms = 0;
-        for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
-        rows.push_back({Cell(q(p.name)), Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)),
-                        Cell(QString::number(p.version), p.version),
-                        Cell(QString::number(p.nodes.size()), static_cast<double>(p.nodes.size())),
-                        !p.measured() ? Cell(q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note))
-                                      : Cell(QString::number(rms, 'f', 4), rms),
-                        Cell(q(p.provenance.time.substr(0, 10)))});
-    }
-    list_->set_rows(std::move(rows));
+    list_->show_records(profiles_);
     if (list_->chosen() < 0) list_->choose(0);
     show_profile(list_->chosen());
 }
@@ -142,7 +150,7 @@ void LensesPlace::show_profile(int row) {
 void LensesPlace::show_node(int node) {
     node_ = node;
     settings_->show_profile(profiles_[shown_], node_);
-    figures_->set_rows(profile_rows(profiles_[shown_], node_));
+    figures_->show_records(profile_figures(profiles_[shown_], node_));
     list_others();
     show_comparison();
 }

@@ -15,6 +15,7 @@ namespace optrel {
 class FrameView;
 class ResolutionView;
 class SettingChart;
+struct ProfileFigure;
 
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
@@ -45,7 +46,8 @@ private:
     std::vector<Profile> profiles_;
     int shown_ = -1, node_ = 0;
     QPushButton* export_;
-    Table *list_, *figures_;
+    TableOf<Profile>* list_;
+    TableOf<ProfileFigure>* figures_;
     SettingChart* settings_;
     ProfileCurves* curves_;
     QTabWidget* tabs_;

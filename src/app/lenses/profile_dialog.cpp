@@ -36,12 +36,12 @@ ProfileDialog::ProfileDialog(const Parts& parts, const QString& path, QWidget* p
     about->setWordWrap(true);
     layout->addWidget(about);
     auto* across = new QHBoxLayout;
-    auto* figures = new Table("Figures of the profile", {{"Figure", false, false, 0}, {"Value", true, false, 170}});
+    auto* figures = new_figures_table(170);
     auto* curves = new ProfileCurves;
     across->addWidget(figures, 1);
     across->addWidget(curves, 1);
     layout->addLayout(across, 1);
-    figures->set_rows(profile_rows(profile_, 0));
+    figures->show_records(profile_figures(profile_, 0));
     curves->show_profile(profile_, measured_node(profile_, 0));
     auto* buttons = answer_buttons(*this, "&Take in", [this] { return take_in(); });
     taking(*buttons)->setEnabled(!there);

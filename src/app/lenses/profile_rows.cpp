@@ -15,15 +15,13 @@ constexpr double decentred_share = 2e-4;
 
 }  // namespace
 
-std::vector<Row> profile_rows(const Profile& p, int node) {
+std::vector<ProfileFigure> profile_figures(const Profile& p, int node) {
     const ProfileNode& n = p.nodes[node];
     const NodeQuality& k = n.quality;
-    std::vector<Row> rows;
+    std::vector<ProfileFigure> rows;
     const auto add = [&](const QString& name, const QString& value, const QString& hint = {},
                          Cell::Tone tone = Cell::Tone::plain) {
-        Cell cell(name);
-        cell.hint = hint;
-        rows.push_back({cell, Cell(value, tone, hint)});
+        rows.push_back({name, value, hint, tone});
     };
     const auto fixed = [](double v, int digits, const char* unit) {
         return QString("%1 %2").arg(v, 0, 'f', digits).arg(unit);
@@ -84,6 +82,13 @@ std::vector<Row> profile_rows(const Profile& p, int node) {
     add("Measured by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
     add("With", q(p.provenance.program));
     return rows;
+}
+
+FiguresTable* new_figures_table(int value_width) {
+    return new FiguresTable(
+        "Figures of the profile",
+        {{text_column("Figure"), [](const ProfileFigure& f) { return Cell(f.name, Cell::Tone::plain, f.hint); }},
+         {figure_column("Value", value_width), [](const ProfileFigure& f) { return Cell(f.value, f.tone, f.hint); }}});
 }
 
 }  // namespace optrel

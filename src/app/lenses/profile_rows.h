@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The figures of one lens setting of a profile, as rows of a table.
+// The figures of one lens setting of a profile, and the table that shows them.
 #pragma once
 
 #include "optics/profile.h"
@@ -7,6 +7,13 @@
 
 namespace optrel {
 
-std::vector<Row> profile_rows(const Profile& profile, int node);
+struct ProfileFigure {
+    QString name, value, hint;
+    Cell::Tone tone = Cell::Tone::plain;
+};
+using FiguresTable = TableOf<ProfileFigure>;
+
+std::vector<ProfileFigure> profile_figures(const Profile& profile, int node);
+FiguresTable* new_figures_table(int value_width);
 
 }  // namespace optrel

@@ -67,15 +67,59 @@ QLayout* RolloutPlace::build_bar() {
     return bar;
 }
 
+namespace {
+
+Cell outcome_cell(const RehearsedFrame& f) {
+    const Cell::Tone written = f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain;
+    return {q(to_string(f.outcome)), f.outcome == Outcome::unreadable ? Cell::Tone::serious : written};
+}
+
+Cell changes_cell(const RehearsedFrame& f) {
+    if (f.outcome == Outcome::unreadable) return {q(f.reason), Cell::Tone::serious};
+    if (f.writes && f.changes.empty()) return {"only the revision number", Cell::Tone::faint};
+    QStringList changes;
+    for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
+    return {changes.join(", ")};
+}
+
+/// Of a rollout whose record cannot be read only its number is known.
+std::function<Cell(const RolloutRecord&)> unless_damaged(std::function<Cell(const RolloutRecord&)> shows) {
+    return [shows = std::move(shows)](const RolloutRecord& r) {
+        return r.status == RolloutStatus::damaged ? Cell() : shows(r);
+    };
+}
+
+Cell status_cell(const RolloutRecord& r) {
+    if (r.status == RolloutStatus::damaged) return {"✕ damaged", Cell::Tone::serious, q(r.problem)};
+    const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
+                      r.status == RolloutStatus::preparing;
+    const char* mark = first_of<const char*>({{open, "! stopped "}, {r.status == RolloutStatus::done, "✓ "}}, "↶ ");
+    return {mark + q(to_string(r.status)), open ? Cell::Tone::warning : Cell::Tone::plain};
+}
+
+}  // namespace
+
 void RolloutPlace::build_tables() {
-    outcomes_ = new Table("Outcomes", {{"Outcome", false, false, 0}, {"Frames", true, false, 64}});
-    bodies_ = new Table("By body", {{"Body", false, false, 0}, {"Written", true, false, 64}, {"Of", true, false, 50}});
-    fields_ = new Table("By field",
-                        {{"Field", false, false, 0}, {"Old → new", false, false, 190}, {"Frames", true, false, 60}});
-    frames_ = new Table("Frames of the rehearsal", {{"Frame", false, false, 120},
-                                                    {"Body", false, false, 0},
-                                                    {"Outcome", false, false, 130},
-                                                    {"Changes", false, false, 0}});
+    const auto what = [](const Count& c) { return Cell(c.what, c.tone); };
+    const auto frames = [](const Count& c) { return figure_cell(c.frames); };
+    outcomes_ = new TableOf<Count>("Outcomes", {{text_column("Outcome"), what}, {figure_column("Frames", 64), frames}});
+    bodies_ =
+        new TableOf<Count>("By body", {{text_column("Body"), what},
+                                       {figure_column("Written", 64), frames},
+                                       {figure_column("Of", 50), [](const Count& c) { return figure_cell(c.of); }}});
+    fields_ =
+        new TableOf<Count>("By field", {{text_column("Field"), what},
+                                        {text_column("Old → new", 190), [](const Count& c) { return Cell(c.more); }},
+                                        {figure_column("Frames", 60), frames}});
+    frames_ = new TableOf<RehearsedFrame>(
+        "Frames of the rehearsal",
+        {{text_column("Frame", 120),
+          [](const RehearsedFrame& f) {
+              return Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()));
+          }},
+         {text_column("Body"), [](const RehearsedFrame& f) { return Cell(q(f.body_label)); }},
+         {text_column("Outcome", 130), outcome_cell},
+         {text_column("Changes"), changes_cell}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
         if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
             emit parts_.voice().inspect_frame(q(rehearsal_->frames[row].path.string()));
@@ -83,12 +127,16 @@ void RolloutPlace::build_tables() {
 }
 
 QWidget* RolloutPlace::build_history() {
-    history_ = new Table("History", {{"No.", true, false, 44},
-                                     {"Revision", true, false, 70},
-                                     {"Frames", true, false, 60},
-                                     {"By", false, false, 0},
-                                     {"When, UTC", false, false, 140},
-                                     {"Status", false, false, 96}});
+    history_ = new TableOf<RolloutRecord>(
+        "History",
+        {{figure_column("No.", 44), [](const RolloutRecord& r) { return figure_cell(r.number); }},
+         {figure_column("Revision", 70),
+          unless_damaged([](const RolloutRecord& r) { return figure_cell(r.revision); })},
+         {figure_column("Frames", 60), unless_damaged([](const RolloutRecord& r) { return figure_cell(r.frames); })},
+         {text_column("By"), unless_damaged([](const RolloutRecord& r) { return Cell(q(r.author)); })},
+         {text_column("When, UTC", 140),
+          unless_damaged([](const RolloutRecord& r) { return Cell(q(r.time).replace('T', ' ').left(16)); })},
+         {text_column("Status", 96), status_cell}});
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
@@ -128,23 +176,7 @@ void RolloutPlace::refresh() {
     for (const std::string& folder : parts_.frames().knowledge().folders) scope_->addItem(q(folder));
     scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
     parts_.attempt([this] { history_list_ = parts_.rollouts().list(); });
-    std::vector<Row> rows;
-    for (const RolloutRecord& r : history_list_) {
-        const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
-                          r.status == RolloutStatus::preparing;
-        if (r.status == RolloutStatus::damaged) {
-            rows.push_back({Cell(QString::number(r.number), r.number), Cell(), Cell(), Cell(), Cell(),
-                            Cell("✕ damaged", Cell::Tone::serious, q(r.problem))});
-            continue;
-        }
-        rows.push_back(
-            {Cell(QString::number(r.number), r.number), Cell(QString::number(r.revision), r.revision),
-             Cell(QString::number(r.frames), r.frames), Cell(q(r.author)), Cell(q(r.time).replace('T', ' ').left(16)),
-             Cell(first_of<const char*>({{open, "! stopped "}, {r.status == RolloutStatus::done, "✓ "}}, "↶ ") +
-                      q(to_string(r.status)),
-                  open ? Cell::Tone::warning : Cell::Tone::plain)});
-    }
-    history_->set_rows(std::move(rows));
+    history_->show_records(history_list_);
     rehearse_->setEnabled(parts_.baselines().current().number > 0 && !parts_.frames().all().empty());
 }
 
@@ -175,7 +207,7 @@ void RolloutPlace::refresh_rehearsal() {
             QString("Revision %1 is current. Rehearse to see which frames it would change; nothing is written until "
                     "you roll out.")
                 .arg(parts_.baselines().current().number)));
-        for (Table* t : {outcomes_, bodies_, fields_, frames_}) t->set_rows({});
+        for (Table* t : std::initializer_list<Table*>{outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
     show_summary(*rehearsal_);
@@ -197,7 +229,7 @@ void RolloutPlace::show_summary(const Rehearsal& r) {
 }
 
 void RolloutPlace::show_outcomes(const Rehearsal& r) {
-    std::vector<Row> rows;
+    std::vector<Count> outcomes, bodies, fields;
     const auto counts = r.by_outcome();
     for (int i = 0; i < outcome_count; ++i) {
         const auto outcome = static_cast<Outcome>(i);
@@ -206,44 +238,19 @@ void RolloutPlace::show_outcomes(const Rehearsal& r) {
         const bool bad = n > 0 && (outcome == Outcome::unreadable || outcome == Outcome::body_unknown);
         const auto tone =
             first_of<Cell::Tone>({{bad, Cell::Tone::warning}, {n > 0, Cell::Tone::plain}}, Cell::Tone::faint);
-        rows.push_back({Cell((bad ? "! " : "") + q(to_string(outcome)), tone), Cell(QString::number(n), n)});
+        outcomes.push_back({(bad ? "! " : "") + q(to_string(outcome)), {}, n, 0, tone});
     }
-    outcomes_->set_rows(std::move(rows));
-    rows.clear();
-    for (const auto& [body, n] : r.by_body())
-        rows.push_back(
-            {Cell(q(body)), Cell(QString::number(n.first), n.first), Cell(QString::number(n.second), n.second)});
-    bodies_->set_rows(std::move(rows));
-    rows.clear();
+    for (const auto& [body, n] : r.by_body()) bodies.push_back({q(body), {}, n.first, n.second});
     for (const auto& [field, changes] : r.by_field())
-        for (const auto& [change, n] : changes)
-            rows.push_back({Cell(q(info(field).label)), Cell(q(change)), Cell(QString::number(n), n)});
-    fields_->set_rows(std::move(rows));
+        for (const auto& [change, n] : changes) fields.push_back({q(info(field).label), q(change), n});
+    outcomes_->show_records(outcomes);
+    bodies_->show_records(bodies);
+    fields_->show_records(fields);
 }
-
-namespace {
-
-Row rehearsed_row(const RehearsedFrame& f) {
-    QStringList changes;
-    for (const FieldChange& c : f.changes) changes << q(info(c.field).label) + " " + q(c.before) + " → " + q(c.after);
-    Cell::Tone tone = f.writes && !f.changes.empty() ? Cell::Tone::mark : Cell::Tone::plain;
-    Cell what(changes.join(", "));
-    if (f.writes && f.changes.empty()) what = Cell("only the revision number", Cell::Tone::faint);
-    if (f.outcome == Outcome::unreadable) {
-        tone = Cell::Tone::serious;
-        what = Cell(q(f.reason), tone);
-    }
-    return {Cell(q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string())), Cell(q(f.body_label)),
-            Cell(q(to_string(f.outcome)), tone), what};
-}
-
-}  // namespace
 
 void RolloutPlace::show_frames(const Rehearsal& r) {
     constexpr std::size_t most = 5000;
-    std::vector<Row> rows;
-    for (std::size_t i = 0; i < std::min(most, r.frames.size()); ++i) rows.push_back(rehearsed_row(r.frames[i]));
-    frames_->set_rows(std::move(rows));
+    frames_->show_records(std::span(r.frames).first(std::min(most, r.frames.size())));
 }
 
 void RolloutPlace::rehearse_now() {

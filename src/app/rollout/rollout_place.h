@@ -46,7 +46,14 @@ private:
     QCheckBox* renew_;
     QPushButton *rehearse_, *apply_, *back_, *resume_;
     QLabel* summary_;
-    Table *outcomes_, *bodies_, *fields_, *frames_, *history_;
+    struct Count {
+        QString what, more;
+        int frames = 0, of = 0;
+        Cell::Tone tone = Cell::Tone::plain;
+    };
+    TableOf<Count>*outcomes_, *bodies_, *fields_;
+    TableOf<RehearsedFrame>* frames_;
+    TableOf<RolloutRecord>* history_;
 };
 
 }  // namespace optrel

@@ -81,11 +81,9 @@ ResolutionView::ResolutionView(QWidget* parent) : QWidget(parent) {
         connect(box, &QComboBox::activated, this, &ResolutionView::refresh);
     map_ = new PictureMap("Resolution over the picture");
     map_->setMinimumHeight(170);
-    table_ = new Table("Resolution by zone", {{"Zone", false, false, 0},
-                                              {"Lines", false, false, 70},
-                                              {"MTF50, c/px", true, false, 112},
-                                              {"", true, false, 112},
-                                              {"Change", true, false, 60}});
+    table_ = new Table("Resolution by zone",
+                       {text_column("Zone"), text_column("Lines", 70), figure_column("MTF50, c/px", 112),
+                        figure_column("", 112), figure_column("Change", 60)});
     table_->allow_sorting(false);
     table_->setMinimumHeight(120);
     auto* choices = new QHBoxLayout;

@@ -19,6 +19,12 @@ struct Column {
     int width = 0;  ///< px; 0: shares what is left
 };
 
+/// Columns by what they hold; `width` in px, 0 shares what is left.
+inline Column text_column(const QString& title, int width = 0) { return {title, false, false, width}; }
+inline Column figure_column(const QString& title, int width = 0) { return {title, true, false, width}; }
+inline Column edited_column(const QString& title, int width = 0) { return {title, false, true, width}; }
+inline Column edited_figure_column(const QString& title, int width = 0) { return {title, true, true, width}; }
+
 /// A cell: its text, what it sorts by (a figure), a hint on hover, and how it stands out.
 struct Cell {
     QString text;
@@ -34,6 +40,12 @@ struct Cell {
     Cell(const QString& t, Tone how, const QString& h = {}) : text(t), hint(h), tone(how) {}
 };
 using Row = std::vector<Cell>;
+
+/// A count or another whole figure, which sorts by its value.
+template <class Number>
+Cell figure_cell(Number n) {
+    return {QString::number(n), static_cast<double>(n)};
+}
 
 class RowsModel : public QAbstractTableModel {
     Q_OBJECT
@@ -109,6 +121,50 @@ private:
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;
     bool wraps_ = false;
+};
+
+/// A column of records: what stands above it, and how it shows one of them.
+template <class Record>
+struct ColumnOf {
+    Column column;
+    std::function<Cell(const Record&)> shows;
+};
+
+/// A table that is declared by its columns: it is given records, and each column says what it shows of them.
+template <class Record>
+class TableOf : public Table {
+public:
+    TableOf(const QString& accessible_name, std::vector<ColumnOf<Record>> columns, QWidget* parent = nullptr)
+        : Table(accessible_name, titles(columns), parent), columns_(std::move(columns)) {}
+
+    /// Replaces the rows by one for each record, in their order.
+    template <class Records>
+    void show_records(const Records& records) {
+        std::vector<Row> rows;
+        for (const Record& record : records) {
+            Row& row = rows.emplace_back();
+            for (const ColumnOf<Record>& c : columns_) row.push_back(c.shows(record));
+        }
+        set_rows(std::move(rows));
+    }
+
+    /// Records of a list of any length, asked for when they are looked at. `record` gives nullptr for one that is
+    /// gone, and must not throw.
+    void show_lazily(int count, std::function<const Record*(int row)> record) {
+        set_lazy(count, [this, record = std::move(record)](int row, int column) {
+            const Record* r = record(row);
+            return r ? columns_[column].shows(*r) : Cell();
+        });
+    }
+
+private:
+    static std::vector<Column> titles(const std::vector<ColumnOf<Record>>& columns) {
+        std::vector<Column> out;
+        for (const ColumnOf<Record>& c : columns) out.push_back(c.column);
+        return out;
+    }
+
+    std::vector<ColumnOf<Record>> columns_;
 };
 
 }  // namespace optrel
