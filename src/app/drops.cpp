@@ -8,14 +8,15 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
+#include "frames/colour_profile.h"
+#include "frames/metadata.h"
 
 namespace optrel {
 
 namespace {
 
-/// Whether a JSON file says that it is a recipe.
-bool says_recipe(const std::string& path) {
-    const nlohmann::json j = parse_json(read_file(path), path);
+/// Whether JSON says that it is a recipe.
+bool says_recipe(const nlohmann::json& j) {
     const auto format = j.is_object() ? j.find("format") : j.end();
     return format != j.end() && *format == "optrel-export-recipe";
 }
@@ -45,10 +46,17 @@ bool Drops::eventFilter(QObject* watched, QEvent* event) {
 void Drops::take(const QString& path) {
     if (QFileInfo(path).isDir()) return takers_.folder(path);
     voice_.attempt([&] {
-        if (lowered_extension(path.toStdString()) != ".json")
-            throw input_error(path.toStdString() +
-                              " is none of what can be dropped here: a folder of frames, a profile or a recipe.");
-        if (says_recipe(path.toStdString())) return takers_.recipe(path);
+        const std::string file = path.toStdString(), extension = lowered_extension(file);
+        if (looks_like_colours(file)) return takers_.colours(path);
+        if (named_as_picture(file)) return takers_.picture(path);
+        if (extension == ".yml" || extension == ".yaml" || extension == ".xml") return takers_.camera(path);
+        if (extension != ".json")
+            throw input_error(file +
+                              " is none of what can be dropped here: a folder of frames, a profile, a recipe, a colour "
+                              "file, a camera model, or a picture that Optrel wrote.");
+        const nlohmann::json j = parse_json(read_file(file), file);
+        if (says_recipe(j)) return takers_.recipe(path);
+        if (j.is_object() && j.contains("camera_matrix")) return takers_.camera(path);
         // Whatever else it is, the profile's reader says what is wrong with it.
         takers_.profile(path);
     });

@@ -10,6 +10,7 @@
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
 #include "drops.h"
+#include "exports/account_dialog.h"
 #include "exports/exports_place.h"
 #include "fleet/fleet_place.h"
 #include "help_dialogs.h"
@@ -53,6 +54,15 @@ MainWindow::MainWindow(Session& session) : session_(session) {
                    go_to(theme::Place::exports);
                    static_cast<ExportsPlace*>(place(theme::Place::exports))->open_recipe(path);
                },
+               [this](const QString& path) {
+                   go_to(theme::Place::fleet);
+                   static_cast<FleetPlace*>(place(theme::Place::fleet))->open_colours(path);
+               },
+               [this](const QString& path) {
+                   go_to(theme::Place::inspect);
+                   static_cast<InspectPlace*>(place(theme::Place::inspect))->open_camera_file(path);
+               },
+               [this](const QString& path) { AccountDialog(session_, path.toStdString(), this).exec(); },
                [this](const QString& folder) { session_.frames().add_folder(folder); }});
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);

@@ -15,7 +15,10 @@ namespace optrel::cli {
 
 void add_calibrate(CLI::App& app);
 void add_chart(CLI::App& app);
+void add_colour(CLI::App& app);
 void add_map(CLI::App& app);
+/// map-image, camera-model, tables.
+void add_lens_files(CLI::App& app);
 void add_profile(CLI::App& app);
 void add_rig(CLI::App& app);
 void add_run(CLI::App& app);
@@ -27,9 +30,11 @@ void add_draft(CLI::App& app);
 void add_baseline_checks(CLI::App& baseline);
 /// Below the command baseline: sets.
 void add_sets(CLI::App& baseline);
+void add_film(CLI::App& app);
 void add_frame(CLI::App& app);
 void add_resolve(CLI::App& app);
 void add_correct(CLI::App& app);
+void add_explain(CLI::App& app);
 void add_export(CLI::App& app);
 void add_straighten(CLI::App& app);
 void add_resolution(CLI::App& app);

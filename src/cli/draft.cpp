@@ -30,7 +30,7 @@ void pin(const DraftOptions& o) {
     const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
-    const std::vector<Profile> profiles = field ? profiles_for(*field, store) : std::vector<Profile>();
+    const References known = field ? references_for(*field, store) : References();
     Tier after;
     store.baselines().change_draft([&](Revision& draft) {
         const std::string id = tier_with(draft, conditions).id;
@@ -39,7 +39,7 @@ void pin(const DraftOptions& o) {
         else if (o.inherit)
             pin_in_tier(draft, id, *field, std::nullopt);
         else
-            pin_in_tier(draft, id, *field, pin_named(*field, o.ramp.empty() ? o.value : o.ramp, profiles, draft));
+            pin_in_tier(draft, id, *field, pin_named(*field, o.ramp.empty() ? o.value : o.ramp, known, draft));
         after = *draft.tier(id);
         drop_empty_tier(draft, id);
     });
@@ -132,6 +132,7 @@ void print_fields(bool as_json) {
             values = fmt::format("{:g} to {:g}{}{}", f.low, f.high, f.unit.empty() ? "" : " ", f.unit);
         if (f.field == Field::start) values += ", or the word set and the name of a set";
         if (f.field == Field::lens_profile) values += ", or a profile's id";
+        if (f.field == Field::colour_source) values += ", or a colour file";
         fmt::print("| {} | `{}` | {} | {} | {} | {} |\n", f.label, f.id, values, to_display(f.field, f.neutral),
                    f.nature == FieldNature::look ? "look" : "technical", f.meaning);
     }

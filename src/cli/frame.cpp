@@ -42,11 +42,19 @@ void edit(const FrameOptions& o, const std::function<void(const std::filesystem:
 
 void set_field(const FrameOptions& o) {
     const Field field = field_by_id(o.field);
-    // Profiles are looked up where a fixed one is named.
-    const bool fixed = field == Field::lens_profile && o.value != "automatic" && o.value != "none";
-    if (fixed && o.store.empty()) throw usage_error("A profile is looked up in a store; name it with --store.");
-    const Value value = hand_value(
-        field, o.value, fixed ? open_store(o.store, Access::read).profiles().newest() : std::vector<Profile>());
+    // Profiles and colour files are looked up where one is named.
+    const std::vector<std::string>& words = info(field).choices;
+    const bool names = (field == Field::lens_profile || field == Field::colour_source) &&
+                       std::find(words.begin(), words.end(), o.value) == words.end();
+    if (names && o.store.empty())
+        throw usage_error(
+            fmt::format("{} '{}' is looked up in a store; name it with --store.", info(field).label, o.value));
+    References known;
+    if (names) {
+        Store store = open_store(o.store, Access::read);
+        known = references_for(field, store);
+    }
+    const Value value = hand_value(field, o.value, known);
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) { set_by_hand(sheet, field, value); });
 }
 

@@ -28,18 +28,22 @@ int main(int argc, char** argv) {
         cli::add_chart(app);
         cli::add_calibrate(app);
         cli::add_map(app);
+        cli::add_lens_files(app);
         cli::add_profile(app);
         cli::add_rig(app);
         cli::add_run(app);
         cli::add_store(app);
         cli::add_draft(app);
         cli::add_frame(app);
+        cli::add_film(app);
         cli::add_resolve(app);
         cli::add_correct(app);
         cli::add_export(app);
+        cli::add_explain(app);
         cli::add_straighten(app);
         cli::add_resolution(app);
         cli::add_rollout(app);
+        cli::add_colour(app);
         app.parse(argc, argv);
         std::fflush(stdout);
         if (std::ferror(stdout))

@@ -22,10 +22,10 @@ void edit_set(const SetsOptions& o) {
     const Field field = field_by_id(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
     Store store = open_store(o.store, Access::write);
-    const std::vector<Profile> profiles = profiles_for(field, store);
+    const References known = references_for(field, store);
     store.baselines().change_draft([&](Revision& draft) {
         std::optional<Pin> pin;
-        if (!o.inherit) pin = pin_named(field, o.value, profiles, draft);
+        if (!o.inherit) pin = pin_named(field, o.value, known, draft);
         pin_in_set(draft, o.name, field, pin);
     });
 }

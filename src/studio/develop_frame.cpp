@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "frames/colour_profile.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -64,6 +65,12 @@ std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata&
                           match.profile->geometry};
 }
 
+void add_own_colours(RawPicture& raw, const fs::path& path, const Metadata& metadata) {
+    raw.rendering = read_rendering(path);
+    raw.carried = std::make_shared<const CarriedColours>(carried_colours(path));
+    raw.camera_names = {camera_name(metadata), metadata.model};
+}
+
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,
                        const PictureForm& form) {
@@ -75,7 +82,7 @@ Developed develop_file(const fs::path& path, const Metadata& metadata, const Res
     }
     RawPicture raw = read_raw(path);
     progress.check();
-    if (fields[Field::rendering].value.text == "as recorded") raw.rendering = read_rendering(path);
+    add_own_colours(raw, path, metadata);
     return develop(raw, taken, fields, profile, progress, form);
 }
 

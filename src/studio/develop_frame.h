@@ -31,6 +31,9 @@ std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata&
 /// Geometry of a frame's picture; a missing pitch is taken as of a 36 mm wide picture.
 PictureGeometry geometry_of(const Metadata& metadata);
 
+/// Adds what the file itself says of how its colours are rendered.
+void add_own_colours(RawPicture& raw, const std::filesystem::path& path, const Metadata& metadata);
+
 /// Develops a frame file with fields and a profile. Thread-safe.
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,

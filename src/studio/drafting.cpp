@@ -30,16 +30,10 @@ std::vector<std::string> sets_in(const Revision& draft, const std::string& names
 
 }  // namespace
 
-std::optional<Pin> typed_pin(Field field, const std::string& text, const std::vector<Profile>& profiles,
-                             const Revision& draft) {
+std::optional<Pin> typed_pin(Field field, const std::string& text, const References& known, const Revision& draft) {
     const std::string value = trimmed(text);
     if (value.empty() || value == "inherits") return std::nullopt;
-    return pin_named(field, value, profiles, draft);
-}
-
-std::vector<Profile> profiles_for(Field field, Store& store) {
-    if (field != Field::lens_profile) return {};
-    return store.profiles().newest();
+    return pin_named(field, value, known, draft);
 }
 
 void add_tier(Revision& draft, const Tier& tier) {

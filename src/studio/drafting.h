@@ -13,15 +13,13 @@
 #include "baselines/tier.h"
 #include "optics/profile.h"
 #include "store/store.h"
+#include "studio/references.h"
 
 namespace optrel {
 
-/// What somebody typed for a field: nothing, or "inherits", takes a pin out; profiles and sets are looked up by name.
-std::optional<Pin> typed_pin(Field field, const std::string& text, const std::vector<Profile>& profiles,
-                             const Revision& draft);
-
-/// The profiles that a value of this field can name: the newest of a store for the lens profile, otherwise none.
-std::vector<Profile> profiles_for(Field field, Store& store);
+/// What somebody typed for a field: nothing, or "inherits", takes a pin out; profiles, colour files and sets are looked
+/// up by name.
+std::optional<Pin> typed_pin(Field field, const std::string& text, const References& known, const Revision& draft);
 
 // Tiers, by their ids.
 

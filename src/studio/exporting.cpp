@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <future>
 #include <system_error>
 
 #include "base/error.h"
@@ -11,6 +12,8 @@
 #include "base/words.h"
 #include "exchange/file_name.h"
 #include "frames/orientation.h"
+#include "frames/picture_sketch.h"
+#include "studio/account.h"
 #include "studio/develop_frame.h"
 #include "studio/free_name.h"
 #include "studio/raw_copy.h"
@@ -131,6 +134,8 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     make_folders(out.parent_path());
     if (recipe.format == ExportFormat::dng)
         return write_frame_copy(frame, facts, recipe, out, existing, progress, unchanged);
+    // The frame is read once more for its digest, meanwhile.
+    auto hash = std::async(std::launch::async, [&frame] { return file_hash(frame); });
     const Developed picture =
         develop_file(frame, facts.metadata, facts.fields, facts.profile, progress, {recipe.space, recipe.longest_side});
     progress.check();
@@ -145,9 +150,12 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     done.kept = picture.kept;
     if (!facts.metadata.corrected.empty())
         done.remarks.push_back(fmt::format("{} was corrected already ({}).", frame.string(), facts.metadata.corrected));
+    Account account = account_of(frame, hash.get(), facts, recipe);
+    account.sketch = sketch_of(rgb);
+    XmpProperties notes = correction_note(facts);
+    notes["account"] = account_to_json(account);
     write_picture(out, existing, rgb, recipe.coding(), icc_profile(recipe.space, picture.camera_to_srgb),
-                  {frame, facts.metadata, picture.scale * picture.reduced, recipe.metadata, correction_note(facts)},
-                  unchanged);
+                  {frame, facts.metadata, picture.scale * picture.reduced, recipe.metadata, notes}, unchanged);
     return done;
 }
 

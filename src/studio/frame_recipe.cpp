@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "store/store.h"
+#include "studio/frame_trace.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
 
@@ -25,10 +26,17 @@ FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) 
     const FrameKnowledge known =
         know(std::filesystem::absolute(frame).lexically_normal(), read_metadata(frame), *store.registry().fleet());
     r.metadata = known.metadata;
-    const Resolver current(store.baselines().current());
-    r.fields = fields_of(sheet, known.facts, current);
-    r.revision = sheet.state() == FrameState::untouched ? current.revision().number : sheet.revision;
+    const auto current = std::make_shared<const Resolver>(store.baselines().current());
+    r.fields = fields_of(sheet, known.facts, *current);
+    r.revision = sheet.state() == FrameState::untouched ? current->revision().number : sheet.revision;
+    const auto resolver = resolver_of(sheet, current, [&](int number) { return store.baselines().revision(number); });
+    for (const FieldInfo& f : all_fields()) {
+        if (r.fields[f.field].value == f.neutral) continue;
+        const std::vector<TraceLine> lines = frame_trace(sheet, known.facts, f.field, *resolver);
+        if (!lines.empty()) r.sources[f.field] = lines.back().source;
+    }
     if (!known.facts.body.empty()) r.body = body_label(known.facts, *store.registry().fleet());
+    r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
     const std::vector<Profile> profiles = store.profiles().newest();
     take_profile(r, profile_of(sheet, r.fields, r.metadata, profiles));
     // The tiers belong to the revision, which is gone after this.

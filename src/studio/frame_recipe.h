@@ -2,6 +2,7 @@
 // What one frame is developed with: by what a store says of it, or by a profile alone.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 
@@ -19,7 +20,10 @@ struct FrameRecipe {
     std::string profile_id;       ///< empty: none, or one that was never published
     int profile_version = 0;
     int revision = 0;  ///< of the baseline that the fields are of; 0: none
-    std::string body;  ///< what the studio calls it; empty where there is no store, or it is not known
+    /// Who said what of the fields that are not neutral: a tier with its revision, the start, a set, or by hand.
+    std::map<Field, std::string> sources;
+    std::string written;  ///< when the account of the picture says that it was written, UTC; empty: now
+    std::string body;     ///< what the studio calls it; empty where there is no store, or it is not known
 };
 
 /// Takes a match as the profile that the frame is developed with, when it is usable.

@@ -8,14 +8,11 @@
 
 namespace optrel {
 
-Value hand_value(Field field, const std::string& text, const std::vector<Profile>& profiles) {
+Value hand_value(Field field, const std::string& text, const References& known) {
     const Pin pin = pin_from_text(field, text);
     if (pin.is_ramp())
         throw input_error(fmt::format("'{}' is a ramp over ISO, but a frame has one ISO; give one value.", text));
-    Value value = pin.knots.front().second;
-    if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-        value.text = profile_named(profiles, value.text).id;
-    return value;
+    return referred(field, pin.knots.front().second, known);
 }
 
 namespace {

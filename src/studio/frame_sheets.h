@@ -11,12 +11,13 @@
 #include "baselines/tier.h"
 #include "optics/profile.h"
 #include "rollout/sheet.h"
+#include "studio/references.h"
 
 namespace optrel {
 
 /// The value that a text means for a field of one frame: with or without its unit. A frame has one ISO, so a ramp is
-/// refused; a profile is looked up. Throws Error.
-Value hand_value(Field field, const std::string& text, const std::vector<Profile>& profiles);
+/// refused; profiles and colour files are looked up. Throws Error.
+Value hand_value(Field field, const std::string& text, const References& known);
 
 /// Sets one field by hand. Throws Error(input) for an exempt frame.
 void set_by_hand(Sheet& sheet, Field field, const Value& value);

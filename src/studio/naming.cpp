@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "fleet/look_up.h"
+#include "studio/references.h"
 
 namespace optrel {
 
@@ -45,11 +46,10 @@ const Profile& profile_named(const std::vector<Profile>& profiles, const std::st
     return *found;
 }
 
-Pin pin_named(Field field, const std::string& text, const std::vector<Profile>& profiles, const Revision& draft) {
+Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft) {
     Pin pin = pin_from_text(field, text);
     for (auto& [iso, value] : pin.knots) {
-        if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-            value.text = profile_named(profiles, value.text).id;
+        value = referred(field, value, known);
         if (field == Field::start)
             if (const std::string set = set_named_by(value); !set.empty()) value = value_of_set(set_named(draft, set));
     }

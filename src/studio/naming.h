@@ -13,6 +13,8 @@
 
 namespace optrel {
 
+struct References;
+
 /// A snapshot of everything in a store that has a name.
 class Naming {
 public:
@@ -38,8 +40,8 @@ std::string set_named(const Revision& revision, const std::string& text);
 /// versions.
 const Profile& profile_named(const std::vector<Profile>& profiles, const std::string& text);
 
-/// A value for a field as a person gives it: a profile is looked up, everything else is read as value_from_text() does.
-/// Throws Error.
-Pin pin_named(Field field, const std::string& text, const std::vector<Profile>& profiles, const Revision& draft);
+/// A value for a field as a person gives it: profiles, colour files and sets are looked up, everything else is read as
+/// value_from_text() does. Throws Error.
+Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft);
 
 }  // namespace optrel

@@ -11,7 +11,7 @@ std::shared_ptr<const PreparedFrame> prepare_frame(const std::filesystem::path& 
     if (metadata.kind == FrameKind::rendered) return std::make_shared<const PreparedFrame>(read_rendered(path), taken);
     RawPicture raw = read_raw(path);
     progress.check();
-    raw.rendering = read_rendering(path);
+    add_own_colours(raw, path, metadata);
     return std::make_shared<const PreparedFrame>(std::move(raw), taken);
 }
 

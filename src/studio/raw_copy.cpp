@@ -14,6 +14,7 @@
 #include "render/prepared_frame.h"
 #include "render/stages.h"
 #include "scene/noise_terms.h"
+#include "studio/account.h"
 #include "studio/develop_frame.h"
 
 namespace optrel {
@@ -126,6 +127,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
             fmt::format("{} is a rendered picture, of which there is no raw copy; export it as a TIFF, JPEG or PNG.",
                         frame.string()));
     RawMosaic mosaic = read_mosaic(frame);
+    add_own_colours(mosaic.picture, frame, facts.metadata);
     const RawPicture& raw = mosaic.picture;
     progress.check();
     const TakenWith taken{geometry_of(facts.metadata).pitch_um, facts.metadata.focal_mm, facts.metadata.orientation};
@@ -144,6 +146,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
     content.metadata = facts.metadata;
     content.keep = recipe.metadata;
     content.properties = carrying_note(facts);
+    content.properties["account"] = account_to_json(account_of(frame, file_hash(frame), facts, recipe));
     for (int i = 0; i < 3; ++i) content.opcodes[i] = encode_opcodes(lists.opcodes[i]);
     content.needs_opcodes = lists.required;
     content.compressed = recipe.raw.compressed;

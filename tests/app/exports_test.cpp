@@ -8,8 +8,10 @@
 
 #include "app_fixture.h"
 #include "base/files.h"
+#include "dialogs.h"
 #include "exports/exports_place.h"
 #include "inspect/inspect_place.h"
+#include "support/colour_files.h"
 #include "support/pictures.h"
 
 using namespace optrel;
@@ -47,6 +49,17 @@ struct Exports {
             if (last.contains(part)) return last;
         }
         return last;
+    }
+    /// Drops a file on the window.
+    void drop(const fs::path& path) {
+        QMimeData data;
+        data.setUrls({QUrl::fromLocalFile(QString::fromStdString(path.string()))});
+        QDropEvent event(QPointF(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QDragEnterEvent enter(QPoint(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
+        QApplication::sendEvent(&app.window(), &enter);
+        CHECK(enter.isAccepted());
+        QApplication::sendEvent(&app.window(), &event);
+        app.settle();
     }
     QString state(int row) { return AppFixture::text(app.find<Table>("Queue of exports"), row, 2); }
     QString said() { return app.find<QLabel>("Queue in short").text(); }
@@ -174,32 +187,97 @@ TEST_CASE("what is dropped on the window goes where its kind is taken in", "[app
     write_atomic(e.app.path("r.json"), recipe_to_json(recipe));
     write_atomic(e.app.path("x.json"), "{}");
     write_atomic(e.app.path("notes.txt"), "notes");
-    const auto drop = [&](const fs::path& path) {
-        QMimeData data;
-        data.setUrls({QUrl::fromLocalFile(QString::fromStdString(path.string()))});
-        QDropEvent event(QPointF(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QDragEnterEvent enter(QPoint(400, 400), Qt::CopyAction, &data, Qt::LeftButton, {});
-        QApplication::sendEvent(&e.app.window(), &enter);
-        CHECK(enter.isAccepted());
-        QApplication::sendEvent(&e.app.window(), &event);
-        e.app.settle();
-    };
     e.app.window().go_to(theme::Place::fleet);
-    drop(e.app.path("r.json"));
+    e.drop(e.app.path("r.json"));
     INFO(e.app.window().message().toStdString());
     CHECK(e.app.find<QLineEdit>("Recipe name").text() == "From the archive");
     CHECK(e.app.window().message().contains("Save recipe keeps it"));
     CHECK_FALSE(e.app.store().recipes().own(recipe.name));
     e.app.click("Save recipe");
     CHECK(e.app.store().recipes().own(recipe.name));
-    drop(e.app.path("notes.txt"));
+    e.drop(e.app.path("notes.txt"));
     CHECK(e.app.window().message().contains("none of what can be dropped"));
-    drop(e.app.path("x.json"));
+    e.drop(e.app.path("x.json"));
     CHECK(e.app.window().message().contains("x.json"));
     fs::create_directories(e.app.path("more"));
     fs::copy_file(rig_frame("SP0002"), e.app.path("more") / "SP0002.dng");
-    drop(e.app.path("more"));
+    e.drop(e.app.path("more"));
     CHECK(e.app.session().frames().all().size() == 2);
+}
+
+TEST_CASE("a colour file that is dropped is shown with what it changes, kept, and named in a field",
+          "[app][exports][colour]") {
+    Exports e({"SP0001", "SP0002"});
+    write_atomic(e.app.path("room.colours"), two_lights().bytes());
+    QString told;
+    const auto answer = [&](const QString& with) {
+        on_dialog([&told, &e, with](QDialog& dialog) {
+            QElapsedTimer timer;
+            timer.start();
+            const auto* moved = [&] {
+                for (auto* label : dialog.findChildren<QLabel*>())
+                    if (label->accessibleName() == "How colours move") return label;
+                return static_cast<QLabel*>(nullptr);
+            }();
+            while (moved && moved->text().startsWith("Comparing") && timer.elapsed() < 20000) QTest::qWait(20);
+            told.clear();
+            for (auto* label : dialog.findChildren<QLabel*>()) told += label->text() + "\n";
+            for (auto* b : dialog.findChildren<QPushButton*>())
+                if (b->text().contains(with)) return b->click();
+            dialog.reject();
+        });
+        e.drop(e.app.path("room.colours"));
+    };
+    answer("Cancel");
+    CHECK(told.contains("two lights"));
+    CHECK(told.contains("CIELAB"));
+    CHECK(e.app.store().colours().all().empty());
+    answer("Keep");
+    REQUIRE(e.app.store().colours().all().size() == 1);
+    CHECK(e.app.window().message().contains("Fernwick room is kept"));
+    auto& kept = e.app.find<Table>("Colour files");
+    CHECK(kept.row_count() == 1);
+    CHECK(AppFixture::text(kept, 0, 0) == "Fernwick room");
+    answer("Cancel");
+    CHECK(told.contains("it is kept already"));
+}
+
+TEST_CASE("frames and what was exported can be dragged to other programs", "[app][exports]") {
+    Exports e({"SP0001", "SP0002"});
+    auto& frames = e.app.find<Table>("Frames");
+    e.app.click_cell(frames, 0, 0);
+    QTest::mouseClick(frames.viewport(), Qt::LeftButton, Qt::ControlModifier, frames.middle_of(1, 0));
+    const auto data = frames.files_to_drag();
+    REQUIRE(data);
+    REQUIRE(data->urls().size() == 2);
+    CHECK(fs::exists(data->urls()[0].toLocalFile().toStdString()));
+    CHECK(frames.model()->flags(frames.model()->index(0, 0)).testFlag(Qt::ItemIsDragEnabled));
+
+    // Of the queue, what was written; by both of two recipes that are chosen at once.
+    auto& recipes = e.app.find<Table>("Recipes");
+    e.app.click_cell(recipes, e.row_of_recipe("Review"), 0);
+    QTest::mouseClick(recipes.viewport(), Qt::LeftButton, Qt::ControlModifier,
+                      recipes.middle_of(e.row_of_recipe("Measuring"), 0));
+    e.app.click("Queue chosen");
+    QElapsedTimer timer;
+    timer.start();
+    auto& queue = e.app.find<Table>("Queue of exports");
+    const auto done = [&] {
+        for (int row = 0; row < 4; ++row)
+            if (!e.state(row).contains("exported")) return false;
+        return true;
+    };
+    while (!(queue.row_count() == 4 && done()) && timer.elapsed() < 60000) {
+        QTest::qWait(30);
+        e.app.settle();
+    }
+    REQUIRE(queue.row_count() == 4);
+    CHECK(done());
+    queue.choose(0);
+    const auto written = queue.files_to_drag();
+    REQUIRE(written);
+    CHECK(fs::exists(written->urls()[0].toLocalFile().toStdString()));
+    CHECK(std::distance(fs::directory_iterator(e.app.path("out")), {}) >= 4);
 }
 
 TEST_CASE("what waits when the program is closed goes on at its next start", "[app][exports]") {

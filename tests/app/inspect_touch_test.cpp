@@ -14,6 +14,7 @@
 #include "studio/frame_recipe.h"
 #include "studio/profile_file.h"
 #include "studio/straightening.h"
+#include "widgets/curve_plot.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -254,7 +255,9 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
     QString told;
     const auto answer = [&](const QString& with) {
         on_dialog([&told, with](QDialog& dialog) {
-            told = qobject_cast<QMessageBox*>(&dialog)->text();
+            for (auto* label : dialog.findChildren<QLabel*>())
+                if (label->accessibleName() == "The correction in words") told = label->text();
+            CHECK_FALSE(dialog.findChildren<CurvePlot*>().isEmpty());
             for (auto* b : dialog.findChildren<QPushButton*>())
                 if (b->text().contains(with)) return b->click();
             dialog.reject();
@@ -262,7 +265,7 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
         app.click("Compare what the file carries…");
         app.settle();
     };
-    answer("Close");
+    answer("Cancel");
     CHECK(told.contains("WarpRectilinear (optional)"));
     CHECK(told.contains("No profile corrects this frame now"));
     CHECK(app.session().profiles().newest().empty());

@@ -48,8 +48,8 @@ TEST_CASE("what is typed is a pin, or takes one out", "[studio]") {
     Profile p;
     p.id = "p1";
     p.name = p.lens = "Lumenfold 35mm f/2.8";
-    CHECK(typed_pin(Field::lens_profile, "lumenfold 35mm f/2.8", {p}, draft)->knots.front().second.text == "p1");
-    CHECK(is_one_sentence(sentence_of([&] { typed_pin(Field::lens_profile, "Lumenfold 85mm", {p}, draft); })));
+    CHECK(typed_pin(Field::lens_profile, "lumenfold 35mm f/2.8", {{p}, {}}, draft)->knots.front().second.text == "p1");
+    CHECK(is_one_sentence(sentence_of([&] { typed_pin(Field::lens_profile, "Lumenfold 85mm", {{p}, {}}, draft); })));
 }
 
 TEST_CASE("sets are used by the names that they have", "[studio]") {

@@ -7,6 +7,8 @@
 
 #include "base/choose.h"
 #include "jobs.h"
+#include "studio/naming.h"
+#include "studio/references.h"
 #include "studio/tiers.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
@@ -36,7 +38,8 @@ PinDialog::PinDialog(DraftView& view, const Subject& subject, Field field, const
       view_(view),
       subject_(subject),
       field_(field),
-      pin_(pin_from_text(field, text.trimmed().toStdString())) {
+      pin_(pin_named(field, text.trimmed().toStdString(), view.parts().profiles().references(),
+                     view.parts().baselines().draft())) {
     setWindowTitle("Pin a value");
     lay_out();
     offer_tiers();

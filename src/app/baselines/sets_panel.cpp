@@ -150,7 +150,7 @@ void SetsPanel::edit_pin(int row, const QString& text) {
     parts.attempt([&] {
         Revision after = parts.baselines().draft();
         const Field f = all_fields()[row].field;
-        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().newest(), after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().references(), after);
         if (!pin && chosen()->pins.count(f) == 0) return;
         pin_in_set(after, chosen()->name, f, pin);
         parts.baselines().edit("change a pin of a set", after);

@@ -249,7 +249,7 @@ void TierPanel::edit_pin(int row, const QString& text) {
             return parts.baselines().edit("change the sets of a tier", after);
         }
         const Field f = all_fields()[row - 1].field;
-        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().newest(), after);
+        const std::optional<Pin> pin = typed_pin(f, text.toStdString(), parts.profiles().references(), after);
         if (!pin && tier.pins.count(f) == 0) return;
         pin_in_tier(after, tier.id, f, pin);
         parts.baselines().edit("change a pin", after);

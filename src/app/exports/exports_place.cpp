@@ -66,6 +66,8 @@ QWidget* ExportsPlace::build_recipes() {
                      [](const ExportRecipe& r) { return Cell(q(described(r)), Cell::Tone::plain, q(r.file_name)); }}});
     recipes_->allow_sorting(false);
     recipes_->setMaximumHeight(128);
+    recipes_->allow_several();
+    recipes_->setToolTip("With Ctrl or Shift several are chosen, and frames are queued by each of them");
     form_ = new RecipeForm;
     save_ = button("&Save recipe", "Keeps it in the studio under its name");
     delete_ = button("Delete", "Deletes a recipe of the studio's own; a shipped one of that name comes back");
@@ -153,6 +155,12 @@ QWidget* ExportsPlace::build_queue() {
                              {text_column("State", 96), state_cell},
                              {text_column("File, or what is in the way"), file_cell}});
     queue_->allow_sorting(false);
+    queue_->allow_several();
+    queue_->give_files([this](int row) {
+        const auto& items = parts_.exports().queue();
+        const bool done = row < static_cast<int>(items.size()) && items[row].state == ExportState::done;
+        return done ? items[row].out : std::filesystem::path();
+    });
     auto* bar = new QHBoxLayout;
     bar->addWidget(heading("Queue"));
     bar->addWidget(summary_);
@@ -275,12 +283,19 @@ void ExportsPlace::set_folder(const QString& folder) {
     soon_.start();
 }
 
-void ExportsPlace::add(std::vector<std::filesystem::path> frames) {
+void ExportsPlace::add(const std::vector<std::filesystem::path>& frames) {
     const QString folder = folder_->text().trimmed();
     if (!QDir::isAbsolutePath(folder)) return parts_.tell("Name the folder of the export from the root on: /…", true);
-    const ExportRecipe recipe = form_->recipe();
-    if (!parts_.attempt([&] { check(recipe); })) return;
-    parts_.exports().add(std::move(frames), recipe, folder.toStdString());
+    // Of several chosen recipes the one in the form counts as it stands there.
+    std::vector<ExportRecipe> recipes;
+    for (const int row : recipes_->chosen_rows())
+        recipes.push_back(row == recipes_->chosen() ? form_->recipe() : recipe_list_[row]);
+    if (recipes.size() < 2) recipes = {form_->recipe()};
+    if (!parts_.attempt([&] {
+            for (const ExportRecipe& r : recipes) check(r);
+        }))
+        return;
+    for (const ExportRecipe& r : recipes) parts_.exports().add(frames, r, folder.toStdString());
 }
 
 void ExportsPlace::open_recipe(const QString& path) {

@@ -44,7 +44,7 @@ private:
     void refresh_queue();
     void refresh_state();
     void choose_folder();
-    void add(std::vector<std::filesystem::path> frames);
+    void add(const std::vector<std::filesystem::path>& frames);
     void save_recipe();
     std::vector<std::filesystem::path> chosen_paths() const;
 

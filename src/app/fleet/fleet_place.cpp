@@ -6,6 +6,7 @@
 #include "base/choose.h"
 #include "base/files.h"
 #include "base/output.h"
+#include "fleet/colours_panel.h"
 #include "fleet/grid_panel.h"
 #include "fleet/identities_panel.h"
 #include "fleet/register_files.h"
@@ -48,6 +49,8 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     tabs_->addTab(models_, "Models");
     tabs_->addTab(identities_, "Identities");
     tabs_->addTab(grid_, "Bodies by lenses");
+    colours_ = new ColoursPanel(parts);
+    tabs_->addTab(colours_, "Colours");
     body_->addWidget(tabs_, 1);
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
@@ -55,6 +58,11 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     connect(&parts_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
     connect(&parts_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
     refresh();
+}
+
+void FleetPlace::open_colours(const QString& path) {
+    tabs_->setCurrentWidget(colours_);
+    colours_->open_file(path);
 }
 
 Table& FleetPlace::bodies() { return bodies_->table(); }
@@ -109,8 +117,12 @@ void FleetPlace::show_something() {
 }
 
 void FleetPlace::show_view(const QString& view) {
-    tabs_->setCurrentIndex(first_of<int>(
-        {{view == "lenses", 1}, {view == "models", 2}, {view == "identities", 3}, {view == "grid", 4}}, 0));
+    tabs_->setCurrentIndex(first_of<int>({{view == "lenses", 1},
+                                          {view == "models", 2},
+                                          {view == "identities", 3},
+                                          {view == "grid", 4},
+                                          {view == "colours", 5}},
+                                         0));
     if (view == "lenses" && lenses().chosen() < 0) lenses().choose(0);
 }
 

@@ -10,6 +10,7 @@
 
 namespace optrel {
 
+class ColoursPanel;
 class GridPanel;
 class IdentitiesPanel;
 class RegisterPanel;
@@ -20,7 +21,7 @@ public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, QUndoStack, Voice>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
-    QStringList more_views() const override { return {"lenses", "identities", "grid"}; }
+    QStringList more_views() const override { return {"lenses", "identities", "grid", "colours"}; }
     void show_view(const QString& view) override;
 
     Table& bodies();
@@ -28,6 +29,8 @@ public:
     Table& models();
     IdentitiesPanel& identities() { return *identities_; }
     GridPanel& grid() { return *grid_; }
+    /// Shows a colour profile from a file, to be kept if wished.
+    void open_colours(const QString& path);
     void import_from(const QString& path);
     void export_to(const QString& path);
 
@@ -39,6 +42,7 @@ private:
     RegisterPanel *bodies_, *lenses_, *models_;
     IdentitiesPanel* identities_;
     GridPanel* grid_;
+    ColoursPanel* colours_;
 };
 
 }  // namespace optrel

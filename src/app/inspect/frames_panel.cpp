@@ -13,6 +13,10 @@ namespace optrel {
 FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent), parts_(parts) {
     table_ = new Table("Frames", {text_column("Frame"), figure_column("ISO", 48), text_column("State", 96)});
     table_->allow_several();
+    table_->give_files([this](int row) {
+        const FrameRecord* f = at(row);
+        return f ? f->path : std::filesystem::path();
+    });
     words_ = search_line("Narrow the frames", "Words: name, folder, lens, body, ISO 400, hand-set …");
     count_ = new QLabel;
     count_->setObjectName("faint");

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What Inspect does when a person corrects by hand, or asks for help with it.
-#include <QMessageBox>
-#include <QPushButton>
 #include <algorithm>
 #include <cmath>
 
 #include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
+#include "inspect/carried_dialog.h"
 #include "inspect/inspect_place.h"
 #include "jobs.h"
+#include "studio/camera_file.h"
 #include "studio/claim.h"
 #include "studio/embedded_profile.h"
 #include "studio/frame_sheets.h"
@@ -82,19 +82,36 @@ void InspectPlace::compare_carried() {
     parts_.jobs().run(
         "Comparing what the file carries",
         [found, path = r->path, r = *r](Progress&) { *found = optrel::compare_carried(path, r, current_author()); },
-        [this, found] {
-            QMessageBox ask(QMessageBox::NoIcon, "What the file carries", q(found->in_words()), QMessageBox::Close,
-                            this);
-            QPushButton* keep = ask.addButton("&Keep as a profile", QMessageBox::AcceptRole);
-            ask.exec();
-            if (ask.clickedButton() != keep) return;
-            parts_.attempt([&] {
-                const Profile p = parts_.profiles().publish(found->made.profile, true);
-                parts_.tell(QString("%1 version %2 is published, marked as embedded; assign it in Fleet.")
-                                .arg(q(p.name))
-                                .arg(p.version));
-            });
-        });
+        [this, found, r = *r] { offer_profile(found->in_words(), found->made.profile, r, "embedded"); });
+}
+
+void InspectPlace::open_camera_file(const QString& path) {
+    const std::optional<Recipe> r = chosen_recipe();
+    if (!r) return parts_.tell("Choose a frame of its camera and lens first; then drop the camera model again.", true);
+    auto found = std::make_shared<CameraFile>();
+    parts_.jobs().run(
+        "Reading a camera model",
+        [found, file = path.toStdString(), r = *r](Progress&) {
+            *found = profile_of_camera_file(file, r.path, r, current_author());
+        },
+        [this, found, r = *r] { offer_profile(found->in_words(), found->profile, r, "of a calibration file"); });
+}
+
+/// Shows a correction that others made beside the profile in use, and publishes it when that is wished for.
+void InspectPlace::offer_profile(const std::string& words, const Profile& own, const Recipe& recipe,
+                                 const QString& marked) {
+    const std::vector<Profile>& known = parts_.profiles().newest();
+    const auto in_use =
+        std::find_if(known.begin(), known.end(), [&](const Profile& p) { return p.id == recipe.profile_id; });
+    CarriedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, recipe.metadata, this);
+    if (ask.exec() != QDialog::Accepted) return;
+    parts_.attempt([&] {
+        const Profile p = parts_.profiles().publish(own, true);
+        parts_.tell(QString("%1 version %2 is published, marked as %3; assign it in Fleet.")
+                        .arg(q(p.name))
+                        .arg(p.version)
+                        .arg(marked));
+    });
 }
 
 void InspectPlace::find_lines() {

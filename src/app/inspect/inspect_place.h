@@ -48,6 +48,8 @@ public:
     void show_spot(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
     bool developing() const { return looks_->working(); }
+    /// Shows a camera model from a file beside the profile in use of the chosen frame, to be kept if wished.
+    void open_camera_file(const QString& path);
 
 private:
     void build_actions();
@@ -73,6 +75,7 @@ private:
     void keep_as_profile();
     /// Compares what the file carries itself with the profile in use, and keeps it as a profile when that is wanted.
     void compare_carried();
+    void offer_profile(const std::string& words, const Profile& own, const Recipe& recipe, const QString& marked);
     void listen_to_help();
     void show_fringe(int fringe);
     void ask_help(MeasuredHelp::Kind kind);

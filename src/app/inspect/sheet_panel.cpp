@@ -80,8 +80,10 @@ Sheet SheetPanel::sheet_of(const FrameRecord& frame) const {
 }
 
 ResolvedFrame SheetPanel::fields_now(const FrameRecord& frame) const {
-    return fields_of(sheet_of(frame), know(frame.path, frame.metadata, *parts_.entries().fleet()).facts,
-                     parts_.baselines().current_resolver());
+    ResolvedFrame fields = fields_of(sheet_of(frame), know(frame.path, frame.metadata, *parts_.entries().fleet()).facts,
+                                     parts_.baselines().current_resolver());
+    fields.colour_file = parts_.profiles().colour_file(fields[Field::colour_source].value);
+    return fields;
 }
 
 void SheetPanel::refresh() {
@@ -304,7 +306,7 @@ void SheetPanel::edit_hand(int row, const QString& text) {
             if (trimmed.isEmpty())
                 after.hand.erase(field);
             else
-                set_by_hand(after, field, hand_value(field, trimmed.toStdString(), parts_.profiles().newest()));
+                set_by_hand(after, field, hand_value(field, trimmed.toStdString(), parts_.profiles().references()));
         });
     });
 }

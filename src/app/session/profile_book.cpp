@@ -1,17 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/profile_book.h"
 
+#include "studio/claim.h"
 #include "studio/profile_file.h"
 
 namespace optrel {
 
 ProfileBook::ProfileBook(Store& store, Voice& voice)
-    : SessionPart(store, voice, {"profiles"}), profiles_(store.profiles().newest()) {
+    : SessionPart(store, voice, {"profiles", "colours"}), known_{store.profiles().newest(), store.colours().all()} {
     remember();
 }
 
 QString ProfileBook::name(const std::string& id) const {
-    for (const Profile& p : profiles_)
+    for (const Profile& p : known_.profiles)
         if (p.id == id)
             return QString::fromStdString(p.name) +
                    (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial));
@@ -30,12 +31,27 @@ Profile ProfileBook::take_in(const Profile& profile) {
     return p;
 }
 
+std::shared_ptr<const ColourProfile> ProfileBook::colour_file(const Value& value) const {
+    if (colour_file_hash(value).empty()) return nullptr;
+    if (const auto it = fetched_.find(value.text); it != fetched_.end()) return it->second;
+    std::shared_ptr<const ColourProfile> found;
+    voice_.attempt([&] { found = store_.colours().fetch(value); });
+    if (found) fetched_[value.text] = found;
+    return found;
+}
+
+ColourFile ProfileBook::keep_colours(const ColourProfile& profile, const std::string& origin) {
+    const ColourFile f = store_.colours().put(profile, origin, current_author());
+    reload();
+    return f;
+}
+
 std::function<std::vector<Profile>()> ProfileBook::versions_for_worker() const {
     return [source = store_.source()] { return source.open(Access::read).profiles().all_versions(); };
 }
 
 void ProfileBook::reload() {
-    voice_.attempt([this] { profiles_ = store_.profiles().newest(); });
+    voice_.attempt([this] { known_ = {store_.profiles().newest(), store_.colours().all()}; });
     remember();
     emit changed();
 }

@@ -1,8 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The published lens profiles as the window holds them.
+// What fields can name, as the window holds it: the published lens profiles, and the colour files.
 #pragma once
 
+#include <map>
+#include <memory>
+
 #include "session/session_part.h"
+#include "studio/references.h"
 
 namespace optrel {
 
@@ -12,7 +16,13 @@ public:
     ProfileBook(Store& store, Voice& voice);
 
     /// The newest version of each.
-    const std::vector<Profile>& newest() const { return profiles_; }
+    const std::vector<Profile>& newest() const { return known_.profiles; }
+    /// All that fields can name: profiles and colour files.
+    const References& references() const { return known_; }
+    /// What a value of colour_source names, kept for the next time; null for one that is no file, or is not here.
+    std::shared_ptr<const ColourProfile> colour_file(const Value& value) const;
+    /// Keeps a colour profile in the store.
+    ColourFile keep_colours(const ColourProfile& profile, const std::string& origin);
     /// Name of a profile by its id, for people; the id itself when it is not there.
     QString name(const std::string& id) const;
 
@@ -24,10 +34,14 @@ public:
     /// A profile that came as a file; see take_in_profile().
     Profile take_in(const Profile& profile);
 
+    /// For a worker, which opens the store for itself.
+    StoreSource source() const { return store_.source(); }
+
     void reload();
 
 private:
-    std::vector<Profile> profiles_;
+    References known_;
+    mutable std::map<std::string, std::shared_ptr<const ColourProfile>> fetched_;  ///< by value
 };
 
 }  // namespace optrel

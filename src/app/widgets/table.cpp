@@ -6,8 +6,10 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
+#include <QDrag>
 #include <QHeaderView>
 #include <QMenu>
+#include <QUrl>
 #include <algorithm>
 
 #include "theme.h"
@@ -106,6 +108,7 @@ QVariant RowsModel::headerData(int section, Qt::Orientation orientation, int rol
 Qt::ItemFlags RowsModel::flags(const QModelIndex& index) const {
     Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
     if (index.isValid() && columns_[index.column()].editable) f |= Qt::ItemIsEditable;
+    if (draggable_) f |= Qt::ItemIsDragEnabled;
     return f;
 }
 
@@ -213,6 +216,32 @@ void Table::contextMenuEvent(QContextMenuEvent* event) {
     QMenu menu;
     menu.addAction("Copy the table as CSV", this, [this] { QApplication::clipboard()->setText(as_csv()); });
     menu.exec(event->globalPos());
+}
+
+void Table::give_files(std::function<std::filesystem::path(int)> file) {
+    file_ = std::move(file);
+    model_->allow_dragging();
+    setDragEnabled(true);
+    setDragDropMode(QAbstractItemView::DragOnly);
+}
+
+std::unique_ptr<QMimeData> Table::files_to_drag() const {
+    QList<QUrl> urls;
+    for (const int row : chosen_rows())
+        if (const std::filesystem::path path = file_ ? file_(row) : std::filesystem::path(); !path.empty())
+            urls << QUrl::fromLocalFile(QString::fromStdString(path.string()));
+    if (urls.isEmpty()) return nullptr;
+    auto data = std::make_unique<QMimeData>();
+    data->setUrls(urls);
+    return data;
+}
+
+void Table::startDrag(Qt::DropActions) {
+    std::unique_ptr<QMimeData> data = files_to_drag();
+    if (!data) return;
+    auto* drag = new QDrag(this);
+    drag->setMimeData(data.release());
+    drag->exec(Qt::CopyAction);  // never a move: frames stay where they are
 }
 
 void Table::resizeEvent(QResizeEvent* event) {

@@ -5,9 +5,12 @@
 
 #include <QAbstractTableModel>
 #include <QHeaderView>
+#include <QMimeData>
 #include <QSortFilterProxyModel>
 #include <QTableView>
+#include <filesystem>
 #include <functional>
+#include <memory>
 #include <vector>
 
 namespace optrel {
@@ -63,6 +66,7 @@ public:
     int columnCount(const QModelIndex& parent = {}) const override;
     QVariant data(const QModelIndex& index, int role) const override;
     QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+    void allow_dragging() { draggable_ = true; }
     Qt::ItemFlags flags(const QModelIndex& index) const override;
     bool setData(const QModelIndex& index, const QVariant& value, int role) override;
 
@@ -74,6 +78,7 @@ private:
     std::vector<Row> rows_;
     std::function<Cell(int, int)> lazy_;
     int lazy_count_ = 0;
+    bool draggable_ = false;
 };
 
 class Table : public QTableView {
@@ -105,6 +110,10 @@ public:
     void lay_columns();
     void wrap_rows();
     void allow_sorting(bool allowed) { setSortingEnabled(allowed); }
+    /// Rows stand for files, which can be dragged to other programs. `file` gives an empty path for a row without one.
+    void give_files(std::function<std::filesystem::path(int row)> file);
+    /// The files of the selected rows, as they are dragged; null where there are none.
+    std::unique_ptr<QMimeData> files_to_drag() const;
 
 signals:
     void chosen_changed(int row);
@@ -116,8 +125,10 @@ signals:
 protected:
     void resizeEvent(QResizeEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
+    void startDrag(Qt::DropActions actions) override;
 
 private:
+    std::function<std::filesystem::path(int)> file_;
     RowsModel* model_;
     QSortFilterProxyModel* sorted_;
     bool wraps_ = false;

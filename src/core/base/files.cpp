@@ -230,21 +230,33 @@ std::uint64_t fnv1a(const std::string& bytes) {
     return hash;
 }
 
-std::string file_hash(const fs::path& path) {
-    struct ::stat status = {};
-    const Descriptor fd(open_regular(path, status));
+namespace {
+
+/// SHA-256 of what `feed` gives piece by piece, in hexadecimal figures.
+std::string sha256_of(const std::string& what,
+                      const std::function<void(const std::function<void(const char*, std::size_t)>&)>& feed) {
     const std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context(EVP_MD_CTX_new(), EVP_MD_CTX_free);
     bool sound = context && EVP_DigestInit_ex(context.get(), EVP_sha256(), nullptr) == 1;
-    read_pieces(fd.get(), path, [&](const char* piece, std::size_t n) {
-        sound = sound && EVP_DigestUpdate(context.get(), piece, n) == 1;
-    });
+    feed([&](const char* piece, std::size_t n) { sound = sound && EVP_DigestUpdate(context.get(), piece, n) == 1; });
     unsigned char digest[EVP_MAX_MD_SIZE];
     unsigned int length = 0;
     if (!sound || EVP_DigestFinal_ex(context.get(), digest, &length) != 1)
-        throw file_error(fmt::format("The contents of {} cannot be hashed; check the OpenSSL library.", path.string()));
+        throw file_error(fmt::format("The contents of {} cannot be hashed; check the OpenSSL library.", what));
     std::string out;
     for (unsigned int i = 0; i < length; ++i) out += fmt::format("{:02x}", digest[i]);
     return out;
+}
+
+}  // namespace
+
+std::string file_hash(const fs::path& path) {
+    struct ::stat status = {};
+    const Descriptor fd(open_regular(path, status));
+    return sha256_of(path.string(), [&](const auto& take) { read_pieces(fd.get(), path, take); });
+}
+
+std::string bytes_hash(const std::string& bytes) {
+    return sha256_of("a block of bytes", [&](const auto& take) { take(bytes.data(), bytes.size()); });
 }
 
 int sweep_parts(const fs::path& folder) {

@@ -80,5 +80,7 @@ std::string lowered_extension(const std::filesystem::path& path);
 std::uint64_t fnv1a(const std::string& bytes);
 /// SHA-256 of a file's contents, as 64 hexadecimal digits: what provenance names a frame by.
 std::string file_hash(const std::filesystem::path& path);
+/// The same of bytes at hand.
+std::string bytes_hash(const std::string& bytes);
 
 }  // namespace optrel

@@ -47,6 +47,8 @@ constexpr FieldRow flag(F f, const char* id, const char* label, FieldNature natu
     return pick(f, id, label, {"off", "on"}, nature, meaning, FieldType::flag);
 }
 
+constexpr std::size_t colour_hash_length = 12;
+
 constexpr FieldRow rows[] = {
     pick(F::start, "start", "Start", {"neutral", "as recorded"}, technical,
          "What the tiers build on, resolved before all other fields. Neutral: every field at its neutral value. As "
@@ -70,6 +72,18 @@ constexpr FieldRow rows[] = {
     num(F::exposure, "exposure", "Exposure", "EV", -5, 5, 2, 0, technical, "Linear light times 2 to this power."),
     num(F::black_point, "black_point", "Black point", "%", -5, 20, 2, 0, technical,
         "The linear light b, in percent of white, that becomes black: y = (x - b) / (1 - b), after exposure."),
+    pick(
+        F::colour_source, "colour_source", "Colours from", {"camera matrix", "carried"}, technical,
+        "What renders the colours of raw frames: the colour matrix of the camera; carried, the colour profile that the "
+        "frame itself carries, where it carries one; or a colour file of the studio (an ICC input profile, or a colour "
+        "profile of the DNG specification), by name. With two lights the white balance says how far it is between "
+        "them.",
+        FieldType::reference),
+    flag(F::colour_look, "colour_look", "Colours: look table", look,
+         "On: the look table of the colour profile is used, after exposure, where it has one."),
+    flag(F::colour_curve, "colour_curve", "Colours: tone curve", look,
+         "On: the tone curve of the colour profile is used, with its exposure offset, where it has them; it takes the "
+         "place of the curve that rendering as recorded would take from the file."),
     num(F::contrast, "contrast", "Contrast", "", -100, 100, 0, 0, look,
         "Slope of the tone curve at mid-grey: 2 to the power of contrast / 100."),
     flag(F::auto_levels, "auto_levels", "Auto levels", look,
@@ -221,7 +235,7 @@ const FieldInfo& info(Field field) { return all_fields()[static_cast<int>(field)
 
 FieldGroup group_of(Field field) {
     // The first field of each group.
-    static constexpr F first[] = {F::start,        F::contrast,        F::mix_red_red, F::sharpening_amount,
+    static constexpr F first[] = {F::start,        F::colour_source,   F::mix_red_red, F::sharpening_amount,
                                   F::lens_profile, F::hand_distortion, F::roll};
     static_assert(std::size(first) == field_group_count);
     if (field == F::saturation) return FieldGroup::tone;  // stands behind the mixing weights
@@ -282,6 +296,17 @@ std::string to_display(Field field, const Value& value) {
     std::string text = fmt::format("{:.{}f}", value.number, f.decimals);
     if (f.decimals == 0 && value.number != std::round(value.number)) text = fmt::format("{:.1f}", value.number);
     return f.unit.empty() ? text : text + " " + f.unit;
+}
+
+Value value_of_colour_file(const std::string& name, const std::string& hash) {
+    return {0, fmt::format("{} #{}", name.substr(0, 120), hash.substr(0, colour_hash_length))};
+}
+
+std::string colour_file_hash(const Value& value) {
+    const std::size_t at = value.text.rfind(" #");
+    if (at == std::string::npos || value.text.size() - at - 2 != colour_hash_length) return {};
+    const std::string hash = value.text.substr(at + 2);
+    return hash.find_first_not_of("0123456789abcdef") == std::string::npos ? hash : std::string();
 }
 
 std::string set_named_by(const Value& value) { return value.text.rfind("set ", 0) == 0 ? value.text.substr(4) : ""; }

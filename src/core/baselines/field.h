@@ -16,6 +16,9 @@ enum class Field {
     tint_offset,
     exposure,
     black_point,
+    colour_source,
+    colour_look,
+    colour_curve,
     contrast,
     auto_levels,
     rendering,
@@ -108,6 +111,13 @@ std::string to_text(Field field, const Value& value);
 Value value_from_text(Field field, const std::string& text);
 /// With the unit and the decimals of the field, for people.
 std::string to_display(Field field, const Value& value);
+
+/// The value of colour_source that means the colour profile that a frame carries.
+inline constexpr const char* carried_colours_word = "carried";
+/// "Warm room #3fa9c2d10b44": the value of colour_source that means a colour file, by its name and the beginning of its
+/// SHA-256. The second part of such a value, or nothing when it names no file.
+Value value_of_colour_file(const std::string& name, const std::string& hash);
+std::string colour_file_hash(const Value& value);
 
 /// A start or a lens profile can name a set: "set NAME". The name, or nothing when the value names none.
 std::string set_named_by(const Value& value);

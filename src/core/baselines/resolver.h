@@ -9,6 +9,7 @@
 #pragma once
 
 #include <array>
+#include <memory>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -17,6 +18,8 @@
 #include "baselines/tier.h"
 
 namespace optrel {
+
+struct ColourProfile;
 
 enum class BodyKnowledge { unknown, assumed, known };
 
@@ -46,6 +49,8 @@ struct ResolvedField {
 
 struct ResolvedFrame {
     std::array<ResolvedField, field_count> fields;
+    /// The colour file that the field colour_source names, once somebody has fetched it.
+    std::shared_ptr<const ColourProfile> colour_file;
     const ResolvedField& operator[](Field f) const { return fields[static_cast<int>(f)]; }
 };
 

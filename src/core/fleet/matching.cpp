@@ -75,6 +75,14 @@ void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out)
         out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");
 }
 
+const char* came_by(ProfileOrigin origin) {
+    switch (origin) {
+        case ProfileOrigin::by_hand: return "made by hand";
+        case ProfileOrigin::embedded: return "read from a frame";
+        default: return "read from a calibration file";
+    }
+}
+
 }  // namespace
 
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry) {
@@ -83,9 +91,8 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     compare_lens(profile, frame, out);
     compare_setting(profile, frame, out);
     if (!profile.measured())
-        out.against.push_back(
-            fmt::format("it was {} and not measured, so that it is taken only where a person assigns it",
-                        profile.origin == ProfileOrigin::by_hand ? "made by hand" : "read from a frame"));
+        out.against.push_back(fmt::format(
+            "it was {} and not measured, so that it is taken only where a person assigns it", came_by(profile.origin)));
     const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
     out.placement = placed.placement;
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();

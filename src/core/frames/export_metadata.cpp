@@ -33,4 +33,17 @@ void copy_metadata(const std::filesystem::path& picture, const cv::Size& size, c
     }
 }
 
+std::string account_in(const std::filesystem::path& file) {
+    prepare_exiv2();
+    try {
+        const auto image = Exiv2::ImageFactory::open(file.string());
+        image->readMetadata();
+        const Exiv2::XmpData& xmp = image->xmpData();
+        const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.account"));
+        return said == xmp.end() ? std::string() : said->toString();
+    } catch (const std::exception&) {
+        return {};
+    }
+}
+
 }  // namespace optrel

@@ -27,4 +27,8 @@ struct ExportFacts {
 /// block, and settings of other programs stay behind. Throws Error(file) when the picture cannot be written.
 void copy_metadata(const std::filesystem::path& picture, const cv::Size& size, const ExportFacts& facts);
 
+/// The JSON of the account that a file carries in its XMP (property "account" of Optrel's namespace); empty where it
+/// carries none, or cannot be read.
+std::string account_in(const std::filesystem::path& file);
+
 }  // namespace optrel

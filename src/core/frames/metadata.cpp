@@ -14,6 +14,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/words.h"
+#include "frames/colour_profile.h"
 #include "frames/exiv2_guard.h"
 #include "frames/opcode_lists.h"
 
@@ -223,6 +224,7 @@ Metadata read_metadata(const fs::path& path) {
         }
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
         m.carries = lens_corrections_in(opcode_lists_in(exif));
+        m.colours = colour_names_in(exif, path);
         const Exiv2::XmpData& xmp = image->xmpData();
         if (const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.corrected")); said != xmp.end())
             m.corrected = trimmed(said->toString()).substr(0, 500);

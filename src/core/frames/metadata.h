@@ -36,6 +36,8 @@ struct Metadata {
     double baseline_exposure = 0;     ///< EV; only for writing a DNG
     /// Corrections of the lens that a DNG carries in opcodes, by their names in the specification; empty: none.
     std::string carries;
+    /// Names of the colour profiles that a DNG carries, the main one first, with "; " between; empty: none.
+    std::string colours;
     /// What Optrel corrected in this picture already, and by what profile; empty: nothing.
     std::string corrected;
 };

@@ -7,6 +7,7 @@
 
 #include <array>
 #include <filesystem>
+#include <memory>
 #include <opencv2/core.hpp>
 #include <vector>
 
@@ -14,6 +15,8 @@
 #include "optics/coordinates.h"
 
 namespace optrel {
+
+struct CarriedColours;
 
 /// Samples of one colour on a regular grid: values(j, i) was taken at image position (u0 + i * step, v0 + j * step).
 /// Values are linear, 0 at black and 1 at the white level.
@@ -34,6 +37,8 @@ struct RawPicture {
     std::array<double, 3> as_shot_neutral{1, 1,
                                           1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
     EmbeddedRendering rendering;               ///< only filled in by who wants it (read_rendering)
+    std::shared_ptr<const CarriedColours> carried;  ///< only filled in by who wants it (carried_colours)
+    std::vector<std::string> camera_names;          ///< likewise: what the file's camera is called
 
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
     /// Red, two greens, blue, each at its own sample positions.

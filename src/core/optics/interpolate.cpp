@@ -183,6 +183,7 @@ std::string to_string(ProfileOrigin origin) {
     switch (origin) {
         case ProfileOrigin::by_hand: return "by hand";
         case ProfileOrigin::embedded: return "embedded";
+        case ProfileOrigin::calibration_file: return "calibration file";
         default: return "measured";
     }
 }

@@ -112,9 +112,10 @@ struct Provenance {
 
 /// What a profile was made from. Only what was measured is taken by itself; the others where a person assigns them.
 enum class ProfileOrigin {
-    measured,  ///< on the Bench
-    by_hand,   ///< from what a person set on a frame
-    embedded,  ///< from the correction that a frame carried
+    measured,          ///< on the Bench
+    by_hand,           ///< from what a person set on a frame
+    embedded,          ///< from the correction that a frame carried
+    calibration_file,  ///< from a camera model that another program wrote
 };
 std::string to_string(ProfileOrigin origin);
 

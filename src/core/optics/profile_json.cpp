@@ -14,13 +14,14 @@ using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
-constexpr int format_version = 5;
+constexpr int format_version = 6;
 /// What was measured is written as readers of before the other origins know it: those must not take one of these for
 /// measured.
 int format_of(ProfileOrigin origin) {
     switch (origin) {
         case ProfileOrigin::by_hand: return 4;
         case ProfileOrigin::embedded: return 5;
+        case ProfileOrigin::calibration_file: return 6;
         default: return 3;
     }
 }
@@ -263,6 +264,7 @@ std::string profile_to_json(const Profile& p) {
                   {"frames", frames}}}};
     if (p.origin == ProfileOrigin::by_hand) out["by_hand"] = true;
     if (p.origin == ProfileOrigin::embedded) out["embedded"] = true;
+    if (p.origin == ProfileOrigin::calibration_file) out["calibration_file"] = true;
     return json_text(out, 2) + "\n";
 }
 
@@ -282,6 +284,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.name = j.value("name", "");
         if (j.value("by_hand", false)) p.origin = ProfileOrigin::by_hand;
         if (j.value("embedded", false)) p.origin = ProfileOrigin::embedded;
+        if (j.value("calibration_file", false)) p.origin = ProfileOrigin::calibration_file;
         p.lens = j.value("lens", "");
         p.lens_serial = j.value("lens_serial", "");
         p.camera = j.value("camera", "");

@@ -4,33 +4,96 @@
 #include <algorithm>
 #include <cmath>
 
+#include "frames/colour_profile.h"
+
 namespace optrel {
 namespace {
 
 const cv::Matx33d srgb_to_xyz(0.4124564, 0.3575761, 0.1804375, 0.2126729, 0.7151522, 0.0721750, 0.0193339, 0.1191920,
                               0.9503041);
 
+/// The Planckian locus in u and v of CIE 1960 (Krystek 1985).
+cv::Vec2d planckian(double t) {
+    return {
+        (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t),
+        (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t)};
+}
+
+constexpr double coolest = 15000, warmest = 1000;
+
 }  // namespace
 
-std::array<double, 3> neutral_of(const RawPicture& raw, double t, double tint) {
-    const double u =
-        (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t);
-    double v =
-        (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t);
-    v += 0.0002 * tint;  // a greener light is corrected towards magenta
-    const double d = 2 * u - 8 * v + 4;
-    const double x = 3 * u / d, y = 2 * v / d;
-    const cv::Vec3d response = raw.xyz_to_camera * cv::Vec3d(x / y, 1, (1 - x - y) / y);
+CameraMatrices::CameraMatrices(const RawPicture& picture) : xyz_to_camera_{picture.xyz_to_camera}, kelvin_{0} {}
+
+CameraMatrices::CameraMatrices(const DngColours& profile, const BodyCalibration& body) {
+    // What a body measured of itself is for profiles that were made against the same reference.
+    const bool calibrated = profile.signature == body.signature;
+    for (std::size_t i = 0; i < profile.lights.size(); ++i) {
+        const cv::Matx33d& own = body.by_light[profile.swapped ? 1 - i : i];
+        const cv::Matx33d to_body = cv::Matx33d::diag(body.balance) * (calibrated ? own : cv::Matx33d::eye());
+        xyz_to_camera_.push_back(to_body * profile.lights[i].xyz_to_camera);
+        kelvin_.push_back(profile.lights[i].kelvin);
+    }
+}
+
+double CameraMatrices::share(double kelvin) const {
+    if (kelvin_.size() < 2) return 0;
+    return std::clamp((1 / kelvin_[0] - 1 / kelvin) / (1 / kelvin_[0] - 1 / kelvin_[1]), 0.0, 1.0);
+}
+
+cv::Matx33d CameraMatrices::at(double kelvin) const {
+    if (xyz_to_camera_.size() < 2) return xyz_to_camera_.front();
+    const double w = share(kelvin);
+    return xyz_to_camera_[0] * (1 - w) + xyz_to_camera_[1] * w;
+}
+
+double correlated_temperature(const cv::Vec2d& xy) {
+    const double d = -2 * xy[0] + 12 * xy[1] + 3;
+    const cv::Vec2d uv(4 * xy[0] / d, 6 * xy[1] / d);
+    // Golden section over the reciprocal temperature, in which the locus is nearly even.
+    const double golden = (std::sqrt(5.0) - 1) / 2;
+    double low = 1e6 / coolest, high = 1e6 / warmest;
+    const auto distance = [&](double mired) { return cv::norm(planckian(1e6 / mired) - uv); };
+    while (high - low > 1e-4) {
+        const double span = golden * (high - low);
+        if (distance(high - span) < distance(low + span))
+            high = low + span;
+        else
+            low = high - span;
+    }
+    return 2e6 / (low + high);
+}
+
+cv::Vec2d white_of(const CameraMatrices& matrices, const std::array<double, 3>& neutral) {
+    cv::Vec2d white(0.3457, 0.3585), before = white;
+    for (int i = 0; i < 30; ++i) {
+        const cv::Vec3d xyz =
+            matrices.at(correlated_temperature(white)).inv() * cv::Vec3d(neutral[0], neutral[1], neutral[2]);
+        const double sum = xyz[0] + xyz[1] + xyz[2];
+        if (!(sum > 1e-9) || !(xyz[1] > 1e-9)) return white;
+        before = white;
+        white = {xyz[0] / sum, xyz[1] / sum};
+        if (cv::norm(white - before, cv::NORM_L1) < 1e-7) return white;
+    }
+    return (white + before) * 0.5;  // it swings between two: the specification takes their middle
+}
+
+std::array<double, 3> neutral_of(const CameraMatrices& matrices, double t, double tint) {
+    cv::Vec2d uv = planckian(t);
+    uv[1] += 0.0002 * tint;  // a greener light is corrected towards magenta
+    const double d = 2 * uv[0] - 8 * uv[1] + 4;
+    const double x = 3 * uv[0] / d, y = 2 * uv[1] / d;
+    const cv::Vec3d response = matrices.at(t) * cv::Vec3d(x / y, 1, (1 - x - y) / y);
     std::array<double, 3> neutral;
     for (int c = 0; c < 3; ++c) neutral[c] = std::max(0.02, response[c] / std::max(1e-6, response[1]));
     return neutral;
 }
 
-Illuminant illuminant_of(const RawPicture& raw, const std::array<double, 3>& neutral) {
+Illuminant illuminant_of(const CameraMatrices& matrices, const std::array<double, 3>& neutral) {
     const double green = std::max(1e-6, neutral[1]);
     const cv::Vec2d wanted(std::log(std::max(1e-6, neutral[0] / green)), std::log(std::max(1e-6, neutral[2] / green)));
     const auto at = [&](double reciprocal, double tint) {
-        const std::array<double, 3> n = neutral_of(raw, 1e6 / reciprocal, tint);
+        const std::array<double, 3> n = neutral_of(matrices, 1e6 / reciprocal, tint);
         return cv::Vec2d(std::log(n[0]), std::log(n[2]));
     };
     double m = 1e6 / 5500, tint = 0;

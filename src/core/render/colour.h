@@ -4,21 +4,48 @@
 
 #include <array>
 #include <opencv2/core.hpp>
+#include <vector>
 
 #include "frames/picture.h"
 
 namespace optrel {
 
+struct BodyCalibration;
+struct DngColours;
+
+/// The matrices from XYZ to camera values, by the temperature of the light: one for every light, or two, between which
+/// is interpolated in reciprocal temperature, and which hold beyond their lights (DNG specification 1.6, "Mapping
+/// Camera Color Space to CIE XYZ Space").
+class CameraMatrices {
+public:
+    CameraMatrices(const RawPicture& raw);  ///< the one of the file; implicit, since it is what there is without more
+    CameraMatrices(const DngColours& profile, const BodyCalibration& body);
+    cv::Matx33d at(double kelvin) const;
+    /// How far a light is on the way from the first light to the second.
+    double share(double kelvin) const;
+
+private:
+    std::vector<cv::Matx33d> xyz_to_camera_;
+    std::vector<double> kelvin_;
+};
+
+/// The temperature of the point of the Planckian locus (CIE 1960) that is nearest to a chromaticity, within 1000 to
+/// 15000 K.
+double correlated_temperature(const cv::Vec2d& xy);
+/// The chromaticity of the light in which a neutral patch has these camera values, found together with the matrices of
+/// that light.
+cv::Vec2d white_of(const CameraMatrices& matrices, const std::array<double, 3>& neutral);
+
 /// Camera values of a neutral patch in light of a colour temperature (Krystek 1985 for the Planckian locus, 1000 to
 /// 15000 K) and a tint: 100 shifts v (CIE 1960) by 0.02. Green is 1.
-std::array<double, 3> neutral_of(const RawPicture& raw, double kelvin, double tint);
+std::array<double, 3> neutral_of(const CameraMatrices& matrices, double kelvin, double tint);
 
 /// The light in which a neutral patch has these camera values: the inverse of neutral_of(), by Newton's method on the
 /// reciprocal temperature and the tint, within 2000 to 15000 K and 150 of tint.
 struct Illuminant {
     double kelvin = 5500, tint = 0;
 };
-Illuminant illuminant_of(const RawPicture& raw, const std::array<double, 3>& neutral);
+Illuminant illuminant_of(const CameraMatrices& matrices, const std::array<double, 3>& neutral);
 
 /// Factors that make a neutral patch grey; the smallest is 1.
 std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neutral);

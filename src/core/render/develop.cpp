@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "render/colour.h"
+#include "render/colour_rendering.h"
 #include "render/demosaic.h"
 #include "render/reduced_size.h"
 #include "render/resample.h"
@@ -33,10 +34,17 @@ double reduce(Planes& planes, int longest_side) {
     return double(std::max(to.width, to.height)) / std::max(size.width, size.height);
 }
 
-Developed finish(Planes planes, const cv::Matx33f& matrix, const EmbeddedRendering& embedded, const ResolvedFrame& f,
-                 const Framing& framing, Fringes fringes, const Progress& progress, const PictureForm& form) {
+/// How the planes become colours: by a matrix alone, or by what a colour profile says.
+struct Colours {
+    cv::Matx33f matrix = cv::Matx33f::eye();
+    EmbeddedRendering embedded;
+    std::shared_ptr<const ColourRendering> rendering;
+};
+
+Developed finish(Planes planes, const Colours& colours, const ResolvedFrame& f, const Framing& framing, Fringes fringes,
+                 const Progress& progress, const PictureForm& form) {
     Developed out;
-    out.camera_to_srgb = matrix;
+    out.camera_to_srgb = colours.matrix;
     out.scale = framing.view.settings().scale;
     out.corrected = framing.corrected;
     out.kept = framing.kept;
@@ -49,7 +57,9 @@ Developed finish(Planes planes, const cv::Matx33f& matrix, const EmbeddedRenderi
     progress.check();
     suppress_fringes(planes, fringe_recipe(f));
     out.reduced = reduce(planes, form.longest_side);
-    tone(planes, form.space == ColourSpace::camera ? cv::Matx33f::eye() : matrix, tone_settings(f, embedded));
+    const bool own = form.space == ColourSpace::camera;
+    tone(planes, own ? cv::Matx33f::eye() : colours.matrix,
+         tone_settings(f, colours.embedded, own ? nullptr : colours.rendering));
     progress.check();
     sharpen_by(planes, f);
     progress.check();
@@ -68,7 +78,8 @@ Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedF
     Planes planes = demosaic(mosaic, raw.filter, framing.fringes ? &lens : nullptr);
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), camera_to_srgb(raw), raw.rendering, f, framing, Fringes::aligned, progress, form);
+    return finish(std::move(planes), {camera_to_srgb(raw), raw.rendering, colour_rendering(raw, f)}, f, framing,
+                  Fringes::aligned, progress, form);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& f,
@@ -82,7 +93,7 @@ Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, cons
     undo_falloff(planes, Sampling::all_of(planes.size()), framing.view.lens());
     progress.check();
     treat_noise(planes, f, progress);
-    return finish(std::move(planes), cv::Matx33f::eye(), {}, f, framing, Fringes::as_recorded, progress, form);
+    return finish(std::move(planes), {}, f, framing, Fringes::as_recorded, progress, form);
 }
 
 }  // namespace optrel

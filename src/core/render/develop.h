@@ -2,8 +2,8 @@
 // From a frame to a picture: the whole development, with everything that a baseline pins.
 //
 // Order: hot pixels, black and white level, white balance, falloff, demosaicing, noise reduction, the one resampling
-// with the crop, fringe suppression, colour matrix, exposure, auto levels, black point, channel mix or embedded tone
-// curve, contrast, saturation, monochrome, sharpening, encoding.
+// with the crop, fringe suppression, colour matrix or colour profile, exposure, auto levels, black point, channel mix
+// or embedded tone curve, contrast, saturation, monochrome, sharpening, encoding.
 #pragma once
 
 #include <optional>

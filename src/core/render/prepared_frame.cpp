@@ -7,6 +7,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "render/colour.h"
+#include "render/colour_rendering.h"
 #include "render/demosaic.h"
 #include "render/resample.h"
 #include "render/stages.h"
@@ -68,6 +69,10 @@ cv::Matx33f PreparedFrame::matrix() const { return raw_ ? camera_to_srgb(*raw_) 
 
 EmbeddedRendering PreparedFrame::rendering() const { return raw_ ? raw_->rendering : EmbeddedRendering(); }
 
+std::shared_ptr<const ColourRendering> PreparedFrame::colours(const ResolvedFrame& f) const {
+    return raw_ ? colour_rendering(*raw_, f) : nullptr;
+}
+
 PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile,
                                         const Sampling& at, const Progress& progress, Keep keep) const {
     Look out;
@@ -80,7 +85,7 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
         for (int c = 0; c < 3; ++c) out.light.channel[c] = planes.channel[c].clone();
     const bool every_pixel = at.step == 1;
     if (every_pixel) suppress_fringes(planes, fringe_recipe(f));
-    ToneSettings s = tone_settings(f, rendering());
+    ToneSettings s = tone_settings(f, rendering(), colours(f));
     s.levels = levels(f, framing);
     tone(planes, matrix(), s);
     progress.check();
@@ -145,7 +150,7 @@ std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame
     const Sampling from{0, 0, double(cell), planes.size()};
     const Sampling to{double(kept.x), double(kept.y), double(cell), cv::Size(kept.width / cell, kept.height / cell)};
     planes = resample(planes, from, framing.view, to, Fringes::as_recorded, Progress());
-    return auto_levels(std::move(planes), matrix(), tone_settings(f, rendering()));
+    return auto_levels(std::move(planes), matrix(), tone_settings(f, rendering(), colours(f)));
 }
 
 Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, const Sampling& at,

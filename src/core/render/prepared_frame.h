@@ -13,6 +13,8 @@
 
 namespace optrel {
 
+class ColourRendering;
+
 /// A frame that is held ready to be looked at again and again, with other fields each time. Thread-safe.
 class PreparedFrame {
 public:
@@ -42,6 +44,7 @@ public:
 private:
     cv::Matx33f matrix() const;
     EmbeddedRendering rendering() const;
+    std::shared_ptr<const ColourRendering> colours(const ResolvedFrame& fields) const;
     cv::Mat1w counts(const ResolvedFrame& fields) const;
     Planes cells(const ResolvedFrame& fields, int cell) const;
     Planes lit_cells(const ResolvedFrame& fields, const Framing& framing, int cell) const;

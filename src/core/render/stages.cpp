@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "render/colour.h"
+#include "render/colour_rendering.h"
 #include "render/encode_row.h"
 #include "render/hot_pixels.h"
 #include "render/noise_reduction.h"
@@ -12,20 +13,16 @@
 #include "render/strips.h"
 
 namespace optrel {
-namespace {
-
-/// The camera values that are to become grey.
 std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& f) {
     const std::string& balance = f[Field::white_balance].value.text;
-    if (balance == "fixed") return neutral_of(raw, number_of(f, Field::temperature), number_of(f, Field::tint));
-    if (balance != "offset") return raw.as_shot_neutral;
-    const Illuminant light = illuminant_of(raw, raw.as_shot_neutral);
+    if (balance != "fixed" && balance != "offset") return raw.as_shot_neutral;
+    const CameraMatrices matrices = matrices_for(raw, f);
+    if (balance == "fixed") return neutral_of(matrices, number_of(f, Field::temperature), number_of(f, Field::tint));
+    const Illuminant light = illuminant_of(matrices, raw.as_shot_neutral);
     const double reciprocal =
         std::clamp(1e6 / light.kelvin + number_of(f, Field::warmth_offset), 1e6 / 15000, 1e6 / 1000);
-    return neutral_of(raw, 1e6 / reciprocal, light.tint + number_of(f, Field::tint_offset));
+    return neutral_of(matrices, 1e6 / reciprocal, light.tint + number_of(f, Field::tint_offset));
 }
-
-}  // namespace
 
 std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& f) {
     return white_balance_multipliers(wanted_neutral(raw, f));

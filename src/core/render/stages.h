@@ -14,6 +14,8 @@ namespace optrel {
 inline double number_of(const ResolvedFrame& fields, Field field) { return fields[field].value.number; }
 inline bool is_on(const ResolvedFrame& fields, Field field) { return fields[field].value.text == "on"; }
 
+/// The camera values that the white balance is to make grey.
+std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& fields);
 /// Factors that bring about the white balance that the fields ask for.
 std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& fields);
 /// The counts, with hot samples replaced where the fields ask for it.

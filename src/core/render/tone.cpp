@@ -5,6 +5,7 @@
 #include <cmath>
 #include <cstdint>
 
+#include "render/colour_rendering.h"
 #include "render/strips.h"
 
 namespace optrel {
@@ -113,9 +114,19 @@ std::pair<float, float> levels_of(const Planes& planes) {
     return high > low + 1e-4f ? std::pair(low, high) : std::pair(0.f, 0.95f);
 }
 
+/// Camera values to linear sRGB at the exposure that is asked for.
+void expose(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
+    const auto gain = static_cast<float>(std::exp2(s.exposure_ev));
+    if (s.colours)
+        s.colours->begin(planes, gain);
+    else
+        multiply(planes, matrix * gain);
+}
+
 }  // namespace
 
-ToneSettings tone_settings(const ResolvedFrame& f, const EmbeddedRendering& embedded) {
+ToneSettings tone_settings(const ResolvedFrame& f, const EmbeddedRendering& embedded,
+                           std::shared_ptr<const ColourRendering> colours) {
     const auto number = [&](Field field) { return f[field].value.number; };
     ToneSettings s;
     s.exposure_ev = number(Field::exposure);
@@ -131,18 +142,20 @@ ToneSettings tone_settings(const ResolvedFrame& f, const EmbeddedRendering& embe
                 static_cast<float>(number(static_cast<Field>(static_cast<int>(Field::mix_red_red) + i)) / 100);
     if (rendering == "as recorded") {
         s.exposure_ev += embedded.baseline_exposure;
-        s.curve = embedded.tone_curve;
+        if (!colours || !colours->has_curve()) s.curve = embedded.tone_curve;
     }
+    if (colours) s.exposure_ev += colours->exposure_offset();
+    s.colours = std::move(colours);
     return s;
 }
 
 std::pair<float, float> auto_levels(Planes planes, const cv::Matx33f& matrix, const ToneSettings& s) {
-    multiply(planes, matrix * static_cast<float>(std::exp2(s.exposure_ev)));
+    expose(planes, matrix, s);
     return levels_of(planes);
 }
 
 void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
-    multiply(planes, matrix * static_cast<float>(std::exp2(s.exposure_ev)));
+    expose(planes, matrix, s);
     if (s.auto_levels) {
         const auto [low, high] = s.levels ? *s.levels : levels_of(planes);
         const float slope = 0.95f / (high - low);
@@ -153,6 +166,7 @@ void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
         each_value(planes, [=](float x) { return (x - black) * slope; });
     }
     if (s.mix != cv::Matx33f::eye()) multiply(planes, s.mix);
+    if (s.colours) s.colours->finish(planes);
     if (s.curve.size() > 1) {
         const Table table([&](float x) { return along(s.curve, x); });
         each_value(planes, table);

@@ -8,6 +8,8 @@
 
 namespace optrel {
 
+class ColourRendering;
+
 inline constexpr float luma[] = {0.2126f, 0.7152f, 0.0722f};  ///< luminance of linear sRGB (IEC 61966-2-1)
 
 struct ToneSettings {
@@ -19,14 +21,17 @@ struct ToneSettings {
     std::vector<std::pair<float, float>> curve;  ///< empty: none
     /// What auto levels make black and 95 percent of white; nothing: what the planes at hand say.
     std::optional<std::pair<float, float>> levels;
+    std::shared_ptr<const ColourRendering> colours;  ///< in place of the matrix; null: the matrix
 };
-ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded);
+/// The tone curve of a colour profile takes the place of the one that a DNG embeds beside it.
+ToneSettings tone_settings(const ResolvedFrame& fields, const EmbeddedRendering& embedded,
+                           std::shared_ptr<const ColourRendering> colours = nullptr);
 
 /// The luminances that auto levels would make black and 95 percent of white.
 std::pair<float, float> auto_levels(Planes planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
-/// In the order of the fields: matrix and exposure, auto levels, black point, channel mix, embedded curve, contrast
-/// about mid-grey (0.18), saturation, monochrome. In place.
+/// In the order of the fields: matrix or colour profile and exposure, auto levels, black point, channel mix, look table
+/// and tone curve, contrast about mid-grey (0.18), saturation, monochrome. In place.
 void tone(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& settings);
 
 }  // namespace optrel

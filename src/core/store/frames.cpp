@@ -12,7 +12,7 @@ namespace {
 const std::vector<std::string> frame_columns{
     "path",     "rendered",      "maker",      "model",    "body_serial", "lens",      "lens_serial", "focal_mm",
     "aperture", "iso",           "distance_m", "pitch_um", "width",       "height",    "time",        "size",
-    "modified", "other_serials", "filter",     "recorded", "orientation", "corrected", "carries"};
+    "modified", "other_serials", "filter",     "recorded", "orientation", "corrected", "carries",     "colours"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
@@ -42,6 +42,7 @@ FrameRecord frame_from(const QSqlQuery& q) {
     m.orientation = q.value(20).toInt();
     m.corrected = text(q.value(21));
     m.carries = text(q.value(22));
+    m.colours = text(q.value(23));
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -139,7 +140,8 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
                               text(recorded_text(m)),
                               m.orientation,
                               text(m.corrected),
-                              text(m.carries)});
+                              text(m.carries),
+                              text(m.colours)});
     }
     if (enter) enter_reported(engine_, frames);
     engine_.stamp("frames");

@@ -14,7 +14,9 @@
 #include "rollout/shelf.h"
 #include "store/access.h"
 #include "store/baselines.h"
+#include "store/colours.h"
 #include "store/exports.h"
+#include "store/film_rules.h"
 #include "store/frames.h"
 #include "store/profiles.h"
 #include "store/recipes.h"
@@ -58,6 +60,8 @@ public:
     StoredRuns& runs() { return runs_; }
     StoredRecipes& recipes() { return recipes_; }
     StoredExports& exports() { return exports_; }
+    StoredColours& colours() { return colours_; }
+    StoredFilmRules& film_rules() { return film_rules_; }
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
 
@@ -75,6 +79,8 @@ private:
     StoredRuns runs_{*engine_};
     StoredRecipes recipes_{*engine_};
     StoredExports exports_{*engine_};
+    StoredColours colours_{*engine_};
+    StoredFilmRules film_rules_{*engine_};
 };
 
 /// Whether there is a store at an address.

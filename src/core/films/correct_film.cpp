@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "films/correct_film.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "films/film_streams.h"
+#include "render/demosaic.h"
+#include "render/resample.h"
+#include "render/stages.h"
+#include "render/tone.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+std::string note_of(const std::optional<AppliedProfile>& profile, const FilmTaken& taken) {
+    if (!profile) return "fields alone, no lens profile";
+    return fmt::format("lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm, taken.area_width_mm);
+}
+
+void tell_of(const FilmReader& film, FilmDone& done) {
+    const FilmFacts& f = film.facts();
+    if (f.curve_assumed)
+        done.remarks.push_back(fmt::format("The film does not say its curve; {} was assumed.", to_string(f.curve)));
+    if (film.damaged() > 0)
+        done.remarks.push_back(fmt::format("{} pictures could not be decoded and are left out.", film.damaged()));
+    const long long missing = f.frames - done.frames - film.damaged();
+    if (f.frames > 0 && missing > std::max<long long>(2, f.frames / 100))
+        done.remarks.push_back(fmt::format(
+            "The pictures end after {} of {}: the film is cut off, or its sound is longer.", done.frames, f.frames));
+}
+
+}  // namespace
+
+FilmDone correct_film(const fs::path& film, const FilmTaken& taken, const ResolvedFrame& fields,
+                      const std::optional<AppliedProfile>& profile, const fs::path& out, FilmCodec codec,
+                      Existing existing, Progress& progress) {
+    std::error_code ignored;
+    if (fs::exists(out, ignored) && fs::equivalent(film, out, ignored))
+        throw input_error(fmt::format("{} is the film itself, which is never replaced; name another.", out.string()));
+    check_output(out, film_output(), existing);
+    if (fields[Field::crop].value != info(Field::crop).neutral)
+        throw input_error("A crop would change the size of the film; leave it at none.");
+    FilmReader reader(film);
+    const FilmFacts& facts = reader.facts();
+    const cv::Size size(facts.width, facts.height);
+    const TakenWith with{1000 * taken.area_width_mm / facts.width, taken.focal_mm, 1};
+    const Framing framing = framing_of(fields, profile, size, with);
+    const ToneSettings settings = tone_settings(fields, {});
+    FilmDone done;
+    write_output_with(out, film_output(), existing, [&](const fs::path& part) {
+        FilmWriter writer(part, out, reader, codec, note_of(profile, taken));
+        progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
+        Planes light;
+        done.frames = 0;
+        while (reader.next(light)) {
+            progress.check();
+            undo_falloff(light, Sampling::all_of(size), framing.view.lens());
+            Planes corrected = framing.moves ? resample(light, framing.view, Fringes::as_recorded, progress) : light;
+            tone(corrected, cv::Matx33f::eye(), settings);
+            writer.write(corrected, reader.time());
+            ++done.frames;
+            progress.step();
+        }
+        if (done.frames == 0)
+            throw input_error(fmt::format("{} holds no picture that can be decoded.", printable(film.string())));
+        writer.finish();
+    });
+    tell_of(reader, done);
+    return done;
+}
+
+Planes film_still(const fs::path& film, double seconds, FilmFacts& facts) {
+    FilmReader reader(film);
+    facts = reader.facts();
+    reader.seek(seconds);
+    const AVRational base = reader.streams().picture()->time_base;
+    const double first = reader.streams().picture()->start_time == AV_NOPTS_VALUE
+                             ? 0
+                             : static_cast<double>(reader.streams().picture()->start_time) * av_q2d(base);
+    Planes light, before;
+    bool any = false;
+    while (reader.next(light)) {
+        const double shown = static_cast<double>(reader.time()) * av_q2d(base) - first;
+        if (any && shown > seconds + 1e-6) return before;
+        any = true;
+        for (int c = 0; c < 3; ++c) light.channel[c].copyTo(before.channel[c]);
+        if (facts.frames_per_second > 0 && shown + 0.999 / facts.frames_per_second > seconds) return before;
+    }
+    throw input_error(fmt::format("{} has no picture at {:g} s; it lasts {:.2f} s.", printable(film.string()), seconds,
+                                  facts.seconds));
+}
+
+}  // namespace optrel

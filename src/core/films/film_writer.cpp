@@ -1,0 +1,321 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "films/film_writer.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstring>
+#include <map>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "films/film_streams.h"
+
+namespace optrel {
+namespace {
+
+struct CodecRow {
+    FilmCodec codec;
+    const char *name, *library;
+    AVPixelFormat form;  ///< that is taken where the source's own will not do
+};
+constexpr CodecRow codecs[] = {
+    {FilmCodec::ffv1, "ffv1", "ffv1", AV_PIX_FMT_YUV422P10LE},
+    {FilmCodec::h264, "h264", "libx264", AV_PIX_FMT_YUV420P},
+    {FilmCodec::h265, "h265", "libx265", AV_PIX_FMT_YUV420P10LE},
+    {FilmCodec::vc3, "vc3", "dnxhd", AV_PIX_FMT_YUV422P10LE},
+};
+const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
+
+constexpr const char* mark = "corrected by Optrel";
+
+bool wrote_film(const std::filesystem::path& path, const std::string&) {
+    av::mute();
+    AVFormatContext* opened = nullptr;
+    if (avformat_open_input(&opened, ("file:" + path.string()).c_str(), nullptr, nullptr) < 0) return false;
+    const av::Input file(opened);
+    const AVDictionaryEntry* comment = av_dict_get(file->metadata, "comment", nullptr, 0);
+    return comment && std::string(comment->value).find(mark) != std::string::npos;
+}
+
+AVColorTransferCharacteristic tag_of(FilmCurve curve) {
+    switch (curve) {
+        case FilmCurve::srgb: return AVCOL_TRC_IEC61966_2_1;
+        case FilmCurve::gamma22: return AVCOL_TRC_GAMMA22;
+        case FilmCurve::gamma28: return AVCOL_TRC_GAMMA28;
+        case FilmCurve::hlg: return AVCOL_TRC_ARIB_STD_B67;
+        case FilmCurve::pq: return AVCOL_TRC_SMPTE2084;
+        case FilmCurve::linear: return AVCOL_TRC_LINEAR;
+        default: return AVCOL_TRC_BT709;
+    }
+}
+
+}  // namespace
+
+std::string to_string(FilmCodec codec) { return row_of(codec).name; }
+
+FilmCodec film_codec_from(const std::string& text) {
+    std::vector<std::string> names;
+    for (const CodecRow& row : codecs) {
+        if (lowered(trimmed(text)) == row.name) return row.codec;
+        names.emplace_back(row.name);
+    }
+    throw input_error(fmt::format("'{}' is no coding of films that is written here{}; choose {}.", printable(text),
+                                  nearest_clause(text, names), fmt::join(names, ", ")));
+}
+
+const OutputFormat& film_output() {
+    static const OutputFormat format{"a film", {".mkv", ".mov", ".mp4"}, wrote_film};
+    return format;
+}
+
+struct FilmWriter::State {
+    struct CloseOutput {
+        void operator()(AVFormatContext* f) const {
+            if (f->pb) avio_closep(&f->pb);
+            avformat_free_context(f);
+        }
+    };
+    std::unique_ptr<AVFormatContext, CloseOutput> file;
+    av::Codec encoder;
+    av::Scaler scaler;
+    av::Frame wide, coded;
+    av::Packet packet;
+    AVStream* picture = nullptr;
+    FilmReader* source = nullptr;
+    FilmShape shape;
+    AVRational clock{1, 25};
+    AVColorSpace matrix = AVCOL_SPC_BT709;
+    std::map<int, AVStream*> others;  ///< by the stream of the source
+    std::unique_ptr<FilmLight> light;
+    std::string name;
+    long long last = INT64_MIN;
+
+    void check(int result, const char* what) const {
+        if (result < 0)
+            throw file_error(fmt::format("{} cannot be written ({}: {}); check the space on the disk.", name, what,
+                                         av::words_of(result)));
+    }
+};
+
+FilmWriter::FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, FilmReader& source,
+                       FilmCodec codec, const std::string& comment)
+    : state_(std::make_unique<State>()) {
+    State& s = *state_;
+    s.name = printable(wanted.string());
+    s.source = &source;
+    s.shape = {source.facts().width, source.facts().height, 25, source.facts().curve};
+    s.clock = source.streams().picture()->time_base;
+    s.matrix = source.streams().picture()->codecpar->color_space;
+    open(part, codec, comment);
+}
+
+FilmWriter::FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, const FilmShape& shape,
+                       FilmCodec codec, const std::string& comment)
+    : state_(std::make_unique<State>()) {
+    state_->name = printable(wanted.string());
+    state_->shape = shape;
+    state_->clock = {1, shape.frames_per_second};
+    open(part, codec, comment);
+}
+
+FilmWriter::~FilmWriter() = default;
+
+/// The form of the pictures: the source's own where the codec has it.
+void FilmWriter::choose_form(FilmCodec codec) {
+    State& s = *state_;
+    AVCodecContext& e = *s.encoder;
+    e.pix_fmt = row_of(codec).form;
+    if (s.source) {
+        const AVPixelFormat own = s.source->streams().decoder->pix_fmt;
+        const bool ten_bits = codec == FilmCodec::h265 || codec == FilmCodec::vc3;
+        for (const AVPixelFormat* f = e.codec->pix_fmts; f && *f != AV_PIX_FMT_NONE && !ten_bits; ++f)
+            if (*f == own) e.pix_fmt = own;
+    }
+    const AVPixFmtDescriptor* form = av_pix_fmt_desc_get(e.pix_fmt);
+    if (e.width % (1 << form->log2_chroma_w) || e.height % (1 << form->log2_chroma_h))
+        throw input_error(
+            fmt::format("{} × {} pixels do not go into {}, whose colours stand for two of them; choose ffv1.", e.width,
+                        e.height, to_string(codec)));
+    if (codec == FilmCodec::ffv1) {
+        e.level = 3;
+        e.slices = 4;
+        av_opt_set_int(e.priv_data, "slicecrc", 1, 0);
+        if (e.width % (1 << form->log2_chroma_w) == 0 && e.width < 64) e.slices = 1;
+    }
+    if (codec == FilmCodec::h264 || codec == FilmCodec::h265) {
+        av_opt_set(e.priv_data, "crf", "16", 0);
+        av_opt_set(e.priv_data, "preset", "veryfast", 0);
+        if (codec == FilmCodec::h265) av_opt_set(e.priv_data, "x265-params", "log-level=none", 0);
+    }
+    if (codec == FilmCodec::vc3) av_opt_set(e.priv_data, "profile", "dnxhr_hqx", 0);
+}
+
+/// Size, clock and colour tags of what is written: those of the source.
+void FilmWriter::describe_picture() {
+    State& s = *state_;
+    AVCodecContext& e = *s.encoder;
+    e.width = s.shape.width;
+    e.height = s.shape.height;
+    e.time_base = s.clock;
+    e.thread_count = 2;
+    e.color_trc = tag_of(s.shape.curve);
+    e.color_primaries = AVCOL_PRI_BT709;
+    e.colorspace = AVCOL_SPC_BT709;
+    e.color_range = AVCOL_RANGE_MPEG;
+    if (s.source) {
+        const AVCodecParameters& p = *s.source->streams().picture()->codecpar;
+        e.color_trc = p.color_trc;
+        e.color_primaries = p.color_primaries;
+        e.colorspace = p.color_space;
+        e.color_range = p.color_range;
+        e.chroma_sample_location = p.chroma_location;
+        e.sample_aspect_ratio = s.picture->sample_aspect_ratio = p.sample_aspect_ratio;
+        const AVRational rate =
+            av_guess_frame_rate(s.source->streams().file.get(), s.source->streams().picture(), nullptr);
+        if (rate.num > 0) s.picture->avg_frame_rate = e.framerate = rate;
+    } else {
+        s.picture->avg_frame_rate = e.framerate = {s.shape.frames_per_second, 1};
+    }
+}
+
+void FilmWriter::prepare_pictures() {
+    State& s = *state_;
+    const AVCodecContext& e = *s.encoder;
+    s.scaler =
+        av::scaler(e.width, e.height, AV_PIX_FMT_GBRP16LE, e.pix_fmt, s.matrix, e.color_range == AVCOL_RANGE_JPEG);
+    if (!s.scaler)
+        throw input_error(fmt::format("{} × {} pixels cannot be converted for {}.", e.width, e.height, s.name));
+    const auto picture = [&](int format) {
+        av::Frame f(av_frame_alloc());
+        f->format = format;
+        f->width = e.width;
+        f->height = e.height;
+        s.check(av_frame_get_buffer(f.get(), 0), "memory");
+        return f;
+    };
+    s.wide = picture(AV_PIX_FMT_GBRP16LE);
+    s.coded = picture(e.pix_fmt);
+    s.packet.reset(av_packet_alloc());
+    s.light = std::make_unique<FilmLight>(s.shape.curve);
+}
+
+void FilmWriter::open(const std::filesystem::path& part, FilmCodec codec, const std::string& comment) {
+    av::mute();
+    State& s = *state_;
+    const AVOutputFormat* container = av_guess_format(nullptr, s.name.c_str(), nullptr);
+    if (!container)
+        throw input_error(fmt::format("{} says no container for a film; name it .mkv, .mov or .mp4.", s.name));
+    AVFormatContext* made = nullptr;
+    avformat_alloc_output_context2(&made, container, nullptr, nullptr);
+    s.file.reset(made);
+    const AVCodec* encoder = avcodec_find_encoder_by_name(row_of(codec).library);
+    if (!encoder)
+        throw input_error(fmt::format("This computer's libraries cannot write {}; choose ffv1.", to_string(codec)));
+    s.picture = avformat_new_stream(s.file.get(), nullptr);
+    s.encoder.reset(avcodec_alloc_context3(encoder));
+    AVCodecContext& e = *s.encoder;
+    describe_picture();
+    choose_form(codec);
+    if (container->flags & AVFMT_GLOBALHEADER) e.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+    if (const int r = avcodec_open2(&e, encoder, nullptr); r < 0)
+        throw input_error(fmt::format("{} cannot be written as {} ({}); choose ffv1.", s.name, to_string(codec),
+                                      without_stop(av::words_of(r))));
+    s.picture->time_base = s.clock;
+    avcodec_parameters_from_context(s.picture->codecpar, &e);
+    if (s.source) copy_others();
+    const AVDictionaryEntry* own = av_dict_get(s.file->metadata, "comment", nullptr, 0);
+    const std::string said = std::string(mark) + ": " + comment + (own ? "; " + std::string(own->value) : "");
+    av_dict_set(&s.file->metadata, "comment", said.c_str(), 0);
+    s.check(avio_open(&s.file->pb, ("file:" + part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
+    if (const int r = avformat_write_header(s.file.get(), nullptr); r < 0)
+        throw input_error(
+            fmt::format("{} cannot hold this film ({}); choose .mkv.", s.name, without_stop(av::words_of(r))));
+    prepare_pictures();
+}
+
+/// Sound and subtitles as they are, tags of the film and of its parts, and how the picture is turned.
+void FilmWriter::copy_others() {
+    State& s = *state_;
+    AVFormatContext& from = *s.source->streams().file;
+    av_dict_copy(&s.file->metadata, from.metadata, 0);
+    const AVStream& picture = *s.source->streams().picture();
+    av_dict_copy(&s.picture->metadata, picture.metadata, 0);
+    s.picture->disposition = picture.disposition;
+    for (int i = 0; i < picture.nb_side_data; ++i) {
+        const AVPacketSideData& d = picture.side_data[i];
+        if (std::uint8_t* to = av_stream_new_side_data(s.picture, d.type, d.size)) std::memcpy(to, d.data, d.size);
+    }
+    for (unsigned i = 0; i < from.nb_streams; ++i) {
+        const AVStream& other = *from.streams[i];
+        const AVMediaType type = other.codecpar->codec_type;
+        if (type != AVMEDIA_TYPE_AUDIO && type != AVMEDIA_TYPE_SUBTITLE) continue;
+        if (avformat_query_codec(s.file->oformat, other.codecpar->codec_id, FF_COMPLIANCE_NORMAL) == 0)
+            throw input_error(fmt::format("{} cannot hold the sound of the film as it is; name it .mkv.", s.name));
+        AVStream* to = avformat_new_stream(s.file.get(), nullptr);
+        avcodec_parameters_copy(to->codecpar, other.codecpar);
+        to->codecpar->codec_tag = 0;
+        to->time_base = other.time_base;
+        to->disposition = other.disposition;
+        av_dict_copy(&to->metadata, other.metadata, 0);
+        s.others[static_cast<int>(i)] = to;
+    }
+}
+
+void FilmWriter::copy_packets() {
+    State& s = *state_;
+    if (!s.source) return;
+    FilmReader::Streams& in = s.source->streams();
+    for (; !in.others.empty(); in.others.pop_front()) {
+        AVPacket& p = *in.others.front();
+        const auto to = s.others.find(p.stream_index);
+        if (to == s.others.end()) continue;
+        av_packet_rescale_ts(&p, in.file->streams[p.stream_index]->time_base, to->second->time_base);
+        p.stream_index = to->second->index;
+        p.pos = -1;
+        s.check(av_interleaved_write_frame(s.file.get(), &p), "sound");
+    }
+}
+
+void FilmWriter::take_packets() {
+    State& s = *state_;
+    for (;;) {
+        const int got = avcodec_receive_packet(s.encoder.get(), s.packet.get());
+        if (got == AVERROR(EAGAIN) || got == AVERROR_EOF) return;
+        s.check(got, "coding");
+        av_packet_rescale_ts(s.packet.get(), s.encoder->time_base, s.picture->time_base);
+        s.packet->stream_index = s.picture->index;
+        s.check(av_interleaved_write_frame(s.file.get(), s.packet.get()), "pictures");
+    }
+}
+
+void FilmWriter::write(const Planes& light, long long time) {
+    State& s = *state_;
+    s.check(av_frame_make_writable(s.wide.get()), "memory");
+    std::array<std::uint16_t*, 3> planes{};
+    std::array<int, 3> stride{};
+    for (int p = 0; p < 3; ++p) {
+        planes[static_cast<std::size_t>(p)] = reinterpret_cast<std::uint16_t*>(s.wide->data[p]);
+        stride[static_cast<std::size_t>(p)] = s.wide->linesize[p] / 2;
+    }
+    s.light->to_values(light, planes, stride);
+    s.check(av_frame_make_writable(s.coded.get()), "memory");
+    s.check(sws_scale_frame(s.scaler.get(), s.coded.get(), s.wide.get()), "converting");
+    s.last = time > s.last ? time : s.last + 1;  // a clock that stands still or goes back
+    s.coded->pts = s.last;
+    s.check(avcodec_send_frame(s.encoder.get(), s.coded.get()), "coding");
+    take_packets();
+    copy_packets();
+}
+
+void FilmWriter::finish() {
+    State& s = *state_;
+    s.check(avcodec_send_frame(s.encoder.get(), nullptr), "coding");
+    take_packets();
+    copy_packets();
+    s.check(av_write_trailer(s.file.get()), "its end");
+    const int closed = avio_closep(&s.file->pb);
+    s.check(closed, "its end");
+}
+
+}  // namespace optrel

@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The libraries for moving pictures, with their things released by themselves. For source files of this folder only.
+#pragma once
+
+extern "C" {
+#include <libavcodec/avcodec.h>
+#include <libavformat/avformat.h>
+#include <libavutil/imgutils.h>
+#include <libavutil/opt.h>
+#include <libavutil/pixdesc.h>
+#include <libswscale/swscale.h>
+}
+
+#include <memory>
+#include <string>
+
+namespace optrel::av {
+
+template <class T, void (*release)(T**)>
+struct Release {
+    void operator()(T* t) const { release(&t); }
+};
+using Input = std::unique_ptr<AVFormatContext, Release<AVFormatContext, avformat_close_input>>;
+using Codec = std::unique_ptr<AVCodecContext, Release<AVCodecContext, avcodec_free_context>>;
+using Frame = std::unique_ptr<AVFrame, Release<AVFrame, av_frame_free>>;
+using Packet = std::unique_ptr<AVPacket, Release<AVPacket, av_packet_free>>;
+struct FreeScaler {
+    void operator()(SwsContext* s) const { sws_freeContext(s); }
+};
+using Scaler = std::unique_ptr<SwsContext, FreeScaler>;
+
+/// The libraries' own words for a failure.
+std::string words_of(int error);
+/// What they print is turned off; what matters comes back as a failure. Cheap, thread-safe.
+void mute();
+
+/// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges
+/// of the frames themselves. Null where the library has none.
+Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVColorSpace matrix, bool full_range);
+
+}  // namespace optrel::av

@@ -1,0 +1,81 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "frames/icc_colours.h"
+
+#include <fmt/format.h>
+#include <lcms2.h>
+
+#include <array>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "frames/colour_profile.h"
+#include "frames/colour_space.h"
+
+namespace optrel {
+namespace {
+
+using Profile = std::unique_ptr<void, decltype(&cmsCloseProfile)>;
+
+Profile opened(const std::string& bytes) {
+    return {cmsOpenProfileFromMem(bytes.data(), static_cast<cmsUInt32Number>(bytes.size())), cmsCloseProfile};
+}
+
+std::string text_in(cmsHPROFILE profile, cmsInfoType which) {
+    std::array<char, 256> text{};
+    cmsGetProfileInfoASCII(profile, which, "en", "US", text.data(), text.size() - 1);
+    return printable(trimmed(std::string(text.data())).substr(0, 120));
+}
+
+/// The values that tables are for, as light: the primaries of ROMM RGB with a straight curve.
+Profile linear_romm() {
+    const cmsCIExyY white{0.3457, 0.3585, 1};
+    const cmsCIExyYTRIPLE primaries{{0.7347, 0.2653, 1}, {0.1596, 0.8404, 1}, {0.0366, 0.0001, 1}};
+    cmsToneCurve* straight = cmsBuildGamma(nullptr, 1);
+    cmsToneCurve* curves[] = {straight, straight, straight};
+    Profile out(cmsCreateRGBProfile(&white, &primaries, curves), cmsCloseProfile);
+    cmsFreeToneCurve(straight);
+    return out;
+}
+
+}  // namespace
+
+bool is_icc_profile(const std::string& bytes) { return bytes.size() >= 128 && bytes.compare(36, 4, "acsp") == 0; }
+
+ColourProfile icc_colour_profile(const std::string& bytes, const std::string& what) {
+    const Profile profile = opened(bytes);
+    if (!profile)
+        throw input_error(what + " is a damaged ICC profile: its parts do not lie where it says; get it anew.");
+    if (cmsGetDeviceClass(profile.get()) != cmsSigInputClass || cmsGetColorSpace(profile.get()) != cmsSigRgbData)
+        throw input_error(
+            what + " is an ICC profile, but not one of a camera (class 'input', three colours); choose such a file.");
+    IccColours(std::string(bytes));  // throws what is wrong with it
+    ColourProfile out;
+    out.name = text_in(profile.get(), cmsInfoDescription);
+    out.copyright = text_in(profile.get(), cmsInfoCopyright);
+    out.bytes = bytes;
+    return out;
+}
+
+struct IccColours::Transform {
+    cmsHTRANSFORM handle = nullptr;
+};
+
+IccColours::IccColours(const std::string& bytes) : transform_(std::make_unique<Transform>()) {
+    const Profile from = opened(bytes), to = linear_romm();
+    if (from)
+        transform_->handle = cmsCreateTransform(from.get(), TYPE_RGB_FLT, to.get(), TYPE_RGB_FLT,
+                                                INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_NOCACHE);
+    if (!transform_->handle)
+        throw input_error("The ICC profile has no way from the camera's values to colours; get it anew.");
+}
+
+IccColours::~IccColours() {
+    if (transform_ && transform_->handle) cmsDeleteTransform(transform_->handle);
+}
+IccColours::IccColours(IccColours&&) noexcept = default;
+
+void IccColours::apply(float* rgb, int pixels) const {
+    cmsDoTransform(transform_->handle, rgb, rgb, static_cast<cmsUInt32Number>(pixels));
+}
+
+}  // namespace optrel

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// ICC input profiles of cameras, by Little CMS.
+#pragma once
+
+#include <memory>
+#include <string>
+
+namespace optrel {
+
+struct ColourProfile;
+
+/// Whether bytes begin like an ICC profile (ICC.1:2022, 7.2).
+bool is_icc_profile(const std::string& bytes);
+
+/// Throws Error(input) for a profile that is damaged, not one of an input device, or not of three colours.
+ColourProfile icc_colour_profile(const std::string& bytes, const std::string& what);
+
+/// From values of the profile's device to linear ROMM RGB, relative colorimetric. Thread-safe.
+class IccColours {
+public:
+    /// Throws Error(input) when the profile cannot be used.
+    explicit IccColours(const std::string& bytes);
+    ~IccColours();
+    IccColours(IccColours&&) noexcept;
+
+    /// `pixels` values of three floats each, in place.
+    void apply(float* rgb, int pixels) const;
+
+private:
+    struct Transform;
+    std::unique_ptr<Transform> transform_;
+};
+
+}  // namespace optrel

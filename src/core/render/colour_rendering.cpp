@@ -1,0 +1,175 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "render/colour_rendering.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "frames/colour_space.h"
+#include "render/stages.h"
+#include "render/strips.h"
+
+namespace optrel {
+namespace {
+
+/// XYZ of D50 to linear ROMM RGB (ISO 22028-2).
+const cv::Matx33d xyz_to_romm =
+    cv::Matx33d(0.7976749, 0.1351917, 0.0313534, 0.2880402, 0.7118741, 0.0000857, 0, 0, 0.8252100).inv();
+const cv::Vec3d d50(0.9642, 1, 0.8251);
+
+/// Bradford's adaptation of a white to D50.
+cv::Matx33d to_d50(const cv::Vec3d& white) {
+    const cv::Matx33d cones(0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296);
+    const cv::Vec3d a = cones * white, b = cones * d50;
+    return cones.inv() * cv::Matx33d::diag(cv::Vec3d(b[0] / a[0], b[1] / a[1], b[2] / a[2])) * cones;
+}
+
+/// Balanced camera values to XYZ of D50 (DNG specification 1.6, "Camera to XYZ (D50) Transform").
+cv::Matx33d to_xyz_d50(const DngColours& c, const CameraMatrices& matrices, const std::array<double, 3>& neutral,
+                       const BodyCalibration& body, double kelvin, const cv::Vec2d& xy) {
+    const cv::Vec3d camera(neutral[0], neutral[1], neutral[2]);
+    const double w = matrices.share(kelvin);
+    if (c.lights.front().to_xyz_d50) {
+        const cv::Matx33d forward = c.lights.size() == 1
+                                        ? *c.lights[0].to_xyz_d50
+                                        : *c.lights[0].to_xyz_d50 * (1 - w) + *c.lights[1].to_xyz_d50 * w;
+        cv::Matx33d to_body = cv::Matx33d::diag(body.balance);
+        if (c.signature == body.signature) {
+            const int first = c.swapped ? 1 : 0;
+            to_body = to_body * (c.lights.size() == 1 ? body.by_light[0]
+                                                      : body.by_light[first] * (1 - w) + body.by_light[1 - first] * w);
+        }
+        const cv::Matx33d to_reference = to_body.inv();
+        const cv::Vec3d reference = to_reference * camera;
+        const cv::Vec3d balanced(1 / reference[0], 1 / reference[1], 1 / reference[2]);
+        return forward * cv::Matx33d::diag(balanced) * to_reference * cv::Matx33d::diag(camera);
+    }
+    const cv::Matx33d to_xyz = matrices.at(kelvin).inv();
+    const cv::Vec3d white(xy[0] / xy[1], 1, (1 - xy[0] - xy[1]) / xy[1]);
+    return to_d50(white) * to_xyz * cv::Matx33d::diag(camera) * (1 / (to_xyz * camera)[1]);
+}
+
+cv::Matx33f romm_to_srgb() {
+    static const cv::Matx33f matrix = srgb_to(ColourSpace::romm).inv();
+    return matrix;
+}
+
+template <class Function>
+void each_colour(Planes& planes, const Function& f) {
+    for_strips(planes.size().height, [&](int first, int end) {
+        for (int row = first; row < end; ++row) {
+            float *r = planes.channel[0].ptr<float>(row), *g = planes.channel[1].ptr<float>(row),
+                  *b = planes.channel[2].ptr<float>(row);
+            for (int i = 0; i < planes.size().width; ++i) {
+                const cv::Vec3f out = f(cv::Vec3f(r[i], g[i], b[i]));
+                r[i] = out[0];
+                g[i] = out[1];
+                b[i] = out[2];
+            }
+        }
+    });
+}
+
+void apply_icc(const IccColours& icc, Planes& planes, const cv::Matx33f& after) {
+    for_strips(planes.size().height, [&](int first, int end) {
+        std::vector<cv::Vec3f> line(static_cast<std::size_t>(planes.size().width));
+        for (int row = first; row < end; ++row) {
+            float* plane[3];
+            for (int c = 0; c < 3; ++c) plane[c] = planes.channel[c].ptr<float>(row);
+            for (std::size_t i = 0; i < line.size(); ++i) line[i] = {plane[0][i], plane[1][i], plane[2][i]};
+            icc.apply(line.front().val, static_cast<int>(line.size()));
+            for (std::size_t i = 0; i < line.size(); ++i) {
+                const cv::Vec3f out = after * line[i];
+                for (int c = 0; c < 3; ++c) plane[c][i] = out[c];
+            }
+        }
+    });
+}
+
+/// Whether a profile that is for one camera only is for this one, however its maker is spelled.
+bool is_for(const ColourProfile& profile, const RawPicture& raw) {
+    if (profile.camera.empty()) return true;
+    std::vector<std::string> names = raw.camera_names;
+    if (raw.carried) names.push_back(raw.carried->camera);
+    if (names.empty()) return true;  // nobody said whose frame it is
+    for (const std::string& name : names)
+        if (lowered(name) == lowered(profile.camera)) return true;
+    return false;
+}
+
+}  // namespace
+
+std::shared_ptr<const ColourProfile> colour_profile_for(const RawPicture& raw, const ResolvedFrame& f) {
+    const std::string& wanted = f[Field::colour_source].value.text;
+    if (wanted == info(Field::colour_source).neutral.text) return nullptr;
+    if (wanted == carried_colours_word) {
+        if (!raw.carried || raw.carried->profiles.empty()) return nullptr;
+        return {raw.carried, &raw.carried->profiles.front()};
+    }
+    if (!f.colour_file)
+        throw input_error(fmt::format(
+            "The colour file '{}' is not in this studio; take it in again, or choose another.", printable(wanted)));
+    if (!is_for(*f.colour_file, raw))
+        throw input_error(fmt::format(
+            "The colour file '{}' is for the camera {}, but the frame is of {}; choose one of its own camera.",
+            f.colour_file->name, f.colour_file->camera,
+            raw.camera_names.empty() ? "another" : raw.camera_names.front()));
+    return f.colour_file;
+}
+
+CameraMatrices matrices_for(const RawPicture& raw, const ResolvedFrame& f) {
+    const auto profile = colour_profile_for(raw, f);
+    if (!profile || profile->is_icc()) return raw;
+    return {*profile->dng, raw.carried ? raw.carried->calibration : BodyCalibration()};
+}
+
+ColourRendering::ColourRendering(const ColourProfile& profile, const RawPicture& raw,
+                                 const std::array<double, 3>& neutral, bool look, bool curve) {
+    if (profile.is_icc()) {
+        icc_.emplace(profile.bytes);
+        return;
+    }
+    const DngColours& c = *profile.dng;
+    const BodyCalibration body = raw.carried ? raw.carried->calibration : BodyCalibration();
+    const CameraMatrices matrices(c, body);
+    const cv::Vec2d xy = white_of(matrices, neutral);
+    kelvin_ = correlated_temperature(xy);
+    to_romm_ = xyz_to_romm * to_xyz_d50(c, matrices, neutral, body, kelvin_, xy);
+    if (c.lights.front().hue_table)
+        hue_table_ = c.lights.size() == 1
+                         ? *c.lights[0].hue_table
+                         : between(*c.lights[0].hue_table, *c.lights[1].hue_table, matrices.share(kelvin_));
+    if (look) look_ = c.look;
+    if (curve) exposure_offset_ = c.exposure_offset;
+    if (curve && c.curve.size() > 1) curve_.emplace(c.curve);
+}
+
+void ColourRendering::begin(Planes& planes, float gain) const {
+    const cv::Matx33f after = romm_to_srgb() * gain;
+    if (icc_) return apply_icc(*icc_, planes, after);
+    if (!hue_table_) {
+        const cv::Matx33f whole = after * to_romm_;
+        return each_colour(planes, [&](const cv::Vec3f& c) { return whole * c; });
+    }
+    each_colour(planes, [&](const cv::Vec3f& c) { return after * look_up(*hue_table_, to_romm_ * c); });
+}
+
+void ColourRendering::finish(Planes& planes) const {
+    if (!look_ && !curve_) return;
+    const cv::Matx33f before = srgb_to(ColourSpace::romm), after = romm_to_srgb();
+    each_colour(planes, [&](const cv::Vec3f& c) {
+        cv::Vec3f v = before * c;
+        if (look_) v = look_up(*look_, v);
+        if (curve_) v = (*curve_)(v);
+        return after * v;
+    });
+}
+
+std::shared_ptr<const ColourRendering> colour_rendering(const RawPicture& raw, const ResolvedFrame& f) {
+    const auto profile = colour_profile_for(raw, f);
+    if (!profile) return nullptr;
+    return std::make_shared<const ColourRendering>(*profile, raw, wanted_neutral(raw, f), is_on(f, Field::colour_look),
+                                                   is_on(f, Field::colour_curve));
+}
+
+}  // namespace optrel

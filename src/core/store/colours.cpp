@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/colours.h"
+
+#include <algorithm>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/times.h"
+#include "store/engine.h"
+
+namespace optrel {
+
+std::vector<ColourFile> StoredColours::all() {
+    std::vector<ColourFile> out;
+    QSqlQuery q =
+        engine_.run("SELECT hash, name, camera, contents, origin, author, time FROM colour_files ORDER BY name, hash");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), text(q.value(6))});
+    return out;
+}
+
+ColourFile StoredColours::put(const ColourProfile& profile, const std::string& origin, const std::string& author) {
+    Transaction transaction(engine_);
+    const std::string hash = bytes_hash(profile.bytes);
+    if (!engine_.run("SELECT 1 FROM colour_files WHERE hash = ?", {text(hash)}).next()) {
+        engine_.run(
+            insert_missing("colour_files",
+                           {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}),
+            {text(hash), text(profile.name), text(profile.camera), text(profile.contents()), text(origin), text(author),
+             text(utc_now()), QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))});
+        engine_.stamp("colours");
+    }
+    transaction.commit();
+    const std::vector<ColourFile> files = all();
+    return *std::find_if(files.begin(), files.end(), [&](const ColourFile& f) { return f.hash == hash; });
+}
+
+std::shared_ptr<const ColourProfile> StoredColours::fetch(const Value& value) {
+    const std::string hash = colour_file_hash(value);
+    if (hash.empty()) return nullptr;
+    QSqlQuery q = engine_.run("SELECT hash, name, document FROM colour_files WHERE substr(hash, 1, ?) = ?",
+                              {static_cast<int>(hash.size()), text(hash)});
+    if (!q.next()) return nullptr;
+    const std::string bytes = q.value(2).toByteArray().toStdString(), name = text(q.value(1));
+    if (bytes_hash(bytes) != text(q.value(0)))
+        throw input_error("The colour file '" + name + "' was damaged in the store; take it in again.");
+    auto out = std::make_shared<ColourProfile>(colour_profile_from(bytes, "The colour file '" + name + "'"));
+    out->name = name;
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/film_rules.h"
+
+#include <fmt/format.h>
+#include <fnmatch.h>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "store/engine.h"
+
+namespace optrel {
+
+std::vector<FilmRule> StoredFilmRules::all() {
+    std::vector<FilmRule> out;
+    QSqlQuery q = engine_.run(
+        "SELECT pattern, profile, focal_mm, area_width_mm, body, author, time FROM film_rules ORDER BY pattern");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), q.value(2).toDouble(), q.value(3).toDouble(),
+                       text(q.value(4)), text(q.value(5)), text(q.value(6))});
+    return out;
+}
+
+void StoredFilmRules::put(const FilmRule& r) {
+    if (trimmed(r.pattern).empty())
+        throw input_error("A rule for films needs a pattern of their paths; write one, for instance /shoots/north/*.");
+    if (!(r.focal_mm > 0) || !(r.area_width_mm > 0))
+        throw input_error("A rule for films needs the focal length and the width of the recorded area, both in mm.");
+    Transaction transaction(engine_);
+    engine_.run(
+        upsert("film_rules", {"pattern", "profile", "focal_mm", "area_width_mm", "body", "author", "time"}, "pattern"),
+        {text(trimmed(r.pattern)), text(r.profile), r.focal_mm, r.area_width_mm, text(r.body), text(r.author),
+         text(r.time)});
+    engine_.stamp("film_rules");
+    transaction.commit();
+}
+
+void StoredFilmRules::remove(const std::string& pattern) {
+    Transaction transaction(engine_);
+    std::vector<std::string> patterns;
+    for (const FilmRule& r : all()) patterns.push_back(r.pattern);
+    if (std::find(patterns.begin(), patterns.end(), pattern) == patterns.end())
+        throw input_error(
+            fmt::format("There is no rule for films '{}'{}.", printable(pattern), nearest_clause(pattern, patterns)));
+    engine_.run("DELETE FROM film_rules WHERE pattern = ?", {text(pattern)});
+    engine_.stamp("film_rules");
+    transaction.commit();
+}
+
+std::optional<FilmRule> StoredFilmRules::rule_of(const std::filesystem::path& film) {
+    const std::string path = std::filesystem::absolute(film).lexically_normal().string();
+    std::optional<FilmRule> best;
+    for (FilmRule& r : all())
+        if (fnmatch(r.pattern.c_str(), path.c_str(), 0) == 0 && (!best || r.pattern.size() > best->pattern.size()))
+            best = std::move(r);
+    return best;
+}
+
+}  // namespace optrel

@@ -1,0 +1,250 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/account.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/json_text.h"
+#include "base/times.h"
+#include "base/words.h"
+#include "frames/decode.h"
+#include "frames/export_metadata.h"
+#include "frames/picture.h"
+#include "frames/picture_sketch.h"
+#include "store/store.h"
+#include "studio/knowledge.h"
+
+namespace optrel {
+namespace {
+
+using nlohmann::json;
+
+constexpr const char* format_name = "optrel-account";
+constexpr int format_version = 1;
+constexpr std::size_t largest = 1u << 20;
+
+/// Of everything but itself: a change by chance or by another program is told, forgery is not what it is for.
+std::string digest_of(json j) {
+    j.erase("digest");
+    return bytes_hash(j.dump()).substr(0, 16);
+}
+
+}  // namespace
+
+std::string account_to_json(const Account& a) {
+    json j = {{"format", format_name},
+              {"version", format_version},
+              {"program", a.program},
+              {"time", a.time},
+              {"original", {{"name", a.original}, {"sha256", a.original_hash}}},
+              {"camera", a.camera},
+              {"lens", a.lens},
+              {"body", a.body},
+              {"correction", a.correction},
+              {"revision", a.revision},
+              {"recipe", a.recipe.empty() ? json() : json::parse(a.recipe)},
+              {"sketch", a.sketch}};
+    if (!a.profile_id.empty())
+        j["profile"] = {{"id", a.profile_id},
+                        {"version", a.profile_version},
+                        {"rms_px", a.profile_rms_px},
+                        {"sigma_px", a.profile_sigma_px}};
+    j["fields"] = json::array();
+    for (const AccountedField& f : a.fields)
+        j["fields"].push_back({{"field", info(f.field).id}, {"value", to_text(f.field, f.value)}, {"from", f.from}});
+    j["digest"] = digest_of(j);
+    return j.dump();
+}
+
+Account account_from_json(const std::string& text, const std::string& where) {
+    if (text.size() > largest)
+        throw input_error(fmt::format("The account in {} is far larger than one can be; it is not read.", where));
+    const json j = parse_json(text, "The account in " + where);
+    try {
+        if (j.at("format") != format_name) throw input_error(fmt::format("{} carries no account of Optrel.", where));
+        if (j.at("version").get<int>() > format_version)
+            throw input_error(fmt::format(
+                "The account in {} was written by a newer version of Optrel; explain it with that.", where));
+        if (j.at("digest") != digest_of(j))
+            throw input_error(fmt::format(
+                "The account in {} was changed after it was written; what it says is not to be trusted.", where));
+        Account a;
+        a.program = j.at("program");
+        a.time = j.at("time");
+        a.original = j.at("original").at("name");
+        a.original_hash = j.at("original").at("sha256");
+        a.camera = j.at("camera");
+        a.lens = j.at("lens");
+        a.body = j.at("body");
+        a.correction = j.at("correction");
+        a.revision = j.at("revision");
+        a.recipe = j.at("recipe").is_null() ? "" : j.at("recipe").dump();
+        a.sketch = j.at("sketch");
+        if (const auto p = j.find("profile"); p != j.end()) {
+            a.profile_id = p->at("id");
+            a.profile_version = p->at("version");
+            a.profile_rms_px = p->at("rms_px");
+            a.profile_sigma_px = p->at("sigma_px");
+        }
+        for (const json& f : j.at("fields")) {
+            const Field field = field_by_id(f.at("field"));
+            a.fields.push_back({field, value_from_text(field, f.at("value").get<std::string>()), f.at("from")});
+        }
+        return a;
+    } catch (const json::exception&) {
+        throw input_error(fmt::format("The account in {} lacks what one has to say; it is damaged.", where));
+    }
+}
+
+std::string in_words(const Account& a) {
+    std::string out = fmt::format("Made by {} on {} from {} (SHA-256 {}…).\n", a.program, a.time, a.original,
+                                  a.original_hash.substr(0, 12));
+    out += fmt::format("Taken with {}{}{}.\n", a.camera, a.body.empty() ? "" : " (" + a.body + ")",
+                       a.lens.empty() ? "" : ", " + a.lens);
+    if (a.profile_id.empty())
+        out +=
+            a.correction == "none" ? "No lens profile corrects it.\n" : fmt::format("Corrected by {}.\n", a.correction);
+    else
+        out += fmt::format("Corrected by {}: RMS {:.4f} px, at most {:.4f} px uncertain (one sigma).\n", a.correction,
+                           a.profile_rms_px, a.profile_sigma_px);
+    out += a.revision > 0 ? fmt::format("Baseline: revision {}.\n", a.revision) : "No baseline.\n";
+    for (const AccountedField& f : a.fields)
+        out += fmt::format("  {}: {} ({})\n", info(f.field).label, to_display(f.field, f.value), f.from);
+    if (a.fields.empty()) out += "  Every field is at its neutral value.\n";
+    if (!a.recipe.empty()) {
+        const ExportRecipe r = recipe_from_json(a.recipe, "the recipe of the account");
+        out += fmt::format("Recipe {}: {}.\n", r.name, described(r));
+    }
+    return out;
+}
+
+Account read_account(const std::filesystem::path& file) {
+    require_regular(file);
+    const std::string text = account_in(file);
+    if (text.empty())
+        throw input_error(fmt::format(
+            "{} carries no account: Optrel did not write it, or its metadata were taken away; frames are taken in with "
+            "their folder.",
+            printable(file.string())));
+    return account_from_json(text, printable(file.string()));
+}
+
+Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameRecipe& r,
+                   const ExportRecipe& recipe) {
+    Account a;
+    a.program = "Optrel " OPTREL_VERSION;
+    a.time = r.written.empty() ? utc_now() : r.written;
+    a.original = frame.filename().string();
+    a.original_hash = hash;
+    a.camera = camera_name(r.metadata);
+    a.lens = r.metadata.lens;
+    if (recipe.metadata.serials) a.body = r.body;
+    a.correction = r.chosen;
+    a.revision = r.revision;
+    ExportRecipe named = recipe;
+    if (named.name.empty()) named.name = "plain " + to_string(recipe.format);
+    a.recipe = recipe_to_json(named);
+    if (r.profile && !r.profile_id.empty()) {
+        a.profile_id = r.profile_id;
+        a.profile_version = r.profile_version;
+        a.profile_rms_px = r.profile->node.quality.rms_px;
+        a.profile_sigma_px = r.profile->node.quality.max_sigma_px;
+    }
+    for (const FieldInfo& f : all_fields()) {
+        const Value& value = r.fields[f.field].value;
+        if (value == f.neutral) continue;
+        const auto from = r.sources.find(f.field);
+        a.fields.push_back({f.field, value, from == r.sources.end() ? "set for this file" : from->second});
+    }
+    return a;
+}
+
+std::vector<std::string> changed_since(const Account& a, const std::filesystem::path& file) {
+    std::vector<std::string> out;
+    // A raw copy's mosaic is the frame's; of it no sketch is kept.
+    if (a.sketch.empty()) return out;
+    if (sketch_difference(a.sketch, sketch_of(decode_picture(file))) > same_sketch)
+        out.push_back(
+            "The picture is not the one that the account was written for: it was changed, or the account was copied.");
+    return out;
+}
+
+std::vector<std::string> changed_since(const Account& a, Store& store) {
+    std::vector<std::string> out;
+    if (!a.profile_id.empty()) {
+        int newest = 0;
+        for (const Profile& p : store.profiles().all_versions())
+            if (p.id == a.profile_id) newest = std::max(newest, p.version);
+        if (newest == 0)
+            out.push_back(fmt::format("The profile {} is not in this studio.", a.profile_id));
+        else if (newest > a.profile_version)
+            out.push_back(
+                fmt::format("The profile has a newer version: {} in place of {}.", newest, a.profile_version));
+    }
+    const int revision = store.baselines().current().number;
+    if (a.revision > 0 && revision > a.revision)
+        out.push_back(fmt::format("Revision {} is current in place of {}.", revision, a.revision));
+    for (const FrameRecord& f : store.frames().all()) {
+        if (f.path.filename().string() != a.original || !std::filesystem::is_regular_file(f.path)) continue;
+        if (file_hash(f.path) != a.original_hash) continue;
+        const FrameRecipe now = recipe_from_store(store, f.path);
+        for (const FieldInfo& field : all_fields()) {
+            Value then = field.neutral;
+            for (const AccountedField& was : a.fields)
+                if (was.field == field.field) then = was.value;
+            const Value& value = now.fields[field.field].value;
+            if (value != then)
+                out.push_back(fmt::format("{} would be {} now ({}), in place of {}.", field.label,
+                                          to_display(field.field, value),
+                                          now.sources.count(field.field) ? now.sources.at(field.field) : "the start",
+                                          to_display(field.field, then)));
+        }
+        return out;
+    }
+    out.push_back(fmt::format("No frame of this studio's index has the contents of {}.", a.original));
+    return out;
+}
+
+FrameRecipe recipe_of(const Account& a, Store& store, const std::filesystem::path& original) {
+    if (file_hash(original) != a.original_hash)
+        throw input_error(
+            fmt::format("{} is not the frame that the picture was made from (its SHA-256 begins with {}, not "
+                        "with {}); name that one.",
+                        original.string(), file_hash(original).substr(0, 12), a.original_hash.substr(0, 12)));
+    FrameRecipe r = recipe_from_store(store, original);
+    r.fields = neutral_start();
+    r.sources.clear();
+    for (const AccountedField& f : a.fields) {
+        r.fields.fields[static_cast<std::size_t>(f.field)].value = f.value;
+        r.sources[f.field] = f.from;
+    }
+    r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
+    r.profile.reset();
+    r.profile_id.clear();
+    r.profile_version = 0;
+    if (!a.profile_id.empty()) {
+        const std::vector<Profile> versions = store.profiles().all_versions();
+        const auto p = std::find_if(versions.begin(), versions.end(), [&](const Profile& v) {
+            return v.id == a.profile_id && v.version == a.profile_version;
+        });
+        if (p == versions.end())
+            throw input_error(fmt::format(
+                "The studio has no version {} of the profile {}, by which the picture was corrected; take it in first.",
+                a.profile_version, a.profile_id));
+        r.profile = AppliedProfile{node_at(*p, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node,
+                                   p->geometry};
+        r.profile_id = p->id;
+        r.profile_version = p->version;
+    }
+    r.chosen = a.correction;
+    r.revision = a.revision;
+    r.body = a.body;
+    r.written = a.time;
+    return r;
+}
+
+}  // namespace optrel

@@ -1,0 +1,357 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "films/correct_film.h"
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+#include "cli/studio_by_hand.h"
+#include "films/film_streams.h"
+#include "render/stages.h"
+#include "support/sample_profile.h"
+#include "support/support.h"
+
+extern "C" {
+#include <libavutil/display.h>
+}
+
+using namespace optrel;
+using namespace optrel::test;
+using nlohmann::json;
+
+namespace {
+
+constexpr double film_area_mm = 23.1616;  // the width of the sample profile's sensor
+
+Profile film_lens() {
+    Profile p = sample_profile();
+    p.nodes[0].model = LensModel(LensModelKind::radial_tangential, {-0.35, 0.1, 0, 0, 0, 0, 0, 0, 0, 0});
+    p.nodes[0].focal_mm = p.nodes[0].setting.focal_mm = 20;
+    p.nodes[0].largest_radius_mm = 16;
+    return p;
+}
+
+FrameMap film_map(const cv::Size& size) {
+    const Profile p = film_lens();
+    return {p.nodes[0], p.geometry, {size.width, size.height, 1000 * film_area_mm / size.width}};
+}
+
+/// Ruled as the lens shows it; the lines move down by a pixel from picture to picture.
+Planes ruled(const FrameMap& lens, const cv::Size& size, int number) {
+    Planes out(size);
+    for (int row = 0; row < size.height; ++row)
+        for (int i = 0; i < size.width; ++i) {
+            double mean = 0;
+            for (int k = 0; k < 4; ++k) {
+                const auto at = lens.ideal(Vec2(i + (k % 2 + 0.5) / 2, row + (k / 2 + 0.5) / 2));
+                const double off = at ? std::abs(std::remainder(at->y() - number - 120, 60)) : 30;
+                mean += std::min(1.0, off / 4) / 4;
+            }
+            for (cv::Mat1f& c : out.channel) c(row, i) = static_cast<float>(0.1 + 0.6 * mean);
+        }
+    return out;
+}
+
+/// The height of the dark line nearest to a row, in a column.
+double line_at(const Planes& p, int row, int column) {
+    double sum = 0, weight = 0;
+    for (int r = row - 14; r < row + 14; ++r) {
+        const double w = std::max(0.0, 0.65 - p.channel[1](r, column));
+        sum += w * (r + 0.5);
+        weight += w;
+    }
+    return weight > 0 ? sum / weight : HUGE_VAL;
+}
+
+void write_film(const fs::path& path, const cv::Size& size, int pictures, FilmCodec codec = FilmCodec::ffv1,
+                FilmCurve curve = FilmCurve::bt709, const std::vector<long long>& times = {}) {
+    const FrameMap lens = film_map(size);
+    FilmWriter film(path, path, FilmShape{size.width, size.height, 25, curve}, codec, "a test");
+    for (int i = 0; i < pictures; ++i)
+        film.write(ruled(lens, size, i), times.empty() ? i : times[static_cast<std::size_t>(i)]);
+    film.finish();
+}
+
+/// The same film with a sound of its own, turned by 90 degrees, with a time code, or marked as interlaced.
+void add_to_film(const fs::path& from, const fs::path& to, bool sound, bool turned, bool interlaced) {
+    AVFormatContext* opened = nullptr;
+    REQUIRE(avformat_open_input(&opened, from.c_str(), nullptr, nullptr) >= 0);
+    const av::Input in(opened);
+    avformat_find_stream_info(opened, nullptr);
+    AVFormatContext* out = nullptr;
+    avformat_alloc_output_context2(&out, nullptr, nullptr, to.c_str());
+    AVStream* picture = avformat_new_stream(out, nullptr);
+    avcodec_parameters_copy(picture->codecpar, in->streams[0]->codecpar);
+    picture->codecpar->codec_tag = 0;
+    picture->time_base = in->streams[0]->time_base;
+    av_dict_set(&out->metadata, "title", "A day at the bench", 0);
+    av_dict_set(&picture->metadata, "timecode", "10:00:00:00", 0);
+    if (interlaced) picture->codecpar->field_order = AV_FIELD_TT;
+    if (turned) {
+        auto* matrix = av_stream_new_side_data(picture, AV_PKT_DATA_DISPLAYMATRIX, 36);
+        av_display_rotation_set(reinterpret_cast<std::int32_t*>(matrix), 90);
+    }
+    AVStream* noise = nullptr;
+    if (sound) {
+        noise = avformat_new_stream(out, nullptr);
+        noise->codecpar->codec_type = AVMEDIA_TYPE_AUDIO;
+        noise->codecpar->codec_id = AV_CODEC_ID_PCM_S16LE;
+        noise->codecpar->format = AV_SAMPLE_FMT_S16;
+        noise->codecpar->sample_rate = 8000;
+        noise->codecpar->ch_layout = AV_CHANNEL_LAYOUT_MONO;
+        noise->codecpar->bits_per_coded_sample = 16;
+        noise->codecpar->block_align = 2;
+        noise->time_base = {1, 8000};
+    }
+    avio_open(&out->pb, to.c_str(), AVIO_FLAG_WRITE);
+    REQUIRE(avformat_write_header(out, nullptr) >= 0);
+    const av::Packet packet(av_packet_alloc());
+    while (av_read_frame(in.get(), packet.get()) >= 0) {
+        av_packet_rescale_ts(packet.get(), in->streams[0]->time_base, picture->time_base);
+        packet->stream_index = 0;
+        av_interleaved_write_frame(out, packet.get());
+    }
+    for (int i = 0; sound && i < 10; ++i) {
+        av_new_packet(packet.get(), 640);
+        for (int k = 0; k < 640; ++k) packet->data[k] = static_cast<std::uint8_t>(i * 7 + k);
+        packet->pts = packet->dts = av_rescale_q(320 * i, {1, 8000}, noise->time_base);
+        packet->duration = av_rescale_q(320, {1, 8000}, noise->time_base);
+        packet->stream_index = 1;
+        av_interleaved_write_frame(out, packet.get());
+    }
+    av_write_trailer(out);
+    avio_closep(&out->pb);
+    avformat_free_context(out);
+}
+
+FilmDone corrected(const fs::path& film, const fs::path& out, FilmCodec codec = FilmCodec::ffv1) {
+    const Profile p = film_lens();
+    Progress progress;
+    return correct_film(film, {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry}, out, codec,
+                        Existing::keep, progress);
+}
+
+std::vector<Planes> pictures_of(const fs::path& film, std::vector<long long>* times = nullptr) {
+    FilmReader reader(film);
+    std::vector<Planes> out;
+    Planes light;
+    while (reader.next(light)) {
+        Planes copy(light.size());
+        for (int c = 0; c < 3; ++c) light.channel[c].copyTo(copy.channel[c]);
+        out.push_back(copy);
+        if (times) times->push_back(reader.time());
+    }
+    return out;
+}
+
+std::string sound_of(const fs::path& film) {
+    AVFormatContext* opened = nullptr;
+    REQUIRE(avformat_open_input(&opened, film.c_str(), nullptr, nullptr) >= 0);
+    const av::Input in(opened);
+    avformat_find_stream_info(opened, nullptr);
+    std::string out;
+    const av::Packet packet(av_packet_alloc());
+    while (av_read_frame(in.get(), packet.get()) >= 0) {
+        if (in->streams[packet->stream_index]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO)
+            out.append(reinterpret_cast<const char*>(packet->data), static_cast<std::size_t>(packet->size));
+        av_packet_unref(packet.get());
+    }
+    return out;
+}
+
+std::string tag_of(const fs::path& film, const char* key) {
+    AVFormatContext* opened = nullptr;
+    REQUIRE(avformat_open_input(&opened, film.c_str(), nullptr, nullptr) >= 0);
+    const av::Input in(opened);
+    const AVDictionaryEntry* e = av_dict_get(in->metadata, key, nullptr, 0);
+    return e ? e->value : "";
+}
+
+}  // namespace
+
+TEST_CASE("the curves of films lead to light and back", "[films]") {
+    for (int k = 0; k <= static_cast<int>(FilmCurve::linear); ++k) {
+        const auto curve = static_cast<FilmCurve>(k);
+        INFO(to_string(curve));
+        for (int i = 0; i <= 200; ++i) {
+            const double v = i / 200.0;
+            CHECK(value_of(curve, light_of(curve, v)) == Approx(v).margin(2e-5));
+        }
+        CHECK(light_of(curve, 1) == Approx(1).epsilon(1e-4));
+    }
+    CHECK(light_of(FilmCurve::pq, 0.508078) == Approx(0.01).epsilon(2e-3));  // 100 cd/m2 (BT.2408)
+    CHECK(light_of(FilmCurve::hlg, 0.5) == Approx(1 / 12.0).epsilon(1e-4));
+    // By the tables, within a few steps of 16 bits, also in the dark.
+    for (const FilmCurve curve : {FilmCurve::bt709, FilmCurve::pq, FilmCurve::hlg, FilmCurve::linear}) {
+        const FilmLight light(curve);
+        std::vector<std::uint16_t> in(65536), out(65536);
+        for (int i = 0; i < 65536; ++i) in[static_cast<std::size_t>(i)] = static_cast<std::uint16_t>(i);
+        Planes planes(cv::Size(256, 256));
+        const std::uint16_t* from = in.data();
+        std::uint16_t* to = out.data();
+        light.to_light({from, from, from}, {256, 256, 256}, planes);
+        light.to_values(planes, {to, to, to}, {256, 256, 256});
+        int worst = 0;
+        for (int i = 64; i < 65536; ++i)
+            worst = std::max(worst, std::abs(out[static_cast<std::size_t>(i)] - in[static_cast<std::size_t>(i)]));
+        INFO(to_string(curve));
+        CHECK(worst <= 8);
+    }
+}
+
+TEST_CASE("lines of a corrected film are straight, in every picture", "[films]") {
+    const TemporaryFolder folder;
+    const cv::Size size(480, 270);
+    write_film(folder / "a.mkv", size, 5);
+    const FilmDone done = corrected(folder / "a.mkv", folder / "b.mkv");
+    CHECK(done.frames == 5);
+    CHECK(done.remarks.empty());
+    const auto before = pictures_of(folder / "a.mkv"), after = pictures_of(folder / "b.mkv");
+    REQUIRE(after.size() == 5);
+    double bent = 0;
+    for (std::size_t n = 0; n < 5; ++n)
+        for (const int line : {60, 120, 180})
+            for (int i = 40; i < 440; i += 8) {
+                CHECK(line_at(after[n], line + static_cast<int>(n), i) == Approx(line + double(n)).margin(0.12));
+                bent = std::max(bent, std::abs(line_at(before[n], line + static_cast<int>(n), i) - line - double(n)));
+            }
+    CHECK(bent > 2);
+    CHECK(tag_of(folder / "b.mkv", "comment").find("corrected by Optrel") == 0);
+    // The film itself is never an output, nor is one that Optrel did not write.
+    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "a.mkv"); })));
+    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "b.mkv"); })));
+    CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "b.avi"); })));
+}
+
+TEST_CASE("a film that is corrected by nothing stays what it is", "[films]") {
+    const TemporaryFolder folder;
+    for (const FilmCurve curve : {FilmCurve::bt709, FilmCurve::hlg, FilmCurve::pq}) {
+        const fs::path film = folder / (to_string(curve) + ".mkv"), out = folder / (to_string(curve) + "-b.mkv");
+        write_film(film, {128, 72}, 3, FilmCodec::ffv1, curve);
+        Progress progress;
+        correct_film(film, {20, film_area_mm}, neutral_start(), std::nullopt, out, FilmCodec::ffv1, Existing::keep,
+                     progress);
+        CHECK(FilmReader(out).facts().curve == curve);
+        CHECK_FALSE(FilmReader(out).facts().curve_assumed);
+        const auto a = pictures_of(film), b = pictures_of(out);
+        REQUIRE(a.size() == b.size());
+        for (std::size_t n = 0; n < a.size(); ++n)
+            for (int c = 0; c < 3; ++c) CHECK(cv::norm(a[n].channel[c], b[n].channel[c], cv::NORM_INF) < 0.01);
+    }
+}
+
+TEST_CASE("sound, tags, time code, clock and turn of a film go along", "[films]") {
+    const TemporaryFolder folder;
+    // A clock that runs unevenly.
+    const std::vector<long long> times{0, 1, 3, 4, 8, 9};
+    write_film(folder / "plain.mkv", {160, 90}, 6, FilmCodec::ffv1, FilmCurve::bt709, times);
+    add_to_film(folder / "plain.mkv", folder / "a.mov", true, true, false);
+    CHECK(FilmReader(folder / "a.mov").facts().sounds == 1);
+    CHECK(FilmReader(folder / "a.mov").facts().turned_deg == 90);
+    const FilmDone done = corrected(folder / "a.mov", folder / "b.mov");
+    CHECK(done.frames == 6);
+    CHECK(sound_of(folder / "b.mov") == sound_of(folder / "a.mov"));
+    CHECK(sound_of(folder / "b.mov").size() == 6400);
+    CHECK(FilmReader(folder / "b.mov").facts().turned_deg == 90);
+    CHECK(tag_of(folder / "b.mov", "title") == "A day at the bench");
+    std::vector<long long> before, after;
+    pictures_of(folder / "a.mov", &before);
+    pictures_of(folder / "b.mov", &after);
+    CHECK(before == after);
+}
+
+TEST_CASE("films are written for keeping, showing and going on", "[films]") {
+    const TemporaryFolder folder;
+    write_film(folder / "a.mkv", {320, 180}, 4);
+    for (const auto& [codec, name] :
+         {std::pair(FilmCodec::h264, "b.mp4"), {FilmCodec::h265, "c.mp4"}, {FilmCodec::vc3, "d.mov"}}) {
+        INFO(name);
+        CHECK(corrected(folder / "a.mkv", folder / name, codec).frames == 4);
+        const auto pictures = pictures_of(folder / name);
+        REQUIRE(pictures.size() == 4);
+        CHECK(line_at(pictures[0], 120, 160) == Approx(120).margin(0.4));
+    }
+    CHECK(FilmReader(folder / "c.mp4").facts().format.find("10") != std::string::npos);
+    CHECK(is_one_sentence(sentence_of([] { film_codec_from("ffv2"); })));
+    // Of an odd size where colours stand for two pixels.
+    write_film(folder / "odd.mkv", {320, 180}, 1);
+    CHECK(is_one_sentence(sentence_of([&] { write_film(folder / "odd.mp4", {321, 181}, 1, FilmCodec::h264); })));
+}
+
+TEST_CASE("films that cannot be are told in one sentence, and cut ones are taken as far as they go", "[films]") {
+    const TemporaryFolder folder;
+    write_film(folder / "a.mkv", {320, 180}, 40);
+    add_to_film(folder / "a.mkv", folder / "interlaced.mov", false, false, true);
+    const std::string whole = read_file(folder / "a.mkv");
+    write_bytes(folder / "half.mkv", whole.substr(0, whole.size() / 2));
+    write_bytes(folder / "begin.mkv", whole.substr(0, 60));
+    write_bytes(folder / "empty.mkv", "");
+    write_bytes(folder / "words.mov", "a film of words");
+    write_bytes(folder / "list.mkv", "#EXTM3U\n#EXTINF:1,\nfile:///etc/hostname\n");
+    for (const char* name : {"interlaced.mov", "begin.mkv", "empty.mkv", "words.mov", "list.mkv", "none.mkv"}) {
+        INFO(name);
+        const std::string s = sentence_of([&] { corrected(folder / name, folder / "out.mkv"); });
+        INFO(s);
+        CHECK(is_one_sentence(s));
+        CHECK_FALSE(fs::exists(folder / "out.mkv"));
+    }
+    const FilmDone half = corrected(folder / "half.mkv", folder / "half-out.mkv");
+    CHECK(half.frames > 5);
+    CHECK(half.frames < 40);
+    CHECK_FALSE(half.remarks.empty());
+    std::mt19937 random(3);
+    for (int i = 0; i < 6; ++i) {
+        std::string hurt = whole;
+        for (int k = 0; k < 400; ++k) hurt[random() % hurt.size()] = static_cast<char>(random());
+        write_bytes(folder / "hurt.mkv", hurt);
+        try {
+            corrected(folder / "hurt.mkv", folder / fmt::format("hurt-{}.mkv", i));
+        } catch (const Error& error) {
+            CHECK(is_one_sentence(error.what()));
+        }
+    }
+    // Cancelled in the middle nothing is left.
+    const Profile p = film_lens();
+    Progress progress;
+    progress.cancel();
+    CHECK_THROWS_AS(
+        correct_film(folder / "a.mkv", {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry},
+                     folder / "cancelled.mkv", FilmCodec::ffv1, Existing::keep, progress),
+        Cancelled);
+    for (const auto& entry : fs::directory_iterator(folder.path()))
+        CHECK(entry.path().filename().string().find("cancelled") == std::string::npos);
+}
+
+TEST_CASE("films by the command line: rules for folders, a still, corrections by hand", "[cli][films]") {
+    const StudioByHand s;
+    fs::create_directories(s.path("films"));
+    const fs::path film = s.path("films") / "shot.mkv";
+    write_film(film, {320, 180}, 10);
+    Profile lens = film_lens();
+    const std::string id = Store(s.path("s").string(), Access::write).profiles().publish(lens).id;
+    CHECK(json::parse(cli(fmt::format("film info '{}' --json", film.string())).out)["frames"] == 10);
+    const auto correct = [&](const std::string& more, const std::string& out) {
+        return fmt::format("'{}' {} --out '{}'", film.string(), more, s.path(out).string());
+    };
+    s.refused("film correct", correct("", "a.mkv"));  // nobody says its focal length
+    s.refused("film assign", fmt::format("'{}/*' --profile nothing --focal 20 --area 23", s.path("films").string()));
+    s.good("film assign",
+           fmt::format("'{}/*' --profile {} --focal 20 --area {}", s.path("films").string(), id, film_area_mm));
+    CHECK(json::parse(s.good("film rules", "--json")).size() == 1);
+    const json done = json::parse(s.good("film correct", correct("--json", "a.mkv")));
+    CHECK(done["frames"] == 10);
+    CHECK(done["profile"].get<std::string>().find("version 1") != std::string::npos);
+    s.refused("film correct", correct("--codec ffv7", "b.mkv"));
+    s.refused("film correct", correct("--focal 90", "b.mkv"));  // far from what was measured
+    s.refused("film correct", correct("--area 60", "b.mkv"));   // more than the profile reaches
+    s.refused("film correct", correct("--set crop=largest", "b.mkv"));
+    s.refused("film correct", correct("", "a.mkv"));
+    s.good("film correct", correct("--set border=fill --set exposure=0.5", "c.mkv"));
+    CHECK(pictures_of(s.path("c.mkv"))[0].channel[1](90, 20) > pictures_of(s.path("a.mkv"))[0].channel[1](90, 20));
+    CHECK(cli(fmt::format("film still '{}' --at 0.2 --out '{}'", film.string(), s.path("still.tif").string())).status ==
+          0);
+    CHECK(read_metadata(s.path("still.tif")).width == 320);
+    CHECK(cli(fmt::format("film still '{}' --at 9 --out '{}'", film.string(), s.path("x.tif").string())).status == 1);
+    s.good("film forget", fmt::format("'{}/*'", s.path("films").string()));
+    s.refused("film forget", fmt::format("'{}/*'", s.path("films").string()));
+}
