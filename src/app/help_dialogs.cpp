@@ -41,6 +41,8 @@ constexpr Library libraries[] = {
     {"Exiv2", "metadata", "GPL-2.0-or-later"},
     {"libtiff", "TIFF files", "libtiff"},
     {"Little CMS", "colour profiles", "MIT"},
+    {"FFmpeg's libraries", "moving pictures", "LGPL-2.1-or-later; GPL-2.0-or-later"},
+    {"OpenEXR", "maps", "BSD-3-Clause"},
     {"Cairo", "pages and sheets", "LGPL-2.1 or MPL-1.1"},
     {"oneTBB", "work on all cores", "Apache-2.0"},
     {"Highway", "vector instructions", "Apache-2.0"},

@@ -4,13 +4,18 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
+#include "exchange/displacement_map.h"
 #include "recipe_choice.h"
+#include "studio/develop_frame.h"
 #include "studio/exporting.h"
+#include "studio/films.h"
 
 namespace optrel::cli {
 namespace {
 
 using nlohmann::json;
+namespace fs = std::filesystem;
+using FactsOf = std::function<FrameRecipe(const fs::path&)>;
 
 struct ExportOptions {
     std::string store, profile, out, file, name;
@@ -37,17 +42,57 @@ json exported_json(const Exported& e) {
     return out;
 }
 
+/// What a frame's correction does, as a map beside no picture.
+void export_map(const fs::path& frame, const FrameRecipe& r, const fs::path& out, Existing existing) {
+    const FrameMap lens = lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
+    const MapChannels map = displacement_map(lens, {MapDirection::to_frame, true, true, false}, {}, console_progress());
+    write_exr(out, map, MapDirection::to_frame, frame.filename().string() + ", profile " + r.chosen, existing);
+}
+
+/// Forms that have no recipe: "exr", the map of each frame's correction, and "film", films by the rules of the studio.
+void export_plainly(const ExportOptions& o, Store* store, const FactsOf& facts) {
+    const bool film = *o.choice.as == "film";
+    if (o.choice.recipe)
+        throw usage_error(fmt::format("A recipe writes pictures, not {}; leave it out.", *o.choice.as));
+    if (film && !store) throw usage_error("Films are corrected by the rules of a studio; name it with --store.");
+    fs::create_directories(o.out);
+    std::vector<std::string> problems;
+    json list = json::array();
+    for (const std::string& frame : o.frames) {
+        const fs::path out = fs::path(o.out) / (fs::path(frame).stem().string() + (film ? ".mkv" : ".exr"));
+        try {
+            check_output(out, film ? film_output() : exr_output(), existing(o.overwrite));
+            if (film) {
+                const FilmRecipe r = film_recipe(*store, frame, "", 0, 0);
+                tell_problems(correct_film(frame, r.taken, r.fields, r.profile, out, FilmCodec::ffv1,
+                                           existing(o.overwrite), console_progress())
+                                  .remarks);
+            } else {
+                export_map(frame, facts(frame), out, existing(o.overwrite));
+            }
+            list.push_back({{"frame", frame}, {"out", out.string()}});
+            if (!o.json) fmt::print("{}\n", out.string());
+        } catch (const Error& error) {
+            problems.emplace_back(error.what());
+            list.push_back({{"frame", frame}, {"problem", error.what()}});
+        }
+    }
+    if (o.json) print_json({{"exported", list}});
+    fail_with(problems);
+}
+
 void run_export(const ExportOptions& o) {
     const bool by_store = o.store_option->count() > 0;
     if (by_store && !o.profile.empty()) throw usage_error("Give --store or --profile, not both.");
     std::unique_ptr<Store> store;
     if (by_store) store = std::make_unique<Store>(o.store, Access::read);
-    ExportRecipe recipe = chosen_recipe(o.choice, store ? store->recipes().all() : shipped_recipes());
-    if (o.overwrite) recipe.taken = NameTaken::replace;
-    const auto facts = [&](const std::filesystem::path& frame) {
+    const FactsOf facts = [&](const fs::path& frame) {
         if (store) return recipe_from_store(*store, frame);
         return o.profile.empty() ? bare_recipe(frame) : recipe_from_profile(o.profile, frame, o.anyway);
     };
+    if (o.choice.as && (*o.choice.as == "exr" || *o.choice.as == "film")) return export_plainly(o, store.get(), facts);
+    ExportRecipe recipe = chosen_recipe(o.choice, store ? store->recipes().all() : shipped_recipes());
+    if (o.overwrite) recipe.taken = NameTaken::replace;
     std::vector<std::string> problems;
     json list = json::array();
     const auto done = [&](const Exported& e) {

@@ -12,7 +12,9 @@ namespace optrel::cli {
 
 void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
     command.add_option("--recipe", c.recipe, "A recipe by its name; what is said beside it counts for this time");
-    command.add_option("--as", c.as, "tiff, jpeg, png or dng; with --recipe it must be the recipe's own");
+    command.add_option(
+        "--as", c.as,
+        "tiff, jpeg, png or dng, which with --recipe must be the recipe's own; exr for maps, film for films");
     command.add_option("--space", c.space, "Colour space: srgb, p3-d65, rec2020, romm, linear or camera [srgb]");
     command.add_option("--bits", c.bits, "8 or 16 [16; a JPEG has 8]");
     command.add_option("--longest-side", c.longest_side, "Reduce to so many px, 0 for the whole size [0]");

@@ -224,6 +224,8 @@ void make_frame(const Shot& shot, const Scenario& s, const fs::path& out, Progre
 
 std::string demo_scenario() { return demo_scenario_json; }
 
+Lens scenario_lens(const std::string& scenario_json) { return scenario_from(scenario_json, "").studio_lens; }
+
 void make_frames(const std::string& scenario_json, const fs::path& out, Progress& progress) {
     const Scenario scenario = scenario_from(scenario_json, out);
     make_folders(scenario, out);

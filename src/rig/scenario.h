@@ -6,6 +6,7 @@
 #include <string>
 
 #include "base/progress.h"
+#include "rig/lens.h"
 
 namespace optrel::rig {
 
@@ -16,5 +17,8 @@ std::string demo_scenario();
 /// already there with the same recipe are kept. Same scenario, same bytes. Throws Error(input) for a scenario that
 /// cannot be read.
 void make_frames(const std::string& scenario_json, const std::filesystem::path& out, Progress& progress);
+
+/// The lens of a scenario, before any shot changes it. Throws as make_frames() does.
+Lens scenario_lens(const std::string& scenario_json);
 
 }  // namespace optrel::rig

@@ -8,6 +8,9 @@
 #include "cli/studio_by_hand.h"
 #include "films/film_streams.h"
 #include "render/stages.h"
+#include "rig/film.h"
+#include "rig/scenario.h"
+#include "support/rig_run.h"
 #include "support/sample_profile.h"
 #include "support/support.h"
 
@@ -216,7 +219,8 @@ TEST_CASE("lines of a corrected film are straight, in every picture", "[films]")
                 bent = std::max(bent, std::abs(line_at(before[n], line + static_cast<int>(n), i) - line - double(n)));
             }
     CHECK(bent > 2);
-    CHECK(tag_of(folder / "b.mkv", "comment").find("corrected by Optrel") == 0);
+    CHECK(tag_of(folder / "b.mkv", "comment").find("made by Optrel: corrected by") == 0);
+    CHECK(corrected(folder / "b.mkv", folder / "twice.mkv").remarks.size() == 1);
     // The film itself is never an output, nor is one that Optrel did not write.
     CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "a.mkv"); })));
     CHECK(is_one_sentence(sentence_of([&] { corrected(folder / "a.mkv", folder / "b.mkv"); })));
@@ -322,6 +326,49 @@ TEST_CASE("films that cannot be are told in one sentence, and cut ones are taken
         CHECK(entry.path().filename().string().find("cancelled") == std::string::npos);
 }
 
+TEST_CASE("a film of the rig's lens is straight after the profile that was measured of it", "[films]") {
+    const TemporaryFolder folder;
+    const Profile lens = profile_from_json(read_file(solved_rig_profile()), "the rig's");
+    const rig::FilmScene scene{{960, 540}, 2, 23.1616};
+    Progress progress;
+    rig::make_film(rig::scenario_lens(rig::demo_scenario()), scene, folder / "a.mkv", Existing::keep, progress);
+    correct_film(folder / "a.mkv", {35, scene.area_width_mm}, neutral_start(),
+                 AppliedProfile{node_at(lens, {35, 0, 0}).node, lens.geometry}, folder / "b.mkv", FilmCodec::ffv1,
+                 Existing::keep, progress);
+    // Lines run where a lens without distortion of the calibrated focal length has them: straight, and evenly apart.
+    const auto bow = [&](const fs::path& film) {
+        const Planes p = pictures_of(film)[0];
+        double worst = 0;
+        for (int row = 40; row < 500; row += 30) {
+            // Only where a line is near in the middle, and followed from there.
+            const auto dark = [&](int column, double about) {
+                double sum = 0, weight = 0;
+                if (!std::isfinite(about)) return HUGE_VAL;
+                const int from = static_cast<int>(about) - 9;
+                for (int r = from; r < from + 18; ++r) {
+                    const double w = std::max(0.0, 0.3 - p.channel[1](std::clamp(r, 0, 539), column));
+                    sum += w * (r + 0.5);
+                    weight += w;
+                }
+                return weight > 0.05 ? sum / weight : HUGE_VAL;
+            };
+            // Once more about what was found, so that a line is whole within the rows. Columns lie between upright
+            // lines, of which one stands every 59.4 pixels.
+            const auto settled = [&](int column, double about) {
+                for (int k = 0; k < 3; ++k) about = dark(column, about);
+                return about;
+            };
+            const double middle = settled(510, row), left = settled(510 - 356, middle),
+                         right = settled(510 + 356, middle);
+            if (std::isfinite(middle) && std::isfinite(left) && std::isfinite(right))
+                worst = std::max(worst, std::abs(0.5 * (left + right) - middle));
+        }
+        return worst;
+    };
+    CHECK(bow(folder / "a.mkv") > 0.8);
+    CHECK(bow(folder / "b.mkv") < 0.15);
+}
+
 TEST_CASE("films by the command line: rules for folders, a still, corrections by hand", "[cli][films]") {
     const StudioByHand s;
     fs::create_directories(s.path("films"));
@@ -352,6 +399,19 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
           0);
     CHECK(read_metadata(s.path("still.tif")).width == 320);
     CHECK(cli(fmt::format("film still '{}' --at 9 --out '{}'", film.string(), s.path("x.tif").string())).status == 1);
+    // As any export does, films by their rules and frames as maps.
+    const json all = json::parse(s.good(
+        "export", fmt::format("--as film --frames '{}' --out '{}' --json", film.string(), s.path("all").string())));
+    CHECK(FilmReader(all["exported"][0]["out"].get<std::string>()).facts().width == 320);
+    s.good("export",
+           fmt::format("--as exr --frames '{}' --out '{}'", s.frame("SP0001").string(), s.path("all").string()));
+    CHECK(fs::exists(s.path("all") / "SP0001.exr"));
+    s.refused("export",
+              fmt::format("--as exr --recipe Review --frames '{}' --out '{}'", s.frame("SP0001").string(),
+                          s.path("all").string()),
+              2);
+    s.refused("export",
+              fmt::format("--as film --frames '{}' --out '{}'", s.frame("SP0001").string(), s.path("all").string()));
     s.good("film forget", fmt::format("'{}/*'", s.path("films").string()));
     s.refused("film forget", fmt::format("'{}/*'", s.path("films").string()));
 }

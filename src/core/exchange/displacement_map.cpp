@@ -25,6 +25,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
+constexpr int deflate = 8;  // as TIFF numbers it
 constexpr float nothing = std::numeric_limits<float>::quiet_NaN();
 constexpr const char* conventions =
     "displacement in pixels, source minus own place; x right, y down; the middle of pixel (i, j) is (i + 0.5, j + "
@@ -187,7 +188,7 @@ void write_map_tiff(const fs::path& path, const cv::Mat1f& plane, double scale, 
         set(TIFFTAG_BITSPERSAMPLE, 16);
         set(TIFFTAG_SAMPLESPERPIXEL, 1);
         set(TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_MINISBLACK);
-        set(TIFFTAG_COMPRESSION, COMPRESSION_ADOBE_DEFLATE);
+        set(TIFFTAG_COMPRESSION, deflate);
         set(TIFFTAG_PREDICTOR, PREDICTOR_HORIZONTAL);
         set(TIFFTAG_ROWSPERSTRIP, 64u);
         set(TIFFTAG_SOFTWARE, "Optrel " OPTREL_VERSION);

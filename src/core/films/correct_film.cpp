@@ -20,13 +20,15 @@ namespace {
 
 std::string note_of(const std::optional<AppliedProfile>& profile, const FilmTaken& taken) {
     if (!profile) return "fields alone, no lens profile";
-    return fmt::format("lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm, taken.area_width_mm);
+    return fmt::format("corrected by a lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm, taken.area_width_mm);
 }
 
 void tell_of(const FilmReader& film, FilmDone& done) {
     const FilmFacts& f = film.facts();
     if (f.curve_assumed)
         done.remarks.push_back(fmt::format("The film does not say its curve; {} was assumed.", to_string(f.curve)));
+    if (f.comment.find("made by Optrel: corrected") != std::string::npos)
+        done.remarks.emplace_back("The film says that it was corrected already; it was corrected once more.");
     if (film.damaged() > 0)
         done.remarks.push_back(fmt::format("{} pictures could not be decoded and are left out.", film.damaged()));
     const long long missing = f.frames - done.frames - film.damaged();

@@ -110,6 +110,8 @@ void FilmReader::read_facts() {
     facts_.full_range = stream.codecpar->color_range == AVCOL_RANGE_JPEG;
     facts_.wide_colours = stream.codecpar->color_primaries == AVCOL_PRI_BT2020;
     facts_.turned_deg = turn_of(stream);
+    if (const AVDictionaryEntry* e = av_dict_get(streams_->file->metadata, "comment", nullptr, 0))
+        facts_.comment = printable(std::string(e->value).substr(0, 1000));
     for (unsigned i = 0; i < streams_->file->nb_streams; ++i)
         facts_.sounds += streams_->file->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO;
 }

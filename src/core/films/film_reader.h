@@ -22,6 +22,7 @@ struct FilmFacts {
     bool wide_colours = false;  ///< primaries of BT.2020
     int turned_deg = 0;         ///< how it is turned when it is shown
     int sounds = 0;
+    std::string comment;  ///< of the whole film
 };
 
 class FilmReader {

@@ -27,7 +27,7 @@ constexpr CodecRow codecs[] = {
 };
 const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
 
-constexpr const char* mark = "corrected by Optrel";
+constexpr const char* mark = "made by Optrel";
 
 bool wrote_film(const std::filesystem::path& path, const std::string&) {
     av::mute();

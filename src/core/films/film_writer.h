@@ -21,7 +21,7 @@ std::string to_string(FilmCodec codec);
 /// Of "ffv1", "h264", "h265" and "vc3". Throws Error(input) for any other.
 FilmCodec film_codec_from(const std::string& text);
 
-/// Ours: says in its comment that Optrel made it.
+/// Ours: says "made by Optrel" in its comment.
 const OutputFormat& film_output();
 
 /// A film without a source: its size, rate and curve.
