@@ -192,7 +192,7 @@ TEST_CASE("the curves of films lead to light and back", "[films]") {
         Planes planes(cv::Size(256, 256));
         const std::uint16_t* from = in.data();
         std::uint16_t* to = out.data();
-        light.to_light({from, from, from}, {256, 256, 256}, planes);
+        light.to_light({from, from, from}, {256, 256, 256}, {}, planes);
         light.to_values(planes, {to, to, to}, {256, 256, 256});
         int worst = 0;
         for (int i = 64; i < 65536; ++i)
@@ -276,6 +276,11 @@ TEST_CASE("films are written for keeping, showing and going on", "[films]") {
         CHECK(line_at(pictures[0], 120, 160) == Approx(120).margin(0.4));
     }
     CHECK(FilmReader(folder / "c.mp4").facts().format.find("10") != std::string::npos);
+    // At the size of most films, in a container that tells codings by it.
+    write_film(folder / "large.mkv", {1920, 1080}, 2);
+    CHECK(corrected(folder / "large.mkv", folder / "large.mov", FilmCodec::h264).frames == 2);
+    CHECK(FilmReader(folder / "large.mov").facts().format == "yuv420p");
+    CHECK(pictures_of(folder / "large.mov").size() == 2);
     CHECK(is_one_sentence(sentence_of([] { film_codec_from("ffv2"); })));
     // Of an odd size where colours stand for two pixels.
     write_film(folder / "odd.mkv", {320, 180}, 1);

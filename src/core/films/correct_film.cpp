@@ -20,7 +20,8 @@ namespace {
 
 std::string note_of(const std::optional<AppliedProfile>& profile, const FilmTaken& taken) {
     if (!profile) return "fields alone, no lens profile";
-    return fmt::format("corrected by a lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm, taken.area_width_mm);
+    return fmt::format("corrected by a lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm,
+                       taken.area_width_mm);
 }
 
 void tell_of(const FilmReader& film, FilmDone& done) {
@@ -57,12 +58,17 @@ FilmDone correct_film(const fs::path& film, const FilmTaken& taken, const Resolv
     FilmDone done;
     write_output_with(out, film_output(), existing, [&](const fs::path& part) {
         FilmWriter writer(part, out, reader, codec, note_of(profile, taken));
+        if (framing.view.lens().has_falloff()) {
+            Planes gain(size);
+            for (cv::Mat1f& c : gain.channel) c.setTo(1);
+            undo_falloff(gain, Sampling::all_of(size), framing.view.lens());
+            reader.multiply_by(std::move(gain));
+        }
         progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
         Planes light;
         done.frames = 0;
         while (reader.next(light)) {
             progress.check();
-            undo_falloff(light, Sampling::all_of(size), framing.view.lens());
             Planes corrected = framing.moves ? resample(light, framing.view, Fringes::as_recorded, progress) : light;
             tone(corrected, cv::Matx33f::eye(), settings);
             writer.write(corrected, reader.time());

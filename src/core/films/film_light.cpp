@@ -2,6 +2,7 @@
 #include "films/film_light.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 
 #include "render/strips.h"
@@ -54,24 +55,38 @@ double value_of(FilmCurve curve, double light) {
     }
 }
 
+namespace {
+
+/// 512 entries for each power of two, from 2^-40, which is far below the first step of any curve, up to 1.
+constexpr int dropped_bits = 14, powers = 40;
+constexpr std::uint32_t lowest = std::uint32_t(127 - powers) << 23;
+constexpr std::size_t entries = std::size_t(powers) << (23 - dropped_bits);
+
+}  // namespace
+
 FilmLight::FilmLight(FilmCurve curve) : light_(65536), values_(entries + 2) {
     for (int i = 0; i < 65536; ++i)
         light_[static_cast<std::size_t>(i)] = static_cast<float>(light_of(curve, i / 65535.0));
-    for (int i = 0; i < entries + 2; ++i) {
-        const double root = double(i) / entries;
-        values_[static_cast<std::size_t>(i)] =
-            static_cast<float>(65535 * std::min(1.0, value_of(curve, root * root * root * root)));
+    for (std::size_t i = 0; i < values_.size(); ++i) {
+        const float light = std::bit_cast<float>(lowest + (static_cast<std::uint32_t>(i) << dropped_bits));
+        values_[i] = static_cast<float>(65535 * std::min(1.0, value_of(curve, light)));
     }
 }
 
 void FilmLight::to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride,
-                         Planes& out) const {
+                         const Planes& gain, Planes& out) const {
     for_strips(out.size().height, [&](int first, int end) {
         for (int row = first; row < end; ++row)
             for (std::size_t p = 0; p < 3; ++p) {
                 const std::uint16_t* in = gbr[p] + std::ptrdiff_t(row) * stride[p];
                 float* to = out.channel[static_cast<std::size_t>(channel_of[p])].ptr<float>(row);
-                for (int i = 0; i < out.size().width; ++i) to[i] = light_[in[i]];
+                const cv::Mat1f& by = gain.channel[static_cast<std::size_t>(channel_of[p])];
+                if (by.empty()) {
+                    for (int i = 0; i < out.size().width; ++i) to[i] = light_[in[i]];
+                } else {
+                    const float* g = by.ptr<float>(row);
+                    for (int i = 0; i < out.size().width; ++i) to[i] = light_[in[i]] * g[i];
+                }
             }
     });
 }
@@ -85,10 +100,16 @@ void FilmLight::to_values(const Planes& in, const std::array<std::uint16_t*, 3>&
                 std::uint16_t* to = gbr[p] + std::ptrdiff_t(row) * stride[p];
                 for (int i = 0; i < in.size().width; ++i) {
                     const float light = std::min(1.f, std::max(0.f, from[i]));
-                    const float at = std::sqrt(std::sqrt(light)) * entries;
-                    const auto k = static_cast<std::size_t>(at);
-                    to[i] = static_cast<std::uint16_t>(
-                        values_[k] + (at - static_cast<float>(k)) * (values_[k + 1] - values_[k]) + 0.5f);
+                    const auto bits = std::bit_cast<std::uint32_t>(light);
+                    if (bits < lowest) {
+                        to[i] = static_cast<std::uint16_t>(values_[0] * light / std::bit_cast<float>(lowest) + 0.5f);
+                        continue;
+                    }
+                    const std::uint32_t at = bits - lowest;
+                    const std::size_t k = at >> dropped_bits;
+                    const float part =
+                        static_cast<float>(at & ((1u << dropped_bits) - 1)) * (1.f / (1u << dropped_bits));
+                    to[i] = static_cast<std::uint16_t>(values_[k] + part * (values_[k + 1] - values_[k]) + 0.5f);
                 }
             }
     });

@@ -24,18 +24,20 @@ std::string to_string(FilmCurve curve);
 double light_of(FilmCurve curve, double value);
 double value_of(FilmCurve curve, double light);
 
-/// Both ways for whole pictures of 16 bits, tabulated over the value and over the fourth root of light.
+/// Both ways for whole pictures of 16 bits, tabulated over the value, and over the logarithm of light as the bits of a
+/// floating-point number give it, with straight lines between.
 class FilmLight {
 public:
     explicit FilmLight(FilmCurve curve);
     /// `rgb`: green, blue, red planes of 16 bits, as moving pictures keep them.
-    void to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride, Planes& out) const;
+    /// `gain`: by which each sample is multiplied, or empty planes for none.
+    void to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride, const Planes& gain,
+                  Planes& out) const;
     void to_values(const Planes& in, const std::array<std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride) const;
 
 private:
-    static constexpr int entries = 16384;
     std::vector<float> light_;   ///< of each value
-    std::vector<float> values_;  ///< over the fourth root of light
+    std::vector<float> values_;  ///< over the leading bits of light
 };
 
 }  // namespace optrel

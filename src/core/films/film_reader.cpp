@@ -172,7 +172,7 @@ bool FilmReader::next(Planes& light) {
         planes[static_cast<std::size_t>(p)] = reinterpret_cast<const std::uint16_t*>(s.wide->data[p]);
         stride[static_cast<std::size_t>(p)] = s.wide->linesize[p] / 2;
     }
-    light_->to_light(planes, stride, light);
+    light_->to_light(planes, stride, gain_, light);
     return true;
 }
 

@@ -36,6 +36,8 @@ public:
     /// The next frame; false at the end. Frames that cannot be decoded are passed over and counted. Throws Error(input)
     /// for an interlaced frame.
     bool next(Planes& light);
+    /// By which all that is read from now on is multiplied: what undoes the falloff. Planes of the film's size.
+    void multiply_by(Planes gain) { gain_ = std::move(gain); }
     /// When the last frame is shown, in units of the film's own clock.
     long long time() const;
     int damaged() const { return damaged_; }
@@ -51,6 +53,7 @@ private:
 
     std::filesystem::path path_;
     FilmFacts facts_;
+    Planes gain_;
     std::unique_ptr<FilmLight> light_;
     std::unique_ptr<Streams> streams_;
     int damaged_ = 0;

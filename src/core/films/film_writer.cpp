@@ -128,8 +128,10 @@ void FilmWriter::choose_form(FilmCodec codec) {
     e.pix_fmt = row_of(codec).form;
     if (s.source) {
         const AVPixelFormat own = s.source->streams().decoder->pix_fmt;
-        const bool ten_bits = codec == FilmCodec::h265 || codec == FilmCodec::vc3;
-        for (const AVPixelFormat* f = e.codec->pix_fmts; f && *f != AV_PIX_FMT_NONE && !ten_bits; ++f)
+        // H.264 beyond 8 bits is what few players show, and what one container takes for another coding.
+        const bool eight_bits = av_pix_fmt_desc_get(own)->comp[0].depth == 8;
+        const bool keeps = codec == FilmCodec::ffv1 || (codec == FilmCodec::h264 && eight_bits);
+        for (const AVPixelFormat* f = e.codec->pix_fmts; keeps && f && *f != AV_PIX_FMT_NONE; ++f)
             if (*f == own) e.pix_fmt = own;
     }
     const AVPixFmtDescriptor* form = av_pix_fmt_desc_get(e.pix_fmt);

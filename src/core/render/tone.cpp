@@ -119,7 +119,7 @@ void expose(Planes& planes, const cv::Matx33f& matrix, const ToneSettings& s) {
     const auto gain = static_cast<float>(std::exp2(s.exposure_ev));
     if (s.colours)
         s.colours->begin(planes, gain);
-    else
+    else if (gain != 1 || matrix != cv::Matx33f::eye())
         multiply(planes, matrix * gain);
 }
 
