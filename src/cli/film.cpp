@@ -36,8 +36,7 @@ json json_of(const FilmFacts& f) {
 }
 
 void show(const FilmOptions& o) {
-    const FilmReader film(o.film);
-    const FilmFacts& f = film.facts();
+    const FilmFacts f = open_film(o.film)->facts();
     if (o.json) return print_json(json_of(f));
     fmt::print("{}: {} × {} px, {:.3f} pictures a second, {:.2f} s; {} ({}), curve {}{}, {} range{}{}\n", o.film,
                f.width, f.height, f.frames_per_second, f.seconds, f.codec, f.format, to_string(f.curve),

@@ -47,8 +47,8 @@ void make_film(const Lens& lens, const FilmScene& scene, const std::filesystem::
             }
     });
     write_output_with(out, film_output(), existing, [&](const std::filesystem::path& part) {
-        FilmWriter film(part, out, FilmShape{scene.size.width, scene.size.height, 25}, FilmCodec::ffv1,
-                        "a simulated film");
+        const auto film = begin_film({part, out, FilmCodec::ffv1, "a simulated film"},
+                                     FilmShape{scene.size.width, scene.size.height, 25});
         progress.start(scene.pictures, "Making a film on the rig");
         Planes light(scene.size);
         for (int n = 0; n < scene.pictures; ++n) {
@@ -58,10 +58,10 @@ void make_film(const Lens& lens, const FilmScene& scene, const std::filesystem::
                     for (std::size_t c = 0; c < 3; ++c)
                         light.channel[c](row, i) = static_cast<float>(wall(from[c](row, i), n) * shade[c](row, i));
             });
-            film.write(light, n);
+            film->write(light, n);
             progress.step();
         }
-        film.finish();
+        film->finish();
     });
 }
 

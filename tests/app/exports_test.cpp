@@ -11,6 +11,7 @@
 #include "dialogs.h"
 #include "exports/exports_place.h"
 #include "inspect/inspect_place.h"
+#include "studio/exporting.h"
 #include "support/colour_files.h"
 #include "support/pictures.h"
 
@@ -240,6 +241,33 @@ TEST_CASE("a colour file that is dropped is shown with what it changes, kept, an
     CHECK(AppFixture::text(kept, 0, 0) == "Fernwick room");
     answer("Cancel");
     CHECK(told.contains("it is kept already"));
+}
+
+TEST_CASE("a picture that is dropped tells what was done to it, and what has changed since",
+          "[app][exports][account]") {
+    Exports e({"SP0001", "SP0002"});
+    const fs::path frame = e.app.path("frames") / "SP0001.dng";
+    export_frame(frame, recipe_from_store(e.app.store(), frame), shipped_recipes()[2], e.app.path("SP0001.jpg"),
+                 Existing::keep, Progress());
+    QString account, since;
+    on_dialog([&](QDialog& dialog) {
+        QElapsedTimer timer;
+        timer.start();
+        do {
+            QTest::qWait(20);
+            for (auto* label : dialog.findChildren<QLabel*>()) {
+                if (label->accessibleName() == "Account of the picture") account = label->text();
+                if (label->accessibleName() == "What has changed since") since = label->text();
+            }
+        } while (since.startsWith("Looking") && timer.elapsed() < 20000);
+        dialog.reject();
+    });
+    e.drop(e.app.path("SP0001.jpg"));
+    CHECK(account.contains("from SP0001.dng"));
+    CHECK(account.contains("Recipe Review"));
+    CHECK(since.contains("Nothing has changed"));
+    e.drop(frame);  // it carries no account
+    CHECK(e.app.window().message().contains("carries no account"));
 }
 
 TEST_CASE("frames and what was exported can be dragged to other programs", "[app][exports]") {

@@ -6,7 +6,7 @@
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
-#include "films/film_streams.h"
+#include "libav.h"
 #include "render/stages.h"
 #include "rig/film.h"
 #include "rig/scenario.h"
@@ -69,10 +69,10 @@ double line_at(const Planes& p, int row, int column) {
 void write_film(const fs::path& path, const cv::Size& size, int pictures, FilmCodec codec = FilmCodec::ffv1,
                 FilmCurve curve = FilmCurve::bt709, const std::vector<long long>& times = {}) {
     const FrameMap lens = film_map(size);
-    FilmWriter film(path, path, FilmShape{size.width, size.height, 25, curve}, codec, "a test");
+    const auto film = begin_film({path, path, codec, "a test"}, FilmShape{size.width, size.height, 25, curve});
     for (int i = 0; i < pictures; ++i)
-        film.write(ruled(lens, size, i), times.empty() ? i : times[static_cast<std::size_t>(i)]);
-    film.finish();
+        film->write(ruled(lens, size, i), times.empty() ? i : times[static_cast<std::size_t>(i)]);
+    film->finish();
 }
 
 /// The same film with a sound of its own, turned by 90 degrees, with a time code, or marked as interlaced.
@@ -135,14 +135,14 @@ FilmDone corrected(const fs::path& film, const fs::path& out, FilmCodec codec = 
 }
 
 std::vector<Planes> pictures_of(const fs::path& film, std::vector<long long>* times = nullptr) {
-    FilmReader reader(film);
+    const auto reader = open_film(film);
     std::vector<Planes> out;
     Planes light;
-    while (reader.next(light)) {
+    while (reader->next(light)) {
         Planes copy(light.size());
         for (int c = 0; c < 3; ++c) light.channel[c].copyTo(copy.channel[c]);
         out.push_back(copy);
-        if (times) times->push_back(reader.time());
+        if (times) times->push_back(reader->time());
     }
     return out;
 }
@@ -235,8 +235,8 @@ TEST_CASE("a film that is corrected by nothing stays what it is", "[films]") {
         Progress progress;
         correct_film(film, {20, film_area_mm}, neutral_start(), std::nullopt, out, FilmCodec::ffv1, Existing::keep,
                      progress);
-        CHECK(FilmReader(out).facts().curve == curve);
-        CHECK_FALSE(FilmReader(out).facts().curve_assumed);
+        CHECK(open_film(out)->facts().curve == curve);
+        CHECK_FALSE(open_film(out)->facts().curve_assumed);
         const auto a = pictures_of(film), b = pictures_of(out);
         REQUIRE(a.size() == b.size());
         for (std::size_t n = 0; n < a.size(); ++n)
@@ -250,13 +250,13 @@ TEST_CASE("sound, tags, time code, clock and turn of a film go along", "[films]"
     const std::vector<long long> times{0, 1, 3, 4, 8, 9};
     write_film(folder / "plain.mkv", {160, 90}, 6, FilmCodec::ffv1, FilmCurve::bt709, times);
     add_to_film(folder / "plain.mkv", folder / "a.mov", true, true, false);
-    CHECK(FilmReader(folder / "a.mov").facts().sounds == 1);
-    CHECK(FilmReader(folder / "a.mov").facts().turned_deg == 90);
+    CHECK(open_film(folder / "a.mov")->facts().sounds == 1);
+    CHECK(open_film(folder / "a.mov")->facts().turned_deg == 90);
     const FilmDone done = corrected(folder / "a.mov", folder / "b.mov");
     CHECK(done.frames == 6);
     CHECK(sound_of(folder / "b.mov") == sound_of(folder / "a.mov"));
     CHECK(sound_of(folder / "b.mov").size() == 6400);
-    CHECK(FilmReader(folder / "b.mov").facts().turned_deg == 90);
+    CHECK(open_film(folder / "b.mov")->facts().turned_deg == 90);
     CHECK(tag_of(folder / "b.mov", "title") == "A day at the bench");
     std::vector<long long> before, after;
     pictures_of(folder / "a.mov", &before);
@@ -275,11 +275,11 @@ TEST_CASE("films are written for keeping, showing and going on", "[films]") {
         REQUIRE(pictures.size() == 4);
         CHECK(line_at(pictures[0], 120, 160) == Approx(120).margin(0.4));
     }
-    CHECK(FilmReader(folder / "c.mp4").facts().format.find("10") != std::string::npos);
+    CHECK(open_film(folder / "c.mp4")->facts().format.find("10") != std::string::npos);
     // At the size of most films, in a container that tells codings by it.
     write_film(folder / "large.mkv", {1920, 1080}, 2);
     CHECK(corrected(folder / "large.mkv", folder / "large.mov", FilmCodec::h264).frames == 2);
-    CHECK(FilmReader(folder / "large.mov").facts().format == "yuv420p");
+    CHECK(open_film(folder / "large.mov")->facts().format == "yuv420p");
     CHECK(pictures_of(folder / "large.mov").size() == 2);
     CHECK(is_one_sentence(sentence_of([] { film_codec_from("ffv2"); })));
     // Of an odd size where colours stand for two pixels.
@@ -407,7 +407,7 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
     // As any export does, films by their rules and frames as maps.
     const json all = json::parse(s.good(
         "export", fmt::format("--as film --frames '{}' --out '{}' --json", film.string(), s.path("all").string())));
-    CHECK(FilmReader(all["exported"][0]["out"].get<std::string>()).facts().width == 320);
+    CHECK(open_film(all["exported"][0]["out"].get<std::string>())->facts().width == 320);
     s.good("export",
            fmt::format("--as exr --frames '{}' --out '{}'", s.frame("SP0001").string(), s.path("all").string()));
     CHECK(fs::exists(s.path("all") / "SP0001.exr"));

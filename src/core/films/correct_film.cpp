@@ -7,7 +7,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
-#include "films/film_streams.h"
+#include "films/film_module.h"
 #include "render/demosaic.h"
 #include "render/resample.h"
 #include "render/stages.h"
@@ -28,7 +28,7 @@ void tell_of(const FilmReader& film, FilmDone& done) {
     const FilmFacts& f = film.facts();
     if (f.curve_assumed)
         done.remarks.push_back(fmt::format("The film does not say its curve; {} was assumed.", to_string(f.curve)));
-    if (f.comment.find("made by Optrel: corrected") != std::string::npos)
+    if (f.comment.find(std::string(film_mark) + ": corrected") != std::string::npos)
         done.remarks.emplace_back("The film says that it was corrected already; it was corrected once more.");
     if (film.damaged() > 0)
         done.remarks.push_back(fmt::format("{} pictures could not be decoded and are left out.", film.damaged()));
@@ -49,52 +49,48 @@ FilmDone correct_film(const fs::path& film, const FilmTaken& taken, const Resolv
     check_output(out, film_output(), existing);
     if (fields[Field::crop].value != info(Field::crop).neutral)
         throw input_error("A crop would change the size of the film; leave it at none.");
-    FilmReader reader(film);
-    const FilmFacts& facts = reader.facts();
+    const std::unique_ptr<FilmReader> reader = open_film(film);
+    const FilmFacts& facts = reader->facts();
     const cv::Size size(facts.width, facts.height);
     const TakenWith with{1000 * taken.area_width_mm / facts.width, taken.focal_mm, 1};
     const Framing framing = framing_of(fields, profile, size, with);
     const ToneSettings settings = tone_settings(fields, {});
     FilmDone done;
     write_output_with(out, film_output(), existing, [&](const fs::path& part) {
-        FilmWriter writer(part, out, reader, codec, note_of(profile, taken));
+        const auto writer = begin_film({part, out, codec, note_of(profile, taken)}, *reader);
         if (framing.view.lens().has_falloff()) {
             Planes gain(size);
             for (cv::Mat1f& c : gain.channel) c.setTo(1);
             undo_falloff(gain, Sampling::all_of(size), framing.view.lens());
-            reader.multiply_by(std::move(gain));
+            reader->multiply_by(std::move(gain));
         }
         progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
         Planes light;
         done.frames = 0;
-        while (reader.next(light)) {
+        while (reader->next(light)) {
             progress.check();
             Planes corrected = framing.moves ? resample(light, framing.view, Fringes::as_recorded, progress) : light;
             tone(corrected, cv::Matx33f::eye(), settings);
-            writer.write(corrected, reader.time());
+            writer->write(corrected, reader->time());
             ++done.frames;
             progress.step();
         }
         if (done.frames == 0)
             throw input_error(fmt::format("{} holds no picture that can be decoded.", printable(film.string())));
-        writer.finish();
+        writer->finish();
     });
-    tell_of(reader, done);
+    tell_of(*reader, done);
     return done;
 }
 
 Planes film_still(const fs::path& film, double seconds, FilmFacts& facts) {
-    FilmReader reader(film);
-    facts = reader.facts();
-    reader.seek(seconds);
-    const AVRational base = reader.streams().picture()->time_base;
-    const double first = reader.streams().picture()->start_time == AV_NOPTS_VALUE
-                             ? 0
-                             : static_cast<double>(reader.streams().picture()->start_time) * av_q2d(base);
+    const std::unique_ptr<FilmReader> reader = open_film(film);
+    facts = reader->facts();
+    reader->seek(seconds);
     Planes light, before;
     bool any = false;
-    while (reader.next(light)) {
-        const double shown = static_cast<double>(reader.time()) * av_q2d(base) - first;
+    while (reader->next(light)) {
+        const double shown = reader->seconds();
         if (any && shown > seconds + 1e-6) return before;
         any = true;
         for (int c = 0; c < 3; ++c) light.channel[c].copyTo(before.channel[c]);

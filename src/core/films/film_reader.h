@@ -27,36 +27,23 @@ struct FilmFacts {
 
 class FilmReader {
 public:
-    /// Throws Error(input) in one sentence for what is no film, is damaged at its beginning, is interlaced, or has a
-    /// form that cannot be read.
-    explicit FilmReader(const std::filesystem::path& path);
-    ~FilmReader();
-
-    const FilmFacts& facts() const { return facts_; }
+    virtual ~FilmReader() = default;
+    virtual const FilmFacts& facts() const = 0;
     /// The next frame; false at the end. Frames that cannot be decoded are passed over and counted. Throws Error(input)
     /// for an interlaced frame.
-    bool next(Planes& light);
+    virtual bool next(Planes& light) = 0;
     /// By which all that is read from now on is multiplied: what undoes the falloff. Planes of the film's size.
-    void multiply_by(Planes gain) { gain_ = std::move(gain); }
-    /// When the last frame is shown, in units of the film's own clock.
-    long long time() const;
-    int damaged() const { return damaged_; }
+    virtual void multiply_by(Planes gain) = 0;
+    /// When the last frame is shown, in units of the film's own clock, and in seconds from its beginning.
+    virtual long long time() const = 0;
+    virtual double seconds() const = 0;
+    virtual int damaged() const = 0;
     /// Goes to the last frame that begins at or before an instant.
-    void seek(double seconds);
-
-    struct Streams;  ///< what a writer copies: sound, tags, clock
-    Streams& streams() { return *streams_; }
-
-private:
-    void read_facts();
-    bool decode();
-
-    std::filesystem::path path_;
-    FilmFacts facts_;
-    Planes gain_;
-    std::unique_ptr<FilmLight> light_;
-    std::unique_ptr<Streams> streams_;
-    int damaged_ = 0;
+    virtual void seek(double seconds) = 0;
 };
+
+/// Throws Error(input) in one sentence for what is no film, is damaged at its beginning, is interlaced, or has a form
+/// that cannot be read; Error(file) where the module for films is not installed (films/film_module.h).
+std::unique_ptr<FilmReader> open_film(const std::filesystem::path& path);
 
 }  // namespace optrel

@@ -33,31 +33,23 @@ struct FilmShape {
 
 class FilmWriter {
 public:
-    /// Into `part`, a temporary file of what will be `wanted`, whose extension says the container (.mkv, .mov, .mp4).
-    /// Colour tags, clock, turn, tags and sound are those of `source`. `comment` is put before the film's own. Throws
-    /// Error(input) where codec or container cannot hold it, Error(file) where nothing can be written.
-    FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, FilmReader& source,
-               FilmCodec codec, const std::string& comment);
-    FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, const FilmShape& shape,
-               FilmCodec codec, const std::string& comment);
-    ~FilmWriter();
-
+    virtual ~FilmWriter() = default;
     /// A picture, shown at a time in the units of the source's clock (or the number of the picture).
-    void write(const Planes& light, long long time);
+    virtual void write(const Planes& light, long long time) = 0;
     /// Has to be called last.
-    void finish();
-
-private:
-    struct State;
-    void open(const std::filesystem::path& part, FilmCodec codec, const std::string& comment);
-    void describe_picture();
-    void choose_form(FilmCodec codec);
-    void prepare_pictures();
-    void copy_others();
-    void take_packets();
-    void copy_packets();
-
-    std::unique_ptr<State> state_;
+    virtual void finish() = 0;
 };
+
+/// Where a film is written: `part` is a temporary file of what will be `wanted`, whose extension says the container
+/// (.mkv, .mov, .mp4). `comment` is put before the film's own.
+struct FilmTarget {
+    std::filesystem::path part, wanted;
+    FilmCodec codec = FilmCodec::ffv1;
+    std::string comment;
+};
+/// With colour tags, clock, turn, tags and sound of `source`, which has to live as long. Throws Error(input) where
+/// codec or container cannot hold it, Error(file) where nothing can be written.
+std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, FilmReader& source);
+std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, const FilmShape& shape);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "films/film_writer.h"
+#include "libav_writer.h"
 
 #include <fmt/format.h>
 
@@ -9,7 +9,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
-#include "films/film_streams.h"
+#include "films/film_module.h"
 
 namespace optrel {
 namespace {
@@ -27,17 +27,6 @@ constexpr CodecRow codecs[] = {
 };
 const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
 
-constexpr const char* mark = "made by Optrel";
-
-bool wrote_film(const std::filesystem::path& path, const std::string&) {
-    av::mute();
-    AVFormatContext* opened = nullptr;
-    if (avformat_open_input(&opened, ("file:" + path.string()).c_str(), nullptr, nullptr) < 0) return false;
-    const av::Input file(opened);
-    const AVDictionaryEntry* comment = av_dict_get(file->metadata, "comment", nullptr, 0);
-    return comment && std::string(comment->value).find(mark) != std::string::npos;
-}
-
 AVColorTransferCharacteristic tag_of(FilmCurve curve) {
     switch (curve) {
         case FilmCurve::srgb: return AVCOL_TRC_IEC61966_2_1;
@@ -52,24 +41,7 @@ AVColorTransferCharacteristic tag_of(FilmCurve curve) {
 
 }  // namespace
 
-std::string to_string(FilmCodec codec) { return row_of(codec).name; }
-
-FilmCodec film_codec_from(const std::string& text) {
-    std::vector<std::string> names;
-    for (const CodecRow& row : codecs) {
-        if (lowered(trimmed(text)) == row.name) return row.codec;
-        names.emplace_back(row.name);
-    }
-    throw input_error(fmt::format("'{}' is no coding of films that is written here{}; choose {}.", printable(text),
-                                  nearest_clause(text, names), fmt::join(names, ", ")));
-}
-
-const OutputFormat& film_output() {
-    static const OutputFormat format{"a film", {".mkv", ".mov", ".mp4"}, wrote_film};
-    return format;
-}
-
-struct FilmWriter::State {
+struct LibavWriter::State {
     struct CloseOutput {
         void operator()(AVFormatContext* f) const {
             if (f->pb) avio_closep(&f->pb);
@@ -82,7 +54,7 @@ struct FilmWriter::State {
     av::Frame wide, coded;
     av::Packet packet;
     AVStream* picture = nullptr;
-    FilmReader* source = nullptr;
+    LibavReader* source = nullptr;
     FilmShape shape;
     AVRational clock{1, 25};
     AVColorSpace matrix = AVCOL_SPC_BT709;
@@ -98,31 +70,27 @@ struct FilmWriter::State {
     }
 };
 
-FilmWriter::FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, FilmReader& source,
-                       FilmCodec codec, const std::string& comment)
-    : state_(std::make_unique<State>()) {
+LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source) : state_(std::make_unique<State>()) {
     State& s = *state_;
-    s.name = printable(wanted.string());
+    s.name = printable(target.wanted.string());
     s.source = &source;
     s.shape = {source.facts().width, source.facts().height, 25, source.facts().curve};
     s.clock = source.streams().picture()->time_base;
     s.matrix = source.streams().picture()->codecpar->color_space;
-    open(part, codec, comment);
+    open(target);
 }
 
-FilmWriter::FilmWriter(const std::filesystem::path& part, const std::filesystem::path& wanted, const FilmShape& shape,
-                       FilmCodec codec, const std::string& comment)
-    : state_(std::make_unique<State>()) {
-    state_->name = printable(wanted.string());
+LibavWriter::LibavWriter(const FilmTarget& target, const FilmShape& shape) : state_(std::make_unique<State>()) {
+    state_->name = printable(target.wanted.string());
     state_->shape = shape;
     state_->clock = {1, shape.frames_per_second};
-    open(part, codec, comment);
+    open(target);
 }
 
-FilmWriter::~FilmWriter() = default;
+LibavWriter::~LibavWriter() = default;
 
 /// The form of the pictures: the source's own where the codec has it.
-void FilmWriter::choose_form(FilmCodec codec) {
+void LibavWriter::choose_form(FilmCodec codec) {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
     e.pix_fmt = row_of(codec).form;
@@ -138,7 +106,7 @@ void FilmWriter::choose_form(FilmCodec codec) {
     if (e.width % (1 << form->log2_chroma_w) || e.height % (1 << form->log2_chroma_h))
         throw input_error(
             fmt::format("{} × {} pixels do not go into {}, whose colours stand for two of them; choose ffv1.", e.width,
-                        e.height, to_string(codec)));
+                        e.height, row_of(codec).name));
     if (codec == FilmCodec::ffv1) {
         e.level = 3;
         e.slices = 4;
@@ -154,7 +122,7 @@ void FilmWriter::choose_form(FilmCodec codec) {
 }
 
 /// Size, clock and colour tags of what is written: those of the source.
-void FilmWriter::describe_picture() {
+void LibavWriter::describe_picture() {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
     e.width = s.shape.width;
@@ -181,7 +149,7 @@ void FilmWriter::describe_picture() {
     }
 }
 
-void FilmWriter::prepare_pictures() {
+void LibavWriter::prepare_pictures() {
     State& s = *state_;
     const AVCodecContext& e = *s.encoder;
     s.scaler =
@@ -202,7 +170,8 @@ void FilmWriter::prepare_pictures() {
     s.light = std::make_unique<FilmLight>(s.shape.curve);
 }
 
-void FilmWriter::open(const std::filesystem::path& part, FilmCodec codec, const std::string& comment) {
+void LibavWriter::open(const FilmTarget& target) {
+    const FilmCodec codec = target.codec;
     av::mute();
     State& s = *state_;
     const AVOutputFormat* container = av_guess_format(nullptr, s.name.c_str(), nullptr);
@@ -213,7 +182,7 @@ void FilmWriter::open(const std::filesystem::path& part, FilmCodec codec, const 
     s.file.reset(made);
     const AVCodec* encoder = avcodec_find_encoder_by_name(row_of(codec).library);
     if (!encoder)
-        throw input_error(fmt::format("This computer's libraries cannot write {}; choose ffv1.", to_string(codec)));
+        throw input_error(fmt::format("This computer's libraries cannot write {}; choose ffv1.", row_of(codec).name));
     s.picture = avformat_new_stream(s.file.get(), nullptr);
     s.encoder.reset(avcodec_alloc_context3(encoder));
     AVCodecContext& e = *s.encoder;
@@ -221,15 +190,16 @@ void FilmWriter::open(const std::filesystem::path& part, FilmCodec codec, const 
     choose_form(codec);
     if (container->flags & AVFMT_GLOBALHEADER) e.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     if (const int r = avcodec_open2(&e, encoder, nullptr); r < 0)
-        throw input_error(fmt::format("{} cannot be written as {} ({}); choose ffv1.", s.name, to_string(codec),
+        throw input_error(fmt::format("{} cannot be written as {} ({}); choose ffv1.", s.name, row_of(codec).name,
                                       without_stop(av::words_of(r))));
     s.picture->time_base = s.clock;
     avcodec_parameters_from_context(s.picture->codecpar, &e);
     if (s.source) copy_others();
     const AVDictionaryEntry* own = av_dict_get(s.file->metadata, "comment", nullptr, 0);
-    const std::string said = std::string(mark) + ": " + comment + (own ? "; " + std::string(own->value) : "");
+    const std::string said =
+        std::string(film_mark) + ": " + target.comment + (own ? "; " + std::string(own->value) : "");
     av_dict_set(&s.file->metadata, "comment", said.c_str(), 0);
-    s.check(avio_open(&s.file->pb, ("file:" + part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
+    s.check(avio_open(&s.file->pb, ("file:" + target.part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
     if (const int r = avformat_write_header(s.file.get(), nullptr); r < 0)
         throw input_error(
             fmt::format("{} cannot hold this film ({}); choose .mkv.", s.name, without_stop(av::words_of(r))));
@@ -237,7 +207,7 @@ void FilmWriter::open(const std::filesystem::path& part, FilmCodec codec, const 
 }
 
 /// Sound and subtitles as they are, tags of the film and of its parts, and how the picture is turned.
-void FilmWriter::copy_others() {
+void LibavWriter::copy_others() {
     State& s = *state_;
     AVFormatContext& from = *s.source->streams().file;
     av_dict_copy(&s.file->metadata, from.metadata, 0);
@@ -264,10 +234,10 @@ void FilmWriter::copy_others() {
     }
 }
 
-void FilmWriter::copy_packets() {
+void LibavWriter::copy_packets() {
     State& s = *state_;
     if (!s.source) return;
-    FilmReader::Streams& in = s.source->streams();
+    LibavReader::Streams& in = s.source->streams();
     for (; !in.others.empty(); in.others.pop_front()) {
         AVPacket& p = *in.others.front();
         const auto to = s.others.find(p.stream_index);
@@ -279,7 +249,7 @@ void FilmWriter::copy_packets() {
     }
 }
 
-void FilmWriter::take_packets() {
+void LibavWriter::take_packets() {
     State& s = *state_;
     for (;;) {
         const int got = avcodec_receive_packet(s.encoder.get(), s.packet.get());
@@ -291,7 +261,7 @@ void FilmWriter::take_packets() {
     }
 }
 
-void FilmWriter::write(const Planes& light, long long time) {
+void LibavWriter::write(const Planes& light, long long time) {
     State& s = *state_;
     s.check(av_frame_make_writable(s.wide.get()), "memory");
     std::array<std::uint16_t*, 3> planes{};
@@ -310,7 +280,7 @@ void FilmWriter::write(const Planes& light, long long time) {
     copy_packets();
 }
 
-void FilmWriter::finish() {
+void LibavWriter::finish() {
     State& s = *state_;
     s.check(avcodec_send_frame(s.encoder.get(), nullptr), "coding");
     take_packets();

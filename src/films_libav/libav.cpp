@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "films/libav.h"
+#include "libav.h"
 
 #include <array>
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "films/film_reader.h"
+#include "libav_reader.h"
 
 #include <fmt/format.h>
 
@@ -9,7 +9,6 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/words.h"
-#include "films/film_streams.h"
 
 extern "C" {
 #include <libavutil/display.h>
@@ -44,7 +43,7 @@ int turn_of(const AVStream& stream) {
 
 }  // namespace
 
-FilmReader::FilmReader(const std::filesystem::path& path) : path_(path), streams_(std::make_unique<Streams>()) {
+LibavReader::LibavReader(const std::filesystem::path& path) : path_(path) {
     av::mute();
     require_regular(path);
     const std::string name = printable(path.string());
@@ -54,17 +53,17 @@ FilmReader::FilmReader(const std::filesystem::path& path) : path_(path), streams
     av_dict_set(&options, "protocol_whitelist", "file", 0);
     const int failed = avformat_open_input(&opened, ("file:" + path.string()).c_str(), nullptr, &options);
     av_dict_free(&options);
-    streams_->file.reset(opened);
-    if (failed < 0 || avformat_find_stream_info(streams_->file.get(), nullptr) < 0)
+    streams_.file.reset(opened);
+    if (failed < 0 || avformat_find_stream_info(streams_.file.get(), nullptr) < 0)
         throw input_error(
             fmt::format("{} is no film that can be read: it is damaged, cut off, or something else.", name));
     const AVCodec* codec = nullptr;
-    streams_->video = av_find_best_stream(streams_->file.get(), AVMEDIA_TYPE_VIDEO, -1, -1, &codec, 0);
-    if (streams_->video < 0 || !codec)
+    streams_.video = av_find_best_stream(streams_.file.get(), AVMEDIA_TYPE_VIDEO, -1, -1, &codec, 0);
+    if (streams_.video < 0 || !codec)
         throw input_error(fmt::format("{} holds no moving picture in a coding that is known here.", name));
-    const AVStream& stream = *streams_->picture();
-    streams_->decoder.reset(avcodec_alloc_context3(codec));
-    AVCodecContext& d = *streams_->decoder;
+    const AVStream& stream = *streams_.picture();
+    streams_.decoder.reset(avcodec_alloc_context3(codec));
+    AVCodecContext& d = *streams_.decoder;
     avcodec_parameters_to_context(&d, stream.codecpar);
     d.thread_count = 2;
     d.pkt_timebase = stream.time_base;
@@ -77,31 +76,31 @@ FilmReader::FilmReader(const std::filesystem::path& path) : path_(path), streams
             name));
     read_facts();
     if (d.pix_fmt != AV_PIX_FMT_NONE)
-        streams_->scaler = av::scaler(d.width, d.height, d.pix_fmt, AV_PIX_FMT_GBRP16LE, stream.codecpar->color_space,
-                                      facts_.full_range);
-    if (!streams_->scaler)
+        streams_.scaler = av::scaler(d.width, d.height, d.pix_fmt, AV_PIX_FMT_GBRP16LE, stream.codecpar->color_space,
+                                     facts_.full_range);
+    if (!streams_.scaler)
         throw input_error(
             fmt::format("{} has pictures of the form {}, which cannot be converted.", name, facts_.format));
-    streams_->frame.reset(av_frame_alloc());
-    streams_->packet.reset(av_packet_alloc());
-    streams_->wide.reset(av_frame_alloc());
-    streams_->wide->format = AV_PIX_FMT_GBRP16LE;
-    streams_->wide->width = d.width;
-    streams_->wide->height = d.height;
-    if (av_frame_get_buffer(streams_->wide.get(), 0) < 0) throw input_error(name + " is too large to be decoded.");
+    streams_.frame.reset(av_frame_alloc());
+    streams_.packet.reset(av_packet_alloc());
+    streams_.wide.reset(av_frame_alloc());
+    streams_.wide->format = AV_PIX_FMT_GBRP16LE;
+    streams_.wide->width = d.width;
+    streams_.wide->height = d.height;
+    if (av_frame_get_buffer(streams_.wide.get(), 0) < 0) throw input_error(name + " is too large to be decoded.");
     light_ = std::make_unique<FilmLight>(facts_.curve);
 }
 
-void FilmReader::read_facts() {
-    const AVCodecContext& d = *streams_->decoder;
-    const AVStream& stream = *streams_->picture();
+void LibavReader::read_facts() {
+    const AVCodecContext& d = *streams_.decoder;
+    const AVStream& stream = *streams_.picture();
     facts_.width = d.width;
     facts_.height = d.height;
-    const AVRational rate = av_guess_frame_rate(streams_->file.get(), streams_->picture(), nullptr);
+    const AVRational rate = av_guess_frame_rate(streams_.file.get(), streams_.picture(), nullptr);
     facts_.frames_per_second = rate.den > 0 ? av_q2d(rate) : 0;
     if (stream.duration > 0) facts_.seconds = static_cast<double>(stream.duration) * av_q2d(stream.time_base);
-    if (facts_.seconds <= 0 && streams_->file->duration > 0)
-        facts_.seconds = static_cast<double>(streams_->file->duration) / AV_TIME_BASE;
+    if (facts_.seconds <= 0 && streams_.file->duration > 0)
+        facts_.seconds = static_cast<double>(streams_.file->duration) / AV_TIME_BASE;
     facts_.frames = stream.nb_frames > 0 ? stream.nb_frames : std::llround(facts_.seconds * facts_.frames_per_second);
     facts_.codec = d.codec->name;
     const char* format = av_get_pix_fmt_name(d.pix_fmt);
@@ -110,16 +109,14 @@ void FilmReader::read_facts() {
     facts_.full_range = stream.codecpar->color_range == AVCOL_RANGE_JPEG;
     facts_.wide_colours = stream.codecpar->color_primaries == AVCOL_PRI_BT2020;
     facts_.turned_deg = turn_of(stream);
-    if (const AVDictionaryEntry* e = av_dict_get(streams_->file->metadata, "comment", nullptr, 0))
+    if (const AVDictionaryEntry* e = av_dict_get(streams_.file->metadata, "comment", nullptr, 0))
         facts_.comment = printable(std::string(e->value).substr(0, 1000));
-    for (unsigned i = 0; i < streams_->file->nb_streams; ++i)
-        facts_.sounds += streams_->file->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO;
+    for (unsigned i = 0; i < streams_.file->nb_streams; ++i)
+        facts_.sounds += streams_.file->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO;
 }
 
-FilmReader::~FilmReader() = default;
-
-bool FilmReader::decode() {
-    Streams& s = *streams_;
+bool LibavReader::decode() {
+    Streams& s = streams_;
     constexpr int hopeless = 1000;  // failures one after the other
     for (int failures = 0; failures < hopeless;) {
         const int got = avcodec_receive_frame(s.decoder.get(), s.frame.get());
@@ -151,8 +148,8 @@ bool FilmReader::decode() {
     return false;
 }
 
-bool FilmReader::next(Planes& light) {
-    Streams& s = *streams_;
+bool LibavReader::next(Planes& light) {
+    Streams& s = streams_;
     for (;;) {
         if (!decode()) return false;
         if (s.frame->width == facts_.width && s.frame->height == facts_.height && s.frame->format == s.decoder->pix_fmt)
@@ -176,13 +173,19 @@ bool FilmReader::next(Planes& light) {
     return true;
 }
 
-long long FilmReader::time() const {
-    const AVFrame& f = *streams_->frame;
+long long LibavReader::time() const {
+    const AVFrame& f = *streams_.frame;
     return f.best_effort_timestamp != AV_NOPTS_VALUE ? f.best_effort_timestamp : f.pts;
 }
 
-void FilmReader::seek(double seconds) {
-    Streams& s = *streams_;
+double LibavReader::seconds() const {
+    const AVStream& picture = *streams_.picture();
+    const long long first = picture.start_time == AV_NOPTS_VALUE ? 0 : picture.start_time;
+    return static_cast<double>(time() - first) * av_q2d(picture.time_base);
+}
+
+void LibavReader::seek(double seconds) {
+    Streams& s = streams_;
     const AVRational base = s.picture()->time_base;
     const auto at = static_cast<std::int64_t>(seconds / av_q2d(base));
     av_seek_frame(s.file.get(), s.video, at, AVSEEK_FLAG_BACKWARD);

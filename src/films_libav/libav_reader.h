@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Films read by FFmpeg's libraries; and what of the open file a writer copies.
+#pragma once
+
+#include <deque>
+
+#include "films/film_reader.h"
+#include "libav.h"
+
+namespace optrel {
+
+class LibavReader : public FilmReader {
+public:
+    explicit LibavReader(const std::filesystem::path& path);
+
+    const FilmFacts& facts() const override { return facts_; }
+    bool next(Planes& light) override;
+    void multiply_by(Planes gain) override { gain_ = std::move(gain); }
+    long long time() const override;
+    double seconds() const override;
+    int damaged() const override { return damaged_; }
+    void seek(double seconds) override;
+
+    struct Streams {
+        av::Input file;
+        av::Codec decoder;
+        av::Scaler scaler;
+        av::Frame frame, wide;
+        av::Packet packet;
+        int video = -1;
+        bool ended = false, flushed = false;
+        std::deque<av::Packet> others;  ///< of sound and subtitles, read on the way and not yet taken
+
+        AVStream* picture() const { return file->streams[video]; }
+    };
+    Streams& streams() { return streams_; }
+
+private:
+    void read_facts();
+    bool decode();
+
+    std::filesystem::path path_;
+    FilmFacts facts_;
+    Planes gain_;
+    std::unique_ptr<FilmLight> light_;
+    Streams streams_;
+    int damaged_ = 0;
+};
+
+}  // namespace optrel

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the program finds in the module.
+#include "films/film_module.h"
+#include "libav_writer.h"
+
+namespace optrel {
+namespace {
+
+class LibavModule : public FilmModule {
+public:
+    std::unique_ptr<FilmReader> open(const std::filesystem::path& film) const override {
+        return std::make_unique<LibavReader>(film);
+    }
+    std::unique_ptr<FilmWriter> begin(const FilmTarget& target, FilmReader& source) const override {
+        return std::make_unique<LibavWriter>(target, dynamic_cast<LibavReader&>(source));
+    }
+    std::unique_ptr<FilmWriter> begin(const FilmTarget& target, const FilmShape& shape) const override {
+        return std::make_unique<LibavWriter>(target, shape);
+    }
+    std::string comment(const std::filesystem::path& film) const override {
+        av::mute();
+        AVFormatContext* opened = nullptr;
+        if (avformat_open_input(&opened, ("file:" + film.string()).c_str(), nullptr, nullptr) < 0) return {};
+        const av::Input file(opened);
+        const AVDictionaryEntry* said = av_dict_get(file->metadata, "comment", nullptr, 0);
+        return said ? said->value : "";
+    }
+};
+
+}  // namespace
+}  // namespace optrel
+
+extern "C" const optrel::FilmModule* optrel_film_module() {
+    static const optrel::LibavModule module;
+    return &module;
+}
