@@ -15,10 +15,10 @@ namespace optrel {
 
 namespace {
 
-/// Whether JSON says that it is a recipe.
-bool says_recipe(const nlohmann::json& j) {
+/// Whether JSON says that it is of a format.
+bool says(const nlohmann::json& j, const char* wanted) {
     const auto format = j.is_object() ? j.find("format") : j.end();
-    return format != j.end() && *format == "optrel-export-recipe";
+    return format != j.end() && *format == wanted;
 }
 
 }  // namespace
@@ -50,12 +50,15 @@ void Drops::take(const QString& path) {
         if (looks_like_colours(file)) return takers_.colours(path);
         if (named_as_picture(file)) return takers_.picture(path);
         if (extension == ".yml" || extension == ".yaml" || extension == ".xml") return takers_.camera(path);
+        if (extension == ".csv") return takers_.fleet(path);
         if (extension != ".json")
             throw input_error(file +
-                              " is none of what can be dropped here: a folder of frames, a profile, a recipe, a colour "
-                              "file, a camera model, or a picture that Optrel wrote.");
+                              " is none of what can be dropped here: a folder of frames, a profile, a recipe, sets, a "
+                              "register, a colour file, a camera model, or a picture that Optrel wrote.");
         const nlohmann::json j = parse_json(read_file(file), file);
-        if (says_recipe(j)) return takers_.recipe(path);
+        if (says(j, "optrel-export-recipe")) return takers_.recipe(path);
+        if (says(j, "optrel-sets")) return takers_.sets(path);
+        if (says(j, "optrel-fleet")) return takers_.fleet(path);
         if (j.is_object() && j.contains("camera_matrix")) return takers_.camera(path);
         // Whatever else it is, the profile's reader says what is wrong with it.
         takers_.profile(path);

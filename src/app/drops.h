@@ -13,7 +13,7 @@ class Drops : public QObject {
     Q_OBJECT
 public:
     struct Takers {
-        std::function<void(const QString&)> profile, recipe, colours, camera, picture, folder;
+        std::function<void(const QString&)> profile, recipe, sets, fleet, colours, camera, picture, folder;
     };
     /// Listens to a window; belongs to it.
     Drops(QWidget& window, Voice& voice, Takers takers);

@@ -48,22 +48,7 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     down->addWidget(build_footer());
     setCentralWidget(centre);
     build_shortcuts();
-    new Drops(*this, session_.voice(),
-              {[this](const QString& path) { open_profile(path); },
-               [this](const QString& path) {
-                   go_to(theme::Place::exports);
-                   static_cast<ExportsPlace*>(place(theme::Place::exports))->open_recipe(path);
-               },
-               [this](const QString& path) {
-                   go_to(theme::Place::fleet);
-                   static_cast<FleetPlace*>(place(theme::Place::fleet))->open_colours(path);
-               },
-               [this](const QString& path) {
-                   go_to(theme::Place::inspect);
-                   static_cast<InspectPlace*>(place(theme::Place::inspect))->open_camera_file(path);
-               },
-               [this](const QString& path) { AccountDialog(session_, path.toStdString(), this).exec(); },
-               [this](const QString& folder) { session_.frames().add_folder(folder); }});
+    take_drops();
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
     connect(&session_.voice(), &Voice::go_to, this, [this](int p, const QString& view) {
@@ -76,6 +61,34 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     });
     rail_->setCurrentRow(!session_.frames().any() ? static_cast<int>(theme::Place::attention)
                                                   : static_cast<int>(theme::Place::bench));
+}
+
+/// What is dropped on the window goes to the place that takes its kind in.
+void MainWindow::take_drops() {
+    const auto at = [this](theme::Place p) {
+        go_to(p);
+        return place(p);
+    };
+    Drops::Takers takers;
+    takers.profile = [this](const QString& path) { open_profile(path); };
+    takers.recipe = [at](const QString& path) {
+        static_cast<ExportsPlace*>(at(theme::Place::exports))->open_recipe(path);
+    };
+    takers.sets = [at](const QString& path) {
+        static_cast<BaselinesPlace*>(at(theme::Place::baselines))->offer_sets(path);
+    };
+    takers.fleet = [at](const QString& path) {
+        static_cast<FleetPlace*>(at(theme::Place::fleet))->offer_register(path);
+    };
+    takers.colours = [at](const QString& path) {
+        static_cast<FleetPlace*>(at(theme::Place::fleet))->open_colours(path);
+    };
+    takers.camera = [at](const QString& path) {
+        static_cast<InspectPlace*>(at(theme::Place::inspect))->open_camera_file(path);
+    };
+    takers.picture = [this](const QString& path) { AccountDialog(session_, path.toStdString(), this).exec(); };
+    takers.folder = [this](const QString& folder) { session_.frames().add_folder(folder); };
+    new Drops(*this, session_.voice(), std::move(takers));
 }
 
 void MainWindow::build_rail() {

@@ -34,6 +34,7 @@ protected:
     void closeEvent(QCloseEvent* event) override;
 
 private:
+    void take_drops();
     void build_rail();
     QWidget* build_footer();
     void listen();

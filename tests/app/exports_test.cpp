@@ -3,6 +3,7 @@
 #include <QComboBox>
 #include <QDropEvent>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QSpinBox>
 
@@ -241,6 +242,39 @@ TEST_CASE("a colour file that is dropped is shown with what it changes, kept, an
     CHECK(AppFixture::text(kept, 0, 0) == "Fernwick room");
     answer("Cancel");
     CHECK(told.contains("it is kept already"));
+}
+
+TEST_CASE("sets and registers that are dropped say what they change before they are taken in", "[app][exports]") {
+    Exports e({"SP0001"});
+    PinSet set;
+    set.name = "North light";
+    set.pins[Field::exposure] = Pin::constant({0.5, ""});
+    write_atomic(e.app.path("sets.json"), sets_to_json({set}));
+    write_atomic(e.app.path("bodies.csv"), "maker,model,serial_number,name\r\nQuenby,Quenby Q9,77,Ninth\r\n");
+    QString asked;
+    const auto answered = [&](QMessageBox::StandardButton with, const char* file) {
+        on_dialog([&asked, with](QDialog& dialog) {
+            auto& box = *qobject_cast<QMessageBox*>(&dialog);
+            asked = box.text();
+            box.button(with)->click();
+        });
+        e.drop(e.app.path(file));
+    };
+    answered(QMessageBox::Cancel, "sets.json");
+    CHECK(asked.contains("North light: 1 pins, new"));
+    CHECK(e.app.session().baselines().draft().sets.empty());
+    answered(QMessageBox::Ok, "sets.json");
+    REQUIRE(e.app.session().baselines().draft().sets.size() == 1);
+    e.drop(e.app.path("sets.json"));
+    CHECK(e.app.window().message().contains("already"));
+    const std::size_t bodies = e.app.session().entries().bodies().size();
+    answered(QMessageBox::Cancel, "bodies.csv");
+    CHECK(asked.contains("1 entries would be added"));
+    CHECK(e.app.session().entries().bodies().size() == bodies);
+    answered(QMessageBox::Ok, "bodies.csv");
+    CHECK(e.app.session().entries().bodies().size() == bodies + 1);
+    e.drop(e.app.path("bodies.csv"));
+    CHECK(e.app.window().message().contains("already"));
 }
 
 TEST_CASE("a picture that is dropped tells what was done to it, and what has changed since",

@@ -87,6 +87,7 @@ void add_to_film(const fs::path& from, const fs::path& to, bool sound, bool turn
     avcodec_parameters_copy(picture->codecpar, in->streams[0]->codecpar);
     picture->codecpar->codec_tag = 0;
     picture->time_base = in->streams[0]->time_base;
+    picture->avg_frame_rate = {25, 1};
     av_dict_set(&out->metadata, "title", "A day at the bench", 0);
     av_dict_set(&picture->metadata, "timecode", "10:00:00:00", 0);
     if (interlaced) picture->codecpar->field_order = AV_FIELD_TT;
@@ -162,11 +163,14 @@ std::string sound_of(const fs::path& film) {
     return out;
 }
 
-std::string tag_of(const fs::path& film, const char* key) {
+/// Of the whole film, or of one of its streams.
+std::string tag_of(const fs::path& film, const char* key, int stream = -1) {
     AVFormatContext* opened = nullptr;
     REQUIRE(avformat_open_input(&opened, film.c_str(), nullptr, nullptr) >= 0);
     const av::Input in(opened);
-    const AVDictionaryEntry* e = av_dict_get(in->metadata, key, nullptr, 0);
+    avformat_find_stream_info(opened, nullptr);
+    const AVDictionaryEntry* e =
+        av_dict_get(stream < 0 ? in->metadata : in->streams[stream]->metadata, key, nullptr, 0);
     return e ? e->value : "";
 }
 
@@ -258,6 +262,8 @@ TEST_CASE("sound, tags, time code, clock and turn of a film go along", "[films]"
     CHECK(sound_of(folder / "b.mov").size() == 6400);
     CHECK(open_film(folder / "b.mov")->facts().turned_deg == 90);
     CHECK(tag_of(folder / "b.mov", "title") == "A day at the bench");
+    CHECK(tag_of(folder / "a.mov", "timecode", 0) == "10:00:00:00");
+    CHECK(tag_of(folder / "b.mov", "timecode", 0) == "10:00:00:00");
     std::vector<long long> before, after;
     pictures_of(folder / "a.mov", &before);
     pictures_of(folder / "b.mov", &after);

@@ -129,4 +129,6 @@ void BaselinesPlace::show_view(const QString& view) {
         first_of<int>({{view == "lint", 2}, {view == "revisions", 3}, {view == "probe" || view == "sets", 1}}, 0));
 }
 
+void BaselinesPlace::offer_sets(const QString& path) { sets_->offer(path); }
+
 }  // namespace optrel

@@ -35,6 +35,8 @@ public:
     LintPanel& lint_panel() { return *lint_; }
     RevisionsPanel& revisions() { return *revisions_; }
     SetsPanel& set_panel() { return *sets_; }
+    /// Shows what sets from a file would change in the draft, and takes them in if wished.
+    void offer_sets(const QString& path);
     Table& matrix();
     Table& tiers();
     Table& pins();

@@ -175,6 +175,28 @@ void SetsPanel::delete_set() {
     });
 }
 
+void SetsPanel::offer(const QString& path) {
+    view_.parts().attempt([&] {
+        const Revision& before = view_.parts().baselines().draft();
+        Revision after = before;
+        const std::vector<PinSet> sets = sets_from_json(read_file(path.toStdString()), path.toStdString());
+        take_in_sets(after, sets, TakeIn::replace);  // says what is wrong with them
+        constexpr std::size_t most = 15;
+        QStringList lines;
+        for (const PinSet& s : sets) {
+            const PinSet* there = before.set(s.name);
+            if (there && *there == s) continue;
+            lines << q(s.name) +
+                         QString(": %1 pins, %2").arg(s.pins.size()).arg(there ? "in place of the draft's" : "new");
+        }
+        if (lines.isEmpty()) return view_.parts().tell("The draft has these very sets already.");
+        if (lines.size() > static_cast<qsizetype>(most)) lines = lines.mid(0, most) << "…";
+        const auto answer = QMessageBox::question(this, "Sets from a file", "Into the draft:\n" + lines.join("\n"),
+                                                  QMessageBox::Ok | QMessageBox::Cancel);
+        if (answer == QMessageBox::Ok) import_from(path);
+    });
+}
+
 void SetsPanel::import_from(const QString& path) {
     view_.parts().attempt([&] {
         Revision after = view_.parts().baselines().draft();

@@ -18,6 +18,8 @@ public:
     Table& sets() { return *sets_; }
     Table& pins() { return *pins_; }
     void import_from(const QString& path);
+    /// The same after a question that says what would change.
+    void offer(const QString& path);
 
 private:
     void refresh();

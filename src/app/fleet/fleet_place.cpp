@@ -2,6 +2,7 @@
 #include "fleet/fleet_place.h"
 
 #include <QFileDialog>
+#include <QMessageBox>
 
 #include "base/choose.h"
 #include "base/files.h"
@@ -81,13 +82,31 @@ void FleetPlace::refresh() {
                        "Identities, to be accepted. A register that you keep as CSV can be imported instead."));
 }
 
+RegisterImport FleetPlace::read_register(const QString& path) const {
+    const std::string text = read_file(path.toStdString());
+    const Register now = parts_.entries().fleet()->entries();
+    return path.endsWith(".json", Qt::CaseInsensitive) ? register_from_json(text, path.toStdString(), now)
+                                                       : register_from_csv(text, path.toStdString(), now);
+}
+
+void FleetPlace::offer_register(const QString& path) {
+    parts_.attempt([&] {
+        const RegisterImport import = read_register(path);
+        if (import.added + import.changed == 0) return parts_.tell("The register has all of it already.");
+        const QString what = QString("%1: %2 entries would be added, %3 changed; %4 are the same.")
+                                 .arg(QFileInfo(path).fileName())
+                                 .arg(import.added)
+                                 .arg(import.changed)
+                                 .arg(import.same);
+        if (QMessageBox::question(this, "A register from a file", what, QMessageBox::Ok | QMessageBox::Cancel) ==
+            QMessageBox::Ok)
+            import_from(path);
+    });
+}
+
 void FleetPlace::import_from(const QString& path) {
     parts_.attempt([&] {
-        const std::string text = read_file(path.toStdString());
-        const Register now = parts_.entries().fleet()->entries();
-        const bool json = path.endsWith(".json", Qt::CaseInsensitive);
-        const RegisterImport import =
-            json ? register_from_json(text, path.toStdString(), now) : register_from_csv(text, path.toStdString(), now);
+        const RegisterImport import = read_register(path);
         parts_.entries().edit("import " + QFileInfo(path).fileName(), parts_.entries().edit_for(import));
         parts_.tell(
             QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));

@@ -4,6 +4,7 @@
 
 #include <QTabWidget>
 
+#include "fleet/register_files.h"
 #include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -32,10 +33,13 @@ public:
     /// Shows a colour profile from a file, to be kept if wished.
     void open_colours(const QString& path);
     void import_from(const QString& path);
+    /// The same after a question that says what would change.
+    void offer_register(const QString& path);
     void export_to(const QString& path);
 
 private:
     Parts parts_;
+    RegisterImport read_register(const QString& path) const;
     void refresh();
 
     QTabWidget* tabs_;
