@@ -64,7 +64,7 @@ void export_plainly(const ExportOptions& o, Store* store, const FactsOf& facts) 
             check_output(out, film ? film_output() : exr_output(), existing(o.overwrite));
             if (film) {
                 const FilmRecipe r = film_recipe(*store, frame, "", 0, 0);
-                tell_problems(correct_film(frame, r.taken, r.fields, r.profile, out, FilmCodec::ffv1,
+                tell_problems(correct_film({frame, r.taken, r.fields, r.profile}, out, FilmCodec::ffv1,
                                            existing(o.overwrite), console_progress())
                                   .remarks);
             } else {

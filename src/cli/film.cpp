@@ -60,7 +60,7 @@ void correct(const FilmOptions& o) {
         set_field(one, s);
         recipe.fields = one.fields;
     }
-    const FilmDone done = correct_film(o.film, recipe.taken, recipe.fields, recipe.profile, o.out, codec,
+    const FilmDone done = correct_film({o.film, recipe.taken, recipe.fields, recipe.profile}, o.out, codec,
                                        existing(o.overwrite), console_progress());
     for (const std::string& remark : done.remarks) fmt::print(stderr, "optrel-cli: {}\n", remark);
     if (o.json)

@@ -133,32 +133,32 @@ Account read_account(const std::filesystem::path& file) {
     return account_from_json(text, printable(file.string()));
 }
 
-Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameRecipe& r,
+Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameRecipe& facts,
                    const ExportRecipe& recipe) {
     Account a;
     a.program = "Optrel " OPTREL_VERSION;
-    a.time = r.written.empty() ? utc_now() : r.written;
+    a.time = facts.written.empty() ? utc_now() : facts.written;
     a.original = frame.filename().string();
     a.original_hash = hash;
-    a.camera = camera_name(r.metadata);
-    a.lens = r.metadata.lens;
-    if (recipe.metadata.serials) a.body = r.body;
-    a.correction = r.chosen;
-    a.revision = r.revision;
+    a.camera = camera_name(facts.metadata);
+    a.lens = facts.metadata.lens;
+    if (recipe.metadata.serials) a.body = facts.body;
+    a.correction = facts.chosen;
+    a.revision = facts.revision;
     ExportRecipe named = recipe;
     if (named.name.empty()) named.name = "plain " + to_string(recipe.format);
     a.recipe = recipe_to_json(named);
-    if (r.profile && !r.profile_id.empty()) {
-        a.profile_id = r.profile_id;
-        a.profile_version = r.profile_version;
-        a.profile_rms_px = r.profile->node.quality.rms_px;
-        a.profile_sigma_px = r.profile->node.quality.max_sigma_px;
+    if (facts.profile && !facts.profile_id.empty()) {
+        a.profile_id = facts.profile_id;
+        a.profile_version = facts.profile_version;
+        a.profile_rms_px = facts.profile->node.quality.rms_px;
+        a.profile_sigma_px = facts.profile->node.quality.max_sigma_px;
     }
     for (const FieldInfo& f : all_fields()) {
-        const Value& value = r.fields[f.field].value;
+        const Value& value = facts.fields[f.field].value;
         if (value == f.neutral) continue;
-        const auto from = r.sources.find(f.field);
-        a.fields.push_back({f.field, value, from == r.sources.end() ? "set for this file" : from->second});
+        const auto from = facts.sources.find(f.field);
+        a.fields.push_back({f.field, value, from == facts.sources.end() ? "set for this file" : from->second});
     }
     return a;
 }

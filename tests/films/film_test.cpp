@@ -131,7 +131,7 @@ void add_to_film(const fs::path& from, const fs::path& to, bool sound, bool turn
 FilmDone corrected(const fs::path& film, const fs::path& out, FilmCodec codec = FilmCodec::ffv1) {
     const Profile p = film_lens();
     Progress progress;
-    return correct_film(film, {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry}, out, codec,
+    return correct_film({film, {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry}}, out, codec,
                         Existing::keep, progress);
 }
 
@@ -237,7 +237,7 @@ TEST_CASE("a film that is corrected by nothing stays what it is", "[films]") {
         const fs::path film = folder / (to_string(curve) + ".mkv"), out = folder / (to_string(curve) + "-b.mkv");
         write_film(film, {128, 72}, 3, FilmCodec::ffv1, curve);
         Progress progress;
-        correct_film(film, {20, film_area_mm}, neutral_start(), std::nullopt, out, FilmCodec::ffv1, Existing::keep,
+        correct_film({film, {20, film_area_mm}, neutral_start(), std::nullopt}, out, FilmCodec::ffv1, Existing::keep,
                      progress);
         CHECK(open_film(out)->facts().curve == curve);
         CHECK_FALSE(open_film(out)->facts().curve_assumed);
@@ -330,7 +330,7 @@ TEST_CASE("films that cannot be are told in one sentence, and cut ones are taken
     Progress progress;
     progress.cancel();
     CHECK_THROWS_AS(
-        correct_film(folder / "a.mkv", {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry},
+        correct_film({folder / "a.mkv", {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry}},
                      folder / "cancelled.mkv", FilmCodec::ffv1, Existing::keep, progress),
         Cancelled);
     for (const auto& entry : fs::directory_iterator(folder.path()))
@@ -343,9 +343,11 @@ TEST_CASE("a film of the rig's lens is straight after the profile that was measu
     const rig::FilmScene scene{{960, 540}, 2, 23.1616};
     Progress progress;
     rig::make_film(rig::scenario_lens(rig::demo_scenario()), scene, folder / "a.mkv", Existing::keep, progress);
-    correct_film(folder / "a.mkv", {35, scene.area_width_mm}, neutral_start(),
-                 AppliedProfile{node_at(lens, {35, 0, 0}).node, lens.geometry}, folder / "b.mkv", FilmCodec::ffv1,
-                 Existing::keep, progress);
+    correct_film({folder / "a.mkv",
+                  {35, scene.area_width_mm},
+                  neutral_start(),
+                  AppliedProfile{node_at(lens, {35, 0, 0}).node, lens.geometry}},
+                 folder / "b.mkv", FilmCodec::ffv1, Existing::keep, progress);
     // Lines run where a lens without distortion of the calibrated focal length has them: straight, and evenly apart.
     const auto bow = [&](const fs::path& film) {
         const Planes p = pictures_of(film)[0];
@@ -363,7 +365,7 @@ TEST_CASE("a film of the rig's lens is straight after the profile that was measu
                 }
                 return weight > 0.05 ? sum / weight : HUGE_VAL;
             };
-            // Once more about what was found, so that a line is whole within the rows. Columns lie between upright
+            // Once more about what was found, so that a line is whole within the rows. Columns lie between vertical
             // lines, of which one stands every 59.4 pixels.
             const auto settled = [&](int column, double about) {
                 for (int k = 0; k < 3; ++k) about = dark(column, about);

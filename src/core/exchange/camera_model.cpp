@@ -346,23 +346,24 @@ Sightings sightings_of(const CameraModel& m, double factor) {
 
 }  // namespace
 
-CameraAsNode node_of_camera(const CameraModel& m, const PictureGeometry& g, const std::string& where) {
-    const double factor = double(g.width) / m.width;
-    if (std::abs(double(g.height) / m.height / factor - 1) > 2e-3)
+CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& geometry, const std::string& where) {
+    const double factor = double(geometry.width) / camera.width;
+    if (std::abs(double(geometry.height) / camera.height / factor - 1) > 2e-3)
         throw input_error(fmt::format("{} is of a picture of {} × {} pixels, the frame has {} × {}: another shape.",
-                                      where, m.width, m.height, g.width, g.height));
+                                      where, camera.width, camera.height, geometry.width, geometry.height));
     CameraAsNode out;
-    LensModel model = same_form(m);
-    double focal = factor * 0.5 * (m.fx + m.fy);
-    Vec2 centre = factor * Vec2(m.cx + half_pixel, m.cy + half_pixel);
-    const Sightings seen = sightings_of(m, factor);
+    LensModel model = same_form(camera);
+    double focal = factor * 0.5 * (camera.fx + camera.fy);
+    Vec2 centre = factor * Vec2(camera.cx + half_pixel, camera.cy + half_pixel);
+    const Sightings seen = sightings_of(camera, factor);
     if (seen.places.size() < 100)
         throw input_error(fmt::format("{} places too little of its picture; it is of no use.", where));
-    if (m.coefficients.size() > 8 || std::abs(m.fx / m.fy - 1) > 1e-9) refine(model, focal, centre, seen);
-    out.node.focal_mm = focal * g.pitch_mm();
-    out.node.centre_mm = g.to_sensor(centre);
+    if (camera.coefficients.size() > 8 || std::abs(camera.fx / camera.fy - 1) > 1e-9)
+        refine(model, focal, centre, seen);
+    out.node.focal_mm = focal * geometry.pitch_mm();
+    out.node.centre_mm = geometry.to_sensor(centre);
     out.node.model = model;
-    out.node.largest_radius_mm = g.half_diagonal_mm();
+    out.node.largest_radius_mm = geometry.half_diagonal_mm();
     for (std::size_t i = 0; i < seen.places.size(); ++i) {
         const cv::Point3d& d = seen.directions[i];
         const Vec2 at = centre + focal * model.bend(Vec3(d.x, d.y, d.z));

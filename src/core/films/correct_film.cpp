@@ -40,9 +40,11 @@ void tell_of(const FilmReader& film, FilmDone& done) {
 
 }  // namespace
 
-FilmDone correct_film(const fs::path& film, const FilmTaken& taken, const ResolvedFrame& fields,
-                      const std::optional<AppliedProfile>& profile, const fs::path& out, FilmCodec codec,
-                      Existing existing, Progress& progress) {
+FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec codec, Existing existing,
+                      Progress& progress) {
+    const fs::path& film = order.film;
+    const FilmTaken& taken = order.taken;
+    const ResolvedFrame& fields = order.fields;
     std::error_code ignored;
     if (fs::exists(out, ignored) && fs::equivalent(film, out, ignored))
         throw input_error(fmt::format("{} is the film itself, which is never replaced; name another.", out.string()));
@@ -53,11 +55,11 @@ FilmDone correct_film(const fs::path& film, const FilmTaken& taken, const Resolv
     const FilmFacts& facts = reader->facts();
     const cv::Size size(facts.width, facts.height);
     const TakenWith with{1000 * taken.area_width_mm / facts.width, taken.focal_mm, 1};
-    const Framing framing = framing_of(fields, profile, size, with);
+    const Framing framing = framing_of(fields, order.profile, size, with);
     const ToneSettings settings = tone_settings(fields, {});
     FilmDone done;
     write_output_with(out, film_output(), existing, [&](const fs::path& part) {
-        const auto writer = begin_film({part, out, codec, note_of(profile, taken)}, *reader);
+        const auto writer = begin_film({part, out, codec, note_of(order.profile, taken)}, *reader);
         if (framing.view.lens().has_falloff()) {
             Planes gain(size);
             for (cv::Mat1f& c : gain.channel) c.setTo(1);

@@ -19,6 +19,14 @@ struct FilmTaken {
     double area_width_mm = 0;  ///< width of the part of the sensor that was recorded
 };
 
+/// A film and what it is corrected with.
+struct FilmOrder {
+    std::filesystem::path film;
+    FilmTaken taken;
+    ResolvedFrame fields;
+    std::optional<AppliedProfile> profile;
+};
+
 struct FilmDone {
     long long frames = 0;
     std::vector<std::string> remarks;  ///< a sentence each
@@ -26,9 +34,8 @@ struct FilmDone {
 
 /// Writes `out`, whole or not at all. The fields that hold for a rendered picture hold for each frame, but for a crop,
 /// which would change the film's size: Error(input). Throws as reading and writing do; can be cancelled.
-FilmDone correct_film(const std::filesystem::path& film, const FilmTaken& taken, const ResolvedFrame& fields,
-                      const std::optional<AppliedProfile>& profile, const std::filesystem::path& out, FilmCodec codec,
-                      Existing existing, Progress& progress);
+FilmDone correct_film(const FilmOrder& order, const std::filesystem::path& out, FilmCodec codec, Existing existing,
+                      Progress& progress);
 
 /// A picture of a film at an instant, as linear light in its own primaries. Throws Error(input) for an instant beyond
 /// its end.

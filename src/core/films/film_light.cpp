@@ -62,6 +62,12 @@ constexpr int dropped_bits = 14, powers = 40;
 constexpr std::uint32_t lowest = std::uint32_t(127 - powers) << 23;
 constexpr std::size_t entries = std::size_t(powers) << (23 - dropped_bits);
 
+/// Of a value that is not negative; quicker than the library's.
+std::uint16_t rounded(float value) {
+    constexpr float half = 0.5F;
+    return static_cast<std::uint16_t>(value + half);
+}
+
 }  // namespace
 
 FilmLight::FilmLight(FilmCurve curve) : light_(65536), values_(entries + 2) {
@@ -102,14 +108,14 @@ void FilmLight::to_values(const Planes& in, const std::array<std::uint16_t*, 3>&
                     const float light = std::min(1.f, std::max(0.f, from[i]));
                     const auto bits = std::bit_cast<std::uint32_t>(light);
                     if (bits < lowest) {
-                        to[i] = static_cast<std::uint16_t>(values_[0] * light / std::bit_cast<float>(lowest) + 0.5f);
+                        to[i] = rounded(values_[0] * light / std::bit_cast<float>(lowest));
                         continue;
                     }
                     const std::uint32_t at = bits - lowest;
                     const std::size_t k = at >> dropped_bits;
                     const float part =
                         static_cast<float>(at & ((1u << dropped_bits) - 1)) * (1.f / (1u << dropped_bits));
-                    to[i] = static_cast<std::uint16_t>(values_[k] + part * (values_[k + 1] - values_[k]) + 0.5f);
+                    to[i] = rounded(values_[k] + part * (values_[k + 1] - values_[k]));
                 }
             }
     });

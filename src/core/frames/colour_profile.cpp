@@ -20,7 +20,7 @@ namespace {
 
 constexpr std::size_t largest_file = 16u << 20;
 constexpr std::size_t most_of_extra = 4u << 20;  // of a profile inside a DNG, whose length the file does not say
-constexpr int most_entries = 400000;             // of a hue table: 16 bytes each, and far finer than any that is made
+constexpr std::size_t most_entries = 400000;     // of a hue table: 16 bytes each, and far finer than any that is made
 
 /// The tags of one directory, asked for by their names in the specification.
 class ProfileTags {
@@ -102,14 +102,15 @@ std::optional<HueTable> hue_table(const ProfileTags& tags, const char* dims, con
     const std::vector<float> size = tags.floats(dims, 3);
     if (size.size() < 2) throw input_error(fmt::format("it has {} without {}", data, dims));
     for (const float n : size)
-        if (n < 1 || n > most_entries || n != std::floor(n)) throw input_error(fmt::format("its {} is no size", dims));
+        if (n < 1 || n > float(most_entries) || n != std::floor(n))
+            throw input_error(fmt::format("its {} is no size", dims));
     HueTable out;
     out.hues = static_cast<int>(size[0]);
     out.saturations = static_cast<int>(size[1]);
     out.values = size.size() > 2 ? static_cast<int>(size[2]) : 1;
     out.encoded_value = tags.one(encoding, 0) == 1;
     const double entries = double(out.hues) * out.saturations * out.values;
-    if (out.saturations < 2 || entries > most_entries)
+    if (out.saturations < 2 || entries > double(most_entries))
         throw input_error(
             fmt::format("its {} ({} × {} × {}) is no size of a table", dims, out.hues, out.saturations, out.values));
     const std::vector<float> values = tags.floats(data, 3 * most_entries);

@@ -48,7 +48,7 @@ ColourProfile icc_colour_profile(const std::string& bytes, const std::string& wh
     if (cmsGetDeviceClass(profile.get()) != cmsSigInputClass || cmsGetColorSpace(profile.get()) != cmsSigRgbData)
         throw input_error(
             what + " is an ICC profile, but not one of a camera (class 'input', three colours); choose such a file.");
-    IccColours(std::string(bytes));  // throws what is wrong with it
+    const IccColours tried(bytes);  // throws what is wrong with it
     ColourProfile out;
     out.name = text_in(profile.get(), cmsInfoDescription);
     out.copyright = text_in(profile.get(), cmsInfoCopyright);

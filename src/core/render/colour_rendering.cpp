@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/error.h"
 #include "base/words.h"
 #include "frames/colour_space.h"
@@ -92,9 +94,8 @@ bool is_for(const ColourProfile& profile, const RawPicture& raw) {
     std::vector<std::string> names = raw.camera_names;
     if (raw.carried) names.push_back(raw.carried->camera);
     if (names.empty()) return true;  // nobody said whose frame it is
-    for (const std::string& name : names)
-        if (lowered(name) == lowered(profile.camera)) return true;
-    return false;
+    return std::any_of(names.begin(), names.end(),
+                       [&](const std::string& name) { return lowered(name) == lowered(profile.camera); });
 }
 
 }  // namespace

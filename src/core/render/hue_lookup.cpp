@@ -74,7 +74,7 @@ cv::Vec3f look_up(const HueTable& table, const cv::Vec3f& rgb) {
                 v = within(grid_value(table, hsv[2]), table.values);
     float shift = 0, saturation = 0, value = 0;
     const auto add = [&](int iv, int ih, int is, float weight) {
-        const auto& e = table.entries[static_cast<std::size_t>((iv * table.hues + ih) * table.saturations + is)];
+        const auto& e = table.entries[(static_cast<std::size_t>(iv) * table.hues + ih) * table.saturations + is];
         shift += weight * e[0];
         saturation += weight * e[1];
         value += weight * e[2];
@@ -88,14 +88,14 @@ cv::Vec3f look_up(const HueTable& table, const cv::Vec3f& rgb) {
     return rgb_of(hsv[0] + shift / 60, std::min(1.f, hsv[1] * saturation), hsv[2] * value);
 }
 
-HueTable between(const HueTable& a, const HueTable& b, double share) {
-    if (a.hues != b.hues || a.saturations != b.saturations || a.values != b.values)
+HueTable between(const HueTable& first, const HueTable& second, double share) {
+    if (first.hues != second.hues || first.saturations != second.saturations || first.values != second.values)
         throw input_error(
             "The hue tables of the two lights are of different sizes; the colour profile cannot be used.");
-    HueTable out = a;
+    HueTable out = first;
     const auto w = static_cast<float>(share);
     for (std::size_t i = 0; i < out.entries.size(); ++i)
-        for (int k = 0; k < 3; ++k) out.entries[i][k] = (1 - w) * a.entries[i][k] + w * b.entries[i][k];
+        for (int k = 0; k < 3; ++k) out.entries[i][k] = (1 - w) * first.entries[i][k] + w * second.entries[i][k];
     return out;
 }
 
@@ -124,18 +124,18 @@ float HueKeepingCurve::at(float light) const {
     return table_[i] + (place - static_cast<float>(i)) * (table_[i + 1] - table_[i]);
 }
 
-cv::Vec3f HueKeepingCurve::operator()(const cv::Vec3f& c) const {
+cv::Vec3f HueKeepingCurve::operator()(const cv::Vec3f& rgb) const {
     int high = 0, low = 0;
     for (int i = 1; i < 3; ++i) {
-        if (c[i] > c[high]) high = i;
-        if (c[i] <= c[low]) low = i;
+        if (rgb[i] > rgb[high]) high = i;
+        if (rgb[i] <= rgb[low]) low = i;
     }
     cv::Vec3f out;
-    out[high] = at(c[high]);
-    if (c[high] == c[low]) return {out[high], out[high], out[high]};
-    out[low] = at(c[low]);
+    out[high] = at(rgb[high]);
+    if (rgb[high] == rgb[low]) return {out[high], out[high], out[high]};
+    out[low] = at(rgb[low]);
     const int middle = 3 - high - low;
-    out[middle] = out[low] + (out[high] - out[low]) * (c[middle] - c[low]) / (c[high] - c[low]);
+    out[middle] = out[low] + (out[high] - out[low]) * (rgb[middle] - rgb[low]) / (rgb[high] - rgb[low]);
     return out;
 }
 
