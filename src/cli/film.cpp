@@ -120,7 +120,9 @@ void add_film(CLI::App& app) {
     correct_command->add_option("film", o->film, "The film")->required();
     add_store_option(*correct_command, o->store);
     add_lens(*correct_command, *o);
-    correct_command->add_option("--profile-file", o->profile_file, "A profile from a file, without a store");
+    correct_command->add_option("--profile-file", o->profile_file, "A profile from a file, without a store")
+        ->excludes("--profile")
+        ->excludes("--store");
     correct_command->add_option("--set", o->set, "FIELD=VALUE for this once, for instance border=fill");
     correct_command->add_option("--codec", o->codec, "ffv1, h264, h265 or vc3")->capture_default_str();
     correct_command->add_option("--out", o->out, "FILE.mkv, FILE.mov or FILE.mp4")->required();

@@ -405,6 +405,12 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
     s.refused("film correct", correct("--focal 90", "b.mkv"));  // far from what was measured
     s.refused("film correct", correct("--area 60", "b.mkv"));   // more than the profile reaches
     s.refused("film correct", correct("--set crop=largest", "b.mkv"));
+    s.refused("film correct", correct("--set temperature=4000", "b.mkv"));  // of raw frames
+    s.refused("film correct", correct("--profile-file p.json --profile " + id, "b.mkv"), 2);
+    s.good("film correct", correct("--set sharpening_amount=90", "sharp.mkv"));
+    const cv::Mat1f soft = pictures_of(s.path("a.mkv"))[0].channel[1],
+                    sharp = pictures_of(s.path("sharp.mkv"))[0].channel[1];
+    CHECK(cv::norm(sharp, soft, cv::NORM_INF) > 0.05);
     s.refused("film correct", correct("", "a.mkv"));
     s.good("film correct", correct("--set border=fill --set exposure=0.5", "c.mkv"));
     CHECK(pictures_of(s.path("c.mkv"))[0].channel[1](90, 20) > pictures_of(s.path("a.mkv"))[0].channel[1](90, 20));

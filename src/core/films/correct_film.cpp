@@ -24,6 +24,16 @@ std::string note_of(const std::optional<AppliedProfile>& profile, const FilmTake
                        taken.area_width_mm);
 }
 
+/// What says something of raw frames only would be passed over in silence.
+void refuse_raw_fields(const ResolvedFrame& fields) {
+    for (const Field f :
+         {Field::white_balance, Field::temperature, Field::tint, Field::warmth_offset, Field::tint_offset,
+          Field::colour_source, Field::colour_look, Field::colour_curve, Field::hot_pixel_repair})
+        if (fields[f].value != info(f).neutral)
+            throw input_error(
+                fmt::format("{} is for raw frames; a film has no use for it, so leave it out.", info(f).label));
+}
+
 void tell_of(const FilmReader& film, FilmDone& done) {
     const FilmFacts& f = film.facts();
     if (f.curve_assumed)
@@ -51,6 +61,7 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
     check_output(out, film_output(), existing);
     if (fields[Field::crop].value != info(Field::crop).neutral)
         throw input_error("A crop would change the size of the film; leave it at none.");
+    refuse_raw_fields(fields);
     const std::unique_ptr<FilmReader> reader = open_film(film);
     const FilmFacts& facts = reader->facts();
     const cv::Size size(facts.width, facts.height);
@@ -71,8 +82,11 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
         done.frames = 0;
         while (reader->next(light)) {
             progress.check();
+            treat_noise(light, fields, progress);
             Planes corrected = framing.moves ? resample(light, framing.view, Fringes::as_recorded, progress) : light;
+            suppress_fringes(corrected, fringe_recipe(fields));
             tone(corrected, cv::Matx33f::eye(), settings);
+            sharpen_by(corrected, fields);
             writer->write(corrected, reader->time());
             ++done.frames;
             progress.step();
