@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <set>
+
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
@@ -52,15 +54,22 @@ void export_map(const fs::path& frame, const FrameRecipe& r, const fs::path& out
 /// Forms that have no recipe: "exr", the map of each frame's correction, and "film", films by the rules of the studio.
 void export_plainly(const ExportOptions& o, Store* store, const FactsOf& facts) {
     const bool film = *o.choice.as == "film";
-    if (o.choice.recipe)
-        throw usage_error(fmt::format("A recipe writes pictures, not {}; leave it out.", *o.choice.as));
+    RecipeChoice form_alone;
+    form_alone.as = o.choice.as;
+    if (!(o.choice == form_alone))
+        throw usage_error(fmt::format(
+            "Recipes and their options are of pictures and mean nothing for {}; leave them out.", *o.choice.as));
     if (film && !store) throw usage_error("Films are corrected by the rules of a studio; name it with --store.");
     fs::create_directories(o.out);
     std::vector<std::string> problems;
+    std::set<fs::path> given;
     json list = json::array();
     for (const std::string& frame : o.frames) {
         const fs::path out = fs::path(o.out) / (fs::path(frame).stem().string() + (film ? ".mkv" : ".exr"));
         try {
+            if (!given.insert(out).second)
+                throw input_error(
+                    fmt::format("{} is the name of two frames of this export; export them apart.", out.string()));
             check_output(out, film ? film_output() : exr_output(), existing(o.overwrite));
             if (film) {
                 const FilmRecipe r = film_recipe(*store, frame, "", 0, 0);

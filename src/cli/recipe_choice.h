@@ -13,6 +13,8 @@ struct RecipeChoice {
     std::optional<std::string> recipe, as, space, file_name, taken, metadata, geometry, falloff;
     std::optional<int> bits, longest_side, quality;
     bool compressed = false, plain_samples = false, embed_original = false;
+
+    bool operator==(const RecipeChoice& o) const = default;
 };
 void add_recipe_choice(CLI::App& command, RecipeChoice& choice);
 

@@ -431,6 +431,12 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
               2);
     s.refused("export",
               fmt::format("--as film --frames '{}' --out '{}'", s.frame("SP0001").string(), s.path("all").string()));
+    s.refused("export",
+              fmt::format("--as exr --quality 80 --frames '{}' --out '{}'", s.frame("SP0001").string(),
+                          s.path("all").string()),
+              2);
+    s.refused("export", fmt::format("--as exr --overwrite --frames '{0}' '{0}' --out '{1}'", s.frame("SP0001").string(),
+                                    s.path("all").string()));
     s.good("film forget", fmt::format("'{}/*'", s.path("films").string()));
     s.refused("film forget", fmt::format("'{}/*'", s.path("films").string()));
 }
