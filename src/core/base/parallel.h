@@ -15,9 +15,31 @@
 
 namespace optrel {
 
+/// While one lives, loops of its thread run on that thread alone: for the body of a loop over many pieces, each of
+/// which is small and is worked at by functions that have loops of their own.
+class OnThisThread {
+public:
+    OnThisThread() : outer_(alone()) { alone() = true; }
+    ~OnThisThread() { alone() = outer_; }
+    OnThisThread(const OnThisThread&) = delete;
+    OnThisThread& operator=(const OnThisThread&) = delete;
+
+    static bool& alone() {
+        static thread_local bool it = false;
+        return it;
+    }
+
+private:
+    bool outer_;
+};
+
 /// Calls body(i) for each i in [0, n), in grains of `grain` consecutive indices.
 template <class Body>
 void parallel_for(int n, const Body& body, int grain = 1) {
+    if (OnThisThread::alone()) {
+        for (int i = 0; i < n; ++i) body(i);
+        return;
+    }
     tbb::parallel_for(
         tbb::blocked_range<int>(0, n, grain),
         [&](const tbb::blocked_range<int>& range) {

@@ -106,7 +106,7 @@ TiffFile::TiffFile(const std::filesystem::path& part, std::filesystem::path want
     put(std::string("II*\0\0\0\0\0", 8));  // where the first directory stands is known at the end
 }
 
-void TiffFile::put(const std::string& bytes) {
+void TiffFile::put(std::string_view bytes) {
     if (bytes.size() > std::numeric_limits<std::uint32_t>::max() - next_)
         throw file_error(
             fmt::format("Cannot write {}: it would be larger than the 4 GB that a TIFF or DNG can hold; "
@@ -121,7 +121,7 @@ void TiffFile::fill_to(std::uint32_t place) {
     if (place > next_) put(std::string(place - next_, '\0'));
 }
 
-std::uint32_t TiffFile::block(const std::string& bytes) {
+std::uint32_t TiffFile::block(std::string_view bytes) {
     if (next_ % 2) put(std::string(1, '\0'));
     const std::uint32_t at = next_;
     put(bytes);

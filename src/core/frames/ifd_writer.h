@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <fstream>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace optrel {
@@ -64,14 +65,14 @@ public:
     /// Fills with zeros up to a place that was not reached yet.
     void fill_to(std::uint32_t place);
     /// Returns where the block stands, which is even.
-    std::uint32_t block(const std::string& bytes);
+    std::uint32_t block(std::string_view bytes);
     /// A directory with its values; returns where it stands.
     std::uint32_t directory(Ifd ifd);
     /// The file's first directory; ends the file.
     void finish(const Ifd& first);
 
 private:
-    void put(const std::string& bytes);
+    void put(std::string_view bytes);
 
     std::filesystem::path wanted_;
     std::ofstream out_;

@@ -4,8 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdlib>
+
+#include "base/parallel.h"
 
 namespace optrel {
 
@@ -16,17 +19,19 @@ std::string sketch_of(const cv::Mat& picture) {
     if (picture.depth() == CV_16U) white = 65535;
     std::string out;
     if (picture.empty()) return out;
+    std::array<cv::Scalar, parts * parts> means;
+    parallel_for(parts * parts, [&](int k) {
+        const int i = k % parts, j = k / parts;
+        const int left = picture.cols * i / parts, top = picture.rows * j / parts;
+        const int right = std::max(left + 1, picture.cols * (i + 1) / parts),
+                  bottom = std::max(top + 1, picture.rows * (j + 1) / parts);
+        const cv::Rect part =
+            cv::Rect(left, top, right - left, bottom - top) & cv::Rect(0, 0, picture.cols, picture.rows);
+        if (!part.empty()) means[static_cast<std::size_t>(k)] = cv::mean(picture(part));
+    });
     for (int c = 0; c < picture.channels(); ++c)
-        for (int j = 0; j < parts; ++j)
-            for (int i = 0; i < parts; ++i) {
-                const int left = picture.cols * i / parts, top = picture.rows * j / parts;
-                const int right = std::max(left + 1, picture.cols * (i + 1) / parts),
-                          bottom = std::max(top + 1, picture.rows * (j + 1) / parts);
-                const cv::Rect part =
-                    cv::Rect(left, top, right - left, bottom - top) & cv::Rect(0, 0, picture.cols, picture.rows);
-                const double mean = part.empty() ? 0 : cv::mean(picture(part))[c] / white;
-                out += fmt::format("{:02x}", std::clamp(static_cast<int>(std::lround(mean * 255)), 0, 255));
-            }
+        for (const cv::Scalar& mean : means)
+            out += fmt::format("{:02x}", std::clamp(static_cast<int>(std::lround(mean[c] / white * 255)), 0, 255));
     return out;
 }
 

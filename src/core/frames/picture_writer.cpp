@@ -78,18 +78,24 @@ std::string strip_of(const cv::Mat3w& rgb, int first, int end, const PictureCodi
 void put_strips(TiffFile& file, Ifd& ifd, const cv::Mat3w& rgb, const PictureCoding& coding) {
     const int strips = (rgb.rows + strip_rows - 1) / strip_rows;
     std::vector<std::uint32_t> places, sizes;
+    const auto put = [&](std::string_view strip) {
+        places.push_back(file.block(strip));
+        sizes.push_back(static_cast<std::uint32_t>(strip.size()));
+    };
+    // What is written as it stands in memory needs no copy.
+    const bool as_it_is = !coding.compressed && coding.bits == 16 && rgb.isContinuous();
     constexpr int at_once = 16;
-    for (int begin = 0; begin < strips; begin += at_once) {
+    for (int first = 0; as_it_is && first < rgb.rows; first += strip_rows)
+        put({reinterpret_cast<const char*>(rgb.ptr(first)),
+             static_cast<std::size_t>(std::min(strip_rows, rgb.rows - first)) * rgb.step[0]});
+    for (int begin = 0; !as_it_is && begin < strips; begin += at_once) {
         std::array<std::string, at_once> ready;
         const int count = std::min(at_once, strips - begin);
         parallel_for(count, [&](int i) {
             const int first = (begin + i) * strip_rows;
             ready[i] = strip_of(rgb, first, std::min(rgb.rows, first + strip_rows), coding);
         });
-        for (int i = 0; i < count; ++i) {
-            places.push_back(file.block(ready[i]));
-            sizes.push_back(static_cast<std::uint32_t>(ready[i].size()));
-        }
+        for (int i = 0; i < count; ++i) put(ready[i]);
     }
     ifd.u32(tag::strip_offsets, places);
     ifd.u32(tag::strip_byte_counts, sizes);

@@ -6,13 +6,13 @@
 #include <opencv2/imgproc.hpp>
 #include <optional>
 
+#include "render/mosaic_rows.h"
 #include "render/row_sampling.h"
 #include "render/strips.h"
 
 namespace optrel {
 
 GainTable::GainTable(const FrameMap& map) {
-    constexpr int entries = 4096;
     const PictureGeometry& g = map.geometry();
     const Vec2 centre = map.falloff_centre();
     centre_u_ = static_cast<float>(centre.x());
@@ -27,6 +27,12 @@ GainTable::GainTable(const FrameMap& map) {
             table_[c][i] = static_cast<float>(
                 map.gain(static_cast<Channel>(c), centre + Vec2(std::sqrt(i * farthest / (entries - 2)), 0)));
     }
+}
+
+void GainTable::along(int channel, float u, float v, float step, int count, std::vector<float>& out) const {
+    out.resize(static_cast<std::size_t>((count + gain_nodes_apart - 1) / gain_nodes_apart + 1));
+    for (std::size_t k = 0; k < out.size(); ++k)
+        out[k] = at(channel, u + static_cast<float>(k) * gain_nodes_apart * step, v);
 }
 
 namespace {
@@ -47,22 +53,22 @@ RowScale scale_of(const RawPicture& raw, const std::array<double, 3>& multiplier
 }  // namespace
 
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
-                        const FrameMap* map, const cv::Rect& wanted) {
+                        const GainTable* gains, const cv::Rect& wanted) {
     const cv::Rect part = wanted.empty() ? cv::Rect({0, 0}, counts.size()) : wanted;
     cv::Mat1f out(part.size());
-    std::optional<GainTable> gains;
-    if (map && map->has_falloff()) gains.emplace(*map);
     for_strips(out.rows, [&](int first, int end) {
+        std::vector<float> gain[2];
         for (int row = first; row < end; ++row) {
-            const std::uint16_t* in = counts.ptr<std::uint16_t>(row + part.y) + part.x;
-            float* to = out.ptr<float>(row);
+            MosaicRow to{};
             for (int parity = 0; parity < 2; ++parity) {
                 const RowScale light = scale_of(raw, multiplier, row, parity);
-                for (int i = parity; i < out.cols; i += 2) to[i] = light(in[i]);
-                if (gains)
-                    for (int i = parity; i < out.cols; i += 2)
-                        to[i] *= gains->at(light.channel, i + part.x + 0.5f, row + part.y + 0.5f);
+                to.black[parity] = light.black;
+                to.scale[parity] = light.scale;
+                if (!gains) continue;
+                gains->along(light.channel, part.x + 0.5f, row + part.y + 0.5f, 1, out.cols, gain[parity]);
+                to.gain[parity] = gain[parity].data();
             }
+            mosaic_row(counts.ptr<std::uint16_t>(row + part.y) + part.x, to, out.cols, out.ptr<float>(row));
         }
     });
     return out;
@@ -95,15 +101,25 @@ Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array
 }
 
 void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map) {
-    if (!map.has_falloff()) return;
-    const GainTable gains(map);
+    if (map.has_falloff()) undo_falloff(planes, at, GainTable(map));
+}
+
+void undo_falloff(Planes& planes, const Sampling& at, const GainTable& gains) {
+    constexpr int apart = gain_nodes_apart;
+    const int width = planes.size().width;
     for_strips(planes.size().height, [&](int first, int end) {
+        std::vector<float> gain;
         for (int row = first; row < end; ++row)
             for (int c = 0; c < 3; ++c) {
                 float* p = planes.channel[c].ptr<float>(row);
-                const float v = static_cast<float>(at.top + (row + 0.5) * at.step);
-                for (int i = 0; i < planes.size().width; ++i)
-                    p[i] *= gains.at(c, static_cast<float>(at.left + (i + 0.5) * at.step), v);
+                gains.along(c, static_cast<float>(at.left + 0.5 * at.step),
+                            static_cast<float>(at.top + (row + 0.5) * at.step), static_cast<float>(at.step), width,
+                            gain);
+                for (int i = 0; i < width; i += apart) {
+                    const float here = gain[i / apart], rise = (gain[i / apart + 1] - here) / apart;
+                    for (int k = 0; k < std::min(apart, width - i); ++k)
+                        p[i + k] *= here + static_cast<float>(k) * rise;
+                }
             }
     });
 }
@@ -235,32 +251,11 @@ cv::Mat1f green_of(const cv::Mat1f& mosaic, const std::array<std::array<int, 2>,
     cv::Mat1f m;
     cv::copyMakeBorder(mosaic, m, 4, 4, 4, 4, cv::BORDER_REFLECT_101);
     cv::Mat1f out(mosaic.size());
-    const std::ptrdiff_t s = static_cast<std::ptrdiff_t>(m.step1());
     for_strips(mosaic.rows, [&](int first, int end) {
         for (int row = first; row < end; ++row) {
             const float* in = m.ptr<float>(row + 4) + 4;
-            float* to = out.ptr<float>(row);
-            for (int parity = 0; parity < 2; ++parity) {
-                if (filter[row & 1][parity] == 1) {
-                    for (int i = parity; i < mosaic.cols; i += 2) to[i] = in[i];
-                    continue;
-                }
-                for (int i = parity; i < mosaic.cols; i += 2) {
-                    const float* p = in + i;
-                    const float bend_across = 2 * p[0] - p[-2] - p[2], bend_down = 2 * p[0] - p[-2 * s] - p[2 * s];
-                    const float across = 0.5f * (p[-1] + p[1]) + 0.25f * bend_across,
-                                down = 0.5f * (p[-s] + p[s]) + 0.25f * bend_down;
-                    // How much the picture changes each way, over three lines so that noise does not decide.
-                    float change_across = 1e-5f, change_down = 1e-5f;
-                    for (int k = -1; k <= 1; ++k) {
-                        const float *r = p + 2 * k * s, *c = p + 2 * k;
-                        change_across += std::abs(r[-1] - r[1]) + std::abs(2 * r[0] - r[-2] - r[2]);
-                        change_down += std::abs(c[-s] - c[s]) + std::abs(2 * c[0] - c[-2 * s] - c[2 * s]);
-                    }
-                    const float a = change_down * change_down, d = change_across * change_across;
-                    to[i] = (a * across + d * down) / (a + d);
-                }
-            }
+            green_row(in, static_cast<std::ptrdiff_t>(m.step1()), filter[row & 1][1] == 1, mosaic.cols,
+                      out.ptr<float>(row));
         }
     });
     return out;

@@ -18,7 +18,9 @@
 // red and blue beyond the second-order term, and never moved.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <vector>
 
 #include "frames/picture.h"
 #include "optics/frame_map.h"
@@ -26,11 +28,13 @@
 
 namespace optrel {
 
+class GainTable;
+
 /// Counts (those of the picture, perhaps repaired) to linear light: black and white level, white balance (`multiplier`,
 /// smallest 1), clipping at the white level so that blown areas stay neutral, then the gain that undoes the falloff at
-/// each sample's own place. `part`: of the frame, from an even row and column; an empty one is all of it.
+/// each sample's own place (null: none). `part`: of the frame, from an even row and column; an empty one is all of it.
 cv::Mat1f linear_mosaic(const RawPicture& raw, const cv::Mat1w& counts, const std::array<double, 3>& multiplier,
-                        const FrameMap* map, const cv::Rect& part = {});
+                        const GainTable* gains, const cv::Rect& part = {});
 
 /// Three aligned planes of a Bayer mosaic. `map`: whose fringe says where red and blue fell (at its strength); null:
 /// where green did. `origin`: where the mosaic lies in the frame, even.
@@ -43,6 +47,7 @@ Planes in_cells(const RawPicture& raw, const cv::Mat1w& counts, const std::array
 
 /// Undoes the falloff on planes.
 void undo_falloff(Planes& planes, const Sampling& at, const FrameMap& map);
+void undo_falloff(Planes& planes, const Sampling& at, const GainTable& gains);
 
 /// The gain that undoes the falloff, tabulated over the squared distance from the falloff's centre.
 class GainTable {
@@ -51,12 +56,15 @@ public:
     float at(int channel, float u, float v) const {
         const float dx = u - centre_u_, dy = v - centre_v_;
         const float q = (dx * dx + dy * dy) * scale_;
-        const int i = static_cast<int>(q);
+        const int i = std::min(static_cast<int>(q), entries - 1);  // nodes may lie beyond the frame
         const float* t = table_[channel].data() + i;
         return t[0] + (q - i) * (t[1] - t[0]);
     }
+    /// At every `gain_nodes_apart`-th of `count` places from (u, v) on, `step` px apart in a row, and at one beyond.
+    void along(int channel, float u, float v, float step, int count, std::vector<float>& out) const;
 
 private:
+    static constexpr int entries = 4096;
     float centre_u_, centre_v_, scale_;
     std::array<std::vector<float>, 3> table_;
 };

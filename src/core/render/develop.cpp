@@ -4,23 +4,19 @@
 #include <opencv2/imgproc.hpp>
 
 #include "base/error.h"
+#include "base/large_pages.h"
 #include "render/colour.h"
 #include "render/colour_rendering.h"
-#include "render/demosaic.h"
+#include "render/light_source.h"
 #include "render/reduced_size.h"
-#include "render/resample.h"
+#include "render/row_sampling.h"
+#include "render/sharpen.h"
 #include "render/stages.h"
+#include "render/strips.h"
 #include "render/tone.h"
 
 namespace optrel {
 namespace {
-
-Planes cut_out(const Planes& planes, const cv::Rect& part) {
-    if (part.size() == planes.size()) return planes;
-    Planes out;
-    for (int c = 0; c < 3; ++c) out.channel[c] = planes.channel[c](part).clone();
-    return out;
-}
 
 /// Makes the longer side at most so many pixels; returns the factor.
 double reduce(Planes& planes, int longest_side) {
@@ -41,30 +37,117 @@ struct Colours {
     std::shared_ptr<const ColourRendering> rendering;
 };
 
-Developed finish(Planes planes, const Colours& colours, const ResolvedFrame& f, const Framing& framing, Fringes fringes,
+/// A piece of the corrected picture, and what about it its finish looks at. Pieces begin where the nodes of the one
+/// resampling lie, so that the picture does not depend on how it is cut.
+struct Tile {
+    cv::Rect wanted, with_reach;
+
+    static std::vector<Tile> all_of(const cv::Size& size, int reach) {
+        constexpr int width = 1024, height = 256, nodes = row_nodes_apart;
+        const int about = (reach + nodes - 1) / nodes * nodes;
+        const cv::Rect whole({0, 0}, size);
+        std::vector<Tile> out;
+        for (int y = 0; y < size.height; y += height)
+            for (int x = 0; x < size.width; x += width)
+                out.push_back({cv::Rect(x, y, width, height) & whole,
+                               cv::Rect(x - about, y - about, width + 2 * about, height + 2 * about) & whole});
+        return out;
+    }
+    /// Of planes of what is about it as well.
+    Planes cut(const Planes& planes) const {
+        Planes out;
+        for (int c = 0; c < 3; ++c) out.channel[c] = planes.channel[c](wanted - with_reach.tl());
+        return out;
+    }
+};
+
+/// The corrected picture, from its source to its encoding.
+class Finish {
+public:
+    Finish(const LightSource& source, const Colours& colours, const ResolvedFrame& fields, const Framing& framing,
+           const PictureForm& form)
+        : source_(source), fields_(fields), framing_(framing), form_(form), fringes_(fringe_recipe(fields)) {
+        const bool own = form.space == ColourSpace::camera;
+        matrix_ = own ? cv::Matx33f::eye() : colours.matrix;
+        tone_ = tone_settings(fields, colours.embedded, own ? nullptr : colours.rendering);
+    }
+
+    /// Piece by piece, so that each stays near the processor from its counts to its encoding.
+    cv::Mat3w in_tiles(const Progress& progress) const {
+        cv::Mat3w out(framing_.kept.size());
+        prefer_large_pages(out.data, out.total() * out.elemSize());
+        for_tiles(reach_of_finish(fields_), progress, [&](const Tile& tile, Planes light) {
+            tone(light, matrix_, tone_);
+            sharpen_by(light, fields_);
+            encode_into(tile.cut(light), form_.space, out(tile.wanted));
+        });
+        return out;
+    }
+    /// Where the tone, or the size, depends on the whole picture. `reduced`: pixels for one.
+    cv::Mat3w as_a_whole(const Progress& progress, double& reduced) const {
+        Planes all(framing_.kept.size());
+        for_tiles(fringes_.any() ? fringe_reach : 0, progress, [&](const Tile& tile, const Planes& light) {
+            const Planes wanted = tile.cut(light);
+            for (int c = 0; c < 3; ++c) wanted.channel[c].copyTo(all.channel[c](tile.wanted));
+        });
+        reduced = reduce(all, form_.longest_side);
+        tone(all, matrix_, tone_);
+        progress.check();
+        sharpen_by(all, fields_);
+        progress.check();
+        return encoded(all, form_.space);
+    }
+    bool needs_all() const {
+        const cv::Size size = framing_.kept.size();
+        return (tone_.auto_levels && !tone_.levels) || reduced_size(size, form_.longest_side) != size;
+    }
+
+private:
+    template <class Body>
+    void for_tiles(int reach, const Progress& progress, const Body& body) const {
+        const std::vector<Tile> tiles = Tile::all_of(framing_.kept.size(), reach);
+        parallel_for(static_cast<int>(tiles.size()), [&](int i) {
+            const OnThisThread small;
+            progress.check();
+            Planes light = light_of(tiles[i].with_reach, progress);
+            suppress_fringes(light, fringes_);
+            body(tiles[i], std::move(light));
+        });
+    }
+    /// Of a part of what the crop keeps; its own to write to.
+    Planes light_of(const cv::Rect& part, const Progress& progress) const {
+        const cv::Rect place = part + framing_.kept.tl();
+        if (!framing_.moves) return area_in_place(source_, place, progress);
+        return corrected_area(source_, framing_, {double(place.x), double(place.y), 1, place.size()}, progress);
+    }
+
+    const LightSource& source_;
+    const ResolvedFrame& fields_;
+    const Framing& framing_;
+    const PictureForm& form_;
+    FringeRecipe fringes_;
+    cv::Matx33f matrix_;
+    ToneSettings tone_;
+};
+
+Developed finish(const LightSource& source, const Colours& colours, const ResolvedFrame& f, const Framing& framing,
                  const Progress& progress, const PictureForm& form) {
     Developed out;
     out.camera_to_srgb = colours.matrix;
     out.scale = framing.view.settings().scale;
     out.corrected = framing.corrected;
     out.kept = framing.kept;
-    const cv::Rect& kept = framing.kept;
-    if (framing.moves)
-        planes = resample(planes, Sampling::all_of(planes.size()), framing.view,
-                          {double(kept.x), double(kept.y), 1, kept.size()}, fringes, progress);
-    else
-        planes = cut_out(planes, kept);
-    progress.check();
-    suppress_fringes(planes, fringe_recipe(f));
-    out.reduced = reduce(planes, form.longest_side);
-    const bool own = form.space == ColourSpace::camera;
-    tone(planes, own ? cv::Matx33f::eye() : colours.matrix,
-         tone_settings(f, colours.embedded, own ? nullptr : colours.rendering));
-    progress.check();
-    sharpen_by(planes, f);
-    progress.check();
-    out.rgb = encoded(planes, form.space);
+    const Finish work(source, colours, f, framing, form);
+    out.rgb = work.needs_all() ? work.as_a_whole(progress, out.reduced) : work.in_tiles(progress);
     return out;
+}
+
+/// Noise is measured on the whole frame, so it is reduced before the frame is cut into pieces.
+Developed finish_quiet(const LightSource& source, const Colours& colours, const ResolvedFrame& f,
+                       const Framing& framing, const Progress& progress, const PictureForm& form) {
+    if (!treats_noise(f)) return finish(source, colours, f, framing, progress, form);
+    const ReadyLight quiet(source.part(cv::Rect({0, 0}, source.size()), progress), source.fringes());
+    return finish(quiet, colours, f, framing, progress, form);
 }
 
 }  // namespace
@@ -72,14 +155,10 @@ Developed finish(Planes planes, const Colours& colours, const ResolvedFrame& f, 
 Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedFrame& f,
                   const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form) {
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
-    const FrameMap& lens = framing.view.lens();
-    const cv::Mat1f mosaic = linear_mosaic(raw, counts_for(raw, f), multipliers_for(raw, f), &lens);
+    const RawLight light(raw, counts_for(raw, f), f, framing);
     progress.check();
-    Planes planes = demosaic(mosaic, raw.filter, framing.fringes ? &lens : nullptr);
-    progress.check();
-    treat_noise(planes, f, progress);
-    return finish(std::move(planes), {camera_to_srgb(raw), raw.rendering, colour_rendering(raw, f)}, f, framing,
-                  Fringes::aligned, progress, form);
+    return finish_quiet(light, {camera_to_srgb(raw), raw.rendering, colour_rendering(raw, f)}, f, framing, progress,
+                        form);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& f,
@@ -89,11 +168,7 @@ Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, cons
         throw input_error(
             "A rendered picture has no camera's own colours to be written in; choose another colour space for it.");
     const Framing framing = framing_of(f, profile, linear.size(), taken);
-    Planes planes = planes_of(linear);
-    undo_falloff(planes, Sampling::all_of(planes.size()), framing.view.lens());
-    progress.check();
-    treat_noise(planes, f, progress);
-    return finish(std::move(planes), {}, f, framing, Fringes::as_recorded, progress, form);
+    return finish_quiet(RenderedLight(linear, f, framing), {}, f, framing, progress, form);
 }
 
 }  // namespace optrel

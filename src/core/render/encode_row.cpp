@@ -14,31 +14,38 @@ namespace optrel {
 namespace HWY_NAMESPACE {
 namespace hn = hwy::HWY_NAMESPACE;
 
+/// Values are looked up one by one: gathering instructions are slower than that on many processors.
 void encode(const float* const* in, const float* table, int entries, int count, std::uint16_t* out) {
     const hn::CappedTag<float, 8> d;
     const hn::Rebind<int32_t, decltype(d)> di;
-    const hn::Rebind<std::uint16_t, decltype(d)> du;
     const int lanes = static_cast<int>(hn::Lanes(d));
-    const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), steps = hn::Set(d, static_cast<float>(entries)),
-               half = hn::Set(d, 0.5f);
-    const auto encoded = [&](const float* from) {
-        const auto light = hn::Min(hn::Max(hn::LoadU(d, from), zero), one);
-        const auto at = hn::Mul(hn::Sqrt(light), steps);
-        // Within the table whatever the light is, also where it is no number.
-        const auto index = hn::Min(hn::Max(hn::ConvertTo(di, at), hn::Zero(di)), hn::Set(di, entries));
-        const auto low = hn::GatherIndex(d, table, index), high = hn::GatherIndex(d, table + 1, index);
-        const auto value = hn::MulAdd(hn::Sub(at, hn::ConvertTo(d, index)), hn::Sub(high, low), low);
-        return hn::DemoteTo(du, hn::ConvertTo(di, hn::Add(value, half)));
-    };
-    int i = 0;
-    for (; i + lanes <= count; i += lanes)
-        hn::StoreInterleaved3(encoded(in[0] + i), encoded(in[1] + i), encoded(in[2] + i), du, out + 3 * i);
-    for (; i < count; ++i)
+    constexpr int block = 64;
+    const auto zero = hn::Zero(d), one = hn::Set(d, 1.0f), steps = hn::Set(d, static_cast<float>(entries));
+    HWY_ALIGN float place[block], light[block];
+    HWY_ALIGN int32_t index[block];
+    for (int i = 0; i < count; i += block) {
+        const int n = std::min(block, count - i);
         for (int c = 0; c < 3; ++c) {
-            const float at = std::sqrt(std::min(1.f, std::max(0.f, in[c][i]))) * static_cast<float>(entries);
-            const int k = static_cast<int>(at);
-            out[3 * i + c] = static_cast<std::uint16_t>(table[k] + (at - k) * (table[k + 1] - table[k]) + 0.5f);
+            const float* from = in[c] + i;
+            if (n < block) {
+                std::fill(light, light + block, 0.f);
+                std::copy(from, from + n, light);
+                from = light;
+            }
+            for (int k = 0; k < block; k += lanes) {
+                const auto at = hn::Mul(hn::Sqrt(hn::Min(hn::Max(hn::LoadU(d, from + k), zero), one)), steps);
+                // Within the table whatever the light is, also where it is no number.
+                const auto entry = hn::Min(hn::Max(hn::ConvertTo(di, at), hn::Zero(di)), hn::Set(di, entries));
+                hn::Store(entry, di, index + k);
+                hn::Store(hn::Sub(at, hn::ConvertTo(d, entry)), d, place + k);
+            }
+            std::uint16_t* to = out + 3 * i + c;
+            for (int k = 0; k < n; ++k) {
+                const float* t = table + index[k];
+                to[3 * k] = static_cast<std::uint16_t>(static_cast<int>(t[0] + place[k] * (t[1] - t[0]) + 0.5f));
+            }
         }
+    }
 }
 
 }  // namespace HWY_NAMESPACE

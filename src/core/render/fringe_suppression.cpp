@@ -14,7 +14,7 @@ namespace {
 
 constexpr float knee = 0.05f;  ///< of white: a step in green from which an edge counts fully
 constexpr float bright = 0.5f;
-constexpr int reaches[] = {4, 8, 14};
+constexpr int reaches[] = {4, 8, fringe_reach};
 constexpr double fade = 10;  ///< degrees
 
 /// Colour at an edge that neither side has.

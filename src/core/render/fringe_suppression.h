@@ -25,6 +25,9 @@ struct FringeRecipe {
     double share(double hue) const;
 };
 
+/// How many px about a place count for it.
+inline constexpr int fringe_reach = 14;
+
 /// In place, on white-balanced linear planes.
 void suppress_fringes(Planes& planes, const FringeRecipe& recipe);
 

@@ -9,39 +9,12 @@
 #include "render/colour.h"
 #include "render/colour_rendering.h"
 #include "render/demosaic.h"
+#include "render/light_source.h"
 #include "render/resample.h"
 #include "render/stages.h"
 #include "render/tone.h"
 
 namespace optrel {
-
-namespace {
-
-/// Where the source of an area lies in the frame, with a margin for interpolation and the wavelets of noise reduction,
-/// from an even row and column. Empty when nothing of the frame is in the area.
-cv::Rect source_of(const Framing& framing, const Sampling& at, const cv::Size& frame) {
-    constexpr int margin = 48, each = 24;
-    double left = 1e9, top = 1e9, right = -1e9, bottom = -1e9;
-    for (int j = 0; j <= each; ++j)
-        for (int i = 0; i <= each; ++i) {
-            const Vec2 place(at.left + at.step * at.size.width * i / each,
-                             at.top + at.step * at.size.height * j / each);
-            const std::optional<Vec2> p = framing.moves ? framing.view.green(place) : std::optional(place);
-            if (!p) continue;
-            left = std::min(left, p->x());
-            right = std::max(right, p->x());
-            top = std::min(top, p->y());
-            bottom = std::max(bottom, p->y());
-        }
-    if (left > right) return {};
-    const auto even = [](double v, int most) { return std::clamp(static_cast<int>(v), 0, most) / 2 * 2; };
-    const int x = even(left - margin, frame.width), y = even(top - margin, frame.height);
-    const int x_end = std::clamp(static_cast<int>(right + margin), x, frame.width),
-              y_end = std::clamp(static_cast<int>(bottom + margin), y, frame.height);
-    return {x, y, x_end - x, y_end - y};
-}
-
-}  // namespace
 
 /// Means over cells of the frame for the last few questions, and the counts with hot samples replaced.
 struct PreparedFrame::Cache {
@@ -164,27 +137,8 @@ Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, co
 
 Planes PreparedFrame::in_full(const ResolvedFrame& f, const Framing& framing, const Sampling& at,
                               const Progress& progress) const {
-    const cv::Rect part = source_of(framing, at, size_);
-    if (part.width < 16 || part.height < 16) {
-        Planes nothing(at.size);
-        for (cv::Mat1f& c : nothing.channel) c.setTo(outside_frame);
-        return nothing;
-    }
-    const FrameMap& lens = framing.view.lens();
-    const Sampling from{double(part.x), double(part.y), 1, part.size()};
-    Planes planes;
-    if (raw_) {
-        const cv::Mat1f mosaic = linear_mosaic(*raw_, counts(f), multipliers_for(*raw_, f), &lens, part);
-        progress.check();
-        planes = demosaic(mosaic, raw_->filter, framing.fringes ? &lens : nullptr, part.tl());
-    } else {
-        planes = planes_of(linear_(part));
-        undo_falloff(planes, from, lens);
-    }
-    progress.check();
-    treat_noise(planes, f, progress);
-    return resample(planes, from, framing.view, at, raw_ ? Fringes::aligned : Fringes::as_recorded, progress,
-                    outside_frame);
+    if (raw_) return corrected_area(RawLight(*raw_, counts(f), f, framing), framing, at, progress, outside_frame);
+    return corrected_area(RenderedLight(linear_, f, framing), framing, at, progress, outside_frame);
 }
 
 }  // namespace optrel

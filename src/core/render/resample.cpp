@@ -56,16 +56,17 @@ struct MeshLine {
 Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
                 const Progress& progress, float empty) {
     Planes out(to.size);
+    constexpr int bands_at_once = 4;
     const int bands = (to.size.height + mesh - 1) / mesh;
-    parallel_for(
-        bands,
-        [&](int band) {
-            if (progress.cancelled()) return;
+    parallel_for((bands + bands_at_once - 1) / bands_at_once, [&](int group) {
+        if (progress.cancelled()) return;
+        MeshLine above, below, between;
+        below.compute(view, from, to, group * bands_at_once * mesh, fringes);
+        for (int band = group * bands_at_once; band < std::min(bands, (group + 1) * bands_at_once); ++band) {
             const int first = band * mesh, end = std::min(to.size.height, first + mesh);
-            MeshLine above, below;
-            above.compute(view, from, to, first, fringes);
+            std::swap(above, below);
             below.compute(view, from, to, first + mesh, fringes);
-            MeshLine between = above;
+            between = above;
             for (int row = first; row < end; ++row) {
                 between.set(above, below, static_cast<float>(row - first) / mesh);
                 std::array<float*, 3> to_rows;
@@ -76,8 +77,8 @@ Planes resample(const Planes& in, const Sampling& from, const PictureView& view,
                     for (int c = 0; c < 3; ++c)
                         cubic_row(in.channel[c], between.places(c, to.size.width), empty, to_rows[c]);
             }
-        },
-        4);
+        }
+    });
     progress.check();
     return out;
 }

@@ -57,6 +57,17 @@ struct Block {
             y[k] = node_y[0] + k * step_y;
         }
     }
+    /// Whether the samples about the places of `lanes` from k on are those about k, `step` further for each place, or
+    /// one further still; places are positive here. `column`, `row`: of the sample about the first of them.
+    bool even(int k, int lanes, int step, int& column, int& row, bool& one_row) const {
+        const int last = k + lanes - 1;
+        const int drift_x = static_cast<int>(x[last]) - static_cast<int>(x[k]) - step * (lanes - 1),
+                  drift_y = static_cast<int>(y[last]) - static_cast<int>(y[k]);
+        column = static_cast<int>(x[k]) + std::min(0, drift_x);
+        row = static_cast<int>(y[k]) + std::min(0, drift_y);
+        one_row = drift_y == 0;
+        return std::abs(drift_x) <= 1 && std::abs(drift_y) <= 1;
+    }
     bool inside(const PlaneSamples& in, int before, int after) const {
         const auto [low_x, high_x] = std::minmax(x[0], x[block - 1]);
         const auto [low_y, high_y] = std::minmax(y[0], y[block - 1]);
@@ -64,17 +75,101 @@ struct Block {
     }
 };
 
+/// Weights of the five taps from the first sample on that any of the places needs: for places whose own samples begin
+/// one later the first weight is nought, for the others the last.
+template <class V>
+struct FiveWeights {
+    V w[5];
+
+    template <class D, class M>
+    HWY_INLINE FiveWeights(D d, V fraction, M later) {
+        V a = fraction, b = fraction, c = fraction, e = fraction;
+        weights(d, fraction, a, b, c, e);
+        w[0] = hn::IfThenZeroElse(later, a);
+        w[1] = hn::IfThenElse(later, a, b);
+        w[2] = hn::IfThenElse(later, b, c);
+        w[3] = hn::IfThenElse(later, c, e);
+        w[4] = hn::IfThenElseZero(later, e);
+    }
+};
+
+/// What lies along a row at the taps of places that are `step` samples apart.
+template <int step, class D, class V>
+HWY_INLINE V across(D d, const float* s, const FiveWeights<V>& x) {
+    if (step == 1) {
+        V sum = hn::Mul(hn::LoadU(d, s), x.w[0]);
+        for (int i = 1; i < 5; ++i) sum = hn::MulAdd(hn::LoadU(d, s + i), x.w[i], sum);
+        return sum;
+    }
+    V a = hn::Zero(d), b = a, c = a, e = a, f = a, unused = a;
+    hn::LoadInterleaved2(d, s, a, b);
+    hn::LoadInterleaved2(d, s + 2, c, e);
+    hn::LoadInterleaved2(d, s + 4, f, unused);
+    V sum = hn::Mul(a, x.w[0]);
+    sum = hn::MulAdd(b, x.w[1], sum);
+    sum = hn::MulAdd(c, x.w[2], sum);
+    sum = hn::MulAdd(e, x.w[3], sum);
+    return hn::MulAdd(f, x.w[4], sum);
+}
+
+/// Places one beside the other, all of a vector at once; false where they are not so regular.
+template <int planes, int step>
+HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* const* out) {
+    const hn::CappedTag<float, block> d;
+    const hn::Rebind<int32_t, decltype(d)> di;
+    const int lanes = static_cast<int>(hn::Lanes(d));
+    for (int k = 0; k < block; k += lanes) {
+        int column = 0, row = 0;
+        bool one_row = false;
+        // What is loaded must end within the row.
+        if (!at.even(k, lanes, step, column, row, one_row) || column + step * lanes + 4 > in[0].width) return false;
+        auto x = hn::Load(d, at.x + k), y = hn::Load(d, at.y + k);
+        const auto first = hn::Iota(di, 0), more = hn::Set(di, 1);
+        const auto columns = hn::Add(step == 1 ? first : hn::Add(first, first), hn::Set(di, column)),
+                   rows = hn::Set(di, row);
+        // A place that lies on a sample may be rounded to either side of it; its weights hardly differ then.
+        const auto within = [&](auto sample, auto from) { return hn::Min(hn::Max(sample, from), hn::Add(from, more)); };
+        const auto ix = within(hn::ConvertTo(di, x), columns), iy = within(hn::ConvertTo(di, y), rows);
+        const FiveWeights<decltype(x)> wx(d, hn::Sub(x, hn::ConvertTo(d, ix)), hn::RebindMask(d, hn::Gt(ix, columns))),
+            wy(d, hn::Sub(y, hn::ConvertTo(d, iy)), hn::RebindMask(d, hn::Gt(iy, rows)));
+        for (int p = 0; p < planes; ++p) {
+            const std::ptrdiff_t stride = in[p].stride;
+            const float* s = in[p].first + (row - 1) * stride + column - 1;
+            auto sum = hn::Mul(across<step>(d, s, wx), wy.w[0]);
+            for (int j = 1; j < (one_row ? 4 : 5); ++j)
+                sum = hn::MulAdd(across<step>(d, s + j * stride, wx), wy.w[j], sum);
+            hn::StoreU(sum, d, out[p] + k);
+        }
+    }
+    return true;
+}
+
+/// Places that lie anyhow, one after the other.
+template <int planes>
+HWY_INLINE void cubic_singly(const PlaneSamples* in, const Block& at, float* const* out) {
+    const hn::CappedTag<float, 4> d4;
+    for (int k = 0; k < block; ++k) {
+        const int ix = static_cast<int>(at.x[k]), iy = static_cast<int>(at.y[k]);
+        HWY_ALIGN float wx[4], wy[4];
+        cubic_weights(at.x[k] - ix, wx);
+        cubic_weights(at.y[k] - iy, wy);
+        const auto across = hn::Load(d4, wx);
+        for (int p = 0; p < planes; ++p) {
+            const std::ptrdiff_t stride = in[p].stride;
+            const float* s = in[p].first + (iy - 1) * stride + ix - 1;
+            auto column = hn::Mul(hn::LoadU(d4, s), hn::Set(d4, wy[0]));
+            for (int j = 1; j < 4; ++j) column = hn::MulAdd(hn::LoadU(d4, s + j * stride), hn::Set(d4, wy[j]), column);
+            out[p][k] = hn::GetLane(hn::SumOfLanes(d4, hn::Mul(column, across)));
+        }
+    }
+}
+
 /// `planes` planes of one size, at the same places.
 template <int planes>
 HWY_INLINE void cubic(const PlaneSamples* in, const float* node_x, const float* node_y, int count, bool goes_on,
                       float beyond, float* const* out) {
-    const hn::CappedTag<float, block> d;
-    const hn::CappedTag<float, 4> d4;
-    const hn::Rebind<int32_t, decltype(d)> di;
-    const int lanes = static_cast<int>(hn::Lanes(d));
     Block at;
-    HWY_ALIGN float wx[block * 4], wy[block * 4];
-    HWY_ALIGN int32_t ix[block], iy[block];
+    HWY_ALIGN float last[planes][block];
     for (int i = 0; i < count; i += block, ++node_x, ++node_y) {
         at.between(node_x, node_y);
         const int n = std::min(block, count - i);
@@ -83,31 +178,13 @@ HWY_INLINE void cubic(const PlaneSamples* in, const float* node_x, const float* 
                 for (int k = 0; k < n; ++k) out[p][i + k] = careful(in[p], at.x[k], at.y[k], goes_on, beyond);
             continue;
         }
-        for (int k = 0; k < block; k += lanes) {
-            const auto vx = hn::Load(d, at.x + k), vy = hn::Load(d, at.y + k);
-            const auto jx = hn::ConvertTo(di, vx), jy = hn::ConvertTo(di, vy);  // positive, so truncation is floor
-            hn::Store(jx, di, ix + k);
-            hn::Store(jy, di, iy + k);
-            auto w0 = vx, w1 = vx, w2 = vx, w3 = vx;
-            weights(d, hn::Sub(vx, hn::ConvertTo(d, jx)), w0, w1, w2, w3);
-            hn::StoreInterleaved4(w0, w1, w2, w3, d, wx + 4 * k);
-            weights(d, hn::Sub(vy, hn::ConvertTo(d, jy)), w0, w1, w2, w3);
-            hn::StoreInterleaved4(w0, w1, w2, w3, d, wy + 4 * k);
-        }
-        for (int k = 0; k < n; ++k) {
-            const std::ptrdiff_t first = (iy[k] - 1) * in[0].stride + ix[k] - 1;
-            const auto w0 = hn::Set(d4, wy[4 * k]), w1 = hn::Set(d4, wy[4 * k + 1]), w2 = hn::Set(d4, wy[4 * k + 2]),
-                       w3 = hn::Set(d4, wy[4 * k + 3]), across = hn::Load(d4, wx + 4 * k);
-            for (int p = 0; p < planes; ++p) {
-                const float* s = in[p].first + first;
-                const std::ptrdiff_t stride = in[p].stride;
-                auto column = hn::Mul(hn::LoadU(d4, s), w0);
-                column = hn::MulAdd(hn::LoadU(d4, s + stride), w1, column);
-                column = hn::MulAdd(hn::LoadU(d4, s + 2 * stride), w2, column);
-                column = hn::MulAdd(hn::LoadU(d4, s + 3 * stride), w3, column);
-                out[p][i + k] = hn::GetLane(hn::SumOfLanes(d4, hn::Mul(column, across)));
-            }
-        }
+        float* to[planes];
+        for (int p = 0; p < planes; ++p) to[p] = n == block ? out[p] + i : last[p];
+        const bool apart = at.x[block - 1] - at.x[0] > 1.5f * (block - 1);
+        if (!(apart ? cubic_together<planes, 2>(in, at, to) : cubic_together<planes, 1>(in, at, to)))
+            cubic_singly<planes>(in, at, to);
+        if (n < block)
+            for (int p = 0; p < planes; ++p) std::copy(last[p], last[p] + n, out[p] + i);
     }
 }
 
@@ -131,31 +208,40 @@ float linear_at(const PlaneSamples& in, float x, float y) {
     return top + fy * (low - top);
 }
 
-void linear(const PlaneSamples& in, const float* node_x, const float* node_y, int count, const float* base,
-            float* out) {
+/// Places less than a sample apart, whose samples fit into a vector; false where they do not.
+HWY_INLINE bool linear_together(const PlaneSamples& in, const Block& at, const float* base, float* out) {
     const hn::CappedTag<float, block> d;
     const hn::Rebind<int32_t, decltype(d)> di;
     const int lanes = static_cast<int>(hn::Lanes(d));
-    const auto stride = hn::Set(di, static_cast<int32_t>(in.stride));
+    for (int k = 0; k < block; k += lanes) {
+        const int last = k + lanes - 1, first = static_cast<int>(std::min(at.x[k], at.x[last])),
+                  row = static_cast<int>(std::min(at.y[k], at.y[last]));
+        if (static_cast<int>(std::max(at.x[k], at.x[last])) + 1 - first >= lanes || first + lanes > in.width ||
+            static_cast<int>(std::max(at.y[k], at.y[last])) != row)
+            return false;
+        const auto x = hn::Load(d, at.x + k), y = hn::Load(d, at.y + k);
+        const auto ix = hn::ConvertTo(di, x);
+        const auto fx = hn::Sub(x, hn::ConvertTo(d, ix)), fy = hn::Sub(y, hn::Set(d, static_cast<float>(row)));
+        const auto here = hn::Sub(ix, hn::Set(di, first));
+        const auto left = hn::IndicesFromVec(d, here), right = hn::IndicesFromVec(d, hn::Add(here, hn::Set(di, 1)));
+        const float* s = in.first + row * in.stride + first;
+        const auto upper = hn::LoadU(d, s), lower = hn::LoadU(d, s + in.stride);
+        const auto a = hn::TableLookupLanes(upper, left), b = hn::TableLookupLanes(upper, right),
+                   p = hn::TableLookupLanes(lower, left), q = hn::TableLookupLanes(lower, right);
+        const auto top = hn::MulAdd(fx, hn::Sub(b, a), a), low = hn::MulAdd(fx, hn::Sub(q, p), p);
+        hn::StoreU(hn::Add(hn::LoadU(d, base + k), hn::MulAdd(fy, hn::Sub(low, top), top)), d, out + k);
+    }
+    return true;
+}
+
+void linear(const PlaneSamples& in, const float* node_x, const float* node_y, int count, const float* base,
+            float* out) {
     Block at;
     for (int i = 0; i < count; i += block, ++node_x, ++node_y) {
         at.between(node_x, node_y);
         const int n = std::min(block, count - i);
-        if (n < block || !at.inside(in, 0, 2)) {
-            for (int k = 0; k < n; ++k) out[i + k] = base[i + k] + linear_at(in, at.x[k], at.y[k]);
-            continue;
-        }
-        for (int k = 0; k < block; k += lanes) {
-            const auto x = hn::Load(d, at.x + k), y = hn::Load(d, at.y + k);
-            const auto ix = hn::ConvertTo(di, x), iy = hn::ConvertTo(di, y);
-            const auto fx = hn::Sub(x, hn::ConvertTo(d, ix)), fy = hn::Sub(y, hn::ConvertTo(d, iy));
-            const auto index = hn::Add(hn::Mul(iy, stride), ix);
-            const auto a = hn::GatherIndex(d, in.first, index), b = hn::GatherIndex(d, in.first + 1, index),
-                       p = hn::GatherIndex(d, in.first + in.stride, index),
-                       q = hn::GatherIndex(d, in.first + in.stride + 1, index);
-            const auto top = hn::MulAdd(fx, hn::Sub(b, a), a), low = hn::MulAdd(fx, hn::Sub(q, p), p);
-            hn::StoreU(hn::Add(hn::LoadU(d, base + i + k), hn::MulAdd(fy, hn::Sub(low, top), top)), d, out + i + k);
-        }
+        if (n == block && at.inside(in, 0, 2) && linear_together(in, at, base + i, out + i)) continue;
+        for (int k = 0; k < n; ++k) out[i + k] = base[i + k] + linear_at(in, at.x[k], at.y[k]);
     }
 }
 

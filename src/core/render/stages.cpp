@@ -38,8 +38,13 @@ Planes planes_of(const cv::Mat3f& linear) {
     return out;
 }
 
+bool treats_noise(const ResolvedFrame& f) {
+    return !is_on(f, Field::noise_elsewhere) &&
+           (number_of(f, Field::luminance_noise) > 0 || number_of(f, Field::colour_noise) > 0);
+}
+
 void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progress) {
-    if (is_on(f, Field::noise_elsewhere)) return;
+    if (!treats_noise(f)) return;
     reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), progress);
 }
 
@@ -51,6 +56,12 @@ FringeRecipe fringe_recipe(const ResolvedFrame& f) {
 void sharpen_by(Planes& planes, const ResolvedFrame& f) {
     sharpen(planes, number_of(f, Field::sharpening_amount), number_of(f, Field::sharpening_radius),
             number_of(f, Field::sharpening_threshold));
+}
+
+int reach_of_finish(const ResolvedFrame& f) {
+    const int fringes = fringe_recipe(f).any() ? fringe_reach : 0;
+    return fringes +
+           (number_of(f, Field::sharpening_amount) > 0 ? sharpening_reach(number_of(f, Field::sharpening_radius)) : 0);
 }
 
 namespace {
@@ -69,6 +80,11 @@ const LightEncoder& encoder_of(ColourSpace space) {
 
 cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
     cv::Mat3w out(planes.size());
+    encode_into(planes, space, out);
+    return out;
+}
+
+void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out) {
     const LightEncoder& encoder = encoder_of(space);
     const cv::Matx33f m = srgb_to(space);
     const bool moves = m != cv::Matx33f::eye();
@@ -94,7 +110,6 @@ cv::Mat3w encoded(const Planes& planes, ColourSpace space) {
                 for (int i = 0; i < out.cols; ++i) to[i] = {encoder(in[0][i]), encoder(in[1][i]), encoder(in[2][i])};
         }
     });
-    return out;
 }
 
 }  // namespace optrel

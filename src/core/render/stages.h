@@ -21,10 +21,16 @@ std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame
 /// The counts, with hot samples replaced where the fields ask for it.
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
 Planes planes_of(const cv::Mat3f& linear);
+/// Whether the fields ask for noise to be reduced here.
+bool treats_noise(const ResolvedFrame& fields);
 void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
 FringeRecipe fringe_recipe(const ResolvedFrame& fields);
 void sharpen_by(Planes& planes, const ResolvedFrame& fields);
+/// How many px about a place fringe suppression and sharpening look at.
+int reach_of_finish(const ResolvedFrame& fields);
 /// Linear sRGB in the values of a colour space, 16 bits; for the camera's own space the planes are in it already.
 cv::Mat3w encoded(const Planes& planes, ColourSpace space = ColourSpace::srgb);
+/// The same into a picture, or a part of one, of the size of the planes.
+void encode_into(const Planes& planes, ColourSpace space, cv::Mat3w out);
 
 }  // namespace optrel
