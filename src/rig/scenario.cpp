@@ -13,6 +13,7 @@
 #include "demo_scenario.h"
 #include "frames/tiff_writer.h"
 #include "rig/camera.h"
+#include "rig/colours.h"
 #include "rig/truth.h"
 
 namespace optrel::rig {
@@ -114,6 +115,7 @@ struct Scenario {
     std::vector<Shot> shots;
     Lens studio_lens;
     std::map<std::string, Body> bodies;
+    std::vector<std::pair<fs::path, std::string>> colour_files;  ///< their bytes
 };
 
 Scenario scenario_from(const std::string& text, const fs::path& out) {
@@ -128,6 +130,9 @@ Scenario scenario_from(const std::string& text, const fs::path& out) {
             s.shots.push_back({inside(out, fs::path(shot.at("folder").get<std::string>()) / name), shot});
             if (shot.contains("lens")) file_name(shot["lens"].value("id", "other"));
         }
+        for (const json& c : s.whole.value("colour_files", json::array()))
+            s.colour_files.emplace_back(inside(out, c.at("file").get<std::string>()),
+                                        colour_file(s.bodies.at(c.at("body").get<std::string>()), c.at("name")));
         return s;
     } catch (const std::exception& error) {
         throw input_error(
@@ -141,6 +146,8 @@ void make_folders(const Scenario& s, const fs::path& out) {
     fs::create_directories(out / "truth", failed);
     for (const Shot& shot : s.shots)
         if (!failed) fs::create_directories(shot.path.parent_path(), failed);
+    for (const auto& [path, bytes] : s.colour_files)
+        if (!failed) fs::create_directories(path.parent_path(), failed);
     if (failed)
         throw file_error(
             fmt::format("Cannot make folders below {}: {}; choose another folder.", out.string(), failed.message()));
@@ -235,6 +242,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
         make_frame(shot, scenario, out, progress);
         progress.step();
     }
+    for (const auto& [path, bytes] : scenario.colour_files) write_atomic(path, bytes);
     for (const auto& [id, body] : scenario.bodies)
         write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(scenario.studio_lens, body));
 }

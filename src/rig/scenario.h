@@ -13,9 +13,9 @@ namespace optrel::rig {
 /// Text of the scenario that ships with Optrel.
 std::string demo_scenario();
 
-/// Makes the frames of a scenario below `out`: calibration/, specimens/, and truth/ beside them. Frames that are
-/// already there with the same recipe are kept. Same scenario, same bytes. Throws Error(input) for a scenario that
-/// cannot be read.
+/// Makes the frames of a scenario below `out`: calibration/, specimens/, and truth/ beside them, and its colour files.
+/// Frames that are already there with the same recipe are kept. Same scenario, same bytes. Throws Error(input) for a
+/// scenario that cannot be read.
 void make_frames(const std::string& scenario_json, const std::filesystem::path& out, Progress& progress);
 
 /// The lens of a scenario, before any shot changes it. Throws as make_frames() does.

@@ -6,6 +6,7 @@
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "store/engine.h"
+#include "studio/exporting.h"
 #include "studio/prepare_frame.h"
 #include "studio/references.h"
 #include "support/colour_files.h"
@@ -74,6 +75,31 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     CHECK(carried_profile(frame, "fernwick ROOM").name == "Fernwick room");
     CHECK(is_one_sentence(sentence_of([&] { carried_profile(frame, "Fernwik room"); })));
     CHECK(is_one_sentence(sentence_of([&] { carried_profile(rig_frame("SP0001"), "Fernwick room"); })));
+}
+
+TEST_CASE("a raw copy carries the colour profile of its frame, so that it develops to the same colours",
+          "[studio][colour][export]") {
+    const TemporaryFolder folder;
+    const fs::path frame = carrying(folder, "Fernwick room"), copy = folder / "copy.dng";
+    FrameRecipe r = bare_recipe(frame);
+    r.fields.fields[static_cast<int>(Field::colour_source)].value.text = "carried";
+    export_frame(frame, r, plain_recipe(ExportFormat::dng), copy, Existing::keep, Progress());
+    const CarriedColours before = carried_colours(frame), after = carried_colours(copy);
+    REQUIRE(after.profiles.size() == 1);
+    CHECK(after.problems.empty());
+    CHECK(after.camera == before.camera);
+    CHECK(after.profiles[0].bytes == before.profiles[0].bytes);
+    const Metadata m = read_metadata(copy);
+    CHECK(m.colours == "Fernwick room");
+    const auto developed = [&](const fs::path& path) {
+        return develop_file(path, read_metadata(path), r.fields, std::nullopt, Progress(), {ColourSpace::srgb, 300})
+            .rgb;
+    };
+    CHECK(colour_difference(developed(frame), developed(copy)).largest < 0.05);
+    // Of what carries none the copy has the one matrix that every DNG has.
+    export_frame(rig_frame("SP0001"), bare_recipe(rig_frame("SP0001")), plain_recipe(ExportFormat::dng),
+                 folder / "plain.dng", Existing::keep, Progress());
+    CHECK(carried_colours(folder / "plain.dng").profiles.empty());
 }
 
 TEST_CASE("colour files are kept by their contents, once, and found by name", "[store][colour]") {

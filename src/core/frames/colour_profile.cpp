@@ -197,47 +197,31 @@ Exiv2::ExifData tags_of(std::string bytes) {
     return image->exifData();
 }
 
-/// A profile among a DNG's tags as a file of its own, so that it can be kept: little-endian, tags ascending.
-std::string as_file(const Exiv2::ExifData& exif) {
-    static constexpr std::uint16_t tags[] = {0xc614, 0xc621, 0xc622, 0xc65a, 0xc65b, 0xc6f4, 0xc6f8,
-                                             0xc6f9, 0xc6fa, 0xc6fb, 0xc6fc, 0xc6fd, 0xc6fe, 0xc714,
-                                             0xc715, 0xc725, 0xc726, 0xc7a3, 0xc7a4, 0xc7a5};
-    struct Entry {
-        std::uint16_t tag, type;
-        std::uint32_t count;
-        std::string value;
-    };
-    std::vector<Entry> entries;
+/// Those of the tags that are there, in their order.
+std::vector<PlainTag> plain_tags(const Exiv2::ExifData& exif, const std::vector<std::uint16_t>& tags) {
+    std::vector<PlainTag> out;
     for (const std::uint16_t tag : tags) {
         const auto it = exif.findKey(Exiv2::ExifKey(tag, "Image"));
         if (it == exif.end() || it->size() <= 0 || static_cast<std::size_t>(it->size()) > largest_file) continue;
         std::string value(static_cast<std::size_t>(it->size()), '\0');
         it->copy(reinterpret_cast<Exiv2::byte*>(value.data()), Exiv2::littleEndian);
-        entries.push_back(
+        out.push_back(
             {tag, static_cast<std::uint16_t>(it->typeId()), static_cast<std::uint32_t>(it->count()), std::move(value)});
     }
-    std::string out = "IIRC", behind;
-    const auto put = [](std::string& to, std::uint32_t v, int bytes) {
-        for (int k = 0; k < bytes; ++k) to += static_cast<char>(v >> (8 * k) & 0xff);
-    };
-    put(out, 8, 4);
-    put(out, static_cast<std::uint32_t>(entries.size()), 2);
-    const auto values = static_cast<std::uint32_t>(8 + 2 + 12 * entries.size() + 4);
-    for (Entry& e : entries) {
-        put(out, e.tag, 2);
-        put(out, e.type, 2);
-        put(out, e.count, 4);
-        if (e.value.size() <= 4) {
-            e.value.resize(4, '\0');
-            out += e.value;
-        } else {
-            put(out, values + static_cast<std::uint32_t>(behind.size()), 4);
-            behind += e.value;
-            if (behind.size() % 2) behind += '\0';
-        }
-    }
-    put(out, 0, 4);
-    return out + behind;
+    return out;
+}
+
+/// Of the profile, without the camera's name, and those that say how one body differs from its model.
+const std::vector<std::uint16_t> profile_tags{0xc621, 0xc622, 0xc65a, 0xc65b, 0xc6f4, 0xc6f8, 0xc6f9,
+                                              0xc6fa, 0xc6fb, 0xc6fc, 0xc6fd, 0xc6fe, 0xc714, 0xc715,
+                                              0xc725, 0xc726, 0xc7a3, 0xc7a4, 0xc7a5};
+const std::vector<std::uint16_t> body_tags{0xc623, 0xc624, 0xc627, 0xc6f3, 0xc6f6};
+
+/// A profile among a DNG's tags as a file of its own, so that it can be kept.
+std::string as_file(const Exiv2::ExifData& exif) {
+    std::vector<PlainTag> entries = plain_tags(exif, {0xc614});
+    for (PlainTag& tag : plain_tags(exif, profile_tags)) entries.push_back(std::move(tag));
+    return colour_file_of(std::move(entries));
 }
 
 BodyCalibration calibration_in(const ProfileTags& tags) {
@@ -297,6 +281,8 @@ CarriedColours carried_in(const Exiv2::ExifData& exif, const std::filesystem::pa
             main.bytes = as_file(exif);
             if (main.name.empty()) main.name = "without a name";
             out.profiles.push_back(std::move(main));
+            out.own_tags = plain_tags(exif, profile_tags);
+            for (PlainTag& tag : plain_tags(exif, body_tags)) out.own_tags.push_back(std::move(tag));
         }
     } catch (const Error& error) {
         out.problems.push_back(
@@ -307,6 +293,31 @@ CarriedColours carried_in(const Exiv2::ExifData& exif, const std::filesystem::pa
 }
 
 }  // namespace
+
+std::string colour_file_of(std::vector<PlainTag> entries) {
+    std::string out = "IIRC", behind;
+    const auto put = [](std::string& to, std::uint32_t v, int bytes) {
+        for (int k = 0; k < bytes; ++k) to += static_cast<char>(v >> (8 * k) & 0xff);
+    };
+    put(out, 8, 4);
+    put(out, static_cast<std::uint32_t>(entries.size()), 2);
+    const auto values = static_cast<std::uint32_t>(8 + 2 + 12 * entries.size() + 4);
+    for (PlainTag& e : entries) {
+        put(out, e.tag, 2);
+        put(out, e.type, 2);
+        put(out, e.count, 4);
+        if (e.value.size() <= 4) {
+            e.value.resize(4, '\0');
+            out += e.value;
+        } else {
+            put(out, values + static_cast<std::uint32_t>(behind.size()), 4);
+            behind += e.value;
+            if (behind.size() % 2) behind += '\0';
+        }
+    }
+    put(out, 0, 4);
+    return out + behind;
+}
 
 std::string ColourProfile::contents() const {
     if (is_icc()) return "ICC input profile";

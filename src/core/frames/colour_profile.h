@@ -8,6 +8,7 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
 #include <filesystem>
 #include <opencv2/core.hpp>
 #include <optional>
@@ -73,12 +74,24 @@ struct BodyCalibration {
     std::array<cv::Matx33d, 2> by_light{cv::Matx33d::eye(), cv::Matx33d::eye()};
 };
 
+/// A tag of a TIFF directory as it stands, little-endian.
+struct PlainTag {
+    std::uint16_t tag = 0, type = 0;
+    std::uint32_t count = 0;
+    std::string value;
+};
+
+/// The bytes of a colour profile of the DNG specification that stands by itself; tags in ascending order.
+std::string colour_file_of(std::vector<PlainTag> tags);
+
 /// What a frame carries of this kind. All of it is empty for a file that carries nothing, or cannot be read.
 struct CarriedColours {
     /// The frame's main one first. A matrix for one light alone counts as none: every DNG has that.
     std::vector<ColourProfile> profiles;
     BodyCalibration calibration;
-    std::string camera;                 ///< tag UniqueCameraModel
+    std::string camera;  ///< tag UniqueCameraModel
+    /// The main profile and the body's calibration as they stand in the file, for a copy; empty where there is none.
+    std::vector<PlainTag> own_tags;
     std::vector<std::string> problems;  ///< of profiles that cannot be used, a sentence each
 };
 CarriedColours carried_colours(const std::filesystem::path& path);

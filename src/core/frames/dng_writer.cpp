@@ -13,6 +13,7 @@
 #include "base/files.h"
 #include "base/parallel.h"
 #include "frames/chosen_metadata.h"
+#include "frames/colour_profile.h"
 #include "frames/exif_directories.h"
 #include "frames/exiv2_guard.h"
 #include "frames/ifd_writer.h"
@@ -197,18 +198,33 @@ void put_preview(TiffFile& file, Ifd& main, const cv::Mat3b& preview) {
 void put_camera(Ifd& main, const RawPicture& raw, const RawCopyContent& c) {
     main.u8(tag::dng_version, {1, 4, 0, 0});
     main.u8(tag::dng_backward_version, c.needs_opcodes ? std::vector<int>{1, 3, 0, 0} : std::vector<int>{1, 1, 0, 0});
-    const std::string camera = camera_name(c.metadata);
-    main.text(tag::unique_camera_model, camera.empty() ? "unknown camera" : camera);
+    // A colour profile counts for the camera by the name that its frame gives it.
+    const bool own_name = raw.carried && !raw.carried->own_tags.empty() && !raw.carried->camera.empty();
+    const std::string model = own_name ? raw.carried->camera : camera_name(c.metadata);
+    main.text(tag::unique_camera_model, model.empty() ? "unknown camera" : model);
     main.u16(tag::orientation, {c.metadata.orientation});
     main.text(tag::software, "Optrel " OPTREL_VERSION);
-    std::vector<double> matrix(raw.xyz_to_camera.val, raw.xyz_to_camera.val + 9);
-    main.signed_rationals(tag::color_matrix_1, matrix);
-    main.u16(tag::calibration_illuminant_1, {21});  // D65
+    if (raw.carried && !raw.carried->own_tags.empty()) {
+        for (const PlainTag& t : raw.carried->own_tags)
+            main.bytes(t.tag, static_cast<TiffType>(t.type), t.count, t.value);
+    } else {
+        main.signed_rationals(tag::color_matrix_1, {raw.xyz_to_camera.val, raw.xyz_to_camera.val + 9});
+        main.u16(tag::calibration_illuminant_1, {21});  // D65
+    }
     main.rationals(tag::as_shot_neutral, {raw.as_shot_neutral[0], raw.as_shot_neutral[1], raw.as_shot_neutral[2]});
     main.signed_rationals(tag::baseline_exposure_tag, {c.baseline_exposure});
     main.rationals(tag::baseline_noise, {1});
     main.rationals(tag::baseline_sharpness, {1});
     main.rationals(tag::linear_response_limit, {1});
+}
+
+/// The further colour profiles of the frame, each laid out like a file of its own.
+void put_further_colours(TiffFile& file, Ifd& main, const RawPicture& raw) {
+    if (!raw.carried) return;
+    std::vector<std::uint32_t> places;
+    for (std::size_t i = raw.carried->own_tags.empty() ? 0 : 1; i < raw.carried->profiles.size(); ++i)
+        places.push_back(file.block(raw.carried->profiles[i].bytes));
+    if (!places.empty()) main.u32(tag::extra_camera_profiles, places);
 }
 
 }  // namespace
@@ -229,6 +245,7 @@ void write_raw_copy(const fs::path& path, Existing existing, const RawMosaic& mo
             put_metadata(file, main, chosen, content.properties, content.keep.serials && content.keep.exposure);
         }
         if (content.keep.serials) main.text(tag::camera_serial_number, content.metadata.body_serial);
+        put_further_colours(file, main, mosaic.picture);
         put_preview(file, main, content.preview);
         main.text(tag::original_raw_file_name, frame.filename().string());
         if (!content.original.empty()) {
