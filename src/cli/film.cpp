@@ -124,7 +124,7 @@ void add_film(CLI::App& app) {
         ->excludes("--profile")
         ->excludes("--store");
     correct_command->add_option("--set", o->set, "FIELD=VALUE for this once, for instance border=fill");
-    correct_command->add_option("--codec", o->codec, "ffv1, h264, h265 or vc3")->capture_default_str();
+    correct_command->add_option("--codec", o->codec, "ffv1, h264, h265, vc3 or h264-intra")->capture_default_str();
     correct_command->add_option("--out", o->out, "FILE.mkv, FILE.mov or FILE.mp4")->required();
     add_overwrite_flag(*correct_command, o->overwrite);
     correct_command->add_flag("--json", o->json, "Print JSON");

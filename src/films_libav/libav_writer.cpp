@@ -24,6 +24,7 @@ constexpr CodecRow codecs[] = {
     {FilmCodec::h264, "h264", "libx264", AV_PIX_FMT_YUV420P},
     {FilmCodec::h265, "h265", "libx265", AV_PIX_FMT_YUV420P10LE},
     {FilmCodec::vc3, "vc3", "dnxhd", AV_PIX_FMT_YUV422P10LE},
+    {FilmCodec::h264_intra, "h264-intra", "libx264", AV_PIX_FMT_YUV422P10LE},
 };
 const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
 
@@ -118,6 +119,11 @@ void LibavWriter::choose_form(FilmCodec codec) {
         av_opt_set(e.priv_data, "preset", "veryfast", 0);
         if (codec == FilmCodec::h265) av_opt_set(e.priv_data, "x265-params", "log-level=none", 0);
     }
+    if (codec == FilmCodec::h264_intra) {
+        av_opt_set(e.priv_data, "crf", "6", 0);
+        av_opt_set(e.priv_data, "preset", "ultrafast", 0);
+        av_opt_set(e.priv_data, "x264-params", "keyint=1", 0);
+    }
     if (codec == FilmCodec::vc3) av_opt_set(e.priv_data, "profile", "dnxhr_hqx", 0);
 }
 
@@ -194,6 +200,9 @@ void LibavWriter::open(const FilmTarget& target) {
                                       without_stop(av::words_of(r))));
     s.picture->time_base = s.clock;
     avcodec_parameters_from_context(s.picture->codecpar, &e);
+    // By its own rule one container takes pictures of this form for another coding.
+    if (codec == FilmCodec::h264_intra && av_codec_get_id(container->codec_tag, MKTAG('a', 'v', 'c', '1')))
+        s.picture->codecpar->codec_tag = MKTAG('a', 'v', 'c', '1');
     if (s.source) copy_others();
     const AVDictionaryEntry* own = av_dict_get(s.file->metadata, "comment", nullptr, 0);
     const std::string said =

@@ -273,8 +273,10 @@ TEST_CASE("sound, tags, time code, clock and turn of a film go along", "[films]"
 TEST_CASE("films are written for keeping, showing and going on", "[films]") {
     const TemporaryFolder folder;
     write_film(folder / "a.mkv", {320, 180}, 4);
-    for (const auto& [codec, name] :
-         {std::pair(FilmCodec::h264, "b.mp4"), {FilmCodec::h265, "c.mp4"}, {FilmCodec::vc3, "d.mov"}}) {
+    for (const auto& [codec, name] : {std::pair(FilmCodec::h264, "b.mp4"),
+                                      {FilmCodec::h265, "c.mp4"},
+                                      {FilmCodec::vc3, "d.mov"},
+                                      {FilmCodec::h264_intra, "e.mov"}}) {
         INFO(name);
         CHECK(corrected(folder / "a.mkv", folder / name, codec).frames == 4);
         const auto pictures = pictures_of(folder / name);
@@ -287,6 +289,19 @@ TEST_CASE("films are written for keeping, showing and going on", "[films]") {
     CHECK(corrected(folder / "large.mkv", folder / "large.mov", FilmCodec::h264).frames == 2);
     CHECK(open_film(folder / "large.mov")->facts().format == "yuv420p");
     CHECK(pictures_of(folder / "large.mov").size() == 2);
+    // What is to go on is close to what is kept, whichever way it is written.
+    corrected(folder / "large.mkv", folder / "kept.mkv");
+    const auto kept = pictures_of(folder / "kept.mkv");
+    for (const auto& [codec, name] :
+         {std::pair(FilmCodec::vc3, "on.mov"), {FilmCodec::h264_intra, "on.mp4"}, {FilmCodec::h264_intra, "on.mkv"}}) {
+        INFO(name);
+        corrected(folder / "large.mkv", folder / name, codec);
+        CHECK(open_film(folder / name)->facts().format == "yuv422p10le");
+        const auto written = pictures_of(folder / name);
+        REQUIRE(written.size() == 2);
+        for (int c = 0; c < 3; ++c)
+            CHECK(cv::norm(written[1].channel[c], kept[1].channel[c], cv::NORM_L2) / std::sqrt(1920.0 * 1080) < 0.003);
+    }
     CHECK(is_one_sentence(sentence_of([] { film_codec_from("ffv2"); })));
     // Of an odd size where colours stand for two pixels.
     write_film(folder / "odd.mkv", {320, 180}, 1);

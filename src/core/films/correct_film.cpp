@@ -78,12 +78,20 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
             reader->multiply_by(std::move(gain));
         }
         progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
-        Planes light;
+        std::optional<Mesh> mesh;
+        const Sampling whole = Sampling::all_of(size);
+        // Where nothing parts the colours, their places are looked up once.
+        if (framing.moves)
+            mesh.emplace(framing.view, whole, whole, framing.fringes ? Fringes::as_recorded : Fringes::aligned);
+        Planes light, corrected;
         done.frames = 0;
         while (reader->next(light)) {
             progress.check();
             treat_noise(light, fields, progress);
-            Planes corrected = framing.moves ? resample(light, framing.view, Fringes::as_recorded, progress) : light;
+            if (mesh)
+                mesh->resample(light, corrected, progress);
+            else
+                corrected = light;
             suppress_fringes(corrected, fringe_recipe(fields));
             tone(corrected, cv::Matx33f::eye(), settings);
             sharpen_by(corrected, fields);

@@ -41,7 +41,8 @@ struct CodecName {
 constexpr CodecName codec_names[] = {{FilmCodec::ffv1, "ffv1"},
                                      {FilmCodec::h264, "h264"},
                                      {FilmCodec::h265, "h265"},
-                                     {FilmCodec::vc3, "vc3"}};
+                                     {FilmCodec::vc3, "vc3"},
+                                     {FilmCodec::h264_intra, "h264-intra"}};
 
 }  // namespace
 

@@ -51,36 +51,82 @@ struct MeshLine {
     }
 };
 
+/// Rows of the picture between two lines of the mesh.
+struct Band {
+    const MeshLine &above, &below;
+    int first, end;
+};
+
+void resample_band(const Planes& in, const Band& band, Fringes fringes, float empty, MeshLine& between, Planes& out) {
+    between = band.above;
+    const int width = out.size().width;
+    for (int row = band.first; row < band.end; ++row) {
+        between.set(band.above, band.below, static_cast<float>(row - band.first) / mesh);
+        std::array<float*, 3> to_rows;
+        for (int c = 0; c < 3; ++c) to_rows[c] = out.channel[c].ptr<float>(row);
+        if (fringes == Fringes::aligned)
+            cubic_rows(in.channel, between.places(1, width), empty, to_rows);
+        else
+            for (int c = 0; c < 3; ++c) cubic_row(in.channel[c], between.places(c, width), empty, to_rows[c]);
+    }
+}
+
+constexpr int bands_at_once = 4;
+
+/// Calls body(first band, behind the last) for all bands of a picture, on all cores.
+template <class Body>
+void for_bands(int height, const Progress& progress, const Body& body) {
+    const int bands = (height + mesh - 1) / mesh;
+    parallel_for((bands + bands_at_once - 1) / bands_at_once, [&](int group) {
+        if (!progress.cancelled()) body(group * bands_at_once, std::min(bands, (group + 1) * bands_at_once));
+    });
+    progress.check();
+}
+
 }  // namespace
 
 Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
                 const Progress& progress, float empty) {
     Planes out(to.size);
-    constexpr int bands_at_once = 4;
-    const int bands = (to.size.height + mesh - 1) / mesh;
-    parallel_for((bands + bands_at_once - 1) / bands_at_once, [&](int group) {
-        if (progress.cancelled()) return;
+    for_bands(to.size.height, progress, [&](int begin, int end) {
         MeshLine above, below, between;
-        below.compute(view, from, to, group * bands_at_once * mesh, fringes);
-        for (int band = group * bands_at_once; band < std::min(bands, (group + 1) * bands_at_once); ++band) {
-            const int first = band * mesh, end = std::min(to.size.height, first + mesh);
+        below.compute(view, from, to, begin * mesh, fringes);
+        for (int band = begin; band < end; ++band) {
             std::swap(above, below);
-            below.compute(view, from, to, first + mesh, fringes);
-            between = above;
-            for (int row = first; row < end; ++row) {
-                between.set(above, below, static_cast<float>(row - first) / mesh);
-                std::array<float*, 3> to_rows;
-                for (int c = 0; c < 3; ++c) to_rows[c] = out.channel[c].ptr<float>(row);
-                if (fringes == Fringes::aligned)
-                    cubic_rows(in.channel, between.places(1, to.size.width), empty, to_rows);
-                else
-                    for (int c = 0; c < 3; ++c)
-                        cubic_row(in.channel[c], between.places(c, to.size.width), empty, to_rows[c]);
-            }
+            below.compute(view, from, to, (band + 1) * mesh, fringes);
+            resample_band(in, {above, below, band * mesh, std::min(to.size.height, (band + 1) * mesh)}, fringes, empty,
+                          between, out);
         }
     });
-    progress.check();
     return out;
+}
+
+struct Mesh::Lines {
+    Fringes fringes;
+    cv::Size size;
+    std::vector<MeshLine> line;
+};
+
+Mesh::Mesh(const PictureView& view, const Sampling& from, const Sampling& to, Fringes fringes) {
+    auto lines = std::make_unique<Lines>(Lines{fringes, to.size, {}});
+    lines->line.resize(static_cast<std::size_t>((to.size.height + mesh - 1) / mesh + 1));
+    parallel_for(static_cast<int>(lines->line.size()),
+                 [&](int i) { lines->line[i].compute(view, from, to, i * mesh, fringes); });
+    lines_ = std::move(lines);
+}
+
+Mesh::~Mesh() = default;
+
+void Mesh::resample(const Planes& in, Planes& out, const Progress& progress, float empty) const {
+    if (out.size() != lines_->size) out = Planes(lines_->size);
+    for_bands(lines_->size.height, progress, [&](int begin, int end) {
+        MeshLine between;
+        for (int band = begin; band < end; ++band)
+            resample_band(in,
+                          {lines_->line[band], lines_->line[band + 1], band * mesh,
+                           std::min(lines_->size.height, (band + 1) * mesh)},
+                          lines_->fringes, empty, between, out);
+    });
 }
 
 }  // namespace optrel

@@ -6,6 +6,8 @@
 // tabulated.
 #pragma once
 
+#include <memory>
+
 #include "base/progress.h"
 #include "optics/picture_view.h"
 #include "render/planes.h"
@@ -17,6 +19,23 @@ enum class Fringes { as_recorded, aligned };
 
 /// What lies outside the frame: less than any light.
 inline constexpr float outside_frame = -1000;
+
+/// Where all places of a picture come from; for many pictures of one geometry.
+class Mesh {
+public:
+    /// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted.
+    Mesh(const PictureView& view, const Sampling& from, const Sampling& to, Fringes fringes);
+    ~Mesh();
+    Mesh(const Mesh&) = delete;
+    Mesh& operator=(const Mesh&) = delete;
+
+    /// What lies outside the planes becomes `empty`.
+    void resample(const Planes& in, Planes& out, const Progress& progress, float empty = 0) const;
+
+private:
+    struct Lines;
+    std::unique_ptr<const Lines> lines_;
+};
 
 /// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted. What lies outside
 /// the planes becomes `empty`.

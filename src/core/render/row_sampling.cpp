@@ -46,32 +46,35 @@ float careful(const PlaneSamples& in, float x, float y, bool goes_on, float beyo
     return sum;
 }
 
-/// The places between two nodes, and whether all that lies `before` to `after` samples about them is in the plane.
+/// The places between two nodes.
 struct Block {
-    HWY_ALIGN float x[block], y[block];
+    float x0, y0, step_x, step_y;
 
-    void between(const float* node_x, const float* node_y) {
-        const float step_x = (node_x[1] - node_x[0]) / block, step_y = (node_y[1] - node_y[0]) / block;
-        for (int k = 0; k < block; ++k) {
-            x[k] = node_x[0] + k * step_x;
-            y[k] = node_y[0] + k * step_y;
-        }
+    Block(const float* node_x, const float* node_y)
+        : x0(node_x[0]),
+          y0(node_y[0]),
+          step_x((node_x[1] - node_x[0]) * (1.f / block)),
+          step_y((node_y[1] - node_y[0]) * (1.f / block)) {}
+    float x(int k) const { return x0 + static_cast<float>(k) * step_x; }
+    float y(int k) const { return y0 + static_cast<float>(k) * step_y; }
+
+    /// Whether all that lies `before` to `after` samples about them is in the plane.
+    bool inside(const PlaneSamples& in, int before, int after) const {
+        const float end_x = x(block - 1), end_y = y(block - 1);
+        return std::min(x0, end_x) >= static_cast<float>(before) && std::min(y0, end_y) >= static_cast<float>(before) &&
+               std::max(x0, end_x) < static_cast<float>(in.width - after) &&
+               std::max(y0, end_y) < static_cast<float>(in.height - after);
     }
     /// Whether the samples about the places of `lanes` from k on are those about k, `step` further for each place, or
     /// one further still; places are positive here. `column`, `row`: of the sample about the first of them.
     bool even(int k, int lanes, int step, int& column, int& row, bool& one_row) const {
-        const int last = k + lanes - 1;
-        const int drift_x = static_cast<int>(x[last]) - static_cast<int>(x[k]) - step * (lanes - 1),
-                  drift_y = static_cast<int>(y[last]) - static_cast<int>(y[k]);
-        column = static_cast<int>(x[k]) + std::min(0, drift_x);
-        row = static_cast<int>(y[k]) + std::min(0, drift_y);
+        const int last = k + lanes - 1, first_x = static_cast<int>(x(k)), first_y = static_cast<int>(y(k));
+        const int drift_x = static_cast<int>(x(last)) - first_x - step * (lanes - 1),
+                  drift_y = static_cast<int>(y(last)) - first_y;
+        column = first_x + std::min(0, drift_x);
+        row = first_y + std::min(0, drift_y);
         one_row = drift_y == 0;
         return std::abs(drift_x) <= 1 && std::abs(drift_y) <= 1;
-    }
-    bool inside(const PlaneSamples& in, int before, int after) const {
-        const auto [low_x, high_x] = std::minmax(x[0], x[block - 1]);
-        const auto [low_y, high_y] = std::minmax(y[0], y[block - 1]);
-        return low_x >= before && low_y >= before && high_x < in.width - after && high_y < in.height - after;
     }
 };
 
@@ -116,22 +119,24 @@ HWY_INLINE V across(D d, const float* s, const FiveWeights<V>& x) {
 template <int planes, int step>
 HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* const* out) {
     const hn::CappedTag<float, block> d;
-    const hn::Rebind<int32_t, decltype(d)> di;
     const int lanes = static_cast<int>(hn::Lanes(d));
+    const auto one = hn::Set(d, 1.f);
     for (int k = 0; k < block; k += lanes) {
         int column = 0, row = 0;
         bool one_row = false;
         // What is loaded must end within the row.
         if (!at.even(k, lanes, step, column, row, one_row) || column + step * lanes + 4 > in[0].width) return false;
-        auto x = hn::Load(d, at.x + k), y = hn::Load(d, at.y + k);
-        const auto first = hn::Iota(di, 0), more = hn::Set(di, 1);
-        const auto columns = hn::Add(step == 1 ? first : hn::Add(first, first), hn::Set(di, column)),
-                   rows = hn::Set(di, row);
+        const auto count = hn::Iota(d, static_cast<float>(k));
+        const auto x = hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
+                   y = hn::MulAdd(count, hn::Set(d, at.step_y), hn::Set(d, at.y0));
+        const auto columns = hn::MulAdd(hn::Iota(d, 0), hn::Set(d, static_cast<float>(step)),
+                                        hn::Set(d, static_cast<float>(column))),
+                   rows = hn::Set(d, static_cast<float>(row));
         // A place that lies on a sample may be rounded to either side of it; its weights hardly differ then.
-        const auto within = [&](auto sample, auto from) { return hn::Min(hn::Max(sample, from), hn::Add(from, more)); };
-        const auto ix = within(hn::ConvertTo(di, x), columns), iy = within(hn::ConvertTo(di, y), rows);
-        const FiveWeights<decltype(x)> wx(d, hn::Sub(x, hn::ConvertTo(d, ix)), hn::RebindMask(d, hn::Gt(ix, columns))),
-            wy(d, hn::Sub(y, hn::ConvertTo(d, iy)), hn::RebindMask(d, hn::Gt(iy, rows)));
+        const auto later_x = hn::Ge(x, hn::Add(columns, one)), later_y = hn::Ge(y, hn::Add(rows, one));
+        const FiveWeights<hn::VFromD<decltype(d)>> wx(d, hn::Sub(hn::Sub(x, columns), hn::IfThenElseZero(later_x, one)),
+                                                      later_x),
+            wy(d, hn::Sub(hn::Sub(y, rows), hn::IfThenElseZero(later_y, one)), later_y);
         for (int p = 0; p < planes; ++p) {
             const std::ptrdiff_t stride = in[p].stride;
             const float* s = in[p].first + (row - 1) * stride + column - 1;
@@ -149,10 +154,11 @@ template <int planes>
 HWY_INLINE void cubic_singly(const PlaneSamples* in, const Block& at, float* const* out) {
     const hn::CappedTag<float, 4> d4;
     for (int k = 0; k < block; ++k) {
-        const int ix = static_cast<int>(at.x[k]), iy = static_cast<int>(at.y[k]);
+        const float x = at.x(k), y = at.y(k);
+        const int ix = static_cast<int>(x), iy = static_cast<int>(y);
         HWY_ALIGN float wx[4], wy[4];
-        cubic_weights(at.x[k] - ix, wx);
-        cubic_weights(at.y[k] - iy, wy);
+        cubic_weights(x - static_cast<float>(ix), wx);
+        cubic_weights(y - static_cast<float>(iy), wy);
         const auto across = hn::Load(d4, wx);
         for (int p = 0; p < planes; ++p) {
             const std::ptrdiff_t stride = in[p].stride;
@@ -168,19 +174,18 @@ HWY_INLINE void cubic_singly(const PlaneSamples* in, const Block& at, float* con
 template <int planes>
 HWY_INLINE void cubic(const PlaneSamples* in, const float* node_x, const float* node_y, int count, bool goes_on,
                       float beyond, float* const* out) {
-    Block at;
     HWY_ALIGN float last[planes][block];
     for (int i = 0; i < count; i += block, ++node_x, ++node_y) {
-        at.between(node_x, node_y);
+        const Block at(node_x, node_y);
         const int n = std::min(block, count - i);
         if (!at.inside(in[0], 1, 3)) {
             for (int p = 0; p < planes; ++p)
-                for (int k = 0; k < n; ++k) out[p][i + k] = careful(in[p], at.x[k], at.y[k], goes_on, beyond);
+                for (int k = 0; k < n; ++k) out[p][i + k] = careful(in[p], at.x(k), at.y(k), goes_on, beyond);
             continue;
         }
         float* to[planes];
         for (int p = 0; p < planes; ++p) to[p] = n == block ? out[p] + i : last[p];
-        const bool apart = at.x[block - 1] - at.x[0] > 1.5f * (block - 1);
+        const bool apart = at.step_x > 1.5f;
         if (!(apart ? cubic_together<planes, 2>(in, at, to) : cubic_together<planes, 1>(in, at, to)))
             cubic_singly<planes>(in, at, to);
         if (n < block)
@@ -214,14 +219,20 @@ HWY_INLINE bool linear_together(const PlaneSamples& in, const Block& at, const f
     const hn::Rebind<int32_t, decltype(d)> di;
     const int lanes = static_cast<int>(hn::Lanes(d));
     for (int k = 0; k < block; k += lanes) {
-        const int last = k + lanes - 1, first = static_cast<int>(std::min(at.x[k], at.x[last])),
-                  row = static_cast<int>(std::min(at.y[k], at.y[last]));
-        if (static_cast<int>(std::max(at.x[k], at.x[last])) + 1 - first >= lanes || first + lanes > in.width ||
-            static_cast<int>(std::max(at.y[k], at.y[last])) != row)
+        const float x_begin = at.x(k), x_end = at.x(k + lanes - 1), y_begin = at.y(k), y_end = at.y(k + lanes - 1);
+        const int first = static_cast<int>(std::min(x_begin, x_end)), row = static_cast<int>(std::min(y_begin, y_end));
+        if (static_cast<int>(std::max(x_begin, x_end)) + 1 - first >= lanes || first + lanes > in.width ||
+            static_cast<int>(std::max(y_begin, y_end)) != row)
             return false;
-        const auto x = hn::Load(d, at.x + k), y = hn::Load(d, at.y + k);
-        const auto ix = hn::ConvertTo(di, x);
-        const auto fx = hn::Sub(x, hn::ConvertTo(d, ix)), fy = hn::Sub(y, hn::Set(d, static_cast<float>(row)));
+        const auto count = hn::Iota(d, static_cast<float>(k));
+        // Never beyond the samples at hand, even where the last digit differs.
+        const auto x = hn::Min(hn::Max(hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
+                                       hn::Set(d, static_cast<float>(first))),
+                               hn::Set(d, static_cast<float>(first + lanes) - 1.001f)),
+                   y = hn::MulAdd(count, hn::Set(d, at.step_y), hn::Set(d, at.y0));
+        const auto floor = hn::Floor(x);
+        const auto ix = hn::ConvertTo(di, floor);
+        const auto fx = hn::Sub(x, floor), fy = hn::Sub(y, hn::Set(d, static_cast<float>(row)));
         const auto here = hn::Sub(ix, hn::Set(di, first));
         const auto left = hn::IndicesFromVec(d, here), right = hn::IndicesFromVec(d, hn::Add(here, hn::Set(di, 1)));
         const float* s = in.first + row * in.stride + first;
@@ -236,12 +247,11 @@ HWY_INLINE bool linear_together(const PlaneSamples& in, const Block& at, const f
 
 void linear(const PlaneSamples& in, const float* node_x, const float* node_y, int count, const float* base,
             float* out) {
-    Block at;
     for (int i = 0; i < count; i += block, ++node_x, ++node_y) {
-        at.between(node_x, node_y);
+        const Block at(node_x, node_y);
         const int n = std::min(block, count - i);
         if (n == block && at.inside(in, 0, 2) && linear_together(in, at, base + i, out + i)) continue;
-        for (int k = 0; k < n; ++k) out[i + k] = base[i + k] + linear_at(in, at.x[k], at.y[k]);
+        for (int k = 0; k < n; ++k) out[i + k] = base[i + k] + linear_at(in, at.x(k), at.y(k));
     }
 }
 
