@@ -9,6 +9,7 @@
 #include "base/files.h"
 #include "base/json_text.h"
 #include "frames/colour_profile.h"
+#include "frames/film_codec.h"
 #include "frames/metadata.h"
 
 namespace optrel {
@@ -38,8 +39,16 @@ bool Drops::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() != QEvent::Drop) return QObject::eventFilter(watched, event);
     auto* drop = static_cast<QDropEvent*>(event);
     drop->acceptProposedAction();
-    for (const QUrl& url : drop->mimeData()->urls())
-        if (url.isLocalFile()) take(url.toLocalFile());
+    std::vector<std::filesystem::path> films;
+    for (const QUrl& url : drop->mimeData()->urls()) {
+        if (!url.isLocalFile()) continue;
+        const std::string file = url.toLocalFile().toStdString();
+        if (named_as_film(file) && !QFileInfo(url.toLocalFile()).isDir())
+            films.emplace_back(file);
+        else
+            take(url.toLocalFile());
+    }
+    if (!films.empty()) voice_.attempt([&] { takers_.films(films); });
     return true;
 }
 
@@ -54,7 +63,7 @@ void Drops::take(const QString& path) {
         if (extension != ".json")
             throw input_error(file +
                               " is none of what can be dropped here: a folder of frames, a profile, a recipe, sets, a "
-                              "register, a colour file, a camera model, or a picture that Optrel wrote.");
+                              "register, a colour file, a camera model, films, or a picture that Optrel wrote.");
         const nlohmann::json j = parse_json(read_file(file), file);
         if (says(j, "optrel-export-recipe")) return takers_.recipe(path);
         if (says(j, "optrel-sets")) return takers_.sets(path);

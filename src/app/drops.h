@@ -3,7 +3,9 @@
 #pragma once
 
 #include <QObject>
+#include <filesystem>
 #include <functional>
+#include <vector>
 
 #include "session/voice.h"
 
@@ -14,6 +16,7 @@ class Drops : public QObject {
 public:
     struct Takers {
         std::function<void(const QString&)> profile, recipe, sets, fleet, colours, camera, picture, folder;
+        std::function<void(const std::vector<std::filesystem::path>&)> films;  ///< all of one drop
     };
     /// Listens to a window; belongs to it.
     Drops(QWidget& window, Voice& voice, Takers takers);

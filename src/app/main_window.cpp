@@ -87,6 +87,14 @@ void MainWindow::take_drops() {
         static_cast<InspectPlace*>(at(theme::Place::inspect))->open_camera_file(path);
     };
     takers.picture = [this](const QString& path) { AccountDialog(session_, path.toStdString(), this).exec(); };
+    takers.films = [this, at](const std::vector<std::filesystem::path>& films) {
+        // One that Optrel wrote tells what was done to it; others are to be corrected.
+        if (films.size() == 1 && !film_account(films.front()).empty()) {
+            AccountDialog(session_, films.front(), this).exec();
+            return;
+        }
+        static_cast<ExportsPlace*>(at(theme::Place::exports))->open_films(films);
+    };
     takers.folder = [this](const QString& folder) { session_.frames().add_folder(folder); };
     new Drops(*this, session_.voice(), std::move(takers));
 }

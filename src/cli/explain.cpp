@@ -38,7 +38,7 @@ void remake(const AccountOptions& o) {
     Store store = open_store(o.store, Access::read);
     const ExportRecipe recipe = recipe_from_json(account.recipe, "the recipe of the account");
     const FrameRecipe facts = recipe_of(account, store, o.frame);
-    const Exported done = export_frame(o.frame, facts, recipe, o.out, existing(o.overwrite), console_progress());
+    const Exported done = export_any(o.frame, facts, recipe, o.out, existing(o.overwrite), console_progress());
     if (o.json) return print_json({{"out", done.out.string()}, {"width", done.width}, {"height", done.height}});
     fmt::print("{} is written, as {} was on {}.\n", done.out.string(), o.file, account.time);
 }

@@ -1,16 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
-#include <set>
-
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "exchange/displacement_map.h"
 #include "recipe_choice.h"
 #include "studio/develop_frame.h"
 #include "studio/exporting.h"
-#include "studio/films.h"
 
 namespace optrel::cli {
 namespace {
@@ -31,6 +27,7 @@ json exported_json(const Exported& e) {
     if (!e.problem.empty()) return {{"frame", e.frame.string()}, {"problem", e.problem}};
     json out = {{"frame", e.frame.string()},   {"out", e.out.string()}, {"profile", e.profile},
                 {"size", {e.width, e.height}}, {"scale", e.scale},      {"remarks", e.remarks}};
+    if (e.pictures > 0) out["pictures"] = e.pictures;
     const CarriedFit& c = e.carried;
     if (!c.geometry.empty())
         out["geometry"] = {{"opcode", c.geometry},
@@ -44,52 +41,6 @@ json exported_json(const Exported& e) {
     return out;
 }
 
-/// What a frame's correction does, as a map beside no picture.
-void export_map(const fs::path& frame, const FrameRecipe& r, const fs::path& out, Existing existing) {
-    const FrameMap lens = lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
-    const MapChannels map = displacement_map(lens, {MapDirection::to_frame, true, true, false}, {}, console_progress());
-    write_exr(out, map, MapDirection::to_frame, frame.filename().string() + ", profile " + r.chosen, existing);
-}
-
-/// Forms that have no recipe: "exr", the map of each frame's correction, and "film", films by the rules of the studio.
-void export_plainly(const ExportOptions& o, Store* store, const FactsOf& facts) {
-    const bool film = *o.choice.as == "film";
-    RecipeChoice form_alone;
-    form_alone.as = o.choice.as;
-    if (!(o.choice == form_alone))
-        throw usage_error(fmt::format(
-            "Recipes and their options are of pictures and mean nothing for {}; leave them out.", *o.choice.as));
-    if (film && !store) throw usage_error("Films are corrected by the rules of a studio; name it with --store.");
-    fs::create_directories(o.out);
-    std::vector<std::string> problems;
-    std::set<fs::path> given;
-    json list = json::array();
-    for (const std::string& frame : o.frames) {
-        const fs::path out = fs::path(o.out) / (fs::path(frame).stem().string() + (film ? ".mkv" : ".exr"));
-        try {
-            if (!given.insert(out).second)
-                throw input_error(
-                    fmt::format("{} is the name of two frames of this export; export them apart.", out.string()));
-            check_output(out, film ? film_output() : exr_output(), existing(o.overwrite));
-            if (film) {
-                const FilmRecipe r = film_recipe(*store, frame, "", 0, 0);
-                tell_problems(correct_film({frame, r.taken, r.fields, r.profile}, out, FilmCodec::ffv1,
-                                           existing(o.overwrite), console_progress())
-                                  .remarks);
-            } else {
-                export_map(frame, facts(frame), out, existing(o.overwrite));
-            }
-            list.push_back({{"frame", frame}, {"out", out.string()}});
-            if (!o.json) fmt::print("{}\n", out.string());
-        } catch (const Error& error) {
-            problems.emplace_back(error.what());
-            list.push_back({{"frame", frame}, {"problem", error.what()}});
-        }
-    }
-    if (o.json) print_json({{"exported", list}});
-    fail_with(problems);
-}
-
 void run_export(const ExportOptions& o) {
     const bool by_store = o.store_option->count() > 0;
     if (by_store && !o.profile.empty()) throw usage_error("Give --store or --profile, not both.");
@@ -99,7 +50,6 @@ void run_export(const ExportOptions& o) {
         if (store) return recipe_from_store(*store, frame);
         return o.profile.empty() ? bare_recipe(frame) : recipe_from_profile(o.profile, frame, o.anyway);
     };
-    if (o.choice.as && (*o.choice.as == "exr" || *o.choice.as == "film")) return export_plainly(o, store.get(), facts);
     ExportRecipe recipe = chosen_recipe(o.choice, store ? store->recipes().all() : shipped_recipes());
     if (o.overwrite) recipe.taken = NameTaken::replace;
     std::vector<std::string> problems;
@@ -109,6 +59,8 @@ void run_export(const ExportOptions& o) {
         tell_problems(e.remarks);
         if (o.json)
             list.push_back(exported_json(e));
+        else if (e.problem.empty() && e.pictures > 0)
+            fmt::print("{}: {} pictures, profile {}\n", e.out.string(), e.pictures, e.profile);
         else if (e.problem.empty())
             fmt::print("{}: {} x {} px, profile {}\n", e.out.string(), e.width, e.height, e.profile);
     };
@@ -125,8 +77,7 @@ void list_recipes(const ExportOptions& o) {
         if (o.json)
             list.push_back({{"name", r.name}, {"own", own}, {"described", described(r)}, {"file_name", r.file_name}});
         else
-            fmt::print("{}: {}; {}{}{}\n", r.name, described(r), r.file_name, extension_of(r.format),
-                       own ? "" : " (shipped)");
+            fmt::print("{}: {}; {}{}{}\n", r.name, described(r), r.file_name, extension_of(r), own ? "" : " (shipped)");
     }
     if (o.json) print_json(list);
 }

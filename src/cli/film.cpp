@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/times.h"
+#include "base/words.h"
 #include "cli/commands.h"
 #include "studio/claim.h"
 #include "studio/films.h"
@@ -45,28 +47,26 @@ void show(const FilmOptions& o) {
                f.turned_deg ? fmt::format(", turned by {} degrees", f.turned_deg) : "");
 }
 
-FilmRecipe recipe_of(const FilmOptions& o) {
-    if (!o.profile_file.empty()) return film_recipe(o.profile_file, o.focal_mm, o.area_mm);
+FrameRecipe recipe_of(const FilmOptions& o) {
+    if (!o.profile_file.empty())
+        return film_recipe(o.film, std::filesystem::path(o.profile_file), o.focal_mm, o.area_mm);
     Store store = open_store(o.store, Access::read);
     return film_recipe(store, o.film, o.profile, o.focal_mm, o.area_mm);
 }
 
 void correct(const FilmOptions& o) {
-    const FilmCodec codec = film_codec_from(o.codec);
-    FilmRecipe recipe = recipe_of(o);
-    for (const std::string& s : o.set) {
-        FrameRecipe one;
-        one.fields = recipe.fields;
-        set_field(one, s);
-        recipe.fields = one.fields;
-    }
-    const FilmDone done = correct_film({o.film, recipe.taken, recipe.fields, recipe.profile}, o.out, codec,
-                                       existing(o.overwrite), console_progress());
-    for (const std::string& remark : done.remarks) fmt::print(stderr, "optrel-cli: {}\n", remark);
+    ExportRecipe form = plain_recipe(ExportFormat::film);
+    form.film.codec = film_codec_from(o.codec);
+    const std::string ending = lowered_extension(o.out);
+    if (!ending.empty()) form.film.container = ending.substr(1);
+    FrameRecipe recipe = recipe_of(o);
+    for (const std::string& s : o.set) set_field(recipe, s);
+    const Exported done = export_film(o.film, recipe, form, o.out, existing(o.overwrite), console_progress());
+    tell_problems(done.remarks);
     if (o.json)
         return print_json(
-            {{"out", o.out}, {"frames", done.frames}, {"profile", recipe.chosen}, {"remarks", done.remarks}});
-    fmt::print("{}: {} pictures, profile {}\n", o.out, done.frames, recipe.chosen);
+            {{"out", o.out}, {"frames", done.pictures}, {"profile", recipe.chosen}, {"remarks", done.remarks}});
+    fmt::print("{}: {} pictures, profile {}\n", o.out, done.pictures, recipe.chosen);
 }
 
 void assign(const FilmOptions& o) {
@@ -124,7 +124,7 @@ void add_film(CLI::App& app) {
         ->excludes("--profile")
         ->excludes("--store");
     correct_command->add_option("--set", o->set, "FIELD=VALUE for this once, for instance border=fill");
-    correct_command->add_option("--codec", o->codec, "ffv1, h264, h265, vc3 or h264-intra")->capture_default_str();
+    correct_command->add_option("--codec", o->codec, one_of(film_codec_names()))->capture_default_str();
     correct_command->add_option("--out", o->out, "FILE.mkv, FILE.mov or FILE.mp4")->required();
     add_overwrite_flag(*correct_command, o->overwrite);
     correct_command->add_flag("--json", o->json, "Print JSON");

@@ -14,7 +14,7 @@ void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
     command.add_option("--recipe", c.recipe, "A recipe by its name; what is said beside it counts for this time");
     command.add_option(
         "--as", c.as,
-        "tiff, jpeg, png or dng, which with --recipe must be the recipe's own; exr for maps, film for films");
+        "tiff, jpeg, png, dng, exr (a map of the correction) or film; with --recipe it must be the recipe's own");
     command.add_option("--space", c.space, "Colour space: srgb, p3-d65, rec2020, romm, linear or camera [srgb]");
     command.add_option("--bits", c.bits, "8 or 16 [16; a JPEG has 8]");
     command.add_option("--longest-side", c.longest_side, "Reduce to so many px, 0 for the whole size [0]");
@@ -30,6 +30,8 @@ void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
     command.add_option("--geometry", c.geometry, "DNG: distortion and lateral colour as none, optional or required");
     command.add_option("--falloff", c.falloff, "DNG: falloff as none, optional or required [optional]");
     command.add_flag("--plain-samples", c.plain_samples, "DNG: do not compress the mosaic");
+    command.add_option("--codec", c.codec, "Film: " + one_of(film_codec_names()) + " [ffv1]");
+    command.add_option("--container", c.container, "Film: " + one_of(film_containers()) + " [mkv]");
     command.add_flag("--embed-original", c.embed_original, "DNG: put the frame's own file inside");
 }
 
@@ -37,10 +39,14 @@ namespace {
 
 /// What is said of a format that does not have it would be passed over without a word.
 void refuse_what_is_not_there(const RecipeChoice& c, ExportFormat format) {
-    const bool raw = format == ExportFormat::dng;
-    const std::pair<const char*, bool> wrong[] = {{"--space", raw && c.space},
-                                                  {"--bits", raw && c.bits},
-                                                  {"--longest-side", raw && c.longest_side},
+    const bool raw = format == ExportFormat::dng, film = format == ExportFormat::film,
+               picture = !raw && !film && format != ExportFormat::exr;
+    const std::pair<const char*, bool> wrong[] = {{"--space", !picture && c.space},
+                                                  {"--bits", !picture && c.bits},
+                                                  {"--longest-side", !picture && c.longest_side},
+                                                  {"--metadata", !picture && !raw && c.metadata},
+                                                  {"--codec", !film && c.codec},
+                                                  {"--container", !film && c.container},
                                                   {"--quality", format != ExportFormat::jpeg && c.quality},
                                                   {"--compressed", format != ExportFormat::tiff && c.compressed},
                                                   {"--geometry", !raw && c.geometry},
@@ -55,7 +61,8 @@ void refuse_what_is_not_there(const RecipeChoice& c, ExportFormat format) {
 }  // namespace
 
 ExportRecipe chosen_recipe(const RecipeChoice& c, const std::vector<ExportRecipe>& known) {
-    if (!c.recipe && !c.as) throw usage_error("Say how to write: --as tiff, jpeg, png or dng, or --recipe NAME.");
+    if (!c.recipe && !c.as)
+        throw usage_error("Say how to write: --as tiff, jpeg, png, dng, exr or film, or --recipe NAME.");
     ExportRecipe r = c.recipe ? recipe_named(known, *c.recipe) : plain_recipe(export_format_from(*c.as));
     if (c.as && export_format_from(*c.as) != r.format)
         throw usage_error(fmt::format("The recipe '{}' writes {}; leave out --as, or choose another recipe.", r.name,
@@ -71,6 +78,8 @@ ExportRecipe chosen_recipe(const RecipeChoice& c, const std::vector<ExportRecipe
     if (c.metadata) r.metadata = metadata_choice_from(listed(*c.metadata));
     if (c.geometry) r.raw.geometry = opcode_use_from(*c.geometry);
     if (c.falloff) r.raw.falloff = opcode_use_from(*c.falloff);
+    if (c.codec) r.film.codec = film_codec_from(*c.codec);
+    if (c.container) r.film.container = *c.container;
     if (c.plain_samples) r.raw.compressed = false;
     if (c.embed_original) r.raw.embed_original = true;
     check(r);

@@ -10,7 +10,7 @@
 namespace optrel::cli {
 
 struct RecipeChoice {
-    std::optional<std::string> recipe, as, space, file_name, taken, metadata, geometry, falloff;
+    std::optional<std::string> recipe, as, space, file_name, taken, metadata, geometry, falloff, codec, container;
     std::optional<int> bits, longest_side, quality;
     bool compressed = false, plain_samples = false, embed_original = false;
 

@@ -19,6 +19,19 @@ void mute() {
     (void)done;
 }
 
+Input opened(const std::filesystem::path& path) {
+    mute();
+    AVFormatContext* file = nullptr;
+    // The protocol is said, so that a playlist or a name with a colon leads nowhere else.
+    AVDictionary* options = nullptr;
+    av_dict_set(&options, "protocol_whitelist", "file", 0);
+    const int failed = avformat_open_input(&file, ("file:" + path.string()).c_str(), nullptr, &options);
+    av_dict_free(&options);
+    Input out(file);
+    if (failed < 0 || avformat_find_stream_info(file, nullptr) < 0) out.reset();
+    return out;
+}
+
 Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVColorSpace matrix, bool full_range) {
     Scaler out(sws_alloc_context());
     if (!out) return out;

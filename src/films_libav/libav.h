@@ -11,6 +11,7 @@ extern "C" {
 #include <libswscale/swscale.h>
 }
 
+#include <filesystem>
 #include <memory>
 #include <string>
 
@@ -33,6 +34,9 @@ using Scaler = std::unique_ptr<SwsContext, FreeScaler>;
 std::string words_of(int error);
 /// What they print is turned off; what matters comes back as a failure. Cheap, thread-safe.
 void mute();
+
+/// A file that is open with its streams known; null where it cannot be. Only files are opened, whatever it names.
+Input opened(const std::filesystem::path& path);
 
 /// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges
 /// of the frames themselves. Null where the library has none.

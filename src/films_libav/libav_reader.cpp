@@ -44,17 +44,10 @@ int turn_of(const AVStream& stream) {
 }  // namespace
 
 LibavReader::LibavReader(const std::filesystem::path& path) : path_(path) {
-    av::mute();
     require_regular(path);
     const std::string name = printable(path.string());
-    AVFormatContext* opened = nullptr;
-    // The protocol is said, so that a playlist or a name with a colon leads nowhere else.
-    AVDictionary* options = nullptr;
-    av_dict_set(&options, "protocol_whitelist", "file", 0);
-    const int failed = avformat_open_input(&opened, ("file:" + path.string()).c_str(), nullptr, &options);
-    av_dict_free(&options);
-    streams_.file.reset(opened);
-    if (failed < 0 || avformat_find_stream_info(streams_.file.get(), nullptr) < 0)
+    streams_.file = av::opened(path);
+    if (!streams_.file)
         throw input_error(
             fmt::format("{} is no film that can be read: it is damaged, cut off, or something else.", name));
     const AVCodec* codec = nullptr;

@@ -5,7 +5,9 @@
 
 #include <algorithm>
 #include <cstring>
+#include <deque>
 #include <map>
+#include <vector>
 
 #include "base/error.h"
 #include "base/words.h"
@@ -26,6 +28,8 @@ constexpr CodecRow codecs[] = {
     {FilmCodec::vc3, "vc3", "dnxhd", AV_PIX_FMT_YUV422P10LE},
     {FilmCodec::h264_intra, "h264-intra", "libx264", AV_PIX_FMT_YUV422P10LE},
 };
+/// Of pieces: it keeps any coding, and every clock exactly.
+constexpr const char* piece_format = "nut";
 const CodecRow& row_of(FilmCodec codec) { return codecs[static_cast<int>(codec)]; }
 
 AVColorTransferCharacteristic tag_of(FilmCurve curve) {
@@ -176,43 +180,147 @@ void LibavWriter::prepare_pictures() {
     s.light = std::make_unique<FilmLight>(s.shape.curve);
 }
 
-void LibavWriter::open(const FilmTarget& target) {
-    const FilmCodec codec = target.codec;
+void LibavWriter::open_file(const FilmTarget& target) {
     av::mute();
     State& s = *state_;
-    const AVOutputFormat* container = av_guess_format(nullptr, s.name.c_str(), nullptr);
+    const AVOutputFormat* container = target.piece ? av_guess_format(piece_format, nullptr, nullptr)
+                                                   : av_guess_format(nullptr, s.name.c_str(), nullptr);
     if (!container)
         throw input_error(fmt::format("{} says no container for a film; name it .mkv, .mov or .mp4.", s.name));
     AVFormatContext* made = nullptr;
     avformat_alloc_output_context2(&made, container, nullptr, nullptr);
     s.file.reset(made);
+    // No random names, no names of libraries: the same film comes of the same order.
+    s.file->flags |= AVFMT_FLAG_BITEXACT;
+    // Every picture is shown when the source shows it, also where codings begin with what is decoded before that.
+    s.file->avoid_negative_ts = 0;
+    s.picture = avformat_new_stream(s.file.get(), nullptr);
+    s.last = target.after;
+}
+
+/// What goes along, and the beginning of the file.
+void LibavWriter::begin_file(const FilmTarget& target) {
+    State& s = *state_;
+    // By its own rule one container takes pictures of this form for another coding.
+    if (target.codec == FilmCodec::h264_intra && av_codec_get_id(s.file->oformat->codec_tag, MKTAG('a', 'v', 'c', '1')))
+        s.picture->codecpar->codec_tag = MKTAG('a', 'v', 'c', '1');
+    if (s.source && !target.piece) copy_others();
+    const AVDictionaryEntry* own = av_dict_get(s.file->metadata, "comment", nullptr, 0);
+    const std::string said =
+        std::string(film_mark) + ": " + target.comment + (own ? "; " + std::string(own->value) : "");
+    av_dict_set(&s.file->metadata, "comment", said.c_str(), 0);
+    av_dict_set(&s.file->metadata, film_account_tag, target.account.empty() ? nullptr : target.account.c_str(), 0);
+    s.check(avio_open(&s.file->pb, ("file:" + target.part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
+    AVDictionary* options = nullptr;
+    // Without this some containers keep the tags alone that they know.
+    av_dict_set(&options, "movflags", "use_metadata_tags", 0);
+    const int begun = avformat_write_header(s.file.get(), &options);
+    av_dict_free(&options);
+    if (begun < 0)
+        throw input_error(
+            fmt::format("{} cannot hold this film ({}); choose .mkv.", s.name, without_stop(av::words_of(begun))));
+}
+
+void LibavWriter::open(const FilmTarget& target) {
+    const FilmCodec codec = target.codec;
+    State& s = *state_;
+    open_file(target);
     const AVCodec* encoder = avcodec_find_encoder_by_name(row_of(codec).library);
     if (!encoder)
         throw input_error(fmt::format("This computer's libraries cannot write {}; choose ffv1.", row_of(codec).name));
-    s.picture = avformat_new_stream(s.file.get(), nullptr);
     s.encoder.reset(avcodec_alloc_context3(encoder));
     AVCodecContext& e = *s.encoder;
     describe_picture();
     choose_form(codec);
-    if (container->flags & AVFMT_GLOBALHEADER) e.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+    if (s.file->oformat->flags & AVFMT_GLOBALHEADER) e.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     if (const int r = avcodec_open2(&e, encoder, nullptr); r < 0)
         throw input_error(fmt::format("{} cannot be written as {} ({}); choose ffv1.", s.name, row_of(codec).name,
                                       without_stop(av::words_of(r))));
     s.picture->time_base = s.clock;
     avcodec_parameters_from_context(s.picture->codecpar, &e);
-    // By its own rule one container takes pictures of this form for another coding.
-    if (codec == FilmCodec::h264_intra && av_codec_get_id(container->codec_tag, MKTAG('a', 'v', 'c', '1')))
-        s.picture->codecpar->codec_tag = MKTAG('a', 'v', 'c', '1');
-    if (s.source) copy_others();
-    const AVDictionaryEntry* own = av_dict_get(s.file->metadata, "comment", nullptr, 0);
-    const std::string said =
-        std::string(film_mark) + ": " + target.comment + (own ? "; " + std::string(own->value) : "");
-    av_dict_set(&s.file->metadata, "comment", said.c_str(), 0);
-    s.check(avio_open(&s.file->pb, ("file:" + target.part.string()).c_str(), AVIO_FLAG_WRITE), "opening");
-    if (const int r = avformat_write_header(s.file.get(), nullptr); r < 0)
-        throw input_error(
-            fmt::format("{} cannot hold this film ({}); choose .mkv.", s.name, without_stop(av::words_of(r))));
+    begin_file(target);
     prepare_pictures();
+}
+
+LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source,
+                         const std::vector<std::filesystem::path>& pieces, const Progress& progress)
+    : state_(std::make_unique<State>()) {
+    State& s = *state_;
+    s.name = printable(target.wanted.string());
+    s.source = &source;
+    open_file(target);
+    const av::Input first = av::opened(pieces.front());
+    if (!first)
+        throw file_error(fmt::format("The pieces of {} cannot be read any more; correct the film once more.", s.name));
+    const AVStream& from = *source.streams().picture();
+    s.picture->time_base = from.time_base;
+    s.picture->sample_aspect_ratio = from.codecpar->sample_aspect_ratio;
+    s.picture->avg_frame_rate = av_guess_frame_rate(source.streams().file.get(), source.streams().picture(), nullptr);
+    avcodec_parameters_copy(s.picture->codecpar, first->streams[0]->codecpar);
+    s.picture->codecpar->codec_tag = 0;
+    begin_file(target);
+    s.packet.reset(av_packet_alloc());
+    for (const std::filesystem::path& piece : pieces) copy_piece(piece, progress);
+    pass_others(true);
+    close();
+}
+
+namespace {
+
+/// When each coded picture of a piece is decoded, in the clock that is asked for: its container keeps only when it is
+/// shown. In the order of decoding, pictures are decoded when the one is shown that stands as far before them as
+/// pictures are moved; the first of them a tick apart before anything is shown.
+std::deque<std::int64_t> decoding_times(const std::filesystem::path& piece, AVRational clock) {
+    std::vector<std::int64_t> shown;
+    const av::Input in = av::opened(piece);
+    const av::Packet packet(av_packet_alloc());
+    while (in && av_read_frame(in.get(), packet.get()) >= 0) {
+        shown.push_back(av_rescale_q(packet->pts, in->streams[0]->time_base, clock));
+        av_packet_unref(packet.get());
+    }
+    std::vector<std::int64_t> sorted = shown;
+    std::sort(sorted.begin(), sorted.end());
+    std::ptrdiff_t moved = 0;
+    for (std::size_t i = 0; i < shown.size(); ++i) {
+        const auto place = std::lower_bound(sorted.begin(), sorted.end(), shown[i]) - sorted.begin();
+        moved = std::max(moved, static_cast<std::ptrdiff_t>(i) - place);
+    }
+    std::deque<std::int64_t> out;
+    for (std::ptrdiff_t i = 0; i < static_cast<std::ptrdiff_t>(sorted.size()); ++i)
+        out.push_back(i < moved ? sorted.front() - (moved - i) : sorted[static_cast<std::size_t>(i - moved)]);
+    return out;
+}
+
+}  // namespace
+
+/// Its coded pictures as they are, and between them what lies between those of the source.
+void LibavWriter::copy_piece(const std::filesystem::path& piece, const Progress& progress) {
+    State& s = *state_;
+    const av::Input in = av::opened(piece);
+    if (!in) throw file_error(fmt::format("The piece {} cannot be read any more; delete it.", piece.string()));
+    std::deque<std::int64_t> decoded = decoding_times(piece, s.picture->time_base);
+    while (!decoded.empty() && av_read_frame(in.get(), s.packet.get()) >= 0) {
+        progress.check();
+        av_packet_rescale_ts(s.packet.get(), in->streams[0]->time_base, s.picture->time_base);
+        s.packet->dts = decoded.front();
+        decoded.pop_front();
+        s.packet->stream_index = s.picture->index;
+        s.packet->pos = -1;
+        s.check(av_interleaved_write_frame(s.file.get(), s.packet.get()), "pictures");
+        pass_others(false);
+    }
+}
+
+/// Reads the source on to its next picture, or to its end, and copies what is no picture.
+void LibavWriter::pass_others(bool to_the_end) {
+    LibavReader::Streams& in = state_->source->streams();
+    bool picture = false;
+    while ((to_the_end || !picture) && av_read_frame(in.file.get(), in.packet.get()) >= 0) {
+        picture = in.packet->stream_index == in.video;
+        if (!picture) in.others.emplace_back(av_packet_clone(in.packet.get()));
+        av_packet_unref(in.packet.get());
+        copy_packets();
+    }
 }
 
 /// Sound and subtitles as they are, tags of the film and of its parts, and how the picture is turned.
@@ -294,6 +402,13 @@ void LibavWriter::finish() {
     s.check(avcodec_send_frame(s.encoder.get(), nullptr), "coding");
     take_packets();
     copy_packets();
+    close();
+}
+
+long long LibavWriter::last_time() const { return state_->last; }
+
+void LibavWriter::close() {
+    State& s = *state_;
     s.check(av_write_trailer(s.file.get()), "its end");
     const int closed = avio_closep(&s.file->pb);
     s.check(closed, "its end");

@@ -11,20 +11,29 @@ class LibavWriter : public FilmWriter {
 public:
     LibavWriter(const FilmTarget& target, LibavReader& source);
     LibavWriter(const FilmTarget& target, const FilmShape& shape);
+    /// The whole film at once, of pieces.
+    LibavWriter(const FilmTarget& target, LibavReader& source, const std::vector<std::filesystem::path>& pieces,
+                const Progress& progress);
     ~LibavWriter() override;
 
     void write(const Planes& light, long long time) override;
     void finish() override;
+    long long last_time() const override;
 
 private:
     struct State;
+    void open_file(const FilmTarget& target);
+    void begin_file(const FilmTarget& target);
     void open(const FilmTarget& target);
+    void copy_piece(const std::filesystem::path& piece, const Progress& progress);
+    void pass_others(bool to_the_end);
     void describe_picture();
     void choose_form(FilmCodec codec);
     void prepare_pictures();
     void copy_others();
     void take_packets();
     void copy_packets();
+    void close();
 
     std::unique_ptr<State> state_;
 };

@@ -17,12 +17,16 @@ public:
     std::unique_ptr<FilmWriter> begin(const FilmTarget& target, const FilmShape& shape) const override {
         return std::make_unique<LibavWriter>(target, shape);
     }
-    std::string comment(const std::filesystem::path& film) const override {
+    void join(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
+              const Progress& progress) const override {
+        LibavWriter(target, dynamic_cast<LibavReader&>(source), pieces, progress);
+    }
+    std::string tag(const std::filesystem::path& film, const char* key) const override {
         av::mute();
         AVFormatContext* opened = nullptr;
         if (avformat_open_input(&opened, ("file:" + film.string()).c_str(), nullptr, nullptr) < 0) return {};
         const av::Input file(opened);
-        const AVDictionaryEntry* said = av_dict_get(file->metadata, "comment", nullptr, 0);
+        const AVDictionaryEntry* said = av_dict_get(file->metadata, key, nullptr, 0);
         return said ? said->value : "";
     }
 };

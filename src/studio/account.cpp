@@ -16,6 +16,7 @@
 #include "frames/picture.h"
 #include "frames/picture_sketch.h"
 #include "store/store.h"
+#include "studio/films.h"
 #include "studio/knowledge.h"
 
 namespace optrel {
@@ -53,6 +54,7 @@ std::string account_to_json(const Account& a) {
                         {"version", a.profile_version},
                         {"rms_px", a.profile_rms_px},
                         {"sigma_px", a.profile_sigma_px}};
+    if (a.film) j["film"] = {{"focal_mm", a.film->focal_mm}, {"area_width_mm", a.film->area_width_mm}};
     j["fields"] = json::array();
     for (const AccountedField& f : a.fields)
         j["fields"].push_back({{"field", info(f.field).id}, {"value", to_text(f.field, f.value)}, {"from", f.from}});
@@ -84,6 +86,7 @@ Account account_from_json(const std::string& text, const std::string& where) {
         a.revision = j.at("revision");
         a.recipe = j.at("recipe").is_null() ? "" : j.at("recipe").dump();
         a.sketch = j.at("sketch");
+        if (const auto f = j.find("film"); f != j.end()) a.film = FilmTaken{f->at("focal_mm"), f->at("area_width_mm")};
         if (const auto p = j.find("profile"); p != j.end()) {
             a.profile_id = p->at("id");
             a.profile_version = p->at("version");
@@ -103,8 +106,12 @@ Account account_from_json(const std::string& text, const std::string& where) {
 std::string in_words(const Account& a) {
     std::string out = fmt::format("Made by {} on {} from {} (SHA-256 {}…).\n", a.program, a.time, a.original,
                                   a.original_hash.substr(0, 12));
-    out += fmt::format("Taken with {}{}{}.\n", a.camera, a.body.empty() ? "" : " (" + a.body + ")",
-                       a.lens.empty() ? "" : ", " + a.lens);
+    if (a.film)
+        out += fmt::format("A film{} at {:g} mm, of {:g} mm of the sensor, as was said of it.\n",
+                           a.body.empty() ? "" : " of " + a.body, a.film->focal_mm, a.film->area_width_mm);
+    else
+        out += fmt::format("Taken with {}{}{}.\n", a.camera, a.body.empty() ? "" : " (" + a.body + ")",
+                           a.lens.empty() ? "" : ", " + a.lens);
     if (a.profile_id.empty())
         out +=
             a.correction == "none" ? "No lens profile corrects it.\n" : fmt::format("Corrected by {}.\n", a.correction);
@@ -124,7 +131,7 @@ std::string in_words(const Account& a) {
 
 Account read_account(const std::filesystem::path& file) {
     require_regular(file);
-    const std::string text = account_in(file);
+    const std::string text = named_as_film(file) ? film_account(file) : account_in(file);
     if (text.empty())
         throw input_error(fmt::format(
             "{} carries no account: Optrel did not write it, or its metadata were taken away; frames are taken in with "
@@ -143,6 +150,7 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
     a.camera = camera_name(facts.metadata);
     a.lens = facts.metadata.lens;
     if (recipe.metadata.serials) a.body = facts.body;
+    a.film = facts.film;
     a.correction = facts.chosen;
     a.revision = facts.revision;
     ExportRecipe named = recipe;
@@ -215,7 +223,8 @@ FrameRecipe recipe_of(const Account& a, Store& store, const std::filesystem::pat
             fmt::format("{} is not the frame that the picture was made from (its SHA-256 begins with {}, not "
                         "with {}); name that one.",
                         original.string(), file_hash(original).substr(0, 12), a.original_hash.substr(0, 12)));
-    FrameRecipe r = recipe_from_store(store, original);
+    FrameRecipe r = a.film ? film_recipe(store, original, "", a.film->focal_mm, a.film->area_width_mm)
+                           : recipe_from_store(store, original);
     r.fields = neutral_start();
     r.sources.clear();
     for (const AccountedField& f : a.fields) {

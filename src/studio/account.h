@@ -31,6 +31,7 @@ struct Account {
     int profile_version = 0;
     double profile_rms_px = 0, profile_sigma_px = 0;  ///< of the profile at the frame's lens setting
     int revision = 0;                                 ///< of the baseline; 0: none
+    std::optional<FilmTaken> film;                    ///< of a film: what a person said of it
     std::vector<AccountedField> fields;
     std::string recipe;  ///< JSON of the export recipe
     std::string sketch;  ///< of the picture as it was written (frames/picture_sketch.h)

@@ -45,12 +45,18 @@ ExportPreview export_preview(const std::filesystem::path& frame, const FrameReci
     out.width = size.width;
     out.height = size.height;
     out.coding = described(recipe);
+    const bool film = facts.film.has_value(), films = recipe.format == ExportFormat::film;
+    if (film != films)
+        out.warning =
+            film ? "It is a film, and this recipe writes pictures." : "It is a picture, and this recipe writes films.";
     tell_metadata(recipe.metadata, out);
     const XmpProperties note = correction_note(facts);
     if (const auto corrected = note.find("corrected"); corrected != note.end()) out.corrected = corrected->second;
     const bool rendered = facts.metadata.kind == FrameKind::rendered;
     if (!facts.metadata.corrected.empty())
         out.warning = fmt::format("It is corrected already: {}.", facts.metadata.corrected);
+    else if (!out.warning.empty())
+        return out;
     else if (rendered && recipe.format == ExportFormat::dng)
         out.warning = "It is a rendered picture, of which there is no raw copy.";
     else if (rendered && recipe.space == ColourSpace::camera)

@@ -10,14 +10,14 @@ namespace fs = std::filesystem;
 
 namespace {
 
-void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, const Progress& progress) {
+void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, Progress& progress) {
     require_regular(item.frame);
     const FrameRecipe facts = recipe_from_store(store, item.frame);
     Exported done;
     if (item.state == ExportState::writing && !item.out.empty()) {
         // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
         sweep_parts(item.out.parent_path());
-        done = export_frame(item.frame, facts, recipe, item.out, Existing::replace_ours, progress);
+        done = export_any(item.frame, facts, recipe, item.out, Existing::replace_ours, progress);
     } else {
         ExportNames names(item.folder, recipe);
         for (const fs::path& out : store.exports().outs_beside(item)) names.given(out);
@@ -25,7 +25,7 @@ void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, c
             item.out = out;
             item.state = ExportState::writing;
             store.exports().set(item);
-            return export_frame(item.frame, facts, recipe, out, existing_for(recipe), progress);
+            return export_any(item.frame, facts, recipe, out, existing_for(recipe), progress);
         });
     }
     item.message.clear();
@@ -34,7 +34,7 @@ void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, c
 
 }  // namespace
 
-std::optional<QueuedExport> export_next(Store& store, const std::string& station, const Progress& progress) {
+std::optional<QueuedExport> export_next(Store& store, const std::string& station, Progress& progress) {
     std::optional<QueuedExport> item = store.exports().next(station);
     if (!item) return std::nullopt;
     try {

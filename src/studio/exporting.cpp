@@ -10,11 +10,14 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/words.h"
+#include "exchange/displacement_map.h"
 #include "exchange/file_name.h"
 #include "frames/orientation.h"
 #include "frames/picture_sketch.h"
+#include "frames/tiff_writer.h"
 #include "studio/account.h"
 #include "studio/develop_frame.h"
+#include "studio/films.h"
 #include "studio/free_name.h"
 #include "studio/raw_copy.h"
 
@@ -60,6 +63,34 @@ void make_folders(const fs::path& folder) {
 
 }  // namespace
 
+const OutputFormat& export_output(ExportFormat format) {
+    switch (format) {
+        case ExportFormat::dng: return dng_output();
+        case ExportFormat::exr: return exr_output();
+        case ExportFormat::film: return film_output();
+        default: return picture_output(static_cast<PictureFormat>(format));
+    }
+}
+
+namespace {
+
+/// What a frame's correction does, as a map of the frame's size.
+Exported write_frame_map(const fs::path& frame, const FrameRecipe& r, const fs::path& out, Existing existing,
+                         const Progress& progress) {
+    const FrameMap lens = lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
+    const MapChannels map = displacement_map(lens, {MapDirection::to_frame, true, true, false}, {}, progress);
+    write_exr(out, map, MapDirection::to_frame, frame.filename().string() + ", profile " + r.chosen, existing);
+    Exported done;
+    done.frame = frame;
+    done.out = out;
+    done.profile = r.chosen;
+    done.width = r.metadata.width;
+    done.height = r.metadata.height;
+    return done;
+}
+
+}  // namespace
+
 XmpProperties correction_note(const FrameRecipe& r) {
     std::vector<std::string> what;
     XmpProperties out;
@@ -98,9 +129,7 @@ void ExportNames::given(const fs::path& path) { given_.insert(lowered(path.strin
 fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts, int number) {
     const std::string name =
         name_from(recipe_.file_name, {frame.stem().string(), facts.body, recipe_.name, number, facts.metadata});
-    const auto with = [&](const std::string& suffix) {
-        return folder_ / (name + suffix + extension_of(recipe_.format));
-    };
+    const auto with = [&](const std::string& suffix) { return folder_ / (name + suffix + extension_of(recipe_)); };
     fs::path path = with("");
     std::error_code ignored;
     const auto there = [&](const fs::path& p) { return fs::exists(fs::symlink_status(p, ignored)); };
@@ -132,6 +161,9 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
                 fmt::format("{} changed while it was exported; export it again when it is complete.", frame.string()));
     };
     make_folders(out.parent_path());
+    if (recipe.format == ExportFormat::film || facts.film)
+        throw input_error(fmt::format("{} is to become a film, which a single frame cannot.", frame.string()));
+    if (recipe.format == ExportFormat::exr) return write_frame_map(frame, facts, out, existing, progress);
     if (recipe.format == ExportFormat::dng)
         return write_frame_copy(frame, facts, recipe, out, existing, progress, unchanged);
     // The frame is read once more for its digest, meanwhile.
@@ -159,6 +191,18 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     return done;
 }
 
+Exported export_any(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe, const fs::path& out,
+                    Existing existing, Progress& progress) {
+    const bool films = recipe.format == ExportFormat::film;
+    if (films != facts.film.has_value())
+        throw input_error(fmt::format("{} is {}, and the recipe '{}' writes {}; choose another recipe for it.",
+                                      frame.string(), facts.film ? "a film" : "a picture", recipe.name,
+                                      films ? "films" : "pictures"));
+    if (!films) return export_frame(frame, facts, recipe, out, existing, progress);
+    make_folders(out.parent_path());
+    return export_film(frame, facts, recipe, out, existing, progress);
+}
+
 std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const ExportRecipe& recipe,
                                     const fs::path& folder, const std::function<FrameRecipe(const fs::path&)>& facts,
                                     const std::function<void(const Exported&)>& done, Progress& progress) {
@@ -167,7 +211,8 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
     // What an export that was killed left behind.
     if (std::error_code ignored; fs::is_directory(folder, ignored)) sweep_parts(folder);
     std::vector<Exported> out;
-    progress.start(static_cast<int>(frames.size()), "Exporting frames");
+    const bool films = recipe.format == ExportFormat::film;  // whose pictures are counted
+    if (!films) progress.start(static_cast<int>(frames.size()), "Exporting frames");
     for (const fs::path& frame : frames) {
         progress.check();
         Exported one;
@@ -177,14 +222,14 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
             const FrameRecipe r = facts(frame);
             const int number = static_cast<int>(out.size()) + 1;
             one = write_under_free_name(names, frame, r, recipe, number, [&](const fs::path& path) {
-                return export_frame(frame, r, recipe, path, existing_for(recipe), progress);
+                return export_any(frame, r, recipe, path, existing_for(recipe), progress);
             });
         } catch (const Cancelled&) {
             throw;
         } catch (const std::exception& error) {
             one.problem = reason_for(frame, error);
         }
-        progress.step();
+        if (!films) progress.step();
         done(one);
         out.push_back(std::move(one));
     }

@@ -56,13 +56,21 @@ struct Exported {
     cv::Rect kept;                 ///< pixels of the corrected picture that the crop keeps
     std::string problem;           ///< one sentence; then nothing was written
     std::vector<std::string> remarks;
-    CarriedFit carried;  ///< of a raw copy
+    CarriedFit carried;      ///< of a raw copy
+    long long pictures = 0;  ///< of a film
 };
+
+/// What a file of the format is: base/output.h.
+const OutputFormat& export_output(ExportFormat format);
 
 /// One frame to one file, which is whole or not there; folders on the way to it are made. Throws Error as reading and
 /// writing do, also when the frame changed meanwhile.
 Exported export_frame(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
                       const std::filesystem::path& out, Existing existing, const Progress& progress);
+
+/// The same for frames and films; a film's pictures are counted in `progress`.
+Exported export_any(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+                    const std::filesystem::path& out, Existing existing, Progress& progress);
 
 /// Frames into a folder. One that cannot be exported is told in its `problem` and never stops the others. `facts` says
 /// what a frame is developed with; it may throw. `done` is called after each, on the calling thread.
@@ -75,7 +83,7 @@ std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& fr
 /// its file's name before the file is begun, so that one that was interrupted is made again under that name. What
 /// cannot be exported is kept as failed, with its reason. Throws Cancelled, after which the item waits again, and what
 /// the store throws. Only one program of a station may work on its queue (export_claim()).
-std::optional<QueuedExport> export_next(Store& store, const std::string& station, const Progress& progress);
+std::optional<QueuedExport> export_next(Store& store, const std::string& station, Progress& progress);
 
 /// The right to work on this station's queue of a store; nothing when another program holds it.
 std::optional<FileLock> export_claim(const StoreSource& store);

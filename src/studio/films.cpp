@@ -4,9 +4,11 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "exchange/export_recipe.h"
+#include "base/files.h"
+#include "films/film_module.h"
 #include "frames/picture_writer.h"
 #include "render/stages.h"
+#include "studio/account.h"
 #include "studio/naming.h"
 #include "studio/profile_file.h"
 
@@ -14,14 +16,23 @@ namespace optrel {
 
 namespace {
 
-FilmRecipe recipe_by(const Profile* profile, const FilmTaken& taken) {
+FrameRecipe recipe_by(const std::filesystem::path& film, const Profile* profile, const FilmTaken& taken) {
     if (!(taken.focal_mm > 0) || !(taken.area_width_mm > 0))
-        throw input_error(
-            "A film does not say its focal length, nor what part of the sensor it shows; give both in mm (--focal, "
-            "--area), or make a rule for its folder.");
-    FilmRecipe out;
-    out.taken = taken;
+        throw input_error(fmt::format(
+            "The film {} does not say its focal length, nor what part of the sensor it shows; give both in mm "
+            "(--focal, --area), or make a rule for its folder.",
+            film.string()));
+    const FilmFacts facts = open_film(film)->facts();
+    FrameRecipe out;
+    out.film = taken;
     out.fields = neutral_start();
+    out.metadata.kind = FrameKind::rendered;
+    out.metadata.width = facts.width;
+    out.metadata.height = facts.height;
+    out.metadata.focal_mm = taken.focal_mm;
+    out.metadata.pitch_um = 1000 * taken.area_width_mm / facts.width;
+    if (facts.comment.find(std::string(film_mark) + ": corrected") != std::string::npos)
+        out.metadata.corrected = facts.comment;
     if (!profile) return out;
     const PlacedNode placed = node_at(*profile, {taken.focal_mm, 0, 0});
     if (placed.placement == Placement::extrapolated)
@@ -34,25 +45,72 @@ FilmRecipe recipe_by(const Profile* profile, const FilmTaken& taken) {
                         taken.area_width_mm, profile->name, placed.node.largest_radius_mm));
     out.profile = AppliedProfile{placed.node, profile->geometry};
     out.chosen = fmt::format("{} version {}", profile->name, profile->version);
+    out.profile_id = profile->id;
+    out.profile_version = profile->version;
+    out.metadata.lens = profile->name;
     return out;
 }
 
 }  // namespace
 
-FilmRecipe film_recipe(Store& store, const std::filesystem::path& film, const std::string& profile, double focal_mm,
-                       double area_width_mm) {
+FrameRecipe film_recipe(Store& store, const std::filesystem::path& film, const std::string& profile, double focal_mm,
+                        double area_width_mm) {
     FilmRule rule = store.film_rules().rule_of(film).value_or(FilmRule());
     if (focal_mm > 0) rule.focal_mm = focal_mm;
     if (area_width_mm > 0) rule.area_width_mm = area_width_mm;
     if (!profile.empty()) rule.profile = profile;
-    if (rule.profile.empty()) return recipe_by(nullptr, {rule.focal_mm, rule.area_width_mm});
-    const std::vector<Profile> newest = store.profiles().newest();
-    return recipe_by(&profile_named(newest, rule.profile), {rule.focal_mm, rule.area_width_mm});
+    FrameRecipe out;
+    if (rule.profile.empty()) {
+        out = recipe_by(film, nullptr, {rule.focal_mm, rule.area_width_mm});
+    } else {
+        const std::vector<Profile> newest = store.profiles().newest();
+        out = recipe_by(film, &profile_named(newest, rule.profile), {rule.focal_mm, rule.area_width_mm});
+    }
+    out.body = rule.body;
+    return out;
 }
 
-FilmRecipe film_recipe(const std::filesystem::path& profile, double focal_mm, double area_width_mm) {
+FrameRecipe film_recipe(const std::filesystem::path& film, const std::filesystem::path& profile, double focal_mm,
+                        double area_width_mm) {
     const Profile p = read_profile(profile);
-    return recipe_by(&p, {focal_mm, area_width_mm});
+    return recipe_by(film, &p, {focal_mm, area_width_mm});
+}
+
+std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesystem::path>& films,
+                                    const Progress& progress) {
+    std::vector<FilmLook> out;
+    for (const std::filesystem::path& film : films) {
+        progress.check();
+        FilmLook look{film, {}, store.film_rules().rule_of(film), {}};
+        try {
+            look.facts = open_film(film)->facts();
+        } catch (const std::exception& error) {
+            look.problem = error.what();
+        }
+        out.push_back(std::move(look));
+    }
+    return out;
+}
+
+Exported export_film(const std::filesystem::path& film, const FrameRecipe& facts, const ExportRecipe& recipe,
+                     const std::filesystem::path& out, Existing existing, Progress& progress) {
+    check_output(out, film_output(), existing);
+    FilmOrder order{film, *facts.film, facts.fields, facts.profile, {}};
+    const Account account = account_of(film, file_hash(film), facts, recipe);
+    order.account = account_to_json(account);
+    Account timeless = account;
+    timeless.time.clear();
+    order.same = account_to_json(timeless);
+    const FilmDone corrected = correct_film(order, out, recipe.film.codec, existing, progress);
+    Exported done;
+    done.frame = film;
+    done.out = out;
+    done.profile = facts.chosen;
+    done.width = facts.metadata.width;
+    done.height = facts.metadata.height;
+    done.pictures = corrected.frames;
+    for (const std::string& remark : corrected.remarks) done.remarks.push_back(film.string() + ": " + remark);
+    return done;
 }
 
 void write_film_still(const std::filesystem::path& film, double seconds, const std::filesystem::path& out,

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "store/store.h"
+#include "studio/films.h"
 #include "studio/frame_trace.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
@@ -21,6 +22,7 @@ void take_profile(FrameRecipe& r, const ProfileMatch& match) {
 }
 
 FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) {
+    if (named_as_film(frame)) return film_recipe(store, frame, "", 0, 0);
     FrameRecipe r;
     const Sheet sheet = read_sheet(frame);
     const FrameKnowledge known =
@@ -66,6 +68,11 @@ FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std:
 }
 
 FrameRecipe bare_recipe(const std::filesystem::path& frame) {
+    if (named_as_film(frame))
+        throw input_error(
+            fmt::format("{} is a film, which does not say its lens; name the studio whose rules do (--store), or use "
+                        "`film correct`.",
+                        frame.string()));
     FrameRecipe r;
     r.metadata = read_metadata(frame);
     r.fields = neutral_start();

@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 
+#include "films/correct_film.h"
 #include "studio/develop_frame.h"
 
 namespace optrel {
@@ -22,14 +23,16 @@ struct FrameRecipe {
     int revision = 0;  ///< of the baseline that the fields are of; 0: none
     /// Who said what of the fields that are not neutral: a tier with its revision, the start, a set, or by hand.
     std::map<Field, std::string> sources;
-    std::string written;  ///< when the account of the picture says that it was written, UTC; empty: now
-    std::string body;     ///< what the studio calls it; empty where there is no store, or it is not known
+    std::string written;            ///< when the account of the picture says that it was written, UTC; empty: now
+    std::optional<FilmTaken> film;  ///< of a film, which the other facts then are of
+    std::string body;               ///< what the studio calls it; empty where there is no store, or it is not known
 };
 
 /// Takes a match as the profile that the frame is developed with, when it is usable.
 void take_profile(FrameRecipe& recipe, const ProfileMatch& match);
 
-/// As the store, the frame's sheet and its profile say. Throws Error as reading them does.
+/// As the store, the frame's sheet and its profile say; of a film as the rules of the studio say. Throws Error as
+/// reading them does.
 FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame);
 /// Neutral, with a profile from a file. Throws Error(input) when the frame was not taken at a focal length of the
 /// profile, unless `anyway`.

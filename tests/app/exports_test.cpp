@@ -11,10 +11,12 @@
 #include "base/files.h"
 #include "dialogs.h"
 #include "exports/exports_place.h"
+#include "films/film_writer.h"
 #include "inspect/inspect_place.h"
 #include "studio/exporting.h"
 #include "support/colour_files.h"
 #include "support/pictures.h"
+#include "support/sample_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -142,6 +144,7 @@ TEST_CASE("a recipe shows what it will write, and the queue writes it", "[app][e
 }
 
 TEST_CASE("a recipe of one's own is kept, takes the place of a shipped one, and goes", "[app][exports]") {
+    const int shipped = static_cast<int>(shipped_recipes().size());
     Exports e({"SP0001"});
     auto& format = e.app.find<QComboBox>("Writes");
     CHECK(format.currentText() == "JPEG");
@@ -151,12 +154,12 @@ TEST_CASE("a recipe of one's own is kept, takes the place of a shipped one, and 
     QTest::keyClicks(&name, "Catalogue");
     e.app.click("Save recipe");
     e.app.settle();
-    CHECK(e.app.find<Table>("Recipes").row_count() == 5);
+    CHECK(e.app.find<Table>("Recipes").row_count() == shipped + 1);
     CHECK(e.app.store().recipes().own("catalogue"));
     CHECK(e.line("Form", "JPEG").contains("2400"));
     e.app.click("Delete");
     e.app.settle();
-    CHECK(e.app.find<Table>("Recipes").row_count() == 4);
+    CHECK(e.app.find<Table>("Recipes").row_count() == shipped);
     // A raw copy has other things to say.
     e.app.find<Table>("Recipes").choose(e.row_of_recipe("Raw copy"));
     CHECK(e.app.find<QComboBox>("Geometry").currentText() == "optional");
@@ -302,6 +305,72 @@ TEST_CASE("a picture that is dropped tells what was done to it, and what has cha
     CHECK(since.contains("Nothing has changed"));
     e.drop(frame);  // it carries no account
     CHECK(e.app.window().message().contains("carries no account"));
+}
+
+TEST_CASE("films that are dropped are asked for what they do not say, are queued, and tell what was done to them",
+          "[app][exports]") {
+    Exports e({"SP0001"});
+    Profile lens = sample_profile();
+    lens.nodes[0].focal_mm = lens.nodes[0].setting.focal_mm = 20;
+    lens.nodes[0].largest_radius_mm = 16;
+    const std::string id = e.app.store().profiles().publish(lens).id;
+    e.app.session().look_for_changes();
+    const fs::path film = e.app.path("shot.mkv");
+    {
+        const auto writer = begin_film({film, film, FilmCodec::ffv1, "a test", ""}, FilmShape{320, 180, 25});
+        Planes grey(cv::Size(320, 180));
+        for (cv::Mat1f& c : grey.channel) c.setTo(0.3f);
+        for (int i = 0; i < 5; ++i) writer->write(grey, i);
+        writer->finish();
+    }
+    QString missing, pictures;
+    on_dialog([&](QDialog& dialog) {
+        auto& state = child<QLabel>(dialog, "State of the films");
+        QElapsedTimer timer;
+        timer.start();
+        while (state.text().startsWith("Looking") && timer.elapsed() < 20000) QTest::qWait(20);
+        pictures = AppFixture::text(child<Table>(dialog, "Films"), 0, 1);
+        QPushButton* queue = nullptr;
+        for (auto* b : dialog.findChildren<QPushButton*>())
+            if (b->text() == "&Queue") queue = b;
+        REQUIRE(queue);
+        QTest::mouseClick(queue, Qt::LeftButton);
+        missing = state.text();
+        auto& profile = child<QComboBox>(dialog, "Lens profile");
+        profile.setCurrentIndex(profile.findData(QString::fromStdString(id)));
+        for (const auto& [name, value] : {std::pair("Focal length", "20"), {"Recorded width", "23.16"}}) {
+            auto& box = child<QDoubleSpinBox>(dialog, name);
+            box.setFocus();
+            box.selectAll();
+            QTest::keyClicks(&box, box.locale().toString(QString(value).toDouble()));
+        }
+        QTest::mouseClick(queue, Qt::LeftButton);
+    });
+    e.drop(film);
+    CHECK(pictures == "320 × 180 px, 25 a second");
+    CHECK(missing.contains("focal length"));
+    e.app.settle();
+    REQUIRE(e.app.find<Table>("Queue of exports").row_count() == 1);
+    QElapsedTimer timer;
+    timer.start();
+    while (!e.state(0).contains("exported") && !e.state(0).contains("failed") && timer.elapsed() < 60000) {
+        QTest::qWait(30);
+        e.app.settle();
+    }
+    INFO(AppFixture::text(e.app.find<Table>("Queue of exports"), 0, 3).toStdString());
+    CHECK(e.state(0) == "✓ exported");
+    REQUIRE(e.app.store().film_rules().all().size() == 1);
+    CHECK(e.app.store().film_rules().all()[0].profile == id);
+    // What came of it tells what was done; frames are not taken by a recipe for films.
+    QString account;
+    on_dialog([&](QDialog& dialog) {
+        account = child<QLabel>(dialog, "Account of the picture").text();
+        dialog.reject();
+    });
+    e.drop(e.app.path("out") / "shot.mkv");
+    CHECK(account.contains("A film at 20 mm"));
+    e.app.find<Table>("Recipes").choose(e.row_of_recipe("Film to show"));
+    CHECK(e.line("But", "films").contains("It is a picture"));
 }
 
 TEST_CASE("frames and what was exported can be dragged to other programs", "[app][exports]") {

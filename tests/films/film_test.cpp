@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
+#include "films/film_pieces.h"
 #include "libav.h"
 #include "render/stages.h"
 #include "rig/film.h"
@@ -352,6 +353,58 @@ TEST_CASE("films that cannot be are told in one sentence, and cut ones are taken
         CHECK(entry.path().filename().string().find("cancelled") == std::string::npos);
 }
 
+TEST_CASE("a long film that was interrupted goes on behind its last piece, and comes out the same", "[films]") {
+    const TemporaryFolder folder;
+    const int count = static_cast<int>(2 * film_piece + 40);
+    std::vector<long long> times;
+    for (int i = 0; i < count; ++i) times.push_back(2 * i + (i % 7 == 0));
+    for (const char* ending : {"mkv", "mov"}) {
+        INFO(ending);
+        const fs::path plain = folder / fmt::format("plain.{}", ending), film = folder / fmt::format("a.{}", ending);
+        write_film(plain, {64, 48}, count, FilmCodec::ffv1, FilmCurve::bt709, times);
+        add_to_film(plain, film, true, false, false);
+        const Profile p = film_lens();
+        FilmOrder order{film, {20, film_area_mm}, neutral_start(), AppliedProfile{p.nodes[0], p.geometry}, "{}", ""};
+        Progress progress;
+        const fs::path whole = folder / fmt::format("whole.{}", ending), out = folder / fmt::format("out.{}", ending);
+        correct_film(order, whole, FilmCodec::h264, Existing::keep, progress);
+        order.same = "this order";
+        for (const int stop : {700, 1010}) {
+            Progress* active = nullptr;
+            Progress stopping([&](int done, int, const std::string&) {
+                if (done >= stop) active->cancel();
+            });
+            active = &stopping;
+            CHECK_THROWS_AS(correct_film(order, out, FilmCodec::h264, Existing::keep, stopping), Cancelled);
+            CHECK_FALSE(fs::exists(out));
+            CHECK(FilmPieces(out, order.same).done().size() == static_cast<std::size_t>(stop / film_piece));
+        }
+        // Another order does not take what this one left; here it is only asked for, in a folder of its own.
+        fs::copy(film_pieces_folder(out), film_pieces_folder(folder / "other.mkv"));
+        CHECK(FilmPieces(folder / "other.mkv", "another order").done().empty());
+        fs::remove_all(film_pieces_folder(folder / "other.mkv"));
+        CHECK(correct_film(order, out, FilmCodec::h264, Existing::keep, progress).frames == count);
+        CHECK_FALSE(fs::exists(film_pieces_folder(out)));
+        std::vector<long long> source, before, after;
+        pictures_of(film, &source);
+        const auto a = pictures_of(whole, &before), b = pictures_of(out, &after);
+        REQUIRE(a.size() == static_cast<std::size_t>(count));
+        REQUIRE(b.size() == a.size());
+        CHECK((before == after));
+        CHECK((source == after));
+        // Coded from where a piece begins, so not to the last digit.
+        for (const std::size_t i : {0, 499, 500, 777, 1001, 1039})
+            CHECK(cv::norm(a[i].channel[1], b[i].channel[1], cv::NORM_L2) / std::sqrt(64.0 * 48) < 0.02);
+        CHECK(sound_of(out) == sound_of(film));
+        CHECK(tag_of(out, "title") == "A day at the bench");
+    }
+    // A folder of somebody else is not taken for one of pieces.
+    fs::create_directories(film_pieces_folder(folder / "mine.mkv"));
+    write_bytes(film_pieces_folder(folder / "mine.mkv") / "notes.txt", "mine");
+    CHECK(is_one_sentence(sentence_of([&] { FilmPieces(folder / "mine.mkv", "x"); })));
+    CHECK(fs::exists(film_pieces_folder(folder / "mine.mkv") / "notes.txt"));
+}
+
 TEST_CASE("a film of the rig's lens is straight after the profile that was measured of it", "[films]") {
     const TemporaryFolder folder;
     const Profile lens = profile_from_json(read_file(solved_rig_profile()), "the rig's");
@@ -397,21 +450,38 @@ TEST_CASE("a film of the rig's lens is straight after the profile that was measu
     CHECK(bow(folder / "b.mkv") < 0.15);
 }
 
+namespace {
+
+/// A studio with a film, its lens and a rule for its folder.
+struct StudioWithFilm : StudioByHand {
+    StudioWithFilm() {
+        fs::create_directories(path("films"));
+        write_film(film, {320, 180}, 10);
+        id = Store(path("s").string(), Access::write).profiles().publish(film_lens()).id;
+    }
+    void assign() const {
+        good("film assign",
+             fmt::format("'{}/*' --profile {} --focal 20 --area {}", path("films").string(), id, film_area_mm));
+    }
+    std::string correct(const std::string& more, const std::string& out) const {
+        return fmt::format("'{}' {} --out '{}'", film.string(), more, path(out).string());
+    }
+
+    const fs::path film = path("films") / "shot.mkv";
+    std::string id;
+};
+
+}  // namespace
+
 TEST_CASE("films by the command line: rules for folders, a still, corrections by hand", "[cli][films]") {
-    const StudioByHand s;
-    fs::create_directories(s.path("films"));
-    const fs::path film = s.path("films") / "shot.mkv";
-    write_film(film, {320, 180}, 10);
-    Profile lens = film_lens();
-    const std::string id = Store(s.path("s").string(), Access::write).profiles().publish(lens).id;
+    const StudioWithFilm s;
+    const fs::path& film = s.film;
+    const std::string& id = s.id;
     CHECK(json::parse(cli(fmt::format("film info '{}' --json", film.string())).out)["frames"] == 10);
-    const auto correct = [&](const std::string& more, const std::string& out) {
-        return fmt::format("'{}' {} --out '{}'", film.string(), more, s.path(out).string());
-    };
+    const auto correct = [&](const std::string& more, const std::string& out) { return s.correct(more, out); };
     s.refused("film correct", correct("", "a.mkv"));  // nobody says its focal length
     s.refused("film assign", fmt::format("'{}/*' --profile nothing --focal 20 --area 23", s.path("films").string()));
-    s.good("film assign",
-           fmt::format("'{}/*' --profile {} --focal 20 --area {}", s.path("films").string(), id, film_area_mm));
+    s.assign();
     CHECK(json::parse(s.good("film rules", "--json")).size() == 1);
     const json done = json::parse(s.good("film correct", correct("--json", "a.mkv")));
     CHECK(done["frames"] == 10);
@@ -454,4 +524,43 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
                                     s.path("all").string()));
     s.good("film forget", fmt::format("'{}/*'", s.path("films").string()));
     s.refused("film forget", fmt::format("'{}/*'", s.path("films").string()));
+}
+
+TEST_CASE("a film tells what was done to it, and is made again", "[cli][films]") {
+    const StudioWithFilm s;
+    s.assign();
+    s.good("film correct", s.correct("", "a.mkv"));
+    // It carries its account, from which it is explained and made again, byte for byte.
+    const json told = json::parse(cli(fmt::format("explain '{}' --json", s.path("a.mkv").string())).out);
+    CHECK(told["changed"].empty());
+    CHECK(told["account"]["film"] == json({{"focal_mm", 20.0}, {"area_width_mm", film_area_mm}}));
+    CHECK(told["account"]["profile"]["id"] == s.id);
+    CHECK(told["account"]["original"]["name"] == "shot.mkv");
+    CHECK(cli(fmt::format("explain '{}'", s.path("a.mkv").string())).out.find("A film at 20 mm") != std::string::npos);
+    CHECK(cli(fmt::format("explain '{}'", s.film.string())).status == 1);  // none of Optrel's
+    s.good("remake", fmt::format("'{}' --frame '{}' --out '{}'", s.path("a.mkv").string(), s.film.string(),
+                                 s.path("again.mkv").string()));
+    CHECK(read_file(s.path("again.mkv")) == read_file(s.path("a.mkv")));
+    for (const char* name : {"a.mov", "a.mp4"}) {
+        s.good("film correct", s.correct("--codec h264", name));
+        CHECK(json::parse(film_account(s.path(name)))["profile"]["id"] == s.id);
+    }
+}
+
+TEST_CASE("a recipe for films is kept like any, and does not take frames", "[cli][films]") {
+    const StudioWithFilm s;
+    s.assign();
+    s.good("recipe save", "Daily --as film --codec h264 --container mp4 --name '{name}-daily'");
+    s.good("export", fmt::format("--recipe Daily --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
+    CHECK(fs::exists(s.path("daily") / "shot-daily.mp4"));
+    s.refused("export", fmt::format("--recipe Daily --frames '{}' --out '{}'", s.frame("SP0001").string(),
+                                    s.path("daily").string()));
+    s.refused("export",
+              fmt::format("--recipe Review --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
+    s.refused("recipe save", "Daily2 --as film --codec h264 --container ogg");
+    s.refused("recipe save", "Daily2 --as film --bits 16", 2);
+    s.refused("export",
+              fmt::format("--as tiff --codec h264 --frames '{}' --out '{}'", s.frame("SP0001").string(),
+                          s.path("daily").string()),
+              2);
 }

@@ -5,6 +5,7 @@
 #include <QStandardPaths>
 
 #include "base/files.h"
+#include "exports/films_dialog.h"
 #include "jobs.h"
 
 namespace optrel {
@@ -53,7 +54,9 @@ QWidget* ExportsPlace::build_frames() {
     add_listed_ = button("Queue all &listed", "Queues every frame that the words leave in the list");
     connect(add_chosen_, &QPushButton::clicked, this, [this] { add(chosen_paths()); });
     connect(add_listed_, &QPushButton::clicked, this, [this] { add(frames_->listed()); });
-    layout->addLayout(row_of({add_chosen_, add_listed_}));
+    add_films_ = button("Fil&ms…", "Corrects films: says their lens, and queues them");
+    connect(add_films_, &QPushButton::clicked, this, &ExportsPlace::choose_films);
+    layout->addLayout(row_of({add_chosen_, add_listed_, add_films_}));
     return side;
 }
 
@@ -276,6 +279,24 @@ void ExportsPlace::choose_folder() {
     dialog.setFileMode(QFileDialog::Directory);
     if (dialog.exec() == QDialog::Accepted && !dialog.selectedFiles().isEmpty())
         set_folder(dialog.selectedFiles().first());
+}
+
+void ExportsPlace::choose_films() {
+    QFileDialog dialog(this, "Films to correct");
+    dialog.setFileMode(QFileDialog::ExistingFiles);
+    QStringList patterns;
+    for (const std::string& ending : film_endings()) patterns << "*" + q(ending);
+    dialog.setNameFilter("Films (" + patterns.join(" ") + ")");
+    if (dialog.exec() != QDialog::Accepted) return;
+    std::vector<std::filesystem::path> films;
+    for (const QString& file : dialog.selectedFiles()) films.emplace_back(file.toStdString());
+    open_films(films);
+}
+
+void ExportsPlace::open_films(const std::vector<std::filesystem::path>& films) {
+    const QString folder = folder_->text().trimmed();
+    if (!QDir::isAbsolutePath(folder)) return parts_.tell("Name the folder of the export from the root on: /…", true);
+    if (!films.empty()) FilmsDialog(parts_, films, folder, this).exec();
 }
 
 void ExportsPlace::set_folder(const QString& folder) {

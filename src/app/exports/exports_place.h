@@ -25,6 +25,8 @@ public:
     void show_view(const QString& view) override { frames_->choose(view); }
     /// Shows a recipe from a file in the form, to be saved.
     void open_recipe(const QString& path);
+    /// Asks what films do not say of themselves, and queues them.
+    void open_films(const std::vector<std::filesystem::path>& films);
     /// Where exports go.
     void set_folder(const QString& folder);
 
@@ -44,6 +46,7 @@ private:
     void refresh_queue();
     void refresh_state();
     void choose_folder();
+    void choose_films();
     void add(const std::vector<std::filesystem::path>& frames);
     void save_recipe();
     std::vector<std::filesystem::path> chosen_paths() const;
@@ -60,7 +63,7 @@ private:
     RecipeForm* form_;
     QLineEdit* folder_;
     QLabel* summary_;
-    QPushButton *add_chosen_, *add_listed_, *save_, *delete_, *run_, *again_, *clear_, *drop_;
+    QPushButton *add_chosen_, *add_listed_, *add_films_, *save_, *delete_, *run_, *again_, *clear_, *drop_;
     QTimer soon_;  ///< gathers what changes before the preview is worked out
     Latest<ExportPreview> latest_;
 };

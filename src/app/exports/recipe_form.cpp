@@ -37,7 +37,7 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     name_ = new QLineEdit;
     name_->setAccessibleName("Recipe name");
     form_->addRow("Name", name_);
-    format_ = choice("Writes", {"TIFF", "JPEG", "PNG", "DNG, a raw copy"},
+    format_ = choice("Writes", {"TIFF", "JPEG", "PNG", "DNG, a raw copy", "OpenEXR, a map of the correction", "a film"},
                      "A raw copy keeps every sample and carries the correction beside it");
     bits_ = choice("Bits", {"8", "16"}, "Of each colour");
     QStringList spaces;
@@ -56,6 +56,13 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     const QStringList uses{"left out", "optional", "required"};
     geometry_ = choice("Geometry", uses, "Distortion and lateral colour: whether readers may leave them out");
     falloff_ = choice("Falloff", uses, "Whether readers may leave it out");
+    QStringList codecs, containers;
+    for (const std::string& name : film_codec_names()) codecs << q(name);
+    for (const std::string& name : film_containers()) containers << "." + q(name);
+    codec_ = choice("Coding", codecs,
+                    "ffv1 loses nothing, for keeping; h264 and h265 are for showing; vc3 and h264-intra hold each "
+                    "picture by itself, for going on");
+    container_ = choice("Container", containers, "What the film is put into, with its sound and tags");
     original_ = new QCheckBox("inside, whole");
     original_->setAccessibleName("Original file");
     form_->addRow("Original file", original_);
@@ -69,14 +76,7 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     form_->addRow("File name", file_name_);
     taken_ = choice("Name taken", {"keep what is there", "number it", "replace an export"},
                     "A file that Optrel did not write is never replaced");
-    auto* along = new QGridLayout;
-    along->setContentsMargins(0, 0, 0, 0);
-    for (int i = 0; i < 5; ++i) {
-        metadata_[i] = new QCheckBox(metadata_parts[i].name);
-        along->addWidget(metadata_[i], i / 3, i % 3);
-        connect(metadata_[i], &QCheckBox::clicked, this, &RecipeForm::edited);
-    }
-    form_->addRow("Goes along", along);
+    add_metadata();
     for (QLineEdit* line : {name_, file_name_}) connect(line, &QLineEdit::textEdited, this, &RecipeForm::edited);
     for (QSpinBox* box : {longest_, quality_})
         connect(box, &QSpinBox::valueChanged, this, [this] {
@@ -85,6 +85,18 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     for (QCheckBox* box : {compressed_, original_}) connect(box, &QCheckBox::clicked, this, &RecipeForm::edited);
     connect(format_, &QComboBox::activated, this, &RecipeForm::take_format);
     refresh_rows();
+}
+
+void RecipeForm::add_metadata() {
+    along_ = new QWidget;
+    auto* along = new QGridLayout(along_);
+    along->setContentsMargins(0, 0, 0, 0);
+    for (int i = 0; i < 5; ++i) {
+        metadata_[i] = new QCheckBox(metadata_parts[i].name);
+        along->addWidget(metadata_[i], i / 3, i % 3);
+        connect(metadata_[i], &QCheckBox::clicked, this, &RecipeForm::edited);
+    }
+    form_->addRow("Goes along", along_);
 }
 
 void RecipeForm::take_format() {
@@ -96,14 +108,18 @@ void RecipeForm::take_format() {
 void RecipeForm::refresh_rows() {
     const auto format = static_cast<ExportFormat>(format_->currentIndex());
     const bool raw = format == ExportFormat::dng, jpeg = format == ExportFormat::jpeg;
-    const std::pair<QWidget*, bool> rows[] = {{bits_, !raw && !jpeg},
-                                              {space_, !raw},
-                                              {longest_, !raw},
+    const bool film = format == ExportFormat::film, picture = !raw && !film && format != ExportFormat::exr;
+    const std::pair<QWidget*, bool> rows[] = {{bits_, picture && !jpeg},
+                                              {space_, picture},
+                                              {longest_, picture},
+                                              {codec_, film},
+                                              {container_, film},
                                               {quality_, jpeg},
                                               {compressed_, raw || format == ExportFormat::tiff},
                                               {geometry_, raw},
                                               {falloff_, raw},
-                                              {original_, raw}};
+                                              {original_, raw},
+                                              {along_, picture || raw}};
     for (const auto& [field, shown] : rows) {
         field->setVisible(shown);
         form_->labelForField(field)->setVisible(shown);
@@ -123,6 +139,8 @@ void RecipeForm::show_recipe(const ExportRecipe& r) {
     geometry_->setCurrentIndex(static_cast<int>(r.raw.geometry));
     falloff_->setCurrentIndex(static_cast<int>(r.raw.falloff));
     original_->setChecked(r.raw.embed_original);
+    codec_->setCurrentIndex(static_cast<int>(r.film.codec));
+    container_->setCurrentText("." + q(r.film.container));
     file_name_->setText(q(r.file_name));
     taken_->setCurrentIndex(static_cast<int>(r.taken));
     for (int i = 0; i < 5; ++i) metadata_[i]->setChecked(r.metadata.*metadata_parts[i].kept);
@@ -135,7 +153,9 @@ ExportRecipe RecipeForm::recipe() const {
     r.raw = raw_;
     r.name = name_->text().trimmed().toStdString();
     r.format = static_cast<ExportFormat>(format_->currentIndex());
-    r.bits = bits_->currentIndex() == 1 || r.format == ExportFormat::dng ? 16 : 8;
+    const bool own_bits =
+        r.format == ExportFormat::tiff || r.format == ExportFormat::jpeg || r.format == ExportFormat::png;
+    r.bits = bits_->currentIndex() == 1 || !own_bits ? 16 : 8;
     r.space = static_cast<ColourSpace>(space_->currentIndex());
     r.longest_side = longest_->value();
     r.quality = quality_->value();
@@ -143,6 +163,7 @@ ExportRecipe RecipeForm::recipe() const {
     r.raw.geometry = static_cast<OpcodeUse>(geometry_->currentIndex());
     r.raw.falloff = static_cast<OpcodeUse>(falloff_->currentIndex());
     r.raw.embed_original = original_->isChecked();
+    r.film = {static_cast<FilmCodec>(codec_->currentIndex()), container_->currentText().mid(1).toStdString()};
     r.file_name = file_name_->text().toStdString();
     r.taken = static_cast<NameTaken>(taken_->currentIndex());
     for (int i = 0; i < 5; ++i) r.metadata.*metadata_parts[i].kept = metadata_[i]->isChecked();

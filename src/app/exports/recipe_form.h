@@ -26,14 +26,16 @@ signals:
 
 private:
     QComboBox* choice(const QString& label, const QStringList& items, const QString& hint);
+    void add_metadata();
     void refresh_rows();
     void take_format();
 
     QFormLayout* form_;
     QLineEdit *name_, *file_name_;
-    QComboBox *format_, *bits_, *space_, *taken_, *geometry_, *falloff_;
+    QComboBox *format_, *bits_, *space_, *taken_, *geometry_, *falloff_, *codec_, *container_;
     QSpinBox *longest_, *quality_;
     QCheckBox *compressed_, *original_;
+    QWidget* along_;
     std::array<QCheckBox*, 5> metadata_;
     RawCopy raw_;  ///< what the form does not show
     bool showing_ = false;

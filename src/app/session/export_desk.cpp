@@ -4,7 +4,9 @@
 #include <QString>
 #include <algorithm>
 
+#include "base/times.h"
 #include "jobs.h"
+#include "studio/claim.h"
 
 namespace optrel {
 
@@ -18,6 +20,12 @@ void ExportDesk::keep(const ExportRecipe& recipe) {
 void ExportDesk::remove(const std::string& name) {
     store_.recipes().remove(name);
     emit recipes_changed();
+}
+
+void ExportDesk::remember(FilmRule rule) {
+    rule.author = current_author();
+    rule.time = utc_now();
+    store_.film_rules().put(rule);
 }
 
 int ExportDesk::count(ExportState state) const {

@@ -24,6 +24,8 @@ public:
     bool own(const std::string& name) { return store_.recipes().own(name); }
     void keep(const ExportRecipe& recipe);
     void remove(const std::string& name);
+    /// What films do not say of themselves, for paths of one pattern; by whoever is at the window.
+    void remember(FilmRule rule);
     /// What a frame is developed with; for a worker, which opens the store for itself.
     StoreSource source() const { return store_.source(); }
 

@@ -69,7 +69,7 @@ void Session::look_for_changes() {
     }
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
     if (!parts.isEmpty())
-        voice_.tell(QString("The %1 changed at another station and was read again.").arg(parts.join(", ")));
+        voice_.tell(QString("Changed by another station, and shown as it wrote it: %1.").arg(parts.join(", ")));
 }
 
 }  // namespace optrel

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <set>
 
@@ -11,7 +12,6 @@
 #include "base/words.h"
 #include "exchange/file_name.h"
 #include "exchange/metadata_parts.h"
-#include "frames/tiff_writer.h"
 
 namespace optrel {
 
@@ -20,7 +20,8 @@ namespace {
 using nlohmann::json;
 
 constexpr const char* format_name = "optrel-export-recipe";
-constexpr std::array formats{"tiff", "jpeg", "png", "dng"}, extensions{".tif", ".jpg", ".png", ".dng"};
+constexpr std::array formats{"tiff", "jpeg", "png", "dng", "exr", "film"};
+constexpr std::array extensions{".tif", ".jpg", ".png", ".dng", ".exr"};
 constexpr std::array takens{"keep", "number", "replace"}, uses{"none", "optional", "required"};
 
 template <class Enum, std::size_t Count>
@@ -71,14 +72,20 @@ ExportRecipe made(const char* name, ExportFormat format, int bits, ColourSpace s
     return r;
 }
 
+ExportRecipe film_recipe(const char* name, FilmCodec codec, const char* container) {
+    ExportRecipe r = plain_recipe(ExportFormat::film);
+    r.name = name;
+    r.film = {codec, container};
+    return r;
+}
+
 }  // namespace
 
 std::string to_string(ExportFormat format) { return formats[static_cast<std::size_t>(format)]; }
 ExportFormat export_format_from(const std::string& text) { return chosen<ExportFormat>(formats, text, "format"); }
-const OutputFormat& export_output(ExportFormat format) {
-    return format == ExportFormat::dng ? dng_output() : picture_output(static_cast<PictureFormat>(format));
+std::string extension_of(const ExportRecipe& r) {
+    return r.format == ExportFormat::film ? "." + r.film.container : extensions[static_cast<std::size_t>(r.format)];
 }
-std::string extension_of(ExportFormat format) { return extensions[static_cast<std::size_t>(format)]; }
 std::string to_string(NameTaken taken) { return takens[static_cast<std::size_t>(taken)]; }
 NameTaken name_taken_from(const std::string& text) {
     return chosen<NameTaken>(takens, text, "way to treat names that are taken");
@@ -112,7 +119,7 @@ PictureCoding ExportRecipe::coding() const {
 bool ExportRecipe::operator==(const ExportRecipe& o) const {
     return name == o.name && format == o.format && bits == o.bits && space == o.space &&
            longest_side == o.longest_side && compressed == o.compressed && quality == o.quality &&
-           file_name == o.file_name && taken == o.taken && metadata == o.metadata && raw == o.raw;
+           file_name == o.file_name && taken == o.taken && metadata == o.metadata && raw == o.raw && film == o.film;
 }
 
 void check(const ExportRecipe& r) {
@@ -133,29 +140,36 @@ void check(const ExportRecipe& r) {
         refuse(fmt::format("has a preview of {} px; choose 64 to 10000", r.raw.preview_side));
     if (r.format == ExportFormat::dng && r.raw.embed_original && !(r.metadata == MetadataChoice()))
         refuse("leaves metadata behind and puts the original inside, which says all of them; choose one of the two");
+    const std::vector<std::string>& containers = film_containers();
+    if (std::find(containers.begin(), containers.end(), r.film.container) == containers.end())
+        refuse(fmt::format("puts films into '{}'; choose {}", printable(r.film.container), one_of(containers)));
     check_name_pattern(r.file_name);
 }
 
 std::string recipe_to_json(const ExportRecipe& r) {
     check(r);
-    const json j = {{"format", format_name},
-                    {"version", 1},
-                    {"name", r.name},
-                    {"as", to_string(r.format)},
-                    {"bits", r.bits},
-                    {"space", to_string(r.space)},
-                    {"longest_side", r.longest_side},
-                    {"compressed", r.compressed},
-                    {"quality", r.quality},
-                    {"file_name", r.file_name},
-                    {"taken", to_string(r.taken)},
-                    {"metadata", metadata_json(r.metadata)},
-                    {"raw",
-                     {{"compressed", r.raw.compressed},
-                      {"geometry", to_string(r.raw.geometry)},
-                      {"falloff", to_string(r.raw.falloff)},
-                      {"embed_original", r.raw.embed_original},
-                      {"preview_side", r.raw.preview_side}}}};
+    // Versions before films and maps would take them for something else.
+    const bool later = r.format == ExportFormat::film || r.format == ExportFormat::exr;
+    json j = {{"format", format_name},
+              {"version", later ? 2 : 1},
+              {"name", r.name},
+              {"as", to_string(r.format)},
+              {"bits", r.bits},
+              {"space", to_string(r.space)},
+              {"longest_side", r.longest_side},
+              {"compressed", r.compressed},
+              {"quality", r.quality},
+              {"file_name", r.file_name},
+              {"taken", to_string(r.taken)},
+              {"metadata", metadata_json(r.metadata)},
+              {"raw",
+               {{"compressed", r.raw.compressed},
+                {"geometry", to_string(r.raw.geometry)},
+                {"falloff", to_string(r.raw.falloff)},
+                {"embed_original", r.raw.embed_original},
+                {"preview_side", r.raw.preview_side}}}};
+    if (r.format == ExportFormat::film)
+        j["film"] = {{"codec", to_string(r.film.codec)}, {"container", r.film.container}};
     return json_text(j, 2) + "\n";
 }
 
@@ -164,11 +178,11 @@ ExportRecipe recipe_from_json(const std::string& text, const std::string& where)
     try {
         if (!j.is_object() || j.value("format", "") != format_name)
             throw input_error("It is no recipe; one begins with \"format\": \"optrel-export-recipe\".");
-        if (j.at("version") != 1)
+        if (j.at("version") != 1 && j.at("version") != 2)
             throw input_error(
                 "It is of a newer version of Optrel; take that version, or save it there as an older one.");
         refuse_unknown(j, {"format", "version", "name", "as", "bits", "space", "longest_side", "compressed", "quality",
-                           "file_name", "taken", "metadata", "raw"});
+                           "file_name", "taken", "metadata", "raw", "film"});
         refuse_unknown(j.at("raw"), {"compressed", "geometry", "falloff", "embed_original", "preview_side"});
         ExportRecipe r;
         r.name = trimmed(j.at("name").get<std::string>());
@@ -182,6 +196,10 @@ ExportRecipe recipe_from_json(const std::string& text, const std::string& where)
         r.taken = name_taken_from(j.at("taken"));
         r.metadata = metadata_choice_from(j.at("metadata"));
         r.raw = raw_from(j.at("raw"));
+        if (j.contains("film")) {
+            refuse_unknown(j["film"], {"codec", "container"});
+            r.film = {film_codec_from(j["film"].at("codec")), j["film"].at("container")};
+        }
         check(r);
         return r;
     } catch (const Error& error) {
@@ -207,6 +225,10 @@ const std::vector<ExportRecipe>& shipped_recipes() {
             made("Measuring", ExportFormat::tiff, 16, ColourSpace::linear, 0, false),
             made("Review", ExportFormat::jpeg, 8, ColourSpace::srgb, 2400, false),
             made("Raw copy", ExportFormat::dng, 16, ColourSpace::srgb, 0, false),
+            made("Correction map", ExportFormat::exr, 16, ColourSpace::srgb, 0, false),
+            film_recipe("Film to keep", FilmCodec::ffv1, "mkv"),
+            film_recipe("Film to show", FilmCodec::h264, "mp4"),
+            film_recipe("Film to go on", FilmCodec::h264_intra, "mov"),
         };
         out[2].metadata.place = out[2].metadata.serials = false;
         return out;
@@ -221,6 +243,9 @@ std::string described(const ExportRecipe& r) {
                                                                                      : ", with its correction";
         return out + (r.raw.embed_original ? ", the original inside" : "");
     }
+    if (r.format == ExportFormat::exr) return "OpenEXR, a map of the correction: where each pixel is, and the gain";
+    if (r.format == ExportFormat::film)
+        return fmt::format("film, {} in .{}", to_string(r.film.codec), r.film.container);
     const std::string size = r.longest_side > 0 ? fmt::format("{} px at most", r.longest_side) : "whole size";
     std::string coding = fmt::format("{}-bit {}", r.bits, r.format == ExportFormat::tiff ? "TIFF" : "PNG");
     if (r.format == ExportFormat::jpeg) coding = fmt::format("JPEG, quality {}", r.quality);

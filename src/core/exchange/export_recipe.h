@@ -7,19 +7,16 @@
 
 #include "frames/colour_space.h"
 #include "frames/export_metadata.h"
+#include "frames/film_codec.h"
 #include "frames/picture_writer.h"
 
 namespace optrel {
 
-enum class ExportFormat { tiff, jpeg, png, dng };
+/// The first four are pictures; "exr" is a map of a frame's correction, "film" a film.
+enum class ExportFormat { tiff, jpeg, png, dng, exr, film };
 /// "tiff": on the command line and in files.
 std::string to_string(ExportFormat format);
 ExportFormat export_format_from(const std::string& text);
-/// What a file of the format is: base/output.h.
-const OutputFormat& export_output(ExportFormat format);
-/// ".tif", ".jpg", ".png", ".dng".
-std::string extension_of(ExportFormat format);
-
 /// What becomes of an export whose name stands in its folder already.
 enum class NameTaken {
     keep,     ///< the file stays, the frame is listed as not exported
@@ -51,6 +48,14 @@ struct RawCopy {
     }
 };
 
+/// How a film is written.
+struct FilmForm {
+    FilmCodec codec = FilmCodec::ffv1;
+    std::string container = "mkv";  ///< of film_containers()
+
+    bool operator==(const FilmForm& o) const { return codec == o.codec && container == o.container; }
+};
+
 struct ExportRecipe {
     std::string name;
     ExportFormat format = ExportFormat::tiff;
@@ -63,10 +68,14 @@ struct ExportRecipe {
     NameTaken taken = NameTaken::keep;
     MetadataChoice metadata;
     RawCopy raw;
+    FilmForm film;
 
     PictureCoding coding() const;
     bool operator==(const ExportRecipe& o) const;
 };
+
+/// ".tif", ".jpg", ".png", ".dng", ".exr", or that of the film's container.
+std::string extension_of(const ExportRecipe& recipe);
 
 /// Throws Error(input) in one sentence for what cannot be written: a JPEG of 16 bits, a quality of 0, a name without
 /// tokens that would give all frames one name, a token that there is not.

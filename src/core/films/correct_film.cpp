@@ -6,8 +6,10 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/words.h"
 #include "films/film_module.h"
+#include "films/film_pieces.h"
 #include "render/demosaic.h"
 #include "render/resample.h"
 #include "render/stages.h"
@@ -50,59 +52,142 @@ void tell_of(const FilmReader& film, FilmDone& done) {
 
 }  // namespace
 
+namespace {
+
+/// One film being corrected, from its reader's next picture on.
+class FilmWork {
+public:
+    FilmWork(const FilmOrder& order, FilmReader& reader, const Framing& framing)
+        : order_(order), reader_(reader), framing_(framing), tone_(tone_settings(order.fields, {})) {
+        const cv::Size size(reader.facts().width, reader.facts().height);
+        const Sampling whole = Sampling::all_of(size);
+        if (framing.view.lens().has_falloff()) {
+            Planes gain(size);
+            for (cv::Mat1f& c : gain.channel) c.setTo(1);
+            undo_falloff(gain, whole, framing.view.lens());
+            reader.multiply_by(std::move(gain));
+        }
+        // Where nothing parts the colours, their places are looked up once.
+        if (framing.moves)
+            mesh_.emplace(framing.view, whole, whole, framing.fringes ? Fringes::as_recorded : Fringes::aligned);
+    }
+
+    /// The next picture of the source; false at its end.
+    bool next() { return reader_.next(light_); }
+    /// Corrects the picture at hand and writes it.
+    void write(FilmWriter& to, Progress& progress) {
+        progress.check();
+        treat_noise(light_, order_.fields, progress);
+        if (mesh_)
+            mesh_->resample(light_, corrected_, progress);
+        else
+            corrected_ = light_;
+        suppress_fringes(corrected_, fringe_recipe(order_.fields));
+        tone(corrected_, cv::Matx33f::eye(), tone_);
+        sharpen_by(corrected_, order_.fields);
+        to.write(corrected_, reader_.time());
+        progress.step();
+    }
+
+private:
+    const FilmOrder& order_;
+    FilmReader& reader_;
+    const Framing& framing_;
+    const ToneSettings tone_;
+    std::optional<Mesh> mesh_;
+    Planes light_, corrected_;
+};
+
+void none_left(const fs::path& film) {
+    throw input_error(fmt::format("{} holds no picture that can be decoded.", printable(film.string())));
+}
+
+long long in_one_go(FilmWork& work, FilmReader& reader, const FilmTarget& target, const fs::path& film,
+                    Progress& progress) {
+    const auto writer = begin_film(target, reader);
+    long long pictures = 0;
+    for (; work.next(); ++pictures) work.write(*writer, progress);
+    if (pictures == 0) none_left(film);
+    writer->finish();
+    return pictures;
+}
+
+/// Goes on behind the last piece that is there.
+void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTarget target, const fs::path& film,
+                  Progress& progress) {
+    double shown = -1;
+    if (!pieces.done().empty()) {
+        shown = pieces.done().back().seconds;
+        target.after = pieces.done().back().last;
+        reader.seek(shown);
+        for (long long i = 0; i < pieces.pictures(); ++i) progress.step();
+    }
+    constexpr double same_instant = 2e-6;  // pieces keep microseconds
+    bool more = work.next();
+    while (more && !pieces.done().empty() && reader.seconds() <= shown + same_instant) {
+        progress.check();
+        more = work.next();
+    }
+    while (more) {
+        long long pictures = 0;
+        write_atomic_with(pieces.next(), [&](const fs::path& part) {
+            target.part = part;
+            const auto writer = begin_film(target, reader);
+            // A piece ends where the clock goes on, so that it is known where the next one begins.
+            while (more && (pictures < film_piece || reader.seconds() <= shown + same_instant)) {
+                shown = reader.seconds();
+                work.write(*writer, progress);
+                ++pictures;
+                more = work.next();
+            }
+            writer->finish();
+            target.after = writer->last_time();
+        });
+        pieces.keep(pictures, target.after, shown);
+    }
+    if (pieces.done().empty()) none_left(film);
+}
+
+Framing framing_of_film(const FilmOrder& order, const FilmFacts& facts) {
+    const TakenWith with{1000 * order.taken.area_width_mm / facts.width, order.taken.focal_mm, 1};
+    return framing_of(order.fields, order.profile, {facts.width, facts.height}, with);
+}
+
+}  // namespace
+
 FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec codec, Existing existing,
                       Progress& progress) {
     const fs::path& film = order.film;
-    const FilmTaken& taken = order.taken;
-    const ResolvedFrame& fields = order.fields;
     std::error_code ignored;
     if (fs::exists(out, ignored) && fs::equivalent(film, out, ignored))
         throw input_error(fmt::format("{} is the film itself, which is never replaced; name another.", out.string()));
     check_output(out, film_output(), existing);
-    if (fields[Field::crop].value != info(Field::crop).neutral)
+    if (order.fields[Field::crop].value != info(Field::crop).neutral)
         throw input_error("A crop would change the size of the film; leave it at none.");
-    refuse_raw_fields(fields);
+    refuse_raw_fields(order.fields);
     const std::unique_ptr<FilmReader> reader = open_film(film);
     const FilmFacts& facts = reader->facts();
-    const cv::Size size(facts.width, facts.height);
-    const TakenWith with{1000 * taken.area_width_mm / facts.width, taken.focal_mm, 1};
-    const Framing framing = framing_of(fields, order.profile, size, with);
-    const ToneSettings settings = tone_settings(fields, {});
+    const Framing framing = framing_of_film(order, facts);
+    FilmWork work(order, *reader, framing);
+    FilmTarget target{{}, out, codec, note_of(order.profile, order.taken), order.account};
+    progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
     FilmDone done;
+    std::optional<FilmPieces> pieces;
+    if (!order.same.empty() && facts.frames > film_piece) {
+        pieces.emplace(out, order.same);
+        FilmTarget piece = target;
+        piece.piece = true;
+        write_pieces(work, *reader, *pieces, piece, film, progress);
+        done.frames = pieces->pictures();
+    }
     write_output_with(out, film_output(), existing, [&](const fs::path& part) {
-        const auto writer = begin_film({part, out, codec, note_of(order.profile, taken)}, *reader);
-        if (framing.view.lens().has_falloff()) {
-            Planes gain(size);
-            for (cv::Mat1f& c : gain.channel) c.setTo(1);
-            undo_falloff(gain, Sampling::all_of(size), framing.view.lens());
-            reader->multiply_by(std::move(gain));
-        }
-        progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
-        std::optional<Mesh> mesh;
-        const Sampling whole = Sampling::all_of(size);
-        // Where nothing parts the colours, their places are looked up once.
-        if (framing.moves)
-            mesh.emplace(framing.view, whole, whole, framing.fringes ? Fringes::as_recorded : Fringes::aligned);
-        Planes light, corrected;
-        done.frames = 0;
-        while (reader->next(light)) {
-            progress.check();
-            treat_noise(light, fields, progress);
-            if (mesh)
-                mesh->resample(light, corrected, progress);
-            else
-                corrected = light;
-            suppress_fringes(corrected, fringe_recipe(fields));
-            tone(corrected, cv::Matx33f::eye(), settings);
-            sharpen_by(corrected, fields);
-            writer->write(corrected, reader->time());
-            ++done.frames;
-            progress.step();
-        }
-        if (done.frames == 0)
-            throw input_error(fmt::format("{} holds no picture that can be decoded.", printable(film.string())));
-        writer->finish();
+        target.part = part;
+        if (pieces)
+            join_film(target, *open_film(film), pieces->paths(), progress);
+        else
+            done.frames = in_one_go(work, *reader, target, film, progress);
     });
+    if (pieces) pieces->remove();
     tell_of(*reader, done);
     return done;
 }

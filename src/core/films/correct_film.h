@@ -25,6 +25,10 @@ struct FilmOrder {
     FilmTaken taken;
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
+    std::string account = {};  ///< that the film is to carry, as JSON
+    /// What makes two orders the same. With it a long film is written in pieces (films/film_pieces.h), and an order
+    /// that was interrupted goes on behind the last of them; empty: the film is written in one go.
+    std::string same = {};
 };
 
 struct FilmDone {

@@ -5,7 +5,6 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/words.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -34,29 +33,7 @@ const FilmModule& film_module() {
     return *module;
 }
 
-struct CodecName {
-    FilmCodec codec;
-    const char* name;
-};
-constexpr CodecName codec_names[] = {{FilmCodec::ffv1, "ffv1"},
-                                     {FilmCodec::h264, "h264"},
-                                     {FilmCodec::h265, "h265"},
-                                     {FilmCodec::vc3, "vc3"},
-                                     {FilmCodec::h264_intra, "h264-intra"}};
-
 }  // namespace
-
-std::string to_string(FilmCodec codec) { return codec_names[static_cast<int>(codec)].name; }
-
-FilmCodec film_codec_from(const std::string& text) {
-    std::vector<std::string> names;
-    for (const CodecName& row : codec_names) {
-        if (lowered(trimmed(text)) == row.name) return row.codec;
-        names.emplace_back(row.name);
-    }
-    throw input_error(fmt::format("'{}' is no coding of films that is written here{}; choose {}.", printable(text),
-                                  nearest_clause(text, names), fmt::join(names, ", ")));
-}
 
 std::unique_ptr<FilmReader> open_film(const fs::path& path) { return film_module().open(path); }
 std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, FilmReader& source) {
@@ -68,9 +45,16 @@ std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, const FilmShape
 
 const OutputFormat& film_output() {
     static const OutputFormat format{"a film", {".mkv", ".mov", ".mp4"}, [](const fs::path& path, const std::string&) {
-                                         return film_module().comment(path).find(film_mark) != std::string::npos;
+                                         return film_module().tag(path, "comment").find(film_mark) != std::string::npos;
                                      }};
     return format;
 }
+
+void join_film(const FilmTarget& target, FilmReader& source, const std::vector<fs::path>& pieces,
+               const Progress& progress) {
+    film_module().join(target, source, pieces, progress);
+}
+
+std::string film_account(const fs::path& film) { return film_module().tag(film, film_account_tag); }
 
 }  // namespace optrel

@@ -17,8 +17,10 @@ public:
     virtual std::unique_ptr<FilmReader> open(const std::filesystem::path& film) const = 0;
     virtual std::unique_ptr<FilmWriter> begin(const FilmTarget& target, FilmReader& source) const = 0;
     virtual std::unique_ptr<FilmWriter> begin(const FilmTarget& target, const FilmShape& shape) const = 0;
-    /// The comment of a film; empty where it has none, or is none.
-    virtual std::string comment(const std::filesystem::path& film) const = 0;
+    virtual void join(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
+                      const Progress& progress) const = 0;
+    /// A tag of the whole film; empty where it has none, or is none.
+    virtual std::string tag(const std::filesystem::path& film, const char* key) const = 0;
 };
 
 /// The name of the module's file, and of the function in it that gives the module.
@@ -28,5 +30,7 @@ using FilmModuleEntry = const FilmModule* (*)();
 
 /// What a film of Optrel says in its comment.
 inline constexpr const char* film_mark = "made by Optrel";
+/// Under which it carries its account.
+inline constexpr const char* film_account_tag = "OPTREL_ACCOUNT";
 
 }  // namespace optrel

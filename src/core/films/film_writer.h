@@ -3,24 +3,17 @@
 #pragma once
 
 #include <filesystem>
+#include <limits>
 #include <memory>
 #include <string>
+#include <vector>
 
 #include "base/output.h"
+#include "base/progress.h"
 #include "films/film_reader.h"
+#include "frames/film_codec.h"
 
 namespace optrel {
-
-enum class FilmCodec {
-    ffv1,        ///< FFV1 (RFC 9043): loses nothing but what the form of the pictures loses; for keeping
-    h264,        ///< H.264 (ITU-T), 8 bits; for showing
-    h265,        ///< H.265 (ITU-T), 10 bits; for showing
-    vc3,         ///< VC-3 (SMPTE ST 2019), 10 bits, each picture by itself; for going on
-    h264_intra,  ///< H.264, High 4:2:2 Intra, 10 bits, each picture by itself; for going on, written much faster
-};
-std::string to_string(FilmCodec codec);
-/// Of "ffv1", "h264", "h265", "vc3" and "h264-intra". Throws Error(input) for any other.
-FilmCodec film_codec_from(const std::string& text);
 
 /// Ours: says "made by Optrel" in its comment.
 const OutputFormat& film_output();
@@ -39,6 +32,8 @@ public:
     virtual void write(const Planes& light, long long time) = 0;
     /// Has to be called last.
     virtual void finish() = 0;
+    /// When the last picture is shown, as it was written.
+    virtual long long last_time() const = 0;
 };
 
 /// Where a film is written: `part` is a temporary file of what will be `wanted`, whose extension says the container
@@ -47,10 +42,22 @@ struct FilmTarget {
     std::filesystem::path part, wanted;
     FilmCodec codec = FilmCodec::ffv1;
     std::string comment;
+    std::string account = {};  ///< what was done, as JSON; empty: none
+    /// A piece of a film: pictures alone, shown later than `after`, in a file that is joined with others.
+    bool piece = false;
+    long long after = std::numeric_limits<long long>::min();
 };
 /// With colour tags, clock, turn, tags and sound of `source`, which has to live as long. Throws Error(input) where
 /// codec or container cannot hold it, Error(file) where nothing can be written.
 std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, FilmReader& source);
 std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, const FilmShape& shape);
+
+/// Pieces that were written one after the other become the film that `target` says, without being coded once more; the
+/// rest as begin_film() does.
+void join_film(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
+               const Progress& progress);
+
+/// The account that a film carries; empty where it carries none, or is no film.
+std::string film_account(const std::filesystem::path& film);
 
 }  // namespace optrel

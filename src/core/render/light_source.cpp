@@ -91,8 +91,9 @@ Planes ReadyLight::part(const cv::Rect& part, const Progress&) const {
 
 Planes corrected_area(const LightSource& source, const Framing& framing, const Sampling& at, const Progress& progress,
                       float empty) {
-    // Red and blue may be some pixels from green where they still lie as they were recorded.
-    const int fringes = source.fringes() == Fringes::as_recorded && framing.fringes ? margin_of_interpolation : 0;
+    // Red and blue may be some pixels from green: they are sampled there, or were brought from there.
+    const int apart = source.fringes() == Fringes::as_recorded ? 12 : 4;
+    const int fringes = framing.fringes ? apart : 0;
     const cv::Rect part = source_of(framing, at, source.size(), source.margin() + fringes);
     if (part.empty()) {
         Planes nothing(at.size);

@@ -10,9 +10,7 @@
 
 namespace optrel {
 
-namespace {
-
-constexpr int mesh = row_nodes_apart;
+static constexpr int mesh = row_nodes_apart;
 
 /// Sample positions (sample centres at integers) along one line of the mesh, for each colour.
 struct MeshLine {
@@ -50,6 +48,8 @@ struct MeshLine {
         }
     }
 };
+
+namespace {
 
 /// Rows of the picture between two lines of the mesh.
 struct Band {

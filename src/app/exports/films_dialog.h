@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Films that are to be corrected: what they are, what they do not say of themselves, and by which recipe they are
+// written.
+#pragma once
+
+#include <QComboBox>
+#include <QDialog>
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QLineEdit>
+
+#include "latest.h"
+#include "session/parts.h"
+#include "studio/films.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class FilmsDialog : public QDialog {
+    Q_OBJECT
+public:
+    using Parts = SomeOf<ProfileBook, ExportDesk, Jobs, Voice>;
+    FilmsDialog(const Parts& parts, std::vector<std::filesystem::path> films, const QString& folder,
+                QWidget* parent = nullptr);
+
+private:
+    QWidget* build_facts();
+    void look();
+    void show_films(const std::vector<FilmLook>& films);
+    bool queue();
+
+    Parts parts_;
+    const std::vector<std::filesystem::path> films_;
+    const QString folder_;
+    std::vector<std::filesystem::path> readable_;
+    TableOf<FilmLook>* table_;
+    QComboBox *profile_, *remember_, *recipe_;
+    QDoubleSpinBox *focal_, *area_;
+    QLineEdit* body_;
+    QLabel* state_;
+    QPushButton* take_;
+    std::vector<ExportRecipe> recipes_;
+    Latest<std::vector<FilmLook>> latest_;
+};
+
+}  // namespace optrel
