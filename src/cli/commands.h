@@ -39,6 +39,8 @@ void add_export(CLI::App& app);
 void add_straighten(CLI::App& app);
 void add_resolution(CLI::App& app);
 void add_rollout(CLI::App& app);
+void add_watch(CLI::App& app);
+void add_import(CLI::App& app);
 
 /// One JSON document on standard output.
 void print_json(const nlohmann::json& document);

@@ -43,6 +43,8 @@ int main(int argc, char** argv) {
         cli::add_straighten(app);
         cli::add_resolution(app);
         cli::add_rollout(app);
+        cli::add_watch(app);
+        cli::add_import(app);
         cli::add_colour(app);
         app.parse(argc, argv);
         std::fflush(stdout);

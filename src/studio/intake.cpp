@@ -1,0 +1,137 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/intake.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "studio/frame_sheets.h"
+#include "studio/knowledge.h"
+#include "studio/rolling.h"
+#include "studio/take_in.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+std::string to_string(Taken::What what) {
+    static constexpr const char* names[] = {"baseline", "known", "failed"};
+    return names[static_cast<int>(what)];
+}
+
+namespace {
+
+/// One arrival on its way.
+struct Arrival {
+    FrameRecord record;
+    Taken taken;
+};
+
+std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeReport& report, Progress& progress) {
+    std::vector<Arrival> out;
+    std::vector<std::string> problems;
+    index_files(
+        files, {},
+        [&](const std::vector<FrameRecord>& portion) {
+            for (const FrameRecord& f : portion) out.push_back({f, {f.path, Taken::What::known, "", ""}});
+        },
+        problems, progress);
+    std::sort(out.begin(), out.end(), [](const Arrival& a, const Arrival& b) { return a.record.path < b.record.path; });
+    for (const std::string& problem : problems) {
+        // Problems name their file; the frame is the one that is named.
+        const auto file = std::find_if(files.begin(), files.end(), [&](const fs::path& f) {
+            return problem.find(f.string()) != std::string::npos;
+        });
+        report.frames.push_back({file == files.end() ? fs::path() : *file, Taken::What::failed, problem, ""});
+    }
+    return out;
+}
+
+/// Why a frame gets no baseline by itself; empty: it gets one.
+std::string waits_because(const RehearsedFrame& f, const FrameFacts& facts, const IntakeOrder& order) {
+    if (order.only_index) return "the folder's frames wait for a person";
+    if (f.outcome == Outcome::exempt) return "it is exempt";
+    if (f.outcome == Outcome::kept_hand_set) return "it is set by hand";
+    if (f.before && !f.writes) return "it has its baseline already";
+    if (f.before) return "it has a sidecar already; a rollout renews it";
+    if (!facts.raw && order.raw_only) return "it is a rendered picture";
+    if (f.outcome == Outcome::other_kind) return "no baseline is for its kind";
+    if (f.outcome == Outcome::body_unknown && order.unknown_waits) return "its body is not known";
+    return "";
+}
+
+/// What is written gets the set on top.
+void put_on_top(RehearsedFrame& f, const Revision& revision, const std::string& set, double iso) {
+    Sheet sheet = sheet_from_xmp(f.after, sidecar_path(f.path).string());
+    put_set_on_top(sheet, set_layer(revision, set, iso));
+    f.after = sheet_to_xmp(sheet);
+}
+
+/// Writes the baselines of those that get one; tells of each what became of it.
+void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeOrder& order, IntakeReport& report,
+                     Progress& progress) {
+    const Revision revision = store.baselines().current();
+    if (revision.number == 0) {
+        for (Arrival& a : arrivals) a.taken.why = "no baseline is published yet";
+        return;
+    }
+    if (!order.set.empty()) set_layer(revision, order.set, 100);  // throws for one that there is not
+    std::vector<FrameRecord> records;
+    std::map<fs::path, Arrival*> by_path;
+    for (Arrival& a : arrivals) {
+        records.push_back(a.record);
+        by_path[a.record.path] = &a;
+    }
+    const auto fleet = store.registry().fleet();
+    const std::vector<FrameFacts> facts = facts_of(records, *fleet);
+    Rehearsal rehearsal = rehearse_frames({records, {}, false}, *fleet, revision, progress);
+    std::vector<RehearsedFrame> written;
+    for (std::size_t i = 0; i < rehearsal.frames.size(); ++i) {
+        RehearsedFrame& f = rehearsal.frames[i];
+        Arrival& a = *by_path.at(f.path);
+        a.taken.body = f.body_label;
+        if (f.outcome == Outcome::unreadable) {
+            a.taken.what = Taken::What::failed;
+            a.taken.why = f.reason;
+            continue;
+        }
+        a.taken.why = waits_because(f, facts[i], order);
+        if (!a.taken.why.empty()) continue;
+        if (!order.set.empty()) put_on_top(f, revision, order.set, a.record.metadata.iso);
+        f.writes = true;
+        a.taken.what = Taken::What::baseline;
+        written.push_back(std::move(f));
+    }
+    if (written.empty()) return;
+    rehearsal.frames = std::move(written);
+    const RolloutReport done = roll_out_rehearsed(store, rehearsal, order.author, progress);
+    report.revision = revision.number;
+    report.rollout = done.record.number;
+    for (const auto* sentences : {&done.failed, &done.kept, &done.unreadable})
+        for (const std::string& sentence : *sentences)
+            for (auto& [path, a] : by_path)
+                if (sentence.find(path.string()) != std::string::npos) {
+                    a->taken.what = Taken::What::failed;
+                    a->taken.why = sentence;
+                }
+}
+
+}  // namespace
+
+IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, const IntakeOrder& order,
+                              Progress& progress) {
+    IntakeReport report;
+    std::vector<Arrival> arrivals = read_arrivals(files, report, progress);
+    if (!arrivals.empty()) write_baselines(store, arrivals, order, report, progress);
+    std::vector<FrameRecord> known;
+    for (Arrival& a : arrivals) {
+        if (a.taken.what != Taken::What::failed) known.push_back(a.record);
+        report.frames.push_back(std::move(a.taken));
+    }
+    if (!known.empty()) store.frames().put(known);
+    return report;
+}
+
+}  // namespace optrel

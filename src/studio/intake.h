@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Intake: frames that have arrived become known to the studio and get the current baseline, with a set on top where the
+// folder says so, once.
+//
+// A frame gets its baseline before it becomes known: what is interrupted between the two is found as arrived once more,
+// and is not written a second time, because its sidecar says already what it would get. A frame that is known is never
+// touched by intake again, so what a person took back stays taken back.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "store/store.h"
+
+namespace optrel {
+
+/// What becomes of arriving frames.
+struct IntakeOrder {
+    std::string set;             ///< of the baseline, to lie on top; empty: none
+    bool only_index = false;     ///< frames become known and wait for a person
+    bool raw_only = false;       ///< rendered pictures become known and wait
+    bool unknown_waits = false;  ///< raw frames of a body that is not known wait; otherwise they get what the studio
+                                 ///< and their model say
+    std::string author;          ///< of the rollouts
+};
+
+struct Taken {
+    enum class What { baseline, known, failed };
+    std::filesystem::path frame;
+    What what = What::known;
+    std::string why;  ///< of known: why it got no baseline; of failed: the reason, in one sentence
+    std::string body;
+};
+std::string to_string(Taken::What what);
+
+struct IntakeReport {
+    int revision = 0, rollout = 0;  ///< 0: nothing was written
+    std::vector<Taken> frames;
+};
+
+/// Takes in frames that are complete. One that cannot be read or written is told and stops no other; it stays unknown,
+/// so that it can be tried again. Throws what the store throws, and Error(input) for a set that there is not.
+IntakeReport take_in_arrivals(Store& store, const std::vector<std::filesystem::path>& files, const IntakeOrder& order,
+                              Progress& progress);
+
+}  // namespace optrel

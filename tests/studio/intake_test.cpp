@@ -1,0 +1,243 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Frames that arrive: seen when they are complete, and given their baseline once.
+#include "studio/intake.h"
+
+#include <catch2/catch.hpp>
+
+#include <csignal>
+#include <thread>
+
+#include "base/files.h"
+#include "cli/studio_by_hand.h"
+#include "rollout/sheet.h"
+#include "studio/arrivals.h"
+#include "studio/rolling.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+using namespace std::chrono_literals;
+using nlohmann::json;
+
+namespace {
+
+/// Looks until nothing is on its way, and returns all that arrived.
+std::vector<fs::path> all_arrived(Arrivals& arrivals) {
+    std::vector<fs::path> out;
+    for (int i = 0; i < 400; ++i) {
+        const auto now = arrivals.look(Progress());
+        for (const fs::path& file : now) arrivals.done(file);
+        out.insert(out.end(), now.begin(), now.end());
+        if (now.empty() && arrivals.waiting() == 0 && i > 0) break;
+        std::this_thread::sleep_for(5ms);
+    }
+    return out;
+}
+
+/// A studio with a baseline and a set, and frames that have just arrived in a folder of their own.
+struct StudioWithArrivals : StudioByHand {
+    StudioWithArrivals() {
+        good("baseline pin", "--field sharpening_amount --value 30");
+        good("baseline sets pin", "--name Evening --field exposure --value 0.4");
+        good("baseline publish");
+        fs::create_directories(path("card"));
+        for (const char* name : {"SP0001", "SP0002", "SP0004"}) fs::copy_file(rig_frame(name), card(name));
+    }
+    fs::path card(const std::string& name) const { return path("card") / (name + ".dng"); }
+    Store store() const { return Store(path("s").string(), Access::write); }
+    IntakeReport take_in(const IntakeOrder& order) const {
+        Store s = store();
+        Progress progress;
+        return take_in_arrivals(s, {card("SP0001"), card("SP0002"), card("SP0004")}, order, progress);
+    }
+};
+
+int count(const IntakeReport& report, Taken::What what) {
+    return static_cast<int>(
+        std::count_if(report.frames.begin(), report.frames.end(), [&](const Taken& t) { return t.what == what; }));
+}
+
+}  // namespace
+
+TEST_CASE("a frame arrives when it stands still and is there to its end", "[studio][intake]") {
+    const TemporaryFolder folder;
+    const std::string bytes = read_file(rig_frame("SP0001"), 1u << 30);
+    Arrivals arrivals({folder.path()}, 30ms);
+    write_bytes(folder / "a.dng", bytes.substr(0, bytes.size() / 2));
+    for (int i = 0; i < 12; ++i) {
+        CHECK(arrivals.look(Progress()).empty());
+        std::this_thread::sleep_for(5ms);
+    }
+    CHECK(arrivals.waiting() == 1);
+    const auto stuck = arrivals.stuck(0s);
+    REQUIRE(stuck.size() == 1);
+    CHECK(is_one_sentence(stuck[0]));
+    CHECK(arrivals.stuck(0s).empty());  // told once
+    write_bytes(folder / "a.dng", bytes);
+    CHECK(all_arrived(arrivals) == std::vector<fs::path>{folder / "a.dng"});
+    CHECK(all_arrived(arrivals).empty());
+    // Another picture under its name arrives like any.
+    write_bytes(folder / "a.dng", read_file(rig_frame("SP0002"), 1u << 30));
+    fs::create_directories(folder / "deep/er");
+    write_bytes(folder / "deep/er/b.dng", bytes);
+    CHECK(all_arrived(arrivals).size() == 2);
+}
+
+TEST_CASE("what lies oddly in a watched folder is told once and stops nothing", "[studio][intake]") {
+    const TemporaryFolder folder;
+    const fs::path in = folder / "in";
+    fs::create_directories(in);
+    fs::create_directory_symlink(in, in / "round");
+    fs::copy_file(rig_frame("SP0001"), in / "a.dng");
+    fs::copy_file(rig_frame("SP0001"), in / "\xff\xfe.dng");
+    fs::create_directories(in / "folder.dng");
+    write_bytes(in / "empty.dng", "");
+    Arrivals arrivals({in, folder / "gone"}, 10ms);
+    std::vector<fs::path> out;
+    for (int i = 0; i < 20; ++i) {
+        for (const fs::path& file : arrivals.look(Progress())) {
+            arrivals.done(file);
+            out.push_back(file);
+        }
+        std::this_thread::sleep_for(3ms);
+    }
+    CHECK(out == std::vector<fs::path>{in / "a.dng"});
+    const auto problems = arrivals.problems();
+    CHECK(problems.size() == 2);  // the name, and the folder that is not there
+    for (const std::string& p : problems) CHECK(is_one_sentence(p));
+    // A share that comes back is looked into again.
+    fs::create_directories(folder / "gone");
+    fs::copy_file(rig_frame("SP0002"), folder / "gone/b.dng");
+    std::this_thread::sleep_for(15ms);
+    arrivals.look(Progress());
+    std::this_thread::sleep_for(15ms);
+    CHECK(arrivals.look(Progress()) == std::vector<fs::path>{folder / "gone/b.dng"});
+}
+
+TEST_CASE("a change in a folder, or in one that was made in it, ends the waiting", "[studio][intake]") {
+    const TemporaryFolder folder;
+    FolderWatch watch({folder.path()});
+    fs::create_directories(folder / "new");
+    watch.wait(20s);  // would be the whole time
+    std::thread later([&] {
+        std::this_thread::sleep_for(30ms);
+        write_bytes(folder / "new/a.dng", "x");
+    });
+    watch.wait(20s);
+    later.join();
+    CHECK(fs::exists(folder / "new/a.dng"));
+}
+
+TEST_CASE("arriving frames get the baseline with the set on top, once, and can be taken back", "[studio][intake]") {
+    const StudioWithArrivals s;
+    IntakeOrder order;
+    order.author = "T. Ester";
+    order.set = "Evening";
+    const IntakeReport report = s.take_in(order);
+    CHECK(count(report, Taken::What::baseline) == 3);
+    CHECK(report.revision == 1);
+    const Sheet sheet = read_sheet(s.card("SP0002"));
+    CHECK(sheet.baseline.at(Field::sharpening_amount).number == 30);
+    CHECK(sheet.set.at(Field::exposure).number == 0.4);
+    CHECK(s.store().frames().count() == 3);
+    // Once more: nothing is written, and nothing is another rollout.
+    const std::string before = *read_sidecar(s.card("SP0002"));
+    const IntakeReport again = s.take_in(order);
+    CHECK(count(again, Taken::What::known) == 3);
+    CHECK(again.rollout == 0);
+    CHECK(*read_sidecar(s.card("SP0002")) == before);
+    // What a person takes back stays taken back: a known frame is no arrival.
+    Store store = s.store();
+    Progress progress;
+    CHECK(take_back(store, report.rollout, progress).complete());
+    CHECK_FALSE(read_sidecar(s.card("SP0002")));
+    Arrivals arrivals({s.path("card")}, 5ms);
+    arrivals.know(store.frames().all());
+    CHECK(all_arrived(arrivals).empty());
+}
+
+TEST_CASE("arrivals wait for a person where the folder says so, and broken ones stop no other", "[studio][intake]") {
+    const StudioWithArrivals s;
+    IntakeOrder order;
+    order.author = "T. Ester";
+    SECTION("all of them") {
+        order.only_index = true;
+        CHECK(count(s.take_in(order), Taken::What::known) == 3);
+        CHECK_FALSE(read_sidecar(s.card("SP0001")));
+    }
+    SECTION("those of a body that is not known") {
+        order.unknown_waits = true;
+        const IntakeReport report = s.take_in(order);
+        for (const Taken& t : report.frames)
+            CHECK((t.what == Taken::What::baseline || t.why.find("body") != std::string::npos));
+    }
+    SECTION("those that are set by hand already, whose sheet stays") {
+        edit_sheet(s.card("SP0001"), [](Sheet& sheet) { sheet.hand[Field::exposure] = {1.5, ""}; });
+        const std::string before = *read_sidecar(s.card("SP0001"));
+        const IntakeReport report = s.take_in(order);
+        CHECK(count(report, Taken::What::baseline) == 2);
+        CHECK(*read_sidecar(s.card("SP0001")) == before);
+    }
+    SECTION("one that is broken, and one whose sidecar is a folder") {
+        write_bytes(s.card("SP0001"), "no picture");
+        fs::create_directories(sidecar_path(s.card("SP0002")));
+        const IntakeReport report = s.take_in(order);
+        CHECK(count(report, Taken::What::baseline) == 1);
+        CHECK(count(report, Taken::What::failed) == 2);
+        for (const Taken& t : report.frames)
+            if (t.what == Taken::What::failed) CHECK(is_one_sentence(t.why));
+        CHECK(s.store().frames().count() == 1);
+        // Mended, they are taken in like any.
+        fs::remove(s.card("SP0001"));
+        fs::copy_file(rig_frame("SP0001"), s.card("SP0001"));
+        fs::remove(sidecar_path(s.card("SP0002")));
+        CHECK(count(s.take_in(order), Taken::What::baseline) == 2);
+    }
+    SECTION("a set that there is not") {
+        order.set = "Evning";
+        CHECK(is_one_sentence(sentence_of([&] { s.take_in(order); })));
+        CHECK(s.store().frames().count() == 0);
+    }
+}
+
+TEST_CASE("a watch without a window takes in what is there, and what comes until it is ended", "[cli][intake]") {
+    const StudioWithArrivals s;
+    const std::string card = fmt::format("--folder '{}' --still 0.1", s.path("card").string());
+    s.refused("watch", "--folder /nowhere/at/all --once");
+    s.refused("watch", card + " --once --set Evning");
+    s.refused("watch", card + " --once --set-until 2026-03-01T18:00:00Z", 2);
+    s.refused("watch", card + " --once --set Evening --set-until tomorrow", 2);
+    const std::string lines = s.good("watch", card + " --once --json --set Evening --author 'T. Ester'");
+    int written = 0;
+    for (std::size_t at = 0; at < lines.size();) {
+        const std::size_t end = lines.find('\n', at);
+        const json line = json::parse(lines.substr(at, end - at));
+        written += line["event"] == "baseline" && line["set"] == "Evening" && line["revision"] == 1;
+        at = end + 1;
+    }
+    CHECK(written == 3);
+    CHECK(s.good("watch", card + " --once").empty());
+    // After its time the set is left out.
+    fs::copy_file(rig_frame("SP0005"), s.card("SP0005"));
+    s.good("watch", card + " --once --set Evening --set-until 2026-03-01T18:00:00Z");
+    CHECK(read_sheet(s.card("SP0005")).set.empty());
+    // A file that never becomes complete is told, and makes the end a failure.
+    write_bytes(s.path("card") / "half.dng", read_file(rig_frame("SP0001"), 1u << 30).substr(0, 100000));
+    s.refused("watch", card + " --once");
+    fs::remove(s.path("card") / "half.dng");
+
+    // As a service: what comes later, too, until it is asked to end.
+    const std::string service = fmt::format("'{}' watch --store '{}' {} >'{}' 2>&1 & echo $! >'{}'", OPTREL_CLI,
+                                            s.path("s").string(), card, s.path("log").string(), s.path("pid").string());
+    REQUIRE(std::system(service.c_str()) == 0);
+    fs::create_directories(s.path("card") / "late");
+    fs::copy_file(rig_frame("SP0006"), s.path("card") / "late/SP0006.dng");
+    const auto there = [&] { return read_sidecar(s.path("card") / "late/SP0006.dng").has_value(); };
+    for (int i = 0; i < 600 && !there(); ++i) std::this_thread::sleep_for(50ms);
+    CHECK(there());
+    const int pid = std::stoi(read_file(s.path("pid")));
+    CHECK(::kill(pid, SIGTERM) == 0);
+    for (int i = 0; i < 400 && ::kill(pid, 0) == 0; ++i) std::this_thread::sleep_for(25ms);
+    CHECK(::kill(pid, 0) != 0);
+    CHECK(read_file(s.path("log")).find("SP0006.dng  baseline 1") != std::string::npos);
+}
