@@ -112,6 +112,7 @@ public:
 
 private:
     static constexpr std::chrono::milliseconds longest_sleep{1000};  // so that it ends when it is asked to
+    static constexpr std::chrono::seconds gathered{3};
 
     std::chrono::milliseconds patience_of_once() const {
         return std::chrono::milliseconds(static_cast<int>(o_.still * 1000)) * 4 + std::chrono::seconds(2);
@@ -126,8 +127,11 @@ private:
 
     /// Returns whether anything was taken in.
     bool look() {
-        std::vector<fs::path> files = arrivals_.look(progress_);
         const auto now = std::chrono::steady_clock::now();
+        // What arrives in quick succession becomes one rollout, so that the history can be read.
+        retry_ = !o_.once && written_ && now - *written_ < gathered;
+        if (retry_) return false;
+        std::vector<fs::path> files = arrivals_.look(progress_);
         std::erase_if(files, [&](const fs::path& file) {
             const auto later = not_before_.find(file);
             return later != not_before_.end() && now < later->second;
@@ -135,7 +139,6 @@ private:
         for (const std::string& sentence : arrivals_.problems()) problem(sentence);
         if (!o_.once)
             for (const std::string& sentence : arrivals_.stuck(std::chrono::seconds(60))) problem(sentence);
-        retry_ = false;
         if (files.empty()) return false;
         IntakeOrder order = o_.order;
         if (!o_.until.empty() && utc_now() > o_.until) order.set.clear();
@@ -152,6 +155,7 @@ private:
             return false;
         }
         last_failure_.clear();
+        if (report.rollout != 0) written_ = now;
         for (const Taken& t : report.frames) {
             if (t.what == Taken::What::failed) {
                 if (failed_.insert(t.why).second) problem(t.why);
@@ -177,6 +181,7 @@ private:
     std::set<std::string> failed_;
     std::map<fs::path, std::chrono::steady_clock::time_point> not_before_;
     std::string last_failure_;
+    std::optional<std::chrono::steady_clock::time_point> written_;  ///< when the last rollout was
     bool retry_ = false;
 };
 

@@ -243,7 +243,7 @@ std::string described(const ExportRecipe& r) {
                                                                                      : ", with its correction";
         return out + (r.raw.embed_original ? ", the original inside" : "");
     }
-    if (r.format == ExportFormat::exr) return "OpenEXR, a map of the correction: where each pixel is, and the gain";
+    if (r.format == ExportFormat::exr) return "OpenEXR, a map of the correction";
     if (r.format == ExportFormat::film)
         return fmt::format("film, {} in .{}", to_string(r.film.codec), r.film.container);
     const std::string size = r.longest_side > 0 ? fmt::format("{} px at most", r.longest_side) : "whole size";
