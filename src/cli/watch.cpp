@@ -12,6 +12,7 @@
 #include "base/words.h"
 #include "cli/commands.h"
 #include "studio/arrivals.h"
+#include "studio/frame_sheets.h"
 #include "studio/intake.h"
 
 namespace optrel::cli {
@@ -92,20 +93,26 @@ public:
           arrivals_(folders_, std::chrono::milliseconds(static_cast<int>(o.still * 1000))) {
         Store store = open_store(o.store, Access::write);
         arrivals_.know(store.frames().all());
+        const Revision current = store.baselines().current();
+        if (!o.order.set.empty() && current.number > 0) set_layer(current, o.order.set, 100);  // throws for none
     }
 
     void run() {
+        using Clock = std::chrono::steady_clock;
         FolderWatch watch(folders_);
-        auto looked = std::chrono::steady_clock::now();
+        Clock::time_point looked{}, at_work = Clock::now();
+        bool soon = true;
         for (bool first = true;; first = false) {
-            progress_.check();
-            const bool busy = look();
-            if (o_.once && !first && !busy && arrivals_.waiting() == 0) return;
-            if (o_.once && std::chrono::steady_clock::now() - looked > patience_of_once()) return give_up();
-            if (!o_.once) looked = std::chrono::steady_clock::now();
             // Often while something is on its way; else when the system tells of it.
-            const bool soon = busy || arrivals_.waiting() > 0 || o_.once || retry_;
-            watch.wait(soon ? std::chrono::milliseconds(200) : std::min(watch.patience(), longest_sleep));
+            const bool told = !first && watch.wait(soon ? std::chrono::milliseconds(200) : longest_sleep);
+            progress_.check();
+            if (!soon && !told && Clock::now() - looked < watch.patience()) continue;
+            const bool busy = look();
+            looked = Clock::now();
+            if (busy) at_work = looked;
+            if (o_.once && !first && !busy && arrivals_.waiting() == 0) return;
+            if (o_.once && looked - at_work > patience_of_once()) return give_up();
+            soon = busy || arrivals_.waiting() > 0 || o_.once || retry_;
         }
     }
     const std::vector<std::string>& problems() const { return problems_; }

@@ -133,15 +133,18 @@ void FolderWatch::add(const fs::path& folder) {
     }
 }
 
-void FolderWatch::wait(std::chrono::milliseconds most) {
-    if (fd_ < 0) return std::this_thread::sleep_for(most);
+bool FolderWatch::wait(std::chrono::milliseconds most) {
+    if (fd_ < 0) {
+        std::this_thread::sleep_for(most);
+        return false;
+    }
     pollfd ready{fd_, POLLIN, 0};
-    if (::poll(&ready, 1, static_cast<int>(most.count())) <= 0) return;
+    if (::poll(&ready, 1, static_cast<int>(most.count())) <= 0) return false;
     // Everything that is there: one look serves for all of it.
     alignas(inotify_event) std::array<char, 65536> buffer{};
     for (;;) {
         const ssize_t got = ::read(fd_, buffer.data(), buffer.size());
-        if (got <= 0) return;
+        if (got <= 0) return true;
         for (ssize_t at = 0; at < got;) {
             const auto* event = reinterpret_cast<const inotify_event*>(buffer.data() + at);
             at += static_cast<ssize_t>(sizeof(inotify_event)) + event->len;

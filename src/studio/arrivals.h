@@ -66,9 +66,9 @@ public:
     FolderWatch(const FolderWatch&) = delete;
     FolderWatch& operator=(const FolderWatch&) = delete;
 
-    /// Returns at the first change, or after `most`.
-    void wait(std::chrono::milliseconds most);
-    /// How long a look may be put off: long where every change is told.
+    /// Returns at the first change, with true, or after `most`.
+    bool wait(std::chrono::milliseconds most);
+    /// How long a look may be put off while nothing is told: long where every change is.
     std::chrono::milliseconds patience() const;
 
 private:
