@@ -2,6 +2,7 @@
 // optrel-cli watch: intake without a window.
 #include <fmt/format.h>
 
+#include <chrono>
 #include <csignal>
 #include <map>
 #include <set>
@@ -224,6 +225,13 @@ void add_watch(CLI::App& app) {
                 bool fits = text.size() == form.size();
                 for (std::size_t i = 0; fits && i < form.size(); ++i)
                     fits = form[i] == 'd' ? text[i] >= '0' && text[i] <= '9' : text[i] == form[i];
+                const auto part = [&](std::size_t at, std::size_t count) { return std::stoi(text.substr(at, count)); };
+                if (fits) {
+                    const std::chrono::year_month_day day{std::chrono::year(part(0, 4)),
+                                                          std::chrono::month(static_cast<unsigned>(part(5, 2))),
+                                                          std::chrono::day(static_cast<unsigned>(part(8, 2)))};
+                    fits = day.ok() && part(11, 2) < 24 && part(14, 2) < 60 && part(17, 2) < 60;
+                }
                 return fits ? std::string() : text + " is no time; write it as 2026-03-01T18:00:00Z";
             },
             "TIME"));

@@ -30,6 +30,9 @@ namespace {
 
 bool taken_along(const fs::path& path) { return named_as_picture(path) || named_as_film(path); }
 
+/// Whether one of two folders is the other, or lies in it.
+bool meet(const fs::path& a, const fs::path& b) { return a == b || lies_within(a, b) || lies_within(b, a); }
+
 /// Files of a folder and those beneath it, by name; links are not followed, hidden files passed over.
 std::vector<fs::path> files_of(const fs::path& folder, bool all) {
     std::vector<fs::path> out;
@@ -124,9 +127,13 @@ public:
             throw input_error(
                 fmt::format("{} is no folder for the second copy; make it first.", printable(order.second.string())));
         for (const fs::path& folder : {to_, normal(order.second)})
-            if (!folder.empty() && (lies_within(folder, card_) || lies_within(card_, folder)))
+            if (!folder.empty() && meet(folder, card_))
                 throw input_error(fmt::format("{} and {} lie within one another; name a folder apart from the card.",
                                               card_.string(), folder.string()));
+        if (const fs::path second = normal(order.second); !second.empty() && meet(second, to_))
+            throw input_error(fmt::format(
+                "{} and {} lie within one another, so there would be no second copy apart; name another folder.",
+                to_.string(), second.string()));
         there_.emplace(to_);
         if (!order.second.empty()) second_.emplace(normal(order.second));
     }
@@ -175,6 +182,14 @@ private:
         return to_ / (name_from(order_.file_name, facts) + one.from.extension().string());
     }
 
+    void copy(const fs::path& from, const fs::path& to, const std::string& hash, const Progress& progress) {
+        // What an import that was killed left behind.
+        std::error_code none;
+        if (swept_.insert(to.parent_path()).second && fs::is_directory(to.parent_path(), none))
+            sweep_parts(to.parent_path());
+        copy_verified(from, to, hash, progress);
+    }
+
     bool is_taken(const fs::path& path) const {
         std::error_code none;
         return given_.count(lowered(path.string())) > 0 || fs::exists(fs::symlink_status(path, none));
@@ -201,14 +216,14 @@ private:
                 one.note = fmt::format("{} is another file, so it is named {}.", wanted.filename().string(),
                                        one.out.filename().string());
             given_.insert(lowered(one.out.string()));
-            if (copies) copy_verified(one.from, one.out, hashed(), progress);
+            if (copies) copy(one.from, one.out, hashed(), progress);
             // Of two files of one content on the card one is copied, and a preview says so.
             planned_[one.from] = one.out;
             there_->add(copies ? one.out : one.from);
         }
         if (!second_ || !copies || second_->same_as(size, hashed)) return;
         const fs::path again = normal(order_.second) / one.out.lexically_relative(to_);
-        copy_verified(one.from, again, hashed(), progress);
+        copy(one.from, again, hashed(), progress);
         second_->add(again);
     }
 
@@ -216,6 +231,7 @@ private:
     const Fleet* fleet_;
     const fs::path card_, to_;
     std::optional<Contents> there_, second_;
+    std::set<fs::path> swept_;
     std::set<std::string> given_;           ///< in lower case
     std::map<fs::path, fs::path> planned_;  ///< of files of the card: where they go
 };

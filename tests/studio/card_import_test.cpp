@@ -128,9 +128,14 @@ TEST_CASE("an import into the card, from nowhere or by no name is refused", "[st
     };
     CHECK(refused({c.folder / "card", c.folder / "card/100", {}, "{name}"}));
     CHECK(refused({c.folder / "card/100", c.folder / "card", {}, "{name}"}));
+    CHECK(refused({c.folder / "card", c.folder / "card", {}, "{name}"}));
     CHECK(refused({c.folder / "none", c.folder / "to", {}, "{name}"}));
     CHECK(refused({c.folder / "card", c.folder / "none", {}, "{name}"}));
     CHECK(refused({c.folder / "card", c.folder / "to", c.folder / "none", "{name}"}));
+    CHECK(refused({c.folder / "card", c.folder / "to", c.folder / "to", "{name}"}));
+    fs::create_directories(c.folder / "to/second");
+    CHECK(refused({c.folder / "card", c.folder / "to", c.folder / "to/second", "{name}"}));
+    fs::remove(c.folder / "to/second");
     CHECK(refused({c.folder / "card", c.folder / "to", {}, "{nmae}"}));
     CHECK(refused({c.folder / "card", c.folder / "to", {}, "../{name}"}));
     CHECK(refused({c.folder / "second", c.folder / "to", {}, "{name}"}));  // no frames

@@ -208,6 +208,8 @@ TEST_CASE("a watch without a window takes in what is there, and what comes until
     s.refused("watch", card + " --once --set Evning");
     s.refused("watch", card + " --once --set-until 2026-03-01T18:00:00Z", 2);
     s.refused("watch", card + " --once --set Evening --set-until tomorrow", 2);
+    s.refused("watch", card + " --once --set Evening --set-until 2026-13-01T18:00:00Z", 2);
+    s.refused("watch", card + " --once --set Evening --set-until 2026-02-30T18:00:00Z", 2);
     const std::string lines = s.good("watch", card + " --once --json --set Evening --author 'T. Ester'");
     int written = 0;
     for (std::size_t at = 0; at < lines.size();) {
