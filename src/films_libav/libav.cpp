@@ -51,4 +51,38 @@ Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVCol
     return out;
 }
 
+std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool full_range, AVChromaLocation where) {
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(form);
+    constexpr std::uint64_t other = AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_ALPHA | AV_PIX_FMT_FLAG_BE |
+                                    AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM | AV_PIX_FMT_FLAG_HWACCEL |
+                                    AV_PIX_FMT_FLAG_FLOAT;
+    if (!d || d->nb_components != 3 || !(d->flags & AV_PIX_FMT_FLAG_PLANAR) || (d->flags & other) != 0 ||
+        d->log2_chroma_w > 1 || d->log2_chroma_h > 1)
+        return std::nullopt;
+    YuvForm out;
+    out.depth = d->comp[0].depth;
+    for (int c = 0; c < 3; ++c)
+        if (d->comp[c].plane != c || d->comp[c].shift != 0 || d->comp[c].offset != 0 || d->comp[c].depth != out.depth ||
+            d->comp[c].step != (out.depth > 8 ? 2 : 1))
+            return std::nullopt;
+    out.wide = d->log2_chroma_w == 1;
+    out.tall = d->log2_chroma_h == 1;
+    out.full_range = full_range;
+    switch (matrix) {
+        case AVCOL_SPC_UNSPECIFIED:
+        case AVCOL_SPC_BT709: break;
+        case AVCOL_SPC_BT470BG:
+        case AVCOL_SPC_SMPTE170M: out.kr = 0.299, out.kb = 0.114; break;
+        case AVCOL_SPC_BT2020_NCL: out.kr = 0.2627, out.kb = 0.0593; break;
+        default: return std::nullopt;
+    }
+    if (where == AVCHROMA_LOC_BOTTOMLEFT || where == AVCHROMA_LOC_BOTTOM) return std::nullopt;
+    // Where nothing is said, as most codings have it: beside the left of two columns, between two rows.
+    const bool centre = where == AVCHROMA_LOC_CENTER || where == AVCHROMA_LOC_TOP;
+    out.right = out.wide && out.tall && centre ? 0.5 : 0;
+    const bool top = where == AVCHROMA_LOC_TOPLEFT || where == AVCHROMA_LOC_TOP;
+    out.down = out.tall && !top ? 0.5 : 0;
+    return out;
+}
+
 }  // namespace optrel::av

@@ -13,7 +13,10 @@ extern "C" {
 
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
+
+#include "films/yuv_light.h"
 
 namespace optrel::av {
 
@@ -41,5 +44,17 @@ Input opened(const std::filesystem::path& path);
 /// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges
 /// of the frames themselves. Null where the library has none.
 Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVColorSpace matrix, bool full_range);
+
+/// The form of pictures that need no such conversion: planes of luma and colour differences in a matrix that is known.
+std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool full_range, AVChromaLocation where);
+template <class Byte>
+YuvPlanes<Byte> yuv_planes(const AVFrame& frame) {
+    YuvPlanes<Byte> out;
+    for (std::size_t p = 0; p < 3; ++p) {
+        out.first[p] = frame.data[p];
+        out.stride[p] = frame.linesize[p];
+    }
+    return out;
+}
 
 }  // namespace optrel::av

@@ -68,20 +68,31 @@ LibavReader::LibavReader(const std::filesystem::path& path) : path_(path) {
             "{} is interlaced: its rows are of two instants and cannot be moved together; make it progressive first.",
             name));
     read_facts();
+    streams_.frame.reset(av_frame_alloc());
+    streams_.packet.reset(av_packet_alloc());
+    light_ = std::make_unique<FilmLight>(facts_.curve);
+    if (const auto form =
+            av::yuv_form(d.pix_fmt, stream.codecpar->color_space, facts_.full_range, stream.codecpar->chroma_location))
+        yuv_ = std::make_unique<YuvLight>(*form, *light_, cv::Size(d.width, d.height));
+    else
+        prepare_conversion();
+}
+
+/// Of pictures in any other form.
+void LibavReader::prepare_conversion() {
+    const AVCodecContext& d = *streams_.decoder;
     if (d.pix_fmt != AV_PIX_FMT_NONE)
-        streams_.scaler = av::scaler(d.width, d.height, d.pix_fmt, AV_PIX_FMT_GBRP16LE, stream.codecpar->color_space,
-                                     facts_.full_range);
+        streams_.scaler = av::scaler(d.width, d.height, d.pix_fmt, AV_PIX_FMT_GBRP16LE,
+                                     streams_.picture()->codecpar->color_space, facts_.full_range);
+    const std::string name = printable(path_.string());
     if (!streams_.scaler)
         throw input_error(
             fmt::format("{} has pictures of the form {}, which cannot be converted.", name, facts_.format));
-    streams_.frame.reset(av_frame_alloc());
-    streams_.packet.reset(av_packet_alloc());
     streams_.wide.reset(av_frame_alloc());
     streams_.wide->format = AV_PIX_FMT_GBRP16LE;
     streams_.wide->width = d.width;
     streams_.wide->height = d.height;
     if (av_frame_get_buffer(streams_.wide.get(), 0) < 0) throw input_error(name + " is too large to be decoded.");
-    light_ = std::make_unique<FilmLight>(facts_.curve);
 }
 
 void LibavReader::read_facts() {
@@ -153,9 +164,13 @@ bool LibavReader::next(Planes& light) {
         throw input_error(fmt::format(
             "{} is interlaced: its rows are of two instants and cannot be moved together; make it progressive first.",
             printable(path_.string())));
+    if (light.size() != cv::Size(facts_.width, facts_.height)) light = Planes({facts_.width, facts_.height});
+    if (yuv_) {
+        yuv_->to_light(av::yuv_planes<const std::uint8_t>(*s.frame), gain_, light);
+        return true;
+    }
     if (sws_scale_frame(s.scaler.get(), s.wide.get(), s.frame.get()) < 0)
         throw input_error(fmt::format("A picture of {} cannot be converted.", printable(path_.string())));
-    if (light.size() != cv::Size(facts_.width, facts_.height)) light = Planes({facts_.width, facts_.height});
     std::array<const std::uint16_t*, 3> planes{};
     std::array<int, 3> stride{};
     for (int p = 0; p < 3; ++p) {
@@ -164,6 +179,14 @@ bool LibavReader::next(Planes& light) {
     }
     light_->to_light(planes, stride, gain_, light);
     return true;
+}
+
+void LibavReader::multiply_by(Planes gain) {
+    gain_ = std::move(gain);
+    // Most falloff is one for all colours; one plane is read then, not three.
+    for (const int c : {1, 2})
+        if (std::equal(gain_.channel[c].begin(), gain_.channel[c].end(), gain_.channel[0].begin()))
+            gain_.channel[c] = gain_.channel[0];
 }
 
 long long LibavReader::time() const {

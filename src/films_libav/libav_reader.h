@@ -15,7 +15,7 @@ public:
 
     const FilmFacts& facts() const override { return facts_; }
     bool next(Planes& light) override;
-    void multiply_by(Planes gain) override { gain_ = std::move(gain); }
+    void multiply_by(Planes gain) override;
     long long time() const override;
     double seconds() const override;
     int damaged() const override { return damaged_; }
@@ -37,12 +37,14 @@ public:
 
 private:
     void read_facts();
+    void prepare_conversion();
     bool decode();
 
     std::filesystem::path path_;
     FilmFacts facts_;
     Planes gain_;
     std::unique_ptr<FilmLight> light_;
+    std::unique_ptr<YuvLight> yuv_;  ///< null: by the scaler
     Streams streams_;
     int damaged_ = 0;
 };

@@ -65,6 +65,7 @@ struct LibavWriter::State {
     AVColorSpace matrix = AVCOL_SPC_BT709;
     std::map<int, AVStream*> others;  ///< by the stream of the source
     std::unique_ptr<FilmLight> light;
+    std::unique_ptr<YuvLight> yuv;  ///< null: by the scaler
     std::string name;
     long long last = INT64_MIN;
 
@@ -162,9 +163,14 @@ void LibavWriter::describe_picture() {
 void LibavWriter::prepare_pictures() {
     State& s = *state_;
     const AVCodecContext& e = *s.encoder;
-    s.scaler =
-        av::scaler(e.width, e.height, AV_PIX_FMT_GBRP16LE, e.pix_fmt, s.matrix, e.color_range == AVCOL_RANGE_JPEG);
-    if (!s.scaler)
+    s.packet.reset(av_packet_alloc());
+    s.light = std::make_unique<FilmLight>(s.shape.curve);
+    const bool full_range = e.color_range == AVCOL_RANGE_JPEG;
+    if (const auto form = av::yuv_form(e.pix_fmt, s.matrix, full_range, e.chroma_sample_location))
+        s.yuv = std::make_unique<YuvLight>(*form, *s.light, cv::Size(e.width, e.height));
+    else
+        s.scaler = av::scaler(e.width, e.height, AV_PIX_FMT_GBRP16LE, e.pix_fmt, s.matrix, full_range);
+    if (!s.yuv && !s.scaler)
         throw input_error(fmt::format("{} × {} pixels cannot be converted for {}.", e.width, e.height, s.name));
     const auto picture = [&](int format) {
         av::Frame f(av_frame_alloc());
@@ -174,10 +180,8 @@ void LibavWriter::prepare_pictures() {
         s.check(av_frame_get_buffer(f.get(), 0), "memory");
         return f;
     };
-    s.wide = picture(AV_PIX_FMT_GBRP16LE);
+    if (s.scaler) s.wide = picture(AV_PIX_FMT_GBRP16LE);
     s.coded = picture(e.pix_fmt);
-    s.packet.reset(av_packet_alloc());
-    s.light = std::make_unique<FilmLight>(s.shape.curve);
 }
 
 void LibavWriter::open_file(const FilmTarget& target) {
@@ -378,8 +382,14 @@ void LibavWriter::take_packets() {
     }
 }
 
-void LibavWriter::write(const Planes& light, long long time) {
+/// Into the picture that is coded next.
+void LibavWriter::convert(const Planes& light) {
     State& s = *state_;
+    s.check(av_frame_make_writable(s.coded.get()), "memory");
+    if (s.yuv) {
+        s.yuv->to_numbers(light, av::yuv_planes<std::uint8_t>(*s.coded));
+        return;
+    }
     s.check(av_frame_make_writable(s.wide.get()), "memory");
     std::array<std::uint16_t*, 3> planes{};
     std::array<int, 3> stride{};
@@ -388,8 +398,12 @@ void LibavWriter::write(const Planes& light, long long time) {
         stride[static_cast<std::size_t>(p)] = s.wide->linesize[p] / 2;
     }
     s.light->to_values(light, planes, stride);
-    s.check(av_frame_make_writable(s.coded.get()), "memory");
     s.check(sws_scale_frame(s.scaler.get(), s.coded.get(), s.wide.get()), "converting");
+}
+
+void LibavWriter::write(const Planes& light, long long time) {
+    State& s = *state_;
+    convert(light);
     s.last = time > s.last ? time : s.last + 1;  // a clock that stands still or goes back
     s.coded->pts = s.last;
     s.check(avcodec_send_frame(s.encoder.get(), s.coded.get()), "coding");

@@ -30,6 +30,7 @@ private:
     void describe_picture();
     void choose_form(FilmCodec codec);
     void prepare_pictures();
+    void convert(const Planes& light);
     void copy_others();
     void take_packets();
     void copy_packets();

@@ -104,7 +104,7 @@ void copy_verified(const fs::path& from, const fs::path& to, const std::string& 
                 ::posix_fadvise(fd, 0, 0, POSIX_FADV_DONTNEED);
                 ::close(fd);
             }
-            if (file_hash(part) != hash)
+            if (file_hash(part, [&] { progress.check(); }) != hash)
                 throw file_error(
                     fmt::format("The copy of {} is not what was read from the card; it was removed, try it once more.",
                                 from.string()));
@@ -199,7 +199,7 @@ private:
         const std::uintmax_t size = require_regular(one.from);
         std::string hash;
         const auto hashed = [&]() -> const std::string& {
-            if (hash.empty()) hash = file_hash(one.from);
+            if (hash.empty()) hash = file_hash(one.from, [&] { progress.check(); });
             return hash;
         };
         const fs::path wanted = named(one, number);

@@ -64,9 +64,4 @@ std::optional<FileLock> export_claim(const StoreSource& store) {
     return FileLock::try_own(fs::temp_directory_path() / name);
 }
 
-std::string this_station() {
-    char name[256] = {};
-    return gethostname(name, sizeof name - 1) == 0 && name[0] ? name : "station";
-}
-
 }  // namespace optrel

@@ -11,6 +11,7 @@
 
 #include "base/files.h"
 #include "base/progress.h"
+#include "base/station.h"
 #include "exchange/export_recipe.h"
 #include "store/store.h"
 #include "studio/frame_recipe.h"
@@ -87,8 +88,5 @@ std::optional<QueuedExport> export_next(Store& store, const std::string& station
 
 /// The right to work on this station's queue of a store; nothing when another program holds it.
 std::optional<FileLock> export_claim(const StoreSource& store);
-
-/// The name under which this station's exports are queued: that of the computer.
-std::string this_station();
 
 }  // namespace optrel

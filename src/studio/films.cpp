@@ -96,7 +96,7 @@ Exported export_film(const std::filesystem::path& film, const FrameRecipe& facts
                      const std::filesystem::path& out, Existing existing, Progress& progress) {
     check_output(out, film_output(), existing);
     FilmOrder order{film, *facts.film, facts.fields, facts.profile, {}};
-    const Account account = account_of(film, file_hash(film), facts, recipe);
+    const Account account = account_of(film, file_hash(film, [&] { progress.check(); }), facts, recipe);
     order.account = account_to_json(account);
     Account timeless = account;
     timeless.time.clear();

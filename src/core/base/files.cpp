@@ -23,6 +23,7 @@
 #include "base/error.h"
 #include "base/fault_point.h"
 #include "base/numbers.h"
+#include "base/station.h"
 #include "base/words.h"
 
 namespace optrel {
@@ -93,9 +94,7 @@ void sync_folder_of(const fs::path& path) {
 
 const std::string& host() {
     static const std::string name = [] {
-        char text[256] = {};
-        ::gethostname(text, sizeof text - 1);
-        std::string out = text[0] ? text : "here";
+        std::string out = this_station();
         std::replace_if(
             out.begin(), out.end(), [](unsigned char c) { return !std::isalnum(c); }, '_');
         return out;
@@ -249,10 +248,15 @@ std::string sha256_of(const std::string& what,
 
 }  // namespace
 
-std::string file_hash(const fs::path& path) {
+std::string file_hash(const fs::path& path, const std::function<void()>& between) {
     struct ::stat status = {};
     const Descriptor fd(open_regular(path, status));
-    return sha256_of(path.string(), [&](const auto& take) { read_pieces(fd.get(), path, take); });
+    return sha256_of(path.string(), [&](const auto& take) {
+        read_pieces(fd.get(), path, [&](const char* piece, std::size_t n) {
+            take(piece, n);
+            if (between) between();
+        });
+    });
 }
 
 std::string bytes_hash(const std::string& bytes) {

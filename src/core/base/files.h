@@ -78,8 +78,9 @@ std::string lowered_extension(const std::filesystem::path& path);
 
 /// 64-bit FNV-1a (Fowler, Noll, Vo 1991), for telling contents apart where nobody is an adversary.
 std::uint64_t fnv1a(const std::string& bytes);
-/// SHA-256 of a file's contents, as 64 hexadecimal digits: what provenance names a frame by.
-std::string file_hash(const std::filesystem::path& path);
+/// SHA-256 of a file's contents, as 64 hexadecimal digits: what provenance names a frame by. `between` is called after
+/// each megabyte, so that hours of film can be left by what it throws.
+std::string file_hash(const std::filesystem::path& path, const std::function<void()>& between = {});
 /// The same of bytes at hand.
 std::string bytes_hash(const std::string& bytes);
 

@@ -62,39 +62,26 @@ constexpr int dropped_bits = 14, powers = 40;
 constexpr std::uint32_t lowest = std::uint32_t(127 - powers) << 23;
 constexpr std::size_t entries = std::size_t(powers) << (23 - dropped_bits);
 
-/// Places in the table for a row of light, in steps that the compiler makes several of at a time; the values are looked
-/// up one by one after that.
-constexpr int at_once = 64;
-void look_up(const float* light, const float* table, int count, std::uint16_t* out) {
-    constexpr std::uint32_t below = (1u << dropped_bits) - 1;
-    constexpr float share = 1.f / (1u << dropped_bits);
-    const float least = std::bit_cast<float>(lowest);
-    std::array<std::uint32_t, at_once> place{};
-    std::array<float, at_once> part{};
-    for (std::size_t k = 0; k < at_once; ++k) {
-        // In this order what is no number becomes black.
-        const float within = std::min(1.f, std::max(least, light[k]));
-        const std::uint32_t at = std::bit_cast<std::uint32_t>(within) - lowest;
-        place[k] = at >> dropped_bits;
-        part[k] = static_cast<float>(static_cast<std::int32_t>(at & below)) * share;
-    }
-    for (std::size_t k = 0; k < static_cast<std::size_t>(count); ++k) {
-        const float* t = table + place[k];
-        out[k] = static_cast<std::uint16_t>(static_cast<std::int32_t>(t[0] + part[k] * (t[1] - t[0]) + 0.5f));
-    }
-}
-
 }  // namespace
 
-FilmLight::FilmLight(FilmCurve curve) : light_(65536), values_(entries + 2) {
+FilmLight::FilmLight(FilmCurve curve) : light_(65536), values_(entries + 1) {
     for (int i = 0; i < 65536; ++i)
         light_[static_cast<std::size_t>(i)] = static_cast<float>(light_of(curve, i / 65535.0));
-    for (std::size_t i = 0; i < values_.size(); ++i) {
+    const auto value = [&](std::size_t i) {
         const float light = std::bit_cast<float>(lowest + (static_cast<std::uint32_t>(i) << dropped_bits));
-        values_[i] = static_cast<float>(65535 * std::min(1.0, value_of(curve, light)));
+        const double v = std::min(1.0, value_of(curve, i == 0 ? 0 : light));
+        return static_cast<std::uint32_t>(std::lround(65535 * light_table_parts * v));
+    };
+    std::uint32_t next = value(entries);
+    values_[entries] = next << light_table_step_bits;
+    for (std::size_t i = entries; i-- > 0;) {
+        const std::uint32_t here = value(i);
+        values_[i] = here << light_table_step_bits | (next - here);
+        next = here;
     }
-    values_[0] = static_cast<float>(65535 * value_of(curve, 0));
 }
+
+LightTable FilmLight::table() const { return {values_.data(), lowest, dropped_bits}; }
 
 void FilmLight::to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride,
                          const Planes& gain, Planes& out) const {
@@ -121,14 +108,7 @@ void FilmLight::to_values(const Planes& in, const std::array<std::uint16_t*, 3>&
             for (std::size_t p = 0; p < 3; ++p) {
                 const float* from = in.channel[static_cast<std::size_t>(channel_of[p])].ptr<float>(row);
                 std::uint16_t* to = gbr[p] + std::ptrdiff_t(row) * stride[p];
-                const int width = in.size().width;
-                int i = 0;
-                for (; i + at_once <= width; i += at_once) look_up(from + i, values_.data(), at_once, to + i);
-                if (i < width) {
-                    std::array<float, at_once> last{};
-                    std::copy(from + i, from + width, last.begin());
-                    look_up(last.data(), values_.data(), width - i, to + i);
-                }
+                film_values(from, table(), in.size().width, to);
             }
     });
 }

@@ -13,6 +13,7 @@
 #include <string>
 #include <vector>
 
+#include "films/film_rows.h"
 #include "render/planes.h"
 
 namespace optrel {
@@ -35,9 +36,12 @@ public:
                   Planes& out) const;
     void to_values(const Planes& in, const std::array<std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride) const;
 
+    const std::vector<float>& of_values() const { return light_; }
+    LightTable table() const;
+
 private:
-    std::vector<float> light_;   ///< of each value
-    std::vector<float> values_;  ///< over the leading bits of light
+    std::vector<float> light_;           ///< of each value
+    std::vector<std::uint32_t> values_;  ///< as LightTable has them
 };
 
 }  // namespace optrel

@@ -65,16 +65,25 @@ struct Block {
                std::max(x0, end_x) < static_cast<float>(in.width - after) &&
                std::max(y0, end_y) < static_cast<float>(in.height - after);
     }
-    /// Whether the samples about the places of `lanes` from k on are those about k, `step` further for each place, or
-    /// one further still; places are positive here. `column`, `row`: of the sample about the first of them.
-    bool even(int k, int lanes, int step, int& column, int& row, bool& one_row) const {
-        const int last = k + lanes - 1, first_x = static_cast<int>(x(k)), first_y = static_cast<int>(y(k));
-        const int drift_x = static_cast<int>(x(last)) - first_x - step * (lanes - 1),
-                  drift_y = static_cast<int>(y(last)) - first_y;
-        column = first_x + std::min(0, drift_x);
-        row = first_y + std::min(0, drift_y);
-        one_row = drift_y == 0;
-        return std::abs(drift_x) <= 1 && std::abs(drift_y) <= 1;
+};
+
+/// Where the samples of places that are reckoned together begin: each `step` further than the one before, or one
+/// further still. Places are positive here.
+struct Samples {
+    int column, row;  ///< about the first place
+    bool even;        ///< they are as said
+    bool level;       ///< all in one row
+    bool aligned;     ///< and none is further still
+
+    /// Of places on a line, of which the last lies `apart` places behind the first.
+    Samples(float x, float y, float last_x, float last_y, int apart, int step)
+        : column(static_cast<int>(x)), row(static_cast<int>(y)) {
+        const int drift_x = static_cast<int>(last_x) - column - step * apart, drift_y = static_cast<int>(last_y) - row;
+        column += std::min(0, drift_x);
+        row += std::min(0, drift_y);
+        even = std::abs(drift_x) <= 1 && std::abs(drift_y) <= 1;
+        level = drift_y == 0;
+        aligned = level && drift_x == 0;
     }
 };
 
@@ -96,6 +105,17 @@ struct FiveWeights {
     }
 };
 
+/// The four taps of places that all begin at the same sample.
+template <class V>
+struct FourWeights {
+    V w[4];
+
+    template <class D>
+    HWY_INLINE FourWeights(D d, V fraction) {
+        weights(d, fraction, w[0], w[1], w[2], w[3]);
+    }
+};
+
 /// What lies along a row at the taps of places that are `step` samples apart.
 template <int step, class D, class V>
 HWY_INLINE V across(D d, const float* s, const FiveWeights<V>& x) {
@@ -114,37 +134,68 @@ HWY_INLINE V across(D d, const float* s, const FiveWeights<V>& x) {
     sum = hn::MulAdd(e, x.w[3], sum);
     return hn::MulAdd(f, x.w[4], sum);
 }
+template <int step, class D, class V>
+HWY_INLINE V across(D d, const float* s, const FourWeights<V>& x) {
+    V a = hn::Zero(d), b = a, c = a, e = a;
+    if (step == 1) {
+        a = hn::LoadU(d, s);
+        b = hn::LoadU(d, s + 1);
+        c = hn::LoadU(d, s + 2);
+        e = hn::LoadU(d, s + 3);
+    } else {
+        hn::LoadInterleaved2(d, s, a, b);
+        hn::LoadInterleaved2(d, s + 2, c, e);
+    }
+    return hn::MulAdd(e, x.w[3], hn::MulAdd(c, x.w[2], hn::MulAdd(b, x.w[1], hn::Mul(a, x.w[0]))));
+}
+/// `taps` rows of what lies across them, of each plane.
+template <int planes, int step, int taps, class D, class W>
+HWY_INLINE void sum_rows(D d, const PlaneSamples* in, std::ptrdiff_t row, std::ptrdiff_t column, const W& wx,
+                         const W& wy, int k, float* const* out) {
+    for (int p = 0; p < planes; ++p) {
+        const std::ptrdiff_t stride = in[p].stride;
+        const float* s = in[p].first + (row - 1) * stride + column - 1;
+        auto sum = hn::Mul(across<step>(d, s, wx), wy.w[0]);
+        for (int j = 1; j < taps; ++j) sum = hn::MulAdd(across<step>(d, s + j * stride, wx), wy.w[j], sum);
+        hn::StoreU(sum, d, out[p] + k);
+    }
+}
+
+/// The places of a vector, whose samples lie as is said.
+template <int planes, int step, class D, class V>
+HWY_INLINE void cubic_vector(D d, const PlaneSamples* in, const Samples& at, V x, V y, int k, float* const* out) {
+    const auto one = hn::Set(d, 1.f);
+    const V columns = hn::MulAdd(hn::Iota(d, 0), hn::Set(d, static_cast<float>(step)),
+                                 hn::Set(d, static_cast<float>(at.column))),
+            rows = hn::Set(d, static_cast<float>(at.row));
+    // A place that lies on a sample may be rounded to either side of it; its weights hardly differ then.
+    if (at.aligned) {
+        const FourWeights<V> wx(d, hn::Sub(x, columns)), wy(d, hn::Sub(y, rows));
+        sum_rows<planes, step, 4>(d, in, at.row, at.column, wx, wy, k, out);
+        return;
+    }
+    const auto later_x = hn::Ge(x, hn::Add(columns, one)), later_y = hn::Ge(y, hn::Add(rows, one));
+    const FiveWeights<V> wx(d, hn::Sub(hn::Sub(x, columns), hn::IfThenElseZero(later_x, one)), later_x),
+        wy(d, hn::Sub(hn::Sub(y, rows), hn::IfThenElseZero(later_y, one)), later_y);
+    if (at.level)
+        sum_rows<planes, step, 4>(d, in, at.row, at.column, wx, wy, k, out);
+    else
+        sum_rows<planes, step, 5>(d, in, at.row, at.column, wx, wy, k, out);
+}
 
 /// Places one beside the other, all of a vector at once; false where they are not so regular.
 template <int planes, int step>
 HWY_INLINE bool cubic_together(const PlaneSamples* in, const Block& at, float* const* out) {
     const hn::CappedTag<float, block> d;
     const int lanes = static_cast<int>(hn::Lanes(d));
-    const auto one = hn::Set(d, 1.f);
     for (int k = 0; k < block; k += lanes) {
-        int column = 0, row = 0;
-        bool one_row = false;
+        const int last = k + lanes - 1;
+        const Samples samples(at.x(k), at.y(k), at.x(last), at.y(last), lanes - 1, step);
         // What is loaded must end within the row.
-        if (!at.even(k, lanes, step, column, row, one_row) || column + step * lanes + 4 > in[0].width) return false;
+        if (!samples.even || samples.column + step * lanes + 4 > in[0].width) return false;
         const auto count = hn::Iota(d, static_cast<float>(k));
-        const auto x = hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
-                   y = hn::MulAdd(count, hn::Set(d, at.step_y), hn::Set(d, at.y0));
-        const auto columns = hn::MulAdd(hn::Iota(d, 0), hn::Set(d, static_cast<float>(step)),
-                                        hn::Set(d, static_cast<float>(column))),
-                   rows = hn::Set(d, static_cast<float>(row));
-        // A place that lies on a sample may be rounded to either side of it; its weights hardly differ then.
-        const auto later_x = hn::Ge(x, hn::Add(columns, one)), later_y = hn::Ge(y, hn::Add(rows, one));
-        const FiveWeights<hn::VFromD<decltype(d)>> wx(d, hn::Sub(hn::Sub(x, columns), hn::IfThenElseZero(later_x, one)),
-                                                      later_x),
-            wy(d, hn::Sub(hn::Sub(y, rows), hn::IfThenElseZero(later_y, one)), later_y);
-        for (int p = 0; p < planes; ++p) {
-            const std::ptrdiff_t stride = in[p].stride;
-            const float* s = in[p].first + (row - 1) * stride + column - 1;
-            auto sum = hn::Mul(across<step>(d, s, wx), wy.w[0]);
-            for (int j = 1; j < (one_row ? 4 : 5); ++j)
-                sum = hn::MulAdd(across<step>(d, s + j * stride, wx), wy.w[j], sum);
-            hn::StoreU(sum, d, out[p] + k);
-        }
+        cubic_vector<planes, step>(d, in, samples, hn::MulAdd(count, hn::Set(d, at.step_x), hn::Set(d, at.x0)),
+                                   hn::MulAdd(count, hn::Set(d, at.step_y), hn::Set(d, at.y0)), k, out);
     }
     return true;
 }
