@@ -45,6 +45,7 @@ int main(int argc, char** argv) {
         cli::add_rollout(app);
         cli::add_watch(app);
         cli::add_import(app);
+        cli::add_intake(app);
         cli::add_colour(app);
         app.parse(argc, argv);
         std::fflush(stdout);

@@ -1,8 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <chrono>
+#include <map>
+#include <thread>
+
 #include "base/error.h"
-#include "commands.h"
+#include "base/words.h"
+#include "cli/scope_options.h"
+#include "studio/drift.h"
 #include "studio/rolling.h"
 
 namespace optrel::cli {
@@ -11,15 +17,15 @@ namespace {
 using nlohmann::json;
 
 struct RolloutOptions {
-    std::string store, author;
-    std::vector<std::string> folders;
+    std::string store, author, hours, keep_as, start_after;
+    ScopeOptions scope;
     int number = 0;
-    bool renew = false, json = false;
+    bool renew = false, json = false, wait = false, now = false, settle = false;
 };
 
-Rehearsal rehearse_scope(Store& store, const RolloutOptions& o) {
-    const RehearsalRequest request{store.frames().all(), {o.folders.begin(), o.folders.end()}, o.renew};
-    return rehearse_frames(request, *store.registry().fleet(), store.baselines().current(), console_progress());
+Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
+    return rehearse_frames({store.frames().all(), scope, o.renew}, *store.registry().fleet(),
+                           store.baselines().current(), console_progress());
 }
 
 json rehearsal_json(const Rehearsal& r) {
@@ -50,28 +56,131 @@ void print_rehearsal(const Rehearsal& r) {
 }
 
 void print_report(const RolloutReport& report, bool as_json) {
+    const RolloutRecord& record = report.record;
     if (as_json) {
-        print_json({{"rollout", report.record.number},
-                    {"revision", report.record.revision},
-                    {"status", to_string(report.record.status)},
+        print_json({{"rollout", record.number},
+                    {"revision", record.revision},
+                    {"takes_back", record.takes_back},
+                    {"status", to_string(record.status)},
                     {"complete", report.complete()},
+                    {"paused", report.paused},
                     {"written", report.written},
                     {"kept", report.kept},
                     {"failed", report.failed},
                     {"unreadable", report.unreadable}});
     } else {
-        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", report.record.number,
-                   to_string(report.record.status), report.written, report.kept.size(), report.failed.size(),
+        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", record.number,
+                   to_string(record.status), report.written, report.kept.size(), report.failed.size(),
                    report.unreadable.size());
+        if (report.paused)
+            fmt::print("It keeps to {}; 'rollout resume --number {}' goes on then, with --now at once.\n",
+                       to_string(record.hours), record.number);
     }
     tell_problems(report.kept);
     tell_problems(report.unreadable);
     tell_problems(report.failed);
-    if (!report.complete())
+    if (!report.failed.empty())
         throw file_error(
             fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then "
                         "'rollout resume --number {}' goes on.",
-                        report.failed.size(), report.record.number, report.failed.front(), report.record.number));
+                        report.failed.size(), record.number, report.failed.front(), record.number));
+}
+
+/// Goes on whenever the hours allow, until all is done.
+RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
+    Progress& progress = console_progress();
+    int written = report.written;
+    while (report.paused) {
+        fmt::print(stderr, "Rollout {} waits for {}.\n", report.record.number, to_string(report.record.hours));
+        while (!report.record.hours.hold_now()) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(200));
+            progress.check();
+        }
+        Store store = open_store(o.store, Access::read);
+        report = go_on(store, report.record.number, false, progress);
+        written += report.written;
+    }
+    report.written = written;
+    return report;
+}
+
+void apply(const RolloutOptions& o) {
+    Store store = open_store(o.store, Access::write);
+    const FrameScope scope = scope_from(o.scope, store);
+    RolloutOrder order(author_or_me(o.author));
+    order.hours = day_hours_from(o.hours);
+    if (o.wait && order.hours.whole_day())
+        throw usage_error("--wait is for hours; name them with --hours, or leave it out.");
+    order.scope = in_words(scope);
+    const Rehearsal rehearsal = rehearse_scope(store, o, scope);
+    const RolloutReport report = roll_out_rehearsed(store, rehearsal, order, console_progress());
+    print_report(o.wait ? wait_for_hours(report, o) : report, o.json);
+}
+
+void rehearse_only(const RolloutOptions& o) {
+    Store store = open_store(o.store, o.keep_as.empty() ? Access::read : Access::write);
+    const FrameScope scope = scope_from(o.scope, store);
+    const Rehearsal rehearsal = rehearse_scope(store, o, scope);
+    if (!o.keep_as.empty()) store.selections().put(o.keep_as, scope_to_json(scope));
+    if (o.json)
+        print_json(rehearsal_json(rehearsal));
+    else
+        print_rehearsal(rehearsal);
+}
+
+void show(const RolloutOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    const RolloutRecord r = rollout_of(store, o.number);
+    const Rehearsal difference = difference_of(store, r.number);
+    if (o.json) {
+        json j = rehearsal_json(difference);
+        j["rollout"] = r.number;
+        j["author"] = r.author;
+        j["time"] = r.time;
+        j["station"] = r.station;
+        j["scope"] = r.scope;
+        j["takes_back"] = r.takes_back;
+        j["status"] = to_string(r.status);
+        return print_json(j);
+    }
+    fmt::print("Rollout {}, {}: {} frames, by {} at {}, {}\n", r.number, to_string(r.status), r.frames, r.author,
+               r.station.empty() ? "a station that was not kept" : r.station, r.time);
+    if (r.takes_back != 0) fmt::print("  takes back a part of rollout {}\n", r.takes_back);
+    fmt::print("  scope: {}\n", r.scope.empty() ? "all frames" : r.scope);
+    for (const auto& [field, changes] : difference.by_field())
+        for (const auto& [change, n] : changes) fmt::print("  {:26} {:36} {:6}\n", info(field).label, change, n);
+}
+
+void check(const RolloutOptions& o) {
+    Store store = open_store(o.store, o.settle ? Access::write : Access::read);
+    const DriftReport report = check_drift(store, o.start_after, console_progress());
+    Settled settled;
+    if (o.settle) settled = settle_drift(store, report.findings, console_progress());
+    std::map<Drift, int> counts;
+    for (const DriftFinding& d : report.findings) ++counts[d.kind];
+    if (o.json) {
+        json findings = json::array();
+        for (const DriftFinding& d : report.findings) {
+            json j = {{"kind", to_string(d.kind)}, {"frame", printable(d.frame.string())}, {"what", printable(d.what)}};
+            if (!d.moved_to.empty()) j["moved_to"] = printable(d.moved_to.string());
+            if (d.rollout != 0) j["rollout"] = d.rollout;
+            findings.push_back(j);
+        }
+        print_json({{"frames", report.frames}, {"findings", findings}, {"settled", settled.settled}});
+    } else {
+        fmt::print("{} frames looked at, {} findings\n", report.frames, report.findings.size());
+        for (const auto& [kind, n] : counts) {
+            fmt::print("{:20} {:6}  {}\n", to_string(kind), n, what_settles(kind));
+            for (const DriftFinding& d : report.findings)
+                if (d.kind == kind) fmt::print("  {}  {}\n", printable(d.frame.string()), printable(d.what));
+        }
+        if (o.settle) fmt::print("{} settled\n", settled.settled);
+    }
+    tell_problems(report.problems);
+    if (!report.next.empty())
+        throw input_error(fmt::format("The check was ended; 'rollout check --start-after {}' goes on.",
+                                      printable(report.next.string())));
+    fail_with(settled.failed);
 }
 
 void roll_back(const RolloutOptions& o) {
@@ -86,7 +195,10 @@ void roll_back(const RolloutOptions& o) {
     if (record.status == RolloutStatus::rolled_back)
         fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n",
                    record.number);
-    print_report(take_back(store, record.number, console_progress()), o.json);
+    const FrameScope part = scope_from(o.scope, store);
+    print_report(part.all() ? take_back(store, record.number, console_progress())
+                            : take_back_part(store, record.number, part, author_or_me(o.author), console_progress()),
+                 o.json);
 }
 
 }  // namespace
@@ -102,34 +214,53 @@ void add_rollout(CLI::App& app) {
         s->add_flag("--json", o->json, "Print JSON");
         return s;
     };
-    for (const bool apply : {false, true}) {
-        auto* s =
-            apply ? sub("apply", "Rehearse, then write one sidecar for each frame that changes",
-                        "rollout apply --folder shoots/east")
-                  : sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --json");
-        s->add_option("--folder", o->folders, "Only frames in these folders and beneath them [default: all frames]");
+    auto* rehearsing =
+        sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --body \"North 2\"");
+    auto* applying = sub("apply", "Rehearse, then write one sidecar for each frame that changes",
+                         "rollout apply --folder shoots/east");
+    for (auto* s : {rehearsing, applying}) {
+        add_scope_options(*s, o->scope);
         s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
-        if (apply) s->add_option("--author", o->author, "Who rolls out [default: the login name]");
-        s->callback([o, apply] {
-            Store store = open_store(o->store, apply ? Access::write : Access::read);
-            const Rehearsal r = rehearse_scope(store, *o);
-            if (apply)
-                print_report(roll_out_rehearsed(store, r, author_or_me(o->author), console_progress()), o->json);
-            else if (o->json)
-                print_json(rehearsal_json(r));
-            else
-                print_rehearsal(r);
-        });
     }
-    auto* back = sub("rollback", "Restore every sidecar of a rollout byte for byte", "rollout rollback --number 3");
-    back->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
+    rehearsing->add_option("--keep-as", o->keep_as, "Keep what was said of frames as a selection of this name");
+    rehearsing->callback([o] { rehearse_only(*o); });
+    applying->add_option("--author", o->author, "Who rolls out [default: the login name]");
+    applying->add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
+    applying->add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
+    applying->callback([o] { apply(*o); });
+
+    const auto numbered = [&](CLI::App* s) {
+        s->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
+        return s;
+    };
+    auto* back = numbered(sub("rollback", "Restore every sidecar of a rollout byte for byte, or those of some frames",
+                              "rollout rollback --number 3"));
+    add_scope_options(*back, o->scope);
+    back->add_option("--author", o->author, "Who takes back some frames [default: the login name]");
     back->callback([o] { roll_back(*o); });
-    auto* again = sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume");
-    again->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
+    auto* again = numbered(sub("again", "Roll out again what was rolled back", "rollout again --number 3"));
     again->callback([o] {
         Store store = open_store(o->store, Access::read);
-        print_report(go_on(store, rollout_of(store, o->number).number, console_progress()), o->json);
+        print_report(roll_out_again(store, rollout_of(store, o->number).number, console_progress()), o->json);
     });
+    auto* resuming = numbered(sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume"));
+    resuming->add_flag("--now", o->now, "Whatever hours it keeps to");
+    resuming->callback([o] {
+        Store store = open_store(o->store, Access::read);
+        print_report(go_on(store, rollout_of(store, o->number).number, o->now, console_progress()), o->json);
+    });
+    auto* showing = numbered(sub("show", "Tell who rolled out what, when and where, field by field", "rollout show"));
+    showing->callback([o] { show(*o); });
+    auto* checking = sub("check", "Find sidecars that are not as they were left, and frames that were moved",
+                         "rollout check --settle");
+    checking->add_flag("--settle", o->settle,
+                       "Write missing sidecars again, and follow frames that were moved, with their sidecars");
+    checking->add_option("--start-after", o->start_after, "Go on behind this frame, where a check was ended");
+    checking->callback([o] { check(*o); });
+    auto* forgetting =
+        sub("forget", "Forget a selection of frames that was kept by name", "rollout forget \"Night shift\"");
+    forgetting->add_option("name", o->keep_as, "The selection")->required();
+    forgetting->callback([o] { open_store(o->store, Access::write).selections().remove(o->keep_as); });
 }
 
 }  // namespace optrel::cli

@@ -3,9 +3,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <set>
+
 #include "base/error.h"
+#include "base/station.h"
+#include "studio/followed_shelf.h"
 #include "studio/knowledge.h"
-#include "studio/scope.h"
 
 namespace optrel {
 
@@ -13,19 +17,86 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
                           Progress& progress) {
     if (revision.number == 0)
         throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
-    const std::vector<FrameRecord> frames = frames_in(request.frames, request.folders);
+    const std::vector<FrameRecord> frames = frames_of(request.scope, request.frames, fleet, progress);
     return rehearse(scope_of(frames, fleet), revision.number, Resolver(revision), request.renew_hand_set, progress);
 }
 
-RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, const std::string& author,
-                                 Progress& progress) {
-    return roll_out(rehearsal, store.baselines().current().number, store.rollouts(), author, progress);
+namespace {
+
+MayGoOn within(const DayHours& hours) {
+    if (hours.whole_day()) return {};
+    return [hours] { return hours.hold_now(); };
 }
 
-RolloutReport go_on(Store& store, int number, Progress& progress) { return resume(store.rollouts(), number, progress); }
+}  // namespace
+
+RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress) {
+    order.station = this_station();
+    return roll_out(rehearsal, store.baselines().current().number, store.rollouts(), order, progress,
+                    within(order.hours));
+}
+
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress) {
+    const DayHours hours = at_once ? DayHours() : store.rollouts().record(number).hours;
+    FollowedShelf shelf(store);
+    return resume(shelf, number, progress, within(hours));
+}
 
 RolloutReport take_back(Store& store, int number, Progress& progress) {
-    return roll_back(store.rollouts(), number, progress);
+    FollowedShelf shelf(store);
+    return roll_back(shelf, number, progress);
+}
+
+RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,
+                             Progress& progress) {
+    std::set<std::filesystem::path> chosen;
+    for (const FrameRecord& f : frames_of(scope, store.frames().all(), *store.registry().fleet(), progress))
+        chosen.insert(f.path);
+    RolloutOrder order(author);
+    order.station = this_station();
+    order.scope = in_words(scope);
+    FollowedShelf shelf(store);
+    return roll_back_part(
+        shelf, number, [&](const std::filesystem::path& frame) { return chosen.count(frame) > 0; }, order, progress);
+}
+
+RolloutReport roll_out_again(Store& store, int number, Progress& progress) {
+    FollowedShelf shelf(store);
+    return roll_again(shelf, number, progress);
+}
+
+std::vector<RolloutRecord> due_rollouts(Store& store) {
+    std::vector<RolloutRecord> out;
+    for (RolloutRecord& r : store.rollouts().list())
+        if (r.status == RolloutStatus::writing && !r.hours.whole_day() && r.hours.hold_now() &&
+            r.station == this_station())
+            out.push_back(std::move(r));
+    std::reverse(out.begin(), out.end());
+    return out;
+}
+
+Rehearsal difference_of(Store& store, int number) {
+    FollowedShelf shelf(store);
+    const RolloutRecord record = shelf.record(number);
+    Rehearsal out;
+    out.revision = record.revision;
+    const auto fleet = store.registry().fleet();
+    for (const RolloutEntry& e : shelf.entries(record)) {
+        RehearsedFrame f;
+        f.path = e.frame;
+        const auto known = store.frames().find(e.frame);
+        f.body_label = known ? scope_of({*known}, *fleet).front().body_label : "not known any more";
+        const auto layer = [&](const std::optional<std::string>& bytes) {
+            return bytes ? sheet_from_xmp(*bytes, sidecar_path(e.frame).string()).baseline : Layer();
+        };
+        f.changes = changes_between(layer(e.before), layer(e.after));
+        f.outcome = f.changes.empty() ? Outcome::same : Outcome::changes;
+        f.writes = true;
+        f.before = e.before;
+        f.after = e.after.value_or("");
+        out.frames.push_back(std::move(f));
+    }
+    return out;
 }
 
 RolloutRecord rollout_of(Store& store, int number) {

@@ -9,26 +9,38 @@
 #include "base/progress.h"
 #include "rollout/rollout.h"
 #include "store/store.h"
+#include "studio/frame_scope.h"
 
 namespace optrel {
 
 /// What a rehearsal is about: values, so that a worker can take them along.
 struct RehearsalRequest {
-    std::vector<FrameRecord> frames;             ///< all that the store knows
-    std::vector<std::filesystem::path> folders;  ///< only frames in these and beneath them; none: all frames
-    bool renew_hand_set = false;                 ///< renew the baseline beneath hand-set fields, which stay
+    std::vector<FrameRecord> frames;  ///< all that the store knows
+    FrameScope scope;
+    bool renew_hand_set = false;  ///< renew the baseline beneath hand-set fields, which stay
 };
 
-/// What the revision would change; nothing is written. Throws Error(input) when none is published, or for a folder
-/// without frames.
+/// What the revision would change; nothing is written. Throws Error(input) when none is published, and as frames_of()
+/// does.
 Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, const Revision& revision,
                           Progress& progress);
 
-/// Writes what was rehearsed. Throws as roll_out() does.
-RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, const std::string& author,
-                                 Progress& progress);
-RolloutReport go_on(Store& store, int number, Progress& progress);
+/// Writes what was rehearsed, in the hours of the order; where it has to stop for them, the report says that it paused.
+/// The order's station is set here. Throws as roll_out() does.
+RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress);
+/// `at_once`: whatever hours the rollout keeps to.
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress);
 RolloutReport take_back(Store& store, int number, Progress& progress);
+/// The frames of a scope alone, as a rollout of its own.
+RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,
+                             Progress& progress);
+RolloutReport roll_out_again(Store& store, int number, Progress& progress);
+
+/// Rollouts of this station that stopped, keep to hours, and may go on now; oldest first.
+std::vector<RolloutRecord> due_rollouts(Store& store);
+
+/// What a rollout changed, as it was rehearsed: field by field, frame by frame.
+Rehearsal difference_of(Store& store, int number);
 
 /// The rollout of that number, or the newest for number 0. Throws Error(input) when there is none.
 RolloutRecord rollout_of(Store& store, int number);

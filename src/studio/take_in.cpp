@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/parallel.h"
 #include "base/words.h"
+#include "frames/content_mark.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -73,6 +74,7 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
             const auto it = by_path.find(files[i].string());
             if (it == by_path.end() || it->second->size != record.size || it->second->modified != record.modified) {
                 record.metadata = read_metadata(files[i]);
+                record.mark = content_mark(files[i]);
                 read[i].record = std::move(record);
             }
         } catch (const std::exception& error) {

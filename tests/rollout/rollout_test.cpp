@@ -431,3 +431,134 @@ TEST_CASE("rehearsing can be cancelled", "[rollout]") {
     progress.cancel();
     CHECK_THROWS_AS(rehearse(scene.frames, 1, *resolver(1), false, progress), Cancelled);
 }
+
+TEST_CASE("some frames of a rollout are taken back, and that is taken back in turn", "[rollout]") {
+    Scene scene(6);
+    scene.out(20, 1);
+    const RolloutReport whole = scene.out(30, 2);
+    std::vector<std::string> before, after;
+    for (const RolloutEntry& e : scene.shelf.entries(whole.record)) {
+        before.push_back(*e.before);
+        after.push_back(*e.after);
+    }
+    Progress progress;
+    RolloutOrder order("tester");
+    order.station = "bench 2";
+    order.scope = "body B2/1";
+    const auto even = [&](const fs::path& f) { return std::stoi(f.stem().string().substr(1)) % 2 == 0; };
+    const RolloutReport part = roll_back_part(scene.shelf, whole.record.number, even, order, progress);
+    CHECK(part.written == 3);
+    CHECK(part.record.takes_back == whole.record.number);
+    for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == (i % 2 == 0 ? before : after)[static_cast<std::size_t>(i)]);
+    const RolloutRecord kept = scene.shelf.list().front();
+    CHECK(kept.takes_back == whole.record.number);
+    CHECK(kept.station == "bench 2");
+    CHECK(kept.scope == "body B2/1");
+    // The part is a rollout like any: it can be taken back, and rolled out again.
+    CHECK(roll_back(scene.shelf, kept.number, progress).written == 3);
+    for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == after[static_cast<std::size_t>(i)]);
+    CHECK(roll_again(scene.shelf, kept.number, progress).written == 3);
+    CHECK(scene.bytes(0) == before[0]);
+    // The whole after that: those that were taken back already stay.
+    const RolloutReport rest = roll_back(scene.shelf, whole.record.number, progress);
+    CHECK(rest.written == 3);
+    CHECK(rest.kept.empty());
+    for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[static_cast<std::size_t>(i)]);
+    CHECK(is_one_sentence(sentence_of([&] {
+        roll_back_part(
+            scene.shelf, whole.record.number, [](const fs::path&) { return false; }, order, progress);
+    })));
+}
+
+TEST_CASE("taking back frames that had no sidecar removes it, and going forward again brings it", "[rollout]") {
+    Scene scene(2);
+    const RolloutReport first = scene.out(20, 1);
+    const std::string written = scene.bytes(0);
+    Progress progress;
+    const auto all = [](const fs::path&) { return true; };
+    const RolloutReport part = roll_back_part(scene.shelf, first.record.number, all, "tester", progress);
+    CHECK(scene.bytes(0) == "none");
+    CHECK(roll_back(scene.shelf, part.record.number, progress).complete());
+    CHECK(scene.bytes(0) == written);
+}
+
+TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollout]") {
+    Scene scene(3);
+    const int number = scene.out(20, 1).record.number;
+    const std::string written = scene.bytes(0);
+    Progress progress;
+    CHECK(is_one_sentence(sentence_of([&] { roll_again(scene.shelf, number, progress); })));
+    scene.back();
+    edit_sheet(scene.frames[1].path, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
+    const std::string by_hand = scene.bytes(1);
+    const RolloutReport again = roll_again(scene.shelf, number, progress);
+    CHECK(again.written == 2);
+    CHECK(again.kept.size() == 1);
+    CHECK(scene.bytes(0) == written);
+    CHECK(scene.bytes(1) == by_hand);
+    CHECK(scene.shelf.list().front().status == RolloutStatus::done);
+}
+
+TEST_CASE("a rollout that may not go on stops between sidecars, and goes on later", "[rollout]") {
+    Scene scene(5);
+    Progress progress;
+    RolloutOrder order("tester");
+    order.hours = day_hours_from("22:00-06:00");
+    int asked = 0;
+    const RolloutReport first =
+        roll_out(scene.rehearsed(20, 1), 1, scene.shelf, order, progress, [&] { return ++asked <= 2; });
+    CHECK(first.paused);
+    CHECK_FALSE(first.complete());
+    CHECK(first.written == 2);
+    CHECK(scene.bytes(2) == "none");
+    const RolloutRecord open = scene.shelf.list().front();
+    CHECK(open.status == RolloutStatus::writing);
+    CHECK(to_string(open.hours) == "22:00-06:00");
+    // Meanwhile somebody works on one of those that wait.
+    edit_sheet(scene.frames[3].path, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
+    const RolloutReport rest = resume(scene.shelf, open.number, progress);
+    CHECK(rest.complete());
+    CHECK(rest.written == 2);
+    CHECK(rest.kept.size() == 1);
+    CHECK(read_sheet(scene.frames[3].path).hand.at(Field::exposure).number == 1);
+}
+
+TEST_CASE("hours of the day go over midnight and are written as they are read", "[rollout]") {
+    const DayHours night = day_hours_from(" 22:00 - 6:30 ");
+    CHECK(to_string(night) == "22:00-06:30");
+    CHECK(night.holds(22 * 60));
+    CHECK(night.holds(0));
+    CHECK(night.holds(6 * 60 + 29));
+    CHECK_FALSE(night.holds(6 * 60 + 30));
+    CHECK_FALSE(night.holds(12 * 60));
+    CHECK(day_hours_from("09:00-17:00").holds(9 * 60));
+    CHECK_FALSE(day_hours_from("09:00-17:00").holds(17 * 60));
+    CHECK(day_hours_from("").holds(700));
+    CHECK(to_string(DayHours()).empty());
+    for (const char* text : {"22-6", "24:00-06:00", "22:00", "22:60-06:00", "08:00-08:00", "a:b-c:d", "22:00-06:00x"})
+        CHECK(is_one_sentence(sentence_of([&] { day_hours_from(text); })));
+}
+
+TEST_CASE("killed before any step of taking back a part, it goes on or back", "[rollout]") {
+    const auto chosen = [](const fs::path& f) { return f.stem() != "F1001"; };
+    for (int n = 1;; ++n) {
+        Scene scene(3);
+        scene.out(20, 1);
+        const int whole = scene.out(30, 2).record.number;
+        Progress progress;
+        const auto entries = scene.shelf.entries(scene.shelf.record(whole));
+        const bool killed =
+            ends_before_step(n, [&] { roll_back_part(scene.shelf, whole, chosen, "tester", progress); });
+        for (std::size_t i = 0; i < 3; ++i) {
+            const std::string now = scene.bytes(static_cast<int>(i));
+            CHECK((now == *entries[i].before || now == *entries[i].after));
+        }
+        CHECK(scene.bytes(1) == *entries[1].after);
+        const RolloutRecord newest = scene.shelf.list().front();
+        if (newest.number != whole && newest.status == RolloutStatus::writing)
+            CHECK(resume(scene.shelf, newest.number, progress).complete());
+        CHECK(roll_back(scene.shelf, whole, progress).complete());
+        for (std::size_t i = 0; i < 3; ++i) CHECK(scene.bytes(static_cast<int>(i)) == *entries[i].before);
+        if (!killed) break;
+    }
+}

@@ -174,3 +174,49 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     CHECK(is_one_sentence(sentence_of([&] { again.baselines().edit_draft(back, round); })));
     CHECK(again.baselines().draft().set("Fronds")->sets.empty());
 }
+
+TEST_CASE("watched folders are kept, and none within another", "[store][intake]") {
+    const TemporaryFolder folder;
+    for (const char* name : {"in", "in/card", "other"}) fs::create_directory(folder / name);
+    Store store(folder / "s", Access::begin);
+    IntakeFolder f;
+    f.folder = folder / "in/";
+    f.set = "Evening";
+    f.set_until = "2026-03-01T18:00:00Z";
+    f.raw_only = f.unknown_waits = true;
+    f.hours = day_hours_from("22:00-06:00");
+    f.author = "Iva";
+    f.time = "2026-03-01T08:00:00Z";
+    store.intake().put(f);
+    f.folder = folder / "in";
+    CHECK(store.intake().folders() == std::vector{f});
+    f.on = false;
+    store.intake().put(f);
+    CHECK(store.intake().folders() == std::vector{f});
+    const auto refused = [&](const fs::path& path, const std::string& set = "Evening") {
+        IntakeFolder other = f;
+        other.folder = path;
+        other.set = set;
+        CHECK(is_one_sentence(sentence_of([&] { store.intake().put(other); })));
+    };
+    refused(folder / "in/card");
+    refused(folder.path());
+    refused(folder / "nowhere");
+    refused(folder / "other", "");
+    CHECK(is_one_sentence(sentence_of([&] { store.intake().remove(folder / "inn"); })));
+    store.intake().remove(folder / "in");
+    CHECK(store.intake().folders().empty());
+}
+
+TEST_CASE("what arrived is kept, newest first", "[store][intake]") {
+    const TemporaryFolder folder;
+    Store store(folder / "s", Access::begin);
+    store.intake().log({{"2026-03-01T08:00:00Z", "folder", "/in/a.dng", "baseline", "", "North 2", "Evening", 3, 7},
+                        {"2026-03-01T08:00:01Z", "card", "/in/b\xff.dng", "failed", "It is broken.", "", "", 0, 0}});
+    const auto newest = store.intake().newest(10);
+    REQUIRE(newest.size() == 2);
+    CHECK(newest[0].way == "card");
+    CHECK(newest[1].frame == "/in/a.dng");
+    CHECK(newest[1].rollout == 7);
+    CHECK(store.intake().newest(1).size() == 1);
+}

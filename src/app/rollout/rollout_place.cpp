@@ -166,7 +166,7 @@ void RolloutPlace::refresh_history_buttons(int row) {
 
 void RolloutPlace::resume(int row) {
     if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    parts_.rollouts().go_on(history_list_[row].number, [this](const RolloutReport& r) { report("Finished", r); });
+    parts_.rollouts().go_on(history_list_[row].number, true, [this](const RolloutReport& r) { report("Finished", r); });
 }
 
 void RolloutPlace::refresh() {
@@ -256,8 +256,8 @@ void RolloutPlace::show_frames(const Rehearsal& r) {
 void RolloutPlace::rehearse_now() {
     if (parts_.baselines().current().number == 0) return;
     const auto all = parts_.frames().shared();
-    std::vector<std::filesystem::path> folders;
-    if (scope_->currentIndex() > 0) folders.push_back(scope_->currentText().toStdString());
+    FrameScope scope;
+    if (scope_->currentIndex() > 0) scope.folders.push_back(scope_->currentText().toStdString());
     const auto fleet = parts_.entries().fleet();
     const Revision revision = parts_.baselines().current();
     const bool renew = renew_->isChecked();
@@ -266,7 +266,7 @@ void RolloutPlace::rehearse_now() {
     parts_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
-            *out = rehearse_frames({*all, folders, renew}, *fleet, revision, progress);
+            *out = rehearse_frames({*all, scope, renew}, *fleet, revision, progress);
         },
         [=, this] {
             rehearsal_ = std::move(*out);
@@ -276,7 +276,7 @@ void RolloutPlace::rehearse_now() {
 
 void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
-    parts_.rollouts().roll_out(*rehearsal_, [this](const RolloutReport& r) {
+    parts_.rollouts().roll_out(*rehearsal_, "", {}, [this](const RolloutReport& r) {
         rehearsal_.reset();
         report("Rolled out", r);
     });

@@ -30,19 +30,39 @@ void RolloutDesk::work(const QString& title, Access access, const std::function<
         [out, done] { done(*out); });
 }
 
-void RolloutDesk::roll_out(const Rehearsal& rehearsal, const Done& done) {
+void RolloutDesk::roll_out(const Rehearsal& rehearsal, const std::string& scope, const DayHours& hours,
+                           const Done& done) {
     work(
         "Rolling out", Access::write,
-        [rehearsal](Store& store, Progress& progress) {
-            return roll_out_rehearsed(store, rehearsal, current_author(), progress);
+        [rehearsal, scope, hours](Store& store, Progress& progress) {
+            RolloutOrder order(current_author());
+            order.scope = scope;
+            order.hours = hours;
+            return roll_out_rehearsed(store, rehearsal, order, progress);
         },
         done);
 }
 
-void RolloutDesk::go_on(int number, const Done& done) {
+void RolloutDesk::go_on(int number, bool at_once, const Done& done) {
     work(
         "Going on", Access::read,
-        [number](Store& store, Progress& progress) { return optrel::go_on(store, number, progress); }, done);
+        [number, at_once](Store& store, Progress& progress) { return optrel::go_on(store, number, at_once, progress); },
+        done);
+}
+
+void RolloutDesk::again(int number, const Done& done) {
+    work(
+        "Rolling out again", Access::read,
+        [number](Store& store, Progress& progress) { return roll_out_again(store, number, progress); }, done);
+}
+
+void RolloutDesk::take_back_part(int number, const FrameScope& scope, const Done& done) {
+    work(
+        "Rolling back a part", Access::read,
+        [number, scope](Store& store, Progress& progress) {
+            return optrel::take_back_part(store, number, scope, current_author(), progress);
+        },
+        done);
 }
 
 void RolloutDesk::take_back(int number, const Done& done) {

@@ -9,6 +9,7 @@
 
 #include "rollout/rollout.h"
 #include "store/store.h"
+#include "studio/frame_scope.h"
 
 namespace optrel {
 
@@ -47,9 +48,11 @@ public:
     using Done = std::function<void(const RolloutReport&)>;
     /// Newest first.
     std::vector<RolloutRecord> list() { return store_.rollouts().list(); }
-    void roll_out(const Rehearsal& rehearsal, const Done& done);
-    void go_on(int number, const Done& done);
+    void roll_out(const Rehearsal& rehearsal, const std::string& scope, const DayHours& hours, const Done& done);
+    void go_on(int number, bool at_once, const Done& done);
+    void again(int number, const Done& done);
     void take_back(int number, const Done& done);
+    void take_back_part(int number, const FrameScope& scope, const Done& done);
 
 private:
     /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why

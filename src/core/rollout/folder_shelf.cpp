@@ -44,6 +44,10 @@ RolloutRecord read_record(const fs::path& folder, int number) {
         r.author = j.at("author");
         r.time = j.at("time");
         r.frames = j.at("frames");
+        r.station = j.value("station", "");
+        r.scope = j.value("scope", "");
+        r.hours = day_hours_from(j.value("hours", ""));
+        r.takes_back = j.value("takes_back", 0);
     } catch (const std::exception& error) {
         r.status = RolloutStatus::damaged;
         r.problem = fmt::format("The record of a rollout in {} is damaged ({}); restore that folder from a copy.",
@@ -69,7 +73,7 @@ std::pair<json, std::string> packed(const std::vector<RolloutEntry>& entries) {
     };
     for (const RolloutEntry& e : entries) {
         json before = e.before ? keep(*e.before) : json(nullptr);
-        json after = keep(e.after);
+        json after = e.after ? keep(*e.after) : json(nullptr);
         frames.push_back({{"frame", e.frame.string()}, {"before", before}, {"after", after}});
     }
     return {{{"frames", frames}}, data};
@@ -86,7 +90,7 @@ std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
         RolloutEntry e;
         e.frame = j.at("frame").get<std::string>();
         if (!j.at("before").is_null()) e.before = piece(j["before"]);
-        e.after = piece(j.at("after"));
+        if (!j.at("after").is_null()) e.after = piece(j["after"]);
         entries.push_back(std::move(e));
     }
     return entries;
@@ -142,7 +146,11 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
                                                     {"revision", record.revision},
                                                     {"author", record.author},
                                                     {"time", record.time},
-                                                    {"frames", record.frames}},
+                                                    {"frames", record.frames},
+                                                    {"station", record.station},
+                                                    {"scope", record.scope},
+                                                    {"hours", to_string(record.hours)},
+                                                    {"takes_back", record.takes_back}},
                                                    1));
         write_atomic(in / "data", data);
         write_atomic(in / "plan.json", json_text(plan, 1));

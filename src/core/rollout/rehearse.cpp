@@ -64,6 +64,20 @@ std::string Rehearsal::warning() const {
         twice, first->path.filename().string());
 }
 
+std::vector<FieldChange> changes_between(const Layer& before, const Layer& after) {
+    std::vector<FieldChange> out;
+    for (int i = 0; i < field_count; ++i) {
+        const Field field = static_cast<Field>(i);
+        const auto was = before.find(field), is = after.find(field);
+        const bool equal =
+            (was == before.end()) == (is == after.end()) && (was == before.end() || was->second == is->second);
+        if (!equal)
+            out.push_back({field, was == before.end() ? "inherits" : to_display(field, was->second),
+                           is == after.end() ? "inherits" : to_display(field, is->second)});
+    }
+    return out;
+}
+
 namespace {
 
 RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set) {
@@ -97,15 +111,7 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
         out.outcome = Outcome::other_kind;
         return out;
     }
-    for (int i = 0; i < field_count; ++i) {
-        const Field field = static_cast<Field>(i);
-        const auto was = sheet.baseline.find(field), is = layer.find(field);
-        const std::string before = was == sheet.baseline.end() ? "inherits" : to_display(field, was->second);
-        const std::string after = is == layer.end() ? "inherits" : to_display(field, is->second);
-        const bool equal = (was == sheet.baseline.end()) == (is == layer.end()) &&
-                           (was == sheet.baseline.end() || was->second == is->second);
-        if (!equal) out.changes.push_back({field, before, after});
-    }
+    out.changes = changes_between(sheet.baseline, layer);
     const bool hand_set = sheet.state() == FrameState::hand_set;
     Sheet next = sheet;
     next.baseline = layer;

@@ -29,6 +29,8 @@ struct FieldChange {
     std::string before, after;  ///< texts; "inherits" where a layer says nothing
 };
 
+std::vector<FieldChange> changes_between(const Layer& before, const Layer& after);
+
 struct RehearsedFrame {
     std::filesystem::path path;
     std::string body_label;

@@ -17,13 +17,13 @@ namespace fs = std::filesystem;
 
 /// Brings one sidecar to its other side, and notes what became of it.
 void carry_one(const RolloutEntry& e, bool forward, RolloutReport& report) {
-    const std::optional<std::string> after = e.after;
     std::error_code none;
-    if (forward && !fs::exists(e.frame, none)) {
+    if (forward && e.after && !fs::exists(e.frame, none)) {
         report.kept.push_back(fmt::format("The frame {} is gone, so nothing was written for it.", e.frame.string()));
         return;
     }
-    const Carried carried = forward ? carry_sidecar(e.frame, e.before, after) : carry_sidecar(e.frame, after, e.before);
+    const Carried carried =
+        forward ? carry_sidecar(e.frame, e.before, e.after) : carry_sidecar(e.frame, e.after, e.before);
     if (carried == Carried::written) ++report.written;
     if (carried == Carried::changed)
         report.kept.push_back(
@@ -31,17 +31,22 @@ void carry_one(const RolloutEntry& e, bool forward, RolloutReport& report) {
 }
 
 /// Brings every sidecar from one side of the plan to the other. The caller holds the claim of the rollouts.
-RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forward, Progress& progress) {
+RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forward, Progress& progress,
+                    const MayGoOn& may = {}) {
     RolloutReport report;
     report.record = record;
     std::vector<RolloutEntry> entries = shelf.entries(record);
-    // Backwards, removals free the space that the others may need.
-    if (!forward)
-        std::stable_partition(entries.begin(), entries.end(), [](const RolloutEntry& e) { return !e.before; });
+    // Removals free the space that the others may need.
+    std::stable_partition(entries.begin(), entries.end(),
+                          [&](const RolloutEntry& e) { return forward ? !e.after : !e.before; });
     std::set<fs::path> folders;
     progress.start(static_cast<int>(entries.size()), forward ? "Rolling out" : "Rolling back");
     for (const RolloutEntry& e : entries) {
         progress.check();
+        if (may && !may()) {
+            report.paused = true;
+            break;
+        }
         folders.insert(e.frame.parent_path());
         try {
             carry_one(e, forward, report);
@@ -72,28 +77,36 @@ std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal, Progress& progr
     return out;
 }
 
+RolloutRecord record_of(const RolloutOrder& order, const std::vector<RolloutEntry>& entries) {
+    RolloutRecord out;
+    out.author = order.author;
+    out.station = order.station;
+    out.scope = order.scope;
+    out.hours = order.hours;
+    out.time = utc_now();
+    out.frames = static_cast<int>(entries.size());
+    return out;
+}
+
 }  // namespace
 
-RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const std::string& author,
-                       Progress& progress) {
+RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
+                       Progress& progress, const MayGoOn& may) {
     if (rehearsal.revision != current_revision)
         throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.",
                                       rehearsal.revision, current_revision));
     const auto claim = shelf.claim();
     const std::vector<RolloutEntry> entries = entries_of(rehearsal, progress);
-    RolloutRecord record;
+    RolloutRecord record = record_of(order, entries);
     record.revision = rehearsal.revision;
-    record.author = author;
-    record.time = utc_now();
-    record.frames = static_cast<int>(entries.size());
     shelf.begin(record, entries);
-    RolloutReport report = carry(shelf, record, true, progress);
+    RolloutReport report = carry(shelf, record, true, progress, may);
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);
     return report;
 }
 
-RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress) {
+RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may) {
     const auto claim = shelf.claim();
     const RolloutRecord now = shelf.record(number);
     if (now.status == RolloutStatus::preparing)
@@ -102,7 +115,7 @@ RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress) {
                         "roll out again.",
                         now.number));
     const bool forward = now.status == RolloutStatus::writing || now.status == RolloutStatus::done;
-    return carry(shelf, now, forward, progress);
+    return carry(shelf, now, forward, progress, may);
 }
 
 RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
@@ -121,6 +134,35 @@ RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
         // On a full disk the word cannot be kept; the sidecars tell by themselves how far it came.
     }
     return carry(shelf, now, false, progress);
+}
+
+RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
+    const auto claim = shelf.claim();
+    const RolloutRecord now = shelf.record(number);
+    if (now.status != RolloutStatus::rolled_back)
+        throw input_error(fmt::format(
+            "Rollout {} is {}, not rolled back, so there is nothing to roll out again; 'resume' goes on with "
+            "one that was stopped.",
+            number, to_string(now.status)));
+    shelf.set_status(number, RolloutStatus::writing);
+    return carry(shelf, now, true, progress);
+}
+
+RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::function<bool(const fs::path&)>& chosen,
+                             const RolloutOrder& order, Progress& progress) {
+    const auto claim = shelf.claim();
+    const RolloutRecord whole = shelf.record(number);
+    std::vector<RolloutEntry> entries;
+    for (RolloutEntry& e : shelf.entries(whole))
+        if (chosen(e.frame)) entries.push_back({e.frame, std::move(e.after), std::move(e.before)});
+    if (entries.empty())
+        throw input_error(fmt::format(
+            "None of the frames that rollout {} wrote is among those chosen, so there is nothing to take back.",
+            number));
+    RolloutRecord record = record_of(order, entries);
+    record.takes_back = number;
+    shelf.begin(record, entries);
+    return carry(shelf, record, true, progress);
 }
 
 }  // namespace optrel

@@ -10,6 +10,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -27,21 +28,45 @@ struct RolloutReport {
     std::vector<std::string> failed;  ///< one sentence for each that could not be written; the rollout can be resumed
     std::vector<std::string>
         unreadable;  ///< one sentence for each frame that the rehearsal could not read, so nothing was written for it
-    bool complete() const { return failed.empty(); }
+    bool paused = false;  ///< it may not go on for now, and is to be resumed
+    bool complete() const { return failed.empty() && !paused; }
 };
+
+/// Who rolls out what, as the history tells it.
+struct RolloutOrder {
+    std::string author, station;
+    std::string scope;    ///< in words; empty: all frames
+    DayHours hours = {};  ///< when it may write
+
+    RolloutOrder(std::string by) : author(std::move(by)) {}  // NOLINT(google-explicit-constructor)
+    RolloutOrder(const char* by) : author(by) {}             // NOLINT(google-explicit-constructor)
+};
+
+/// Asked before each sidecar; false: the rollout stops there, and is to be resumed. None: always.
+using MayGoOn = std::function<bool()>;
 
 /// Writes what was rehearsed. Throws Error(input) without writing anything when a sidecar or the revision changed
 /// since, or when another rollout works on this store.
-RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const std::string& author,
-                       Progress& progress);
+RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
+                       Progress& progress, const MayGoOn& may = {});
 
 /// Goes on with a rollout or a roll back that was stopped. Throws Error(input) when another works on this store, or it
 /// never began.
-RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress);
+RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may = {});
 
 /// Restores every sidecar byte for byte, except those changed since, which are listed and kept. What is to be removed
 /// goes first, so that it works on a full disk too. Of a rollout that never began there is nothing to restore. Throws
 /// Error(input) as resume() does.
 RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress);
+
+/// Rolls out again what was rolled back, of which sidecars changed since are kept. Throws Error(input) for one that is
+/// not rolled back, and as resume() does.
+RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress);
+
+/// Takes back some frames of a rollout: a rollout of its own, that can be taken back like any. Throws Error(input) when
+/// `chosen` takes none of its frames, and as roll_back() does.
+RolloutReport roll_back_part(RolloutShelf& shelf, int number,
+                             const std::function<bool(const std::filesystem::path&)>& chosen, const RolloutOrder& order,
+                             Progress& progress);
 
 }  // namespace optrel

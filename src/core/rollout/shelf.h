@@ -9,6 +9,8 @@
 #include <string>
 #include <vector>
 
+#include "base/day_hours.h"
+
 namespace optrel {
 
 /// preparing: stopped before the first sidecar was touched. damaged: its record cannot be read.
@@ -17,18 +19,21 @@ std::string to_string(RolloutStatus status);
 
 struct RolloutRecord {
     int number = 0;
-    int revision = 0;
+    int revision = 0;  ///< 0: of one that takes back
     std::string author, time;
     int frames = 0;
+    std::string station;  ///< where it was begun; empty: by a version that did not keep it
+    std::string scope;    ///< in words; empty: all frames
+    DayHours hours;       ///< when it may write
+    int takes_back = 0;   ///< the rollout of which it takes back a part; 0: none
     RolloutStatus status = RolloutStatus::writing;
     std::string problem;  ///< of a damaged one
 };
 
-/// The sidecar of one frame before and after; nothing before: there was none.
+/// The sidecar of one frame before and after; nothing: there is none then.
 struct RolloutEntry {
     std::filesystem::path frame;
-    std::optional<std::string> before;
-    std::string after;
+    std::optional<std::string> before, after;
 };
 
 class RolloutShelf {

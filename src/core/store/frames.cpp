@@ -9,10 +9,11 @@
 namespace optrel {
 namespace {
 
-const std::vector<std::string> frame_columns{
-    "path",     "rendered",      "maker",      "model",    "body_serial", "lens",      "lens_serial", "focal_mm",
-    "aperture", "iso",           "distance_m", "pitch_um", "width",       "height",    "time",        "size",
-    "modified", "other_serials", "filter",     "recorded", "orientation", "corrected", "carries",     "colours"};
+const std::vector<std::string> frame_columns{"path",        "rendered",    "maker",         "model",    "body_serial",
+                                             "lens",        "lens_serial", "focal_mm",      "aperture", "iso",
+                                             "distance_m",  "pitch_um",    "width",         "height",   "time",
+                                             "size",        "modified",    "other_serials", "filter",   "recorded",
+                                             "orientation", "corrected",   "carries",       "colours",  "mark"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
@@ -43,6 +44,7 @@ FrameRecord frame_from(const QSqlQuery& q) {
     m.corrected = text(q.value(21));
     m.carries = text(q.value(22));
     m.colours = text(q.value(23));
+    f.mark = text(q.value(24));
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -107,6 +109,27 @@ Reported StoredFrames::reported() {
     return out;
 }
 
+bool StoredFrames::move(const std::filesystem::path& from, const std::filesystem::path& to) {
+    Transaction transaction(engine_);
+    if (!find(from)) return false;
+    engine_.run("DELETE FROM frames WHERE path = ?", {text(to.string())});
+    engine_.run("UPDATE frames SET path = ? WHERE path = ?", {text(to.string()), text(from.string())});
+    // One step leads from any earlier place to the present one, and none leads away from that.
+    engine_.run("UPDATE moves SET to_path = ? WHERE to_path = ?", {text(to.string()), text(from.string())});
+    engine_.run("DELETE FROM moves WHERE from_path = ? OR from_path = ?", {text(to.string()), text(from.string())});
+    engine_.run("INSERT INTO moves (from_path, to_path) VALUES (?, ?)", {text(from.string()), text(to.string())});
+    engine_.stamp("frames");
+    transaction.commit();
+    return true;
+}
+
+std::map<std::string, std::filesystem::path> StoredFrames::moves() {
+    std::map<std::string, std::filesystem::path> out;
+    QSqlQuery q = engine_.run("SELECT from_path, to_path FROM moves");
+    while (q.next()) out[text(q.value(0))] = text(q.value(1));
+    return out;
+}
+
 std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) {
     QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {text(path.string())});
     if (!q.next()) return std::nullopt;
@@ -141,7 +164,8 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
                               m.orientation,
                               text(m.corrected),
                               text(m.carries),
-                              text(m.colours)});
+                              text(m.colours),
+                              text(f.mark)});
     }
     if (enter) enter_reported(engine_, frames);
     engine_.stamp("frames");

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -17,6 +18,7 @@ struct FrameRecord {
     std::filesystem::path path;
     Metadata metadata;
     long long size = 0, modified = 0;  ///< of the file, to see whether it changed
+    std::string mark = {};             ///< of its contents (frames/content_mark.h); empty: not taken yet
 };
 
 /// Camera names and lens texts that frames report, each once.
@@ -36,6 +38,11 @@ public:
     /// serial number into the register at once.
     void put(const std::vector<FrameRecord>& frames, bool enter = false);
     Reported reported();
+    /// A frame lies elsewhere now, or has another name. What was known of the new path goes. False where the store does
+    /// not know the old one.
+    bool move(const std::filesystem::path& from, const std::filesystem::path& to);
+    /// Where frames lie now that were moved, by where they lay at any time before.
+    std::map<std::string, std::filesystem::path> moves();
 
 private:
     Engine& engine_;

@@ -18,10 +18,12 @@
 #include "store/exports.h"
 #include "store/film_rules.h"
 #include "store/frames.h"
+#include "store/intake.h"
 #include "store/profiles.h"
 #include "store/recipes.h"
 #include "store/register.h"
 #include "store/runs.h"
+#include "store/selections.h"
 #include "store/transaction.h"
 
 namespace optrel {
@@ -62,6 +64,8 @@ public:
     StoredExports& exports() { return exports_; }
     StoredColours& colours() { return colours_; }
     StoredFilmRules& film_rules() { return film_rules_; }
+    StoredIntake& intake() { return intake_; }
+    StoredSelections& selections() { return selections_; }
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
 
@@ -81,6 +85,8 @@ private:
     StoredExports exports_{*engine_};
     StoredColours colours_{*engine_};
     StoredFilmRules film_rules_{*engine_};
+    StoredIntake intake_{*engine_};
+    StoredSelections selections_{*engine_};
 };
 
 /// Whether there is a store at an address.

@@ -85,6 +85,19 @@ const std::vector<std::vector<const char*>>& migrations() {
             // Colour profiles are looked for now; what was indexed before is read again with its folder.
             "UPDATE frames SET modified = 0",
         },
+        {
+            "CREATE TABLE intake_folders (folder TEXT PRIMARY KEY, set_name TEXT NOT NULL, set_until TEXT NOT NULL, "
+            "only_index INTEGER NOT NULL, raw_only INTEGER NOT NULL, unknown_waits INTEGER NOT NULL, hours TEXT NOT "
+            "NULL, watched INTEGER NOT NULL, author TEXT NOT NULL, time TEXT NOT NULL)",
+            "CREATE TABLE arrivals (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, way TEXT NOT NULL, frame "
+            "TEXT NOT NULL, what TEXT NOT NULL, why TEXT NOT NULL, body TEXT NOT NULL, set_name TEXT NOT NULL, "
+            "revision INTEGER NOT NULL, rollout INTEGER NOT NULL)",
+            "ALTER TABLE frames ADD COLUMN mark TEXT NOT NULL DEFAULT ''",
+            // Marks of contents are taken now; what was indexed before is read again with its folder.
+            "UPDATE frames SET modified = 0",
+            "CREATE TABLE moves (from_path TEXT PRIMARY KEY, to_path TEXT NOT NULL)",
+            "CREATE TABLE selections (name TEXT PRIMARY KEY, document TEXT NOT NULL)",
+        },
     };
     return all;
 }

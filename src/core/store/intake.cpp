@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/intake.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "store/engine.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+bool holds(const fs::path& outer, const fs::path& inner) {
+    const auto [a, b] = std::mismatch(outer.begin(), outer.end(), inner.begin(), inner.end());
+    return a == outer.end() && b != inner.end();
+}
+
+fs::path normal(const fs::path& folder) {
+    fs::path out = fs::absolute(folder).lexically_normal();
+    return out.has_filename() ? out : out.parent_path();
+}
+
+}  // namespace
+
+std::vector<IntakeFolder> StoredIntake::folders() {
+    std::vector<IntakeFolder> out;
+    QSqlQuery q = engine_.run(
+        "SELECT folder, set_name, set_until, only_index, raw_only, unknown_waits, hours, watched, author, time FROM "
+        "intake_folders ORDER BY folder");
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toBool(), q.value(4).toBool(),
+                       q.value(5).toBool(), day_hours_from(text(q.value(6))), q.value(7).toBool(), text(q.value(8)),
+                       text(q.value(9))});
+    return out;
+}
+
+void StoredIntake::put(const IntakeFolder& f) {
+    const fs::path folder = normal(f.folder);
+    std::error_code failed;
+    if (!is_utf8(folder.string()) || !fs::is_directory(folder, failed))
+        throw input_error(
+            fmt::format("{} is no folder; name one that is there, or make it first.", printable(f.folder.string())));
+    if (!f.set_until.empty() && f.set.empty())
+        throw input_error("A time at which the set ends is given, but no set; name one, or leave the time out.");
+    Transaction transaction(engine_);
+    for (const IntakeFolder& other : folders())
+        if (holds(other.folder, folder) || holds(folder, other.folder))
+            throw input_error(fmt::format(
+                "{} lies within {}, and folders are watched with those beneath them; take the other one out first.",
+                (holds(other.folder, folder) ? folder : other.folder).string(),
+                (holds(other.folder, folder) ? other.folder : folder).string()));
+    engine_.run(upsert("intake_folders",
+                       {"folder", "set_name", "set_until", "only_index", "raw_only", "unknown_waits", "hours",
+                        "watched", "author", "time"},
+                       "folder"),
+                {text(folder.string()), text(f.set), text(f.set_until), f.only_index ? 1 : 0, f.raw_only ? 1 : 0,
+                 f.unknown_waits ? 1 : 0, text(to_string(f.hours)), f.on ? 1 : 0, text(f.author), text(f.time)});
+    engine_.stamp("intake");
+    transaction.commit();
+}
+
+void StoredIntake::remove(const fs::path& folder) {
+    Transaction transaction(engine_);
+    const std::string wanted = normal(folder).string();
+    std::vector<std::string> names;
+    for (const IntakeFolder& f : folders()) names.push_back(f.folder.string());
+    if (std::find(names.begin(), names.end(), wanted) == names.end())
+        throw input_error(
+            fmt::format("{} is not watched{}.", printable(folder.string()), nearest_clause(wanted, names)));
+    engine_.run("DELETE FROM intake_folders WHERE folder = ?", {text(wanted)});
+    engine_.stamp("intake");
+    transaction.commit();
+}
+
+void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
+    if (arrivals.empty()) return;
+    Transaction transaction(engine_);
+    QSqlQuery q = engine_.prepared(
+        "INSERT INTO arrivals (time, way, frame, what, why, body, set_name, revision, rollout) VALUES (?, ?, ?, ?, ?, "
+        "?, "
+        "?, ?, ?)");
+    for (const ArrivalRecord& a : arrivals)
+        // Names that are no text are shown as such; this is a log, and nothing is found by it.
+        engine_.execute(q, {text(a.time), text(a.way), text(printable(a.frame.string())), text(a.what),
+                            text(printable(a.why)), text(a.body), text(a.set), a.revision, a.rollout});
+    engine_.stamp("arrivals");
+    transaction.commit();
+}
+
+std::vector<ArrivalRecord> StoredIntake::newest(int most) {
+    std::vector<ArrivalRecord> out;
+    QSqlQuery q = engine_.run(
+        "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals ORDER BY id DESC LIMIT ?",
+        {most});
+    while (q.next())
+        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), text(q.value(6)), q.value(7).toInt(), q.value(8).toInt()});
+    return out;
+}
+
+}  // namespace optrel

@@ -1,0 +1,352 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/drift.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <unordered_map>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/parallel.h"
+#include "base/words.h"
+#include "frames/content_mark.h"
+#include "rollout/rehearse.h"
+#include "studio/followed_shelf.h"
+#include "studio/take_in.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+std::string to_string(Drift kind) {
+    static constexpr const char* names[] = {
+        "sidecar missing", "older",      "newer", "changed by hand", "changed by another",
+        "unreadable",      "frame gone", "moved", "orphaned"};
+    return names[static_cast<int>(kind)];
+}
+
+std::string what_settles(Drift kind) {
+    static constexpr const char* words[] = {
+        "Settling writes it again as it was; or roll that rollout back, if it is to stay away.",
+        "Rehearse and roll out over these frames.",
+        "Somebody brought it from another studio, or the store is a copy that is behind; keep it, or roll out over it.",
+        "Nothing: what is set by hand stays.",
+        "Rehearse over these frames, look at what would change, and roll out.",
+        "Look at the file; move it away, then settle.",
+        "Bring the frame back, or roll back what was written for it.",
+        "Settling tells the store the new place, and takes the sidecar along.",
+        "Look for its frame; delete the sidecar if the frame is meant to be gone."};
+    return words[static_cast<int>(kind)];
+}
+
+namespace {
+
+/// What the newest rollout left beside each frame; a hash of the bytes, since there may be hundreds of thousands.
+struct Left {
+    int rollout = 0;
+    bool any = false;  ///< a sidecar at all
+    std::uint64_t hash = 0;
+};
+
+std::unordered_map<std::string, Left> left_by_rollouts(RolloutShelf& shelf, Progress& progress) {
+    std::unordered_map<std::string, Left> out;
+    std::vector<RolloutRecord> all = shelf.list();
+    std::reverse(all.begin(), all.end());
+    for (const RolloutRecord& r : all) {
+        progress.check();
+        const bool forward = r.status == RolloutStatus::done;
+        if (!forward && r.status != RolloutStatus::rolled_back) continue;  // open ones are gone on with, not checked
+        for (const RolloutEntry& e : shelf.entries(r)) {
+            const auto& bytes = forward ? e.after : e.before;
+            const Left left{r.number, bytes.has_value(), bytes ? fnv1a(*bytes) : 0};
+            // One that was taken back is as if it had not been: what an earlier one left counts, if there is any.
+            if (forward)
+                out[e.frame.string()] = left;
+            else
+                out.try_emplace(e.frame.string(), left);
+        }
+    }
+    return out;
+}
+
+/// What was left beside frames, read again from the rollouts that left it.
+class LeftBytes {
+public:
+    explicit LeftBytes(RolloutShelf& shelf) : shelf_(shelf) {}
+    const std::optional<std::string>& of(const fs::path& frame, int rollout) {
+        auto [it, fresh] = by_rollout_.try_emplace(rollout);
+        if (fresh) {
+            const RolloutRecord record = shelf_.record(rollout);
+            const bool forward = record.status == RolloutStatus::done;
+            for (RolloutEntry& e : shelf_.entries(record))
+                it->second[e.frame.string()] = forward ? std::move(e.after) : std::move(e.before);
+        }
+        return it->second[frame.string()];
+    }
+
+private:
+    RolloutShelf& shelf_;
+    std::map<int, std::map<std::string, std::optional<std::string>>> by_rollout_;
+};
+
+/// A frame as it was looked at.
+struct Look {
+    enum class What { as_left, gone, differs, unreadable } what = What::as_left;
+    std::optional<std::string> bytes;
+    std::string problem;
+};
+
+Look look_at(const fs::path& frame, const Left* left) {
+    Look out;
+    std::error_code none;
+    if (!fs::exists(frame, none)) return {Look::What::gone, {}, {}};
+    try {
+        out.bytes = read_sidecar(frame);
+    } catch (const std::exception& error) {
+        return {Look::What::unreadable, {}, error.what()};
+    }
+    const bool same = left ? out.bytes.has_value() == left->any && (!out.bytes || fnv1a(*out.bytes) == left->hash)
+                           : !out.bytes.has_value();
+    if (!same) out.what = Look::What::differs;
+    return out;
+}
+
+/// What became of a sidecar that is not as it was left.
+DriftFinding kind_of(const fs::path& frame, const Look& look, const Left* left, int current, LeftBytes& bytes) {
+    DriftFinding out{Drift::missing, frame, {}, {}, left ? left->rollout : 0};
+    if (!look.bytes) {
+        out.what = fmt::format("rollout {} wrote it", left->rollout);
+        return out;
+    }
+    Sheet now;
+    try {
+        now = sheet_from_xmp(*look.bytes, sidecar_path(frame).string());
+    } catch (const std::exception& error) {
+        out.kind = Drift::unreadable;
+        out.what = error.what();
+        return out;
+    }
+    const auto then_bytes = left ? bytes.of(frame, left->rollout) : std::nullopt;
+    Sheet then;
+    if (then_bytes) then = sheet_from_xmp(*then_bytes, sidecar_path(frame).string());
+    if (now.revision > current) {
+        out.kind = Drift::newer;
+        out.what = fmt::format("revision {}; this studio is at {}", now.revision, current);
+    } else if (now.revision < then.revision) {
+        out.kind = Drift::older;
+        out.what = fmt::format("revision {}; rollout {} wrote {}", now.revision, left->rollout, then.revision);
+    } else if (now.baseline == then.baseline && now.revision == then.revision) {
+        out.kind = Drift::by_hand;
+        out.what = to_string(now.state());
+    } else {
+        out.kind = Drift::by_another;
+        const auto changes = changes_between(then.baseline, now.baseline);
+        out.what = changes.empty() ? fmt::format("revision {} in place of {}", now.revision, then.revision)
+                                   : fmt::format("{} {} → {}", info(changes.front().field).label,
+                                                 changes.front().before, changes.front().after);
+        if (changes.size() > 1) out.what += fmt::format(", and {} more", changes.size() - 1);
+    }
+    return out;
+}
+
+/// Files of pictures that the store does not know, and sidecars without a frame, in the folders that it does.
+struct Strays {
+    std::multimap<long long, fs::path> by_size;
+    std::vector<fs::path> sidecars;
+};
+
+Strays strays_of(const std::vector<FrameRecord>& frames, std::vector<std::string>& problems, const Progress& progress) {
+    std::set<fs::path> known, folders;
+    for (const FrameRecord& f : frames) {
+        known.insert(f.path);
+        folders.insert(f.path.parent_path());
+    }
+    // A folder that was renamed is found from the one above it, as long as the store knows others there.
+    std::set<fs::path> roots;
+    for (const fs::path& folder : folders) {
+        fs::path there = folder;
+        std::error_code none;
+        while (there.has_relative_path() && !fs::is_directory(there, none)) there = there.parent_path();
+        if (there.has_relative_path()) roots.insert(there);
+    }
+    Strays out;
+    std::set<fs::path> seen;
+    for (const fs::path& root : roots) {
+        std::error_code failed;
+        auto it = fs::recursive_directory_iterator(root, fs::directory_options::skip_permission_denied, failed);
+        for (; !failed && it != fs::recursive_directory_iterator(); it.increment(failed)) {
+            progress.check();
+            std::error_code none;
+            if (it->is_directory(none)) {
+                // Each folder once, and those that lie elsewhere by a link not at all.
+                if (it->is_symlink(none) || it->path().filename().string().front() == '.' ||
+                    roots.count(it->path()) > 0)
+                    it.disable_recursion_pending();
+                continue;
+            }
+            const fs::path& path = it->path();
+            const std::string name = path.filename().string();
+            const std::string ending = ".optrel.xmp";
+            if (name.size() > ending.size() && name.compare(name.size() - ending.size(), ending.size(), ending) == 0) {
+                const fs::path frame = path.parent_path() / name.substr(0, name.size() - ending.size());
+                if (!fs::exists(frame, none)) out.sidecars.push_back(path);
+            } else if (named_as_picture(path) && known.count(path) == 0 && it->is_regular_file(none)) {
+                out.by_size.emplace(static_cast<long long>(it->file_size(none)), path);
+            }
+        }
+        if (failed)
+            problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.",
+                                           printable(root.string()), failed.message()));
+    }
+    return out;
+}
+
+/// Finds gone frames among the strays by their contents, and tells of the sidecars that are left over.
+void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameRecord>& frames, DriftReport& report,
+                const Progress& progress) {
+    Strays strays = strays_of(frames, report.problems, progress);
+    std::map<fs::path, const FrameRecord*> record_of;
+    for (const FrameRecord& f : frames) record_of[f.path] = &f;
+    std::map<fs::path, std::string> marks;
+    std::set<fs::path> taken, left_behind;
+    for (DriftFinding& d : findings) {
+        if (d.kind != Drift::frame_gone) continue;
+        progress.check();
+        const FrameRecord& record = *record_of.at(d.frame);
+        const auto [first, last] = strays.by_size.equal_range(record.size);
+        for (auto it = first; it != last && !record.mark.empty(); ++it) {
+            if (taken.count(it->second) > 0) continue;
+            std::string& mark = marks[it->second];
+            try {
+                if (mark.empty()) mark = content_mark(it->second);
+            } catch (const std::exception&) {
+                mark = "unreadable";
+            }
+            if (mark != record.mark) continue;
+            d.kind = Drift::moved;
+            d.moved_to = it->second;
+            d.what = "to " + printable(it->second.string());
+            taken.insert(it->second);
+            left_behind.insert(sidecar_path(d.frame));
+            break;
+        }
+        if (d.kind == Drift::frame_gone) left_behind.insert(sidecar_path(d.frame));  // told with its frame
+    }
+    for (const fs::path& sidecar : strays.sidecars)
+        if (left_behind.count(sidecar) == 0)
+            findings.push_back({Drift::orphaned, sidecar, {}, "no frame lies beside it", 0});
+}
+
+}  // namespace
+
+DriftReport check_drift(Store& store, const fs::path& start_after, Progress& progress) {
+    DriftReport report;
+    const std::vector<FrameRecord> all = store.frames().all();
+    const auto from =
+        std::upper_bound(all.begin(), all.end(), start_after,
+                         [](const fs::path& p, const FrameRecord& f) { return p.string() < f.path.string(); });
+    const std::vector<FrameRecord> frames(start_after.empty() ? all.begin() : from, all.end());
+    const int current = store.baselines().current().number;
+    FollowedShelf shelf(store);
+    const std::unordered_map<std::string, Left> left = left_by_rollouts(shelf, progress);
+    LeftBytes bytes(shelf);
+    progress.start(static_cast<int>(frames.size()), "Checking sidecars");
+    const auto left_of = [&](const fs::path& frame) {
+        const auto it = left.find(frame.string());
+        return it == left.end() ? nullptr : &it->second;
+    };
+    constexpr std::size_t portion = 2000;
+    std::vector<Look> looks;
+    for (std::size_t at = 0; at < frames.size(); at += portion) {
+        const std::size_t n = std::min(portion, frames.size() - at);
+        looks.assign(n, {});
+        parallel_for(
+            static_cast<int>(n),
+            [&](int i) {
+                if (progress.cancelled()) return;
+                const fs::path& frame = frames[at + static_cast<std::size_t>(i)].path;
+                looks[static_cast<std::size_t>(i)] = look_at(frame, left_of(frame));
+                progress.step();
+            },
+            16);
+        if (progress.cancelled()) {
+            report.next = at == 0 ? start_after : frames[at - 1].path;
+            return report;
+        }
+        for (std::size_t i = 0; i < n; ++i) {
+            const fs::path& frame = frames[at + i].path;
+            const Left* was = left_of(frame);
+            switch (looks[i].what) {
+                case Look::What::as_left: break;
+                case Look::What::gone:
+                    report.findings.push_back({Drift::frame_gone, frame, {}, "", was ? was->rollout : 0});
+                    break;
+                case Look::What::unreadable:
+                    report.findings.push_back({Drift::unreadable, frame, {}, looks[i].problem, was ? was->rollout : 0});
+                    break;
+                case Look::What::differs:
+                    report.findings.push_back(kind_of(frame, looks[i], was, current, bytes));
+                    break;
+            }
+        }
+        report.frames += static_cast<int>(n);
+    }
+    find_moved(report.findings, all, report, progress);
+    return report;
+}
+
+namespace {
+
+void settle_missing(const DriftFinding& d, LeftBytes& bytes) {
+    const auto& wanted = bytes.of(d.frame, d.rollout);
+    if (carry_sidecar(d.frame, std::nullopt, wanted) == Carried::changed)
+        throw input_error(fmt::format("{} is there again and is kept as it is.", sidecar_path(d.frame).string()));
+}
+
+void settle_moved(const DriftFinding& d, Store& store) {
+    if (!is_utf8(d.moved_to.string()))
+        throw input_error(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
+                                      printable(d.moved_to.string())));
+    const fs::path old = sidecar_path(d.frame);
+    std::error_code none;
+    if (fs::exists(fs::symlink_status(old, none))) {
+        const std::string left_bytes = read_file(old);
+        // Under the lock of the frame, and never in place of what lies there.
+        const Carried carried = carry_sidecar(d.moved_to, std::nullopt, left_bytes);
+        if (carried == Carried::changed)
+            throw input_error(
+                fmt::format("{} has a sidecar of its own beside the one that stayed at {}; keep one of them.",
+                            d.moved_to.string(), old.string()));
+        remove_durable(old);
+    }
+    store.frames().move(d.frame, d.moved_to);
+}
+
+}  // namespace
+
+Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Progress& progress) {
+    const auto claim = store.rollouts().claim();
+    Settled out;
+    FollowedShelf shelf(store);
+    LeftBytes bytes(shelf);
+    progress.start(static_cast<int>(findings.size()), "Settling");
+    for (const DriftFinding& d : findings) {
+        progress.check();
+        progress.step();
+        if (d.kind != Drift::missing && d.kind != Drift::moved) continue;
+        try {
+            if (d.kind == Drift::missing)
+                settle_missing(d, bytes);
+            else
+                settle_moved(d, store);
+            ++out.settled;
+        } catch (const std::exception& error) {
+            out.failed.push_back(error.what());
+        }
+    }
+    return out;
+}
+
+}  // namespace optrel

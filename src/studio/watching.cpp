@@ -1,0 +1,141 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/watching.h"
+
+#include "base/error.h"
+#include "base/times.h"
+#include "studio/frame_sheets.h"
+#include "studio/scope.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+std::vector<fs::path> paths_of(const std::vector<IntakeFolder>& folders) {
+    std::vector<fs::path> out;
+    for (const IntakeFolder& f : folders) out.push_back(f.folder);
+    return out;
+}
+
+IntakeOrder order_of(const IntakeFolder& folder, const std::string& author) {
+    const bool over = !folder.set_until.empty() && utc_now() > folder.set_until;
+    return {over ? std::string() : folder.set, folder.only_index, folder.raw_only, folder.unknown_waits, author};
+}
+
+constexpr std::chrono::seconds gathered{3};
+constexpr std::chrono::milliseconds longest_sleep{1000};  // so that it ends when it is asked to
+
+}  // namespace
+
+std::optional<FileLock> intake_claim(const StoreSource& store) {
+    return FileLock::try_own(fs::path(store.address()) / "intake.lock");
+}
+
+Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::string author, Manner manner, Told told)
+    : store_(std::move(store)),
+      folders_(std::move(folders)),
+      author_(std::move(author)),
+      manner_(manner),
+      told_(std::move(told)),
+      arrivals_(paths_of(folders_), manner.still),
+      watch_(paths_of(folders_)) {
+    Store open = store_.open(Access::write);
+    arrivals_.know(open.frames().all());
+    const Revision current = open.baselines().current();
+    for (const IntakeFolder& f : folders_)
+        if (!f.set.empty() && current.number > 0) set_layer(current, f.set, 100);  // throws for none
+}
+
+bool Watching::step(Progress& progress) {
+    // Often while something is on its way; else when the system tells of it.
+    const bool told = !first_ && watch_.wait(soon_ ? std::chrono::milliseconds(200) : longest_sleep);
+    progress.check();
+    if (!soon_ && !told && Clock::now() - looked_ < watch_.patience()) return true;
+    const bool busy = look(progress);
+    looked_ = Clock::now();
+    if (busy) at_work_ = looked_;
+    if (manner_.once && !first_ && !busy && arrivals_.waiting() == 0) return false;
+    first_ = false;
+    if (manner_.once && looked_ - at_work_ > manner_.still * 4 + std::chrono::seconds(2)) {
+        for (const std::string& sentence : arrivals_.stuck(std::chrono::seconds(0))) told_.problem(sentence);
+        return false;
+    }
+    soon_ = busy || arrivals_.waiting() > 0 || manner_.once || retry_;
+    return true;
+}
+
+bool Watching::later(const fs::path& file, Clock::time_point now) const {
+    const auto at = not_before_.find(file);
+    return at != not_before_.end() && now < at->second;
+}
+
+bool Watching::look(Progress& progress) {
+    const auto now = Clock::now();
+    // What arrives in quick succession becomes one rollout, so that the history can be read.
+    retry_ = !manner_.once && written_ && now - *written_ < gathered;
+    if (retry_) return false;
+    std::vector<fs::path> files = arrivals_.look(progress);
+    std::erase_if(files, [&](const fs::path& file) { return later(file, now); });
+    for (const std::string& sentence : arrivals_.problems()) told_.problem(sentence);
+    if (!manner_.once)
+        for (const std::string& sentence : arrivals_.stuck(std::chrono::seconds(60))) told_.problem(sentence);
+    bool busy = false;
+    for (const IntakeFolder& folder : folders_) {
+        std::vector<fs::path> here;
+        for (const fs::path& file : files)
+            if (lies_within(file, folder.folder)) here.push_back(file);
+        if (here.empty()) continue;
+        // Outside its hours they stay complete, and are looked at again with patience.
+        if (folder.hours.hold_now() || manner_.once) busy = take_in(folder, here, progress) || busy;
+    }
+    return busy;
+}
+
+bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& files, Progress& progress) {
+    IntakeReport report;
+    const IntakeOrder order = order_of(folder, author_);
+    try {
+        Store store = store_.open(Access::write);
+        report = take_in_arrivals(store, files, order, progress);
+        std::vector<ArrivalRecord> log;
+        for (const Taken& t : report.frames) {
+            if (t.what == Taken::What::failed && told_of_.count(t.why) > 0) continue;
+            const bool written = t.what == Taken::What::baseline;
+            log.push_back({utc_now(), "folder", t.frame, to_string(t.what), t.why, t.body,
+                           written ? order.set : std::string(), written ? report.revision : 0,
+                           written ? report.rollout : 0});
+        }
+        store.intake().log(log);
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const Error& error) {
+        // Another rollout is at work, or the share is gone: it is tried again.
+        retry_ = true;
+        if (last_failure_ != error.what()) told_.problem(last_failure_ = error.what());
+        return false;
+    }
+    last_failure_.clear();
+    if (report.rollout != 0) written_ = Clock::now();
+    IntakeFolder as_taken = folder;
+    as_taken.set = order.set;
+    for (const Taken& t : report.frames) {
+        if (t.what == Taken::What::failed) {
+            failed(t, report.rollout != 0);
+        } else {
+            arrivals_.done(t.frame);
+            told_.frame(t, report, as_taken);
+        }
+    }
+    return true;
+}
+
+void Watching::failed(const Taken& t, bool rolled_out) {
+    if (told_of_.insert(t.why).second) told_.problem(t.why);
+    // What a rollout could not write is that rollout's to go on with; what could not be read may be later.
+    if (rolled_out || manner_.once)
+        arrivals_.done(t.frame);
+    else
+        not_before_[t.frame] = Clock::now() + std::chrono::seconds(60);
+}
+
+}  // namespace optrel
