@@ -15,6 +15,7 @@
 #include "fleet/fleet_place.h"
 #include "help_dialogs.h"
 #include "inspect/inspect_place.h"
+#include "intake/intake_place.h"
 #include "jobs.h"
 #include "lenses/lenses_place.h"
 #include "rollout/rollout_place.h"
@@ -29,6 +30,7 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     places_ = new QStackedWidget;
     places_->addWidget(new AttentionPlace(session));
     places_->addWidget(new BenchPlace(session));
+    places_->addWidget(new IntakePlace(session));
     places_->addWidget(new LensesPlace(session));
     places_->addWidget(new FleetPlace(session));
     places_->addWidget(new BaselinesPlace(session));

@@ -127,7 +127,7 @@ void apply(QApplication& app) {
 }
 
 QString place_name(Place place) {
-    static const char* names[] = {"Attention", "Bench",   "Lenses",  "Fleet",
+    static const char* names[] = {"Attention", "Bench",   "Intake",  "Lenses", "Fleet",
                                   "Baselines", "Rollout", "Inspect", "Exports"};
     return names[static_cast<int>(place)];
 }
@@ -135,6 +135,7 @@ QString place_name(Place place) {
 QString place_purpose(Place place) {
     static const char* texts[] = {"what needs a person, and what settles it",
                                   "chart frames and flat fields in, a lens profile out",
+                                  "what comes in, what it gets, what waits",
                                   "what was measured of each lens",
                                   "bodies and lenses of the studio",
                                   "what each body starts from at each ISO, and why",
@@ -165,6 +166,13 @@ QIcon place_icon(Place place) {
                 p.drawPath(d);
                 p.drawPath(e);
                 p.drawLine(QPointF(12, 3), QPointF(12, 21));
+            });
+        case Place::intake:  // sheets that fall through a funnel onto a tray
+            return drawn([](QPainter& p) {
+                p.drawRect(QRectF(8.5, 1.5, 7, 5));
+                p.drawPolyline(QPolygonF({{3, 7}, {10, 14}, {10, 18}}));
+                p.drawPolyline(QPolygonF({{21, 7}, {14, 14}, {14, 18}}));
+                p.drawLine(QPointF(4, 21.5), QPointF(20, 21.5));
             });
         case Place::lenses:  // a doublet in section with its axis
             return drawn([](QPainter& p) {

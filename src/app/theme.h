@@ -30,8 +30,8 @@ QFont figure_font(double points = 9.5);
 /// Sets palette, fonts and style sheet of the whole application.
 void apply(QApplication& app);
 
-enum class Place { attention, bench, lenses, fleet, baselines, rollout, inspect, exports };
-inline constexpr int place_count = 8;
+enum class Place { attention, bench, intake, lenses, fleet, baselines, rollout, inspect, exports };
+inline constexpr int place_count = 9;
 QString place_name(Place place);
 QString place_purpose(Place place);
 /// Line drawings, made for Optrel.

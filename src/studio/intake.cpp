@@ -7,6 +7,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/times.h"
 #include "base/words.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
@@ -106,7 +107,9 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     }
     if (written.empty()) return;
     rehearsal.frames = std::move(written);
-    const RolloutReport done = roll_out_rehearsed(store, rehearsal, order.author, progress);
+    RolloutOrder by(order.author);
+    by.scope = "frames that arrived";
+    const RolloutReport done = roll_out_rehearsed(store, rehearsal, by, progress);
     report.revision = revision.number;
     report.rollout = done.record.number;
     for (const auto* sentences : {&done.failed, &done.kept, &done.unreadable})
@@ -119,6 +122,16 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
 }
 
 }  // namespace
+
+std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way) {
+    std::vector<ArrivalRecord> out;
+    for (const Taken& t : report.frames) {
+        const bool written = t.what == Taken::What::baseline;
+        out.push_back({utc_now(), way, t.frame, to_string(t.what), t.why, t.body, written ? order.set : std::string(),
+                       written ? report.revision : 0, written ? report.rollout : 0});
+    }
+    return out;
+}
 
 IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, const IntakeOrder& order,
                               Progress& progress) {

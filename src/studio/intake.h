@@ -41,6 +41,9 @@ struct IntakeReport {
     std::vector<Taken> frames;
 };
 
+/// What a log keeps of it. `way`: "folder", "card", "cable".
+std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way);
+
 /// Takes in frames that are complete. One that cannot be read or written is told and stops no other; it stays unknown,
 /// so that it can be tried again. Throws what the store throws, and Error(input) for a set that there is not.
 IntakeReport take_in_arrivals(Store& store, const std::vector<std::filesystem::path>& files, const IntakeOrder& order,

@@ -97,14 +97,9 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     try {
         Store store = store_.open(Access::write);
         report = take_in_arrivals(store, files, order, progress);
-        std::vector<ArrivalRecord> log;
-        for (const Taken& t : report.frames) {
-            if (t.what == Taken::What::failed && told_of_.count(t.why) > 0) continue;
-            const bool written = t.what == Taken::What::baseline;
-            log.push_back({utc_now(), "folder", t.frame, to_string(t.what), t.why, t.body,
-                           written ? order.set : std::string(), written ? report.revision : 0,
-                           written ? report.rollout : 0});
-        }
+        std::vector<ArrivalRecord> log = arrivals_of(report, order, "folder");
+        // What fails again and again is told once.
+        std::erase_if(log, [&](const ArrivalRecord& a) { return a.what == "failed" && told_of_.count(a.why) > 0; });
         store.intake().log(log);
     } catch (const Cancelled&) {
         throw;

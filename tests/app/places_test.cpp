@@ -6,6 +6,7 @@
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSpinBox>
 
 #include "app_fixture.h"
 #include "attention/attention_place.h"
@@ -156,7 +157,78 @@ TEST_CASE("a rollout is rehearsed, written and taken back by clicks", "[app][rol
     app.click("Roll back");
     app.settle();
     CHECK_FALSE(fs::exists(app.path("frames") / "SP0001.dng.optrel.xmp"));
-    CHECK(AppFixture::text(history, 0, 5).contains("rolled back"));
+    CHECK(AppFixture::text(history, 0, 6).contains("rolled back"));
+    // And that is taken back.
+    app.click_cell(history, 0, 0);
+    app.click("Roll out again");
+    app.settle();
+    CHECK(fs::exists(app.path("frames") / "SP0001.dng.optrel.xmp"));
+    CHECK(AppFixture::text(history, 0, 6).contains("done"));
+}
+
+TEST_CASE("a rollout is over frames that a dialog asks for, kept by a name, and taken back in part",
+          "[app][rollout][x]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004", "SP0007"});
+    publish_one(app);
+    app.at<RolloutPlace>(theme::Place::rollout);
+    const auto answer = [](QDialog& d) {
+        for (auto* b : d.findChildren<QAbstractButton*>())
+            if (b->text() == "&Take" || b->text() == "Roll &back") QTest::mouseClick(b, Qt::LeftButton);
+    };
+    // What no frame has is told, and the dialog stays.
+    on_dialog([&](QDialog& d) {
+        child<QLineEdit>(d, "Job").setText("nowhere");
+        on_dialog([](QDialog& told) { told.reject(); });
+        answer(d);
+        CHECK(d.isVisible());
+        child<QLineEdit>(d, "Job").setText("frames");
+        for (auto* box : d.findChildren<QCheckBox*>())
+            if (box->text() == "untouched") box->setChecked(true);
+        child<QLineEdit>(d, "Keep as").setText("New ones");
+        answer(d);
+    });
+    app.click("Scope…");
+    CHECK(app.store().selections().all().count("New ones") == 1);
+    CHECK(app.find<QComboBox>("Scope").currentText() == "selection New ones");
+    app.click("Rehearse");
+    app.settle();
+    app.click("Roll out");
+    app.settle();
+    CHECK(app.store().rollouts().list().front().scope == "job frames; state untouched");
+    auto& history = app.find<Table>("History");
+    app.click_cell(history, 0, 0);
+    app.click("Difference");
+    app.settle();
+    CHECK(AppFixture::text(app.find<Table>("By field"), 0, 1) == "inherits → 30");
+    const auto iso = [&](const char* name) {
+        return app.store().frames().find(app.path("frames") / (std::string(name) + ".dng"))->metadata.iso;
+    };
+    on_dialog([&](QDialog& d) {
+        child<QSpinBox>(d, "ISO from").setValue(iso("SP0007"));
+        child<QSpinBox>(d, "ISO to").setValue(iso("SP0007"));
+        answer(d);
+    });
+    app.click_cell(history, 0, 0);
+    app.click("Roll back part…");
+    app.settle();
+    for (const char* name : {"SP0001", "SP0004", "SP0007"})
+        CHECK(fs::exists(app.path("frames") / (std::string(name) + ".dng.optrel.xmp")) == (iso(name) != iso("SP0007")));
+    CHECK(app.store().rollouts().list().front().takes_back == 1);
+}
+
+TEST_CASE("hours that are none are told before anything is written", "[app][rollout]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    publish_one(app);
+    app.at<RolloutPlace>(theme::Place::rollout);
+    app.click("Rehearse");
+    app.settle();
+    app.find<QLineEdit>("Hours").setText("22-6");
+    app.click("Roll out");
+    app.settle();
+    CHECK(app.store().rollouts().list().empty());
+    CHECK(app.window().message().contains("22:00-06:00"));
 }
 
 TEST_CASE("publishing makes a rehearsal stale", "[app][rollout]") {

@@ -21,6 +21,9 @@ RolloutPlace::RolloutPlace(const Parts& parts) : PlaceWidget(theme::Place::rollo
     connect(&parts_.sheets(), &SheetBook::changed, this, all);
     connect(&parts_.entries(), &RegisterBook::changed, this, all);
     connect(&parts_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
+    due_.setInterval(30000);
+    connect(&due_, &QTimer::timeout, this, &RolloutPlace::go_on_with_due);
+    due_.start();
     refresh();
     refresh_rehearsal();
 }
@@ -50,7 +53,16 @@ void RolloutPlace::build() {
 QLayout* RolloutPlace::build_bar() {
     scope_ = new QComboBox;
     scope_->setAccessibleName("Scope");
-    scope_->setMinimumWidth(220);
+    scope_->setMinimumWidth(200);
+    scope_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    auto* ask = button("&Scope…",
+                       "Chooses frames by folder, job, body, lens, ISO, day and state, and keeps the choice by a name");
+    connect(ask, &QPushButton::clicked, this, &RolloutPlace::ask_scope);
+    hours_ = new QLineEdit;
+    hours_->setAccessibleName("Hours");
+    hours_->setPlaceholderText("at once");
+    hours_->setToolTip("Hours in which the rollout may write, as 20:00-07:00; outside them it waits");
+    hours_->setFixedWidth(96);
     renew_ = new QCheckBox("Renew the baseline beneath hand-set fields");
     renew_->setToolTip("Hand-set fields stay as they are in any case");
     rehearse_ = button("&Rehearse", "Works out what the current revision would change; nothing is written", true);
@@ -59,10 +71,13 @@ QLayout* RolloutPlace::build_bar() {
     connect(apply_, &QPushButton::clicked, this, &RolloutPlace::roll_out_now);
     auto* bar = new QHBoxLayout;
     bar->addWidget(new QLabel("Frames"));
-    bar->addWidget(scope_);
+    bar->addWidget(scope_, 1);
+    bar->addWidget(ask);
     bar->addWidget(renew_);
-    bar->addStretch();
     bar->addWidget(rehearse_);
+    bar->addSpacing(10);
+    bar->addWidget(new QLabel("Write"));
+    bar->addWidget(hours_);
     bar->addWidget(apply_);
     return bar;
 }
@@ -89,10 +104,18 @@ std::function<Cell(const RolloutRecord&)> unless_damaged(std::function<Cell(cons
     };
 }
 
+QString scope_of(const RolloutRecord& r) {
+    const QString of = r.scope.empty() ? QString("all frames") : q(r.scope);
+    return r.takes_back == 0 ? of : QString("takes back of %1: %2").arg(r.takes_back).arg(of);
+}
+
 Cell status_cell(const RolloutRecord& r) {
     if (r.status == RolloutStatus::damaged) return {"✕ damaged", Cell::Tone::serious, q(r.problem)};
     const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
                       r.status == RolloutStatus::preparing;
+    if (r.status == RolloutStatus::writing && !r.hours.whole_day())
+        return {"! waits", Cell::Tone::warning,
+                "It writes at " + q(to_string(r.hours)) + ", by itself while a window is open"};
     const char* mark = first_of<const char*>({{open, "! stopped "}, {r.status == RolloutStatus::done, "✓ "}}, "↶ ");
     return {mark + q(to_string(r.status)), open ? Cell::Tone::warning : Cell::Tone::plain};
 }
@@ -121,8 +144,8 @@ void RolloutPlace::build_tables() {
          {text_column("Outcome", 130), outcome_cell},
          {text_column("Changes"), changes_cell}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
-        if (const int row = frames_->chosen(); rehearsal_ && row >= 0)
-            emit parts_.voice().inspect_frame(q(rehearsal_->frames[row].path.string()));
+        if (const int row = frames_->chosen(); row >= 0 && row < static_cast<int>(shown_.size()))
+            emit parts_.voice().inspect_frame(q(shown_[row].string()));
     });
 }
 
@@ -130,53 +153,138 @@ QWidget* RolloutPlace::build_history() {
     history_ = new TableOf<RolloutRecord>(
         "History",
         {{figure_column("No.", 44), [](const RolloutRecord& r) { return figure_cell(r.number); }},
-         {figure_column("Revision", 70),
-          unless_damaged([](const RolloutRecord& r) { return figure_cell(r.revision); })},
+         {figure_column("Rev.", 40),
+          unless_damaged([](const RolloutRecord& r) { return r.revision == 0 ? Cell() : figure_cell(r.revision); })},
          {figure_column("Frames", 60), unless_damaged([](const RolloutRecord& r) { return figure_cell(r.frames); })},
-         {text_column("By"), unless_damaged([](const RolloutRecord& r) { return Cell(q(r.author)); })},
-         {text_column("When, UTC", 140),
+         {text_column("Over"),
+          unless_damaged([](const RolloutRecord& r) { return Cell(scope_of(r), Cell::Tone::plain, scope_of(r)); })},
+         {text_column("By", 76), unless_damaged([](const RolloutRecord& r) {
+              return Cell(q(r.author), Cell::Tone::plain,
+                          q(r.author) + (r.station.empty() ? "" : " at " + q(r.station)));
+          })},
+         {text_column("When, UTC", 124),
           unless_damaged([](const RolloutRecord& r) { return Cell(q(r.time).replace('T', ' ').left(16)); })},
          {text_column("Status", 96), status_cell}});
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
+    part_ = button("Roll back &part…",
+                   "Restores the sidecars of some frames of the chosen rollout, as a rollout of its own");
+    again_ = button("Roll out a&gain", "Rolls out again what was rolled back; sidecars changed since are kept");
+    difference_ = button("&Difference", "Shows what the chosen rollout changed, field by field and frame by frame");
     connect(back_, &QPushButton::clicked, this, [this] { roll_back(history_->chosen()); });
+    connect(part_, &QPushButton::clicked, this, [this] { roll_back_part(history_->chosen()); });
+    connect(again_, &QPushButton::clicked, this, [this] { roll_again(history_->chosen()); });
+    connect(difference_, &QPushButton::clicked, this, [this] { show_difference(history_->chosen()); });
     connect(resume_, &QPushButton::clicked, this, [this] { resume(history_->chosen()); });
     connect(history_, &Table::chosen_changed, this, &RolloutPlace::refresh_history_buttons);
     refresh_history_buttons(-1);
     auto* side = new QWidget;
     auto* layout = new QVBoxLayout(side);
     layout->setContentsMargins(0, 0, 0, 0);
-    auto* bar = new QHBoxLayout;
-    bar->addWidget(heading("History"));
-    bar->addStretch();
-    bar->addWidget(resume_);
-    bar->addWidget(back_);
-    layout->addLayout(bar);
+    layout->addWidget(heading("History"));
     layout->addWidget(history_, 1);
+    layout->addLayout(row_of({difference_, resume_, back_, part_, again_}));
     return side;
 }
 
+const RolloutRecord* RolloutPlace::at(int row) const {
+    return row >= 0 && row < static_cast<int>(history_list_.size()) ? &history_list_[row] : nullptr;
+}
+
 void RolloutPlace::refresh_history_buttons(int row) {
-    const bool there = row >= 0 && row < static_cast<int>(history_list_.size());
-    const RolloutStatus status = there ? history_list_[row].status : RolloutStatus::rolled_back;
+    const RolloutRecord* r = at(row);
+    const RolloutStatus status = r ? r->status : RolloutStatus::damaged;
+    const bool there = status != RolloutStatus::damaged && status != RolloutStatus::preparing;
     back_->setEnabled(status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
+    part_->setEnabled(there && status != RolloutStatus::rolled_back);
+    again_->setEnabled(status == RolloutStatus::rolled_back && r->frames > 0);
+    difference_->setEnabled(there);
     resume_->setEnabled(status == RolloutStatus::writing || status == RolloutStatus::rolling_back);
 }
 
 void RolloutPlace::resume(int row) {
-    if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    parts_.rollouts().go_on(history_list_[row].number, true, [this](const RolloutReport& r) { report("Finished", r); });
+    if (const RolloutRecord* r = at(row))
+        parts_.rollouts().go_on(r->number, true, [this](const RolloutReport& done) { report("Finished", done); });
+}
+
+void RolloutPlace::go_on_with_due() {
+    if (parts_.jobs().busy()) return;
+    std::vector<RolloutRecord> due;
+    parts_.attempt([&] { due = parts_.rollouts().due(); });
+    if (!due.empty())
+        parts_.rollouts().go_on(due.front().number, false,
+                                [this](const RolloutReport& done) { report("Gone on with", done); });
+}
+
+const FrameScope& RolloutPlace::scope() const {
+    return scopes_[static_cast<std::size_t>(std::max(0, scope_->currentIndex()))];
+}
+
+/// All frames, what was chosen, what was kept by a name, and folders.
+void RolloutPlace::fill_scopes(const FrameScope& chosen) {
+    const QSignalBlocker quiet(scope_);
+    scope_->clear();
+    scopes_.clear();
+    const auto add = [this](const QString& text, const FrameScope& scope) {
+        scope_->addItem(text);
+        scope_->setItemData(scope_->count() - 1, q(in_words(scope)), Qt::ToolTipRole);
+        scopes_.push_back(scope);
+    };
+    add(QString("all %1 frames").arg(parts_.frames().all().size()), {});
+    std::map<std::string, FrameScope> kept;
+    parts_.attempt([&] { kept = parts_.rollouts().selections(); });
+    for (const auto& [name, scope] : kept) add("selection " + q(name), scope);
+    for (const std::string& folder : parts_.frames().knowledge().folders) {
+        FrameScope scope;
+        scope.folders.emplace_back(folder);
+        add(q(folder), scope);
+    }
+    auto now = std::find(scopes_.begin(), scopes_.end(), chosen);
+    if (now == scopes_.end()) {
+        add(q(in_words(chosen)), chosen);
+        now = scopes_.end() - 1;
+    }
+    scope_->setCurrentIndex(static_cast<int>(now - scopes_.begin()));
+}
+
+ScopeDialog::Names RolloutPlace::names() const {
+    ScopeDialog::Names out;
+    for (const std::string& folder : parts_.frames().knowledge().folders) out.folders << q(folder);
+    for (const Body& b : parts_.entries().fleet()->entries().bodies) out.bodies << q(b.label());
+    for (const LensEntry& l : parts_.entries().fleet()->entries().lenses)
+        out.lenses << q(l.name.empty() ? l.lens : l.name);
+    out.bodies.removeDuplicates();
+    out.lenses.removeDuplicates();
+    return out;
+}
+
+/// Told at once where no frame is meant; of very many frames, and of what their sidecars say, the rehearsal tells.
+void RolloutPlace::require_some(FrameScope scope) const {
+    constexpr std::size_t at_once = 20000;
+    if (parts_.frames().all().size() > at_once) return;
+    scope.states.clear();
+    frames_of(scope, parts_.frames().all(), *parts_.entries().fleet(), Progress());
+}
+
+void RolloutPlace::ask_scope() {
+    ScopeDialog dialog(
+        "Which frames", "&Take", scope(), names(), true,
+        [this](const FrameScope& scope, const QString& name) {
+            require_some(scope);
+            if (!name.isEmpty()) parts_.rollouts().keep_selection(name.toStdString(), scope);
+            fill_scopes(scope);
+            return true;
+        },
+        this);
+    dialog.exec();
 }
 
 void RolloutPlace::refresh() {
-    const QString keep = scope_->currentText();
-    scope_->clear();
-    scope_->addItem(QString("all %1 frames").arg(parts_.frames().all().size()));
-    for (const std::string& folder : parts_.frames().knowledge().folders) scope_->addItem(q(folder));
-    scope_->setCurrentIndex(std::max(0, scope_->findText(keep)));
+    fill_scopes(scopes_.empty() ? FrameScope() : scope());
     parts_.attempt([this] { history_list_ = parts_.rollouts().list(); });
     history_->show_records(history_list_);
+    refresh_history_buttons(history_->chosen());
     rehearse_->setEnabled(parts_.baselines().current().number > 0 && !parts_.frames().all().empty());
 }
 
@@ -250,14 +358,16 @@ void RolloutPlace::show_outcomes(const Rehearsal& r) {
 
 void RolloutPlace::show_frames(const Rehearsal& r) {
     constexpr std::size_t most = 5000;
-    frames_->show_records(std::span(r.frames).first(std::min(most, r.frames.size())));
+    const auto first = std::span(r.frames).first(std::min(most, r.frames.size()));
+    shown_.clear();
+    for (const RehearsedFrame& f : first) shown_.push_back(f.path);
+    frames_->show_records(first);
 }
 
 void RolloutPlace::rehearse_now() {
     if (parts_.baselines().current().number == 0) return;
     const auto all = parts_.frames().shared();
-    FrameScope scope;
-    if (scope_->currentIndex() > 0) scope.folders.push_back(scope_->currentText().toStdString());
+    const FrameScope scope = this->scope();
     const auto fleet = parts_.entries().fleet();
     const Revision revision = parts_.baselines().current();
     const bool renew = renew_->isChecked();
@@ -270,23 +380,71 @@ void RolloutPlace::rehearse_now() {
         },
         [=, this] {
             rehearsal_ = std::move(*out);
+            rehearsed_scope_ = in_words(scope);
             refresh_rehearsal();
         });
 }
 
 void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
-    parts_.rollouts().roll_out(*rehearsal_, "", {}, [this](const RolloutReport& r) {
+    DayHours hours;
+    if (!parts_.attempt([&] { hours = day_hours_from(hours_->text().toStdString()); })) return;
+    parts_.rollouts().roll_out(*rehearsal_, rehearsed_scope_, hours, [this](const RolloutReport& r) {
         rehearsal_.reset();
         report("Rolled out", r);
     });
 }
 
 void RolloutPlace::roll_back(int row) {
-    if (row < 0 || row >= static_cast<int>(history_list_.size())) return;
-    parts_.rollouts().take_back(history_list_[row].number, [this](const RolloutReport& r) {
+    if (const RolloutRecord* r = at(row))
+        parts_.rollouts().take_back(r->number, [this](const RolloutReport& done) {
+            rehearsal_.reset();
+            report("Rolled back", done);
+        });
+}
+
+void RolloutPlace::roll_back_part(int row) {
+    if (!at(row)) return;
+    const int number = at(row)->number;
+    ScopeDialog dialog(
+        QString("Roll back a part of rollout %1").arg(number), "Roll &back", {}, names(), false,
+        [this, number](const FrameScope& scope, const QString&) {
+            require_some(scope);
+            parts_.rollouts().take_back_part(number, scope, [this](const RolloutReport& done) {
+                rehearsal_.reset();
+                report("Rolled back in part", done);
+            });
+            return true;
+        },
+        this);
+    dialog.exec();
+}
+
+void RolloutPlace::roll_again(int row) {
+    if (const RolloutRecord* r = at(row))
+        parts_.rollouts().again(r->number, [this](const RolloutReport& done) {
+            rehearsal_.reset();
+            report("Rolled out again", done);
+        });
+}
+
+void RolloutPlace::show_difference(int row) {
+    if (!at(row)) return;
+    const RolloutRecord r = *at(row);
+    parts_.rollouts().difference(r.number, [this, r](const Rehearsal& difference) {
         rehearsal_.reset();
-        report("Rolled back", r);
+        last_done_.clear();
+        refresh_rehearsal();
+        summary_->setText(
+            QString("What rollout %1 changed (%2, %3 frames, by %4%5, %6 UTC). Rehearse to see what a new "
+                    "one would change.")
+                .arg(r.number)
+                .arg(scope_of(r))
+                .arg(r.frames)
+                .arg(q(r.author), r.station.empty() ? QString() : " at " + q(r.station),
+                     q(r.time).replace('T', ' ').left(16)));
+        show_outcomes(difference);
+        show_frames(difference);
     });
 }
 
@@ -296,6 +454,7 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
         if (!list.empty())
             message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
     };
+    if (r.paused) message += QString(" It waits for %1.").arg(q(to_string(r.record.hours)));
     tell_of(r.failed, "could not be written, and Go on tries them again");
     tell_of(r.kept, "are kept as they are");
     tell_of(r.unreadable, "cannot be read, so nothing was written for them");

@@ -4,9 +4,11 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QTimer>
 #include <optional>
 
 #include "rollout/rollout.h"
+#include "rollout/scope_dialog.h"
 #include "session/parts.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -19,9 +21,15 @@ public:
     using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, RolloutDesk, Jobs, Voice>;
     explicit RolloutPlace(const Parts& parts);
     void show_something() override;
+    /// Asks which frames; a name that is given keeps the answer.
+    void ask_scope();
     void rehearse_now();
     void roll_out_now();
     void roll_back(int history_row);
+    void roll_back_part(int history_row);
+    void roll_again(int history_row);
+    /// What a rollout changed, in place of a rehearsal.
+    void show_difference(int history_row);
     const std::optional<Rehearsal>& rehearsal() const { return rehearsal_; }
 
 private:
@@ -32,6 +40,12 @@ private:
     QWidget* build_history();
     void refresh_history_buttons(int row);
     void resume(int history_row);
+    void go_on_with_due();
+    const RolloutRecord* at(int history_row) const;
+    ScopeDialog::Names names() const;
+    void fill_scopes(const FrameScope& chosen);
+    const FrameScope& scope() const;
+    void require_some(FrameScope scope) const;
     void show_summary(const Rehearsal& rehearsal);
     void show_outcomes(const Rehearsal& rehearsal);
     void show_frames(const Rehearsal& rehearsal);
@@ -41,10 +55,14 @@ private:
 
     std::optional<Rehearsal> rehearsal_;
     std::vector<RolloutRecord> history_list_;
-    QString last_done_;  ///< what the last rollout or roll back did, until something new is rehearsed
+    QString last_done_;               ///< what the last rollout or roll back did, until something new is rehearsed
+    std::vector<FrameScope> scopes_;  ///< of the choices
+    std::string rehearsed_scope_;     ///< in words
     QComboBox* scope_;
+    QLineEdit* hours_;
+    QTimer due_;
     QCheckBox* renew_;
-    QPushButton *rehearse_, *apply_, *back_, *resume_;
+    QPushButton *rehearse_, *apply_, *back_, *part_, *again_, *difference_, *resume_;
     QLabel* summary_;
     struct Count {
         QString what, more;
@@ -53,6 +71,7 @@ private:
     };
     TableOf<Count>*outcomes_, *bodies_, *fields_;
     TableOf<RehearsedFrame>* frames_;
+    std::vector<std::filesystem::path> shown_;  ///< in that table
     TableOf<RolloutRecord>* history_;
 };
 

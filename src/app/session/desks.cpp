@@ -56,6 +56,28 @@ void RolloutDesk::again(int number, const Done& done) {
         [number](Store& store, Progress& progress) { return roll_out_again(store, number, progress); }, done);
 }
 
+void RolloutDesk::difference(int number, std::function<void(const Rehearsal&)> done) {
+    auto out = std::make_shared<Rehearsal>();
+    jobs_.run(
+        "Reading a rollout",
+        [out, number, source = store_.source()](Progress&) {
+            Store store = source.open(Access::read);
+            *out = difference_of(store, number);
+        },
+        [out, done = std::move(done)] { done(*out); });
+}
+
+std::map<std::string, FrameScope> RolloutDesk::selections() {
+    std::map<std::string, FrameScope> out;
+    for (const auto& [name, document] : store_.selections().all())
+        out[name] = scope_from_json(document, "The selection '" + name + "'");
+    return out;
+}
+
+void RolloutDesk::keep_selection(const std::string& name, const FrameScope& scope) {
+    store_.selections().put(name, scope_to_json(scope));
+}
+
 void RolloutDesk::take_back_part(int number, const FrameScope& scope, const Done& done) {
     work(
         "Rolling back a part", Access::read,

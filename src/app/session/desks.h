@@ -9,7 +9,7 @@
 
 #include "rollout/rollout.h"
 #include "store/store.h"
-#include "studio/frame_scope.h"
+#include "studio/rolling.h"
 
 namespace optrel {
 
@@ -53,6 +53,14 @@ public:
     void again(int number, const Done& done);
     void take_back(int number, const Done& done);
     void take_back_part(int number, const FrameScope& scope, const Done& done);
+    /// What a rollout changed.
+    void difference(int number, std::function<void(const Rehearsal&)> done);
+    /// Stopped ones that keep to hours and may go on now.
+    std::vector<RolloutRecord> due() { return due_rollouts(store_); }
+    /// Scopes by their names. Throws as the store does.
+    std::map<std::string, FrameScope> selections();
+    void keep_selection(const std::string& name, const FrameScope& scope);
+    void forget_selection(const std::string& name) { store_.selections().remove(name); }
 
 private:
     /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why

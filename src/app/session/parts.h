@@ -14,6 +14,7 @@
 #include "session/desks.h"
 #include "session/export_desk.h"
 #include "session/frame_book.h"
+#include "session/intake_desk.h"
 #include "session/profile_book.h"
 #include "session/register_book.h"
 #include "session/sheet_book.h"
@@ -46,6 +47,7 @@ OPTREL_HOLDS(SheetBook, sheets)
 OPTREL_HOLDS(RunDesk, runs)
 OPTREL_HOLDS(RolloutDesk, rollouts)
 OPTREL_HOLDS(ExportDesk, exports)
+OPTREL_HOLDS(IntakeDesk, intake)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS

@@ -30,7 +30,8 @@ Session::Session(const std::string& store_address, Access access)
       sheets_(std::make_unique<SheetBook>(*jobs_, voice_)),
       runs_(*store_, *jobs_),
       rollouts_(*store_, *jobs_),
-      exports_(*store_, *jobs_, voice_) {
+      exports_(*store_, *jobs_, voice_),
+      intake_(*store_, *jobs_, voice_) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
@@ -42,6 +43,9 @@ Session::Session(const std::string& store_address, Access access)
     frames_->reload();
     // What waited when the program was closed.
     exports_.reload(store_->writable());
+    // What arrived meanwhile.
+    connect(&intake_, &IntakeDesk::arrived, frames_.get(), &FrameBook::reload);
+    voice_.attempt([this] { intake_.watch(); });
 }
 
 Session::~Session() = default;

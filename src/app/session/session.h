@@ -39,6 +39,7 @@ public:
     RunDesk& runs() { return runs_; }
     RolloutDesk& rollouts() { return rollouts_; }
     ExportDesk& exports() { return exports_; }
+    IntakeDesk& intake() { return intake_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -59,6 +60,7 @@ private:
     RunDesk runs_;
     RolloutDesk rollouts_;
     ExportDesk exports_;
+    IntakeDesk intake_;
     QTimer others_{this};
 };
 

@@ -70,18 +70,18 @@ FilmLight::FilmLight(FilmCurve curve) : light_(65536), values_(entries + 1) {
     const auto value = [&](std::size_t i) {
         const float light = std::bit_cast<float>(lowest + (static_cast<std::uint32_t>(i) << dropped_bits));
         const double v = std::min(1.0, value_of(curve, i == 0 ? 0 : light));
-        return static_cast<std::uint32_t>(std::lround(65535 * light_table_parts * v));
+        return static_cast<std::uint32_t>(std::lround(65535 * curve_table_parts * v));
     };
     std::uint32_t next = value(entries);
-    values_[entries] = next << light_table_step_bits;
+    values_[entries] = next << curve_table_step_bits;
     for (std::size_t i = entries; i-- > 0;) {
         const std::uint32_t here = value(i);
-        values_[i] = here << light_table_step_bits | (next - here);
+        values_[i] = here << curve_table_step_bits | (next - here);
         next = here;
     }
 }
 
-LightTable FilmLight::table() const { return {values_.data(), lowest, dropped_bits}; }
+CurveTable FilmLight::table() const { return {values_.data(), lowest, dropped_bits}; }
 
 void FilmLight::to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride,
                          const Planes& gain, Planes& out) const {

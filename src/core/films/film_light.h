@@ -37,11 +37,11 @@ public:
     void to_values(const Planes& in, const std::array<std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride) const;
 
     const std::vector<float>& of_values() const { return light_; }
-    LightTable table() const;
+    CurveTable table() const;
 
 private:
     std::vector<float> light_;           ///< of each value
-    std::vector<std::uint32_t> values_;  ///< as LightTable has them
+    std::vector<std::uint32_t> values_;  ///< as CurveTable has them
 };
 
 }  // namespace optrel

@@ -143,7 +143,7 @@ void to_light(const YuvToLight& row) {
     }
 }
 
-HWY_INLINE Vector values_of_light(const float* light, const LightTable& table) {
+HWY_INLINE Vector values_of_light(const float* light, const CurveTable& table) {
     const Tag d;
     const Whole di;
     const auto lowest = hn::Set(di, static_cast<std::int32_t>(table.lowest));
@@ -154,14 +154,14 @@ HWY_INLINE Vector values_of_light(const float* light, const LightTable& table) {
     const auto behind = hn::And(at, hn::Set(di, (1 << table.dropped) - 1));
     const auto part = hn::Mul(hn::ConvertTo(d, behind), hn::Set(d, 1.f / static_cast<float>(1 << table.dropped)));
     const auto entry = hn::GatherIndex(di, reinterpret_cast<const std::int32_t*>(table.entries), place);
-    constexpr std::int32_t steps = (1 << light_table_step_bits) - 1;
-    const auto value = hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<light_table_step_bits>(
+    constexpr std::int32_t steps = (1 << curve_table_step_bits) - 1;
+    const auto value = hn::ConvertTo(d, hn::BitCast(di, hn::ShiftRight<curve_table_step_bits>(
                                                             hn::BitCast(hn::RebindToUnsigned<Whole>(), entry)))),
                further = hn::ConvertTo(d, hn::And(entry, hn::Set(di, steps)));
-    return hn::Mul(hn::MulAdd(part, further, value), hn::Set(d, 1.f / light_table_parts));
+    return hn::Mul(hn::MulAdd(part, further, value), hn::Set(d, 1.f / curve_table_parts));
 }
 
-void values(const float* light, const LightTable& table, int n, std::uint16_t* out) {
+void values(const float* light, const CurveTable& table, int n, std::uint16_t* out) {
     const int lanes = static_cast<int>(hn::Lanes(Tag()));
     for (int at = 0; at < n; at += lanes) {
         const int i = at + lanes <= n ? at : n - lanes;
@@ -212,7 +212,7 @@ void yuv_pack(const float* const* rows, const float* weight, int count, int n, Y
     HWY_DYNAMIC_DISPATCH(pack)(rows, weight, count, n, by, out);
 }
 void yuv_to_light(const YuvToLight& row) { HWY_DYNAMIC_DISPATCH(to_light)(row); }
-void film_values(const float* light, const LightTable& table, int n, std::uint16_t* out) {
+void film_values(const float* light, const CurveTable& table, int n, std::uint16_t* out) {
     HWY_DYNAMIC_DISPATCH(values)(light, table, n, out);
 }
 void yuv_of_light(const YuvOfLight& row) { HWY_DYNAMIC_DISPATCH(of_light)(row); }

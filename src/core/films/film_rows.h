@@ -58,19 +58,19 @@ void yuv_to_light(const YuvToLight& row);
 /// A table of values over the leading bits of light: 2^(23 - dropped) entries for each power of two, from a lowest
 /// light on up to 1, with straight lines between. An entry holds its value in 20 bits, of which the last are 1/16 of
 /// 65535ths, and how much further the next one is in 12.
-struct LightTable {
+struct CurveTable {
     const std::uint32_t* entries;
     std::uint32_t lowest;  ///< its bits
     int dropped;           ///< bits of light behind those that choose the entry
 };
-inline constexpr int light_table_parts = 16, light_table_step_bits = 12;
+inline constexpr int curve_table_parts = 16, curve_table_step_bits = 12;
 
 /// Values of 16 bits of a row of at least 16.
-void film_values(const float* light, const LightTable& table, int n, std::uint16_t* out);
+void film_values(const float* light, const CurveTable& table, int n, std::uint16_t* out);
 
 struct YuvOfLight {
     const float* const* light;  ///< red, green, blue
-    LightTable table;
+    CurveTable table;
     YuvMatrix matrix;
     YuvScale by;
     YuvRowOut luma;  ///< `first` may be null: the differences alone

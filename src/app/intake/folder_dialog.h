@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A watched folder, and what becomes of frames that arrive in it.
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDateTimeEdit>
+#include <QDialog>
+#include <QLineEdit>
+#include <QTimeEdit>
+#include <functional>
+
+#include "store/intake.h"
+
+namespace optrel {
+
+class FolderDialog : public QDialog {
+    Q_OBJECT
+public:
+    /// `sets`: names of those that may lie on top. `keep` takes the folder, and says whether it could.
+    FolderDialog(const IntakeFolder& folder, const QStringList& sets, std::function<bool(const IntakeFolder&)> keep,
+                 QWidget* parent = nullptr);
+    IntakeFolder folder() const;
+
+private:
+    QLayout* folder_line(const IntakeFolder& folder, bool fresh);
+    void refresh();
+
+    QLineEdit* folder_;
+    QComboBox *what_, *set_;
+    QCheckBox *until_, *raw_only_, *unknown_waits_, *hours_, *on_;
+    QDateTimeEdit* until_when_;
+    QTimeEdit *from_, *to_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,112 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/intake_desk.h"
+
+#include <QString>
+
+#include "base/times.h"
+#include "jobs.h"
+#include "studio/claim.h"
+#include "studio/watching.h"
+
+namespace optrel {
+
+IntakeDesk::IntakeDesk(Store& store, Jobs& jobs, Voice& voice) : store_(store), jobs_(jobs), voice_(voice) {}
+
+IntakeDesk::~IntakeDesk() {
+    if (progress_) progress_->cancel();
+    if (thread_.joinable()) thread_.join();
+}
+
+void IntakeDesk::put(IntakeFolder folder) {
+    folder.author = current_author();
+    folder.time = utc_now();
+    store_.intake().put(folder);
+    watch();
+}
+
+void IntakeDesk::remove(const std::filesystem::path& folder) {
+    store_.intake().remove(folder);
+    watch();
+}
+
+void IntakeDesk::watch() {
+    stop();
+    why_not_.clear();
+    std::vector<IntakeFolder> folders;
+    for (IntakeFolder& f : store_.intake().folders())
+        if (f.on) folders.push_back(std::move(f));
+    count_ = static_cast<int>(folders.size());
+    if (!folders.empty() && store_.writable()) {
+        if (auto claim = intake_claim(store_.source())) {
+            claim_.emplace(std::move(*claim));
+            progress_ = std::make_unique<Progress>();
+            watching_ = true;
+            thread_ = std::thread([this, folders = std::move(folders), author = current_author()]() mutable {
+                run(std::move(folders), author);
+            });
+        } else {
+            why_not_ = "Another program or station watches these folders.";
+        }
+    }
+    emit changed();
+}
+
+void IntakeDesk::stop() {
+    if (progress_) progress_->cancel();
+    if (thread_.joinable()) thread_.join();
+    progress_.reset();
+    claim_.reset();
+    watching_ = false;
+    waiting_ = 0;
+    why_not_ = "Stopped; what arrives meanwhile is taken in when watching goes on.";
+    emit changed();
+}
+
+/// On the thread that watches.
+void IntakeDesk::run(std::vector<IntakeFolder> folders, const std::string& author) {
+    // Frames of one look are told of together.
+    bool news = false;
+    const auto tell = [this](const QString& text, bool serious) {
+        jobs_.post([this, text, serious] { voice_.tell(text, serious); });
+    };
+    try {
+        Watching watching(store_.source(), std::move(folders), author, {},
+                          {[&](const Taken&, const IntakeReport&, const IntakeFolder&) { news = true; },
+                           [&](const std::string& sentence) {
+                               tell(QString::fromStdString(sentence), true);
+                               news = true;
+                           }});
+        while (watching.step(*progress_)) {
+            const bool others = waiting_.exchange(watching.waiting()) != watching.waiting();
+            if (news || others)
+                jobs_.post([this, news] {
+                    emit changed();
+                    if (news) emit arrived();
+                });
+            news = false;
+        }
+    } catch (const Cancelled&) {
+        return;
+    } catch (const std::exception& error) {
+        jobs_.post([this, problem = QString::fromUtf8(error.what())] { ended(problem); });
+    }
+}
+
+void IntakeDesk::ended(const QString& problem) {
+    stop();
+    why_not_ = problem;
+    voice_.tell(problem, true);
+    emit changed();
+}
+
+QString IntakeDesk::state() const {
+    if (count_ == 0) return "No folder is watched.";
+    if (!watching_) return "Not watching. " + why_not_;
+    QString text = count_ == 1 ? QString("Watching 1 folder") : QString("Watching %1 folders").arg(count_);
+    const int n = waiting_;
+    if (n == 1) text += "; 1 frame is still being copied";
+    if (n > 1) text += QString("; %1 frames are still being copied").arg(n);
+    return text + ".";
+}
+
+}  // namespace optrel
