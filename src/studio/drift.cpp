@@ -145,7 +145,7 @@ DriftFinding kind_of(const fs::path& frame, const Look& look, const Left* left, 
         const auto changes = changes_between(then.baseline, now.baseline);
         out.what = changes.empty() ? fmt::format("revision {} in place of {}", now.revision, then.revision)
                                    : fmt::format("{} {} → {}", info(changes.front().field).label,
-                                                 changes.front().before, changes.front().after);
+                                                 changes.front().before.text(), changes.front().after.text());
         if (changes.size() > 1) out.what += fmt::format(", and {} more", changes.size() - 1);
     }
     return out;

@@ -86,10 +86,13 @@ std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, cons
 }
 
 std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
-    const std::vector<FrameFacts> facts = facts_of(frames, fleet);
+    std::vector<FrameFacts> facts = facts_of(frames, fleet);
     std::vector<ScopedFrame> out;
-    for (std::size_t i = 0; i < frames.size(); ++i)
-        out.push_back({frames[i].path, facts[i], body_label(facts[i], fleet), frames[i].metadata.carries});
+    out.reserve(frames.size());
+    for (std::size_t i = 0; i < frames.size(); ++i) {
+        std::string label = body_label(facts[i], fleet);
+        out.push_back({frames[i].path, std::move(facts[i]), std::move(label), frames[i].metadata.carries});
+    }
     return out;
 }
 

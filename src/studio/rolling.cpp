@@ -17,8 +17,11 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
                           Progress& progress) {
     if (revision.number == 0)
         throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
-    const std::vector<FrameRecord> frames = frames_of(request.scope, request.frames, fleet, progress);
-    return rehearse(scope_of(frames, fleet), revision.number, Resolver(revision), request.renew_hand_set, progress);
+    // Hundreds of thousands of records are not copied where all of them are meant.
+    const std::vector<ScopedFrame> scoped =
+        request.scope.all() ? scope_of(request.frames, fleet)
+                            : scope_of(frames_of(request.scope, request.frames, fleet, progress), fleet);
+    return rehearse(scoped, revision.number, Resolver(revision), request.renew_hand_set, progress);
 }
 
 namespace {
@@ -93,7 +96,7 @@ Rehearsal difference_of(Store& store, int number) {
         f.outcome = f.changes.empty() ? Outcome::same : Outcome::changes;
         f.writes = true;
         f.before = e.before;
-        f.after = e.after.value_or("");
+        f.after = e.after.value_or(SharedText());
         out.frames.push_back(std::move(f));
     }
     return out;

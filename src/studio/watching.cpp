@@ -23,7 +23,7 @@ IntakeOrder order_of(const IntakeFolder& folder, const std::string& author) {
 }
 
 constexpr std::chrono::seconds gathered{3};
-constexpr std::chrono::milliseconds longest_sleep{1000};  // so that it ends when it is asked to
+constexpr std::chrono::milliseconds longest_sleep{1000};
 
 }  // namespace
 
@@ -48,8 +48,7 @@ Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::st
 
 bool Watching::step(Progress& progress) {
     // Often while something is on its way; else when the system tells of it.
-    const bool told = !first_ && watch_.wait(soon_ ? std::chrono::milliseconds(200) : longest_sleep);
-    progress.check();
+    const bool told = !first_ && wait(soon_ ? std::chrono::milliseconds(200) : longest_sleep, progress);
     if (!soon_ && !told && Clock::now() - looked_ < watch_.patience()) return true;
     const bool busy = look(progress);
     looked_ = Clock::now();
@@ -62,6 +61,16 @@ bool Watching::step(Progress& progress) {
     }
     soon_ = busy || arrivals_.waiting() > 0 || manner_.once || retry_;
     return true;
+}
+
+/// In short pieces, so that somebody who ends it need not wait.
+bool Watching::wait(std::chrono::milliseconds most, const Progress& progress) {
+    constexpr std::chrono::milliseconds piece{25};
+    for (const auto until = Clock::now() + most; Clock::now() < until;) {
+        progress.check();
+        if (watch_.wait(piece)) return true;
+    }
+    return false;
 }
 
 bool Watching::later(const fs::path& file, Clock::time_point now) const {

@@ -45,6 +45,7 @@ public:
 private:
     using Clock = std::chrono::steady_clock;  // clocks of stations jump
 
+    bool wait(std::chrono::milliseconds most, const Progress& progress);
     bool look(Progress& progress);
     bool take_in(const IntakeFolder& folder, const std::vector<std::filesystem::path>& files, Progress& progress);
     void failed(const Taken& taken, bool rolled_out);

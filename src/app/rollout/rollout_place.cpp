@@ -212,9 +212,13 @@ void RolloutPlace::go_on_with_due() {
     if (parts_.jobs().busy()) return;
     std::vector<RolloutRecord> due;
     parts_.attempt([&] { due = parts_.rollouts().due(); });
-    if (!due.empty())
-        parts_.rollouts().go_on(due.front().number, false,
-                                [this](const RolloutReport& done) { report("Gone on with", done); });
+    // One that cannot be finished is a person's to go on with.
+    std::erase_if(due, [this](const RolloutRecord& r) { return tried_.count(r.number) > 0; });
+    if (due.empty()) return;
+    parts_.rollouts().go_on(due.front().number, false, [this](const RolloutReport& done) {
+        if (!done.failed.empty()) tried_.insert(done.record.number);
+        report("Gone on with", done);
+    });
 }
 
 const FrameScope& RolloutPlace::scope() const {

@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QTimer>
 #include <optional>
+#include <set>
 
 #include "rollout/rollout.h"
 #include "rollout/scope_dialog.h"
@@ -61,6 +62,7 @@ private:
     QComboBox* scope_;
     QLineEdit* hours_;
     QTimer due_;
+    std::set<int> tried_;  ///< rollouts that could not be finished by themselves
     QCheckBox* renew_;
     QPushButton *rehearse_, *apply_, *back_, *part_, *again_, *difference_, *resume_;
     QLabel* summary_;

@@ -4,7 +4,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <unordered_map>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -66,14 +68,16 @@ int number_of(const fs::path& folder) {
 std::pair<json, std::string> packed(const std::vector<RolloutEntry>& entries) {
     json frames = json::array();
     std::string data;
+    // Each text once, however many frames have it.
+    std::unordered_map<std::string_view, std::size_t> places;
     const auto keep = [&](const std::string& bytes) {
-        const json at = {data.size(), bytes.size()};
-        data += bytes;
-        return at;
+        const auto [at, fresh] = places.try_emplace(bytes, data.size());
+        if (fresh) data += bytes;
+        return json{at->second, bytes.size()};
     };
     for (const RolloutEntry& e : entries) {
-        json before = e.before ? keep(*e.before) : json(nullptr);
-        json after = e.after ? keep(*e.after) : json(nullptr);
+        const json before = e.before ? keep(*e.before) : json(nullptr);
+        const json after = e.after ? keep(*e.after) : json(nullptr);
         frames.push_back({{"frame", e.frame.string()}, {"before", before}, {"after", after}});
     }
     return {{{"frames", frames}}, data};
@@ -81,10 +85,13 @@ std::pair<json, std::string> packed(const std::vector<RolloutEntry>& entries) {
 
 std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
     std::vector<RolloutEntry> entries;
+    std::map<std::pair<std::size_t, std::size_t>, SharedText> pieces;
     const auto piece = [&](const json& at) {
         const auto from = at.at(0).get<std::size_t>(), length = at.at(1).get<std::size_t>();
         if (from > data.size() || length > data.size() - from) throw input_error("its data end too early");
-        return data.substr(from, length);
+        const auto [it, fresh] = pieces.try_emplace({from, length});
+        if (fresh) it->second = data.substr(from, length);
+        return it->second;
     };
     for (const json& j : plan.at("frames")) {
         RolloutEntry e;

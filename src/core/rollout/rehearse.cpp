@@ -36,7 +36,7 @@ std::map<Field, std::vector<std::pair<std::string, int>>> Rehearsal::by_field() 
     std::map<Field, std::map<std::string, int>> counts;
     for (const RehearsedFrame& f : frames)
         if (f.writes)
-            for (const FieldChange& c : f.changes) ++counts[c.field][c.before + " → " + c.after];
+            for (const FieldChange& c : f.changes) ++counts[c.field][c.before.text() + " → " + c.after.text()];
     std::map<Field, std::vector<std::pair<std::string, int>>> out;
     for (const auto& [field, changes] : counts) {
         out[field].assign(changes.begin(), changes.end());
@@ -72,24 +72,25 @@ std::vector<FieldChange> changes_between(const Layer& before, const Layer& after
         const bool equal =
             (was == before.end()) == (is == after.end()) && (was == before.end() || was->second == is->second);
         if (!equal)
-            out.push_back({field, was == before.end() ? "inherits" : to_display(field, was->second),
-                           is == after.end() ? "inherits" : to_display(field, is->second)});
+            out.push_back({field, was == before.end() ? std::string("inherits") : to_display(field, was->second),
+                           is == after.end() ? std::string("inherits") : to_display(field, is->second)});
     }
     return out;
 }
 
 namespace {
 
-RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set) {
+RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set,
+                            TextPool& pool) {
     RehearsedFrame out;
     out.path = frame.path;
-    out.body_label = frame.body_label;
+    out.body_label = pool.of(frame.body_label);
     Sheet sheet;
     try {
         if (!std::filesystem::exists(frame.path))
             throw input_error(
                 fmt::format("The frame {} is gone; find it or take it out of the list.", frame.path.string()));
-        out.before = read_sidecar(frame.path);
+        if (auto bytes = read_sidecar(frame.path)) out.before = pool.of(std::move(*bytes));
         if (out.before) sheet = sheet_from_xmp(*out.before, sidecar_path(frame.path).string());
     } catch (const std::exception& error) {
         out.outcome = Outcome::unreadable;
@@ -112,11 +113,15 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
         return out;
     }
     out.changes = changes_between(sheet.baseline, layer);
+    for (FieldChange& c : out.changes) {
+        c.before = pool.of(c.before);
+        c.after = pool.of(c.after);
+    }
     const bool hand_set = sheet.state() == FrameState::hand_set;
     Sheet next = sheet;
     next.baseline = layer;
     next.revision = revision;
-    out.after = sheet_to_xmp(next);
+    out.after = pool.of(sheet_to_xmp(next));
     const bool differs = !out.before || *out.before != out.after;
     if (hand_set) {
         out.outcome = Outcome::kept_hand_set;
@@ -141,12 +146,13 @@ Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const R
     out.revision = revision;
     out.renew_hand_set = renew_hand_set;
     out.frames.resize(frames.size());
+    TextPool pool;
     progress.start(static_cast<int>(frames.size()), "Rehearsing");
     parallel_for(
         static_cast<int>(frames.size()),
         [&](int i) {
             if (progress.cancelled()) return;
-            out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set);
+            out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set, pool);
             progress.step();
         },
         8);

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/progress.h"
+#include "base/shared_text.h"
 #include "rollout/sheet.h"
 
 namespace optrel {
@@ -26,21 +27,21 @@ std::string to_string(Outcome outcome);
 
 struct FieldChange {
     Field field;
-    std::string before, after;  ///< texts; "inherits" where a layer says nothing
+    SharedText before, after;  ///< texts; "inherits" where a layer says nothing
 };
 
 std::vector<FieldChange> changes_between(const Layer& before, const Layer& after);
 
 struct RehearsedFrame {
     std::filesystem::path path;
-    std::string body_label;
+    SharedText body_label;
     Outcome outcome = Outcome::same;
     std::string reason;                ///< of unreadable
     std::vector<FieldChange> changes;  ///< of the baseline layer
     bool writes = false;
-    bool corrects_twice = false;        ///< a profile on top of what the file carries
-    std::optional<std::string> before;  ///< bytes of the sidecar now
-    std::string after;                  ///< bytes that a rollout writes
+    bool corrects_twice = false;       ///< a profile on top of what the file carries
+    std::optional<SharedText> before;  ///< bytes of the sidecar now
+    SharedText after;                  ///< bytes that a rollout writes
 };
 
 struct Rehearsal {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/day_hours.h"
+#include "base/shared_text.h"
 
 namespace optrel {
 
@@ -33,7 +34,7 @@ struct RolloutRecord {
 /// The sidecar of one frame before and after; nothing: there is none then.
 struct RolloutEntry {
     std::filesystem::path frame;
-    std::optional<std::string> before, after;
+    std::optional<SharedText> before, after;
 };
 
 class RolloutShelf {

@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A rollout over very many frames: how long it is rehearsed, how quickly it is written beside a bare loop that writes
+// the same sidecars with the same flushes in the same run, how quickly drift is looked for, and the most memory.
+//
+//   optrel-bench-rollout [FRAMES [FRAMES THAT ARE WRITTEN]]
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/resource.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <cstdlib>
+#include <fstream>
+
+#include "large_studio.h"
+#include "rollout/sheet.h"
+#include "studio/drift.h"
+#include "studio/rolling.h"
+
+namespace {
+
+using namespace optrel;
+namespace fs = std::filesystem;
+
+template <class Work>
+double seconds(const Work& work) {
+    const auto from = std::chrono::steady_clock::now();
+    work();
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
+}
+
+double memory_mb() {
+    rusage usage{};
+    getrusage(RUSAGE_SELF, &usage);
+    return static_cast<double>(usage.ru_maxrss) / 1024;
+}
+
+/// As any program would write a sidecar that must never be half there.
+void write_bare(const fs::path& path, const std::string& bytes) {
+    const std::string part = path.string() + ".new";
+    const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
+    if (::write(fd, bytes.data(), bytes.size()) != static_cast<ssize_t>(bytes.size())) std::abort();
+    ::fsync(fd);
+    ::close(fd);
+    ::rename(part.c_str(), path.c_str());
+    const int folder = ::open(path.parent_path().c_str(), O_RDONLY | O_DIRECTORY);
+    ::fsync(folder);
+    ::close(folder);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    const int frames = argc > 1 ? std::max(100, std::atoi(argv[1])) : 200000;
+    const int written = std::min(frames, argc > 2 ? std::max(10, std::atoi(argv[2])) : 5000);
+    const fs::path folder = fs::temp_directory_path() / "optrel-bench-rollout";
+    fs::remove_all(folder);
+    bench::LargeStudio studio = bench::large_studio(500, 2000, frames);
+    for (int i = 0; i < frames; ++i) {
+        const fs::path in = folder / "frames" / fmt::format("{:04}", i / 200);
+        if (i % 200 == 0) fs::create_directories(in);
+        studio.frames[static_cast<std::size_t>(i)].path = in / fmt::format("F{:06}.dng", i);
+        std::ofstream(studio.frames[static_cast<std::size_t>(i)].path) << i;
+    }
+    bench::write_store(studio, folder / "store");
+    Store store((folder / "store").string(), Access::write);
+    Revision revision = studio.revision;
+    revision.number = 1;
+    const auto fleet = store.registry().fleet();
+    Progress progress;
+    std::vector<FrameRecord> all = store.frames().all();
+    studio.frames = {};
+    const double before = memory_mb();
+    Rehearsal rehearsal;
+    const RehearsalRequest request{std::move(all), {}, false};
+    const double rehearsing = seconds([&] { rehearsal = rehearse_frames(request, *fleet, revision, progress); });
+    fmt::print("{} frames rehearsed in {:.1f} s, {} of them to be written; {:.0f} MB more\n", frames, rehearsing,
+               rehearsal.writes(), memory_mb() - before);
+    Rehearsal part = rehearsal;
+    part.frames.resize(static_cast<std::size_t>(written));
+    // Beside the frames as well, and twice, since disks grow slower and quicker as they like.
+    ::sync();
+    const auto bare_loop = [&](const char* ending) {
+        return seconds([&] {
+            for (const RehearsedFrame& f : part.frames) write_bare(f.path.string() + ending, f.after);
+        });
+    };
+    double loop = bare_loop(".first");
+    RolloutReport report;
+    const double rolling = seconds([&] { report = roll_out(part, 1, store.rollouts(), "bench", progress); });
+    loop = (loop + bare_loop(".second")) / 2;
+    fmt::print("{} sidecars: {:.0f} a second rolled out, {:.0f} by a bare loop: {:.2f} of its rate\n", report.written,
+               report.written / rolling, written / loop, loop / rolling);
+    DriftReport drift;
+    const double checking = seconds([&] { drift = check_drift(store, {}, progress); });
+    fmt::print("drift: {:.0f} frames a second, {} findings\n", drift.frames / checking, drift.findings.size());
+    fmt::print("most memory: {:.0f} MB\n", memory_mb());
+    fs::remove_all(folder);
+}
