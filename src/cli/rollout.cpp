@@ -168,7 +168,7 @@ void check(const RolloutOptions& o) {
         }
         print_json({{"frames", report.frames}, {"findings", findings}, {"settled", settled.settled}});
     } else {
-        fmt::print("{} frames looked at, {} findings\n", report.frames, report.findings.size());
+        fmt::print("Frames looked at: {}; findings: {}\n", report.frames, report.findings.size());
         for (const auto& [kind, n] : counts) {
             fmt::print("{:20} {:6}  {}\n", to_string(kind), n, what_settles(kind));
             for (const DriftFinding& d : report.findings)

@@ -101,7 +101,7 @@ void run_watch(WatchOptions& o) {
     const std::optional<FileLock> claim = o.folders.empty() ? intake_claim(source) : std::nullopt;
     if (o.folders.empty() && !claim)
         throw input_error(
-            "The folders of this store are watched already by a window or by another station; end that first.");
+            "The folders of this store are watched already by another program or station; end that first.");
     Progress& progress = console_progress();
     // What a service manager sends when it stops one.
     std::signal(SIGTERM, [](int) { console_progress().cancel(); });
