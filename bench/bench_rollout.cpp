@@ -5,7 +5,7 @@
 //   optrel-bench-rollout [FRAMES [FRAMES THAT ARE WRITTEN]]
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/resource.h>
+#include <malloc.h>
 #include <unistd.h>
 
 #include <chrono>
@@ -29,10 +29,17 @@ double seconds(const Work& work) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
 }
 
-double memory_mb() {
-    rusage usage{};
-    getrusage(RUSAGE_SELF, &usage);
-    return static_cast<double>(usage.ru_maxrss) / 1024;
+/// A line of the kernel's account of this process ("VmRSS", "VmHWM"), MB.
+double memory_mb(const std::string& what) {
+    std::ifstream in("/proc/self/status");
+    for (std::string line; std::getline(in, line);)
+        if (line.rfind(what + ":", 0) == 0) return std::atof(line.c_str() + what.size() + 1) / 1024;
+    return 0;
+}
+/// From here on the most memory is counted anew, without what was given back.
+void forget_most_memory() {
+    malloc_trim(0);
+    std::ofstream("/proc/self/clear_refs") << 5;
 }
 
 /// As any program would write a sidecar that must never be half there.
@@ -70,12 +77,13 @@ int main(int argc, char** argv) {
     Progress progress;
     std::vector<FrameRecord> all = store.frames().all();
     studio.frames = {};
-    const double before = memory_mb();
+    forget_most_memory();
+    const double before = memory_mb("VmRSS");
     Rehearsal rehearsal;
     const RehearsalRequest request{std::move(all), {}, false};
     const double rehearsing = seconds([&] { rehearsal = rehearse_frames(request, *fleet, revision, progress); });
-    fmt::print("{} frames rehearsed in {:.1f} s, {} of them to be written; {:.0f} MB more\n", frames, rehearsing,
-               rehearsal.writes(), memory_mb() - before);
+    fmt::print("{} frames rehearsed in {:.1f} s, {} of them to be written; {:.0f} MB at most, {:.0f} before\n", frames,
+               rehearsing, rehearsal.writes(), memory_mb("VmHWM"), before);
     Rehearsal part = rehearsal;
     part.frames.resize(static_cast<std::size_t>(written));
     // Beside the frames as well, and twice, since disks grow slower and quicker as they like.
@@ -94,6 +102,5 @@ int main(int argc, char** argv) {
     DriftReport drift;
     const double checking = seconds([&] { drift = check_drift(store, {}, progress); });
     fmt::print("drift: {:.0f} frames a second, {} findings\n", drift.frames / checking, drift.findings.size());
-    fmt::print("most memory: {:.0f} MB\n", memory_mb());
     fs::remove_all(folder);
 }
