@@ -28,17 +28,21 @@ QLabel#purpose, QLabel#faint { color: %faint%; }
 QLabel#heading { font-weight: 600; padding: 2px 0; }
 QLabel#figure { font-family: "%figures%"; font-size: 12pt; }
 QFrame#card { background: %paper%; border: 1px solid %rule%; }
-QTableView, QListView, QPlainTextEdit, QTextEdit { background: %paper%; alternate-background-color: #f2f3ee; border: 1px solid %rule%;
+QTableView, QListView, QPlainTextEdit, QTextEdit { background: %paper%; alternate-background-color: #f2f3ee;
+    border: 1px solid %rule%;
     gridline-color: #e3e5df; selection-background-color: %pale%; selection-color: %ink%; }
 QTableView:focus, QListView:focus { border: 1px solid %mark%; }
 QTableView::item { padding: 1px 5px; }
 QHeaderView { background: %bench%; }
-QHeaderView::section { background: %bench%; border: none; border-bottom: 1px solid %rule%; border-right: 1px solid %rule%; padding: 3px 4px; color: %faint%; font-size: 8.5pt; }
-QPushButton, QToolButton { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 3px 11px; min-height: 18px; }
+QHeaderView::section { background: %bench%; border: none; border-bottom: 1px solid %rule%;
+    border-right: 1px solid %rule%; padding: 3px 4px; color: %faint%; font-size: 8.5pt; }
+QPushButton, QToolButton { background: %paper%; border: 1px solid #aeb4ad; border-radius: 2px; padding: 3px 11px;
+    min-height: 18px; }
 QFileDialog QToolButton { padding: 1px; min-width: 20px; min-height: 20px; }
 QPushButton:hover, QToolButton:hover { border-color: %mark%; }
 QPushButton:focus, QToolButton:focus, QLineEdit:focus, QCheckBox:focus { border: 1px solid %mark%; outline: none; }
-QPushButton:pressed, QToolButton:pressed, QToolButton:checked, QPushButton:checked { background: %pale%; border-color: %mark%; }
+QPushButton:pressed, QToolButton:pressed, QToolButton:checked, QPushButton:checked { background: %pale%;
+    border-color: %mark%; }
 QPushButton:disabled, QToolButton:disabled { color: #a3a8a4; border-color: #d5d8d2; background: %bench%; }
 QPushButton#primary { background: %mark%; color: white; border-color: %mark%; font-weight: 600; }
 QPushButton#primary:disabled { background: #b9c4c3; border-color: #b9c4c3; color: #f4f6f4; }

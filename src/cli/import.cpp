@@ -43,11 +43,7 @@ void print_line(const ImportedFile& f, bool preview) {
 /// What was copied gets its baseline, as if it had arrived in a watched folder.
 void take_in_copies(Store& store, const std::vector<ImportedFile>& files, const CardOptions& o,
                     std::vector<std::string>& problems) {
-    std::vector<std::filesystem::path> frames;
-    for (const ImportedFile& f : files)
-        if (f.what == ImportedFile::What::copied && !named_as_film(f.out)) frames.push_back(f.out);
-    if (frames.empty()) return;
-    const IntakeReport report = take_in_arrivals(store, frames, o.intake, console_progress());
+    const IntakeReport report = optrel::take_in_copies(store, files, o.intake, console_progress());
     int written = 0;
     for (const Taken& t : report.frames) {
         written += t.what == Taken::What::baseline;

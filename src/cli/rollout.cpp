@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "cli/scope_options.h"
 #include "studio/drift.h"
@@ -153,7 +154,7 @@ void show(const RolloutOptions& o) {
 
 void check(const RolloutOptions& o) {
     Store store = open_store(o.store, o.settle ? Access::write : Access::read);
-    const DriftReport report = check_drift(store, o.start_after, console_progress());
+    const DriftReport report = check_drift(store, plain_path(o.start_after), console_progress());
     Settled settled;
     if (o.settle) settled = settle_drift(store, report.findings, console_progress());
     std::map<Drift, int> counts;
@@ -196,6 +197,8 @@ void roll_back(const RolloutOptions& o) {
         fmt::print(stderr, "Rollout {} was rolled back already; one before it is taken back with --number.\n",
                    record.number);
     const FrameScope part = scope_from(o.scope, store);
+    if (part.all() && !o.author.empty())
+        throw usage_error("--author is for taking back some frames; say which, or leave it out.");
     print_report(part.all() ? take_back(store, record.number, console_progress())
                             : take_back_part(store, record.number, part, author_or_me(o.author), console_progress()),
                  o.json);

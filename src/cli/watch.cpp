@@ -8,6 +8,7 @@
 #include "base/days.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/paths.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "cli/commands.h"
@@ -85,7 +86,7 @@ std::vector<IntakeFolder> folders_of(const WatchOptions& o) {
             throw input_error(
                 fmt::format("{} is no folder; name one that is there, or make it first.", printable(folder)));
         IntakeFolder f = o.how;
-        f.folder = fs::absolute(folder).lexically_normal();
+        f.folder = plain_path(folder);
         out.push_back(std::move(f));
     }
     return out;

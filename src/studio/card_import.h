@@ -10,6 +10,7 @@
 
 #include "base/progress.h"
 #include "fleet/fleet.h"
+#include "studio/intake.h"
 
 namespace optrel {
 
@@ -40,5 +41,9 @@ std::vector<ImportedFile> import_preview(const ImportOrder& order, const Fleet* 
 /// is found to be there, and of a copy that was not finished nothing is left. Throws as import_preview() does, and
 /// Cancelled.
 std::vector<ImportedFile> import_card(const ImportOrder& order, const Fleet* fleet, Progress& progress);
+
+/// Frames that were copied are taken in as if they had arrived in a watched folder, and the store's log tells of them.
+IntakeReport take_in_copies(Store& store, const std::vector<ImportedFile>& files, const IntakeOrder& order,
+                            Progress& progress);
 
 }  // namespace optrel

@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/parallel.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/content_mark.h"
 #include "rollout/rehearse.h"
@@ -172,33 +173,25 @@ Strays strays_of(const std::vector<FrameRecord>& frames, std::vector<std::string
         if (there.has_relative_path()) roots.insert(there);
     }
     Strays out;
-    std::set<fs::path> seen;
+    const std::string ending = sidecar_path("").string();
     for (const fs::path& root : roots) {
-        std::error_code failed;
-        auto it = fs::recursive_directory_iterator(root, fs::directory_options::skip_permission_denied, failed);
-        for (; !failed && it != fs::recursive_directory_iterator(); it.increment(failed)) {
-            progress.check();
-            std::error_code none;
-            if (it->is_directory(none)) {
-                // Each folder once, and those that lie elsewhere by a link not at all.
-                if (it->is_symlink(none) || it->path().filename().string().front() == '.' ||
-                    roots.count(it->path()) > 0)
-                    it.disable_recursion_pending();
-                continue;
-            }
-            const fs::path& path = it->path();
-            const std::string name = path.filename().string();
-            const std::string ending = ".optrel.xmp";
-            if (name.size() > ending.size() && name.compare(name.size() - ending.size(), ending.size(), ending) == 0) {
-                const fs::path frame = path.parent_path() / name.substr(0, name.size() - ending.size());
-                if (!fs::exists(frame, none)) out.sidecars.push_back(path);
-            } else if (named_as_picture(path) && known.count(path) == 0 && it->is_regular_file(none)) {
-                out.by_size.emplace(static_cast<long long>(it->file_size(none)), path);
-            }
-        }
-        if (failed)
-            problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.",
-                                           printable(root.string()), failed.message()));
+        // One within another is looked into with that.
+        if (std::any_of(roots.begin(), roots.end(), [&](const fs::path& r) { return lies_within(root, r); })) continue;
+        walk_files(
+            root,
+            [&](const fs::directory_entry& entry) {
+                progress.check();
+                std::error_code none;
+                const fs::path& path = entry.path();
+                const std::string name = path.filename().string();
+                if (name.size() > ending.size() && name.ends_with(ending)) {
+                    const fs::path frame = path.parent_path() / name.substr(0, name.size() - ending.size());
+                    if (!fs::exists(frame, none)) out.sidecars.push_back(path);
+                } else if (named_as_picture(path) && known.count(path) == 0 && entry.is_regular_file(none)) {
+                    out.by_size.emplace(static_cast<long long>(entry.file_size(none)), path);
+                }
+            },
+            problems);
     }
     return out;
 }
@@ -244,6 +237,9 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
 DriftReport check_drift(Store& store, const fs::path& start_after, Progress& progress) {
     DriftReport report;
     const std::vector<FrameRecord> all = store.frames().all();
+    if (!start_after.empty() && !store.frames().find(start_after))
+        throw input_error(fmt::format("The store knows no frame {}; begin behind one that it knows, or at the first.",
+                                      printable(start_after.string())));
     const auto from =
         std::upper_bound(all.begin(), all.end(), start_after,
                          [](const fs::path& p, const FrameRecord& f) { return p.string() < f.path.string(); });

@@ -72,6 +72,16 @@ const OutputFormat& export_output(ExportFormat format) {
     }
 }
 
+Exported about_to_export(const fs::path& frame, const FrameRecipe& facts, const fs::path& out) {
+    Exported done;
+    done.frame = frame;
+    done.out = out;
+    done.profile = facts.chosen;
+    done.width = facts.metadata.width;
+    done.height = facts.metadata.height;
+    return done;
+}
+
 namespace {
 
 /// What a frame's correction does, as a map of the frame's size.
@@ -80,13 +90,7 @@ Exported write_frame_map(const fs::path& frame, const FrameRecipe& r, const fs::
     const FrameMap lens = lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
     const MapChannels map = displacement_map(lens, {MapDirection::to_frame, true, true, false}, {}, progress);
     write_exr(out, map, MapDirection::to_frame, frame.filename().string() + ", profile " + r.chosen, existing);
-    Exported done;
-    done.frame = frame;
-    done.out = out;
-    done.profile = r.chosen;
-    done.width = r.metadata.width;
-    done.height = r.metadata.height;
-    return done;
+    return about_to_export(frame, r, out);
 }
 
 }  // namespace
@@ -172,10 +176,7 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
         develop_file(frame, facts.metadata, facts.fields, facts.profile, progress, {recipe.space, recipe.longest_side});
     progress.check();
     const cv::Mat3w rgb = as_held(picture.rgb, facts.metadata.orientation);
-    Exported done;
-    done.frame = frame;
-    done.out = out;
-    done.profile = facts.chosen;
+    Exported done = about_to_export(frame, facts, out);
     done.width = rgb.cols;
     done.height = rgb.rows;
     done.scale = picture.scale;

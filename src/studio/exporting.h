@@ -61,6 +61,10 @@ struct Exported {
     long long pictures = 0;  ///< of a film
 };
 
+/// What is known of one before it is written: the frame's size as its metadata say it, and the profile in words.
+Exported about_to_export(const std::filesystem::path& frame, const FrameRecipe& facts,
+                         const std::filesystem::path& out);
+
 /// What a file of the format is: base/output.h.
 const OutputFormat& export_output(ExportFormat format);
 

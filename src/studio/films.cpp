@@ -102,12 +102,7 @@ Exported export_film(const std::filesystem::path& film, const FrameRecipe& facts
     timeless.time.clear();
     order.same = account_to_json(timeless);
     const FilmDone corrected = correct_film(order, out, recipe.film.codec, existing, progress);
-    Exported done;
-    done.frame = film;
-    done.out = out;
-    done.profile = facts.chosen;
-    done.width = facts.metadata.width;
-    done.height = facts.metadata.height;
+    Exported done = about_to_export(film, facts, out);
     done.pictures = corrected.frames;
     for (const std::string& remark : corrected.remarks) done.remarks.push_back(film.string() + ": " + remark);
     return done;

@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/parallel.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "optics/lens_text.h"
 #include "studio/knowledge.h"
@@ -61,10 +62,7 @@ private:
 std::vector<FrameRecord> in_folders(const FrameScope& scope, const std::vector<FrameRecord>& all) {
     if (scope.beneath) return frames_in(all, scope.folders);
     std::set<fs::path> places;
-    for (const fs::path& f : scope.folders) {
-        const fs::path normal = fs::absolute(f).lexically_normal();
-        places.insert(normal.has_filename() ? normal : normal.parent_path());
-    }
+    for (const fs::path& f : scope.folders) places.insert(plain_path(f));
     std::set<fs::path> used;
     std::vector<FrameRecord> out;
     for (const FrameRecord& f : all)
@@ -94,7 +92,7 @@ void keep_jobs(const FrameScope& scope, std::vector<FrameRecord>& frames) {
 void keep_chosen(const FrameScope& scope, std::vector<FrameRecord>& frames) {
     if (scope.frames.empty()) return;
     std::set<fs::path> wanted, found;
-    for (const fs::path& f : scope.frames) wanted.insert(fs::absolute(f).lexically_normal());
+    for (const fs::path& f : scope.frames) wanted.insert(plain_path(f));
     std::erase_if(frames, [&](const FrameRecord& f) {
         if (wanted.count(f.path) == 0) return true;
         found.insert(f.path);

@@ -29,6 +29,11 @@ FrameFacts facts_from(const Metadata& m, const BodyAnswer& body, const LensAnswe
     return facts;
 }
 
+FrameFacts facts_of_frame(const FrameRecord& f, const Fleet& fleet) {
+    const BodyAnswer body = fleet.body_of(f.path, f.metadata);
+    return facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+}
+
 }  // namespace
 
 FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet) {
@@ -43,13 +48,7 @@ FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet)
 std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
     std::vector<FrameFacts> out(frames.size());
     parallel_for(
-        static_cast<int>(frames.size()),
-        [&](int i) {
-            const FrameRecord& f = frames[i];
-            const BodyAnswer body = fleet.body_of(f.path, f.metadata);
-            out[i] = facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
-        },
-        500);
+        static_cast<int>(frames.size()), [&](int i) { out[i] = facts_of_frame(frames[i], fleet); }, 500);
     return out;
 }
 
@@ -85,15 +84,10 @@ std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, cons
     return collector.finish();
 }
 
-std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
-    std::vector<FrameFacts> facts = facts_of(frames, fleet);
-    std::vector<ScopedFrame> out;
-    out.reserve(frames.size());
-    for (std::size_t i = 0; i < frames.size(); ++i) {
-        std::string label = body_label(facts[i], fleet);
-        out.push_back({frames[i].path, std::move(facts[i]), std::move(label), frames[i].metadata.carries});
-    }
-    return out;
+ScopedFrame scoped(const FrameRecord& frame, const Fleet& fleet) {
+    FrameFacts facts = facts_of_frame(frame, fleet);
+    std::string label = body_label(facts, fleet);
+    return {frame.path, std::move(facts), std::move(label), frame.metadata.carries};
 }
 
 FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits) {

@@ -35,7 +35,7 @@ std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameR
 /// All that the frames report, with what is claimed and what is proposed.
 std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
 
-std::vector<ScopedFrame> scope_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
+ScopedFrame scoped(const FrameRecord& frame, const Fleet& fleet);
 
 /// The facts of a frame that a body would take at an ISO: it records what its frames nearest in ISO did.
 FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits);

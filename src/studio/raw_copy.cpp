@@ -132,10 +132,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
     progress.check();
     const TakenWith taken{geometry_of(facts.metadata).pitch_um, facts.metadata.focal_mm, facts.metadata.orientation};
     const Framing framing = framing_of(facts.fields, facts.profile, raw.counts.size(), taken);
-    Exported done;
-    done.frame = frame;
-    done.out = out;
-    done.profile = facts.chosen;
+    Exported done = about_to_export(frame, facts, out);
     done.kept = framing.kept;
     Lists lists;
     carry_bad_pixels(lists, raw, facts.fields);

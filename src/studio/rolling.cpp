@@ -18,10 +18,12 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
     if (revision.number == 0)
         throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
     // Hundreds of thousands of records are not copied where all of them are meant.
-    const std::vector<ScopedFrame> scoped =
-        request.scope.all() ? scope_of(request.frames, fleet)
-                            : scope_of(frames_of(request.scope, request.frames, fleet, progress), fleet);
-    return rehearse(scoped, revision.number, Resolver(revision), request.renew_hand_set, progress);
+    std::vector<FrameRecord> some;
+    if (!request.scope.all()) some = frames_of(request.scope, request.frames, fleet, progress);
+    const std::vector<FrameRecord>& frames = request.scope.all() ? request.frames : some;
+    return rehearse(
+        static_cast<int>(frames.size()), [&](int i) { return scoped(frames[static_cast<std::size_t>(i)], fleet); },
+        revision.number, Resolver(revision), request.renew_hand_set, progress);
 }
 
 namespace {
@@ -88,7 +90,7 @@ Rehearsal difference_of(Store& store, int number) {
         RehearsedFrame f;
         f.path = e.frame;
         const auto known = store.frames().find(e.frame);
-        f.body_label = known ? scope_of({*known}, *fleet).front().body_label : "not known any more";
+        f.body_label = known ? scoped(*known, *fleet).body_label : "not known any more";
         const auto layer = [&](const std::optional<std::string>& bytes) {
             return bytes ? sheet_from_xmp(*bytes, sidecar_path(e.frame).string()).baseline : Layer();
         };

@@ -6,23 +6,17 @@
 #include <algorithm>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 
-bool lies_within(const fs::path& path, const fs::path& folder) {
-    const std::string p = path.string();
-    std::string f = folder.string();
-    while (f.size() > 1 && f.back() == '/') f.pop_back();
-    return f == "/" || (p.size() > f.size() && p.compare(0, f.size(), f) == 0 && p[f.size()] == '/');
-}
-
 std::vector<FrameRecord> frames_in(const std::vector<FrameRecord>& all, const std::vector<fs::path>& folders) {
     if (folders.empty()) return all;
     std::vector<fs::path> places;
     std::vector<bool> used(folders.size());
-    for (const fs::path& f : folders) places.push_back(fs::absolute(f).lexically_normal());
+    for (const fs::path& f : folders) places.push_back(plain_path(f));
     std::vector<FrameRecord> out;
     for (const FrameRecord& frame : all) {
         bool inside = false;

@@ -10,9 +10,6 @@
 
 namespace optrel {
 
-/// Whether a path lies in a folder or in one beneath it. Both are absolute and normal.
-bool lies_within(const std::filesystem::path& path, const std::filesystem::path& folder);
-
 /// The frames in these folders and beneath them; all frames without folders. Throws Error(input) for a folder in which
 /// no known frame lies, because a mistyped one must not look like a small scope.
 std::vector<FrameRecord> frames_in(const std::vector<FrameRecord>& all,

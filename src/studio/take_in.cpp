@@ -8,38 +8,12 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "frames/content_mark.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
-
-namespace {
-
-void collect_frames(const fs::path& folder, std::vector<fs::path>& out, std::vector<std::string>& problems) {
-    std::error_code failed;
-    fs::directory_iterator it(folder, failed);
-    for (; !failed && it != fs::directory_iterator(); it.increment(failed)) {
-        const fs::path& path = it->path();
-        if (path.filename().string().front() == '.') continue;
-        std::error_code status;
-        // A link to a folder could lead round in a circle.
-        if (it->is_directory(status) && !it->is_symlink(status)) {
-            collect_frames(path, out, problems);
-        } else if (named_as_picture(path) && it->is_regular_file(status)) {
-            if (is_utf8(path.string()))
-                out.push_back(path);
-            else
-                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
-                                               printable(path.string())));
-        }
-    }
-    if (failed)
-        problems.push_back(fmt::format("The folder {} cannot be looked into ({}); check its rights.",
-                                       printable(folder.string()), failed.message()));
-}
-
-}  // namespace
 
 std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems) {
     std::error_code failed;
@@ -47,7 +21,19 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
         throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.",
                                      printable(folder.string())));
     std::vector<fs::path> out;
-    collect_frames(fs::absolute(folder).lexically_normal(), out, problems);
+    walk_files(
+        plain_path(folder),
+        [&](const fs::directory_entry& entry) {
+            const fs::path& path = entry.path();
+            std::error_code status;
+            if (!named_as_picture(path) || !entry.is_regular_file(status)) return;
+            if (is_utf8(path.string()))
+                out.push_back(path);
+            else
+                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
+                                               printable(path.string())));
+        },
+        problems);
     std::sort(out.begin(), out.end());
     return out;
 }

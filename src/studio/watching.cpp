@@ -2,9 +2,9 @@
 #include "studio/watching.h"
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/times.h"
 #include "studio/frame_sheets.h"
-#include "studio/scope.h"
 
 namespace optrel {
 namespace fs = std::filesystem;

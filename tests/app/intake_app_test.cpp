@@ -108,6 +108,36 @@ TEST_CASE("a folder is watched by a dialog, and a frame that arrives gets its ba
     CHECK(read_sidecar(later));
 }
 
+TEST_CASE("what another station says of folders holds here too, and a window takes over from one that is closed",
+          "[app][intake]") {
+    Intake s;
+    auto first = std::make_unique<Session>(s.app.session().source().address());
+    IntakeFolder folder;
+    folder.folder = s.app.path("in");
+    first->intake().put(folder);
+    REQUIRE(first->intake().watching());
+    s.app.session().look_for_changes();
+    CHECK(s.app.find<Table>("Watched folders").row_count() == 1);
+    CHECK(s.app.find<QLabel>("State of the watching").text() ==
+          "Not watching. Another program or station watches these folders.");
+    first.reset();
+    QElapsedTimer timer;
+    timer.start();
+    while (!s.app.session().intake().watching() && timer.elapsed() < 60000) QTest::qWait(20);
+    CHECK(s.app.session().intake().watching());
+    s.arrive("SP0001");
+    s.arrivals(1);
+    // Once it is stopped here, what others change does not start it.
+    s.app.click("Stop");
+    Store other(s.app.path("store").string(), Access::write);
+    folder.raw_only = true;
+    other.intake().put(folder);
+    s.app.session().look_for_changes();
+    CHECK_FALSE(s.app.session().intake().watching());
+    CHECK(s.app.find<Table>("Watched folders").row_count() == 1);
+    CHECK(AppFixture::text(s.app.find<Table>("Watched folders"), 0, 1) == "baseline; rendered pictures wait");
+}
+
 TEST_CASE("frames that wait for a person get their baseline by a click, and it can be taken back", "[app][intake]") {
     Intake s;
     s.watch([&](FolderDialog& d) {

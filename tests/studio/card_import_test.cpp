@@ -157,6 +157,11 @@ TEST_CASE("what is imported by the command line gets its baseline", "[cli][impor
     CHECK(out.parent_path().filename() == "Brimholt B2");
     CHECK(read_sheet(out).baseline.at(Field::sharpening_amount).number == 30);
     CHECK(json::parse(s.good("import", from + " --json"))["files"][0]["what"] == "there");
+    // The log of what arrived tells of copies as well, by whichever way they were made.
+    const json log = json::parse(s.good("intake log", "--json"));
+    REQUIRE(log.size() == done["files"].size());
+    CHECK(log[0]["way"] == "card");
+    CHECK(log[0]["event"] == "baseline");
     s.refused("import", from + " --set Nothing");
     CHECK(cli("import --set Evening " + from).status == 2);  // no studio
 }

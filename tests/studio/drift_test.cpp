@@ -180,4 +180,7 @@ TEST_CASE("the command line checks and settles", "[cli][drift]") {
     const auto report = nlohmann::json::parse(s.good("rollout check", "--settle --json"));
     CHECK(report["settled"] == 1);
     CHECK(nlohmann::json::parse(s.good("rollout check", "--json"))["findings"].empty());
+    // To go on behind a frame that there is not would look like a check of few frames.
+    s.refused("rollout check", "--start-after '" + s.frame("SP0003").string() + "'");
+    s.good("rollout check", "--start-after '" + s.frame("SP0002").string() + "'");
 }

@@ -161,6 +161,7 @@ TEST_CASE("the command line rolls out over a scope, keeps it by name, and takes 
     s.good("rollout again", "--number 2");
     CHECK_FALSE(read_sidecar(s.frame("SP0001")));
     s.refused("rollout again", "--number 1");
+    s.refused("rollout rollback", "--number 1 --author Iva", 2);
     s.good("rollout forget", "'NOT YET'");
     s.refused("rollout forget", "'Not yet'");
 }

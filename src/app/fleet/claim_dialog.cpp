@@ -1,9 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "fleet/claim_dialog.h"
 
-#include <QFileDialog>
 #include <QFormLayout>
-#include <QPushButton>
 
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
@@ -69,20 +67,6 @@ void ClaimDialog::build_fields(bool lens) {
     aperture_ = number_box("Aperture", start_.aperture, 512, " (f-number)", this);
 }
 
-QLayout* ClaimDialog::folder_row() {
-    auto* browse = new QPushButton("…");
-    browse->setAccessibleName("Choose a folder");
-    browse->setMaximumWidth(34);
-    connect(browse, &QPushButton::clicked, this, [this] {
-        const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames", folder_->text());
-        if (!folder.isEmpty()) folder_->setText(folder);
-    });
-    auto* row = new QHBoxLayout;
-    row->addWidget(folder_, 1);
-    row->addWidget(browse);
-    return row;
-}
-
 void ClaimDialog::lay_out(bool lens) {
     // What the other kind of claim asks for has no row.
     serial_->setVisible(!lens);
@@ -102,7 +86,7 @@ void ClaimDialog::lay_out(bool lens) {
         form->addRow("Lens number", lens_serial_);
         form->addRow("Body", body_);
     }
-    form->addRow("Folder", folder_row());
+    form->addRow("Folder", folder_row(folder_, "Folder with frames"));
     form->addRow("Time from", from_);
     form->addRow("to", to_);
     if (lens) {

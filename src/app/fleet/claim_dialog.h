@@ -24,7 +24,6 @@ public:
 
 private:
     void build_fields(bool lens);
-    QLayout* folder_row();
     void lay_out(bool lens);
     void count();
 

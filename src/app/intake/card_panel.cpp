@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "intake/card_panel.h"
 
-#include <QFileDialog>
 #include <QFormLayout>
 
 #include "base/choose.h"
@@ -17,19 +16,6 @@ QLineEdit* line(const char* name, const char* placeholder) {
     auto* out = new QLineEdit;
     out->setAccessibleName(name);
     out->setPlaceholderText(placeholder);
-    return out;
-}
-
-QLayout* with_chooser(QWidget* parent, QLineEdit* line, const QString& title) {
-    auto* choose = button("Choose…", "Chooses the folder");
-    choose->setAccessibleName(title);
-    QObject::connect(choose, &QPushButton::clicked, parent, [=] {
-        const QString chosen = QFileDialog::getExistingDirectory(parent, title, line->text());
-        if (!chosen.isEmpty()) line->setText(chosen);
-    });
-    auto* out = new QHBoxLayout;
-    out->addWidget(line, 1);
-    out->addWidget(choose);
     return out;
 }
 
@@ -79,9 +65,9 @@ QLayout* CardPanel::build_form() {
     baseline_->setChecked(true);
     auto* form = new QFormLayout;
     form->setContentsMargins(0, 0, 0, 0);
-    form->addRow("Card", with_chooser(this, card_, "Folder of the card"));
-    form->addRow("To", with_chooser(this, to_, "Folder of the shoot"));
-    form->addRow("Second copy", with_chooser(this, second_, "Folder of the second copy"));
+    form->addRow("Card", folder_row(card_, "Folder of the card"));
+    form->addRow("To", folder_row(to_, "Folder of the shoot"));
+    form->addRow("Second copy", folder_row(second_, "Folder of the second copy"));
     form->addRow("Names", name_);
     form->addRow("", baseline_);
     return form;
@@ -114,16 +100,11 @@ void CardPanel::copy() {
         [found, order = order(), fleet = parts_.entries().fleet(), baseline = baseline_->isChecked(),
          source = parts_.intake().source(), author = current_author()](Progress& progress) {
             *found = import_card(order, fleet.get(), progress);
-            std::vector<std::filesystem::path> copies;
-            for (const ImportedFile& f : *found)
-                if (f.what == ImportedFile::What::copied && named_as_picture(f.out)) copies.push_back(f.out);
-            if (copies.empty()) return;
             IntakeOrder how;
             how.only_index = !baseline;
             how.author = author;
             Store store = source.open();
-            const IntakeReport report = take_in_arrivals(store, copies, how, progress);
-            store.intake().log(arrivals_of(report, how, "card"));
+            take_in_copies(store, *found, how, progress);
         },
         [this, found] {
             show_files(*found, true);

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "intake/folder_dialog.h"
 
-#include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QTimeZone>
@@ -34,30 +33,17 @@ QTimeEdit* time_edit(const char* name, int minutes) {
 
 }  // namespace
 
-QLayout* FolderDialog::folder_line(const IntakeFolder& f, bool fresh) {
-    folder_ = new QLineEdit(q(f.folder.string()));
-    folder_->setAccessibleName("Folder");
-    folder_->setPlaceholderText("with the folders beneath it");
-    folder_->setReadOnly(!fresh);
-    auto* choose = button("&Choose…", "Chooses the folder");
-    choose->setVisible(fresh);
-    connect(choose, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getExistingDirectory(this, "Folder to watch", folder_->text());
-        if (!chosen.isEmpty()) folder_->setText(chosen);
-    });
-    auto* line = new QHBoxLayout;
-    line->addWidget(folder_, 1);
-    line->addWidget(choose);
-    return line;
-}
-
 FolderDialog::FolderDialog(const IntakeFolder& f, const QStringList& sets,
                            std::function<bool(const IntakeFolder&)> keep, QWidget* parent)
     : QDialog(parent) {
     const bool fresh = f.author.empty();  // nobody has said anything of it yet
     setWindowTitle(fresh ? "Watch a folder" : "Watched folder");
     auto* form = new QFormLayout;
-    form->addRow("Folder", folder_line(f, fresh));
+    folder_ = new QLineEdit(q(f.folder.string()));
+    folder_->setAccessibleName("Folder");
+    folder_->setPlaceholderText("with the folders beneath it");
+    folder_->setReadOnly(!fresh);
+    form->addRow("Folder", folder_row(folder_, "Folder to watch"));
     what_ = new QComboBox;
     what_->addItems({"get their baseline at once", "become known and wait for a person"});
     what_->setCurrentIndex(f.only_index ? 1 : 0);

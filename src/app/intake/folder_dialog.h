@@ -23,7 +23,6 @@ public:
     IntakeFolder folder() const;
 
 private:
-    QLayout* folder_line(const IntakeFolder& folder, bool fresh);
     void refresh();
 
     QLineEdit* folder_;

@@ -393,18 +393,11 @@ void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
     DayHours hours;
     if (!parts_.attempt([&] { hours = day_hours_from(hours_->text().toStdString()); })) return;
-    parts_.rollouts().roll_out(*rehearsal_, rehearsed_scope_, hours, [this](const RolloutReport& r) {
-        rehearsal_.reset();
-        report("Rolled out", r);
-    });
+    parts_.rollouts().roll_out(*rehearsal_, rehearsed_scope_, hours, told_as("Rolled out"));
 }
 
 void RolloutPlace::roll_back(int row) {
-    if (const RolloutRecord* r = at(row))
-        parts_.rollouts().take_back(r->number, [this](const RolloutReport& done) {
-            rehearsal_.reset();
-            report("Rolled back", done);
-        });
+    if (const RolloutRecord* r = at(row)) parts_.rollouts().take_back(r->number, told_as("Rolled back"));
 }
 
 void RolloutPlace::roll_back_part(int row) {
@@ -414,10 +407,7 @@ void RolloutPlace::roll_back_part(int row) {
         QString("Roll back a part of rollout %1").arg(number), "Roll &back", {}, names(), false,
         [this, number](const FrameScope& scope, const QString&) {
             require_some(scope);
-            parts_.rollouts().take_back_part(number, scope, [this](const RolloutReport& done) {
-                rehearsal_.reset();
-                report("Rolled back in part", done);
-            });
+            parts_.rollouts().take_back_part(number, scope, told_as("Rolled back in part"));
             return true;
         },
         this);
@@ -425,11 +415,7 @@ void RolloutPlace::roll_back_part(int row) {
 }
 
 void RolloutPlace::roll_again(int row) {
-    if (const RolloutRecord* r = at(row))
-        parts_.rollouts().again(r->number, [this](const RolloutReport& done) {
-            rehearsal_.reset();
-            report("Rolled out again", done);
-        });
+    if (const RolloutRecord* r = at(row)) parts_.rollouts().again(r->number, told_as("Rolled out again"));
 }
 
 void RolloutPlace::show_difference(int row) {
@@ -450,6 +436,14 @@ void RolloutPlace::show_difference(int row) {
         show_outcomes(difference);
         show_frames(difference);
     });
+}
+
+/// What was rehearsed before is not what there is now.
+RolloutDesk::Done RolloutPlace::told_as(const QString& what) {
+    return [this, what](const RolloutReport& done) {
+        rehearsal_.reset();
+        report(what, done);
+    };
 }
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {

@@ -52,6 +52,7 @@ private:
     void show_frames(const Rehearsal& rehearsal);
     void refresh();
     void refresh_rehearsal();
+    RolloutDesk::Done told_as(const QString& what);
     void report(const QString& what, const RolloutReport& report);
 
     std::optional<Rehearsal> rehearsal_;

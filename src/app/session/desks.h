@@ -60,7 +60,6 @@ public:
     /// Scopes by their names. Throws as the store does.
     std::map<std::string, FrameScope> selections();
     void keep_selection(const std::string& name, const FrameScope& scope);
-    void forget_selection(const std::string& name) { store_.selections().remove(name); }
 
 private:
     /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why

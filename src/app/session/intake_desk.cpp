@@ -10,12 +10,15 @@
 
 namespace optrel {
 
-IntakeDesk::IntakeDesk(Store& store, Jobs& jobs, Voice& voice) : store_(store), jobs_(jobs), voice_(voice) {}
-
-IntakeDesk::~IntakeDesk() {
-    if (progress_) progress_->cancel();
-    if (thread_.joinable()) thread_.join();
+IntakeDesk::IntakeDesk(Store& store, Jobs& jobs, Voice& voice)
+    : SessionPart(store, voice, {"intake", "arrivals"}), jobs_(jobs) {
+    remember();
+    again_.setSingleShot(true);
+    again_.setInterval(5000);
+    connect(&again_, &QTimer::timeout, this, [this] { voice_.attempt([this] { watch(); }); });
 }
+
+IntakeDesk::~IntakeDesk() { end(); }
 
 void IntakeDesk::put(IntakeFolder folder) {
     folder.author = current_author();
@@ -29,8 +32,24 @@ void IntakeDesk::remove(const std::filesystem::path& folder) {
     watch();
 }
 
+void IntakeDesk::tell_of_arrivals() {
+    remember("arrivals");
+    emit arrived();
+}
+
+void IntakeDesk::take_over(const std::vector<std::string>& stamps) {
+    for (const std::string& stamp : stamps)
+        if (stamp == "arrivals")
+            emit arrived();
+        else if (watching_ || again_.isActive() || count_ == 0)
+            voice_.attempt([this] { watch(); });
+        else
+            emit changed();  // somebody stopped it here
+}
+
 void IntakeDesk::watch() {
-    stop();
+    end();
+    remember("intake");
     why_not_.clear();
     std::vector<IntakeFolder> folders;
     for (IntakeFolder& f : store_.intake().folders())
@@ -46,18 +65,25 @@ void IntakeDesk::watch() {
             });
         } else {
             why_not_ = "Another program or station watches these folders.";
+            again_.start();
         }
     }
     emit changed();
 }
 
-void IntakeDesk::stop() {
+/// Without a word.
+void IntakeDesk::end() {
+    again_.stop();
     if (progress_) progress_->cancel();
     if (thread_.joinable()) thread_.join();
     progress_.reset();
     claim_.reset();
     watching_ = false;
     waiting_ = 0;
+}
+
+void IntakeDesk::stop() {
+    end();
     why_not_ = "Stopped; what arrives meanwhile is taken in when watching goes on.";
     emit changed();
 }
@@ -81,7 +107,7 @@ void IntakeDesk::run(std::vector<IntakeFolder> folders, const std::string& autho
             if (news || others)
                 jobs_.post([this, news] {
                     emit changed();
-                    if (news) emit arrived();
+                    if (news) tell_of_arrivals();
                 });
             news = false;
         }
@@ -93,7 +119,7 @@ void IntakeDesk::run(std::vector<IntakeFolder> folders, const std::string& autho
 }
 
 void IntakeDesk::ended(const QString& problem) {
-    stop();
+    end();
     why_not_ = problem;
     voice_.tell(problem, true);
     emit changed();

@@ -3,7 +3,7 @@
 // arrived. It belongs to the window's thread; a thread of its own watches.
 #pragma once
 
-#include <QObject>
+#include <QTimer>
 #include <atomic>
 #include <memory>
 #include <optional>
@@ -12,14 +12,13 @@
 
 #include "base/files.h"
 #include "base/progress.h"
-#include "session/voice.h"
-#include "store/store.h"
+#include "session/session_part.h"
 
 namespace optrel {
 
 class Jobs;
 
-class IntakeDesk : public QObject {
+class IntakeDesk : public SessionPart {
     Q_OBJECT
 public:
     IntakeDesk(Store& store, Jobs& jobs, Voice& voice);
@@ -32,12 +31,14 @@ public:
     /// For a worker, which opens the store for itself.
     const StoreSource& source() const { return store_.source(); }
     /// Another part took frames in.
-    void tell_of_arrivals() { emit arrived(); }
+    void tell_of_arrivals();
+    /// What another station or program changed: its folders are watched, its arrivals are told of.
+    void take_over(const std::vector<std::string>& stamps);
     /// Keeps a folder under whoever is at the window, and watches anew.
     void put(IntakeFolder folder);
     void remove(const std::filesystem::path& folder);
 
-    /// Watches what the store keeps, unless another program does.
+    /// Watches what the store keeps, or as soon as no other program does.
     void watch();
     void stop();
     bool watching() const { return watching_; }
@@ -47,18 +48,15 @@ public:
     QString state() const;
 
 signals:
-    /// Other folders, or the watching began or ended.
-    void changed();
     /// Frames were taken in, or told of.
     void arrived();
 
 private:
     void run(std::vector<IntakeFolder> folders, const std::string& author);
+    void end();
     void ended(const QString& problem);
 
-    Store& store_;
     Jobs& jobs_;
-    Voice& voice_;
     std::optional<FileLock> claim_;
     std::thread thread_;
     std::unique_ptr<Progress> progress_;
@@ -66,6 +64,7 @@ private:
     bool watching_ = false;
     int count_ = 0;    ///< of folders
     QString why_not_;  ///< it does not watch
+    QTimer again_;     ///< another program may be done
 };
 
 }  // namespace optrel

@@ -72,6 +72,7 @@ void Session::look_for_changes() {
         profiles_->reload();
     }
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
+    intake_.take_over(intake_.changed_elsewhere(now));
     if (!parts.isEmpty())
         voice_.tell(QString("Changed by another station, and shown as it wrote it: %1.").arg(parts.join(", ")));
 }

@@ -95,6 +95,20 @@ QPushButton* button(const QString& text, const QString& hint, bool primary) {
     return b;
 }
 
+QHBoxLayout* folder_row(QLineEdit* line, const QString& title) {
+    auto* row = new QHBoxLayout;
+    row->addWidget(line, 1);
+    if (line->isReadOnly()) return row;
+    auto* choose = button("Choose…", "Chooses the folder");
+    choose->setAccessibleName(title);
+    QObject::connect(choose, &QPushButton::clicked, line, [=] {
+        const QString folder = QFileDialog::getExistingDirectory(line, title, line->text());
+        if (!folder.isEmpty()) line->setText(folder);
+    });
+    row->addWidget(choose);
+    return row;
+}
+
 QLineEdit* search_line(const QString& accessible_name, const QString& placeholder) {
     auto* line = new QLineEdit;
     line->setAccessibleName(accessible_name);

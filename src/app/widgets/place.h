@@ -60,6 +60,8 @@ QLabel* heading(const QString& text);
 QPushButton* button(const QString& text, const QString& hint, bool primary = false);
 /// A line to search or filter with, with a button that clears it.
 QLineEdit* search_line(const QString& accessible_name, const QString& placeholder);
+/// A line for the path of a folder, with a button that asks for one, unless the line is only to be read.
+QHBoxLayout* folder_row(QLineEdit* line, const QString& title);
 /// A panel with a heading above its content.
 QWidget* panel(const QString& title, QWidget* content);
 QImage to_image(const cv::Mat3b& rgb);

@@ -140,24 +140,31 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
 
 }  // namespace
 
-Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
-                   Progress& progress) {
+Rehearsal rehearse(int count, const std::function<ScopedFrame(int)>& frame, int revision, const Resolver& resolver,
+                   bool renew_hand_set, Progress& progress) {
     Rehearsal out;
     out.revision = revision;
     out.renew_hand_set = renew_hand_set;
-    out.frames.resize(frames.size());
+    out.frames.resize(static_cast<std::size_t>(count));
     TextPool pool;
-    progress.start(static_cast<int>(frames.size()), "Rehearsing");
+    progress.start(count, "Rehearsing");
     parallel_for(
-        static_cast<int>(frames.size()),
+        count,
         [&](int i) {
             if (progress.cancelled()) return;
-            out.frames[i] = rehearse_one(frames[i], revision, resolver, renew_hand_set, pool);
+            out.frames[i] = rehearse_one(frame(i), revision, resolver, renew_hand_set, pool);
             progress.step();
         },
         8);
     progress.check();
     return out;
+}
+
+Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
+                   Progress& progress) {
+    return rehearse(
+        static_cast<int>(frames.size()), [&](int i) { return frames[static_cast<std::size_t>(i)]; }, revision, resolver,
+        renew_hand_set, progress);
 }
 
 }  // namespace optrel

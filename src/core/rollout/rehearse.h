@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <map>
 #include <string>
 #include <vector>
@@ -64,5 +65,9 @@ struct Rehearsal {
 /// hand-set fields is renewed; the hand-set fields always stay.
 Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
                    Progress& progress);
+/// The same of `count` frames that are asked for when they are looked at, from any thread: of very many no list is
+/// made.
+Rehearsal rehearse(int count, const std::function<ScopedFrame(int)>& frame, int revision, const Resolver& resolver,
+                   bool renew_hand_set, Progress& progress);
 
 }  // namespace optrel

@@ -4,25 +4,12 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "store/engine.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
-
-namespace {
-
-bool holds(const fs::path& outer, const fs::path& inner) {
-    const auto [a, b] = std::mismatch(outer.begin(), outer.end(), inner.begin(), inner.end());
-    return a == outer.end() && b != inner.end();
-}
-
-fs::path normal(const fs::path& folder) {
-    fs::path out = fs::absolute(folder).lexically_normal();
-    return out.has_filename() ? out : out.parent_path();
-}
-
-}  // namespace
 
 std::vector<IntakeFolder> StoredIntake::folders() {
     std::vector<IntakeFolder> out;
@@ -37,7 +24,7 @@ std::vector<IntakeFolder> StoredIntake::folders() {
 }
 
 void StoredIntake::put(const IntakeFolder& f) {
-    const fs::path folder = normal(f.folder);
+    const fs::path folder = plain_path(f.folder);
     std::error_code failed;
     if (!is_utf8(folder.string()) || !fs::is_directory(folder, failed))
         throw input_error(
@@ -45,12 +32,13 @@ void StoredIntake::put(const IntakeFolder& f) {
     if (!f.set_until.empty() && f.set.empty())
         throw input_error("A time at which the set ends is given, but no set; name one, or leave the time out.");
     Transaction transaction(engine_);
-    for (const IntakeFolder& other : folders())
-        if (holds(other.folder, folder) || holds(folder, other.folder))
+    for (const IntakeFolder& other : folders()) {
+        const bool inner = lies_within(folder, other.folder);
+        if (inner || lies_within(other.folder, folder))
             throw input_error(fmt::format(
                 "{} lies within {}, and folders are watched with those beneath them; take the other one out first.",
-                (holds(other.folder, folder) ? folder : other.folder).string(),
-                (holds(other.folder, folder) ? other.folder : folder).string()));
+                (inner ? folder : other.folder).string(), (inner ? other.folder : folder).string()));
+    }
     engine_.run(upsert("intake_folders",
                        {"folder", "set_name", "set_until", "only_index", "raw_only", "unknown_waits", "hours",
                         "watched", "author", "time"},
@@ -63,7 +51,7 @@ void StoredIntake::put(const IntakeFolder& f) {
 
 void StoredIntake::remove(const fs::path& folder) {
     Transaction transaction(engine_);
-    const std::string wanted = normal(folder).string();
+    const std::string wanted = plain_path(folder).string();
     std::vector<std::string> names;
     for (const IntakeFolder& f : folders()) names.push_back(f.folder.string());
     if (std::find(names.begin(), names.end(), wanted) == names.end())
