@@ -13,6 +13,7 @@
 
 #include "application.h"
 #include "base/output.h"
+#include "base/paths.h"
 #include "jobs.h"
 #include "main_window.h"
 #include "widgets/place.h"
@@ -123,7 +124,9 @@ int main(int argc, char** argv) {
     const QCommandLineOption man_option("man", "Print the manual page and end");
     parser.addPositionalArgument("file", "A lens profile to look at", "[file]");
     const QCommandLineOption icons_option("icons", "Save the icon in all sizes into a folder and end", "folder");
-    const QList<QCommandLineOption> options{store_option, shots_option, begin_option, man_option, icons_option};
+    const QCommandLineOption camera_option("camera", "A folder that stands for a camera on a cable", "folder");
+    const QList<QCommandLineOption> options{store_option, camera_option, shots_option,
+                                            begin_option, man_option,    icons_option};
     parser.addOptions(options);
     if (!parser.parse(QApplication::arguments())) {
         std::fprintf(stderr, "optrel: %s; see 'optrel --help'.\n", qPrintable(parser.errorText()));
@@ -149,6 +152,8 @@ int main(int argc, char** argv) {
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.voice().tell(why, true); };
         window.show();
+        for (const QString& folder : parser.values(camera_option))
+            session.cameras().add_folder(plain_path(folder.toStdString()));
         if (const QStringList files = parser.positionalArguments(); !files.isEmpty())
             QTimer::singleShot(0, &window, [&window, file = files.first()] { window.open_profile(file); });
         if (parser.isSet(shots_option)) return take_shots(session, window, parser.value(shots_option));

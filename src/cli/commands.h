@@ -42,6 +42,7 @@ void add_rollout(CLI::App& app);
 void add_watch(CLI::App& app);
 void add_import(CLI::App& app);
 void add_intake(CLI::App& app);
+void add_camera(CLI::App& app);
 
 /// One JSON document on standard output.
 void print_json(const nlohmann::json& document);

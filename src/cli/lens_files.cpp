@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "cli/commands.h"
 #include "cli/lens_at.h"
 #include "exchange/camera_model.h"

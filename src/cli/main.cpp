@@ -46,6 +46,7 @@ int main(int argc, char** argv) {
         cli::add_watch(app);
         cli::add_import(app);
         cli::add_intake(app);
+        cli::add_camera(app);
         cli::add_colour(app);
         app.parse(argc, argv);
         std::fflush(stdout);

@@ -10,6 +10,36 @@
 
 namespace optrel::cli {
 
+namespace {
+
+std::string scenario_text(const std::string& name) { return name == "demo" ? rig::demo_scenario() : read_file(name); }
+
+void add_shoot(CLI::App& rig, const std::string& scenario) {
+    struct ShootOptions {
+        std::string camera, body = "brimholt-a";
+        int times = 1;
+        bool json = false;
+    };
+    auto o = std::make_shared<ShootOptions>();
+    auto* command = add_command(rig, "shoot", "Press the shutter of a simulated camera, a folder that stands for it",
+                                "rig shoot --camera demo-data/camera");
+    command->add_option("--camera", o->camera, "The folder that stands for the camera")->required();
+    command->add_option("--body", o->body, "Id of a body of the scenario")->capture_default_str();
+    command->add_option("--times", o->times, "How often")->check(between(1, 1000))->capture_default_str();
+    command->add_flag("--json", o->json, "Print JSON");
+    command->callback([o, &scenario] {
+        nlohmann::json files = nlohmann::json::array();
+        for (int i = 0; i < o->times; ++i) {
+            const auto file = rig::shoot(scenario_text(scenario), o->body, o->camera, console_progress());
+            files.push_back(file.string());
+            if (!o->json) fmt::print("{}\n", file.string());
+        }
+        if (o->json) print_json({{"files", files}});
+    });
+}
+
+}  // namespace
+
 void add_rig(CLI::App& app) {
     struct RigOptions {
         std::string scenario = "demo", out, film, size = "1920x1080";
@@ -29,8 +59,10 @@ void add_rig(CLI::App& app) {
     command->add_option("--area", o->area_mm, "Of the film: width of the sensor that it shows, mm")
         ->check(between(1, 100))
         ->capture_default_str();
-    command->callback([o] {
-        const std::string text = o->scenario == "demo" ? rig::demo_scenario() : read_file(o->scenario);
+    add_shoot(*command, o->scenario);
+    command->callback([o, command] {
+        if (!command->get_subcommands().empty()) return;
+        const std::string text = scenario_text(o->scenario);
         if (!o->film.empty()) {
             const auto [width, height] = whole_pair(o->size, "pixels of the size", 32, 16384);
             return rig::make_film(rig::scenario_lens(text), {cv::Size(width, height), o->pictures, o->area_mm}, o->film,

@@ -11,6 +11,7 @@
 #include "base/paths.h"
 #include "base/times.h"
 #include "base/words.h"
+#include "cli/arrival_log.h"
 #include "cli/commands.h"
 #include "cli/intake_options.h"
 #include "studio/watching.h"
@@ -27,46 +28,6 @@ struct WatchOptions {
     IntakeFolder how;
     double still = 1.5;
     bool once = false, json = false;
-};
-
-/// One line for each event, for people or for programs; each is there at once, also in a pipe.
-class WatchLog {
-public:
-    explicit WatchLog(bool as_json) : json_(as_json) {}
-
-    void frame(const Taken& t, const IntakeReport& report, const std::string& set) {
-        const bool written = t.what == Taken::What::baseline;
-        if (json_) {
-            json line = {{"time", utc_now()}, {"event", to_string(t.what)}, {"frame", t.frame.string()}};
-            if (!t.body.empty()) line["body"] = t.body;
-            if (!t.why.empty()) line["why"] = t.why;
-            if (written) line["revision"] = report.revision;
-            if (written) line["rollout"] = report.rollout;
-            if (written && !set.empty()) line["set"] = set;
-            return put(line.dump());
-        }
-        std::string what = t.why;
-        if (written) {
-            what = fmt::format("baseline {}", report.revision);
-            if (!set.empty()) what += fmt::format(", set {} on top", set);
-            what += fmt::format(" ({}), rollout {}", t.body, report.rollout);
-        }
-        if (t.what == Taken::What::known) what = "waits: " + t.why;
-        put(fmt::format("{}  {}  {}", utc_now(), printable(t.frame.string()), what));
-    }
-    void say(const std::string& sentence) {
-        if (json_)
-            put(json({{"time", utc_now()}, {"event", "note"}, {"why", sentence}}).dump());
-        else
-            put(fmt::format("{}  {}", utc_now(), sentence));
-    }
-
-private:
-    static void put(const std::string& line) {
-        std::printf("%s\n", line.c_str());
-        std::fflush(stdout);
-    }
-    bool json_;
 };
 
 /// The folders of the options, or those that the store keeps.
@@ -106,7 +67,7 @@ void run_watch(WatchOptions& o) {
     Progress& progress = console_progress();
     // What a service manager sends when it stops one.
     std::signal(SIGTERM, [](int) { console_progress().cancel(); });
-    WatchLog log(o.json);
+    ArrivalLog log(o.json);
     std::vector<std::string> problems;
     Watching watching(source, folders_of(o), author_or_me(o.author),
                       {std::chrono::milliseconds(static_cast<int>(o.still * 1000)), o.once},

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <ctime>
 #include <map>
 #include <nlohmann/json.hpp>
 
@@ -245,6 +246,38 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
     for (const auto& [path, bytes] : scenario.colour_files) write_atomic(path, bytes);
     for (const auto& [id, body] : scenario.bodies)
         write_atomic(out / "truth" / ("lens-on-" + id + ".json"), truth_json(scenario.studio_lens, body));
+}
+
+fs::path shoot(const std::string& scenario_json, const std::string& body, const fs::path& camera, Progress& progress) {
+    const Scenario s = scenario_from(scenario_json, "");
+    const auto like = std::find_if(s.shots.begin(), s.shots.end(), [&](const Shot& shot) {
+        return shot.recipe.at("body") == body && shot.recipe.at("kind") == "specimen";
+    });
+    if (like == s.shots.end())
+        throw input_error(fmt::format("No body '{}' takes specimens in the scenario; name one that does.", body));
+    std::error_code failed;
+    if (!fs::is_directory(camera, failed))
+        throw file_error(
+            fmt::format("There is no camera in {}; make the folder, or plug it in again.", camera.string()));
+    const fs::path folder = camera / "DCIM" / "100RIG";
+    fs::create_directories(folder, failed);
+    Shot shot = *like;
+    int number = 1;
+    const auto path = [&] { return folder / fmt::format("RG{:04d}.dng", number); };
+    while (fs::exists(path(), failed)) ++number;
+    shot.path = path();
+    const std::time_t now = std::time(nullptr);
+    std::tm local{};
+    ::localtime_r(&now, &local);
+    char time[32];
+    std::strftime(time, sizeof time, "%Y:%m:%d %H:%M:%S", &local);
+    shot.recipe["time"] = time;
+    json lens = s.whole["lens"];
+    if (shot.recipe.contains("lens")) lens.update(shot.recipe["lens"]);
+    const Body& of = s.bodies.at(body);
+    const RawPicture raw = picture_of(shot, s.whole, of, lens_from(lens), progress);
+    write_dng(shot.path, raw, metadata_of(shot.recipe, lens, of), Existing::keep);
+    return shot.path;
 }
 
 }  // namespace optrel::rig

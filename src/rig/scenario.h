@@ -18,6 +18,12 @@ std::string demo_scenario();
 /// scenario that cannot be read.
 void make_frames(const std::string& scenario_json, const std::filesystem::path& out, Progress& progress);
 
+/// Presses the shutter of a simulated camera once: a specimen as a body of the scenario photographs it, each time
+/// another one, in the folder that stands for what is on the camera. Returns the file. Throws Error(input) for a
+/// scenario that cannot be read or a body that takes no specimens in it, Error(file) for a camera that is not there.
+std::filesystem::path shoot(const std::string& scenario_json, const std::string& body,
+                            const std::filesystem::path& camera, Progress& progress);
+
 /// The lens of a scenario, before any shot changes it. Throws as make_frames() does.
 Lens scenario_lens(const std::string& scenario_json);
 

@@ -127,14 +127,14 @@ private:
     }
 
     void take(ImportedFile& one, int number, bool copies, const Progress& progress) {
-        const std::uintmax_t size = require_regular(one.from);
+        require_regular(one.from);
         std::string hash;
         const auto hashed = [&]() -> const std::string& {
             if (hash.empty()) hash = file_hash(one.from, [&] { progress.check(); });
             return hash;
         };
         const fs::path wanted = names_->wanted(one.from, one.from.filename(), number, one.note);
-        if (const auto same = there_->same_as(size, hashed)) {
+        if (const auto same = there_->same_as(one.from, hashed)) {
             one.what = ImportedFile::What::there;
             const auto planned = planned_.find(*same);
             one.out = planned == planned_.end() ? *same : planned->second;
@@ -145,7 +145,7 @@ private:
             planned_[one.from] = one.out;
             there_->add(copies ? one.out : one.from);
         }
-        if (!second_ || !copies || second_->same_as(size, hashed)) return;
+        if (!second_ || !copies || second_->same_as(one.from, hashed)) return;
         const fs::path again = plain_path(order_.second) / one.out.lexically_relative(to_);
         copy(one.from, again, hashed(), progress);
         second_->add(again);

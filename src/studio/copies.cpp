@@ -10,6 +10,7 @@
 #include "base/paths.h"
 #include "base/words.h"
 #include "exchange/file_name.h"
+#include "frames/content_mark.h"
 #include "frames/film_codec.h"
 #include "studio/knowledge.h"
 
@@ -45,7 +46,9 @@ std::vector<fs::path> files_to_copy(const fs::path& folder, std::vector<std::str
 FolderContents::FolderContents(const fs::path& folder) {
     // What cannot be looked into holds no double that could be found; the copy is made.
     std::vector<std::string> unseen;
-    for (const fs::path& file : plain_files(folder, [](const fs::path&) { return true; }, unseen)) add(file);
+    for (const fs::path& file : plain_files(
+             folder, [](const fs::path&) { return true; }, unseen))
+        add(file);
 }
 
 void FolderContents::add(const fs::path& file) {
@@ -54,15 +57,29 @@ void FolderContents::add(const fs::path& file) {
     if (!failed) by_size_[size].push_back(file);
 }
 
-std::optional<fs::path> FolderContents::same_as(std::uintmax_t size, const std::function<std::string()>& hash) {
-    const auto found = by_size_.find(size);
-    if (found == by_size_.end()) return std::nullopt;
-    const std::string wanted = hash();
-    for (const fs::path& file : found->second) {
-        std::string& own = hashes_[file];
-        if (own.empty()) own = file_hash(file);
-        if (own == wanted) return file;
+namespace {
+
+/// What `take` says of a file, asked once; of one that has gone or cannot be read nothing, which no other file is like.
+const std::string& kept(std::map<fs::path, std::string>& known, const fs::path& file,
+                        const std::function<std::string(const fs::path&)>& take) {
+    const auto [at, fresh] = known.try_emplace(file);
+    try {
+        if (fresh) at->second = take(file);
+    } catch (const Error&) {
     }
+    return at->second;
+}
+
+}  // namespace
+
+std::optional<fs::path> FolderContents::same_as(const fs::path& file, const std::function<std::string()>& hash) {
+    const auto found = by_size_.find(require_regular(file));
+    if (found == by_size_.end()) return std::nullopt;
+    const std::string mark = content_mark(file);
+    for (const fs::path& other : found->second)
+        if (kept(marks_, other, content_mark) == mark &&
+            kept(hashes_, other, [](const fs::path& f) { return file_hash(f); }) == hash())
+            return other;
     return std::nullopt;
 }
 
@@ -96,8 +113,8 @@ fs::path CopyNames::take(const fs::path& wanted, std::string& note) {
     for (int i = 2; is_taken(out); ++i)
         out = wanted.parent_path() / fmt::format("{}-{}{}", wanted.stem().string(), i, wanted.extension().string());
     if (out != wanted && note.empty())
-        note = fmt::format("{} is another file, so it is named {}.", wanted.filename().string(),
-                           out.filename().string());
+        note =
+            fmt::format("{} is another file, so it is named {}.", wanted.filename().string(), out.filename().string());
     given_.insert(lowered(out.string()));
     return out;
 }

@@ -27,12 +27,14 @@ class FolderContents {
 public:
     explicit FolderContents(const std::filesystem::path& folder);
     void add(const std::filesystem::path& file);
-    /// A file of the same contents. `hash` (base/files.h, file_hash) is asked for only where one has the size.
-    std::optional<std::filesystem::path> same_as(std::uintmax_t size, const std::function<std::string()>& hash);
+    /// One of the same contents as a file. `hash` gives the file's (base/files.h, file_hash), and is asked only where
+    /// size and mark (frames/content_mark.h) are the same. Throws Error(file) for a file that cannot be read.
+    std::optional<std::filesystem::path> same_as(const std::filesystem::path& file,
+                                                 const std::function<std::string()>& hash);
 
 private:
     std::map<std::uintmax_t, std::vector<std::filesystem::path>> by_size_;  ///< only files of one size can be doubles
-    std::map<std::filesystem::path, std::string> hashes_;
+    std::map<std::filesystem::path, std::string> marks_, hashes_;
 };
 
 /// Names of copies, by a pattern of exchange/file_name.h.

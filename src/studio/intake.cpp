@@ -7,6 +7,7 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "studio/frame_sheets.h"
@@ -122,6 +123,27 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
 }
 
 }  // namespace
+
+IntakeOrder order_of(const IntakeFolder& folder, const std::string& author) {
+    const bool over = !folder.set_until.empty() && utc_now() > folder.set_until;
+    return {over ? std::string() : folder.set, folder.only_index, folder.raw_only, folder.unknown_waits, author};
+}
+
+IntakeOrder order_for(Store& store, const fs::path& to, const std::string& author) {
+    const fs::path folder = plain_path(to);
+    for (const IntakeFolder& f : store.intake().folders())
+        if (f.folder == folder || lies_within(folder, f.folder)) return order_of(f, author);
+    IntakeOrder plain;
+    plain.author = author;
+    return plain;
+}
+
+bool known_as_it_stands(Store& store, const fs::path& file) {
+    const std::optional<FrameRecord> known = store.frames().find(file);
+    std::error_code failed;
+    return known && known->size == static_cast<long long>(fs::file_size(file, failed)) &&
+           known->modified == static_cast<long long>(fs::last_write_time(file, failed).time_since_epoch().count());
+}
 
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way) {
     std::vector<ArrivalRecord> out;

@@ -27,6 +27,11 @@ struct IntakeOrder {
     std::string author;          ///< of the rollouts
 };
 
+/// What a watched folder says, now: a set that has ended is left out.
+IntakeOrder order_of(const IntakeFolder& folder, const std::string& author);
+/// What the watched folder says that `to` is or lies in; where none does, the plain baseline.
+IntakeOrder order_for(Store& store, const std::filesystem::path& to, const std::string& author);
+
 struct Taken {
     enum class What { baseline, known, failed };
     std::filesystem::path frame;
@@ -43,6 +48,9 @@ struct IntakeReport {
 
 /// What a log keeps of it. `way`: "folder", "card", "cable".
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way);
+
+/// Whether the store knows a file as it stands: it has been taken in, by whichever way.
+bool known_as_it_stands(Store& store, const std::filesystem::path& file);
 
 /// Takes in frames that are complete. One that cannot be read or written is told and stops no other; it stays unknown,
 /// so that it can be tried again. Throws what the store throws, and Error(input) for a set that there is not.

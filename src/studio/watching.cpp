@@ -3,7 +3,6 @@
 
 #include "base/error.h"
 #include "base/paths.h"
-#include "base/times.h"
 #include "studio/frame_sheets.h"
 
 namespace optrel {
@@ -15,11 +14,6 @@ std::vector<fs::path> paths_of(const std::vector<IntakeFolder>& folders) {
     std::vector<fs::path> out;
     for (const IntakeFolder& f : folders) out.push_back(f.folder);
     return out;
-}
-
-IntakeOrder order_of(const IntakeFolder& folder, const std::string& author) {
-    const bool over = !folder.set_until.empty() && utc_now() > folder.set_until;
-    return {over ? std::string() : folder.set, folder.only_index, folder.raw_only, folder.unknown_waits, author};
 }
 
 constexpr std::chrono::seconds gathered{3};
@@ -105,7 +99,11 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     const IntakeOrder order = order_of(folder, author_);
     try {
         Store store = store_.open(Access::write);
-        report = take_in_arrivals(store, files, order, progress);
+        std::vector<fs::path> fresh;
+        // What came from a card or a camera is taken in by whoever copied it.
+        for (const fs::path& file : files)
+            known_as_it_stands(store, file) ? arrivals_.done(file) : fresh.push_back(file);
+        report = take_in_arrivals(store, fresh, order, progress);
         std::vector<ArrivalRecord> log = arrivals_of(report, order, "folder");
         // What fails again and again is told once.
         std::erase_if(log, [&](const ArrivalRecord& a) { return a.what == "failed" && told_of_.count(a.why) > 0; });

@@ -54,6 +54,22 @@ public:
         }
     }
 
+    /// Sharpening of 30 for the whole studio, and a set "Evening" that exposes 0.4 EV more.
+    void publish_baseline() {
+        Revision draft = store().baselines().draft();
+        const Revision base = draft;
+        Tier studio;
+        studio.id = studio.name = "studio";
+        if (!draft.tiers.empty()) studio = draft.tiers.front();
+        studio.pins[Field::sharpening_amount] = Pin::constant({30, ""});
+        draft.tiers = {studio};
+        draft.sets = {{"Evening", "", {}, {{Field::exposure, Pin::constant({0.4, ""})}}}};
+        store().baselines().edit_draft(base, draft);
+        store().baselines().publish("T. Ester", "");
+        session_->look_for_changes();
+        settle();
+    }
+
     /// Lets the application work until nothing is under way. The limit only keeps a hanging test from hanging for ever.
     void settle() {
         QElapsedTimer timer;

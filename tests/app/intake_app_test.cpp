@@ -21,23 +21,9 @@ namespace {
 struct Intake {
     Intake() {
         app.add_frames({"SP0007"});
-        pin();
+        app.publish_baseline();
         fs::create_directories(app.path("in"));
         place = &app.at<IntakePlace>(theme::Place::intake);
-    }
-    void pin() {
-        Revision draft = app.store().baselines().draft();
-        const Revision base = draft;
-        Tier studio;
-        studio.id = studio.name = "studio";
-        if (!draft.tiers.empty()) studio = draft.tiers.front();
-        studio.pins[Field::sharpening_amount] = Pin::constant({30, ""});
-        draft.tiers = {studio};
-        draft.sets = {{"Evening", "", {}, {{Field::exposure, Pin::constant({0.4, ""})}}}};
-        app.store().baselines().edit_draft(base, draft);
-        app.store().baselines().publish("T. Ester", "");
-        app.session().look_for_changes();
-        app.settle();
     }
     /// Watches the folder by the dialog, which `fill` fills in.
     void watch(const std::function<void(FolderDialog&)>& fill) {

@@ -31,7 +31,7 @@ Cell became_cell(const ImportedFile& f) {
 
 CardPanel::CardPanel(const Parts& parts) : parts_(parts) {
     auto* layout = stacked_in(this);
-    layout->addWidget(heading("Copy a card"));
+    layout->setContentsMargins(8, 8, 8, 8);
     layout->addLayout(build_form());
     preview_ = button("&Preview", "Shows names and doubles; nothing is copied");
     copy_ = button("Copy &card",

@@ -15,7 +15,11 @@ IntakePlace::IntakePlace(const Parts& parts) : PlaceWidget(theme::Place::intake)
     auto* top = new QSplitter(Qt::Horizontal);
     top->addWidget(build_folders());
     card_ = new CardPanel(parts_);
-    top->addWidget(card_);
+    ways_ = new QTabWidget;
+    ways_->setAccessibleName("Ways in");
+    ways_->addTab(card_, "Copy a card");
+    ways_->addTab(new CameraPanel(parts_), "Camera on a cable");
+    top->addWidget(ways_);
     top->setSizes({640, 520});
     auto* down = new QSplitter(Qt::Vertical);
     down->addWidget(top);
@@ -55,6 +59,15 @@ QString local_time(const std::string& utc) {
 }
 
 }  // namespace
+
+void IntakePlace::show_something() {
+    if (!parts_.cameras().seen().empty()) ways_->setCurrentIndex(1);
+}
+
+CardPanel& IntakePlace::card() {
+    ways_->setCurrentWidget(card_);
+    return *card_;
+}
 
 QWidget* IntakePlace::build_folders() {
     auto* side = new QWidget;

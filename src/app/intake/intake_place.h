@@ -3,7 +3,9 @@
 #pragma once
 
 #include <QComboBox>
+#include <QTabWidget>
 
+#include "intake/camera_panel.h"
 #include "intake/card_panel.h"
 #include "session/parts.h"
 #include "widgets/place.h"
@@ -14,12 +16,16 @@ namespace optrel {
 class IntakePlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, RolloutDesk, IntakeDesk, Jobs, Voice>;
+    using Parts =
+        SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, RolloutDesk, IntakeDesk, CameraDesk, Jobs, Voice>;
     explicit IntakePlace(const Parts& parts);
 
     /// A folder that was dropped, or none: asks for it and what becomes of its frames.
     void add_folder(const QString& folder);
-    CardPanel& card() { return *card_; }
+    /// A camera that is there.
+    void show_something() override;
+    /// The panel for cards, in front.
+    CardPanel& card();
     /// Rolls the baseline out over the chosen arrivals that wait.
     void give_baseline();
 
@@ -43,6 +49,7 @@ private:
     QPushButton *change_, *remove_, *watch_, *give_, *inspect_;
     TableOf<IntakeFolder>* folders_;
     TableOf<ArrivalRecord>* arrivals_;
+    QTabWidget* ways_;
     CardPanel* card_;
 };
 

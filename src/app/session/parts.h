@@ -11,6 +11,7 @@
 #include <concepts>
 
 #include "session/baseline_book.h"
+#include "session/camera_desk.h"
 #include "session/desks.h"
 #include "session/export_desk.h"
 #include "session/frame_book.h"
@@ -48,6 +49,7 @@ OPTREL_HOLDS(RunDesk, runs)
 OPTREL_HOLDS(RolloutDesk, rollouts)
 OPTREL_HOLDS(ExportDesk, exports)
 OPTREL_HOLDS(IntakeDesk, intake)
+OPTREL_HOLDS(CameraDesk, cameras)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS

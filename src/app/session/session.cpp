@@ -31,7 +31,8 @@ Session::Session(const std::string& store_address, Access access)
       runs_(*store_, *jobs_),
       rollouts_(*store_, *jobs_),
       exports_(*store_, *jobs_, voice_),
-      intake_(*store_, *jobs_, voice_) {
+      intake_(*store_, *jobs_, voice_),
+      cameras_(*store_, *jobs_, intake_, *frames_, voice_) {
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);

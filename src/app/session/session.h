@@ -40,6 +40,7 @@ public:
     RolloutDesk& rollouts() { return rollouts_; }
     ExportDesk& exports() { return exports_; }
     IntakeDesk& intake() { return intake_; }
+    CameraDesk& cameras() { return cameras_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -61,6 +62,7 @@ private:
     RolloutDesk rollouts_;
     ExportDesk exports_;
     IntakeDesk intake_;
+    CameraDesk cameras_;
     QTimer others_{this};
 };
 

@@ -102,12 +102,6 @@ const std::string& host() {
     return name;
 }
 
-fs::path temporary_beside(const fs::path& path) {
-    static std::atomic<unsigned> counter{0};
-    return path.parent_path() /
-           fmt::format(".{}.{}-{}-{}.part", path.filename().string(), host(), ::getpid(), counter++);
-}
-
 /// Opens a regular file for reading. O_NONBLOCK, so that a pipe without a writer is looked at instead of waited for.
 int open_regular(const fs::path& path, struct ::stat& status) {
     const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
@@ -139,6 +133,12 @@ void read_pieces(int fd, const fs::path& path, const Take& take) {
 
 }  // namespace
 
+fs::path part_beside(const fs::path& path) {
+    static std::atomic<unsigned> counter{0};
+    return path.parent_path() /
+           fmt::format(".{}.{}-{}-{}.part", path.filename().string(), host(), ::getpid(), counter++);
+}
+
 std::uintmax_t require_regular(const fs::path& path) {
     struct ::stat status = {};
     const Descriptor fd(open_regular(path, status));
@@ -164,7 +164,7 @@ std::string read_file(const fs::path& path, std::uintmax_t limit) {
 }
 
 void write_atomic_with(const fs::path& path, const std::function<void(const fs::path&)>& write, IfThere if_there) {
-    const fs::path part = temporary_beside(path);
+    const fs::path part = part_beside(path);
     try {
         write(part);
         step("flush", "write", path);

@@ -39,6 +39,9 @@ void write_atomic_with(const std::filesystem::path& path,
                        const std::function<void(const std::filesystem::path&)>& write,
                        IfThere if_there = IfThere::replace);
 
+/// A name beside `path` that nobody else has, hidden, and swept away by sweep_parts() when its program is gone.
+std::filesystem::path part_beside(const std::filesystem::path& path);
+
 /// Writes the bytes to a file that is made for it. Throws Error(file) when there is one of that name.
 void write_new(const std::filesystem::path& path, const std::string& bytes);
 

@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "intake/camera_panel.h"
+
+#include <QFileDialog>
+#include <QFormLayout>
+
+#include "widgets/place.h"
+
+namespace optrel {
+namespace {
+
+QString camera_text(const CameraSeen& camera) {
+    const std::string where = camera.folder().empty() ? camera.port : "folder " + camera.folder().filename().string();
+    return q(camera.model) + " — " + q(where);
+}
+
+}  // namespace
+
+CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
+    auto* layout = stacked_in(this);
+    layout->setContentsMargins(8, 8, 8, 8);
+    layout->addLayout(build_form());
+    follow_ = button("Follow", "Copies each frame that is taken from now on and gives it its baseline", true);
+    release_ = button("Re&lease", "Takes a picture, where the camera can be released from the computer");
+    connect(follow_, &QPushButton::clicked, this,
+            [this] { parts_.cameras().following() ? parts_.cameras().stop() : follow(); });
+    connect(release_, &QPushButton::clicked, this, [this] { parts_.cameras().release(); });
+    layout->addLayout(row_of({follow_, release_}));
+    state_ = new QLabel;
+    state_->setWordWrap(true);
+    state_->setAccessibleName("State of the camera");
+    layout->addWidget(state_);
+    layout->addStretch();
+    connect(&parts_.cameras(), &CameraDesk::changed, this, &CameraPanel::refresh);
+    connect(&parts_.baselines(), &BaselineBook::changed, this, &CameraPanel::refresh_sets);
+    for (auto* box : {camera_, set_}) box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    connect(to_, &QLineEdit::textChanged, this, &CameraPanel::refresh);
+    refresh_sets();
+    refresh();
+}
+
+/// Looking takes the library's hundreds of drivers, which nobody needs who has no camera.
+void CameraPanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (!parts_.cameras().following()) parts_.cameras().look();
+}
+
+QLayout* CameraPanel::build_form() {
+    camera_ = new QComboBox;
+    camera_->setAccessibleName("Camera");
+    look_ = button("Look a&gain", "Looks which cameras are connected");
+    folder_ = button("Folder…", "A folder that stands for a camera: a disk of a camera, or the rig's");
+    connect(look_, &QPushButton::clicked, this, [this] { parts_.cameras().look(); });
+    connect(folder_, &QPushButton::clicked, this, &CameraPanel::ask_for_folder);
+    auto* which = new QHBoxLayout;
+    which->addWidget(camera_, 1);
+    which->addWidget(look_);
+    which->addWidget(folder_);
+    to_ = new QLineEdit;
+    to_->setAccessibleName("Into");
+    to_->setPlaceholderText("folder of the shoot");
+    name_ = new QLineEdit("{name}");
+    name_->setAccessibleName("Names from the camera");
+    name_->setToolTip("Tokens: {name} {date} {body} {number} and others of file names; a / makes folders");
+    set_ = new QComboBox;
+    set_->setAccessibleName("Frames get");
+    older_ = new QCheckBox("also what is on the camera already");
+    show_ = new QCheckBox("show each new frame in Inspect");
+    show_->setChecked(true);
+    for (QCheckBox* box : {older_, show_}) box->setAccessibleName(box->text());
+    auto* form = new QFormLayout;
+    form->setContentsMargins(0, 0, 0, 0);
+    form->addRow("Camera", which);
+    form->addRow("Into", folder_row(to_, "Folder of the shoot"));
+    form->addRow("Names", name_);
+    form->addRow("Frames get", set_);
+    form->addRow("", older_);
+    form->addRow("", show_);
+    return form;
+}
+
+void CameraPanel::ask_for_folder() {
+    const QString folder = QFileDialog::getExistingDirectory(this, "Folder that stands for a camera");
+    if (!folder.isEmpty()) parts_.cameras().add_folder(folder.toStdString());
+}
+
+void CameraPanel::follow() {
+    const int row = camera_->currentIndex();
+    const auto& seen = parts_.cameras().seen();
+    if (row < 0 || row >= static_cast<int>(seen.size())) return;
+    FollowOrder order;
+    order.camera = seen[row];
+    order.to = to_->text().trimmed().toStdString();
+    order.file_name = name_->text().toStdString();
+    order.older = older_->isChecked();
+    std::optional<std::string> set;
+    if (set_->currentIndex() > 0) set = set_->currentData().toString().toStdString();
+    parts_.cameras().follow(order, set, show_->isChecked());
+}
+
+void CameraPanel::refresh_sets() {
+    const QString chosen = set_->currentText();
+    set_->clear();
+    set_->addItem("what the folder says");
+    set_->addItem("baseline alone", QString());
+    for (const PinSet& set : parts_.baselines().current().sets)
+        set_->addItem("baseline + set " + q(set.name), q(set.name));
+    set_->setCurrentIndex(std::max(0, set_->findText(chosen)));
+}
+
+void CameraPanel::refresh() {
+    const bool following = parts_.cameras().following();
+    const QString chosen = camera_->currentText();
+    camera_->clear();
+    for (const CameraSeen& camera : parts_.cameras().seen()) camera_->addItem(camera_text(camera));
+    camera_->setCurrentIndex(std::max(0, camera_->findText(chosen)));
+    camera_->setPlaceholderText("none answers");
+    if (camera_->count() == 0) camera_->setCurrentIndex(-1);
+    for (QWidget* w : std::initializer_list<QWidget*>{camera_, look_, folder_, to_, name_, set_, older_, show_})
+        w->setEnabled(!following);
+    follow_->setText(following ? "Stop fo&llowing" : "Fo&llow");
+    follow_->setAccessibleName(following ? "Stop following" : "Follow");
+    follow_->setEnabled(following || (camera_->count() > 0 && !to_->text().trimmed().isEmpty()));
+    release_->setEnabled(following && parts_.cameras().can_release());
+    state_->setText(camera_->count() == 0 && !following
+                        ? QString("No camera answers. Connect one and look again; a camera that shows itself as a disk "
+                                  "is named by its folder.")
+                        : parts_.cameras().state());
+}
+
+}  // namespace optrel

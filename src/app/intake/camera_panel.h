@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A camera on a cable: which, into which folder, what its frames get.
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+
+#include "session/parts.h"
+
+namespace optrel {
+
+class CameraPanel : public QWidget {
+    Q_OBJECT
+public:
+    using Parts = SomeOf<BaselineBook, CameraDesk, Jobs, Voice>;
+    explicit CameraPanel(const Parts& parts);
+
+protected:
+    void showEvent(QShowEvent* event) override;
+
+private:
+    QLayout* build_form();
+    void ask_for_folder();
+    void follow();
+    void refresh();
+    void refresh_sets();
+
+    Parts parts_;
+    QComboBox *camera_, *set_;
+    QLineEdit *to_, *name_;
+    QCheckBox *older_, *show_;
+    QPushButton *look_, *folder_, *follow_, *release_;
+    QLabel* state_;
+};
+
+}  // namespace optrel

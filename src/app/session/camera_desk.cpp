@@ -1,0 +1,151 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "session/camera_desk.h"
+
+#include <QTimer>
+#include <algorithm>
+
+#include "jobs.h"
+#include "studio/claim.h"
+
+namespace optrel {
+
+CameraDesk::CameraDesk(const Store& store, Jobs& jobs, IntakeDesk& intake, FrameBook& frames, Voice& voice)
+    : source_(store.source()),
+      writable_(store.writable()),
+      jobs_(jobs),
+      intake_(intake),
+      frames_(frames),
+      voice_(voice) {
+    connect(&frames_, &FrameBook::changed, this, &CameraDesk::show_newest);
+}
+
+CameraDesk::~CameraDesk() {
+    if (following_) following_->cancel();
+    if (thread_.joinable()) thread_.join();
+}
+
+void CameraDesk::add_folder(const std::filesystem::path& folder) {
+    if (std::find(folders_.begin(), folders_.end(), folder) == folders_.end()) folders_.push_back(folder);
+    look();
+}
+
+void CameraDesk::look() {
+    again_ = looking_;  // since what is asked for may be another thing now
+    if (looking_) return;
+    looking_ = true;
+    auto found = std::make_shared<std::vector<CameraSeen>>();
+    auto problem = std::make_shared<QString>();
+    jobs_.run_quietly(
+        [found, problem, folders = folders_] {
+            try {
+                *found = cameras_seen(folders);
+            } catch (const std::exception& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [this, found, problem] {
+            looking_ = false;
+            if (again_) return look();
+            seen_ = *found;
+            if (!problem->isEmpty()) voice_.tell(*problem, true);
+            emit changed();
+        });
+}
+
+void CameraDesk::follow(FollowOrder order, const std::optional<std::string>& set, bool show) {
+    if (following_) return;
+    if (!writable_)
+        return voice_.tell("This store can only be read; a camera is followed where it can be written.", true);
+    why_not_.clear();
+    received_ = 0;
+    model_ = QString::fromStdString(order.camera.model);
+    show_ = show;
+    following_ = std::make_unique<Progress>();
+    thread_ = std::thread([this, order = std::move(order), set, author = current_author()]() mutable {
+        run(std::move(order), set, author);
+    });
+    emit changed();
+}
+
+/// On the thread that follows.
+void CameraDesk::run(FollowOrder order, std::optional<std::string> set, const std::string& author) {
+    const auto tell = [this](const std::string& sentence, bool serious) {
+        jobs_.post([this, text = QString::fromStdString(sentence), serious] { voice_.tell(text, serious); });
+    };
+    try {
+        {
+            Store store = source_.open(Access::read);
+            order.how = order_for(store, order.to, author);
+        }
+        if (set) {
+            order.how = {};
+            order.how.set = *set;
+            order.how.author = author;
+        }
+        Following camera(
+            source_, std::move(order),
+            {[&](const Taken& t, const IntakeReport&) { jobs_.post([this, frame = t.frame] { came(frame); }); },
+             [&](const std::string& sentence) { tell(sentence, true); },
+             [&](const std::string& sentence) { tell(sentence, false); }});
+        for (;;) {
+            const bool was = connected_.exchange(camera.connected());
+            const bool could = can_release_.exchange(camera.can_release());
+            const int had = received_.exchange(camera.received());
+            if (was != connected_ || could != can_release_ || had != received_) jobs_.post([this] { emit changed(); });
+            if (release_.exchange(false)) camera.ask_to_release();
+            camera.step(*following_);
+        }
+    } catch (const Cancelled&) {
+        jobs_.post([this] { ended({}); });
+    } catch (const std::exception& error) {
+        jobs_.post([this, problem = QString::fromUtf8(error.what())] { ended(problem); });
+    }
+}
+
+void CameraDesk::stop() {
+    if (following_) following_->cancel();
+    emit changed();
+}
+
+void CameraDesk::ended(const QString& problem) {
+    thread_.join();  // it said so as the last thing that it did
+    following_.reset();
+    connected_ = can_release_ = release_ = false;
+    why_not_ = problem;
+    if (!problem.isEmpty()) voice_.tell(problem, true);
+    emit changed();
+}
+
+void CameraDesk::release() { release_ = true; }
+
+void CameraDesk::came(const std::filesystem::path& frame) {
+    newest_ = frame;
+    intake_.tell_of_arrivals();  // frames are read again
+}
+
+/// In a turn of its own, after all that show frames have heard of it.
+void CameraDesk::show_newest() {
+    if (!show_ || newest_.empty()) return;
+    QTimer::singleShot(0, this, [this] {
+        const auto& all = frames_.all();
+        const bool known = std::any_of(all.begin(), all.end(), [&](const FrameRecord& f) { return f.path == newest_; });
+        if (newest_.empty() || !known) return;
+        emit voice_.inspect_frame(QString::fromStdString(newest_.string()));
+        newest_.clear();
+    });
+}
+
+QString CameraDesk::state() const {
+    if (!following_)
+        return why_not_.isEmpty() ? QString(
+                                        "Each frame that is taken while a camera is followed is copied and gets its "
+                                        "baseline at once; nothing on the camera is changed.")
+                                  : "Not following. " + why_not_;
+    const int n = received_;
+    const QString came = n == 1 ? QString("1 frame came") : QString("%1 frames came").arg(n);
+    if (following_->cancelled()) return QString("Letting the %1 go; %2.").arg(model_, came);
+    if (!connected_) return QString("Waiting for the %1; %2.").arg(model_, came);
+    return QString("Following the %1; %2.").arg(model_, came);
+}
+
+}  // namespace optrel
