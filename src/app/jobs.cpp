@@ -112,7 +112,8 @@ void Jobs::report(int done, int total, const QString& what) {
     since_report_.start();
     QString text = QString("%1  %2 of %3").arg(what).arg(done).arg(total);
     if (done > 0 && done < total && since_start_.isValid()) {
-        const double left = since_start_.elapsed() / 1000.0 / done * (total - done);
+        const double each = since_start_.elapsed() / 1000.0 / done, left = each * (total - done);
+        if (each > 0 && each < 0.5) text += QString(", %1 a second").arg(static_cast<int>(1 / each + 0.5));
         text += left < 90 ? QString(", about %1 s left").arg(std::max(1, static_cast<int>(left + 0.5)))
                           : QString(", about %1 min left").arg(static_cast<int>(left / 60 + 0.5));
     }

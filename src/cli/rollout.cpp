@@ -11,6 +11,7 @@
 #include "cli/scope_options.h"
 #include "studio/drift.h"
 #include "studio/rolling.h"
+#include "studio/samples.h"
 
 namespace optrel::cli {
 namespace {
@@ -20,12 +21,12 @@ using nlohmann::json;
 struct RolloutOptions {
     std::string store, author, hours, keep_as, start_after;
     ScopeOptions scope;
-    int number = 0;
-    bool renew = false, json = false, wait = false, now = false, settle = false;
+    int number = 0, samples = 0;
+    bool renew = false, one_core = false, json = false, wait = false, now = false, settle = false;
 };
 
 Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
-    return rehearse_frames({store.frames().all(), scope, o.renew}, *store.registry().fleet(),
+    return rehearse_frames({store.frames().all(), scope, o.renew, o.one_core}, *store.registry().fleet(),
                            store.baselines().current(), console_progress());
 }
 
@@ -118,15 +119,53 @@ void apply(const RolloutOptions& o) {
     print_report(o.wait ? wait_for_hours(report, o) : report, o.json);
 }
 
+/// The frames that change most, as they come.
+json look_at_some(Store& store, const Rehearsal& rehearsal, const RolloutOptions& o) {
+    json out = json::array();
+    const auto apart = [](const ColourDifference& d) {
+        return json({{"mean", d.mean}, {"p95", d.p95}, {"largest", d.largest}});
+    };
+    look_at_samples(
+        store, rehearsal, static_cast<std::size_t>(o.samples),
+        [&](const Sample& s) {
+            json fields = json::array();
+            std::vector<std::string> names;
+            for (const Field f : s.fields) {
+                fields.push_back(info(f).id);
+                names.push_back(info(f).label);
+            }
+            if (!o.json && s.problem.empty())
+                fmt::print(
+                    "{}: most in {}; patches apart by {:.1f} on the mean, {:.1f} at most, picture {:.1f} and {:.1f} "
+                    "(CIELAB)\n",
+                    s.frame.string(), fmt::join(names, ", "), s.in_patches.mean, s.in_patches.largest,
+                    s.in_picture.mean, s.in_picture.largest);
+            json j = {{"frame", s.frame.string()}, {"fields", fields}};
+            if (s.problem.empty()) {
+                j["patches"] = apart(s.in_patches);
+                j["picture"] = apart(s.in_picture);
+            } else {
+                j["problem"] = s.problem;
+                fmt::print(stderr, "{}\n", s.problem);
+            }
+            out.push_back(std::move(j));
+        },
+        console_progress());
+    return out;
+}
+
 void rehearse_only(const RolloutOptions& o) {
     Store store = open_store(o.store, o.keep_as.empty() ? Access::read : Access::write);
     const FrameScope scope = scope_from(o.scope, store);
     const Rehearsal rehearsal = rehearse_scope(store, o, scope);
     if (!o.keep_as.empty()) store.selections().put(o.keep_as, scope_to_json(scope));
-    if (o.json)
-        print_json(rehearsal_json(rehearsal));
-    else
-        print_rehearsal(rehearsal);
+    if (!o.json) print_rehearsal(rehearsal);
+    json samples;
+    if (o.samples > 0) samples = look_at_some(store, rehearsal, o);
+    if (!o.json) return;
+    json whole = rehearsal_json(rehearsal);
+    if (o.samples > 0) whole["samples"] = samples;
+    print_json(whole);
 }
 
 void show(const RolloutOptions& o) {
@@ -204,6 +243,25 @@ void roll_back(const RolloutOptions& o) {
                  o.json);
 }
 
+/// What is rehearsed, and written.
+void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::shared_ptr<RolloutOptions>& o) {
+    for (auto* s : {&rehearsing, &applying}) {
+        add_scope_options(*s, o->scope);
+        s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
+        s->add_flag("--one-core", o->one_core, "Leave the other cores to whoever works on this machine");
+    }
+    rehearsing
+        .add_option("--samples", o->samples,
+                    "Develop so many of the frames that change most, before and after, and say how far they move")
+        ->check(between(1, 100));
+    rehearsing.add_option("--keep-as", o->keep_as, "Keep what was said of frames as a selection of this name");
+    rehearsing.callback([o] { rehearse_only(*o); });
+    applying.add_option("--author", o->author, "Who rolls out [default: the login name]");
+    applying.add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
+    applying.add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
+    applying.callback([o] { apply(*o); });
+}
+
 }  // namespace
 
 void add_rollout(CLI::App& app) {
@@ -221,16 +279,7 @@ void add_rollout(CLI::App& app) {
         sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --body \"North 2\"");
     auto* applying = sub("apply", "Rehearse, then write one sidecar for each frame that changes",
                          "rollout apply --folder shoots/east");
-    for (auto* s : {rehearsing, applying}) {
-        add_scope_options(*s, o->scope);
-        s->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
-    }
-    rehearsing->add_option("--keep-as", o->keep_as, "Keep what was said of frames as a selection of this name");
-    rehearsing->callback([o] { rehearse_only(*o); });
-    applying->add_option("--author", o->author, "Who rolls out [default: the login name]");
-    applying->add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
-    applying->add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
-    applying->callback([o] { apply(*o); });
+    add_forward_options(*rehearsing, *applying, o);
 
     const auto numbered = [&](CLI::App* s) {
         s->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);

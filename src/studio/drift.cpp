@@ -12,6 +12,7 @@
 #include "base/files.h"
 #include "base/parallel.h"
 #include "base/paths.h"
+#include "base/station.h"
 #include "base/words.h"
 #include "frames/content_mark.h"
 #include "rollout/rehearse.h"
@@ -323,9 +324,11 @@ void settle_moved(const DriftFinding& d, Store& store) {
 }  // namespace
 
 Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Progress& progress) {
-    const auto claim = store.rollouts().claim();
-    Settled out;
+    std::vector<fs::path> frames;
+    for (const DriftFinding& d : findings) frames.push_back(d.frame);
     FollowedShelf shelf(store);
+    const auto claim = shelf.claim(frames, "A check at " + this_station());
+    Settled out;
     LeftBytes bytes(shelf);
     progress.start(static_cast<int>(findings.size()), "Settling");
     for (const DriftFinding& d : findings) {

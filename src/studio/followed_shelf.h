@@ -14,7 +14,9 @@ public:
     explicit FollowedShelf(Store& store) : shelf_(store.rollouts()), moves_(store.frames().moves()) {}
 
     std::vector<RolloutRecord> list() override { return shelf_.list(); }
-    std::unique_ptr<Claim> claim() override { return shelf_.claim(); }
+    std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override {
+        return shelf_.claim(frames, who);
+    }
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
         shelf_.begin(record, entries);
     }

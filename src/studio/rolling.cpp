@@ -4,9 +4,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <optional>
 #include <set>
 
 #include "base/error.h"
+#include "base/gently.h"
+#include "base/parallel.h"
 #include "base/station.h"
 #include "studio/followed_shelf.h"
 #include "studio/knowledge.h"
@@ -17,6 +20,8 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
                           Progress& progress) {
     if (revision.number == 0)
         throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
+    std::optional<OnThisThread> alone;
+    if (request.one_core) alone.emplace();
     // Hundreds of thousands of records are not copied where all of them are meant.
     std::vector<FrameRecord> some;
     if (!request.scope.all()) some = frames_of(request.scope, request.frames, fleet, progress);
@@ -28,28 +33,36 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
 
 namespace {
 
-MayGoOn within(const DayHours& hours) {
-    if (hours.whole_day()) return {};
-    return [hours] { return hours.hold_now(); };
+MayGoOn within(const DayHours& hours, const MayGoOn& may) {
+    if (hours.whole_day()) return may;
+    return [hours, may] { return hours.hold_now() && (!may || may()); };
+}
+
+RolloutReport gently_done(const std::function<RolloutReport()>& work) {
+    RolloutReport out;
+    gently([&] { out = work(); });
+    return out;
 }
 
 }  // namespace
 
-RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress) {
+RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress,
+                                 const MayGoOn& may) {
     order.station = this_station();
-    return roll_out(rehearsal, store.baselines().current().number, store.rollouts(), order, progress,
-                    within(order.hours));
+    RolloutShelf& shelf = store.rollouts();
+    const int current = store.baselines().current().number;
+    return gently_done([&] { return roll_out(rehearsal, current, shelf, order, progress, within(order.hours, may)); });
 }
 
-RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress) {
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const MayGoOn& may) {
     const DayHours hours = at_once ? DayHours() : store.rollouts().record(number).hours;
     FollowedShelf shelf(store);
-    return resume(shelf, number, progress, within(hours));
+    return gently_done([&] { return resume(shelf, number, progress, within(hours, may)); });
 }
 
 RolloutReport take_back(Store& store, int number, Progress& progress) {
     FollowedShelf shelf(store);
-    return roll_back(shelf, number, progress);
+    return gently_done([&] { return roll_back(shelf, number, progress); });
 }
 
 RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,
@@ -61,13 +74,16 @@ RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, 
     order.station = this_station();
     order.scope = in_words(scope);
     FollowedShelf shelf(store);
-    return roll_back_part(
-        shelf, number, [&](const std::filesystem::path& frame) { return chosen.count(frame) > 0; }, order, progress);
+    return gently_done([&] {
+        return roll_back_part(
+            shelf, number, [&](const std::filesystem::path& frame) { return chosen.count(frame) > 0; }, order,
+            progress);
+    });
 }
 
 RolloutReport roll_out_again(Store& store, int number, Progress& progress) {
     FollowedShelf shelf(store);
-    return roll_again(shelf, number, progress);
+    return gently_done([&] { return roll_again(shelf, number, progress); });
 }
 
 std::vector<RolloutRecord> due_rollouts(Store& store) {

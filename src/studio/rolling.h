@@ -18,6 +18,7 @@ struct RehearsalRequest {
     std::vector<FrameRecord> frames;  ///< all that the store knows
     FrameScope scope;
     bool renew_hand_set = false;  ///< renew the baseline beneath hand-set fields, which stay
+    bool one_core = false;        ///< leave the others to whoever works on this machine
 };
 
 /// What the revision would change; nothing is written. Throws Error(input) when none is published, and as frames_of()
@@ -25,11 +26,13 @@ struct RehearsalRequest {
 Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, const Revision& revision,
                           Progress& progress);
 
-/// Writes what was rehearsed, in the hours of the order; where it has to stop for them, the report says that it paused.
-/// The order's station is set here. Throws as roll_out() does.
-RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress);
+/// Writes what was rehearsed, in the hours of the order and as long as `may` says; where it has to stop for them, the
+/// report says that it paused. All writing yields to whoever works on this machine. The order's station is set here.
+/// Throws as roll_out() does.
+RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress,
+                                 const MayGoOn& may = {});
 /// `at_once`: whatever hours the rollout keeps to.
-RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress);
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const MayGoOn& may = {});
 RolloutReport take_back(Store& store, int number, Progress& progress);
 /// The frames of a scope alone, as a rollout of its own.
 RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,

@@ -13,6 +13,7 @@
 #include "base/files.h"
 #include "optics/profile.h"
 #include "rollout/folder_shelf.h"
+#include "rollout/frame_claims.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -334,7 +335,52 @@ TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
     for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
 }
 
-TEST_CASE("one rollout at a time works on a store, and each gets a number of its own", "[rollout][threads]") {
+TEST_CASE("a rollout claims its frames: others go on beside it, and who is at work is named", "[rollout]") {
+    Scene scene(4);
+    const std::vector<fs::path> first{scene.frames[0].path, scene.frames[1].path};
+    auto claim = scene.shelf.claim(first, "A rollout of N. Orth at north-2");
+    const std::string said = sentence_of([&] { scene.out(30, 1); });
+    CHECK(said.find("A rollout of N. Orth at north-2 is at work on 2 of these frames") == 0);
+    CHECK(is_one_sentence(said));
+    CHECK(scene.bytes(2) == "none");
+    CHECK(scene.shelf.list().empty());
+    // Other frames are free.
+    const Rehearsal all = scene.rehearsed(30, 1);
+    Rehearsal rest = all;
+    rest.frames.erase(rest.frames.begin(), rest.frames.begin() + 2);
+    Progress progress;
+    CHECK(roll_out(rest, 1, scene.shelf, "tester", progress).written == 2);
+    CHECK_FALSE(sentence_of([&] { scene.shelf.claim({scene.frames[3].path, first[1]}, "x"); }).empty());
+    claim.reset();
+    CHECK(scene.out(30, 1).written == 2);
+    // Nothing of the claims is left.
+    CHECK(fs::is_empty(scene.root() / "claims"));
+}
+
+TEST_CASE("the claim of a program that died is free, and where none can be kept all frames are claimed", "[rollout]") {
+    Scene scene(2);
+    fs::create_directories(scene.root() / "claims");
+    write_bytes(scene.root() / "claims" / "north-2-77-0", "A rollout of N. Orth\n");
+    CHECK(scene.out(30, 1).written == 2);
+    CHECK(fs::is_empty(scene.root() / "claims"));
+    fs::remove(scene.root() / "claims");
+    write_bytes(scene.root() / "claims", "in the way");
+    auto claim = scene.shelf.claim({scene.frames[0].path}, "A rollout of N. Orth");
+    CHECK(is_one_sentence(sentence_of([&] { scene.shelf.claim({scene.frames[1].path}, "x"); })));
+    claim.reset();
+    CHECK(scene.out(40, 2).written == 2);
+}
+
+TEST_CASE("a rollout that is about to begin cannot be given up by another station", "[rollout]") {
+    Scene scene(2);
+    fs::create_directories(scene.shelf.folder(1));
+    const auto beginning = FileLock::try_own(scene.shelf.folder(1) / "beginning");
+    Progress progress;
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, 1, progress); })));
+    CHECK(scene.shelf.list()[0].status == RolloutStatus::preparing);
+}
+
+TEST_CASE("one rollout at a time works on a frame, and each gets a number of its own", "[rollout][threads]") {
     Scene scene(4);
     const Rehearsal r = scene.rehearsed(30, 1);
     Progress progress;

@@ -173,13 +173,14 @@ TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[stu
     const auto following = s.follow();
     following->step(s.progress);
     {
-        const auto claim = FileLock::try_own(s.path("s") / "rollouts" / "lock");
-        REQUIRE(claim);
+        Store other = s.store();
+        const auto claim = other.rollouts().claim({s.job("NEW1")}, "A rollout of N. Orth");
         s.shoot("SP0002", "NEW1");
         for (int i = 0; i < 3; ++i) CHECK(following->step(s.progress));
         CHECK(fs::exists(s.job("NEW1")));
         CHECK(s.taken.empty());
-        CHECK(s.problems.size() == 1);
+        REQUIRE(s.problems.size() == 1);
+        CHECK(s.problems[0].find("N. Orth") != std::string::npos);
     }
     s.until(*following, 1);
     CHECK(s.taken[0].what == Taken::What::baseline);

@@ -3,6 +3,7 @@
 
 #include <QSplitter>
 #include <set>
+#include <utility>
 
 #include "base/choose.h"
 #include "jobs.h"
@@ -44,8 +45,14 @@ void RolloutPlace::build() {
     bottom->addWidget(build_history());
     bottom->setSizes({640, 520});
     auto* down = new QSplitter(Qt::Vertical);
+    samples_ = new SamplesPanel(parts_);
+    below_ = new QTabWidget;
+    below_->setAccessibleName("Below");
+    below_->addTab(bottom, "Frames and history");
+    below_->addTab(samples_, "Samples before and after");
+    below_->addTab(new CheckPanel(parts_), "Check of sidecars");
     down->addWidget(top);
-    down->addWidget(bottom);
+    down->addWidget(below_);
     down->setSizes({230, 320});
     body_->addWidget(down, 1);
 }
@@ -63,7 +70,18 @@ QLayout* RolloutPlace::build_bar() {
     hours_->setPlaceholderText("at once");
     hours_->setToolTip("Hours in which the rollout may write, as 20:00-07:00; outside them it waits");
     hours_->setFixedWidth(96);
-    renew_ = new QCheckBox("Renew the baseline beneath hand-set fields");
+    one_core_ = new QCheckBox("one core");
+    one_core_->setToolTip("Rehearses on one core and leaves the others to whoever works; writing always yields");
+    one_core_->setAccessibleName("One core");
+    pause_ = button("&Pause", "Stops the writing behind the sidecar that it is at; Go on continues it");
+    pause_->setEnabled(false);
+    connect(pause_, &QPushButton::clicked, this, [this] { parts_.rollouts().pause(); });
+    connect(&parts_.jobs(), &Jobs::idle, this, [this] {
+        if (!std::exchange(writing_, false)) return;
+        refresh();
+        refresh_rehearsal();
+    });
+    renew_ = new QCheckBox("Renew beneath hand-set fields");
     renew_->setToolTip("Hand-set fields stay as they are in any case");
     rehearse_ = button("&Rehearse", "Works out what the current revision would change; nothing is written", true);
     apply_ = button("Roll &out", "Writes what was rehearsed: one sidecar beside each frame");
@@ -74,11 +92,13 @@ QLayout* RolloutPlace::build_bar() {
     bar->addWidget(scope_, 1);
     bar->addWidget(ask);
     bar->addWidget(renew_);
+    bar->addWidget(one_core_);
     bar->addWidget(rehearse_);
     bar->addSpacing(10);
     bar->addWidget(new QLabel("Write"));
     bar->addWidget(hours_);
     bar->addWidget(apply_);
+    bar->addWidget(pause_);
     return bar;
 }
 
@@ -204,8 +224,10 @@ void RolloutPlace::refresh_history_buttons(int row) {
 }
 
 void RolloutPlace::resume(int row) {
-    if (const RolloutRecord* r = at(row))
-        parts_.rollouts().go_on(r->number, true, [this](const RolloutReport& done) { report("Finished", done); });
+    const RolloutRecord* r = at(row);
+    if (!r) return;
+    begin_writing();
+    parts_.rollouts().go_on(r->number, true, [this](const RolloutReport& done) { report("Gone on with", done); });
 }
 
 void RolloutPlace::go_on_with_due() {
@@ -215,6 +237,7 @@ void RolloutPlace::go_on_with_due() {
     // One that cannot be finished is a person's to go on with.
     std::erase_if(due, [this](const RolloutRecord& r) { return tried_.count(r.number) > 0; });
     if (due.empty()) return;
+    begin_writing();
     parts_.rollouts().go_on(due.front().number, false, [this](const RolloutReport& done) {
         if (!done.failed.empty()) tried_.insert(done.record.number);
         report("Gone on with", done);
@@ -307,8 +330,10 @@ void RolloutPlace::refresh_rehearsal() {
                        "each frame, and all of it can be taken back.\n\nNo frames are known yet."));
     else
         show_empty(std::nullopt);
-    if (rehearsal_ && rehearsal_->revision != parts_.baselines().current().number) rehearsal_.reset();
-    apply_->setEnabled(rehearsal_ && rehearsal_->writes() > 0);
+    if (rehearsal_ && rehearsal_->revision != parts_.baselines().current().number) replace_rehearsal(nullptr);
+    apply_->setEnabled(rehearsal_ && counts_.writes > 0 && !writing_);
+    pause_->setEnabled(writing_);
+    samples_->show_rehearsal(rehearsal_);
     if (!rehearsal_) {
         summary_->setText(first_of<QString>(
             {{parts_.baselines().current().number == 0,
@@ -322,27 +347,25 @@ void RolloutPlace::refresh_rehearsal() {
         for (Table* t : std::initializer_list<Table*>{outcomes_, bodies_, fields_, frames_}) t->set_rows({});
         return;
     }
-    show_summary(*rehearsal_);
-    show_outcomes(*rehearsal_);
+    show_summary(*rehearsal_, counts_);
+    show_outcomes(counts_);
     show_frames(*rehearsal_);
 }
 
-void RolloutPlace::show_summary(const Rehearsal& r) {
-    const auto only_number = std::count_if(r.frames.begin(), r.frames.end(),
-                                           [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); });
+void RolloutPlace::show_summary(const Rehearsal& r, const RehearsalCounts& c) {
     summary_->setText(QString("Revision %1 over %2 frames: %3 sidecars would be written, %5 of them only with the new "
                               "revision's number. Frames set by hand or exempt stay as they are%4.")
                           .arg(r.revision)
                           .arg(r.frames.size())
-                          .arg(r.writes())
+                          .arg(c.writes)
                           .arg(r.renew_hand_set ? ", but the baseline beneath hand-set fields is renewed" : "")
-                          .arg(only_number) +
-                      (r.warning().empty() ? QString() : "\n! " + q(r.warning())));
+                          .arg(c.only_number) +
+                      (c.warning.empty() ? QString() : "\n! " + q(c.warning)));
 }
 
-void RolloutPlace::show_outcomes(const Rehearsal& r) {
+void RolloutPlace::show_outcomes(const RehearsalCounts& r) {
     std::vector<Count> outcomes, bodies, fields;
-    const auto counts = r.by_outcome();
+    const auto& counts = r.by_outcome;
     for (int i = 0; i < outcome_count; ++i) {
         const auto outcome = static_cast<Outcome>(i);
         const auto it = counts.find(outcome);
@@ -352,8 +375,8 @@ void RolloutPlace::show_outcomes(const Rehearsal& r) {
             first_of<Cell::Tone>({{bad, Cell::Tone::warning}, {n > 0, Cell::Tone::plain}}, Cell::Tone::faint);
         outcomes.push_back({(bad ? "! " : "") + q(to_string(outcome)), {}, n, 0, tone});
     }
-    for (const auto& [body, n] : r.by_body()) bodies.push_back({q(body), {}, n.first, n.second});
-    for (const auto& [field, changes] : r.by_field())
+    for (const auto& [body, n] : r.by_body) bodies.push_back({q(body), {}, n.first, n.second});
+    for (const auto& [field, changes] : r.by_field)
         for (const auto& [change, n] : changes) fields.push_back({q(info(field).label), q(change), n});
     outcomes_->show_records(outcomes);
     bodies_->show_records(bodies);
@@ -374,26 +397,42 @@ void RolloutPlace::rehearse_now() {
     const FrameScope scope = this->scope();
     const auto fleet = parts_.entries().fleet();
     const Revision revision = parts_.baselines().current();
-    const bool renew = renew_->isChecked();
+    const bool renew = renew_->isChecked(), alone = one_core_->isChecked();
     auto out = std::make_shared<Rehearsal>();
+    auto counts = std::make_shared<RehearsalCounts>();
     last_done_.clear();
     parts_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
-            *out = rehearse_frames({*all, scope, renew}, *fleet, revision, progress);
+            *out = rehearse_frames({*all, scope, renew, alone}, *fleet, revision, progress);
+            *counts = RehearsalCounts(*out);
         },
         [=, this] {
-            rehearsal_ = std::move(*out);
+            replace_rehearsal(out);
+            counts_ = *counts;
             rehearsed_scope_ = in_words(scope);
             refresh_rehearsal();
         });
+}
+
+/// What very many frames hold is given back by a worker.
+void RolloutPlace::replace_rehearsal(std::shared_ptr<const Rehearsal> by) {
+    parts_.jobs().run_quietly([old = std::exchange(rehearsal_, std::move(by))]() mutable { old.reset(); }, [] {});
+}
+
+/// Until nothing is under way any more: it may be paused.
+void RolloutPlace::begin_writing() {
+    writing_ = true;
+    pause_->setEnabled(true);
+    apply_->setEnabled(false);
 }
 
 void RolloutPlace::roll_out_now() {
     if (!rehearsal_) return;
     DayHours hours;
     if (!parts_.attempt([&] { hours = day_hours_from(hours_->text().toStdString()); })) return;
-    parts_.rollouts().roll_out(*rehearsal_, rehearsed_scope_, hours, told_as("Rolled out"));
+    begin_writing();
+    parts_.rollouts().roll_out(rehearsal_, rehearsed_scope_, hours, told_as("Rolled out"));
 }
 
 void RolloutPlace::roll_back(int row) {
@@ -421,27 +460,29 @@ void RolloutPlace::roll_again(int row) {
 void RolloutPlace::show_difference(int row) {
     if (!at(row)) return;
     const RolloutRecord r = *at(row);
-    parts_.rollouts().difference(r.number, [this, r](const Rehearsal& difference) {
-        rehearsal_.reset();
-        last_done_.clear();
-        refresh_rehearsal();
-        summary_->setText(
-            QString("What rollout %1 changed (%2, %3 frames, by %4%5, %6 UTC). Rehearse to see what a new "
-                    "one would change.")
-                .arg(r.number)
-                .arg(scope_of(r))
-                .arg(r.frames)
-                .arg(q(r.author), r.station.empty() ? QString() : " at " + q(r.station),
-                     q(r.time).replace('T', ' ').left(16)));
-        show_outcomes(difference);
-        show_frames(difference);
-    });
+    parts_.rollouts().difference(
+        r.number, [this, r](const std::shared_ptr<const Rehearsal>& difference, const RehearsalCounts& counts) {
+            replace_rehearsal(nullptr);
+            last_done_.clear();
+            refresh_rehearsal();
+            summary_->setText(
+                QString("What rollout %1 changed (%2, %3 frames, by %4%5, %6 UTC). Rehearse to see what a new "
+                        "one would change.")
+                    .arg(r.number)
+                    .arg(scope_of(r))
+                    .arg(r.frames)
+                    .arg(q(r.author), r.station.empty() ? QString() : " at " + q(r.station),
+                         q(r.time).replace('T', ' ').left(16)));
+            show_outcomes(counts);
+            show_frames(*difference);
+            samples_->show_rehearsal(difference);
+        });
 }
 
 /// What was rehearsed before is not what there is now.
 RolloutDesk::Done RolloutPlace::told_as(const QString& what) {
     return [this, what](const RolloutReport& done) {
-        rehearsal_.reset();
+        replace_rehearsal(nullptr);
         report(what, done);
     };
 }
@@ -452,7 +493,9 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
         if (!list.empty())
             message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
     };
-    if (r.paused) message += QString(" It waits for %1.").arg(q(to_string(r.record.hours)));
+    if (r.paused)
+        message += r.record.hours.hold_now() ? QString(" It is paused; Go on writes the rest.")
+                                             : QString(" It waits for %1.").arg(q(to_string(r.record.hours)));
     tell_of(r.failed, "could not be written, and Go on tries them again");
     tell_of(r.kept, "are kept as they are");
     tell_of(r.unreadable, "cannot be read, so nothing was written for them");
@@ -468,5 +511,9 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
 }
 
 void RolloutPlace::show_something() { rehearse_now(); }
+
+void RolloutPlace::show_view(const QString& view) {
+    below_->setCurrentWidget(view == "samples" ? static_cast<QWidget*>(samples_) : below_->widget(0));
+}
 
 }  // namespace optrel

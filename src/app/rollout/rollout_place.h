@@ -4,11 +4,14 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QTabWidget>
 #include <QTimer>
-#include <optional>
+#include <memory>
 #include <set>
 
+#include "rollout/check_panel.h"
 #include "rollout/rollout.h"
+#include "rollout/samples_panel.h"
 #include "rollout/scope_dialog.h"
 #include "session/parts.h"
 #include "widgets/place.h"
@@ -31,7 +34,11 @@ public:
     void roll_again(int history_row);
     /// What a rollout changed, in place of a rehearsal.
     void show_difference(int history_row);
-    const std::optional<Rehearsal>& rehearsal() const { return rehearsal_; }
+    /// Null: nothing is rehearsed.
+    const std::shared_ptr<const Rehearsal>& rehearsal() const { return rehearsal_; }
+    SamplesPanel& samples() { return *samples_; }
+    QStringList more_views() const override { return {"samples"}; }
+    void show_view(const QString& view) override;
 
 private:
     Parts parts_;
@@ -47,15 +54,19 @@ private:
     void fill_scopes(const FrameScope& chosen);
     const FrameScope& scope() const;
     void require_some(FrameScope scope) const;
-    void show_summary(const Rehearsal& rehearsal);
-    void show_outcomes(const Rehearsal& rehearsal);
+    void replace_rehearsal(std::shared_ptr<const Rehearsal> by);
+    void begin_writing();
+    void show_summary(const Rehearsal& rehearsal, const RehearsalCounts& counts);
+    void show_outcomes(const RehearsalCounts& counts);
     void show_frames(const Rehearsal& rehearsal);
     void refresh();
     void refresh_rehearsal();
     RolloutDesk::Done told_as(const QString& what);
     void report(const QString& what, const RolloutReport& report);
 
-    std::optional<Rehearsal> rehearsal_;
+    std::shared_ptr<const Rehearsal> rehearsal_;
+    RehearsalCounts counts_;  ///< of the rehearsal
+    bool writing_ = false;    ///< a rollout is under way
     std::vector<RolloutRecord> history_list_;
     QString last_done_;               ///< what the last rollout or roll back did, until something new is rehearsed
     std::vector<FrameScope> scopes_;  ///< of the choices
@@ -64,9 +75,11 @@ private:
     QLineEdit* hours_;
     QTimer due_;
     std::set<int> tried_;  ///< rollouts that could not be finished by themselves
-    QCheckBox* renew_;
-    QPushButton *rehearse_, *apply_, *back_, *part_, *again_, *difference_, *resume_;
+    QCheckBox *renew_, *one_core_;
+    QPushButton *rehearse_, *apply_, *pause_, *back_, *part_, *again_, *difference_, *resume_;
     QLabel* summary_;
+    QTabWidget* below_;
+    SamplesPanel* samples_;
     struct Count {
         QString what, more;
         int frames = 0, of = 0;

@@ -18,27 +18,27 @@ void RunDesk::save_frame(int run, int position, const RunFrame& frame) {
         [source = store_.source(), run, position, frame] { source.open().runs().put_frame(run, position, frame); });
 }
 
-void RolloutDesk::work(const QString& title, Access access, const std::function<RolloutReport(Store&, Progress&)>& what,
-                       const Done& done) {
+void RolloutDesk::work(const QString& title, Access access, const Work& what, const Done& done) {
     auto out = std::make_shared<RolloutReport>();
     jobs_.run(
         title,
-        [out, what, access, source = store_.source()](Progress& progress) {
+        [out, what, access, source = store_.source(), paused = paused_](Progress& progress) {
             Store store = source.open(access);
-            *out = what(store, progress);
+            *paused = false;
+            *out = what(store, progress, [paused] { return !*paused; });
         },
         [out, done] { done(*out); });
 }
 
-void RolloutDesk::roll_out(const Rehearsal& rehearsal, const std::string& scope, const DayHours& hours,
+void RolloutDesk::roll_out(std::shared_ptr<const Rehearsal> rehearsal, const std::string& scope, const DayHours& hours,
                            const Done& done) {
     work(
         "Rolling out", Access::write,
-        [rehearsal, scope, hours](Store& store, Progress& progress) {
+        [rehearsal = std::move(rehearsal), scope, hours](Store& store, Progress& progress, const MayGoOn& may) {
             RolloutOrder order(current_author());
             order.scope = scope;
             order.hours = hours;
-            return roll_out_rehearsed(store, rehearsal, order, progress);
+            return roll_out_rehearsed(store, *rehearsal, order, progress, may);
         },
         done);
 }
@@ -46,25 +46,31 @@ void RolloutDesk::roll_out(const Rehearsal& rehearsal, const std::string& scope,
 void RolloutDesk::go_on(int number, bool at_once, const Done& done) {
     work(
         "Going on", Access::read,
-        [number, at_once](Store& store, Progress& progress) { return optrel::go_on(store, number, at_once, progress); },
+        [number, at_once](Store& store, Progress& progress, const MayGoOn& may) {
+            return optrel::go_on(store, number, at_once, progress, may);
+        },
         done);
 }
 
 void RolloutDesk::again(int number, const Done& done) {
     work(
         "Rolling out again", Access::read,
-        [number](Store& store, Progress& progress) { return roll_out_again(store, number, progress); }, done);
+        [number](Store& store, Progress& progress, const MayGoOn&) { return roll_out_again(store, number, progress); },
+        done);
 }
 
-void RolloutDesk::difference(int number, std::function<void(const Rehearsal&)> done) {
+void RolloutDesk::difference(int number,
+                             std::function<void(std::shared_ptr<const Rehearsal>, const RehearsalCounts&)> done) {
     auto out = std::make_shared<Rehearsal>();
+    auto counts = std::make_shared<RehearsalCounts>();
     jobs_.run(
         "Reading a rollout",
-        [out, number, source = store_.source()](Progress&) {
+        [out, counts, number, source = store_.source()](Progress&) {
             Store store = source.open(Access::read);
             *out = difference_of(store, number);
+            *counts = RehearsalCounts(*out);
         },
-        [out, done = std::move(done)] { done(*out); });
+        [out, counts, done = std::move(done)] { done(out, *counts); });
 }
 
 std::map<std::string, FrameScope> RolloutDesk::selections() {
@@ -81,7 +87,7 @@ void RolloutDesk::keep_selection(const std::string& name, const FrameScope& scop
 void RolloutDesk::take_back_part(int number, const FrameScope& scope, const Done& done) {
     work(
         "Rolling back a part", Access::read,
-        [number, scope](Store& store, Progress& progress) {
+        [number, scope](Store& store, Progress& progress, const MayGoOn&) {
             return optrel::take_back_part(store, number, scope, current_author(), progress);
         },
         done);
@@ -90,7 +96,10 @@ void RolloutDesk::take_back_part(int number, const FrameScope& scope, const Done
 void RolloutDesk::take_back(int number, const Done& done) {
     work(
         "Rolling back", Access::read,
-        [number](Store& store, Progress& progress) { return optrel::take_back(store, number, progress); }, done);
+        [number](Store& store, Progress& progress, const MayGoOn&) {
+            return optrel::take_back(store, number, progress);
+        },
+        done);
 }
 
 }  // namespace optrel

@@ -4,7 +4,9 @@
 #pragma once
 
 #include <QObject>
+#include <atomic>
 #include <functional>
+#include <memory>
 #include <vector>
 
 #include "rollout/rollout.h"
@@ -46,15 +48,20 @@ public:
     RolloutDesk(Store& store, Jobs& jobs) : store_(store), jobs_(jobs) {}
 
     using Done = std::function<void(const RolloutReport&)>;
+    /// For a worker, which opens the store for itself.
+    const StoreSource& source() const { return store_.source(); }
     /// Newest first.
     std::vector<RolloutRecord> list() { return store_.rollouts().list(); }
-    void roll_out(const Rehearsal& rehearsal, const std::string& scope, const DayHours& hours, const Done& done);
+    void roll_out(std::shared_ptr<const Rehearsal> rehearsal, const std::string& scope, const DayHours& hours,
+                  const Done& done);
+    /// Whatever is being written stops behind the sidecar that it is at, and waits to be gone on with.
+    void pause() { *paused_ = true; }
     void go_on(int number, bool at_once, const Done& done);
     void again(int number, const Done& done);
     void take_back(int number, const Done& done);
     void take_back_part(int number, const FrameScope& scope, const Done& done);
     /// What a rollout changed.
-    void difference(int number, std::function<void(const Rehearsal&)> done);
+    void difference(int number, std::function<void(std::shared_ptr<const Rehearsal>, const RehearsalCounts&)> done);
     /// Stopped ones that keep to hours and may go on now.
     std::vector<RolloutRecord> due() { return due_rollouts(store_); }
     /// Scopes by their names. Throws as the store does.
@@ -64,11 +71,12 @@ public:
 private:
     /// `access`: what the work needs of the database; going on and taking back only read, since a full disk may be why
     /// they are asked for.
-    void work(const QString& title, Access access, const std::function<RolloutReport(Store&, Progress&)>& what,
-              const Done& done);
+    using Work = std::function<RolloutReport(Store&, Progress&, const MayGoOn&)>;
+    void work(const QString& title, Access access, const Work& what, const Done& done);
 
     Store& store_;
     Jobs& jobs_;
+    std::shared_ptr<std::atomic<bool>> paused_ = std::make_shared<std::atomic<bool>>(false);  ///< workers ask it
 };
 
 }  // namespace optrel

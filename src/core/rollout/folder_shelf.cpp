@@ -13,6 +13,7 @@
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "base/words.h"
+#include "rollout/frame_claims.h"
 
 namespace optrel {
 namespace {
@@ -103,14 +104,6 @@ std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
     return entries;
 }
 
-class FolderClaim final : public RolloutShelf::Claim {
-public:
-    explicit FolderClaim(FileLock lock) : lock_(std::move(lock)) {}
-
-private:
-    FileLock lock_;
-};
-
 }  // namespace
 
 std::string to_string(RolloutStatus status) { return status_names[static_cast<int>(status)]; }
@@ -128,15 +121,8 @@ std::vector<RolloutRecord> FolderShelf::list() {
     return out;
 }
 
-std::unique_ptr<RolloutShelf::Claim> FolderShelf::claim() {
-    if (auto lock = FileLock::try_own(root_ / "lock")) return std::make_unique<FolderClaim>(std::move(*lock));
-    std::string which = "A rollout";
-    if (const auto all = list(); !all.empty())
-        which = fmt::format("Rollout {}{}", all.front().number,
-                            all.front().author.empty() ? "" : " of " + all.front().author);
-    throw input_error(fmt::format(
-        "{} is under way on this store at another station or in another window; wait until it is done, then try again.",
-        which));
+std::unique_ptr<RolloutShelf::Claim> FolderShelf::claim(const std::vector<fs::path>& frames, const std::string& who) {
+    return claim_frames(root_, frames, who);
 }
 
 void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
@@ -148,6 +134,8 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
     while (!make_folder_durable(folder(record.number))) ++record.number;
     const fs::path in = folder(record.number);
     try {
+        // Until it is begun nobody may take it for one that stopped.
+        const auto beginning = FileLock::try_own(in / "beginning");
         const auto [plan, data] = packed(entries);
         write_atomic(in / "record.json", json_text({{"number", record.number},
                                                     {"revision", record.revision},
@@ -193,6 +181,9 @@ void FolderShelf::set_status(int number, RolloutStatus status) {
 }
 
 void FolderShelf::give_up(int number) {
+    std::error_code none;
+    if (fs::exists(folder(number) / "beginning", none) && !FileLock::try_own(folder(number) / "beginning"))
+        throw input_error(fmt::format("Rollout {} is about to begin; wait a moment, then try again.", number));
     set_status(number, RolloutStatus::rolled_back);
     write_atomic(folder(number) / "data", "");
     write_atomic(folder(number) / "plan.json", json_text({{"frames", json::array()}}));

@@ -16,7 +16,7 @@ public:
     explicit FolderShelf(std::filesystem::path root) : root_(std::move(root)) {}
 
     std::vector<RolloutRecord> list() override;
-    std::unique_ptr<Claim> claim() override;
+    std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override;
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     RolloutRecord record(int number) override;
     std::vector<RolloutEntry> entries(const RolloutRecord& record) override;

@@ -51,6 +51,11 @@ int Rehearsal::writes() const {
         std::count_if(frames.begin(), frames.end(), [](const RehearsedFrame& f) { return f.writes; }));
 }
 
+int Rehearsal::only_number() const {
+    return static_cast<int>(std::count_if(frames.begin(), frames.end(),
+                                          [](const RehearsedFrame& f) { return f.writes && f.changes.empty(); }));
+}
+
 std::string Rehearsal::warning() const {
     const RehearsedFrame* first = nullptr;
     int twice = 0;

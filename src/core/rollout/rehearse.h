@@ -56,8 +56,28 @@ struct Rehearsal {
     /// Field to (old to new, frames), most frames first.
     std::map<Field, std::vector<std::pair<std::string, int>>> by_field() const;
     int writes() const;
+    /// Those that would be written with a new number of the revision and nothing else.
+    int only_number() const;
     /// One sentence for what somebody should look at before rolling out; empty: nothing.
     std::string warning() const;
+};
+
+/// All of these at once, for whoever shows them: over very many frames each takes its time.
+struct RehearsalCounts {
+    std::map<Outcome, int> by_outcome;
+    std::map<std::string, std::pair<int, int>> by_body;
+    std::map<Field, std::vector<std::pair<std::string, int>>> by_field;
+    int writes = 0, only_number = 0;
+    std::string warning;
+
+    RehearsalCounts() = default;
+    explicit RehearsalCounts(const Rehearsal& r)
+        : by_outcome(r.by_outcome()),
+          by_body(r.by_body()),
+          by_field(r.by_field()),
+          writes(r.writes()),
+          only_number(r.only_number()),
+          warning(r.warning()) {}
 };
 
 /// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/station.h"
 #include "base/times.h"
 
 namespace optrel {
@@ -30,7 +31,7 @@ void carry_one(const RolloutEntry& e, bool forward, RolloutReport& report) {
             fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
 }
 
-/// Brings every sidecar from one side of the plan to the other. The caller holds the claim of the rollouts.
+/// Brings every sidecar from one side of the plan to the other. The caller has claimed their frames.
 RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forward, Progress& progress,
                     const MayGoOn& may = {}) {
     RolloutReport report;
@@ -61,6 +62,25 @@ RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forwa
     report.record.status = forward ? RolloutStatus::done : RolloutStatus::rolled_back;
     shelf.set_status(record.number, report.record.status);
     return report;
+}
+
+std::string who_by(const std::string& author, const std::string& station) {
+    const std::string by = "A rollout of " + (author.empty() ? "somebody" : author);
+    return station.empty() ? by : by + " at " + station;
+}
+
+std::vector<fs::path> frames_of(const std::vector<RolloutEntry>& entries) {
+    std::vector<fs::path> out;
+    out.reserve(entries.size());
+    for (const RolloutEntry& e : entries) out.push_back(e.frame);
+    return out;
+}
+
+/// Of a rollout that is there already, for whoever works on it now.
+std::unique_ptr<RolloutShelf::Claim> claim_of(RolloutShelf& shelf, int number) {
+    const RolloutRecord r = shelf.record(number);
+    const bool begun = r.status != RolloutStatus::preparing;
+    return shelf.claim(begun ? frames_of(shelf.entries(r)) : std::vector<fs::path>(), who_by(r.author, this_station()));
 }
 
 /// The sidecars to be written. Throws when one is not as it was rehearsed.
@@ -95,7 +115,10 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
     if (rehearsal.revision != current_revision)
         throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.",
                                       rehearsal.revision, current_revision));
-    const auto claim = shelf.claim();
+    std::vector<fs::path> frames;
+    for (const RehearsedFrame& f : rehearsal.frames)
+        if (f.writes) frames.push_back(f.path);
+    const auto claim = shelf.claim(frames, who_by(order.author, order.station));
     const std::vector<RolloutEntry> entries = entries_of(rehearsal, progress);
     RolloutRecord record = record_of(order, entries);
     record.revision = rehearsal.revision;
@@ -107,7 +130,7 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
 }
 
 RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may) {
-    const auto claim = shelf.claim();
+    const auto claim = claim_of(shelf, number);
     const RolloutRecord now = shelf.record(number);
     if (now.status == RolloutStatus::preparing)
         throw input_error(
@@ -119,7 +142,7 @@ RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const 
 }
 
 RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
-    const auto claim = shelf.claim();
+    const auto claim = claim_of(shelf, number);
     RolloutRecord now = shelf.record(number);
     if (now.status == RolloutStatus::preparing) {
         shelf.give_up(number);
@@ -137,7 +160,7 @@ RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
 }
 
 RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
-    const auto claim = shelf.claim();
+    const auto claim = claim_of(shelf, number);
     const RolloutRecord now = shelf.record(number);
     if (now.status != RolloutStatus::rolled_back)
         throw input_error(fmt::format(
@@ -150,7 +173,6 @@ RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
 
 RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::function<bool(const fs::path&)>& chosen,
                              const RolloutOrder& order, Progress& progress) {
-    const auto claim = shelf.claim();
     const RolloutRecord whole = shelf.record(number);
     std::vector<RolloutEntry> entries;
     for (RolloutEntry& e : shelf.entries(whole))
@@ -159,6 +181,7 @@ RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::functio
         throw input_error(fmt::format(
             "None of the frames that rollout {} wrote is among those chosen, so there is nothing to take back.",
             number));
+    const auto claim = shelf.claim(frames_of(entries), who_by(order.author, order.station));
     RolloutRecord record = record_of(order, entries);
     record.takes_back = number;
     shelf.begin(record, entries);

@@ -5,8 +5,8 @@
 // been done is told by the sidecars themselves: one that equals its bytes after is done, one that equals its bytes
 // before is not, any other was changed by somebody and is kept.
 //
-// One rollout or roll back works on a store at a time, and another is told so. A sidecar that cannot be written is
-// listed and the rest goes on; the rollout then stays open, to be resumed.
+// One rollout or roll back works on a frame at a time, and another that wants it is told so. A sidecar that cannot be
+// written is listed and the rest goes on; the rollout then stays open, to be resumed.
 #pragma once
 
 #include <filesystem>
@@ -46,11 +46,11 @@ struct RolloutOrder {
 using MayGoOn = std::function<bool()>;
 
 /// Writes what was rehearsed. Throws Error(input) without writing anything when a sidecar or the revision changed
-/// since, or when another rollout works on this store.
+/// since, or when another rollout works on one of the frames.
 RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
                        Progress& progress, const MayGoOn& may = {});
 
-/// Goes on with a rollout or a roll back that was stopped. Throws Error(input) when another works on this store, or it
+/// Goes on with a rollout or a roll back that was stopped. Throws Error(input) when another works on its frames, or it
 /// never began.
 RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may = {});
 

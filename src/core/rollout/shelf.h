@@ -39,7 +39,7 @@ struct RolloutEntry {
 
 class RolloutShelf {
 public:
-    /// Held while somebody works on a rollout of this store.
+    /// Held while somebody works on frames by a rollout.
     class Claim {
     public:
         virtual ~Claim() = default;
@@ -48,8 +48,9 @@ public:
     virtual ~RolloutShelf() = default;
     /// Newest first. A damaged one is listed as such.
     virtual std::vector<RolloutRecord> list() = 0;
-    /// One rollout or roll back works on a store at a time. Throws Error(input) that names the other one.
-    virtual std::unique_ptr<Claim> claim() = 0;
+    /// One rollout or roll back works on a frame at a time. `who`: "A rollout of T. Ester". Throws Error(input)
+    /// that names who is at work on one of these.
+    virtual std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) = 0;
     /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then.
     /// When it throws, nothing of it is left.
     virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
@@ -58,7 +59,8 @@ public:
     /// Throws Error(store) when they are damaged.
     virtual std::vector<RolloutEntry> entries(const RolloutRecord& record) = 0;
     virtual void set_status(int number, RolloutStatus status) = 0;
-    /// Marks one that never began as taken back: there is nothing to restore.
+    /// Marks one that never began as taken back: there is nothing to restore. Throws Error(input) for one that is about
+    /// to begin.
     virtual void give_up(int number) = 0;
 };
 

@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The frames that a rehearsal changes most, by each kind of change: how far they move, and patches before and after.
+#pragma once
+
+#include <QLabel>
+#include <memory>
+
+#include "rollout/sample_board.h"
+#include "session/parts.h"
+#include "widgets/table.h"
+
+namespace optrel {
+
+class SamplesPanel : public QWidget {
+    Q_OBJECT
+public:
+    using Parts = SomeOf<RolloutDesk, Jobs, Voice>;
+    explicit SamplesPanel(const Parts& parts);
+    ~SamplesPanel() override;
+
+    /// They are developed as soon as somebody looks; null: nothing is rehearsed.
+    void show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal);
+    const std::vector<Sample>& samples() const { return samples_; }
+    bool looking() const { return progress_ != nullptr; }
+
+protected:
+    void showEvent(QShowEvent* event) override;
+
+private:
+    void look();
+    void take(const std::shared_ptr<Progress>& from, Sample sample);
+    void refresh();
+    void show_chosen();
+
+    Parts parts_;
+    std::shared_ptr<const Rehearsal> rehearsal_;
+    bool looked_ = false;
+    std::shared_ptr<Progress> progress_;  ///< of what is under way
+    std::vector<Sample> samples_;
+    TableOf<Sample>* table_;
+    SampleBoard* board_;
+    QLabel* summary_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/samples.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+#include "base/error.h"
+#include "frames/orientation.h"
+#include "studio/develop_frame.h"
+#include "studio/frame_recipe.h"
+#include "studio/knowledge.h"
+#include "studio/prepare_frame.h"
+
+namespace optrel {
+
+namespace {
+
+/// How much a change is, in units of its field; what is no number changes by one.
+double amount(Field field, const Layer& before, const Layer& after) {
+    const FieldInfo& f = info(field);
+    if (f.type != FieldType::number) return 1;
+    const auto in = [&](const Layer& layer) {
+        const auto at = layer.find(field);
+        return at == layer.end() ? f.neutral.number : at->second.number;
+    };
+    return std::abs(in(after)-in(before));
+}
+
+/// No bytes are no sidecar.
+Sheet sheet_of(const std::optional<SharedText>& bytes, const RehearsedFrame& f) {
+    return bytes && !bytes->empty() ? sheet_from_xmp(bytes->text(), sidecar_path(f.path).string()) : Sheet();
+}
+
+}  // namespace
+
+std::vector<SampleChoice> choose_samples(const Rehearsal& rehearsal, std::size_t most) {
+    struct Best {
+        std::size_t frame = 0;
+        double amount = -1;
+    };
+    std::map<Field, Best> best;
+    // Frames with the same sidecars change by the same; of very many only the first of each is looked at.
+    std::set<std::pair<std::string_view, std::string_view>> seen;
+    for (std::size_t i = 0; i < rehearsal.frames.size(); ++i) {
+        const RehearsedFrame& f = rehearsal.frames[i];
+        if (!f.writes || f.changes.empty()) continue;
+        if (!seen.emplace(f.before ? f.before->text() : std::string_view(), f.after.text()).second) continue;
+        const Layer before = sheet_of(f.before, f).baseline, after = sheet_of(f.after, f).baseline;
+        for (const FieldChange& change : f.changes)
+            if (const double by = amount(change.field, before, after); by > best[change.field].amount)
+                best[change.field] = {i, by};
+    }
+    std::map<std::size_t, SampleChoice> by_frame;
+    for (const auto& [field, b] : best) {
+        SampleChoice& choice = by_frame[b.frame];
+        choice.frame = b.frame;
+        choice.fields.push_back(field);
+    }
+    std::vector<SampleChoice> out;
+    for (auto& [frame, choice] : by_frame) out.push_back(std::move(choice));
+    std::stable_sort(out.begin(), out.end(),
+                     [](const SampleChoice& a, const SampleChoice& b) { return a.fields.size() > b.fields.size(); });
+    if (out.size() > most) out.resize(most);
+    return out;
+}
+
+namespace {
+
+/// What a sheet makes of a frame.
+struct Version {
+    ResolvedFrame fields;
+    std::optional<AppliedProfile> profile;
+};
+
+Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, const std::vector<Profile>& profiles) {
+    FrameRecipe recipe;
+    recipe.metadata = metadata;
+    recipe.fields = effective(sheet);
+    recipe.fields.colour_file = store.colours().fetch(recipe.fields[Field::colour_source].value);
+    take_profile(recipe, profile_of(sheet, recipe.fields, metadata, profiles));
+    return {recipe.fields, recipe.profile};
+}
+
+/// A patch of the ring of nine, on the sensor of a picture that is looked at as it is held.
+Sampling patch_at(int place, const cv::Size& sensor, int orientation) {
+    const cv::Size held = size_as_held(sensor, orientation);
+    const auto at = [](int third, double length) {
+        constexpr double inside = 0.04, half = Sample::patch_px / 2.0;
+        const double shares[] = {inside * length + half, length / 2, (1 - inside) * length - half};
+        return std::clamp(shares[third], std::min(half, length / 2), std::max(length - half, length / 2));
+    };
+    const cv::Point2d middle =
+        place_on_sensor({at(place % 3, held.width), at(place / 3, held.height)}, sensor, orientation);
+    const cv::Size size(std::min(Sample::patch_px, sensor.width), std::min(Sample::patch_px, sensor.height));
+    return {std::round(middle.x - size.width / 2.0), std::round(middle.y - size.height / 2.0), 1, size};
+}
+
+/// The whole, reduced to about a thousand pixels.
+Sampling whole_of(const cv::Size& sensor) {
+    constexpr double longest = 1000;
+    const double step = std::max(1.0, std::max(sensor.width, sensor.height) / longest);
+    return {0, 0, step, cv::Size(static_cast<int>(sensor.width / step), static_cast<int>(sensor.height / step))};
+}
+
+void develop_both(Sample& out, const PreparedFrame& frame, const Version& before, const Version& after,
+                  const Progress& progress) {
+    const int orientation = frame.taken().orientation;
+    const auto look = [&](const Version& v, const Sampling& at) {
+        progress.check();
+        return frame.look(v.fields, v.profile, at, progress).rgb;
+    };
+    std::vector<cv::Mat3w> all_before, all_after;
+    for (int i = 0; i < static_cast<int>(out.patches.size()); ++i) {
+        const Sampling at = patch_at(i, frame.size(), orientation);
+        Sample::Patch& patch = out.patches[static_cast<std::size_t>(i)];
+        patch.before = as_held(look(before, at), orientation);
+        patch.after = as_held(look(after, at), orientation);
+        all_before.push_back(patch.before);
+        all_after.push_back(patch.after);
+    }
+    cv::Mat3w together_before, together_after;
+    cv::vconcat(all_before, together_before);
+    cv::vconcat(all_after, together_after);
+    out.in_patches = colour_difference(together_before, together_after);
+    const Sampling whole = whole_of(frame.size());
+    out.in_picture = colour_difference(look(before, whole), look(after, whole));
+}
+
+}  // namespace
+
+Sample look_at_sample(Store& store, const RehearsedFrame& frame, const std::vector<Field>& fields,
+                      const Progress& progress) {
+    Sample out;
+    out.frame = frame.path;
+    out.fields = fields;
+    const auto fleet = store.registry().fleet();
+    const std::vector<Profile> profiles = store.profiles().newest();
+    try {
+        const Metadata metadata = know(frame.path, read_metadata(frame.path), *fleet).metadata;
+        const Version before = version_of(sheet_of(frame.before, frame), metadata, store, profiles);
+        const Version after = version_of(sheet_of(frame.after, frame), metadata, store, profiles);
+        develop_both(out, *prepare_frame(frame.path, metadata, progress), before, after, progress);
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const std::exception& error) {
+        out.problem = reason_for(frame.path, error);
+    }
+    return out;
+}
+
+void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
+                     const std::function<void(Sample)>& sink, Progress& progress) {
+    const std::vector<SampleChoice> chosen = choose_samples(rehearsal, most);
+    progress.start(static_cast<int>(chosen.size()), "Developing samples");
+    for (const SampleChoice& choice : chosen) {
+        progress.check();
+        sink(look_at_sample(store, rehearsal.frames[choice.frame], choice.fields, progress));
+        progress.step();
+    }
+}
+
+}  // namespace optrel

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Samples of a rehearsal: the frames that change most, and by how much.
+#include "studio/samples.h"
+
+#include <catch2/catch.hpp>
+
+#include "cli/studio_by_hand.h"
+#include "studio/rolling.h"
+#include "support/support.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+struct StudioWithSamples : StudioByHand {
+    StudioWithSamples() { good("store index", "'" + frame("").parent_path().string() + "'"); }
+    Store store() const { return Store(path("s").string(), Access::write); }
+    Rehearsal rehearsal() const {
+        Store s = store();
+        Progress progress;
+        return rehearse_frames({s.frames().all(), {}, false}, *s.registry().fleet(), s.baselines().current(), progress);
+    }
+    std::vector<Sample> samples(const Rehearsal& r, std::size_t most = 8) const {
+        Store s = store();
+        Progress progress;
+        std::vector<Sample> out;
+        look_at_samples(
+            s, r, most, [&](const Sample& sample) { out.push_back(sample); }, progress);
+        return out;
+    }
+    int iso(const fs::path& frame) const { return read_metadata(frame).iso; }
+};
+
+}  // namespace
+
+TEST_CASE("for each field the frame that changes most is a sample", "[studio][samples]") {
+    StudioWithSamples s;
+    s.good("baseline pin", "--field luminance_noise --ramp 100:0,800:20,6400:60");
+    s.good("baseline pin", "--field exposure --ramp 100:1,6400:0.1");
+    s.good("baseline pin", "--field border --value fill");
+    s.good("baseline publish");
+    const Rehearsal r = s.rehearsal();
+    const std::vector<SampleChoice> chosen = choose_samples(r, 8);
+    std::map<Field, int> iso_of;
+    for (const SampleChoice& c : chosen)
+        for (const Field f : c.fields) iso_of[f] = s.iso(r.frames[c.frame].path);
+    int lowest = 1000000, highest = 0;
+    for (const RehearsedFrame& f : r.frames) {
+        lowest = std::min(lowest, s.iso(f.path));
+        highest = std::max(highest, s.iso(f.path));
+    }
+    REQUIRE(lowest < highest);
+    CHECK(iso_of.at(Field::luminance_noise) == highest);
+    CHECK(iso_of.at(Field::exposure) == lowest);
+    CHECK(choose_samples(r, 1).size() == 1);
+    CHECK(choose_samples(Rehearsal(), 8).empty());
+}
+
+TEST_CASE("samples say in CIELAB how far a frame moves: where it is seen, and by as much as it is",
+          "[studio][samples]") {
+    StudioWithSamples s;
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline publish");
+    const std::vector<Sample> light = s.samples(s.rehearsal(), 1);
+    REQUIRE(light.size() == 1);
+    INFO(light[0].problem);
+    REQUIRE(light[0].problem.empty());
+    CHECK(light[0].fields == std::vector<Field>{Field::exposure});
+    // Half a stop more is seen everywhere, and as well in the reduced picture as in the patches.
+    CHECK(light[0].in_picture.mean > 3);
+    CHECK(light[0].in_picture.mean == Approx(light[0].in_patches.mean).epsilon(0.5));
+    CHECK(light[0].in_picture.largest >= light[0].in_picture.mean);
+    // The middle patch says the same pixel by pixel.
+    const Sample::Patch& middle = light[0].patches[4];
+    REQUIRE(middle.before.size() == cv::Size(Sample::patch_px, Sample::patch_px));
+    CHECK(cv::mean(middle.after)[1] > 1.1 * cv::mean(middle.before)[1]);
+
+    s.good("rollout apply");
+    CHECK(s.samples(s.rehearsal()).empty());
+    s.good("baseline pin", "--field sharpening_amount --value 90");
+    s.good("baseline publish");
+    const std::vector<Sample> sharp = s.samples(s.rehearsal(), 1);
+    REQUIRE(sharp.size() == 1);
+    REQUIRE(sharp[0].problem.empty());
+    // Sharpening shows in the patches alone.
+    CHECK(sharp[0].in_patches.mean > 0.2);
+    CHECK(sharp[0].in_picture.mean < 0.1 * sharp[0].in_patches.mean);
+}
+
+TEST_CASE("a sample that cannot be developed says why, and the others follow", "[studio][samples]") {
+    StudioWithSamples s;
+    s.good("baseline pin", "--field luminance_noise --ramp 100:0,6400:60");
+    s.good("baseline pin", "--field exposure --ramp 100:1,6400:0.1");
+    s.good("baseline publish");
+    const Rehearsal r = s.rehearsal();
+    const std::vector<SampleChoice> chosen = choose_samples(r, 8);
+    REQUIRE(chosen.size() == 2);
+    write_bytes(r.frames[chosen[0].frame].path, "no picture");
+    const std::vector<Sample> samples = s.samples(r);
+    REQUIRE(samples.size() == 2);
+    CHECK(is_one_sentence(samples[0].problem));
+    CHECK(samples[1].problem.empty());
+}
+
+TEST_CASE("rehearsing by the command line says how far samples move", "[cli][samples]") {
+    StudioWithSamples s;
+    s.good("baseline pin", "--field exposure --value 0.5");
+    s.good("baseline publish");
+    const auto j = nlohmann::json::parse(s.good("rollout rehearse", "--samples 1 --json"));
+    REQUIRE(j["samples"].size() == 1);
+    CHECK(j["samples"][0]["fields"][0] == "exposure");
+    CHECK(j["samples"][0]["picture"]["mean"].get<double>() > 3);
+    CHECK(s.good("rollout rehearse", "--samples 1").find("CIELAB") != std::string::npos);
+    s.refused("rollout rehearse", "--samples 0", 2);
+}
