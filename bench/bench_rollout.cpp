@@ -63,12 +63,7 @@ int main(int argc, char** argv) {
     const fs::path folder = fs::temp_directory_path() / "optrel-bench-rollout";
     fs::remove_all(folder);
     bench::LargeStudio studio = bench::large_studio(500, 2000, frames);
-    for (int i = 0; i < frames; ++i) {
-        const fs::path in = folder / "frames" / fmt::format("{:04}", i / 200);
-        if (i % 200 == 0) fs::create_directories(in);
-        studio.frames[static_cast<std::size_t>(i)].path = in / fmt::format("F{:06}.dng", i);
-        std::ofstream(studio.frames[static_cast<std::size_t>(i)].path) << i;
-    }
+    bench::make_files(studio, folder / "frames");
     bench::write_store(studio, folder / "store");
     Store store((folder / "store").string(), Access::write);
     Revision revision = studio.revision;
@@ -80,7 +75,7 @@ int main(int argc, char** argv) {
     forget_most_memory();
     const double before = memory_mb("VmRSS");
     Rehearsal rehearsal;
-    const RehearsalRequest request{std::move(all), {}, false};
+    const RehearsalRequest request{std::make_shared<const RehearsalRequest::Frames>(std::move(all)), {}, false};
     const double rehearsing = seconds([&] { rehearsal = rehearse_frames(request, *fleet, revision, progress); });
     fmt::print("{} frames rehearsed in {:.1f} s, {} of them to be written; {:.0f} MB at most, {:.0f} before\n", frames,
                rehearsing, rehearsal.writes(), memory_mb("VmHWM"), before);

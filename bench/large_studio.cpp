@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <fstream>
 #include <random>
 
 #include "optics/lens_text.h"
@@ -86,6 +87,15 @@ LargeStudio large_studio(int bodies, int tiers, int frames) {
         s.revision.tiers.push_back(t);
     }
     return s;
+}
+
+void make_files(LargeStudio& studio, const std::filesystem::path& folder) {
+    for (std::size_t i = 0; i < studio.frames.size(); ++i) {
+        const std::filesystem::path in = folder / fmt::format("{:04}", i / 200);
+        if (i % 200 == 0) std::filesystem::create_directories(in);
+        studio.frames[i].path = in / fmt::format("F{:06}.dng", i);
+        std::ofstream(studio.frames[i].path) << i;
+    }
 }
 
 void write_store(const LargeStudio& studio, const std::filesystem::path& folder) {

@@ -13,6 +13,9 @@ struct LargeStudio {
 };
 LargeStudio large_studio(int bodies = 500, int tiers = 2000, int frames = 200000);
 
+/// Makes a small file for each frame below a folder, and says that it lies there.
+void make_files(LargeStudio& studio, const std::filesystem::path& folder);
+
 /// Writes it into a store, unless the folder holds one already.
 void write_store(const LargeStudio& studio, const std::filesystem::path& folder);
 

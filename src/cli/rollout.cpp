@@ -22,12 +22,13 @@ struct RolloutOptions {
     std::string store, author, hours, keep_as, start_after;
     ScopeOptions scope;
     int number = 0, samples = 0;
-    bool renew = false, one_core = false, json = false, wait = false, now = false, settle = false;
+    bool renew = false, one_core = false, json = false, wait = false, now = false, settle = false, leave_gone = false;
 };
 
 Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
-    return rehearse_frames({store.frames().all(), scope, o.renew, o.one_core}, *store.registry().fleet(),
-                           store.baselines().current(), console_progress());
+    return rehearse_frames(
+        {std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew, o.one_core},
+        *store.registry().fleet(), store.baselines().current(), console_progress());
 }
 
 json rehearsal_json(const Rehearsal& r) {
@@ -81,6 +82,11 @@ void print_report(const RolloutReport& report, bool as_json) {
     tell_problems(report.kept);
     tell_problems(report.unreadable);
     tell_problems(report.failed);
+    if (report.gone > 0)
+        fmt::print(stderr,
+                   "{} of these frames lie in folders that are gone or empty; if their share is only away, bring it "
+                   "back, else --leave-gone ends the rollout without them.\n",
+                   report.gone);
     if (!report.failed.empty())
         throw file_error(
             fmt::format("{} sidecars of rollout {} could not be written, the first because: {} Mend that, then "
@@ -238,7 +244,7 @@ void roll_back(const RolloutOptions& o) {
     const FrameScope part = scope_from(o.scope, store);
     if (part.all() && !o.author.empty())
         throw usage_error("--author is for taking back some frames; say which, or leave it out.");
-    print_report(part.all() ? take_back(store, record.number, console_progress())
+    print_report(part.all() ? take_back(store, record.number, console_progress(), {{}, o.leave_gone})
                             : take_back_part(store, record.number, part, author_or_me(o.author), console_progress()),
                  o.json);
 }
@@ -297,9 +303,12 @@ void add_rollout(CLI::App& app) {
     });
     auto* resuming = numbered(sub("resume", "Go on with a rollout or a roll back that was stopped", "rollout resume"));
     resuming->add_flag("--now", o->now, "Whatever hours it keeps to");
+    for (auto* s : {back, resuming})
+        s->add_flag("--leave-gone", o->leave_gone, "Leave out frames whose folder is gone for good");
     resuming->callback([o] {
         Store store = open_store(o->store, Access::read);
-        print_report(go_on(store, rollout_of(store, o->number).number, o->now, console_progress()), o->json);
+        print_report(go_on(store, rollout_of(store, o->number).number, o->now, console_progress(), {{}, o->leave_gone}),
+                     o->json);
     });
     auto* showing = numbered(sub("show", "Tell who rolled out what, when and where, field by field", "rollout show"));
     showing->callback([o] { show(*o); });

@@ -88,7 +88,8 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     }
     const auto fleet = store.registry().fleet();
     const std::vector<FrameFacts> facts = facts_of(records, *fleet);
-    Rehearsal rehearsal = rehearse_frames({records, {}, false}, *fleet, revision, progress);
+    Rehearsal rehearsal = rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(records), {}, false},
+                                          *fleet, revision, progress);
     std::vector<RehearsedFrame> written;
     for (std::size_t i = 0; i < rehearsal.frames.size(); ++i) {
         RehearsedFrame& f = rehearsal.frames[i];

@@ -24,8 +24,8 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
     if (request.one_core) alone.emplace();
     // Hundreds of thousands of records are not copied where all of them are meant.
     std::vector<FrameRecord> some;
-    if (!request.scope.all()) some = frames_of(request.scope, request.frames, fleet, progress);
-    const std::vector<FrameRecord>& frames = request.scope.all() ? request.frames : some;
+    if (!request.scope.all()) some = frames_of(request.scope, *request.frames, fleet, progress);
+    const std::vector<FrameRecord>& frames = request.scope.all() ? *request.frames : some;
     return rehearse(
         static_cast<int>(frames.size()), [&](int i) { return scoped(frames[static_cast<std::size_t>(i)], fleet); },
         revision.number, Resolver(revision), request.renew_hand_set, progress);
@@ -51,18 +51,19 @@ RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, Rollo
     order.station = this_station();
     RolloutShelf& shelf = store.rollouts();
     const int current = store.baselines().current().number;
-    return gently_done([&] { return roll_out(rehearsal, current, shelf, order, progress, within(order.hours, may)); });
+    return gently_done(
+        [&] { return roll_out(rehearsal, current, shelf, order, progress, {within(order.hours, may)}); });
 }
 
-RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const MayGoOn& may) {
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const CarryManner& manner) {
     const DayHours hours = at_once ? DayHours() : store.rollouts().record(number).hours;
     FollowedShelf shelf(store);
-    return gently_done([&] { return resume(shelf, number, progress, within(hours, may)); });
+    return gently_done([&] { return resume(shelf, number, progress, {within(hours, manner.may), manner.leave_gone}); });
 }
 
-RolloutReport take_back(Store& store, int number, Progress& progress) {
+RolloutReport take_back(Store& store, int number, Progress& progress, const CarryManner& manner) {
     FollowedShelf shelf(store);
-    return gently_done([&] { return roll_back(shelf, number, progress); });
+    return gently_done([&] { return roll_back(shelf, number, progress, manner); });
 }
 
 RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -15,7 +16,8 @@ namespace optrel {
 
 /// What a rehearsal is about: values, so that a worker can take them along.
 struct RehearsalRequest {
-    std::vector<FrameRecord> frames;  ///< all that the store knows
+    using Frames = std::vector<FrameRecord>;
+    std::shared_ptr<const Frames> frames;  ///< all that the store knows; shared, since they may be very many
     FrameScope scope;
     bool renew_hand_set = false;  ///< renew the baseline beneath hand-set fields, which stay
     bool one_core = false;        ///< leave the others to whoever works on this machine
@@ -32,8 +34,8 @@ Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, c
 RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress,
                                  const MayGoOn& may = {});
 /// `at_once`: whatever hours the rollout keeps to.
-RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const MayGoOn& may = {});
-RolloutReport take_back(Store& store, int number, Progress& progress);
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const CarryManner& manner = {});
+RolloutReport take_back(Store& store, int number, Progress& progress, const CarryManner& manner = {});
 /// The frames of a scope alone, as a rollout of its own.
 RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, const std::string& author,
                              Progress& progress);

@@ -58,6 +58,10 @@ TEST_CASE("a frame that is taken on the cable stands in Inspect with its baselin
     Cable s;
     CHECK(s.app.find<QComboBox>("Camera").currentText().endsWith("folder camera"));
     CHECK_FALSE(s.app.find<QPushButton>("Follow").isEnabled());  // it has no folder yet
+    s.app.click("What is on it");
+    s.app.settle();
+    REQUIRE(s.app.find<Table>("Files on the camera").row_count() == 1);
+    CHECK(AppFixture::text(s.app.find<Table>("Files on the camera"), 0, 0) == "OLD1.dng");
     s.app.find<QComboBox>("Frames get").setCurrentText("baseline + set Evening");
     s.follow();
     CHECK_FALSE(s.app.find<QLineEdit>("Into").isEnabled());

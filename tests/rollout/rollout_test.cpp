@@ -371,6 +371,57 @@ TEST_CASE("the claim of a program that died is free, and where none can be kept 
     CHECK(scene.out(40, 2).written == 2);
 }
 
+TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and back", "[rollout]") {
+    Scene scene(2);
+    // Two more frames on a share of their own.
+    const fs::path share = scene.folder / "share";
+    fs::create_directories(share);
+    for (int i = 0; i < 2; ++i) {
+        const fs::path to = share / scene.frames[i].path.filename();
+        fs::rename(scene.frames[i].path, to);
+        scene.frames[i].path = to;
+    }
+    const fs::path own = scene.folder / "own.dng";
+    write_bytes(own, "frame");
+    scene.frames.push_back({own, scene.frames[0].facts, "B2", ""});
+    const Rehearsal r = scene.rehearsed(30, 1);
+    Progress progress;
+    // Unmounted: its folder is there and empty.
+    fs::rename(share, scene.folder / "away");
+    fs::create_directories(share);
+    const RolloutReport out = roll_out(r, 1, scene.shelf, "t", progress);
+    CHECK(out.written == 1);
+    CHECK(out.gone == 2);
+    CHECK(out.failed.size() == 2);
+    CHECK(is_one_sentence(out.failed[0]));
+    CHECK(scene.shelf.list()[0].status == RolloutStatus::writing);
+    const auto bring_back = [&] {
+        fs::remove(share);
+        fs::rename(scene.folder / "away", share);
+    };
+    bring_back();
+    CHECK(resume(scene.shelf, 1, progress).complete());
+    for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) != "none");
+    // And back: what cannot be seen is not taken for restored.
+    fs::rename(share, scene.folder / "away");
+    const RolloutReport back = roll_back(scene.shelf, 1, progress);
+    CHECK(back.gone == 2);
+    CHECK(scene.shelf.list()[0].status == RolloutStatus::rolling_back);
+    fs::create_directories(share);
+    CHECK_FALSE(resume(scene.shelf, 1, progress).complete());
+    bring_back();
+    CHECK(resume(scene.shelf, 1, progress).complete());
+    for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) == "none");
+    // Gone for good, as a person says.
+    CHECK(roll_again(scene.shelf, 1, progress).complete());
+    fs::remove_all(share);
+    CHECK_FALSE(roll_back(scene.shelf, 1, progress).complete());
+    const RolloutReport ended = roll_back(scene.shelf, 1, progress, {{}, true});
+    CHECK(ended.complete());
+    CHECK(ended.kept.size() == 2);
+    CHECK(scene.shelf.list()[0].status == RolloutStatus::rolled_back);
+}
+
 TEST_CASE("a rollout that is about to begin cannot be given up by another station", "[rollout]") {
     Scene scene(2);
     fs::create_directories(scene.shelf.folder(1));
@@ -552,7 +603,7 @@ TEST_CASE("a rollout that may not go on stops between sidecars, and goes on late
     order.hours = day_hours_from("22:00-06:00");
     int asked = 0;
     const RolloutReport first =
-        roll_out(scene.rehearsed(20, 1), 1, scene.shelf, order, progress, [&] { return ++asked <= 2; });
+        roll_out(scene.rehearsed(20, 1), 1, scene.shelf, order, progress, {[&] { return ++asked <= 2; }});
     CHECK(first.paused);
     CHECK_FALSE(first.complete());
     CHECK(first.written == 2);

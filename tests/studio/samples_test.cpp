@@ -19,7 +19,8 @@ struct StudioWithSamples : StudioByHand {
     Rehearsal rehearsal() const {
         Store s = store();
         Progress progress;
-        return rehearse_frames({s.frames().all(), {}, false}, *s.registry().fleet(), s.baselines().current(), progress);
+        return rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(s.frames().all()), {}, false},
+                               *s.registry().fleet(), s.baselines().current(), progress);
     }
     std::vector<Sample> samples(const Rehearsal& r, std::size_t most = 8) const {
         Store s = store();

@@ -41,7 +41,7 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     why_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     body_->addWidget(why_);
     connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::refresh);
-    connect(&parts_.sheets(), &SheetBook::changed, this, &AttentionPlace::refresh);
+    connect(&parts_.sheets(), &SheetBook::changed, this, &AttentionPlace::refresh, Qt::QueuedConnection);
     connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::look_closer);
     connect(&parts_.profiles(), &ProfileBook::changed, this, &AttentionPlace::look_closer);
     // An edit of the draft changes neither what is published nor any profile.

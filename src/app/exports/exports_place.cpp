@@ -32,7 +32,8 @@ ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::expor
     connect(form_, &RecipeForm::edited, this, later);
     connect(&parts_.frames(), &FrameBook::changed, this, &ExportsPlace::refresh_state);
     connect(&parts_.frames(), &FrameBook::knowledge_changed, frames_, &FramesPanel::refresh);
-    connect(&parts_.sheets(), &SheetBook::changed, frames_, &FramesPanel::refresh);
+    // In turns of their own: over very many frames each of those who listen takes its time.
+    connect(&parts_.sheets(), &SheetBook::changed, frames_, &FramesPanel::refresh, Qt::QueuedConnection);
     connect(&parts_.sheets(), &SheetBook::changed, this, later);
     connect(&parts_.baselines(), &BaselineBook::changed, this, later);
     connect(&parts_.profiles(), &ProfileBook::changed, this, later);

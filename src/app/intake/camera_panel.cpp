@@ -25,12 +25,22 @@ CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
     connect(follow_, &QPushButton::clicked, this,
             [this] { parts_.cameras().following() ? parts_.cameras().stop() : follow(); });
     connect(release_, &QPushButton::clicked, this, [this] { parts_.cameras().release(); });
-    layout->addLayout(row_of({follow_, release_}));
+    list_ = button("&What is on it", "Lists the files on the camera");
+    connect(list_, &QPushButton::clicked, this, &CameraPanel::list);
+    layout->addLayout(row_of({follow_, release_, list_}));
     state_ = new QLabel;
     state_->setWordWrap(true);
     state_->setAccessibleName("State of the camera");
     layout->addWidget(state_);
-    layout->addStretch();
+    files_ = new TableOf<FileOnCamera>(
+        "Files on the camera",
+        {{text_column("File", 130), [](const FileOnCamera& f) { return Cell(q(f.name)); }},
+         {text_column("Folder on the camera"), [](const FileOnCamera& f) { return Cell(q(f.folder)); }},
+         {figure_column("MB", 64), [](const FileOnCamera& f) {
+              const double megabytes = static_cast<double>(f.size) / 1e6;
+              return f.size == 0 ? Cell() : Cell(QString::number(megabytes, 'f', 1), megabytes);
+          }}});
+    layout->addWidget(files_, 1);
     connect(&parts_.cameras(), &CameraDesk::changed, this, &CameraPanel::refresh);
     connect(&parts_.baselines(), &BaselineBook::changed, this, &CameraPanel::refresh_sets);
     for (auto* box : {camera_, set_}) box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -84,12 +94,25 @@ void CameraPanel::ask_for_folder() {
     if (!folder.isEmpty()) parts_.cameras().add_folder(folder.toStdString());
 }
 
-void CameraPanel::follow() {
+const CameraSeen* CameraPanel::chosen() const {
     const int row = camera_->currentIndex();
     const auto& seen = parts_.cameras().seen();
-    if (row < 0 || row >= static_cast<int>(seen.size())) return;
+    return row >= 0 && row < static_cast<int>(seen.size()) ? &seen[static_cast<std::size_t>(row)] : nullptr;
+}
+
+void CameraPanel::list() {
+    if (!chosen()) return;
+    parts_.cameras().list(*chosen(), [this](const std::vector<FileOnCamera>& files) {
+        files_->show_records(files);
+        state_->setText(files.empty() ? QString("There is nothing on the camera.")
+                                      : QString("%1 files are on the camera.").arg(files.size()));
+    });
+}
+
+void CameraPanel::follow() {
+    if (!chosen()) return;
     FollowOrder order;
-    order.camera = seen[row];
+    order.camera = *chosen();
     order.to = to_->text().trimmed().toStdString();
     order.file_name = name_->text().toStdString();
     order.older = older_->isChecked();
@@ -121,6 +144,7 @@ void CameraPanel::refresh() {
     follow_->setText(following ? "Stop fo&llowing" : "Fo&llow");
     follow_->setAccessibleName(following ? "Stop following" : "Follow");
     follow_->setEnabled(following || (camera_->count() > 0 && !to_->text().trimmed().isEmpty()));
+    list_->setEnabled(!following && camera_->count() > 0);
     release_->setEnabled(following && parts_.cameras().can_release());
     state_->setText(camera_->count() == 0 && !following
                         ? QString("No camera answers. Connect one and look again; a camera that shows itself as a disk "

@@ -8,6 +8,7 @@
 #include <QLineEdit>
 
 #include "session/parts.h"
+#include "widgets/table.h"
 
 namespace optrel {
 
@@ -24,6 +25,8 @@ private:
     QLayout* build_form();
     void ask_for_folder();
     void follow();
+    void list();
+    const CameraSeen* chosen() const;
     void refresh();
     void refresh_sets();
 
@@ -31,8 +34,9 @@ private:
     QComboBox *camera_, *set_;
     QLineEdit *to_, *name_;
     QCheckBox *older_, *show_;
-    QPushButton *look_, *folder_, *follow_, *release_;
+    QPushButton *look_, *folder_, *follow_, *release_, *list_;
     QLabel* state_;
+    TableOf<FileOnCamera>* files_;
 };
 
 }  // namespace optrel

@@ -240,7 +240,7 @@ void IntakePlace::give_baseline() {
         "Rehearsing",
         [=, all = parts_.frames().shared(), fleet = parts_.entries().fleet(),
          revision = parts_.baselines().current()](Progress& progress) {
-            *rehearsal = rehearse_frames({*all, scope, false}, *fleet, revision, progress);
+            *rehearsal = rehearse_frames({all, scope, false}, *fleet, revision, progress);
         },
         [=, this] {
             if (rehearsal->writes() == 0)

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/rollout_place.h"
 
+#include <QMessageBox>
 #include <QSplitter>
 #include <set>
 #include <utility>
@@ -19,7 +20,8 @@ RolloutPlace::RolloutPlace(const Parts& parts) : PlaceWidget(theme::Place::rollo
         refresh_rehearsal();
     };
     connect(&parts_.baselines(), &BaselineBook::changed, this, all);
-    connect(&parts_.sheets(), &SheetBook::changed, this, all);
+    // In a turn of its own: over very many frames each of those who listen takes its time.
+    connect(&parts_.sheets(), &SheetBook::changed, this, all, Qt::QueuedConnection);
     connect(&parts_.entries(), &RegisterBook::changed, this, all);
     connect(&parts_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
     due_.setInterval(30000);
@@ -224,10 +226,30 @@ void RolloutPlace::refresh_history_buttons(int row) {
 }
 
 void RolloutPlace::resume(int row) {
-    const RolloutRecord* r = at(row);
-    if (!r) return;
+    if (const RolloutRecord* r = at(row)) go_on_with(r->number, false);
+}
+
+void RolloutPlace::go_on_with(int number, bool leave_gone) {
     begin_writing();
-    parts_.rollouts().go_on(r->number, true, [this](const RolloutReport& done) { report("Gone on with", done); });
+    parts_.rollouts().go_on(number, true, leave_gone, [this, number](const RolloutReport& done) {
+        report("Gone on with", done);
+        const bool only_gone = done.gone > 0 && done.gone == static_cast<int>(done.failed.size());
+        if (only_gone && end_without(done)) go_on_with(number, true);
+    });
+}
+
+/// Whether a person says that folders are gone for good.
+bool RolloutPlace::end_without(const RolloutReport& r) {
+    QMessageBox ask(QMessageBox::Question, "Optrel",
+                    QString("%1 frames lie in folders that are gone or empty; the first: %2\n\nIf their share is only "
+                            "away, leave the rollout open and go on when it is back.")
+                        .arg(r.gone)
+                        .arg(q(r.failed.front())),
+                    QMessageBox::NoButton, this);
+    QPushButton* end = ask.addButton("&End without them", QMessageBox::DestructiveRole);
+    ask.setDefaultButton(ask.addButton("&Leave it open", QMessageBox::RejectRole));
+    ask.exec();
+    return ask.clickedButton() == end;
 }
 
 void RolloutPlace::go_on_with_due() {
@@ -238,7 +260,7 @@ void RolloutPlace::go_on_with_due() {
     std::erase_if(due, [this](const RolloutRecord& r) { return tried_.count(r.number) > 0; });
     if (due.empty()) return;
     begin_writing();
-    parts_.rollouts().go_on(due.front().number, false, [this](const RolloutReport& done) {
+    parts_.rollouts().go_on(due.front().number, false, false, [this](const RolloutReport& done) {
         if (!done.failed.empty()) tried_.insert(done.record.number);
         report("Gone on with", done);
     });
@@ -404,7 +426,7 @@ void RolloutPlace::rehearse_now() {
     parts_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
-            *out = rehearse_frames({*all, scope, renew, alone}, *fleet, revision, progress);
+            *out = rehearse_frames({all, scope, renew, alone}, *fleet, revision, progress);
             *counts = RehearsalCounts(*out);
         },
         [=, this] {
@@ -436,7 +458,7 @@ void RolloutPlace::roll_out_now() {
 }
 
 void RolloutPlace::roll_back(int row) {
-    if (const RolloutRecord* r = at(row)) parts_.rollouts().take_back(r->number, told_as("Rolled back"));
+    if (const RolloutRecord* r = at(row)) parts_.rollouts().take_back(r->number, false, told_as("Rolled back"));
 }
 
 void RolloutPlace::roll_back_part(int row) {

@@ -48,6 +48,8 @@ private:
     QWidget* build_history();
     void refresh_history_buttons(int row);
     void resume(int history_row);
+    void go_on_with(int number, bool leave_gone);
+    bool end_without(const RolloutReport& report);
     void go_on_with_due();
     const RolloutRecord* at(int history_row) const;
     ScopeDialog::Names names() const;

@@ -52,6 +52,13 @@ void CameraDesk::look() {
         });
 }
 
+void CameraDesk::list(const CameraSeen& camera, std::function<void(const std::vector<FileOnCamera>&)> done) {
+    auto files = std::make_shared<std::vector<FileOnCamera>>();
+    jobs_.run(
+        "Looking at the camera", [camera, files](Progress& progress) { *files = Camera(camera).files(progress); },
+        [files, done = std::move(done)] { done(*files); });
+}
+
 void CameraDesk::follow(FollowOrder order, const std::optional<std::string>& set, bool show) {
     if (following_) return;
     if (!writable_)

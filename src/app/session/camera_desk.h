@@ -5,6 +5,7 @@
 
 #include <QObject>
 #include <atomic>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <thread>
@@ -28,6 +29,9 @@ public:
     /// Looks which cameras are there.
     void look();
     const std::vector<CameraSeen>& seen() const { return seen_; }
+
+    /// What is on a camera that is not followed.
+    void list(const CameraSeen& camera, std::function<void(const std::vector<FileOnCamera>&)> done);
 
     /// What the folder says of its frames where `set` is nothing; else the plain baseline with that set on top.
     void follow(FollowOrder order, const std::optional<std::string>& set, bool show);

@@ -43,11 +43,11 @@ void RolloutDesk::roll_out(std::shared_ptr<const Rehearsal> rehearsal, const std
         done);
 }
 
-void RolloutDesk::go_on(int number, bool at_once, const Done& done) {
+void RolloutDesk::go_on(int number, bool at_once, bool leave_gone, const Done& done) {
     work(
         "Going on", Access::read,
-        [number, at_once](Store& store, Progress& progress, const MayGoOn& may) {
-            return optrel::go_on(store, number, at_once, progress, may);
+        [number, at_once, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
+            return optrel::go_on(store, number, at_once, progress, {may, leave_gone});
         },
         done);
 }
@@ -93,11 +93,11 @@ void RolloutDesk::take_back_part(int number, const FrameScope& scope, const Done
         done);
 }
 
-void RolloutDesk::take_back(int number, const Done& done) {
+void RolloutDesk::take_back(int number, bool leave_gone, const Done& done) {
     work(
         "Rolling back", Access::read,
-        [number](Store& store, Progress& progress, const MayGoOn&) {
-            return optrel::take_back(store, number, progress);
+        [number, leave_gone](Store& store, Progress& progress, const MayGoOn& may) {
+            return optrel::take_back(store, number, progress, {may, leave_gone});
         },
         done);
 }

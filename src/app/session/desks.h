@@ -56,9 +56,9 @@ public:
                   const Done& done);
     /// Whatever is being written stops behind the sidecar that it is at, and waits to be gone on with.
     void pause() { *paused_ = true; }
-    void go_on(int number, bool at_once, const Done& done);
+    void go_on(int number, bool at_once, bool leave_gone, const Done& done);
     void again(int number, const Done& done);
-    void take_back(int number, const Done& done);
+    void take_back(int number, bool leave_gone, const Done& done);
     void take_back_part(int number, const FrameScope& scope, const Done& done);
     /// What a rollout changed.
     void difference(int number, std::function<void(std::shared_ptr<const Rehearsal>, const RehearsalCounts&)> done);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/sheet_book.h"
 
+#include <optional>
 #include <unordered_set>
 
 #include "base/error.h"
@@ -16,7 +17,7 @@ bool is_open(const Sheet& sheet) {
 
 /// The sheets of frames as they are on the disk.
 struct SheetsRead {
-    std::unordered_map<std::string, Sheet> sheets;
+    SheetBook::Sheets sheets;
     std::unordered_map<std::string, QString> problems;
     std::map<int, int> open_at_revision;
 
@@ -39,15 +40,26 @@ private:
             if (entry.path().extension() == ".xmp") out.insert(entry.path().string());
         return out;
     }
+    /// Of frames that one body took at one ISO the sidecars are the same: each is read as a sheet once.
+    std::shared_ptr<const Sheet> sheet_of(const std::filesystem::path& frame, bool has_sidecar) {
+        std::optional<std::string> bytes;
+        if (has_sidecar) bytes = read_sidecar(frame);
+        std::shared_ptr<const Sheet>& there = by_bytes_[bytes.value_or("")];
+        if (!there)
+            there =
+                std::make_shared<const Sheet>(bytes ? sheet_from_xmp(*bytes, sidecar_path(frame).string()) : Sheet());
+        return there;
+    }
     void read_one(const std::filesystem::path& frame, bool has_sidecar) {
         try {
-            const Sheet sheet = has_sidecar ? read_sheet(frame) : Sheet{};
-            if (is_open(sheet)) ++open_at_revision[sheet.revision];
+            const std::shared_ptr<const Sheet> sheet = sheet_of(frame, has_sidecar);
+            if (is_open(*sheet)) ++open_at_revision[sheet->revision];
             sheets.emplace(frame.string(), sheet);
         } catch (const std::exception& error) {
             problems.emplace(frame.string(), QString::fromUtf8(error.what()));
         }
     }
+    std::unordered_map<std::string, std::shared_ptr<const Sheet>> by_bytes_;
 };
 
 }  // namespace
@@ -80,7 +92,7 @@ struct SheetBook::Writing {
 
 const Sheet* SheetBook::find(const std::filesystem::path& frame) const {
     const auto it = sheets_.find(frame.string());
-    return it == sheets_.end() ? nullptr : &it->second;
+    return it == sheets_.end() ? nullptr : it->second.get();
 }
 
 QString SheetBook::problem(const std::filesystem::path& frame) const {
@@ -103,6 +115,9 @@ void SheetBook::read(const Frames& frames) {
                       [=, this] {
                           if (reading != readings_) return;            // a newer reading is under way
                           if (writes != writes_) return read_again();  // something was written while the disk was read
+                          // What very many frames hold is given back by a worker.
+                          auto old = std::make_shared<Sheets>(std::move(sheets_));
+                          jobs_.run_quietly([old = std::move(old)]() mutable { old.reset(); }, [] {});
                           sheets_ = std::move(fresh->sheets);
                           problems_ = std::move(fresh->problems);
                           open_at_revision_ = std::move(fresh->open_at_revision);
@@ -111,10 +126,11 @@ void SheetBook::read(const Frames& frames) {
 }
 
 void SheetBook::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
-    Sheet& known = sheets_[frame.string()];
-    if (is_open(known)) --open_at_revision_[known.revision];
+    std::shared_ptr<const Sheet>& known = sheets_[frame.string()];
+    if (!known) known = std::make_shared<const Sheet>();
+    if (is_open(*known)) --open_at_revision_[known->revision];
     if (is_open(sheet)) ++open_at_revision_[sheet.revision];
-    known = sheet;
+    known = std::make_shared<const Sheet>(sheet);
     ++writes_;
 }
 
@@ -141,8 +157,10 @@ void SheetBook::take(const Writing& writing) {
 
 void SheetBook::write(const Written& sheets) {
     auto writing = std::make_shared<Writing>();
-    for (const auto& [frame, sheet] : sheets)
-        writing->sheets.push_back({frame, sheets_[frame.string()], sheet, {}, {}});
+    for (const auto& [frame, sheet] : sheets) {
+        const Sheet* known = find(frame);
+        writing->sheets.push_back({frame, known ? *known : Sheet(), sheet, {}, {}});
+    }
     if (sheets.size() <= 8) {
         Progress none;
         writing->run(none);

@@ -25,6 +25,8 @@ public:
     SheetBook(Jobs& jobs, Voice& voice) : jobs_(jobs), voice_(voice) {}
 
     using Frames = std::shared_ptr<const std::vector<FrameRecord>>;
+    /// By frame; equal ones are kept once.
+    using Sheets = std::unordered_map<std::string, std::shared_ptr<const Sheet>>;
     using Written = std::vector<std::pair<std::filesystem::path, Sheet>>;
 
     /// Reads the sheets of these frames anew.
@@ -43,6 +45,7 @@ public:
     void write(const Written& sheets);
 
 signals:
+    /// Over very many frames listeners should take it by a queued connection.
     void changed();
 
 private:
@@ -53,7 +56,7 @@ private:
     Jobs& jobs_;
     Voice& voice_;
     Frames frames_ = std::make_shared<std::vector<FrameRecord>>();
-    std::unordered_map<std::string, Sheet> sheets_;
+    Sheets sheets_;
     std::unordered_map<std::string, QString> problems_;
     std::map<int, int> open_at_revision_;  ///< frames untouched or on a baseline, by its number
     int readings_ = 0, writes_ = 0;

@@ -48,9 +48,9 @@ std::string json_text(const json& document, int indent) {
     return document.dump(indent);
 }
 
-json parse_json(const std::string& text, const std::string& where) {
+json parse_json(const std::string& text, const std::string& where, const json::parser_callback_t& seen) {
     try {
-        return json::parse(text);
+        return json::parse(text, seen);
     } catch (const json::parse_error& error) {
         throw input_error(
             fmt::format("{} is no JSON that can be read (it goes wrong at byte {}): it is damaged or another kind of "

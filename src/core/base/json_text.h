@@ -12,7 +12,9 @@ namespace optrel {
 /// nlohmann::json::dump() takes it.
 std::string json_text(const nlohmann::json& document, int indent = -1);
 
-/// The document of a text. Throws Error(input): "WHERE is no JSON (...)".
-nlohmann::json parse_json(const std::string& text, const std::string& where);
+/// The document of a text. Throws Error(input): "WHERE is no JSON (...)". `seen` as nlohmann::json::parse() takes it;
+/// what it throws goes through.
+nlohmann::json parse_json(const std::string& text, const std::string& where,
+                          const nlohmann::json::parser_callback_t& seen = nullptr);
 
 }  // namespace optrel

@@ -65,26 +65,28 @@ int number_of(const fs::path& folder) {
     return number && *number > 0 && *number < 100000000 ? static_cast<int>(*number) : 0;
 }
 
-/// The sidecars as a plan over one string of all their bytes.
-std::pair<json, std::string> packed(const std::vector<RolloutEntry>& entries) {
-    json frames = json::array();
-    std::string data;
+/// The sidecars as a plan over one string of all their bytes. The plan's JSON is written line by line: of very many
+/// frames a document in memory would be many times as large.
+std::pair<std::string, std::string> packed(const std::vector<RolloutEntry>& entries) {
+    std::string plan = "{\n \"frames\": [", data;
     // Each text once, however many frames have it.
     std::unordered_map<std::string_view, std::size_t> places;
     const auto keep = [&](const std::string& bytes) {
         const auto [at, fresh] = places.try_emplace(bytes, data.size());
         if (fresh) data += bytes;
-        return json{at->second, bytes.size()};
+        return fmt::format("[{},{}]", at->second, bytes.size());
     };
+    const char* between = "\n  ";
     for (const RolloutEntry& e : entries) {
-        const json before = e.before ? keep(*e.before) : json(nullptr);
-        const json after = e.after ? keep(*e.after) : json(nullptr);
-        frames.push_back({{"frame", e.frame.string()}, {"before", before}, {"after", after}});
+        const std::string before = e.before ? keep(*e.before) : "null", after = e.after ? keep(*e.after) : "null";
+        plan += between +
+                fmt::format("{{\"frame\":{},\"before\":{},\"after\":{}}}", json_text(e.frame.string()), before, after);
+        between = ",\n  ";
     }
-    return {{{"frames", frames}}, data};
+    return {plan + "\n ]\n}", data};
 }
 
-std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
+std::vector<RolloutEntry> unpacked(const std::string& plan, const std::string& data) {
     std::vector<RolloutEntry> entries;
     std::map<std::pair<std::size_t, std::size_t>, SharedText> pieces;
     const auto piece = [&](const json& at) {
@@ -94,13 +96,21 @@ std::vector<RolloutEntry> unpacked(const json& plan, const std::string& data) {
         if (fresh) it->second = data.substr(from, length);
         return it->second;
     };
-    for (const json& j : plan.at("frames")) {
+    const auto take = [&](const json& j) {
         RolloutEntry e;
         e.frame = j.at("frame").get<std::string>();
-        if (!j.at("before").is_null()) e.before = piece(j["before"]);
-        if (!j.at("after").is_null()) e.after = piece(j["after"]);
+        if (!j.at("before").is_null()) e.before = piece(j.at("before"));
+        if (!j.at("after").is_null()) e.after = piece(j.at("after"));
         entries.push_back(std::move(e));
-    }
+    };
+    // Each frame is dropped from the document as soon as it is taken.
+    constexpr int frame_depth = 2;
+    const json rest = parse_json(plan, "plan.json", [&](int depth, json::parse_event_t event, json& parsed) {
+        if (event != json::parse_event_t::object_end || depth != frame_depth) return true;
+        take(parsed);
+        return false;
+    });
+    if (!rest.at("frames").is_array() || !rest.at("frames").empty()) throw input_error("it lists no frames");
     return entries;
 }
 
@@ -148,7 +158,7 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
                                                     {"takes_back", record.takes_back}},
                                                    1));
         write_atomic(in / "data", data);
-        write_atomic(in / "plan.json", json_text(plan, 1));
+        write_atomic(in / "plan.json", plan);
         record.status = RolloutStatus::writing;
         set_status(record.number, record.status);
     } catch (...) {
@@ -167,8 +177,7 @@ RolloutRecord FolderShelf::record(int number) {
 std::vector<RolloutEntry> FolderShelf::entries(const RolloutRecord& record) {
     const fs::path in = folder(record.number);
     try {
-        const json plan = parse_json(read_file(in / "plan.json", plan_limit), "plan.json");
-        return unpacked(plan, read_file(in / "data", plan_limit));
+        return unpacked(read_file(in / "plan.json", plan_limit), read_file(in / "data", plan_limit));
     } catch (const std::exception& error) {
         throw store_error(
             fmt::format("The record of rollout {} in {} is damaged ({}); restore that folder from a copy.",

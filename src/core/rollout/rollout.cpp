@@ -16,10 +16,28 @@ namespace {
 
 namespace fs = std::filesystem;
 
+/// A share that is not there looks like a folder that is gone, or has nothing in it.
+bool folder_is_gone(const fs::path& frame) {
+    std::error_code failed;
+    const fs::path folder = frame.parent_path();
+    const bool there = fs::is_directory(folder, failed) && !fs::is_empty(folder, failed);
+    return !there || failed;
+}
+
 /// Brings one sidecar to its other side, and notes what became of it.
-void carry_one(const RolloutEntry& e, bool forward, RolloutReport& report) {
+void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, RolloutReport& report) {
     std::error_code none;
-    if (forward && e.after && !fs::exists(e.frame, none)) {
+    const bool gone = !fs::exists(e.frame, none);
+    if (gone && folder_is_gone(e.frame)) {
+        if (!leave_gone) {
+            ++report.gone;
+            throw file_error(
+                fmt::format("The folder of {} is gone or empty, as when its share is not there.", e.frame.string()));
+        }
+        report.kept.push_back(fmt::format("The folder of {} is gone, so it is left out.", e.frame.string()));
+        return;
+    }
+    if (forward && e.after && gone) {
         report.kept.push_back(fmt::format("The frame {} is gone, so nothing was written for it.", e.frame.string()));
         return;
     }
@@ -32,11 +50,10 @@ void carry_one(const RolloutEntry& e, bool forward, RolloutReport& report) {
 }
 
 /// Brings every sidecar from one side of the plan to the other. The caller has claimed their frames.
-RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forward, Progress& progress,
-                    const MayGoOn& may = {}) {
+RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, std::vector<RolloutEntry> entries, bool forward,
+                    Progress& progress, const CarryManner& manner = {}) {
     RolloutReport report;
     report.record = record;
-    std::vector<RolloutEntry> entries = shelf.entries(record);
     // Removals free the space that the others may need.
     std::stable_partition(entries.begin(), entries.end(),
                           [&](const RolloutEntry& e) { return forward ? !e.after : !e.before; });
@@ -44,13 +61,13 @@ RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, bool forwa
     progress.start(static_cast<int>(entries.size()), forward ? "Rolling out" : "Rolling back");
     for (const RolloutEntry& e : entries) {
         progress.check();
-        if (may && !may()) {
+        if (manner.may && !manner.may()) {
             report.paused = true;
             break;
         }
         folders.insert(e.frame.parent_path());
         try {
-            carry_one(e, forward, report);
+            carry_one(e, forward, manner.leave_gone, report);
         } catch (const std::exception& error) {
             report.failed.push_back(error.what());
         }
@@ -76,11 +93,22 @@ std::vector<fs::path> frames_of(const std::vector<RolloutEntry>& entries) {
     return out;
 }
 
-/// Of a rollout that is there already, for whoever works on it now.
-std::unique_ptr<RolloutShelf::Claim> claim_of(RolloutShelf& shelf, int number) {
-    const RolloutRecord r = shelf.record(number);
-    const bool begun = r.status != RolloutStatus::preparing;
-    return shelf.claim(begun ? frames_of(shelf.entries(r)) : std::vector<fs::path>(), who_by(r.author, this_station()));
+/// A rollout that is there already, for whoever works on it now.
+struct Claimed {
+    std::vector<RolloutEntry> entries;  ///< none of one that never began
+    std::unique_ptr<RolloutShelf::Claim> claim;
+    RolloutRecord record;  ///< as it is since it is claimed
+};
+Claimed claimed(RolloutShelf& shelf, int number) {
+    Claimed out;
+    const RolloutRecord before = shelf.record(number);
+    const bool begun = before.status != RolloutStatus::preparing;
+    if (begun) out.entries = shelf.entries(before);
+    out.claim = shelf.claim(frames_of(out.entries), who_by(before.author, this_station()));
+    out.record = shelf.record(number);
+    if (!begun && out.record.status != RolloutStatus::preparing)
+        throw input_error(fmt::format("Rollout {} has begun just now at another station; try again.", number));
+    return out;
 }
 
 /// The sidecars to be written. Throws when one is not as it was rehearsed.
@@ -111,7 +139,7 @@ RolloutRecord record_of(const RolloutOrder& order, const std::vector<RolloutEntr
 }  // namespace
 
 RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
-                       Progress& progress, const MayGoOn& may) {
+                       Progress& progress, const CarryManner& manner) {
     if (rehearsal.revision != current_revision)
         throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.",
                                       rehearsal.revision, current_revision));
@@ -119,31 +147,30 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.writes) frames.push_back(f.path);
     const auto claim = shelf.claim(frames, who_by(order.author, order.station));
-    const std::vector<RolloutEntry> entries = entries_of(rehearsal, progress);
+    frames = {};
+    std::vector<RolloutEntry> entries = entries_of(rehearsal, progress);
     RolloutRecord record = record_of(order, entries);
     record.revision = rehearsal.revision;
     shelf.begin(record, entries);
-    RolloutReport report = carry(shelf, record, true, progress, may);
+    RolloutReport report = carry(shelf, record, std::move(entries), true, progress, manner);
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);
     return report;
 }
 
-RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may) {
-    const auto claim = claim_of(shelf, number);
-    const RolloutRecord now = shelf.record(number);
+RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner) {
+    auto [entries, claim, now] = claimed(shelf, number);
     if (now.status == RolloutStatus::preparing)
         throw input_error(
             fmt::format("Rollout {} stopped before it wrote anything, so there is nothing to go on with; rehearse and "
                         "roll out again.",
                         now.number));
     const bool forward = now.status == RolloutStatus::writing || now.status == RolloutStatus::done;
-    return carry(shelf, now, forward, progress, may);
+    return carry(shelf, now, std::move(entries), forward, progress, manner);
 }
 
-RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
-    const auto claim = claim_of(shelf, number);
-    RolloutRecord now = shelf.record(number);
+RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner) {
+    auto [entries, claim, now] = claimed(shelf, number);
     if (now.status == RolloutStatus::preparing) {
         shelf.give_up(number);
         RolloutReport report;
@@ -156,19 +183,18 @@ RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress) {
     } catch (const Error&) {
         // On a full disk the word cannot be kept; the sidecars tell by themselves how far it came.
     }
-    return carry(shelf, now, false, progress);
+    return carry(shelf, now, std::move(entries), false, progress, manner);
 }
 
 RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
-    const auto claim = claim_of(shelf, number);
-    const RolloutRecord now = shelf.record(number);
+    auto [entries, claim, now] = claimed(shelf, number);
     if (now.status != RolloutStatus::rolled_back)
         throw input_error(fmt::format(
             "Rollout {} is {}, not rolled back, so there is nothing to roll out again; 'resume' goes on with "
             "one that was stopped.",
             number, to_string(now.status)));
     shelf.set_status(number, RolloutStatus::writing);
-    return carry(shelf, now, true, progress);
+    return carry(shelf, now, std::move(entries), true, progress);
 }
 
 RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::function<bool(const fs::path&)>& chosen,
@@ -185,7 +211,7 @@ RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::functio
     RolloutRecord record = record_of(order, entries);
     record.takes_back = number;
     shelf.begin(record, entries);
-    return carry(shelf, record, true, progress);
+    return carry(shelf, record, std::move(entries), true, progress);
 }
 
 }  // namespace optrel

@@ -28,6 +28,7 @@ struct RolloutReport {
     std::vector<std::string> failed;  ///< one sentence for each that could not be written; the rollout can be resumed
     std::vector<std::string>
         unreadable;  ///< one sentence for each frame that the rehearsal could not read, so nothing was written for it
+    int gone = 0;    ///< of those that failed: in folders that are gone or empty
     bool paused = false;  ///< it may not go on for now, and is to be resumed
     bool complete() const { return failed.empty() && !paused; }
 };
@@ -45,19 +46,27 @@ struct RolloutOrder {
 /// Asked before each sidecar; false: the rollout stops there, and is to be resumed. None: always.
 using MayGoOn = std::function<bool()>;
 
+/// How the sidecars are carried.
+struct CarryManner {
+    MayGoOn may = {};
+    /// Frames whose folder is gone or empty are left out for good. Otherwise they are listed as failed, since a share
+    /// that is not there looks like that, and the rollout waits for them.
+    bool leave_gone = false;
+};
+
 /// Writes what was rehearsed. Throws Error(input) without writing anything when a sidecar or the revision changed
 /// since, or when another rollout works on one of the frames.
 RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
-                       Progress& progress, const MayGoOn& may = {});
+                       Progress& progress, const CarryManner& manner = {});
 
 /// Goes on with a rollout or a roll back that was stopped. Throws Error(input) when another works on its frames, or it
 /// never began.
-RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const MayGoOn& may = {});
+RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner = {});
 
 /// Restores every sidecar byte for byte, except those changed since, which are listed and kept. What is to be removed
 /// goes first, so that it works on a full disk too. Of a rollout that never began there is nothing to restore. Throws
 /// Error(input) as resume() does.
-RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress);
+RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner = {});
 
 /// Rolls out again what was rolled back, of which sidecars changed since are kept. Throws Error(input) for one that is
 /// not rolled back, and as resume() does.

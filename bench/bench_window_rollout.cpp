@@ -1,0 +1,87 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The window while very many frames are rehearsed and rolled out: how long it ever stops, and the most memory of the
+// whole program.
+//
+//   optrel-bench-window-rollout [FRAMES]
+#include <fmt/format.h>
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QThread>
+#include <QTimer>
+#include <fstream>
+
+#include "jobs.h"
+#include "large_studio.h"
+#include "main_window.h"
+#include "rollout/rollout_place.h"
+#include "theme.h"
+
+namespace {
+
+using namespace optrel;
+
+/// Turns of the loop until nothing is under way: all of them, how many were longer than 50 ms, and the longest.
+struct Turns {
+    double seconds = 0, longest_ms = 0;
+    int all = 0, long_ones = 0;
+};
+
+Turns until_idle(Session& session) {
+    Turns out;
+    QElapsedTimer whole, turn;
+    whole.start();
+    for (int calm = 0; calm < 20;) {
+        turn.start();
+        QApplication::processEvents(QEventLoop::AllEvents, 1);
+        const double ms = static_cast<double>(turn.nsecsElapsed()) / 1e6;
+        out.longest_ms = std::max(out.longest_ms, ms);
+        out.long_ones += ms > 50;
+        ++out.all;
+        QThread::msleep(2);
+        calm = session.jobs().active() ? 0 : calm + 1;
+    }
+    out.seconds = static_cast<double>(whole.elapsed()) / 1000;
+    return out;
+}
+
+void print(const char* what, const Turns& t) {
+    double memory = 0;
+    std::ifstream in("/proc/self/status");
+    for (std::string line; std::getline(in, line);)
+        if (line.rfind("VmHWM:", 0) == 0) memory = std::atof(line.c_str() + 6) / 1024;
+    fmt::print(
+        "{:22} {:7.1f} s, longest stop of the window {:5.0f} ms, {} of {} turns over 50 ms; most memory {:.0f} MB\n",
+        what, t.seconds, t.longest_ms, t.long_ones, t.all, memory);
+    std::fflush(stdout);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QApplication app(argc, argv);
+    theme::apply(app);
+    const int frames = argc > 1 ? std::max(100, std::atoi(argv[1])) : 200000;
+    const std::filesystem::path folder = std::filesystem::temp_directory_path() / "optrel-bench-window-rollout";
+    std::filesystem::remove_all(folder);
+    {
+        bench::LargeStudio studio = bench::large_studio(500, 2000, frames);
+        studio.revision.tiers.resize(400);  // those behind meet one another in ways that cannot be published
+        bench::make_files(studio, folder / "frames");
+        bench::write_store(studio, folder / "store");
+        Store((folder / "store").string(), Access::write).baselines().publish("bench", "");
+    }
+    Session session((folder / "store").string());
+    MainWindow window(session);
+    window.resize(1280, 800);
+    window.show();
+    print("opened", until_idle(session));
+    window.go_to(theme::Place::rollout);
+    auto& place = *static_cast<RolloutPlace*>(window.place(theme::Place::rollout));
+    print("Rollout shown", until_idle(session));
+    place.rehearse_now();
+    print("rehearsed", until_idle(session));
+    place.roll_out_now();
+    print("rolled out", until_idle(session));
+    std::filesystem::remove_all(folder);
+}
