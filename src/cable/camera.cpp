@@ -240,12 +240,18 @@ void Camera::download(const FileOnCamera& file, const fs::path& to, const Progre
                                           target, h.context.it);
     h.context.progress = nullptr;
     gp_file_unref(target);
-    h.require(result, what);
+    if (result == GP_ERROR_CANCEL) throw Cancelled();
     std::error_code failed;
     const auto size = static_cast<long long>(fs::file_size(to, failed));
-    if (failed || (file.size > 0 && size != file.size))
-        throw file_error(
-            fmt::format("{}: {} of {} bytes came; it is tried once more.", what, failed ? 0 : size, file.size));
+    const bool whole = !failed && (file.size == 0 || size == file.size);
+    // The library tells a full disk like a camera that does not answer, or not at all.
+    const fs::space_info space = fs::space(to.parent_path(), failed);
+    constexpr std::uintmax_t next_to_none = 1 << 20;
+    if ((result < GP_OK || !whole) && !failed && space.available < next_to_none)
+        throw file_error(fmt::format("{}: the disk of {} is full; free some space, it is tried again.", what,
+                                     printable(to.parent_path().string())));
+    h.require(result, what);
+    if (!whole) throw file_error(fmt::format("{}: {} of {} bytes came; it is tried once more.", what, size, file.size));
 }
 
 }  // namespace optrel

@@ -105,6 +105,13 @@ void Following::look(Progress& progress) {
     for (const FileOnCamera& file : files) {
         progress.check();
         if (!taken_along(file.name) || seen_.count(file) > 0) continue;
+        if (!is_utf8(file.name)) {
+            told_.problem(
+                fmt::format("The name of {} on the camera cannot be kept, so it stays there; copy it by hand.",
+                            printable(file.name)));
+            seen_.insert(file);
+            continue;
+        }
         if (first_ && !order_.older) {
             seen_.insert(file);
             continue;

@@ -161,11 +161,15 @@ TEST_CASE("films come along, without a baseline; what is no picture stays on the
     s.order.older = true;
     write_bytes(s.path("camera") / "DCIM" / "A1.mov", "moving");
     write_bytes(s.path("camera") / "DCIM" / "A1.ctg", "catalogue");
+    write_bytes(s.path("camera") / "DCIM" / "A\xff.dng", "a name that is no UTF-8");
     const auto following = s.follow();
     s.until(*following, 1);
     CHECK(read_file(s.path("job") / "A1.mov") == "moving");
     CHECK_FALSE(fs::exists(s.path("job") / "A1.ctg"));
     CHECK(following->received() == 2);
+    for (int i = 0; i < 3; ++i) following->step(s.progress);
+    REQUIRE(s.problems.size() == 1);
+    CHECK(is_one_sentence(s.problems[0]));
 }
 
 TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[studio][cable]") {

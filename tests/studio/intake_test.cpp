@@ -12,6 +12,7 @@
 #include "rollout/sheet.h"
 #include "studio/arrivals.h"
 #include "studio/rolling.h"
+#include "studio/watching.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -243,4 +244,37 @@ TEST_CASE("a watch without a window takes in what is there, and what comes until
     for (int i = 0; i < 400 && ::kill(pid, 0) == 0; ++i) std::this_thread::sleep_for(25ms);
     CHECK(::kill(pid, 0) != 0);
     CHECK(read_file(s.path("log")).find("SP0006.dng  baseline 1") != std::string::npos);
+}
+
+TEST_CASE("of a burst none is lost, whatever the clocks of those who wrote it say", "[studio][intake]") {
+    StudioWithArrivals s;
+    IntakeFolder folder;
+    folder.folder = s.path("burst");
+    fs::create_directories(folder.folder);
+    int told = 0;
+    Watching watching(
+        s.store().source(), {folder}, "T. Ester", {30ms, false},
+        {[&](const Taken& t, const IntakeReport&, const IntakeFolder&) { told += t.what == Taken::What::baseline; },
+         [](const std::string&) {}});
+    Progress progress;
+    watching.step(progress);
+    // In folders that are made meanwhile, by stations whose clocks are years off.
+    constexpr int count = 40;
+    std::thread writer([&] {
+        for (int i = 0; i < count; ++i) {
+            const fs::path in = folder.folder / std::to_string(i % 7);
+            fs::create_directories(in);
+            const fs::path to = in / ("B" + std::to_string(i) + ".dng");
+            fs::copy_file(s.card("SP0001"), to);
+            const auto off = std::chrono::hours(24 * 365 * (i % 5 - 2) * 10);
+            fs::last_write_time(to, fs::file_time_type::clock::now() + off);
+        }
+    });
+    const auto from = std::chrono::steady_clock::now();
+    while (told < count && std::chrono::steady_clock::now() - from < 60s) watching.step(progress);
+    writer.join();
+    CHECK(told == count);
+    for (int i = 0; i < 10; ++i) watching.step(progress);
+    CHECK(told == count);  // none twice
+    CHECK(s.store().frames().count() == count);
 }
