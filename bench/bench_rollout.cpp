@@ -79,7 +79,7 @@ int main(int argc, char** argv) {
     const double rehearsing = seconds([&] { rehearsal = rehearse_frames(request, *fleet, revision, progress); });
     fmt::print("{} frames rehearsed in {:.1f} s, {} of them to be written; {:.0f} MB at most, {:.0f} before\n", frames,
                rehearsing, rehearsal.writes(), memory_mb("VmHWM"), before);
-    Rehearsal part = rehearsal;
+    Rehearsal part = std::move(rehearsal);
     part.frames.resize(static_cast<std::size_t>(written));
     // Beside the frames as well, and twice, since disks grow slower and quicker as they like.
     ::sync();
@@ -91,9 +91,11 @@ int main(int argc, char** argv) {
     double loop = bare_loop(".first");
     RolloutReport report;
     const double rolling = seconds([&] { report = roll_out(part, 1, store.rollouts(), "bench", progress); });
+    const double most = memory_mb("VmHWM");
     loop = (loop + bare_loop(".second")) / 2;
-    fmt::print("{} sidecars: {:.0f} a second rolled out, {:.0f} by a bare loop: {:.2f} of its rate\n", report.written,
-               report.written / rolling, written / loop, loop / rolling);
+    fmt::print(
+        "{} sidecars: {:.0f} a second rolled out, {:.0f} by a bare loop: {:.2f} of its rate; {:.0f} MB at most\n",
+        report.written, report.written / rolling, written / loop, loop / rolling, most);
     DriftReport drift;
     const double checking = seconds([&] { drift = check_drift(store, {}, progress); });
     fmt::print("drift: {:.0f} frames a second, {} findings\n", drift.frames / checking, drift.findings.size());

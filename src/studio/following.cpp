@@ -26,7 +26,7 @@ constexpr std::chrono::seconds patience{5};
 constexpr int many_tries = 25;
 
 fs::path folder_for(const FollowOrder& order) {
-    const fs::path to = plain_path(order.to);
+    fs::path to = plain_path(order.to);
     std::error_code failed;
     if (!fs::is_directory(to, failed))
         throw input_error(
@@ -54,10 +54,9 @@ void Following::lost(const std::string& sentence) {
 
 /// Under whatever port the camera has now.
 void Following::connect(Progress& progress) {
-    if (const auto now = Clock::now(); now - tried_ < std::chrono::seconds(1))
-        return std::this_thread::sleep_for(breath);
-    else
-        tried_ = now;
+    const auto now = Clock::now();
+    if (now - tried_ < std::chrono::seconds(1)) return std::this_thread::sleep_for(breath);
+    tried_ = now;
     progress.check();
     try {
         const fs::path folder = order_.camera.folder();
@@ -144,7 +143,7 @@ fs::path Following::keep(const fs::path& part, const std::string& name, const Pr
         if (next == wanted) break;
         wanted = next;
     }
-    const fs::path out = names_->take(wanted, note);
+    fs::path out = names_->take(wanted, note);
     fs::create_directories(out.parent_path());
     write_atomic_with(
         out, [&](const fs::path& named) { fs::rename(part, named); }, IfThere::fail);

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QLabel>
+#include <QPushButton>
 
 #include "session/parts.h"
 #include "studio/drift.h"

@@ -59,7 +59,7 @@ private:
     void replace_rehearsal(std::shared_ptr<const Rehearsal> by);
     void begin_writing();
     void show_summary(const Rehearsal& rehearsal, const RehearsalCounts& counts);
-    void show_outcomes(const RehearsalCounts& counts);
+    void show_outcomes(const RehearsalCounts& r);
     void show_frames(const Rehearsal& rehearsal);
     void refresh();
     void refresh_rehearsal();

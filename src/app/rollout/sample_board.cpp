@@ -58,13 +58,14 @@ void SampleBoard::paintEvent(QPaintEvent*) {
     const double wide = (width() - 4 * pair_gap) / 3, high = (height() - caption_height - 4 * pair_gap) / 3;
     p.setFont(theme::text_font(9));
     for (int i = 0; i < 9; ++i) {
-        const QRectF cell(pair_gap + (i % 3) * (wide + pair_gap),
-                          caption_height + pair_gap + (i / 3) * (high + pair_gap), wide, high);
+        const int row = i / 3, column = i % 3;
+        const QRectF cell(pair_gap + column * (wide + pair_gap), caption_height + pair_gap + row * (high + pair_gap),
+                          wide, high);
         const QRectF left(cell.left(), cell.top(), (wide - middle_gap) / 2, high),
             right(cell.center().x() + middle_gap / 2, cell.top(), (wide - middle_gap) / 2, high);
         draw_middle(p, left, before(i), devicePixelRatioF());
         draw_middle(p, right, after(i), devicePixelRatioF());
-        if (i >= 3) continue;
+        if (row > 0) continue;
         p.drawText(QRectF(left.left(), 4, left.width(), caption_height), Qt::AlignCenter, "before");
         p.drawText(QRectF(right.left(), 4, right.width(), caption_height), Qt::AlignCenter, "after");
     }

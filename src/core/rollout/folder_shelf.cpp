@@ -169,7 +169,7 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
 }
 
 RolloutRecord FolderShelf::record(int number) {
-    const RolloutRecord now = read_record(folder(number), number);
+    RolloutRecord now = read_record(folder(number), number);
     if (now.status == RolloutStatus::damaged) throw store_error(now.problem);
     return now;
 }
