@@ -3,14 +3,12 @@
 // loop that reads the metadata of each and writes a sidecar with the same flushes.
 //
 //   optrel-bench-intake FRAME [FRAMES]      FRAME is a raw file; each arrival is a link to it
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <chrono>
-#include <fstream>
 
 #include "frames/metadata.h"
+#include "measures.h"
 #include "rollout/sheet.h"
 #include "studio/watching.h"
 
@@ -35,16 +33,7 @@ double bare_loop(const fs::path& folder) {
     for (const auto& entry : fs::recursive_directory_iterator(folder)) {
         if (entry.path().extension() != ".dng") continue;
         read_metadata(entry.path());
-        const fs::path part = entry.path().string() + ".new";
-        const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
-        const std::string bytes(500, 'x');
-        if (::write(fd, bytes.data(), bytes.size()) < 0) std::abort();
-        ::fsync(fd);
-        ::close(fd);
-        ::rename(part.c_str(), (entry.path().string() + ".bare").c_str());
-        const int in = ::open(entry.path().parent_path().c_str(), O_RDONLY | O_DIRECTORY);
-        ::fsync(in);
-        ::close(in);
+        bench::write_bare(entry.path().string() + ".bare", std::string(500, 'x'));
     }
     return seconds_since(from);
 }

@@ -3,16 +3,15 @@
 // the same sidecars with the same flushes in the same run, how quickly drift is looked for, and the most memory.
 //
 //   optrel-bench-rollout [FRAMES [FRAMES THAT ARE WRITTEN]]
-#include <fcntl.h>
 #include <fmt/format.h>
 #include <malloc.h>
-#include <unistd.h>
 
 #include <chrono>
 #include <cstdlib>
 #include <fstream>
 
 #include "large_studio.h"
+#include "measures.h"
 #include "rollout/sheet.h"
 #include "studio/drift.h"
 #include "studio/rolling.h"
@@ -20,6 +19,8 @@
 namespace {
 
 using namespace optrel;
+using bench::memory_mb;
+using bench::write_bare;
 namespace fs = std::filesystem;
 
 template <class Work>
@@ -29,30 +30,10 @@ double seconds(const Work& work) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
 }
 
-/// A line of the kernel's account of this process ("VmRSS", "VmHWM"), MB.
-double memory_mb(const std::string& what) {
-    std::ifstream in("/proc/self/status");
-    for (std::string line; std::getline(in, line);)
-        if (line.rfind(what + ":", 0) == 0) return std::atof(line.c_str() + what.size() + 1) / 1024;
-    return 0;
-}
 /// From here on the most memory is counted anew, without what was given back.
 void forget_most_memory() {
     malloc_trim(0);
     std::ofstream("/proc/self/clear_refs") << 5;
-}
-
-/// As any program would write a sidecar that must never be half there.
-void write_bare(const fs::path& path, const std::string& bytes) {
-    const std::string part = path.string() + ".new";
-    const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
-    if (::write(fd, bytes.data(), bytes.size()) != static_cast<ssize_t>(bytes.size())) std::abort();
-    ::fsync(fd);
-    ::close(fd);
-    ::rename(part.c_str(), path.c_str());
-    const int folder = ::open(path.parent_path().c_str(), O_RDONLY | O_DIRECTORY);
-    ::fsync(folder);
-    ::close(folder);
 }
 
 }  // namespace

@@ -9,11 +9,11 @@
 #include <QElapsedTimer>
 #include <QThread>
 #include <QTimer>
-#include <fstream>
 
 #include "jobs.h"
 #include "large_studio.h"
 #include "main_window.h"
+#include "measures.h"
 #include "rollout/rollout_place.h"
 #include "theme.h"
 
@@ -46,13 +46,9 @@ Turns until_idle(Session& session) {
 }
 
 void print(const char* what, const Turns& t) {
-    double memory = 0;
-    std::ifstream in("/proc/self/status");
-    for (std::string line; std::getline(in, line);)
-        if (line.rfind("VmHWM:", 0) == 0) memory = std::atof(line.c_str() + 6) / 1024;
     fmt::print(
         "{:22} {:7.1f} s, longest stop of the window {:5.0f} ms, {} of {} turns over 50 ms; most memory {:.0f} MB\n",
-        what, t.seconds, t.longest_ms, t.long_ones, t.all, memory);
+        what, t.seconds, t.longest_ms, t.long_ones, t.all, bench::memory_mb("VmHWM"));
     std::fflush(stdout);
 }
 

@@ -124,7 +124,11 @@ struct Camera::Held {
     void require(int result, const std::string& what) {
         if (result < GP_OK) fail(result, what);
     }
-    bool driver_tells() const { return camera.folder().empty(); }
+    /// For the next question to the library: what it said before is no reason any more.
+    GPContext* asking() {
+        context.said.clear();
+        return context.it;
+    }
 };
 
 Camera::Camera(const CameraSeen& camera) : held_(std::make_unique<Held>()) {
@@ -147,7 +151,7 @@ Camera::Camera(const CameraSeen& camera) : held_(std::make_unique<Held>()) {
     h.require(gp_port_info_list_get_info(ports.it, port, &info), what);
     gp_camera_set_abilities(h.device.it, h.abilities);
     gp_camera_set_port_info(h.device.it, info);
-    h.require(gp_camera_init(h.device.it, h.context.it), what);
+    h.require(gp_camera_init(h.device.it, h.asking()), what);
 }
 
 Camera::~Camera() {
@@ -163,18 +167,17 @@ bool Camera::can_release() const { return (held_->abilities.operations & GP_OPER
 
 void Camera::release() {
     CameraFilePath path{};
-    held_->require(gp_camera_capture(held_->device.it, GP_CAPTURE_IMAGE, &path, held_->context.it),
-                   "it did not release");
+    held_->require(gp_camera_capture(held_->device.it, GP_CAPTURE_IMAGE, &path, held_->asking()), "it did not release");
 }
 
 std::vector<FileOnCamera> Camera::files(const Progress& progress) {
     Held& h = *held_;
     // What does not tell of news has to be asked anew.
-    if (!h.driver_tells()) gp_filesystem_reset(h.device.it->fs);
+    if (!h.camera.folder().empty()) gp_filesystem_reset(h.device.it->fs);
     std::vector<FileOnCamera> out;
     const std::function<void(const std::string&, int)> look = [&](const std::string& folder, int depth) {
         List list;
-        h.require(gp_camera_folder_list_files(h.device.it, folder.c_str(), list.it, h.context.it),
+        h.require(gp_camera_folder_list_files(h.device.it, folder.c_str(), list.it, h.asking()),
                   "its files cannot be listed");
         for (int i = 0; i < gp_list_count(list.it); ++i) {
             progress.check();
@@ -182,7 +185,7 @@ std::vector<FileOnCamera> Camera::files(const Progress& progress) {
             gp_list_get_name(list.it, i, &name);
             CameraFileInfo info{};
             // What vanishes between two questions is not there.
-            if (gp_camera_file_get_info(h.device.it, folder.c_str(), name, &info, h.context.it) < GP_OK) continue;
+            if (gp_camera_file_get_info(h.device.it, folder.c_str(), name, &info, h.asking()) < GP_OK) continue;
             const bool sized = (info.file.fields & GP_FILE_INFO_SIZE) != 0;
             const bool dated = (info.file.fields & GP_FILE_INFO_MTIME) != 0;
             out.push_back({folder, name, sized ? static_cast<long long>(info.file.size) : 0,
@@ -191,7 +194,7 @@ std::vector<FileOnCamera> Camera::files(const Progress& progress) {
         constexpr int deepest = 8;
         if (depth == deepest) return;
         List folders;
-        h.require(gp_camera_folder_list_folders(h.device.it, folder.c_str(), folders.it, h.context.it),
+        h.require(gp_camera_folder_list_folders(h.device.it, folder.c_str(), folders.it, h.asking()),
                   "its folders cannot be listed");
         for (int i = 0; i < gp_list_count(folders.it); ++i) {
             const char* name = nullptr;
@@ -208,14 +211,9 @@ std::vector<FileOnCamera> Camera::files(const Progress& progress) {
 
 bool Camera::wait(std::chrono::milliseconds most) {
     Held& h = *held_;
-    if (!h.driver_tells()) {
-        std::this_thread::sleep_for(most);
-        return true;
-    }
     CameraEventType type = GP_EVENT_UNKNOWN;
     void* data = nullptr;
-    const int result =
-        gp_camera_wait_for_event(h.device.it, static_cast<int>(most.count()), &type, &data, h.context.it);
+    const int result = gp_camera_wait_for_event(h.device.it, static_cast<int>(most.count()), &type, &data, h.asking());
     std::free(data);
     if (result == GP_ERROR_NOT_SUPPORTED) {
         std::this_thread::sleep_for(most);
@@ -237,7 +235,7 @@ void Camera::download(const FileOnCamera& file, const fs::path& to, const Progre
     gp_file_new_from_fd(&target, fd);  // closes it
     h.context.progress = &progress;
     const int result = gp_camera_file_get(h.device.it, file.folder.c_str(), file.name.c_str(), GP_FILE_TYPE_NORMAL,
-                                          target, h.context.it);
+                                          target, h.asking());
     h.context.progress = nullptr;
     gp_file_unref(target);
     if (result == GP_ERROR_CANCEL) throw Cancelled();

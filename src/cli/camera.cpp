@@ -4,15 +4,12 @@
 
 #include <fmt/format.h>
 
-#include <csignal>
-
 #include "base/error.h"
 #include "base/paths.h"
 #include "base/words.h"
 #include "cli/arrival_log.h"
 #include "cli/commands.h"
 #include "cli/intake_options.h"
-#include "exchange/file_name.h"
 #include "studio/following.h"
 
 namespace optrel::cli {
@@ -95,14 +92,12 @@ IntakeOrder order_of_options(const CameraOptions& o) {
 }
 
 void follow_camera(const CameraOptions& o) {
+    require_sound(o.how);
     const StoreSource source = open_store(o.store, Access::read).source();
     const ArrivalLog log(o.json);
     const IntakeOrder how = order_of_options(o);
     std::vector<std::string> problems;
     int frames = 0;
-    // What a service manager sends when it stops one.
-    std::signal(SIGTERM, [](int) { console_progress().cancel(); });
-    Progress& progress = console_progress();
     Following following(source, {meant(o), o.to, o.name, o.older || o.once, how},
                         {[&](const Taken& t, const IntakeReport& report) {
                              ++frames;
@@ -113,16 +108,13 @@ void follow_camera(const CameraOptions& o) {
                              log.say(sentence);
                          },
                          [&](const std::string& sentence) { log.say(sentence); }});
-    try {
-        if (o.once) {
-            constexpr int most_steps = 30;
-            for (int i = 0; i < most_steps && following.step(progress); ++i) continue;
-            return fail_with(problems);
-        }
-        while (o.count == 0 || frames < o.count) following.step(progress);
-    } catch (const Cancelled&) {
-        return;  // it is asked to end; what was begun is found again
-    }
+    until_ended([&](Progress& progress) {
+        if (!o.once)
+            while (o.count == 0 || frames < o.count) following.step(progress);
+        constexpr int most_steps = 30;
+        for (int i = 0; o.once && i < most_steps && following.step(progress); ++i) continue;
+        if (o.once) fail_with(problems);
+    });
 }
 
 void add_which_camera(CLI::App& command, CameraOptions& o) {
@@ -149,10 +141,7 @@ void add_camera(CLI::App& app) {
     add_store_option(*follow, o->store);
     follow->add_option("--to", o->to, "Folder that is copied into; where it is watched, it says what a frame gets")
         ->required();
-    follow
-        ->add_option("--name", o->name,
-                     "File name with tokens: " + all_of(name_tokens()) + " in braces; a / makes folders")
-        ->capture_default_str();
+    add_copy_name_option(*follow, "--name", o->name);
     add_intake_options(*follow, o->how);
     follow->add_flag("--older", o->older, "Also what is on the camera already");
     follow->add_flag("--once", o->once, "What is on the camera, then end");

@@ -5,6 +5,7 @@
 
 #include <CLI/CLI.hpp>
 #include <filesystem>
+#include <functional>
 #include <nlohmann/json.hpp>
 
 #include "base/output.h"
@@ -74,6 +75,9 @@ std::string author_or_me(const std::string& given);
 void tell_problems(const std::vector<std::string>& problems);
 /// Ends the command when there are any: the first as its error, the others on standard error before it.
 void fail_with(const std::vector<std::string>& problems);
+
+/// Work that lasts until it is asked to end, by Ctrl-C or by a service manager; what was begun is found again.
+void until_ended(const std::function<void(Progress&)>& work);
 
 /// Shows "Measuring frames 3 / 13" on standard error when that is a terminal; Ctrl-C cancels the work.
 Progress& console_progress();

@@ -73,6 +73,14 @@ void fail_with(const std::vector<std::string>& problems) {
     throw input_error(problems.front());
 }
 
+void until_ended(const std::function<void(Progress&)>& work) {
+    std::signal(SIGTERM, [](int) { console_progress().cancel(); });
+    try {
+        work(console_progress());
+    } catch (const Cancelled&) {
+    }
+}
+
 Progress& console_progress() {
     static Progress progress([](int done, int total, const std::string& what) {
         if (isatty(STDERR_FILENO))

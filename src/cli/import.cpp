@@ -5,7 +5,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "cli/commands.h"
-#include "exchange/file_name.h"
+#include "cli/intake_options.h"
 #include "frames/film_codec.h"
 #include "studio/card_import.h"
 #include "studio/frame_sheets.h"
@@ -90,10 +90,7 @@ void add_import(CLI::App& app) {
     command->add_option("--card", o->card, "Folder of the card")->required();
     command->add_option("--to", o->to, "Folder that is copied into")->required();
     command->add_option("--second", o->second, "A folder for a second copy, on another disk");
-    command
-        ->add_option("--name", o->order.file_name,
-                     "File name with tokens: " + all_of(name_tokens()) + " in braces; a / makes folders")
-        ->capture_default_str();
+    add_copy_name_option(*command, "--name", o->order.file_name);
     command->add_option("--store", o->store, "A studio: bodies by its names, and the copies get their baseline");
     command->add_option("--set", o->intake.set, "A set of the baseline to put on top of every copy");
     command->add_flag("--only-index", o->intake.only_index, "Copies become known and wait; no baseline is written");

@@ -7,5 +7,10 @@
 namespace optrel::cli {
 
 void add_intake_options(CLI::App& command, IntakeFolder& how);
+/// Throws Error(usage) for what does not go together.
+void require_sound(const IntakeFolder& how);
+
+/// How copies are named.
+void add_copy_name_option(CLI::App& command, const char* flag, std::string& pattern);
 
 }  // namespace optrel::cli

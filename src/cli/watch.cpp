@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <chrono>
-#include <csignal>
 
 #include "base/days.h"
 #include "base/error.h"
@@ -14,6 +13,7 @@
 #include "cli/arrival_log.h"
 #include "cli/commands.h"
 #include "cli/intake_options.h"
+#include "exchange/file_name.h"
 #include "studio/watching.h"
 
 namespace optrel::cli {
@@ -57,16 +57,12 @@ void run_watch(WatchOptions& o) {
     if (o.folders.empty() && !(o.how == IntakeFolder()))
         throw usage_error(
             "What becomes of frames is said for --folder alone; the folders of the store say it themselves.");
-    if (!o.how.set_until.empty() && o.how.set.empty())
-        throw usage_error("--set-until is for a set; name one with --set, or leave it out.");
+    require_sound(o.how);
     const StoreSource source = open_store(o.store, Access::read).source();
     const std::optional<FileLock> claim = o.folders.empty() ? intake_claim(source) : std::nullopt;
     if (o.folders.empty() && !claim)
         throw input_error(
             "The folders of this store are watched already by another program or station; end that first.");
-    Progress& progress = console_progress();
-    // What a service manager sends when it stops one.
-    std::signal(SIGTERM, [](int) { console_progress().cancel(); });
     ArrivalLog log(o.json);
     std::vector<std::string> problems;
     Watching watching(source, folders_of(o), author_or_me(o.author),
@@ -78,15 +74,24 @@ void run_watch(WatchOptions& o) {
                            problems.push_back(sentence);
                            log.say(sentence);
                        }});
-    try {
+    until_ended([&](Progress& progress) {
         while (watching.step(progress)) continue;
-    } catch (const Cancelled&) {
-        return;  // it is asked to end; what was begun is found again
-    }
-    if (o.once) fail_with(problems);
+        if (o.once) fail_with(problems);
+    });
 }
 
 }  // namespace
+
+void require_sound(const IntakeFolder& how) {
+    if (!how.set_until.empty() && how.set.empty())
+        throw usage_error("--set-until is for a set; name one with --set, or leave it out.");
+}
+
+void add_copy_name_option(CLI::App& command, const char* flag, std::string& pattern) {
+    command
+        .add_option(flag, pattern, "File name with tokens: " + all_of(name_tokens()) + " in braces; a / makes folders")
+        ->capture_default_str();
+}
 
 void add_intake_options(CLI::App& command, IntakeFolder& how) {
     command.add_option("--set", how.set, "A set of the baseline to put on top of every frame");

@@ -205,18 +205,22 @@ Metadata metadata_of(const json& r, const json& lens, const Body& body) {
     return m;
 }
 
+/// A zoom, or another copy: a shot may change what the lens is.
+json lens_of(const Shot& shot, const Scenario& s) {
+    json out = s.whole.at("lens");
+    if (shot.recipe.contains("lens")) out.update(shot.recipe["lens"]);
+    return out;
+}
+
 /// Makes one frame, unless it is there and its recipe is what it was.
 void make_frame(const Shot& shot, const Scenario& s, const fs::path& out, Progress& progress) {
     const json& r = shot.recipe;
     const std::string body_id = r.at("body");
     const Body& body = s.bodies.at(body_id);
-    // A zoom, or another copy: the shot changes what the lens is.
-    json own_lens = s.whole["lens"];
-    if (r.contains("lens")) {
-        own_lens.update(r["lens"]);
+    const json own_lens = lens_of(shot, s);
+    if (r.contains("lens"))
         write_atomic(out / "truth" / fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), body_id),
                      truth_json(lens_from(own_lens), body));
-    }
     // The recipe's fingerprint beside the frame tells whether it has to be made again.
     const std::string recipe =
         s.whole.at("lens").dump() + s.whole.at("bodies").dump() + s.whole.value("chart", json()).dump() + r.dump();
@@ -272,8 +276,7 @@ fs::path shoot(const std::string& scenario_json, const std::string& body, const 
     char time[32];
     std::strftime(time, sizeof time, "%Y:%m:%d %H:%M:%S", &local);
     shot.recipe["time"] = time;
-    json lens = s.whole["lens"];
-    if (shot.recipe.contains("lens")) lens.update(shot.recipe["lens"]);
+    const json lens = lens_of(shot, s);
     const Body& of = s.bodies.at(body);
     const RawPicture raw = picture_of(shot, s.whole, of, lens_from(lens), progress);
     write_dng(shot.path, raw, metadata_of(shot.recipe, lens, of), Existing::keep);

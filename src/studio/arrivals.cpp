@@ -17,19 +17,6 @@
 namespace optrel {
 namespace fs = std::filesystem;
 
-namespace {
-
-std::optional<FileStand> stand_of(const fs::path& path) {
-    std::error_code failed;
-    FileStand out;
-    out.size = static_cast<long long>(fs::file_size(path, failed));
-    if (failed) return std::nullopt;
-    out.modified = static_cast<long long>(fs::last_write_time(path, failed).time_since_epoch().count());
-    return failed ? std::nullopt : std::optional(out);
-}
-
-}  // namespace
-
 Arrivals::Arrivals(std::vector<fs::path> folders, std::chrono::milliseconds still)
     : folders_(std::move(folders)), still_(still) {}
 

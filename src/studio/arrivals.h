@@ -12,14 +12,9 @@
 
 #include "base/progress.h"
 #include "store/frames.h"
+#include "studio/file_stand.h"
 
 namespace optrel {
-
-/// A file as it stood at a look.
-struct FileStand {
-    long long size = 0, modified = 0;
-    bool operator==(const FileStand& o) const = default;
-};
 
 /// Folders that are looked into again and again. Not thread-safe.
 class Arrivals {

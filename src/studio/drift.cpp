@@ -29,6 +29,8 @@ std::string to_string(Drift kind) {
     return names[static_cast<int>(kind)];
 }
 
+bool settled_without_a_person(Drift kind) { return kind == Drift::missing || kind == Drift::moved; }
+
 std::string what_settles(Drift kind) {
     static constexpr const char* words[] = {
         "Settling writes it again as it was; or roll that rollout back, if it is to stay away.",
@@ -334,7 +336,7 @@ Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Pr
     for (const DriftFinding& d : findings) {
         progress.check();
         progress.step();
-        if (d.kind != Drift::missing && d.kind != Drift::moved) continue;
+        if (!settled_without_a_person(d.kind)) continue;
         try {
             if (d.kind == Drift::missing)
                 settle_missing(d, bytes);

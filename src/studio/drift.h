@@ -25,6 +25,8 @@ enum class Drift {
 };
 inline constexpr int drift_count = 9;
 std::string to_string(Drift kind);
+/// Whether settle_drift() settles one of a kind; others are for a person.
+bool settled_without_a_person(Drift kind);
 /// What settles one of a kind, in a sentence.
 std::string what_settles(Drift kind);
 

@@ -101,6 +101,19 @@ void Following::look(Progress& progress) {
     const std::vector<FileOnCamera> files = camera_->files(progress);
     std::erase_if(tries_, [&](const auto& t) { return !std::binary_search(files.begin(), files.end(), t.first); });
     std::vector<fs::path> arrived;
+    try {
+        receive_new(files, arrived, progress);
+    } catch (...) {
+        Progress to_its_end;
+        take_in(arrived, to_its_end);  // what came before the camera went, or before somebody ended it
+        throw;
+    }
+    first_ = false;
+    take_in(arrived, progress);
+}
+
+void Following::receive_new(const std::vector<FileOnCamera>& files, std::vector<fs::path>& arrived,
+                            Progress& progress) {
     for (const FileOnCamera& file : files) {
         progress.check();
         if (!taken_along(file.name) || seen_.count(file) > 0) continue;
@@ -111,19 +124,11 @@ void Following::look(Progress& progress) {
             seen_.insert(file);
             continue;
         }
-        if (first_ && !order_.older) {
+        if (first_ && !order_.older)
             seen_.insert(file);
-            continue;
-        }
-        try {
+        else
             receive(file, arrived, progress);
-        } catch (const CameraGone&) {
-            take_in(arrived, progress);  // what came before it went
-            throw;
-        }
     }
-    first_ = false;
-    take_in(arrived, progress);
 }
 
 /// One that did not come is tried again; if that goes on, it is told.

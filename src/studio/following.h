@@ -57,6 +57,8 @@ private:
     void connect(Progress& progress);
     void look(Progress& progress);
     void lost(const std::string& sentence);
+    void receive_new(const std::vector<FileOnCamera>& files, std::vector<std::filesystem::path>& arrived,
+                     Progress& progress);
     void receive(const FileOnCamera& file, std::vector<std::filesystem::path>& arrived, Progress& progress);
     void later(const FileOnCamera& file, const std::string& sentence);
     std::filesystem::path keep(const std::filesystem::path& part, const std::string& name, const Progress& progress);

@@ -10,6 +10,7 @@
 #include "base/paths.h"
 #include "base/times.h"
 #include "base/words.h"
+#include "studio/file_stand.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 #include "studio/rolling.h"
@@ -141,9 +142,7 @@ IntakeOrder order_for(Store& store, const fs::path& to, const std::string& autho
 
 bool known_as_it_stands(Store& store, const fs::path& file) {
     const std::optional<FrameRecord> known = store.frames().find(file);
-    std::error_code failed;
-    return known && known->size == static_cast<long long>(fs::file_size(file, failed)) &&
-           known->modified == static_cast<long long>(fs::last_write_time(file, failed).time_since_epoch().count());
+    return known && stand_of(file) == FileStand{known->size, known->modified};
 }
 
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way) {

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "frames/orientation.h"
+#include "scene/loupe_places.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_recipe.h"
 #include "studio/knowledge.h"
@@ -86,13 +87,8 @@ Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, c
 /// A patch of the ring of nine, on the sensor of a picture that is looked at as it is held.
 Sampling patch_at(int place, const cv::Size& sensor, int orientation) {
     const cv::Size held = size_as_held(sensor, orientation);
-    const auto at = [](int third, double length) {
-        constexpr double inside = 0.04, half = Sample::patch_px / 2.0;
-        const double shares[] = {inside * length + half, length / 2, (1 - inside) * length - half};
-        return std::clamp(shares[third], std::min(half, length / 2), std::max(length - half, length / 2));
-    };
-    const cv::Point2d middle =
-        place_on_sensor({at(place % 3, held.width), at(place / 3, held.height)}, sensor, orientation);
+    const cv::Size2d patch(Sample::patch_px, Sample::patch_px);
+    const cv::Point2d middle = place_on_sensor(loupe_middle(place, held, patch), sensor, orientation);
     const cv::Size size(std::min(Sample::patch_px, sensor.width), std::min(Sample::patch_px, sensor.height));
     return {std::round(middle.x - size.width / 2.0), std::round(middle.y - size.height / 2.0), 1, size};
 }
@@ -130,33 +126,29 @@ void develop_both(Sample& out, const PreparedFrame& frame, const Version& before
 
 }  // namespace
 
-Sample look_at_sample(Store& store, const RehearsedFrame& frame, const std::vector<Field>& fields,
-                      const Progress& progress) {
-    Sample out;
-    out.frame = frame.path;
-    out.fields = fields;
-    const auto fleet = store.registry().fleet();
-    const std::vector<Profile> profiles = store.profiles().newest();
-    try {
-        const Metadata metadata = know(frame.path, read_metadata(frame.path), *fleet).metadata;
-        const Version before = version_of(sheet_of(frame.before, frame), metadata, store, profiles);
-        const Version after = version_of(sheet_of(frame.after, frame), metadata, store, profiles);
-        develop_both(out, *prepare_frame(frame.path, metadata, progress), before, after, progress);
-    } catch (const Cancelled&) {
-        throw;
-    } catch (const std::exception& error) {
-        out.problem = reason_for(frame.path, error);
-    }
-    return out;
-}
-
 void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress) {
     const std::vector<SampleChoice> chosen = choose_samples(rehearsal, most);
+    const auto fleet = store.registry().fleet();
+    const std::vector<Profile> profiles = store.profiles().newest();
     progress.start(static_cast<int>(chosen.size()), "Developing samples");
     for (const SampleChoice& choice : chosen) {
         progress.check();
-        sink(look_at_sample(store, rehearsal.frames[choice.frame], choice.fields, progress));
+        const RehearsedFrame& frame = rehearsal.frames[choice.frame];
+        Sample out;
+        out.frame = frame.path;
+        out.fields = choice.fields;
+        try {
+            const Metadata metadata = know(frame.path, read_metadata(frame.path), *fleet).metadata;
+            const Version before = version_of(sheet_of(frame.before, frame), metadata, store, profiles);
+            const Version after = version_of(sheet_of(frame.after, frame), metadata, store, profiles);
+            develop_both(out, *prepare_frame(frame.path, metadata, progress), before, after, progress);
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const std::exception& error) {
+            out.problem = reason_for(frame.path, error);
+        }
+        sink(std::move(out));
         progress.step();
     }
 }

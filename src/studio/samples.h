@@ -10,6 +10,7 @@
 #include "base/progress.h"
 #include "render/cielab.h"
 #include "rollout/rehearse.h"
+#include "scene/loupe_places.h"
 #include "store/store.h"
 
 namespace optrel {
@@ -31,17 +32,14 @@ struct Sample {
         cv::Mat3w before, after;  ///< as it is held, encoded in sRGB
     };
     static constexpr int patch_px = 160;
-    std::array<Patch, 9> patches;  ///< middle, edge middles and corners at full size, row by row as it is held
-    ColourDifference in_patches;   ///< of all pixels of the patches: what sharpening and noise reduction do
-    ColourDifference in_picture;   ///< of the whole picture, reduced: what light, colour and geometry do
-    std::string problem;           ///< one sentence; empty: it could be developed
+    std::array<Patch, loupe_count>
+        patches;                  ///< middle, edge middles and corners at full size, row by row as it is held
+    ColourDifference in_patches;  ///< of all pixels of the patches: what sharpening and noise reduction do
+    ColourDifference in_picture;  ///< of the whole picture, reduced: what light, colour and geometry do
+    std::string problem;          ///< one sentence; empty: it could be developed
 };
-/// Develops the frame both ways. What is wrong with it is told in Sample::problem. Throws what the store throws, and
-/// Cancelled.
-Sample look_at_sample(Store& store, const RehearsedFrame& frame, const std::vector<Field>& fields,
-                      const Progress& progress);
-
-/// Chooses and looks; each is handed to `sink` as it comes.
+/// Chooses frames and develops them both ways; each is handed to `sink` as it comes, and what is wrong with one is told
+/// in Sample::problem. Throws what the store throws, and Cancelled.
 void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress);
 

@@ -62,11 +62,8 @@ void LoupeRing::set_size(const QSizeF& picture) {
 }
 
 QPointF LoupeRing::usual_place(int loupe) const {
-    const auto at = [](int third, double length, double patch) {
-        const double shares[] = {0.04 * length + patch / 2, length / 2, 0.96 * length - patch / 2};
-        return std::clamp(shares[third], std::min(patch, length) / 2, std::max(length - patch / 2, length / 2));
-    };
-    return {at(loupe % 3, size_.width(), patch_width), at(loupe / 3, size_.height(), patch_height)};
+    const cv::Point2d at = loupe_middle(loupe, {size_.width(), size_.height()}, {patch_width, patch_height});
+    return {at.x, at.y};
 }
 
 std::vector<QRectF> LoupeRing::patches() const {

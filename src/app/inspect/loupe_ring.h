@@ -9,13 +9,14 @@
 #include <array>
 
 #include "inspect/look_desk.h"
+#include "scene/loupe_places.h"
 
 namespace optrel {
 
 class LoupeRing : public QWidget {
     Q_OBJECT
 public:
-    static constexpr int count = 9;
+    static constexpr int count = loupe_count;
 
     explicit LoupeRing(QWidget* parent = nullptr);
     /// A picture of a size, as it is held; another size puts the loupes back in their places.

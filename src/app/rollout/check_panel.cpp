@@ -12,8 +12,6 @@ namespace optrel {
 
 namespace {
 
-bool by_itself(const DriftFinding& d) { return d.kind == Drift::missing || d.kind == Drift::moved; }
-
 Cell kind_cell(const DriftFinding& d) {
     // What a person set is nobody's mistake.
     const bool usual = d.kind == Drift::by_hand;
@@ -90,7 +88,7 @@ std::vector<DriftFinding> CheckPanel::to_settle() const {
         if (row < static_cast<int>(report_.findings.size()))
             out.push_back(report_.findings[static_cast<std::size_t>(row)]);
     if (out.empty()) out = report_.findings;
-    std::erase_if(out, [](const DriftFinding& d) { return !by_itself(d); });
+    std::erase_if(out, [](const DriftFinding& d) { return !settled_without_a_person(d.kind); });
     return out;
 }
 
