@@ -8,8 +8,10 @@
 
 #include <algorithm>
 #include <functional>
+#include <optional>
 #include <thread>
 
+#include "base/files.h"
 #include "base/words.h"
 
 namespace optrel {
@@ -103,6 +105,7 @@ struct Camera::Held {
     Context context;
     Device device;
     CameraAbilities abilities{};
+    std::optional<FileLock> alone;  ///< of a folder that stands for a camera, which the library would share
 
     /// Throws for what went wrong with `what` ("CBH0001.dng", "the camera's files"): the camera has gone, or something
     /// else, told with the library's reason.
@@ -136,6 +139,11 @@ Camera::Camera(const CameraSeen& camera) : held_(std::make_unique<Held>()) {
     h.camera = camera;
     const std::string what = "it cannot be opened; another program may hold it";
     if (h.gone(GP_OK)) h.fail(GP_ERROR_IO, what);
+    if (!camera.folder().empty()) {
+        auto lock = FileLock::try_on_existing(camera.folder());
+        if (!lock) throw file_error(fmt::format("{}: {}.", camera.model, what));
+        h.alone.emplace(std::move(*lock));
+    }
     Abilities abilities;
     load(abilities, h.context);
     Ports ports;

@@ -144,8 +144,8 @@ void add_camera(CLI::App& app) {
     add_copy_name_option(*follow, "--name", o->name);
     add_intake_options(*follow, o->how);
     follow->add_flag("--older", o->older, "Also what is on the camera already");
-    follow->add_flag("--once", o->once, "What is on the camera, then end");
-    follow->add_option("--count", o->count, "End after so many frames")->check(between(1, 1000000));
+    auto* once = follow->add_flag("--once", o->once, "What is on the camera, then end");
+    follow->add_option("--count", o->count, "End after so many frames")->check(between(1, 1000000))->excludes(once);
     follow->add_option("--author", o->author, "Who rolls out [default: the login name]");
     for (CLI::App* sub : {listing, files}) sub->add_flag("--json", o->json, "Print JSON");
     follow->add_flag("--json", o->json, "A line of JSON for each event");

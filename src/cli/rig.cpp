@@ -27,7 +27,10 @@ void add_shoot(CLI::App& rig, const std::string& scenario) {
     command->add_option("--body", o->body, "Id of a body of the scenario")->capture_default_str();
     command->add_option("--times", o->times, "How often")->check(between(1, 1000))->capture_default_str();
     command->add_flag("--json", o->json, "Print JSON");
-    command->callback([o, &scenario] {
+    command->callback([o, &rig, &scenario] {
+        for (const char* other : {"--out", "--film"})
+            if (rig.get_option(other)->count() > 0)
+                throw usage_error(fmt::format("{} is for frames of the scenario; leave it out beside shoot.", other));
         nlohmann::json files = nlohmann::json::array();
         for (int i = 0; i < o->times; ++i) {
             const auto file = rig::shoot(scenario_text(scenario), o->body, o->camera, console_progress());

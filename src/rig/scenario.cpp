@@ -3,7 +3,11 @@
 
 #include <fmt/format.h>
 
+#include <unistd.h>
+
 #include <algorithm>
+#include <atomic>
+#include <chrono>
 #include <ctime>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -266,10 +270,10 @@ fs::path shoot(const std::string& scenario_json, const std::string& body, const 
     const fs::path folder = camera / "DCIM" / "100RIG";
     fs::create_directories(folder, failed);
     Shot shot = *like;
-    int number = 1;
-    const auto path = [&] { return folder / fmt::format("RG{:04d}.dng", number); };
-    while (fs::exists(path(), failed)) ++number;
-    shot.path = path();
+    // Its name is its seed: another one for each press, also of several at once.
+    static std::atomic<unsigned> presses{0};
+    shot.path =
+        fmt::format("{}-{}-{}", std::chrono::system_clock::now().time_since_epoch().count(), ::getpid(), presses++);
     const std::time_t now = std::time(nullptr);
     std::tm local{};
     ::localtime_r(&now, &local);
@@ -279,8 +283,16 @@ fs::path shoot(const std::string& scenario_json, const std::string& body, const 
     const json lens = lens_of(shot, s);
     const Body& of = s.bodies.at(body);
     const RawPicture raw = picture_of(shot, s.whole, of, lens_from(lens), progress);
-    write_dng(shot.path, raw, metadata_of(shot.recipe, lens, of), Existing::keep);
-    return shot.path;
+    for (int number = 1;; ++number) {
+        const fs::path path = folder / fmt::format("RG{:04d}.dng", number);
+        if (fs::exists(path, failed)) continue;
+        try {
+            write_dng(path, raw, metadata_of(shot.recipe, lens, of), Existing::keep);
+            return path;
+        } catch (const Error&) {
+            if (!fs::exists(path, failed)) throw;  // else another press took the number meanwhile
+        }
+    }
 }
 
 }  // namespace optrel::rig

@@ -101,15 +101,15 @@ void Following::look(Progress& progress) {
     const std::vector<FileOnCamera> files = camera_->files(progress);
     std::erase_if(tries_, [&](const auto& t) { return !std::binary_search(files.begin(), files.end(), t.first); });
     std::vector<fs::path> arrived;
+    Progress to_its_end;  // what has come is taken in, also when the camera has gone or somebody ended it meanwhile
     try {
         receive_new(files, arrived, progress);
     } catch (...) {
-        Progress to_its_end;
-        take_in(arrived, to_its_end);  // what came before the camera went, or before somebody ended it
+        take_in(arrived, to_its_end);
         throw;
     }
     first_ = false;
-    take_in(arrived, progress);
+    take_in(arrived, to_its_end);
 }
 
 void Following::receive_new(const std::vector<FileOnCamera>& files, std::vector<fs::path>& arrived,

@@ -177,6 +177,17 @@ TEST_CASE("a lock is held by one program at a time and goes with it", "[base]") 
         CHECK_FALSE(FileLock::try_own(folder / "lock"));
     }
     CHECK(FileLock::try_own(folder / "lock"));
+    // The same of a folder that is there, which is not written for it.
+    {
+        const auto first = FileLock::try_on_existing(folder.path());
+        REQUIRE(first);
+        CHECK(first->held());
+        CHECK_FALSE(FileLock::try_on_existing(folder.path()));
+    }
+    CHECK(FileLock::try_on_existing(folder.path()));
+    const auto nothing = FileLock::try_on_existing(folder / "not there");
+    REQUIRE(nothing);
+    CHECK_FALSE(nothing->held());
     CHECK_FALSE(FileLock::on_existing(folder / "none").held());
 }
 

@@ -98,6 +98,10 @@ TEST_CASE("a camera is released from the computer and tells of the picture", "[c
     CHECK(read_file(out / "copy") == "TR1.dng");
     ::setenv("OPTREL_TRIAL_FAILS", "1", 1);
     CHECK(sentence_of([&] { camera.release(); }) == "Trial Camera: it did not release (The card is full).");
+    // What it said then is no reason for anything else.
+    CHECK(sentence_of([&] {
+              camera.download({"/", "TR9.dng"}, out / "copy", Progress());
+          }).find("card is full") == std::string::npos);
     // Its cable is pulled.
     fs::rename(folder.path(), out / "pulled");
     CHECK_THROWS_AS(camera.download(files[0], out / "copy", Progress()), CameraGone);
@@ -117,6 +121,17 @@ TEST_CASE("a camera that another program holds, and one that nobody knows, are t
     CHECK(port.find("no port carrier pigeon:") != std::string::npos);
     ::setenv("CAMLIBS", folder.path().c_str(), 1);
     CHECK(sentence_of([&] { cameras_seen({}); }).find("finds none of its drivers") != std::string::npos);
+}
+
+TEST_CASE("a folder that stands for a camera is held by one program at a time, like a camera", "[cable]") {
+    const TemporaryFolder folder;
+    {
+        const Camera first(folder_as_camera(folder.path()));
+        const std::string said = sentence_of([&] { Camera second(folder_as_camera(folder.path())); });
+        CHECK(said.find("another program may hold it") != std::string::npos);
+    }
+    Camera again(folder_as_camera(folder.path()));
+    CHECK(again.files(Progress()).empty());
 }
 
 TEST_CASE("copying from a camera can be left in the middle", "[cable]") {

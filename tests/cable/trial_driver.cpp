@@ -46,8 +46,10 @@ int file_info(CameraFilesystem*, const char*, const char* name, CameraFileInfo* 
 int get_file(CameraFilesystem*, const char*, const char* name, CameraFileType type, CameraFile* file, void*,
              GPContext*) {
     if (type != GP_FILE_TYPE_NORMAL) return GP_ERROR_NOT_SUPPORTED;
+    std::error_code failed;
+    if (!fs::is_directory(storage(), failed)) return GP_ERROR_IO_USB_FIND;
     std::ifstream in(storage() / name, std::ios::binary);
-    if (!in) return GP_ERROR_IO_USB_FIND;
+    if (!in) return GP_ERROR_FILE_NOT_FOUND;
     std::vector<char> piece(65536);
     while (in.read(piece.data(), static_cast<std::streamsize>(piece.size())), in.gcount() > 0)
         gp_file_append(file, piece.data(), static_cast<unsigned long>(in.gcount()));

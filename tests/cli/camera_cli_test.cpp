@@ -1,8 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Cameras on a cable by the command line, with the rig's own.
 #include <algorithm>
+#include <set>
+#include <thread>
 
 #include "cli/studio_by_hand.h"
+#include "rig/scenario.h"
 #include "rollout/sheet.h"
 
 using namespace optrel;
@@ -42,6 +45,21 @@ TEST_CASE("the rig's camera is released by hand, listed and followed", "[cli][ca
     CHECK(s.good("camera follow", "--once --folder " + quoted(camera) + " --to " + quoted(s.path("job"))).empty());
 }
 
+TEST_CASE("of shutters that are pressed at once each gives a picture of its own", "[cli][cable]") {
+    const TemporaryFolder camera;
+    std::vector<std::thread> presses;
+    for (int i = 0; i < 3; ++i)
+        presses.emplace_back([&] {
+            Progress progress;
+            rig::shoot(rig::demo_scenario(), "brimholt-a", camera.path(), progress);
+        });
+    for (std::thread& t : presses) t.join();
+    std::set<std::string> pictures;
+    for (const char* name : {"RG0001.dng", "RG0002.dng", "RG0003.dng"})
+        pictures.insert(file_hash(camera / "DCIM" / "100RIG" / name));
+    CHECK(pictures.size() == 3);
+}
+
 TEST_CASE("cameras that are not there and folders that are mistyped are refused in a sentence", "[cli][cable]") {
     StudioByHand s;
     fs::create_directories(s.path("camera"));
@@ -52,6 +70,10 @@ TEST_CASE("cameras that are not there and folders that are mistyped are refused 
     s.refused("camera follow", camera + " --set Evening --to " + quoted(s.path("frames")));
     s.refused("camera follow", camera + " --name '{moddel}' --to " + quoted(s.path("frames")));
     s.refused("camera follow", camera + " --count 0 --to " + quoted(s.path("frames")), 2);
+    s.refused("camera follow", camera + " --once --count 3 --to " + quoted(s.path("frames")), 2);
+    s.refused("camera follow", camera + " --set-until 2026-01-01T00:00:00Z --to " + quoted(s.path("frames")), 2);
+    CHECK(cli("rig --out " + quoted(s.path("out")) + " shoot --camera " + quoted(s.path("camera"))).status == 2);
+    CHECK(fs::is_empty(s.path("camera")));
     CHECK(cli("camera release " + camera).status == 1);
     CHECK(cli("camera").status == 2);
     CHECK(cli("rig shoot --camera " + quoted(s.path("cammera"))).status == 1);

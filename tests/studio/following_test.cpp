@@ -2,7 +2,9 @@
 // A camera that is followed: each new frame is copied once, whole, and gets its baseline.
 #include "studio/following.h"
 
+#include <atomic>
 #include <catch2/catch.hpp>
+#include <thread>
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
@@ -170,6 +172,31 @@ TEST_CASE("films come along, without a baseline; what is no picture stays on the
     for (int i = 0; i < 3; ++i) following->step(s.progress);
     REQUIRE(s.problems.size() == 1);
     CHECK(is_one_sentence(s.problems[0]));
+}
+
+TEST_CASE("what came before somebody ends the following is taken in", "[studio][cable]") {
+    StudioWithCamera s;
+    s.order.older = true;
+    s.shoot("SP0002", "OLD2");
+    const auto following = s.follow();
+    // Ended as soon as the first frame lies in the folder.
+    std::atomic<bool> over{false};
+    std::thread hand([&] {
+        while (!over && !fs::exists(s.job("OLD1"))) std::this_thread::yield();
+        s.progress.cancel();
+    });
+    try {
+        for (int i = 0; i < 20; ++i) following->step(s.progress);
+    } catch (const Cancelled&) {
+    }
+    over = true;
+    hand.join();
+    int copied = 0;
+    for (const auto& entry : fs::directory_iterator(s.path("job"))) copied += entry.path().extension() == ".dng";
+    CHECK(copied >= 1);
+    CHECK(s.store().frames().count() == copied);
+    CHECK(s.taken.size() == static_cast<std::size_t>(copied));
+    for (const Taken& t : s.taken) CHECK(t.what == Taken::What::baseline);
 }
 
 TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[studio][cable]") {

@@ -5,6 +5,8 @@
 #include <catch2/catch.hpp>
 
 #include "cli/studio_by_hand.h"
+#include "frames/orientation.h"
+#include "frames/tiff_writer.h"
 #include "studio/rolling.h"
 #include "support/support.h"
 
@@ -16,14 +18,14 @@ namespace {
 struct StudioWithSamples : StudioByHand {
     StudioWithSamples() { good("store index", "'" + frame("").parent_path().string() + "'"); }
     Store store() const { return Store(path("s").string(), Access::write); }
-    Rehearsal rehearsal() const {
-        Store s = store();
+    Rehearsal rehearsal() const { return rehearsal_of(store()); }
+    static Rehearsal rehearsal_of(Store s) {
         Progress progress;
         return rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(s.frames().all()), {}, false},
                                *s.registry().fleet(), s.baselines().current(), progress);
     }
-    std::vector<Sample> samples(const Rehearsal& r, std::size_t most = 8) const {
-        Store s = store();
+    std::vector<Sample> samples(const Rehearsal& r, std::size_t most = 8) const { return samples_of(store(), r, most); }
+    static std::vector<Sample> samples_of(Store s, const Rehearsal& r, std::size_t most) {
         Progress progress;
         std::vector<Sample> out;
         look_at_samples(
@@ -87,6 +89,35 @@ TEST_CASE("samples say in CIELAB how far a frame moves: where it is seen, and by
     // Sharpening shows in the patches alone.
     CHECK(sharp[0].in_patches.mean > 0.2);
     CHECK(sharp[0].in_picture.mean < 0.1 * sharp[0].in_patches.mean);
+}
+
+TEST_CASE("a frame that is held upright shows its patches as it is held", "[studio][samples]") {
+    const auto of_one = [&](int orientation) {
+        StudioByHand one;
+        fs::remove(one.frame("SP0002"));
+        fs::remove(one.frame("SP0004"));
+        fs::remove(one.frame("SP0007"));
+        Metadata m = read_metadata(one.frame("SP0001"));
+        m.orientation = orientation;
+        write_dng(one.frame("SP0001"), read_raw(one.frame("SP0001")), m, Existing::replace_ours);
+        one.good("store index", "'" + one.frame("").parent_path().string() + "'");
+        one.good("baseline pin", "--field exposure --value 0.5");
+        one.good("baseline publish");
+        const auto store = [&] { return Store(one.path("s").string(), Access::read); };
+        return StudioWithSamples::samples_of(store(), StudioWithSamples::rehearsal_of(store()), 1).at(0);
+    };
+    const Sample flat = of_one(1), upright = of_one(6);
+    REQUIRE(flat.problem.empty());
+    REQUIRE(upright.problem.empty());
+    // Turned to the right, what was the lower left corner is the upper left one.
+    constexpr int from[] = {6, 3, 0, 7, 4, 1, 8, 5, 2};
+    for (std::size_t i = 0; i < upright.patches.size(); ++i) {
+        const cv::Mat3w expected = as_held(flat.patches[static_cast<std::size_t>(from[i])].after, 6);
+        REQUIRE(upright.patches[i].after.size() == expected.size());
+        CHECK(colour_difference(upright.patches[i].after, expected).mean < 0.5);
+    }
+    CHECK(upright.in_patches.mean == Approx(flat.in_patches.mean).epsilon(0.02));
+    CHECK(upright.in_picture.mean == Approx(flat.in_picture.mean).epsilon(0.02));
 }
 
 TEST_CASE("a sample that cannot be developed says why, and the others follow", "[studio][samples]") {

@@ -299,6 +299,13 @@ FileLock FileLock::on_existing(const fs::path& path) {
     return FileLock(fd);
 }
 
+std::optional<FileLock> FileLock::try_on_existing(const fs::path& path) {
+    FileLock out(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
+    if (!out.held() || ::flock(out.fd_, LOCK_EX | LOCK_NB) == 0) return out;
+    if (errno == EWOULDBLOCK) return std::nullopt;
+    return FileLock(-1);
+}
+
 std::optional<FileLock> FileLock::try_own(const fs::path& path) {
     const int fd = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
     if (fd < 0) fail("lock", path, errno);
