@@ -117,8 +117,11 @@ int main(int argc, char** argv) {
     parser.setApplicationDescription("Lens calibration, baselines and rollout for a studio's raw frames.");
     parser.addHelpOption();
     parser.addVersionOption();
-    const QCommandLineOption store_option("store", "Folder of the store (default: in the user's data directory)",
-                                          "folder");
+    const QCommandLineOption store_option(
+        "store",
+        "Folder of the store, or postgresql://USER@HOST/NAME (default: in the user's data "
+        "directory)",
+        "store");
     const QCommandLineOption shots_option("shots", "Save a picture of every place into a folder and end", "folder");
     const QCommandLineOption begin_option("begin", "Begin a store in that folder when there is none");
     const QCommandLineOption man_option("man", "Print the manual page and end");
@@ -147,7 +150,8 @@ int main(int argc, char** argv) {
         const bool named = parser.isSet(store_option);
         const std::string address = named ? parser.value(store_option).toStdString() : default_store_address();
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.
-        const bool begin = parser.isSet(begin_option) || !named || store_exists(address) || may_begin(address);
+        const bool begin = parser.isSet(begin_option) || !named || store_exists(address) ||
+                           (!is_server_address(address) && may_begin(address));
         Session session(address, begin ? Access::begin : Access::write);
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.voice().tell(why, true); };

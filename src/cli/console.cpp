@@ -22,7 +22,9 @@ CLI::App* add_command(CLI::App& parent, const std::string& name, const std::stri
 }
 
 void add_store_option(CLI::App& command, std::string& folder) {
-    command.add_option("--store", folder, "Folder of the store [default: " + default_store_address() + "]");
+    command.add_option(
+        "--store", folder,
+        "Folder of the store, or postgresql://USER@HOST/NAME [default: " + default_store_address() + "]");
 }
 
 Store open_store(const std::string& given, Access access) {

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "commands.h"
+#include "store/copy.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
 #include "studio/take_in.h"
@@ -17,6 +18,7 @@ using nlohmann::json;
 struct StoreOptions {
     std::string store, what, profile;
     std::vector<std::string> folders;
+    std::string from, to;
     bool json = false, unclaimed = false, keep_settings = false;
 };
 
@@ -138,6 +140,35 @@ json list_of(Store& store, const std::string& what) {
         "There is no list '{}'; choose frames, bodies, lenses, models, runs, profiles, revisions or rollouts.", what));
 }
 
+void copy(const StoreOptions& o) {
+    Store from = open_store(o.from, Access::write), to = open_store(o.to, Access::begin);
+    const StoreCopy copied = copy_store(from, to, console_progress());
+    tell_problems(copied.problems);
+    json tables = json::array();
+    long long rows = 0;
+    for (const CopiedTable& t : copied.tables) {
+        tables.push_back({{"table", t.name}, {"rows", t.rows}, {"sha256", t.digest}});
+        rows += t.rows;
+    }
+    if (o.json)
+        print_json({{"from", from.source().address()},
+                    {"to", to.source().address()},
+                    {"tables", tables},
+                    {"problems", copied.problems}});
+    else
+        fmt::print("{} rows of {} tables copied, read again in both and found equal\n", rows, copied.tables.size());
+}
+
+void add_copy(CLI::App& store, const std::shared_ptr<StoreOptions>& o) {
+    auto* copying =
+        add_command(store, "copy", "Copy a whole store into a new one, on the same or another engine, and compare them",
+                    "store copy --from studio --to postgresql://iva@server/studio");
+    copying->add_option("--from", o->from, "The store that is copied: a folder or an address")->required();
+    copying->add_option("--to", o->to, "A new store, or the one in which an earlier copy was stopped")->required();
+    copying->add_flag("--json", o->json, "Print JSON, with count and digest of every table");
+    copying->callback([o] { copy(*o); });
+}
+
 }  // namespace
 
 void add_store(CLI::App& app) {
@@ -146,9 +177,10 @@ void add_store(CLI::App& app) {
     command->require_subcommand(1);
     add_register(*command);
     auto o = std::make_shared<StoreOptions>();
+    add_copy(*command, o);
 
-    auto* beginning =
-        add_command(*command, "begin", "Begin a store in a folder of its own", "store begin --store studio");
+    auto* beginning = add_command(*command, "begin", "Begin a store in a folder of its own, or on a server",
+                                  "store begin --store studio");
     add_store_option(*beginning, o->store);
     beginning->callback([o] { open_store(o->store, Access::begin); });
 

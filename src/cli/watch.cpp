@@ -59,7 +59,7 @@ void run_watch(WatchOptions& o) {
             "What becomes of frames is said for --folder alone; the folders of the store say it themselves.");
     require_sound(o.how);
     const StoreSource source = open_store(o.store, Access::read).source();
-    const std::optional<FileLock> claim = o.folders.empty() ? intake_claim(source) : std::nullopt;
+    const std::unique_ptr<StoreHold> claim = o.folders.empty() ? intake_claim(source) : nullptr;
     if (o.folders.empty() && !claim)
         throw input_error(
             "The folders of this store are watched already by another program or station; end that first.");

@@ -20,6 +20,9 @@ public:
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
         shelf_.begin(record, entries);
     }
+    void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
+        shelf_.keep(record, entries);
+    }
     RolloutRecord record(int number) override { return shelf_.record(number); }
     std::vector<RolloutEntry> entries(const RolloutRecord& record) override {
         std::vector<RolloutEntry> out = shelf_.entries(record);

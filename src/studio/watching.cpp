@@ -21,9 +21,7 @@ constexpr std::chrono::milliseconds longest_sleep{1000};
 
 }  // namespace
 
-std::optional<FileLock> intake_claim(const StoreSource& store) {
-    return FileLock::try_own(fs::path(store.address()) / "intake.lock");
-}
+std::unique_ptr<StoreHold> intake_claim(const StoreSource& store) { return store.open(Access::write).hold("intake"); }
 
 Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::string author, Manner manner, Told told)
     : store_(std::move(store)),

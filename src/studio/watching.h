@@ -5,12 +5,12 @@
 #include <chrono>
 #include <functional>
 #include <map>
+#include <memory>
 #include <optional>
 #include <set>
 #include <string>
 #include <vector>
 
-#include "base/files.h"
 #include "store/store.h"
 #include "studio/arrivals.h"
 #include "studio/intake.h"
@@ -18,7 +18,7 @@
 namespace optrel {
 
 /// The right to watch the folders that a store keeps; nothing when another program or station does already.
-std::optional<FileLock> intake_claim(const StoreSource& store);
+std::unique_ptr<StoreHold> intake_claim(const StoreSource& store);
 
 /// Not thread-safe; holds no store between its looks.
 class Watching {

@@ -3,7 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "store/store.h"
-#include "support/support.h"
+#include "support/store_place.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -41,8 +41,8 @@ Revision something_pinned() {
 }  // namespace
 
 TEST_CASE("an import becomes one edit: new, changed, and the models that it needs", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.registry().edit(adding(body("1")), "Iva");
     RegisterImport import = register_from_csv(
         "maker,model,serial_number,room\nQuenby,Quenby Q5,1,East\nQuenby,Quenby Q5,2,\nTarnwick,Tarnwick T7,9,\n",
@@ -67,8 +67,8 @@ TEST_CASE("an import becomes one edit: new, changed, and the models that it need
 }
 
 TEST_CASE("an edit is taken whole or not at all", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     FleetEdit edit = adding(body("1"));
     Claim everything;
     everything.id = "c";
@@ -87,8 +87,8 @@ TEST_CASE("an edit is taken whole or not at all", "[store]") {
 }
 
 TEST_CASE("the history tells who did what to which entry, newest first", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.registry().edit(adding(body("1")), "Iva");
     store.registry().edit(adding(body("2")), "Jon");
     Body named = body("1");
@@ -114,8 +114,8 @@ TEST_CASE("the history tells who did what to which entry, newest first", "[store
 }
 
 TEST_CASE("the parts of a store count their writes, so that another station sees them", "[store]") {
-    const TemporaryFolder folder;
-    Store one(folder / "s", Access::begin), two(folder / "s");
+    const StorePlace place(EACH_ENGINE);
+    Store one(place.address(), Access::begin), two(place.address());
     const auto changed = [&](const char* part, const auto& work) {
         auto before = two.stamps();
         work();
@@ -140,7 +140,7 @@ TEST_CASE("the parts of a store count their writes, so that another station sees
 }
 
 TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what it is after a crash", "[store]") {
-    const TemporaryFolder folder;
+    const StorePlace place(EACH_ENGINE);
     Revision draft;
     for (int i = 0; i < 2000; ++i) {
         Tier t;
@@ -152,7 +152,7 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
     }
     draft.sets.push_back({"Fronds", "soft", {}, {{Field::tint, Pin::constant({3, ""})}}});
     {
-        Store store(folder / "s", Access::begin);
+        Store store(place.address(), Access::begin);
         put_draft(store, draft);
         const Revision base = store.baselines().draft();
         Revision next = base;
@@ -162,7 +162,7 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
         store.baselines().edit_draft(base, next);
         // The program ends here without a word.
     }
-    Store again(folder / "s");
+    Store again(place.address());
     const Revision back = again.baselines().draft();
     CHECK(back.tiers.size() == 1999);
     CHECK(back.tier("t7")->pins.at(Field::exposure).knots[0].second.number == 1);
@@ -177,8 +177,9 @@ TEST_CASE("a draft of two thousand tiers is edited tier by tier, and stays what 
 
 TEST_CASE("watched folders are kept, and none within another", "[store][intake]") {
     const TemporaryFolder folder;
+    const StorePlace place(EACH_ENGINE);
     for (const char* name : {"in", "in/card", "other"}) fs::create_directory(folder / name);
-    Store store(folder / "s", Access::begin);
+    Store store(place.address(), Access::begin);
     IntakeFolder f;
     f.folder = folder / "in/";
     f.set = "Evening";
@@ -209,8 +210,8 @@ TEST_CASE("watched folders are kept, and none within another", "[store][intake]"
 }
 
 TEST_CASE("what arrived is kept, newest first", "[store][intake]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.intake().log({{"2026-03-01T08:00:00Z", "folder", "/in/a.dng", "baseline", "", "North 2", "Evening", 3, 7},
                         {"2026-03-01T08:00:01Z", "card", "/in/b\xff.dng", "failed", "It is broken.", "", "", 0, 0}});
     const auto newest = store.intake().newest(10);

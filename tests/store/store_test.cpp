@@ -15,18 +15,18 @@
 #include "base/files.h"
 #include "store/sqlite/sqlite_engine.h"
 #include "stored_things.h"
-#include "support/support.h"
+#include "support/store_place.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 TEST_CASE("frames come back as they were put, and register their bodies and lenses", "[store]") {
-    const TemporaryFolder folder;
+    const StorePlace place(EACH_ENGINE);
     {
-        Store store(folder / "s", Access::begin);
+        Store store(place.address(), Access::begin);
         store.frames().put({record("a.dng", "1"), record("b.dng", "2"), record("c.dng", "")}, true);
     }
-    Store store(folder / "s", Access::begin);
+    Store store(place.address(), Access::begin);
     const auto frames = store.frames().all();
     REQUIRE(frames.size() == 3);
     CHECK(frames[0].metadata.iso == 800);
@@ -44,8 +44,8 @@ TEST_CASE("frames come back as they were put, and register their bodies and lens
 }
 
 TEST_CASE("names and tags survive new frames, and every edit has an author and a way back", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.frames().put({record("a.dng", "1")}, true);
     const Body before = store.registry().bodies()[0];
     Body after = before;
@@ -69,8 +69,8 @@ TEST_CASE("names and tags survive new frames, and every edit has an author and a
 }
 
 TEST_CASE("new frames wait to be claimed unless they are to be registered", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     FrameRecord r = record("a.dng", "1");
     r.metadata.other_serials = {"00a7", "77"};
     r.metadata.recorded_sharpness = 2;
@@ -87,8 +87,8 @@ TEST_CASE("new frames wait to be claimed unless they are to be registered", "[st
 }
 
 TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]") {
-    const TemporaryFolder folder;
-    Store one(folder / "s", Access::begin), two(folder / "s");
+    const StorePlace place(EACH_ENGINE);
+    Store one(place.address(), Access::begin), two(place.address());
     one.frames().put({record("a.dng", "1")}, true);
     const Body body = two.registry().bodies()[0];
     const auto seen = two.stamps();
@@ -129,8 +129,8 @@ TEST_CASE("two stations: the later one is told, and nothing is lost", "[store]")
 }
 
 TEST_CASE("a number stands in the register once", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.frames().put({record("a.dng", "1"), record("b.dng", "2")}, true);
     Body two = store.registry().bodies()[1], wrong = two;
     wrong.serial = "1";
@@ -142,8 +142,8 @@ TEST_CASE("a number stands in the register once", "[store]") {
 }
 
 TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpublished draft", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     const auto publish = [&](double value) {
         Revision r;
         Tier t;
@@ -168,8 +168,8 @@ TEST_CASE("returning to an earlier revision makes a new one, and keeps an unpubl
 }
 
 TEST_CASE("what the register adds to a start is part of the draft and stays in a revision", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     store.frames().put({record("a.dng", "1")}, true);
     ModelEntry model = store.registry().models()[0], adding = model;
     adding.recorded_adds = R"({"luminance_noise":{"ramp":[{"iso":100,"value":"0"},{"iso":6400,"value":"40"}]}})";
@@ -188,8 +188,8 @@ TEST_CASE("what the register adds to a start is part of the draft and stays in a
 }
 
 TEST_CASE("published profiles get the next version and never change", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     CHECK(store.profiles().publish(profile("a")).version == 1);
     const Profile second = store.profiles().publish(profile("b"));
     CHECK(second.version == 2);
@@ -202,8 +202,8 @@ TEST_CASE("published profiles get the next version and never change", "[store]")
 }
 
 TEST_CASE("several calls on a store are one when they are joined", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     {
         Transaction all(store.engine());
         store.profiles().publish(profile("a"));
@@ -230,13 +230,13 @@ TEST_CASE("several calls on a store are one when they are joined", "[store]") {
 }
 
 TEST_CASE("a draft is kept, published, and edited on", "[store]") {
-    const TemporaryFolder folder;
+    const StorePlace place(EACH_ENGINE);
     {
-        Store store(folder / "s", Access::begin);
+        Store store(place.address(), Access::begin);
         CHECK(store.baselines().current().number == 0);
         put_draft(store, draft_with(0.5));
     }
-    Store store(folder / "s", Access::begin);
+    Store store(place.address(), Access::begin);
     CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
     const Revision one = store.baselines().publish("Iva", "first");
     CHECK(one.number == 1);
@@ -250,8 +250,8 @@ TEST_CASE("a draft is kept, published, and edited on", "[store]") {
 }
 
 TEST_CASE("a draft with a conflict is not published", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     Revision r = draft_with(1);
     r.tiers.push_back(r.tiers[0]);
     r.tiers[1].id = r.tiers[1].name = "again";
@@ -264,8 +264,8 @@ TEST_CASE("a draft with a conflict is not published", "[store]") {
 }
 
 TEST_CASE("runs keep their frames", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     RunRecord run;
     run.name = "one";
     run.chart = "checker:15x10:30";
@@ -285,8 +285,8 @@ TEST_CASE("runs keep their frames", "[store]") {
 }
 
 TEST_CASE("one frame of a run is kept by itself", "[store]") {
-    const TemporaryFolder folder;
-    Store store(folder / "s", Access::begin);
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
     RunRecord run;
     run.name = "r";
     for (const char* name : {"a", "b"}) {
@@ -311,8 +311,8 @@ TEST_CASE("one frame of a run is kept by itself", "[store]") {
 }
 
 TEST_CASE("an edit names the draft that it replaces: what another wrote meanwhile is merged", "[store]") {
-    const TemporaryFolder folder;
-    Store one(folder / "s", Access::begin), two(folder / "s");
+    const StorePlace place(EACH_ENGINE);
+    Store one(place.address(), Access::begin), two(place.address());
     put_draft(one, draft_with(0.5));
     const Revision base = one.baselines().draft();
     Revision theirs = two.baselines().draft(), mine = base;

@@ -91,7 +91,7 @@ TEST_CASE("samples say in CIELAB how far a frame moves: where it is seen, and by
     CHECK(sharp[0].in_picture.mean < 0.1 * sharp[0].in_patches.mean);
 }
 
-TEST_CASE("a frame that is held upright shows its patches as it is held", "[studio][samples]") {
+TEST_CASE("a frame that is held in portrait shows its patches as it is held", "[studio][samples]") {
     const auto of_one = [&](int orientation) {
         StudioByHand one;
         fs::remove(one.frame("SP0002"));
@@ -106,18 +106,18 @@ TEST_CASE("a frame that is held upright shows its patches as it is held", "[stud
         const auto store = [&] { return Store(one.path("s").string(), Access::read); };
         return StudioWithSamples::samples_of(store(), StudioWithSamples::rehearsal_of(store()), 1).at(0);
     };
-    const Sample flat = of_one(1), upright = of_one(6);
+    const Sample flat = of_one(1), portrait = of_one(6);
     REQUIRE(flat.problem.empty());
-    REQUIRE(upright.problem.empty());
+    REQUIRE(portrait.problem.empty());
     // Turned to the right, what was the lower left corner is the upper left one.
     constexpr int from[] = {6, 3, 0, 7, 4, 1, 8, 5, 2};
-    for (std::size_t i = 0; i < upright.patches.size(); ++i) {
+    for (std::size_t i = 0; i < portrait.patches.size(); ++i) {
         const cv::Mat3w expected = as_held(flat.patches[static_cast<std::size_t>(from[i])].after, 6);
-        REQUIRE(upright.patches[i].after.size() == expected.size());
-        CHECK(colour_difference(upright.patches[i].after, expected).mean < 0.5);
+        REQUIRE(portrait.patches[i].after.size() == expected.size());
+        CHECK(colour_difference(portrait.patches[i].after, expected).mean < 0.5);
     }
-    CHECK(upright.in_patches.mean == Approx(flat.in_patches.mean).epsilon(0.02));
-    CHECK(upright.in_picture.mean == Approx(flat.in_picture.mean).epsilon(0.02));
+    CHECK(portrait.in_patches.mean == Approx(flat.in_patches.mean).epsilon(0.02));
+    CHECK(portrait.in_picture.mean == Approx(flat.in_picture.mean).epsilon(0.02));
 }
 
 TEST_CASE("a sample that cannot be developed says why, and the others follow", "[studio][samples]") {

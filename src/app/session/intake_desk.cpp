@@ -57,7 +57,7 @@ void IntakeDesk::watch() {
     count_ = static_cast<int>(folders.size());
     if (!folders.empty() && store_.writable()) {
         if (auto claim = intake_claim(store_.source())) {
-            claim_.emplace(std::move(*claim));
+            claim_ = std::move(claim);
             progress_ = std::make_unique<Progress>();
             watching_ = true;
             thread_ = std::thread([this, folders = std::move(folders), author = current_author()]() mutable {

@@ -57,7 +57,7 @@ private:
     void ended(const QString& problem);
 
     Jobs& jobs_;
-    std::optional<FileLock> claim_;
+    std::unique_ptr<StoreHold> claim_;
     std::thread thread_;
     std::unique_ptr<Progress> progress_;
     std::atomic<int> waiting_{0};

@@ -1,7 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/session.h"
 
+#include <QCoreApplication>
+#include <QPointer>
+#include <QThreadPool>
 #include <algorithm>
+#include <utility>
 
 #include "jobs.h"
 
@@ -41,6 +45,7 @@ Session::Session(const std::string& store_address, Access access)
     others_.setInterval(2000);
     connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
     others_.start();
+    listen();
     frames_->reload();
     // What waited when the program was closed.
     exports_.reload(store_->writable());
@@ -51,14 +56,61 @@ Session::Session(const std::string& store_address, Access access)
 
 Session::~Session() = default;
 
+void Session::listen() {
+    const auto told = [this] {
+        if (!std::exchange(heard_, true)) QTimer::singleShot(50, this, &Session::look_for_changes);
+    };
+    if (!store_->listen(*this, told)) return;
+    // What is left to ask for by itself: what was heard while the window was at work, and whether the server is there.
+    others_.setInterval(1000);
+    others_.disconnect(this);
+    connect(&others_, &QTimer::timeout, this, [this] {
+        constexpr int longest_quiet = 5;
+        if (lost_)
+            probe();
+        else if (heard_ || ++quiet_ >= longest_quiet)
+            look_for_changes();
+    });
+}
+
+void Session::probe() {
+    if (std::exchange(probing_, true)) return;
+    QThreadPool::globalInstance()->start([window = QPointer<Session>(this), source = store_->source()] {
+        bool there = false;
+        try {
+            source.open(Access::read);
+            there = true;
+        } catch (const std::exception&) {
+            // Not yet.
+        }
+        QMetaObject::invokeMethod(qApp, [window, there] {
+            if (!window) return;
+            window->probing_ = false;
+            if (!there) return;
+            window->store_->reachable_again();
+            window->look_for_changes();
+        });
+    });
+}
+
 void Session::look_for_changes() {
     if (jobs_->busy()) return;  // its own work writes as well
     std::map<std::string, long long> now;
     try {
         now = store_->stamps();
-    } catch (const std::exception&) {
-        return;  // locked for a moment; the next look will see
+    } catch (const std::exception& error) {
+        // A folder is locked for a moment; the next look will see. A server that is away is told, once.
+        if (is_server_address(store_->source().address()) && !std::exchange(lost_, true))
+            voice_.tell(
+                QString(
+                    "The server of the store cannot be reached: what is shown stays, and nothing can be changed until "
+                    "it is back, which is tried every second."),
+                true);
+        return;
     }
+    heard_ = false;
+    quiet_ = 0;
+    if (std::exchange(lost_, false)) voice_.tell("The server of the store can be reached again.");
     QStringList parts;
     if (!register_->changed_elsewhere(now).empty()) {
         parts << "register";

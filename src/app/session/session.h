@@ -49,6 +49,11 @@ public:
     void look_for_changes();
 
 private:
+    /// The store is on a server that other stations' changes are heard from.
+    void listen();
+    /// Tries, off the window's thread, whether the server is back.
+    void probe();
+
     Voice voice_;
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
@@ -64,6 +69,10 @@ private:
     IntakeDesk intake_;
     CameraDesk cameras_;
     QTimer others_{this};
+    bool heard_ = false;    ///< something that was not looked at yet
+    bool lost_ = false;     ///< the server cannot be reached
+    bool probing_ = false;  ///< somebody tries whether it can
+    int quiet_ = 0;         ///< seconds since the last look
 };
 
 }  // namespace optrel

@@ -63,8 +63,8 @@ public:
     /// Waits for the lock of a file that is there and is only opened for reading, for instance a frame whose sidecar is
     /// to be written. A file that cannot be opened, or a file system without locks, gives an object that holds nothing.
     static FileLock on_existing(const std::filesystem::path& path);
-    /// Tries the lock of a file or folder that is there; nothing when another program holds it. What cannot be opened or
-    /// locked gives an object that holds nothing.
+    /// Tries the lock of a file or folder that is there; nothing when another program holds it. What cannot be opened
+    /// or locked gives an object that holds nothing.
     static std::optional<FileLock> try_on_existing(const std::filesystem::path& path);
     /// Tries the lock of a file that is made when missing; nothing when another program holds it. Throws Error(file).
     static std::optional<FileLock> try_own(const std::filesystem::path& path);

@@ -4,9 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
 #include <nlohmann/json.hpp>
-#include <unordered_map>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -14,6 +12,7 @@
 #include "base/numbers.h"
 #include "base/words.h"
 #include "rollout/frame_claims.h"
+#include "rollout/packed_plan.h"
 
 namespace optrel {
 namespace {
@@ -23,16 +22,10 @@ namespace fs = std::filesystem;
 
 constexpr std::uintmax_t plan_limit = 4ull << 30;
 
-const char* status_names[] = {"preparing", "writing", "done", "rolling back", "rolled back", "damaged"};
-
 RolloutStatus status_of(const fs::path& folder) {
     std::error_code none;
     if (!fs::exists(folder / "status", none)) return RolloutStatus::preparing;
-    const std::string status = read_file(folder / "status");
-    for (const auto s :
-         {RolloutStatus::writing, RolloutStatus::done, RolloutStatus::rolling_back, RolloutStatus::rolled_back})
-        if (status == to_string(s)) return s;
-    throw input_error(fmt::format("its status is '{}'", printable(status.substr(0, 40))));
+    return rollout_status_named(read_file(folder / "status"));
 }
 
 RolloutRecord read_record(const fs::path& folder, int number) {
@@ -65,58 +58,7 @@ int number_of(const fs::path& folder) {
     return number && *number > 0 && *number < 100000000 ? static_cast<int>(*number) : 0;
 }
 
-/// The sidecars as a plan over one string of all their bytes. The plan's JSON is written line by line: of very many
-/// frames a document in memory would be many times as large.
-std::pair<std::string, std::string> packed(const std::vector<RolloutEntry>& entries) {
-    std::string plan = "{\n \"frames\": [", data;
-    // Each text once, however many frames have it.
-    std::unordered_map<std::string_view, std::size_t> places;
-    const auto keep = [&](const std::string& bytes) {
-        const auto [at, fresh] = places.try_emplace(bytes, data.size());
-        if (fresh) data += bytes;
-        return fmt::format("[{},{}]", at->second, bytes.size());
-    };
-    const char* between = "\n  ";
-    for (const RolloutEntry& e : entries) {
-        const std::string before = e.before ? keep(*e.before) : "null", after = e.after ? keep(*e.after) : "null";
-        plan += between +
-                fmt::format("{{\"frame\":{},\"before\":{},\"after\":{}}}", json_text(e.frame.string()), before, after);
-        between = ",\n  ";
-    }
-    return {plan + "\n ]\n}", data};
-}
-
-std::vector<RolloutEntry> unpacked(const std::string& plan, const std::string& data) {
-    std::vector<RolloutEntry> entries;
-    std::map<std::pair<std::size_t, std::size_t>, SharedText> pieces;
-    const auto piece = [&](const json& at) {
-        const auto from = at.at(0).get<std::size_t>(), length = at.at(1).get<std::size_t>();
-        if (from > data.size() || length > data.size() - from) throw input_error("its data end too early");
-        const auto [it, fresh] = pieces.try_emplace({from, length});
-        if (fresh) it->second = data.substr(from, length);
-        return it->second;
-    };
-    const auto take = [&](const json& j) {
-        RolloutEntry e;
-        e.frame = j.at("frame").get<std::string>();
-        if (!j.at("before").is_null()) e.before = piece(j.at("before"));
-        if (!j.at("after").is_null()) e.after = piece(j.at("after"));
-        entries.push_back(std::move(e));
-    };
-    // Each frame is dropped from the document as soon as it is taken.
-    constexpr int frame_depth = 2;
-    const json rest = parse_json(plan, "plan.json", [&](int depth, json::parse_event_t event, json& parsed) {
-        if (event != json::parse_event_t::object_end || depth != frame_depth) return true;
-        take(parsed);
-        return false;
-    });
-    if (!rest.at("frames").is_array() || !rest.at("frames").empty()) throw input_error("it lists no frames");
-    return entries;
-}
-
 }  // namespace
-
-std::string to_string(RolloutStatus status) { return status_names[static_cast<int>(status)]; }
 
 fs::path FolderShelf::folder(int number) const { return root_ / fmt::format("{:06d}", number); }
 
@@ -142,11 +84,24 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
         record.number = std::max(record.number, number_of(entry.path()) + 1);
     // The number belongs to whoever makes the folder.
     while (!make_folder_durable(folder(record.number))) ++record.number;
+    record.status = RolloutStatus::writing;
+    write(record, entries);
+}
+
+void FolderShelf::keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
+    std::error_code none;
+    if (fs::exists(folder(record.number) / "status", none)) return;
+    make_folder_durable(folder(record.number));
+    write(record, entries);
+}
+
+/// Into its folder, which is there. The status comes last: without one it never began.
+void FolderShelf::write(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
     const fs::path in = folder(record.number);
     try {
         // Until it is begun nobody may take it for one that stopped.
         const auto beginning = FileLock::try_own(in / "beginning");
-        const auto [plan, data] = packed(entries);
+        const PackedPlan packed = pack(entries);
         write_atomic(in / "record.json", json_text({{"number", record.number},
                                                     {"revision", record.revision},
                                                     {"author", record.author},
@@ -157,9 +112,8 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
                                                     {"hours", to_string(record.hours)},
                                                     {"takes_back", record.takes_back}},
                                                    1));
-        write_atomic(in / "data", data);
-        write_atomic(in / "plan.json", plan);
-        record.status = RolloutStatus::writing;
+        write_atomic(in / "data", packed.data);
+        write_atomic(in / "plan.json", packed.plan);
         set_status(record.number, record.status);
     } catch (...) {
         std::error_code ignored;
@@ -177,7 +131,7 @@ RolloutRecord FolderShelf::record(int number) {
 std::vector<RolloutEntry> FolderShelf::entries(const RolloutRecord& record) {
     const fs::path in = folder(record.number);
     try {
-        return unpacked(read_file(in / "plan.json", plan_limit), read_file(in / "data", plan_limit));
+        return unpack({read_file(in / "plan.json", plan_limit), read_file(in / "data", plan_limit)});
     } catch (const std::exception& error) {
         throw store_error(
             fmt::format("The record of rollout {} in {} is damaged ({}); restore that folder from a copy.",

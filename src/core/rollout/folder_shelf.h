@@ -18,6 +18,7 @@ public:
     std::vector<RolloutRecord> list() override;
     std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override;
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
+    void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     RolloutRecord record(int number) override;
     std::vector<RolloutEntry> entries(const RolloutRecord& record) override;
     void set_status(int number, RolloutStatus status) override;
@@ -26,6 +27,8 @@ public:
     std::filesystem::path folder(int number) const;
 
 private:
+    void write(const RolloutRecord& record, const std::vector<RolloutEntry>& entries);
+
     std::filesystem::path root_;
 };
 

@@ -13,7 +13,6 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/station.h"
-#include "base/words.h"
 
 namespace optrel {
 namespace {
@@ -59,10 +58,7 @@ void require_apart(const fs::path& file, const std::unordered_map<std::string, c
     while (std::getline(in, mark))
         if (const auto it = wanted.find(mark); it != wanted.end() && ++both == 1) first = it->second;
     if (both == 0) return;
-    throw input_error(
-        fmt::format("{} is at work on {} of these frames, {} among them; wait until it is done, then try "
-                    "again.",
-                    printable(who), both, printable(first->filename().string())));
+    throw input_error(claimed_sentence(who, both, *first));
 }
 
 }  // namespace

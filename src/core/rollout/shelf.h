@@ -17,6 +17,8 @@ namespace optrel {
 /// preparing: stopped before the first sidecar was touched. damaged: its record cannot be read.
 enum class RolloutStatus { preparing, writing, done, rolling_back, rolled_back, damaged };
 std::string to_string(RolloutStatus status);
+/// Throws Error(input) for a name that is none of a rollout that began.
+RolloutStatus rollout_status_named(const std::string& name);
 
 struct RolloutRecord {
     int number = 0;
@@ -54,6 +56,8 @@ public:
     /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then.
     /// When it throws, nothing of it is left.
     virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
+    /// Keeps one of another store under its number, in its state; one that is there already stays.
+    virtual void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;
     /// As it is now. Throws Error(store) when it is damaged.
     virtual RolloutRecord record(int number) = 0;
     /// Throws Error(store) when they are damaged.
@@ -63,5 +67,8 @@ public:
     /// to begin.
     virtual void give_up(int number) = 0;
 };
+
+/// Why a claim is refused: `who` is at work on so many of its frames, this one among them.
+std::string claimed_sentence(const std::string& who, int frames, const std::filesystem::path& first);
 
 }  // namespace optrel

@@ -6,7 +6,6 @@
 #include <unordered_map>
 
 #include "base/error.h"
-#include "base/times.h"
 #include "store/engine.h"
 
 namespace optrel {
@@ -74,7 +73,7 @@ void StoredBaselines::write_draft(const Revision& before, const Revision& after)
 }
 
 Revision StoredBaselines::change_draft(const std::function<void(Revision&)>& edit) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "draft");
     const Revision before = draft();
     Revision after = before;
     edit(after);
@@ -86,7 +85,7 @@ Revision StoredBaselines::change_draft(const std::function<void(Revision&)>& edi
 }
 
 MergedDrafts StoredBaselines::edit_draft(const Revision& base, const Revision& mine) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "draft");
     MergedDrafts out{mine, {}};
     if (draft_edits() == base.edits) {
         check_sets(mine);
@@ -128,14 +127,14 @@ void StoredBaselines::insert(Revision& r, const std::string& author, const std::
     r.number = newest.value(0).toInt() + 1;
     r.author = author;
     r.note = note;
-    r.time = utc_now();
+    r.time = engine_.now();
     engine_.run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
     engine_.stamp("baselines");
 }
 
 StoredBaselines::Returned StoredBaselines::return_to(int number, const std::string& author, const std::string& note,
                                                      DraftThen then) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "draft");
     std::optional<Revision> wanted = revision(number);
     if (!wanted)
         throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
@@ -152,7 +151,7 @@ StoredBaselines::Returned StoredBaselines::return_to(int number, const std::stri
 }
 
 Revision StoredBaselines::publish(const std::string& author, const std::string& note, const Revision* expected) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "draft");
     Revision r = draft();
     if (expected && !difference(*expected, r).empty())
         throw input_error(

@@ -5,7 +5,6 @@
 
 #include "base/error.h"
 #include "base/files.h"
-#include "base/times.h"
 #include "store/engine.h"
 
 namespace optrel {
@@ -28,7 +27,7 @@ ColourFile StoredColours::put(const ColourProfile& profile, const std::string& o
             insert_missing("colour_files",
                            {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}),
             {text(hash), text(profile.name), text(profile.camera), text(profile.contents()), text(origin), text(author),
-             text(utc_now()), QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))});
+             text(engine_.now()), QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))});
         engine_.stamp("colours");
     }
     transaction.commit();

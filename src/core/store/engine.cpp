@@ -17,6 +17,7 @@ std::string marks(std::size_t count) {
 }  // namespace
 
 QSqlQuery Engine::run(const std::string& sql, const QVariantList& values) {
+    if (values.isEmpty()) return direct(sql);
     QSqlQuery query = prepared(sql);
     execute(query, values);
     return query;
@@ -34,6 +35,10 @@ Transaction::Transaction(Engine& engine) : engine_(engine) {
     }
     ++engine_.depth_;
 }
+
+Transaction::Transaction(Engine& engine, const std::string& part) : Transaction(engine) { engine.lock_part(part); }
+
+Transaction::Transaction(Engine& engine, Manner) : Transaction(engine) { engine.read_one_instant(); }
 
 Transaction::~Transaction() {
     if (!open_) return;

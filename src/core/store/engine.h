@@ -5,12 +5,15 @@
 // An engine belongs to the thread that opened it and refuses any other.
 #pragma once
 
+#include <QObject>
 #include <QSqlQuery>
 #include <QVariant>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
 
+#include "store/hold.h"
 #include "store/transaction.h"
 
 namespace optrel {
@@ -24,7 +27,26 @@ public:
     virtual bool writable() const = 0;
     /// A statement to be run many times. Throws Error(store).
     virtual QSqlQuery prepared(const std::string& sql) = 0;
+    /// The same for very many rows, which are not kept in memory: no other statement may run until they were read.
+    virtual QSqlQuery streamed(const std::string& sql) = 0;
+    /// Runs a statement of any kind without values. Throws Error(store).
+    virtual QSqlQuery direct(const std::string& sql) = 0;
     virtual void execute(QSqlQuery& statement, const QVariantList& values) = 0;
+    /// To the end of the transaction nobody else changes this part: what is read of it now is what will be replaced.
+    virtual void lock_part(const std::string& part) = 0;
+    /// To the end of the transaction, before anything was read, others' changes are not seen.
+    virtual void read_one_instant() = 0;
+    /// Ids that the engine gives in this table go on behind those that are there.
+    virtual void number_after(const std::string& table) = 0;
+    /// What `name` stands for, for this program alone; nothing when another program has it.
+    virtual std::unique_ptr<StoreHold> hold(const std::string& name) = 0;
+    /// Calls back in this thread's event loop, as long as `context` lives, when any station has written. False: this
+    /// engine cannot tell, and is to be asked.
+    virtual bool listen(QObject& context, std::function<void()> told) = 0;
+    /// After a loss, one that listens is refused at once until somebody found the server to be back.
+    virtual void reachable_again() {}
+    /// Now, as utc_now() writes it, by the one clock that all stations have.
+    virtual std::string now() = 0;
     /// Where this store keeps its rollouts.
     virtual RolloutShelf& rollouts() = 0;
 
@@ -34,6 +56,8 @@ public:
     void stamp(const std::string& part);
 
 protected:
+    /// Whether a transaction is open.
+    bool within() const { return depth_ > 0; }
     virtual void begin() = 0;
     virtual void commit() = 0;
     virtual void roll_back() noexcept = 0;

@@ -34,7 +34,7 @@ std::string to_string(ExportState state) {
 
 void StoredExports::add(const std::string& station, const std::vector<std::filesystem::path>& frames,
                         const ExportRecipe& recipe, const std::filesystem::path& folder) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "exports");
     QSqlQuery last = engine_.run("SELECT coalesce(max(id), 0) FROM export_orders");
     const int order = last.next() ? last.value(0).toInt() + 1 : 1;
     engine_.run("INSERT INTO export_orders (id, station, folder, recipe, document) VALUES (?,?,?,?,?)",

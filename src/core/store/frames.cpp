@@ -3,6 +3,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <map>
+
 #include "fleet/register.h"
 #include "store/engine.h"
 
@@ -62,35 +65,66 @@ std::string recorded_text(const Metadata& m) {
             m.recorded_rendering ? 'r' : '-'};
 }
 
-/// Registers what names itself by a serial number and is not there yet.
-void enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
-    static const std::string model =
-        insert_missing("models", {"id", "maker", "model", "width", "height", "pitch_um", "filter"});
-    static const std::string lens = insert_missing(
-        "lenses", {"id", "lens", "serial", "name", "asset_tag", "focal_min", "focal_max", "aperture_min"});
-    for (const FrameRecord& f : frames) {
-        const Metadata& m = f.metadata;
-        if (const ModelEntry e = model_from(m); !e.id.empty())
-            engine.run(model,
-                       {text(e.id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
-        if (const Body b = body_from(m); !b.id.empty())
-            engine.run(
-                "INSERT INTO bodies (id, maker, model, serial, name, asset_tag, width, height, pitch_um) SELECT "
-                "?,?,?,?,'','',?,?,?"
-                " WHERE NOT EXISTS (SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?))",
-                {text(b.id), text(b.maker), text(b.model), text(b.serial), b.width, b.height, b.pitch_um, text(b.id),
-                 text(b.maker), text(b.model), text(b.serial)});
-        if (const LensEntry l = lens_from(m); !l.id.empty())
-            engine.run(lens, {text(l.id), text(l.lens), text(l.serial), "", "", l.focal_min_mm, l.focal_max_mm,
-                              l.aperture_min});
+bool known(Engine& engine, const std::string& table, const std::string& id) {
+    return engine.run(fmt::format("SELECT 1 FROM {} WHERE id = ?", table), {text(id)}).next();
+}
+
+bool known(Engine& engine, const Body& b) {
+    return engine
+        .run("SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?)",
+             {text(b.id), text(b.maker), text(b.model), text(b.serial)})
+        .next();
+}
+
+/// What frames report, each once and in order of its name: stations that enter the same never wait for one another in a
+/// circle.
+struct ReportedEntries {
+    std::map<std::string, ModelEntry> models;
+    std::map<std::string, Body> bodies;
+    std::map<std::string, LensEntry> lenses;
+
+    explicit ReportedEntries(const std::vector<FrameRecord>& frames) {
+        for (const FrameRecord& f : frames) {
+            if (const ModelEntry e = model_from(f.metadata); !e.id.empty()) models.emplace(e.id, e);
+            if (const Body b = body_from(f.metadata); !b.id.empty()) bodies.emplace(b.id, b);
+            if (const LensEntry l = lens_from(f.metadata); !l.id.empty()) lenses.emplace(l.id, l);
+        }
     }
+    void leave_out_known(Engine& engine) {
+        std::erase_if(models, [&](const auto& e) { return known(engine, "models", e.first); });
+        std::erase_if(bodies, [&](const auto& e) { return known(engine, e.second); });
+        std::erase_if(lenses, [&](const auto& e) { return known(engine, "lenses", e.first); });
+    }
+    bool empty() const { return models.empty() && bodies.empty() && lenses.empty(); }
+};
+
+/// Registers what names itself by a serial number and is not there yet. True when there was any.
+bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
+    ReportedEntries fresh(frames);
+    fresh.leave_out_known(engine);
+    if (fresh.empty()) return false;
+    engine.lock_part("fleet");
+    fresh.leave_out_known(engine);
+    for (const auto& [id, e] : fresh.models)
+        engine.run(insert_missing("models", {"id", "maker", "model", "width", "height", "pitch_um", "filter"}),
+                   {text(id), text(e.maker), text(e.model), e.width, e.height, e.pitch_um, text(e.filter)});
+    for (const auto& [id, b] : fresh.bodies)
+        engine.run(insert_missing("bodies", {"id", "maker", "model", "serial", "name", "asset_tag", "width", "height",
+                                             "pitch_um"}),
+                   {text(id), text(b.maker), text(b.model), text(b.serial), "", "", b.width, b.height, b.pitch_um});
+    for (const auto& [id, l] : fresh.lenses)
+        engine.run(insert_missing("lenses", {"id", "lens", "serial", "name", "asset_tag", "focal_min", "focal_max",
+                                             "aperture_min"}),
+                   {text(id), text(l.lens), text(l.serial), "", "", l.focal_min_mm, l.focal_max_mm, l.aperture_min});
+    return true;
 }
 
 }  // namespace
 
 std::vector<FrameRecord> StoredFrames::all() {
     std::vector<FrameRecord> out;
-    QSqlQuery q = engine_.run(select_frames() + " ORDER BY path");
+    QSqlQuery q = engine_.streamed(select_frames() + " ORDER BY path");
+    engine_.execute(q, {});
     while (q.next()) out.push_back(frame_from(q));
     return out;
 }
@@ -139,7 +173,12 @@ std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path)
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     Transaction transaction(engine_);
     QSqlQuery put = engine_.prepared(upsert("frames", frame_columns, "path"));
-    for (const FrameRecord& f : frames) {
+    // In one order, so that stations that put the same never wait for one another in a circle.
+    std::vector<const FrameRecord*> in_order;
+    for (const FrameRecord& f : frames) in_order.push_back(&f);
+    std::sort(in_order.begin(), in_order.end(), [](const auto* a, const auto* b) { return a->path < b->path; });
+    for (const FrameRecord* frame : in_order) {
+        const FrameRecord& f = *frame;
         const Metadata& m = f.metadata;
         engine_.execute(put, {text(f.path.string()),
                               m.kind == FrameKind::rendered,
@@ -167,9 +206,9 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
                               text(m.colours),
                               text(f.mark)});
     }
-    if (enter) enter_reported(engine_, frames);
+    const bool entered = enter && enter_reported(engine_, frames);
     engine_.stamp("frames");
-    if (enter) engine_.stamp("fleet");
+    if (entered) engine_.stamp("fleet");
     transaction.commit();
 }
 

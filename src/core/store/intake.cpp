@@ -31,7 +31,7 @@ void StoredIntake::put(const IntakeFolder& f) {
             fmt::format("{} is no folder; name one that is there, or make it first.", printable(f.folder.string())));
     if (!f.set_until.empty() && f.set.empty())
         throw input_error("A time at which the set ends is given, but no set; name one, or leave the time out.");
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "intake");
     for (const IntakeFolder& other : folders()) {
         const bool inner = lies_within(folder, other.folder);
         if (inner || lies_within(other.folder, folder))
@@ -43,8 +43,8 @@ void StoredIntake::put(const IntakeFolder& f) {
                        {"folder", "set_name", "set_until", "only_index", "raw_only", "unknown_waits", "hours",
                         "watched", "author", "time"},
                        "folder"),
-                {text(folder.string()), text(f.set), text(f.set_until), f.only_index ? 1 : 0, f.raw_only ? 1 : 0,
-                 f.unknown_waits ? 1 : 0, text(to_string(f.hours)), f.on ? 1 : 0, text(f.author), text(f.time)});
+                {text(folder.string()), text(f.set), text(f.set_until), f.only_index, f.raw_only, f.unknown_waits,
+                 text(to_string(f.hours)), f.on, text(f.author), text(f.time)});
     engine_.stamp("intake");
     transaction.commit();
 }

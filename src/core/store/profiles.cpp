@@ -23,7 +23,7 @@ std::vector<Profile> StoredProfiles::read(bool all_versions) {
 }
 
 Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "profiles");
     const std::vector<Profile> all = all_versions();
     std::optional<Profile> before;
     for (const Profile& p : all)

@@ -9,7 +9,6 @@
 #include <unordered_set>
 
 #include "base/error.h"
-#include "base/times.h"
 #include "fleet/register_index.h"
 #include "store/baselines.h"
 #include "store/engine.h"
@@ -199,7 +198,7 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
             engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});
         engine.run(
             "INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
-            {text(utc_now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
+            {text(engine.now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
              text(signature.what), text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
     }
 }
@@ -208,7 +207,7 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
 
 void StoredRegister::edit(const FleetEdit& edit, const std::string& author,
                           const std::function<void(Revision&)>& with_draft) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "fleet");
     const Register all = entries();
     RegisterIndex index(all);
     apply(edit.models, by_id(all.models), index);

@@ -39,7 +39,7 @@ std::string StoredSelections::named(const std::string& name) {
 void StoredSelections::put(const std::string& name, const std::string& document) {
     const std::string kept = trimmed(name);
     if (kept.empty() || !is_utf8(kept)) throw input_error("A selection needs a name; write one.");
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "selections");
     for (const auto& [key, old] : all())
         if (lowered(key) == lowered(kept)) engine_.run("DELETE FROM selections WHERE name = ?", {text(key)});
     engine_.run("INSERT INTO selections (name, document) VALUES (?, ?)", {text(kept), text(document)});
@@ -48,7 +48,7 @@ void StoredSelections::put(const std::string& name, const std::string& document)
 }
 
 void StoredSelections::remove(const std::string& name) {
-    Transaction transaction(engine_);
+    Transaction transaction(engine_, "selections");
     engine_.run("DELETE FROM selections WHERE name = ?", {text(key_of(all(), name))});
     engine_.stamp("selections");
     transaction.commit();

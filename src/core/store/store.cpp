@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "store/engine.h"
+#include "store/postgres/postgres_engine.h"
 #include "store/sqlite/sqlite_engine.h"
 
 namespace optrel {
@@ -26,9 +27,11 @@ std::string scheme_of(const std::string& address) {
 }
 
 std::unique_ptr<Engine> open_engine(const std::string& address, Access access) {
+    if (postgres::is_address(address)) return std::make_unique<postgres::PostgresEngine>(address, access);
     if (const std::string scheme = scheme_of(address); !scheme.empty())
-        throw input_error(fmt::format(
-            "'{}' is an address, and this version keeps a store in a folder only; name a folder.", printable(address)));
+        throw input_error(
+            fmt::format("'{}' is no address of a store; name a folder, or postgresql://USER@HOST/NAME for a server.",
+                        printable(address)));
     return std::make_unique<sqlite::SqliteEngine>(address, access);
 }
 
@@ -51,7 +54,17 @@ std::map<std::string, long long> Store::stamps() {
     return out;
 }
 
-bool store_exists(const std::string& address) { return scheme_of(address).empty() && sqlite::is_store(address); }
+std::unique_ptr<StoreHold> Store::hold(const std::string& name) { return engine_->hold(name); }
+
+bool Store::listen(QObject& context, std::function<void()> told) { return engine_->listen(context, std::move(told)); }
+
+void Store::reachable_again() { engine_->reachable_again(); }
+
+std::string Store::now() { return engine_->now(); }
+
+bool store_exists(const std::string& folder) { return !is_server_address(folder) && sqlite::is_store(folder); }
+
+bool is_server_address(const std::string& address) { return postgres::is_address(address); }
 
 std::string default_store_address() {
     return QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation).toStdString() + "/optrel";

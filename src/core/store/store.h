@@ -1,12 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The store of a studio: one handle to all that is kept, by subject.
 //
-// A store is opened by its address: a folder. A handle belongs to the thread that opened it, and refuses any other; a
-// worker opens one of its own by source(), which may be copied to any thread. All writes of one call are one
-// transaction, and Transaction joins several calls to one. Errors are Error(store), one sentence: locked, read-only,
-// damaged, or written by a newer version.
+// A store is opened by its address: a folder, or postgresql://USER@HOST/NAME for one on a server. A handle belongs to
+// the thread that opened it, and refuses any other; a worker opens one of its own by source(), which may be copied to
+// any thread. All writes of one call are one transaction, and Transaction joins several calls to one. Errors are
+// Error(store), one sentence: locked, read-only, damaged, or written by a newer version.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <string>
@@ -18,6 +19,7 @@
 #include "store/exports.h"
 #include "store/film_rules.h"
 #include "store/frames.h"
+#include "store/hold.h"
 #include "store/intake.h"
 #include "store/profiles.h"
 #include "store/recipes.h"
@@ -25,6 +27,8 @@
 #include "store/runs.h"
 #include "store/selections.h"
 #include "store/transaction.h"
+
+class QObject;
 
 namespace optrel {
 
@@ -68,6 +72,15 @@ public:
     StoredSelections& selections() { return selections_; }
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
+    /// What `name` stands for ("intake"), for this program alone; nothing when another one has it.
+    std::unique_ptr<StoreHold> hold(const std::string& name);
+    /// Calls back in this thread's event loop, as long as `context` lives, when any station has written. False: this
+    /// store cannot tell, and is to be asked (stamps()).
+    bool listen(QObject& context, std::function<void()> told);
+    /// Where the connection of one that listens was lost: it may be opened again, since another one could be.
+    void reachable_again();
+    /// Now, as utc_now() writes it, by the one clock that all stations have.
+    std::string now();
 
     /// How often each part was written: frames, fleet, draft, baselines, profiles. Tells what another station has
     /// changed meanwhile.
@@ -89,8 +102,10 @@ private:
     StoredSelections selections_{*engine_};
 };
 
-/// Whether there is a store at an address.
-bool store_exists(const std::string& address);
+/// Whether there is a store in a folder.
+bool store_exists(const std::string& folder);
+/// Whether an address is one of a server, not a folder.
+bool is_server_address(const std::string& address);
 /// Where the store is when nobody says: optrel below the user's data directory.
 std::string default_store_address();
 

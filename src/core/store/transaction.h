@@ -2,6 +2,8 @@
 // Several calls on a store as one.
 #pragma once
 
+#include <string>
+
 namespace optrel {
 
 class Engine;
@@ -11,6 +13,11 @@ class Engine;
 class Transaction {
 public:
     explicit Transaction(Engine& engine);
+    /// One that changes a part by what it reads of it first: others that do wait until it is done.
+    Transaction(Engine& engine, const std::string& part);
+    /// One that reads: all of it as at one instant, whoever writes meanwhile.
+    enum Manner { one_instant };
+    Transaction(Engine& engine, Manner manner);
     ~Transaction();
     Transaction(const Transaction&) = delete;
     Transaction& operator=(const Transaction&) = delete;

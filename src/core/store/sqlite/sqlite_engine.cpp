@@ -11,6 +11,7 @@
 #include <atomic>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/words.h"
 #include "frames/metadata.h"
 #include "store/sqlite/schema.h"
@@ -53,10 +54,17 @@ void refuse_network(const fs::path& folder) {
     if (::statfs(folder.c_str(), &about) != 0 || !is_network_file_system(about.f_type)) return;
     throw store_error(
         fmt::format("The store {} lies on a network file system, where its locks do not hold; keep it on a disk of "
-                    "this machine, and "
-                    "let other stations work on it one after another.",
+                    "this machine, or on a server for several stations (postgresql://USER@HOST/NAME).",
                     folder.string()));
 }
+
+class HeldFile final : public StoreHold {
+public:
+    explicit HeldFile(FileLock lock) : lock_(std::move(lock)) {}
+
+private:
+    FileLock lock_;
+};
 
 }  // namespace
 
@@ -184,6 +192,17 @@ QSqlQuery SqliteEngine::prepared(const std::string& sql) {
     query.setForwardOnly(true);
     if (!query.prepare(QString::fromStdString(sql))) fail(query.lastError());
     return query;
+}
+
+QSqlQuery SqliteEngine::direct(const std::string& sql) {
+    QSqlQuery query = prepared(sql);
+    execute(query, {});
+    return query;
+}
+
+std::unique_ptr<StoreHold> SqliteEngine::hold(const std::string& name) {
+    auto lock = FileLock::try_own(file_.parent_path() / (name + ".lock"));
+    return lock ? std::make_unique<HeldFile>(std::move(*lock)) : nullptr;
 }
 
 void SqliteEngine::execute(QSqlQuery& statement, const QVariantList& values) {

@@ -9,6 +9,7 @@
 #include <memory>
 #include <thread>
 
+#include "base/times.h"
 #include "rollout/folder_shelf.h"
 #include "store/access.h"
 #include "store/engine.h"
@@ -33,8 +34,17 @@ public:
 
     bool writable() const override { return writable_; }
     QSqlQuery prepared(const std::string& sql) override;
+    QSqlQuery streamed(const std::string& sql) override { return prepared(sql); }
+    QSqlQuery direct(const std::string& sql) override;
     void execute(QSqlQuery& statement, const QVariantList& values) override;
     RolloutShelf& rollouts() override { return shelf_; }
+    /// One program writes at a time.
+    void lock_part(const std::string&) override {}
+    void read_one_instant() override {}
+    void number_after(const std::string&) override {}
+    std::unique_ptr<StoreHold> hold(const std::string& name) override;
+    bool listen(QObject&, std::function<void()>) override { return false; }
+    std::string now() override { return utc_now(); }
 
 protected:
     void begin() override { run("BEGIN IMMEDIATE"); }

@@ -1,0 +1,336 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/postgres/postgres_engine.h"
+
+#include <fmt/format.h>
+
+#include <QSqlDriver>
+#include <algorithm>
+#include <atomic>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/station.h"
+#include "base/words.h"
+#include "store/postgres/schema.h"
+
+namespace optrel::postgres {
+namespace {
+
+/// First keys of advisory locks; the second one is the mark of a name.
+enum LockClass { part_lock = 0x6f707401, name_lock = 0x6f707402 };
+
+/// After a failed attempt to connect, edits are refused at once for this long instead of waiting for another one.
+constexpr std::chrono::milliseconds patience{1000};
+
+/// How long the server is asked for the fate of a change whose acknowledgement was lost.
+constexpr std::chrono::seconds answer_wait{10};
+
+int mark_of(const std::string& name) { return static_cast<int>(static_cast<std::uint32_t>(fnv1a(name))); }
+
+/// What the server said, as a part of a sentence.
+std::string words_of(const QSqlError& error) {
+    QString text = error.databaseText().section('\n', 0, 0).trimmed();
+    // "ERROR:  ..." in the server's language; some of its messages name the whole connection first.
+    if (const int at = text.indexOf(":  "); at >= 0) text = text.mid(at + 3);
+    return without_stop(printable(text.toStdString()));
+}
+
+/// Classes 08 and 57P, and errors without a code, are the connection's (manual, "PostgreSQL Error Codes").
+bool connection_lost(const QString& code) { return code.isEmpty() || code.startsWith("08") || code.startsWith("57P"); }
+
+/// Held by a connection of its own, so that it lives as long as its program does and no longer.
+class NameLock final : public StoreHold {
+public:
+    explicit NameLock(std::unique_ptr<PostgresEngine> engine) : engine_(std::move(engine)) {}
+
+private:
+    std::unique_ptr<PostgresEngine> engine_;
+};
+
+}  // namespace
+
+PostgresEngine::PostgresEngine(const std::string& address, Access access)
+    : text_(address), address_(parse_address(address)) {
+    static std::atomic<int> counter{0};
+    connection_ = fmt::format("server-{}", counter++);
+    db_ = QSqlDatabase::addDatabase("QPSQL", QString::fromStdString(connection_));
+    try {
+        if (!db_.isValid())
+            throw store_error(
+                "A store on a server needs Qt's driver for PostgreSQL; install the package libqt6sql6-psql.");
+        try {
+            open();
+        } catch (const Error&) {
+            if (access != Access::begin) throw;
+            make_database();
+            open();
+        }
+        migrate(access);
+        if (access == Access::read) {
+            direct("SET default_transaction_read_only = on");
+            writable_ = false;
+        }
+    } catch (...) {
+        db_.close();
+        db_ = QSqlDatabase();
+        QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
+        throw;
+    }
+}
+
+PostgresEngine::~PostgresEngine() {
+    db_.close();
+    db_ = QSqlDatabase();
+    QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
+}
+
+void PostgresEngine::open() {
+    db_.close();
+    db_.setHostName(QString::fromStdString(address_.host));
+    db_.setUserName(QString::fromStdString(address_.user));
+    db_.setDatabaseName(QString::fromStdString(address_.name));
+    if (address_.port > 0) db_.setPort(address_.port);
+    // A cable that was pulled is noticed after seconds, not after hours.
+    db_.setConnectOptions(QString::fromStdString(
+        fmt::format("connect_timeout=5;keepalives_idle=10;tcp_user_timeout=8000;application_name=optrel@{}{}{}",
+                    this_station(), address_.options.empty() ? "" : ";", address_.options)));
+    tried_ = Clock::now();
+    if (!db_.open())
+        throw store_error(fmt::format(
+            "The store {} cannot be reached ({}); check its address, your name and password there (file .pgpass), and "
+            "that the server runs.",
+            address_.shown(), words_of(db_.lastError())));
+    tried_ = {};
+    connected_ = true;
+    found_ = false;
+    begin_session();
+}
+
+void PostgresEngine::begin_session() {
+    direct("SET search_path = optrel");
+    direct("SET lock_timeout = '10s'");
+    direct("SET client_min_messages = error");
+    if (!writable_) direct("SET default_transaction_read_only = on");
+    listen_again();
+}
+
+/// The server is there but the database is not: it is made.
+void PostgresEngine::make_database() {
+    const std::string wanted = address_.name;
+    address_.name = "postgres";
+    try {
+        open();
+    } catch (const Error&) {
+        address_.name = wanted;
+        open();  // says what is wrong with what was asked for
+    }
+    address_.name = wanted;
+    std::string quoted = wanted;
+    for (std::size_t at = 0; (at = quoted.find('"', at)) != std::string::npos; at += 2) quoted.insert(at, 1, '"');
+    // Any encoding but this would lose names.
+    direct(fmt::format("CREATE DATABASE \"{}\" TEMPLATE template0 ENCODING 'UTF8'", quoted));
+}
+
+void PostgresEngine::require_connection() {
+    if (connected_) return;
+    if (within())
+        throw store_error(fmt::format(
+            "The connection to the store {} was lost, so this change was not taken; make it again once it is back.",
+            address_.shown()));
+    const bool not_yet = told_ ? !found_ : Clock::now() - tried_ < patience;
+    if (not_yet)
+        throw store_error(fmt::format(
+            "The store {} cannot be reached for now, so nothing can be changed; it is tried again by itself.",
+            address_.shown()));
+    open();
+}
+
+void PostgresEngine::check_thread() const {
+    if (std::this_thread::get_id() != owner_)
+        throw store_error(
+            "The store was asked from a thread that it does not belong to; please report it with what you did.");
+}
+
+QSqlQuery PostgresEngine::statement(const std::string& sql, bool stream) {
+    check_thread();
+    for (int attempt = 0;; ++attempt) {
+        require_connection();
+        QSqlQuery query(db_);
+        query.setForwardOnly(stream);
+        if (query.prepare(QString::fromStdString(sql))) return query;
+        // A connection that died while nobody used it is opened again, without a word.
+        const bool again = connection_lost(query.lastError().nativeErrorCode()) && !within() && !told_ && attempt == 0;
+        if (!again) fail(query.lastError());
+        connected_ = false;
+    }
+}
+
+// Rows of a streamed statement are lost when another statement runs, so only who asks for it gets one.
+QSqlQuery PostgresEngine::prepared(const std::string& sql) { return statement(sql, false); }
+QSqlQuery PostgresEngine::streamed(const std::string& sql) { return statement(sql, true); }
+
+QSqlQuery PostgresEngine::direct(const std::string& sql) {
+    check_thread();
+    for (int attempt = 0;; ++attempt) {
+        require_connection();
+        QSqlQuery query(db_);
+        if (query.exec(QString::fromStdString(sql))) return query;
+        const bool again = connection_lost(query.lastError().nativeErrorCode()) && !within() && !told_ && attempt == 0;
+        if (!again) fail(query.lastError());
+        connected_ = false;
+    }
+}
+
+void PostgresEngine::execute(QSqlQuery& statement, const QVariantList& values) {
+    check_thread();
+    for (int i = 0; i < values.size(); ++i) statement.bindValue(i, values[i]);
+    if (!statement.exec()) fail(statement.lastError());
+}
+
+void PostgresEngine::fail(const QSqlError& error) {
+    const QString code = error.nativeErrorCode();
+    const std::string store = address_.shown();
+    failed_ = true;
+    if (connection_lost(code)) {
+        connected_ = false;
+        throw store_error(fmt::format(
+            "The connection to the store {} was lost, so this change was not taken; make it again once it is back.",
+            store));
+    }
+    const auto says = [&](const char* sentence) { return store_error(fmt::format(fmt::runtime(sentence), store)); };
+    if (code == "40P01" || code == "40001")
+        throw says(
+            "Another station changed the same in the store {} at the same moment, so this was not taken; try again.");
+    if (code == "55P03") throw says("The store {} is locked by another station; wait a moment, then try again.");
+    if (code == "42501") throw says("You may not do that in the store {}; ask who keeps the studio for the right to.");
+    if (code == "25006") throw says("The store {} is only read here, so nothing was changed; open it to be written.");
+    if (code == "53100")
+        throw says("The disk of the server of the store {} is full; have some space freed, then try again.");
+    if (code == "53300")
+        throw says("The server of the store {} takes no more connections; close a window, or have its limit raised.");
+    throw store_error(
+        fmt::format("The store {} refused to work ({}); check its server and try again.", store, words_of(error)));
+}
+
+void PostgresEngine::begin() {
+    failed_ = false;
+    direct("BEGIN");
+}
+
+void PostgresEngine::commit() {
+    // A transaction in which something failed would be taken back without a word.
+    if (failed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
+    QSqlQuery id = direct("SELECT pg_current_xact_id_if_assigned()");
+    const QString change = id.next() ? id.value(0).toString() : QString();
+    QSqlQuery query(db_);
+    if (query.exec("COMMIT")) return;
+    if (!connection_lost(query.lastError().nativeErrorCode()) || change.isEmpty()) fail(query.lastError());
+    if (!was_kept(change)) fail(query.lastError());
+}
+
+/// What became of a change whose COMMIT got no answer.
+bool PostgresEngine::was_kept(const QString& change) {
+    for (const auto until = Clock::now() + answer_wait; Clock::now() < until;) {
+        connected_ = false;
+        try {
+            open();
+            QSqlQuery asked(db_);
+            if (asked.exec("SELECT pg_xact_status('" + change + "')") && asked.next()) {
+                const QString fate = asked.value(0).toString();
+                if (fate != "in progress") return fate == "committed";
+            }
+        } catch (const Error&) {
+            // It is not back yet.
+        }
+        std::this_thread::sleep_for(std::chrono::milliseconds(200));
+    }
+    connected_ = false;
+    throw store_error(fmt::format(
+        "The connection to the store {} was lost while this change was being kept; look whether it is there once the "
+        "server is back.",
+        address_.shown()));
+}
+
+void PostgresEngine::roll_back() noexcept {
+    if (!connected_) return;  // the server does by itself
+    QSqlQuery query(db_);
+    if (!query.exec("ROLLBACK")) connected_ = false;
+}
+
+void PostgresEngine::lock_part(const std::string& part) {
+    run("SELECT pg_advisory_xact_lock(?, ?)", {static_cast<int>(part_lock), mark_of(part)});
+}
+
+void PostgresEngine::number_after(const std::string& table) {
+    direct(fmt::format("SELECT setval(pg_get_serial_sequence('{0}', 'id'), coalesce(max(id), 0) + 1, false) FROM {0}",
+                       table));
+}
+
+std::unique_ptr<StoreHold> PostgresEngine::hold(const std::string& name) {
+    auto own = std::make_unique<PostgresEngine>(text_, Access::read);
+    QSqlQuery q = own->run("SELECT pg_try_advisory_lock(?, ?)", {static_cast<int>(name_lock), mark_of(name)});
+    if (!q.next() || !q.value(0).toBool()) return nullptr;
+    return std::make_unique<NameLock>(std::move(own));
+}
+
+bool PostgresEngine::listen(QObject& context, std::function<void()> told) {
+    told_ = std::move(told);
+    QObject::connect(db_.driver(), &QSqlDriver::notification, &context, [this] { told_(); });
+    listen_again();
+    return true;
+}
+
+void PostgresEngine::listen_again() {
+    if (told_) db_.driver()->subscribeToNotification("optrel");
+}
+
+std::string PostgresEngine::now() {
+    QSqlQuery q = direct(R"(SELECT to_char(clock_timestamp() AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"'))");
+    q.next();
+    return text(q.value(0));
+}
+
+int PostgresEngine::schema() {
+    QSqlQuery there = direct("SELECT to_regclass('optrel.about') IS NOT NULL");
+    if (!there.next() || !there.value(0).toBool()) return 0;
+    QSqlQuery q = direct("SELECT value FROM about WHERE name = 'schema'");
+    return q.next() ? q.value(0).toInt() : 0;
+}
+
+void PostgresEngine::refuse_newer(int have) const {
+    if (const auto newest = static_cast<int>(migrations().size()); have > newest)
+        throw store_error(fmt::format(
+            "The store {} has schema {}, written by a newer Optrel; this version knows schema {}: update Optrel.",
+            address_.shown(), have, newest));
+}
+
+void PostgresEngine::migrate(Access access) {
+    const int newest = static_cast<int>(migrations().size());
+    int have = schema();
+    refuse_newer(have);
+    if (have == newest) return;
+    if (have == 0 && access != Access::begin)
+        throw input_error(
+            fmt::format("There is no store in {}; check the address, or begin one there with 'optrel-cli store begin'.",
+                        address_.shown()));
+    if (access == Access::read)
+        throw store_error(fmt::format(
+            "The store {} has schema {} and this version reads schema {}; open it once to be written, so that it is "
+            "brought up to date.",
+            address_.shown(), have, newest));
+    // From here on this is the only one that does: another may have migrated meanwhile, or waits to.
+    Transaction transaction(*this);
+    lock_part("schema");
+    have = schema();
+    refuse_newer(have);
+    if (have == 0) {
+        direct("CREATE SCHEMA IF NOT EXISTS optrel");
+        direct("CREATE TABLE IF NOT EXISTS about (name TEXT PRIMARY KEY, value TEXT NOT NULL)");
+    }
+    for (; have < newest; ++have)
+        for (const char* step : migrations()[have]) direct(step);
+    run(upsert("about", {"name", "value"}, "name"), {"schema", QString::number(newest)});
+    transaction.commit();
+}
+
+}  // namespace optrel::postgres

@@ -1,0 +1,198 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/postgres/table_shelf.h"
+
+#include <fmt/format.h>
+
+#include <cstring>
+#include <unordered_map>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/words.h"
+#include "rollout/packed_plan.h"
+#include "store/postgres/postgres_engine.h"
+
+namespace optrel::postgres {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Sessions hold the number of their claim under this first key.
+constexpr int claim_lock = 0x6f707403;
+
+/// Of a plan or its data before it is compressed.
+constexpr std::size_t piece_size = 4u << 20;
+
+const std::string record_columns =
+    "SELECT number, revision, author, time, frames, station, scope, hours, takes_back, status FROM rollouts";
+
+RolloutRecord record_from(const QSqlQuery& q) {
+    RolloutRecord r;
+    r.number = q.value(0).toInt();
+    try {
+        r.revision = q.value(1).toInt();
+        r.author = text(q.value(2));
+        r.time = text(q.value(3));
+        r.frames = q.value(4).toInt();
+        r.station = text(q.value(5));
+        r.scope = text(q.value(6));
+        r.hours = day_hours_from(text(q.value(7)));
+        r.takes_back = q.value(8).toInt();
+        r.status = rollout_status_named(text(q.value(9)));
+    } catch (const Error& error) {
+        r.status = RolloutStatus::damaged;
+        r.problem = fmt::format("The record of rollout {} is damaged ({}); restore the store from a copy.", r.number,
+                                without_stop(error.what()));
+    }
+    return r;
+}
+
+/// Eight bytes a frame.
+QByteArray marks_of(const std::vector<fs::path>& frames) {
+    QByteArray out;
+    out.reserve(static_cast<qsizetype>(frames.size() * sizeof(std::uint64_t)));
+    for (const fs::path& frame : frames) {
+        const std::uint64_t mark = fnv1a(frame.string());
+        out.append(reinterpret_cast<const char*>(&mark), sizeof mark);
+    }
+    return out;
+}
+
+void require_apart(const std::string& who, const QByteArray& marks,
+                   const std::unordered_map<std::uint64_t, const fs::path*>& wanted) {
+    const fs::path* first = nullptr;
+    int both = 0;
+    for (qsizetype at = 0; at + 8 <= marks.size(); at += 8) {
+        std::uint64_t mark = 0;
+        std::memcpy(&mark, marks.constData() + at, sizeof mark);
+        if (const auto it = wanted.find(mark); it != wanted.end() && ++both == 1) first = it->second;
+    }
+    if (both > 0) throw input_error(claimed_sentence(who, both, *first));
+}
+
+/// All of one or nothing: the caller holds the transaction.
+void insert(PostgresEngine& engine, const RolloutRecord& r, const PackedPlan& packed) {
+    engine.run(
+        "INSERT INTO rollouts (number, revision, author, time, frames, station, scope, hours, takes_back, status) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        {r.number, r.revision, text(r.author), text(r.time), r.frames, text(r.station), text(r.scope),
+         text(to_string(r.hours)), r.takes_back, text(to_string(r.status))});
+    QSqlQuery put = engine.prepared("INSERT INTO rollout_pieces (rollout, part, position, bytes) VALUES (?, ?, ?, ?)");
+    const auto keep = [&](const char* part, const std::string& bytes) {
+        int position = 0;
+        for (std::size_t at = 0; at < bytes.size(); at += piece_size) {
+            const std::size_t size = std::min(piece_size, bytes.size() - at);
+            engine.execute(
+                put, {r.number, part, position++,
+                      qCompress(reinterpret_cast<const uchar*>(bytes.data() + at), static_cast<qsizetype>(size))});
+        }
+    };
+    keep("plan", packed.plan);
+    keep("data", packed.data);
+}
+
+class TableClaim final : public RolloutShelf::Claim {
+public:
+    TableClaim(std::unique_ptr<PostgresEngine> engine, int id) : engine_(std::move(engine)), id_(id) {}
+    ~TableClaim() override {
+        try {
+            engine_->run("DELETE FROM frame_claims WHERE id = ?", {id_});
+        } catch (const std::exception&) {
+            // It is swept by the next that claims frames.
+        }
+    }
+
+private:
+    std::unique_ptr<PostgresEngine> engine_;
+    int id_;
+};
+
+}  // namespace
+
+std::vector<RolloutRecord> TableShelf::list() {
+    std::vector<RolloutRecord> out;
+    QSqlQuery q = engine_.run(record_columns + " ORDER BY number DESC");
+    while (q.next()) out.push_back(record_from(q));
+    return out;
+}
+
+std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::path>& frames, const std::string& who) {
+    auto own = std::make_unique<PostgresEngine>(engine_.address(), Access::write);
+    std::unordered_map<std::uint64_t, const fs::path*> wanted;
+    for (const fs::path& frame : frames) wanted.emplace(fnv1a(frame.string()), &frame);
+    Transaction transaction(*own);
+    own->lock_part("frame_claims");
+    QSqlQuery others = own->run("SELECT id, who, marks FROM frame_claims");
+    while (others.next()) {
+        const int id = others.value(0).toInt();
+        QSqlQuery free = own->run("SELECT pg_try_advisory_xact_lock(?, ?)", {claim_lock, id});
+        if (free.next() && free.value(0).toBool())
+            own->run("DELETE FROM frame_claims WHERE id = ?", {id});  // its program is gone
+        else
+            require_apart(text(others.value(1)), others.value(2).toByteArray(), wanted);
+    }
+    QSqlQuery mine =
+        own->run("INSERT INTO frame_claims (who, marks) VALUES (?, ?) RETURNING id", {text(who), marks_of(frames)});
+    mine.next();
+    const int id = mine.value(0).toInt();
+    own->run("SELECT pg_advisory_lock(?, ?)", {claim_lock, id});
+    transaction.commit();
+    return std::make_unique<TableClaim>(std::move(own), id);
+}
+
+void TableShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
+    RolloutRecord kept = record;
+    kept.status = RolloutStatus::writing;
+    const PackedPlan packed = pack(entries);
+    Transaction transaction(engine_, "rollouts");
+    QSqlQuery last = engine_.run("SELECT coalesce(max(number), 0) FROM rollouts");
+    last.next();
+    kept.number = last.value(0).toInt() + 1;
+    insert(engine_, kept, packed);
+    engine_.stamp("rollouts");
+    transaction.commit();
+    record = kept;
+}
+
+void TableShelf::keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
+    const PackedPlan packed = pack(entries);
+    Transaction transaction(engine_, "rollouts");
+    if (!engine_.run("SELECT 1 FROM rollouts WHERE number = ?", {record.number}).next())
+        insert(engine_, record, packed);
+    transaction.commit();
+}
+
+RolloutRecord TableShelf::record(int number) {
+    QSqlQuery q = engine_.run(record_columns + " WHERE number = ?", {number});
+    if (!q.next()) throw input_error(fmt::format("There is no rollout {} in the store; look at the history.", number));
+    RolloutRecord out = record_from(q);
+    if (out.status == RolloutStatus::damaged) throw store_error(out.problem);
+    return out;
+}
+
+std::vector<RolloutEntry> TableShelf::entries(const RolloutRecord& record) {
+    PackedPlan packed;
+    QSqlQuery q = engine_.run("SELECT part, bytes FROM rollout_pieces WHERE rollout = ? ORDER BY part, position",
+                              {record.number});
+    while (q.next()) {
+        const QByteArray piece = qUncompress(q.value(1).toByteArray());
+        (text(q.value(0)) == "plan" ? packed.plan : packed.data).append(piece.constData(), piece.size());
+    }
+    try {
+        return unpack(packed);
+    } catch (const std::exception& error) {
+        throw store_error(fmt::format("The record of rollout {} is damaged ({}); restore the store from a copy.",
+                                      record.number, without_stop(error.what())));
+    }
+}
+
+void TableShelf::set_status(int number, RolloutStatus status) {
+    Transaction transaction(engine_);
+    engine_.run("UPDATE rollouts SET status = ? WHERE number = ?", {text(to_string(status)), number});
+    engine_.stamp("rollouts");
+    transaction.commit();
+}
+
+void TableShelf::give_up(int number) { set_status(number, RolloutStatus::rolled_back); }
+
+}  // namespace optrel::postgres

@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/tables.h"
+
+#include <map>
+#include <sstream>
+
+namespace optrel {
+namespace {
+
+/// From "id name width:whole": a column is of words unless it says otherwise.
+StoreTable table(const std::string& name, const std::string& key, const std::string& columns, bool numbered = false) {
+    using Kind = TableColumn::Kind;
+    static const std::map<std::string, Kind> kinds{
+        {"whole", Kind::whole}, {"real", Kind::real}, {"yes", Kind::yes}, {"bytes", Kind::bytes}};
+    StoreTable out{name, key, {}, numbered};
+    std::istringstream in(columns);
+    for (std::string column; in >> column;) {
+        const std::size_t at = column.find(':');
+        out.columns.push_back(at == std::string::npos
+                                  ? TableColumn{column}
+                                  : TableColumn{column.substr(0, at), kinds.at(column.substr(at + 1))});
+    }
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::string> StoreTable::column_names() const {
+    std::vector<std::string> out;
+    for (const TableColumn& c : columns) out.push_back(c.name);
+    return out;
+}
+
+const std::vector<StoreTable>& store_tables() {
+    static const std::vector<StoreTable> all{
+        table("counters", "name", "name value:whole"),
+        table("frames", "path",
+              "path rendered:yes maker model body_serial lens lens_serial focal_mm:real aperture:real iso:whole "
+              "distance_m:real pitch_um:real width:whole height:whole time size:whole modified:whole other_serials "
+              "filter recorded orientation:whole corrected carries colours mark"),
+        table("moves", "from_path", "from_path to_path"),
+        table("models", "id", "id maker model width:whole height:whole pitch_um:real filter recorded_adds notes"),
+        table("bodies", "id",
+              "id maker model serial name asset_tag width:whole height:whole pitch_um:real room condition notes "
+              "in_service:yes"),
+        table("lenses", "id",
+              "id lens serial name asset_tag contacts:yes focal_min:real focal_max:real aperture_min:real "
+              "aperture_max:real room notes in_service:yes"),
+        table("claims", "id", "id document"),
+        table("history", "id", "id:whole time author kind subject what before after", true),
+        table("profiles", "id, version", "id version:whole document"),
+        table("baselines", "number", "number:whole document"),
+        table("draft", "kind, id", "kind id document"),
+        table("runs", "id", "id:whole name chart folder", true),
+        table("run_frames", "run, position", "run:whole position:whole document"),
+        table("recipes", "id", "id document"),
+        table("export_orders", "id", "id:whole station folder recipe document"),
+        table("exports", "in_order, position", "in_order:whole position:whole frame out state:whole message"),
+        table("colour_files", "hash", "hash name camera contents origin author time document:bytes"),
+        table("film_rules", "pattern", "pattern profile focal_mm:real area_width_mm:real body author time"),
+        table("intake_folders", "folder",
+              "folder set_name set_until only_index:yes raw_only:yes unknown_waits:yes hours watched:yes author time"),
+        table("arrivals", "id", "id:whole time way frame what why body set_name revision:whole rollout:whole", true),
+        table("selections", "name", "name document"),
+    };
+    return all;
+}
+
+}  // namespace optrel
