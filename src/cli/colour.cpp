@@ -2,6 +2,7 @@
 // optrel-cli colour: what renders the colours of raw frames.
 #include <fmt/format.h>
 
+#include "base/station.h"
 #include "cli/commands.h"
 #include "frames/colour_profile.h"
 #include "studio/claim.h"

@@ -26,6 +26,7 @@ void add_run(CLI::App& app);
 void add_store(CLI::App& app);
 /// Below the command store: register, fleet, identities, claim.
 void add_register(CLI::App& store);
+void add_studio(CLI::App& store);
 void add_draft(CLI::App& app);
 /// Below the command baseline: lint, compare, return.
 void add_baseline_checks(CLI::App& baseline);
@@ -41,6 +42,8 @@ void add_straighten(CLI::App& app);
 void add_resolution(CLI::App& app);
 void add_rollout(CLI::App& app);
 void add_watch(CLI::App& app);
+void add_queue(CLI::App& app);
+void add_approval(CLI::App& app);
 void add_import(CLI::App& app);
 void add_intake(CLI::App& app);
 void add_camera(CLI::App& app);

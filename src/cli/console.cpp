@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/numbers.h"
+#include "base/station.h"
 #include "commands.h"
 #include "studio/claim.h"
 
@@ -28,7 +29,9 @@ void add_store_option(CLI::App& command, std::string& folder) {
 }
 
 Store open_store(const std::string& given, Access access) {
-    return Store(given.empty() ? default_store_address() : given, access);
+    const std::string address = given.empty() ? default_store_address() : given;
+    sign_as(user_in(address));
+    return Store(address, access);
 }
 
 void add_overwrite_flag(CLI::App& command, bool& overwrite) {

@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/station.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "cli/commands.h"

@@ -44,6 +44,8 @@ int main(int argc, char** argv) {
         cli::add_resolution(app);
         cli::add_rollout(app);
         cli::add_watch(app);
+        cli::add_queue(app);
+        cli::add_approval(app);
         cli::add_import(app);
         cli::add_intake(app);
         cli::add_camera(app);

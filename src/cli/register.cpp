@@ -3,6 +3,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/station.h"
 #include "commands.h"
 #include "fleet/register_files.h"
 #include "studio/claim.h"

@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/numbers.h"
+#include "base/station.h"
 #include "commands.h"
 #include "exchange/run_report.h"
 #include "studio/claim.h"

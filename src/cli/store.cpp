@@ -178,6 +178,7 @@ void add_store(CLI::App& app) {
     add_register(*command);
     auto o = std::make_shared<StoreOptions>();
     add_copy(*command, o);
+    add_studio(*command);
 
     auto* beginning = add_command(*command, "begin", "Begin a store in a folder of its own, or on a server",
                                   "store begin --store studio");

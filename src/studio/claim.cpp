@@ -2,13 +2,11 @@
 #include "studio/claim.h"
 
 #include <fmt/format.h>
-#include <pwd.h>
-#include <unistd.h>
 
 #include <chrono>
-#include <cstdlib>
 
 #include "base/files.h"
+#include "base/station.h"
 #include "base/times.h"
 
 namespace optrel {
@@ -33,12 +31,6 @@ FleetEdit edit_for(const Accepted& accepted) {
     for (const LensEntry& l : accepted.lenses) edit.lenses.push_back({std::nullopt, l});
     for (const Claim& c : accepted.claims) edit.claims.push_back(edit_for_claim(c).claims.front());
     return edit;
-}
-
-std::string current_author() {
-    if (const passwd* user = getpwuid(getuid()); user && user->pw_name) return user->pw_name;
-    const char* name = std::getenv("USER");
-    return name ? name : "unknown";
 }
 
 }  // namespace optrel

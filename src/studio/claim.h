@@ -13,7 +13,4 @@ namespace optrel {
 FleetEdit edit_for(const Accepted& accepted);
 FleetEdit edit_for_claim(Claim claim);
 
-/// Login name of the person at the machine.
-std::string current_author();
-
 }  // namespace optrel

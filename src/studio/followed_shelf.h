@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The rollouts of a store, with their frames where they lie now.
+// The rollouts of a store, with their frames where they lie now, and told in its history.
 #pragma once
 
 #include <map>
@@ -8,33 +8,30 @@
 
 namespace optrel {
 
-/// What was written for a frame that was moved since goes along with it, forwards and back.
+/// What was written for a frame that was moved since goes along with it, forwards and back. Like the shelf of a store,
+/// it may be asked from any thread, one at a time.
 class FollowedShelf final : public RolloutShelf {
 public:
-    explicit FollowedShelf(Store& store) : shelf_(store.rollouts()), moves_(store.frames().moves()) {}
+    explicit FollowedShelf(Store& store)
+        : store_(store.source()), shelf_(store.rollouts()), moves_(store.frames().moves()) {}
 
     std::vector<RolloutRecord> list() override { return shelf_.list(); }
     std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override {
         return shelf_.claim(frames, who);
     }
-    void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
-        shelf_.begin(record, entries);
-    }
+    void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
         shelf_.keep(record, entries);
     }
     RolloutRecord record(int number) override { return shelf_.record(number); }
-    std::vector<RolloutEntry> entries(const RolloutRecord& record) override {
-        std::vector<RolloutEntry> out = shelf_.entries(record);
-        if (moves_.empty()) return out;
-        for (RolloutEntry& e : out)
-            if (const auto to = moves_.find(e.frame.string()); to != moves_.end()) e.frame = to->second;
-        return out;
-    }
-    void set_status(int number, RolloutStatus status) override { shelf_.set_status(number, status); }
-    void give_up(int number) override { shelf_.give_up(number); }
+    std::vector<RolloutEntry> entries(const RolloutRecord& record) override;
+    void set_status(int number, RolloutStatus status) override;
+    void give_up(int number) override;
 
 private:
+    void tell(int number, const std::string& author, const std::string& what, const std::string& after) noexcept;
+
+    StoreSource store_;
     RolloutShelf& shelf_;
     const std::map<std::string, std::filesystem::path> moves_;
 };

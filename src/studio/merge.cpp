@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "base/error.h"
+#include "base/station.h"
 #include "studio/claim.h"
 #include "studio/tiers.h"
 

@@ -11,6 +11,7 @@
 #include "base/gently.h"
 #include "base/parallel.h"
 #include "base/station.h"
+#include "studio/approvals.h"
 #include "studio/followed_shelf.h"
 #include "studio/knowledge.h"
 
@@ -49,7 +50,8 @@ RolloutReport gently_done(const std::function<RolloutReport()>& work) {
 RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, RolloutOrder order, Progress& progress,
                                  const MayGoOn& may) {
     order.station = this_station();
-    RolloutShelf& shelf = store.rollouts();
+    require_approved(store, rehearsal);
+    FollowedShelf shelf(store);
     const int current = store.baselines().current().number;
     return gently_done(
         [&] { return roll_out(rehearsal, current, shelf, order, progress, {within(order.hours, may)}); });

@@ -14,6 +14,7 @@
 #include "jobs.h"
 #include "main_window.h"
 #include "session/session.h"
+#include "support/store_place.h"
 #include "support/support.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -23,7 +24,7 @@ namespace optrel::test {
 class AppFixture {
 public:
     AppFixture()
-        : session_(std::make_unique<Session>(folder_ / "store", Access::begin)),
+        : session_(std::make_unique<Session>(place_.address(), Access::begin)),
           window_(std::make_unique<MainWindow>(*session_)) {
         // Tests say when: a busy machine would let a look in between any two steps.
         session_->findChild<QTimer*>("look at other stations")->stop();
@@ -33,9 +34,10 @@ public:
     }
 
     Session& session() { return *session_; }
+    const std::string& address() const { return place_.address(); }
     /// The store by a handle of the test's own, as another station has one.
     Store& store() {
-        if (!store_) store_ = std::make_unique<Store>(folder_ / "store");
+        if (!store_) store_ = std::make_unique<Store>(place_.address());
         return *store_;
     }
     MainWindow& window() { return *window_; }
@@ -166,7 +168,14 @@ public:
     }
 
 private:
+    /// A part of the suite runs once more on a server.
+    static std::string engine() {
+        const char* asked = std::getenv("OPTREL_TEST_ENGINE");
+        return asked ? asked : "folder";
+    }
+
     TemporaryFolder folder_;
+    StorePlace place_{engine()};
     std::unique_ptr<Store> store_;
     std::unique_ptr<Session> session_;
     std::unique_ptr<MainWindow> window_;

@@ -325,7 +325,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     Tier studio = draft_tier("s");
     studio.pins[Field::exposure] = Pin::constant({0.5, ""});
     app.session().baselines().edit("test", with({studio}));
-    Session other(app.path("store"));
+    Session other(app.address());
     QStringList told;
     QObject::connect(&other.voice(), &Voice::told, [&](const QString& message, bool) { told << message; });
     const auto pinned = [](Session& session, const char* id, Field field, double value) {

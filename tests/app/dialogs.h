@@ -27,7 +27,9 @@ template <class T>
 T& child(QDialog& dialog, const QString& name) {
     for (T* w : dialog.findChildren<T*>())
         if (w->accessibleName() == name) return *w;
-    FAIL("The dialog has no " << name.toStdString());
+    std::string there;
+    for (T* w : dialog.findChildren<T*>()) there += " \"" + w->accessibleName().toStdString() + "\"";
+    FAIL("The dialog " << dialog.windowTitle().toStdString() << " has no " << name.toStdString() << ", but" << there);
     std::abort();
 }
 

@@ -424,7 +424,7 @@ TEST_CASE("what waits when the program is closed goes on at its next start", "[a
     begun.state = ExportState::writing;
     begun.out = app.path("out") / "SP0001.jpg";
     other.exports().set(begun);
-    Session next(app.path("store"));
+    Session next(app.address());
     QElapsedTimer timer;
     timer.start();
     while (next.exports().count(ExportState::done) < 2 && timer.elapsed() < 60000) QTest::qWait(20);

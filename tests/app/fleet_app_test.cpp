@@ -145,7 +145,7 @@ TEST_CASE("two stations: the later edit is told, the earlier one is seen", "[app
     AppFixture app;
     app.add_frames({"SP0001"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
-    Store other(app.path("store"));
+    Store other(app.address());
     const Body body = other.registry().bodies()[0];
     Body renamed = body;
     renamed.name = "East stand";

@@ -14,6 +14,7 @@
 #include "studio/frame_recipe.h"
 #include "studio/profile_file.h"
 #include "studio/straightening.h"
+#include "support/rig_run.h"
 #include "widgets/curve_plot.h"
 
 using namespace optrel;

@@ -115,7 +115,7 @@ TEST_CASE("what another station says of folders holds here too, and a window tak
     s.arrivals(1);
     // Once it is stopped here, what others change does not start it.
     s.app.click("Stop");
-    Store other(s.app.path("store").string(), Access::write);
+    Store other(s.app.address(), Access::write);
     folder.raw_only = true;
     other.intake().put(folder);
     s.app.session().look_for_changes();

@@ -62,6 +62,15 @@ void fill(Store& store, const fs::path& watched) {
     store.intake().put(folder);
     store.intake().log({{utc_now(), "folder", "/in/a.dng", "baseline", "", "North 2", "", 1, 1}});
     store.selections().put("mine", "{}");
+    store.queue().add("trial", "Two things", {"{}", "{}"});
+    store.proposals().propose(ProposalKind::profile, "Lumenfold 35mm f/2.8", "{}", "Better");
+    Remark remark;
+    remark.kind = "tier";
+    remark.subject = "studio";
+    remark.words = "Look again";
+    store.proposals().remark(remark);
+    store.settings().put("approve.revision", "1");
+    store.roots().put({"shoots", "south", "/srv/shoots"});
     store.engine().run(
         upsert("colour_files", {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}, "hash"),
         {"h", "n", "c", "d", "o", "a", "t", QByteArray("\0\x01\xff'\\", 5)});
@@ -131,6 +140,7 @@ TEST_CASE("a store is copied to a server and back, and is the same", "[store][se
     edit.claims.push_back({far.registry().claims()[0], std::nullopt});
     far.registry().edit(edit, "Jon");
     CHECK(far.registry().history().size() == 4);
+    CHECK(far.history().audit({}, progress).problems.empty());
     CHECK(far.rollouts().entries(far.rollouts().record(1))[1].before == SharedText("old\xff"));
 }
 

@@ -9,6 +9,7 @@
 #include <catch2/catch.hpp>
 
 #include "base/files.h"
+#include "base/station.h"
 #include "support/support.h"
 
 using namespace optrel;

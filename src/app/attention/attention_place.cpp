@@ -3,6 +3,8 @@
 
 #include <QFileDialog>
 
+#include "attention/proposal_dialog.h"
+#include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
 #include "rollout/rollout.h"
@@ -47,6 +49,7 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     // An edit of the draft changes neither what is published nor any profile.
     connect(&parts_.baselines(), &BaselineBook::changed, this,
             [this] { parts_.baselines().current().number == looked_at_ ? refresh() : look_closer(); });
+    connect(&parts_.approvals(), &ApprovalDesk::changed, this, &AttentionPlace::refresh);
     refresh();
     look_closer();
 }
@@ -212,6 +215,61 @@ void AttentionPlace::add_rollouts() {
     }
 }
 
+void AttentionPlace::add_proposals() {
+    for (const ChangeProposal& p : parts_.approvals().all()) {
+        const QString what = q(to_string(p.kind));
+        const QString note = p.note.empty() ? QString() : " “" + q(p.note) + "”";
+        const auto look = [this, id = p.id] { judge(id); };
+        if (parts_.approvals().may_judge(p))
+            items_.push_back({QString("%1 proposes a %2").arg(q(p.author), what),
+                              q(p.subject) + "." + note + " It waits for a second person.",
+                              "approving it or sending it back", 0, true, look});
+        else if (p.state == ProposalState::open)
+            items_.push_back({QString("Your %1 waits for a second person")
+                                  .arg(what)
+                                  .replace("Your", p.author == current_author() ? "Your" : q(p.author) + "'s"),
+                              q(p.subject) + "." + note + " Somebody who approves has to look at it.", "looking at it",
+                              0, false, look});
+        else if (p.state == ProposalState::sent_back && p.author == current_author() && still_waits(p))
+            items_.push_back({QString("%1 sent your %2 back").arg(q(p.judge), what),
+                              "“" + q(p.remark) + "”" + (p.field.empty() ? QString() : " (" + q(p.field) + ")"),
+                              "mending the draft and proposing it again", 0, true, go(theme::Place::baselines)});
+    }
+}
+
+/// Until something newer of the same kind was proposed.
+bool AttentionPlace::still_waits(const ChangeProposal& p) const {
+    for (const ChangeProposal& newer : parts_.approvals().all())
+        if (newer.id > p.id && newer.kind == p.kind && newer.author == p.author) return false;
+    return true;
+}
+
+void AttentionPlace::add_remarks() {
+    for (const Remark& r : parts_.approvals().remarks())
+        items_.push_back(
+            {QString("A remark on the %1 %2").arg(q(r.kind), q(r.subject)),
+             q(r.author) + ": “" + q(r.words) + "”" + (r.field.empty() ? QString() : " (" + q(r.field) + ")"),
+             "settling it", 0, false,
+             [this, id = r.id] { parts_.attempt([&] { parts_.approvals().settle_remark(id); }); }});
+}
+
+void AttentionPlace::judge(int id) {
+    parts_.approvals().look_at(id, [this, id](const ProposalView& view) {
+        ProposalDialog dialog(view, parts_.approvals().may_judge(view.proposal), this);
+        if (dialog.exec() != QDialog::Accepted) return;
+        parts_.attempt([&] {
+            if (dialog.answer() == ProposalDialog::Answer::approve) {
+                parts_.tell(q(parts_.approvals().approve(id, dialog.remark())));
+                parts_.baselines().reload();
+                parts_.profiles().reload();
+            } else {
+                parts_.approvals().send_back(id, dialog.remark(), dialog.field());
+                parts_.tell(QString("Proposal %1 is sent back to %2.").arg(id).arg(q(view.proposal.author)));
+            }
+        });
+    });
+}
+
 void AttentionPlace::refresh() {
     items_.clear();
     add_frames_missing();
@@ -222,6 +280,8 @@ void AttentionPlace::refresh() {
     add_lint();
     add_sidecars();
     add_rollouts();
+    add_proposals();
+    add_remarks();
     list_->show_records(items_);
     calm_->setVisible(items_.empty());
     list_->setVisible(!items_.empty());

@@ -13,7 +13,7 @@ namespace optrel {
 class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, Jobs, Voice>;
     explicit AttentionPlace(const Parts& parts);
 
 private:
@@ -34,6 +34,10 @@ private:
     void add_lint();
     void add_sidecars();
     void add_rollouts();
+    void add_proposals();
+    void add_remarks();
+    bool still_waits(const ChangeProposal& sent_back) const;
+    void judge(int proposal);
     std::function<void()> go(theme::Place place, const QString& view = {});
     void show_why();
     /// Lint of the published revision and comparisons of profiles, off the window's thread.

@@ -22,8 +22,8 @@ BaselinesPlace::BaselinesPlace(const Parts& parts) : PlaceWidget(theme::Place::b
                       "Makes the draft an immutable revision; frames change only when it is rolled out", true);
     connect(publish_, &QPushButton::clicked, this, [this] {
         bool ok = false;
-        const QString note =
-            QInputDialog::getText(this, "Publish the draft", "What changed, and why:", QLineEdit::Normal, "", &ok);
+        const QString title = alone_ ? "Publish the draft" : "Propose the draft";
+        const QString note = QInputDialog::getText(this, title, "What changed, and why:", QLineEdit::Normal, "", &ok);
         if (ok) publish(note.toStdString());
     });
     state_ = new QLabel;
@@ -94,6 +94,11 @@ void BaselinesPlace::refresh() {
                               .arg(changes)
                               .arg(current)));
     publish_->setEnabled(changes > 0);
+    parts_.attempt([this] { alone_ = !parts_.approvals().revision_needs_another(); });
+    publish_->setText(alone_ ? "&Publish revision…" : "&Propose revision…");
+    publish_->setAccessibleName(publish_->text().remove('&'));
+    publish_->setToolTip(alone_ ? "Makes the draft an immutable revision; frames change only when it is rolled out"
+                                : "Somebody else has to look at the draft before it becomes a revision");
 }
 
 void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
@@ -109,6 +114,11 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
 
 void BaselinesPlace::publish(const std::string& note) {
     parts_.attempt([&] {
+        if (!alone_) {
+            const int id = parts_.approvals().propose_draft(note);
+            parts_.tell(QString("Proposal %1 waits for somebody who approves; you find it in Attention.").arg(id));
+            return;
+        }
         const Revision r = parts_.baselines().publish(note);
         parts_.tell(
             QString("Revision %1 is published. Rehearse it in Rollout to see what it would change.").arg(r.number));

@@ -51,6 +51,7 @@ private:
 
     DraftView view_;
     QPushButton* publish_;
+    bool alone_ = true;  ///< one person may publish
     QLabel* state_;
     QTabWidget *left_, *right_;
     TierPanel* tiers_;

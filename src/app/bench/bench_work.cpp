@@ -4,6 +4,7 @@
 #include <QPointer>
 #include <nlohmann/json.hpp>
 
+#include "base/station.h"
 #include "bench/bench_place.h"
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"

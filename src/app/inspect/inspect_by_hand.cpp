@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/station.h"
 #include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
 #include "inspect/carried_dialog.h"

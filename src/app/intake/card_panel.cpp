@@ -4,6 +4,7 @@
 #include <QFormLayout>
 
 #include "base/choose.h"
+#include "base/station.h"
 #include "jobs.h"
 #include "studio/claim.h"
 #include "studio/intake.h"

@@ -4,6 +4,7 @@
 #include <QTimer>
 #include <algorithm>
 
+#include "base/station.h"
 #include "jobs.h"
 #include "studio/claim.h"
 

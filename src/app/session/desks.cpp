@@ -3,6 +3,7 @@
 
 #include <QString>
 
+#include "base/station.h"
 #include "jobs.h"
 #include "studio/claim.h"
 #include "studio/rolling.h"

@@ -4,6 +4,7 @@
 #include <QString>
 #include <algorithm>
 
+#include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
 #include "studio/claim.h"

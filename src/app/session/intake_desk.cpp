@@ -3,6 +3,7 @@
 
 #include <QString>
 
+#include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
 #include "studio/claim.h"

@@ -10,6 +10,7 @@
 #include <QUndoStack>
 #include <concepts>
 
+#include "session/approval_desk.h"
 #include "session/baseline_book.h"
 #include "session/camera_desk.h"
 #include "session/desks.h"
@@ -49,6 +50,7 @@ OPTREL_HOLDS(RunDesk, runs)
 OPTREL_HOLDS(RolloutDesk, rollouts)
 OPTREL_HOLDS(ExportDesk, exports)
 OPTREL_HOLDS(IntakeDesk, intake)
+OPTREL_HOLDS(ApprovalDesk, approvals)
 OPTREL_HOLDS(CameraDesk, cameras)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)

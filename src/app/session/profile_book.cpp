@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/profile_book.h"
 
+#include "base/station.h"
 #include "studio/claim.h"
 #include "studio/profile_file.h"
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/register_book.h"
 
+#include "base/station.h"
 #include "session/session_edits.h"
 #include "studio/claim.h"
 

@@ -7,7 +7,9 @@
 #include <algorithm>
 #include <utility>
 
+#include "base/station.h"
 #include "jobs.h"
+#include "studio/witness.h"
 
 namespace optrel {
 
@@ -36,7 +38,9 @@ Session::Session(const std::string& store_address, Access access)
       rollouts_(*store_, *jobs_),
       exports_(*store_, *jobs_, voice_),
       intake_(*store_, *jobs_, voice_),
-      cameras_(*store_, *jobs_, intake_, *frames_, voice_) {
+      cameras_(*store_, *jobs_, intake_, *frames_, voice_),
+      approvals_(*store_, voice_, *jobs_) {
+    sign_as(user_in(store_address));
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
@@ -52,6 +56,14 @@ Session::Session(const std::string& store_address, Access access)
     // What arrived meanwhile.
     connect(&intake_, &IntakeDesk::arrived, frames_.get(), &FrameBook::reload);
     voice_.attempt([this] { intake_.watch(); });
+    roots_ = store_->stamps()["roots"];
+    // When the window is there to show it.
+    QTimer::singleShot(0, this, [this] {
+        voice_.attempt([this] {
+            if (const std::string why = check_witness(*store_); !why.empty())
+                voice_.tell(QString::fromStdString(why), true);
+        });
+    });
 }
 
 Session::~Session() = default;
@@ -110,6 +122,10 @@ void Session::look_for_changes() {
     }
     heard_ = false;
     quiet_ = 0;
+    if (const long long roots = now["roots"]; std::exchange(roots_, roots) != roots) {
+        store_->read_roots();
+        frames_->reload();
+    }
     if (std::exchange(lost_, false)) voice_.tell("The server of the store can be reached again.");
     QStringList parts;
     if (!register_->changed_elsewhere(now).empty()) {
@@ -125,6 +141,7 @@ void Session::look_for_changes() {
         profiles_->reload();
     }
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
+    if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
     if (!parts.isEmpty())
         voice_.tell(QString("Changed by another station, and shown as it wrote it: %1.").arg(parts.join(", ")));

@@ -41,6 +41,7 @@ public:
     ExportDesk& exports() { return exports_; }
     IntakeDesk& intake() { return intake_; }
     CameraDesk& cameras() { return cameras_; }
+    ApprovalDesk& approvals() { return approvals_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -68,11 +69,13 @@ private:
     ExportDesk exports_;
     IntakeDesk intake_;
     CameraDesk cameras_;
+    ApprovalDesk approvals_;
     QTimer others_{this};
     bool heard_ = false;    ///< something that was not looked at yet
     bool lost_ = false;     ///< the server cannot be reached
     bool probing_ = false;  ///< somebody tries whether it can
     int quiet_ = 0;         ///< seconds since the last look
+    long long roots_ = 0;   ///< the store's stamp of them
 };
 
 }  // namespace optrel

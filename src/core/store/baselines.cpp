@@ -7,6 +7,8 @@
 
 #include "base/error.h"
 #include "store/engine.h"
+#include "store/history.h"
+#include "store/proposals.h"
 
 namespace optrel {
 
@@ -60,12 +62,17 @@ void StoredBaselines::write_draft(const Revision& before, const Revision& after)
         for (const T& t : from) gone[id_of(t)] = &t;
         for (const T& t : to) {
             const auto it = gone.find(id_of(t));
-            if (whole || it == gone.end() || !(*it->second == t))
-                engine_.run(renew, {kind, text(id_of(t)), text(document(t))});
+            const bool changed = it == gone.end() || !(*it->second == t);
+            if (whole || changed) engine_.run(renew, {kind, text(id_of(t)), text(document(t))});
+            if (changed)
+                engine_.record({"", "", kind, id_of(t), it == gone.end() ? "begin" : "edit",
+                                it == gone.end() ? "" : document(*it->second), document(t)});
             gone.erase(id_of(t));
         }
-        for (const auto& [id, entry] : gone)
+        for (const auto& [id, entry] : gone) {
             engine_.run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
+            engine_.record({"", "", kind, id, "take out", document(*entry), ""});
+        }
     };
     write("tier", before.tiers, after.tiers, tier_to_text);
     write("set", before.sets, after.sets, set_to_text);
@@ -128,7 +135,15 @@ void StoredBaselines::insert(Revision& r, const std::string& author, const std::
     r.author = author;
     r.note = note;
     r.time = engine_.now();
-    engine_.run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(revision_to_json(r))});
+    const std::string document = revision_to_json(r);
+    StoredProposals proposals(engine_);
+    if (proposals.needed(ProposalKind::revision) &&
+        !proposals.approved(ProposalKind::revision, proposed_form(document)))
+        throw input_error(
+            "This studio wants a second person for a revision, so it is not published by one alone; propose it, and "
+            "have somebody approve it.");
+    engine_.run("INSERT INTO baselines (number, document) VALUES (?, ?)", {r.number, text(document)});
+    engine_.record({"", author, "revision", std::to_string(r.number), "publish: " + note, "", digest_words(document)});
     engine_.stamp("baselines");
 }
 
@@ -148,6 +163,19 @@ StoredBaselines::Returned StoredBaselines::return_to(int number, const std::stri
         out.draft_changes = static_cast<int>(difference(*wanted, now).size());
     transaction.commit();
     return out;
+}
+
+Revision StoredBaselines::publish_as(const Revision& wanted, const std::string& author, const std::string& note) {
+    Transaction transaction(engine_, "draft");
+    if (difference(current(), wanted).empty())
+        throw input_error("What was proposed is published already, so there is nothing more to publish.");
+    if (const std::vector<Conflict> conflicts = find_conflicts(wanted); !conflicts.empty())
+        throw input_error(conflicts.front().sentence());
+    check_sets(wanted);
+    Revision r = wanted;
+    insert(r, author, note);
+    transaction.commit();
+    return r;
 }
 
 Revision StoredBaselines::publish(const std::string& author, const std::string& note, const Revision* expected) {

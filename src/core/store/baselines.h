@@ -39,6 +39,10 @@ public:
     /// the draft is not `expected` any more, or says nothing that the newest revision does not say.
     Revision publish(const std::string& author, const std::string& note, const Revision* expected = nullptr);
 
+    /// Publishes something else than the draft, which stays: what somebody proposed, as of that one. Throws as
+    /// publish() does.
+    Revision publish_as(const Revision& wanted, const std::string& author, const std::string& note);
+
     /// What becomes of a draft that has changes of its own when an earlier revision is published again. keep: it stays,
     /// so publishing it later brings back what differs from the new revision. follow: its changes are dropped.
     enum class DraftThen { keep, follow };

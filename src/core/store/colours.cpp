@@ -28,6 +28,7 @@ ColourFile StoredColours::put(const ColourProfile& profile, const std::string& o
                            {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}),
             {text(hash), text(profile.name), text(profile.camera), text(profile.contents()), text(origin), text(author),
              text(engine_.now()), QByteArray(profile.bytes.data(), static_cast<qsizetype>(profile.bytes.size()))});
+        engine_.record({"", author, "colours", profile.name, "take in from " + origin, "", "sha256 " + hash});
         engine_.stamp("colours");
     }
     transaction.commit();

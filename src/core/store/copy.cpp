@@ -118,7 +118,8 @@ CopiedTable rollout_digest(RolloutShelf& shelf, Progress& progress) {
 }
 
 void copy_table(Engine& from, Engine& to, const StoreTable& t, Progress& progress) {
-    const std::string put_sql = upsert(t.name, t.column_names(), t.key);
+    const std::string put_sql =
+        t.only_added ? insert_missing(t.name, t.column_names()) : upsert(t.name, t.column_names(), t.key);
     QSqlQuery rows = from.streamed(select_all(t));
     from.execute(rows, {});
     for (bool more = rows.next(); more;) {

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/station.h"
 
 namespace optrel {
 namespace {
@@ -23,9 +24,26 @@ QSqlQuery Engine::run(const std::string& sql, const QVariantList& values) {
     return query;
 }
 
+void Engine::record(const HistoryEntry& entry) {
+    if (within())
+        told_.push_back(entry);
+    else
+        write_history(*this, entry);
+}
+
 void Engine::stamp(const std::string& part) {
     run("INSERT INTO counters (name, value) VALUES (?, 1) ON CONFLICT (name) DO UPDATE SET value = counters.value + 1",
         {text(part)});
+}
+
+QVariant Engine::kept(const std::filesystem::path& path) const { return text(roots_.kept(path)); }
+
+std::filesystem::path Engine::here(const QVariant& kept) const { return roots_.here(text(kept)); }
+
+void Engine::read_roots() {
+    std::vector<RootPlace> mine = StoredRoots(*this).all();
+    std::erase_if(mine, [](const RootPlace& p) { return p.station != this_station(); });
+    roots_ = RootMap(std::move(mine));
 }
 
 Transaction::Transaction(Engine& engine) : engine_(engine) {
@@ -43,12 +61,18 @@ Transaction::Transaction(Engine& engine, Manner) : Transaction(engine) { engine.
 Transaction::~Transaction() {
     if (!open_) return;
     engine_.doomed_ = true;
-    if (--engine_.depth_ == 0) engine_.roll_back();
+    if (--engine_.depth_ > 0) return;
+    engine_.told_.clear();
+    engine_.roll_back();
 }
 
 void Transaction::commit() {
     if (engine_.doomed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
-    if (engine_.depth_ == 1) engine_.commit();
+    if (engine_.depth_ == 1) {
+        for (const HistoryEntry& entry : engine_.told_) write_history(engine_, entry);
+        engine_.told_.clear();
+        engine_.commit();
+    }
     --engine_.depth_;
     open_ = false;
 }

@@ -8,17 +8,21 @@
 #include <QObject>
 #include <QSqlQuery>
 #include <QVariant>
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <string>
 #include <vector>
 
+#include "store/history.h"
 #include "store/hold.h"
+#include "store/roots.h"
 #include "store/transaction.h"
 
 namespace optrel {
 
 class RolloutShelf;
+class StorePeople;
 
 class Engine {
 public:
@@ -50,8 +54,29 @@ public:
     /// Where this store keeps its rollouts.
     virtual RolloutShelf& rollouts() = 0;
 
+    /// Whom the engine knows this connection as, as an expression; empty where it does not.
+    virtual std::string login_in_sql() const = 0;
+    /// The clock of the store as an expression, in whole seconds.
+    virtual std::string seconds_in_sql() const = 0;
+    /// What an SELECT of one row to be worked on ends with: rows of this table that another one is taking are passed
+    /// over.
+    virtual std::string skipping_locked(const std::string& table) const = 0;
+    /// Whether the engine completes and seals a row of the history by itself (history.h).
+    virtual bool seals_history() const = 0;
+    /// The people that it knows; none where it does not.
+    virtual StorePeople* people() = 0;
+
+    /// A path as it is kept, and back as this station sees it (roots.h).
+    QVariant kept(const std::filesystem::path& path) const;
+    std::filesystem::path here(const QVariant& kept) const;
+    /// The roots of this station are other ones now.
+    void read_roots();
+
     /// Runs a statement with positional values. Throws Error(store).
     QSqlQuery run(const std::string& sql, const QVariantList& values = {});
+    /// Appends to the history when the transaction is committed: last of all, so that nobody who waits to be told of
+    /// holds what another one needs. Without a transaction at once.
+    void record(const HistoryEntry& entry);
     /// Counts that a part was written.
     void stamp(const std::string& part);
 
@@ -64,6 +89,8 @@ protected:
 
 private:
     friend class Transaction;
+    RootMap roots_;
+    std::vector<HistoryEntry> told_;  ///< by the transaction that is open
     int depth_ = 0;
     bool doomed_ = false;
 };

@@ -12,13 +12,13 @@ constexpr const char* export_columns =
     "o ON "
     "o.id = e.in_order";
 
-QueuedExport item_from(const QSqlQuery& q) {
+QueuedExport item_from(const Engine& engine, const QSqlQuery& q) {
     QueuedExport out;
     out.order = q.value(0).toInt();
     out.position = q.value(1).toInt();
-    out.frame = text(q.value(2));
-    out.folder = text(q.value(3));
-    out.out = text(q.value(4));
+    out.frame = engine.here(q.value(2));
+    out.folder = engine.here(q.value(3));
+    out.out = engine.here(q.value(4));
     out.recipe = text(q.value(5));
     out.state = static_cast<ExportState>(q.value(6).toInt());
     out.message = text(q.value(7));
@@ -38,11 +38,11 @@ void StoredExports::add(const std::string& station, const std::vector<std::files
     QSqlQuery last = engine_.run("SELECT coalesce(max(id), 0) FROM export_orders");
     const int order = last.next() ? last.value(0).toInt() + 1 : 1;
     engine_.run("INSERT INTO export_orders (id, station, folder, recipe, document) VALUES (?,?,?,?,?)",
-                {order, text(station), text(folder.string()), text(recipe.name), text(recipe_to_json(recipe))});
+                {order, text(station), engine_.kept(folder), text(recipe.name), text(recipe_to_json(recipe))});
     QSqlQuery put =
         engine_.prepared("INSERT INTO exports (in_order, position, frame, out, state, message) VALUES (?,?,?,'',0,'')");
     int position = 0;
-    for (const std::filesystem::path& frame : frames) engine_.execute(put, {order, ++position, text(frame.string())});
+    for (const std::filesystem::path& frame : frames) engine_.execute(put, {order, ++position, engine_.kept(frame)});
     engine_.stamp("exports");
     transaction.commit();
 }
@@ -52,7 +52,7 @@ std::vector<QueuedExport> StoredExports::of(const std::string& station) {
     QSqlQuery q =
         engine_.run(std::string("SELECT ") + export_columns + " WHERE o.station = ? ORDER BY e.in_order, e.position",
                     {text(station)});
-    while (q.next()) out.push_back(item_from(q));
+    while (q.next()) out.push_back(item_from(engine_, q));
     return out;
 }
 
@@ -61,7 +61,7 @@ std::optional<QueuedExport> StoredExports::next(const std::string& station) {
         QSqlQuery q = engine_.run(std::string("SELECT ") + export_columns +
                                       " WHERE o.station = ? AND e.state = ? ORDER BY e.in_order, e.position LIMIT 1",
                                   {text(station), static_cast<int>(state)});
-        if (q.next()) return item_from(q);
+        if (q.next()) return item_from(engine_, q);
     }
     return std::nullopt;
 }
@@ -75,14 +75,14 @@ std::vector<std::filesystem::path> StoredExports::outs_beside(const QueuedExport
     std::vector<std::filesystem::path> out;
     QSqlQuery q = engine_.run("SELECT out FROM exports WHERE in_order = ? AND position != ? AND out != ''",
                               {item.order, item.position});
-    while (q.next()) out.emplace_back(text(q.value(0)));
+    while (q.next()) out.push_back(engine_.here(q.value(0)));
     return out;
 }
 
 void StoredExports::set(const QueuedExport& item) {
     Transaction transaction(engine_);
     engine_.run("UPDATE exports SET state = ?, out = ?, message = ? WHERE in_order = ? AND position = ?",
-                {static_cast<int>(item.state), text(item.out.string()), text(item.message), item.order, item.position});
+                {static_cast<int>(item.state), engine_.kept(item.out), text(item.message), item.order, item.position});
     engine_.stamp("exports");
     transaction.commit();
 }

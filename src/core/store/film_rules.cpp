@@ -30,6 +30,8 @@ void StoredFilmRules::put(const FilmRule& r) {
         upsert("film_rules", {"pattern", "profile", "focal_mm", "area_width_mm", "body", "author", "time"}, "pattern"),
         {text(trimmed(r.pattern)), text(r.profile), r.focal_mm, r.area_width_mm, text(r.body), text(r.author),
          text(r.time)});
+    engine_.record({"", r.author, "rule", trimmed(r.pattern), "keep", "",
+                    fmt::format("{} {} mm, {} mm wide", r.profile, r.focal_mm, r.area_width_mm)});
     engine_.stamp("film_rules");
     transaction.commit();
 }
@@ -42,6 +44,7 @@ void StoredFilmRules::remove(const std::string& pattern) {
         throw input_error(
             fmt::format("There is no rule for films '{}'{}.", printable(pattern), nearest_clause(pattern, patterns)));
     engine_.run("DELETE FROM film_rules WHERE pattern = ?", {text(pattern)});
+    engine_.record({"", "", "rule", pattern, "take out", "", ""});
     engine_.stamp("film_rules");
     transaction.commit();
 }

@@ -20,9 +20,9 @@ const std::vector<std::string> frame_columns{"path",        "rendered",    "make
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
-FrameRecord frame_from(const QSqlQuery& q) {
+FrameRecord frame_from(const Engine& engine, const QSqlQuery& q) {
     FrameRecord f;
-    f.path = text(q.value(0));
+    f.path = engine.here(q.value(0));
     Metadata& m = f.metadata;
     m.kind = q.value(1).toBool() ? FrameKind::rendered : FrameKind::raw;
     m.maker = text(q.value(2));
@@ -125,7 +125,7 @@ std::vector<FrameRecord> StoredFrames::all() {
     std::vector<FrameRecord> out;
     QSqlQuery q = engine_.streamed(select_frames() + " ORDER BY path");
     engine_.execute(q, {});
-    while (q.next()) out.push_back(frame_from(q));
+    while (q.next()) out.push_back(frame_from(engine_, q));
     return out;
 }
 
@@ -146,12 +146,14 @@ Reported StoredFrames::reported() {
 bool StoredFrames::move(const std::filesystem::path& from, const std::filesystem::path& to) {
     Transaction transaction(engine_);
     if (!find(from)) return false;
-    engine_.run("DELETE FROM frames WHERE path = ?", {text(to.string())});
-    engine_.run("UPDATE frames SET path = ? WHERE path = ?", {text(to.string()), text(from.string())});
+    const QVariant old_path = engine_.kept(from), new_path = engine_.kept(to);
+    engine_.run("DELETE FROM frames WHERE path = ?", {new_path});
+    engine_.run("UPDATE frames SET path = ? WHERE path = ?", {new_path, old_path});
     // One step leads from any earlier place to the present one, and none leads away from that.
-    engine_.run("UPDATE moves SET to_path = ? WHERE to_path = ?", {text(to.string()), text(from.string())});
-    engine_.run("DELETE FROM moves WHERE from_path = ? OR from_path = ?", {text(to.string()), text(from.string())});
-    engine_.run("INSERT INTO moves (from_path, to_path) VALUES (?, ?)", {text(from.string()), text(to.string())});
+    engine_.run("UPDATE moves SET to_path = ? WHERE to_path = ?", {new_path, old_path});
+    engine_.run("DELETE FROM moves WHERE from_path = ? OR from_path = ?", {new_path, old_path});
+    engine_.run("INSERT INTO moves (from_path, to_path) VALUES (?, ?)", {old_path, new_path});
+    engine_.record({"", "", "frame", text(old_path), "moved", "", text(new_path)});
     engine_.stamp("frames");
     transaction.commit();
     return true;
@@ -160,14 +162,14 @@ bool StoredFrames::move(const std::filesystem::path& from, const std::filesystem
 std::map<std::string, std::filesystem::path> StoredFrames::moves() {
     std::map<std::string, std::filesystem::path> out;
     QSqlQuery q = engine_.run("SELECT from_path, to_path FROM moves");
-    while (q.next()) out[text(q.value(0))] = text(q.value(1));
+    while (q.next()) out[engine_.here(q.value(0)).string()] = engine_.here(q.value(1));
     return out;
 }
 
 std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) {
-    QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {text(path.string())});
+    QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {engine_.kept(path)});
     if (!q.next()) return std::nullopt;
-    return frame_from(q);
+    return frame_from(engine_, q);
 }
 
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
@@ -180,7 +182,7 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     for (const FrameRecord* frame : in_order) {
         const FrameRecord& f = *frame;
         const Metadata& m = f.metadata;
-        engine_.execute(put, {text(f.path.string()),
+        engine_.execute(put, {engine_.kept(f.path),
                               m.kind == FrameKind::rendered,
                               text(m.maker),
                               text(m.model),
@@ -207,6 +209,8 @@ void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
                               text(f.mark)});
     }
     const bool entered = enter && enter_reported(engine_, frames);
+    engine_.record({"", "", "frames", "", fmt::format("take in {}", frames.size()), "",
+                    frames.empty() ? "" : text(engine_.kept(frames.front().path))});
     engine_.stamp("frames");
     if (entered) engine_.stamp("fleet");
     transaction.commit();

@@ -17,9 +17,9 @@ std::vector<IntakeFolder> StoredIntake::folders() {
         "SELECT folder, set_name, set_until, only_index, raw_only, unknown_waits, hours, watched, author, time FROM "
         "intake_folders ORDER BY folder");
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toBool(), q.value(4).toBool(),
-                       q.value(5).toBool(), day_hours_from(text(q.value(6))), q.value(7).toBool(), text(q.value(8)),
-                       text(q.value(9))});
+        out.push_back({engine_.here(q.value(0)), text(q.value(1)), text(q.value(2)), q.value(3).toBool(),
+                       q.value(4).toBool(), q.value(5).toBool(), day_hours_from(text(q.value(6))), q.value(7).toBool(),
+                       text(q.value(8)), text(q.value(9))});
     return out;
 }
 
@@ -43,8 +43,10 @@ void StoredIntake::put(const IntakeFolder& f) {
                        {"folder", "set_name", "set_until", "only_index", "raw_only", "unknown_waits", "hours",
                         "watched", "author", "time"},
                        "folder"),
-                {text(folder.string()), text(f.set), text(f.set_until), f.only_index, f.raw_only, f.unknown_waits,
+                {engine_.kept(folder), text(f.set), text(f.set_until), f.only_index, f.raw_only, f.unknown_waits,
                  text(to_string(f.hours)), f.on, text(f.author), text(f.time)});
+    engine_.record({"", f.author, "folder", folder.string(), f.on ? "watch" : "watch no more", "",
+                    f.set.empty() ? "" : "set " + f.set});
     engine_.stamp("intake");
     transaction.commit();
 }
@@ -57,7 +59,8 @@ void StoredIntake::remove(const fs::path& folder) {
     if (std::find(names.begin(), names.end(), wanted) == names.end())
         throw input_error(
             fmt::format("{} is not watched{}.", printable(folder.string()), nearest_clause(wanted, names)));
-    engine_.run("DELETE FROM intake_folders WHERE folder = ?", {text(wanted)});
+    engine_.run("DELETE FROM intake_folders WHERE folder = ?", {engine_.kept(wanted)});
+    engine_.record({"", "", "folder", wanted, "take out", "", ""});
     engine_.stamp("intake");
     transaction.commit();
 }

@@ -7,6 +7,8 @@
 
 #include "base/files.h"
 #include "store/engine.h"
+#include "store/history.h"
+#include "store/proposals.h"
 
 namespace optrel {
 
@@ -20,6 +22,12 @@ std::vector<Profile> StoredProfiles::read(bool all_versions) {
     }
     std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
     return out;
+}
+
+std::string proposed_profile(Profile profile) {
+    profile.id.clear();
+    profile.version = 0;
+    return profile_to_json(profile);
 }
 
 Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
@@ -37,8 +45,17 @@ Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
         if (!before && p.id == profile.id)
             profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
     profile.version = before ? before->version + 1 : 1;
+    const std::string document = profile_to_json(profile);
+    StoredProposals proposals(engine_);
+    if (proposals.needed(ProposalKind::profile) &&
+        !proposals.approved(ProposalKind::profile, proposed_profile(profile)))
+        throw input_error(
+            "This studio wants a second person for a profile, so it is not published by one alone; propose it, and "
+            "have somebody approve it.");
     engine_.run("INSERT INTO profiles (id, version, document) VALUES (?,?,?)",
-                {text(profile.id), profile.version, text(profile_to_json(profile))});
+                {text(profile.id), profile.version, text(document)});
+    engine_.record({"", "", "profile", profile.id, fmt::format("publish version {}", profile.version), "",
+                    digest_words(document)});
     engine_.stamp("profiles");
     transaction.commit();
     return profile;

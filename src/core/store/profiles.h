@@ -10,6 +10,9 @@ namespace optrel {
 
 class Engine;
 
+/// A profile without what publishing adds to it: by that it is proposed, and found again when it is published.
+std::string proposed_profile(Profile profile);
+
 class StoredProfiles {
 public:
     explicit StoredProfiles(Engine& engine) : engine_(engine) {}

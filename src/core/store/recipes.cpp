@@ -34,6 +34,7 @@ void StoredRecipes::put(const ExportRecipe& recipe) {
     Transaction transaction(engine_);
     engine_.run(upsert("recipes", {"id", "document"}, "id"),
                 {text(lowered(recipe.name)), text(recipe_to_json(recipe))});
+    engine_.record({"", "", "recipe", recipe.name, "keep", "", recipe_to_json(recipe)});
     engine_.stamp("recipes");
     transaction.commit();
 }
@@ -45,6 +46,7 @@ void StoredRecipes::remove(const std::string& name) {
         throw input_error(
             fmt::format("The recipe '{}' comes with Optrel and stays; save one of your own over it.", there.name));
     engine_.run("DELETE FROM recipes WHERE id = ?", {text(lowered(there.name))});
+    engine_.record({"", "", "recipe", there.name, "take out", recipe_to_json(there), ""});
     engine_.stamp("recipes");
     transaction.commit();
 }

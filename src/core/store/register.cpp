@@ -12,6 +12,7 @@
 #include "fleet/register_index.h"
 #include "store/baselines.h"
 #include "store/engine.h"
+#include "store/history.h"
 
 namespace optrel {
 namespace {
@@ -196,10 +197,8 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
         }
         if (e.before && (!e.after || e.after->id != e.before->id))
             engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});
-        engine.run(
-            "INSERT INTO history (time, author, kind, subject, what, before, after) VALUES (?,?,?,?,?,?,?)",
-            {text(engine.now()), text(signature.author), K::name, text(e.after ? e.after->id : e.before->id),
-             text(signature.what), text(e.before ? document(*e.before) : ""), text(e.after ? document(*e.after) : "")});
+        engine.record({"", signature.author, K::name, e.after ? e.after->id : e.before->id, signature.what,
+                       e.before ? document(*e.before) : "", e.after ? document(*e.after) : ""});
     }
 }
 
@@ -251,14 +250,13 @@ FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
 }
 
 std::vector<HistoryEntry> StoredRegister::history(const std::string& kind, const std::string& subject, int most) {
+    // Asked for none in particular, those of the register: the history has more.
+    if (!kind.empty()) return StoredHistory(engine_).entries(kind, subject, most);
     std::vector<HistoryEntry> out;
-    QSqlQuery q = engine_.run(
-        "SELECT time, author, kind, subject, what, before, after FROM history WHERE (? = '' OR kind = ?) AND (? = '' "
-        "OR subject = ?) ORDER BY id DESC LIMIT ?",
-        {text(kind), text(kind), text(subject), text(subject), most});
-    while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
-                       text(q.value(5)), text(q.value(6))});
+    for (const char* each : {Kind<ModelEntry>::name, Kind<Body>::name, Kind<LensEntry>::name, Kind<Claim>::name})
+        for (HistoryEntry& e : StoredHistory(engine_).entries(each, subject, most)) out.push_back(std::move(e));
+    std::sort(out.begin(), out.end(), [](const HistoryEntry& a, const HistoryEntry& b) { return a.id > b.id; });
+    if (static_cast<int>(out.size()) > most) out.resize(static_cast<std::size_t>(most));
     return out;
 }
 

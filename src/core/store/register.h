@@ -10,6 +10,7 @@
 
 #include "fleet/fleet.h"
 #include "fleet/register_files.h"
+#include "store/history.h"
 
 namespace optrel {
 
@@ -36,10 +37,6 @@ struct FleetEdit {
     bool empty() const { return models.empty() && bodies.empty() && lenses.empty() && claims.empty(); }
     /// The edit that takes this one back.
     FleetEdit reversed() const;
-};
-
-struct HistoryEntry {
-    std::string time, author, kind, subject, what, before, after;
 };
 
 class StoredRegister {

@@ -34,8 +34,14 @@ public:
     /// nothing otherwise.
     std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder, const std::string& chart);
 
+    /// Throws Error(input) for one that is not there (any more).
+    RunFrame frame(int run, int position);
+    /// Of the run. Throws Error(input) for one that is not there.
+    std::string chart_of(int run);
+
 private:
     std::vector<RunFrame> frames_of(int id);
+    std::string document_of(const RunFrame& frame) const;
 
     Engine& engine_;
 };

@@ -43,13 +43,16 @@ void StoredSelections::put(const std::string& name, const std::string& document)
     for (const auto& [key, old] : all())
         if (lowered(key) == lowered(kept)) engine_.run("DELETE FROM selections WHERE name = ?", {text(key)});
     engine_.run("INSERT INTO selections (name, document) VALUES (?, ?)", {text(kept), text(document)});
+    engine_.record({"", "", "selection", kept, "keep", "", document});
     engine_.stamp("selections");
     transaction.commit();
 }
 
 void StoredSelections::remove(const std::string& name) {
     Transaction transaction(engine_, "selections");
-    engine_.run("DELETE FROM selections WHERE name = ?", {text(key_of(all(), name))});
+    const std::string key = key_of(all(), name);
+    engine_.run("DELETE FROM selections WHERE name = ?", {text(key)});
+    engine_.record({"", "", "selection", key, "take out", "", ""});
     engine_.stamp("selections");
     transaction.commit();
 }

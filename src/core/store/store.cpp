@@ -60,9 +60,21 @@ bool Store::listen(QObject& context, std::function<void()> told) { return engine
 
 void Store::reachable_again() { engine_->reachable_again(); }
 
+std::string Store::kept(const std::filesystem::path& path) const { return text(engine_->kept(path)); }
+
+std::filesystem::path Store::here(const std::string& kept) const { return engine_->here(text(kept)); }
+
+void Store::read_roots() { engine_->read_roots(); }
+
+StorePeople* Store::people() { return engine_->people(); }
+
 std::string Store::now() { return engine_->now(); }
 
 bool store_exists(const std::string& folder) { return !is_server_address(folder) && sqlite::is_store(folder); }
+
+std::string user_in(const std::string& address) {
+    return is_server_address(address) ? postgres::parse_address(address).user : "";
+}
 
 bool is_server_address(const std::string& address) { return postgres::is_address(address); }
 

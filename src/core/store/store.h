@@ -19,13 +19,19 @@
 #include "store/exports.h"
 #include "store/film_rules.h"
 #include "store/frames.h"
+#include "store/history.h"
 #include "store/hold.h"
 #include "store/intake.h"
+#include "store/people.h"
 #include "store/profiles.h"
+#include "store/proposals.h"
+#include "store/queue.h"
 #include "store/recipes.h"
 #include "store/register.h"
+#include "store/roots.h"
 #include "store/runs.h"
 #include "store/selections.h"
+#include "store/settings.h"
 #include "store/transaction.h"
 
 class QObject;
@@ -70,6 +76,18 @@ public:
     StoredFilmRules& film_rules() { return film_rules_; }
     StoredIntake& intake() { return intake_; }
     StoredSelections& selections() { return selections_; }
+    StoredHistory& history() { return history_; }
+    StoredSettings& settings() { return settings_; }
+    StoredRoots& roots() { return roots_; }
+    StoredQueue& queue() { return queue_; }
+    StoredProposals& proposals() { return proposals_; }
+    /// A path as it is kept for all stations, and back as this one sees it (roots.h).
+    std::string kept(const std::filesystem::path& path) const;
+    std::filesystem::path here(const std::string& kept) const;
+    /// The people that it knows; none for a store in a folder, which is everybody's who may write the folder.
+    StorePeople* people();
+    /// Another program of this station has placed roots.
+    void read_roots();
     RolloutShelf& rollouts();
     Engine& engine() { return *engine_; }
     /// What `name` stands for ("intake"), for this program alone; nothing when another one has it.
@@ -100,12 +118,19 @@ private:
     StoredFilmRules film_rules_{*engine_};
     StoredIntake intake_{*engine_};
     StoredSelections selections_{*engine_};
+    StoredHistory history_{*engine_};
+    StoredSettings settings_{*engine_};
+    StoredRoots roots_{*engine_};
+    StoredQueue queue_{*engine_};
+    StoredProposals proposals_{*engine_};
 };
 
 /// Whether there is a store in a folder.
 bool store_exists(const std::string& folder);
 /// Whether an address is one of a server, not a folder.
 bool is_server_address(const std::string& address);
+/// Whom an address of a server names; empty when it names nobody, or is a folder. Throws Error(input) when it is none.
+std::string user_in(const std::string& address);
 /// Where the store is when nobody says: optrel below the user's data directory.
 std::string default_store_address();
 

@@ -8,11 +8,12 @@ namespace optrel {
 namespace {
 
 /// From "id name width:whole": a column is of words unless it says otherwise.
-StoreTable table(const std::string& name, const std::string& key, const std::string& columns, bool numbered = false) {
+StoreTable table(const std::string& name, const std::string& key, const std::string& columns, bool numbered = false,
+                 bool only_added = false) {
     using Kind = TableColumn::Kind;
     static const std::map<std::string, Kind> kinds{
         {"whole", Kind::whole}, {"real", Kind::real}, {"yes", Kind::yes}, {"bytes", Kind::bytes}};
-    StoreTable out{name, key, {}, numbered};
+    StoreTable out{name, key, {}, numbered, only_added};
     std::istringstream in(columns);
     for (std::string column; in >> column;) {
         const std::size_t at = column.find(':');
@@ -47,9 +48,9 @@ const std::vector<StoreTable>& store_tables() {
               "id lens serial name asset_tag contacts:yes focal_min:real focal_max:real aperture_min:real "
               "aperture_max:real room notes in_service:yes"),
         table("claims", "id", "id document"),
-        table("history", "id", "id:whole time author kind subject what before after", true),
-        table("profiles", "id, version", "id version:whole document"),
-        table("baselines", "number", "number:whole document"),
+        table("history", "id", "id:whole time author kind subject what before after station login seal", true, true),
+        table("profiles", "id, version", "id version:whole document", false, true),
+        table("baselines", "number", "number:whole document", false, true),
         table("draft", "kind, id", "kind id document"),
         table("runs", "id", "id:whole name chart folder", true),
         table("run_frames", "run, position", "run:whole position:whole document"),
@@ -62,6 +63,15 @@ const std::vector<StoreTable>& store_tables() {
               "folder set_name set_until only_index:yes raw_only:yes unknown_waits:yes hours watched:yes author time"),
         table("arrivals", "id", "id:whole time way frame what why body set_name revision:whole rollout:whole", true),
         table("selections", "name", "name document"),
+        table("jobs", "id", "id:whole kind title author station time cancelled:yes", true),
+        table("portions", "job, position",
+              "job:whole position:whole document state:whole worker tries:whole lease:whole result"),
+        table("proposals", "id",
+              "id:whole time author station login kind subject document note state judge judged remark field", true,
+              true),
+        table("remarks", "id", "id:whole time author station login kind subject field words settled:yes", true),
+        table("settings", "name", "name value"),
+        table("roots", "root, station", "root station folder"),
     };
     return all;
 }

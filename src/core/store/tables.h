@@ -18,7 +18,8 @@ struct TableColumn {
 struct StoreTable {
     std::string name, key;  ///< the columns of the key, as in an ORDER BY
     std::vector<TableColumn> columns;
-    bool numbered = false;  ///< its id is given by the engine
+    bool numbered = false;    ///< its id is given by the engine
+    bool only_added = false;  ///< a row that is there never changes
     std::vector<std::string> column_names() const;
 };
 

@@ -66,9 +66,13 @@ PostgresEngine::PostgresEngine(const std::string& address, Access access)
             open();
         }
         migrate(access);
-        if (access == Access::read) {
+        read_roots();
+        read_only_ = access == Access::read;
+        if (read_only_) {
             direct("SET default_transaction_read_only = on");
             writable_ = false;
+        } else {
+            writable_ = !run("SELECT 1 WHERE NOT has_table_privilege('optrel.frames', 'INSERT')").next();
         }
     } catch (...) {
         db_.close();
@@ -110,7 +114,7 @@ void PostgresEngine::begin_session() {
     direct("SET search_path = optrel");
     direct("SET lock_timeout = '10s'");
     direct("SET client_min_messages = error");
-    if (!writable_) direct("SET default_transaction_read_only = on");
+    if (read_only_) direct("SET default_transaction_read_only = on");
     listen_again();
 }
 
@@ -330,6 +334,7 @@ void PostgresEngine::migrate(Access access) {
     for (; have < newest; ++have)
         for (const char* step : migrations()[have]) direct(step);
     run(upsert("about", {"name", "value"}, "name"), {"schema", QString::number(newest)});
+    people_.grant();
     transaction.commit();
 }
 

@@ -17,6 +17,7 @@
 #include "store/access.h"
 #include "store/engine.h"
 #include "store/postgres/address.h"
+#include "store/postgres/server_people.h"
 #include "store/postgres/table_shelf.h"
 
 namespace optrel::postgres {
@@ -41,9 +42,18 @@ public:
     std::unique_ptr<StoreHold> hold(const std::string& name) override;
     bool listen(QObject& context, std::function<void()> told) override;
     void reachable_again() override { found_ = true; }
+    std::string login_in_sql() const override { return "session_user"; }
+    std::string seconds_in_sql() const override { return "CAST(extract(epoch FROM clock_timestamp()) AS BIGINT)"; }
+    std::string skipping_locked(const std::string& table) const override {
+        return "FOR UPDATE OF " + table + " SKIP LOCKED";
+    }
+    bool seals_history() const override { return true; }
+    StorePeople* people() override { return &people_; }
     std::string now() override;
 
     const std::string& address() const { return text_; }
+    const std::string& database() const { return address_.name; }
+    bool of_this_thread() const { return std::this_thread::get_id() == owner_; }
 
 protected:
     void begin() override;
@@ -69,8 +79,9 @@ private:
     Address address_;
     std::string connection_;
     TableShelf shelf_{*this};
+    ServerPeople people_{*this};
     std::thread::id owner_ = std::this_thread::get_id();
-    bool writable_ = true, connected_ = false, failed_ = false, found_ = false;
+    bool writable_ = true, read_only_ = false, connected_ = false, failed_ = false, found_ = false;
     Clock::time_point tried_{};  ///< in vain
     std::function<void()> told_;
     QSqlDatabase db_;

@@ -47,12 +47,20 @@ RolloutRecord record_from(const QSqlQuery& q) {
     return r;
 }
 
+/// Marks are of frames as they are kept, which is the same at all stations.
+std::uint64_t mark_of(const PostgresEngine& engine, const fs::path& frame) { return fnv1a(text(engine.kept(frame))); }
+
+PackedPlan pack_kept(const PostgresEngine& engine, std::vector<RolloutEntry> entries) {
+    for (RolloutEntry& e : entries) e.frame = text(engine.kept(e.frame));
+    return pack(entries);
+}
+
 /// Eight bytes a frame.
-QByteArray marks_of(const std::vector<fs::path>& frames) {
+QByteArray marks_of(const PostgresEngine& engine, const std::vector<fs::path>& frames) {
     QByteArray out;
     out.reserve(static_cast<qsizetype>(frames.size() * sizeof(std::uint64_t)));
     for (const fs::path& frame : frames) {
-        const std::uint64_t mark = fnv1a(frame.string());
+        const std::uint64_t mark = mark_of(engine, frame);
         out.append(reinterpret_cast<const char*>(&mark), sizeof mark);
     }
     return out;
@@ -109,17 +117,27 @@ private:
 
 }  // namespace
 
+/// A shelf is asked by whichever thread carries the rollout; a connection belongs to one.
+template <class Work>
+auto TableShelf::with_engine(const Work& work) {
+    if (engine_.of_this_thread()) return work(engine_);
+    PostgresEngine own(engine_.address(), Access::write);
+    return work(own);
+}
+
 std::vector<RolloutRecord> TableShelf::list() {
-    std::vector<RolloutRecord> out;
-    QSqlQuery q = engine_.run(record_columns + " ORDER BY number DESC");
-    while (q.next()) out.push_back(record_from(q));
-    return out;
+    return with_engine([](PostgresEngine& engine) {
+        std::vector<RolloutRecord> out;
+        QSqlQuery q = engine.run(record_columns + " ORDER BY number DESC");
+        while (q.next()) out.push_back(record_from(q));
+        return out;
+    });
 }
 
 std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::path>& frames, const std::string& who) {
     auto own = std::make_unique<PostgresEngine>(engine_.address(), Access::write);
     std::unordered_map<std::uint64_t, const fs::path*> wanted;
-    for (const fs::path& frame : frames) wanted.emplace(fnv1a(frame.string()), &frame);
+    for (const fs::path& frame : frames) wanted.emplace(mark_of(*own, frame), &frame);
     Transaction transaction(*own);
     own->lock_part("frame_claims");
     QSqlQuery others = own->run("SELECT id, who, marks FROM frame_claims");
@@ -131,8 +149,8 @@ std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::pat
         else
             require_apart(text(others.value(1)), others.value(2).toByteArray(), wanted);
     }
-    QSqlQuery mine =
-        own->run("INSERT INTO frame_claims (who, marks) VALUES (?, ?) RETURNING id", {text(who), marks_of(frames)});
+    QSqlQuery mine = own->run("INSERT INTO frame_claims (who, marks) VALUES (?, ?) RETURNING id",
+                              {text(who), marks_of(*own, frames)});
     mine.next();
     const int id = mine.value(0).toInt();
     own->run("SELECT pg_advisory_lock(?, ?)", {claim_lock, id});
@@ -143,43 +161,55 @@ std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::pat
 void TableShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
     RolloutRecord kept = record;
     kept.status = RolloutStatus::writing;
-    const PackedPlan packed = pack(entries);
-    Transaction transaction(engine_, "rollouts");
-    QSqlQuery last = engine_.run("SELECT coalesce(max(number), 0) FROM rollouts");
-    last.next();
-    kept.number = last.value(0).toInt() + 1;
-    insert(engine_, kept, packed);
-    engine_.stamp("rollouts");
-    transaction.commit();
+    const PackedPlan packed = pack_kept(engine_, entries);
+    with_engine([&](PostgresEngine& engine) {
+        Transaction transaction(engine, "rollouts");
+        QSqlQuery last = engine.run("SELECT coalesce(max(number), 0) FROM rollouts");
+        last.next();
+        kept.number = last.value(0).toInt() + 1;
+        insert(engine, kept, packed);
+        engine.stamp("rollouts");
+        transaction.commit();
+    });
     record = kept;
 }
 
 void TableShelf::keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
-    const PackedPlan packed = pack(entries);
-    Transaction transaction(engine_, "rollouts");
-    if (!engine_.run("SELECT 1 FROM rollouts WHERE number = ?", {record.number}).next())
-        insert(engine_, record, packed);
-    transaction.commit();
+    const PackedPlan packed = pack_kept(engine_, entries);
+    with_engine([&](PostgresEngine& engine) {
+        Transaction transaction(engine, "rollouts");
+        if (!engine.run("SELECT 1 FROM rollouts WHERE number = ?", {record.number}).next())
+            insert(engine, record, packed);
+        transaction.commit();
+    });
 }
 
 RolloutRecord TableShelf::record(int number) {
-    QSqlQuery q = engine_.run(record_columns + " WHERE number = ?", {number});
-    if (!q.next()) throw input_error(fmt::format("There is no rollout {} in the store; look at the history.", number));
-    RolloutRecord out = record_from(q);
-    if (out.status == RolloutStatus::damaged) throw store_error(out.problem);
-    return out;
+    return with_engine([&](PostgresEngine& engine) {
+        QSqlQuery q = engine.run(record_columns + " WHERE number = ?", {number});
+        if (!q.next())
+            throw input_error(fmt::format("There is no rollout {} in the store; look at the history.", number));
+        RolloutRecord out = record_from(q);
+        if (out.status == RolloutStatus::damaged) throw store_error(out.problem);
+        return out;
+    });
 }
 
 std::vector<RolloutEntry> TableShelf::entries(const RolloutRecord& record) {
-    PackedPlan packed;
-    QSqlQuery q = engine_.run("SELECT part, bytes FROM rollout_pieces WHERE rollout = ? ORDER BY part, position",
-                              {record.number});
-    while (q.next()) {
-        const QByteArray piece = qUncompress(q.value(1).toByteArray());
-        (text(q.value(0)) == "plan" ? packed.plan : packed.data).append(piece.constData(), piece.size());
-    }
+    const PackedPlan packed = with_engine([&](PostgresEngine& engine) {
+        PackedPlan out;
+        QSqlQuery q = engine.run("SELECT part, bytes FROM rollout_pieces WHERE rollout = ? ORDER BY part, position",
+                                 {record.number});
+        while (q.next()) {
+            const QByteArray piece = qUncompress(q.value(1).toByteArray());
+            (text(q.value(0)) == "plan" ? out.plan : out.data).append(piece.constData(), piece.size());
+        }
+        return out;
+    });
     try {
-        return unpack(packed);
+        std::vector<RolloutEntry> out = unpack(packed);
+        for (RolloutEntry& e : out) e.frame = engine_.here(text(e.frame.string()));
+        return out;
     } catch (const std::exception& error) {
         throw store_error(fmt::format("The record of rollout {} is damaged ({}); restore the store from a copy.",
                                       record.number, without_stop(error.what())));
@@ -187,10 +217,12 @@ std::vector<RolloutEntry> TableShelf::entries(const RolloutRecord& record) {
 }
 
 void TableShelf::set_status(int number, RolloutStatus status) {
-    Transaction transaction(engine_);
-    engine_.run("UPDATE rollouts SET status = ? WHERE number = ?", {text(to_string(status)), number});
-    engine_.stamp("rollouts");
-    transaction.commit();
+    with_engine([&](PostgresEngine& engine) {
+        Transaction transaction(engine);
+        engine.run("UPDATE rollouts SET status = ? WHERE number = ?", {text(to_string(status)), number});
+        engine.stamp("rollouts");
+        transaction.commit();
+    });
 }
 
 void TableShelf::give_up(int number) { set_status(number, RolloutStatus::rolled_back); }

@@ -22,6 +22,9 @@ public:
     void give_up(int number) override;
 
 private:
+    template <class Work>
+    auto with_engine(const Work& work);
+
     PostgresEngine& engine_;
 };
 

@@ -14,6 +14,7 @@
 #include "base/files.h"
 #include "base/words.h"
 #include "frames/metadata.h"
+#include "store/history.h"
 #include "store/sqlite/schema.h"
 
 namespace optrel::sqlite {
@@ -104,6 +105,7 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
         close();
         throw;
     }
+    read_roots();
     std::error_code failed;
     if (writable_) fs::create_directories(folder / "rollouts", failed);
 }
@@ -284,6 +286,9 @@ void SqliteEngine::migrate() {
     for (; have < newest; ++have)
         for (const char* statement : migrations()[have]) run(statement);
     run(fmt::format("PRAGMA user_version = {}", newest));
+    // What was written before there were seals stands under the seal of this row.
+    if (run("SELECT 1 FROM history WHERE seal = ''").next())
+        record({"", "", "store", "history", "seal what is there", "", ""});
     transaction.commit();
 }
 

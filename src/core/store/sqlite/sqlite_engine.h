@@ -44,6 +44,11 @@ public:
     void number_after(const std::string&) override {}
     std::unique_ptr<StoreHold> hold(const std::string& name) override;
     bool listen(QObject&, std::function<void()>) override { return false; }
+    std::string login_in_sql() const override { return "''"; }
+    std::string seconds_in_sql() const override { return "CAST(strftime('%s', 'now') AS INTEGER)"; }
+    std::string skipping_locked(const std::string&) const override { return {}; }
+    bool seals_history() const override { return false; }
+    StorePeople* people() override { return nullptr; }
     std::string now() override { return utc_now(); }
 
 protected:

@@ -1,0 +1,168 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What several people and stations of one store need: who may do what, where roots lie, who did what.
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/station.h"
+#include "commands.h"
+#include "studio/witness.h"
+
+namespace optrel::cli {
+namespace {
+
+using nlohmann::json;
+
+struct StudioOptions {
+    std::string store, name, role, folder, station, kind, subject;
+    int most = 50;
+    bool json = false;
+};
+
+StorePeople& people_of(Store& store) {
+    if (StorePeople* people = store.people()) return *people;
+    throw input_error(
+        "A store in a folder knows no people: it is everybody's who may write its folder; one on a server does "
+        "(optrel-cli store copy --from FOLDER --to postgresql://USER@HOST/NAME).");
+}
+
+void list_people(const StudioOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    json out = json::array();
+    for (const Person& p : people_of(store).all()) {
+        out.push_back({{"name", p.name}, {"role", to_string(p.role)}});
+        if (!o.json) fmt::print("{:<20}  {}\n", p.name, to_string(p.role));
+    }
+    if (o.json) print_json(out);
+}
+
+void list_history(const StudioOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    json out = json::array();
+    for (const HistoryEntry& e : store.history().entries(o.kind, o.subject, o.most)) {
+        if (o.json)
+            out.push_back({{"row", e.id},
+                           {"time", e.time},
+                           {"author", e.author},
+                           {"login", e.login},
+                           {"station", e.station},
+                           {"kind", e.kind},
+                           {"subject", e.subject},
+                           {"what", e.what},
+                           {"before", e.before},
+                           {"after", e.after}});
+        else
+            fmt::print("{:>6}  {}  {} at {}  {} {}: {}\n", e.id, e.time, e.author, e.station, e.kind, e.subject,
+                       e.what);
+    }
+    if (o.json) print_json(out);
+}
+
+void audit(const StudioOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    const HistoryAudit found = audit_history(store, console_progress());
+    if (o.json)
+        print_json({{"rows", found.rows},
+                    {"problems", found.problems},
+                    {"newest", found.newest.id},
+                    {"seal", found.newest.seal}});
+    else
+        fmt::print("{} rows of history read, {} problems\n", found.rows, found.problems.size());
+    fail_with(found.problems);
+}
+
+void list_roots(const StudioOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    json out = json::array();
+    for (const RootPlace& p : store.roots().all()) {
+        std::error_code none;
+        const bool here = p.station == this_station();
+        const bool mounted = here && std::filesystem::is_directory(p.folder, none);
+        out.push_back({{"root", p.root}, {"station", p.station}, {"folder", p.folder.string()}, {"here", here}});
+        if (here) out.back()["there"] = mounted;
+        if (!o.json)
+            fmt::print("{:<16}  {:<16}  {}{}\n", p.root, p.station, p.folder.string(),
+                       here && !mounted ? "  is not there" : "");
+    }
+    if (o.json) print_json(out);
+}
+
+void add_people(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
+    auto* people = add_command(store, "people", "Who may do what in a store on a server",
+                               "store people list --store postgresql://iva@server/studio");
+    people->require_subcommand(1);
+    auto* listing = add_command(*people, "list", "List people and their roles", "store people list --store studio");
+    add_store_option(*listing, o->store);
+    listing->add_flag("--json", o->json, "Print JSON");
+    listing->callback([o] { list_people(*o); });
+    auto* giving = add_command(*people, "give", "Let somebody in, or give another role",
+                               "store people give jon approves --store postgresql://iva@server/studio");
+    add_store_option(*giving, o->store);
+    giving->add_option("name", o->name, "Name of their login at the server")->required();
+    giving->add_option("role", o->role, "looks, works, approves or keeps")->required();
+    giving->callback([o] {
+        const Role role = role_named(o->role);
+        Store there = open_store(o->store, Access::write);
+        people_of(there).put({o->name, role});
+    });
+    auto* removing = add_command(*people, "remove", "Let somebody in no more",
+                                 "store people remove jon --store postgresql://iva@server/studio");
+    add_store_option(*removing, o->store);
+    removing->add_option("name", o->name, "Name of their login at the server")->required();
+    removing->callback([o] {
+        Store there = open_store(o->store, Access::write);
+        people_of(there).remove(o->name);
+    });
+}
+
+void add_roots(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
+    auto* roots = add_command(store, "root", "Folders of frames that each station sees under its own path",
+                              "store root list --store studio");
+    roots->require_subcommand(1);
+    auto* listing = add_command(*roots, "list", "List roots and where they lie", "store root list --store studio");
+    add_store_option(*listing, o->store);
+    listing->add_flag("--json", o->json, "Print JSON");
+    listing->callback([o] { list_roots(*o); });
+    auto* adding = add_command(*roots, "add", "Say where a root lies at this station",
+                               "store root add shoots /mnt/shoots --store studio");
+    add_store_option(*adding, o->store);
+    adding->add_option("name", o->name, "Name of the root, the same at all stations")->required();
+    adding->add_option("folder", o->folder, "Where it lies here")->required();
+    adding->add_option("--station", o->station, "Another station than this one");
+    adding->callback([o] {
+        Store there = open_store(o->store, Access::write);
+        there.roots().put({o->name, o->station.empty() ? this_station() : o->station, o->folder});
+    });
+    auto* removing =
+        add_command(*roots, "remove", "A root lies at this station no more", "store root remove shoots --store studio");
+    add_store_option(*removing, o->store);
+    removing->add_option("name", o->name, "Name of the root")->required();
+    removing->add_option("--station", o->station, "Another station than this one");
+    removing->callback([o] {
+        Store there = open_store(o->store, Access::write);
+        there.roots().remove(o->name, o->station.empty() ? this_station() : o->station);
+    });
+}
+
+}  // namespace
+
+void add_studio(CLI::App& store) {
+    auto o = std::make_shared<StudioOptions>();
+    add_people(store, o);
+    add_roots(store, o);
+    auto* history = add_command(store, "history", "Who changed what, where and when, newest first",
+                                "store history --kind tier --store studio");
+    add_store_option(*history, o->store);
+    history->add_option("--kind", o->kind, "One kind: tier, set, revision, profile, body, lens, rollout, ...");
+    history->add_option("--subject", o->subject, "One of a kind, by its id or number");
+    history->add_option("--most", o->most, "How many rows")->check(between(1, 1000000));
+    history->add_flag("--json", o->json, "Print JSON, with what stood before and after");
+    history->callback([o] { list_history(*o); });
+    auto* auditing = add_command(store, "audit",
+                                 "Read the whole history and tell whether anybody changed it; fails when somebody did",
+                                 "store audit --store studio");
+    add_store_option(*auditing, o->store);
+    auditing->add_flag("--json", o->json, "Print JSON");
+    auditing->callback([o] { audit(*o); });
+}
+
+}  // namespace optrel::cli

@@ -1,0 +1,197 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/proposals.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/json_text.h"
+#include "base/numbers.h"
+#include "base/station.h"
+#include "base/words.h"
+#include "store/engine.h"
+#include "store/settings.h"
+
+namespace optrel {
+namespace {
+
+const std::string proposal_columns =
+    "SELECT id, time, author, station, login, kind, subject, document, note, state, judge, judged, remark, field FROM "
+    "proposals";
+
+constexpr ProposalKind all_kinds[] = {ProposalKind::revision, ProposalKind::profile, ProposalKind::rollout};
+constexpr ProposalState all_states[] = {ProposalState::open, ProposalState::approved, ProposalState::sent_back};
+
+template <class T, std::size_t N>
+T named(const T (&all)[N], const std::string& name) {
+    for (const T t : all)
+        if (to_string(t) == name) return t;
+    throw store_error(
+        fmt::format("The store has a proposal that says '{}', which this version does not know.", printable(name)));
+}
+
+ChangeProposal proposal_from(const QSqlQuery& q) {
+    ChangeProposal p;
+    p.id = q.value(0).toInt();
+    p.time = text(q.value(1));
+    p.author = text(q.value(2));
+    p.station = text(q.value(3));
+    p.login = text(q.value(4));
+    p.kind = named(all_kinds, text(q.value(5)));
+    p.subject = text(q.value(6));
+    p.document = text(q.value(7));
+    p.note = text(q.value(8));
+    p.state = named(all_states, text(q.value(9)));
+    p.judge = text(q.value(10));
+    p.judged = text(q.value(11));
+    p.remark = text(q.value(12));
+    p.field = text(q.value(13));
+    return p;
+}
+
+std::string setting_of(ProposalKind kind) { return "second person for a " + to_string(kind); }
+
+}  // namespace
+
+std::string to_string(ProposalKind kind) {
+    constexpr const char* names[] = {"revision", "profile", "rollout"};
+    return names[static_cast<int>(kind)];
+}
+
+std::string to_string(ProposalState state) {
+    constexpr const char* names[] = {"open", "approved", "sent back"};
+    return names[static_cast<int>(state)];
+}
+
+std::string proposed_form(const std::string& revision_json) {
+    nlohmann::json j = parse_json(revision_json, "the revision");
+    for (const char* added : {"number", "author", "time", "note"}) j.erase(added);
+    return json_text(j);
+}
+
+bool StoredProposals::needed(ProposalKind kind, int frames) {
+    const std::string value = StoredSettings(engine_).get(setting_of(kind));
+    if (value.empty()) return false;
+    return kind != ProposalKind::rollout || frames > parse_integer(value).value_or(0);
+}
+
+void StoredProposals::need(ProposalKind kind, int more_than_frames) {
+    if (more_than_frames < 0)
+        throw input_error(fmt::format("{} is no number of frames; write 0 or more.", more_than_frames));
+    StoredSettings(engine_).put(setting_of(kind),
+                                kind == ProposalKind::rollout ? std::to_string(more_than_frames) : "yes");
+}
+
+void StoredProposals::need_no_more(ProposalKind kind) { StoredSettings(engine_).put(setting_of(kind), ""); }
+
+std::vector<ChangeProposal> StoredProposals::all() {
+    std::vector<ChangeProposal> out;
+    QSqlQuery q = engine_.run(proposal_columns + " ORDER BY id DESC");
+    while (q.next()) out.push_back(proposal_from(q));
+    return out;
+}
+
+ChangeProposal StoredProposals::find(int id) {
+    QSqlQuery q = engine_.run(proposal_columns + " WHERE id = ?", {id});
+    if (!q.next()) throw input_error(fmt::format("There is no proposal {}; see 'optrel-cli approval list'.", id));
+    return proposal_from(q);
+}
+
+int StoredProposals::propose(ProposalKind kind, const std::string& subject, const std::string& document,
+                             const std::string& note) {
+    Transaction transaction(engine_, "proposals");
+    for (const ChangeProposal& p : all())
+        if (p.kind == kind && p.state == ProposalState::open && p.document == document)
+            throw input_error(
+                fmt::format("That is proposed already ({}, by {}); somebody has to look at it.", p.id, p.author));
+    QSqlQuery q = engine_.run(
+        fmt::format(
+            "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
+            "remark, field) VALUES (?, ?, ?, {}, ?, ?, ?, ?, 'open', '', '', '', '') RETURNING id",
+            engine_.login_in_sql()),
+        {text(engine_.now()), text(current_author()), text(this_station()), text(to_string(kind)), text(subject),
+         text(document), text(note)});
+    q.next();
+    const int id = q.value(0).toInt();
+    q.finish();
+    engine_.record({"", "", "proposal", std::to_string(id), "propose a " + to_string(kind), "", subject});
+    engine_.stamp("proposals");
+    transaction.commit();
+    return id;
+}
+
+void StoredProposals::judge(int id, bool approve, const std::string& remark, const std::string& field) {
+    Transaction transaction(engine_, "proposals");
+    const ChangeProposal p = find(id);
+    if (p.state != ProposalState::open)
+        throw input_error(fmt::format("Proposal {} was {} by {} already.", id, to_string(p.state), p.judge));
+    if (p.author == current_author())
+        throw input_error(fmt::format("Proposal {} is your own; a second person has to look at it.", id));
+    if (!approve && trimmed(remark).empty())
+        throw input_error("A proposal is sent back with a remark that says why; write one.");
+    const ProposalState state = approve ? ProposalState::approved : ProposalState::sent_back;
+    engine_.run(
+        "UPDATE proposals SET state = ?, judge = ?, judged = ?, remark = ?, field = ? WHERE id = ?",
+        {text(to_string(state)), text(current_author()), text(engine_.now()), text(trimmed(remark)), text(field), id});
+    engine_.record({"", "", "proposal", std::to_string(id), approve ? "approve" : "send back", "", remark});
+    engine_.stamp("proposals");
+    transaction.commit();
+}
+
+bool StoredProposals::approved(ProposalKind kind, const std::string& document) {
+    return engine_
+        .run("SELECT 1 FROM proposals WHERE kind = ? AND state = 'approved' AND document = ?",
+             {text(to_string(kind)), text(document)})
+        .next();
+}
+
+std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std::string& subject) {
+    std::vector<Remark> out;
+    QSqlQuery q = engine_.run(
+        "SELECT id, time, author, station, kind, subject, field, words, settled FROM remarks WHERE (? = '' OR kind = "
+        "?) AND (? = '' OR subject = ?) ORDER BY id DESC",
+        {text(kind), text(kind), text(subject), text(subject)});
+    while (q.next())
+        out.push_back({q.value(0).toInt(), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), text(q.value(6)), text(q.value(7)), q.value(8).toBool()});
+    return out;
+}
+
+int StoredProposals::remark(const Remark& r) {
+    static const std::vector<std::string> kinds{"tier", "set", "profile", "frame", "finding"};
+    if (std::find(kinds.begin(), kinds.end(), r.kind) == kinds.end())
+        throw input_error(
+            fmt::format("Nothing is remarked on a '{}'{}.", printable(r.kind), nearest_clause(r.kind, kinds)));
+    if (trimmed(r.words).empty() || trimmed(r.subject).empty())
+        throw input_error("A remark says something of something; write both.");
+    Transaction transaction(engine_);
+    QSqlQuery q = engine_.run(
+        fmt::format(
+            "INSERT INTO remarks (time, author, station, login, kind, subject, field, words, settled) VALUES (?, ?, ?, "
+            "{}, ?, ?, ?, ?, ?) RETURNING id",
+            engine_.login_in_sql()),
+        {text(engine_.now()), text(current_author()), text(this_station()), text(r.kind), text(r.subject),
+         text(r.field), text(trimmed(r.words)), false});
+    q.next();
+    const int id = q.value(0).toInt();
+    q.finish();
+    engine_.record(
+        {"", "", "remark", std::to_string(id), "remark on " + r.kind + " " + r.subject, "", trimmed(r.words)});
+    engine_.stamp("proposals");
+    transaction.commit();
+    return id;
+}
+
+void StoredProposals::settle_remark(int id) {
+    Transaction transaction(engine_);
+    if (!engine_.run("SELECT 1 FROM remarks WHERE id = ?", {id}).next())
+        throw input_error(fmt::format("There is no remark {}; see 'optrel-cli remark list'.", id));
+    engine_.run("UPDATE remarks SET settled = ? WHERE id = ?", {true, id});
+    engine_.record({"", "", "remark", std::to_string(id), "settle", "", ""});
+    engine_.stamp("proposals");
+    transaction.commit();
+}
+
+}  // namespace optrel

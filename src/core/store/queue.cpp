@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/queue.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/station.h"
+#include "store/engine.h"
+
+namespace optrel {
+namespace {
+
+const std::string portion_columns =
+    "p.job, p.position, j.kind, j.author, p.document, p.state, p.worker, p.tries, p.result FROM portions p JOIN jobs j "
+    "ON j.id = p.job";
+
+QueuedPortion portion_from(const QSqlQuery& q) {
+    return {q.value(0).toInt(), q.value(1).toInt(), text(q.value(2)),
+            text(q.value(3)),   text(q.value(4)),   static_cast<PortionState>(q.value(5).toInt()),
+            text(q.value(6)),   q.value(7).toInt(), text(q.value(8))};
+}
+
+constexpr int waiting = static_cast<int>(PortionState::waiting);
+
+}  // namespace
+
+std::string to_string(PortionState state) {
+    constexpr const char* names[] = {"waiting", "done", "failed"};
+    return names[static_cast<int>(state)];
+}
+
+int StoredQueue::add(const std::string& kind, const std::string& title, const std::vector<std::string>& portions) {
+    Transaction transaction(engine_);
+    QSqlQuery job = engine_.run(
+        "INSERT INTO jobs (kind, title, author, station, time, cancelled) VALUES (?, ?, ?, ?, ?, ?) RETURNING id",
+        {text(kind), text(title), text(current_author()), text(this_station()), text(engine_.now()), false});
+    job.next();
+    const int id = job.value(0).toInt();
+    job.finish();  // one that still gives rows cannot be committed
+    QSqlQuery put = engine_.prepared(
+        "INSERT INTO portions (job, position, document, state, worker, tries, lease, result) VALUES (?, ?, ?, 0, '', "
+        "0, 0, '')");
+    int position = 0;
+    for (const std::string& document : portions) engine_.execute(put, {id, position++, text(document)});
+    engine_.stamp("queue");
+    transaction.commit();
+    return id;
+}
+
+std::vector<QueuedJob> StoredQueue::jobs() {
+    std::vector<QueuedJob> out;
+    QSqlQuery q = engine_.run(fmt::format(
+        "SELECT j.id, j.kind, j.title, j.author, j.station, j.time, j.cancelled, count(p.position), sum(CASE WHEN "
+        "p.state = 1 THEN 1 ELSE 0 END), sum(CASE WHEN p.state = 2 THEN 1 ELSE 0 END), sum(CASE WHEN p.state = 0 AND "
+        "p.lease > {} THEN 1 ELSE 0 END) FROM jobs j LEFT JOIN portions p ON p.job = j.id GROUP BY j.id, j.kind, "
+        "j.title, j.author, j.station, j.time, j.cancelled ORDER BY j.id DESC",
+        engine_.seconds_in_sql()));
+    while (q.next())
+        out.push_back({q.value(0).toInt(), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+                       text(q.value(5)), q.value(6).toBool(), q.value(7).toInt(), q.value(8).toInt(),
+                       q.value(9).toInt(), q.value(10).toInt()});
+    return out;
+}
+
+QueuedJob StoredQueue::job(int id) {
+    for (QueuedJob& j : jobs())
+        if (j.id == id) return j;
+    throw input_error(fmt::format("There is no job {} in the queue; see 'optrel-cli queue list'.", id));
+}
+
+std::vector<QueuedPortion> StoredQueue::portions(int job) {
+    std::vector<QueuedPortion> out;
+    QSqlQuery q = engine_.run("SELECT " + portion_columns + " WHERE p.job = ? ORDER BY p.position", {job});
+    while (q.next()) out.push_back(portion_from(q));
+    return out;
+}
+
+std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const std::vector<std::string>& kinds,
+                                               int seconds) {
+    QVariantList values;
+    std::string marks;
+    for (const std::string& kind : kinds) {
+        marks += marks.empty() ? "?" : ", ?";
+        values.push_back(text(kind));
+    }
+    if (kinds.empty()) return std::nullopt;
+    const std::string now = engine_.seconds_in_sql();
+    Transaction transaction(engine_);
+    for (;;) {
+        QSqlQuery q = engine_.run(
+            fmt::format("SELECT {} WHERE p.state = {} AND p.lease <= {} AND NOT j.cancelled AND j.kind IN ({}) ORDER "
+                        "BY p.job, p.position LIMIT 1 {}",
+                        portion_columns, waiting, now, marks, engine_.skipping_locked("p")),
+            values);
+        if (!q.next()) {
+            transaction.commit();
+            return std::nullopt;
+        }
+        QueuedPortion out = portion_from(q);
+        if (out.tries >= most_tries) {
+            engine_.run("UPDATE portions SET state = 2, result = ? WHERE job = ? AND position = ?",
+                        {text(fmt::format("It was begun {} times, and no station ended it; {} was the last{}{}",
+                                          out.tries, out.worker, out.result.empty() ? "." : ": ", out.result)),
+                         out.job, out.position});
+            continue;
+        }
+        out.worker = worker;
+        ++out.tries;
+        engine_.run(fmt::format("UPDATE portions SET worker = ?, tries = ?, lease = {} + ? WHERE job = ? AND position "
+                                "= ?",
+                                now),
+                    {text(worker), out.tries, seconds, out.job, out.position});
+        transaction.commit();
+        return out;
+    }
+}
+
+bool StoredQueue::renew(const QueuedPortion& p, int seconds) {
+    return engine_
+               .run(fmt::format("UPDATE portions SET lease = {} + ? WHERE job = ? AND position = ? AND worker = ? AND "
+                                "tries = ? AND state = 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
+                                engine_.seconds_in_sql()),
+                    {seconds, p.job, p.position, text(p.worker), p.tries, p.job})
+               .numRowsAffected() == 1;
+}
+
+bool StoredQueue::end(const QueuedPortion& p, PortionState state, const std::string& result) {
+    Transaction transaction(engine_);
+    const bool mine =
+        engine_
+            .run(
+                "UPDATE portions SET state = ?, result = ? WHERE job = ? AND position = ? AND worker = ? "
+                "AND tries = ? AND state = 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
+                {static_cast<int>(state), text(result), p.job, p.position, text(p.worker), p.tries, p.job})
+            .numRowsAffected() == 1;
+    if (mine) engine_.stamp("queue");
+    transaction.commit();
+    return mine;
+}
+
+void StoredQueue::put_off(const QueuedPortion& p, int seconds, const std::string& why) {
+    engine_.run(
+        fmt::format("UPDATE portions SET lease = {} + ?, result = ? WHERE job = ? AND position = ? AND worker = "
+                    "? AND tries = ? AND state = 0",
+                    engine_.seconds_in_sql()),
+        {seconds, text(why), p.job, p.position, text(p.worker), p.tries});
+}
+
+void StoredQueue::give_back(const QueuedPortion& p) {
+    engine_.run(
+        "UPDATE portions SET lease = 0, tries = tries - 1 WHERE job = ? AND position = ? AND worker = ? AND "
+        "tries = ? AND state = 0",
+        {p.job, p.position, text(p.worker), p.tries});
+}
+
+void StoredQueue::cancel(int id) {
+    Transaction transaction(engine_);
+    job(id);
+    engine_.run("UPDATE jobs SET cancelled = ? WHERE id = ?", {true, id});
+    engine_.stamp("queue");
+    transaction.commit();
+}
+
+}  // namespace optrel

@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Long work that a studio shares: jobs in portions, each taken by one station at a time.
+//
+// Who takes a portion has it for a while (a lease, by the one clock of the store), and says again and again that it is
+// at work. A station that dies lets its lease run out, and another takes the portion. What it found is kept in one
+// transaction with the mark that the portion is done, and only by who has the lease: nothing is done twice.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace optrel {
+
+class Engine;
+
+enum class PortionState { waiting, done, failed };
+std::string to_string(PortionState state);
+
+struct QueuedPortion {
+    int job = 0, position = 0;  ///< positions from 0
+    std::string kind, author;   ///< of the job
+    std::string document;       ///< what is to be done, as its kind says
+    PortionState state = PortionState::waiting;
+    std::string worker;  ///< who has it, or had it last
+    int tries = 0;       ///< how often it was taken
+    std::string result;  ///< of one that is done; of one that failed, why
+};
+
+struct QueuedJob {
+    int id = 0;
+    std::string kind, title, author, station, time;
+    bool cancelled = false;
+    int portions = 0, done = 0, failed = 0, at_work = 0;
+    bool ended() const { return cancelled || done + failed == portions; }
+};
+
+class StoredQueue {
+public:
+    explicit StoredQueue(Engine& engine) : engine_(engine) {}
+
+    /// A new job of who is at this station; its number. Those that were added first are done first.
+    int add(const std::string& kind, const std::string& title, const std::vector<std::string>& portions);
+    /// Newest first.
+    std::vector<QueuedJob> jobs();
+    /// Throws Error(input) for one that is not there.
+    QueuedJob job(int id);
+    /// In order.
+    std::vector<QueuedPortion> portions(int job);
+
+    /// The next portion of these kinds that nobody works on, for `worker`, for `seconds`. One that was taken
+    /// `most_tries` times without an end has failed.
+    std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds);
+    /// Goes on having it. False: it is another's by now, or the job was cancelled.
+    bool renew(const QueuedPortion& portion, int seconds);
+    /// Ends a portion, within the caller's transaction if there is one. False: it is another's, and nothing of it may
+    /// be kept.
+    bool end(const QueuedPortion& portion, PortionState state, const std::string& result);
+    /// Leaves it to others for so long, since it cannot be done here, and says why.
+    void put_off(const QueuedPortion& portion, int seconds, const std::string& why);
+    /// Gives it back, as who is asked to stop does.
+    void give_back(const QueuedPortion& portion);
+    /// What is at work is not kept any more. Throws Error(input) for one that is not there.
+    void cancel(int job);
+
+    static constexpr int most_tries = 3;
+
+private:
+    Engine& engine_;
+};
+
+}  // namespace optrel

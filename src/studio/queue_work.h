@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a station does of the work that a studio shares (store/queue.h).
+#pragma once
+
+#include <condition_variable>
+#include <functional>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "base/day_hours.h"
+#include "base/progress.h"
+#include "store/store.h"
+
+namespace optrel {
+
+/// The kinds of work: index, measure, rollout.
+const std::vector<std::string>& work_kinds();
+
+/// Metadata of all frames of folders, in portions of 200 files. What cannot be looked into is told in `problems`.
+/// Returns the job's number; 0 when there is no frame.
+int queue_index(Store& store, const std::vector<std::filesystem::path>& folders, bool enter,
+                std::vector<std::string>& problems);
+/// The frames of a run that are not measured yet, each a portion. 0 when all are. Throws Error(input) for a run that is
+/// not there.
+int queue_measure(Store& store, int run);
+/// A rollout that is open: to be written to its end. Throws Error(input) for one that is not.
+int queue_rollout(Store& store, int number);
+
+/// What a station is willing to do.
+struct Willing {
+    std::vector<std::string> kinds = work_kinds();
+    DayHours hours = {};
+    int lease_seconds = 60;  ///< after that long without a word it counts as dead
+};
+
+/// Does one portion after another, on one core. Its lease is renewed by a thread of its own.
+class QueueWorker {
+public:
+    /// `name` tells it from all others.
+    QueueWorker(const StoreSource& store, Willing willing, std::string name);
+    ~QueueWorker();
+    QueueWorker(const QueueWorker&) = delete;
+    QueueWorker& operator=(const QueueWorker&) = delete;
+
+    /// Takes a portion and does it; it comes back with its state and result. Nothing: there is none to be done here
+    /// now. Throws Cancelled, after which the portion waits for another, and what the store throws.
+    std::optional<QueuedPortion> step(Progress& progress);
+
+private:
+    void keep_alive();
+
+    StoreSource source_;
+    Willing willing_;
+    std::string name_;
+    Store store_;
+    std::mutex mutex_;
+    std::condition_variable changed_;
+    std::optional<QueuedPortion> at_work_;
+    Progress* progress_ = nullptr;  ///< of it
+    bool over_ = false;
+    std::thread alive_;
+};
+
+}  // namespace optrel

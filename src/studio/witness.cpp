@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/witness.h"
+
+#include <fmt/format.h>
+
+#include <QStandardPaths>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/json_text.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+fs::path file_of(const Store& store, const fs::path& folder) {
+    const fs::path in =
+        folder.empty() ? fs::path(QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation).toStdString()) /
+                             "optrel" / "witness"
+                       : folder;
+    return in / fmt::format("{:016x}.json", fnv1a(store.source().address()));
+}
+
+std::optional<HistoryMark> remembered_in(const fs::path& file) {
+    std::error_code none;
+    if (!fs::exists(file, none)) return std::nullopt;
+    try {
+        const nlohmann::json j = parse_json(read_file(file), file.string());
+        return HistoryMark{j.at("row").get<long long>(), j.at("seal").get<std::string>()};
+    } catch (const std::exception&) {
+        return std::nullopt;  // nothing is remembered then
+    }
+}
+
+void remember(const fs::path& file, const Store& store, const HistoryMark& mark) {
+    if (mark.id == 0) return;
+    fs::create_directories(file.parent_path());
+    write_atomic(file, json_text({{"store", store.source().address()}, {"row", mark.id}, {"seal", mark.seal}}, 1));
+}
+
+}  // namespace
+
+HistoryAudit audit_history(Store& store, Progress& progress, const fs::path& folder) {
+    const fs::path file = file_of(store, folder);
+    HistoryAudit out = store.history().audit(remembered_in(file), progress);
+    if (out.problems.empty()) remember(file, store, out.newest);
+    return out;
+}
+
+std::string check_witness(Store& store, const fs::path& folder) {
+    const fs::path file = file_of(store, folder);
+    if (const std::optional<HistoryMark> mark = remembered_in(file); mark && !store.history().holds(*mark))
+        return fmt::format(
+            "The history of this store is not the one that this station saw before (row {}): it was written anew, or "
+            "the store is an older copy; see 'optrel-cli store audit'.",
+            mark->id);
+    try {
+        remember(file, store, store.history().newest());
+    } catch (const std::exception&) {
+        // A full disk here does not make the store worse.
+    }
+    return {};
+}
+
+}  // namespace optrel

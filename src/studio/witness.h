@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What this station remembers of the history of a store, so that one that was written anew is noticed.
+#pragma once
+
+#include "store/store.h"
+
+namespace optrel {
+
+/// Reads the whole history, compares it with what this station remembers, and remembers its newest row when all is
+/// well. Where `folder` is empty, what is remembered stands in the user's data directory.
+HistoryAudit audit_history(Store& store, Progress& progress, const std::filesystem::path& folder = {});
+
+/// The quick form for every start: one row is compared, and the newest one remembered. A sentence when it differs;
+/// empty when all is well.
+std::string check_witness(Store& store, const std::filesystem::path& folder = {});
+
+}  // namespace optrel

@@ -1,0 +1,122 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A second person in the window: proposed in Baselines, judged in Attention.
+#include <QInputDialog>
+#include <QLineEdit>
+#include <QListWidget>
+
+#include "app_fixture.h"
+#include "attention/proposal_dialog.h"
+#include "base/station.h"
+#include "dialogs.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// The window works for somebody else as long as it lives.
+class As {
+public:
+    explicit As(const char* name) { sign_as(name); }
+    ~As() { sign_as(""); }
+};
+
+void pin_exposure(AppFixture& app, double value) {
+    app.store().baselines().change_draft([&](Revision& r) {
+        Tier t;
+        t.id = t.name = "studio";
+        t.pins[Field::exposure] = Pin::constant({value, ""});
+        r.tiers = {t};
+    });
+    app.session().look_for_changes();
+    app.settle();
+}
+
+QStringList attention(AppFixture& app) {
+    auto& table = app.find<Table>("What needs attention");
+    QStringList out;
+    for (int row = 0; row < table.row_count(); ++row) out << table.rows_model().cell(row, 0).text;
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("what one person proposes another one approves or sends back", "[app][approvals]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    app.store().proposals().need(ProposalKind::revision, 0);
+    pin_exposure(app, 0.5);
+    app.at<PlaceWidget>(theme::Place::baselines);
+    {
+        const As oren("oren");
+        on_dialog([](QDialog& dialog) {
+            CHECK(dialog.windowTitle() == "Propose the draft");
+            dialog.findChild<QLineEdit*>()->setText("Softer");
+            dialog.accept();
+        });
+        app.click("Propose revision…");
+        app.settle();
+        CHECK(app.store().baselines().current().number == 0);
+        REQUIRE(app.session().approvals().all().size() == 1);
+        app.at<PlaceWidget>(theme::Place::attention);
+        CHECK(attention(app).filter("Your revision waits").size() == 1);
+    }
+    const As ester("ester");
+    app.session().approvals().reload();
+    app.settle();
+    auto& table = app.find<Table>("What needs attention");
+    const auto choose = [&](const QString& what) {
+        for (int row = 0; row < table.row_count(); ++row)
+            if (table.rows_model().cell(row, 0).text.contains(what)) table.choose(row);
+        app.click("Settle");
+        app.settle();
+    };
+    // Sent back only with a remark.
+    on_dialog([](QDialog& dialog) {
+        auto& back = child<QPushButton>(dialog, "Send back");
+        CHECK_FALSE(back.isEnabled());
+        QTest::keyClicks(&child<QLineEdit>(dialog, "Remark"), "Too much for the drawers");
+        CHECK(back.isEnabled());
+        QTest::mouseClick(&back, Qt::LeftButton);
+    });
+    choose("oren proposes a revision");
+    CHECK(app.session().approvals().all()[0].state == ProposalState::sent_back);
+    CHECK(app.store().baselines().current().number == 0);
+    {
+        const As oren("oren");
+        app.session().approvals().reload();
+        CHECK(attention(app).filter("ester sent your revision back").size() == 1);
+        pin_exposure(app, 0.25);
+        app.session().approvals().propose_draft("Less");
+        CHECK(attention(app).filter("sent your revision back").isEmpty());
+    }
+    app.session().approvals().reload();
+    on_dialog([](QDialog& dialog) {
+        CHECK(child<QListWidget>(dialog, "Changes").item(1)->text().contains("0.25"));
+        QTest::mouseClick(&child<QPushButton>(dialog, "Approve"), Qt::LeftButton);
+    });
+    choose("oren proposes a revision");
+    CHECK(app.store().baselines().current().number == 1);
+    CHECK(app.store().baselines().current().author == "oren");
+    CHECK(app.session().baselines().current().number == 1);
+}
+
+TEST_CASE("a remark stands in Attention until it is settled", "[app][approvals]") {
+    AppFixture app;
+    Remark said;
+    said.kind = "tier";
+    said.subject = "studio";
+    said.words = "Look at the drawers again";
+    app.store().proposals().remark(said);
+    app.session().look_for_changes();
+    app.settle();
+    app.at<PlaceWidget>(theme::Place::attention);
+    CHECK(attention(app).filter("A remark on the tier studio").size() == 1);
+    auto& table = app.find<Table>("What needs attention");
+    for (int row = 0; row < table.row_count(); ++row)
+        if (table.rows_model().cell(row, 0).text.contains("remark")) table.choose(row);
+    app.click("Settle");
+    app.settle();
+    CHECK(attention(app).filter("remark").isEmpty());
+    CHECK(app.store().proposals().remarks()[0].settled);
+}

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Who changed what: told by every part, and found out when somebody writes it anew.
+#include "store/history.h"
+
+#include <catch2/catch.hpp>
+#include <set>
+#include <thread>
+
+#include "base/station.h"
+#include "store/engine.h"
+#include "stored_things.h"
+#include "studio/witness.h"
+#include "support/store_place.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// Changes of several kinds.
+void work(Store& store) {
+    store.frames().put({record("a.dng", "1")}, true);
+    put_draft(store, draft_with(0.5));
+    put_draft(store, draft_with(1));
+    store.baselines().publish("Iva", "first");
+    store.profiles().publish(profile("a"));
+    store.selections().put("mine", "{}");
+    store.settings().put("approve.revision", "1");
+}
+
+/// Does to the history what its keeper could do to the file or the database, beside the program.
+void tamper(const StorePlace& place, const std::string& sql) {
+    if (place.database().empty()) {
+        Other other(place.address());
+        other.run("DROP TRIGGER IF EXISTS history_stays");
+        other.run("DROP TRIGGER IF EXISTS history_is_kept");
+        other.run(sql.c_str());
+        return;
+    }
+    on_test_server(place.database(), "ALTER TABLE optrel.history DISABLE TRIGGER ALL");
+    on_test_server(place.database(), "SET search_path = optrel; " + sql);
+}
+
+}  // namespace
+
+TEST_CASE("every change stands in the history with author, station and time", "[store][history][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    work(store);
+    std::set<std::string> kinds;
+    for (const HistoryEntry& e : store.history().entries()) {
+        kinds.insert(e.kind);
+        CHECK_FALSE(e.author.empty());
+        CHECK(e.station == this_station());
+        CHECK(e.time.size() == 20);
+        CHECK(e.login == (place.database().empty() ? "" : "keeper"));
+    }
+    CHECK(kinds == std::set<std::string>{"frames", "profile", "revision", "selection", "setting", "tier"});
+    const auto tiers = store.history().entries("tier", "studio");
+    REQUIRE(tiers.size() == 2);
+    CHECK(tiers[0].what == "edit");
+    CHECK(tiers[0].before.find("0.5") != std::string::npos);
+    CHECK(tiers[1].what == "begin");
+    const auto revisions = store.history().entries("revision");
+    REQUIRE(revisions.size() == 1);
+    CHECK(revisions[0].author == "Iva");
+    CHECK(revisions[0].subject == "1");
+    CHECK(store.history().entries("", "", 3).size() == 3);
+    // What was given up is not told.
+    {
+        Transaction all(store.engine());
+        store.selections().put("other", "{}");
+    }
+    CHECK(store.history().entries("selection").size() == 1);
+    store.selections().put("third", "{}");
+    CHECK(store.history().entries("selection").size() == 2);
+    Progress progress;
+    CHECK(store.history().audit({}, progress).problems.empty());
+}
+
+TEST_CASE("a history that somebody wrote in is found out", "[store][history][server]") {
+    const std::string engine = EACH_ENGINE;
+    for (const char* sql :
+         {"UPDATE history SET author = 'Jon' WHERE id = 3", "DELETE FROM history WHERE id = 3",
+          "UPDATE history SET before = after, after = before WHERE id = 3", "DELETE FROM history WHERE id = 1",
+          "UPDATE history SET seal = '' WHERE id = 3", "UPDATE history SET id = 100 WHERE id = 3",
+          "INSERT INTO history (id, time, author, kind, subject, what, before, after, station, login, seal) SELECT 99, "
+          "time, author, kind, subject, what, before, after, station, login, seal FROM history WHERE id = 3"}) {
+        const StorePlace place(engine);
+        Store store(place.address(), Access::begin);
+        work(store);
+        Progress progress;
+        const HistoryAudit before = store.history().audit({}, progress);
+        CHECK(before.problems.empty());
+        CHECK(before.rows >= 7);
+        tamper(place, sql);
+        const HistoryAudit after = store.history().audit(before.newest, progress);
+        INFO(sql);
+        REQUIRE_FALSE(after.problems.empty());
+        CHECK(is_one_sentence(after.problems[0]));
+    }
+}
+
+TEST_CASE("a station remembers what it saw, so that a history sealed anew is found out too",
+          "[store][history][server]") {
+    const StorePlace place(EACH_ENGINE);
+    const TemporaryFolder memory;
+    Store store(place.address(), Access::begin);
+    work(store);
+    CHECK(check_witness(store, memory.path()).empty());
+    Progress progress;
+    CHECK(audit_history(store, progress, memory.path()).problems.empty());
+    // As by who takes out the last row, and goes on: every seal fits.
+    tamper(place, "DELETE FROM history WHERE id = (SELECT max(id) FROM history)");
+    if (!place.database().empty()) on_test_server(place.database(), "ALTER TABLE optrel.history ENABLE TRIGGER ALL");
+    store.selections().put("other", "{}");
+    CHECK(store.history().audit({}, progress).problems.empty());
+    CHECK(is_one_sentence(check_witness(store, memory.path())));
+    CHECK(audit_history(store, progress, memory.path()).problems.size() == 1);
+    // What it remembers stays, so it is told again.
+    CHECK_FALSE(check_witness(store, memory.path()).empty());
+    for (const auto& file : fs::directory_iterator(memory.path())) write_bytes(file.path(), "{\"row\":");
+    CHECK(check_witness(store, memory.path()).empty());  // nothing is remembered in what cannot be read
+}
+
+TEST_CASE("neither store lets its history be changed", "[store][history][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    work(store);
+    for (const char* sql : {"UPDATE history SET author = 'Jon'", "DELETE FROM history"}) {
+        CHECK(is_one_sentence(sentence_of([&] { store.engine().run(sql); })));
+        CHECK(store.history().entries("tier").size() == 2);
+    }
+    if (!place.database().empty())
+        for (const char* sql : {"TRUNCATE history", "UPDATE profiles SET document = ''", "DELETE FROM baselines"})
+            CHECK(is_one_sentence(sentence_of([&] { store.engine().run(sql); })));
+}
+
+TEST_CASE("stations that change things at once make one history without a gap", "[store][history][server][threads]") {
+    const StorePlace place(EACH_ENGINE);
+    { Store store(place.address(), Access::begin); }
+    std::vector<std::thread> stations;
+    for (int s = 0; s < 6; ++s)
+        stations.emplace_back([&, s] {
+            Store store(place.address());
+            for (int i = 0; i < 8; ++i) store.selections().put("s" + std::to_string(s * 10 + i), "{}");
+        });
+    for (std::thread& s : stations) s.join();
+    Store store(place.address());
+    Progress progress;
+    const HistoryAudit audit = store.history().audit({}, progress);
+    CHECK(audit.problems.empty());
+    CHECK(audit.rows == 48);
+    CHECK(audit.newest.id == 48);
+}

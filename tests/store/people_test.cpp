@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// People of a store on a server: what each may do is the server's to say, whatever a client tries.
+#include "store/people.h"
+
+#include <catch2/catch.hpp>
+
+#include "base/station.h"
+#include "store/engine.h"
+#include "stored_things.h"
+#include "support/store_place.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+struct Studio {
+    StorePlace place{"server"};
+    Store keeper{place.address(), Access::begin};
+    std::vector<std::string> names;
+
+    /// A login of this test's own: they are the whole server's.
+    std::string let_in(Role role) {
+        names.push_back("p" + place.database() + std::to_string(names.size()));
+        keeper.people()->put({names.back(), role});
+        return names.back();
+    }
+    std::string address_of(const std::string& name) const {
+        const std::string server = test_server();
+        return "postgresql://" + name + server.substr(server.find('@')) + "/" + place.database();
+    }
+    ~Studio() {
+        for (const std::string& name : names) on_test_server("postgres", "DROP ROLE IF EXISTS " + name);
+    }
+};
+
+bool told(const std::function<void()>& edit) { return is_one_sentence(sentence_of(edit)); }
+
+}  // namespace
+
+TEST_CASE("roles are named, and a mistyped one is refused", "[store][people]") {
+    CHECK(role_named("Works") == Role::works);
+    CHECK(to_string(Role::approves) == "approves");
+    CHECK(told([] { role_named("work"); }));
+    CHECK(told([] { role_named(""); }));
+    const StorePlace folder("folder");
+    CHECK_FALSE(Store(folder.address(), Access::begin).people());
+}
+
+TEST_CASE("who looks sees all and changes nothing", "[store][people][server]") {
+    Studio s;
+    put_draft(s.keeper, draft_with(0.5));
+    s.keeper.baselines().publish("Iva", "");
+    Store looker(s.address_of(s.let_in(Role::looks)));
+    CHECK_FALSE(looker.writable());
+    CHECK(looker.people()->mine() == Role::looks);
+    CHECK(looker.baselines().current().number == 1);
+    CHECK(looker.people()->all().size() == 1);
+    CHECK(told([&] { put_draft(looker, draft_with(1)); }));
+    CHECK(told([&] { looker.frames().put({record("a.dng", "1")}, true); }));
+    CHECK(told([&] { looker.selections().put("mine", "{}"); }));
+    CHECK(told([&] { looker.history().append({"", "Iva", "tier", "studio", "edit", "", ""}); }));
+    CHECK(told([&] { looker.engine().run("DELETE FROM frames"); }));
+    CHECK(s.keeper.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+}
+
+TEST_CASE("who works changes the studio, but nothing that was published or told", "[store][people][server]") {
+    Studio s;
+    const std::string name = s.let_in(Role::works);
+    Store worker(s.address_of(name));
+    CHECK(worker.writable());
+    worker.frames().put({record("a.dng", "1")}, true);
+    put_draft(worker, draft_with(0.5));
+    worker.baselines().publish("Iva", "");
+    worker.profiles().publish(profile("a"));
+    worker.runs().put({0, "run", "checker:15x10:30", "/f", {}});
+    RolloutRecord r;
+    r.author = name;
+    worker.rollouts().begin(r, {});
+    worker.rollouts().set_status(1, RolloutStatus::done);
+    CHECK(worker.rollouts().claim({"/frames/a.dng"}, "A rollout"));
+    for (const char* sql :
+         {"UPDATE history SET author = 'x'", "DELETE FROM history", "TRUNCATE history", "DELETE FROM baselines",
+          "UPDATE profiles SET document = 'x'", "DELETE FROM rollouts", "DELETE FROM rollout_pieces",
+          "DROP TABLE frames", "ALTER TABLE history DISABLE TRIGGER ALL", "DELETE FROM arrivals",
+          "INSERT INTO settings VALUES ('approve.revision', '')", "UPDATE about SET value = '0'"}) {
+        INFO(sql);
+        CHECK(told([&] { worker.engine().run(sql); }));
+    }
+    CHECK(told([&] { worker.settings().put("approve.revision", "1"); }));
+    CHECK(told([&] { worker.people()->put({name, Role::keeps}); }));
+    // Whatever a client says of itself, the history has the server's word: who, when, and in which order.
+    worker.engine().run(
+        "INSERT INTO history (id, time, author, kind, subject, what, before, after, login, seal) VALUES (1, "
+        "'1999-01-01T00:00:00Z', 'Iva', 'tier', 'x', 'edit', '', '', 'keeper', 'forged')");
+    const HistoryEntry e = worker.history().entries("tier", "x").at(0);
+    CHECK(e.login == name);
+    CHECK(e.time.substr(0, 4) != "1999");
+    CHECK(e.id > 1);
+    Progress progress;
+    CHECK(s.keeper.history().audit({}, progress).problems.empty());
+}
+
+TEST_CASE("who keeps the studio settles things, gives roles and takes them", "[store][people][server]") {
+    Studio s;
+    const std::string name = s.let_in(Role::keeps);
+    {
+        Store second(s.address_of(name));
+        second.settings().put("approve.revision", "1");
+        CHECK(second.settings().get("approve.revision") == "1");
+        CHECK(second.people()->mine() == Role::keeps);
+    }
+    s.keeper.people()->put({name, Role::approves});
+    CHECK(s.keeper.people()->all() == std::vector<Person>{{name, Role::approves}});
+    CHECK(Store(s.address_of(name)).people()->mine() == Role::approves);
+    CHECK(told([&] { s.keeper.people()->remove("nobody"); }));
+    for (const char* wrong : {"", "Iva", "i va", "\"; DROP ROLE keeper; --", "1iva"})
+        CHECK(told([&] { s.keeper.people()->put({wrong, Role::looks}); }));
+    s.keeper.people()->remove(name);
+    CHECK(s.keeper.people()->all().empty());
+    CHECK(told([&] { Store gone(s.address_of(name)); }));
+    const auto history = s.keeper.history().entries("person", name);
+    REQUIRE(history.size() == 3);
+    CHECK(history[0].what == "take out");
+    CHECK(history[1].before == "keeps");
+}

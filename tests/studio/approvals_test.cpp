@@ -1,0 +1,271 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A second person: what needs one is taken only as somebody else approved it.
+#include "studio/approvals.h"
+
+#include <algorithm>
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "base/station.h"
+#include "store/engine.h"
+#include "store/stored_things.h"
+#include "studio/rolling.h"
+#include "support/store_place.h"
+
+using namespace optrel;
+using namespace optrel::test;
+
+namespace {
+
+/// This program works for somebody as long as it lives.
+class As {
+public:
+    explicit As(const std::string& name) { sign_as(name); }
+    ~As() { sign_as(""); }
+};
+
+bool refused(const std::function<void()>& work, const std::string& word) {
+    const std::string sentence = sentence_of(work);
+    INFO(sentence);
+    return is_one_sentence(sentence) && sentence.find(word) != std::string::npos;
+}
+
+/// A studio on either engine, in which Iva keeps, and Jon and Kim may do what they are let in for.
+struct TwoPeople {
+    StorePlace place;
+    Store keeper;
+    std::string iva = "keeper", jon = "jon", kim = "kim";
+
+    explicit TwoPeople(const std::string& engine) : place(engine), keeper(place.address(), Access::begin) {
+        if (!keeper.people()) return;
+        jon = "j" + place.database();
+        kim = "k" + place.database();
+        keeper.people()->put({jon, Role::works});
+        keeper.people()->put({kim, Role::approves});
+    }
+    ~TwoPeople() {
+        if (place.database().empty()) return;
+        for (const std::string& name : {jon, kim}) on_test_server("postgres", "DROP ROLE IF EXISTS " + name);
+    }
+    std::string address_of(const std::string& name) const {
+        if (place.database().empty()) return place.address();
+        const std::string server = test_server();
+        return "postgresql://" + name + server.substr(server.find('@')) + "/" + place.database();
+    }
+};
+
+}  // namespace
+
+TEST_CASE("a revision is published as a second person approved it, and in no other way",
+          "[studio][approvals][server]") {
+    TwoPeople s(EACH_ENGINE);
+    {
+        const As iva(s.iva);
+        s.keeper.proposals().need(ProposalKind::revision, 0);
+    }
+    int id = 0;
+    {
+        const As jon(s.jon);
+        Store store(s.address_of(s.jon));
+        CHECK(refused([&] { propose_draft(store, ""); }, "nothing"));
+        put_draft(store, draft_with(0.5));
+        CHECK(refused([&] { store.baselines().publish(s.jon, ""); }, "second person"));
+        CHECK(store.baselines().current().number == 0);
+        id = propose_draft(store, "Softer");
+        CHECK(refused([&] { propose_draft(store, "Softer"); }, "proposed already"));
+        CHECK(refused([&] { approve_proposal(store, id, ""); }, "your own"));
+        // Having gone on with the draft meanwhile changes nothing of what was proposed.
+        put_draft(store, draft_with(2));
+        CHECK(refused([&] { store.baselines().publish(s.jon, ""); }, "second person"));
+    }
+    const As kim(s.kim);
+    Store store(s.address_of(s.kim));
+    Progress progress;
+    const ProposalView view = look_at_proposal(store, id, progress);
+    CHECK(view.proposal.author == s.jon);
+    CHECK(view.headline.find("change") != std::string::npos);
+    REQUIRE(view.changes.size() >= 1);
+    CHECK(std::any_of(view.changes.begin(), view.changes.end(),
+                      [](const std::string& line) { return line.find("0.50 EV") != std::string::npos; }));
+    CHECK(is_one_sentence(approve_proposal(store, id, "Good")));
+    const Revision published = store.baselines().current();
+    CHECK(published.number == 1);
+    CHECK(published.author == s.jon);
+    CHECK(published.note == "Softer");
+    CHECK(published.tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
+    CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 2);
+    CHECK(refused([&] { approve_proposal(store, id, ""); }, "already"));
+    CHECK(refused([&] { approve_proposal(store, 77, ""); }, "no proposal"));
+    CHECK(store.history().entries("proposal").size() == 2);
+}
+
+TEST_CASE("a proposal that is sent back says why, and can be mended and proposed again",
+          "[studio][approvals][server]") {
+    TwoPeople s(EACH_ENGINE);
+    int id = 0;
+    {
+        const As jon(s.jon);
+        Store store(s.address_of(s.jon));
+        put_draft(store, draft_with(4));
+        id = propose_draft(store, "");
+    }
+    {
+        const As kim(s.kim);
+        Store store(s.address_of(s.kim));
+        CHECK(refused([&] { store.proposals().judge(id, false, " ", ""); }, "remark"));
+        store.proposals().judge(id, false, "Too much for the drawers", "exposure");
+        CHECK(store.baselines().current().number == 0);
+    }
+    const As jon(s.jon);
+    Store store(s.address_of(s.jon));
+    const ChangeProposal back = store.proposals().find(id);
+    CHECK(back.state == ProposalState::sent_back);
+    CHECK(back.judge == s.kim);
+    CHECK(back.remark == "Too much for the drawers");
+    CHECK(back.field == "exposure");
+    put_draft(store, draft_with(1));
+    CHECK(propose_draft(store, "Less") == id + 1);
+}
+
+TEST_CASE("a profile and a large rollout wait for a second person too", "[studio][approvals][server]") {
+    TwoPeople s(EACH_ENGINE);
+    const TemporaryFolder folder;
+    std::vector<FrameRecord> frames(3);
+    for (int i = 0; i < 3; ++i) {
+        frames[static_cast<std::size_t>(i)].path = folder / ("F" + std::to_string(i) + ".dng");
+        write_bytes(frames[static_cast<std::size_t>(i)].path, "frame");
+        frames[static_cast<std::size_t>(i)].metadata.model = "B2";
+    }
+    {
+        const As iva(s.iva);
+        s.keeper.frames().put(frames);
+        put_draft(s.keeper, draft_with(0.5));
+        s.keeper.baselines().publish("Iva", "");
+        s.keeper.proposals().need(ProposalKind::profile, 0);
+        s.keeper.proposals().need(ProposalKind::rollout, 1);
+        CHECK(refused([&] { s.keeper.proposals().need(ProposalKind::rollout, -1); }, "number"));
+    }
+    int profile_id = 0, rollout_id = 0;
+    Progress progress;
+    const auto rehearsed = [&](Store& store) {
+        RehearsalRequest request;
+        request.frames = std::make_shared<const RehearsalRequest::Frames>(store.frames().all());
+        return rehearse_frames(request, *store.registry().fleet(), store.baselines().current(), progress);
+    };
+    {
+        const As jon(s.jon);
+        Store store(s.address_of(s.jon));
+        CHECK(refused([&] { store.profiles().publish(profile("", "LF1")); }, "second person"));
+        profile_id = propose_profile(store, profile("", "LF1"), "");
+        CHECK(refused([&] { roll_out_rehearsed(store, rehearsed(store), {s.jon}, progress); }, "second person"));
+        for (const FrameRecord& f : frames) CHECK_FALSE(read_sidecar(f.path));
+        rollout_id = propose_rollout(store, rehearsed(store), "", "Monday");
+    }
+    {
+        const As kim(s.kim);
+        Store store(s.address_of(s.kim));
+        CHECK(look_at_proposal(store, profile_id, progress).headline.find("first profile") != std::string::npos);
+        CHECK(look_at_proposal(store, rollout_id, progress).headline.find("3 sidecars") == 0);
+        approve_proposal(store, profile_id, "");
+        approve_proposal(store, rollout_id, "");
+        CHECK(store.profiles().newest().size() == 1);
+    }
+    const As jon(s.jon);
+    Store store(s.address_of(s.jon));
+    CHECK(refused([&] { store.profiles().publish(profile("", "LF2")); }, "second person"));
+    // What has changed since is not what was approved.
+    Sheet by_hand;
+    by_hand.hand[Field::tint] = {4, ""};
+    put_sheet(frames[0].path, by_hand);
+    CHECK(refused([&] { roll_out_rehearsed(store, rehearsed(store), {s.jon}, progress); }, "second person"));
+    fs::remove(sidecar_path(frames[0].path));
+    CHECK(roll_out_rehearsed(store, rehearsed(store), {s.jon}, progress).written == 3);
+}
+
+TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
+    TwoPeople s("server");
+    {
+        const As iva(s.iva);
+        s.keeper.proposals().need(ProposalKind::revision, 0);
+        s.keeper.proposals().need(ProposalKind::profile, 0);
+        s.keeper.proposals().need(ProposalKind::rollout, 0);
+    }
+    Store worker(s.address_of(s.jon)), approver(s.address_of(s.kim));
+    const std::string proposing =
+        "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
+        "remark, field) VALUES ('', 'x', '', 'nobody', 'revision', '', '{\"tiers\": []}', '', 'approved', 'y', '', '', "
+        "'')";
+    worker.engine().run(proposing);
+    approver.engine().run(proposing);
+    for (const ChangeProposal& p : s.keeper.proposals().all()) {
+        CHECK(p.state == ProposalState::open);
+        CHECK((p.login == s.jon || p.login == s.kim));
+    }
+    const auto fails = [](Store& as, const std::string& sql) {
+        INFO(sql);
+        CHECK(is_one_sentence(sentence_of([&] { as.engine().run(sql); })));
+    };
+    fails(worker, "UPDATE proposals SET state = 'approved'");
+    fails(worker, "DELETE FROM proposals");
+    fails(approver, "UPDATE proposals SET state = 'approved' WHERE id = 2");                   // its own
+    fails(approver, "UPDATE proposals SET state = 'approved', document = '{}' WHERE id = 1");  // another one
+    fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"tiers\": []}')");
+    fails(worker, "INSERT INTO profiles VALUES ('a', 1, '{}')");
+    fails(worker, "INSERT INTO rollouts VALUES (1, 1, '', '', 5, '', '', '', 0, 'writing')");
+    fails(worker, "DELETE FROM settings");
+    approver.engine().run("UPDATE proposals SET state = 'approved', judge = 'x' WHERE id = 1");
+    fails(approver, "UPDATE proposals SET state = 'open' WHERE id = 1");
+    fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"tiers\": [1]}')");
+    worker.engine().run("INSERT INTO baselines VALUES (1, '{\"number\": 1, \"author\": \"x\", \"tiers\": []}')");
+}
+
+TEST_CASE("remarks are kept with who said them, until they are settled", "[studio][approvals][server]") {
+    TwoPeople s(EACH_ENGINE);
+    const As jon(s.jon);
+    Store store(s.address_of(s.jon));
+    Remark r;
+    r.kind = "tier";
+    r.subject = "studio";
+    r.field = "exposure";
+    r.words = " Look at the drawers again ";
+    const int id = store.proposals().remark(r);
+    REQUIRE(s.keeper.proposals().remarks("tier", "studio").size() == 1);
+    const Remark back = s.keeper.proposals().remarks("tier", "studio")[0];
+    CHECK(back.words == "Look at the drawers again");
+    CHECK(back.author == s.jon);
+    CHECK(s.keeper.proposals().remarks("profile").empty());
+    store.proposals().settle_remark(id);
+    CHECK(s.keeper.proposals().remarks()[0].settled);
+    CHECK(refused([&] { store.proposals().settle_remark(77); }, "no remark"));
+    r.kind = "teir";
+    CHECK(refused([&] { store.proposals().remark(r); }, "tier"));
+    r.kind = "tier";
+    r.words = " ";
+    CHECK(refused([&] { store.proposals().remark(r); }, "says something"));
+}
+
+TEST_CASE("approvals and remarks go by the command line", "[studio][approvals][cli][server]") {
+    TwoPeople s(EACH_ENGINE);
+    // Where a folder knows no people, the login name is who works.
+    const std::string store = " --store '" + s.address_of(s.jon) + "'",
+                      other = " --store '" + s.address_of(s.kim) + "'";
+    CHECK(cli("approval need revision --store '" + s.place.address() + "'").status == 0);
+    CHECK(cli("approval need rollout --store '" + s.place.address() + "'").status == 2);
+    CHECK(cli("approval need revisoin --store '" + s.place.address() + "'").status == 2);
+    CHECK(cli("baseline pin --field exposure --value 0.5" + store).status == 0);
+    CHECK(cli("baseline publish" + store).status == 1);
+    CHECK(cli("approval propose-baseline --note Softer" + store).out == "Proposal 1 waits for a second person.\n");
+    CHECK(cli("approval approve 1" + store).status == 1);
+    CHECK(cli("approval show 1" + store).out.find("0.50 EV") != std::string::npos);
+    if (!s.place.database().empty()) {
+        CHECK(cli("approval send-back 1 --remark 'Too soft' --field exposure" + other).status == 0);
+        CHECK(nlohmann::json::parse(cli("approval list --all --json" + store).out)[0]["remark"] == "Too soft");
+        CHECK(cli("approval propose-baseline" + store).status == 0);
+        CHECK(cli("approval approve 2" + other).out.find("Revision 1 is published") == 0);
+        CHECK(cli("store people list --json" + store).out.find(s.kim) != std::string::npos);
+    }
+    CHECK(cli("remark add tier studio --words 'Look again'" + store).status == 0);
+    CHECK(cli("remark list" + other).out.find("Look again") != std::string::npos);
+    CHECK(cli("remark settle 1" + store).status == 0);
+    CHECK(cli("remark list" + store).out.empty());
+}
