@@ -12,6 +12,10 @@
 int main(int argc, char** argv) {
     using namespace optrel;
     QCoreApplication qt(argc, argv);  // Qt finds its database drivers through it
+    // The database driver of Qt says on its own what is told better in the sentence of the error.
+    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& words) {
+        if (!words.startsWith("Unable to free statement")) std::fprintf(stderr, "%s\n", qPrintable(words));
+    });
     std::setlocale(LC_NUMERIC, "C");  // Qt took the user's; figures on the command line and in files have a point
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);

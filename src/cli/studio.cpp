@@ -5,6 +5,7 @@
 #include "base/error.h"
 #include "base/station.h"
 #include "commands.h"
+#include "store/studio_names.h"
 #include "studio/witness.h"
 
 namespace optrel::cli {
@@ -143,12 +144,24 @@ void add_roots(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
     });
 }
 
+void add_names(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
+    auto* names = add_command(store, "name", "Give a store a name on this machine, to be written after --store",
+                              "store name north postgresql://iva@server/studio");
+    names->add_option("name", o->name, "The name; without one all are listed");
+    names->add_option("address", o->folder, "A folder or an address; without one the name is forgotten");
+    names->callback([o] {
+        if (!o->name.empty()) return name_studio(o->name, o->folder);
+        for (const auto& [name, address] : studio_names()) fmt::print("{:<16}  {}\n", name, address);
+    });
+}
+
 }  // namespace
 
 void add_studio(CLI::App& store) {
     auto o = std::make_shared<StudioOptions>();
     add_people(store, o);
     add_roots(store, o);
+    add_names(store, o);
     auto* history = add_command(store, "history", "Who changed what, where and when, newest first",
                                 "store history --kind tier --store studio");
     add_store_option(*history, o->store);

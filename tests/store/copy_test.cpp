@@ -144,6 +144,26 @@ TEST_CASE("a store is copied to a server and back, and is the same", "[store][se
     CHECK(far.rollouts().entries(far.rollouts().record(1))[1].before == SharedText("old\xff"));
 }
 
+TEST_CASE("a history from before there were seals is copied as it is", "[store][server]") {
+    const StorePlace folder("folder"), server("server");
+    { Store first(folder.address(), Access::begin); }
+    {
+        Other other(folder.address());
+        other.run(
+            "INSERT INTO history (time, author, kind, subject, what, before, after) VALUES "
+            "('2025-01-01T00:00:00Z', 'Iva', 'body', 'B2/1', 'add', '', '{}')");
+    }
+    Store first(folder.address()), far(server.address(), Access::begin);
+    first.selections().put("mine", "{}");
+    Progress progress;
+    copy_store(first, far, progress);
+    CHECK(far.history().entries("body").at(0).time == "2025-01-01T00:00:00Z");
+    CHECK(far.history().entries("body").at(0).login.empty());
+    far.selections().put("other", "{}");
+    CHECK(far.history().audit({}, progress).problems.empty());
+    CHECK(far.history().newest().id == 3);
+}
+
 TEST_CASE("a copy goes on where it was stopped, and replaces nothing of anybody else's", "[store][server]") {
     const TemporaryFolder watched;
     const StorePlace folder("folder"), server("server");

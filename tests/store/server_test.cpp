@@ -9,6 +9,7 @@
 
 #include "store/engine.h"
 #include "store/postgres/address.h"
+#include "store/studio_names.h"
 #include "stored_things.h"
 #include "support/store_place.h"
 
@@ -276,4 +277,29 @@ TEST_CASE("figures keep every bit, texts every sign", "[store][server]") {
     CHECK(back.metadata.aperture == f.metadata.aperture);
     CHECK(back.metadata.pitch_um == f.metadata.pitch_um);
     CHECK(back.metadata.body_serial == f.metadata.body_serial);
+}
+
+TEST_CASE("a studio has a name on a machine, and a folder of that name goes first", "[store][server]") {
+    const TemporaryFolder home;
+    const std::string before = qgetenv("XDG_CONFIG_HOME").toStdString();
+    qputenv("XDG_CONFIG_HOME", home.path().c_str());
+    const StorePlace place("server");
+    name_studio("north", place.address());
+    { Store store("north", Access::begin); }
+    CHECK(Store("north").source().address() == place.address());
+    CHECK(is_server_address("north"));
+    CHECK(user_in("north") == "keeper");
+    CHECK(address_named("./north") == "./north");
+    CHECK(address_named("nroth") == "nroth");
+    CHECK(is_one_sentence(sentence_of([] { Store store("nroth"); })));
+    for (const char* wrong : {"", "a/b", "a:b", ".."})
+        CHECK(is_one_sentence(sentence_of([&] { name_studio(wrong, place.address()); })));
+    CHECK(is_one_sentence(sentence_of([] { name_studio("nroth", ""); })));
+    name_studio("north", "");
+    CHECK(studio_names().empty());
+    for (const char* broken : {"", "[", "[1]", "{\"north\": 7}"}) {
+        write_bytes(home / "optrel/studios.json", broken);
+        CHECK(is_one_sentence(sentence_of([] { studio_names(); })));
+    }
+    before.empty() ? qunsetenv("XDG_CONFIG_HOME") : qputenv("XDG_CONFIG_HOME", before.c_str());
 }

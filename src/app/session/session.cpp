@@ -69,8 +69,13 @@ Session::Session(const std::string& store_address, Access access)
 Session::~Session() = default;
 
 void Session::listen() {
+    hear_.setObjectName("hear other stations");
+    hear_.setSingleShot(true);
+    hear_.setInterval(50);  // several words of one change are one
+    connect(&hear_, &QTimer::timeout, this, &Session::look_for_changes);
     const auto told = [this] {
-        if (!std::exchange(heard_, true)) QTimer::singleShot(50, this, &Session::look_for_changes);
+        heard_ = true;
+        if (!hear_.isActive()) hear_.start();
     };
     if (!store_->listen(*this, told)) return;
     // What is left to ask for by itself: what was heard while the window was at work, and whether the server is there.

@@ -70,7 +70,7 @@ private:
     IntakeDesk intake_;
     CameraDesk cameras_;
     ApprovalDesk approvals_;
-    QTimer others_{this};
+    QTimer others_{this}, hear_{this};
     bool heard_ = false;    ///< something that was not looked at yet
     bool lost_ = false;     ///< the server cannot be reached
     bool probing_ = false;  ///< somebody tries whether it can

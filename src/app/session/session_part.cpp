@@ -15,7 +15,12 @@ std::vector<std::string> SessionPart::changed_elsewhere(const std::map<std::stri
 }
 
 void SessionPart::remember(const std::string& only) {
-    const std::map<std::string, long long> now = store_.stamps();
+    std::map<std::string, long long> now;
+    try {
+        now = store_.stamps();
+    } catch (const Error&) {
+        return;  // the store is away, which whoever asked it for more has told; the next look reads again
+    }
     for (const std::string& name : names_) {
         if (!only.empty() && name != only) continue;
         const auto it = now.find(name);

@@ -12,6 +12,7 @@
 #include "store/engine.h"
 #include "store/postgres/postgres_engine.h"
 #include "store/sqlite/sqlite_engine.h"
+#include "store/studio_names.h"
 
 namespace optrel {
 namespace {
@@ -39,7 +40,8 @@ std::unique_ptr<Engine> open_engine(const std::string& address, Access access) {
 
 Store StoreSource::open(Access access) const { return Store(address_, access); }
 
-Store::Store(const std::string& address, Access access) : source_(address), engine_(open_engine(address, access)) {}
+Store::Store(const std::string& address, Access access)
+    : source_(address_named(address)), engine_(open_engine(source_.address(), access)) {}
 
 Store::~Store() = default;
 
@@ -73,10 +75,11 @@ std::string Store::now() { return engine_->now(); }
 bool store_exists(const std::string& folder) { return !is_server_address(folder) && sqlite::is_store(folder); }
 
 std::string user_in(const std::string& address) {
-    return is_server_address(address) ? postgres::parse_address(address).user : "";
+    const std::string meant = address_named(address);
+    return postgres::is_address(meant) ? postgres::parse_address(meant).user : "";
 }
 
-bool is_server_address(const std::string& address) { return postgres::is_address(address); }
+bool is_server_address(const std::string& address) { return postgres::is_address(address_named(address)); }
 
 std::string default_store_address() {
     return QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation).toStdString() + "/optrel";

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The store of a studio: one handle to all that is kept, by subject.
 //
-// A store is opened by its address: a folder, or postgresql://USER@HOST/NAME for one on a server. A handle belongs to
+// A store is opened by its address: a folder, postgresql://USER@HOST/NAME
+// for one on a server, or a name that the user gave to one of these (studio_names.h). A handle belongs to
 // the thread that opened it, and refuses any other; a worker opens one of its own by source(), which may be copied to
 // any thread. All writes of one call are one transaction, and Transaction joins several calls to one. Errors are
 // Error(store), one sentence: locked, read-only, damaged, or written by a newer version.

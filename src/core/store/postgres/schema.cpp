@@ -36,7 +36,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             R"(CREATE FUNCTION seal_history() RETURNS trigger LANGUAGE plpgsql AS $$
                DECLARE last_id BIGINT; last_seal TEXT;
                BEGIN
-                 IF NEW.seal <> '' AND pg_has_role(session_user, (SELECT relowner FROM pg_class WHERE oid = TG_RELID),
+                 IF NEW.time IS NOT NULL AND pg_has_role(session_user, (SELECT relowner FROM pg_class WHERE oid = TG_RELID),
                                                    'member') THEN RETURN NEW; END IF;
                  PERFORM pg_advisory_xact_lock(1869640705, 1);
                  SELECT id, seal INTO last_id, last_seal FROM history ORDER BY id DESC LIMIT 1;
