@@ -5,6 +5,7 @@
 #include <QCloseEvent>
 #include <QMenu>
 #include <QShortcut>
+#include <QUrl>
 
 #include "attention/attention_place.h"
 #include "baselines/baselines_place.h"
@@ -21,6 +22,16 @@
 #include "rollout/rollout_place.h"
 
 namespace optrel {
+
+namespace {
+
+/// Of a server: with the folder of its socket as people write folders.
+QString shown(const std::string& address) {
+    const QString text = QString::fromStdString(address);
+    return is_server_address(address) ? QUrl::fromPercentEncoding(text.toUtf8()) : text;
+}
+
+}  // namespace
 
 MainWindow::MainWindow(Session& session) : session_(session) {
     setWindowTitle("Optrel");
@@ -128,7 +139,7 @@ QWidget* MainWindow::build_footer() {
     footer->setAttribute(Qt::WA_StyledBackground);
     auto* layout = new QHBoxLayout(footer);
     layout->setContentsMargins(10, 3, 10, 3);
-    message_ = new QLabel(QString("Store: %1").arg(QString::fromStdString(session_.source().address())));
+    message_ = new QLabel(QString("Store: %1").arg(shown(session_.source().address())));
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     message_->setAccessibleName("Message");

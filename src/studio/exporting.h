@@ -91,6 +91,6 @@ std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& fr
 std::optional<QueuedExport> export_next(Store& store, const std::string& station, Progress& progress);
 
 /// The right to work on this station's queue of a store; nothing when another program holds it.
-std::optional<FileLock> export_claim(const StoreSource& store);
+std::unique_ptr<StoreHold> export_claim(const StoreSource& store);
 
 }  // namespace optrel

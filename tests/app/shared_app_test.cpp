@@ -5,6 +5,7 @@
 #include <QtTest/QTest>
 #include <catch2/catch.hpp>
 
+#include "app_fixture.h"
 #include "main_window.h"
 #include "session/session.h"
 #include "store/stored_things.h"
@@ -73,4 +74,23 @@ TEST_CASE("a server that goes is told once, edits are refused, and all goes on w
     session.baselines().edit("pin", mine);
     CHECK(session.baselines().draft().tiers.size() == 1);
     CHECK(Store(place.address()).baselines().draft().tiers.size() == 1);
+}
+
+TEST_CASE("a root that has no folder here stands in Attention, and is placed from there", "[app][shared]") {
+    AppFixture app;
+    FrameRecord f;
+    f.path = "shoots:/2026/a.dng";
+    app.store().frames().put({f});
+    app.session().look_for_changes();
+    app.settle();
+    app.at<PlaceWidget>(theme::Place::attention);
+    auto& table = app.find<Table>("What needs attention");
+    QStringList what;
+    for (int row = 0; row < table.row_count(); ++row) what << table.rows_model().cell(row, 0).text;
+    CHECK(what.filter("The root shoots has no folder here").size() == 1);
+    fs::create_directories(app.path("mnt/2026"));
+    app.session().frames().place_root("shoots", app.path("mnt"));
+    app.settle();
+    CHECK(app.session().frames().all().at(0).path == app.path("mnt/2026/a.dng"));
+    CHECK(app.session().frames().knowledge().missing_roots.empty());
 }

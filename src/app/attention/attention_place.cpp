@@ -88,6 +88,19 @@ void AttentionPlace::add_frames_missing() {
                       }});
 }
 
+void AttentionPlace::add_missing_roots() {
+    for (const auto& [root, frames] : parts_.frames().knowledge().missing_roots)
+        items_.push_back(
+            {QString("The root %1 has no folder here").arg(q(root)),
+             "Other stations see its frames under paths of their own; here they are known, and not to be had.",
+             "saying where it lies", frames, true, [this, root = root] {
+                 const QString folder = QFileDialog::getExistingDirectory(
+                     this, QString("Where the root %1 lies at this station").arg(q(root)));
+                 if (folder.isEmpty()) return;
+                 parts_.attempt([&] { parts_.frames().place_root(root, folder.toStdString()); });
+             }});
+}
+
 namespace {
 
 /// Identities of one sort that wait for a person.
@@ -215,6 +228,16 @@ void AttentionPlace::add_rollouts() {
     }
 }
 
+namespace {
+
+QString label_of(const std::string& field) {
+    for (const FieldInfo& f : all_fields())
+        if (f.id == field) return q(f.label);
+    return q(field);
+}
+
+}  // namespace
+
 void AttentionPlace::add_proposals() {
     for (const ChangeProposal& p : parts_.approvals().all()) {
         const QString what = q(to_string(p.kind));
@@ -232,7 +255,7 @@ void AttentionPlace::add_proposals() {
                               0, false, look});
         else if (p.state == ProposalState::sent_back && p.author == current_author() && still_waits(p))
             items_.push_back({QString("%1 sent your %2 back").arg(q(p.judge), what),
-                              "“" + q(p.remark) + "”" + (p.field.empty() ? QString() : " (" + q(p.field) + ")"),
+                              "“" + q(p.remark) + "”" + (p.field.empty() ? QString() : " (" + label_of(p.field) + ")"),
                               "mending the draft and proposing it again", 0, true, go(theme::Place::baselines)});
     }
 }
@@ -244,11 +267,23 @@ bool AttentionPlace::still_waits(const ChangeProposal& p) const {
     return true;
 }
 
+/// As people know it: tiers and profiles by their names, fields by their labels.
+QString AttentionPlace::subject_of(const Remark& r) const {
+    if (r.kind == "tier")
+        for (const Tier& t : parts_.baselines().draft().tiers)
+            if (t.id == r.subject) return q(t.name);
+    if (r.kind == "profile")
+        for (const Profile& p : parts_.profiles().newest())
+            if (p.id == r.subject) return q(p.name);
+    if (r.kind == "frame") return q(std::filesystem::path(r.subject).filename().string());
+    return q(r.subject);
+}
+
 void AttentionPlace::add_remarks() {
     for (const Remark& r : parts_.approvals().remarks())
         items_.push_back(
-            {QString("A remark on the %1 %2").arg(q(r.kind), q(r.subject)),
-             q(r.author) + ": “" + q(r.words) + "”" + (r.field.empty() ? QString() : " (" + q(r.field) + ")"),
+            {QString("A remark on the %1 %2").arg(q(r.kind), subject_of(r)),
+             q(r.author) + ": “" + q(r.words) + "”" + (r.field.empty() ? QString() : " (" + label_of(r.field) + ")"),
              "settling it", 0, false,
              [this, id = r.id] { parts_.attempt([&] { parts_.approvals().settle_remark(id); }); }});
 }
@@ -273,6 +308,7 @@ void AttentionPlace::judge(int id) {
 void AttentionPlace::refresh() {
     items_.clear();
     add_frames_missing();
+    add_missing_roots();
     add_identities();
     add_lenses_without_profile();
     add_profile_concerns();

@@ -27,6 +27,7 @@ private:
     void refresh();
     // Each adds the items of its subject.
     void add_frames_missing();
+    void add_missing_roots();
     void add_identities();
     void add_lenses_without_profile();
     void add_profile_concerns();
@@ -37,6 +38,7 @@ private:
     void add_proposals();
     void add_remarks();
     bool still_waits(const ChangeProposal& sent_back) const;
+    QString subject_of(const Remark& remark) const;
     void judge(int proposal);
     std::function<void()> go(theme::Place place, const QString& view = {});
     void show_why();

@@ -80,9 +80,10 @@ void ExportDesk::clear_waiting() {
 void ExportDesk::go_on() {
     pausing_ = false;
     if (running_ || count(ExportState::waiting) + count(ExportState::writing) == 0) return;
+    if (!claim_) claim_ = export_claim(store_.source());
     if (!claim_)
-        if (auto claim = export_claim(store_.source())) claim_.emplace(std::move(*claim));
-    if (!claim_) return voice_.tell("Another window of this station works on the queue of exports.", true);
+        return voice_.tell(
+            "Another window of this station, or a station of the same name, works on the queue of exports.", true);
     running_ = true;
     in_this_go_ = 0;
     since_.start();

@@ -60,7 +60,7 @@ private:
     Jobs& jobs_;
     Voice& voice_;
     std::vector<QueuedExport> queue_;
-    std::optional<FileLock> claim_;
+    std::unique_ptr<StoreHold> claim_;
     bool running_ = false, pausing_ = false;
     QElapsedTimer since_;  ///< the first of those that were exported in one go
     int in_this_go_ = 0;

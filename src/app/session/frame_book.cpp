@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/station.h"
 #include "jobs.h"
 #include "studio/take_in.h"
 
@@ -27,7 +28,10 @@ FleetKnowledge work_out_of(const std::vector<FrameRecord>& frames, const Fleet& 
         out.frames_of_lens[g.facts.lens_copy] += g.frames;
     }
     std::set<std::string> folders;
-    for (const FrameRecord& f : frames) folders.insert(f.path.parent_path().string());
+    for (const FrameRecord& f : frames) {
+        folders.insert(f.path.parent_path().string());
+        if (const std::string root = RootMap::missing(f.path); !root.empty()) ++out.missing_roots[root];
+    }
     out.folders.assign(folders.begin(), folders.end());
     out.lens_use = lens_use(frames, fleet, profiles);
     return out;
@@ -108,6 +112,11 @@ void FrameBook::work_out() {
                           knowledge_ = out;
                           emit knowledge_changed();
                       });
+}
+
+void FrameBook::place_root(const std::string& root, const std::filesystem::path& folder) {
+    store_.roots().put({root, this_station(), folder});
+    reload();
 }
 
 }  // namespace optrel

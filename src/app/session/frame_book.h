@@ -5,6 +5,7 @@
 // asked meanwhile.
 #pragma once
 
+#include <map>
 #include <memory>
 #include <unordered_map>
 
@@ -29,7 +30,8 @@ struct FleetKnowledge {
     std::vector<Identity> identities;
     std::unordered_map<std::string, int> frames_of_body, frames_of_lens;  ///< by id
     std::vector<LensUse> lens_use;
-    std::vector<std::string> folders;  ///< in which frames lie, sorted
+    std::vector<std::string> folders;          ///< in which frames lie, sorted
+    std::map<std::string, int> missing_roots;  ///< that have no folder at this station, with their frames
 };
 
 class FrameBook : public SessionPart {
@@ -49,6 +51,8 @@ public:
     /// Indexes a folder and what lies beneath it.
     void add_folder(const QString& folder);
     void reload();
+    /// A root lies here from now on. Throws as StoredRoots::put() does.
+    void place_root(const std::string& root, const std::filesystem::path& folder);
 
 signals:
     /// Facts, groups, identities and the use of lenses were worked out anew.
