@@ -13,10 +13,10 @@
 #include <QCoreApplication>
 #include <QObject>
 #include <algorithm>
-#include <atomic>
 #include <chrono>
 #include <cstdlib>
 #include <memory>
+#include <mutex>
 #include <thread>
 
 #include "measures.h"
@@ -72,23 +72,23 @@ void tell(const char* what, std::vector<double> ms) {
                ms[ms.size() * 95 / 100], ms.back());
 }
 
-void bench_pins(const StoreSource& source, int tiers) {
-    {
-        Store store = source.open(Access::write);
-        store.baselines().change_draft([&](Revision& r) {
-            for (int i = 0; i < tiers; ++i) {
-                Tier t;
-                t.id = t.name = t.target = fmt::format("t{:04d}", i);
-                t.scope = Scope::body;
-                t.pins[Field::exposure] = Pin::constant({0.25, ""});
-                r.tiers.push_back(t);
-            }
-        });
-    }
-    std::vector<std::unique_ptr<Store>> connected;
-    for (int i = 0; i < 19; ++i) connected.push_back(std::make_unique<Store>(source.address()));
+void begin_tiers(const StoreSource& source, int tiers) {
+    Store store = source.open(Access::write);
+    store.baselines().change_draft([&](Revision& r) {
+        for (int i = 0; i < tiers; ++i) {
+            Tier t;
+            t.id = t.name = t.target = fmt::format("t{:04d}", i);
+            t.scope = Scope::body;
+            t.pins[Field::exposure] = Pin::constant({0.25, ""});
+            r.tiers.push_back(t);
+        }
+    });
+}
+
+/// Ten people at work, each with a pause between two pins.
+std::vector<double> pins_of_ten(const StoreSource& source, int tiers) {
     constexpr int editors = 10, edits = 20;
-    std::vector<double> acknowledged, bare;
+    std::vector<double> acknowledged;
     std::mutex mutex;
     std::vector<std::thread> stations;
     for (int e = 0; e < editors; ++e)
@@ -96,6 +96,7 @@ void bench_pins(const StoreSource& source, int tiers) {
             Store store = source.open(Access::write);
             Revision base = store.baselines().draft();
             for (int i = 0; i < edits; ++i) {
+                std::this_thread::sleep_for(std::chrono::milliseconds(200 + 7 * e));
                 Revision next = base;
                 next.tiers[static_cast<std::size_t>((e * edits + i) % tiers)].pins[Field::tint] =
                     Pin::constant({static_cast<double>(i), ""});
@@ -103,38 +104,52 @@ void bench_pins(const StoreSource& source, int tiers) {
                 base = store.baselines().edit_draft(base, next).draft;
                 std::lock_guard lock(mutex);
                 acknowledged.push_back(ms_since(start));
-                // A person does not pin without a pause.
-                std::this_thread::sleep_for(std::chrono::milliseconds(200));
             }
         });
     for (std::thread& t : stations) t.join();
+    return acknowledged;
+}
+
+std::vector<double> bare_commits(const StoreSource& source) {
     Store store = source.open(Access::write);
+    std::vector<double> out;
     for (int i = 0; i < 50; ++i) {
         const auto start = Clock::now();
         Transaction one(store.engine());
         store.engine().stamp("bench");
         one.commit();
-        bare.push_back(ms_since(start));
+        out.push_back(ms_since(start));
     }
-    tell(fmt::format("a pin among {} tiers, ten at once", tiers).c_str(), acknowledged);
-    tell("a bare counter and COMMIT, one alone", bare);
+    return out;
+}
 
+std::vector<double> pins_until_seen(const StoreSource& source) {
+    Store store = source.open(Access::write), other = source.open(Access::write);
     QObject context;
-    std::atomic<bool> heard{false};
-    std::vector<double> seen;
-    connected[0]->listen(context, [&] { heard = true; });
+    bool heard = false;
+    other.listen(context, [&] { heard = true; });
+    std::vector<double> out;
     Revision base = store.baselines().draft();
     for (int i = 0; i < 20; ++i) {
-        while (QCoreApplication::processEvents(), heard) heard = false;
         Revision next = base;
         next.tiers[0].pins[Field::tint] = Pin::constant({100.0 - i, ""});
         const auto start = Clock::now();
         base = store.baselines().edit_draft(base, next).draft;
         while (!heard) QCoreApplication::processEvents(QEventLoop::AllEvents, 1);
-        if (connected[0]->baselines().draft().tiers.size() != base.tiers.size()) std::abort();
-        seen.push_back(ms_since(start));
+        if (other.baselines().draft().tiers.size() != base.tiers.size()) std::abort();
+        out.push_back(ms_since(start));
+        for (heard = false; QCoreApplication::processEvents(), heard;) heard = false;
     }
-    tell("a pin until another station has read it", seen);
+    return out;
+}
+
+void bench_pins(const StoreSource& source, int tiers) {
+    begin_tiers(source, tiers);
+    std::vector<std::unique_ptr<Store>> connected;
+    for (int i = 0; i < 19; ++i) connected.push_back(std::make_unique<Store>(source.address()));
+    tell(fmt::format("a pin among {} tiers, ten at once", tiers).c_str(), pins_of_ten(source, tiers));
+    tell("a bare counter and COMMIT, one alone", bare_commits(source));
+    tell("a pin until another station has read it", pins_until_seen(source));
 }
 
 void bench_indexing(const StoreSource& source) {
@@ -215,5 +230,7 @@ int main(int argc, char** argv) {
         fmt::print(stderr, "{}\n", error.what());
     }
     server("stop", folder);
-    return std::system(("rm -rf " + folder).c_str());
+    std::error_code none;
+    std::filesystem::remove_all(folder, none);
+    return 0;
 }

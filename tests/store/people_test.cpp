@@ -109,6 +109,12 @@ TEST_CASE("who keeps the studio settles things, gives roles and takes them", "[s
         second.settings().put("approve.revision", "1");
         CHECK(second.settings().get("approve.revision") == "1");
         CHECK(second.people()->mine() == Role::keeps);
+        // A login that is there gets its role from any keeper.
+        const std::string worker = s.let_in(Role::looks);
+        second.people()->put({worker, Role::works});
+        CHECK(Store(s.address_of(worker)).writable());
+        second.people()->remove(worker);
+        CHECK(told([&] { second.people()->put({worker, Role::keeps}); }));
     }
     s.keeper.people()->put({name, Role::approves});
     CHECK(s.keeper.people()->all() == std::vector<Person>{{name, Role::approves}});

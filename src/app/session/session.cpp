@@ -110,6 +110,16 @@ void Session::probe() {
     });
 }
 
+/// Who wrote to the store last, where that was somebody else.
+QString Session::who_changed() {
+    std::vector<HistoryEntry> last;
+    voice_.attempt([&] { last = store_->history().entries("", "", 1); });
+    const bool other = !last.empty() && (last[0].author != current_author() || last[0].station != this_station());
+    return other ? QString("%1 at another station, %2")
+                       .arg(QString::fromStdString(last[0].author), QString::fromStdString(last[0].station))
+                 : QString("another station");
+}
+
 void Session::look_for_changes() {
     if (jobs_->busy()) return;  // its own work writes as well
     std::map<std::string, long long> now;
@@ -149,7 +159,7 @@ void Session::look_for_changes() {
     if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
     if (!parts.isEmpty())
-        voice_.tell(QString("Changed by another station, and shown as it wrote it: %1.").arg(parts.join(", ")));
+        voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who_changed(), parts.join(", ")));
 }
 
 }  // namespace optrel

@@ -54,6 +54,7 @@ private:
     void listen();
     /// Tries, off the window's thread, whether the server is back.
     void probe();
+    QString who_changed();
 
     Voice voice_;
     std::unique_ptr<Store> store_;

@@ -27,17 +27,33 @@ int StoredBaselines::draft_edits() {
     return q.next() ? q.value(0).toInt() : 0;
 }
 
+/// What is known of the draft becomes what it is now. Of a long one only the rows are read that others have changed.
+void StoredBaselines::read_rows(int edits) {
+    // What was read in a transaction that was taken back may never have been.
+    if (rows_.edits > edits || rows_.taken_back != engine_.taken_back()) rows_ = Rows();
+    if (rows_.edits == edits) return;
+    QSqlQuery q = engine_.run("SELECT kind, id, document FROM draft WHERE edit > ?", {rows_.edits});
+    while (q.next()) {
+        const std::string id = text(q.value(1)), document = text(q.value(2));
+        const bool tier = text(q.value(0)) == "tier";
+        if (document.empty())
+            tier ? rows_.tiers.erase(id) : rows_.sets.erase(id);
+        else if (tier)
+            rows_.tiers[id] = tier_from_text(document, "the store's draft");
+        else
+            rows_.sets[id] = set_from_text(document, "the store's draft");
+    }
+    rows_.edits = edits;
+    rows_.taken_back = engine_.taken_back();
+}
+
 Revision StoredBaselines::draft() {
     Revision r;
     const int edits = draft_edits();
     if (edits > 0) {
-        QSqlQuery q = engine_.run("SELECT kind, id, document FROM draft ORDER BY kind, id");
-        while (q.next()) {
-            if (text(q.value(0)) == "tier")
-                r.tiers.push_back(tier_from_text(text(q.value(2)), "the store's draft"));
-            else
-                r.sets.push_back(set_from_text(text(q.value(2)), "the store's draft"));
-        }
+        read_rows(edits);
+        for (const auto& [id, tier] : rows_.tiers) r.tiers.push_back(tier);
+        for (const auto& [id, set] : rows_.sets) r.sets.push_back(set);
     } else if (QSqlQuery old = engine_.run("SELECT document FROM baselines WHERE number = 0"); old.next()) {
         r = revision_from_json(text(old.value(0)), "the store's draft");  // as schema 1 kept it
     } else {
@@ -53,9 +69,10 @@ Revision StoredBaselines::draft() {
 /// Writes what differs. The caller holds the transaction.
 void StoredBaselines::write_draft(const Revision& before, const Revision& after) {
     // The first edit turns what draft() made up, or what schema 1 kept, into rows.
-    const bool whole = draft_edits() == 0;
+    const int edit = draft_edits() + 1;
+    const bool whole = edit == 1;
     if (whole) engine_.run("DELETE FROM draft");
-    const std::string renew = upsert("draft", {"kind", "id", "document"}, "kind, id");
+    const std::string renew = upsert("draft", {"kind", "id", "document", "edit"}, "kind, id");
     const auto write = [&]<class T>(const char* kind, const std::vector<T>& from, const std::vector<T>& to,
                                     std::string (*document)(const T&)) {
         std::unordered_map<std::string, const T*> gone;
@@ -63,14 +80,14 @@ void StoredBaselines::write_draft(const Revision& before, const Revision& after)
         for (const T& t : to) {
             const auto it = gone.find(id_of(t));
             const bool changed = it == gone.end() || !(*it->second == t);
-            if (whole || changed) engine_.run(renew, {kind, text(id_of(t)), text(document(t))});
+            if (whole || changed) engine_.run(renew, {kind, text(id_of(t)), text(document(t)), edit});
             if (changed)
                 engine_.record({"", "", kind, id_of(t), it == gone.end() ? "begin" : "edit",
                                 it == gone.end() ? "" : document(*it->second), document(t)});
             gone.erase(id_of(t));
         }
         for (const auto& [id, entry] : gone) {
-            engine_.run("DELETE FROM draft WHERE kind = ? AND id = ?", {kind, text(id)});
+            engine_.run("UPDATE draft SET document = '', edit = ? WHERE kind = ? AND id = ?", {edit, kind, text(id)});
             engine_.record({"", "", kind, id, "take out", document(*entry), ""});
         }
     };

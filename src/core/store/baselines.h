@@ -56,6 +56,15 @@ public:
                        DraftThen then = DraftThen::keep);
 
 private:
+    /// The rows of the draft as they were read last.
+    struct Rows {
+        int edits = -1, taken_back = 0;
+        std::map<std::string, Tier> tiers;
+        std::map<std::string, PinSet> sets;
+    };
+    void read_rows(int edits);
+
+    Rows rows_;
     std::map<std::string, Pins> recorded_adds();
     void write_draft(const Revision& before, const Revision& after);
     int draft_edits();

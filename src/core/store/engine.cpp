@@ -63,6 +63,7 @@ Transaction::~Transaction() {
     engine_.doomed_ = true;
     if (--engine_.depth_ > 0) return;
     engine_.told_.clear();
+    ++engine_.taken_back_;
     engine_.roll_back();
 }
 
@@ -77,11 +78,34 @@ void Transaction::commit() {
     open_ = false;
 }
 
-std::string upsert(const std::string& table, const std::vector<std::string>& columns, const std::string& key) {
+namespace {
+
+std::string upsert_of(const std::string& table, const std::vector<std::string>& columns, const std::string& key,
+                      std::size_t rows) {
     std::vector<std::string> renewed;
     for (const std::string& column : columns) renewed.push_back(fmt::format("{0} = excluded.{0}", column));
-    return fmt::format("INSERT INTO {} ({}) VALUES ({}) ON CONFLICT ({}) DO UPDATE SET {}", table,
-                       fmt::join(columns, ", "), marks(columns.size()), key, fmt::join(renewed, ", "));
+    const std::vector<std::string> values(rows, "(" + marks(columns.size()) + ")");
+    return fmt::format("INSERT INTO {} ({}) VALUES {} ON CONFLICT ({}) DO UPDATE SET {}", table,
+                       fmt::join(columns, ", "), fmt::join(values, ", "), key, fmt::join(renewed, ", "));
+}
+
+}  // namespace
+
+std::string upsert(const std::string& table, const std::vector<std::string>& columns, const std::string& key) {
+    return upsert_of(table, columns, key, 1);
+}
+
+void upsert_rows(Engine& engine, const std::string& table, const std::vector<std::string>& columns,
+                 const std::string& key, const std::vector<QVariantList>& rows) {
+    constexpr std::size_t together = 40;
+    const auto put = [&](std::size_t from, std::size_t count) {
+        QVariantList values;
+        for (std::size_t i = from; i < from + count; ++i) values += rows[i];
+        engine.run(upsert_of(table, columns, key, count), values);
+    };
+    std::size_t at = 0;
+    for (; at + together <= rows.size(); at += together) put(at, together);
+    for (; at < rows.size(); ++at) put(at, 1);
 }
 
 std::string insert_missing(const std::string& table, const std::vector<std::string>& columns) {

@@ -66,6 +66,8 @@ public:
     /// The people that it knows; none where it does not.
     virtual StorePeople* people() = 0;
 
+    /// How many transactions were taken back: what was read in one of them may never have been.
+    int taken_back() const { return taken_back_; }
     /// A path as it is kept, and back as this station sees it (roots.h).
     QVariant kept(const std::filesystem::path& path) const;
     std::filesystem::path here(const QVariant& kept) const;
@@ -91,12 +93,16 @@ private:
     friend class Transaction;
     RootMap roots_;
     std::vector<HistoryEntry> told_;  ///< by the transaction that is open
-    int depth_ = 0;
+    int depth_ = 0, taken_back_ = 0;
     bool doomed_ = false;
 };
 
 /// "INSERT ... ON CONFLICT (key) DO UPDATE SET ..." for a row of these columns.
 std::string upsert(const std::string& table, const std::vector<std::string>& columns, const std::string& key);
+/// Upserts very many rows, several with one statement: on a server each statement is a way there and back. No two of
+/// them have the same key.
+void upsert_rows(Engine& engine, const std::string& table, const std::vector<std::string>& columns,
+                 const std::string& key, const std::vector<QVariantList>& rows);
 /// The same, but a row that is there stays as it is.
 std::string insert_missing(const std::string& table, const std::vector<std::string>& columns);
 

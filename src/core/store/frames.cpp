@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <map>
 
 #include "fleet/register.h"
@@ -63,6 +62,36 @@ std::string recorded_text(const Metadata& m) {
     const auto level = [](int v) { return v < 0 ? '-' : static_cast<char>('0' + v); };
     return {level(m.recorded_contrast), level(m.recorded_saturation), level(m.recorded_sharpness),
             m.recorded_rendering ? 'r' : '-'};
+}
+
+/// In the order of the columns.
+QVariantList row_of(const Engine& engine, const FrameRecord& f) {
+    const Metadata& m = f.metadata;
+    return {engine.kept(f.path),
+            m.kind == FrameKind::rendered,
+            text(m.maker),
+            text(m.model),
+            text(m.body_serial),
+            text(m.lens),
+            text(m.lens_serial),
+            m.focal_mm,
+            m.aperture,
+            m.iso,
+            m.distance_m,
+            m.pitch_um,
+            m.width,
+            m.height,
+            text(m.time),
+            f.size,
+            f.modified,
+            text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
+            text(m.filter),
+            text(recorded_text(m)),
+            m.orientation,
+            text(m.corrected),
+            text(m.carries),
+            text(m.colours),
+            text(f.mark)};
 }
 
 bool known(Engine& engine, const std::string& table, const std::string& id) {
@@ -174,40 +203,13 @@ std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path)
 
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     Transaction transaction(engine_);
-    QSqlQuery put = engine_.prepared(upsert("frames", frame_columns, "path"));
-    // In one order, so that stations that put the same never wait for one another in a circle.
-    std::vector<const FrameRecord*> in_order;
-    for (const FrameRecord& f : frames) in_order.push_back(&f);
-    std::sort(in_order.begin(), in_order.end(), [](const auto* a, const auto* b) { return a->path < b->path; });
-    for (const FrameRecord* frame : in_order) {
-        const FrameRecord& f = *frame;
-        const Metadata& m = f.metadata;
-        engine_.execute(put, {engine_.kept(f.path),
-                              m.kind == FrameKind::rendered,
-                              text(m.maker),
-                              text(m.model),
-                              text(m.body_serial),
-                              text(m.lens),
-                              text(m.lens_serial),
-                              m.focal_mm,
-                              m.aperture,
-                              m.iso,
-                              m.distance_m,
-                              m.pitch_um,
-                              m.width,
-                              m.height,
-                              text(m.time),
-                              f.size,
-                              f.modified,
-                              text(fmt::format("{}", fmt::join(m.other_serials, "\n"))),
-                              text(m.filter),
-                              text(recorded_text(m)),
-                              m.orientation,
-                              text(m.corrected),
-                              text(m.carries),
-                              text(m.colours),
-                              text(f.mark)});
-    }
+    // In one order, so that stations that put the same never wait for one another in a circle; of two of one path the
+    // later one.
+    std::map<std::string, const FrameRecord*> by_path;
+    for (const FrameRecord& f : frames) by_path[f.path.native()] = &f;
+    std::vector<QVariantList> rows;
+    for (const auto& [path, frame] : by_path) rows.push_back(row_of(engine_, *frame));
+    upsert_rows(engine_, "frames", frame_columns, "path", rows);
     const bool entered = enter && enter_reported(engine_, frames);
     engine_.record({"", "", "frames", "", fmt::format("take in {}", frames.size()), "",
                     frames.empty() ? "" : text(engine_.kept(frames.front().path))});

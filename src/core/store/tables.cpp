@@ -51,7 +51,7 @@ const std::vector<StoreTable>& store_tables() {
         table("history", "id", "id:whole time author kind subject what before after station login seal", true, true),
         table("profiles", "id, version", "id version:whole document", false, true),
         table("baselines", "number", "number:whole document", false, true),
-        table("draft", "kind, id", "kind id document"),
+        table("draft", "kind, id", "kind id document edit:whole"),
         table("runs", "id", "id:whole name chart folder", true),
         table("run_frames", "run, position", "run:whole position:whole document"),
         table("recipes", "id", "id document"),

@@ -63,6 +63,9 @@ void ServerPeople::grant() {
         if (!below.empty()) engine_.direct("GRANT " + below + " TO " + quoted(name));
         below = quoted(name);
     }
+    // Who keeps the studio lets others in, as far as their logins are there.
+    for (const Role role : {Role::looks, Role::works, Role::approves})
+        engine_.direct("GRANT " + quoted(group(role)) + " TO " + below + " WITH ADMIN OPTION");
     engine_.direct("GRANT USAGE ON SCHEMA optrel TO " + quoted(group(Role::looks)));
     for (const Grant& g : grants)
         engine_.direct(fmt::format("GRANT {} ON {} TO {}", g.what, g.tables, quoted(group(g.role))));

@@ -99,6 +99,9 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TABLE selections (name TEXT PRIMARY KEY, document TEXT NOT NULL)",
         },
         {
+            // In which edit a row came to be as it is; one without a document is gone.
+            "ALTER TABLE draft ADD COLUMN edit INTEGER NOT NULL DEFAULT 0",
+            "CREATE INDEX draft_by_edit ON draft (edit)",
             "ALTER TABLE history ADD COLUMN station TEXT NOT NULL DEFAULT ''",
             "ALTER TABLE history ADD COLUMN login TEXT NOT NULL DEFAULT ''",
             "ALTER TABLE history ADD COLUMN seal TEXT NOT NULL DEFAULT ''",
