@@ -61,24 +61,11 @@ std::optional<QueuedExport> export_next(Store& store, const std::string& station
     return item;
 }
 
-namespace {
-
-class HeldFile final : public StoreHold {
-public:
-    explicit HeldFile(FileLock lock) : lock_(std::move(lock)) {}
-
-private:
-    FileLock lock_;
-};
-
-}  // namespace
-
 std::unique_ptr<StoreHold> export_claim(const StoreSource& store) {
     // Of a server: also against another machine that is called the same.
     if (is_server_address(store.address())) return store.open(Access::write).hold("exports of " + this_station());
     const std::string name = fmt::format("optrel-exports-{}-{:016x}.lock", getuid(), fnv1a(store.address()));
-    auto lock = FileLock::try_own(fs::temp_directory_path() / name);
-    return lock ? std::make_unique<HeldFile>(std::move(*lock)) : nullptr;
+    return hold_by(FileLock::try_own(fs::temp_directory_path() / name));
 }
 
 }  // namespace optrel

@@ -153,10 +153,10 @@ void StoredQueue::give_back(const QueuedPortion& p) {
         {p.job, p.position, text(p.worker), p.tries});
 }
 
-void StoredQueue::cancel(int id) {
+void StoredQueue::cancel(int job) {
     Transaction transaction(engine_);
-    job(id);
-    engine_.run("UPDATE jobs SET cancelled = ? WHERE id = ?", {true, id});
+    this->job(job);  // it is there
+    engine_.run("UPDATE jobs SET cancelled = ? WHERE id = ?", {true, job});
     engine_.stamp("queue");
     transaction.commit();
 }

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <QSqlDriver>
+#include <QUuid>
 #include <algorithm>
 #include <atomic>
 
@@ -50,7 +51,7 @@ private:
 }  // namespace
 
 PostgresEngine::PostgresEngine(const std::string& address, Access access)
-    : text_(address), address_(parse_address(address)) {
+    : text_(address), address_(parse_address(address)), client_(QUuid::createUuid().toString(QUuid::WithoutBraces)) {
     static std::atomic<int> counter{0};
     connection_ = fmt::format("server-{}", counter++);
     db_ = QSqlDatabase::addDatabase("QPSQL", QString::fromStdString(connection_));
@@ -226,23 +227,36 @@ void PostgresEngine::commit() {
     if (failed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
     QSqlQuery id = direct("SELECT pg_current_xact_id_if_assigned()");
     const QString change = id.next() ? id.value(0).toString() : QString();
+    if (!change.isEmpty()) mark_commit();
     QSqlQuery query(db_);
     if (query.exec("COMMIT")) return;
     if (!connection_lost(query.lastError().nativeErrorCode()) || change.isEmpty()) fail(query.lastError());
     if (!was_kept(change)) fail(query.lastError());
 }
 
-/// What became of a change whose COMMIT got no answer.
+void PostgresEngine::mark_commit() {
+    // Those of connections that are long gone go along with the first change of a new one.
+    if (++commits_ == 1) direct("DELETE FROM commit_marks WHERE day < current_date - 7");
+    run("INSERT INTO commit_marks (client, number, day) VALUES (?, ?, current_date) ON CONFLICT (client) DO UPDATE SET "
+        "number = excluded.number, day = excluded.day",
+        {client_, commits_});
+}
+
+/// What became of a change whose COMMIT got no answer. The number of its transaction alone does not tell: of a server
+/// that fell over before it was written down, it is given to another one.
 bool PostgresEngine::was_kept(const QString& change) {
     for (const auto until = Clock::now() + answer_wait; Clock::now() < until;) {
         connected_ = false;
         try {
             open();
-            QSqlQuery asked(db_);
-            if (asked.exec("SELECT pg_xact_status('" + change + "')") && asked.next()) {
-                const QString fate = asked.value(0).toString();
-                if (fate != "in progress") return fate == "committed";
-            }
+            // First whether it may still be under way: asked the other way round it could end in between.
+            QSqlQuery fate(db_), mark(db_);
+            // A number that the server knows nothing of is refused: it lost it when it fell over.
+            const bool asked = fate.exec("SELECT pg_xact_status('" + change + "')");
+            const bool unknown = !asked && !connection_lost(fate.lastError().nativeErrorCode());
+            const bool ended = unknown || (asked && fate.next() && fate.value(0).toString() != "in progress");
+            if (ended && mark.exec("SELECT number FROM commit_marks WHERE client = '" + client_ + "'"))
+                return mark.next() && mark.value(0).toLongLong() == commits_;
         } catch (const Error&) {
             // It is not back yet.
         }

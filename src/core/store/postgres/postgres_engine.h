@@ -5,7 +5,7 @@
 // transaction; parts do not wait for one another. A connection that is lost is opened again by the next call. What was
 // under way then was not taken, and is told. One that listens serves a window, which may not wait: it is opened again
 // once somebody else has found the server to be back. Only for a COMMIT that got no answer the server is asked what
-// became of it (manual, "pg_xact_status").
+// became of it by a mark that goes with each change.
 #pragma once
 
 #include <QSqlDatabase>
@@ -71,12 +71,15 @@ private:
     void migrate(Access access);
     void refuse_newer(int have) const;
     bool was_kept(const QString& change);
+    void mark_commit();
     void listen_again();
     void check_thread() const;
     [[noreturn]] void fail(const QSqlError& error);
 
     std::string text_;
     Address address_;
+    QString client_;         ///< this connection among all that there ever were
+    long long commits_ = 0;  ///< that it has begun
     std::string connection_;
     TableShelf shelf_{*this};
     ServerPeople people_{*this};

@@ -161,6 +161,8 @@ const std::vector<std::vector<const char*>>& migrations() {
                  RETURN NEW;
                END $$)",
             "CREATE TRIGGER guarded BEFORE INSERT ON rollouts FOR EACH ROW EXECUTE FUNCTION guard_rollout()",
+            // The newest change of each connection, so that one whose COMMIT got no answer can be looked for.
+            "CREATE TABLE commit_marks (client words PRIMARY KEY, number BIGINT NOT NULL, day DATE NOT NULL)",
             // Every station hears of what is written, once per transaction and part.
             R"(CREATE FUNCTION tell_stations() RETURNS trigger LANGUAGE plpgsql AS
                $$ BEGIN PERFORM pg_notify('optrel', NEW.name); RETURN NULL; END $$)",

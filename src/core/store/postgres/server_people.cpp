@@ -28,6 +28,7 @@ constexpr Grant grants[] = {
      "film_rules, intake_folders, selections, roots, jobs, portions"},
     {Role::works, "INSERT, UPDATE", "counters, rollouts"},
     {Role::works, "INSERT, DELETE", "frame_claims"},
+    {Role::works, "INSERT, UPDATE, DELETE", "commit_marks"},
     {Role::works, "INSERT", "arrivals, history, profiles, baselines, colour_files, rollout_pieces"},
     {Role::works, "INSERT", "proposals"},
     {Role::works, "INSERT, UPDATE", "remarks"},

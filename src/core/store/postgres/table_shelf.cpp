@@ -58,7 +58,7 @@ PackedPlan pack_kept(const PostgresEngine& engine, std::vector<RolloutEntry> ent
 /// Eight bytes a frame.
 QByteArray marks_of(const PostgresEngine& engine, const std::vector<fs::path>& frames) {
     QByteArray out;
-    out.reserve(static_cast<qsizetype>(frames.size() * sizeof(std::uint64_t)));
+    out.reserve(static_cast<qsizetype>(frames.size()) * static_cast<qsizetype>(sizeof(std::uint64_t)));
     for (const fs::path& frame : frames) {
         const std::uint64_t mark = mark_of(engine, frame);
         out.append(reinterpret_cast<const char*>(&mark), sizeof mark);

@@ -59,14 +59,6 @@ void refuse_network(const fs::path& folder) {
                     folder.string()));
 }
 
-class HeldFile final : public StoreHold {
-public:
-    explicit HeldFile(FileLock lock) : lock_(std::move(lock)) {}
-
-private:
-    FileLock lock_;
-};
-
 }  // namespace
 
 bool is_store(const fs::path& folder) {
@@ -203,8 +195,7 @@ QSqlQuery SqliteEngine::direct(const std::string& sql) {
 }
 
 std::unique_ptr<StoreHold> SqliteEngine::hold(const std::string& name) {
-    auto lock = FileLock::try_own(file_.parent_path() / (name + ".lock"));
-    return lock ? std::make_unique<HeldFile>(std::move(*lock)) : nullptr;
+    return hold_by(FileLock::try_own(file_.parent_path() / (name + ".lock")));
 }
 
 void SqliteEngine::execute(QSqlQuery& statement, const QVariantList& values) {
