@@ -219,7 +219,7 @@ void add_approval(CLI::App& app) {
         said.subject = r->subject;
         said.field = r->field;
         said.words = r->remark;
-        fmt::print("Remark {}.\n", store.proposals().remark(said));
+        fmt::print("Remark {}.\n", remark_on(store, said));
     });
     auto* settling = add_command(*remark, "settle", "A remark is settled", "remark settle 3 --store studio");
     add_store_option(*settling, r->store);

@@ -4,7 +4,12 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <condition_variable>
+#include <mutex>
+#include <optional>
+#include <set>
 #include <thread>
+#include <utility>
 
 #include "base/error.h"
 #include "base/station.h"
@@ -92,41 +97,86 @@ void tell(const QueueOptions& o, const QueuedPortion& p) {
     std::fflush(stdout);
 }
 
+/// The cores of this station at work: each with a worker of its own that lives as long as the station works.
+class Crew {
+public:
+    Crew(const QueueOptions& options, const StoreSource& source, int cores, Progress& progress)
+        : options_(options), will_(willing(options)), source_(source), progress_(progress), busy_(cores) {
+        for (int core = 0; core < cores; ++core) threads_.emplace_back([this, core] { work(core); });
+    }
+    ~Crew() {
+        {
+            std::lock_guard lock(mutex_);
+            over_ = true;
+        }
+        changed_.notify_all();
+        for (std::thread& t : threads_) t.join();
+    }
+    /// Until none finds anything to be done; what went wrong meanwhile, each once.
+    std::vector<std::string> rest() {
+        std::unique_lock lock(mutex_);
+        changed_.wait(lock, [this] { return busy_ == 0; });
+        const std::set<std::string> problems = std::exchange(problems_, {});
+        return {problems.begin(), problems.end()};
+    }
+    /// There may be something to be done again.
+    void look() {
+        std::lock_guard lock(mutex_);
+        busy_ = static_cast<int>(threads_.size());
+        ++round_;
+        changed_.notify_all();
+    }
+
+private:
+    void work(int core) {
+        std::optional<QueueWorker> worker;
+        std::unique_lock lock(mutex_);
+        while (!over_) {
+            const int round = round_;
+            lock.unlock();
+            std::string problem;
+            try {
+                if (!worker) worker.emplace(source_, will_, fmt::format("{}/{}/{}", this_station(), getpid(), core));
+                while (const auto portion = worker->step(progress_)) {
+                    std::lock_guard print(print_);
+                    tell(options_, *portion);
+                }
+            } catch (const Cancelled&) {
+                // The station's progress tells it to all of them.
+            } catch (const std::exception& error) {
+                problem = error.what();
+            }
+            lock.lock();
+            if (!problem.empty()) problems_.insert(problem);
+            if (--busy_ == 0) changed_.notify_all();
+            changed_.wait(lock, [&] { return over_ || round != round_; });
+        }
+    }
+
+    const QueueOptions& options_;
+    const Willing will_;
+    const StoreSource source_;
+    Progress& progress_;
+    std::mutex mutex_, print_;
+    std::condition_variable changed_;
+    std::set<std::string> problems_;
+    int busy_, round_ = 0;
+    bool over_ = false;
+    std::vector<std::thread> threads_;
+};
+
 void work(const QueueOptions& o) {
-    const Willing will = willing(o);
+    willing(o);  // throws for what it does not know
     const StoreSource source = open_store(o.store, Access::write).source();
     const int cores = o.cores > 0 ? o.cores : static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
     until_ended([&](Progress& progress) {
-        std::mutex print;
-        std::vector<std::string> problems;
-        const auto one = [&](int core) {
-            QueueWorker worker(source, will, fmt::format("{}/{}/{}", this_station(), getpid(), core));
-            while (const auto portion = worker.step(progress)) {
-                std::lock_guard lock(print);
-                tell(o, *portion);
-            }
-        };
         StoreNews news(source);
-        for (;;) {
-            std::vector<std::thread> others;
-            for (int core = 0; core < cores; ++core)
-                others.emplace_back([&, core] {
-                    try {
-                        one(core);
-                    } catch (const Cancelled&) {
-                    } catch (const std::exception& error) {
-                        std::lock_guard lock(print);
-                        problems.emplace_back(error.what());
-                    }
-                });
-            for (std::thread& t : others) t.join();
+        Crew crew(o, source, cores, progress);
+        for (;; crew.look()) {
+            const std::vector<std::string> problems = crew.rest();
             progress.check();
             if (o.once) return fail_with(problems);
-            // A server that is away comes back.
-            std::sort(problems.begin(), problems.end());
-            problems.erase(std::unique(problems.begin(), problems.end()), problems.end());
-            tell_problems(problems);
-            problems.clear();
+            tell_problems(problems);  // a server that is away comes back
             news.wait(progress);
         }
     });

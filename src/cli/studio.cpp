@@ -2,8 +2,11 @@
 // What several people and stations of one store need: who may do what, where roots lie, who did what.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/error.h"
 #include "base/station.h"
+#include "base/words.h"
 #include "commands.h"
 #include "store/studio_names.h"
 #include "studio/witness.h"
@@ -16,7 +19,7 @@ using nlohmann::json;
 struct StudioOptions {
     std::string store, name, role, folder, station, kind, subject;
     int most = 50;
-    bool json = false;
+    bool json = false, accept = false;
 };
 
 StorePeople& people_of(Store& store) {
@@ -37,6 +40,9 @@ void list_people(const StudioOptions& o) {
 }
 
 void list_history(const StudioOptions& o) {
+    if (!o.kind.empty() && std::find(history_kinds().begin(), history_kinds().end(), o.kind) == history_kinds().end())
+        throw usage_error(fmt::format("The history tells of nothing called '{}'{}.", printable(o.kind),
+                                      nearest_clause(o.kind, history_kinds())));
     Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const HistoryEntry& e : store.history().entries(o.kind, o.subject, o.most)) {
@@ -60,7 +66,7 @@ void list_history(const StudioOptions& o) {
 
 void audit(const StudioOptions& o) {
     Store store = open_store(o.store, Access::read);
-    const HistoryAudit found = audit_history(store, console_progress());
+    const HistoryAudit found = audit_history(store, console_progress(), o.accept);
     if (o.json)
         print_json({{"rows", found.rows},
                     {"problems", found.problems},
@@ -104,6 +110,8 @@ void add_people(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
         const Role role = role_named(o->role);
         Store there = open_store(o->store, Access::write);
         people_of(there).put({o->name, role});
+        fmt::print("{} {} in this studio from now on; a login of that name was made if there was none.\n", o->name,
+                   to_string(role));
     });
     auto* removing = add_command(*people, "remove", "Let somebody in no more",
                                  "store people remove jon --store postgresql://iva@server/studio");
@@ -131,7 +139,9 @@ void add_roots(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
     adding->add_option("--station", o->station, "Another station than this one");
     adding->callback([o] {
         Store there = open_store(o->store, Access::write);
-        there.roots().put({o->name, o->station.empty() ? this_station() : o->station, o->folder});
+        const std::string station = o->station.empty() ? this_station() : o->station;
+        there.roots().put({o->name, station, o->folder});
+        fmt::print("The root {} lies in {} at {}.\n", o->name, o->folder, station);
     });
     auto* removing =
         add_command(*roots, "remove", "A root lies at this station no more", "store root remove shoots --store studio");
@@ -174,6 +184,9 @@ void add_studio(CLI::App& store) {
                                  "Read the whole history and tell whether anybody changed it; fails when somebody did",
                                  "store audit --store studio");
     add_store_option(*auditing, o->store);
+    auditing->add_flag("--accept", o->accept,
+                       "Remember the history as it is now, as when a copy was restored: what this station saw before "
+                       "counts no more");
     auditing->add_flag("--json", o->json, "Print JSON");
     auditing->callback([o] { audit(*o); });
 }

@@ -9,6 +9,8 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
+#include "base/paths.h"
+#include "base/words.h"
 #include "baselines/difference.h"
 #include "baselines/lint.h"
 #include "optics/profile.h"
@@ -139,12 +141,43 @@ void require_approved(Store& store, const Rehearsal& rehearsal) {
     if (!store.proposals().needed(ProposalKind::rollout, writes)) return;
     const std::string document = rollout_document(store, rehearsal, "");
     for (const ChangeProposal& p : store.proposals().all())
-        if (p.kind == ProposalKind::rollout && p.state == ProposalState::approved && same_rollout(p.document, document))
+        if (p.kind == ProposalKind::rollout && p.state == ProposalState::approved &&
+            same_rollout(store.proposals().find(p.id).document, document))
             return;
     throw input_error(fmt::format(
         "This studio wants a second person for a rollout over {} frames, so nothing was written; propose it, "
         "and have somebody approve it.",
         writes));
+}
+
+int remark_on(Store& store, Remark r) {
+    if (r.kind == "frame") {
+        const std::filesystem::path path = plain_path(r.subject);
+        if (!store.frames().find(path))
+            throw input_error(
+                fmt::format("The store knows no frame {}; see 'store list frames'.", printable(r.subject)));
+        r.subject = store.kept(path);
+        return store.proposals().remark(r);
+    }
+    std::vector<std::pair<std::string, std::string>> known;  // id and name
+    if (r.kind == "tier")
+        for (const Tier& t : store.baselines().draft().tiers) known.emplace_back(t.id, t.name);
+    else if (r.kind == "set")
+        for (const PinSet& s : store.baselines().draft().sets) known.emplace_back(s.name, s.name);
+    else if (r.kind == "profile")
+        for (const Profile& p : store.profiles().newest()) known.emplace_back(p.id, p.name);
+    else
+        return store.proposals().remark(r);  // a finding is in words; anything else is refused there
+    std::vector<std::string> names;
+    for (const auto& [id, name] : known) {
+        if (id == r.subject || lowered(name) == lowered(r.subject)) {
+            r.subject = id;
+            return store.proposals().remark(r);
+        }
+        names.push_back(name);
+    }
+    throw input_error(
+        fmt::format("There is no {} '{}'{}.", r.kind, printable(r.subject), nearest_clause(r.subject, names)));
 }
 
 ProposalView look_at_proposal(Store& store, int id, Progress& progress) {

@@ -19,6 +19,10 @@ int propose_rollout(Store& store, const Rehearsal& rehearsal, const std::string&
 /// Throws Error(input) when the studio wants a second person for this rollout, and it was not approved.
 void require_approved(Store& store, const Rehearsal& rehearsal);
 
+/// Remarks on a thing that is there: a tier, a set or a profile by name or id, a frame by its path; a finding in words.
+/// Its number. Throws Error(input) with the nearest names, and as StoredProposals::remark() does.
+int remark_on(Store& store, Remark remark);
+
 /// What an approver sees of a proposal.
 struct ProposalView {
     ChangeProposal proposal;

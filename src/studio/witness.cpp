@@ -42,9 +42,9 @@ void remember(const fs::path& file, const Store& store, const HistoryMark& mark)
 
 }  // namespace
 
-HistoryAudit audit_history(Store& store, Progress& progress, const fs::path& folder) {
+HistoryAudit audit_history(Store& store, Progress& progress, bool accept, const fs::path& folder) {
     const fs::path file = file_of(store, folder);
-    HistoryAudit out = store.history().audit(remembered_in(file), progress);
+    HistoryAudit out = store.history().audit(accept ? std::nullopt : remembered_in(file), progress);
     if (out.problems.empty()) remember(file, store, out.newest);
     return out;
 }
@@ -54,7 +54,7 @@ std::string check_witness(Store& store, const fs::path& folder) {
     if (const std::optional<HistoryMark> mark = remembered_in(file); mark && !store.history().holds(*mark))
         return fmt::format(
             "The history of this store is not the one that this station saw before (row {}): it was written anew, or "
-            "the store is an older copy; see 'optrel-cli store audit'.",
+            "the store is an older copy; 'optrel-cli store audit' reads it all, and with --accept takes it as it is.",
             mark->id);
     try {
         remember(file, store, store.history().newest());

@@ -7,8 +7,10 @@
 namespace optrel {
 
 /// Reads the whole history, compares it with what this station remembers, and remembers its newest row when all is
-/// well. Where `folder` is empty, what is remembered stands in the user's data directory.
-HistoryAudit audit_history(Store& store, Progress& progress, const std::filesystem::path& folder = {});
+/// well. `accept`: what it remembers counts no more, as when a copy was restored. Where `folder` is empty, what is
+/// remembered stands in the user's data directory.
+HistoryAudit audit_history(Store& store, Progress& progress, bool accept = false,
+                           const std::filesystem::path& folder = {});
 
 /// The quick form for every start: one row is compared, and the newest one remembered. A sentence when it differs;
 /// empty when all is well.

@@ -6,20 +6,13 @@
 
 #include "app_fixture.h"
 #include "attention/proposal_dialog.h"
-#include "base/station.h"
 #include "dialogs.h"
+#include "support/signed_as.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-/// The window works for somebody else as long as it lives.
-class As {
-public:
-    explicit As(const char* name) { sign_as(name); }
-    ~As() { sign_as(""); }
-};
 
 void pin_exposure(AppFixture& app, double value) {
     app.store().baselines().change_draft([&](Revision& r) {
@@ -52,7 +45,7 @@ TEST_CASE("what one person proposes another one approves or sends back", "[app][
     pin_exposure(app, 0.5);
     app.at<PlaceWidget>(theme::Place::baselines);
     {
-        const As oren("oren");
+        const SignedAs oren("oren");
         on_dialog([](QDialog& dialog) {
             CHECK(dialog.windowTitle() == "Propose the draft");
             dialog.findChild<QLineEdit*>()->setText("Softer");
@@ -65,7 +58,7 @@ TEST_CASE("what one person proposes another one approves or sends back", "[app][
         app.at<PlaceWidget>(theme::Place::attention);
         CHECK(attention(app).filter("Your revision waits").size() == 1);
     }
-    const As ester("ester");
+    const SignedAs ester("ester");
     app.session().approvals().reload();
     app.settle();
     auto& table = app.find<Table>("What needs attention");
@@ -87,7 +80,7 @@ TEST_CASE("what one person proposes another one approves or sends back", "[app][
     CHECK(app.session().approvals().all()[0].state == ProposalState::sent_back);
     CHECK(app.store().baselines().current().number == 0);
     {
-        const As oren("oren");
+        const SignedAs oren("oren");
         app.session().approvals().reload();
         CHECK(attention(app).filter("ester sent your revision back").size() == 1);
         pin_exposure(app, 0.25);

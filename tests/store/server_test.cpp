@@ -63,6 +63,9 @@ TEST_CASE("an address of a server is read in its parts", "[store][server]") {
     const postgres::Address socket = parse_address("postgres://iva@%2Frun%2Fstudio/st");
     CHECK(socket.host == "/run/studio");
     CHECK(parse_address("postgresql:///studio").user.empty());
+    CHECK(parse_address("postgresql://iva@[fe80::1]:5499/studio").host == "fe80::1");
+    CHECK(parse_address("postgresql://iva@[fe80::1]:5499/studio").port == 5499);
+    CHECK(parse_address("postgresql://iva@[::1]/studio").port == 0);
     CHECK(parse_address("postgresql:///studio?host=/run/x&port=5499").host == "/run/x");
 }
 
@@ -105,6 +108,16 @@ TEST_CASE("a store on a server is begun once, and one that is not there is told"
     CHECK(is_one_sentence(sentence_of(
         [&] { Store store("postgresql://nobody@" + server.substr(server.find('@') + 1) + "/" + place.database()); })));
     CHECK(is_one_sentence(sentence_of([&] { Store store("postgresql://iva@localhost:1/studio"); })));
+}
+
+TEST_CASE("six that begin a store on a server at once begin one", "[store][server][threads]") {
+    const StorePlace place("server");
+    std::vector<std::string> told(6);
+    std::vector<std::thread> stations;
+    for (std::string& sentence : told)
+        stations.emplace_back([&] { sentence = sentence_of([&] { Store store(place.address(), Access::begin); }); });
+    for (std::thread& s : stations) s.join();
+    for (const std::string& sentence : told) CHECK(sentence.empty());
 }
 
 TEST_CASE("a store on a server of a newer version is refused and left alone", "[store][server]") {

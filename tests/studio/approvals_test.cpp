@@ -6,23 +6,16 @@
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
-#include "base/station.h"
 #include "store/engine.h"
 #include "store/stored_things.h"
 #include "studio/rolling.h"
+#include "support/signed_as.h"
 #include "support/store_place.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-/// This program works for somebody as long as it lives.
-class As {
-public:
-    explicit As(const std::string& name) { sign_as(name); }
-    ~As() { sign_as(""); }
-};
 
 bool refused(const std::function<void()>& work, const std::string& word) {
     const std::string sentence = sentence_of(work);
@@ -60,12 +53,12 @@ TEST_CASE("a revision is published as a second person approved it, and in no oth
           "[studio][approvals][server]") {
     TwoPeople s(EACH_ENGINE);
     {
-        const As iva(s.iva);
+        const SignedAs iva(s.iva);
         s.keeper.proposals().need(ProposalKind::revision, 0);
     }
     int id = 0;
     {
-        const As jon(s.jon);
+        const SignedAs jon(s.jon);
         Store store(s.address_of(s.jon));
         CHECK(refused([&] { propose_draft(store, ""); }, "nothing"));
         put_draft(store, draft_with(0.5));
@@ -78,7 +71,7 @@ TEST_CASE("a revision is published as a second person approved it, and in no oth
         put_draft(store, draft_with(2));
         CHECK(refused([&] { store.baselines().publish(s.jon, ""); }, "second person"));
     }
-    const As kim(s.kim);
+    const SignedAs kim(s.kim);
     Store store(s.address_of(s.kim));
     Progress progress;
     const ProposalView view = look_at_proposal(store, id, progress);
@@ -104,19 +97,20 @@ TEST_CASE("a proposal that is sent back says why, and can be mended and proposed
     TwoPeople s(EACH_ENGINE);
     int id = 0;
     {
-        const As jon(s.jon);
+        const SignedAs jon(s.jon);
         Store store(s.address_of(s.jon));
         put_draft(store, draft_with(4));
         id = propose_draft(store, "");
     }
     {
-        const As kim(s.kim);
+        const SignedAs kim(s.kim);
         Store store(s.address_of(s.kim));
         CHECK(refused([&] { store.proposals().judge(id, false, " ", ""); }, "remark"));
+        CHECK(refused([&] { store.proposals().judge(id, false, "Why", "exposur"); }, "exposure"));
         store.proposals().judge(id, false, "Too much for the drawers", "exposure");
         CHECK(store.baselines().current().number == 0);
     }
-    const As jon(s.jon);
+    const SignedAs jon(s.jon);
     Store store(s.address_of(s.jon));
     const ChangeProposal back = store.proposals().find(id);
     CHECK(back.state == ProposalState::sent_back);
@@ -137,7 +131,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         frames[static_cast<std::size_t>(i)].metadata.model = "B2";
     }
     {
-        const As iva(s.iva);
+        const SignedAs iva(s.iva);
         s.keeper.frames().put(frames);
         put_draft(s.keeper, draft_with(0.5));
         s.keeper.baselines().publish("Iva", "");
@@ -153,7 +147,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         return rehearse_frames(request, *store.registry().fleet(), store.baselines().current(), progress);
     };
     {
-        const As jon(s.jon);
+        const SignedAs jon(s.jon);
         Store store(s.address_of(s.jon));
         CHECK(refused([&] { store.profiles().publish(profile("", "LF1")); }, "second person"));
         profile_id = propose_profile(store, profile("", "LF1"), "");
@@ -162,7 +156,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         rollout_id = propose_rollout(store, rehearsed(store), "", "Monday");
     }
     {
-        const As kim(s.kim);
+        const SignedAs kim(s.kim);
         Store store(s.address_of(s.kim));
         CHECK(look_at_proposal(store, profile_id, progress).headline.find("first profile") != std::string::npos);
         CHECK(look_at_proposal(store, rollout_id, progress).headline.find("3 sidecars") == 0);
@@ -170,7 +164,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         approve_proposal(store, rollout_id, "");
         CHECK(store.profiles().newest().size() == 1);
     }
-    const As jon(s.jon);
+    const SignedAs jon(s.jon);
     Store store(s.address_of(s.jon));
     CHECK(refused([&] { store.profiles().publish(profile("", "LF2")); }, "second person"));
     // What has changed since is not what was approved.
@@ -185,7 +179,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
 TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     TwoPeople s("server");
     {
-        const As iva(s.iva);
+        const SignedAs iva(s.iva);
         s.keeper.proposals().need(ProposalKind::revision, 0);
         s.keeper.proposals().need(ProposalKind::profile, 0);
         s.keeper.proposals().need(ProposalKind::rollout, 0);
@@ -221,7 +215,7 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
 
 TEST_CASE("remarks are kept with who said them, until they are settled", "[studio][approvals][server]") {
     TwoPeople s(EACH_ENGINE);
-    const As jon(s.jon);
+    const SignedAs jon(s.jon);
     Store store(s.address_of(s.jon));
     Remark r;
     r.kind = "tier";
@@ -239,6 +233,23 @@ TEST_CASE("remarks are kept with who said them, until they are settled", "[studi
     CHECK(refused([&] { store.proposals().settle_remark(77); }, "no remark"));
     r.kind = "teir";
     CHECK(refused([&] { store.proposals().remark(r); }, "tier"));
+    CHECK(refused([&] { store.proposals().remarks("teir"); }, "tier"));
+    r.kind = "tier";
+    r.field = "exposur";
+    CHECK(refused([&] { store.proposals().remark(r); }, "exposure"));
+    r.field.clear();
+    put_draft(store, draft_with(0.5));
+    r.subject = "stduio";
+    CHECK(refused([&] { remark_on(store, r); }, "studio"));
+    r.subject = "Studio";
+    remark_on(store, r);
+    CHECK(store.proposals().remarks()[0].subject == "studio");
+    r.kind = "frame";
+    r.subject = "/nowhere/a.dng";
+    CHECK(refused([&] { remark_on(store, r); }, "no frame"));
+    r.kind = "finding";
+    r.subject = "ramp too short";
+    remark_on(store, r);
     r.kind = "tier";
     r.words = " ";
     CHECK(refused([&] { store.proposals().remark(r); }, "says something"));
@@ -264,6 +275,8 @@ TEST_CASE("approvals and remarks go by the command line", "[studio][approvals][c
         CHECK(cli("approval approve 2" + other).out.find("Revision 1 is published") == 0);
         CHECK(cli("store people list --json" + store).out.find(s.kim) != std::string::npos);
     }
+    CHECK(cli("remark add tier stduio --words 'Look again'" + store).status == 1);
+    CHECK(cli("store history --kind teir" + store).status == 2);
     CHECK(cli("remark add tier studio --words 'Look again'" + store).status == 0);
     CHECK(cli("remark list" + other).out.find("Look again") != std::string::npos);
     CHECK(cli("remark settle 1" + store).status == 0);

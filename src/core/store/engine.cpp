@@ -98,14 +98,18 @@ std::string upsert(const std::string& table, const std::vector<std::string>& col
 void upsert_rows(Engine& engine, const std::string& table, const std::vector<std::string>& columns,
                  const std::string& key, const std::vector<QVariantList>& rows) {
     constexpr std::size_t together = 40;
-    const auto put = [&](std::size_t from, std::size_t count) {
-        QVariantList values;
-        for (std::size_t i = from; i < from + count; ++i) values += rows[i];
-        engine.run(upsert_of(table, columns, key, count), values);
-    };
     std::size_t at = 0;
-    for (; at + together <= rows.size(); at += together) put(at, together);
-    for (; at < rows.size(); ++at) put(at, 1);
+    const auto put = [&](std::size_t count) {
+        if (at + count > rows.size()) return;
+        QSqlQuery statement = engine.prepared(upsert_of(table, columns, key, count));
+        for (; at + count <= rows.size(); at += count) {
+            QVariantList values;
+            for (std::size_t i = at; i < at + count; ++i) values += rows[i];
+            engine.execute(statement, values);
+        }
+    };
+    put(together);
+    put(1);
 }
 
 std::string insert_missing(const std::string& table, const std::vector<std::string>& columns) {

@@ -4,6 +4,8 @@
 #include <fmt/format.h>
 
 #include <map>
+#include <set>
+#include <tuple>
 
 #include "fleet/register.h"
 #include "store/engine.h"
@@ -94,16 +96,20 @@ QVariantList row_of(const Engine& engine, const FrameRecord& f) {
             text(f.mark)};
 }
 
-bool known(Engine& engine, const std::string& table, const std::string& id) {
-    return engine.run(fmt::format("SELECT 1 FROM {} WHERE id = ?", table), {text(id)}).next();
-}
+/// What the register has, by what a frame could report.
+struct RegisterIds {
+    std::set<std::string> models, bodies, lenses;
+    std::set<std::tuple<std::string, std::string, std::string>> numbers;  ///< maker, model, serial number of bodies
 
-bool known(Engine& engine, const Body& b) {
-    return engine
-        .run("SELECT 1 FROM bodies WHERE id = ? OR (maker = ? AND model = ? AND serial = ?)",
-             {text(b.id), text(b.maker), text(b.model), text(b.serial)})
-        .next();
-}
+    explicit RegisterIds(Engine& engine) {
+        for (QSqlQuery q = engine.run("SELECT id FROM models"); q.next();) models.insert(text(q.value(0)));
+        for (QSqlQuery q = engine.run("SELECT id FROM lenses"); q.next();) lenses.insert(text(q.value(0)));
+        for (QSqlQuery q = engine.run("SELECT id, maker, model, serial FROM bodies"); q.next();) {
+            bodies.insert(text(q.value(0)));
+            numbers.emplace(text(q.value(1)), text(q.value(2)), text(q.value(3)));
+        }
+    }
+};
 
 /// What frames report, each once and in order of its name: stations that enter the same never wait for one another in a
 /// circle.
@@ -120,9 +126,13 @@ struct ReportedEntries {
         }
     }
     void leave_out_known(Engine& engine) {
-        std::erase_if(models, [&](const auto& e) { return known(engine, "models", e.first); });
-        std::erase_if(bodies, [&](const auto& e) { return known(engine, e.second); });
-        std::erase_if(lenses, [&](const auto& e) { return known(engine, "lenses", e.first); });
+        const RegisterIds there(engine);
+        std::erase_if(models, [&](const auto& e) { return there.models.count(e.first) > 0; });
+        std::erase_if(lenses, [&](const auto& e) { return there.lenses.count(e.first) > 0; });
+        std::erase_if(bodies, [&](const auto& e) {
+            const Body& b = e.second;
+            return there.bodies.count(e.first) > 0 || there.numbers.count({b.maker, b.model, b.serial}) > 0;
+        });
     }
     bool empty() const { return models.empty() && bodies.empty() && lenses.empty(); }
 };

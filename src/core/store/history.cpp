@@ -42,6 +42,14 @@ HistoryMark last_seal(Engine& engine) {
 
 }  // namespace
 
+const std::vector<std::string>& history_kinds() {
+    static const std::vector<std::string> all{"body",   "claim",    "colours", "folder",  "frame",    "frames",
+                                              "lens",   "model",    "person",  "profile", "proposal", "recipe",
+                                              "remark", "revision", "rollout", "root",    "rule",     "selection",
+                                              "set",    "setting",  "store",   "tier"};
+    return all;
+}
+
 std::string digest_words(const std::string& document) { return "sha256 " + bytes_hash(document); }
 
 void write_history(Engine& engine, const HistoryEntry& entry) {

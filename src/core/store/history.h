@@ -40,9 +40,7 @@ class StoredHistory {
 public:
     explicit StoredHistory(Engine& engine) : engine_(engine) {}
 
-    /// Newest first; of one kind, or of all with an empty one; of one subject, or of all. Kinds are model, body, lens,
-    /// claim, tier, set, revision, profile, recipe, rule, folder, selection, colours, frame, frames, rollout, person,
-    /// setting, root, and store.
+    /// Newest first; of one kind (history_kinds()), or of all with an empty one; of one subject, or of all.
     std::vector<HistoryEntry> entries(const std::string& kind = "", const std::string& subject = "", int most = 500);
     /// `author` empty: who is at this station.
     void append(const HistoryEntry& entry);
@@ -55,6 +53,9 @@ public:
 private:
     Engine& engine_;
 };
+
+/// The kinds of things that the parts of a store tell of.
+const std::vector<std::string>& history_kinds();
 
 /// What a row says instead of a long document that is kept elsewhere: its seal then holds the document too.
 std::string digest_words(const std::string& document);

@@ -11,15 +11,19 @@
 #include "base/numbers.h"
 #include "base/station.h"
 #include "base/words.h"
+#include "baselines/field.h"
 #include "store/engine.h"
 #include "store/settings.h"
 
 namespace optrel {
 namespace {
 
-const std::string proposal_columns =
-    "SELECT id, time, author, station, login, kind, subject, document, note, state, judge, judged, remark, field FROM "
-    "proposals";
+std::string select_proposals(const char* document) {
+    return fmt::format(
+        "SELECT id, time, author, station, login, kind, subject, {}, note, state, judge, judged, remark, field FROM "
+        "proposals",
+        document);
+}
 
 constexpr ProposalKind all_kinds[] = {ProposalKind::revision, ProposalKind::profile, ProposalKind::rollout};
 constexpr ProposalState all_states[] = {ProposalState::open, ProposalState::approved, ProposalState::sent_back};
@@ -49,6 +53,14 @@ ChangeProposal proposal_from(const QSqlQuery& q) {
     p.remark = text(q.value(12));
     p.field = text(q.value(13));
     return p;
+}
+
+/// Of what is remarked on.
+void check_kind(const std::string& kind) {
+    static const std::vector<std::string> kinds{"tier", "set", "profile", "frame", "finding"};
+    if (std::find(kinds.begin(), kinds.end(), kind) == kinds.end())
+        throw input_error(
+            fmt::format("Nothing is remarked on a '{}'{}.", printable(kind), nearest_clause(kind, kinds)));
 }
 
 std::string setting_of(ProposalKind kind) { return "second person for a " + to_string(kind); }
@@ -88,13 +100,13 @@ void StoredProposals::need_no_more(ProposalKind kind) { StoredSettings(engine_).
 
 std::vector<ChangeProposal> StoredProposals::all() {
     std::vector<ChangeProposal> out;
-    QSqlQuery q = engine_.run(proposal_columns + " ORDER BY id DESC");
+    QSqlQuery q = engine_.run(select_proposals("''") + " ORDER BY id DESC");
     while (q.next()) out.push_back(proposal_from(q));
     return out;
 }
 
 ChangeProposal StoredProposals::find(int id) {
-    QSqlQuery q = engine_.run(proposal_columns + " WHERE id = ?", {id});
+    QSqlQuery q = engine_.run(select_proposals("document") + " WHERE id = ?", {id});
     if (!q.next()) throw input_error(fmt::format("There is no proposal {}; see 'optrel-cli approval list'.", id));
     return proposal_from(q);
 }
@@ -102,10 +114,12 @@ ChangeProposal StoredProposals::find(int id) {
 int StoredProposals::propose(ProposalKind kind, const std::string& subject, const std::string& document,
                              const std::string& note) {
     Transaction transaction(engine_, "proposals");
-    for (const ChangeProposal& p : all())
-        if (p.kind == kind && p.state == ProposalState::open && p.document == document)
-            throw input_error(
-                fmt::format("That is proposed already ({}, by {}); somebody has to look at it.", p.id, p.author));
+    if (QSqlQuery same =
+            engine_.run("SELECT id, author FROM proposals WHERE kind = ? AND state = 'open' AND document = ?",
+                        {text(to_string(kind)), text(document)});
+        same.next())
+        throw input_error(fmt::format("That is proposed already ({}, by {}); somebody has to look at it.",
+                                      same.value(0).toInt(), text(same.value(1))));
     QSqlQuery q = engine_.run(
         fmt::format(
             "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
@@ -131,6 +145,7 @@ void StoredProposals::judge(int id, bool approve, const std::string& remark, con
         throw input_error(fmt::format("Proposal {} is your own; a second person has to look at it.", id));
     if (!approve && trimmed(remark).empty())
         throw input_error("A proposal is sent back with a remark that says why; write one.");
+    if (!field.empty()) field_by_id(field);  // throws for none
     const ProposalState state = approve ? ProposalState::approved : ProposalState::sent_back;
     engine_.run(
         "UPDATE proposals SET state = ?, judge = ?, judged = ?, remark = ?, field = ? WHERE id = ?",
@@ -148,6 +163,7 @@ bool StoredProposals::approved(ProposalKind kind, const std::string& document) {
 }
 
 std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std::string& subject) {
+    if (!kind.empty()) check_kind(kind);
     std::vector<Remark> out;
     QSqlQuery q = engine_.run(
         "SELECT id, time, author, station, kind, subject, field, words, settled FROM remarks WHERE (? = '' OR kind = "
@@ -160,10 +176,8 @@ std::vector<Remark> StoredProposals::remarks(const std::string& kind, const std:
 }
 
 int StoredProposals::remark(const Remark& r) {
-    static const std::vector<std::string> kinds{"tier", "set", "profile", "frame", "finding"};
-    if (std::find(kinds.begin(), kinds.end(), r.kind) == kinds.end())
-        throw input_error(
-            fmt::format("Nothing is remarked on a '{}'{}.", printable(r.kind), nearest_clause(r.kind, kinds)));
+    check_kind(r.kind);
+    if (!r.field.empty()) field_by_id(r.field);  // throws for none
     if (trimmed(r.words).empty() || trimmed(r.subject).empty())
         throw input_error("A remark says something of something; write both.");
     Transaction transaction(engine_);

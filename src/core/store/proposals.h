@@ -25,7 +25,7 @@ struct ChangeProposal {
     std::string login;  ///< as the server knows the author; empty in a folder
     ProposalKind kind = ProposalKind::revision;
     std::string subject;   ///< in words: the lens of a profile, the frames of a rollout
-    std::string document;  ///< what is proposed
+    std::string document;  ///< what is proposed; of a list empty, since it may be long
     std::string note;
     ProposalState state = ProposalState::open;
     std::string judge, judged;  ///< who looked at it, and when
@@ -50,9 +50,9 @@ public:
     void need(ProposalKind kind, int more_than_frames);
     void need_no_more(ProposalKind kind);
 
-    /// Newest first.
+    /// Newest first, without their documents.
     std::vector<ChangeProposal> all();
-    /// Throws Error(input) for one that is not there.
+    /// With its document. Throws Error(input) for one that is not there.
     ChangeProposal find(int id);
     /// Its number.
     int propose(ProposalKind kind, const std::string& subject, const std::string& document, const std::string& note);
@@ -62,7 +62,7 @@ public:
     /// Whether exactly this was approved.
     bool approved(ProposalKind kind, const std::string& document);
 
-    /// Newest first; of one thing, or of all with an empty kind.
+    /// Newest first; of one thing, or of all with an empty kind. Throws Error(input) for a kind that nothing is of.
     std::vector<Remark> remarks(const std::string& kind = "", const std::string& subject = "");
     int remark(const Remark& remark);
     /// Throws Error(input) for one that is not there.

@@ -93,28 +93,27 @@ void StoredRoots::put(const RootPlace& place) {
 
 /// What was kept under a path of this station is kept under its root.
 void StoredRoots::take_in_paths() {
-    const std::pair<const char*, const char*> columns[] = {
-        {"frames", "path"}, {"moves", "from_path"},      {"moves", "to_path"}, {"exports", "frame"},
-        {"exports", "out"}, {"export_orders", "folder"}, {"runs", "folder"},   {"intake_folders", "folder"}};
-    for (const auto& [table, column] : columns) {
-        QSqlQuery q = engine_.run(fmt::format("SELECT DISTINCT {0} FROM {1} WHERE {0} LIKE '/%'", column, table));
-        std::vector<std::pair<std::string, std::string>> renamed;
+    struct Place {
+        const char *table, *column;
+        bool key;  ///< of its table
+    };
+    constexpr Place places[] = {{"frames", "path", true},    {"moves", "from_path", true},
+                                {"moves", "to_path", false}, {"exports", "frame", false},
+                                {"exports", "out", false},   {"export_orders", "folder", false},
+                                {"runs", "folder", false},   {"intake_folders", "folder", true}};
+    for (const Place& p : places) {
+        const std::string having = fmt::format(" FROM {} WHERE {} = ?", p.table, p.column);
+        QSqlQuery q = engine_.run(fmt::format("SELECT DISTINCT {0} FROM {1} WHERE {0} LIKE '/%'", p.column, p.table));
+        std::vector<std::pair<QVariant, QVariant>> renamed;
         while (q.next())
-            if (const std::string old = text(q.value(0)), kept = text(engine_.kept(old)); kept != old)
-                renamed.emplace_back(old, kept);
-        for (const auto& [old, kept] : renamed) {
+            if (const QVariant kept = engine_.kept(text(q.value(0))); kept != q.value(0))
+                renamed.emplace_back(q.value(0), kept);
+        for (const auto& [old, kept] : renamed)
             // Another station may know it by its root already.
-            const bool there =
-                engine_.run(fmt::format("SELECT 1 FROM {} WHERE {} = ?", table, column), {text(kept)}).next();
-            const bool unique = std::string(column) != "out" && std::string(table) != "exports" &&
-                                std::string(table) != "runs" && std::string(table) != "export_orders" &&
-                                std::string(column) != "to_path";
-            if (there && unique)
-                engine_.run(fmt::format("DELETE FROM {} WHERE {} = ?", table, column), {text(old)});
+            if (p.key && engine_.run("SELECT 1" + having, {kept}).next())
+                engine_.run("DELETE" + having, {old});
             else
-                engine_.run(fmt::format("UPDATE {0} SET {1} = ? WHERE {1} = ?", table, column),
-                            {text(kept), text(old)});
-        }
+                engine_.run(fmt::format("UPDATE {0} SET {1} = ? WHERE {1} = ?", p.table, p.column), {kept, old});
     }
     engine_.stamp("frames");
 }

@@ -72,7 +72,9 @@ StorePeople* Store::people() { return engine_->people(); }
 
 std::string Store::now() { return engine_->now(); }
 
-bool store_exists(const std::string& folder) { return !is_server_address(folder) && sqlite::is_store(folder); }
+bool store_exists(const std::string& folder) {
+    return !is_server_address(folder) && sqlite::is_store(address_named(folder));
+}
 
 std::string user_in(const std::string& address) {
     const std::string meant = address_named(address);

@@ -88,7 +88,11 @@ Address parse_address(const std::string& text) {
         out.user = decoded(user);
         server.erase(0, sign + 1);
     }
-    const auto [host, port] = cut(server, ':');
+    // The address of a machine itself (RFC 3986): colons stand in brackets.
+    const std::size_t bracket = server.starts_with('[') ? server.find(']') : std::string::npos;
+    const auto [host, port] = bracket == std::string::npos
+                                  ? cut(server, ':')
+                                  : std::pair{server.substr(1, bracket - 1), cut(server.substr(bracket), ':').second};
     out.host = decoded(host);
     out.name = decoded(name);
     if (out.name.empty() || out.name.find('/') != std::string::npos)

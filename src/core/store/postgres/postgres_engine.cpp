@@ -64,17 +64,12 @@ PostgresEngine::PostgresEngine(const std::string& address, Access access)
         } catch (const Error&) {
             if (access != Access::begin) throw;
             make_database();
-            open();
         }
         migrate(access);
         read_roots();
         read_only_ = access == Access::read;
-        if (read_only_) {
-            direct("SET default_transaction_read_only = on");
-            writable_ = false;
-        } else {
-            writable_ = !run("SELECT 1 WHERE NOT has_table_privilege('optrel.frames', 'INSERT')").next();
-        }
+        if (read_only_) direct("SET default_transaction_read_only = on");
+        writable_ = !read_only_ && run("SELECT 1 WHERE has_table_privilege('optrel.frames', 'INSERT')").next();
     } catch (...) {
         db_.close();
         db_ = QSqlDatabase();
@@ -119,29 +114,38 @@ void PostgresEngine::begin_session() {
     listen_again();
 }
 
-/// The server is there but the database is not: it is made.
+/// The server is there but the database is not: it is made, by whoever of several comes first, and opened.
 void PostgresEngine::make_database() {
     const std::string wanted = address_.name;
+    std::string quoted = wanted;
+    for (std::size_t at = 0; (at = quoted.find('"', at)) != std::string::npos; at += 2) quoted.insert(at, 1, '"');
+    std::string refused;
     address_.name = "postgres";
     try {
         open();
-    } catch (const Error&) {
-        address_.name = wanted;
-        open();  // says what is wrong with what was asked for
+        // Any encoding but this would lose names.
+        direct(fmt::format("CREATE DATABASE \"{}\" TEMPLATE template0 ENCODING 'UTF8'", quoted));
+    } catch (const Error& error) {
+        if (connected_) refused = error.what();
     }
     address_.name = wanted;
-    std::string quoted = wanted;
-    for (std::size_t at = 0; (at = quoted.find('"', at)) != std::string::npos; at += 2) quoted.insert(at, 1, '"');
-    // Any encoding but this would lose names.
-    direct(fmt::format("CREATE DATABASE \"{}\" TEMPLATE template0 ENCODING 'UTF8'", quoted));
+    try {
+        open();  // where the server is away, this says what is wrong with what was asked for
+    } catch (const Error&) {
+        if (!refused.empty()) throw store_error(refused);
+        throw;
+    }
+}
+
+Error PostgresEngine::lost() const {
+    return store_error(fmt::format(
+        "The connection to the store {} was lost, so this change was not taken; make it again once it is back.",
+        address_.shown()));
 }
 
 void PostgresEngine::require_connection() {
     if (connected_) return;
-    if (within())
-        throw store_error(fmt::format(
-            "The connection to the store {} was lost, so this change was not taken; make it again once it is back.",
-            address_.shown()));
+    if (within()) throw lost();
     const bool not_yet = told_ ? !found_ : Clock::now() - tried_ < patience;
     if (not_yet)
         throw store_error(fmt::format(
@@ -156,34 +160,33 @@ void PostgresEngine::check_thread() const {
             "The store was asked from a thread that it does not belong to; please report it with what you did.");
 }
 
-QSqlQuery PostgresEngine::statement(const std::string& sql, bool stream) {
+/// A connection that died while nobody used it is opened again, without a word.
+QSqlQuery PostgresEngine::on_connection(const std::function<bool(QSqlQuery&)>& work) {
     check_thread();
     for (int attempt = 0;; ++attempt) {
         require_connection();
         QSqlQuery query(db_);
-        query.setForwardOnly(stream);
-        if (query.prepare(QString::fromStdString(sql))) return query;
-        // A connection that died while nobody used it is opened again, without a word.
+        if (work(query)) return query;
         const bool again = connection_lost(query.lastError().nativeErrorCode()) && !within() && !told_ && attempt == 0;
         if (!again) fail(query.lastError());
         connected_ = false;
     }
 }
 
+QSqlQuery PostgresEngine::prepared(const std::string& sql) {
+    return on_connection([&](QSqlQuery& query) { return query.prepare(QString::fromStdString(sql)); });
+}
+
 // Rows of a streamed statement are lost when another statement runs, so only who asks for it gets one.
-QSqlQuery PostgresEngine::prepared(const std::string& sql) { return statement(sql, false); }
-QSqlQuery PostgresEngine::streamed(const std::string& sql) { return statement(sql, true); }
+QSqlQuery PostgresEngine::streamed(const std::string& sql) {
+    return on_connection([&](QSqlQuery& query) {
+        query.setForwardOnly(true);
+        return query.prepare(QString::fromStdString(sql));
+    });
+}
 
 QSqlQuery PostgresEngine::direct(const std::string& sql) {
-    check_thread();
-    for (int attempt = 0;; ++attempt) {
-        require_connection();
-        QSqlQuery query(db_);
-        if (query.exec(QString::fromStdString(sql))) return query;
-        const bool again = connection_lost(query.lastError().nativeErrorCode()) && !within() && !told_ && attempt == 0;
-        if (!again) fail(query.lastError());
-        connected_ = false;
-    }
+    return on_connection([&](QSqlQuery& query) { return query.exec(QString::fromStdString(sql)); });
 }
 
 void PostgresEngine::execute(QSqlQuery& statement, const QVariantList& values) {
@@ -198,9 +201,7 @@ void PostgresEngine::fail(const QSqlError& error) {
     failed_ = true;
     if (connection_lost(code)) {
         connected_ = false;
-        throw store_error(fmt::format(
-            "The connection to the store {} was lost, so this change was not taken; make it again once it is back.",
-            store));
+        throw lost();
     }
     const auto says = [&](const char* sentence) { return store_error(fmt::format(fmt::runtime(sentence), store)); };
     if (code == "40P01" || code == "40001")

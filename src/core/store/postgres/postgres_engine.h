@@ -14,6 +14,7 @@
 #include <string>
 #include <thread>
 
+#include "base/error.h"
 #include "store/access.h"
 #include "store/engine.h"
 #include "store/postgres/address.h"
@@ -66,7 +67,8 @@ private:
     void begin_session();
     void make_database();
     void require_connection();
-    QSqlQuery statement(const std::string& sql, bool stream);
+    QSqlQuery on_connection(const std::function<bool(QSqlQuery&)>& work);
+    Error lost() const;
     int schema();
     void migrate(Access access);
     void refuse_newer(int have) const;

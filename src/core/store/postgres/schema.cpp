@@ -36,8 +36,8 @@ const std::vector<std::vector<const char*>>& migrations() {
             R"(CREATE FUNCTION seal_history() RETURNS trigger LANGUAGE plpgsql AS $$
                DECLARE last_id BIGINT; last_seal TEXT;
                BEGIN
-                 IF NEW.time IS NOT NULL AND pg_has_role(session_user, (SELECT relowner FROM pg_class WHERE oid = TG_RELID),
-                                                   'member') THEN RETURN NEW; END IF;
+                 IF NEW.time IS NOT NULL AND pg_has_role(session_user,
+                      (SELECT relowner FROM pg_class WHERE oid = TG_RELID), 'member') THEN RETURN NEW; END IF;
                  PERFORM pg_advisory_xact_lock(1869640705, 1);
                  SELECT id, seal INTO last_id, last_seal FROM history ORDER BY id DESC LIMIT 1;
                  NEW.id := coalesce(last_id, 0) + 1;
@@ -74,7 +74,8 @@ const std::vector<std::vector<const char*>>& migrations() {
             R"(CREATE FUNCTION guard_proposal() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
                  IF TG_OP = 'INSERT' THEN
                    IF NOT is_owner(TG_RELID) THEN
-                     NEW.login := session_user; NEW.state := 'open'; NEW.judge := ''; NEW.judged := ''; NEW.remark := ''; NEW.field := ''; END IF;
+                     NEW.login := session_user; NEW.state := 'open'; NEW.judge := ''; NEW.judged := '';
+                     NEW.remark := ''; NEW.field := ''; END IF;
                    RETURN NEW;
                  END IF;
                  IF OLD.login = session_user THEN
