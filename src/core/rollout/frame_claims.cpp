@@ -7,12 +7,13 @@
 #include <atomic>
 #include <chrono>
 #include <fstream>
+#include <iterator>
 #include <thread>
-#include <unordered_map>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "base/station.h"
+#include "rollout/claim_marks.h"
 
 namespace optrel {
 namespace {
@@ -46,19 +47,12 @@ FileLock lock_of(const fs::path& shelf) {
         "then try again.");
 }
 
-std::string mark_of(const fs::path& frame) { return fmt::format("{:016x}", fnv1a(frame.string())); }
-
 /// Throws when the claim in a file has one of these frames.
-void require_apart(const fs::path& file, const std::unordered_map<std::string, const fs::path*>& wanted) {
-    std::ifstream in(file);
-    std::string who, mark;
+void require_apart(const fs::path& file, const ClaimMarks& wanted) {
+    std::ifstream in(file, std::ios::binary);
+    std::string who;
     std::getline(in, who);
-    const fs::path* first = nullptr;
-    int both = 0;
-    while (std::getline(in, mark))
-        if (const auto it = wanted.find(mark); it != wanted.end() && ++both == 1) first = it->second;
-    if (both == 0) return;
-    throw input_error(claimed_sentence(who, both, *first));
+    wanted.require_apart(who, {std::istreambuf_iterator<char>(in), {}});
 }
 
 }  // namespace
@@ -66,8 +60,9 @@ void require_apart(const fs::path& file, const std::unordered_map<std::string, c
 std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const std::vector<fs::path>& frames,
                                                   const std::string& who) {
     FileLock all = lock_of(shelf);
-    std::unordered_map<std::string, const fs::path*> wanted;
-    for (const fs::path& frame : frames) wanted.emplace(mark_of(frame), &frame);
+    std::vector<ClaimMarks::Frame> known;
+    for (const fs::path& frame : frames) known.emplace_back(frame.string(), &frame);
+    const ClaimMarks wanted(known);
     const fs::path folder = shelf / "claims";
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
@@ -81,9 +76,8 @@ std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const s
     try {
         fs::create_directories(folder);
         // It need not outlive its program, so nothing is flushed to the disk.
-        std::ofstream out(file);
-        out << who << "\n";
-        for (const auto& [mark, frame] : wanted) out << mark << "\n";
+        std::ofstream out(file, std::ios::binary);
+        out << who << "\n" << wanted.bytes();
         out.close();
         if (!out) throw file_error("The claim cannot be kept.");
         if (auto own = FileLock::try_own(file)) return std::make_unique<HeldFrames>(std::move(*own), file);

@@ -20,9 +20,4 @@ RolloutStatus rollout_status_named(const std::string& name) {
     throw input_error(fmt::format("Its status is '{}'.", printable(name.substr(0, 40))));
 }
 
-std::string claimed_sentence(const std::string& who, int frames, const std::filesystem::path& first) {
-    return fmt::format("{} is at work on {} of these frames, {} among them; wait until it is done, then try again.",
-                       printable(who), frames, printable(first.filename().string()));
-}
-
 }  // namespace optrel

@@ -68,7 +68,4 @@ public:
     virtual void give_up(int number) = 0;
 };
 
-/// Why a claim is refused: `who` is at work on so many of its frames, this one among them.
-std::string claimed_sentence(const std::string& who, int frames, const std::filesystem::path& first);
-
 }  // namespace optrel

@@ -3,12 +3,9 @@
 
 #include <fmt/format.h>
 
-#include <cstring>
-#include <unordered_map>
-
 #include "base/error.h"
-#include "base/files.h"
 #include "base/words.h"
+#include "rollout/claim_marks.h"
 #include "rollout/packed_plan.h"
 #include "store/postgres/postgres_engine.h"
 
@@ -47,35 +44,16 @@ RolloutRecord record_from(const QSqlQuery& q) {
     return r;
 }
 
-/// Marks are of frames as they are kept, which is the same at all stations.
-std::uint64_t mark_of(const PostgresEngine& engine, const fs::path& frame) { return fnv1a(text(engine.kept(frame))); }
-
 PackedPlan pack_kept(const PostgresEngine& engine, std::vector<RolloutEntry> entries) {
     for (RolloutEntry& e : entries) e.frame = text(engine.kept(e.frame));
     return pack(entries);
 }
 
-/// Eight bytes a frame.
-QByteArray marks_of(const PostgresEngine& engine, const std::vector<fs::path>& frames) {
-    QByteArray out;
-    out.reserve(static_cast<qsizetype>(frames.size()) * static_cast<qsizetype>(sizeof(std::uint64_t)));
-    for (const fs::path& frame : frames) {
-        const std::uint64_t mark = mark_of(engine, frame);
-        out.append(reinterpret_cast<const char*>(&mark), sizeof mark);
-    }
-    return out;
-}
-
-void require_apart(const std::string& who, const QByteArray& marks,
-                   const std::unordered_map<std::uint64_t, const fs::path*>& wanted) {
-    const fs::path* first = nullptr;
-    int both = 0;
-    for (qsizetype at = 0; at + 8 <= marks.size(); at += 8) {
-        std::uint64_t mark = 0;
-        std::memcpy(&mark, marks.constData() + at, sizeof mark);
-        if (const auto it = wanted.find(mark); it != wanted.end() && ++both == 1) first = it->second;
-    }
-    if (both > 0) throw input_error(claimed_sentence(who, both, *first));
+/// By their paths as they are kept, which are the same at all stations.
+ClaimMarks marks_of(const PostgresEngine& engine, const std::vector<fs::path>& frames) {
+    std::vector<ClaimMarks::Frame> known;
+    for (const fs::path& frame : frames) known.emplace_back(text(engine.kept(frame)), &frame);
+    return ClaimMarks(known);
 }
 
 /// All of one or nothing: the caller holds the transaction.
@@ -136,8 +114,7 @@ std::vector<RolloutRecord> TableShelf::list() {
 
 std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::path>& frames, const std::string& who) {
     auto own = std::make_unique<PostgresEngine>(engine_.address(), Access::write);
-    std::unordered_map<std::uint64_t, const fs::path*> wanted;
-    for (const fs::path& frame : frames) wanted.emplace(mark_of(*own, frame), &frame);
+    const ClaimMarks wanted = marks_of(*own, frames);
     Transaction transaction(*own);
     own->lock_part("frame_claims");
     QSqlQuery others = own->run("SELECT id, who, marks FROM frame_claims");
@@ -147,10 +124,10 @@ std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::pat
         if (free.next() && free.value(0).toBool())
             own->run("DELETE FROM frame_claims WHERE id = ?", {id});  // its program is gone
         else
-            require_apart(text(others.value(1)), others.value(2).toByteArray(), wanted);
+            wanted.require_apart(text(others.value(1)), others.value(2).toByteArray().toStdString());
     }
     QSqlQuery mine = own->run("INSERT INTO frame_claims (who, marks) VALUES (?, ?) RETURNING id",
-                              {text(who), marks_of(*own, frames)});
+                              {text(who), QByteArray::fromStdString(wanted.bytes())});
     mine.next();
     const int id = mine.value(0).toInt();
     own->run("SELECT pg_advisory_lock(?, ?)", {claim_lock, id});
