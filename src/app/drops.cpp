@@ -11,6 +11,7 @@
 #include "frames/colour_profile.h"
 #include "frames/film_codec.h"
 #include "frames/metadata.h"
+#include "travel/bundle.h"
 
 namespace optrel {
 
@@ -56,14 +57,16 @@ void Drops::take(const QString& path) {
     if (QFileInfo(path).isDir()) return takers_.folder(path);
     voice_.attempt([&] {
         const std::string file = path.toStdString(), extension = lowered_extension(file);
+        if (named_as_bundle(file)) return takers_.bundle(path);
         if (looks_like_colours(file)) return takers_.colours(path);
         if (named_as_picture(file)) return takers_.picture(path);
         if (extension == ".yml" || extension == ".yaml" || extension == ".xml") return takers_.camera(path);
         if (extension == ".csv") return takers_.fleet(path);
         if (extension != ".json")
-            throw input_error(file +
-                              " is none of what can be dropped here: a folder of frames, a profile, a recipe, sets, a "
-                              "register, a colour file, a camera model, films, or a picture that Optrel wrote.");
+            throw input_error(
+                file +
+                " is none of what can be dropped here: a folder of frames, a bundle, a profile, a recipe, sets, a "
+                "register, a colour file, a camera model, films, or a picture that Optrel wrote.");
         const nlohmann::json j = parse_json(read_file(file), file);
         if (says(j, "optrel-export-recipe")) return takers_.recipe(path);
         if (says(j, "optrel-sets")) return takers_.sets(path);

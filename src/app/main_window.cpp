@@ -20,6 +20,7 @@
 #include "jobs.h"
 #include "lenses/lenses_place.h"
 #include "rollout/rollout_place.h"
+#include "travel/travel_actions.h"
 
 namespace optrel {
 
@@ -83,6 +84,7 @@ void MainWindow::take_drops() {
         return place(p);
     };
     Drops::Takers takers;
+    takers.bundle = [this](const QString& path) { open_bundle(session_, this, path.toStdString()); };
     takers.profile = [this](const QString& path) { open_profile(path); };
     takers.recipe = [at](const QString& path) {
         static_cast<ExportsPlace*>(at(theme::Place::exports))->open_recipe(path);

@@ -47,6 +47,9 @@ void add_approval(CLI::App& app);
 void add_import(CLI::App& app);
 void add_intake(CLI::App& app);
 void add_camera(CLI::App& app);
+void add_bundle(CLI::App& app);
+void add_key(CLI::App& app);
+void add_exchange(CLI::App& app);
 
 /// One JSON document on standard output.
 void print_json(const nlohmann::json& document);

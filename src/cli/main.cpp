@@ -54,6 +54,9 @@ int main(int argc, char** argv) {
         cli::add_intake(app);
         cli::add_camera(app);
         cli::add_colour(app);
+        cli::add_bundle(app);
+        cli::add_key(app);
+        cli::add_exchange(app);
         app.parse(argc, argv);
         std::fflush(stdout);
         if (std::ferror(stdout))

@@ -31,9 +31,11 @@ void index(const StoreOptions& o) {
         print_json({{"files", taken.files},
                     {"new_or_changed", taken.fresh},
                     {"problems", taken.problems},
-                    {"corrected_already", taken.corrected}});
+                    {"corrected_already", taken.corrected},
+                    {"bundles", taken.bundles}});
     else
-        fmt::print("{} files, {} new or changed, {} unreadable\n", taken.files, taken.fresh, taken.problems.size());
+        fmt::print("{} files, {} new or changed, {} unreadable{}\n", taken.files, taken.fresh, taken.problems.size(),
+                   taken.bundles ? "; a bundle lies there: 'bundle found' lists it" : "");
 }
 
 json frame_list(Store& store) {

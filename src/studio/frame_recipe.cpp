@@ -16,7 +16,8 @@ void take_profile(FrameRecipe& r, const ProfileMatch& match) {
     r.profile = applied(match, r.metadata);
     if (!r.profile) return;
     const Profile& p = *match.profile;
-    r.chosen = fmt::format("{} version {} ({})", p.name, p.version, to_string(match.grade));
+    r.chosen = fmt::format("{} version {} ({}{})", p.name, p.version, to_string(match.grade),
+                           p.taken_in ? ", taken in from " + describe(*p.taken_in) : "");
     r.profile_id = p.id;
     r.profile_version = p.version;
 }

@@ -7,15 +7,18 @@
 #include <unordered_map>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/parallel.h"
 #include "base/paths.h"
 #include "base/words.h"
 #include "frames/content_mark.h"
+#include "studio/unpacking.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 
-std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems) {
+std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::string>& problems,
+                                  std::vector<fs::path>* bundles) {
     std::error_code failed;
     if (!fs::is_directory(folder, failed))
         throw file_error(fmt::format("{} is no folder that can be read; choose the folder that holds the frames.",
@@ -26,6 +29,8 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
         [&](const fs::directory_entry& entry) {
             const fs::path& path = entry.path();
             std::error_code status;
+            if (bundles && named_as_bundle(path) && is_utf8(path.string()) && entry.is_regular_file(status))
+                bundles->push_back(path);
             if (!named_as_picture(path) || !entry.is_regular_file(status)) return;
             if (is_utf8(path.string()))
                 out.push_back(path);
@@ -36,6 +41,21 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
         problems);
     std::sort(out.begin(), out.end());
     return out;
+}
+
+int offer_bundles(Store& store, const std::vector<fs::path>& bundles, std::vector<std::string>& problems) {
+    int waiting = 0;
+    for (const fs::path& path : bundles) try {
+            const BundleView view = look_at(store, read_bundle(path));
+            const bool news = std::any_of(view.parts.begin(), view.parts.end(),
+                                          [](const UnpackedPart& p) { return p.stand != UnpackedPart::Stand::same; });
+            if (!news) continue;
+            store.found_bundles().found(path, file_hash(path));
+            ++waiting;
+        } catch (const std::exception& error) {
+            problems.push_back(reason_for(path, error));
+        }
+    return waiting;
 }
 
 int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known,
@@ -93,9 +113,9 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
 
 TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, Progress& progress) {
     TakenIn out;
-    std::vector<fs::path> files;
+    std::vector<fs::path> files, bundles;
     for (const fs::path& folder : folders) {
-        const auto found = frame_files(folder, out.problems);
+        const auto found = frame_files(folder, out.problems, &bundles);
         files.insert(files.end(), found.begin(), found.end());
     }
     out.files = static_cast<int>(files.size());
@@ -107,6 +127,7 @@ TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, 
                                                     f.path.string(), f.metadata.corrected));
     };
     out.fresh = index_files(files, store.frames().all(), keep, out.problems, progress);
+    out.bundles = offer_bundles(store, bundles, out.problems);
     return out;
 }
 

@@ -14,8 +14,13 @@ namespace optrel {
 
 /// Files of a folder and its sub-folders that could be frames (by extension), sorted by name. Hidden ones are passed
 /// over; folders that cannot be looked into, and names that are no UTF-8 and so could not be kept, are told in
-/// `problems`. Throws Error(file) when the folder itself cannot be read.
-std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder, std::vector<std::string>& problems);
+/// `problems`, and bundles that lie there in `bundles`. Throws Error(file) when the folder itself cannot be read.
+std::vector<std::filesystem::path> frame_files(const std::filesystem::path& folder, std::vector<std::string>& problems,
+                                               std::vector<std::filesystem::path>* bundles = nullptr);
+
+/// Bundles that lie with frames wait for a person from now on, but for those that bring nothing that is not here. How
+/// many do; one that cannot be read is told.
+int offer_bundles(Store& store, const std::vector<std::filesystem::path>& bundles, std::vector<std::string>& problems);
 
 /// Reads the metadata of files that are new or changed against `known`. What was read is handed to `sink` in portions
 /// as it comes, on the calling thread, so that a stop loses little; files that cannot be read are told in `problems`.
@@ -28,6 +33,7 @@ struct TakenIn {
     int files = 0, fresh = 0;            ///< found, and of these new or changed
     std::vector<std::string> problems;   ///< one sentence for each that could not be read
     std::vector<std::string> corrected;  ///< one sentence for each new one that is corrected already
+    int bundles = 0;                     ///< that lie there and wait for a person
 };
 /// Takes the frames of folders into a store. What names itself by a serial number waits to be claimed, unless `enter`
 /// puts it into the register at once.

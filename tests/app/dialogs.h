@@ -10,12 +10,12 @@
 
 namespace optrel::test {
 
-/// Works on the next modal dialog as soon as it is there.
+/// Works on the next modal dialog as soon as it is there; one that is there already is not meant.
 inline void on_dialog(const std::function<void(QDialog&)>& work) {
     auto* timer = new QTimer;
-    QObject::connect(timer, &QTimer::timeout, [timer, work] {
+    QObject::connect(timer, &QTimer::timeout, [timer, work, now = QApplication::activeModalWidget()] {
         auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
-        if (!dialog) return;
+        if (!dialog || dialog == now) return;
         timer->stop();
         timer->deleteLater();
         work(*dialog);

@@ -25,6 +25,20 @@ RolloutEntry entry(const char* frame, std::optional<std::string> before, const s
     return e;
 }
 
+/// A rollout, and what takes it back.
+void fill_rollouts(Store& store) {
+    RolloutRecord r;
+    r.revision = 1;
+    r.author = "Iva";
+    r.time = utc_now();
+    r.frames = 2;
+    store.rollouts().begin(r,
+                           {entry("/frames/a.dng", std::nullopt, "new"), entry("/frames/b'\".dng", "old\xff", "new")});
+    store.rollouts().set_status(r.number, RolloutStatus::done);
+    r.takes_back = 1;
+    store.rollouts().begin(r, {entry("/frames/a.dng", "new", "newer")});
+}
+
 /// Something in every table.
 void fill(Store& store, const fs::path& watched) {
     store.frames().put({record("a.dng", "1"), record("b'\".dng", "2"), record("c.dng", "")}, true);
@@ -70,20 +84,13 @@ void fill(Store& store, const fs::path& watched) {
     remark.words = "Look again";
     store.proposals().remark(remark);
     store.settings().put("approve.revision", "1");
+    store.measurers().put({std::string(64, 'a'), "Shore Museum", true}, "Iva");
+    store.found_bundles().found("/frames/job.optrel.zip", "h");
     store.roots().put({"shoots", "south", "/srv/shoots"});
     store.engine().run(
         upsert("colour_files", {"hash", "name", "camera", "contents", "origin", "author", "time", "document"}, "hash"),
         {"h", "n", "c", "d", "o", "a", "t", QByteArray("\0\x01\xff'\\", 5)});
-    RolloutRecord r;
-    r.revision = 1;
-    r.author = "Iva";
-    r.time = utc_now();
-    r.frames = 2;
-    store.rollouts().begin(r,
-                           {entry("/frames/a.dng", std::nullopt, "new"), entry("/frames/b'\".dng", "old\xff", "new")});
-    store.rollouts().set_status(r.number, RolloutStatus::done);
-    r.takes_back = 1;
-    store.rollouts().begin(r, {entry("/frames/a.dng", "new", "newer")});
+    fill_rollouts(store);
 }
 
 }  // namespace

@@ -9,6 +9,7 @@
 #include "jobs.h"
 #include "rollout/rollout.h"
 #include "studio/knowledge.h"
+#include "travel/travel_actions.h"
 
 namespace optrel {
 
@@ -18,6 +19,12 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
         const int row = list_->chosen();
         if (row >= 0 && row < static_cast<int>(items_.size())) items_[row].settle();
     });
+    elsewhere_ = button("Search what &others measured…", "Looks for profiles of this lens at the profile exchange");
+    connect(elsewhere_, &QPushButton::clicked, this, [this] {
+        const int row = list_->chosen();
+        if (row >= 0 && row < static_cast<int>(items_.size()) && items_[row].elsewhere) items_[row].elsewhere();
+    });
+    actions_->addWidget(elsewhere_);
     actions_->addWidget(settle_);
     calm_ = new QLabel(
         "✓ Nothing needs you. Frames are on the current revision, every lens in use has a profile, and the draft "
@@ -50,6 +57,7 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     connect(&parts_.baselines(), &BaselineBook::changed, this,
             [this] { parts_.baselines().current().number == looked_at_ ? refresh() : look_closer(); });
     connect(&parts_.approvals(), &ApprovalDesk::changed, this, &AttentionPlace::refresh);
+    connect(&parts_.travel(), &TravelDesk::changed, this, &AttentionPlace::refresh);
     refresh();
     look_closer();
 }
@@ -156,7 +164,12 @@ void AttentionPlace::add_lenses_without_profile() {
                       q(use.against.front()) + ".";
         items_.push_back({"No profile fits " + q(use.lens),
                           "Its frames are developed without correction of distortion, fringe and falloff." + against,
-                          "measuring it on the Bench", use.without(), true, go(theme::Place::bench)});
+                          "measuring it on the Bench, or searching what others measured", use.without(), true,
+                          go(theme::Place::bench), [this, lens = use.lens] {
+                              ExchangeQuestion question;
+                              question.lens = lens;
+                              search_exchange(parts_, this, question);
+                          }});
     }
 }
 
@@ -288,6 +301,14 @@ void AttentionPlace::add_remarks() {
              [this, id = r.id] { parts_.attempt([&] { parts_.approvals().settle_remark(id); }); }});
 }
 
+void AttentionPlace::add_bundles() {
+    for (const FoundBundle& b : parts_.travel().found())
+        items_.push_back({"A bundle came with a folder: " + q(b.path.filename().string()),
+                          "It lies in " + q(b.path.parent_path().string()) +
+                              " and brings what is not here. Nothing of it is taken before you looked at it.",
+                          "looking at it", 0, false, [this, path = b.path] { open_bundle(parts_, this, path, true); }});
+}
+
 void AttentionPlace::judge(int id) {
     parts_.approvals().look_at(id, [this, id](const ProposalView& view) {
         ProposalDialog dialog(view, parts_.approvals().may_judge(view.proposal), this);
@@ -318,6 +339,7 @@ void AttentionPlace::refresh() {
     add_rollouts();
     add_proposals();
     add_remarks();
+    add_bundles();
     list_->show_records(items_);
     calm_->setVisible(items_.empty());
     list_->setVisible(!items_.empty());
@@ -330,6 +352,7 @@ void AttentionPlace::show_why() {
     const int row = list_->chosen();
     const bool there = row >= 0 && row < static_cast<int>(items_.size());
     settle_->setEnabled(there);
+    elsewhere_->setVisible(there && items_[row].elsewhere);
     why_->setText(there ? items_[row].detail + " Settle it by " + items_[row].action + "." : QString());
 }
 

@@ -13,7 +13,8 @@ namespace optrel {
 class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, Jobs, Voice>;
+    using Parts =
+        SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, TravelDesk, Jobs, Voice>;
     explicit AttentionPlace(const Parts& parts);
 
 private:
@@ -23,6 +24,7 @@ private:
         int count;
         bool serious;
         std::function<void()> settle;
+        std::function<void()> elsewhere;  ///< looks for it at the profile exchange
     };
     void refresh();
     // Each adds the items of its subject.
@@ -37,6 +39,7 @@ private:
     void add_rollouts();
     void add_proposals();
     void add_remarks();
+    void add_bundles();
     bool still_waits(const ChangeProposal& sent_back) const;
     QString subject_of(const Remark& remark) const;
     void judge(int proposal);
@@ -51,7 +54,7 @@ private:
     std::vector<ProfileConcern> profile_concerns_;
     std::vector<Item> items_;
     TableOf<Item>* list_;
-    QPushButton* settle_;
+    QPushButton *settle_, *elsewhere_;
     QLabel *calm_, *why_;
 };
 

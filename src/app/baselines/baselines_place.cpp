@@ -14,6 +14,7 @@
 #include "baselines/sets_panel.h"
 #include "baselines/tier_panel.h"
 #include "studio/claim.h"
+#include "travel/travel_actions.h"
 
 namespace optrel {
 
@@ -26,9 +27,14 @@ BaselinesPlace::BaselinesPlace(const Parts& parts) : PlaceWidget(theme::Place::b
         const QString note = QInputDialog::getText(this, title, "What changed, and why:", QLineEdit::Normal, "", &ok);
         if (ok) publish(note.toStdString());
     });
+    auto* share = button("S&hare", "Bundles: what a tier or a set needs, or a whole baseline, for another studio");
+    auto* menu = new QMenu(share);
+    connect(menu, &QMenu::aboutToShow, this, [this, menu] { fill_share_menu(*menu); });
+    share->setMenu(menu);
     state_ = new QLabel;
     state_->setObjectName("faint");
     actions_->addWidget(state_);
+    actions_->addWidget(share);
     actions_->addWidget(publish_);
 
     tiers_ = new TierPanel(view_);
@@ -99,6 +105,32 @@ void BaselinesPlace::refresh() {
     publish_->setAccessibleName(publish_->text().remove('&'));
     publish_->setToolTip(alone_ ? "Makes the draft an immutable revision; frames change only when it is rolled out"
                                 : "Somebody else has to look at the draft before it becomes a revision");
+}
+
+void BaselinesPlace::fill_share_menu(QMenu& menu) {
+    menu.clear();
+    const auto offer = [&](const QString& text, const QString& what, const QString& title, const PackingList& list) {
+        connect(menu.addAction(text), &QAction::triggered, this,
+                [=, this] { pack_bundle(parts_, this, list, what, title); });
+    };
+    if (const Tier* t = view_.tier()) {
+        PackingList list;
+        list.tiers = {t->id};
+        offer("Pack the &tier " + view_.name_of(*t) + "…", "the tier " + view_.name_of(*t), view_.name_of(*t), list);
+    }
+    if (const PinSet* s = sets_->chosen()) {
+        PackingList list;
+        list.sets = {s->name};
+        offer("Pack the &set " + q(s->name) + "…", "the set " + q(s->name), q(s->name), list);
+    }
+    if (const int number = parts_.baselines().current().number) {
+        PackingList list;
+        list.baseline = number;
+        const QString name = QString("revision %1").arg(number);
+        offer("Pack &revision " + QString::number(number) + ", whole…", "all of " + name, name, list);
+    }
+    if (!menu.isEmpty()) menu.addSeparator();
+    connect(menu.addAction("Take a &bundle in…"), &QAction::triggered, this, [this] { ask_for_bundle(parts_, this); });
 }
 
 void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {

@@ -47,6 +47,7 @@ public:
 private:
     Parts parts_;
     void refresh();
+    void fill_share_menu(QMenu& menu);
     void edit_cell(const Subject& subject, const QString& text);
 
     DraftView view_;

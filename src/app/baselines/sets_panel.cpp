@@ -63,6 +63,13 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     head->addWidget(pinned_only_);
     layout->addLayout(head);
     layout->addWidget(pins_, 4);
+    sets_->give_files([this](int row) -> std::filesystem::path {
+        const std::vector<PinSet>& sets = view_.parts().baselines().draft().sets;
+        if (row < 0 || row >= static_cast<int>(sets.size())) return {};
+        PackingList list;
+        list.sets = {sets[row].name};
+        return view_.parts().travel().packed_to_drag(list, sets[row].name);
+    });
     connect(sets_, &Table::chosen_changed, this, &SetsPanel::refresh_pins);
     connect(sets_, &Table::cell_edited, this, &SetsPanel::edit_set);
     connect(pins_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_pin(row, text); });

@@ -21,10 +21,12 @@ public:
     /// The same after a question that says what would change.
     void offer(const QString& path);
 
+    /// Null when none is.
+    const PinSet* chosen() const;
+
 private:
     void refresh();
     void refresh_pins();
-    const PinSet* chosen() const;
     void edit_set(int row, int column, const QString& text);
     void edit_pin(int row, const QString& text);
     void add_set();

@@ -110,6 +110,12 @@ void ColoursPanel::refresh() {
     none_carried_->setVisible(carried_names_.empty());
 }
 
+const ColourFile* ColoursPanel::chosen_file() const {
+    const std::vector<ColourFile>& files = parts_.profiles().references().colours;
+    const int row = kept_->chosen();
+    return row >= 0 && row < static_cast<int>(files.size()) ? &files[row] : nullptr;
+}
+
 void ColoursPanel::open_file(const QString& path) {
     parts_.attempt([&] { ColourDialog(parts_, read_colour_profile(path.toStdString()), path, this).exec(); });
 }

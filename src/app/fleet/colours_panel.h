@@ -19,6 +19,8 @@ public:
 
     /// Shows a colour profile from a file, to be kept if wished.
     void open_file(const QString& path);
+    /// Null when none is.
+    const ColourFile* chosen_file() const;
 
 private:
     void lay_out(QPushButton* take);

@@ -12,6 +12,7 @@
 #include "fleet/identities_panel.h"
 #include "fleet/register_files.h"
 #include "fleet/register_panel.h"
+#include "travel/travel_actions.h"
 
 namespace optrel {
 
@@ -36,7 +37,11 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
                                                           "CSV (*.csv);;JSON, everything (*.json)");
         if (!path.isEmpty()) export_to(path);
     });
-    for (QPushButton* b : {import, out, add}) actions_->addWidget(b);
+    auto* share = button("S&hare", "Bundles: a body or a lens with what is known of it, for another studio");
+    auto* menu = new QMenu(share);
+    connect(menu, &QMenu::aboutToShow, this, [this, menu] { fill_share_menu(*menu); });
+    share->setMenu(menu);
+    for (QPushButton* b : {share, import, out, add}) actions_->addWidget(b);
     bodies_ = new RegisterPanel(parts, RegisterPanel::Kind::bodies);
     lenses_ = new RegisterPanel(parts, RegisterPanel::Kind::lenses);
     models_ = new RegisterPanel(parts, RegisterPanel::Kind::models);
@@ -59,6 +64,36 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     connect(&parts_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
     connect(&parts_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
     refresh();
+}
+
+void FleetPlace::fill_share_menu(QMenu& menu) {
+    menu.clear();
+    const auto offer = [&](const QString& kind, const std::string& id, const QString& label, const PackingList& list) {
+        if (id.empty()) return;
+        const QString what = kind + " " + label;
+        connect(menu.addAction("&Pack the " + what + "…"), &QAction::triggered, this,
+                [=, this] { pack_bundle(parts_, this, list, "the " + what, label); });
+    };
+    const auto fleet = parts_.entries().fleet();
+    PackingList list;
+    if (tabs_->currentWidget() == bodies_ && fleet->body(bodies_->chosen_id())) {
+        list.bodies = {bodies_->chosen_id()};
+        offer("body", list.bodies[0], q(fleet->body(list.bodies[0])->label()), list);
+    }
+    if (tabs_->currentWidget() == lenses_ && fleet->lens(lenses_->chosen_id())) {
+        list.lenses = {lenses_->chosen_id()};
+        offer("lens", list.lenses[0], q(fleet->lens(list.lenses[0])->label()), list);
+    }
+    if (const ColourFile* file = tabs_->currentWidget() == colours_ ? colours_->chosen_file() : nullptr) {
+        list.colours = {file->hash};
+        offer("colour file", file->hash, q(file->name), list);
+    }
+    if (!menu.isEmpty()) menu.addSeparator();
+    connect(menu.addAction("Take a &bundle in…"), &QAction::triggered, this, [this] { ask_for_bundle(parts_, this); });
+    connect(menu.addAction("&Search what others measured…"), &QAction::triggered, this,
+            [this] { search_exchange(parts_, this, {}); });
+    connect(menu.addAction("&Whose measurements count…"), &QAction::triggered, this,
+            [this] { show_measurers(parts_, this); });
 }
 
 void FleetPlace::open_colours(const QString& path) {

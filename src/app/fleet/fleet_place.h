@@ -19,7 +19,7 @@ class RegisterPanel;
 class FleetPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, QUndoStack, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, QUndoStack, Voice>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"lenses", "identities", "grid", "colours"}; }
@@ -41,6 +41,7 @@ private:
     Parts parts_;
     RegisterImport read_register(const QString& path) const;
     void refresh();
+    void fill_share_menu(QMenu& menu);
 
     QTabWidget* tabs_;
     RegisterPanel *bodies_, *lenses_, *models_;

@@ -10,6 +10,7 @@
 #include "jobs.h"
 #include "studio/drafting.h"
 #include "studio/tiers.h"
+#include "travel/travel_actions.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
 
@@ -84,6 +85,8 @@ GridPanel::GridPanel(const Parts& parts, QWidget* parent) : QWidget(parent), par
     assign_ = button("&Pin for this pair…",
                      "Pins the chosen profile for this body and lens, in the draft of Baselines; a poor one remains "
                      "marked as a stand-in");
+    elsewhere_ = button("Search what &others measured…", "Looks for profiles of this lens at the profile exchange");
+    connect(elsewhere_, &QPushButton::clicked, this, &GridPanel::search_elsewhere);
     curves_ = new ProfileCurves(Qt::Horizontal);
     lay_out();
     connect(grid_, &Table::cell_chosen, this, &GridPanel::choose_cell);
@@ -114,7 +117,9 @@ void GridPanel::lay_out() {
     right_layout->addWidget(search_);
     right_layout->addWidget(candidates_, 2);
     right_layout->addWidget(why_);
-    right_layout->addWidget(assign_, 0, Qt::AlignLeft);
+    auto* buttons = row_of({assign_, elsewhere_});
+    buttons->addStretch(1);
+    right_layout->addLayout(buttons);
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(left);
     across->addWidget(right);
@@ -184,6 +189,17 @@ Cell GridPanel::cell(int row, int column) const {
                     {{g == MatchGrade::none, Cell::Tone::serious}, {g == MatchGrade::rescaled, Cell::Tone::warning}},
                     Cell::Tone::plain),
                 parts.join(", "));
+}
+
+void GridPanel::search_elsewhere() {
+    ExchangeQuestion question;
+    if (row_ >= 0 && column_ >= 0 && row_ < static_cast<int>(data_->bodies.size()) &&
+        column_ < static_cast<int>(data_->lenses.size())) {
+        const GridCell& c = data_->at(row_, column_);
+        question = question_for(c.example, c.geometry);
+        if (question.lens.empty()) question.lens = data_->lenses[column_].label;
+    }
+    search_exchange(parts_, this, question);
 }
 
 void GridPanel::choose_cell(int row, int column) {

@@ -16,7 +16,7 @@ class ProfileCurves;
 class GridPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, Voice>;
     explicit GridPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& grid() { return *grid_; }
@@ -37,6 +37,7 @@ private:
     Cell cell(int row, int column) const;
     const ProfileMatch* match_at(int row) const;
     void assign();
+    void search_elsewhere();
 
     Parts parts_;
     std::shared_ptr<const LensGrid> data_ = std::make_shared<LensGrid>();
@@ -46,7 +47,7 @@ private:
     std::vector<ProfileMatch> matches_;
     QLabel *of_, *why_;
     QLineEdit* search_;
-    QPushButton* assign_;
+    QPushButton *assign_, *elsewhere_;
     Table* grid_;
     TableOf<ProfileMatch>* candidates_;
     ProfileCurves* curves_;

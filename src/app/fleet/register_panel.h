@@ -15,12 +15,14 @@ namespace optrel {
 class RegisterPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, QUndoStack, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, QUndoStack, Voice>;
     enum class Kind { bodies, lenses, models };
     RegisterPanel(const Parts& parts, Kind kind, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
     Table& history() { return *history_; }
+    /// Empty when none is.
+    std::string chosen_id() const;
 
 private:
     void refresh();
@@ -31,7 +33,6 @@ private:
     void take_out();
     void lay_out();
     void open_claim();
-    std::string chosen_id() const;
     Table* new_bodies_table();
     Table* new_lenses_table();
     Table* new_models_table();

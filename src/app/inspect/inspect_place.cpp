@@ -13,6 +13,7 @@
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
+#include "travel/travel_actions.h"
 
 namespace optrel {
 
@@ -103,8 +104,32 @@ void InspectPlace::build_actions() {
         if (const FrameRecord* f = chosen())
             emit parts_.voice().go_to(static_cast<int>(theme::Place::exports), q(f->path.string()));
     });
-    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, others_, export_})
+    share_ = button("S&hare", "What others measured of this lens, and a bundle of what the chosen frames need");
+    auto* menu = new QMenu(share_);
+    auto* search = menu->addAction("&Search what others measured of its lens…");
+    auto* pack = menu->addAction("&Pack what the chosen frames need…");
+    share_->setMenu(menu);
+    connect(search, &QAction::triggered, this, [this] {
+        const FrameRecord* f = chosen();
+        if (!f) return;
+        const Metadata m = know(f->path, f->metadata, *parts_.entries().fleet()).metadata;
+        search_exchange(parts_, this, question_for(m, geometry_of(m)));
+    });
+    connect(pack, &QAction::triggered, this, &InspectPlace::pack_for_frames);
+    for (QWidget* w : std::initializer_list<QWidget*>{with_set_, back_, bare_, others_, export_, share_})
         actions_->addWidget(w);
+}
+
+/// The bundle lies with the frames, and is offered where their folder is opened.
+void InspectPlace::pack_for_frames() {
+    PackingList list;
+    for (const FrameRecord* f : frames_->chosen_frames()) list.frames.push_back(*f);
+    if (list.frames.empty()) return;
+    const std::filesystem::path folder = list.frames.front().path.parent_path();
+    const QString count =
+        list.frames.size() == 1 ? QString("this frame needs") : QString("these %1 frames need").arg(list.frames.size());
+    pack_bundle(parts_, this, list, "the tiers, profiles, bodies and lenses that " + count,
+                q(folder.filename().string()), q(folder.string()));
 }
 
 QWidget* InspectPlace::build_side() {
@@ -237,6 +262,7 @@ void InspectPlace::refresh_sheet() {
     with_set_->setVisible(sheet && !sheet->set.empty());
     bare_->setEnabled(sheet && !sheet->exempt);
     export_->setEnabled(f != nullptr);
+    share_->setEnabled(f != nullptr);
     others_->setEnabled(sheet && !sheet->hand.empty());
     sheet_->refresh();
     if (f && sheet && !sheet->exempt)

@@ -29,7 +29,8 @@ namespace optrel {
 class InspectPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, Jobs, QUndoStack, Voice>;
+    using Parts =
+        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, TravelDesk, Jobs, QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"hand", "corners", "cost", "sharpness", "loupes", "spot"}; }
@@ -53,6 +54,7 @@ public:
 
 private:
     void build_actions();
+    void pack_for_frames();
     QLayout* build_tools();
     void build_grid_and_loupes(QHBoxLayout* bar);
     QWidget* build_picture();
@@ -109,7 +111,7 @@ private:
     QButtonGroup *modes_, *zooms_;
     QLabel *about_, *crop_;
     QCheckBox* with_set_;
-    QPushButton *back_, *bare_, *others_, *export_;
+    QPushButton *back_, *bare_, *others_, *export_, *share_;
     std::optional<std::pair<Vec2, Vec2>> edge_;  ///< whose sharpness is shown, px of the frame
     Layer turning_;                              ///< values that are being turned by hand
     std::filesystem::path shown_;                ///< the frame whose picture is shown

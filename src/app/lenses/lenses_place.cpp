@@ -10,6 +10,7 @@
 #include "lenses/profile_dialog.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
+#include "travel/travel_actions.h"
 #include "widgets/frame_view.h"
 #include "widgets/resolution_view.h"
 #include "widgets/setting_chart.h"
@@ -24,14 +25,45 @@ LensesPlace::LensesPlace(const Parts& parts) : PlaceWidget(theme::Place::lenses)
 
 void LensesPlace::build_actions() {
     export_ = button("&Export profile…", "Writes the chosen profile as JSON");
-    auto* take_in = button("&Take in…", "Shows a profile from a file, and takes it into the store if you wish");
+    auto* take_in = button("&Take in…", "Shows a profile or a bundle from a file, and takes it in if you wish");
     connect(export_, &QPushButton::clicked, this, &LensesPlace::ask_export);
     connect(take_in, &QPushButton::clicked, this, [this] {
-        const QString path = QFileDialog::getOpenFileName(this, "Take in a profile", "", "Profile (*.json)");
+        const QString path =
+            QFileDialog::getOpenFileName(this, "Take in a profile", "", "Profile or bundle (*.json *.optrel.zip)");
         if (!path.isEmpty()) open_file(path);
     });
-    actions_->addWidget(take_in);
-    actions_->addWidget(export_);
+    build_share_menu();
+    for (QPushButton* b : {take_in, export_, share_}) actions_->addWidget(b);
+}
+
+void LensesPlace::build_share_menu() {
+    share_ = button("S&hare", "Bundles, the profile exchange, and whose measurements count");
+    auto* menu = new QMenu(share_);
+    pack_ = menu->addAction("&Pack this profile into a bundle…");
+    give_ = menu->addAction("&Give this profile to the exchange…");
+    menu->addSeparator();
+    auto* search = menu->addAction("&Search what others measured…");
+    auto* keys = menu->addAction("&Whose measurements count…");
+    share_->setMenu(menu);
+    connect(pack_, &QAction::triggered, this, [this] {
+        if (shown_ >= 0)
+            pack_bundle(parts_, this, packing(), "the profile " + q(profiles_[shown_].name), q(profiles_[shown_].name));
+    });
+    connect(give_, &QAction::triggered, this, [this] {
+        if (shown_ >= 0) offer_profile(parts_, this, profiles_[shown_]);
+    });
+    connect(search, &QAction::triggered, this, [this] {
+        ExchangeQuestion question;
+        if (shown_ >= 0) question.lens = profiles_[shown_].lens;
+        search_exchange(parts_, this, question);
+    });
+    connect(keys, &QAction::triggered, this, [this] { show_measurers(parts_, this); });
+}
+
+PackingList LensesPlace::packing() const {
+    PackingList list;
+    if (shown_ >= 0) list.profiles = {fmt::format("{}@{}", profiles_[shown_].id, profiles_[shown_].version)};
+    return list;
 }
 
 void LensesPlace::ask_export() {
@@ -46,6 +78,14 @@ void LensesPlace::ask_export() {
 
 namespace {
 
+/// When it was measured; where it came from, if it was not here.
+Cell measured_cell(const Profile& p) {
+    const QString day = q(p.provenance.time.substr(0, 10));
+    if (!p.taken_in) return {day};
+    return {"← " + day, p.taken_in->standing == Standing::trusted ? Cell::Tone::mark : Cell::Tone::warning,
+            "Taken in from " + q(describe(*p.taken_in))};
+}
+
 /// The worst RMS of the lens settings, or that nothing was measured.
 Cell rms_cell(const Profile& p) {
     if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
@@ -56,14 +96,13 @@ Cell rms_cell(const Profile& p) {
 
 TableOf<Profile>* new_profiles_table() {
     return new TableOf<Profile>(
-        "Profiles",
-        {{text_column("Lens"), [](const Profile& p) { return Cell(q(p.name)); }},
-         {text_column("Copy", 104),
-          [](const Profile& p) { return Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)); }},
-         {figure_column("Version", 60), [](const Profile& p) { return figure_cell(p.version); }},
-         {figure_column("Settings", 66), [](const Profile& p) { return figure_cell(p.nodes.size()); }},
-         {figure_column("RMS px", 66), rms_cell},
-         {text_column("Measured", 92), [](const Profile& p) { return Cell(q(p.provenance.time.substr(0, 10))); }}});
+        "Profiles", {{text_column("Lens"), [](const Profile& p) { return Cell(q(p.name)); }},
+                     {text_column("Copy", 104),
+                      [](const Profile& p) { return Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)); }},
+                     {figure_column("Version", 60), [](const Profile& p) { return figure_cell(p.version); }},
+                     {figure_column("Settings", 66), [](const Profile& p) { return figure_cell(p.nodes.size()); }},
+                     {figure_column("RMS px", 66), rms_cell},
+                     {text_column("Measured", 98), measured_cell}});
 }
 
 }  // namespace
@@ -71,6 +110,12 @@ TableOf<Profile>* new_profiles_table() {
 void LensesPlace::build() {
     build_actions();
     list_ = new_profiles_table();
+    list_->give_files([this](int row) -> std::filesystem::path {
+        if (row < 0 || row >= static_cast<int>(profiles_.size())) return {};
+        PackingList list;
+        list.profiles = {fmt::format("{}@{}", profiles_[row].id, profiles_[row].version)};
+        return parts_.travel().packed_to_drag(list, profiles_[row].name);
+    });
     connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
     settings_ = new SettingChart;
     connect(settings_, &SettingChart::node_chosen, this, &LensesPlace::show_node);
@@ -133,6 +178,7 @@ void LensesPlace::refresh() {
 
 void LensesPlace::show_profile(int row) {
     shown_ = row < static_cast<int>(profiles_.size()) ? row : -1;
+    for (QAction* a : {pack_, give_}) a->setEnabled(shown_ >= 0);
     export_->setEnabled(shown_ >= 0);
     if (shown_ < 0) {
         figures_->set_rows({});
@@ -246,6 +292,7 @@ void LensesPlace::show_resolution(const ProfileCurves::Overlay& other) {
 }
 
 void LensesPlace::open_file(const QString& path) {
+    if (named_as_bundle(path.toStdString())) return open_bundle(parts_, this, path.toStdString());
     parts_.attempt([&] { ProfileDialog(parts_, path, this).exec(); });
 }
 

@@ -20,7 +20,7 @@ struct ProfileFigure;
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, Voice>;
+    using Parts = SomeOf<ProfileBook, TravelDesk, Voice>;
     explicit LensesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override {
@@ -36,6 +36,9 @@ private:
     void build();
     void build_actions();
     void ask_export();
+    void build_share_menu();
+    /// The profile that is shown, as something to be packed.
+    PackingList packing() const;
     void refresh();
     void show_profile(int row);
     void show_node(int node);
@@ -45,7 +48,8 @@ private:
 
     std::vector<Profile> profiles_;
     int shown_ = -1, node_ = 0;
-    QPushButton* export_;
+    QPushButton *export_, *share_;
+    QAction *pack_, *give_;
     TableOf<Profile>* list_;
     TableOf<ProfileFigure>* figures_;
     SettingChart* settings_;

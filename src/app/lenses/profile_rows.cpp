@@ -46,6 +46,12 @@ std::vector<ProfileFigure> profile_figures(const Profile& p, int node) {
             "The largest departure from a lens that is alike in all directions; above %1 px a copy is called decentred")
             .arg(decentred_px, 0, 'f', 2),
         off > decentred_px ? Cell::Tone::warning : Cell::Tone::plain);
+    if (p.taken_in)
+        add("Taken in from",
+            q(p.taken_in->signer.empty() ? p.taken_in->source : p.taken_in->signer) + ", " +
+                q(to_string(p.taken_in->standing)),
+            q(describe(*p.taken_in)) + ", by " + q(p.taken_in->author) + " on " + q(p.taken_in->time.substr(0, 10)),
+            p.taken_in->standing == Standing::trusted ? Cell::Tone::mark : Cell::Tone::warning);
     if (!p.measured()) {
         add("Made", q(to_string(p.origin)) + ", not measured", q(p.provenance.note), Cell::Tone::warning);
         add("Made by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));

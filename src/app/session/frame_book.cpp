@@ -52,16 +52,18 @@ FrameBook::FrameBook(Store& store, Voice& voice, Jobs& jobs, const RegisterBook&
 
 void FrameBook::add_folder(const QString& folder) {
     auto problems = std::make_shared<std::vector<std::string>>();
-    auto count = std::make_shared<int>(0);
+    auto count = std::make_shared<int>(0), bundles = std::make_shared<int>(0);
     const auto known = frames_;
     const StoreSource source = store_.source();
     jobs_.run(
         "Reading metadata",
         [=](Progress& progress) {
             Store store = source.open();  // a handle of the worker's own: the window does not wait for the disk
+            std::vector<std::filesystem::path> lying;
             *count = index_files(
-                frame_files(folder.toStdString(), *problems), *known,
+                frame_files(folder.toStdString(), *problems, &lying), *known,
                 [&](const std::vector<FrameRecord>& portion) { store.frames().put(portion); }, *problems, progress);
+            *bundles = offer_bundles(store, lying, *problems);
         },
         [=, this] {
             reload();
@@ -69,6 +71,7 @@ void FrameBook::add_folder(const QString& folder) {
                 QString(*count == 1 ? "%1 frame is new or changed in %2." : "%1 frames are new or changed in %2.")
                     .arg(*count)
                     .arg(folder);
+            if (*bundles > 0) message += " A bundle lies there; Attention offers it.";
             if (!problems->empty())
                 message += QString(" %1 could not be read; the first: %2")
                                .arg(problems->size())

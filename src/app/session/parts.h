@@ -20,6 +20,7 @@
 #include "session/profile_book.h"
 #include "session/register_book.h"
 #include "session/sheet_book.h"
+#include "session/travel_desk.h"
 #include "session/voice.h"
 
 namespace optrel {
@@ -52,6 +53,7 @@ OPTREL_HOLDS(ExportDesk, exports)
 OPTREL_HOLDS(IntakeDesk, intake)
 OPTREL_HOLDS(ApprovalDesk, approvals)
 OPTREL_HOLDS(CameraDesk, cameras)
+OPTREL_HOLDS(TravelDesk, travel)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS

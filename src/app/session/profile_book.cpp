@@ -16,7 +16,8 @@ QString ProfileBook::name(const std::string& id) const {
     for (const Profile& p : known_.profiles)
         if (p.id == id)
             return QString::fromStdString(p.name) +
-                   (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial));
+                   (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial)) +
+                   (p.taken_in ? ", taken in from " + QString::fromStdString(describe(*p.taken_in)) : QString());
     return QString::fromStdString(id);
 }
 

@@ -39,12 +39,19 @@ Session::Session(const std::string& store_address, Access access)
       exports_(*store_, *jobs_, voice_),
       intake_(*store_, *jobs_, voice_),
       cameras_(*store_, *jobs_, intake_, *frames_, voice_),
-      approvals_(*store_, voice_, *jobs_) {
+      approvals_(*store_, voice_, *jobs_),
+      travel_(*store_, voice_, *jobs_) {
     sign_as(user_in(store_address));
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
     connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
     connect(frames_.get(), &FrameBook::changed, this, [this] { sheets_->read(frames_->shared()); });
+    connect(frames_.get(), &FrameBook::changed, &travel_, &TravelDesk::reload);
+    connect(&travel_, &TravelDesk::taken, this, [this] {
+        register_->reload();
+        baselines_->reload();
+        profiles_->reload();
+    });
     others_.setObjectName("look at other stations");
     others_.setInterval(2000);
     connect(&others_, &QTimer::timeout, this, &Session::look_for_changes);
@@ -157,6 +164,7 @@ void Session::look_for_changes() {
     }
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
     if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
+    if (!travel_.changed_elsewhere(now).empty()) travel_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
     if (!parts.isEmpty())
         voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who_changed(), parts.join(", ")));

@@ -42,6 +42,7 @@ public:
     IntakeDesk& intake() { return intake_; }
     CameraDesk& cameras() { return cameras_; }
     ApprovalDesk& approvals() { return approvals_; }
+    TravelDesk& travel() { return travel_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -71,6 +72,7 @@ private:
     IntakeDesk intake_;
     CameraDesk cameras_;
     ApprovalDesk approvals_;
+    TravelDesk travel_;
     QTimer others_{this}, hear_{this};
     bool heard_ = false;    ///< something that was not looked at yet
     bool lost_ = false;     ///< the server cannot be reached

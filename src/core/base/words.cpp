@@ -70,6 +70,14 @@ bool is_utf8(std::string_view text) {
     return true;
 }
 
+bool is_plain_line(std::string_view text, std::size_t most) {
+    const auto control = [](unsigned char c) { return c < 32 || c == 127; };
+    // The control characters of Latin-1 are two bytes in UTF-8.
+    for (std::size_t i = 0; i + 1 < text.size(); ++i)
+        if (text[i] == '\xc2' && static_cast<unsigned char>(text[i + 1]) < 0xa0) return false;
+    return text.size() <= most && is_utf8(text) && std::none_of(text.begin(), text.end(), control);
+}
+
 std::string printable(std::string_view text) {
     std::string out;
     while (!text.empty()) {
@@ -121,6 +129,13 @@ std::string all_of(const std::vector<std::string>& names) { return joined(names,
 std::string without_stop(std::string sentence) {
     if (!sentence.empty() && sentence.back() == '.') sentence.pop_back();
     return sentence;
+}
+
+std::string key_words(const std::string& public_key) {
+    std::string out;
+    for (std::size_t i = 0; i < std::min<std::size_t>(public_key.size(), 16); i += 4)
+        out += (out.empty() ? "" : " ") + public_key.substr(i, 4);
+    return out;
 }
 
 std::vector<std::string> nearest(const std::string& wanted, const std::vector<std::string>& names, std::size_t most) {

@@ -147,6 +147,12 @@ ResolvedField Resolver::resolve(const FrameFacts& facts, Field field) const {
     return all[field];
 }
 
+namespace {
+
+std::string taken_in_from(const std::string& origin) { return origin.empty() ? "" : "taken in from " + origin; }
+
+}  // namespace
+
 std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) const {
     const ResolvedField resolved_start = resolve(facts, Field::start);
     std::vector<TraceStep> steps{{nullptr, nullptr, "start: neutral", neutral_start()[field].value, false, ""}};
@@ -164,7 +170,8 @@ std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) con
         }
         for (const Saying& s : start.sayings)
             if (s.field == field)
-                steps.push_back({nullptr, s.set, "start: set " + s.set->name, s.pin->at(field, facts.iso), false, ""});
+                steps.push_back({nullptr, s.set, "start: set " + s.set->name, s.pin->at(field, facts.iso), false,
+                                 taken_in_from(s.set->origin)});
     }
     visit_applying(facts, [&](const Compiled& c) {
         for (const Saying& s : c.sayings) {
@@ -174,6 +181,8 @@ std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) con
                 step.remark += (step.remark.empty() ? "" : "; ") + text;
             };
             if (s.set) remark("by its set " + s.set->name);
+            if (const std::string& origin = s.set ? s.set->origin : c.tier->origin; !origin.empty())
+                remark(taken_in_from(origin));
             if (c.tier->scope == Scope::body && facts.body_knowledge == BodyKnowledge::assumed)
                 remark("the body is assumed: the only one of its model in the fleet");
             if (s.pin->is_ramp() && (facts.iso < s.pin->knots.front().first || facts.iso > s.pin->knots.back().first))

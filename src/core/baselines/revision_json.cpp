@@ -74,6 +74,7 @@ json tier_to_json(const Tier& t) {
     if (t.iso_span) out["iso"] = {t.iso_span->first, t.iso_span->second};
     if (!t.raw || t.rendered) out["kinds"] = t.raw ? json{"raw", "rendered"} : json{"rendered"};
     if (!t.sets.empty()) out["sets"] = t.sets;
+    if (!t.origin.empty()) out["taken_in_from"] = t.origin;
     return out;
 }
 
@@ -101,6 +102,7 @@ Tier tier_from_json(const json& j) {
     }
     if (j.contains("sets")) t.sets = j["sets"].get<std::vector<std::string>>();
     t.pins = pins_of(j.at("pins"));
+    t.origin = j.value("taken_in_from", "");
     return t;
 }
 
@@ -108,6 +110,7 @@ json set_to_json(const PinSet& s) {
     json out = {{"name", s.name}, {"pins", pins_json(s.pins)}};
     if (!s.note.empty()) out["note"] = s.note;
     if (!s.sets.empty()) out["sets"] = s.sets;
+    if (!s.origin.empty()) out["taken_in_from"] = s.origin;
     return out;
 }
 
@@ -122,6 +125,7 @@ std::vector<PinSet> sets_of(const json& list) {
         s.note = j.value("note", "");
         if (j.contains("sets")) s.sets = j["sets"].get<std::vector<std::string>>();
         s.pins = pins_of(j.at("pins"));
+        s.origin = j.value("taken_in_from", "");
         out.push_back(std::move(s));
     }
     return out;

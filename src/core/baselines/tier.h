@@ -20,9 +20,8 @@ struct PinSet {
     std::string note;
     std::vector<std::string> sets;
     Pins pins;
-    bool operator==(const PinSet& o) const {
-        return name == o.name && note == o.note && sets == o.sets && pins == o.pins;
-    }
+    std::string origin;  ///< where it was taken in from, in words; empty: made here
+    bool operator==(const PinSet& o) const = default;
 };
 
 /// One rule. It applies to a frame if all its conditions hold.
@@ -38,16 +37,13 @@ struct Tier {
     bool rendered = false;
     std::vector<std::string> sets;  ///< they come first, in their order, then the tier's own pins
     Pins pins;
+    std::string origin;  ///< where it was taken in from, in words; empty: made here
 
     /// Later tiers override earlier ones field by field.
     std::tuple<int, int, int> rank() const {
         return {static_cast<int>(scope), static_cast<int>(lens_condition), iso_span ? 1 : 0};
     }
-    bool operator==(const Tier& o) const {
-        return id == o.id && name == o.name && scope == o.scope && target == o.target &&
-               lens_condition == o.lens_condition && lens == o.lens && iso_span == o.iso_span && raw == o.raw &&
-               rendered == o.rendered && sets == o.sets && pins == o.pins;
-    }
+    bool operator==(const Tier& o) const = default;
 };
 
 /// What an entry of a baseline is known by.

@@ -75,6 +75,16 @@ void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out)
         out.against.push_back("the frame's lens is a fisheye, the profile is of none: another projection");
 }
 
+/// What a profile that was measured elsewhere has for it and against it.
+void consider_origin(const Profile& p, ProfileMatch& out) {
+    if (!p.taken_in) return;
+    const std::string from = "it came from " + describe(*p.taken_in);
+    if (p.taken_in->standing == Standing::trusted)
+        out.reasons.push_back(from);
+    else
+        out.against.push_back(from + ", so that it is taken only where a person assigns it");
+}
+
 const char* came_by(ProfileOrigin origin) {
     switch (origin) {
         case ProfileOrigin::by_hand: return "made by hand";
@@ -90,6 +100,7 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     out.profile = &profile;
     compare_lens(profile, frame, out);
     compare_setting(profile, frame, out);
+    consider_origin(profile, out);
     if (!profile.measured())
         out.against.push_back(fmt::format(
             "it was {} and not measured, so that it is taken only where a person assigns it", came_by(profile.origin)));
@@ -119,6 +130,8 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
 ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry) {
     ProfileMatch match = grade_profile(profile, frame, geometry);
     if (match.grade == MatchGrade::none) {
+        // Where it came from goes on being told, though it no longer stands in the way.
+        if (profile.taken_in) match.reasons.push_back("it came from " + describe(*profile.taken_in));
         const bool only_its_origin = profile.origin == ProfileOrigin::embedded && match.against.size() == 1;
         match.grade = only_its_origin ? MatchGrade::embedded : MatchGrade::stand_in;
     }

@@ -29,7 +29,8 @@ struct ProfileMatch {
 /// have.
 ///
 /// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
-/// measured range, when it was made by hand or read from a frame, when one is a fisheye and the other is not, or when
+/// measured range, when it was made by hand or read from a frame, when it was
+/// taken in from somebody whom the studio does not trust, when one is a fisheye and the other is not, or when
 /// the frame reaches more than 15 % beyond the radius that was measured.
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 

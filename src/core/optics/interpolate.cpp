@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "optics/frame_map.h"
 #include "optics/lens_model_fit.h"
 #include "optics/placement.h"
@@ -165,7 +166,34 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
 bool same_subject(const Profile& a, const Profile& b) {
     return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial &&
            a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height &&
-           a.origin == b.origin;
+           a.origin == b.origin && a.taken_in.has_value() == b.taken_in.has_value() &&
+           (!a.taken_in || (a.taken_in->key == b.taken_in->key && !a.taken_in->key.empty()));
+}
+
+std::string to_string(Standing standing) {
+    switch (standing) {
+        case Standing::not_signed: return "not signed";
+        case Standing::unknown: return "signed, not trusted here";
+        case Standing::trusted: return "signed and trusted";
+        default: return "its key was withdrawn";
+    }
+}
+
+std::string named_source(const ProfileSource& t) {
+    const std::string from =
+        t.way == "exchange" ? "the exchange " + t.source : fmt::format("the {} '{}'", t.way, t.source);
+    if (t.key.empty()) return from + ", which nobody signed";
+    return fmt::format("{}, signed by {} ({})", from, t.signer.empty() ? "somebody without a name" : t.signer,
+                       key_words(t.key));
+}
+
+std::string describe(const ProfileSource& t) {
+    switch (t.standing) {
+        case Standing::not_signed: return named_source(t);
+        case Standing::trusted: return named_source(t) + ", whom this studio trusts";
+        case Standing::withdrawn: return named_source(t) + ", whose key was withdrawn";
+        default: return named_source(t) + ", whom this studio does not know to trust";
+    }
 }
 
 std::pair<double, double> focal_range(const Profile& profile) {

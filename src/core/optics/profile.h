@@ -119,6 +119,31 @@ enum class ProfileOrigin {
 };
 std::string to_string(ProfileOrigin origin);
 
+/// What this studio makes of who signed a profile that came from elsewhere.
+enum class Standing {
+    not_signed,  ///< nobody stands for it
+    unknown,     ///< signed with a key that this studio does not trust
+    trusted,
+    withdrawn  ///< by its owner: whoever has the key now may not be them
+};
+std::string to_string(Standing standing);
+
+/// Where a profile came from that was not made here.
+struct ProfileSource {
+    std::string way;     ///< "bundle" or "exchange"
+    std::string source;  ///< title of the bundle, or address of the exchange
+    std::string key;     ///< public key of who signed it; empty: nobody did
+    std::string signer;  ///< as they call themselves
+    std::string author;  ///< who took it in
+    std::string time;    ///< when, ISO 8601, UTC
+    /// What the store that it was read from makes of the key; no part of the profile's document.
+    Standing standing = Standing::not_signed;
+};
+/// "the bundle 'Seaweeds', signed by Shore Museum (3f2a 91c0 77de 0b12)".
+std::string named_source(const ProfileSource& taken_in);
+/// The same, "whom this studio trusts", or does not.
+std::string describe(const ProfileSource& taken_in);
+
 struct Profile {
     std::string id;   ///< stable over versions
     int version = 0;  ///< 0: not published yet
@@ -131,13 +156,13 @@ struct Profile {
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
+    std::optional<ProfileSource> taken_in;  ///< empty: made in this studio
 
     bool measured() const { return origin == ProfileOrigin::measured; }
 };
 
-/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size, and
-/// of one origin.
-/// Versions of one profile are.
+/// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size,
+/// of one origin, made here or taken in from one owner of a key, not from nobody. Versions of one profile are.
 bool same_subject(const Profile& a, const Profile& b);
 
 /// The shortest and the longest focal length that was measured; (0, 0) when the frames did not say.

@@ -14,11 +14,12 @@ using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
-constexpr int format_version = 6;
-/// What was measured is written as readers of before the other origins know it: those must not take one of these for
-/// measured.
-int format_of(ProfileOrigin origin) {
-    switch (origin) {
+constexpr int format_version = 7;
+/// What was measured here is written as readers of before the other origins know it: those must not take one of these
+/// for measured here.
+int format_of(const Profile& p) {
+    if (p.taken_in) return 7;
+    switch (p.origin) {
         case ProfileOrigin::by_hand: return 4;
         case ProfileOrigin::embedded: return 5;
         case ProfileOrigin::calibration_file: return 6;
@@ -242,7 +243,7 @@ std::string profile_to_json(const Profile& p) {
     json frames = json::array();
     for (const auto& [name, hash] : p.provenance.frames) frames.push_back({{"name", name}, {"hash", hash}});
     json out = {{"format", "optrel-profile"},
-                {"format_version", format_of(p.origin)},
+                {"format_version", format_of(p)},
                 {"id", p.id},
                 {"version", p.version},
                 {"name", p.name},
@@ -265,6 +266,9 @@ std::string profile_to_json(const Profile& p) {
     if (p.origin == ProfileOrigin::by_hand) out["by_hand"] = true;
     if (p.origin == ProfileOrigin::embedded) out["embedded"] = true;
     if (p.origin == ProfileOrigin::calibration_file) out["calibration_file"] = true;
+    if (p.taken_in)
+        out["taken_in"] = {{"way", p.taken_in->way},       {"source", p.taken_in->source}, {"key", p.taken_in->key},
+                           {"signer", p.taken_in->signer}, {"author", p.taken_in->author}, {"time", p.taken_in->time}};
     return json_text(out, 2) + "\n";
 }
 
@@ -301,6 +305,12 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
                             v.value("chart", ""),  v.value("note", ""), {}};
             for (const json& f : v.value("frames", json::array()))
                 p.provenance.frames.emplace_back(f.value("name", ""), f.value("hash", ""));
+        }
+        if (j.contains("taken_in")) {
+            const json& t = j["taken_in"];
+            p.taken_in =
+                ProfileSource{t.at("way"), t.at("source"), t.at("key"), t.at("signer"), t.at("author"), t.at("time")};
+            if (!p.taken_in->key.empty()) p.taken_in->standing = Standing::unknown;
         }
         return p;
     } catch (const json::exception& error) {

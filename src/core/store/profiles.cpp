@@ -8,17 +8,32 @@
 #include "base/files.h"
 #include "store/engine.h"
 #include "store/history.h"
+#include "store/measurers.h"
 #include "store/proposals.h"
 
 namespace optrel {
 
+namespace {
+
+void judge(ProfileSource& taken_in, const std::vector<Measurer>& measurers) {
+    for (const Measurer& m : measurers) {
+        if (m.key != taken_in.key) continue;
+        taken_in.signer = m.name;
+        taken_in.standing = m.standing();
+    }
+}
+
+}  // namespace
+
 std::vector<Profile> StoredProfiles::read(bool all_versions) {
     std::vector<Profile> out;
+    const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
     QSqlQuery q = engine_.run("SELECT id, version, document FROM profiles ORDER BY id, version DESC");
     while (q.next()) {
         if (!all_versions && !out.empty() && out.back().id == text(q.value(0))) continue;
         out.push_back(profile_from_json(
             text(q.value(2)), fmt::format("Profile {} version {} in the store", text(q.value(0)), q.value(1).toInt())));
+        if (out.back().taken_in) judge(*out.back().taken_in, measurers);
     }
     std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
     return out;

@@ -19,10 +19,12 @@
 #include "store/colours.h"
 #include "store/exports.h"
 #include "store/film_rules.h"
+#include "store/found_bundles.h"
 #include "store/frames.h"
 #include "store/history.h"
 #include "store/hold.h"
 #include "store/intake.h"
+#include "store/measurers.h"
 #include "store/people.h"
 #include "store/profiles.h"
 #include "store/proposals.h"
@@ -82,6 +84,8 @@ public:
     StoredRoots& roots() { return roots_; }
     StoredQueue& queue() { return queue_; }
     StoredProposals& proposals() { return proposals_; }
+    StoredMeasurers& measurers() { return measurers_; }
+    StoredFoundBundles& found_bundles() { return found_bundles_; }
     /// A path as it is kept for all stations, and back as this one sees it (roots.h).
     std::string kept(const std::filesystem::path& path) const;
     std::filesystem::path here(const std::string& kept) const;
@@ -124,6 +128,8 @@ private:
     StoredRoots roots_{*engine_};
     StoredQueue queue_{*engine_};
     StoredProposals proposals_{*engine_};
+    StoredMeasurers measurers_{*engine_};
+    StoredFoundBundles found_bundles_{*engine_};
 };
 
 /// Whether there is a store in a folder.

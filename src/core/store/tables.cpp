@@ -72,6 +72,8 @@ const std::vector<StoreTable>& store_tables() {
         table("remarks", "id", "id:whole time author station login kind subject field words settled:yes", true),
         table("settings", "name", "name value"),
         table("roots", "root, station", "root station folder"),
+        table("measurers", "key", "key name trusted:yes withdrawn author time"),
+        table("found_bundles", "path", "path hash settled:yes"),
     };
     return all;
 }

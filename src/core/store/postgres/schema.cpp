@@ -169,6 +169,11 @@ const std::vector<std::vector<const char*>>& migrations() {
                $$ BEGIN PERFORM pg_notify('optrel', NEW.name); RETURN NULL; END $$)",
             "CREATE TRIGGER counted AFTER INSERT OR UPDATE ON counters FOR EACH ROW EXECUTE FUNCTION tell_stations()",
         },
+        {
+            R"(CREATE TABLE measurers (key words PRIMARY KEY, name words NOT NULL, trusted BOOLEAN NOT NULL,
+               withdrawn words NOT NULL, author words NOT NULL, time words NOT NULL))",
+            "CREATE TABLE found_bundles (path words PRIMARY KEY, hash words NOT NULL, settled BOOLEAN NOT NULL)",
+        },
     };
     return all;
 }

@@ -126,6 +126,11 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TABLE roots (root TEXT NOT NULL, station TEXT NOT NULL, folder TEXT NOT NULL, PRIMARY KEY (root, "
             "station))",
         },
+        {
+            "CREATE TABLE measurers (key TEXT PRIMARY KEY, name TEXT NOT NULL, trusted INTEGER NOT NULL, withdrawn "
+            "TEXT NOT NULL, author TEXT NOT NULL, time TEXT NOT NULL)",
+            "CREATE TABLE found_bundles (path TEXT PRIMARY KEY, hash TEXT NOT NULL, settled INTEGER NOT NULL)",
+        },
     };
     return all;
 }
