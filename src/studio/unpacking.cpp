@@ -8,7 +8,6 @@
 
 #include "base/choose.h"
 #include "base/error.h"
-#include "base/json_text.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "fleet/register_files.h"
@@ -89,21 +88,9 @@ std::vector<std::string> differences(const Entry& here, const Entry& there, std:
 
 /// The same of two entries of the register, by their documents.
 std::vector<std::string> differences(const std::string& here, const std::string& there) {
-    const nlohmann::json a = nlohmann::json::parse(here), b = nlohmann::json::parse(there);
-    const auto said = [](const nlohmann::json& j, const std::string& key) {
-        if (!j.contains(key) || j[key] == "") return std::string("nothing");
-        return j[key].is_string() ? j[key].get<std::string>() : j[key].dump();
-    };
-    std::set<std::string> keys;
-    for (const auto* j : {&a, &b})
-        for (const auto& item : j->items()) keys.insert(item.key());
     std::vector<std::string> out;
-    for (std::string key : keys) {
-        if (said(a, key) == said(b, key)) continue;
-        const std::string change = fmt::format("here {}, there {}", printable(said(a, key)), printable(said(b, key)));
-        std::replace(key.begin(), key.end(), '_', ' ');
-        out.push_back(fmt::format("{}: {}", printable(key), change));
-    }
+    for (const EntryChange& c : entry_changes(here, there))
+        out.push_back(fmt::format("{}: here {}, there {}", c.property, c.before, c.after));
     return out;
 }
 

@@ -200,6 +200,9 @@ TEST_CASE("things are packed where they stand, by menu and by dragging", "[app][
     REQUIRE(dragged->urls().size() == 1);
     CHECK(contents_of(read_bundle(dragged->urls()[0].toLocalFile().toStdString())) == "1 profile");
     app.at<FleetPlace>(theme::Place::fleet).bodies().choose(0);
+    const std::unique_ptr<QMimeData> body = app.at<FleetPlace>(theme::Place::fleet).bodies().files_to_drag();
+    REQUIRE(body);
+    CHECK(contents_of(read_bundle(body->urls()[0].toLocalFile().toStdString())) == "1 model, 1 body");
     pack_as("body.optrel.zip");
     choose_of(app, "Share", "Pack the body");
     CHECK(contents("body.optrel.zip") == "1 model, 1 body");

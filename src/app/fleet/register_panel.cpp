@@ -5,7 +5,6 @@
 #include <QInputDialog>
 #include <QSplitter>
 #include <QVBoxLayout>
-#include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "fleet/claim_dialog.h"
@@ -60,26 +59,13 @@ bool yes_of(const QString& text) {
 
 /// What differs between two documents of an entry, as in "room: East → West".
 QString what_changed(const std::string& before, const std::string& after) {
-    using nlohmann::json;
-    const json a = json::parse(before, nullptr, false), b = json::parse(after, nullptr, false);
-    if (!a.is_object()) return "new";
-    if (!b.is_object()) return "taken out";
+    if (before.empty()) return "new";
+    if (after.empty()) return "taken out";
     QStringList out;
-    json keys = a;
-    keys.update(b);
-    for (const auto& [key, unused] : keys.items()) {
-        const auto text = [&](const json& j) {
-            if (!j.contains(key)) return QString("nothing");
-            return q(j[key].is_string() ? j[key].get<std::string>() : j[key].dump());
-        };
-        if (text(a) != text(b)) out << q(key).replace('_', ' ') + ": " + text(a) + " → " + text(b);
-    }
+    for (const EntryChange& c : entry_changes(before, after))
+        out << q(c.property) + ": " + q(c.before) + " → " + q(c.after);
     return out.join(", ");
 }
-
-}  // namespace
-
-namespace {
 
 template <class Entry>
 ColumnOf<Entry> text_of(const Column& column, std::string Entry::*text, const char* otherwise) {
@@ -249,6 +235,7 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
               return Cell(q(h.what) + (what.isEmpty() ? "" : ": " + what), Cell::Tone::plain, what);
           }}});
     lay_out();
+    give_bundles();
     connect(table_, &Table::chosen_changed, this, &RegisterPanel::refresh_detail);
     connect(table_, &Table::cell_edited, this, &RegisterPanel::edit);
     connect(add_, &QPushButton::clicked, this, &RegisterPanel::add_entry);
@@ -259,6 +246,24 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &RegisterPanel::refresh);
     connect(&parts_.profiles(), &ProfileBook::changed, this, &RegisterPanel::refresh);
     refresh();
+}
+
+void RegisterPanel::give_bundles() {
+    if (kind_ == Kind::models) return;
+    table_->give_files([this](int row) -> std::filesystem::path {
+        const Register& all = parts_.entries().fleet()->entries();
+        const auto at = static_cast<std::size_t>(row);
+        PackingList list;
+        if (kind_ == Kind::bodies && at < all.bodies.size()) {
+            list.bodies = {all.bodies[at].id};
+            return parts_.travel().packed_to_drag(list, all.bodies[at].label());
+        }
+        if (kind_ == Kind::lenses && at < all.lenses.size()) {
+            list.lenses = {all.lenses[at].id};
+            return parts_.travel().packed_to_drag(list, all.lenses[at].label());
+        }
+        return {};
+    });
 }
 
 /// A claim is looked at and changed where it was made.

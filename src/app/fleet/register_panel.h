@@ -32,6 +32,8 @@ private:
     void merge();
     void take_out();
     void lay_out();
+    /// Rows are dragged to other programs as bundles.
+    void give_bundles();
     void open_claim();
     Table* new_bodies_table();
     Table* new_lenses_table();

@@ -309,6 +309,25 @@ std::string to_json(const ModelEntry& m) { return json_text(entry_json(m)); }
 std::string to_json(const Body& b) { return json_text(entry_json(b)); }
 std::string to_json(const LensEntry& l) { return json_text(entry_json(l)); }
 
+std::vector<EntryChange> entry_changes(const std::string& before, const std::string& after) {
+    const json a = json::parse(before, nullptr, false), b = json::parse(after, nullptr, false);
+    std::vector<EntryChange> out;
+    if (!a.is_object() || !b.is_object()) return out;
+    json keys = a;
+    keys.update(b);
+    for (const auto& [key, unused] : keys.items()) {
+        const auto text = [&, &k = key](const json& j) {
+            if (!j.contains(k) || j[k] == "") return std::string("nothing");
+            return printable(j[k].is_string() ? j[k].get<std::string>() : j[k].dump());
+        };
+        if (text(a) == text(b)) continue;
+        std::string property = printable(key);
+        std::replace(property.begin(), property.end(), '_', ' ');
+        out.push_back({property, text(a), text(b)});
+    }
+    return out;
+}
+
 std::string register_to_json(const Register& entries, const std::vector<Claim>& claims) {
     json models = json::array(), bodies = json::array(), lenses = json::array(), list = json::array();
     for (const auto& m : entries.models) models.push_back(entry_json(m));

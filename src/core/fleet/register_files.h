@@ -36,4 +36,11 @@ std::string to_json(const ModelEntry& model);
 std::string to_json(const Body& body);
 std::string to_json(const LensEntry& lens);
 
+/// One property in which two documents of an entry differ, as people read it; what is not there is "nothing".
+struct EntryChange {
+    std::string property, before, after;
+};
+/// Empty where either is no document of an entry.
+std::vector<EntryChange> entry_changes(const std::string& before, const std::string& after);
+
 }  // namespace optrel
