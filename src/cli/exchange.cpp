@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/paths.h"
 #include "base/words.h"
 #include "commands.h"
 #include "frames/metadata.h"
@@ -32,7 +33,7 @@ std::string address_for(const ExchangeOptions& o, Store& store) {
 
 ExchangeQuestion question_from(const ExchangeOptions& o, Store& store) {
     if (o.frame.empty()) return o.question;
-    const Metadata m = know(o.frame, read_metadata(o.frame), *store.registry().fleet()).metadata;
+    const Metadata m = know(plain_path(o.frame), read_metadata(o.frame), *store.registry().fleet()).metadata;
     ExchangeQuestion q = question_for(m, geometry_of(m));
     if (!o.question.lens.empty()) q.lens = o.question.lens;
     if (q.lens.empty())
