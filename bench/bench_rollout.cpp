@@ -10,6 +10,7 @@
 #include <cstdlib>
 #include <fstream>
 
+#include "base/heap.h"
 #include "large_studio.h"
 #include "measures.h"
 #include "rollout/sheet.h"
@@ -39,6 +40,7 @@ void forget_most_memory() {
 }  // namespace
 
 int main(int argc, char** argv) {
+    optrel::share_heap();  // as the programs do
     const int frames = argc > 1 ? std::max(100, std::atoi(argv[1])) : 200000;
     const int written = std::min(frames, argc > 2 ? std::max(10, std::atoi(argv[2])) : 5000);
     const fs::path folder = fs::temp_directory_path() / "optrel-bench-rollout";

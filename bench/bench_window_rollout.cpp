@@ -4,12 +4,15 @@
 //
 //   optrel-bench-window-rollout [FRAMES]
 #include <fmt/format.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QThread>
 #include <QTimer>
 
+#include "base/heap.h"
 #include "jobs.h"
 #include "large_studio.h"
 #include "main_window.h"
@@ -52,21 +55,33 @@ void print(const char* what, const Turns& t) {
     std::fflush(stdout);
 }
 
-}  // namespace
-
-int main(int argc, char** argv) {
-    QApplication app(argc, argv);
-    theme::apply(app);
-    const int frames = argc > 1 ? std::max(100, std::atoi(argv[1])) : 200000;
-    const std::filesystem::path folder = std::filesystem::temp_directory_path() / "optrel-bench-window-rollout";
-    std::filesystem::remove_all(folder);
-    {
+/// By a program of its own: what making the studio takes is not the window's memory.
+bool made_elsewhere(int frames, const std::filesystem::path& folder, int argc, char** argv) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+        const QCoreApplication qt(argc, argv);
         bench::LargeStudio studio = bench::large_studio(500, 2000, frames);
         studio.revision.tiers.resize(400);  // those behind meet one another in ways that cannot be published
         bench::make_files(studio, folder / "frames");
         bench::write_store(studio, folder / "store");
         Store((folder / "store").string(), Access::write).baselines().publish("bench", "");
+        std::fflush(stdout);
+        ::_exit(0);
     }
+    int status = 1;
+    return child > 0 && ::waitpid(child, &status, 0) == child && status == 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    share_heap();  // as the window does
+    const int frames = argc > 1 ? std::max(100, std::atoi(argv[1])) : 200000;
+    const std::filesystem::path folder = std::filesystem::temp_directory_path() / "optrel-bench-window-rollout";
+    std::filesystem::remove_all(folder);
+    if (!made_elsewhere(frames, folder, argc, argv)) return 1;
+    QApplication app(argc, argv);
+    theme::apply(app);
     Session session((folder / "store").string());
     MainWindow window(session);
     window.resize(1280, 800);

@@ -94,7 +94,7 @@ void make_files(LargeStudio& studio, const std::filesystem::path& folder) {
         const std::filesystem::path in = folder / fmt::format("{:04}", i / 200);
         if (i % 200 == 0) std::filesystem::create_directories(in);
         studio.frames[i].path = in / fmt::format("F{:06}.dng", i);
-        std::ofstream(studio.frames[i].path) << i;
+        std::ofstream(studio.frames[i].path.path()) << i;
     }
 }
 

@@ -12,6 +12,7 @@
 #include <cstdio>
 
 #include "application.h"
+#include "base/heap.h"
 #include "base/output.h"
 #include "base/paths.h"
 #include "jobs.h"
@@ -109,6 +110,7 @@ bool may_begin(const std::string& address) {
 
 int main(int argc, char** argv) {
     using namespace optrel;
+    share_heap();
     Application app(argc, argv);
     QApplication::setApplicationName("optrel");
     QApplication::setApplicationVersion(OPTREL_VERSION);

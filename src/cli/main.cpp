@@ -6,11 +6,13 @@
 #include <cstdio>
 #include <exception>
 
+#include "base/heap.h"
 #include "commands.h"
 #include "man_page.h"
 
 int main(int argc, char** argv) {
     using namespace optrel;
+    share_heap();
     QCoreApplication qt(argc, argv);  // Qt finds its database drivers through it
     // The database driver of Qt says on its own what is told better in the sentence of the error.
     qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& words) {

@@ -47,7 +47,7 @@ std::filesystem::path frame_to_show(const std::vector<FrameRecord>& frames, cons
                          lowered(profile.camera) == lowered(f.metadata.model);
         if (f.metadata.kind == FrameKind::raw && own && (!best || f.metadata.time > best->metadata.time)) best = &f;
     }
-    return best ? best->path : std::filesystem::path();
+    return best ? best->path.path() : std::filesystem::path();
 }
 
 ColourProfile carried_profile(const std::filesystem::path& frame, const std::string& name) {

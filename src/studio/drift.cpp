@@ -271,7 +271,7 @@ DriftReport check_drift(Store& store, const fs::path& start_after, Progress& pro
             },
             16);
         if (progress.cancelled()) {
-            report.next = at == 0 ? start_after : frames[at - 1].path;
+            report.next = at == 0 ? start_after : frames[at - 1].path.path();
             return report;
         }
         for (std::size_t i = 0; i < n; ++i) {

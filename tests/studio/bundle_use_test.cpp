@@ -41,7 +41,8 @@ Tier tier_with(const std::string& id, const std::string& name, Pins pins, std::v
 std::string fill(Store& store) {
     FleetEdit edit;
     edit.what = "begin";
-    edit.models.push_back({std::nullopt, ModelEntry{"Brimholt B2", "Brimholt", "Brimholt B2", 2464, 1640, 9.4}});
+    edit.models.push_back(
+        {std::nullopt, ModelEntry{"Brimholt B2", "Brimholt", "Brimholt B2", 2464, 1640, 9.4, "", "", ""}});
     edit.bodies.push_back({std::nullopt, shore_body()});
     store.registry().edit(edit, "Iva");
     const Profile p = store.profiles().publish(sample_profile());

@@ -24,7 +24,7 @@ private:
         int count;
         bool serious;
         std::function<void()> settle;
-        std::function<void()> elsewhere;  ///< looks for it at the profile exchange
+        std::function<void()> elsewhere = {};  ///< looks for it at the profile exchange
     };
     void refresh();
     // Each adds the items of its subject.

@@ -15,7 +15,7 @@ FramesPanel::FramesPanel(const Parts& parts, QWidget* parent) : QWidget(parent),
     table_->allow_several();
     table_->give_files([this](int row) {
         const FrameRecord* f = at(row);
-        return f ? f->path : std::filesystem::path();
+        return f ? f->path.path() : std::filesystem::path();
     });
     words_ = search_line("Narrow the frames", "Words: name, folder, lens, body, ISO 400, hand-set …");
     count_ = new QLabel;

@@ -26,6 +26,8 @@ struct SheetsRead {
         std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
         for (const FrameRecord& f : frames) {
             const std::string folder = f.path.parent_path().string();
+            // Frames come by their paths: a folder that was left is not come back to, but by way of those beneath it.
+            if (sidecars.size() > 64 && !sidecars.count(folder)) sidecars.clear();
             const auto [it, fresh] = sidecars.try_emplace(folder);
             if (fresh) it->second = sidecars_in(folder);
             read_one(f.path, it->second.count(sidecar_path(f.path).string()) > 0);

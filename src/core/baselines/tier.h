@@ -20,7 +20,7 @@ struct PinSet {
     std::string note;
     std::vector<std::string> sets;
     Pins pins;
-    std::string origin;  ///< where it was taken in from, in words; empty: made here
+    std::string origin = {};  ///< where it was taken in from, in words; empty: made here
     bool operator==(const PinSet& o) const = default;
 };
 

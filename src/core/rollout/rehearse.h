@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/kept_path.h"
 #include "base/progress.h"
 #include "base/shared_text.h"
 #include "rollout/sheet.h"
@@ -16,7 +17,7 @@ namespace optrel {
 
 /// A frame in the scope of a rollout.
 struct ScopedFrame {
-    std::filesystem::path path;
+    KeptPath path;
     FrameFacts facts;
     std::string body_label;  ///< for the counts
     std::string carries;     ///< corrections of the lens that the file carries; empty: none
@@ -34,7 +35,7 @@ struct FieldChange {
 std::vector<FieldChange> changes_between(const Layer& before, const Layer& after);
 
 struct RehearsedFrame {
-    std::filesystem::path path;
+    KeptPath path;
     SharedText body_label;
     Outcome outcome = Outcome::same;
     std::string reason;                ///< of unreadable

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/day_hours.h"
+#include "base/kept_path.h"
 #include "base/shared_text.h"
 
 namespace optrel {
@@ -35,7 +36,7 @@ struct RolloutRecord {
 
 /// The sidecar of one frame before and after; nothing: there is none then.
 struct RolloutEntry {
-    std::filesystem::path frame;
+    KeptPath frame;
     std::optional<SharedText> before, after;
 };
 

@@ -162,6 +162,8 @@ bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
 
 std::vector<FrameRecord> StoredFrames::all() {
     std::vector<FrameRecord> out;
+    // Grown as it comes, it would take up to three times its room for a moment.
+    out.reserve(static_cast<std::size_t>(count()));
     QSqlQuery q = engine_.streamed(select_frames() + " ORDER BY path");
     engine_.execute(q, {});
     while (q.next()) out.push_back(frame_from(engine_, q));

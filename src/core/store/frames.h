@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/kept_path.h"
 #include "frames/metadata.h"
 
 namespace optrel {
@@ -15,7 +16,7 @@ namespace optrel {
 class Engine;
 
 struct FrameRecord {
-    std::filesystem::path path;
+    KeptPath path;
     Metadata metadata;
     long long size = 0, modified = 0;  ///< of the file, to see whether it changed
     std::string mark = {};             ///< of its contents (frames/content_mark.h); empty: not taken yet

@@ -16,8 +16,8 @@ struct Measurer {
     std::string key;   ///< public half, 64 hexadecimal digits
     std::string name;  ///< as this studio calls them
     bool trusted = false;
-    std::string withdrawn;  ///< when their owner took the key back, ISO 8601; empty: it holds
-    std::string author, time;
+    std::string withdrawn = {};  ///< when their owner took the key back, ISO 8601; empty: it holds
+    std::string author = {}, time = {};
 
     Standing standing() const;
     bool operator==(const Measurer&) const = default;
