@@ -123,7 +123,7 @@ private:
     static const Tier& tier_named(const Revision& draft, const std::string& text) {
         std::vector<Named> things;
         for (const Tier& t : draft.tiers) things.push_back({t.id, {t.id, t.name}});
-        return *draft.tier(look_up("tier", text, things, "'baseline show' lists them all"));
+        return *draft.tier(look_up("tier", text, things, "'baseline tiers' lists them all"));
     }
 
     void add_tier(const Revision& revision, const Tier& tier) {
@@ -137,8 +137,8 @@ private:
     void add_baseline(int number) {
         const std::optional<Revision> r = store_.baselines().revision(number);
         if (!r)
-            throw input_error(
-                fmt::format("There is no revision {}; 'baseline list' shows those that were published.", number));
+            throw input_error(fmt::format(
+                "There is no revision {}; 'store list revisions' shows those that were published.", number));
         add(BundleKind::baseline, std::to_string(number), fmt::format("Revision {}", number), revision_to_json(*r));
         for (const PinSet& s : r->sets) add_referred(*r, s.pins);
         for (const Tier& t : r->tiers) add_referred(*r, t.pins);

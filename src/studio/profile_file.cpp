@@ -7,23 +7,13 @@
 #include "base/files.h"
 
 namespace optrel {
-namespace {
-
-/// What a profile says, without what a store calls it.
-std::string content_of(Profile profile) {
-    profile.id.clear();
-    profile.version = 0;
-    return profile_to_json(profile);
-}
-
-}  // namespace
 
 Profile read_profile(const std::filesystem::path& path) { return profile_from_json(read_file(path), path.string()); }
 
 std::optional<Profile> already_published(const std::vector<Profile>& versions, const Profile& profile) {
-    const std::string wanted = content_of(profile);
+    const std::string wanted = proposed_profile(profile);
     for (const Profile& p : versions)
-        if (content_of(p) == wanted) return p;
+        if (proposed_profile(p) == wanted) return p;
     return std::nullopt;
 }
 
