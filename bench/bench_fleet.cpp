@@ -24,14 +24,11 @@ const Fleet& fleet() {
     static const Fleet f(studio().entries, {});
     return f;
 }
-const std::vector<FrameFacts>& facts() {
-    static const std::vector<FrameFacts> f = facts_of(studio().frames, fleet());
+const FactsOfFrames& facts() {
+    static const FactsOfFrames f = facts_of(studio().frames, fleet());
     return f;
 }
-const std::vector<FactsGroup>& groups() {
-    static const std::vector<FactsGroup> g = group_facts(facts());
-    return g;
-}
+const std::vector<FactsGroup>& groups() { return facts().groups(); }
 const std::vector<FleetBody>& bodies() {
     static const std::vector<FleetBody> b = fleet_bodies(fleet(), studio().frames, facts());
     return b;
@@ -41,7 +38,7 @@ const std::vector<FleetBody>& bodies() {
 void resolve_fleet(benchmark::State& state) {
     const Resolver resolver(studio().revision);
     for (auto _ : state) {
-        const std::vector<FrameFacts> known = facts_of(studio().frames, fleet());
+        const FactsOfFrames known = facts_of(studio().frames, fleet());
         parallel_for(
             static_cast<int>(known.size()),
             [&](int i) {

@@ -43,16 +43,18 @@ std::vector<FrameRecord> records(int n, const std::string& folder) {
     for (int i = 0; i < n; ++i) {
         FrameRecord& f = out[static_cast<std::size_t>(i)];
         f.path = fmt::format("/shoots/{}/{:04d}/IMG_{:07d}.dng", folder, i / 1000, i);
-        f.metadata.maker = "Brimholt";
-        f.metadata.model = "Brimholt B2";
-        f.metadata.body_serial = fmt::format("B2-{:04d}", i % 500);
-        f.metadata.lens = "Lumenfold 35mm f/2.8";
-        f.metadata.lens_serial = fmt::format("LF{:03d}", i % 120);
-        f.metadata.iso = 100 << (i % 7);
-        f.metadata.width = 6000;
-        f.metadata.height = 4000;
-        f.metadata.time = "2026-03-01T09:30:00";
-        f.mark = fmt::format("{:016x}", i * 2654435761u);
+        Metadata m = f.metadata;
+        m.maker = "Brimholt";
+        m.model = "Brimholt B2";
+        m.body_serial = fmt::format("B2-{:04d}", i % 500);
+        m.lens = "Lumenfold 35mm f/2.8";
+        m.lens_serial = fmt::format("LF{:03d}", i % 120);
+        m.iso = 100 << (i % 7);
+        m.width = 6000;
+        m.height = 4000;
+        m.time = "2026:03:01 09:30:00";
+        f.metadata = m;
+        f.mark = ContentMark(i * 2654435761u);
         f.size = 25000000 + i;
     }
     return out;

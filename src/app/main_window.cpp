@@ -21,6 +21,7 @@
 #include "lenses/lenses_place.h"
 #include "rollout/rollout_place.h"
 #include "travel/travel_actions.h"
+#include "work/work_dialog.h"
 
 namespace optrel {
 
@@ -152,6 +153,9 @@ QWidget* MainWindow::build_footer() {
     cancel_ = new QPushButton("Cancel");
     undo_ = new QPushButton("Undo");
     redo_ = new QPushButton("Redo");
+    shared_ = new QPushButton("Shared work");
+    shared_->setAccessibleName("Shared work");
+    shared_->setToolTip("The work that the stations of the studio share: what waits, putting work in, helping");
     auto* help = new QPushButton("Help");
     auto* menu = new QMenu(help);
     menu->addAction("Guide to this place\tF1", this, &MainWindow::show_guide);
@@ -163,6 +167,7 @@ QWidget* MainWindow::build_footer() {
     layout->addWidget(work_);
     layout->addWidget(bar_);
     layout->addWidget(cancel_);
+    layout->addWidget(shared_);
     layout->addWidget(undo_);
     layout->addWidget(redo_);
     layout->addWidget(help);
@@ -197,6 +202,13 @@ void MainWindow::listen() {
         cancel_->hide();
     });
     connect(cancel_, &QPushButton::clicked, &jobs, &Jobs::cancel);
+    connect(shared_, &QPushButton::clicked, this, &MainWindow::show_shared_work);
+    const auto count = [this] {
+        const int open = session_.work().open();
+        shared_->setText(open > 0 ? QString("Shared work: %1").arg(open) : QString("Shared work"));
+    };
+    connect(&session_.work(), &WorkDesk::changed, this, count);
+    count();
     QUndoStack& stack = session_.undo();
     undo_->setEnabled(false);
     redo_->setEnabled(false);
@@ -226,6 +238,12 @@ void MainWindow::show_guide() {
     guide_->show_part_of(static_cast<theme::Place>(rail_->currentRow()));
     guide_->show();
     guide_->raise();
+}
+
+void MainWindow::show_shared_work() {
+    if (!work_dialog_) work_dialog_ = new WorkDialog(session_, this);
+    work_dialog_->show();
+    work_dialog_->raise();
 }
 
 void MainWindow::show_keys() {

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QMainWindow>
+#include <QPointer>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -17,6 +18,7 @@ namespace optrel {
 
 class GuideDialog;
 class PlaceWidget;
+class WorkDialog;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -40,6 +42,7 @@ private:
     void listen();
     void build_shortcuts();
     void show_guide();
+    void show_shared_work();
     void show_keys();
     void show_about();
 
@@ -48,7 +51,8 @@ private:
     QStackedWidget* places_;
     QLabel *message_, *work_;
     QProgressBar* bar_;
-    QPushButton *cancel_, *undo_, *redo_;
+    QPushButton *cancel_, *shared_, *undo_, *redo_;
+    QPointer<WorkDialog> work_dialog_;
     GuideDialog* guide_ = nullptr;
     QTimer passing_;  ///< after which a message that asks for nothing goes
 };

@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "commands.h"
+#include "sample_lines.h"
 #include "scope_options.h"
 #include "studio/approvals.h"
 #include "studio/frame_sheets.h"
@@ -19,7 +20,7 @@ using nlohmann::json;
 struct ApprovalOptions {
     std::string store, note, profile, remark, field, kind, subject;
     ScopeOptions scope;
-    int number = 0, frames = -1;
+    int number = 0, frames = -1, samples = 0;
     bool json = false, all = false, no_more = false;
 };
 
@@ -59,6 +60,14 @@ void list_proposals(const ApprovalOptions& o) {
     if (o.json) print_json(out);
 }
 
+json samples(Store& store, const ProposalView& view, const ApprovalOptions& o) {
+    json out = json::array();
+    look_at_samples(
+        store, view, static_cast<std::size_t>(o.samples),
+        [&](const Sample& s) { out.push_back(tell_sample(s, o.json)); }, console_progress());
+    return out;
+}
+
 void show_proposal(const ApprovalOptions& o) {
     Store store = open_store(o.store, Access::read);
     const ProposalView v = look_at_proposal(store, o.number, console_progress());
@@ -68,6 +77,7 @@ void show_proposal(const ApprovalOptions& o) {
         out["changes"] = v.changes;
         out["lint"] = v.lint;
         out["reach"] = v.reach;
+        if (o.samples > 0) out["samples"] = samples(store, v, o);
         print_json(out);
         return;
     }
@@ -79,6 +89,7 @@ void show_proposal(const ApprovalOptions& o) {
         fmt::print("{}:\n", title);
         for (const std::string& line : *lines) fmt::print("  {}\n", line);
     }
+    if (o.samples > 0) samples(store, v, o);
 }
 
 void need(const ApprovalOptions& o) {
@@ -155,6 +166,8 @@ void add_judging(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) {
                             "approval show 3 --store studio");
     showing->add_option("number", o->number, "Number of the proposal")->required();
     showing->add_flag("--json", o->json, "Print JSON");
+    showing->add_option("--samples", o->samples, "Develop so many sample frames, and tell how far they change")
+        ->check(between(1, 100));
     showing->callback([o] { show_proposal(*o); });
     auto* approving = command("approve", "Approve somebody else's proposal; what was proposed is published",
                               "approval approve 3 --store studio");

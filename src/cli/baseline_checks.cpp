@@ -35,8 +35,8 @@ struct Seen {
 Seen look_at(Store& store) {
     const auto fleet = store.registry().fleet();
     const std::vector<FrameRecord> frames = store.frames().all();
-    const std::vector<FrameFacts> facts = facts_of(frames, *fleet);
-    return {group_facts(facts), fleet_bodies(*fleet, frames, facts)};
+    const FactsOfFrames facts = facts_of(frames, *fleet);
+    return {facts.groups(), fleet_bodies(*fleet, frames, facts)};
 }
 
 /// Mends one finding after another; mending one can settle or show another, so the list is made anew each time.

@@ -52,7 +52,7 @@ void add_key(CLI::App& app);
 void add_exchange(CLI::App& app);
 
 /// One JSON document on standard output.
-void print_json(const nlohmann::json& document);
+void print_json(nlohmann::json document);
 
 /// A command below another, with an example at the end of its help.
 CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example);

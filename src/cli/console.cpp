@@ -9,12 +9,29 @@
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "base/station.h"
+#include "base/words.h"
 #include "commands.h"
 #include "studio/claim.h"
 
 namespace optrel::cli {
 
-void print_json(const nlohmann::json& document) { std::printf("%s\n", json_text(document, 1).c_str()); }
+namespace {
+
+/// Names of files may be of bytes that are no text: they are told as they are shown to people.
+void make_printable(nlohmann::json& j) {
+    if (j.is_string()) {
+        if (const auto& text = j.get_ref<const std::string&>(); !is_utf8(text)) j = printable(text);
+    } else if (j.is_structured()) {
+        for (nlohmann::json& item : j) make_printable(item);
+    }
+}
+
+}  // namespace
+
+void print_json(nlohmann::json document) {
+    make_printable(document);
+    std::printf("%s\n", json_text(document, 1).c_str());
+}
 
 CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example) {
     CLI::App* command = parent.add_subcommand(name, what);

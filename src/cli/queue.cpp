@@ -1,21 +1,18 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // optrel-cli queue and work: long work that the stations of a studio share.
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
-#include <condition_variable>
-#include <mutex>
-#include <optional>
-#include <set>
 #include <thread>
-#include <utility>
 
 #include "base/error.h"
-#include "base/station.h"
 #include "base/words.h"
 #include "commands.h"
-#include "studio/queue_work.h"
+#include "recipe_choice.h"
+#include "scope_options.h"
+#include "studio/crew.h"
+#include "studio/namesakes.h"
+#include "studio/queue_result.h"
 #include "studio/store_news.h"
 
 namespace optrel::cli {
@@ -25,9 +22,12 @@ using nlohmann::json;
 
 struct QueueOptions {
     std::string store, hours;
-    std::vector<std::string> folders, kinds;
+    std::string out;
+    std::vector<std::string> folders, kinds, frames;
+    ScopeOptions scope;
+    RecipeChoice choice;
     int number = 0, cores = 0, lease = 60;
-    bool json = false, unclaimed = false, once = false;
+    bool json = false, unclaimed = false, once = false, renew = false;
 };
 
 json summary(const QueuedJob& j) {
@@ -50,9 +50,12 @@ void list_jobs(const QueueOptions& o) {
 
 void show_job(const QueueOptions& o) {
     Store store = open_store(o.store, Access::read);
-    json out = summary(store.queue().job(o.number));
+    const QueuedJob job = store.queue().job(o.number);
+    const std::vector<QueuedPortion> portions = store.queue().portions(o.number);
+    json out = summary(job);
+    out["in_words"] = result_in_words(store, job, portions);
     out["results"] = json::array();
-    for (const QueuedPortion& p : store.queue().portions(o.number))
+    for (const QueuedPortion& p : portions)
         out["results"].push_back({{"position", p.position},
                                   {"state", to_string(p.state)},
                                   {"worker", p.worker},
@@ -97,85 +100,20 @@ void tell(const QueueOptions& o, const QueuedPortion& p) {
     std::fflush(stdout);
 }
 
-/// The cores of this station at work: each with a worker of its own that lives as long as the station works.
-class Crew {
-public:
-    Crew(const QueueOptions& options, const StoreSource& source, int cores, Progress& progress)
-        : options_(options), will_(willing(options)), source_(source), progress_(progress), busy_(cores) {
-        for (int core = 0; core < cores; ++core) threads_.emplace_back([this, core] { work(core); });
-    }
-    ~Crew() {
-        {
-            std::lock_guard lock(mutex_);
-            over_ = true;
-        }
-        changed_.notify_all();
-        for (std::thread& t : threads_) t.join();
-    }
-    /// Until none finds anything to be done; what went wrong meanwhile, each once.
-    std::vector<std::string> rest() {
-        std::unique_lock lock(mutex_);
-        changed_.wait(lock, [this] { return busy_ == 0; });
-        const std::set<std::string> problems = std::exchange(problems_, {});
-        return {problems.begin(), problems.end()};
-    }
-    /// There may be something to be done again.
-    void look() {
-        std::lock_guard lock(mutex_);
-        busy_ = static_cast<int>(threads_.size());
-        ++round_;
-        changed_.notify_all();
-    }
-
-private:
-    void work(int core) {
-        std::optional<QueueWorker> worker;
-        std::unique_lock lock(mutex_);
-        while (!over_) {
-            const int round = round_;
-            lock.unlock();
-            std::string problem;
-            try {
-                if (!worker) worker.emplace(source_, will_, fmt::format("{}/{}/{}", this_station(), getpid(), core));
-                while (const auto portion = worker->step(progress_)) {
-                    std::lock_guard print(print_);
-                    tell(options_, *portion);
-                }
-            } catch (const Cancelled&) {
-                // The station's progress tells it to all of them.
-            } catch (const std::exception& error) {
-                problem = error.what();
-            }
-            lock.lock();
-            if (!problem.empty()) problems_.insert(problem);
-            if (--busy_ == 0) changed_.notify_all();
-            changed_.wait(lock, [&] { return over_ || round != round_; });
-        }
-    }
-
-    const QueueOptions& options_;
-    const Willing will_;
-    const StoreSource source_;
-    Progress& progress_;
-    std::mutex mutex_, print_;
-    std::condition_variable changed_;
-    std::set<std::string> problems_;
-    int busy_, round_ = 0;
-    bool over_ = false;
-    std::vector<std::thread> threads_;
-};
-
 void work(const QueueOptions& o) {
-    willing(o);  // throws for what it does not know
-    const StoreSource source = open_store(o.store, Access::write).source();
+    const Willing will = willing(o);
+    Store store = open_store(o.store, Access::write);
+    tell_problems(namesakes_in_words(store.stations().arrive()));
+    const StoreSource source = store.source();
     const int cores = o.cores > 0 ? o.cores : static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
     until_ended([&](Progress& progress) {
         StoreNews news(source);
-        Crew crew(o, source, cores, progress);
+        Crew crew(source, will, cores, progress, [&](const QueuedPortion& p) { tell(o, p); });
         for (;; crew.look()) {
             const std::vector<std::string> problems = crew.rest();
             progress.check();
-            if (o.once) return fail_with(problems);
+            if (o.once && (!problems.empty() || !will.hours.hold_now() || !store.queue().any_waits(will.kinds)))
+                return fail_with(problems);
             tell_problems(problems);  // a server that is away comes back
             news.wait(progress);
         }
@@ -184,16 +122,20 @@ void work(const QueueOptions& o) {
 
 }  // namespace
 
-void add_queue(CLI::App& app) {
-    auto o = std::make_shared<QueueOptions>();
-    auto* queue =
-        add_command(app, "queue", "Long work that the stations of a studio share", "queue list --store studio");
-    queue->require_subcommand(1);
+namespace {
+
+using Options = std::shared_ptr<QueueOptions>;
+
+CLI::App* add_to(CLI::App& queue, const Options& o, const char* name, const char* what, const char* example) {
+    auto* added = add_command(queue, name, what, example);
+    add_store_option(*added, o->store);
+    added->add_flag("--json", o->json, "Print JSON");
+    return added;
+}
+
+void add_putting_in(CLI::App& queue, const Options& o) {
     const auto command = [&](const char* name, const char* what, const char* example) {
-        auto* added = add_command(*queue, name, what, example);
-        add_store_option(*added, o->store);
-        added->add_flag("--json", o->json, "Print JSON");
-        return added;
+        return add_to(queue, o, name, what, example);
     };
     auto* indexing = command("index", "Queue the reading of metadata of all frames in folders",
                              "queue index /mnt/shoots --store postgresql://iva@server/studio");
@@ -218,6 +160,42 @@ void add_queue(CLI::App& app) {
         Store store = open_store(o->store, Access::write);
         tell_added(*o, queue_rollout(store, o->number));
     });
+}
+
+void add_putting_in_frames(CLI::App& queue, const Options& o) {
+    const auto command = [&](const char* name, const char* what, const char* example) {
+        return add_to(queue, o, name, what, example);
+    };
+    auto* rehearsing = command("rehearse", "Queue a rehearsal of the current revision; nothing is written",
+                               "queue rehearse --body \"North 1\" --store studio");
+    add_scope_options(*rehearsing, o->scope);
+    rehearsing->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
+    rehearsing->callback([o] {
+        Store store = open_store(o->store, Access::write);
+        const FrameScope scope = scope_from(o->scope, store);
+        const auto frames = frames_of(scope, store.frames().all(), *store.registry().fleet(), console_progress());
+        tell_added(*o, queue_rehearse(store, frames, o->renew, in_words(scope)));
+    });
+    command("check", "Queue a check of all sidecars for drift", "queue check --store studio")->callback([o] {
+        Store store = open_store(o->store, Access::write);
+        tell_added(*o, queue_check(store));
+    });
+    auto* exporting = command("export", "Queue frames to be written out by a recipe, by any station that is willing",
+                              "queue export --frames /mnt/shoots/a.dng --recipe Review --out /mnt/shoots/review");
+    exporting->add_option("--frames", o->frames, "The frames")->required();
+    exporting->add_option("--out", o->out, "Folder to write into, in a root of the studio")->required();
+    add_recipe_choice(*exporting, o->choice);
+    exporting->callback([o] {
+        Store store = open_store(o->store, Access::write);
+        const ExportRecipe recipe = chosen_recipe(o->choice, store.recipes().all());
+        tell_added(*o, queue_export(store, {o->frames.begin(), o->frames.end()}, recipe, o->out));
+    });
+}
+
+void add_looking(CLI::App& queue, const Options& o) {
+    const auto command = [&](const char* name, const char* what, const char* example) {
+        return add_to(queue, o, name, what, example);
+    };
     command("list", "List jobs, newest first", "queue list --store studio")->callback([o] { list_jobs(*o); });
     auto* showing =
         command("show", "Tell a job's portions and their results in order, as JSON", "queue show 3 --store studio");
@@ -226,19 +204,34 @@ void add_queue(CLI::App& app) {
     auto* cancelling = command("cancel", "Cancel a job; what is done stays", "queue cancel 3 --store studio");
     cancelling->add_option("job", o->number, "Number of the job")->required();
     cancelling->callback([o] { open_store(o->store, Access::write).queue().cancel(o->number); });
+}
 
+void add_work(CLI::App& app) {
     auto w = std::make_shared<QueueOptions>();
     auto* working = add_command(app, "work", "Do what the studio's queue holds, until it is ended",
                                 "work --store postgresql://iva@server/studio --hours 20:00-07:00");
     add_store_option(*working, w->store);
-    working->add_option("--kind", w->kinds, "Only work of this kind (may be given again): index, measure or rollout");
+    working->add_option("--kind", w->kinds, "Only work of this kind (may be given again): " + one_of(work_kinds()));
     working->add_option("--hours", w->hours, "Only within these hours of the day, as in 20:00-07:00");
     working->add_option("--cores", w->cores, "Cores at work [default: all]")->check(between(1, 256));
     working->add_option("--lease", w->lease, "Seconds without a word after which this station counts as dead")
         ->check(between(2, 3600));
-    working->add_flag("--once", w->once, "End when nothing is left to be done");
+    working->add_flag("--once", w->once, "End when nothing is left to be done, at other stations either");
     working->add_flag("--json", w->json, "Print a line of JSON for each portion");
     working->callback([w] { work(*w); });
+}
+
+}  // namespace
+
+void add_queue(CLI::App& app) {
+    auto o = std::make_shared<QueueOptions>();
+    auto* queue =
+        add_command(app, "queue", "Long work that the stations of a studio share", "queue list --store studio");
+    queue->require_subcommand(1);
+    add_putting_in(*queue, o);
+    add_putting_in_frames(*queue, o);
+    add_looking(*queue, o);
+    add_work(app);
 }
 
 }  // namespace optrel::cli

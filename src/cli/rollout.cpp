@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/paths.h"
 #include "base/words.h"
+#include "cli/sample_lines.h"
 #include "cli/scope_options.h"
 #include "studio/drift.h"
 #include "studio/rolling.h"
@@ -128,35 +129,9 @@ void apply(const RolloutOptions& o) {
 /// The frames that change most, as they come.
 json look_at_some(Store& store, const Rehearsal& rehearsal, const RolloutOptions& o) {
     json out = json::array();
-    const auto apart = [](const ColourDifference& d) {
-        return json({{"mean", d.mean}, {"p95", d.p95}, {"largest", d.largest}});
-    };
     look_at_samples(
         store, rehearsal, static_cast<std::size_t>(o.samples),
-        [&](const Sample& s) {
-            json fields = json::array();
-            std::vector<std::string> names;
-            for (const Field f : s.fields) {
-                fields.push_back(info(f).id);
-                names.push_back(info(f).label);
-            }
-            if (!o.json && s.problem.empty())
-                fmt::print(
-                    "{}: most in {}; patches apart by {:.1f} on the mean, {:.1f} at most, picture {:.1f} and {:.1f} "
-                    "(CIELAB)\n",
-                    s.frame.string(), fmt::join(names, ", "), s.in_patches.mean, s.in_patches.largest,
-                    s.in_picture.mean, s.in_picture.largest);
-            json j = {{"frame", s.frame.string()}, {"fields", fields}};
-            if (s.problem.empty()) {
-                j["patches"] = apart(s.in_patches);
-                j["picture"] = apart(s.in_picture);
-            } else {
-                j["problem"] = s.problem;
-                fmt::print(stderr, "{}\n", s.problem);
-            }
-            out.push_back(std::move(j));
-        },
-        console_progress());
+        [&](const Sample& s) { out.push_back(tell_sample(s, o.json)); }, console_progress());
     return out;
 }
 

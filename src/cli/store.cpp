@@ -44,7 +44,7 @@ json frame_list(Store& store) {
     for (const FrameRecord& f : store.frames().all()) {
         const FrameKnowledge known = know(f.path, f.metadata, *fleet);
         json j = {{"frame", f.path.string()},
-                  {"camera", camera_name(f.metadata)},
+                  {"camera", camera_name(*f.metadata)},
                   {"body", body_label(known.facts, *fleet)},
                   {"body_is", to_string(known.body.knowledge)},
                   {"lens", known.metadata.lens},

@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
+#include "base/path_text.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "frames/decode.h"
@@ -104,8 +105,8 @@ Account account_from_json(const std::string& text, const std::string& where) {
 }
 
 std::string in_words(const Account& a) {
-    std::string out = fmt::format("Made by {} on {} from {} (SHA-256 {}…).\n", a.program, a.time, a.original,
-                                  a.original_hash.substr(0, 12));
+    std::string out = fmt::format("Made by {} on {} from {} (SHA-256 {}…).\n", a.program, a.time,
+                                  printable(path_from_text(a.original)), a.original_hash.substr(0, 12));
     if (a.film)
         out += fmt::format("A film{} at {:g} mm, of {:g} mm of the sensor, as was said of it.\n",
                            a.body.empty() ? "" : " of " + a.body, a.film->focal_mm, a.film->area_width_mm);
@@ -145,7 +146,7 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
     Account a;
     a.program = "Optrel " OPTREL_VERSION;
     a.time = facts.written.empty() ? utc_now() : facts.written;
-    a.original = frame.filename().string();
+    a.original = path_to_text(frame.filename().native());
     a.original_hash = hash;
     a.camera = camera_name(facts.metadata);
     a.lens = facts.metadata.lens;
@@ -197,7 +198,8 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
     if (a.revision > 0 && revision > a.revision)
         out.push_back(fmt::format("Revision {} is current in place of {}.", revision, a.revision));
     for (const FrameRecord& f : store.frames().all()) {
-        if (f.path.filename().string() != a.original || !std::filesystem::is_regular_file(f.path)) continue;
+        if (path_to_text(f.path.filename().native()) != a.original || !std::filesystem::is_regular_file(f.path))
+            continue;
         if (file_hash(f.path) != a.original_hash) continue;
         const FrameRecipe now = recipe_from_store(store, f.path);
         for (const FieldInfo& field : all_fields()) {
@@ -213,7 +215,8 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
         }
         return out;
     }
-    out.push_back(fmt::format("No frame of this studio's index has the contents of {}.", a.original));
+    out.push_back(
+        fmt::format("No frame of this studio's index has the contents of {}.", printable(path_from_text(a.original))));
     return out;
 }
 

@@ -24,6 +24,9 @@ namespace {
 
 using nlohmann::json;
 
+/// How many frames of a rollout are named to be looked at.
+constexpr std::size_t most_samples = 12;
+
 std::string counted(std::size_t n, const char* one, const char* many) {
     return n == 1 ? fmt::format("1 {}", one) : fmt::format("{} {}", n, many);
 }
@@ -44,7 +47,12 @@ std::string rollout_document(Store& store, const Rehearsal& rehearsal, const std
         json& n = bodies[std::string(f.body_label)];
         n = n.is_null() ? 1 : n.get<int>() + 1;
     }
+    json samples = json::array();
+    for (const SampleChoice& c : choose_samples(rehearsal, most_samples))
+        samples.push_back(store.kept(rehearsal.frames[c.frame].path));
     return json_text({{"revision", rehearsal.revision},
+                      {"renew_hand_set", rehearsal.renew_hand_set},
+                      {"samples", samples},
                       {"frames", rehearsal.writes()},
                       {"scope", scope},
                       {"bodies", bodies},
@@ -68,8 +76,8 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
     progress.check();
     const std::vector<FrameRecord> frames = store.frames().all();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
-    const std::vector<FrameFacts> facts = facts_of(frames, *fleet);
-    const std::vector<FactsGroup> groups = group_facts(facts);
+    const FactsOfFrames facts = facts_of(frames, *fleet);
+    const std::vector<FactsGroup>& groups = facts.groups();
     const std::vector<FleetBody> bodies = fleet_bodies(*fleet, frames, facts);
     std::vector<std::string> before;
     if (now.number > 0)
@@ -80,11 +88,11 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
     request.frames = std::make_shared<const RehearsalRequest::Frames>(frames);
     Revision next = wanted;
     next.number = now.number + 1;
-    const Rehearsal rehearsal = rehearse_frames(request, *fleet, next, progress);
+    view.rehearsal = std::make_shared<const Rehearsal>(rehearse_frames(request, *fleet, next, progress));
     int changed = 0;
-    for (const RehearsedFrame& f : rehearsal.frames) changed += !f.changes.empty();
-    view.reach.push_back(fmt::format("{} of {} frames would change", changed, rehearsal.frames.size()));
-    for (const auto& [body, n] : rehearsal.by_body())
+    for (const RehearsedFrame& f : view.rehearsal->frames) changed += !f.changes.empty();
+    view.reach.push_back(fmt::format("{} of {} frames would change", changed, view.rehearsal->frames.size()));
+    for (const auto& [body, n] : view.rehearsal->by_body())
         if (n.first > 0) view.reach.push_back(fmt::format("{}: {} of {} frames", body, n.first, n.second));
 }
 
@@ -93,6 +101,7 @@ void see_profile(Store& store, ProposalView& view) {
     std::optional<Profile> before;
     for (const Profile& p : store.profiles().newest())
         if (same_subject(p, wanted)) before = p;
+    view.profile = wanted;
     view.headline = before ? fmt::format("The next version of {}, after version {}", wanted.name, before->version)
                            : fmt::format("The first profile of {}", wanted.name);
     for (const ProfileNode& n : wanted.nodes)
@@ -100,13 +109,25 @@ void see_profile(Store& store, ProposalView& view) {
             fmt::format("{:g} mm: {:.2f} px RMS over {} frames", n.focal_mm, n.quality.rms_px, n.quality.frames_used));
 }
 
-void see_rollout(ProposalView& view) {
+/// Rehearsed anew here, so that nobody has to be believed what they look like.
+void see_samples(Store& store, const json& document, ProposalView& view, Progress& progress) {
+    const std::optional<Revision> revision = store.baselines().revision(document.at("revision"));
+    if (!revision) return;
+    auto frames = std::make_shared<RehearsalRequest::Frames>();
+    for (const json& path : document.value("samples", json::array()))
+        if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
+    view.rehearsal = std::make_shared<const Rehearsal>(rehearse_frames(
+        {frames, {}, document.value("renew_hand_set", false)}, *store.registry().fleet(), *revision, progress));
+}
+
+void see_rollout(Store& store, ProposalView& view, Progress& progress) {
     const json j = parse_json(view.proposal.document, "the proposal");
     view.headline =
         fmt::format("{} written with revision {}", counted(j.at("frames").get<std::size_t>(), "sidecar", "sidecars"),
                     j.at("revision").get<int>());
     for (const auto& [body, n] : j.at("bodies").items())
         view.reach.push_back(fmt::format("{}: {}", body, counted(n.get<std::size_t>(), "frame", "frames")));
+    see_samples(store, j, view, progress);
 }
 
 }  // namespace
@@ -186,9 +207,15 @@ ProposalView look_at_proposal(Store& store, int id, Progress& progress) {
     switch (view.proposal.kind) {
         case ProposalKind::revision: see_revision(store, view, progress); break;
         case ProposalKind::profile: see_profile(store, view); break;
-        case ProposalKind::rollout: see_rollout(view); break;
+        case ProposalKind::rollout: see_rollout(store, view, progress); break;
     }
     return view;
+}
+
+void look_at_samples(Store& store, const ProposalView& view, std::size_t most, const std::function<void(Sample)>& sink,
+                     Progress& progress) {
+    if (view.profile) return look_at_samples_of_profile(store, *view.profile, most, sink, progress);
+    if (view.rehearsal) look_at_samples(store, *view.rehearsal, most, sink, progress);
 }
 
 std::string approve_proposal(Store& store, int id, const std::string& remark) {

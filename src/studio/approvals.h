@@ -2,11 +2,15 @@
 // A second person: what is proposed, what there is to be seen of it, and what approving it does.
 #pragma once
 
+#include <functional>
+#include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "rollout/rehearse.h"
 #include "store/store.h"
+#include "studio/samples.h"
 
 namespace optrel {
 
@@ -30,9 +34,17 @@ struct ProposalView {
     std::vector<std::string> changes;  ///< one line each
     std::vector<std::string> lint;     ///< of a revision: what lint finds in it and not in what is published
     std::vector<std::string> reach;    ///< whom it would touch, one line each
+    /// What its sample frames are chosen from (samples.h): of a revision all that it would change, of a rollout the
+    /// frames that change most, as this station rehearses them. Null for a profile, which is its own.
+    std::shared_ptr<const Rehearsal> rehearsal;
+    std::optional<Profile> profile;
 };
 /// Throws Error(input) for one that is not there.
 ProposalView look_at_proposal(Store& store, int id, Progress& progress);
+
+/// Sample frames before and after, as look_at_samples() gives them.
+void look_at_samples(Store& store, const ProposalView& view, std::size_t most, const std::function<void(Sample)>& sink,
+                     Progress& progress);
 
 /// Approves, and publishes what was proposed as of its author; a rollout may be rolled out then. Says in a sentence
 /// what came of it. Throws as StoredProposals::judge() does, and when it cannot be published any more.

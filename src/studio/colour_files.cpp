@@ -17,12 +17,12 @@ namespace optrel {
 std::vector<CarriedName> carried_names(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
     std::map<std::pair<std::string, std::string>, CarriedName> found;
     for (const FrameRecord& f : frames) {
-        if (f.metadata.colours.empty()) continue;
+        if (f.metadata->colours.empty()) continue;
         const FrameFacts facts = know(f.path, f.metadata, fleet).facts;
         const std::string body = facts.body.empty() ? "" : body_label(facts, fleet);
-        for (std::size_t at = 0; at < f.metadata.colours.size();) {
-            const std::size_t end = std::min(f.metadata.colours.find("; ", at), f.metadata.colours.size());
-            const std::string name = f.metadata.colours.substr(at, end - at);
+        for (std::size_t at = 0; at < f.metadata->colours.size();) {
+            const std::size_t end = std::min(f.metadata->colours.find("; ", at), f.metadata->colours.size());
+            const std::string name = f.metadata->colours.substr(at, end - at);
             CarriedName& c = found[{body, name}];
             if (c.frames++ == 0) {
                 c.body = body;
@@ -43,9 +43,10 @@ std::vector<CarriedName> carried_names(const std::vector<FrameRecord>& frames, c
 std::filesystem::path frame_to_show(const std::vector<FrameRecord>& frames, const ColourProfile& profile) {
     const FrameRecord* best = nullptr;
     for (const FrameRecord& f : frames) {
-        const bool own = profile.camera.empty() || lowered(profile.camera) == lowered(camera_name(f.metadata)) ||
-                         lowered(profile.camera) == lowered(f.metadata.model);
-        if (f.metadata.kind == FrameKind::raw && own && (!best || f.metadata.time > best->metadata.time)) best = &f;
+        const bool own = profile.camera.empty() || lowered(profile.camera) == lowered(camera_name(*f.metadata)) ||
+                         lowered(profile.camera) == lowered(f.metadata->model);
+        if (f.metadata->kind == FrameKind::raw && own && (!best || f.metadata.time() > best->metadata.time()))
+            best = &f;
     }
     return best ? best->path.path() : std::filesystem::path();
 }

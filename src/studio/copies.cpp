@@ -60,8 +60,8 @@ void FolderContents::add(const fs::path& file) {
 namespace {
 
 /// What `take` says of a file, asked once; of one that has gone or cannot be read nothing, which no other file is like.
-const std::string& kept(std::map<fs::path, std::string>& known, const fs::path& file,
-                        const std::function<std::string(const fs::path&)>& take) {
+template <class Kept, class Take>
+const Kept& kept(std::map<fs::path, Kept>& known, const fs::path& file, const Take& take) {
     const auto [at, fresh] = known.try_emplace(file);
     try {
         if (fresh) at->second = take(file);
@@ -75,7 +75,7 @@ const std::string& kept(std::map<fs::path, std::string>& known, const fs::path& 
 std::optional<fs::path> FolderContents::same_as(const fs::path& file, const std::function<std::string()>& hash) {
     const auto found = by_size_.find(require_regular(file));
     if (found == by_size_.end()) return std::nullopt;
-    const std::string mark = content_mark(file);
+    const ContentMark mark = content_mark(file);
     for (const fs::path& other : found->second)
         if (kept(marks_, other, content_mark) == mark &&
             kept(hashes_, other, [](const fs::path& f) { return file_hash(f); }) == hash())

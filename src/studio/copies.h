@@ -34,7 +34,8 @@ public:
 
 private:
     std::map<std::uintmax_t, std::vector<std::filesystem::path>> by_size_;  ///< only files of one size can be doubles
-    std::map<std::filesystem::path, std::string> marks_, hashes_;
+    std::map<std::filesystem::path, ContentMark> marks_;
+    std::map<std::filesystem::path, std::string> hashes_;
 };
 
 /// Names of copies, by a pattern of exchange/file_name.h.

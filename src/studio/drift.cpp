@@ -205,20 +205,22 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
     Strays strays = strays_of(frames, report.problems, progress);
     std::map<fs::path, const FrameRecord*> record_of;
     for (const FrameRecord& f : frames) record_of[f.path] = &f;
-    std::map<fs::path, std::string> marks;
+    std::map<fs::path, std::optional<ContentMark>> marks;  // nothing taken: unreadable
     std::set<fs::path> taken, left_behind;
     for (DriftFinding& d : findings) {
         if (d.kind != Drift::frame_gone) continue;
         progress.check();
-        const FrameRecord& record = *record_of.at(d.frame);
+        const auto known = record_of.find(d.frame);
+        if (known == record_of.end()) continue;  // the store has learnt its new place since
+        const FrameRecord& record = *known->second;
         const auto [first, last] = strays.by_size.equal_range(record.size);
-        for (auto it = first; it != last && !record.mark.empty(); ++it) {
+        for (auto it = first; it != last && record.mark.taken(); ++it) {
             if (taken.count(it->second) > 0) continue;
-            std::string& mark = marks[it->second];
+            std::optional<ContentMark>& mark = marks[it->second];
             try {
-                if (mark.empty()) mark = content_mark(it->second);
+                if (!mark) mark = content_mark(it->second);
             } catch (const std::exception&) {
-                mark = "unreadable";
+                mark = ContentMark();
             }
             if (mark != record.mark) continue;
             d.kind = Drift::moved;
@@ -237,16 +239,12 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
 
 }  // namespace
 
-DriftReport check_drift(Store& store, const fs::path& start_after, Progress& progress) {
+namespace {
+
+/// Looks at frames in their order. `start_after`: where to go on when it is cancelled before anything was looked at.
+DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames, const fs::path& start_after,
+                           Progress& progress) {
     DriftReport report;
-    const std::vector<FrameRecord> all = store.frames().all();
-    if (!start_after.empty() && !store.frames().find(start_after))
-        throw input_error(fmt::format("The store knows no frame {}; begin behind one that it knows, or at the first.",
-                                      printable(start_after.string())));
-    const auto from =
-        std::upper_bound(all.begin(), all.end(), start_after,
-                         [](const fs::path& p, const FrameRecord& f) { return p.string() < f.path.string(); });
-    const std::vector<FrameRecord> frames(start_after.empty() ? all.begin() : from, all.end());
     const int current = store.baselines().current().number;
     FollowedShelf shelf(store);
     const std::unordered_map<std::string, Left> left = left_by_rollouts(shelf, progress);
@@ -292,8 +290,33 @@ DriftReport check_drift(Store& store, const fs::path& start_after, Progress& pro
         }
         report.frames += static_cast<int>(n);
     }
-    find_moved(report.findings, all, report, progress);
     return report;
+}
+
+}  // namespace
+
+DriftReport check_drift(Store& store, const fs::path& start_after, Progress& progress) {
+    const std::vector<FrameRecord> all = store.frames().all();
+    if (!start_after.empty() && !store.frames().find(start_after))
+        throw input_error(fmt::format("The store knows no frame {}; begin behind one that it knows, or at the first.",
+                                      printable(start_after.string())));
+    const auto from =
+        std::upper_bound(all.begin(), all.end(), start_after,
+                         [](const fs::path& p, const FrameRecord& f) { return p.string() < f.path.string(); });
+    const std::vector<FrameRecord> frames(start_after.empty() ? all.begin() : from, all.end());
+    DriftReport report = look_at_frames(store, frames, start_after, progress);
+    if (report.frames == static_cast<int>(frames.size())) find_moved(report.findings, all, report, progress);
+    return report;
+}
+
+DriftReport check_frames(Store& store, const std::vector<FrameRecord>& frames, Progress& progress) {
+    DriftReport report = look_at_frames(store, frames, {}, progress);
+    progress.check();
+    return report;
+}
+
+void look_for_moved(Store& store, DriftReport& report, Progress& progress) {
+    find_moved(report.findings, store.frames().all(), report, progress);
 }
 
 namespace {
@@ -305,9 +328,6 @@ void settle_missing(const DriftFinding& d, LeftBytes& bytes) {
 }
 
 void settle_moved(const DriftFinding& d, Store& store) {
-    if (!is_utf8(d.moved_to.string()))
-        throw input_error(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
-                                      printable(d.moved_to.string())));
     const fs::path old = sidecar_path(d.frame);
     std::error_code none;
     if (fs::exists(fs::symlink_status(old, none))) {

@@ -50,6 +50,11 @@ struct DriftReport {
 /// ends it early: the report then says where to go on.
 DriftReport check_drift(Store& store, const std::filesystem::path& start_after, Progress& progress);
 
+/// The first half of it for some frames: what is gone is told as gone, and not looked for elsewhere. Throws Cancelled.
+DriftReport check_frames(Store& store, const std::vector<FrameRecord>& frames, Progress& progress);
+/// The second half, over the whole store: looks for what a report tells as gone, and adds sidecars without a frame.
+void look_for_moved(Store& store, DriftReport& report, Progress& progress);
+
 struct Settled {
     int settled = 0;
     std::vector<std::string> failed;  ///< one sentence for each that could not be

@@ -117,13 +117,6 @@ void Following::receive_new(const std::vector<FileOnCamera>& files, std::vector<
     for (const FileOnCamera& file : files) {
         progress.check();
         if (!taken_along(file.name) || seen_.count(file) > 0) continue;
-        if (!is_utf8(file.name)) {
-            told_.problem(
-                fmt::format("The name of {} on the camera cannot be kept, so it stays there; copy it by hand.",
-                            printable(file.name)));
-            seen_.insert(file);
-            continue;
-        }
         if (first_ && !order_.older)
             seen_.insert(file);
         else

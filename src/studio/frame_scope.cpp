@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/parallel.h"
+#include "base/path_text.h"
 #include "base/paths.h"
 #include "base/words.h"
 #include "optics/lens_text.h"
@@ -106,13 +107,13 @@ void keep_chosen(const FrameScope& scope, std::vector<FrameRecord>& frames) {
 }
 
 std::vector<std::string> names_of_body(const FrameRecord& frame, const FrameFacts& facts, const Fleet& fleet) {
-    std::vector<std::string> out{camera_name(frame.metadata)};
+    std::vector<std::string> out{camera_name(*frame.metadata)};
     if (const Body* b = fleet.body(facts.body)) out.insert(out.end(), {b->label(), b->id, b->asset_tag, b->serial});
     return out;
 }
 
 std::vector<std::string> names_of_lens(const FrameRecord& frame, const FrameFacts& facts, const Fleet& fleet) {
-    std::vector<std::string> out{frame.metadata.lens, facts.lens};
+    std::vector<std::string> out{frame.metadata->lens, facts.lens};
     if (const LensEntry* l = fleet.lens(facts.lens_copy))
         out.insert(out.end(), {l->name, l->id, l->asset_tag, l->lens, l->serial});
     return out;
@@ -121,7 +122,7 @@ std::vector<std::string> names_of_lens(const FrameRecord& frame, const FrameFact
 void keep_gear(const FrameScope& scope, std::vector<FrameRecord>& frames, const Fleet& fleet) {
     Wanted bodies(scope.bodies, "the body"), lenses(scope.lenses, "the lens");
     if (!bodies.any() && !lenses.any()) return;
-    const std::vector<FrameFacts> facts = facts_of(frames, fleet);
+    const FactsOfFrames facts = facts_of(frames, fleet);
     std::vector<FrameRecord> out;
     for (std::size_t i = 0; i < frames.size(); ++i) {
         // Both are asked always, so that each name that there is counts as found.
@@ -156,7 +157,7 @@ void keep_figures(const FrameScope& scope, std::vector<FrameRecord>& frames) {
         if (scope.iso_from && f.metadata.iso < *scope.iso_from) return true;
         if (scope.iso_to && (f.metadata.iso > *scope.iso_to || f.metadata.iso == 0)) return true;
         if (!by_day) return false;
-        const std::string day = day_of(f.metadata.time);
+        const std::string day = day_of(f.metadata.time());
         return day.empty() || (!scope.day_from.empty() && day < scope.day_from) ||
                (!scope.day_to.empty() && day > scope.day_to);
     });
@@ -237,7 +238,7 @@ std::string scope_to_json(const FrameScope& s) {
     json j = json::object();
     const auto paths = [](const std::vector<fs::path>& list) {
         json out = json::array();
-        for (const fs::path& p : list) out.push_back(p.string());
+        for (const fs::path& p : list) out.push_back(path_to_text(p.native()));
         return out;
     };
     if (!s.folders.empty()) j["folders"] = paths(s.folders);
@@ -262,9 +263,9 @@ FrameScope scope_from_json(const std::string& document, const std::string& where
         for (const auto& [key, value] : j.items()) {
             const auto texts = [&value = value] { return value.get<std::vector<std::string>>(); };
             if (key == "folders")
-                for (const std::string& f : texts()) out.folders.emplace_back(f);
+                for (const std::string& f : texts()) out.folders.emplace_back(path_from_text(f));
             else if (key == "frames")
-                for (const std::string& f : texts()) out.frames.emplace_back(f);
+                for (const std::string& f : texts()) out.frames.emplace_back(path_from_text(f));
             else if (key == "states")
                 for (const std::string& s : texts()) out.states.push_back(frame_state_from(s));
             else if (key == "beneath")

@@ -88,7 +88,7 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
         by_path[a.record.path] = &a;
     }
     const auto fleet = store.registry().fleet();
-    const std::vector<FrameFacts> facts = facts_of(records, *fleet);
+    const FactsOfFrames facts = facts_of(records, *fleet);
     Rehearsal rehearsal = rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(records), {}, false},
                                           *fleet, revision, progress);
     std::vector<RehearsedFrame> written;

@@ -3,7 +3,6 @@
 
 #include <unordered_map>
 
-#include "base/parallel.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
@@ -30,8 +29,10 @@ FrameFacts facts_from(const Metadata& m, const BodyAnswer& body, const LensAnswe
 }
 
 FrameFacts facts_of_frame(const FrameRecord& f, const Fleet& fleet) {
-    const BodyAnswer body = fleet.body_of(f.path, f.metadata);
-    return facts_from(f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+    const Metadata m = f.metadata;
+    const fs::path path = f.path;
+    const BodyAnswer body = fleet.body_of(path, m);
+    return facts_from(m, body, fleet.lens_of(path, m, body.id));
 }
 
 }  // namespace
@@ -45,11 +46,9 @@ FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet)
     return out;
 }
 
-std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
-    std::vector<FrameFacts> out(frames.size());
-    parallel_for(
-        static_cast<int>(frames.size()), [&](int i) { out[i] = facts_of_frame(frames[i], fleet); }, 500);
-    return out;
+FactsOfFrames facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    return {static_cast<int>(frames.size()),
+            [&](int i) { return facts_of_frame(frames[static_cast<std::size_t>(i)], fleet); }};
 }
 
 std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
@@ -59,13 +58,13 @@ std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
 }
 
 std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
-                                    const std::vector<FrameFacts>& facts) {
+                                    const FactsOfFrames& facts) {
     std::unordered_map<std::string, std::pair<int, int>> numbered;  // frames, and those with a number
     for (std::size_t i = 0; i < facts.size(); ++i) {
         if (facts[i].body.empty()) continue;
         auto& [all, with_number] = numbered[facts[i].body];
         ++all;
-        with_number += !frames[i].metadata.body_serial.empty() || !frames[i].metadata.other_serials.empty();
+        with_number += !frames[i].metadata->body_serial.empty() || !frames[i].metadata->other_serials.empty();
     }
     std::vector<FleetBody> out;
     for (const Body& b : fleet.entries().bodies) {
@@ -78,8 +77,10 @@ std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameR
 std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
     IdentityCollector collector(fleet);
     for (const FrameRecord& f : frames) {
-        const BodyAnswer body = fleet.body_of(f.path, f.metadata);
-        collector.add(f.path, f.metadata, body, fleet.lens_of(f.path, f.metadata, body.id));
+        const Metadata m = f.metadata;
+        const fs::path path = f.path;
+        const BodyAnswer body = fleet.body_of(path, m);
+        collector.add(path, m, body, fleet.lens_of(path, m, body.id));
     }
     return collector.finish();
 }
@@ -87,7 +88,7 @@ std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, cons
 ScopedFrame scoped(const FrameRecord& frame, const Fleet& fleet) {
     FrameFacts facts = facts_of_frame(frame, fleet);
     std::string label = body_label(facts, fleet);
-    return {frame.path, std::move(facts), std::move(label), frame.metadata.carries};
+    return {frame.path, std::move(facts), std::move(label), frame.metadata->carries};
 }
 
 FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits) {

@@ -23,14 +23,14 @@ struct FrameKnowledge {
 FrameKnowledge know(const std::filesystem::path& path, const Metadata& metadata, const Fleet& fleet);
 
 /// What resolving needs of each frame, in their order. On all cores.
-std::vector<FrameFacts> facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
+FactsOfFrames facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
 
 /// The registered label of a frame's body, or what is known of it.
 std::string body_label(const FrameFacts& facts, const Fleet& fleet);
 
 /// The bodies of the register as baselines see them; whether files of a body carry a number is told by its frames.
 std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
-                                    const std::vector<FrameFacts>& facts);
+                                    const FactsOfFrames& facts);
 
 /// All that the frames report, with what is claimed and what is proposed.
 std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);

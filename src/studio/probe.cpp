@@ -60,7 +60,7 @@ FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet
         throw usage_error("What this baseline says depends on the ISO; give it with --iso.");
     facts.iso = words.iso.value_or(0);
     if (asks_for_recorded(revision))
-        facts.recorded = RecordedHabits(group_facts(facts_of(store.frames().all(), fleet)))
+        facts.recorded = RecordedHabits(facts_of(store.frames().all(), fleet).groups())
                              .at(facts.model, facts.body, facts.iso)
                              .recorded;
     return facts;

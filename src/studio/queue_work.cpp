@@ -3,139 +3,19 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
 #include "base/error.h"
-#include "base/files.h"
-#include "base/json_text.h"
 #include "base/parallel.h"
-#include "calibration/run.h"
-#include "studio/rolling.h"
-#include "studio/take_in.h"
+#include "studio/queue_kinds.h"
 
 namespace optrel {
-namespace fs = std::filesystem;
 
 namespace {
 
-using nlohmann::json;
-
-/// Files are not to be had at this station: another one may see them.
-class NotHere : public std::runtime_error {
-public:
-    using std::runtime_error::runtime_error;
-};
-
-/// What was found, and how it is kept: in one transaction with the end of its portion.
-struct Found {
-    std::string result;
-    std::function<void(Store&)> keep = [](Store&) {};
-};
-
-void require_here(const fs::path& file) {
-    std::error_code none;
-    if (fs::exists(file, none)) return;
-    const std::string root = RootMap::missing(file);
-    throw NotHere(root.empty() ? fmt::format("{} is not to be had at this station.", file.string())
-                               : fmt::format("The root '{}' has no folder at this station.", root));
-}
-
-Found index(Store& store, const json& what, Progress& progress) {
-    std::vector<fs::path> files;
-    for (const json& file : what.at("files")) files.push_back(store.here(file.get<std::string>()));
-    if (!files.empty()) require_here(files.front().parent_path());
-    std::vector<FrameRecord> known;
-    for (const fs::path& file : files)
-        if (auto f = store.frames().find(file)) known.push_back(std::move(*f));
-    std::vector<std::string> problems;
-    auto fresh = std::make_shared<std::vector<FrameRecord>>();
-    index_files(
-        files, known,
-        [&](const std::vector<FrameRecord>& some) { fresh->insert(fresh->end(), some.begin(), some.end()); }, problems,
-        progress);
-    const bool enter = what.at("enter");
-    return {json_text({{"files", files.size()}, {"fresh", fresh->size()}, {"problems", problems}}),
-            [fresh, enter](Store& into) {
-                if (!fresh->empty()) into.frames().put(*fresh, enter);
-            }};
-}
-
-Found measure(Store& store, const json& what, Progress& progress) {
-    const int run = what.at("run"), position = what.at("position");
-    const RunFrame before = store.runs().frame(run, position);
-    if (before.settled()) return {json_text({{"frame", before.path.filename().string()}, {"done", "before"}})};
-    require_here(before.path);
-    RunFrame frame =
-        measure_frame(before.path, MeasureAs::automatic, ChartSpec::parse(store.runs().chart_of(run)), progress);
-    frame.dropped = before.dropped;
-    return {json_text({{"frame", frame.path.filename().string()}, {"problem", frame.problem}}),
-            [run, position, frame](Store& into) { into.runs().put_frame(run, position, frame); }};
-}
-
-Found roll(Store& store, const json& what, Progress& progress) {
-    const RolloutReport report = go_on(store, what.at("number"), true, progress);
-    if (!report.failed.empty()) throw NotHere(report.failed.front());
-    return {json_text({{"written", report.written}, {"kept", report.kept}})};
-}
-
-Found work_at(Store& store, const QueuedPortion& portion, Progress& progress) {
-    const json what = parse_json(portion.document, fmt::format("Job {} of the queue", portion.job));
-    if (portion.kind == "index") return index(store, what, progress);
-    if (portion.kind == "measure") return measure(store, what, progress);
-    if (portion.kind == "rollout") return roll(store, what, progress);
-    throw input_error(fmt::format("This version does not know work of the kind '{}'.", portion.kind));
-}
-
-/// How long a portion whose files are not here is left to others before it is tried here again.
-constexpr int put_off_seconds = 5;
+/// How long a portion that cannot be done here is left to others before it is tried here again, and one that others of
+/// its job come before.
+constexpr int elsewhere_seconds = 5, later_seconds = 1;
 
 }  // namespace
-
-const std::vector<std::string>& work_kinds() {
-    static const std::vector<std::string> all{"index", "measure", "rollout"};
-    return all;
-}
-
-int queue_index(Store& store, const std::vector<fs::path>& folders, bool enter, std::vector<std::string>& problems) {
-    constexpr std::size_t size = 200;
-    std::vector<std::string> portions;
-    json files = json::array();
-    const auto flush = [&] {
-        if (!files.empty()) portions.push_back(json_text({{"files", files}, {"enter", enter}}));
-        files = json::array();
-    };
-    std::string title;
-    for (const fs::path& folder : folders) {
-        title += (title.empty() ? "" : ", ") + folder.string();
-        for (const fs::path& file : frame_files(folder, problems)) {
-            files.push_back(store.kept(file));
-            if (files.size() == size) flush();
-        }
-    }
-    flush();
-    return portions.empty() ? 0 : store.queue().add("index", title, portions);
-}
-
-int queue_measure(Store& store, int run) {
-    const std::string chart = store.runs().chart_of(run);
-    for (const RunRecord& r : store.runs().all()) {
-        if (r.id != run) continue;
-        std::vector<std::string> portions;
-        for (int i = 0; i < static_cast<int>(r.frames.size()); ++i)
-            if (!r.frames[static_cast<std::size_t>(i)].settled())
-                portions.push_back(json_text({{"run", run}, {"position", i}}));
-        return portions.empty() ? 0 : store.queue().add("measure", r.name, portions);
-    }
-    return 0;
-}
-
-int queue_rollout(Store& store, int number) {
-    const RolloutRecord record = store.rollouts().record(number);
-    if (record.status != RolloutStatus::writing)
-        throw input_error(fmt::format("Rollout {} is {}, so there is nothing of it to be written.", number,
-                                      to_string(record.status)));
-    return store.queue().add("rollout", fmt::format("Rollout {}", number), {json_text({{"number", number}})});
-}
 
 QueueWorker::QueueWorker(const StoreSource& store, Willing willing, std::string name)
     : source_(store),
@@ -189,7 +69,7 @@ std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
     };
     at(portion, &own);
     try {
-        const Found found = work_at(store_, *portion, own);
+        const FoundInPortion found = do_portion(store_, *portion, own);
         at(std::nullopt, nullptr);
         Transaction together(store_.engine());
         if (store_.queue().end(*portion, PortionState::done, found.result)) {
@@ -204,10 +84,11 @@ std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
             store_.queue().give_back(*portion);
             throw;
         }
-    } catch (const NotHere& elsewhere) {
+    } catch (const NotNow& later) {
         at(std::nullopt, nullptr);
-        portion->result = elsewhere.what();
-        store_.queue().put_off(*portion, put_off_seconds, elsewhere.what());
+        portion->result = later.what();
+        store_.queue().put_off(*portion, later.counted() ? elsewhere_seconds : later_seconds, later.what(),
+                               later.counted());
     } catch (const Error& error) {
         at(std::nullopt, nullptr);
         if (error.kind() == ErrorKind::store) throw;

@@ -13,21 +13,9 @@
 #include "base/day_hours.h"
 #include "base/progress.h"
 #include "store/store.h"
+#include "studio/queue_jobs.h"
 
 namespace optrel {
-
-/// The kinds of work: index, measure, rollout.
-const std::vector<std::string>& work_kinds();
-
-/// Metadata of all frames of folders, in portions of 200 files. What cannot be looked into is told in `problems`.
-/// Returns the job's number; 0 when there is no frame.
-int queue_index(Store& store, const std::vector<std::filesystem::path>& folders, bool enter,
-                std::vector<std::string>& problems);
-/// The frames of a run that are not measured yet, each a portion. 0 when all are. Throws Error(input) for a run that is
-/// not there.
-int queue_measure(Store& store, int run);
-/// A rollout that is open: to be written to its end. Throws Error(input) for one that is not.
-int queue_rollout(Store& store, int number);
 
 /// What a station is willing to do.
 struct Willing {

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "frames/orientation.h"
+#include "optics/lens_text.h"
 #include "scene/loupe_places.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_recipe.h"
@@ -124,6 +125,20 @@ void develop_both(Sample& out, const PreparedFrame& frame, const Version& before
     out.in_picture = colour_difference(look(before, whole), look(after, whole));
 }
 
+/// Develops a sample's frame both ways; what is wrong with it is told in the sample.
+void look_at(Sample& out, const Fleet& fleet, Progress& progress,
+             const std::function<std::pair<Version, Version>(const Metadata&)>& versions) {
+    try {
+        const Metadata metadata = know(out.frame, read_metadata(out.frame), fleet).metadata;
+        const auto [before, after] = versions(metadata);
+        develop_both(out, *prepare_frame(out.frame, metadata, progress), before, after, progress);
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const std::exception& error) {
+        out.problem = reason_for(out.frame, error);
+    }
+}
+
 }  // namespace
 
 void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
@@ -138,16 +153,73 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
         Sample out;
         out.frame = frame.path;
         out.fields = choice.fields;
-        try {
-            const Metadata metadata = know(frame.path, read_metadata(frame.path), *fleet).metadata;
-            const Version before = version_of(sheet_of(frame.before, frame), metadata, store, profiles);
-            const Version after = version_of(sheet_of(frame.after, frame), metadata, store, profiles);
-            develop_both(out, *prepare_frame(frame.path, metadata, progress), before, after, progress);
-        } catch (const Cancelled&) {
-            throw;
-        } catch (const std::exception& error) {
-            out.problem = reason_for(frame.path, error);
+        look_at(out, *fleet, progress, [&](const Metadata& metadata) {
+            return std::pair(version_of(sheet_of(frame.before, frame), metadata, store, profiles),
+                             version_of(sheet_of(frame.after, frame), metadata, store, profiles));
+        });
+        sink(std::move(out));
+        progress.step();
+    }
+}
+
+namespace {
+
+/// One frame at each setting of the lens, those that were taken most often first.
+std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const Profile& profile, std::size_t most) {
+    struct Taken {
+        int frames = 0;
+        std::optional<FrameRecord> first;
+    };
+    std::map<std::pair<double, double>, Taken> by_setting;
+    const std::string lens = canonical_lens_text(profile.lens);
+    std::error_code none;
+    for (const FrameRecord& f : store.frames().all()) {
+        const Metadata m = know(f.path, f.metadata, fleet).metadata;
+        if (canonical_lens_text(m.lens) != lens ||
+            (!profile.lens_serial.empty() && !m.lens_serial.empty() && m.lens_serial != profile.lens_serial))
+            continue;
+        Taken& taken = by_setting[{m.focal_mm, m.aperture}];
+        ++taken.frames;
+        if (!taken.first && std::filesystem::exists(f.path.path(), none)) taken.first = f;
+    }
+    std::vector<Taken> all;
+    for (auto& [setting, taken] : by_setting)
+        if (taken.first) all.push_back(std::move(taken));
+    std::stable_sort(all.begin(), all.end(), [](const Taken& a, const Taken& b) { return a.frames > b.frames; });
+    std::vector<FrameRecord> out;
+    for (std::size_t i = 0; i < std::min(all.size(), most); ++i) out.push_back(std::move(*all[i].first));
+    return out;
+}
+
+}  // namespace
+
+void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
+                                const std::function<void(Sample)>& sink, Progress& progress) {
+    const auto fleet = store.registry().fleet();
+    const std::vector<Profile> now = store.profiles().newest();
+    Profile next = profile;
+    if (next.id.empty()) next.id = "proposed";
+    std::vector<Profile> then{};
+    for (const Profile& p : now) {
+        if (!same_subject(p, profile)) {
+            then.push_back(p);
+            continue;
         }
+        next.id = p.id;
+        next.version = p.version + 1;
+    }
+    then.push_back(next);
+    const std::vector<FrameRecord> chosen = frames_of_lens(store, *fleet, profile, most);
+    progress.start(static_cast<int>(chosen.size()), "Developing samples");
+    for (const FrameRecord& frame : chosen) {
+        progress.check();
+        Sample out;
+        out.frame = frame.path;
+        out.fields = {Field::lens_profile};
+        look_at(out, *fleet, progress, [&](const Metadata& metadata) {
+            const Sheet sheet = read_sheet(frame.path);
+            return std::pair(version_of(sheet, metadata, store, now), version_of(sheet, metadata, store, then));
+        });
         sink(std::move(out));
         progress.step();
     }

@@ -43,4 +43,10 @@ struct Sample {
 void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress);
 
+/// Frames of a profile's lens, one at each of its settings, as they are corrected now and as they would be with this
+/// profile published as the next version; at most so many. What the store knows of frames that are not to be had here
+/// is passed over. As look_at_samples() otherwise.
+void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
+                                const std::function<void(Sample)>& sink, Progress& progress);
+
 }  // namespace optrel

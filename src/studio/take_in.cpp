@@ -29,14 +29,8 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
         [&](const fs::directory_entry& entry) {
             const fs::path& path = entry.path();
             std::error_code status;
-            if (bundles && named_as_bundle(path) && is_utf8(path.string()) && entry.is_regular_file(status))
-                bundles->push_back(path);
-            if (!named_as_picture(path) || !entry.is_regular_file(status)) return;
-            if (is_utf8(path.string()))
-                out.push_back(path);
-            else
-                problems.push_back(fmt::format("The name of {} is no UTF-8, so it cannot be kept; rename the file.",
-                                               printable(path.string())));
+            if (bundles && named_as_bundle(path) && entry.is_regular_file(status)) bundles->push_back(path);
+            if (named_as_picture(path) && entry.is_regular_file(status)) out.push_back(path);
         },
         problems);
     std::sort(out.begin(), out.end());
@@ -122,9 +116,9 @@ TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, 
     const auto keep = [&](const std::vector<FrameRecord>& portion) {
         store.frames().put(portion, enter);
         for (const FrameRecord& f : portion)
-            if (!f.metadata.corrected.empty())
+            if (!f.metadata->corrected.empty())
                 out.corrected.push_back(fmt::format("{} is corrected already ({}); it gets no correction on top.",
-                                                    f.path.string(), f.metadata.corrected));
+                                                    f.path.string(), f.metadata->corrected));
     };
     out.fresh = index_files(files, store.frames().all(), keep, out.problems, progress);
     out.bundles = offer_bundles(store, bundles, out.problems);

@@ -174,7 +174,7 @@ TEST_CASE("reach counts bodies and frames, group by group", "[baselines]") {
     for (const FactsGroup& g : groups)
         for (int i = 0; i < g.frames; ++i) frames.push_back(g.facts);
     std::reverse(frames.begin(), frames.end());
-    CHECK(group_facts(frames).size() == groups.size());
+    CHECK(FactsOfFrames(frames).groups().size() == groups.size());
 }
 
 TEST_CASE("what a change reaches is told by body, and by the changed tier alone comes out the same", "[baselines]") {

@@ -98,8 +98,8 @@ void fill(Store& store, const fs::path& watched) {
 TEST_CASE("the tables are all that there are, with all their columns, on both engines", "[store][server]") {
     const StorePlace folder("folder"), server("server");
     Store in_folder(folder.address(), Access::begin), on_server(server.address(), Access::begin);
-    std::set<std::string> known{"sqlite_sequence", "about",        "rollouts",
-                                "rollout_pieces",  "frame_claims", "commit_marks"};
+    std::set<std::string> known{"sqlite_sequence", "about",          "rollouts",     "presence",
+                                "machines",        "rollout_pieces", "frame_claims", "commit_marks"};
     for (const StoreTable& t : store_tables()) {
         known.insert(t.name);
         std::set<std::string> listed, there, far;
@@ -186,7 +186,9 @@ TEST_CASE("a copy goes on where it was stopped, and replaces nothing of anybody 
     CHECK(far.rollouts().list().empty());
     // Changed in between.
     FrameRecord f = record("a.dng", "1");
-    f.metadata.iso = 100;
+    Metadata m = f.metadata;
+    m.iso = 100;
+    f.metadata = m;
     first.frames().put({f});
     Progress progress;
     copy_store(first, far, progress);

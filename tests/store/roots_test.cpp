@@ -7,19 +7,13 @@
 
 #include "rollout/rehearse.h"
 #include "stored_things.h"
+#include "support/at_station.h"
 #include "support/store_place.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-/// This program is another station as long as it lives.
-class AtStation {
-public:
-    explicit AtStation(const char* name) { setenv("OPTREL_STATION", name, 1); }
-    ~AtStation() { unsetenv("OPTREL_STATION"); }
-};
 
 FrameRecord frame_at(const fs::path& path) {
     FrameRecord f = record("a.dng", "1");

@@ -278,18 +278,20 @@ TEST_CASE("figures keep every bit, texts every sign", "[store][server]") {
     FrameRecord f = record("a'b\"c\\d %s $1 ?.dng", "00\u00e41");
     f.size = 1ll << 40;
     f.modified = -(1ll << 50);
-    f.metadata.focal_mm = 0.1 + 0.2;
-    f.metadata.aperture = 1e-300;
-    f.metadata.pitch_um = 5.9363123456789012;
+    Metadata m = f.metadata;
+    m.focal_mm = 0.1 + 0.2;
+    m.aperture = 1e-300;
+    m.pitch_um = 5.9363123456789012;
+    f.metadata = m;
     store.frames().put({f});
     const FrameRecord back = store.frames().all().at(0);
     CHECK(back.path == f.path);
     CHECK(back.size == f.size);
     CHECK(back.modified == f.modified);
-    CHECK(back.metadata.focal_mm == f.metadata.focal_mm);
-    CHECK(back.metadata.aperture == f.metadata.aperture);
-    CHECK(back.metadata.pitch_um == f.metadata.pitch_um);
-    CHECK(back.metadata.body_serial == f.metadata.body_serial);
+    CHECK(back.metadata.focal_mm == m.focal_mm);
+    CHECK(back.metadata.aperture == m.aperture);
+    CHECK(back.metadata->pitch_um == m.pitch_um);
+    CHECK(back.metadata->body_serial == m.body_serial);
 }
 
 TEST_CASE("a studio has a name on a machine, and a folder of that name goes first", "[store][server]") {

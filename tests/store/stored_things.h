@@ -15,16 +15,18 @@ namespace optrel::test {
 inline FrameRecord record(const char* name, const char* serial) {
     FrameRecord f;
     f.path = std::string("/frames/") + name;
-    f.metadata.maker = "Brimholt";
-    f.metadata.model = "Brimholt B2";
-    f.metadata.body_serial = serial;
-    f.metadata.lens = "Lumenfold 35mm f/2.8";
-    f.metadata.lens_serial = "LF1";
-    f.metadata.iso = 800;
-    f.metadata.focal_mm = 35;
-    f.metadata.width = 2464;
-    f.metadata.height = 1640;
-    f.metadata.pitch_um = 9.4;
+    Metadata m = f.metadata;
+    m.maker = "Brimholt";
+    m.model = "Brimholt B2";
+    m.body_serial = serial;
+    m.lens = "Lumenfold 35mm f/2.8";
+    m.lens_serial = "LF1";
+    m.iso = 800;
+    m.focal_mm = 35;
+    m.width = 2464;
+    m.height = 1640;
+    m.pitch_um = 9.4;
+    f.metadata = m;
     f.size = 123;
     f.modified = 456;
     return f;

@@ -128,7 +128,9 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
     for (int i = 0; i < 3; ++i) {
         frames[static_cast<std::size_t>(i)].path = folder / ("F" + std::to_string(i) + ".dng");
         write_bytes(frames[static_cast<std::size_t>(i)].path, "frame");
-        frames[static_cast<std::size_t>(i)].metadata.model = "B2";
+        Metadata m = frames[static_cast<std::size_t>(i)].metadata;
+        m.model = "B2";
+        frames[static_cast<std::size_t>(i)].metadata = m;
     }
     {
         const SignedAs iva(s.iva);

@@ -374,8 +374,10 @@ TEST_CASE("frames bring all that they need, and nothing of where they lie", "[bu
     for (std::size_t i = 0; i < 2; ++i) {
         frames[i].path = "/private/place/" + std::to_string(i) + ".dng";
         frames[i].metadata = sample_frame();
-        frames[i].metadata.body_serial = "0117";
-        frames[i].metadata.iso = 200;
+        Metadata m = frames[i].metadata;
+        m.body_serial = "0117";
+        m.iso = 200;
+        frames[i].metadata = m;
     }
     Claim by_folder;
     by_folder.id = "c1";

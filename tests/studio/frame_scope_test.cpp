@@ -17,12 +17,14 @@ FrameRecord record(const std::string& path, const std::string& serial, int iso, 
                    const std::string& lens = "Marlock 35 mm f/2") {
     FrameRecord f;
     f.path = path;
-    f.metadata.maker = "Brimholt";
-    f.metadata.model = "B2";
-    f.metadata.body_serial = serial;
-    f.metadata.iso = iso;
-    f.metadata.time = time;
-    f.metadata.lens = lens;
+    Metadata m = f.metadata;
+    m.maker = "Brimholt";
+    m.model = "B2";
+    m.body_serial = serial;
+    m.iso = iso;
+    m.time = time;
+    m.lens = lens;
+    f.metadata = m;
     return f;
 }
 

@@ -35,16 +35,18 @@ Profile profile(const char* serial, int version = 1, double focal = 35, const ch
 FrameRecord frame(const char* name, const char* body, const char* lens, const char* lens_serial, int width = 2464) {
     FrameRecord f;
     f.path = std::string("/f/") + name;
-    f.metadata.maker = "Brimholt";
-    f.metadata.model = "Brimholt B2";
-    f.metadata.body_serial = body;
-    f.metadata.lens = lens;
-    f.metadata.lens_serial = lens_serial;
-    f.metadata.focal_mm = 35;
-    f.metadata.aperture = 4;
-    f.metadata.width = width;
-    f.metadata.height = width * 2 / 3;
-    f.metadata.pitch_um = 9.4;
+    Metadata m = f.metadata;
+    m.maker = "Brimholt";
+    m.model = "Brimholt B2";
+    m.body_serial = body;
+    m.lens = lens;
+    m.lens_serial = lens_serial;
+    m.focal_mm = 35;
+    m.aperture = 4;
+    m.width = width;
+    m.height = width * 2 / 3;
+    m.pitch_um = 9.4;
+    f.metadata = m;
     return f;
 }
 

@@ -7,6 +7,8 @@
 #include "cli/studio_by_hand.h"
 #include "frames/orientation.h"
 #include "frames/tiff_writer.h"
+#include "optics/lens_text.h"
+#include "studio/approvals.h"
 #include "studio/rolling.h"
 #include "support/support.h"
 
@@ -145,4 +147,73 @@ TEST_CASE("rehearsing by the command line says how far samples move", "[cli][sam
     CHECK(j["samples"][0]["picture"]["mean"].get<double>() > 3);
     CHECK(s.good("rollout rehearse", "--samples 1").find("CIELAB") != std::string::npos);
     s.refused("rollout rehearse", "--samples 0", 2);
+}
+
+namespace {
+
+std::vector<Sample> samples_of_proposal(Store& store, int id) {
+    Progress progress;
+    const ProposalView view = look_at_proposal(store, id, progress);
+    std::vector<Sample> out;
+    look_at_samples(
+        store, view, 4, [&](const Sample& sample) { out.push_back(sample); }, progress);
+    return out;
+}
+
+/// Of the lens of a frame, with barrel distortion, at its setting.
+Profile bent_profile(const Metadata& m) {
+    Profile p;
+    p.lens = p.name = m.lens;
+    p.lens_serial = m.lens_serial;
+    p.geometry = geometry_of(m);
+    ProfileNode n;
+    n.focal_mm = m.focal_mm;
+    n.setting = {m.focal_mm, m.aperture, m.distance_m};
+    n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.2, -0.1, 1e-4, -1e-4, 0, 0});
+    n.largest_radius_mm = 14;
+    p.nodes = {n};
+    return p;
+}
+
+}  // namespace
+
+TEST_CASE("what is proposed is seen on sample frames, before and after", "[studio][samples][approvals]") {
+    StudioWithSamples s;
+    s.good("baseline pin", "--field exposure --value 0.5");
+    Store store = s.store();
+    const int revision = propose_draft(store, "Lighter");
+    const auto lighter = samples_of_proposal(store, revision);
+    REQUIRE_FALSE(lighter.empty());
+    CHECK(lighter[0].problem.empty());
+    CHECK(lighter[0].in_picture.mean > 1);
+    CHECK(cv::mean(lighter[0].patches[4].after)[1] > cv::mean(lighter[0].patches[4].before)[1]);
+    s.good("baseline publish");
+    const int rollout = propose_rollout(store, s.rehearsal(), "", "Monday");
+    const auto rolled = samples_of_proposal(store, rollout);
+    REQUIRE(rolled.size() == lighter.size());
+    CHECK(rolled[0].frame == lighter[0].frame);
+    CHECK(rolled[0].in_picture.mean == Approx(lighter[0].in_picture.mean));
+    const auto shown = nlohmann::json::parse(s.good("approval show", std::to_string(rollout) + " --samples 1 --json"));
+    CHECK(shown["samples"].size() == 1);
+    // Sidecars stay as they are.
+    CHECK_FALSE(read_sidecar(lighter[0].frame));
+}
+
+TEST_CASE("a proposed profile is seen on frames of its lens", "[studio][samples][approvals]") {
+    StudioWithSamples s;
+    Store store = s.store();
+    const Metadata m = read_metadata(s.frame("SP0002"));
+    const int id = propose_profile(store, bent_profile(m), "");
+    const auto bent = samples_of_proposal(store, id);
+    REQUIRE_FALSE(bent.empty());
+    for (const Sample& sample : bent) {
+        CHECK(sample.problem.empty());
+        CHECK(sample.fields == std::vector<Field>{Field::lens_profile});
+        CHECK(canonical_lens_text(read_metadata(sample.frame).lens) == canonical_lens_text(m.lens));
+    }
+    CHECK(std::any_of(bent.begin(), bent.end(), [](const Sample& one) { return one.in_picture.largest > 1; }));
+    Profile other = bent_profile(m);
+    other.lens = other.name = "Somebody 20mm";
+    other.lens_serial.clear();
+    CHECK(samples_of_proposal(store, propose_profile(store, other, "")).empty());
 }

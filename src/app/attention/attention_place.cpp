@@ -311,7 +311,7 @@ void AttentionPlace::add_bundles() {
 
 void AttentionPlace::judge(int id) {
     parts_.approvals().look_at(id, [this, id](const ProposalView& view) {
-        ProposalDialog dialog(view, parts_.approvals().may_judge(view.proposal), this);
+        ProposalDialog dialog(parts_, view, parts_.approvals().may_judge(view.proposal), this);
         if (dialog.exec() != QDialog::Accepted) return;
         parts_.attempt([&] {
             if (dialog.answer() == ProposalDialog::Answer::approve) {

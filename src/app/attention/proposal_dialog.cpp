@@ -15,10 +15,12 @@
 
 namespace optrel {
 
-ProposalDialog::ProposalDialog(const ProposalView& view, bool may_judge, QWidget* parent) : QDialog(parent) {
+ProposalDialog::ProposalDialog(const SamplesPanel::Parts& parts, const ProposalView& view, bool may_judge,
+                               QWidget* parent)
+    : QDialog(parent) {
     const ChangeProposal& p = view.proposal;
     setWindowTitle(QString("Proposal %1").arg(p.id));
-    resize(720, 480);
+    resize(1240, 680);
     auto* all = new QVBoxLayout(this);
     auto* head = new QLabel(QString("<b>%1</b><br>%2 proposes a %3, from %4.%5")
                                 .arg(q(view.headline).toHtmlEscaped(), q(p.author).toHtmlEscaped(),
@@ -36,6 +38,7 @@ ProposalDialog::ProposalDialog(const ProposalView& view, bool may_judge, QWidget
     tabs->addTab(list_of("Lint", view.lint, "Lint finds nothing in it that is not published already."),
                  counted("Lint", view.lint));
     tabs->addTab(list_of("Reach", view.reach, "It touches no frame that is known."), "Reach");
+    tabs->addTab(samples_of(parts, view), "Samples");
     all->addWidget(tabs, 1);
 
     auto* row = new QHBoxLayout;
@@ -82,6 +85,13 @@ QWidget* ProposalDialog::list_of(const QString& name, const std::vector<std::str
         list->item(0)->setFlags(Qt::NoItemFlags);
     }
     return list;
+}
+
+QWidget* ProposalDialog::samples_of(const SamplesPanel::Parts& parts, const ProposalView& view) {
+    auto* panel = new SamplesPanel(parts);
+    panel->show_samples_of([view](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
+                                  Progress& progress) { look_at_samples(store, view, most, sink, progress); });
+    return panel;
 }
 
 std::string ProposalDialog::remark() const { return remark_->text().toStdString(); }

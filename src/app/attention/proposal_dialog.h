@@ -4,6 +4,7 @@
 
 #include <QDialog>
 
+#include "rollout/samples_panel.h"
 #include "studio/approvals.h"
 
 class QComboBox;
@@ -16,7 +17,7 @@ class ProposalDialog : public QDialog {
     Q_OBJECT
 public:
     /// `may_judge`: whether who looks may approve it or send it back.
-    ProposalDialog(const ProposalView& view, bool may_judge, QWidget* parent);
+    ProposalDialog(const SamplesPanel::Parts& parts, const ProposalView& view, bool may_judge, QWidget* parent);
 
     enum class Answer { none, approve, send_back };
     Answer answer() const { return answer_; }
@@ -25,7 +26,8 @@ public:
 
 private:
     QWidget* list_of(const QString& name, const std::vector<std::string>& lines, const QString& none);
-    void show_buttons();
+    /// Frames as they are now, and as they would be.
+    QWidget* samples_of(const SamplesPanel::Parts& parts, const ProposalView& view);
 
     Answer answer_ = Answer::none;
     QLineEdit* remark_;

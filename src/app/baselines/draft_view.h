@@ -19,7 +19,8 @@ struct Subject {
 class DraftView : public QObject {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, ApprovalDesk, TravelDesk, Jobs, Voice>;
+    using Parts =
+        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, ApprovalDesk, TravelDesk, PresenceDesk, Jobs, Voice>;
     explicit DraftView(const Parts& parts);
 
     const Parts& parts() const { return parts_; }

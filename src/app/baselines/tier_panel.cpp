@@ -13,6 +13,20 @@
 
 namespace optrel {
 
+namespace {
+
+QLabel* new_others_label() {
+    auto* label = new QLabel;
+    label->setAccessibleName("Who else is here");
+    label->setWordWrap(true);
+    label->setTextFormat(Qt::PlainText);
+    label->setStyleSheet(QString("color: %1").arg(theme::warning.name()));
+    label->hide();
+    return label;
+}
+
+}  // namespace
+
 TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     tiers_ = new Table("Tiers", {edited_column("Tier, lowest first"), figure_column("Pins", 38),
                                  figure_column("Bodies", 48), figure_column("Frames", 52)});
@@ -30,6 +44,7 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     buttons->addStretch();
     pins_of_ = heading("Pins");
     auto* layout = stacked_in(this, 3);
+    layout->addWidget(others_ = new_others_label());
     layout->addWidget(tiers_, 3);
     layout->addLayout(buttons);
     auto* head = new QHBoxLayout;
@@ -42,6 +57,7 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(tiers_, &Table::chosen_changed, this, [this](int row) {
         view_.choose_tier(id_at(row));
         refresh_pins();
+        be_present();
     });
     connect(tiers_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_tier(row, text); });
     connect(pins_, &Table::cell_edited, this, [this](int row, int, const QString& text) { edit_pin(row, text); });
@@ -65,8 +81,49 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         if (view_.tier() && view_.tier()->sets.empty() && !view_.tier()->pins.empty())
             pins_->scrollTo(pins_->model()->index(static_cast<int>(view_.tier()->pins.begin()->first) + 1, 0),
                             QAbstractItemView::PositionAtTop);
+        be_present();
     });
+    connect(&view_.parts().presence(), &PresenceDesk::changed, this, &TierPanel::refresh_others);
     refresh_tiers();
+    refresh_others();
+}
+
+void TierPanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    be_present();
+}
+
+void TierPanel::hideEvent(QHideEvent* event) {
+    QWidget::hideEvent(event);
+    view_.parts().presence().at("", "");
+}
+
+void TierPanel::be_present() {
+    if (!isVisible()) return;
+    if (view_.tier())
+        view_.parts().presence().at("tier", view_.tier()->id);
+    else
+        view_.parts().presence().at("draft", "");
+    refresh_others();
+}
+
+void TierPanel::refresh_others() {
+    QStringList here, elsewhere;
+    for (const Present& p : view_.parts().presence().others()) {
+        const QString who = QString("%1 at %2").arg(q(p.author), q(p.station));
+        const Tier* theirs = view_.parts().baselines().draft().tier(p.subject);
+        if (p.kind == "tier" && view_.tier() && p.subject == view_.tier()->id)
+            here << who;
+        else if (p.kind == "tier" && theirs)
+            elsewhere << QString("%1 has %2 open").arg(who, view_.name_of(*theirs));
+        else if (p.kind == "tier" || p.kind == "draft")
+            elsewhere << QString("%1 has the draft open").arg(who);
+    }
+    QStringList lines;
+    if (!here.isEmpty()) lines << QString("Also at this tier: %1.").arg(here.join(", "));
+    if (!elsewhere.isEmpty()) lines << elsewhere.join("; ") + ".";
+    others_->setText(lines.join("\n"));
+    others_->setVisible(!lines.isEmpty());
 }
 
 std::string TierPanel::id_at(int row) const {

@@ -19,7 +19,14 @@ public:
     Table& tiers() { return *tiers_; }
     Table& pins() { return *pins_; }
 
+protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
 private:
+    /// Other people hear which tier is open here, and who else has which open is told.
+    void be_present();
+    void refresh_others();
     void refresh_tiers();
     void refresh_pins();
     std::vector<Row> pin_rows(const Tier& tier) const;
@@ -38,7 +45,7 @@ private:
     DraftView& view_;
     std::vector<Line> lines_;
     QPushButton *delete_, *copy_;
-    QLabel* pins_of_;
+    QLabel *pins_of_, *others_;
     QCheckBox* pinned_only_;
     Table *tiers_, *pins_;
 };

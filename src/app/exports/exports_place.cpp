@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "exports/films_dialog.h"
 #include "jobs.h"
+#include "studio/queue_jobs.h"
 
 namespace optrel {
 
@@ -58,6 +59,10 @@ QWidget* ExportsPlace::build_frames() {
     add_films_ = button("Fil&ms…", "Corrects films: says their lens, and queues them");
     connect(add_films_, &QPushButton::clicked, this, &ExportsPlace::choose_films);
     layout->addLayout(row_of({add_chosen_, add_listed_, add_films_}));
+    any_station_ = new QCheckBox("by an&y station of the studio that helps");
+    any_station_->setAccessibleName("By any station");
+    any_station_->setToolTip("Puts them into the shared work, in place of this station's own queue below");
+    layout->addWidget(any_station_);
     return side;
 }
 
@@ -317,7 +322,15 @@ void ExportsPlace::add(const std::vector<std::filesystem::path>& frames) {
             for (const ExportRecipe& r : recipes) check(r);
         }))
         return;
-    for (const ExportRecipe& r : recipes) parts_.exports().add(frames, r, folder.toStdString());
+    for (const ExportRecipe& r : recipes) {
+        if (!any_station_->isChecked())
+            parts_.exports().add(frames, r, folder.toStdString());
+        else
+            parts_.work().add(QString("Export by %1").arg(q(r.name)),
+                              [frames, r, to = folder.toStdString()](Store& store, Progress&) {
+                                  return queue_export(store, frames, r, to);
+                              });
+    }
 }
 
 void ExportsPlace::open_recipe(const QString& path) {

@@ -2,6 +2,7 @@
 // Exports: frames chosen, a recipe that shows what it will write of them, and the queue.
 #pragma once
 
+#include <QCheckBox>
 #include <QLineEdit>
 #include <optional>
 
@@ -18,7 +19,8 @@ namespace optrel {
 class ExportsPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, ProfileBook, ExportDesk, Jobs, Voice>;
+    using Parts =
+        SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, ProfileBook, ExportDesk, WorkDesk, Jobs, Voice>;
     explicit ExportsPlace(const Parts& parts);
     void show_something() override;
     /// The view is the path of a frame, which is chosen.
@@ -63,6 +65,7 @@ private:
     RecipeForm* form_;
     QLineEdit* folder_;
     QLabel* summary_;
+    QCheckBox* any_station_;
     QPushButton *add_chosen_, *add_listed_, *add_films_, *save_, *delete_, *run_, *again_, *clear_, *drop_;
     QTimer soon_;  ///< gathers what changes before the preview is worked out
     Latest<ExportPreview> latest_;

@@ -135,8 +135,8 @@ void ClaimDialog::count() {
         if (!claim_holds(c, f.path, f.metadata, i < facts.size() ? facts[i].body : "")) continue;
         ++frames;
         const bool named = c.of == Claim::Of::body
-                               ? !f.metadata.body_serial.empty() || !f.metadata.other_serials.empty()
-                               : !f.metadata.lens.empty();
+                               ? !f.metadata->body_serial.empty() || !f.metadata->other_serials.empty()
+                               : !f.metadata->lens.empty();
         const bool says = c.of == Claim::Of::body ? !c.serial.empty() : !c.lens_text.empty() || !c.lens_serial.empty();
         kept += named && !says && c.frames.empty();
     }

@@ -91,9 +91,11 @@ void FramesPanel::narrow_more() {
 
 bool FramesPanel::matches(std::size_t frame) const {
     const FrameRecord& f = (*narrowing_.frames)[frame];
-    const Metadata& m = f.metadata;
-    QString all = q(f.path.string()) + ' ' + q(m.lens) + ' ' + q(m.maker) + ' ' + q(m.model) + ' ' + q(m.body_serial) +
-                  QString(" iso %1 iso%1 %2 mm f/%3 ").arg(m.iso).arg(m.focal_mm).arg(m.aperture) + state_cell(f).text;
+    const GearMetadata& m = *f.metadata;
+    QString all =
+        q(f.path.string()) + ' ' + q(m.lens) + ' ' + q(m.maker) + ' ' + q(m.model) + ' ' + q(m.body_serial) +
+        QString(" iso %1 iso%1 %2 mm f/%3 ").arg(f.metadata.iso).arg(f.metadata.focal_mm).arg(f.metadata.aperture) +
+        state_cell(f).text;
     // What people call the body, once that is worked out.
     if (const auto& facts = parts_.frames().knowledge().facts; facts.size() == narrowing_.frames->size())
         if (const Body* b = parts_.entries().fleet()->body(facts[frame].body)) all += ' ' + q(b->label());
@@ -121,7 +123,7 @@ void FramesPanel::show_rows() {
 
 Cell FramesPanel::cell(const FrameRecord& f, int column) const {
     if (column == 0)
-        return {q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()) + "\n" + q(f.metadata.lens)};
+        return {q(f.path.filename().string()), Cell::Tone::plain, q(f.path.string()) + "\n" + q(f.metadata->lens)};
     if (column == 1) return {QString::number(f.metadata.iso), static_cast<double>(f.metadata.iso)};
     return state_cell(f);
 }

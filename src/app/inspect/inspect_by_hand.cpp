@@ -175,8 +175,8 @@ void InspectPlace::show_fringe(int fringe) {
     const FrameRecord* f = chosen();
     if (f && fringe >= 0 && fringe < static_cast<int>(help_->fringes().size()))
         for (const cv::Point& p : help_->fringes()[fringe].places) {
-            const cv::Point2d held =
-                place_as_held({p.x + 0.5, p.y + 0.5}, {f->metadata.width, f->metadata.height}, f->metadata.orientation);
+            const cv::Point2d held = place_as_held({p.x + 0.5, p.y + 0.5}, {f->metadata->width, f->metadata->height},
+                                                   f->metadata->orientation);
             spots.emplace_back(held.x, held.y);
         }
     view_->set_spots(std::move(spots));

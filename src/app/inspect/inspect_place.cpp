@@ -269,7 +269,7 @@ void InspectPlace::refresh_sheet() {
         hand_->show_fields(sheet_->fields_now(*f), sheet->hand);
     else
         hand_->show_none();
-    hand_->show_carried(f ? q(f->metadata.carries) : QString());
+    hand_->show_carried(f ? q(f->metadata->carries) : QString());
 }
 
 std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& frame) {

@@ -42,6 +42,10 @@ CheckPanel::CheckPanel(const Parts& parts) : parts_(parts) {
     connect(check_, &QPushButton::clicked, this, &CheckPanel::check);
     connect(settle_, &QPushButton::clicked, this, &CheckPanel::settle);
     connect(table_, &Table::selection_changed, this, &CheckPanel::refresh_buttons);
+    connect(&parts_.work(), &WorkDesk::found_drift, this, [this](const DriftReport& report) {
+        report_ = {};
+        take(report);
+    });
     connect(table_, &QAbstractItemView::doubleClicked, this, [this] {
         if (const int row = table_->chosen(); row >= 0 && row < static_cast<int>(report_.findings.size()))
             emit parts_.voice().inspect_frame(q(report_.findings[static_cast<std::size_t>(row)].frame.string()));

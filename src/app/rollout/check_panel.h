@@ -14,7 +14,7 @@ namespace optrel {
 class CheckPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, SheetBook, RolloutDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameBook, SheetBook, RolloutDesk, WorkDesk, Jobs, Voice>;
     explicit CheckPanel(const Parts& parts);
 
     /// Looks at all frames, or goes on where it was ended.

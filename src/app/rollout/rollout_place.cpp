@@ -535,7 +535,8 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
 void RolloutPlace::show_something() { rehearse_now(); }
 
 void RolloutPlace::show_view(const QString& view) {
-    below_->setCurrentWidget(view == "samples" ? static_cast<QWidget*>(samples_) : below_->widget(0));
+    const QStringList tabs{"frames", "samples", "check"};
+    below_->setCurrentIndex(std::max(0, static_cast<int>(tabs.indexOf(view))));
 }
 
 }  // namespace optrel

@@ -63,9 +63,18 @@ SamplesPanel::~SamplesPanel() {
 
 void SamplesPanel::show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal) {
     if (rehearsal == rehearsal_) return;
+    rehearsal_ = std::move(rehearsal);
+    if (!rehearsal_) return begin({});
+    begin([of = rehearsal_](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
+                            Progress& progress) { look_at_samples(store, *of, most, sink, progress); });
+}
+
+void SamplesPanel::show_samples_of(Look of) { begin(std::move(of)); }
+
+void SamplesPanel::begin(Look of) {
     if (progress_) progress_->cancel();
     progress_.reset();
-    rehearsal_ = std::move(rehearsal);
+    of_ = std::move(of);
     samples_.clear();
     looked_ = false;
     if (isVisible()) look();
@@ -78,17 +87,17 @@ void SamplesPanel::showEvent(QShowEvent* event) {
 }
 
 void SamplesPanel::look() {
-    if (!rehearsal_ || looked_) return;
+    if (!of_ || looked_) return;
     looked_ = true;
     progress_ = std::make_shared<Progress>();
     auto problem = std::make_shared<QString>();
     parts_.jobs().run_quietly(
-        [self = QPointer(this), &jobs = parts_.jobs(), progress = progress_, rehearsal = rehearsal_, problem,
+        [self = QPointer(this), &jobs = parts_.jobs(), progress = progress_, of = of_, problem,
          source = parts_.rollouts().source()] {
             try {
                 Store store = source.open(Access::read);
-                look_at_samples(
-                    store, *rehearsal, most_samples,
+                of(
+                    store, most_samples,
                     [&](const Sample& sample) {
                         jobs.post([self, progress, sample] {
                             if (self) self->take(progress, sample);
@@ -130,7 +139,7 @@ void SamplesPanel::show_chosen() {
     const int row = table_->chosen();
     if (row >= 0 && row < static_cast<int>(samples_.size()))
         return board_->show_sample(samples_[static_cast<std::size_t>(row)]);
-    if (!rehearsal_)
+    if (!of_)
         return board_->show_text("Rehearse, and the frames that would change most are shown here before and after.");
     board_->show_text(looking() ? "Developing …" : "No field of any frame would change.");
 }

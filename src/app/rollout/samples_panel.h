@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QLabel>
+#include <functional>
 #include <memory>
 
 #include "rollout/sample_board.h"
@@ -20,6 +21,9 @@ public:
 
     /// They are developed as soon as somebody looks; null: nothing is rehearsed.
     void show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal);
+    /// The same of whatever gives samples, on a worker.
+    using Look = std::function<void(Store&, std::size_t most, const std::function<void(Sample)>&, Progress&)>;
+    void show_samples_of(Look of);
     const std::vector<Sample>& samples() const { return samples_; }
     bool looking() const { return progress_ != nullptr; }
 
@@ -28,12 +32,14 @@ protected:
 
 private:
     void look();
+    void begin(Look of);
     void take(const std::shared_ptr<Progress>& from, Sample sample);
     void refresh();
     void show_chosen();
 
     Parts parts_;
     std::shared_ptr<const Rehearsal> rehearsal_;
+    Look of_;
     bool looked_ = false;
     std::shared_ptr<Progress> progress_;  ///< of what is under way
     std::vector<Sample> samples_;

@@ -15,7 +15,7 @@ FleetKnowledge work_out_of(const std::vector<FrameRecord>& frames, const Fleet& 
                            const std::vector<Profile>& profiles) {
     FleetKnowledge out;
     out.facts = facts_of(frames, fleet);
-    out.index = GroupIndex(group_facts(out.facts));
+    out.index = GroupIndex(out.facts.shared_groups());
     out.bodies = fleet_bodies(fleet, frames, out.facts);
     out.habits = RecordedHabits(out.groups());
     out.identities = identities_of(frames, fleet);

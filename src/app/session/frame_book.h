@@ -21,7 +21,7 @@ class Jobs;
 
 /// What follows from frames, register and claims.
 struct FleetKnowledge {
-    std::vector<FrameFacts> facts;  ///< one for each frame
+    FactsOfFrames facts;  ///< one for each frame
     GroupIndex index;
     const std::vector<FactsGroup>& groups() const { return index.all(); }
     std::vector<FleetBody> bodies;

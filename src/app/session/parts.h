@@ -17,11 +17,13 @@
 #include "session/export_desk.h"
 #include "session/frame_book.h"
 #include "session/intake_desk.h"
+#include "session/presence_desk.h"
 #include "session/profile_book.h"
 #include "session/register_book.h"
 #include "session/sheet_book.h"
 #include "session/travel_desk.h"
 #include "session/voice.h"
+#include "session/work_desk.h"
 
 namespace optrel {
 
@@ -54,6 +56,8 @@ OPTREL_HOLDS(IntakeDesk, intake)
 OPTREL_HOLDS(ApprovalDesk, approvals)
 OPTREL_HOLDS(CameraDesk, cameras)
 OPTREL_HOLDS(TravelDesk, travel)
+OPTREL_HOLDS(WorkDesk, work)
+OPTREL_HOLDS(PresenceDesk, presence)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS

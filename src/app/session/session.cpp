@@ -9,6 +9,7 @@
 
 #include "base/station.h"
 #include "jobs.h"
+#include "studio/namesakes.h"
 #include "studio/witness.h"
 
 namespace optrel {
@@ -40,7 +41,9 @@ Session::Session(const std::string& store_address, Access access)
       intake_(*store_, *jobs_, voice_),
       cameras_(*store_, *jobs_, intake_, *frames_, voice_),
       approvals_(*store_, voice_, *jobs_),
-      travel_(*store_, voice_, *jobs_) {
+      travel_(*store_, voice_, *jobs_),
+      work_(*store_, voice_, *jobs_),
+      presence_(*store_, voice_, *jobs_) {
     sign_as(user_in(store_address));
     undo_.setUndoLimit(200);
     connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
@@ -68,6 +71,10 @@ Session::Session(const std::string& store_address, Access access)
     QTimer::singleShot(0, this, [this] {
         voice_.attempt([this] {
             if (const std::string why = check_witness(*store_); !why.empty())
+                voice_.tell(QString::fromStdString(why), true);
+            // Names of stations matter where several share a store.
+            if (!store_->people() || !(store_->people()->mine() >= Role::works)) return;
+            for (const std::string& why : namesakes_in_words(store_->stations().arrive()))
                 voice_.tell(QString::fromStdString(why), true);
         });
     });
@@ -165,6 +172,8 @@ void Session::look_for_changes() {
     if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
     if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
     if (!travel_.changed_elsewhere(now).empty()) travel_.reload();
+    if (!work_.changed_elsewhere(now).empty()) work_.reload();
+    if (!presence_.changed_elsewhere(now).empty()) presence_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
     if (!parts.isEmpty())
         voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who_changed(), parts.join(", ")));

@@ -43,6 +43,8 @@ public:
     CameraDesk& cameras() { return cameras_; }
     ApprovalDesk& approvals() { return approvals_; }
     TravelDesk& travel() { return travel_; }
+    WorkDesk& work() { return work_; }
+    PresenceDesk& presence() { return presence_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
     Voice& voice() { return voice_; }
@@ -73,6 +75,8 @@ private:
     CameraDesk cameras_;
     ApprovalDesk approvals_;
     TravelDesk travel_;
+    WorkDesk work_;
+    PresenceDesk presence_;
     QTimer others_{this}, hear_{this};
     bool heard_ = false;    ///< something that was not looked at yet
     bool lost_ = false;     ///< the server cannot be reached

@@ -17,14 +17,15 @@ bool is_open(const Sheet& sheet) {
 
 /// The sheets of frames as they are on the disk.
 struct SheetsRead {
-    SheetBook::Sheets sheets;
-    std::unordered_map<std::string, QString> problems;
+    std::shared_ptr<SheetBook::Known> known = std::make_shared<SheetBook::Known>();
     std::map<int, int> open_at_revision;
 
-    void read(const std::vector<FrameRecord>& frames) {
+    void read(const SheetBook::Frames& frames) {
+        known->places = FramePlaces(frames);
+        known->sheets.reserve(frames->size());
         // A folder is listed once; asking for each of its frames whether there is a sidecar would take far longer.
         std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
-        for (const FrameRecord& f : frames) {
+        for (const FrameRecord& f : *frames) {
             const std::string folder = f.path.parent_path().string();
             // Frames come by their paths: a folder that was left is not come back to, but by way of those beneath it.
             if (sidecars.size() > 64 && !sidecars.count(folder)) sidecars.clear();
@@ -56,9 +57,10 @@ private:
         try {
             const std::shared_ptr<const Sheet> sheet = sheet_of(frame, has_sidecar);
             if (is_open(*sheet)) ++open_at_revision[sheet->revision];
-            sheets.emplace(frame.string(), sheet);
+            known->sheets.push_back(sheet);
         } catch (const std::exception& error) {
-            problems.emplace(frame.string(), QString::fromUtf8(error.what()));
+            known->sheets.emplace_back();
+            known->problems.emplace(frame.string(), QString::fromUtf8(error.what()));
         }
     }
     std::unordered_map<std::string, std::shared_ptr<const Sheet>> by_bytes_;
@@ -92,14 +94,20 @@ struct SheetBook::Writing {
     }
 };
 
+std::shared_ptr<const Sheet>& SheetBook::Known::of(const std::string& frame) {
+    const std::optional<std::size_t> at = places.of(frame);
+    return at ? sheets[*at] : others[frame];
+}
+
 const Sheet* SheetBook::find(const std::filesystem::path& frame) const {
-    const auto it = sheets_.find(frame.string());
-    return it == sheets_.end() ? nullptr : it->second.get();
+    if (const std::optional<std::size_t> at = known_->places.of(frame.string())) return known_->sheets[*at].get();
+    const auto it = known_->others.find(frame.string());
+    return it == known_->others.end() ? nullptr : it->second.get();
 }
 
 QString SheetBook::problem(const std::filesystem::path& frame) const {
-    const auto it = problems_.find(frame.string());
-    return it == problems_.end() ? QString() : it->second;
+    const auto it = known_->problems.find(frame.string());
+    return it == known_->problems.end() ? QString() : it->second;
 }
 
 int SheetBook::behind(int revision) const {
@@ -113,22 +121,20 @@ void SheetBook::read(const Frames& frames) {
     frames_ = frames;
     auto fresh = std::make_shared<SheetsRead>();
     const int reading = ++readings_, writes = writes_;
-    jobs_.run_quietly([=] { fresh->read(*frames); },
+    jobs_.run_quietly([=] { fresh->read(frames); },
                       [=, this] {
                           if (reading != readings_) return;            // a newer reading is under way
                           if (writes != writes_) return read_again();  // something was written while the disk was read
                           // What very many frames hold is given back by a worker.
-                          auto old = std::make_shared<Sheets>(std::move(sheets_));
-                          jobs_.run_quietly([old = std::move(old)]() mutable { old.reset(); }, [] {});
-                          sheets_ = std::move(fresh->sheets);
-                          problems_ = std::move(fresh->problems);
+                          jobs_.run_quietly([old = std::move(known_)]() mutable { old.reset(); }, [] {});
+                          known_ = std::move(fresh->known);
                           open_at_revision_ = std::move(fresh->open_at_revision);
                           emit changed();
                       });
 }
 
 void SheetBook::take_written(const std::filesystem::path& frame, const Sheet& sheet) {
-    std::shared_ptr<const Sheet>& known = sheets_[frame.string()];
+    std::shared_ptr<const Sheet>& known = known_->of(frame.string());
     if (!known) known = std::make_shared<const Sheet>();
     if (is_open(*known)) --open_at_revision_[known->revision];
     if (is_open(sheet)) ++open_at_revision_[sheet.revision];

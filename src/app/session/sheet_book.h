@@ -12,8 +12,8 @@
 #include <vector>
 
 #include "rollout/sheet.h"
+#include "session/frame_places.h"
 #include "session/voice.h"
-#include "store/frames.h"
 
 namespace optrel {
 
@@ -24,9 +24,7 @@ class SheetBook : public QObject {
 public:
     SheetBook(Jobs& jobs, Voice& voice) : jobs_(jobs), voice_(voice) {}
 
-    using Frames = std::shared_ptr<const std::vector<FrameRecord>>;
-    /// By frame; equal ones are kept once.
-    using Sheets = std::unordered_map<std::string, std::shared_ptr<const Sheet>>;
+    using Frames = FramePlaces::Frames;
     using Written = std::vector<std::pair<std::filesystem::path, Sheet>>;
 
     /// Reads the sheets of these frames anew.
@@ -36,13 +34,24 @@ public:
     /// The sheet of a frame as last read; null when it was not read yet or cannot be read.
     const Sheet* find(const std::filesystem::path& frame) const;
     QString problem(const std::filesystem::path& frame) const;
-    int unreadable() const { return static_cast<int>(problems_.size()); }
+    int unreadable() const { return static_cast<int>(known_->problems.size()); }
     /// Frames that a rollout may change and whose baseline is older than a revision.
     int behind(int revision) const;
 
     /// Writes sheets, each in place of the one that the window shows. What another station changed meanwhile stays (see
     /// replace_sheet); a clash is told. Many are written off the window's thread.
     void write(const Written& sheets);
+
+    /// What is known of sheets; equal ones are kept once.
+    struct Known {
+        FramePlaces places;
+        std::vector<std::shared_ptr<const Sheet>> sheets;  ///< of each frame there; null: it cannot be read
+        /// Of frames that are not among them.
+        std::unordered_map<std::string, std::shared_ptr<const Sheet>> others;
+        std::unordered_map<std::string, QString> problems;
+
+        std::shared_ptr<const Sheet>& of(const std::string& frame);
+    };
 
 signals:
     /// Over very many frames listeners should take it by a queued connection.
@@ -56,8 +65,7 @@ private:
     Jobs& jobs_;
     Voice& voice_;
     Frames frames_ = std::make_shared<std::vector<FrameRecord>>();
-    Sheets sheets_;
-    std::unordered_map<std::string, QString> problems_;
+    std::shared_ptr<Known> known_ = std::make_shared<Known>();
     std::map<int, int> open_at_revision_;  ///< frames untouched or on a baseline, by its number
     int readings_ = 0, writes_ = 0;
 };

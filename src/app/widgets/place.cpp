@@ -3,6 +3,8 @@
 
 #include <QFileDialog>
 
+#include "base/path_text.h"
+
 namespace optrel {
 
 PlaceWidget::PlaceWidget(theme::Place place, QWidget* parent) : QWidget(parent) {
@@ -144,6 +146,6 @@ QImage to_image(const cv::Mat3w& rgb) {
     return image;
 }
 
-QString q(const std::string& s) { return QString::fromStdString(s); }
+QString q(const std::string& s) { return QString::fromStdString(path_to_text(s)); }
 
 }  // namespace optrel

@@ -1,11 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "base/station.h"
 
+#include <fmt/format.h>
 #include <pwd.h>
 #include <unistd.h>
 
 #include <cstdlib>
+#include <fstream>
 #include <mutex>
+
+#include "base/files.h"
 
 namespace optrel {
 namespace {
@@ -26,6 +30,14 @@ std::string this_station() {
     if (const char* given = std::getenv("OPTREL_STATION"); given && given[0]) return given;
     char name[256] = {};
     return gethostname(name, sizeof name - 1) == 0 && name[0] ? name : "station";
+}
+
+std::string this_machine() {
+    if (const char* given = std::getenv("OPTREL_MACHINE"); given && given[0]) return given;
+    std::string number;
+    std::getline(std::ifstream("/etc/machine-id"), number);
+    // As its manual (machine-id(5)) asks: the number itself is not to be shown around.
+    return fmt::format("{:016x}", fnv1a("Optrel " + (number.empty() ? std::to_string(gethostid()) : number)));
 }
 
 std::string current_author() {

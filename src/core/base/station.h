@@ -10,6 +10,10 @@ namespace optrel {
 /// it has none.
 std::string this_station();
 
+/// What tells this machine from another one of the same name: a figure made from the number that the system gave it at
+/// its installation, or what the variable OPTREL_MACHINE says.
+std::string this_machine();
+
 /// Who is at it: the name that was signed in with, or else the login name.
 std::string current_author();
 

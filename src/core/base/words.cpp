@@ -8,29 +8,10 @@
 #include <limits>
 #include <numeric>
 
+#include "base/utf8.h"
+
 namespace optrel {
 namespace {
-
-/// Length of the well-formed UTF-8 sequence at the front; 0 when there is none.
-std::size_t sequence_length(std::string_view text) {
-    const auto at = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
-    const auto follows = [&](std::size_t i, unsigned low = 0x80, unsigned high = 0xbf) {
-        return at(i) >= low && at(i) <= high;
-    };
-    const unsigned lead = at(0);
-    if (text.empty()) return 0;
-    if (lead < 0x80) return 1;
-    if (lead >= 0xc2 && lead <= 0xdf) return follows(1) ? 2 : 0;
-    if (lead >= 0xe0 && lead <= 0xef) {
-        const unsigned low = lead == 0xe0 ? 0xa0 : 0x80, high = lead == 0xed ? 0x9f : 0xbf;
-        return follows(1, low, high) && follows(2) ? 3 : 0;
-    }
-    if (lead >= 0xf0 && lead <= 0xf4) {
-        const unsigned low = lead == 0xf0 ? 0x90 : 0x80, high = lead == 0xf4 ? 0x8f : 0xbf;
-        return follows(1, low, high) && follows(2) && follows(3) ? 4 : 0;
-    }
-    return 0;
-}
 
 std::size_t edit_distance(const std::string& a, const std::string& b) {
     std::vector<std::size_t> row(b.size() + 1);
@@ -63,7 +44,7 @@ std::size_t distance_to_beginning(const std::string& asked, const std::string& n
 
 bool is_utf8(std::string_view text) {
     while (!text.empty()) {
-        const std::size_t n = sequence_length(text);
+        const std::size_t n = utf8_length(text);
         if (n == 0) return false;
         text.remove_prefix(n);
     }
@@ -81,7 +62,7 @@ bool is_plain_line(std::string_view text, std::size_t most) {
 std::string printable(std::string_view text) {
     std::string out;
     while (!text.empty()) {
-        const std::size_t n = sequence_length(text);
+        const std::size_t n = utf8_length(text);
         if (n == 0 || (n == 1 && static_cast<unsigned char>(text[0]) < 0x20))
             out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[0]));
         else

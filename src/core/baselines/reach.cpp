@@ -5,6 +5,9 @@
 #include <cmath>
 #include <functional>
 #include <set>
+#include <unordered_set>
+
+#include "base/parallel.h"
 
 namespace optrel {
 namespace {
@@ -27,15 +30,32 @@ struct FactsHash {
 
 }  // namespace
 
-std::vector<FactsGroup> group_facts(const std::vector<FrameFacts>& frames) {
-    std::unordered_map<FrameFacts, std::size_t, FactsHash> index;
-    std::vector<FactsGroup> out;
-    for (const FrameFacts& f : frames) {
-        const auto [it, fresh] = index.try_emplace(f, out.size());
-        if (fresh) out.push_back({f, 0});
-        ++out[it->second].frames;
+FactsOfFrames::FactsOfFrames(const std::vector<FrameFacts>& frames)
+    : FactsOfFrames(static_cast<int>(frames.size()), [&](int i) { return frames[static_cast<std::size_t>(i)]; }) {}
+
+FactsOfFrames::FactsOfFrames(int count, const std::function<FrameFacts(int)>& facts) {
+    // Of a million frames never all at once: each portion is put into its groups before the next is asked for.
+    constexpr int portion = 16384;
+    auto groups = std::make_shared<std::vector<FactsGroup>>();
+    // By the places of the groups, so that their facts are there once.
+    const auto hash = [&](std::uint32_t g) { return FactsHash()((*groups)[g].facts); };
+    const auto same = [&](std::uint32_t a, std::uint32_t b) { return (*groups)[a].facts == (*groups)[b].facts; };
+    std::unordered_set<std::uint32_t, decltype(hash), decltype(same)> index(1024, hash, same);
+    std::vector<FrameFacts> some;
+    group_of_.reserve(static_cast<std::size_t>(count));
+    for (int from = 0; from < count; from += portion) {
+        some.resize(static_cast<std::size_t>(std::min(portion, count - from)));
+        parallel_for(
+            static_cast<int>(some.size()), [&](int i) { some[static_cast<std::size_t>(i)] = facts(from + i); }, 500);
+        for (FrameFacts& f : some) {
+            groups->push_back({std::move(f), 0});
+            const auto [it, fresh] = index.insert(static_cast<std::uint32_t>(groups->size() - 1));
+            if (!fresh) groups->pop_back();
+            ++(*groups)[*it].frames;
+            group_of_.push_back(*it);
+        }
     }
-    return out;
+    groups_ = std::move(groups);
 }
 
 Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet) {
@@ -85,10 +105,11 @@ std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, co
     return out;
 }
 
-GroupIndex::GroupIndex(std::vector<FactsGroup> groups) : groups_(std::move(groups)) {
-    for (std::size_t i = 0; i < groups_.size(); ++i) {
-        by_model_[groups_[i].facts.model].push_back(i);
-        if (!groups_[i].facts.body.empty()) by_body_[groups_[i].facts.body].push_back(i);
+GroupIndex::GroupIndex(std::shared_ptr<const std::vector<FactsGroup>> groups) : groups_(std::move(groups)) {
+    for (std::size_t i = 0; i < groups_->size(); ++i) {
+        const FrameFacts& facts = (*groups_)[i].facts;
+        by_model_[facts.model].push_back(i);
+        if (!facts.body.empty()) by_body_[facts.body].push_back(i);
     }
 }
 

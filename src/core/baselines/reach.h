@@ -5,6 +5,9 @@
 // groups.
 #pragma once
 
+#include <cstdint>
+#include <functional>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -17,14 +20,34 @@ struct FactsGroup {
     FrameFacts facts;
     int frames = 0;
 };
-std::vector<FactsGroup> group_facts(const std::vector<FrameFacts>& frames);
+
+/// Facts of frames in their order, equal ones kept once.
+class FactsOfFrames {
+public:
+    FactsOfFrames() = default;
+    explicit FactsOfFrames(const std::vector<FrameFacts>& frames);
+    /// Of `count` frames that are asked for on all cores.
+    FactsOfFrames(int count, const std::function<FrameFacts(int)>& facts);
+
+    std::size_t size() const { return group_of_.size(); }
+    const FrameFacts& operator[](std::size_t i) const { return (*groups_)[group_of_[i]].facts; }
+    /// In the order of their first frames.
+    const std::vector<FactsGroup>& groups() const { return *groups_; }
+    std::shared_ptr<const std::vector<FactsGroup>> shared_groups() const { return groups_; }
+
+private:
+    std::shared_ptr<const std::vector<FactsGroup>> groups_ = std::make_shared<std::vector<FactsGroup>>();
+    std::vector<std::uint32_t> group_of_;
+};
 
 /// Groups by the body and the model that they are of, so that a tier need not ask them all.
 class GroupIndex {
 public:
     GroupIndex() = default;
-    explicit GroupIndex(std::vector<FactsGroup> groups);
-    const std::vector<FactsGroup>& all() const { return groups_; }
+    explicit GroupIndex(std::vector<FactsGroup> groups)
+        : GroupIndex(std::make_shared<const std::vector<FactsGroup>>(std::move(groups))) {}
+    explicit GroupIndex(std::shared_ptr<const std::vector<FactsGroup>> groups);
+    const std::vector<FactsGroup>& all() const { return *groups_; }
     /// Calls visit(group) for every group to which the tier applies.
     template <class Visit>
     void reached_by(const Tier& tier, const Visit& visit) const {
@@ -34,14 +57,14 @@ public:
                 if (const FactsGroup& g = get(entry); tier_applies(tier, lens, g.facts)) visit(g);
         };
         if (tier.scope == Scope::studio)
-            return each(groups_, [](const FactsGroup& g) -> const FactsGroup& { return g; });
+            return each(*groups_, [](const FactsGroup& g) -> const FactsGroup& { return g; });
         const auto& index = tier.scope == Scope::body ? by_body_ : by_model_;
         if (const auto it = index.find(tier.target); it != index.end())
-            each(it->second, [&](std::size_t i) -> const FactsGroup& { return groups_[i]; });
+            each(it->second, [&](std::size_t i) -> const FactsGroup& { return (*groups_)[i]; });
     }
 
 private:
-    std::vector<FactsGroup> groups_;
+    std::shared_ptr<const std::vector<FactsGroup>> groups_ = std::make_shared<std::vector<FactsGroup>>();
     std::unordered_map<std::string, std::vector<std::size_t>> by_body_, by_model_;
 };
 

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/json_text.h"
+#include "base/path_text.h"
 
 namespace optrel {
 namespace {
@@ -82,7 +83,7 @@ std::vector<ResolutionPoint> resolution_from_json(const json& rows, const RunFra
 
 std::string run_frame_to_json(const RunFrame& f) {
     const Metadata& m = f.metadata;
-    json out = {{"path", f.path.string()},
+    json out = {{"path", path_to_text(f.path.native())},
                 {"hash", f.hash},
                 {"size", {f.width, f.height}},
                 {"role", static_cast<int>(f.role)},
@@ -130,7 +131,7 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
     try {
         const json j = json::parse(text);
         RunFrame f;
-        f.path = j.at("path").get<std::string>();
+        f.path = path_from_text(j.at("path").get<std::string>());
         f.hash = j.at("hash");
         f.width = j.at("size").at(0);
         f.height = j.at("size").at(1);

@@ -8,6 +8,7 @@
 
 #include "base/error.h"
 #include "base/json_text.h"
+#include "base/path_text.h"
 #include "optics/lens_text.h"
 
 namespace optrel {
@@ -77,11 +78,11 @@ std::string claim_to_json(const Claim& c) {
     put("lens_text", c.lens_text);
     put("lens_serial", c.lens_serial);
     put("body", c.body);
-    put("folder", c.folder);
+    put("folder", path_to_text(c.folder));
     put("from", c.from);
     put("to", c.to);
     put("note", c.note);
-    if (!c.frames.empty()) j["frames"] = c.frames;
+    for (const std::string& f : c.frames) j["frames"].push_back(path_to_text(f));
     if (c.focal_mm > 0) j["focal_mm"] = c.focal_mm;
     if (c.aperture > 0) j["aperture"] = c.aperture;
     return json_text(j);
@@ -99,7 +100,7 @@ Claim claim_from_json(const std::string& text, const std::string& where) {
         c.lens_text = j.value("lens_text", "");
         c.lens_serial = j.value("lens_serial", "");
         c.body = j.value("body", "");
-        c.folder = j.value("folder", "");
+        c.folder = path_from_text(j.value("folder", ""));
         c.from = j.value("from", "");
         c.to = j.value("to", "");
         c.note = j.value("note", "");
@@ -107,7 +108,8 @@ Claim claim_from_json(const std::string& text, const std::string& where) {
         c.time = j.value("time", "");
         c.focal_mm = j.value("focal_mm", 0.0);
         c.aperture = j.value("aperture", 0.0);
-        if (j.contains("frames")) c.frames = j["frames"].get<std::vector<std::string>>();
+        if (j.contains("frames"))
+            for (const std::string f : j["frames"]) c.frames.push_back(path_from_text(f));
         return c;
     } catch (const nlohmann::json::exception& error) {
         throw input_error(fmt::format("The claim in {} cannot be read: it is damaged ({}); restore it from a copy.",

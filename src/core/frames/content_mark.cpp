@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <fstream>
 
 #include "base/error.h"
@@ -12,7 +13,16 @@
 
 namespace optrel {
 
-std::string content_mark(const std::filesystem::path& path) {
+ContentMark::ContentMark(const std::string& text) {
+    constexpr std::size_t digits = 16;
+    std::uint64_t value = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value, 16);
+    if (text.size() == digits && error == std::errc() && end == text.data() + text.size()) value_ = value;
+}
+
+std::string ContentMark::text() const { return taken() ? fmt::format("{:016x}", value_) : std::string(); }
+
+ContentMark content_mark(const std::filesystem::path& path) {
     constexpr std::uintmax_t piece = 64u << 10;
     const std::uintmax_t size = require_regular(path);
     std::string bytes = std::to_string(size) + ' ';
@@ -25,7 +35,7 @@ std::string content_mark(const std::filesystem::path& path) {
             throw file_error(fmt::format("{} cannot be read to its end; copy it once more.", printable(path.string())));
         bytes += part;
     }
-    return fmt::format("{:016x}", fnv1a(bytes));
+    return ContentMark(fnv1a(bytes));
 }
 
 }  // namespace optrel

@@ -287,7 +287,7 @@ EmbeddedRendering read_rendering(const fs::path& path) {
     return out;
 }
 
-std::string camera_name(const Metadata& m) {
+std::string camera_name(const GearMetadata& m) {
     if (m.maker.empty() || m.model.rfind(m.maker, 0) == 0) return m.model;
     return m.model.empty() ? m.maker : m.maker + " " + m.model;
 }

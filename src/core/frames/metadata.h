@@ -11,7 +11,8 @@ namespace optrel {
 
 enum class FrameKind { raw, rendered };
 
-struct Metadata {
+/// What a frame was taken with, as far as its file says it: of very many frames the same.
+struct GearMetadata {
     FrameKind kind = FrameKind::raw;
     std::string maker;
     std::string model;
@@ -19,16 +20,11 @@ struct Metadata {
     std::vector<std::string> other_serials;  ///< further numbers that the file reports, internal ones among them
     std::string lens;
     std::string lens_serial;
-    double focal_mm = 0;  ///< 0: not recorded, here and below
-    double aperture = 0;  ///< f-number
-    int iso = 0;
-    double distance_m = 0;  ///< focus distance
-    double pitch_um = 0;    ///< from the focal-plane resolution
-    int width = 0;          ///< pixels of the main picture as the metadata state them
+    double pitch_um = 0;  ///< from the focal-plane resolution; 0: not recorded
+    int width = 0;        ///< pixels of the main picture as the metadata state them
     int height = 0;
     int orientation =
         1;  ///< how the picture is to be turned to be the right way up, as the Exif standard numbers it (1 to 8)
-    std::string time;    ///< as recorded
     std::string filter;  ///< colour filter array, as in RGGB; empty: not stated
     /// The camera's own settings as the Exif standard words them (0 normal, 1 less, 2 more); -1: not recorded.
     int recorded_contrast = -1, recorded_saturation = -1, recorded_sharpness = -1;
@@ -40,6 +36,24 @@ struct Metadata {
     std::string colours;
     /// What Optrel corrected in this picture already, and by what profile; empty: nothing.
     std::string corrected;
+
+    bool operator==(const GearMetadata&) const = default;
+};
+
+/// How it was set when the frame was taken; 0: not recorded.
+struct SettingMetadata {
+    double focal_mm = 0;
+    double aperture = 0;    ///< f-number
+    double distance_m = 0;  ///< focus distance
+    int iso = 0;
+
+    bool operator==(const SettingMetadata&) const = default;
+};
+
+struct Metadata : GearMetadata, SettingMetadata {
+    std::string time;  ///< as recorded
+
+    bool operator==(const Metadata&) const = default;
 };
 
 /// Whether a file's extension is one of raw or rendered pictures: what is looked at in a folder.
@@ -68,6 +82,6 @@ struct EmbeddedRendering {
 EmbeddedRendering read_rendering(const std::filesystem::path& path);
 
 /// "Maker Model" without a maker that the model already begins with.
-std::string camera_name(const Metadata& metadata);
+std::string camera_name(const GearMetadata& metadata);
 
 }  // namespace optrel

@@ -10,6 +10,7 @@
 
 #include "base/error.h"
 #include "base/json_text.h"
+#include "base/path_text.h"
 
 namespace optrel {
 
@@ -28,8 +29,8 @@ PackedPlan pack(const std::vector<RolloutEntry>& entries) {
     const char* between = "\n  ";
     for (const RolloutEntry& e : entries) {
         const std::string before = e.before ? keep(*e.before) : "null", after = e.after ? keep(*e.after) : "null";
-        plan += between +
-                fmt::format("{{\"frame\":{},\"before\":{},\"after\":{}}}", json_text(e.frame.string()), before, after);
+        plan += between + fmt::format("{{\"frame\":{},\"before\":{},\"after\":{}}}",
+                                      json_text(path_to_text(e.frame.string())), before, after);
         between = ",\n  ";
     }
     return {plan + "\n ]\n}", data};
@@ -48,7 +49,7 @@ std::vector<RolloutEntry> unpack(const PackedPlan& packed) {
     };
     const auto take = [&](const json& j) {
         RolloutEntry e;
-        e.frame = j.at("frame").get<std::string>();
+        e.frame = path_from_text(j.at("frame").get<std::string>());
         if (!j.at("before").is_null()) e.before = piece(j.at("before"));
         if (!j.at("after").is_null()) e.after = piece(j.at("after"));
         entries.push_back(std::move(e));

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/station.h"
+#include "base/words.h"
 
 namespace optrel {
 namespace {
@@ -24,9 +25,12 @@ QSqlQuery Engine::run(const std::string& sql, const QVariantList& values) {
     return query;
 }
 
-void Engine::record(const HistoryEntry& entry) {
+void Engine::record(HistoryEntry entry) {
+    // Names may be of bytes that are no text; the seal is formed of what can be read back.
+    for (std::string* said : {&entry.author, &entry.subject, &entry.what, &entry.before, &entry.after})
+        if (!is_utf8(*said)) *said = printable(*said);
     if (within())
-        told_.push_back(entry);
+        told_.push_back(std::move(entry));
     else
         write_history(*this, entry);
 }

@@ -78,7 +78,7 @@ public:
     QSqlQuery run(const std::string& sql, const QVariantList& values = {});
     /// Appends to the history when the transaction is committed: last of all, so that nobody who waits to be told of
     /// holds what another one needs. Without a transaction at once.
-    void record(const HistoryEntry& entry);
+    void record(HistoryEntry entry);
     /// Counts that a part was written.
     void stamp(const std::string& part);
 

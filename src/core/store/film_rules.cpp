@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "store/document_paths.h"
 #include "store/engine.h"
 
 namespace optrel {
@@ -15,8 +16,8 @@ std::vector<FilmRule> StoredFilmRules::all() {
     QSqlQuery q = engine_.run(
         "SELECT pattern, profile, focal_mm, area_width_mm, body, author, time FROM film_rules ORDER BY pattern");
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), q.value(2).toDouble(), q.value(3).toDouble(),
-                       text(q.value(4)), text(q.value(5)), text(q.value(6))});
+        out.push_back({pattern_here(engine_, text(q.value(0))), text(q.value(1)), q.value(2).toDouble(),
+                       q.value(3).toDouble(), text(q.value(4)), text(q.value(5)), text(q.value(6))});
     return out;
 }
 
@@ -28,8 +29,8 @@ void StoredFilmRules::put(const FilmRule& r) {
     Transaction transaction(engine_);
     engine_.run(
         upsert("film_rules", {"pattern", "profile", "focal_mm", "area_width_mm", "body", "author", "time"}, "pattern"),
-        {text(trimmed(r.pattern)), text(r.profile), r.focal_mm, r.area_width_mm, text(r.body), text(r.author),
-         text(r.time)});
+        {text(kept_pattern(engine_, trimmed(r.pattern))), text(r.profile), r.focal_mm, r.area_width_mm, text(r.body),
+         text(r.author), text(r.time)});
     engine_.record({"", r.author, "rule", trimmed(r.pattern), "keep", "",
                     fmt::format("{} {} mm, {} mm wide", r.profile, r.focal_mm, r.area_width_mm)});
     engine_.stamp("film_rules");
@@ -43,7 +44,7 @@ void StoredFilmRules::remove(const std::string& pattern) {
     if (std::find(patterns.begin(), patterns.end(), pattern) == patterns.end())
         throw input_error(
             fmt::format("There is no rule for films '{}'{}.", printable(pattern), nearest_clause(pattern, patterns)));
-    engine_.run("DELETE FROM film_rules WHERE pattern = ?", {text(pattern)});
+    engine_.run("DELETE FROM film_rules WHERE pattern = ?", {text(kept_pattern(engine_, pattern))});
     engine_.record({"", "", "rule", pattern, "take out", "", ""});
     engine_.stamp("film_rules");
     transaction.commit();

@@ -21,10 +21,10 @@ const std::vector<std::string> frame_columns{"path",        "rendered",    "make
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
-FrameRecord frame_from(const Engine& engine, const QSqlQuery& q) {
+FrameRecord frame_from(const Engine& engine, const QSqlQuery& q, MetadataPool& pool) {
     FrameRecord f;
     f.path = engine.here(q.value(0));
-    Metadata& m = f.metadata;
+    Metadata m;
     m.kind = q.value(1).toBool() ? FrameKind::rendered : FrameKind::raw;
     m.maker = text(q.value(2));
     m.model = text(q.value(3));
@@ -48,7 +48,7 @@ FrameRecord frame_from(const Engine& engine, const QSqlQuery& q) {
     m.corrected = text(q.value(21));
     m.carries = text(q.value(22));
     m.colours = text(q.value(23));
-    f.mark = text(q.value(24));
+    f.mark = ContentMark(text(q.value(24)));
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -57,6 +57,7 @@ FrameRecord frame_from(const Engine& engine, const QSqlQuery& q) {
         m.recorded_sharpness = level(r[2]);
         m.recorded_rendering = r[3] == 'r';
     }
+    f.metadata = pool.of(m);
     return f;
 }
 
@@ -68,7 +69,7 @@ std::string recorded_text(const Metadata& m) {
 
 /// In the order of the columns.
 QVariantList row_of(const Engine& engine, const FrameRecord& f) {
-    const Metadata& m = f.metadata;
+    const Metadata m = f.metadata;
     return {engine.kept(f.path),
             m.kind == FrameKind::rendered,
             text(m.maker),
@@ -93,7 +94,7 @@ QVariantList row_of(const Engine& engine, const FrameRecord& f) {
             text(m.corrected),
             text(m.carries),
             text(m.colours),
-            text(f.mark)};
+            text(f.mark.text())};
 }
 
 /// What the register has, by what a frame could report.
@@ -162,11 +163,31 @@ bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
 
 std::vector<FrameRecord> StoredFrames::all() {
     std::vector<FrameRecord> out;
+    MetadataPool pool;
     // Grown as it comes, it would take up to three times its room for a moment.
     out.reserve(static_cast<std::size_t>(count()));
     QSqlQuery q = engine_.streamed(select_frames() + " ORDER BY path");
     engine_.execute(q, {});
-    while (q.next()) out.push_back(frame_from(engine_, q));
+    while (q.next()) out.push_back(frame_from(engine_, q, pool));
+    return out;
+}
+
+std::vector<FrameRecord> StoredFrames::within(const std::string& first, const std::string& last) {
+    std::vector<FrameRecord> out;
+    MetadataPool pool;
+    QSqlQuery q =
+        engine_.run(select_frames() + " WHERE path >= ? AND path <= ? ORDER BY path", {text(first), text(last)});
+    while (q.next()) out.push_back(frame_from(engine_, q, pool));
+    return out;
+}
+
+std::vector<StoredFrames::Span> StoredFrames::spans(int size) {
+    std::vector<Span> out;
+    QSqlQuery q = engine_.run(
+        fmt::format("SELECT min(path), max(path), count(*) FROM (SELECT path, (row_number() OVER (ORDER BY path) - 1) "
+                    "/ {} AS span FROM frames) AS numbered GROUP BY span ORDER BY span",
+                    size));
+    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), q.value(2).toInt()});
     return out;
 }
 
@@ -210,7 +231,8 @@ std::map<std::string, std::filesystem::path> StoredFrames::moves() {
 std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path) {
     QSqlQuery q = engine_.run(select_frames() + " WHERE path = ?", {engine_.kept(path)});
     if (!q.next()) return std::nullopt;
-    return frame_from(engine_, q);
+    MetadataPool own;
+    return frame_from(engine_, q, own);
 }
 
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {

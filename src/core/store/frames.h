@@ -9,7 +9,8 @@
 #include <vector>
 
 #include "base/kept_path.h"
-#include "frames/metadata.h"
+#include "frames/content_mark.h"
+#include "frames/kept_metadata.h"
 
 namespace optrel {
 
@@ -17,9 +18,9 @@ class Engine;
 
 struct FrameRecord {
     KeptPath path;
-    Metadata metadata;
+    KeptMetadata metadata;
     long long size = 0, modified = 0;  ///< of the file, to see whether it changed
-    std::string mark = {};             ///< of its contents (frames/content_mark.h); empty: not taken yet
+    ContentMark mark = {};             ///< of its contents
 };
 
 /// Camera names and lens texts that frames report, each once.
@@ -33,6 +34,15 @@ public:
 
     /// By path.
     std::vector<FrameRecord> all();
+    /// Those from one path to another, both as the store keeps them (roots.h) and included.
+    std::vector<FrameRecord> within(const std::string& first, const std::string& last);
+    /// Paths as the store keeps them, of the first and the last of so many frames that follow one another.
+    struct Span {
+        std::string first, last;
+        int frames = 0;
+    };
+    /// All frames in spans of `size`, the last one of what is left.
+    std::vector<Span> spans(int size);
     int count();
     std::optional<FrameRecord> find(const std::filesystem::path& path);
     /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a

@@ -26,7 +26,7 @@ std::vector<IntakeFolder> StoredIntake::folders() {
 void StoredIntake::put(const IntakeFolder& f) {
     const fs::path folder = plain_path(f.folder);
     std::error_code failed;
-    if (!is_utf8(folder.string()) || !fs::is_directory(folder, failed))
+    if (!fs::is_directory(folder, failed))
         throw input_error(
             fmt::format("{} is no folder; name one that is there, or make it first.", printable(f.folder.string())));
     if (!f.set_until.empty() && f.set.empty())
@@ -74,8 +74,8 @@ void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
         "?, ?, ?)");
     for (const ArrivalRecord& a : arrivals)
         // Names that are no text are shown as such; this is a log, and nothing is found by it.
-        engine_.execute(q, {text(a.time), text(a.way), text(printable(a.frame.string())), text(a.what),
-                            text(printable(a.why)), text(a.body), text(a.set), a.revision, a.rollout});
+        engine_.execute(q, {text(a.time), text(a.way), engine_.kept(a.frame), text(a.what), text(printable(a.why)),
+                            text(a.body), text(a.set), a.revision, a.rollout});
     engine_.stamp("arrivals");
     transaction.commit();
 }
@@ -86,7 +86,7 @@ std::vector<ArrivalRecord> StoredIntake::newest(int most) {
         "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals ORDER BY id DESC LIMIT ?",
         {most});
     while (q.next())
-        out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2)), text(q.value(3)), text(q.value(4)),
+        out.push_back({text(q.value(0)), text(q.value(1)), engine_.here(q.value(2)), text(q.value(3)), text(q.value(4)),
                        text(q.value(5)), text(q.value(6)), q.value(7).toInt(), q.value(8).toInt()});
     return out;
 }

@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/error.h"
 #include "base/station.h"
 #include "store/engine.h"
@@ -11,13 +13,15 @@ namespace optrel {
 namespace {
 
 const std::string portion_columns =
-    "p.job, p.position, j.kind, j.author, p.document, p.state, p.worker, p.tries, p.result FROM portions p JOIN jobs j "
+    "p.job, p.position, j.kind, j.author, p.document, p.state, p.worker, p.tries, p.result, p.noted FROM portions p "
+    "JOIN jobs j "
     "ON j.id = p.job";
 
 QueuedPortion portion_from(const QSqlQuery& q) {
     return {q.value(0).toInt(), q.value(1).toInt(), text(q.value(2)),
             text(q.value(3)),   text(q.value(4)),   static_cast<PortionState>(q.value(5).toInt()),
-            text(q.value(6)),   q.value(7).toInt(), text(q.value(8))};
+            text(q.value(6)),   q.value(7).toInt(), text(q.value(8)),
+            text(q.value(9))};
 }
 
 constexpr int waiting = static_cast<int>(PortionState::waiting);
@@ -115,6 +119,15 @@ std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const 
     }
 }
 
+bool StoredQueue::any_waits(const std::vector<std::string>& kinds) {
+    QSqlQuery q = engine_.run(fmt::format(
+        "SELECT DISTINCT j.kind FROM portions p JOIN jobs j ON j.id = p.job WHERE p.state = {} AND NOT j.cancelled",
+        waiting));
+    while (q.next())
+        if (std::find(kinds.begin(), kinds.end(), text(q.value(0))) != kinds.end()) return true;
+    return false;
+}
+
 bool StoredQueue::renew(const QueuedPortion& p, int seconds) {
     return engine_
                .run(fmt::format("UPDATE portions SET lease = {} + ? WHERE job = ? AND position = ? AND worker = ? AND "
@@ -138,12 +151,21 @@ bool StoredQueue::end(const QueuedPortion& p, PortionState state, const std::str
     return mine;
 }
 
-void StoredQueue::put_off(const QueuedPortion& p, int seconds, const std::string& why) {
+bool StoredQueue::note(const QueuedPortion& p, const std::string& what) {
+    return engine_
+               .run(
+                   "UPDATE portions SET noted = ? WHERE job = ? AND position = ? AND worker = ? AND tries = ? AND "
+                   "state = 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
+                   {text(what), p.job, p.position, text(p.worker), p.tries, p.job})
+               .numRowsAffected() == 1;
+}
+
+void StoredQueue::put_off(const QueuedPortion& p, int seconds, const std::string& why, bool counted) {
     engine_.run(
-        fmt::format("UPDATE portions SET lease = {} + ?, result = ? WHERE job = ? AND position = ? AND worker = "
-                    "? AND tries = ? AND state = 0",
+        fmt::format("UPDATE portions SET lease = {} + ?, result = ?, tries = tries - ? WHERE job = ? AND position = ? "
+                    "AND worker = ? AND tries = ? AND state = 0",
                     engine_.seconds_in_sql()),
-        {seconds, text(why), p.job, p.position, text(p.worker), p.tries});
+        {seconds, text(why), counted ? 0 : 1, p.job, p.position, text(p.worker), p.tries});
 }
 
 void StoredQueue::give_back(const QueuedPortion& p) {

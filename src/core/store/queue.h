@@ -25,6 +25,7 @@ struct QueuedPortion {
     std::string worker;  ///< who has it, or had it last
     int tries = 0;       ///< how often it was taken
     std::string result;  ///< of one that is done; of one that failed, why
+    std::string noted;   ///< what a worker noted before it wrote anything, for whoever may have to take it up again
 };
 
 struct QueuedJob {
@@ -51,13 +52,17 @@ public:
     /// The next portion of these kinds that nobody works on, for `worker`, for `seconds`. One that was taken
     /// `most_tries` times without an end has failed.
     std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds);
+    /// Whether any of these kinds has not ended, be it waiting or at work somewhere.
+    bool any_waits(const std::vector<std::string>& kinds);
     /// Goes on having it. False: it is another's by now, or the job was cancelled.
     bool renew(const QueuedPortion& portion, int seconds);
     /// Ends a portion, within the caller's transaction if there is one. False: it is another's, and nothing of it may
     /// be kept.
     bool end(const QueuedPortion& portion, PortionState state, const std::string& result);
-    /// Leaves it to others for so long, since it cannot be done here, and says why.
-    void put_off(const QueuedPortion& portion, int seconds, const std::string& why);
+    /// Notes what is about to be written. False: it is another's by now, and nothing may be written.
+    bool note(const QueuedPortion& portion, const std::string& what);
+    /// Leaves it to others for so long, since it cannot be done here or now, and says why. Uncounted: it was no try.
+    void put_off(const QueuedPortion& portion, int seconds, const std::string& why, bool counted = true);
     /// Gives it back, as who is asked to stop does.
     void give_back(const QueuedPortion& portion);
     /// What is at work is not kept any more. Throws Error(input) for one that is not there.

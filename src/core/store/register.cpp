@@ -11,6 +11,7 @@
 #include "base/error.h"
 #include "fleet/register_index.h"
 #include "store/baselines.h"
+#include "store/document_paths.h"
 #include "store/engine.h"
 #include "store/history.h"
 
@@ -113,7 +114,7 @@ std::vector<LensEntry> StoredRegister::lenses() {
 std::vector<Claim> StoredRegister::claims() {
     std::vector<Claim> out;
     QSqlQuery q = engine_.run("SELECT document FROM claims ORDER BY id");
-    while (q.next()) out.push_back(claim_from_json(text(q.value(0)), "the store"));
+    while (q.next()) out.push_back(claim_from_json(with_paths_here(engine_, text(q.value(0))), "the store"));
     return out;
 }
 
@@ -129,7 +130,7 @@ struct Kind<ModelEntry> {
     static std::vector<std::string> columns() {
         return {"id", "maker", "model", "width", "height", "pitch_um", "filter", "recorded_adds", "notes"};
     }
-    static QVariantList values(const ModelEntry& m) {
+    static QVariantList values(const Engine&, const ModelEntry& m) {
         return {text(m.id), text(m.maker),  text(m.model),         m.width,      m.height,
                 m.pitch_um, text(m.filter), text(m.recorded_adds), text(m.notes)};
     }
@@ -146,7 +147,7 @@ struct Kind<Body> {
         return {"id",     "maker",    "model", "serial",    "name",  "asset_tag", "width",
                 "height", "pitch_um", "room",  "condition", "notes", "in_service"};
     }
-    static QVariantList values(const Body& b) {
+    static QVariantList values(const Engine&, const Body& b) {
         return {text(b.id), text(b.maker), text(b.model), text(b.serial),    text(b.name),  text(b.asset_tag), b.width,
                 b.height,   b.pitch_um,    text(b.room),  text(b.condition), text(b.notes), b.in_service};
     }
@@ -163,7 +164,7 @@ struct Kind<LensEntry> {
         return {"id",        "lens",         "serial",       "name", "asset_tag", "contacts",  "focal_min",
                 "focal_max", "aperture_min", "aperture_max", "room", "notes",     "in_service"};
     }
-    static QVariantList values(const LensEntry& l) {
+    static QVariantList values(const Engine&, const LensEntry& l) {
         return {text(l.id),   text(l.lens),   text(l.serial), text(l.name),   text(l.asset_tag),
                 l.contacts,   l.focal_min_mm, l.focal_max_mm, l.aperture_min, l.aperture_max,
                 text(l.room), text(l.notes),  l.in_service};
@@ -178,7 +179,9 @@ template <>
 struct Kind<Claim> {
     static constexpr const char *name = "claim", *table = "claims";
     static std::vector<std::string> columns() { return {"id", "document"}; }
-    static QVariantList values(const Claim& c) { return {text(c.id), text(claim_to_json(c))}; }
+    static QVariantList values(const Engine& engine, const Claim& c) {
+        return {text(c.id), text(with_kept_paths(engine, claim_to_json(c)))};
+    }
     static void check(const Claim& c, RegisterIndex&) { check_claim(c); }
 };
 
@@ -193,7 +196,7 @@ void write(Engine& engine, const std::vector<EntryEdit<T>>& edits, RegisterIndex
     for (const EntryEdit<T>& e : edits) {
         if (e.after) {
             K::check(*e.after, index);
-            engine.run(upsert(K::table, K::columns(), "id"), K::values(*e.after));
+            engine.run(upsert(K::table, K::columns(), "id"), K::values(engine, *e.after));
         }
         if (e.before && (!e.after || e.after->id != e.before->id))
             engine.run(fmt::format("DELETE FROM {} WHERE id = ?", K::table), {text(e.before->id)});

@@ -7,9 +7,11 @@
 #include <utility>
 
 #include "base/error.h"
+#include "base/path_text.h"
 #include "base/paths.h"
 #include "base/station.h"
 #include "base/words.h"
+#include "store/document_paths.h"
 #include "store/engine.h"
 #include "store/history.h"
 
@@ -44,20 +46,22 @@ RootMap::RootMap(std::vector<RootPlace> places) : places_(std::move(places)) {
 
 std::string RootMap::kept(const fs::path& path) const {
     for (const RootPlace& p : places_)
-        if (lies_within(path, p.folder)) return p.root + ":/" + path.lexically_relative(p.folder).string();
-    return path.string();
+        if (path == p.folder)
+            return p.root + ":/";
+        else if (lies_within(path, p.folder))
+            return p.root + ":/" + path_to_text(path.lexically_relative(p.folder).native());
+    return path_to_text(path.native());
 }
 
 fs::path RootMap::here(const std::string& kept) const {
-    if (places_.empty()) return kept;
-    const std::string root = root_in(kept);
-    if (root.empty()) return kept;
+    const std::string root = places_.empty() ? "" : root_in(kept);
+    if (root.empty()) return path_from_text(kept);
     for (const RootPlace& p : places_)
         if (p.root == root) {
             const std::string rest = kept.substr(root.size() + 2);
-            return rest.empty() || rest == "." ? p.folder : p.folder / rest;
+            return rest.empty() || rest == "." ? p.folder : p.folder / path_from_text(rest);
         }
-    return kept;
+    return path_from_text(kept);
 }
 
 std::string RootMap::missing(const fs::path& path) { return root_in(path.string()); }
@@ -65,7 +69,7 @@ std::string RootMap::missing(const fs::path& path) { return root_in(path.string(
 std::vector<RootPlace> StoredRoots::all() {
     std::vector<RootPlace> out;
     QSqlQuery q = engine_.run("SELECT root, station, folder FROM roots ORDER BY root, station");
-    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), text(q.value(2))});
+    while (q.next()) out.push_back({text(q.value(0)), text(q.value(1)), path_from_text(text(q.value(2)))});
     return out;
 }
 
@@ -74,7 +78,7 @@ void StoredRoots::put(const RootPlace& place) {
     const bool mine = place.station == this_station();
     RootPlace p{place.root, place.station, plain_path(place.folder)};
     std::error_code failed;
-    if (!is_utf8(p.folder.string()) || (mine && !fs::is_directory(p.folder, failed)))
+    if (mine && !fs::is_directory(p.folder, failed))
         throw input_error(fmt::format("{} is no folder; name the one that holds the frames at this station.",
                                       printable(place.folder.string())));
     Transaction transaction(engine_, "roots");
@@ -83,8 +87,8 @@ void StoredRoots::put(const RootPlace& place) {
             throw input_error(fmt::format("{} is the root '{}' already; name another folder, or take that one out.",
                                           p.folder.string(), other.root));
     engine_.run(upsert("roots", {"root", "station", "folder"}, "root, station"),
-                {text(p.root), text(p.station), text(p.folder.string())});
-    engine_.record({"", "", "root", p.root, "place at " + p.station, "", p.folder.string()});
+                {text(p.root), text(p.station), text(path_to_text(p.folder.native()))});
+    engine_.record({"", "", "root", p.root, "place at " + p.station, "", printable(p.folder.string())});
     engine_.read_roots();
     if (mine) take_in_paths();
     engine_.stamp("roots");
@@ -106,7 +110,7 @@ void StoredRoots::take_in_paths() {
         QSqlQuery q = engine_.run(fmt::format("SELECT DISTINCT {0} FROM {1} WHERE {0} LIKE '/%'", p.column, p.table));
         std::vector<std::pair<QVariant, QVariant>> renamed;
         while (q.next())
-            if (const QVariant kept = engine_.kept(text(q.value(0))); kept != q.value(0))
+            if (const QVariant kept = engine_.kept(path_from_text(text(q.value(0)))); kept != q.value(0))
                 renamed.emplace_back(q.value(0), kept);
         for (const auto& [old, kept] : renamed)
             // Another station may know it by its root already.
@@ -115,6 +119,7 @@ void StoredRoots::take_in_paths() {
             else
                 engine_.run(fmt::format("UPDATE {0} SET {1} = ? WHERE {1} = ?", p.table, p.column), {kept, old});
     }
+    for (const PathDocuments& d : path_documents) rewrite_paths(engine_, d);
     engine_.stamp("frames");
 }
 

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "store/document_paths.h"
 #include "store/engine.h"
 
 namespace optrel {
@@ -27,7 +28,7 @@ const std::string& key_of(const std::map<std::string, std::string>& selections, 
 std::map<std::string, std::string> StoredSelections::all() {
     std::map<std::string, std::string> out;
     QSqlQuery q = engine_.run("SELECT name, document FROM selections");
-    while (q.next()) out[text(q.value(0))] = text(q.value(1));
+    while (q.next()) out[text(q.value(0))] = with_paths_here(engine_, text(q.value(1)));
     return out;
 }
 
@@ -42,7 +43,8 @@ void StoredSelections::put(const std::string& name, const std::string& document)
     Transaction transaction(engine_, "selections");
     for (const auto& [key, old] : all())
         if (lowered(key) == lowered(kept)) engine_.run("DELETE FROM selections WHERE name = ?", {text(key)});
-    engine_.run("INSERT INTO selections (name, document) VALUES (?, ?)", {text(kept), text(document)});
+    engine_.run("INSERT INTO selections (name, document) VALUES (?, ?)",
+                {text(kept), text(with_kept_paths(engine_, document))});
     engine_.record({"", "", "selection", kept, "keep", "", document});
     engine_.stamp("selections");
     transaction.commit();

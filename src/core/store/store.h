@@ -35,6 +35,7 @@
 #include "store/runs.h"
 #include "store/selections.h"
 #include "store/settings.h"
+#include "store/stations.h"
 #include "store/transaction.h"
 
 class QObject;
@@ -86,6 +87,7 @@ public:
     StoredProposals& proposals() { return proposals_; }
     StoredMeasurers& measurers() { return measurers_; }
     StoredFoundBundles& found_bundles() { return found_bundles_; }
+    StoredStations& stations() { return stations_; }
     /// A path as it is kept for all stations, and back as this one sees it (roots.h).
     std::string kept(const std::filesystem::path& path) const;
     std::filesystem::path here(const std::string& kept) const;
@@ -130,6 +132,7 @@ private:
     StoredProposals proposals_{*engine_};
     StoredMeasurers measurers_{*engine_};
     StoredFoundBundles found_bundles_{*engine_};
+    StoredStations stations_{*engine_};
 };
 
 /// Whether there is a store in a folder.

@@ -65,7 +65,7 @@ const std::vector<StoreTable>& store_tables() {
         table("selections", "name", "name document"),
         table("jobs", "id", "id:whole kind title author station time cancelled:yes", true),
         table("portions", "job, position",
-              "job:whole position:whole document state:whole worker tries:whole lease:whole result"),
+              "job:whole position:whole document state:whole worker tries:whole lease:whole result noted"),
         table("proposals", "id",
               "id:whole time author station login kind subject document note state judge judged remark field", true,
               true),

@@ -174,6 +174,13 @@ const std::vector<std::vector<const char*>>& migrations() {
                withdrawn words NOT NULL, author words NOT NULL, time words NOT NULL))",
             "CREATE TABLE found_bundles (path words PRIMARY KEY, hash words NOT NULL, settled BOOLEAN NOT NULL)",
         },
+        {
+            "ALTER TABLE portions ADD COLUMN noted words NOT NULL DEFAULT ''",
+            R"(CREATE TABLE presence (window_id words PRIMARY KEY, author words NOT NULL, station words NOT NULL,
+               kind words NOT NULL, subject words NOT NULL, seen BIGINT NOT NULL))",
+            R"(CREATE TABLE machines (station words NOT NULL, machine words NOT NULL, author words NOT NULL,
+               seen BIGINT NOT NULL, PRIMARY KEY (station, machine)))",
+        },
     };
     return all;
 }

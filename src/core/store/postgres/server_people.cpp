@@ -25,7 +25,7 @@ constexpr Grant grants[] = {
     {Role::looks, "SELECT", "ALL TABLES IN SCHEMA optrel"},
     {Role::works, "INSERT, UPDATE, DELETE",
      "frames, moves, models, bodies, lenses, claims, draft, runs, run_frames, recipes, export_orders, exports, "
-     "film_rules, intake_folders, selections, roots, jobs, portions, found_bundles"},
+     "film_rules, intake_folders, selections, roots, jobs, portions, found_bundles, presence, machines"},
     {Role::works, "INSERT, UPDATE", "counters, rollouts"},
     {Role::works, "INSERT, DELETE", "frame_claims"},
     {Role::works, "INSERT, UPDATE, DELETE", "commit_marks"},

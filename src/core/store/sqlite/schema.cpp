@@ -131,6 +131,13 @@ const std::vector<std::vector<const char*>>& migrations() {
             "TEXT NOT NULL, author TEXT NOT NULL, time TEXT NOT NULL)",
             "CREATE TABLE found_bundles (path TEXT PRIMARY KEY, hash TEXT NOT NULL, settled INTEGER NOT NULL)",
         },
+        {
+            "ALTER TABLE portions ADD COLUMN noted TEXT NOT NULL DEFAULT ''",
+            "CREATE TABLE presence (window_id TEXT PRIMARY KEY, author TEXT NOT NULL, station TEXT NOT NULL, kind TEXT "
+            "NOT NULL, subject TEXT NOT NULL, seen INTEGER NOT NULL)",
+            "CREATE TABLE machines (station TEXT NOT NULL, machine TEXT NOT NULL, author TEXT NOT NULL, seen INTEGER "
+            "NOT NULL, PRIMARY KEY (station, machine))",
+        },
     };
     return all;
 }

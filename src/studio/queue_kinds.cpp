@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/queue_kinds.h"
+
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/files.h"
+#include "base/json_text.h"
+#include "base/path_text.h"
+#include "base/words.h"
+#include "calibration/run.h"
+#include "studio/account.h"
+#include "studio/drift.h"
+#include "studio/drift_json.h"
+#include "studio/free_name.h"
+#include "studio/rolling.h"
+#include "studio/take_in.h"
+
+namespace optrel {
+namespace fs = std::filesystem;
+
+namespace {
+
+using nlohmann::json;
+
+/// How many sentences about single frames a result holds.
+constexpr std::size_t most_told = 20;
+
+void require_here(const fs::path& file) {
+    std::error_code none;
+    if (fs::exists(file, none)) return;
+    const std::string root = RootMap::missing(file);
+    throw NotNow(root.empty() ? fmt::format("{} is not to be had at this station.", printable(file.string()))
+                              : fmt::format("The root '{}' has no folder at this station.", root));
+}
+
+FoundInPortion index(Store& store, const json& what, Progress& progress) {
+    std::vector<fs::path> files;
+    for (const json& file : what.at("files")) files.push_back(store.here(file.get<std::string>()));
+    if (!files.empty()) require_here(files.front().parent_path());
+    std::vector<FrameRecord> known;
+    for (const fs::path& file : files)
+        if (auto f = store.frames().find(file)) known.push_back(std::move(*f));
+    std::vector<std::string> problems;
+    auto fresh = std::make_shared<std::vector<FrameRecord>>();
+    index_files(
+        files, known,
+        [&](const std::vector<FrameRecord>& some) { fresh->insert(fresh->end(), some.begin(), some.end()); }, problems,
+        progress);
+    const bool enter = what.at("enter");
+    return {json_text({{"files", files.size()}, {"fresh", fresh->size()}, {"problems", problems}}),
+            [fresh, enter](Store& into) {
+                if (!fresh->empty()) into.frames().put(*fresh, enter);
+            }};
+}
+
+FoundInPortion measure(Store& store, const json& what, Progress& progress) {
+    const int run = what.at("run"), position = what.at("position");
+    const RunFrame before = store.runs().frame(run, position);
+    if (before.settled())
+        return {json_text({{"frame", printable(before.path.filename().string())}, {"done", "before"}})};
+    require_here(before.path);
+    RunFrame frame =
+        measure_frame(before.path, MeasureAs::automatic, ChartSpec::parse(store.runs().chart_of(run)), progress);
+    frame.dropped = before.dropped;
+    return {json_text({{"frame", printable(frame.path.filename().string())}, {"problem", frame.problem}}),
+            [run, position, frame](Store& into) { into.runs().put_frame(run, position, frame); }};
+}
+
+FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
+    const int number = what.at("revision");
+    const std::optional<Revision> revision = store.baselines().revision(number);
+    if (!revision) throw input_error(fmt::format("The store has no revision {}; cancel that job.", number));
+    auto frames = std::make_shared<RehearsalRequest::Frames>();
+    for (const json& path : what.at("frames"))
+        if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
+    if (!frames->empty()) require_here(frames->front().path.parent_path());
+    const Rehearsal found =
+        rehearse_frames({frames, {}, what.at("renew_hand_set"), true}, *store.registry().fleet(), *revision, progress);
+    json outcomes = json::object(), fields = json::object(), unreadable = json::array();
+    for (const auto& [outcome, n] : found.by_outcome()) outcomes[to_string(outcome)] = n;
+    for (const RehearsedFrame& f : found.frames) {
+        for (const FieldChange& c : f.writes ? f.changes : std::vector<FieldChange>())
+            fields[info(c.field).id] = fields.value(info(c.field).id, 0) + 1;
+        if (f.outcome == Outcome::unreadable && unreadable.size() < most_told) unreadable.push_back(f.reason);
+    }
+    return {json_text({{"revision", number},
+                       {"frames", found.frames.size()},
+                       {"writes", found.writes()},
+                       {"only_number", found.only_number()},
+                       {"outcomes", outcomes},
+                       {"fields", fields},
+                       {"unreadable", unreadable}})};
+}
+
+FoundInPortion roll(Store& store, const json& what, Progress& progress) {
+    const RolloutReport report = go_on(store, what.at("number"), true, progress);
+    if (!report.failed.empty()) throw NotNow(report.failed.front());
+    return {json_text({{"written", report.written}, {"kept", report.kept}})};
+}
+
+/// Frames that the other portions of a check found gone, wherever they may lie now.
+FoundInPortion look_for_gone(Store& store, const QueuedPortion& portion, Progress& progress) {
+    DriftReport report;
+    for (const QueuedPortion& p : store.queue().portions(portion.job)) {
+        if (p.position == portion.position) continue;
+        if (p.state == PortionState::waiting) throw NotNow("The other portions of this check come first.", false);
+        if (p.state == PortionState::done) add_drift(report, store, parse_json(p.result, "The result of a portion"));
+    }
+    std::erase_if(report.findings, [](const DriftFinding& d) { return d.kind != Drift::frame_gone; });
+    report.frames = 0;
+    look_for_moved(store, report, progress);
+    return {json_text(drift_json(store, report))};
+}
+
+FoundInPortion check_sidecars(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
+    if (what.contains("gone")) return look_for_gone(store, portion, progress);
+    const std::vector<FrameRecord> frames =
+        store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
+    // Where a root has no folder, all of its frames would seem to be gone.
+    for (const FrameRecord& f : frames)
+        if (const std::string root = RootMap::missing(f.path); !root.empty())
+            throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+    return {json_text(drift_json(store, check_frames(store, frames, progress)))};
+}
+
+/// Whether a file is what became of a frame that was written out when the station died.
+bool written_of(const fs::path& out, const fs::path& frame) {
+    try {
+        return read_account(out).original == path_to_text(frame.filename().native());
+    } catch (const Error&) {
+        return false;
+    }
+}
+
+FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
+    const fs::path frame = store.here(what.at("frame").get<std::string>());
+    const fs::path folder = store.here(what.at("folder").get<std::string>());
+    require_here(frame);
+    if (const std::string root = RootMap::missing(folder); !root.empty())
+        throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+    const ExportRecipe recipe = recipe_from_json(what.at("recipe").dump(), "The recipe of a portion");
+    const FrameRecipe facts = recipe_from_store(store, frame);
+    // A station that died may have written the file, whose name it noted before.
+    const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
+    Exported done;
+    if (!begun.empty() && written_of(begun, frame)) {
+        done = export_any(frame, facts, recipe, begun, Existing::replace_ours, progress);
+    } else {
+        ExportNames names(folder, recipe);
+        done = write_under_free_name(names, frame, facts, recipe, what.at("position"), [&](const fs::path& out) {
+            if (!store.queue().note(portion, store.kept(out))) throw Cancelled();
+            return export_any(frame, facts, recipe, out, existing_for(recipe), progress);
+        });
+    }
+    return {json_text({{"frame", printable(frame.filename().string())},
+                       {"out", store.kept(done.out)},
+                       {"profile", done.profile},
+                       {"remarks", done.remarks}})};
+}
+
+}  // namespace
+
+FoundInPortion do_portion(Store& store, const QueuedPortion& portion, Progress& progress) {
+    const json what = parse_json(portion.document, fmt::format("Job {} of the queue", portion.job));
+    if (portion.kind == "index") return index(store, what, progress);
+    if (portion.kind == "measure") return measure(store, what, progress);
+    if (portion.kind == "rehearse") return rehearse(store, what, progress);
+    if (portion.kind == "rollout") return roll(store, what, progress);
+    if (portion.kind == "check") return check_sidecars(store, portion, what, progress);
+    if (portion.kind == "export") return write_out(store, portion, what, progress);
+    throw input_error(fmt::format("This version does not know work of the kind '{}'.", portion.kind));
+}
+
+}  // namespace optrel

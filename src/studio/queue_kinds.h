@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Doing one portion of the work that a studio shares, whatever its kind.
+#pragma once
+
+#include <functional>
+#include <stdexcept>
+#include <string>
+
+#include "base/progress.h"
+#include "store/store.h"
+
+namespace optrel {
+
+/// Files are not to be had at this station, or others have to be done before: somebody else may do it, or later.
+class NotNow : public std::runtime_error {
+public:
+    explicit NotNow(const std::string& why, bool counted = true) : std::runtime_error(why), counted_(counted) {}
+    /// Whether it was a try that failed; other portions that come first are none.
+    bool counted() const { return counted_; }
+
+private:
+    bool counted_;
+};
+
+/// What was found, as JSON, and how it is kept: in one transaction with the end of its portion.
+struct FoundInPortion {
+    std::string result;
+    std::function<void(Store&)> keep = [](Store&) {};
+};
+
+/// Throws NotNow, Cancelled, and Error where it cannot be done at all.
+FoundInPortion do_portion(Store& store, const QueuedPortion& portion, Progress& progress);
+
+}  // namespace optrel
