@@ -9,6 +9,7 @@
 #include "base/files.h"
 #include "base/json_text.h"
 #include "base/path_text.h"
+#include "base/station.h"
 #include "base/words.h"
 #include "calibration/run.h"
 #include "studio/account.h"
@@ -115,14 +116,33 @@ FoundInPortion look_for_gone(Store& store, const QueuedPortion& portion, Progres
     return {json_text(drift_json(store, report))};
 }
 
+/// Where a share is away, or was never there, all of its frames would seem to be gone.
+void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
+    std::error_code none;
+    for (const RootPlace& r : store.roots().all())
+        if (r.station == this_station() && (fs::is_empty(r.folder, none) || none))
+            throw NotNow(fmt::format("The folder of the root '{}' is empty or away at this station.", r.root));
+    const bool shared = is_server_address(store.source().address());
+    fs::path last;
+    for (const FrameRecord& f : frames) {
+        if (const std::string root = RootMap::missing(f.path); !root.empty())
+            throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+        const fs::path folder = f.path.parent_path();
+        if (!shared || folder == last) continue;
+        last = folder;
+        if (!fs::is_directory(folder, none) && store.kept(f.path).front() == '/')
+            throw NotNow(
+                fmt::format("{} is not to be had at this station and lies in no root, so nobody can tell whether it is "
+                            "gone.",
+                            printable(folder.string())));
+    }
+}
+
 FoundInPortion check_sidecars(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
     if (what.contains("gone")) return look_for_gone(store, portion, progress);
     const std::vector<FrameRecord> frames =
         store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
-    // Where a root has no folder, all of its frames would seem to be gone.
-    for (const FrameRecord& f : frames)
-        if (const std::string root = RootMap::missing(f.path); !root.empty())
-            throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+    require_shares(store, frames);
     return {json_text(drift_json(store, check_frames(store, frames, progress)))};
 }
 

@@ -140,6 +140,12 @@ std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
         if (p.state == PortionState::waiting && !p.result.empty())
             lines.push_back(fmt::format("Portion {} waits: {}", p.position + 1, p.result));
     }
+    constexpr std::size_t most = 500;
+    if (lines.size() > most) {
+        const std::size_t more = lines.size() - most;
+        lines.resize(most);
+        lines.push_back(fmt::format("And {} lines more.", more));
+    }
     return lines;
 }
 

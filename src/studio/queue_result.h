@@ -9,7 +9,8 @@
 
 namespace optrel {
 
-/// Lines for people: first what came of it as a whole, then what is to be known of single frames.
+/// Lines for people: first what came of it as a whole, then what is to be known of single frames, of very many only
+/// so many as can be read.
 std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
                                          const std::vector<QueuedPortion>& portions);
 

@@ -3,6 +3,7 @@
 #include <QInputDialog>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QMenu>
 
 #include "app_fixture.h"
 #include "attention/proposal_dialog.h"
@@ -96,6 +97,58 @@ TEST_CASE("what one person proposes another one approves or sends back", "[app][
     CHECK(app.store().baselines().current().number == 1);
     CHECK(app.store().baselines().current().author == "oren");
     CHECK(app.session().baselines().current().number == 1);
+}
+
+namespace {
+
+void share(AppFixture& app, const QString& entry) {
+    auto* menu = app.find<QPushButton>("Share").menu();
+    emit menu->aboutToShow();
+    for (QAction* a : menu->actions())
+        if (a->text().remove('&').startsWith(entry)) return a->trigger();
+    FAIL("There is no " << entry.toStdString());
+}
+
+/// What is asked for next is answered with these words.
+void answer(const QString& words) {
+    on_dialog([words](QDialog& dialog) {
+        auto* ask = qobject_cast<QInputDialog*>(&dialog);
+        REQUIRE(ask);
+        ask->setTextValue(words);
+        words.isEmpty() ? dialog.reject() : dialog.accept();
+    });
+}
+
+}  // namespace
+
+TEST_CASE("remarks are made where the thing is: on a tier, a set, a frame and a finding", "[app][approvals]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    app.publish_baseline();
+    app.at<PlaceWidget>(theme::Place::baselines);
+    app.settle();
+    app.find<Table>("Tiers").choose(0);
+    answer("Halos on the seed heads?");
+    share(app, "Remark on the tier");
+    answer("");
+    share(app, "Remark on the set");
+    answer("Too light by day");
+    share(app, "Remark on the set Evening");
+    app.at<PlaceWidget>(theme::Place::inspect);
+    app.settle();
+    app.find<Table>("Frames").choose(0);
+    answer("Look at the corner");
+    share(app, "Remark on this frame");
+    app.settle();
+    const auto& all = app.session().approvals().remarks();
+    REQUIRE(all.size() == 3);
+    CHECK(all[0].kind == "frame");
+    CHECK(all[1].kind == "set");
+    CHECK(all[1].subject == "Evening");
+    CHECK(all[2].subject == "studio");
+    app.at<PlaceWidget>(theme::Place::attention);
+    CHECK(attention(app).filter("A remark on the frame SP0001.dng").size() == 1);
+    CHECK(attention(app).filter("A remark on the tier studio").size() == 1);
 }
 
 TEST_CASE("a remark stands in Attention until it is settled", "[app][approvals]") {

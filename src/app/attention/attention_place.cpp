@@ -4,6 +4,7 @@
 #include <QFileDialog>
 
 #include "attention/proposal_dialog.h"
+#include "base/path_text.h"
 #include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
@@ -288,7 +289,7 @@ QString AttentionPlace::subject_of(const Remark& r) const {
     if (r.kind == "profile")
         for (const Profile& p : parts_.profiles().newest())
             if (p.id == r.subject) return q(p.name);
-    if (r.kind == "frame") return q(std::filesystem::path(r.subject).filename().string());
+    if (r.kind == "frame") return q(std::filesystem::path(path_from_text(r.subject)).filename().string());
     return q(r.subject);
 }
 

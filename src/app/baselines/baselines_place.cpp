@@ -13,6 +13,7 @@
 #include "baselines/revisions_panel.h"
 #include "baselines/sets_panel.h"
 #include "baselines/tier_panel.h"
+#include "remarks/ask_remark.h"
 #include "studio/claim.h"
 #include "travel/travel_actions.h"
 
@@ -129,6 +130,14 @@ void BaselinesPlace::fill_share_menu(QMenu& menu) {
         const QString name = QString("revision %1").arg(number);
         offer("Pack &revision " + QString::number(number) + ", whole…", "all of " + name, name, list);
     }
+    if (!menu.isEmpty()) menu.addSeparator();
+    const auto remark = [&](const QString& text, const char* kind, const std::string& subject, const QString& name) {
+        connect(menu.addAction(text), &QAction::triggered, this,
+                [=, this] { ask_remark(parts_, this, kind, subject, name); });
+    };
+    if (const Tier* t = view_.tier())
+        remark("Re&mark on the tier " + view_.name_of(*t) + "…", "tier", t->id, view_.name_of(*t));
+    if (const PinSet* s = sets_->chosen()) remark("Remark on the se&t " + q(s->name) + "…", "set", s->name, q(s->name));
     if (!menu.isEmpty()) menu.addSeparator();
     connect(menu.addAction("Take a &bundle in…"), &QAction::triggered, this, [this] { ask_for_bundle(parts_, this); });
 }

@@ -4,6 +4,7 @@
 #include <QVBoxLayout>
 
 #include "jobs.h"
+#include "remarks/ask_remark.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -33,7 +34,8 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     auto* layout = stacked_in(this, 3);
     layout->addWidget(findings_, 1);
     layout->addWidget(remedy_);
-    layout->addWidget(mend_, 0, Qt::AlignLeft);
+    auto* remark = button("&Remark…", "Says something about this finding to everybody, in Attention");
+    layout->addLayout(row_of({mend_, remark}));
     const auto chosen = [this]() -> const LintFinding* {
         const int row = findings_->chosen();
         return row >= 0 && row < static_cast<int>(view_.report().findings.size()) ? &view_.report().findings[row]
@@ -56,6 +58,11 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
             parts.baselines().edit("mend: " + what, mended.after);
             parts.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
         }
+    });
+    connect(remark, &QPushButton::clicked, this, [this, chosen] {
+        if (const LintFinding* f = chosen())
+            ask_remark(view_.parts(), this, "finding", f->sentence, finding_cell(view_, *f).text.mid(2),
+                       f->field ? info(*f->field).id : std::string());
     });
     connect(&view_, &DraftView::lint_changed, this, &LintPanel::refresh);
     refresh();

@@ -10,6 +10,7 @@
 #include "frames/orientation.h"
 #include "inspect/picture_places.h"
 #include "jobs.h"
+#include "remarks/ask_remark.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
@@ -108,7 +109,12 @@ void InspectPlace::build_actions() {
     auto* menu = new QMenu(share_);
     auto* search = menu->addAction("&Search what others measured of its lens…");
     auto* pack = menu->addAction("&Pack what the chosen frames need…");
+    auto* remark = menu->addAction("&Remark on this frame…");
     share_->setMenu(menu);
+    connect(remark, &QAction::triggered, this, [this] {
+        if (const FrameRecord* f = chosen())
+            ask_remark(parts_, this, "frame", f->path.string(), q(f->path.filename().string()));
+    });
     connect(search, &QAction::triggered, this, [this] {
         const FrameRecord* f = chosen();
         if (!f) return;

@@ -29,8 +29,8 @@ namespace optrel {
 class InspectPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, TravelDesk, Jobs, QUndoStack, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, ApprovalDesk, TravelDesk, Jobs,
+                         QUndoStack, Voice>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"hand", "corners", "cost", "sharpness", "loupes", "spot"}; }

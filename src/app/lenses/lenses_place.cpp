@@ -10,6 +10,7 @@
 #include "lenses/profile_dialog.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
+#include "remarks/ask_remark.h"
 #include "travel/travel_actions.h"
 #include "widgets/frame_view.h"
 #include "widgets/resolution_view.h"
@@ -44,7 +45,12 @@ void LensesPlace::build_share_menu() {
     menu->addSeparator();
     auto* search = menu->addAction("&Search what others measured…");
     auto* keys = menu->addAction("&Whose measurements count…");
+    menu->addSeparator();
+    remark_ = menu->addAction("&Remark on this profile…");
     share_->setMenu(menu);
+    connect(remark_, &QAction::triggered, this, [this] {
+        if (shown_ >= 0) ask_remark(parts_, this, "profile", profiles_[shown_].id, q(profiles_[shown_].name));
+    });
     connect(pack_, &QAction::triggered, this, [this] {
         if (shown_ >= 0)
             pack_bundle(parts_, this, packing(), "the profile " + q(profiles_[shown_].name), q(profiles_[shown_].name));
@@ -178,7 +184,7 @@ void LensesPlace::refresh() {
 
 void LensesPlace::show_profile(int row) {
     shown_ = row < static_cast<int>(profiles_.size()) ? row : -1;
-    for (QAction* a : {pack_, give_}) a->setEnabled(shown_ >= 0);
+    for (QAction* a : {pack_, give_, remark_}) a->setEnabled(shown_ >= 0);
     export_->setEnabled(shown_ >= 0);
     if (shown_ < 0) {
         figures_->set_rows({});

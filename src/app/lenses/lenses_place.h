@@ -20,7 +20,7 @@ struct ProfileFigure;
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, TravelDesk, Voice>;
+    using Parts = SomeOf<ProfileBook, ApprovalDesk, TravelDesk, Voice>;
     explicit LensesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override {
@@ -49,7 +49,7 @@ private:
     std::vector<Profile> profiles_;
     int shown_ = -1, node_ = 0;
     QPushButton *export_, *share_;
-    QAction *pack_, *give_;
+    QAction *pack_, *give_, *remark_;
     TableOf<Profile>* list_;
     TableOf<ProfileFigure>* figures_;
     SettingChart* settings_;

@@ -57,6 +57,11 @@ void ApprovalDesk::send_back(int id, const std::string& remark, const std::strin
     reload();
 }
 
+void ApprovalDesk::remark(const Remark& remark) {
+    remark_on(store_, remark);
+    reload();
+}
+
 void ApprovalDesk::settle_remark(int id) {
     store_.proposals().settle_remark(id);
     reload();

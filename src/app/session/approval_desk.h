@@ -35,6 +35,8 @@ public:
     /// Says what came of it. Throws as approve_proposal() does.
     std::string approve(int id, const std::string& remark);
     void send_back(int id, const std::string& remark, const std::string& field);
+    /// Throws as remark_on() does.
+    void remark(const Remark& remark);
     void settle_remark(int id);
     /// Another station proposed or judged something.
     void reload();

@@ -56,7 +56,8 @@ std::vector<QueuedJob> StoredQueue::jobs() {
     QSqlQuery q = engine_.run(fmt::format(
         "SELECT j.id, j.kind, j.title, j.author, j.station, j.time, j.cancelled, count(p.position), sum(CASE WHEN "
         "p.state = 1 THEN 1 ELSE 0 END), sum(CASE WHEN p.state = 2 THEN 1 ELSE 0 END), sum(CASE WHEN p.state = 0 AND "
-        "p.lease > {} THEN 1 ELSE 0 END) FROM jobs j LEFT JOIN portions p ON p.job = j.id GROUP BY j.id, j.kind, "
+        "p.lease > {} AND p.result = '' THEN 1 ELSE 0 END) FROM jobs j LEFT JOIN portions p ON p.job = j.id GROUP BY "
+        "j.id, j.kind, "
         "j.title, j.author, j.station, j.time, j.cancelled ORDER BY j.id DESC",
         engine_.seconds_in_sql()));
     while (q.next())
@@ -110,10 +111,12 @@ std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const 
         }
         out.worker = worker;
         ++out.tries;
-        engine_.run(fmt::format("UPDATE portions SET worker = ?, tries = ?, lease = {} + ? WHERE job = ? AND position "
-                                "= ?",
-                                now),
-                    {text(worker), out.tries, seconds, out.job, out.position});
+        engine_.run(
+            fmt::format(
+                "UPDATE portions SET worker = ?, tries = ?, result = '', lease = {} + ? WHERE job = ? AND position "
+                "= ?",
+                now),
+            {text(worker), out.tries, seconds, out.job, out.position});
         transaction.commit();
         return out;
     }

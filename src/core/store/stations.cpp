@@ -11,10 +11,10 @@ namespace optrel {
 void StoredStations::at(const Present& p) {
     const std::string now = engine_.seconds_in_sql();
     Transaction transaction(engine_);
-    engine_.run(fmt::format("DELETE FROM presence WHERE window_id = ? OR seen < {} - {}", now, 10 * lasts_seconds),
-                {text(p.window)});
+    engine_.run(fmt::format("DELETE FROM presence WHERE seen < {} - {}", now, 10 * lasts_seconds));
     engine_.run(fmt::format("INSERT INTO presence (window_id, author, station, kind, subject, seen) VALUES (?, ?, ?, "
-                            "?, ?, {})",
+                            "?, ?, {}) ON CONFLICT (window_id) DO UPDATE SET author = excluded.author, station = "
+                            "excluded.station, kind = excluded.kind, subject = excluded.subject, seen = excluded.seen",
                             now),
                 {text(p.window), text(p.author), text(p.station), text(p.kind), text(p.subject)});
     engine_.stamp("presence");
@@ -43,8 +43,10 @@ std::vector<Namesake> StoredStations::arrive() {
     constexpr int week = 7 * 24 * 3600;
     const std::string now = engine_.seconds_in_sql(), machine = this_machine();
     Transaction transaction(engine_);
-    engine_.run("DELETE FROM machines WHERE station = ? AND machine = ?", {text(this_station()), text(machine)});
-    engine_.run(fmt::format("INSERT INTO machines (station, machine, author, seen) VALUES (?, ?, ?, {})", now),
+    // Two programs of one machine may do this at the same instant.
+    engine_.run(fmt::format("INSERT INTO machines (station, machine, author, seen) VALUES (?, ?, ?, {}) ON CONFLICT "
+                            "(station, machine) DO UPDATE SET author = excluded.author, seen = excluded.seen",
+                            now),
                 {text(this_station()), text(machine), text(current_author())});
     std::vector<Namesake> out;
     QSqlQuery q = engine_.run(fmt::format("SELECT author, {0} - seen FROM machines WHERE station = ? AND machine != ? "
