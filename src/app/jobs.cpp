@@ -90,6 +90,7 @@ void Jobs::next() {
         } catch (const std::exception& e) {
             error = QString::fromUtf8(e.what());
         }
+        job->work = nullptr;  // what it took along may be very much, and is given back here, not in the window's thread
         QMetaObject::invokeMethod(
             this, [=, this] { finish(error); }, Qt::QueuedConnection);
     });

@@ -2,6 +2,7 @@
 #include "inspect/frames_panel.h"
 
 #include <QElapsedTimer>
+#include <utility>
 
 #include "fleet/claim_dialog.h"
 #include "studio/claim.h"
@@ -58,7 +59,17 @@ std::vector<std::filesystem::path> FramesPanel::listed() const {
     return out;
 }
 
+void FramesPanel::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (std::exchange(stale_, false)) refresh();
+}
+
 void FramesPanel::refresh() {
+    // A million rows take their time, and several places have such a list.
+    if (!isVisible()) {
+        stale_ = true;
+        return refresh_buttons();
+    }
     narrow();
     refresh_buttons();
 }

@@ -36,6 +36,9 @@ public:
     /// The same spot of the chosen frames is wanted.
     void show_spot(bool on) { spot_->setChecked(on); }
 
+protected:
+    void showEvent(QShowEvent* event) override;
+
 signals:
     void chosen_changed();
     void spot_asked(bool on);
@@ -67,6 +70,7 @@ private:
     } narrowing_;
     QTimer work_;
     std::size_t next_ = 0;  ///< the frame to look at next
+    bool stale_ = false;    ///< something has changed while nobody saw it
 };
 
 }  // namespace optrel

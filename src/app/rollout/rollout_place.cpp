@@ -407,10 +407,14 @@ void RolloutPlace::show_outcomes(const RehearsalCounts& r) {
 
 void RolloutPlace::show_frames(const Rehearsal& r) {
     constexpr std::size_t most = 5000;
-    const auto first = std::span(r.frames).first(std::min(most, r.frames.size()));
+    const auto end = r.frames.begin() + static_cast<std::ptrdiff_t>(std::min(most, r.frames.size()));
+    // Of its own: the rehearsal goes when another one comes, and its cells are made when they are looked at.
+    const auto first = std::make_shared<const std::vector<RehearsedFrame>>(r.frames.begin(), end);
     shown_.clear();
-    for (const RehearsedFrame& f : first) shown_.push_back(f.path);
-    frames_->show_records(first);
+    for (const RehearsedFrame& f : *first) shown_.push_back(f.path);
+    frames_->show_lazily(static_cast<int>(first->size()), [first](int row) {
+        return row < static_cast<int>(first->size()) ? &(*first)[static_cast<std::size_t>(row)] : nullptr;
+    });
 }
 
 void RolloutPlace::rehearse_now() {

@@ -3,6 +3,7 @@
 
 #include <QPointer>
 #include <QSplitter>
+#include <utility>
 
 #include "jobs.h"
 #include "widgets/place.h"
@@ -63,6 +64,10 @@ SamplesPanel::~SamplesPanel() {
 
 void SamplesPanel::show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal) {
     if (rehearsal == rehearsal_) return;
+    // What very many frames hold is given back by a worker.
+    if (rehearsal_ || of_)
+        parts_.jobs().run_quietly(
+            [old = std::pair(std::move(rehearsal_), std::exchange(of_, nullptr))]() mutable { old = {}; }, [] {});
     rehearsal_ = std::move(rehearsal);
     if (!rehearsal_) return begin({});
     begin([of = rehearsal_](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
