@@ -51,7 +51,7 @@ void list_jobs(const QueueOptions& o) {
 void show_job(const QueueOptions& o) {
     Store store = open_store(o.store, Access::read);
     const QueuedJob job = store.queue().job(o.number);
-    const std::vector<QueuedPortion> portions = store.queue().portions(o.number);
+    const std::vector<QueuedPortion> portions = store.queue().results(o.number);
     json out = summary(job);
     out["in_words"] = result_in_words(store, job, portions);
     out["results"] = json::array();

@@ -66,16 +66,27 @@ int queue_measure(Store& store, int run) {
 }
 
 int queue_rehearse(Store& store, const std::vector<FrameRecord>& frames, bool renew_hand_set, const std::string& of) {
-    constexpr std::size_t size = 500;
+    constexpr std::size_t size = 2000;
     const int revision = store.baselines().current().number;
     if (revision == 0)
         throw input_error("No revision is published yet, so there is nothing to rehearse; publish the draft first.");
     std::vector<std::string> portions;
-    for (std::size_t from = 0; from < frames.size(); from += size) {
-        json some = json::array();
-        for (std::size_t i = from; i < std::min(frames.size(), from + size); ++i)
-            some.push_back(store.kept(frames[i].path));
-        portions.push_back(json_text({{"revision", revision}, {"renew_hand_set", renew_hand_set}, {"frames", some}}));
+    const auto put = [&](json what) {
+        what["revision"] = revision;
+        what["renew_hand_set"] = renew_hand_set;
+        portions.push_back(json_text(what));
+    };
+    // Where all are meant, a million paths need not be listed.
+    if (static_cast<int>(frames.size()) == store.frames().count()) {
+        for (const StoredFrames::Span& s : store.frames().spans(static_cast<int>(size)))
+            put({{"from", s.first}, {"to", s.last}});
+    } else {
+        for (std::size_t from = 0; from < frames.size(); from += size) {
+            json some = json::array();
+            for (std::size_t i = from; i < std::min(frames.size(), from + size); ++i)
+                some.push_back(store.kept(frames[i].path));
+            put({{"frames", some}});
+        }
     }
     return add(
         store, "rehearse",

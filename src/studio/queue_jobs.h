@@ -20,7 +20,7 @@ int queue_index(Store& store, const std::vector<std::filesystem::path>& folders,
                 std::vector<std::string>& problems);
 /// The frames of a run that are not measured yet, each a portion. Throws Error(input) for a run that is not there.
 int queue_measure(Store& store, int run);
-/// What the current revision would change in frames that the store knows, in portions of 500; nothing is written.
+/// What the current revision would change in frames that the store knows, in portions of 2,000; nothing is written.
 /// `of`: the frames in words. Throws Error(input) when no revision is published.
 int queue_rehearse(Store& store, const std::vector<FrameRecord>& frames, bool renew_hand_set, const std::string& of);
 /// A rollout that is open: to be written to its end. Throws Error(input) for one that is not.

@@ -8,7 +8,6 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
-#include "base/path_text.h"
 #include "base/station.h"
 #include "base/words.h"
 #include "calibration/run.h"
@@ -75,8 +74,11 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
     const std::optional<Revision> revision = store.baselines().revision(number);
     if (!revision) throw input_error(fmt::format("The store has no revision {}; cancel that job.", number));
     auto frames = std::make_shared<RehearsalRequest::Frames>();
-    for (const json& path : what.at("frames"))
-        if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
+    if (what.contains("from"))
+        *frames = store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
+    else
+        for (const json& path : what.at("frames"))
+            if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
     if (!frames->empty()) require_here(frames->front().path.parent_path());
     const Rehearsal found =
         rehearse_frames({frames, {}, what.at("renew_hand_set"), true}, *store.registry().fleet(), *revision, progress);
@@ -105,7 +107,7 @@ FoundInPortion roll(Store& store, const json& what, Progress& progress) {
 /// Frames that the other portions of a check found gone, wherever they may lie now.
 FoundInPortion look_for_gone(Store& store, const QueuedPortion& portion, Progress& progress) {
     DriftReport report;
-    for (const QueuedPortion& p : store.queue().portions(portion.job)) {
+    for (const QueuedPortion& p : store.queue().results(portion.job)) {
         if (p.position == portion.position) continue;
         if (p.state == PortionState::waiting) throw NotNow("The other portions of this check come first.", false);
         if (p.state == PortionState::done) add_drift(report, store, parse_json(p.result, "The result of a portion"));
@@ -146,10 +148,11 @@ FoundInPortion check_sidecars(Store& store, const QueuedPortion& portion, const 
     return {json_text(drift_json(store, check_frames(store, frames, progress)))};
 }
 
-/// Whether a file is what became of a frame that was written out when the station died.
+/// Whether a file is what became of a frame that was written out when the station died. By the frame's contents:
+/// another one of the same name may lie in another folder.
 bool written_of(const fs::path& out, const fs::path& frame) {
     try {
-        return read_account(out).original == path_to_text(frame.filename().native());
+        return read_account(out).original_hash == file_hash(frame);
     } catch (const Error&) {
         return false;
     }

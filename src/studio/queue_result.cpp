@@ -154,7 +154,7 @@ DriftReport drift_of_job(Store& store, int number) {
     if (job.kind != "check")
         throw input_error(fmt::format("Job {} is no check; 'optrel-cli queue list' tells which are.", number));
     if (!job.ended()) throw input_error(fmt::format("Job {} has not ended; wait for it.", number));
-    return drift_in(store, job, store.queue().portions(number));
+    return drift_in(store, job, store.queue().results(number));
 }
 
 }  // namespace optrel

@@ -156,3 +156,16 @@ TEST_CASE("stations that change things at once make one history without a gap", 
     CHECK(audit.rows == 48);
     CHECK(audit.newest.id == 48);
 }
+
+TEST_CASE("what is remembered of a store is not taken for another of that name in another folder", "[store][history]") {
+    const TemporaryFolder memory, one, other;
+    const fs::path before = fs::current_path();
+    for (const fs::path& place : {one.path(), other.path()}) {
+        fs::current_path(place);
+        Store store("s", Access::begin);
+        put_draft(store, draft_with(place == one.path() ? 0.1 : 0.2));
+        store.baselines().publish("Iva", "");
+        CHECK(check_witness(store, memory.path()).empty());
+    }
+    fs::current_path(before);
+}

@@ -97,6 +97,11 @@ TEST_CASE("a rehearsal by the queue counts what one by hand counts", "[queue][se
     CHECK(result["fields"]["sharpening_amount"] == 3);
     CHECK(s.words(job).at(0).find(std::to_string(rehearsal.writes()) + " of 4 sidecars") == 0);
     CHECK(read_sheet(s.frame("SP0001")).revision == 1);  // nothing was written
+    // A part of them.
+    const int part = queue_rehearse(s.store, {*s.store.frames().find(s.frame("SP0001"))}, false, "one");
+    s.work();
+    CHECK(nlohmann::json::parse(s.store.queue().results(part).at(0).result)["frames"] == 1);
+    CHECK(s.store.queue().results(part).at(0).document.empty());
     CHECK(queue_rehearse(s.store, {}, false, "") == 0);
     const StorePlace empty("folder");
     Store none(empty.address(), Access::begin);
@@ -186,8 +191,10 @@ TEST_CASE("a station that dies behind its file is followed by one that replaces 
     s.work();
     CHECK(s.store.queue().job(job).done == 1);
     CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 1);
-    // A file of another frame that took the noted name is not replaced.
-    queue_export(s.store, {s.frame("SP0002")}, small_jpeg(), s.folder / "out");
+    // A file of another frame that took the noted name is not replaced, nor is it where both frames have one name.
+    fs::create_directories(s.folder / "card");
+    fs::copy_file(rig_frame("SP0002"), s.folder / "card/SP0001.dng");
+    queue_export(s.store, {s.folder / "card/SP0001.dng"}, small_jpeg(), s.folder / "out");
     const auto late = s.store.queue().take("dead", {"export"}, 0);
     CHECK(s.store.queue().note(*late, s.store.kept(s.folder / "out/SP0001.jpg")));
     s.work();

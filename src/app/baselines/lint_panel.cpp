@@ -34,8 +34,9 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     auto* layout = stacked_in(this, 3);
     layout->addWidget(findings_, 1);
     layout->addWidget(remedy_);
-    auto* remark = button("&Remark…", "Says something about this finding to everybody, in Attention");
-    layout->addLayout(row_of({mend_, remark}));
+    remark_ = button("&Remark…", "Says something about this finding to everybody, in Attention");
+    remark_->setEnabled(false);
+    layout->addLayout(row_of({mend_, remark_}));
     const auto chosen = [this]() -> const LintFinding* {
         const int row = findings_->chosen();
         return row >= 0 && row < static_cast<int>(view_.report().findings.size()) ? &view_.report().findings[row]
@@ -43,6 +44,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     };
     connect(findings_, &Table::chosen_changed, this, [this, chosen] {
         const LintFinding* f = chosen();
+        remark_->setEnabled(f != nullptr);
         show_remedy(f);
         if (!f) return;
         if (!f->tier_id.empty()) view_.choose_tier(f->tier_id);
@@ -59,7 +61,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
             parts.tell("Mended in the draft: " + what + "; it " + change + ". Undo takes it back.");
         }
     });
-    connect(remark, &QPushButton::clicked, this, [this, chosen] {
+    connect(remark_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen())
             ask_remark(view_.parts(), this, "finding", f->sentence, finding_cell(view_, *f).text.mid(2),
                        f->field ? info(*f->field).id : std::string());
@@ -97,6 +99,7 @@ void LintPanel::refresh() {
     const int count = static_cast<int>(view_.report().findings.size());
     findings_->show_records(view_.report().findings);
     mend_->setEnabled(false);
+    remark_->setEnabled(findings_->chosen() >= 0);
     ++ticket_;
     if (count == 0)
         remedy_->setText("✓ Nothing in the draft looks like a mistake.");

@@ -24,7 +24,7 @@ private:
     void show_remedy(const LintFinding* finding);
     DraftView& view_;
     QLabel* remedy_;
-    QPushButton* mend_;
+    QPushButton *mend_, *remark_;
     TableOf<LintFinding>* findings_;
     int ticket_ = 0;  ///< tells the newest question for a remedy from older ones
 };

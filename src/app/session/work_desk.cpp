@@ -154,7 +154,7 @@ void WorkDesk::look_at(int job, const std::function<void(const std::vector<std::
         [=, source = store_.source()] {
             try {
                 Store store = source.open(Access::read);
-                *lines = result_in_words(store, store.queue().job(job), store.queue().portions(job));
+                *lines = result_in_words(store, store.queue().job(job), store.queue().results(job));
             } catch (const std::exception& error) {
                 *lines = {error.what()};
             }

@@ -80,6 +80,16 @@ std::vector<QueuedPortion> StoredQueue::portions(int job) {
     return out;
 }
 
+std::vector<QueuedPortion> StoredQueue::results(int job) {
+    std::vector<QueuedPortion> out;
+    QSqlQuery q = engine_.run(
+        "SELECT p.job, p.position, j.kind, j.author, '', p.state, p.worker, p.tries, p.result, p.noted FROM portions p "
+        "JOIN jobs j ON j.id = p.job WHERE p.job = ? ORDER BY p.position",
+        {job});
+    while (q.next()) out.push_back(portion_from(q));
+    return out;
+}
+
 std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const std::vector<std::string>& kinds,
                                                int seconds) {
     QVariantList values;

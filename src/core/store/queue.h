@@ -48,6 +48,8 @@ public:
     QueuedJob job(int id);
     /// In order.
     std::vector<QueuedPortion> portions(int job);
+    /// The same without their documents, which may be very long.
+    std::vector<QueuedPortion> results(int job);
 
     /// The next portion of these kinds that nobody works on, for `worker`, for `seconds`. One that was taken
     /// `most_tries` times without an end has failed.
