@@ -25,6 +25,12 @@ public:
     /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
     void run_quietly(std::function<void()> work, std::function<void()> done);
 
+    /// Lets go of something on a worker: what very many frames hold takes longer than the window may stop.
+    template <class T>
+    void give_back(T what) {
+        run_quietly([kept = std::make_shared<T>(std::move(what))]() mutable { kept.reset(); }, [] {});
+    }
+
     /// Runs something on the window's thread, from a worker: Jobs lives until its workers are done, which a place need
     /// not.
     void post(std::function<void()> what);

@@ -120,10 +120,6 @@ void work(const QueueOptions& o) {
     });
 }
 
-}  // namespace
-
-namespace {
-
 using Options = std::shared_ptr<QueueOptions>;
 
 CLI::App* add_to(CLI::App& queue, const Options& o, const char* name, const char* what, const char* example) {
@@ -134,11 +130,8 @@ CLI::App* add_to(CLI::App& queue, const Options& o, const char* name, const char
 }
 
 void add_putting_in(CLI::App& queue, const Options& o) {
-    const auto command = [&](const char* name, const char* what, const char* example) {
-        return add_to(queue, o, name, what, example);
-    };
-    auto* indexing = command("index", "Queue the reading of metadata of all frames in folders",
-                             "queue index /mnt/shoots --store postgresql://iva@server/studio");
+    auto* indexing = add_to(queue, o, "index", "Queue the reading of metadata of all frames in folders",
+                            "queue index /mnt/shoots --store postgresql://iva@server/studio");
     indexing->add_option("folders", o->folders, "Folders with frames")->required();
     indexing->add_flag("--unclaimed", o->unclaimed, "Leave bodies and lenses with new serial numbers unclaimed");
     indexing->callback([o] {
@@ -148,13 +141,15 @@ void add_putting_in(CLI::App& queue, const Options& o) {
         tell_problems(problems);
         tell_added(*o, job);
     });
-    auto* measuring = command("measure", "Queue the measuring of a run's frames", "queue measure 3 --store studio");
+    auto* measuring =
+        add_to(queue, o, "measure", "Queue the measuring of a run's frames", "queue measure 3 --store studio");
     measuring->add_option("run", o->number, "Number of the run, as 'store list runs' tells it")->required();
     measuring->callback([o] {
         Store store = open_store(o->store, Access::write);
         tell_added(*o, queue_measure(store, o->number));
     });
-    auto* rolling = command("rollout", "Queue the writing of a rollout that is open", "queue rollout 7 --store studio");
+    auto* rolling =
+        add_to(queue, o, "rollout", "Queue the writing of a rollout that is open", "queue rollout 7 --store studio");
     rolling->add_option("number", o->number, "Number of the rollout")->required();
     rolling->callback([o] {
         Store store = open_store(o->store, Access::write);
@@ -163,11 +158,8 @@ void add_putting_in(CLI::App& queue, const Options& o) {
 }
 
 void add_putting_in_frames(CLI::App& queue, const Options& o) {
-    const auto command = [&](const char* name, const char* what, const char* example) {
-        return add_to(queue, o, name, what, example);
-    };
-    auto* rehearsing = command("rehearse", "Queue a rehearsal of the current revision; nothing is written",
-                               "queue rehearse --body \"North 1\" --store studio");
+    auto* rehearsing = add_to(queue, o, "rehearse", "Queue a rehearsal of the current revision; nothing is written",
+                              "queue rehearse --body \"North 1\" --store studio");
     add_scope_options(*rehearsing, o->scope);
     rehearsing->add_flag("--renew-hand-set", o->renew, "Renew the baseline beneath hand-set fields, which stay");
     rehearsing->callback([o] {
@@ -176,12 +168,13 @@ void add_putting_in_frames(CLI::App& queue, const Options& o) {
         const auto frames = frames_of(scope, store.frames().all(), *store.registry().fleet(), console_progress());
         tell_added(*o, queue_rehearse(store, frames, o->renew, in_words(scope)));
     });
-    command("check", "Queue a check of all sidecars for drift", "queue check --store studio")->callback([o] {
+    add_to(queue, o, "check", "Queue a check of all sidecars for drift", "queue check --store studio")->callback([o] {
         Store store = open_store(o->store, Access::write);
         tell_added(*o, queue_check(store));
     });
-    auto* exporting = command("export", "Queue frames to be written out by a recipe, by any station that is willing",
-                              "queue export --frames /mnt/shoots/a.dng --recipe Review --out /mnt/shoots/review");
+    auto* exporting =
+        add_to(queue, o, "export", "Queue frames to be written out by a recipe, by any station that is willing",
+               "queue export --frames /mnt/shoots/a.dng --recipe Review --out /mnt/shoots/review");
     exporting->add_option("--frames", o->frames, "The frames")->required();
     exporting->add_option("--out", o->out, "Folder to write into, in a root of the studio")->required();
     add_recipe_choice(*exporting, o->choice);
@@ -193,15 +186,12 @@ void add_putting_in_frames(CLI::App& queue, const Options& o) {
 }
 
 void add_looking(CLI::App& queue, const Options& o) {
-    const auto command = [&](const char* name, const char* what, const char* example) {
-        return add_to(queue, o, name, what, example);
-    };
-    command("list", "List jobs, newest first", "queue list --store studio")->callback([o] { list_jobs(*o); });
-    auto* showing =
-        command("show", "Tell a job's portions and their results in order, as JSON", "queue show 3 --store studio");
+    add_to(queue, o, "list", "List jobs, newest first", "queue list --store studio")->callback([o] { list_jobs(*o); });
+    auto* showing = add_to(queue, o, "show", "Tell a job's portions and their results in order, as JSON",
+                           "queue show 3 --store studio");
     showing->add_option("job", o->number, "Number of the job")->required();
     showing->callback([o] { show_job(*o); });
-    auto* cancelling = command("cancel", "Cancel a job; what is done stays", "queue cancel 3 --store studio");
+    auto* cancelling = add_to(queue, o, "cancel", "Cancel a job; what is done stays", "queue cancel 3 --store studio");
     cancelling->add_option("job", o->number, "Number of the job")->required();
     cancelling->callback([o] { open_store(o->store, Access::write).queue().cancel(o->number); });
 }

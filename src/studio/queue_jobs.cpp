@@ -126,11 +126,16 @@ int queue_export(Store& store, const std::vector<fs::path>& frames, const Export
             printable(folder.string())));
     const json as = parse_json(recipe_to_json(recipe), "the recipe");
     std::vector<std::string> portions;
-    for (const fs::path& frame : frames)
+    std::error_code none;
+    for (const fs::path& frame : frames) {
+        if (!fs::exists(frame, none) && !store.frames().find(plain_path(frame)))
+            throw input_error(fmt::format("There is no {}, and the store knows no such frame; check the path.",
+                                          printable(frame.string())));
         portions.push_back(json_text({{"frame", store.kept(plain_path(frame))},
                                       {"folder", to},
                                       {"position", portions.size() + 1},
                                       {"recipe", as}}));
+    }
     return add(store, "export",
                fmt::format("{} by {} into {}", counted_frames(frames.size()), recipe.name, printable(folder.string())),
                portions);

@@ -28,12 +28,16 @@ using nlohmann::json;
 /// How many sentences about single frames a result holds.
 constexpr std::size_t most_told = 20;
 
+void require_root(const fs::path& file) {
+    if (const std::string root = RootMap::missing(file); !root.empty())
+        throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+}
+
 void require_here(const fs::path& file) {
     std::error_code none;
     if (fs::exists(file, none)) return;
-    const std::string root = RootMap::missing(file);
-    throw NotNow(root.empty() ? fmt::format("{} is not to be had at this station.", printable(file.string()))
-                              : fmt::format("The root '{}' has no folder at this station.", root));
+    require_root(file);
+    throw NotNow(fmt::format("{} is not to be had at this station.", printable(file.string())));
 }
 
 FoundInPortion index(Store& store, const json& what, Progress& progress) {
@@ -127,8 +131,7 @@ void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
     const bool shared = is_server_address(store.source().address());
     fs::path last;
     for (const FrameRecord& f : frames) {
-        if (const std::string root = RootMap::missing(f.path); !root.empty())
-            throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+        require_root(f.path);
         const fs::path folder = f.path.parent_path();
         if (!shared || folder == last) continue;
         last = folder;
@@ -162,12 +165,12 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
     const fs::path frame = store.here(what.at("frame").get<std::string>());
     const fs::path folder = store.here(what.at("folder").get<std::string>());
     require_here(frame);
-    if (const std::string root = RootMap::missing(folder); !root.empty())
-        throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+    require_root(folder);
     const ExportRecipe recipe = recipe_from_json(what.at("recipe").dump(), "The recipe of a portion");
     const FrameRecipe facts = recipe_from_store(store, frame);
     // A station that died may have written the file, whose name it noted before.
     const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
+    if (!begun.empty()) sweep_parts(begun.parent_path());
     Exported done;
     if (!begun.empty() && written_of(begun, frame)) {
         done = export_any(frame, facts, recipe, begun, Existing::replace_ours, progress);

@@ -1,6 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Rehearsals, checks and exports by the queue: the same as by hand, by several stations, and past one that dies.
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include <catch2/catch.hpp>
+#include <fstream>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <thread>
@@ -188,6 +192,15 @@ TEST_CASE("a station that dies behind its file is followed by one that replaces 
     REQUIRE(dead);
     do_portion(s.store, *dead, s.progress);  // the file is there, and its end was never told
     CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 1);
+    // It left behind what it had begun to write, too.
+    const pid_t child = fork();
+    REQUIRE(child >= 0);
+    if (child == 0) {
+        std::ofstream(part_beside(s.folder / "out/SP0001.jpg")) << "half of it";
+        _exit(0);
+    }
+    waitpid(child, nullptr, 0);
+    REQUIRE(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 2);
     s.work();
     CHECK(s.store.queue().job(job).done == 1);
     CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 1);
@@ -206,6 +219,9 @@ TEST_CASE("exports go to a folder that all stations share, and nonsense is told"
     Studio s("server");
     const auto put = [&](const fs::path& to) { queue_export(s.store, {s.frame("SP0001")}, small_jpeg(), to); };
     CHECK(is_one_sentence(sentence_of([&] { put("/only/here"); })));
+    CHECK(is_one_sentence(
+        sentence_of([&] { queue_export(s.store, {s.folder / "in/SP0009.dng"}, small_jpeg(), s.folder / "out"); })));
+    CHECK(s.store.queue().jobs().empty());
     ExportRecipe bad = small_jpeg();
     bad.name.clear();
     CHECK(is_one_sentence(sentence_of([&] { queue_export(s.store, {s.frame("SP0001")}, bad, "/x"); })));

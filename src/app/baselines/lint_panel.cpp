@@ -11,20 +11,21 @@ namespace optrel {
 
 namespace {
 
-Cell finding_cell(const DraftView& view, const LintFinding& f) {
+QString in_short(const DraftView& view, const LintFinding& f) {
     QString where = f.tier.empty() ? q(f.sentence) : q(f.tier);
     if (const Tier* tier = f.tier.empty() ? nullptr : view.resolver().revision().tier(f.tier_id))
         where = view.name_of(*tier);
-    return {"△ " + q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString()),
-            Cell::Tone::warning, q(f.sentence)};
+    return q(to_string(f.rule)) + ": " + where + (f.field ? ", " + q(info(*f.field).label) : QString());
 }
 
 }  // namespace
 
 LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(view) {
     findings_ = new TableOf<LintFinding>(
-        "Lint", {{text_column("Finding"), [this](const LintFinding& f) { return finding_cell(view_, f); }},
-                 {figure_column("Frames", 52), [](const LintFinding& f) { return figure_cell(f.frames); }}});
+        "Lint",
+        {{text_column("Finding"),
+          [this](const LintFinding& f) { return Cell("△ " + in_short(view_, f), Cell::Tone::warning, q(f.sentence)); }},
+         {figure_column("Frames", 52), [](const LintFinding& f) { return figure_cell(f.frames); }}});
     findings_->wrap_rows();
     remedy_ = new QLabel;
     remedy_->setWordWrap(true);
@@ -63,7 +64,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     });
     connect(remark_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen())
-            ask_remark(view_.parts(), this, "finding", f->sentence, finding_cell(view_, *f).text.mid(2),
+            ask_remark(view_.parts(), this, "finding", f->sentence, in_short(view_, *f),
                        f->field ? info(*f->field).id : std::string());
     });
     connect(&view_, &DraftView::lint_changed, this, &LintPanel::refresh);

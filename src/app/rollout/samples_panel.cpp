@@ -64,17 +64,17 @@ SamplesPanel::~SamplesPanel() {
 
 void SamplesPanel::show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal) {
     if (rehearsal == rehearsal_) return;
-    // What very many frames hold is given back by a worker.
-    if (rehearsal_ || of_)
-        parts_.jobs().run_quietly(
-            [old = std::pair(std::move(rehearsal_), std::exchange(of_, nullptr))]() mutable { old = {}; }, [] {});
+    if (rehearsal_) parts_.jobs().give_back(std::pair(rehearsal_, std::exchange(of_, nullptr)));
     rehearsal_ = std::move(rehearsal);
     if (!rehearsal_) return begin({});
     begin([of = rehearsal_](Store& store, std::size_t most, const std::function<void(Sample)>& sink,
                             Progress& progress) { look_at_samples(store, *of, most, sink, progress); });
 }
 
-void SamplesPanel::show_samples_of(Look of) { begin(std::move(of)); }
+void SamplesPanel::show_samples_of(Look of, const QString& none) {
+    none_ = none;
+    begin(std::move(of));
+}
 
 void SamplesPanel::begin(Look of) {
     if (progress_) progress_->cancel();
@@ -146,7 +146,7 @@ void SamplesPanel::show_chosen() {
         return board_->show_sample(samples_[static_cast<std::size_t>(row)]);
     if (!of_)
         return board_->show_text("Rehearse, and the frames that would change most are shown here before and after.");
-    board_->show_text(looking() ? "Developing …" : "No field of any frame would change.");
+    board_->show_text(looking() ? "Developing …" : none_);
 }
 
 }  // namespace optrel

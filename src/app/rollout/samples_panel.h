@@ -23,7 +23,8 @@ public:
     void show_rehearsal(std::shared_ptr<const Rehearsal> rehearsal);
     /// The same of whatever gives samples, on a worker.
     using Look = std::function<void(Store&, std::size_t most, const std::function<void(Sample)>&, Progress&)>;
-    void show_samples_of(Look of);
+    /// `none`: what is said where it gives none.
+    void show_samples_of(Look of, const QString& none);
     const std::vector<Sample>& samples() const { return samples_; }
     bool looking() const { return progress_ != nullptr; }
 
@@ -40,6 +41,7 @@ private:
     Parts parts_;
     std::shared_ptr<const Rehearsal> rehearsal_;
     Look of_;
+    QString none_ = "No field of any frame would change.";
     bool looked_ = false;
     std::shared_ptr<Progress> progress_;  ///< of what is under way
     std::vector<Sample> samples_;

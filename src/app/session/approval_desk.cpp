@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/approval_desk.h"
 
+#include <utility>
+
 #include "base/station.h"
 #include "jobs.h"
 
@@ -43,7 +45,10 @@ void ApprovalDesk::look_at(int id, const std::function<void(const ProposalView&)
             Store store = source.open(Access::read);
             *view = look_at_proposal(store, id, progress);
         },
-        [=] { done(*view); });
+        [=, this] {
+            done(*view);
+            jobs_.give_back(std::exchange(*view, {}));
+        });
 }
 
 std::string ApprovalDesk::approve(int id, const std::string& remark) {

@@ -125,9 +125,7 @@ void SheetBook::read(const Frames& frames) {
                       [=, this] {
                           if (reading != readings_) return;            // a newer reading is under way
                           if (writes != writes_) return read_again();  // something was written while the disk was read
-                          // What very many frames hold is given back by a worker.
-                          jobs_.run_quietly([old = std::move(known_)]() mutable { old.reset(); }, [] {});
-                          known_ = std::move(fresh->known);
+                          jobs_.give_back(std::exchange(known_, std::move(fresh->known)));
                           open_at_revision_ = std::move(fresh->open_at_revision);
                           emit changed();
                       });

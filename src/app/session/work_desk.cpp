@@ -109,7 +109,6 @@ private:
 
 WorkDesk::WorkDesk(Store& store, Voice& voice, Jobs& jobs)
     : SessionPart(store, voice, {"queue"}), jobs_(jobs), help_(kept_help()) {
-    remember();
     reload();
     begin_helping();
 }
@@ -213,7 +212,7 @@ void WorkDesk::set_help(const StationHelp& help) {
 
 void WorkDesk::begin_helping() {
     // Who is at work is asked to stop and waited for, which is not the window's to do.
-    if (helper_) jobs_.run_quietly([ends = std::exchange(helper_, nullptr)]() mutable { ends.reset(); }, [] {});
+    if (helper_) jobs_.give_back(std::exchange(helper_, nullptr));
     if (!help_.on || help_.kinds.empty() || !store_.writable()) return;
     const auto on_window = [&jobs = jobs_, self = QPointer(this)](auto what) {
         jobs.post([self, what] {
