@@ -12,12 +12,15 @@ inline Existing existing_for(const ExportRecipe& recipe) {
 }
 
 /// Takes a name and writes under it. Where names are counted, one that appeared meanwhile counts as taken, and the next
-/// is tried; otherwise `write`'s error is the answer. Throws as ExportNames::take() and `write` do.
+/// is tried; otherwise `write`'s error is the answer. So does one that `claim` says is being written by somebody else.
+/// Throws as ExportNames::take(), `claim` and `write` do.
 inline Exported write_under_free_name(ExportNames& names, const std::filesystem::path& frame, const FrameRecipe& facts,
                                       const ExportRecipe& recipe, int number,
-                                      const std::function<Exported(const std::filesystem::path&)>& write) {
+                                      const std::function<Exported(const std::filesystem::path&)>& write,
+                                      const std::function<bool(const std::filesystem::path&)>& claim = {}) {
     for (;;) {
         const std::filesystem::path out = names.take(frame, facts, number);
+        if (claim && !claim(out)) continue;
         try {
             return write(out);
         } catch (const Error& error) {

@@ -10,6 +10,7 @@
 #include "base/json_text.h"
 #include "base/paths.h"
 #include "base/words.h"
+#include "studio/rolling.h"
 #include "studio/take_in.h"
 
 namespace optrel {
@@ -95,7 +96,8 @@ int queue_rehearse(Store& store, const std::vector<FrameRecord>& frames, bool re
 }
 
 int queue_rollout(Store& store, int number) {
-    const RolloutRecord record = store.rollouts().record(number);
+    if (number < 1) throw input_error("Rollouts are numbered from 1 on; 'optrel-cli store list rollouts' shows them.");
+    const RolloutRecord record = rollout_of(store, number);
     if (record.status != RolloutStatus::writing)
         throw input_error(fmt::format("Rollout {} is {}, so there is nothing of it to be written.", number,
                                       to_string(record.status)));

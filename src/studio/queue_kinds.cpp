@@ -176,10 +176,16 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
         done = export_any(frame, facts, recipe, begun, Existing::replace_ours, progress);
     } else {
         ExportNames names(folder, recipe);
-        done = write_under_free_name(names, frame, facts, recipe, what.at("position"), [&](const fs::path& out) {
-            if (!store.queue().note(portion, store.kept(out))) throw Cancelled();
-            return export_any(frame, facts, recipe, out, existing_for(recipe), progress);
-        });
+        for (const std::string& other : store.queue().noted_beside(portion)) names.given(store.here(other));
+        const auto claim = [&](const fs::path& out) {
+            const StoredQueue::Noted noted = store.queue().note(portion, store.kept(out));
+            if (noted == StoredQueue::Noted::lost) throw Cancelled();
+            return noted == StoredQueue::Noted::mine;
+        };
+        done = write_under_free_name(
+            names, frame, facts, recipe, what.at("position"),
+            [&](const fs::path& out) { return export_any(frame, facts, recipe, out, existing_for(recipe), progress); },
+            claim);
     }
     return {json_text({{"frame", printable(frame.filename().string())},
                        {"out", store.kept(done.out)},

@@ -209,10 +209,56 @@ TEST_CASE("a station that dies behind its file is followed by one that replaces 
     fs::copy_file(rig_frame("SP0002"), s.folder / "card/SP0001.dng");
     queue_export(s.store, {s.folder / "card/SP0001.dng"}, small_jpeg(), s.folder / "out");
     const auto late = s.store.queue().take("dead", {"export"}, 0);
-    CHECK(s.store.queue().note(*late, s.store.kept(s.folder / "out/SP0001.jpg")));
+    CHECK(s.store.queue().note(*late, s.store.kept(s.folder / "out/SP0001.jpg")) == StoredQueue::Noted::mine);
     s.work();
     CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 2);
-    CHECK_FALSE(s.store.queue().note(*late, "x"));
+    CHECK(s.store.queue().note(*late, "x") == StoredQueue::Noted::lost);
+}
+
+TEST_CASE("frames of one name and one content, some begun by a station that died, each get a file", "[queue][export]") {
+    Studio s("folder");
+    std::vector<fs::path> frames;
+    for (const char* card : {"1", "2", "3", "4"}) {
+        frames.push_back(s.folder / card / "same.dng");
+        fs::create_directories(s.folder / card);
+        fs::copy_file(rig_frame("SP0001"), frames.back());
+    }
+    const int job = queue_export(s.store, frames, small_jpeg(), s.folder / "out");
+    for (const char* name : {"same.jpg", "same-2.jpg"}) {
+        const auto dead = s.store.queue().take("dead", {"export"}, name[4] == '.' ? 2 : 60);
+        REQUIRE(s.store.queue().note(*dead, s.store.kept(s.folder / "out" / name)) == StoredQueue::Noted::mine);
+    }
+    // Another portion cannot have a name that was noted, of whichever job.
+    queue_export(s.store, {s.frame("SP0002")}, small_jpeg(), s.folder / "out");
+    const auto other = s.store.queue().take("alive", {"export"}, 60);
+    CHECK(s.store.queue().note(*other, s.store.kept(s.folder / "out/same.jpg")) == StoredQueue::Noted::taken);
+    s.store.queue().give_back(*other);
+    s.work();
+    s.store.engine().run("UPDATE portions SET lease = 0 WHERE state = 0");
+    s.work();
+    CHECK(s.store.queue().job(job).done == 4);
+    CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 5);
+}
+
+TEST_CASE("two frames of one export never replace one another", "[queue][export][server]") {
+    Studio s(EACH_ENGINE);
+    s.store.roots().put({"work", this_station(), s.folder.path()});
+    fs::create_directories(s.folder / "card");
+    fs::copy_file(rig_frame("SP0002"), s.folder / "card/SP0001.dng");
+    ExportRecipe replacing = small_jpeg();
+    replacing.taken = NameTaken::replace;
+    const int job =
+        queue_export(s.store, {s.frame("SP0001"), s.folder / "card/SP0001.dng"}, replacing, s.folder / "out");
+    s.work();
+    const auto results = s.store.queue().results(job);
+    CHECK(results.at(0).state == PortionState::done);
+    CHECK(results.at(1).state == PortionState::failed);
+    CHECK(is_one_sentence(results.at(1).result));
+    CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 1);
+    // Of another export the recipe says that they may be.
+    const int again = queue_export(s.store, {s.frame("SP0001")}, replacing, s.folder / "out");
+    s.work();
+    CHECK(s.store.queue().job(again).done == 1);
 }
 
 TEST_CASE("exports go to a folder that all stations share, and nonsense is told", "[queue][export][server]") {

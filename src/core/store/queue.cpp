@@ -164,13 +164,32 @@ bool StoredQueue::end(const QueuedPortion& p, PortionState state, const std::str
     return mine;
 }
 
-bool StoredQueue::note(const QueuedPortion& p, const std::string& what) {
-    return engine_
-               .run(
-                   "UPDATE portions SET noted = ? WHERE job = ? AND position = ? AND worker = ? AND tries = ? AND "
-                   "state = 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
-                   {text(what), p.job, p.position, text(p.worker), p.tries, p.job})
-               .numRowsAffected() == 1;
+std::vector<std::string> StoredQueue::noted_beside(const QueuedPortion& p) {
+    std::vector<std::string> out;
+    QSqlQuery q =
+        engine_.run("SELECT noted FROM portions WHERE job = ? AND position != ? AND noted != ''", {p.job, p.position});
+    while (q.next()) out.push_back(text(q.value(0)));
+    return out;
+}
+
+StoredQueue::Noted StoredQueue::note(const QueuedPortion& p, const std::string& name) {
+    Transaction transaction(engine_, "names in the queue");
+    QSqlQuery other = engine_.run(
+        "SELECT 1 FROM portions p JOIN jobs j ON j.id = p.job WHERE p.noted = ? AND (p.job = ? OR (p.state = 0 AND "
+        "NOT j.cancelled)) AND NOT (p.job = ? AND p.position = ?)",
+        {text(name), p.job, p.job, p.position});
+    const bool taken = other.next();
+    other.finish();
+    if (taken) return Noted::taken;
+    const bool mine =
+        engine_
+            .run(
+                "UPDATE portions SET noted = ? WHERE job = ? AND position = ? AND worker = ? AND tries = ? AND state "
+                "= 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
+                {text(name), p.job, p.position, text(p.worker), p.tries, p.job})
+            .numRowsAffected() == 1;
+    transaction.commit();
+    return mine ? Noted::mine : Noted::lost;
 }
 
 void StoredQueue::put_off(const QueuedPortion& p, int seconds, const std::string& why, bool counted) {

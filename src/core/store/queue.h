@@ -61,8 +61,16 @@ public:
     /// Ends a portion, within the caller's transaction if there is one. False: it is another's, and nothing of it may
     /// be kept.
     bool end(const QueuedPortion& portion, PortionState state, const std::string& result);
-    /// Notes what is about to be written. False: it is another's by now, and nothing may be written.
-    bool note(const QueuedPortion& portion, const std::string& what);
+    /// What the other portions of its job have noted.
+    std::vector<std::string> noted_beside(const QueuedPortion& portion);
+    /// Notes a name that is about to be written under, so that no other portion of its job, nor one of another job that
+    /// has not ended, notes the same.
+    enum class Noted {
+        mine,
+        taken,  ///< another portion has noted it
+        lost    ///< the portion is another's by now, or was cancelled, and nothing may be written
+    };
+    Noted note(const QueuedPortion& portion, const std::string& name);
     /// Leaves it to others for so long, since it cannot be done here or now, and says why. Uncounted: it was no try.
     void put_off(const QueuedPortion& portion, int seconds, const std::string& why, bool counted = true);
     /// Gives it back, as who is asked to stop does.
