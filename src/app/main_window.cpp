@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "main_window.h"
 
+#include <QAccessible>
 #include <QAction>
 #include <QCloseEvent>
 #include <QMenu>
@@ -183,6 +184,9 @@ void MainWindow::listen() {
         message_->setText((serious ? "! " : "") + text);
         serious ? passing_.stop() : passing_.start(20000);
         message_->setToolTip(text);
+        // Who does not look at the footer hears it.
+        QAccessibleEvent spoken(message_, QAccessible::Alert);
+        QAccessible::updateAccessibility(&spoken);
         message_->setStyleSheet(QString("color: %1; font-weight: %2")
                                     .arg(serious ? theme::serious.name() : theme::ink.name(), serious ? "600" : "400"));
     });

@@ -8,6 +8,8 @@
 #include "scope_options.h"
 #include "studio/approvals.h"
 #include "studio/frame_sheets.h"
+#include "cli/publish_options.h"
+#include "optics/serious_findings.h"
 #include "studio/profile_file.h"
 #include "studio/rolling.h"
 #include "studio/scope.h"
@@ -18,6 +20,7 @@ namespace {
 using nlohmann::json;
 
 struct ApprovalOptions {
+    PublishOptions publishing;
     std::string store, note, profile, remark, field, kind, subject;
     ScopeOptions scope;
     int number = 0, frames = -1, samples = 0;
@@ -35,7 +38,8 @@ void propose_scope(const ApprovalOptions& o) {
     Store store = open_store(o.store, Access::write);
     const FrameScope scope = scope_from(o.scope, store);
     const Rehearsal rehearsal =
-        rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope},
+        rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, false,
+                         false, profiles_of(store)},
                         *store.registry().fleet(), store.baselines().current(), console_progress());
     tell_proposed(o, propose_rollout(store, rehearsal, in_words(scope), o.note));
 }
@@ -141,8 +145,12 @@ void add_proposing(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) 
     auto* profile = command("propose-profile", "Propose a measured profile as the next version for its lens",
                             "approval propose-profile profile.json");
     profile->add_option("profile", o->profile, "Profile (JSON) as calibrate wrote it")->required();
+    profile->add_option("--accept", o->publishing.accept, "Accept a serious finding by its name; may be given again");
+    profile->add_option("--reason", o->publishing.reason, "Why the findings are accepted");
     profile->callback([o] {
-        const Profile measured = read_profile(o->profile);
+        Profile measured = read_profile(o->profile);
+        accept(measured, o->publishing);
+        require_accepted(measured);
         Store store = open_store(o->store, Access::write);
         tell_proposed(*o, propose_profile(store, measured, o->note));
     });

@@ -7,6 +7,7 @@
 #include "base/words.h"
 #include "calibration/run.h"
 #include "commands.h"
+#include "cli/ruler_options.h"
 #include "exchange/run_report.h"
 
 namespace optrel::cli {
@@ -17,7 +18,8 @@ struct CalibrateOptions {
     std::vector<std::string> frames, flats;
     double pitch_um = 0;
     int terms = 0;
-    bool json = false, overwrite = false;
+    RulerOptions ruler;
+    bool json = false, overwrite = false, measure_mosaic = false;
 };
 
 void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, double seconds) {
@@ -30,8 +32,7 @@ void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solu
                    node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
     }
     fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
-    for (const Finding& f : solution.findings)
-        fmt::print("{} {}{}{}\n", f.serious ? "!" : "-", f.text, f.remedy.empty() ? "" : " ", f.remedy);
+    print_findings(solution);
 }
 
 LensModelKind model_named(const std::string& text) {
@@ -51,6 +52,7 @@ void run(const CalibrateOptions& o) {
     settings.chart = ChartSpec::parse(o.chart);
     settings.pitch_um = o.pitch_um;
     settings.author = author_or_me(o.author);
+    settings.square_by_ruler_mm = square_by(o.ruler, settings.chart);
     if (!o.model.empty()) settings.model.kind = model_named(o.model);
     if (o.terms > 0 && o.model.empty())
         throw usage_error("--terms says how many terms a model has; name the model with --model.");
@@ -61,10 +63,11 @@ void run(const CalibrateOptions& o) {
         for (const std::string& path : *list)
             if (std::error_code none; !std::filesystem::exists(path, none))
                 throw file_error(fmt::format("There is no frame {}; check the path.", path));
+    const auto carried = o.measure_mosaic ? CarriedCorrection::measure_mosaic : CarriedCorrection::refuse;
     std::vector<RunFrame> frames =
-        measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress);
+        measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress, {}, carried);
     std::vector<RunFrame> flats =
-        measure_frames({o.flats.begin(), o.flats.end()}, MeasureAs::flat, settings.chart, progress);
+        measure_frames({o.flats.begin(), o.flats.end()}, MeasureAs::flat, settings.chart, progress, {}, carried);
     frames.insert(frames.end(), std::make_move_iterator(flats.begin()), std::make_move_iterator(flats.end()));
     const RunSolution solution = solve_run(frames, settings, progress);
     write_output(o.out, json_output(), existing(o.overwrite), profile_to_json(solution.profile));
@@ -100,6 +103,8 @@ void add_calibrate(CLI::App& app) {
                      "With --model: how many radial terms: 1 to 3, 4 or 6 for rational, 1 to 4 for a fisheye [default: "
                      "by unseen frames]")
         ->check(CLI::Range(1, 6));
+    add_ruler_options(*command, o->ruler);
+    add_measure_mosaic_flag(*command, o->measure_mosaic);
     command->add_option("--author", o->author, "Who measured [default: the login name]");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");

@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "recipe_options.h"
 #include "studio/exporting.h"
 
@@ -38,6 +39,8 @@ void run(const CorrectOptions& o) {
     const Exported picture = export_frame(o.recipe.frame, r, plain_recipe(ExportFormat::tiff), o.out,
                                           existing(o.overwrite), console_progress());
     tell_problems(picture.remarks);
+    if (!r.why_none.empty())
+        fmt::print(stderr, "{} is not corrected by a profile: {}.\n", o.recipe.frame, without_stop(r.why_none));
     if (o.json)
         print_json({{"frame", o.recipe.frame},
                     {"out", o.out},

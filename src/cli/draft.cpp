@@ -3,6 +3,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "cli/confirm.h"
 #include "commands.h"
 #include "store/store.h"
 #include "studio/drafting.h"
@@ -16,7 +17,8 @@ using nlohmann::json;
 struct DraftOptions {
     std::string store, file, field, value, ramp, note, author, use_set, from, to;
     TierWords tier;
-    bool inherit = false, json = false, overwrite = false, replace = false, published = false;
+    bool inherit = false, json = false, overwrite = false, replace = false, published = false, yes = false,
+         fix_profiles = false;
 };
 
 void pin(const DraftOptions& o) {
@@ -90,7 +92,14 @@ void import_draft(const DraftOptions& o) {
 
 void publish(const DraftOptions& o) {
     Store store = open_store(o.store, Access::write);
-    const auto& [revision, changes] = publish_draft(store, author_or_me(o.author), o.note);
+    StudioState after = studio_state(store);
+    const StudioState before = after;
+    after.revision = std::make_shared<const Revision>(store.baselines().draft());
+    confirm(store, "Publishing the draft, before any rollout",
+            reach_between(store, before, after, console_progress()), o.yes);
+    using Versions = StoredBaselines::ProfileVersions;
+    const auto& [revision, changes] = publish_draft(store, author_or_me(o.author), o.note, nullptr,
+                                                    o.fix_profiles ? Versions::fix : Versions::follow);
     if (!o.json) {
         fmt::print("Published revision {} with {} changes\n", revision.number, changes.size());
         return;
@@ -217,6 +226,9 @@ void add_draft(CLI::App& app) {
     add_store_option(*publishing, o->store);
     publishing->add_option("--note", o->note, "What changed and why");
     publishing->add_option("--author", o->author, "Who publishes [default: the login name]");
+    publishing->add_flag("--fix-profiles", o->fix_profiles,
+                         "Frames get the versions of lens profiles that are current now, whatever is published later");
+    add_yes_flag(*publishing, o->yes);
     publishing->add_flag("--json", o->json, "Print JSON");
     publishing->callback([o] { publish(*o); });
 }

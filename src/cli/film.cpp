@@ -73,7 +73,7 @@ void correct(const FilmOptions& o) {
 void assign(const FilmOptions& o) {
     Store store = open_store(o.store, Access::write);
     FilmRule rule{o.pattern, "", o.focal_mm, o.area_mm, o.body, current_author(), utc_now()};
-    if (!o.profile.empty()) rule.profile = profile_named(store.profiles().newest(), o.profile).id;
+    if (!o.profile.empty()) rule.profile = profile_reference(store.profiles().all_versions(), o.profile);
     store.film_rules().put(rule);
 }
 

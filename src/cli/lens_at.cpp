@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "cli/commands.h"
 #include "studio/profile_file.h"
+#include "studio/profile_fit.h"
 
 namespace optrel::cli {
 
@@ -22,6 +23,8 @@ void add_lens_options(CLI::App& command, LensOptions& o, bool with_size) {
         ->check(between(0.3, 512));
     command.add_option("--distance", o.setting.distance_m, "Focus distance in m [default: the nearest measured]")
         ->check(between(0.001, 1e5));
+    command.add_flag("--anyway", o.anyway,
+                     "Also for a sensor, a focal length or an aperture that the profile was not measured with");
 }
 
 LensAt lens_at(const LensOptions& o) {
@@ -33,7 +36,10 @@ LensAt lens_at(const LensOptions& o) {
                         range.first, range.second));
     out.placed = node_at(out.profile, o.setting);
     out.geometry = out.profile.geometry;
-    if (o.size.empty()) return out;
+    if (o.size.empty()) {
+        if (!o.anyway) require_fit(out.profile, o.setting, out.geometry, "What is asked for");
+        return out;
+    }
     const auto [width, height] = whole_pair(o.size, "pixels of the size", 2, 200000);
     // A profile that assumed its pitch knows lengths only in pixels of its own sensor, so that sensor keeps the assumed
     // one.
@@ -41,6 +47,7 @@ LensAt lens_at(const LensOptions& o) {
     const double pitch =
         o.pitch_um > 0 && !(out.profile.pitch_assumed && own_sensor) ? o.pitch_um : out.profile.geometry.pitch_um;
     out.geometry = {width, height, pitch};
+    if (!o.anyway) require_fit(out.profile, o.setting, out.geometry, "What is asked for");
     return out;
 }
 

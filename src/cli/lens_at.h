@@ -13,6 +13,7 @@ struct LensOptions {
     std::string profile, size;
     double pitch_um = 0;
     LensSetting setting;
+    bool anyway = false;
 };
 /// --profile, --size, --pitch-um, --focal, --aperture, --distance; without `with_size` the picture is that of the
 /// profile.
@@ -24,7 +25,8 @@ struct LensAt {
     PictureGeometry geometry;
     FrameMap map() const { return {placed.node, profile.geometry, geometry}; }
 };
-/// Throws Error(usage) for a zoom without a focal length, and as reading the profile does.
+/// Throws Error(usage) for a zoom without a focal length, Error(input) for a setting or a sensor that the profile does
+/// not fit, and as reading the profile does.
 LensAt lens_at(const LensOptions& options);
 
 }  // namespace optrel::cli

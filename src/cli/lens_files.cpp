@@ -84,7 +84,7 @@ void read_camera(const CameraOptions& o) {
         out["difference_from_profile"] = {{"rms_px", made.difference->rms_px},
                                           {"largest_px", made.difference->largest_px}};
     if (o.publish) {
-        const Profile p = store.profiles().publish(made.profile, true);
+        const Profile p = store.profiles().publish(made.profile, OtherSettings::keep);
         out.update({{"id", p.id}, {"version", p.version}, {"name", p.name}});
     }
     if (o.json) return print_json(out);

@@ -24,12 +24,13 @@ json ideal_point(const FrameMap& map, const Vec2& at, double sigma) {
     if (!map.reaches(at))
         return {{"ideal", pair(at)}, {"green", nullptr}, {"red", nullptr},
                 {"blue", nullptr},   {"gain", nullptr},  {"sigma_px", nullptr}};
-    const Vec2 green = map.green(at);
+    const Vec2 green = map.green(at), red = map.fringe(Channel::red, green), blue = map.fringe(Channel::blue, green);
+    // Each colour is lightened where its own light fell.
     return {{"ideal", pair(at)},
             {"green", pair(green)},
-            {"red", pair(map.fringe(Channel::red, green))},
-            {"blue", pair(map.fringe(Channel::blue, green))},
-            {"gain", {map.gain(Channel::red, green), map.gain(Channel::green, green), map.gain(Channel::blue, green)}},
+            {"red", pair(red)},
+            {"blue", pair(blue)},
+            {"gain", {map.gain(Channel::red, red), map.gain(Channel::green, green), map.gain(Channel::blue, blue)}},
             {"sigma_px", std::isfinite(sigma) ? json(sigma) : json(nullptr)}};
 }
 

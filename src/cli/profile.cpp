@@ -2,6 +2,8 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/station.h"
+#include "cli/confirm.h"
 #include "commands.h"
 #include "difference_json.h"
 #include "optics/compare_profiles.h"
@@ -18,8 +20,9 @@ using nlohmann::json;
 
 struct ProfileOptions {
     std::string store, a, b, out, frame, author;
+    std::string reason;
     LensSetting setting;
-    bool json = false, overwrite = false, publish = false;
+    bool json = false, overwrite = false, publish = false, yes = false;
 };
 
 /// A profile from a file, when the text is one, else from the store.
@@ -30,9 +33,10 @@ Profile profile_of(const ProfileOptions& o, const std::string& text) {
 
 void compare(const ProfileOptions& o) {
     const Profile a = profile_of(o, o.a), b = profile_of(o, o.b);
+    if (a.id == b.id && a.version == b.version && !a.id.empty() && a.version > 0)
+        throw input_error(fmt::format("Both are version {} of {}; name two versions, or two profiles.", a.version, a.name));
     LensSetting at = o.setting;
-    if (at.focal_mm == 0) at = b.nodes.front().setting;
-    const ProfileDifference d = compare_nodes(node_at(a, at).node, node_at(b, at).node, b.geometry);
+    const ProfileDifference d = compare_profiles(a, b, at);
     if (!o.json) {
         fmt::print("{}\n", d.sentence());
         return;
@@ -52,6 +56,10 @@ void compare(const ProfileOptions& o) {
                 {"one_sided_px", d.one_sided_px},
                 {"in_sigmas", d.in_sigmas},
                 {"largest_ev", d.largest_ev},
+                {"focal_mm", {{"value", d.focal_mm}, {"sigma", d.focal_sigma_mm}}},
+                {"centre_px",
+                 {{"value", {d.centre_px.x(), d.centre_px.y()}},
+                  {"sigma", {d.centre_sigma_px.x(), d.centre_sigma_px.y()}}}},
                 {"setting", to_string(at)},
                 {"points", points}});
 }
@@ -59,11 +67,81 @@ void compare(const ProfileOptions& o) {
 void make_by_hand(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const HandProfile made = profile_by_hand(o.frame, recipe_from_store(store, o.frame), o.author);
-    const Profile p = store.profiles().publish(made.profile, true);
+    const Profile p = store.profiles().publish(made.profile, OtherSettings::keep);
     if (o.json)
         print_json({{"id", p.id}, {"version", p.version}, {"name", p.name}, {"light_off_ev", made.light_off_ev}});
     else
         fmt::print("{} version {} ({}): made by hand, to be assigned where it is wanted.\n", p.name, p.version, p.id);
+}
+
+/// "ID@VERSION": changing what frames get is not left to a guess.
+Profile version_named(Store& store, const std::string& text) {
+    if (ProfileReference::parse(text).version == 0)
+        throw usage_error(fmt::format("Name the version as ID@VERSION, not '{}'; 'store list profiles' shows them.", text));
+    return profile_named(store.profiles().all_versions(), text);
+}
+
+void tell_version(const ProfileOptions& o, const Profile& p, const char* what, const FramesReached& reached) {
+    if (o.json)
+        print_json({{"id", p.id},
+                    {"version", p.version},
+                    {"what", what},
+                    {"frames", reached.pixels},
+                    {"largest_px", reached.largest_px},
+                    {"exported", reached.exported}});
+    else
+        fmt::print("{} version {} ({}) is {}.\n", p.name, p.version, p.id, what);
+}
+
+void withdraw(const ProfileOptions& o) {
+    Store store = open_store(o.store, Access::write);
+    const Profile p = version_named(store, o.a);
+    if (!p.state.withdrawn.empty())
+        throw input_error(fmt::format("Version {} of {} is withdrawn already ({}).", p.version, p.name, p.state.withdrawn));
+    const FramesReached reached = reach_of_versions(
+        store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), console_progress());
+    confirm(store, fmt::format("Withdrawing {} version {}", p.name, p.version), reached, o.yes);
+    store.profiles().withdraw(p.id, p.version, o.reason, current_author());
+    tell_version(o, p, "withdrawn", reached);
+}
+
+void make_current(const ProfileOptions& o) {
+    Store store = open_store(o.store, Access::write);
+    const Profile p = version_named(store, o.a);
+    if (p.state.is_current())
+        throw input_error(fmt::format("Version {} of {} is current already.", p.version, p.name));
+    const FramesReached reached = reach_of_versions(
+        store, with_current(store.profiles().all_versions(), p.id, p.version), console_progress());
+    confirm(store, fmt::format("Making {} version {} current", p.name, p.version), reached, o.yes);
+    store.profiles().make_current(p.id, p.version, o.reason, current_author());
+    tell_version(o, p, "current", reached);
+}
+
+void list_versions(const ProfileOptions& o) {
+    Store store = open_store(o.store, Access::read);
+    const std::vector<Profile> all = store.profiles().all_versions();
+    const std::string only = o.a.empty() ? "" : profile_named(all, o.a).id;
+    json out = json::array();
+    for (const Profile& p : all) {
+        if (!only.empty() && p.id != only) continue;
+        std::string state = p.state.is_current() ? "current" : "older";
+        if (!p.state.withdrawn.empty()) state = "withdrawn: " + p.state.withdrawn;
+        json findings = json::array();
+        for (const SeriousFinding& f : p.findings)
+            findings.push_back({{"name", f.name}, {"text", f.text}, {"by", f.accepted_by}, {"reason", f.reason}});
+        out.push_back({{"id", p.id},
+                       {"version", p.version},
+                       {"name", p.name},
+                       {"time", p.provenance.time},
+                       {"author", p.provenance.author},
+                       {"current", p.state.is_current()},
+                       {"withdrawn", p.state.withdrawn},
+                       {"accepted_findings", findings}});
+        if (!o.json)
+            fmt::print("{}@{}  {}  {}  {}\n", p.id, p.version, p.name, p.provenance.time.substr(0, 10), state);
+    }
+    if (o.json) return print_json(out);
+    if (out.empty()) fmt::print("The store has no profile yet.\n");
 }
 
 /// The difference is shown first; only --publish keeps the profile.
@@ -75,7 +153,7 @@ void take_embedded(const ProfileOptions& o) {
     if (c.made.largest_percent) out["followed_to_percent"] = *c.made.largest_percent;
     if (c.difference) out["difference_from_profile"] = difference_json(*c.difference);
     if (o.publish) {
-        const Profile p = store.profiles().publish(c.made.profile, true);
+        const Profile p = store.profiles().publish(c.made.profile, OtherSettings::keep);
         out.update({{"id", p.id}, {"version", p.version}, {"name", p.name}});
     }
     if (o.json) return print_json(out);
@@ -87,10 +165,35 @@ void take_embedded(const ProfileOptions& o) {
         fmt::print("Nothing was kept; --publish makes a profile of it.\n");
 }
 
+void add_version_commands(CLI::App& command, const std::shared_ptr<ProfileOptions>& o) {
+    auto* versions = add_command(command, "versions", "The versions of each profile: which is current, which withdrawn",
+                                 "profile versions p7");
+    add_store_option(*versions, o->store);
+    versions->add_option("profile", o->a, "Id, or its lens [default: all]");
+    versions->add_flag("--json", o->json, "Print JSON");
+    versions->callback([o] { list_versions(*o); });
+    const auto changing = [&](const char* name, const char* what, const char* example) {
+        auto* s = add_command(command, name, what, example);
+        add_store_option(*s, o->store);
+        s->add_option("profile", o->a, "ID@VERSION")->required();
+        add_yes_flag(*s, o->yes);
+        s->add_flag("--json", o->json, "Print JSON");
+        return s;
+    };
+    auto* back = changing("withdraw", "Withdraw a version: frames get the newest other one, or none",
+                          "profile withdraw p7@2 --reason \"The board was bent\"");
+    back->add_option("--reason", o->reason, "Why; everybody sees it who had the version")->required();
+    back->callback([o] { withdraw(*o); });
+    auto* current = changing("make-current", "Let frames get another version; takes a withdrawal back as well",
+                             "profile make-current p7@1");
+    current->add_option("--reason", o->reason, "Why");
+    current->callback([o] { make_current(*o); });
+}
+
 }  // namespace
 
 void add_profile(CLI::App& app) {
-    auto* command = add_command(app, "profile", "Published profiles: export, compare, make by hand, take from a frame",
+    auto* command = add_command(app, "profile", "Published profiles: versions, export, compare, make by hand, take from a frame",
                                 "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
     auto o = std::make_shared<ProfileOptions>();
@@ -104,6 +207,7 @@ void add_profile(CLI::App& app) {
         const Profile p = profile_named(open_store(o->store, Access::read).profiles().all_versions(), o->a);
         write_or_print(o->out, json_output(), o->overwrite, profile_to_json(p));
     });
+    add_version_commands(*command, o);
     auto* making = add_command(*command, "by-hand", "Keep what is set by hand on a frame as a profile of its lens",
                                "profile by-hand --frame SP0005.dng");
     add_store_option(*making, o->store);
@@ -125,7 +229,7 @@ void add_profile(CLI::App& app) {
     add_store_option(*comparing, o->store);
     comparing->add_option("a", o->a, "A file, or a published profile: id, ID@VERSION or its lens")->required();
     comparing->add_option("b", o->b, "The other")->required();
-    comparing->add_option("--focal", o->setting.focal_mm, "Focal length in mm [default: the first of b]")
+    comparing->add_option("--focal", o->setting.focal_mm, "Focal length in mm [default: the first that both have]")
         ->check(between(0.5, 5000));
     comparing->add_option("--aperture", o->setting.aperture, "f-number")->check(between(0.3, 512));
     comparing->add_option("--distance", o->setting.distance_m, "Focus distance in m")->check(between(0.001, 1e5));

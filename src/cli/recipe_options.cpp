@@ -10,7 +10,7 @@ void add_recipe_options(CLI::App& command, RecipeOptions& o) {
     command.add_option("--profile", o.profile, "Correct by this profile, with a neutral development");
     o.store_option = command.add_option("--store", o.store, "Develop and correct as this store says");
     command.add_option("--frame", o.frame, "The frame")->required();
-    command.add_flag("--anyway", o.anyway, "With --profile: also when the frame's focal length is not the profile's");
+    command.add_flag("--anyway", o.anyway, "With --profile: also for another lens, another sensor, a focal length or an aperture that was not measured");
 }
 
 FrameRecipe recipe_of(const RecipeOptions& o) {

@@ -3,9 +3,12 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "base/words.h"
 #include "base/station.h"
+#include "cli/confirm.h"
 #include "commands.h"
 #include "fleet/register_files.h"
+#include "optics/lens_text.h"
 #include "studio/claim.h"
 #include "studio/knowledge.h"
 #include "studio/merge.h"
@@ -21,7 +24,8 @@ struct RegisterOptions {
         list = "bodies", format = "csv";
     Claim claim;
     std::string of_body, of_lens, remove, into;
-    bool json = false, overwrite = false, contacts_none = false, add = false;
+    bool json = false, overwrite = false, contacts_none = false, add = false, yes = false, anyway = false, undo = false,
+         preview = false, over_register = false;
     double focal_min = 0, focal_max = 0;
 };
 
@@ -35,12 +39,27 @@ bool yes(const std::string& text) {
     return text == "yes";
 }
 
+/// A lens that no file reports is entered by its text and number, as in "Aldercroft 60mm f/4 macro/AM-11".
+Metadata new_lens(const std::string& text) {
+    Metadata m;
+    const std::size_t slash = text.rfind('/');
+    const bool numbered = slash != std::string::npos && slash > 0 && text[slash - 1] != 'f';
+    m.lens = numbered ? text.substr(0, slash) : text;
+    m.lens_serial = numbered ? text.substr(slash + 1) : "";
+    return m;
+}
+
 /// The lens that an option names; nothing for one that is to be added.
 const LensEntry* known_lens(const RegisterOptions& o, const Naming& naming) {
     if (o.add) {
-        if (naming.entries().lens(o.lens))
-            throw input_error(
-                fmt::format("The lens '{}' is registered already; leave --add out to change it.", o.lens));
+        const Register& all = naming.entries();
+        LensEntry fresh = lens_from(new_lens(o.lens));
+        fresh.id = id_for(fresh);
+        for (const LensEntry& l : all.lenses)
+            if (l.id == fresh.id || l.id == o.lens || lowered(l.name) == lowered(o.lens) ||
+                (canonical_lens_text(l.lens) == canonical_lens_text(fresh.lens) && l.serial == fresh.serial))
+                throw input_error(fmt::format(
+                    "The lens '{}' is registered already, as {}; leave --add out to change it.", o.lens, l.id));
         return nullptr;
     }
     // Without contacts it is in no file, so naming one that is not there adds it.
@@ -56,6 +75,9 @@ void register_entry(const RegisterOptions& o, const CLI::App& command) {
         throw usage_error("Name one of --body, --lens and --model, by its id, asset tag, serial number or name.");
     FleetEdit edit;
     edit.what = "register";
+    std::string made;
+    if (o.add && o.lens.empty())
+        throw usage_error("--add is for a lens (--lens); bodies and models come with their frames or a CSV.");
     if (!o.body.empty()) {
         const Body* before = all.body(naming.body(o.body));
         Body after = *before;
@@ -72,13 +94,7 @@ void register_entry(const RegisterOptions& o, const CLI::App& command) {
         if (before) {
             after = *before;
         } else {
-            // A lens that no file reports is entered by its text and number, as in "Aldercroft 60mm f/4 macro/AM-11".
-            Metadata m;
-            const std::size_t slash = o.lens.rfind('/');
-            const bool numbered = slash != std::string::npos && slash > 0 && o.lens[slash - 1] != 'f';
-            m.lens = numbered ? o.lens.substr(0, slash) : o.lens;
-            m.lens_serial = numbered ? o.lens.substr(slash + 1) : "";
-            after = lens_from(m);
+            after = lens_from(new_lens(o.lens));
             after.id = id_for(after);
         }
         take_text(after.name, o.name, command, "--name");
@@ -92,6 +108,7 @@ void register_entry(const RegisterOptions& o, const CLI::App& command) {
             after.focal_max_mm = command.count("--focal-to") ? o.focal_max : o.focal_min;
         }
         edit.lenses.push_back({before ? std::optional(*before) : std::nullopt, after});
+        if (!before) made = after.id;
     } else {
         const ModelEntry* before = all.model(naming.model(o.model));
         if (!before)
@@ -103,6 +120,7 @@ void register_entry(const RegisterOptions& o, const CLI::App& command) {
         edit.models.push_back({*before, after});
     }
     store.registry().edit(edit, current_author());
+    if (!made.empty()) fmt::print("{}\n", made);
 }
 
 void export_fleet(const RegisterOptions& o) {
@@ -131,14 +149,38 @@ void import_fleet(const RegisterOptions& o) {
     const RegisterImport import = first != std::string::npos && text[first] == '{'
                                       ? register_from_json(text, o.file, store.registry().entries())
                                       : register_from_csv(text, o.file, store.registry().entries());
-    store.registry().edit(store.registry().edit_for(import), current_author());
-    if (o.json)
-        print_json({{"added", import.added},
+    const FleetEdit edit = store.registry().edit_for(import);
+    tell_problems(import.remarks);
+    json made = json::array();
+    const auto note = [&](const auto& edits) {
+        for (const auto& e : edits)
+            if (!e.before) made.push_back(e.after->id);
+    };
+    note(edit.models);
+    note(edit.bodies);
+    note(edit.lenses);
+    note(edit.claims);
+    const FramesReached reached = reach_of(store, edit, console_progress());
+    if (o.preview) {
+        fmt::print(stderr, "Nothing was imported; it would be: {}.\n", reached.sentence());
+        for (const std::string& line : reached.folder_lines()) fmt::print(stderr, "  {}\n", line);
+    } else {
+        confirm(store, "Importing " + o.file, reached, o.yes);
+        if (!edit.empty()) store.registry().edit(edit, current_author());
+    }
+    if (o.json) {
+        print_json({{"preview", o.preview},
+                    {"added", import.added},
                     {"changed", import.changed},
                     {"same", import.same},
-                    {"claims", import.claims.size()}});
-    else
-        fmt::print("{} added, {} changed, {} the same\n", import.added, import.changed, import.same);
+                    {"claims", import.claims.size()},
+                    {"new", made},
+                    {"remarks", import.remarks},
+                    {"frames", reached.frames}});
+        return;
+    }
+    fmt::print("{} added, {} changed, {} the same\n", import.added, import.changed, import.same);
+    for (const json& id : made) fmt::print("  new: {}\n", id.get<std::string>());
 }
 
 json identity_json(const Identity& id) {
@@ -175,20 +217,34 @@ void list_identities(const RegisterOptions& o) {
 void accept_all(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::write);
     const auto fleet = store.registry().fleet();
-    int accepted = 0, left = 0;
+    std::vector<Identity> wanted;
+    int left = 0, frames = 0;
     for (const Identity& id : identities_of(store.frames().all(), *fleet)) {
         if (id.status != Identity::Status::unclaimed) continue;
         if (id.proposal.action != ProposedAction::register_new && id.proposal.action != ProposedAction::claim_for) {
             ++left;
             continue;
         }
-        store.registry().edit(edit_for(accept(id, *store.registry().fleet())), current_author());
-        ++accepted;
+        wanted.push_back(id);
+        frames += id.frames;
     }
-    if (o.json)
-        print_json({{"accepted", accepted}, {"left", left}});
-    else
-        fmt::print("{} accepted, {} left to choose\n", accepted, left);
+    if (!wanted.empty())
+        confirm(store, fmt::format("Accepting {} proposal{}", wanted.size(), wanted.size() == 1 ? "" : "s"), frames,
+                o.yes);
+    json made = json::array();
+    for (const Identity& id : wanted) {
+        const FleetEdit edit = edit_for(accept(id, *store.registry().fleet()));
+        store.registry().edit(edit, current_author());
+        for (const auto& b : edit.bodies) made.push_back(b.after->id);
+        for (const auto& l : edit.lenses) made.push_back(l.after->id);
+        for (const auto& c : edit.claims) made.push_back(c.after->id);
+    }
+    if (o.json) {
+        print_json({{"accepted", wanted.size()}, {"left", left}, {"new", made}});
+        return;
+    }
+    fmt::print("{} accepted, {} left to choose\n", wanted.size(), left);
+    for (const json& id : made) fmt::print("  new: {}\n", id.get<std::string>());
 }
 
 /// An absolute path that is there. Throws Error(input) where it is not: a claim of a mistyped folder would never hold.
@@ -210,6 +266,7 @@ void claim(RegisterOptions o) {
             if (c.id == o.remove) edit.claims.push_back({c, std::nullopt});
         if (edit.claims.empty())
             throw input_error(fmt::format("There is no claim '{}'; 'store claims' lists them.", o.remove));
+        confirm(store, "Taking the claim " + o.remove + " back", reach_of(store, edit, console_progress()), o.yes);
         return store.registry().edit(edit, current_author());
     }
     if (o.of_body.empty() == o.of_lens.empty())
@@ -223,8 +280,15 @@ void claim(RegisterOptions o) {
     if (!c.folder.empty()) c.folder = existing_path(c.folder, true);
     for (std::string& f : c.frames) f = existing_path(f, false);
     const FleetEdit made = edit_for_claim(c);
+    const FramesReached reached = reach_of(store, made, console_progress());
+    if (!o.over_register) require_register_kept(reached);
+    confirm(store, "Claiming " + describe(*made.claims.front().after) + " for " + c.target, reached, o.yes);
     store.registry().edit(made, current_author());
-    if (o.json) print_json({{"claim", made.claims.front().after->id}, {"target", c.target}});
+    const std::string id = made.claims.front().after->id;
+    if (o.json)
+        print_json({{"claim", id}, {"target", c.target}, {"frames", reached.frames}});
+    else
+        fmt::print("{}\n", id);
 }
 
 void merge(const RegisterOptions& o) {
@@ -232,10 +296,26 @@ void merge(const RegisterOptions& o) {
     const Naming naming(store);
     if (o.body.empty() == o.lens.empty()) throw usage_error("Name the entry that goes with --body or with --lens.");
     const bool bodies = !o.body.empty();
+    if (o.undo) {
+        // The entry that went is in no register any more: it is named by its id.
+        const std::string left = undo_merge(store, bodies ? Claim::Of::body : Claim::Of::lens,
+                                            bodies ? o.body : o.lens,
+                                            bodies ? naming.body(o.into) : naming.lens_copy(o.into));
+        if (!left.empty()) fmt::print(stderr, "{}\n", left);
+        return;
+    }
     const std::string from = bodies ? naming.body(o.body) : naming.lens_copy(o.lens),
                       to = bodies ? naming.body(o.into) : naming.lens_copy(o.into);
-    merge_entries(store, bodies ? Claim::Of::body : Claim::Of::lens, from, to);
-    if (o.json) print_json({{"kept", to}, {"gone", from}});
+    const Claim::Of of = bodies ? Claim::Of::body : Claim::Of::lens;
+    if (!o.anyway) require_alike(naming.entries(), of, from, to);
+    const FramesReached reached =
+        reach_of(store, merge_edit(naming.entries(), store.registry().claims(), of, from, to), console_progress());
+    confirm(store, fmt::format("Merging {} into {}", from, to), reached, o.yes);
+    merge_entries(store, of, from, to);
+    if (o.json)
+        print_json({{"kept", to}, {"gone", from}, {"frames", reached.frames}});
+    else
+        fmt::print("{} is gone, {} stays; 'store merge --undo' with the same names takes it back.\n", from, to);
 }
 
 void add_entry_commands(CLI::App& command, const std::shared_ptr<RegisterOptions>& o) {
@@ -268,6 +348,9 @@ void add_entry_commands(CLI::App& command, const std::shared_ptr<RegisterOptions
     merging->add_option("--body", o->body, "The body whose entry goes");
     merging->add_option("--lens", o->lens, "The lens whose entry goes");
     merging->add_option("--into", o->into, "The entry that stays")->required();
+    merging->add_flag("--anyway", o->anyway, "Also bodies of two models, or lenses of other focal lengths");
+    merging->add_flag("--undo", o->undo, "Take the newest merge of these two back; the one that went by its id");
+    add_yes_flag(*merging, o->yes);
     merging->add_flag("--json", o->json, "Print JSON");
     merging->callback([o] { merge(*o); });
 }
@@ -288,6 +371,8 @@ void add_fleet_commands(CLI::App& command, const std::shared_ptr<RegisterOptions
                            "store fleet import bodies.csv");
     add_store_option(*in, o->store);
     in->add_option("file", o->file, "CSV or JSON")->required();
+    in->add_flag("--preview", o->preview, "Say what would change; nothing is taken");
+    add_yes_flag(*in, o->yes);
     in->add_flag("--json", o->json, "Print JSON");
     in->callback([o] { import_fleet(*o); });
 }
@@ -302,6 +387,7 @@ void add_identity_commands(CLI::App& command, const std::shared_ptr<RegisterOpti
     auto* accepting = add_command(command, "accept",
                                   "Accept all proposals for unclaimed identities that need no choice", "store accept");
     accepting->add_flag("--json", o->json, "Print JSON");
+    add_yes_flag(*accepting, o->yes);
     add_store_option(*accepting, o->store);
     accepting->callback([o] { accept_all(*o); });
 }
@@ -334,6 +420,9 @@ void add_claim_commands(CLI::App& command, const std::shared_ptr<RegisterOptions
     claiming->add_option("--focal", o->claim.focal_mm, "For a lens without contacts: focal length in mm");
     claiming->add_option("--aperture", o->claim.aperture, "For a lens without contacts: f-number");
     claiming->add_option("--note", o->claim.note, "Why");
+    claiming->add_flag("--over-register", o->over_register,
+                       "Also frames that report a number which the register holds for another body or lens");
+    add_yes_flag(*claiming, o->yes);
     claiming->add_option("--remove", o->remove, "Take back the claim with this id");
     claiming->callback([o] { claim(*o); });
 }

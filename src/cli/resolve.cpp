@@ -8,6 +8,7 @@
 #include "studio/embedded_correction.h"
 #include "studio/knowledge.h"
 #include "studio/probe.h"
+#include "studio/sensor_size.h"
 
 namespace optrel::cli {
 namespace {
@@ -63,13 +64,14 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
 /// What is known of a frame, with its own account in `out`.
 FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
-    const FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
+    FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
     out["frame"] = path;
     out["body_because"] = known.body.why;
     out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
-    const std::vector<Profile> profiles = store.profiles().newest();
+    const std::vector<Profile> profiles = store.profiles().all_versions();
     ResolvedFrame fields;
     Resolver(revision).resolve(known.facts, fields);
+    known.metadata = with_pitch(known.metadata, profiles);
     const ProfileMatch match = profile_for(fields, known.metadata, profiles);
     out["profile"] = profile_json(match, known, profiles);
     if (json embedded = embedded_json(match, known, path); !embedded.is_null()) out["embedded"] = std::move(embedded);

@@ -8,9 +8,11 @@
 #include "base/error.h"
 #include "base/paths.h"
 #include "base/words.h"
+#include "cli/confirm.h"
 #include "cli/sample_lines.h"
 #include "cli/scope_options.h"
 #include "studio/drift.h"
+#include "studio/kept_rehearsal.h"
 #include "studio/rolling.h"
 #include "studio/samples.h"
 
@@ -22,13 +24,14 @@ using nlohmann::json;
 struct RolloutOptions {
     std::string store, author, hours, keep_as, start_after;
     ScopeOptions scope;
-    int number = 0, samples = 0;
-    bool renew = false, one_core = false, json = false, wait = false, now = false, settle = false, leave_gone = false;
+    int number = 0, samples = 0, rehearsal = 0;
+    bool renew = false, one_core = false, all = false, yes = false, json = false, wait = false, now = false, settle = false, leave_gone = false;
 };
 
 Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
     return rehearse_frames(
-        {std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew, o.one_core},
+        {std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew, o.one_core,
+         profiles_of(store)},
         *store.registry().fleet(), store.baselines().current(), console_progress());
 }
 
@@ -52,6 +55,7 @@ json rehearsal_json(const Rehearsal& r) {
 }
 
 void print_rehearsal(const Rehearsal& r) {
+    if (r.frames.empty()) fmt::print("No frame is in this scope.\n");
     fmt::print("Revision {} over {} frames: {} would be written\n", r.revision, r.frames.size(), r.writes());
     for (const auto& [outcome, n] : r.by_outcome()) fmt::print("  {:18} {:6}\n", to_string(outcome), n);
     for (const RehearsedFrame& f : r.frames)
@@ -113,17 +117,63 @@ RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
     return report;
 }
 
-void apply(const RolloutOptions& o) {
+/// Frames that a person set by hand or took out stay as they are, and are told.
+std::vector<std::string> kept_frames(const Rehearsal& rehearsal) {
+    std::vector<std::string> out;
+    for (const RehearsedFrame& f : rehearsal.frames)
+        if (!f.writes && (f.outcome == Outcome::kept_hand_set || f.outcome == Outcome::exempt))
+            out.push_back(fmt::format("{} is kept: it is {}.", printable(f.path.string()),
+                                      f.outcome == Outcome::exempt ? "exempt" : "set by hand"));
+    return out;
+}
+
+/// Throws Error(input), with what changed told before, when it would write something else than was rehearsed.
+void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehearsal& now) {
+    const std::vector<std::string> changes = changes_since(store, then, now);
+    if (changes.empty()) return;
+    tell_problems(changes);
+    throw input_error(fmt::format(
+        "Rehearsal {} is not what would be written now, so nothing was written; rehearse again and look at it.",
+        then.number));
+}
+
+/// What is to be rolled out: as it was rehearsed, or the scope that is said; all frames only where that is said.
+FrameScope scope_to_apply(RolloutOptions& o, Store& store) {
+    const FrameScope said = scope_from(o.scope, store);
+    if (o.rehearsal > 0) {
+        if (!said.all() || o.all)
+            throw usage_error("--rehearsal says which frames; leave the others out.");
+        const KeptRehearsal kept = kept_rehearsal(store, o.rehearsal);
+        o.renew = kept.renew_hand_set;
+        return kept.scope;
+    }
+    if (said.all() && !o.all)
+        throw usage_error(
+            "Say which frames: by --rehearsal NUMBER as 'rollout rehearse' printed it, by --folder, --body and so on, "
+            "or --all for every frame that the store knows.");
+    if (!said.all() && o.all) throw usage_error("--all is every frame; leave it, or what narrows it, out.");
+    return said;
+}
+
+void apply(RolloutOptions o) {
     Store store = open_store(o.store, Access::write);
-    const FrameScope scope = scope_from(o.scope, store);
+    const FrameScope scope = scope_to_apply(o, store);
     RolloutOrder order(author_or_me(o.author));
     order.hours = day_hours_from(o.hours);
     if (o.wait && order.hours.whole_day())
         throw usage_error("--wait is for hours; name them with --hours, or leave it out.");
     order.scope = in_words(scope);
     const Rehearsal rehearsal = rehearse_scope(store, o, scope);
-    const RolloutReport report = roll_out_rehearsed(store, rehearsal, order, console_progress());
-    print_report(o.wait ? wait_for_hours(report, o) : report, o.json);
+    if (o.rehearsal > 0)
+        require_as_rehearsed(store, kept_rehearsal(store, o.rehearsal), rehearsal);
+    else
+        confirm(store, fmt::format("Rolling revision {} out: sidecars to be written", rehearsal.revision),
+                rehearsal.writes(), o.yes);
+    const std::vector<std::string> kept = kept_frames(rehearsal);
+    RolloutReport report = roll_out_rehearsed(store, rehearsal, order, console_progress());
+    if (o.wait) report = wait_for_hours(report, o);
+    report.kept.insert(report.kept.begin(), kept.begin(), kept.end());
+    print_report(report, o.json);
 }
 
 /// The frames that change most, as they come.
@@ -140,11 +190,17 @@ void rehearse_only(const RolloutOptions& o) {
     const FrameScope scope = scope_from(o.scope, store);
     const Rehearsal rehearsal = rehearse_scope(store, o, scope);
     if (!o.keep_as.empty()) store.selections().put(o.keep_as, scope_to_json(scope));
-    if (!o.json) print_rehearsal(rehearsal);
+    const int number = keep_rehearsal(store, rehearsal, scope);
+    if (!o.json) {
+        print_rehearsal(rehearsal);
+        if (rehearsal.writes() > 0)
+            fmt::print("Rehearsal {0}: 'rollout apply --rehearsal {0}' writes just this.\n", number);
+    }
     json samples;
     if (o.samples > 0) samples = look_at_some(store, rehearsal, o);
     if (!o.json) return;
     json whole = rehearsal_json(rehearsal);
+    whole["rehearsal"] = number;
     if (o.samples > 0) whole["samples"] = samples;
     print_json(whole);
 }
@@ -240,7 +296,23 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
     applying.add_option("--author", o->author, "Who rolls out [default: the login name]");
     applying.add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
     applying.add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
+    applying.add_option("--rehearsal", o->rehearsal, "Write just what this rehearsal said, by the number it printed")
+        ->check(CLI::PositiveNumber);
+    applying.add_flag("--all", o->all, "Every frame that the store knows");
+    add_yes_flag(applying, o->yes);
     applying.callback([o] { apply(*o); });
+}
+
+/// Throws Error(input) when the rollout, or with number 0 every one, has come to its end.
+void require_stopped(Store& store, int number) {
+    const auto stopped = [](const RolloutRecord& r) {
+        return r.status != RolloutStatus::done && r.status != RolloutStatus::rolled_back;
+    };
+    if (number > 0 ? stopped(rollout_of(store, number)) : stopped(rollout_of(store, 0))) return;
+    throw input_error(number > 0
+                          ? fmt::format("Rollout {} has come to its end, so there is nothing to go on with.", number)
+                          : std::string("The newest rollout has come to its end, so there is nothing to go on with; "
+                                        "name an older one with --number."));
 }
 
 }  // namespace
@@ -258,8 +330,8 @@ void add_rollout(CLI::App& app) {
     };
     auto* rehearsing =
         sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --body \"North 2\"");
-    auto* applying = sub("apply", "Rehearse, then write one sidecar for each frame that changes",
-                         "rollout apply --folder shoots/east");
+    auto* applying = sub("apply", "Write one sidecar for each frame that changes, as a rehearsal said or as a scope says",
+                         "rollout apply --rehearsal 12");
     add_forward_options(*rehearsing, *applying, o);
 
     const auto numbered = [&](CLI::App* s) {
@@ -282,6 +354,7 @@ void add_rollout(CLI::App& app) {
         s->add_flag("--leave-gone", o->leave_gone, "Leave out frames whose folder is gone for good");
     resuming->callback([o] {
         Store store = open_store(o->store, Access::read);
+        require_stopped(store, o->number);
         print_report(go_on(store, rollout_of(store, o->number).number, o->now, console_progress(), {{}, o->leave_gone}),
                      o->json);
     });

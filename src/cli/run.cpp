@@ -8,6 +8,8 @@
 #include "base/numbers.h"
 #include "base/station.h"
 #include "commands.h"
+#include "cli/publish_options.h"
+#include "cli/ruler_options.h"
 #include "exchange/run_report.h"
 #include "studio/claim.h"
 #include "studio/report.h"
@@ -22,7 +24,9 @@ struct RunOptions {
     std::string store, folder, chart, report;
     std::vector<std::string> drop, restore, drop_corners;
     int id = 0;
-    bool publish = false, keep_settings = false, overwrite = false, json = false;
+    PublishOptions publishing;
+    RulerOptions ruler;
+    bool publish = false, overwrite = false, json = false, measure_mosaic = false;
 };
 
 RunRecord run_of(Store& store, int id) {
@@ -61,7 +65,7 @@ void print_solution(const RunRecord& record, const RunSolution& solution) {
         fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px\n", record.id,
                    solution.profile.name, to_string(node.setting), node.quality.frames_used, node.quality.rms_px,
                    node.quality.held_out_rms_px);
-    for (const Finding& f : solution.findings) fmt::print("{} {} {}\n", f.serious ? "!" : "-", f.text, f.remedy);
+    print_findings(solution);
 }
 
 /// The runs that the options mean: one of the store, or those of a folder, begun or gone on with.
@@ -79,6 +83,9 @@ void run(const RunOptions& o) {
         throw usage_error("Name either a folder with --folder and its --chart, or a run of the store with --id.");
     if (!o.folder.empty() && o.chart.empty()) throw usage_error("Say with --chart which chart the folder shows.");
     if (!o.chart.empty()) ChartSpec::parse(o.chart);
+    if (!o.publish && (!o.publishing.accept.empty() || o.publishing.keep_settings || o.publishing.drop_settings))
+        throw usage_error("--accept, --keep-settings and --drop-settings are for publishing; add --publish.");
+    o.publishing.others();
     if (!o.report.empty()) check_report_path(o.report, existing(o.overwrite));
     Store store = open_store(o.store, o.id > 0 ? Access::write : Access::begin);
     std::vector<RunRecord> records = wanted_runs(store, o);
@@ -90,7 +97,8 @@ void run(const RunOptions& o) {
     json out = json::array();
     for (RunRecord& record : records) {
         if (!o.chart.empty()) record.chart = ChartSpec::parse(o.chart).text();
-        measure_run(store, record, console_progress());
+        measure_run(store, record, console_progress(),
+                    o.measure_mosaic ? CarriedCorrection::measure_mosaic : CarriedCorrection::refuse);
         for (const std::string& name : o.drop) frame_of(record, name).dropped = true;
         for (const std::string& name : o.restore) frame_of(record, name).dropped = false;
         for (const std::string& corner : o.drop_corners) drop_corner(record, corner);
@@ -98,14 +106,17 @@ void run(const RunOptions& o) {
         SolveSettings settings;
         settings.chart = ChartSpec::parse(record.chart);
         settings.author = current_author();
-        const RunSolution solution = solve_run(record.frames, settings, console_progress());
+        settings.square_by_ruler_mm = square_by(o.ruler, settings.chart);
+        RunSolution solution = solve_run(record.frames, settings, console_progress());
+        if (o.publish) accept(solution.profile, o.publishing);
         if (!o.json) print_solution(record, solution);
         if (!o.report.empty())
             write_report(o.report, existing(o.overwrite), record.frames, solution, console_progress());
         json entry = run_report(record.frames, solution);
         entry["run"] = record.id;
         if (o.publish) {
-            const Profile p = store.profiles().publish(solution.profile, o.keep_settings);
+            confirm_publishing(store, solution.profile, o.publishing);
+            const Profile p = store.profiles().publish(solution.profile, o.publishing.others());
             entry["published"] = {{"id", p.id}, {"version", p.version}};
             if (!o.json) fmt::print("Published {} as version {}\n", p.name, p.version);
         }
@@ -133,8 +144,9 @@ void add_run(CLI::App& app) {
     command->add_option("--drop-corner", o->drop_corners, "Leave corners out: FRAME:COLUMN,ROW");
     command->add_option("--report", o->report, "Write the report of the run: figures as .json, pages as .pdf");
     command->add_flag("--publish", o->publish, "Publish the profile when the run is solved");
-    command->add_flag("--keep-settings", o->keep_settings,
-                      "With --publish: keep the lens settings of the version before that this run does not have");
+    add_publish_options(*command, o->publishing, "With --publish: ");
+    add_ruler_options(*command, o->ruler);
+    add_measure_mosaic_flag(*command, o->measure_mosaic);
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print the figures as JSON");
     command->callback([o] { run(*o); });

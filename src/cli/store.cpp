@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/error.h"
+#include "cli/publish_options.h"
 #include "commands.h"
 #include "store/copy.h"
 #include "studio/knowledge.h"
@@ -19,7 +20,8 @@ struct StoreOptions {
     std::string store, what, profile;
     std::vector<std::string> folders;
     std::string from, to;
-    bool json = false, unclaimed = false, keep_settings = false;
+    PublishOptions publishing;
+    bool json = false, unclaimed = false;
 };
 
 void index(const StoreOptions& o) {
@@ -215,13 +217,15 @@ void add_store(CLI::App& app) {
                     "store publish-profile --store studio profile.json");
     add_store_option(*publishing, o->store);
     publishing->add_option("profile", o->profile, "Profile (JSON) as calibrate wrote it")->required();
-    publishing->add_flag("--keep-settings", o->keep_settings,
-                         "Keep the lens settings of the version before that this profile does not have");
+    add_publish_options(*publishing, o->publishing);
     publishing->add_flag("--json", o->json, "Print JSON");
     publishing->callback([o] {
-        const Profile measured = read_profile(o->profile);
+        Profile measured = read_profile(o->profile);
+        accept(measured, o->publishing);
+        const OtherSettings others = o->publishing.others();
         Store store = open_store(o->store, Access::begin);
-        const Profile p = take_in_profile(store, measured, o->keep_settings);
+        confirm_publishing(store, measured, o->publishing);
+        const Profile p = take_in_profile(store, measured, others);
         if (o->json)
             print_json({{"id", p.id}, {"version", p.version}});
         else

@@ -14,6 +14,7 @@
 #include "baselines/difference.h"
 #include "baselines/lint.h"
 #include "optics/profile.h"
+#include "optics/serious_findings.h"
 #include "store/transaction.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
@@ -86,6 +87,7 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
         if (std::find(before.begin(), before.end(), f.sentence) == before.end()) view.lint.push_back(f.sentence);
     RehearsalRequest request;
     request.frames = std::make_shared<const RehearsalRequest::Frames>(frames);
+    request.profiles = profiles_of(store);
     Revision next = wanted;
     next.number = now.number + 1;
     view.rehearsal = std::make_shared<const Rehearsal>(rehearse_frames(request, *fleet, next, progress));
@@ -99,11 +101,17 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
 void see_profile(Store& store, ProposalView& view) {
     const Profile wanted = profile_from_json(view.proposal.document, fmt::format("Proposal {}", view.proposal.id));
     std::optional<Profile> before;
-    for (const Profile& p : store.profiles().newest())
+    for (const Profile& p : store.profiles().current())
         if (same_subject(p, wanted)) before = p;
     view.profile = wanted;
     view.headline = before ? fmt::format("The next version of {}, after version {}", wanted.name, before->version)
                            : fmt::format("The first profile of {}", wanted.name);
+    for (const SeriousFinding& f : wanted.findings)
+        view.changes.push_back(fmt::format("accepted by {}: {} ({}){}", f.accepted_by, f.name, without_stop(f.text),
+                                           f.reason.empty() ? "" : ", because " + f.reason));
+    if (before)
+        for (const LensSetting& gone : settings_missing(*before, wanted))
+            view.changes.push_back(fmt::format("drops the lens setting {}", to_string(gone)));
     for (const ProfileNode& n : wanted.nodes)
         view.changes.push_back(
             fmt::format("{:g} mm: {:.2f} px RMS over {} frames", n.focal_mm, n.quality.rms_px, n.quality.frames_used));
@@ -117,7 +125,7 @@ void see_samples(Store& store, const json& document, ProposalView& view, Progres
     for (const json& path : document.value("samples", json::array()))
         if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
     view.rehearsal = std::make_shared<const Rehearsal>(rehearse_frames(
-        {frames, {}, document.value("renew_hand_set", false)}, *store.registry().fleet(), *revision, progress));
+        {frames, {}, document.value("renew_hand_set", false), false, profiles_of(store)}, *store.registry().fleet(), *revision, progress));
 }
 
 void see_rollout(Store& store, ProposalView& view, Progress& progress) {
@@ -146,6 +154,7 @@ int propose_draft(Store& store, const std::string& note) {
 }
 
 int propose_profile(Store& store, const Profile& profile, const std::string& note) {
+    require_accepted(profile);
     return store.proposals().propose(ProposalKind::profile, profile.name, proposed_profile(profile), note);
 }
 
@@ -186,7 +195,7 @@ int remark_on(Store& store, Remark r) {
     else if (r.kind == "set")
         for (const PinSet& s : store.baselines().draft().sets) known.emplace_back(s.name, s.name);
     else if (r.kind == "profile")
-        for (const Profile& p : store.profiles().newest()) known.emplace_back(p.id, p.name);
+        for (const Profile& p : store.profiles().all_versions()) known.emplace_back(p.id, p.name);
     else
         return store.proposals().remark(r);  // a finding is in words; anything else is refused there
     std::vector<std::string> names;
@@ -229,7 +238,7 @@ std::string approve_proposal(Store& store, int id, const std::string& remark) {
         out = fmt::format("Revision {} is published, as {} proposed it.", r.number, p.author);
     } else if (p.kind == ProposalKind::profile) {
         const Profile published =
-            store.profiles().publish(profile_from_json(p.document, fmt::format("Proposal {}", id)));
+            store.profiles().publish(profile_from_json(p.document, fmt::format("Proposal {}", id)), OtherSettings::drop);
         out = fmt::format("{} is published as version {}.", published.name, published.version);
     } else {
         out = fmt::format("The rollout that {} proposed may be rolled out.", p.author);

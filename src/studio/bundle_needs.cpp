@@ -101,7 +101,7 @@ std::string BundleNeeds::missing(Field field, const Value& value) const {
     if (const std::string set = field == Field::start ? set_named_by(value) : ""; !set.empty() && !sets_.count(set))
         return "the set '" + printable(set) + "'";
     if (field == Field::lens_profile && value.text != "automatic" && value.text != "none" &&
-        !profiles_.count(value.text))
+        !profiles_.count(ProfileReference::parse(value.text).id))
         return "the profile '" + printable(value.text) + "'";
     if (field == Field::colour_source)
         if (const std::string hash = colour_file_hash(value); !hash.empty()) {

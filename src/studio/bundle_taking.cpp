@@ -106,11 +106,14 @@ private:
     void take_profile(const BundlePart& part) {
         Profile p = profile_in(part);
         const std::string before = p.id;
+        const int version_before = p.version;
         ProfileSource source{view_.way, view_.source, view_.bundle.key, view_.bundle.sender, author_, utc_now(), {}};
         if (p.taken_in) source.signer += ", who had it from " + describe_source(*p.taken_in);
         p.taken_in = source;
-        const Profile published = store_.profiles().publish(p);
+        // It is a whole by itself, as its signer made it.
+        const Profile published = store_.profiles().publish(p, OtherSettings::drop);
         ids_[before] = published.id;
+        versions_[{before, version_before}] = published.version;
         out_.profiles.push_back(published);
         out_.told.push_back(fmt::format("{} is {} version {} now.", published.name, published.id, published.version));
     }
@@ -147,8 +150,15 @@ private:
     void point_to_own(Pins& pins) const {
         const auto pin = pins.find(Field::lens_profile);
         if (pin == pins.end()) return;
-        for (auto& [iso, value] : pin->second.knots)
-            if (const auto id = ids_.find(value.text); id != ids_.end()) value.text = id->second;
+        for (auto& [iso, value] : pin->second.knots) {
+            ProfileReference reference = ProfileReference::parse(value.text);
+            const auto id = ids_.find(reference.id);
+            if (id == ids_.end()) continue;
+            if (const auto version = versions_.find({reference.id, reference.version}); version != versions_.end())
+                reference.version = version->second;
+            reference.id = id->second;
+            value.text = reference.text();
+        }
     }
 
     void take_draft() {
@@ -206,6 +216,7 @@ private:
     std::optional<StudioNow> now_;  ///< once nobody else changes it
     std::vector<const BundlePart*> chosen_;
     std::map<std::string, std::string> ids_;  ///< of profiles, from the bundle's to the store's
+    std::map<std::pair<std::string, int>, int> versions_;  ///< of profiles: id and version in the bundle, version here
     BundleTaken out_;
 };
 

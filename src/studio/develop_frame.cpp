@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "frames/colour_profile.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -39,24 +40,45 @@ ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const M
     return profile_for(fields, frame, profiles);
 }
 
-ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles) {
+ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& given, const std::vector<Profile>& profiles) {
+    const Metadata frame = with_pitch(given, profiles);
     const std::string& wanted = fields[Field::lens_profile].value.text;
     ProfileMatch none;
-    if (wanted == "none") {
+    const ProfileReference reference = ProfileReference::parse(wanted);
+    if (reference.kind == ProfileReference::Kind::none) {
         none.reasons.push_back("the baseline says none");
         return none;
     }
-    if (wanted == "automatic") {
+    if (reference.kind == ProfileReference::Kind::automatic) {
         if (!frame.corrected.empty()) return corrected_already(frame);
+        if (frame.pitch_um <= 0 && frame.width > 0) {
+            none.reasons.push_back(pitch_unknown(frame));
+            return none;
+        }
         ProfileMatch best =
-            best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text));
+            best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text),
+                         reference.as_of);
         if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
         return best;
     }
+    if (const Profile* p = referred_profile(profiles, reference)) {
+        if (p->state.withdrawn.empty() && frame.pitch_um <= 0 && frame.width != p->geometry.width)
+            none.reasons.push_back(pitch_unknown(frame));
+        else if (p->state.withdrawn.empty())
+            return assigned_profile(*p, frame, geometry_of(frame));
+        else
+            none.reasons.push_back(
+                fmt::format("{} version {} is pinned, but was withdrawn: {}", p->name, p->version, p->state.withdrawn));
+        return none;
+    }
+    // All of its versions may have been withdrawn.
     for (const Profile& p : profiles)
-        if (p.id == wanted) return assigned_profile(p, frame, geometry_of(frame));
+        if (p.id == reference.id && reference.version == 0) {
+            none.reasons.push_back(fmt::format("{} is pinned, but has no version that is current", p.name));
+            return none;
+        }
     throw input_error(fmt::format(
-        "The profile {} is pinned for this frame but is not in the store; publish it or pin another.", wanted));
+        "The profile {} is pinned for this frame but is not in the store; publish it or pin another.", reference.text()));
 }
 
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame) {

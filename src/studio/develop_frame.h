@@ -23,8 +23,8 @@ ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resol
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
                         const std::vector<Profile>& profiles);
 
-/// The profile that the resolved field lens_profile means for a frame. Throws Error(input) when a fixed one is not in
-/// the store.
+/// The profile that the resolved field lens_profile means for a frame, of all versions that there are. Throws
+/// Error(input) when a fixed one is not in the store; one that was withdrawn is none, with the reason.
 ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame);
 

@@ -165,10 +165,11 @@ int take_in_draft(Revision& draft, const Revision& wanted, const Revision& curre
     return changes;
 }
 
-Published publish_draft(Store& store, const std::string& author, const std::string& note, const Revision* expected) {
+Published publish_draft(Store& store, const std::string& author, const std::string& note, const Revision* expected,
+                        StoredBaselines::ProfileVersions versions) {
     const Revision before = store.baselines().current();
     Published out;
-    out.revision = store.baselines().publish(author, note, expected);
+    out.revision = store.baselines().publish(author, note, expected, versions);
     out.changes = difference(before, out.revision);
     return out;
 }

@@ -67,6 +67,7 @@ struct Published {
 };
 /// The draft as the next revision; see StoredBaselines::publish().
 Published publish_draft(Store& store, const std::string& author, const std::string& note,
-                        const Revision* expected = nullptr);
+                        const Revision* expected = nullptr,
+                        StoredBaselines::ProfileVersions versions = StoredBaselines::ProfileVersions::follow);
 
 }  // namespace optrel

@@ -17,7 +17,10 @@
 #include "frames/content_mark.h"
 #include "rollout/rehearse.h"
 #include "studio/followed_shelf.h"
+#include "studio/knowledge.h"
+#include "studio/rolling.h"
 #include "studio/take_in.h"
+#include "studio/versions_in_use.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -25,7 +28,7 @@ namespace fs = std::filesystem;
 std::string to_string(Drift kind) {
     static constexpr const char* names[] = {
         "sidecar missing", "older",      "newer", "changed by hand", "changed by another",
-        "unreadable",      "frame gone", "moved", "orphaned"};
+        "unreadable",      "frame gone", "moved", "orphaned",        "behind"};
     return names[static_cast<int>(kind)];
 }
 
@@ -41,7 +44,8 @@ std::string what_settles(Drift kind) {
         "Look at the file; move it away, then settle.",
         "Bring the frame back, or roll back what was written for it.",
         "Settling tells the store the new place, and takes the sidecar along.",
-        "Look for its frame; delete the sidecar if the frame is meant to be gone."};
+        "Look for its frame; delete the sidecar if the frame is meant to be gone.",
+        "Rehearse and roll out over these frames; or make the version that they had current again."};
     return words[static_cast<int>(kind)];
 }
 
@@ -117,8 +121,9 @@ Look look_at(const fs::path& frame, const Left* left) {
     return out;
 }
 
-/// What became of a sidecar that is not as it was left.
-DriftFinding kind_of(const fs::path& frame, const Look& look, const Left* left, int current, LeftBytes& bytes) {
+/// What became of a sidecar that is not as it was left; nothing where only other programs added to it.
+std::optional<DriftFinding> kind_of(const fs::path& frame, const Look& look, const Left* left, int current,
+                                    LeftBytes& bytes) {
     DriftFinding out{Drift::missing, frame, {}, {}, left ? left->rollout : 0};
     if (!look.bytes) {
         out.what = fmt::format("rollout {} wrote it", left->rollout);
@@ -135,6 +140,8 @@ DriftFinding kind_of(const fs::path& frame, const Look& look, const Left* left, 
     const auto then_bytes = left ? bytes.of(frame, left->rollout) : std::nullopt;
     Sheet then;
     if (then_bytes) then = sheet_from_xmp(*then_bytes, sidecar_path(frame).string());
+    // What other programs keep in it is theirs, and no change of it.
+    if (left && left->any && now == then) return std::nullopt;
     if (now.revision > current) {
         out.kind = Drift::newer;
         out.what = fmt::format("revision {}; this studio is at {}", now.revision, current);
@@ -154,6 +161,42 @@ DriftFinding kind_of(const fs::path& frame, const Look& look, const Left* left, 
     }
     return out;
 }
+
+/// Looks for frames that are behind the version of their lens profile.
+class BehindLooker {
+public:
+    explicit BehindLooker(Store& store) : fleet_(store.registry().fleet()), versions_(profiles_of(store)) {}
+
+    std::optional<DriftFinding> look(const FrameRecord& frame, const Look& look, const Left* left) {
+        if (!look.bytes || look.bytes->find("optrel:profile=") == std::string::npos) return std::nullopt;
+        const std::shared_ptr<const Sheet> sheet = sheet_in(*look.bytes, frame.path);
+        if (!sheet) return std::nullopt;
+        const auto change = versions_.change(*sheet, know(frame.path, frame.metadata, *fleet_).metadata);
+        if (!change) return std::nullopt;
+        return DriftFinding{
+            Drift::behind,
+            frame.path,
+            {},
+            fmt::format("lens profile {} → {}: places move by up to {:.2f} px", change->before, change->after,
+                        change->moves_px),
+            left ? left->rollout : 0};
+    }
+
+private:
+    std::shared_ptr<const Sheet> sheet_in(const std::string& bytes, const fs::path& frame) {
+        const auto [it, fresh] = sheets_.try_emplace(fnv1a(bytes));
+        if (fresh) try {
+                it->second = std::make_shared<const Sheet>(sheet_from_xmp(bytes, sidecar_path(frame).string()));
+            } catch (const Error&) {
+                // Damaged: it was told as such.
+            }
+        return it->second;
+    }
+
+    std::shared_ptr<const Fleet> fleet_;
+    VersionsInUse versions_;
+    std::unordered_map<std::uint64_t, std::shared_ptr<const Sheet>> sheets_;  ///< by a hash of their bytes
+};
 
 /// Files of pictures that the store does not know, and sidecars without a frame, in the folders that it does.
 struct Strays {
@@ -249,6 +292,7 @@ DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames,
     FollowedShelf shelf(store);
     const std::unordered_map<std::string, Left> left = left_by_rollouts(shelf, progress);
     LeftBytes bytes(shelf);
+    BehindLooker versions(store);
     progress.start(static_cast<int>(frames.size()), "Checking sidecars");
     const auto left_of = [&](const fs::path& frame) {
         const auto it = left.find(frame.string());
@@ -276,7 +320,9 @@ DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames,
             const fs::path& frame = frames[at + i].path;
             const Left* was = left_of(frame);
             switch (looks[i].what) {
-                case Look::What::as_left: break;
+                case Look::What::as_left:
+                    if (auto d = versions.look(frames[at + i], looks[i], was)) report.findings.push_back(std::move(*d));
+                    break;
                 case Look::What::gone:
                     report.findings.push_back({Drift::frame_gone, frame, {}, "", was ? was->rollout : 0});
                     break;
@@ -284,7 +330,10 @@ DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames,
                     report.findings.push_back({Drift::unreadable, frame, {}, looks[i].problem, was ? was->rollout : 0});
                     break;
                 case Look::What::differs:
-                    report.findings.push_back(kind_of(frame, looks[i], was, current, bytes));
+                    if (auto d = kind_of(frame, looks[i], was, current, bytes))
+                        report.findings.push_back(std::move(*d));
+                    else if (auto b = versions.look(frames[at + i], looks[i], was))
+                        report.findings.push_back(std::move(*b));
                     break;
             }
         }
@@ -352,6 +401,7 @@ Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Pr
     const auto claim = shelf.claim(frames, "A check at " + this_station());
     Settled out;
     LeftBytes bytes(shelf);
+    BehindLooker versions(store);
     progress.start(static_cast<int>(findings.size()), "Settling");
     for (const DriftFinding& d : findings) {
         progress.check();

@@ -21,9 +21,10 @@ enum class Drift {
     unreadable,  ///< damaged, a folder, a link, or not Optrel's
     frame_gone,  ///< the frame is not there, nor anywhere else that is known
     moved,       ///< the frame lies elsewhere
-    orphaned     ///< a sidecar without its frame, whose frame is not known to have moved
+    orphaned,    ///< a sidecar without its frame, whose frame is not known to have moved
+    behind       ///< rolled out with another version of its lens profile than it gets now, and looks different
 };
-inline constexpr int drift_count = 9;
+inline constexpr int drift_count = 10;
 std::string to_string(Drift kind);
 /// Whether settle_drift() settles one of a kind; others are for a person.
 bool settled_without_a_person(Drift kind);

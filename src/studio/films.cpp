@@ -63,8 +63,8 @@ FrameRecipe film_recipe(Store& store, const std::filesystem::path& film, const s
     if (rule.profile.empty()) {
         out = recipe_by(film, nullptr, {rule.focal_mm, rule.area_width_mm});
     } else {
-        const std::vector<Profile> newest = store.profiles().newest();
-        out = recipe_by(film, &profile_named(newest, rule.profile), {rule.focal_mm, rule.area_width_mm});
+        const std::vector<Profile> profiles = store.profiles().all_versions();
+        out = recipe_by(film, &profile_named(profiles, rule.profile), {rule.focal_mm, rule.area_width_mm});
     }
     out.body = rule.body;
     return out;

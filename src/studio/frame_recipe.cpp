@@ -9,6 +9,8 @@
 #include "studio/frame_trace.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
+#include "studio/profile_fit.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 
@@ -40,8 +42,11 @@ FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) 
     }
     if (!known.facts.body.empty()) r.body = body_label(known.facts, *store.registry().fleet());
     r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
-    const std::vector<Profile> profiles = store.profiles().newest();
-    take_profile(r, profile_of(sheet, r.fields, r.metadata, profiles));
+    const std::vector<Profile> profiles = store.profiles().all_versions();
+    r.metadata = with_pitch(r.metadata, profiles);
+    const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
+    take_profile(r, match);
+    if (!r.profile && !match.reasons.empty()) r.why_none = match.reasons.front();
     // The tiers belong to the revision, which is gone after this.
     for (ResolvedField& field : r.fields.fields) {
         field.tier = nullptr;
@@ -53,15 +58,11 @@ FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) 
 FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway) {
     FrameRecipe r = bare_recipe(frame);
     const Profile p = read_profile(profile);
-    const auto [low, high] = focal_range(p);
-    const double focal = r.metadata.focal_mm;
-    if (!anyway && focal > 0 && low > 0 && (focal < 0.9 * low || focal > 1.1 * high))
-        throw input_error(fmt::format(
-            "{} was taken at {:g} mm, but the profile {} was measured {}; choose a profile of its lens, or say "
-            "--anyway.",
-            frame.string(), focal, p.name,
-            high > 1.01 * low ? fmt::format("from {:g} to {:g} mm", low, high) : fmt::format("at {:g} mm", low)));
-    r.profile = AppliedProfile{node_at(p, {focal, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
+    r.metadata = with_pitch(r.metadata, {p});
+    if (!anyway) require_fit(p, r.metadata, frame.string());
+    if (r.metadata.pitch_um <= 0 && r.metadata.width == p.geometry.width) r.metadata.pitch_um = p.geometry.pitch_um;
+    r.profile = AppliedProfile{
+        node_at(p, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
     r.chosen = p.name;
     r.profile_id = p.id;
     r.profile_version = p.version;

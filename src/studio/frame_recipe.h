@@ -18,6 +18,7 @@ struct FrameRecipe {
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
     std::string chosen = "none";  ///< the profile, for people
+    std::string why_none;         ///< a reason, where no profile was found
     std::string profile_id;       ///< empty: none, or one that was never published
     int profile_version = 0;
     int revision = 0;  ///< of the baseline that the fields are of; 0: none
@@ -34,8 +35,8 @@ void take_profile(FrameRecipe& recipe, const ProfileMatch& match);
 /// As the store, the frame's sheet and its profile say; of a film as the rules of the studio say. Throws Error as
 /// reading them does.
 FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame);
-/// Neutral, with a profile from a file. Throws Error(input) when the frame was not taken at a focal length of the
-/// profile, unless `anyway`.
+/// Neutral, with a profile from a file. Throws Error(input) when the profile does not fit the frame (profile_fit.h),
+/// unless `anyway`.
 FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway);
 /// Neutral, without a profile.
 FrameRecipe bare_recipe(const std::filesystem::path& frame);

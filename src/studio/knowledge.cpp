@@ -4,6 +4,7 @@
 #include <unordered_map>
 
 #include "optics/lens_text.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
@@ -42,7 +43,7 @@ FrameKnowledge know(const fs::path& path, const Metadata& m, const Fleet& fleet)
     out.body = fleet.body_of(path, m);
     out.lens = fleet.lens_of(path, m, out.body.id);
     out.facts = facts_from(m, out.body, out.lens);
-    out.metadata = with_lens(m, out.lens);
+    out.metadata = with_pitch(with_lens(m, out.lens), fleet);
     return out;
 }
 

@@ -18,7 +18,7 @@ struct FrameKnowledge {
     BodyAnswer body;
     LensAnswer lens;
     FrameFacts facts;
-    Metadata metadata;  ///< with the lens that it is known to have
+    Metadata metadata;  ///< with the lens that it is known to have, and the pixel pitch that the register knows
 };
 FrameKnowledge know(const std::filesystem::path& path, const Metadata& metadata, const Fleet& fleet);
 

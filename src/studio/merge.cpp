@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/error.h"
 #include "base/station.h"
@@ -11,6 +12,15 @@
 #include "studio/tiers.h"
 
 namespace optrel {
+
+namespace {
+
+/// By which a merge is known in the history.
+std::string merge_words(const std::string& from, const std::string& to) {
+    return fmt::format("merge {} into {}", from, to);
+}
+
+}  // namespace
 
 FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from,
                      const std::string& to) {
@@ -20,7 +30,7 @@ FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Clai
         if (bodies ? !all.body(id) : !all.lens(id))
             throw input_error(fmt::format("There is no '{}' in the register; it was taken out meanwhile.", id));
     FleetEdit edit;
-    edit.what = fmt::format("merge {} into {}", from, to);
+    edit.what = merge_words(from, to);
     for (const Claim& c : claims) {
         Claim moved = c;
         if (c.of == of && c.target == from) moved.target = to;
@@ -70,9 +80,100 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
     }
 }
 
+namespace {
+
+/// What speaks against two entries being one thing; empty: nothing.
+std::string contradiction(const Register& all, Claim::Of of, const std::string& from, const std::string& to) {
+    if (of == Claim::Of::body) {
+        const std::string a = all.body(from)->camera(), b = all.body(to)->camera();
+        return a == b ? "" : fmt::format("{} is a {}, and {} is a {}", from, a, to, b);
+    }
+    const LensEntry &a = *all.lens(from), &b = *all.lens(to);
+    const auto differ = [](double x, double y) { return x > 0 && y > 0 && std::abs(x / y - 1) > 0.035; };
+    if (differ(a.focal_min_mm, b.focal_min_mm) || differ(a.focal_max_mm, b.focal_max_mm))
+        return fmt::format("{} has {:g} to {:g} mm, and {} {:g} to {:g} mm", from, a.focal_min_mm, a.focal_max_mm, to,
+                           b.focal_min_mm, b.focal_max_mm);
+    return "";
+}
+
+}  // namespace
+
+void require_alike(const Register& all, Claim::Of of, const std::string& from, const std::string& to) {
+    const bool bodies = of == Claim::Of::body;
+    if (bodies ? !all.body(from) || !all.body(to) : !all.lens(from) || !all.lens(to)) return;
+    if (const std::string said = contradiction(all, of, from, to); !said.empty())
+        throw input_error(fmt::format(
+            "These are hardly one thing: {}; nothing was merged. Say --anyway where the register itself is wrong.",
+            said));
+}
+
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
     store.registry().edit(merge_edit(store.registry().entries(), store.registry().claims(), of, from, to),
                           current_author(), [&](Revision& draft) { move_tiers(draft, of, from, to); });
+}
+
+namespace {
+
+/// The rows that a merge wrote to the history: of the register, and of the draft right behind them.
+std::vector<HistoryEntry> rows_of_merge(Store& store, const std::string& what) {
+    std::vector<HistoryEntry> all = store.history().entries("", "", 100000);
+    std::sort(all.begin(), all.end(), [](const HistoryEntry& a, const HistoryEntry& b) { return a.id < b.id; });
+    std::ptrdiff_t last = -1;
+    for (std::size_t i = 0; i < all.size(); ++i)
+        if (all[i].what == what) last = static_cast<std::ptrdiff_t>(i);
+    if (last < 0) return {};
+    std::ptrdiff_t first = last;
+    while (first > 0 && all[static_cast<std::size_t>(first - 1)].what == what) --first;
+    const HistoryEntry newest = all[static_cast<std::size_t>(last)];
+    const auto with_it = [&](const HistoryEntry& e) {
+        return e.kind == "tier" && e.author == newest.author && e.time == newest.time && e.station == newest.station;
+    };
+    while (last + 1 < static_cast<std::ptrdiff_t>(all.size()) && with_it(all[static_cast<std::size_t>(last + 1)])) ++last;
+    return {all.begin() + first, all.begin() + last + 1};
+}
+
+template <class T>
+EntryEdit<T> reversed_row(const HistoryEntry& row, T (*read)(const std::string&)) {
+    EntryEdit<T> out;
+    if (!row.after.empty()) out.before = read(row.after);
+    if (!row.before.empty()) out.after = read(row.before);
+    return out;
+}
+
+Claim claim_in_history(const std::string& text) { return claim_from_json(text, "the history"); }
+
+}  // namespace
+
+std::string undo_merge(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
+    const std::vector<HistoryEntry> rows = rows_of_merge(store, merge_words(from, to));
+    if (rows.empty())
+        throw input_error(fmt::format("Nobody merged {} into {} in this store, so there is nothing to undo.", from, to));
+    FleetEdit edit;
+    edit.what = "undo: " + merge_words(from, to);
+    std::vector<std::pair<std::string, std::string>> tiers;  // before and after the merge
+    for (const HistoryEntry& row : rows) {
+        if (row.kind == "body") edit.bodies.push_back(reversed_row(row, body_from_json));
+        if (row.kind == "lens") edit.lenses.push_back(reversed_row(row, lens_from_json));
+        if (row.kind == "claim") edit.claims.push_back(reversed_row(row, claim_in_history));
+        if (row.kind == "tier") tiers.emplace_back(row.before, row.after);
+    }
+    if (of == Claim::Of::body ? edit.bodies.empty() : edit.lenses.empty())
+        throw input_error(fmt::format("{} is another kind of entry than what was merged; name it with its option.", from));
+    int left = 0;
+    store.registry().edit(edit, current_author(), [&](Revision& draft) {
+        for (const auto& [before, after] : tiers) {
+            const Tier now = tier_from_text(after.empty() ? before : after, "the history");
+            const Tier* there = draft.tier(now.id);
+            // One that was edited since stays as it is now.
+            if (after.empty() ? there != nullptr : !there || !(*there == now)) {
+                ++left;
+                continue;
+            }
+            std::erase_if(draft.tiers, [&](const Tier& t) { return t.id == now.id; });
+            if (!before.empty()) draft.tiers.push_back(tier_from_text(before, "the history"));
+        }
+    });
+    return left == 0 ? "" : fmt::format("{} tiers of the draft were edited since and stay as they are.", left);
 }
 
 FleetEdit take_out_edit(const Fleet& fleet, Claim::Of of, const std::string& id) {

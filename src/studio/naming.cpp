@@ -37,13 +37,25 @@ const Profile& profile_named(const std::vector<Profile>& profiles, const std::st
     for (const Profile& p : profiles)
         things.push_back({p.id, {p.id, p.lens_serial.empty() ? p.name : p.name + " " + p.lens_serial, p.name, p.lens}});
     const std::string id = look_up("profile", wanted, things, "Lenses and 'store list profiles' show them all");
+    // Without a version the current one is meant; of a profile whose versions are all withdrawn, the newest.
+    const auto better = [](const Profile& p, const Profile* than) {
+        if (!than || p.state.is_current() != than->state.is_current()) return !than || p.state.is_current();
+        return p.version > than->version;
+    };
     const Profile* found = nullptr;
     for (const Profile& p : profiles)
-        if (p.id == id && (version == 0 ? !found || p.version > found->version : p.version == version)) found = &p;
+        if (p.id == id && (version == 0 ? better(p, found) : p.version == version)) found = &p;
     if (!found)
         throw input_error(fmt::format(
             "The profile {} has no version {}; Lenses and 'store list profiles' show them all.", id, version));
     return *found;
+}
+
+std::string profile_reference(const std::vector<Profile>& profiles, const std::string& text) {
+    ProfileReference out = ProfileReference::parse(text);
+    if (out.kind != ProfileReference::Kind::named || !out.as_of.empty()) return text;
+    out.id = profile_named(profiles, text).id;
+    return out.text();
 }
 
 Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft) {

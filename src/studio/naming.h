@@ -40,6 +40,9 @@ std::string set_named(const Revision& revision, const std::string& text);
 /// versions.
 const Profile& profile_named(const std::vector<Profile>& profiles, const std::string& text);
 
+/// What a value of lens_profile is for a profile that a person names: its id, with the version where that was named.
+std::string profile_reference(const std::vector<Profile>& profiles, const std::string& text);
+
 /// A value for a field as a person gives it: profiles, colour files and sets are looked up, everything else is read as
 /// value_from_text() does. Throws Error.
 Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft);

@@ -46,8 +46,7 @@ public:
     void add_needed_by(const std::vector<FrameRecord>& frames, const Progress& progress) {
         if (frames.empty()) return;
         const Resolver resolver(store_.baselines().current());
-        const std::vector<Profile> newest = store_.profiles().newest();
-        std::set<std::string> known;
+                std::set<std::string> known;
         for (const FrameRecord& f : frames) {
             progress.check();
             const FrameKnowledge k = know(f.path, f.metadata, *fleet_);
@@ -64,7 +63,7 @@ public:
             for (const Tier* t : resolver.applying(k.facts)) add_tier(resolver.revision(), *t);
             ResolvedFrame fields;
             resolver.resolve(k.facts, fields);
-            add_profile_for(m, fields, newest);
+            add_profile_for(m, fields);
         }
     }
 
@@ -85,8 +84,8 @@ private:
             p.lens_serial.empty() ? p.name : fmt::format("{} {}", p.name, p.lens_serial), profile_to_json(p));
     }
 
-    void add_profile_for(const Metadata& m, const ResolvedFrame& fields, const std::vector<Profile>& newest) {
-        const ProfileMatch match = profile_for(fields, m, newest);
+    void add_profile_for(const Metadata& m, const ResolvedFrame& fields) {
+        const ProfileMatch match = profile_for(fields, m, profiles_);
         if (match.usable()) add_profile(*match.profile);
     }
 
@@ -100,11 +99,8 @@ private:
         for (const auto& [field, pin] : pins)
             for (const auto& [iso, value] : pin.knots) {
                 if (field == Field::lens_profile)
-                    for (const Profile& p : profiles_)  // newest version first
-                        if (p.id == value.text) {
-                            add_profile(p);
-                            break;
-                        }
+                    if (const Profile* p = referred_profile(profiles_, ProfileReference::parse(value.text)))
+                        add_profile(*p);
                 if (field == Field::colour_source)
                     for (const ColourFile& c : colours_)
                         if (c.value() == value) add_colours(c);

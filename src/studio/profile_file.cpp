@@ -17,13 +17,13 @@ std::optional<Profile> already_published(const std::vector<Profile>& versions, c
     return std::nullopt;
 }
 
-Profile take_in_profile(Store& store, Profile profile, bool keep_settings) {
+Profile take_in_profile(Store& store, Profile profile, OtherSettings others) {
     // A file says whatever its writer wanted; only a bundle proves who signed.
     if (profile.taken_in) profile.taken_in->key.clear();
     if (const auto there = already_published(store.profiles().all_versions(), profile))
         throw input_error(fmt::format("The store has this very profile of {} already, as {} version {}.", there->name,
                                       there->id, there->version));
-    return store.profiles().publish(profile, keep_settings);
+    return store.profiles().publish(profile, others);
 }
 
 }  // namespace optrel

@@ -19,6 +19,6 @@ std::optional<Profile> already_published(const std::vector<Profile>& versions, c
 /// Publishes it as the next version of its lens where the store has one (see StoredProfiles::publish). Throws
 /// Error(input) when the store has it already.
 /// What it says of who signed it counts for nothing.
-Profile take_in_profile(Store& store, Profile profile, bool keep_settings = false);
+Profile take_in_profile(Store& store, Profile profile, OtherSettings others = OtherSettings::ask);
 
 }  // namespace optrel

@@ -12,6 +12,7 @@
 #include "base/times.h"
 #include "studio/develop_frame.h"
 #include "studio/knowledge.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 namespace {
@@ -72,7 +73,8 @@ std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Flee
             ++use.grades[MatchGrade::none];
             continue;
         }
-        const Grader::Answer& answer = grade(known.metadata, geometry_of(known.metadata));
+        const Metadata m = with_pitch(known.metadata, profiles);
+        const Grader::Answer& answer = grade(m, geometry_of(m));
         ++use.grades[answer.grade];
         if (answer.grade == MatchGrade::none) use.against = answer.against;
     }
@@ -107,7 +109,7 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
                     std::abs(node.setting.aperture - before.setting.aperture) > 0.05)
                     continue;
                 try {
-                    const ProfileDifference d = compare_nodes(before, node, newest.geometry);
+                    const ProfileDifference d = compare_nodes(before, node, newest.geometry, same_lens(*versions[1], newest));
                     if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id ||
                                                                out.back().kind != ProfileConcern::Kind::changed))
                         out.push_back({ProfileConcern::Kind::changed, id, name, d.verdict,
@@ -148,10 +150,11 @@ LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, c
         if (r == row.end() || known.lens.lens.empty()) continue;
         const std::size_t c = column_of(known.lens);
         GridCell& cell = taken[{r->second, c}];
-        const PictureGeometry geometry = geometry_of(known.metadata);
-        const MatchGrade g = grade(known.metadata, geometry).grade;
+        const Metadata m = with_pitch(known.metadata, profiles);
+        const PictureGeometry geometry = geometry_of(m);
+        const MatchGrade g = grade(m, geometry).grade;
         if (cell.frames == 0 || g < cell.poorest()) {
-            cell.example = known.metadata;
+            cell.example = m;
             cell.geometry = geometry;
         }
         ++cell.frames;

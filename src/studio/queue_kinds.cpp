@@ -85,7 +85,7 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
             if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
     if (!frames->empty()) require_here(frames->front().path.parent_path());
     const Rehearsal found =
-        rehearse_frames({frames, {}, what.at("renew_hand_set"), true}, *store.registry().fleet(), *revision, progress);
+        rehearse_frames({frames, {}, what.at("renew_hand_set"), true, profiles_of(store)}, *store.registry().fleet(), *revision, progress);
     json outcomes = json::object(), fields = json::object(), unreadable = json::array();
     for (const auto& [outcome, n] : found.by_outcome()) outcomes[to_string(outcome)] = n;
     for (const RehearsedFrame& f : found.frames) {

@@ -11,7 +11,7 @@ namespace optrel {
 
 References references_for(Field field, Store& store) {
     References out;
-    if (field == Field::lens_profile) out.profiles = store.profiles().newest();
+    if (field == Field::lens_profile) out.profiles = store.profiles().all_versions();
     if (field == Field::colour_source) out.colours = store.colours().all();
     return out;
 }
@@ -25,7 +25,7 @@ const ColourFile& colour_file_named(const std::vector<ColourFile>& files, const 
 
 Value referred(Field field, const Value& value, const References& known) {
     if (field == Field::lens_profile && value.text != "automatic" && value.text != "none")
-        return {0, profile_named(known.profiles, value.text).id};
+        return {0, profile_reference(known.profiles, value.text)};
     const std::vector<std::string>& words = info(field).choices;
     if (field == Field::colour_source && std::find(words.begin(), words.end(), value.text) == words.end())
         return colour_file_named(known.colours, value.text).value();

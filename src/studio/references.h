@@ -13,7 +13,7 @@ namespace optrel {
 class Store;
 
 struct References {
-    std::vector<Profile> profiles;  ///< the newest version of each
+    std::vector<Profile> profiles;  ///< all versions
     std::vector<ColourFile> colours;
 };
 

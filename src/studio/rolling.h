@@ -21,7 +21,12 @@ struct RehearsalRequest {
     FrameScope scope;
     bool renew_hand_set = false;  ///< renew the baseline beneath hand-set fields, which stay
     bool one_core = false;        ///< leave the others to whoever works on this machine
+    /// All versions of the profiles, so that frames are noted with the one that they get; null: nothing is noted.
+    std::shared_ptr<const std::vector<Profile>> profiles = nullptr;
 };
+
+/// The versions that a store has, for a request.
+std::shared_ptr<const std::vector<Profile>> profiles_of(Store& store);
 
 /// What the revision would change; nothing is written. Throws Error(input) when none is published, and as frames_of()
 /// does.

@@ -23,6 +23,7 @@ std::vector<RunRecord> begin_runs(Store& store, const std::filesystem::path& fol
 
 /// Measures the frames of a run that are not measured yet and keeps each in the store as it is done, so that a stop
 /// loses at most the frames that were being measured.
-void measure_run(Store& store, RunRecord& run, Progress& progress);
+void measure_run(Store& store, RunRecord& run, Progress& progress,
+                 CarriedCorrection carried = CarriedCorrection::refuse);
 
 }  // namespace optrel

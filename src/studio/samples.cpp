@@ -14,6 +14,8 @@
 #include "studio/frame_recipe.h"
 #include "studio/knowledge.h"
 #include "studio/prepare_frame.h"
+#include "studio/frames_reached.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 
@@ -78,10 +80,10 @@ struct Version {
 
 Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, const std::vector<Profile>& profiles) {
     FrameRecipe recipe;
-    recipe.metadata = metadata;
+    recipe.metadata = with_pitch(metadata, profiles);
     recipe.fields = effective(sheet);
     recipe.fields.colour_file = store.colours().fetch(recipe.fields[Field::colour_source].value);
-    take_profile(recipe, profile_of(sheet, recipe.fields, metadata, profiles));
+    take_profile(recipe, profile_of(sheet, recipe.fields, recipe.metadata, profiles));
     return {recipe.fields, recipe.profile};
 }
 
@@ -145,7 +147,7 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress) {
     const std::vector<SampleChoice> chosen = choose_samples(rehearsal, most);
     const auto fleet = store.registry().fleet();
-    const std::vector<Profile> profiles = store.profiles().newest();
+    const std::vector<Profile> profiles = store.profiles().all_versions();
     progress.start(static_cast<int>(chosen.size()), "Developing samples");
     for (const SampleChoice& choice : chosen) {
         progress.check();
@@ -196,19 +198,7 @@ std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const 
 void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
                                 const std::function<void(Sample)>& sink, Progress& progress) {
     const auto fleet = store.registry().fleet();
-    const std::vector<Profile> now = store.profiles().newest();
-    Profile next = profile;
-    if (next.id.empty()) next.id = "proposed";
-    std::vector<Profile> then{};
-    for (const Profile& p : now) {
-        if (!same_subject(p, profile)) {
-            then.push_back(p);
-            continue;
-        }
-        next.id = p.id;
-        next.version = p.version + 1;
-    }
-    then.push_back(next);
+    const std::vector<Profile> now = store.profiles().all_versions(), then = with_next_version(now, profile);
     const std::vector<FrameRecord> chosen = frames_of_lens(store, *fleet, profile, most);
     progress.start(static_cast<int>(chosen.size()), "Developing samples");
     for (const FrameRecord& frame : chosen) {

@@ -3,32 +3,21 @@
 
 #include <fmt/format.h>
 
-#include <QStandardPaths>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
 #include "base/path_text.h"
-#include "base/paths.h"
+#include "studio/station_memory.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 
 namespace {
 
-/// A folder by the whole of its path: stores of one name in two folders are two.
-std::string address_of(const Store& store) {
-    const std::string& address = store.source().address();
-    return is_server_address(address) ? address : plain_path(address).string();
-}
-
 fs::path file_of(const Store& store, const fs::path& folder) {
-    const fs::path in =
-        folder.empty() ? fs::path(QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation).toStdString()) /
-                             "optrel" / "witness"
-                       : folder;
-    return in / fmt::format("{:016x}.json", fnv1a(address_of(store)));
+    return station_memory(store, "witness", folder).string() + ".json";
 }
 
 std::optional<HistoryMark> remembered_in(const fs::path& file) {
@@ -46,7 +35,7 @@ void remember(const fs::path& file, const Store& store, const HistoryMark& mark)
     if (mark.id == 0) return;
     fs::create_directories(file.parent_path());
     write_atomic(file,
-                 json_text({{"store", path_to_text(address_of(store))}, {"row", mark.id}, {"seal", mark.seal}}, 1));
+                 json_text({{"store", path_to_text(whole_address(store))}, {"row", mark.id}, {"seal", mark.seal}}, 1));
 }
 
 }  // namespace

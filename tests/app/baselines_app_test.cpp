@@ -405,7 +405,7 @@ TEST_CASE("a part of the session says when it changed, and the others take their
     CHECK(session.frames().knowledge().frames_of_body.at(session.entries().bodies()[0].id) == 2);
     const int known = knowledge;
     const Profile p = sample_profile("");
-    const Profile published = session.profiles().publish(p, false);
+    const Profile published = session.profiles().publish(p, OtherSettings::drop);
     app.settle();
     CHECK(profiles == 1);
     CHECK(knowledge > known);  // which lens in use has a profile is worked out anew

@@ -75,7 +75,7 @@ TEST_CASE("a folder becomes a run, is measured, solved and published", "[app][be
     CHECK(app.find<FrameView>("Frame with corners and residuals").corner_count() > 60);
 
     app.click("Publish profile");
-    CHECK(app.session().profiles().newest().size() == 1);
+    CHECK(app.session().profiles().current().size() == 1);
     CHECK(app.window().message().contains("version 1"));
     app.at<LensesPlace>(theme::Place::lenses);
     CHECK(AppFixture::text(app.find<Table>("Profiles"), 0, 0) == "Lumenfold 35mm f/2.8");

@@ -225,8 +225,8 @@ TEST_CASE("what is set by hand is kept as a profile made by hand", "[app][inspec
     // What still moves is settled first.
     keep();
     CHECK(s.app.window().message().contains("made by hand"));
-    REQUIRE(s.app.session().profiles().newest().size() == 1);
-    CHECK(s.app.session().profiles().newest()[0].origin == ProfileOrigin::by_hand);
+    REQUIRE(s.app.session().profiles().current().size() == 1);
+    CHECK(s.app.session().profiles().current()[0].origin == ProfileOrigin::by_hand);
     CHECK(s.by_hand(Field::hand_distortion) == Approx(-2.5));
 }
 
@@ -269,11 +269,11 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
     answer("Cancel");
     CHECK(told.contains("WarpRectilinear (optional)"));
     CHECK(told.contains("No profile corrects this frame now"));
-    CHECK(app.session().profiles().newest().empty());
+    CHECK(app.session().profiles().current().empty());
     answer("Keep");
     CHECK(app.window().message().contains("marked as embedded"));
-    REQUIRE(app.session().profiles().newest().size() == 1);
-    CHECK(app.session().profiles().newest()[0].origin == ProfileOrigin::embedded);
+    REQUIRE(app.session().profiles().current().size() == 1);
+    CHECK(app.session().profiles().current()[0].origin == ProfileOrigin::embedded);
 }
 
 TEST_CASE("the same spot of four frames is looked at in step", "[app][inspect]") {

@@ -393,7 +393,7 @@ TEST_CASE("a profile from a file is looked at and taken in, once", "[app][lenses
     });
     app.window().open_profile(path);
     app.settle();
-    REQUIRE(app.session().profiles().newest().size() == 1);
+    REQUIRE(app.session().profiles().current().size() == 1);
     CHECK(app.find<Table>("Profiles").row_count() == 1);
     on_dialog([](QDialog& dialog) {
         auto* buttons = dialog.findChild<QDialogButtonBox*>();

@@ -113,7 +113,7 @@ TEST_CASE("a bundle that is dropped shows who stands for it, and takes the chose
     CHECK(draft.set("Their evening")->pins.at(Field::exposure) == Pin::constant({-0.5, ""}));
     CHECK(draft.set("Evening")->pins.at(Field::exposure) == Pin::constant({0.4, ""}));
     REQUIRE(draft.set("Fronds"));
-    REQUIRE(app.session().profiles().newest().size() == 1);
+    REQUIRE(app.session().profiles().current().size() == 1);
     // Lenses says where it came from.
     app.at<LensesPlace>(theme::Place::lenses);
     auto& figures = app.find<Table>("Figures of the profile");
@@ -135,7 +135,7 @@ TEST_CASE("a bundle of nobody has to be insisted on, and a damaged one is told",
         dialog.reject();
     });
     drop(app, bundle_file(app.path("job.optrel.zip"), nullptr));
-    CHECK(app.session().profiles().newest().empty());
+    CHECK(app.session().profiles().current().empty());
     write_bytes(app.path("bad.optrel.zip"), "PK no");
     drop(app, app.path("bad.optrel.zip"));
     CHECK(app.window().message().contains("no zip file"));
@@ -263,8 +263,8 @@ TEST_CASE("a lens is searched where it is missed, compared, taken in, and its me
     });
     app.click("Search what others measured…");
     app.settle();
-    REQUIRE(app.session().profiles().newest().size() == 1);
-    CHECK(app.session().profiles().newest()[0].taken_in->standing == Standing::trusted);
+    REQUIRE(app.session().profiles().current().size() == 1);
+    CHECK(app.session().profiles().current()[0].taken_in->standing == Standing::trusted);
     CHECK(app.session().travel().exchange() == exchange.address());
     // Now the lens has a profile.
     for (int row = 0; row < attention.row_count(); ++row)
@@ -281,7 +281,7 @@ TEST_CASE("a lens is searched where it is missed, compared, taken in, and its me
         dialog.reject();
     });
     choose_of(app, "Share", "Whose measurements count");
-    CHECK(app.session().profiles().newest()[0].taken_in->standing == Standing::withdrawn);
+    CHECK(app.session().profiles().current()[0].taken_in->standing == Standing::withdrawn);
 }
 
 TEST_CASE("what would be sent to the exchange is shown whole before it is", "[app][travel]") {

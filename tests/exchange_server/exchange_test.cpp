@@ -143,7 +143,7 @@ TEST_CASE("a lens is searched, its copies are compared, and one is taken in", "[
     CHECK(view.origin().find("the exchange " + exchange.address()) == 0);
     take_from(store, view, all_of(view, false), "Oda");
     const auto grade = [&] {
-        const Profile p = store.profiles().newest().at(0);
+        const Profile p = store.profiles().current().at(0);
         return grade_profile(p, sample_frame(), p.geometry).grade;
     };
     CHECK(grade() == MatchGrade::none);

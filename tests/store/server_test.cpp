@@ -166,7 +166,7 @@ TEST_CASE("a connection that drops in the middle of each kind of edit leaves not
     dropped([&] { store.selections().put("mine", "{}"); });
     dropped([&] { store.baselines().publish("Iva", ""); });
     CHECK(store.baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
-    CHECK(store.profiles().newest().empty());
+    CHECK(store.profiles().current().empty());
     CHECK(store.frames().all().empty());
     CHECK(store.registry().bodies().empty());
     CHECK(store.runs().all().empty());
@@ -201,7 +201,7 @@ TEST_CASE("a COMMIT without an answer is asked for, so that no change is told wr
     INFO(sentence);
     CHECK(is_one_sentence(sentence));
     CHECK(sentence.find("not taken") != std::string::npos);
-    CHECK(store.profiles().newest().empty());
+    CHECK(store.profiles().current().empty());
 }
 
 TEST_CASE("what one station writes the others hear", "[store][server]") {

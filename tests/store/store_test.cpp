@@ -199,9 +199,9 @@ TEST_CASE("published profiles get the next version and never change", "[store]")
     CHECK(second.version == 2);
     CHECK(second.id == "a");
     CHECK(store.profiles().publish(profile("c", "LF2")).version == 1);
-    CHECK(store.profiles().newest().size() == 2);
+    CHECK(store.profiles().current().size() == 2);
     CHECK(store.profiles().all_versions().size() == 3);
-    for (const Profile& p : store.profiles().newest())
+    for (const Profile& p : store.profiles().current())
         if (p.id == "a") CHECK(p.version == 2);
 }
 
@@ -213,7 +213,7 @@ TEST_CASE("several calls on a store are one when they are joined", "[store]") {
         store.profiles().publish(profile("a"));
         store.runs().put({0, "run", "checker:15x10:30", "/f", {}});
     }
-    CHECK(store.profiles().newest().empty());
+    CHECK(store.profiles().current().empty());
     CHECK(store.runs().all().empty());
     {
         Transaction all(store.engine());
@@ -221,7 +221,7 @@ TEST_CASE("several calls on a store are one when they are joined", "[store]") {
         store.runs().put({0, "run", "checker:15x10:30", "/f", {}});
         all.commit();
     }
-    CHECK(store.profiles().newest().size() == 1);
+    CHECK(store.profiles().current().size() == 1);
     CHECK(store.runs().all().size() == 1);
     // When one of them is given up, nothing of the others is kept, and it is told.
     Transaction all(store.engine());

@@ -164,7 +164,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         CHECK(look_at_proposal(store, rollout_id, progress).headline.find("3 sidecars") == 0);
         approve_proposal(store, profile_id, "");
         approve_proposal(store, rollout_id, "");
-        CHECK(store.profiles().newest().size() == 1);
+        CHECK(store.profiles().current().size() == 1);
     }
     const SignedAs jon(s.jon);
     Store store(s.address_of(s.jon));

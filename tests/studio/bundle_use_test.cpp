@@ -96,7 +96,7 @@ TEST_CASE("what a tier needs goes along, and stands in the other studio as it di
     REQUIRE(draft.tiers.size() == 1);
     CHECK(draft.tiers[0].pins == store.baselines().draft().tiers[0].pins);
     CHECK(draft.tiers[0].origin == view.source_words());
-    CHECK(other.profiles().newest()[0].id == id);
+    CHECK(other.profiles().current()[0].id == id);
     // Once more there is nothing left to take.
     const BundleView again = look_at(other, sent(bundle, &key));
     for (const UnpackedPart& p : again.parts) CHECK(p.stand == UnpackedPart::Stand::same);
@@ -126,16 +126,16 @@ TEST_CASE("the trace of a field and the grade of a match say where it came from"
                                "Museum") != std::string::npos);
     // Nobody trusts the key yet: it is a stand-in, and says why.
     const auto graded = [&] {
-        return grade_profile(other.profiles().newest()[0], sample_frame(), sample_profile().geometry);
+        return grade_profile(other.profiles().current()[0], sample_frame(), sample_profile().geometry);
     };
-    const std::vector<Profile> known = other.profiles().newest();
+    const std::vector<Profile> known = other.profiles().current();
     ProfileMatch match = grade_profile(known[0], sample_frame(), known[0].geometry);
     CHECK(match.grade == MatchGrade::none);
     CHECK(match.against.front().find("does not know to trust") != std::string::npos);
     CHECK(assigned_profile(known[0], sample_frame(), known[0].geometry).grade == MatchGrade::stand_in);
     other.measurers().put({key.public_key(), "The museum on the shore", true}, "Oda");
     CHECK(graded().grade == MatchGrade::same_model);
-    const Profile trusted = other.profiles().newest()[0];
+    const Profile trusted = other.profiles().current()[0];
     match = grade_profile(trusted, sample_frame(), trusted.geometry);
     CHECK(match.reasons.back().find("The museum on the shore") != std::string::npos);
     // A key that was withdrawn takes all of that back, and for good.
@@ -156,11 +156,11 @@ TEST_CASE("nobody's bundle is taken only by who insists", "[bundles]") {
     CHECK(view.standing == Standing::not_signed);
     BundleChoice choice = all_of(view, false);
     CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, choice, "Oda"); })));
-    CHECK(other.profiles().newest().empty());
+    CHECK(other.profiles().current().empty());
     choice.anyway = true;
     take_from(other, view, choice, "Oda");
-    CHECK(other.profiles().newest()[0].taken_in->standing == Standing::not_signed);
-    CHECK(grade_profile(other.profiles().newest()[0], sample_frame(), sample_profile().geometry).grade ==
+    CHECK(other.profiles().current()[0].taken_in->standing == Standing::not_signed);
+    CHECK(grade_profile(other.profiles().current()[0], sample_frame(), sample_profile().geometry).grade ==
           MatchGrade::none);
 }
 
@@ -249,7 +249,7 @@ TEST_CASE("parts that cannot be used are told and do not stop the others", "[bun
     CHECK(part_of(view, BundleKind::set, "Fronds").words[0].find("'Paper'") != std::string::npos);
     CHECK(part_of(view, BundleKind::baseline, "3").words[0].find("newer") != std::string::npos);
     take_from(other, view, all_of(view, true), "Oda");
-    CHECK(other.profiles().newest().size() == 1);
+    CHECK(other.profiles().current().size() == 1);
     BundleChoice bad;
     bad.parts = {{BundleKind::profile, "p2"}};
     CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, bad, "Oda"); })));
@@ -316,7 +316,7 @@ TEST_CASE("what changed since somebody looked is not taken over unseen", "[bundl
     CHECK(why.find("is differs by now") == std::string::npos);
     CHECK(why.find("look at the bundle again") != std::string::npos);
     CHECK(other.registry().bodies()[0].name == "Loft stand");
-    CHECK(other.profiles().newest().empty());
+    CHECK(other.profiles().current().empty());
     const BundleView again = look_at(other, sent(tier_bundle(store), &key));
     CHECK(part_of(again, BundleKind::body, shore_body().id).words ==
           std::vector<std::string>{"name: here Loft stand, there Stand 0117"});
@@ -338,7 +338,7 @@ TEST_CASE("profiles that nobody signed are no versions of one another", "[bundle
         choice.anyway = true;
         CHECK(take_from(store, view, choice, "Oda").profiles.at(0).version == 1);
     }
-    CHECK(store.profiles().newest().size() == 2);
+    CHECK(store.profiles().current().size() == 2);
 }
 
 TEST_CASE("a baseline that names a profile that is nowhere is of no use", "[bundles]") {
@@ -362,7 +362,7 @@ TEST_CASE("a profile file proves nothing of who signed it", "[bundles]") {
     p.taken_in = ProfileSource{"bundle", "x", key.public_key(), "Shore Museum", "somebody", "2026-01-01T00:00:00Z"};
     const Profile taken = take_in_profile(store, profile_from_json(profile_to_json(p), "p"));
     CHECK(taken.taken_in->key.empty());
-    CHECK(store.profiles().newest()[0].taken_in->standing == Standing::not_signed);
+    CHECK(store.profiles().current()[0].taken_in->standing == Standing::not_signed);
 }
 
 TEST_CASE("frames bring all that they need, and nothing of where they lie", "[bundles]") {

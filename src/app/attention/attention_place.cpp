@@ -54,6 +54,11 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
     connect(&parts_.sheets(), &SheetBook::changed, this, &AttentionPlace::refresh, Qt::QueuedConnection);
     connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &AttentionPlace::look_closer);
     connect(&parts_.profiles(), &ProfileBook::changed, this, &AttentionPlace::look_closer);
+    // Sheets change one after another; what they add up to is looked at when they rest.
+    closer_.setSingleShot(true);
+    closer_.setInterval(1000);
+    connect(&closer_, &QTimer::timeout, this, &AttentionPlace::look_closer);
+    connect(&parts_.sheets(), &SheetBook::changed, &closer_, qOverload<>(&QTimer::start), Qt::QueuedConnection);
     // An edit of the draft changes neither what is published nor any profile.
     connect(&parts_.baselines(), &BaselineBook::changed, this,
             [this] { parts_.baselines().current().number == looked_at_ ? refresh() : look_closer(); });
@@ -67,18 +72,25 @@ void AttentionPlace::look_closer() {
     const int number = ++work_number_;
     auto findings = std::make_shared<std::vector<LintFinding>>();
     auto concerns = std::make_shared<std::vector<ProfileConcern>>();
+    auto behind = std::make_shared<std::vector<BehindVersion>>();
+    std::set<std::string> in_use;
+    for (const Profile& p : parts_.profiles().current()) in_use.insert(p.id + "@" + std::to_string(p.version));
+    const auto noted = std::make_shared<std::vector<NotedFrame>>(parts_.sheets().noted_otherwise(in_use));
     const auto knowledge = parts_.frames().knowledge_shared();
     const Revision revision = parts_.baselines().current();
     looked_at_ = revision.number;
     parts_.jobs().run_quietly(
-        [=, versions = parts_.profiles().versions_for_worker()] {
+        [=, versions = parts_.profiles().versions_for_worker(), fleet = parts_.entries().fleet(),
+         profiles = parts_.profiles().shared()] {
             if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
             *concerns = profile_concerns(versions(), utc_now());
+            *behind = behind_versions(*noted, *fleet, profiles);
         },
         [=, this] {
             if (number != work_number_) return;
             published_lint_ = std::move(*findings);
             profile_concerns_ = std::move(*concerns);
+            behind_versions_ = std::move(*behind);
             refresh();
         });
 }
@@ -222,6 +234,12 @@ void AttentionPlace::add_sidecars() {
         items_.push_back({"Sidecars that cannot be read",
                           "They are damaged or were written by something else; Optrel leaves them as they are.",
                           "looking at them in Inspect", unreadable, true, go(theme::Place::inspect)});
+    for (const BehindVersion& b : behind_versions_)
+        items_.push_back({QString("Frames behind a lens profile: %1 → %2").arg(q(b.before), q(b.after)),
+                          QString("They were rolled out with the first and get the second now: places of their "
+                                  "pictures move by up to %1 px.")
+                              .arg(b.largest_px, 0, 'f', 2),
+                          "rehearsing in Rollout", b.frames, false, go(theme::Place::rollout)});
     if (const int behind = parts_.sheets().behind(parts_.baselines().current().number))
         items_.push_back({QString("Frames behind revision %1").arg(parts_.baselines().current().number),
                           "They still have an older baseline, or none.", "rehearsing in Rollout", behind, false,
@@ -287,7 +305,7 @@ QString AttentionPlace::subject_of(const Remark& r) const {
         for (const Tier& t : parts_.baselines().draft().tiers)
             if (t.id == r.subject) return q(t.name);
     if (r.kind == "profile")
-        for (const Profile& p : parts_.profiles().newest())
+        for (const Profile& p : parts_.profiles().all())
             if (p.id == r.subject) return q(p.name);
     if (r.kind == "frame") return q(std::filesystem::path(path_from_text(r.subject)).filename().string());
     return q(r.subject);

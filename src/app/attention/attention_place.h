@@ -2,6 +2,7 @@
 // Attention: what needs a person, each with what settles it.
 #pragma once
 
+#include <QTimer>
 #include <functional>
 
 #include "session/parts.h"
@@ -14,7 +15,7 @@ class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
     using Parts =
-        SomeOf<FrameBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, TravelDesk, Jobs, Voice>;
+        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, TravelDesk, Jobs, Voice>;
     explicit AttentionPlace(const Parts& parts);
 
 private:
@@ -52,6 +53,8 @@ private:
     int looked_at_ = -1;  ///< the revision that was looked at last
     std::vector<LintFinding> published_lint_;
     std::vector<ProfileConcern> profile_concerns_;
+    std::vector<BehindVersion> behind_versions_;
+    QTimer closer_;
     std::vector<Item> items_;
     TableOf<Item>* list_;
     QPushButton *settle_, *elsewhere_;

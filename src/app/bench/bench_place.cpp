@@ -119,12 +119,10 @@ QWidget* BenchPlace::build_bar() {
                       "Finds the corners in the frames that are not measured yet, then solves the lens", true);
     solve_ = button("&Solve again", "Chooses the model anew and solves from the frames that are not dropped");
     drop_ = button("&Drop frame", "Leaves the chosen frame out, or takes it back, and solves again");
-    keep_settings_ = new QCheckBox("&keep its other settings");
-    keep_settings_->setAccessibleName("Keep the other lens settings");
-    keep_settings_->setToolTip(
-        "The published profile has lens settings that this run does not; with this, the new version keeps them");
-    keep_settings_->setChecked(true);
-    publish_ = button("&Publish profile", "Publishes the solution as the next version of this lens's profile");
+    publish_ = button("&Publish profile…",
+                      "Shows what frames would change, then publishes the solution as the next version of this lens's "
+                      "profile");
+    publish_->setAccessibleName("Publish profile");
     connect(measure_, &QPushButton::clicked, this, &BenchPlace::measure);
     connect(solve_, &QPushButton::clicked, this, [this] { solve(false); });
     connect(drop_, &QPushButton::clicked, this, &BenchPlace::toggle_chosen);
@@ -136,8 +134,7 @@ QWidget* BenchPlace::build_bar() {
     bar->addWidget(run_choice_, 1);
     bar->addWidget(new QLabel("Chart"));
     bar->addWidget(chart_);
-    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, keep_settings_, publish_})
-        bar->addWidget(w);
+    for (QWidget* w : std::initializer_list<QWidget*>{measure_, solve_, drop_, publish_}) bar->addWidget(w);
     return holder;
 }
 
@@ -277,18 +274,9 @@ void BenchPlace::refresh_frames() {
 void BenchPlace::refresh_findings() {
     std::vector<Row> rows;
     if (!solve_problem_.isEmpty()) rows.push_back({Cell("✕ " + solve_problem_, Cell::Tone::serious)});
-    keep_settings_->hide();
     if (solution_) {
         // A lens that has a profile already is a repeat measurement: how does it compare?
         if (const std::optional<Profile> before = published()) {
-            bool others = false;
-            for (const ProfileNode& old : before->nodes) {
-                bool here = false;
-                for ([[maybe_unused]] const ProfileNode& now : solution_->profile.nodes)
-                    here = here || node_at(solution_->profile, old.setting).placement == Placement::measured;
-                others = others || !here;
-            }
-            keep_settings_->setVisible(others);
             const ProfileNode& now = solution_->profile.nodes[node()];
             const PlacedNode then = node_at(*before, now.setting);
             if (then.placement == Placement::measured) try {

@@ -2,7 +2,6 @@
 // The Bench: a run, its frames, its solution.
 #pragma once
 
-#include <QCheckBox>
 #include <QComboBox>
 #include <QLineEdit>
 #include <QTabWidget>
@@ -10,6 +9,7 @@
 #include <map>
 #include <optional>
 
+#include "optics/serious_findings.h"
 #include "session/parts.h"
 #include "widgets/frame_view.h"
 #include "widgets/place.h"
@@ -76,6 +76,7 @@ private:
     void frame_measured(int run, int position, const RunFrame& frame);
     void solve(bool from_previous);
     void publish();
+    void publish_as_decided(Profile profile, const std::vector<Acceptance>& accepted, OtherSettings others);
     void keep_run();
     void toggle_chosen();
     void toggle_corner(int index);
@@ -91,7 +92,6 @@ private:
     QComboBox *run_choice_, *setting_choice_, *model_choice_;
     QLineEdit* chart_;
     QPushButton *measure_, *solve_, *drop_, *publish_, *report_, *watch_button_;
-    QCheckBox* keep_settings_;
     QLabel* figures_;
     QTabWidget* tabs_;
     Table *frames_, *findings_;

@@ -5,11 +5,14 @@
 #include <nlohmann/json.hpp>
 
 #include "base/station.h"
+#include "base/times.h"
 #include "bench/bench_place.h"
 #include "bench/chart_dialog.h"
 #include "bench/drop_frame.h"
+#include "bench/publish_dialog.h"
 #include "jobs.h"
 #include "studio/claim.h"
+#include "studio/frames_reached.h"
 #include "studio/report.h"
 #include "studio/run_work.h"
 #include "studio/take_in.h"
@@ -242,17 +245,45 @@ void BenchPlace::keep_run() {
 std::optional<Profile> BenchPlace::published() const {
     if (!solution_) return std::nullopt;
     const Profile& now = solution_->profile;
-    for (const Profile& p : parts_.profiles().newest())
+    for (const Profile& p : parts_.profiles().current())
         if (same_subject(p, now)) return p;
     return std::nullopt;
 }
 
 void BenchPlace::publish() {
     if (!solution_) return;
-    parts_.attempt([this] {
-        const std::optional<Profile> before = published();
-        const bool keep = before && !keep_settings_->isHidden() && keep_settings_->isChecked();
-        const Profile p = parts_.profiles().publish(solution_->profile, keep);
+    const std::optional<Profile> before = published();
+    const auto wanted = std::make_shared<Profile>(solution_->profile);
+    auto* dialog = new PublishDialog(*wanted, before ? &*before : nullptr, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    const auto reached = std::make_shared<FramesReached>();
+    const auto problem = std::make_shared<QString>();
+    parts_.jobs().run_quietly(
+        [=, source = parts_.profiles().source()] {
+            try {
+                Store store = source.open(Access::read);
+                Progress unwatched;
+                *reached = reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted),
+                                             unwatched);
+            } catch (const std::exception& error) {
+                *problem = QString::fromUtf8(error.what());
+            }
+        },
+        [=, here = QPointer<PublishDialog>(dialog)] {
+            if (!here) return;
+            QStringList folders;
+            for (const std::string& line : reached->folder_lines()) folders << q(line);
+            here->show_reach(problem->isEmpty() ? q(reached->sentence()) : *problem, folders);
+        });
+    connect(dialog, &QDialog::accepted, this,
+            [this, wanted, dialog] { publish_as_decided(*wanted, dialog->acceptances(), dialog->others()); });
+    dialog->open();
+}
+
+void BenchPlace::publish_as_decided(Profile profile, const std::vector<Acceptance>& accepted, OtherSettings others) {
+    parts_.attempt([&] {
+        accept_findings(profile, accepted, current_author(), utc_now());
+        const Profile p = parts_.profiles().publish(profile, others);
         parts_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")
                 .arg(q(p.name))

@@ -82,7 +82,7 @@ QWidget* FilmsDialog::build_facts() {
     profile_ = new QComboBox;
     profile_->setAccessibleName("Lens profile");
     profile_->addItem("none", "");
-    for (const Profile& p : parts_.profiles().newest())
+    for (const Profile& p : parts_.profiles().current())
         profile_->addItem(QString("%1, %2").arg(q(p.name), q(p.lens_serial.empty() ? p.id : p.lens_serial)), q(p.id));
     focal_ = length_box("Focal length", 5000);
     area_ = length_box("Recorded width", 200);

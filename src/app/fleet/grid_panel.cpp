@@ -146,7 +146,7 @@ void GridPanel::refresh() {
     auto out = std::make_shared<LensGrid>();
     const auto frames = parts_.frames().shared();
     const auto fleet = parts_.entries().fleet();
-    auto profiles = std::make_shared<std::vector<Profile>>(parts_.profiles().newest());
+    auto profiles = std::make_shared<std::vector<Profile>>(parts_.profiles().current());
     parts_.jobs().run_quietly(
         [=] {
             Progress unwatched;

@@ -92,7 +92,7 @@ ColumnOf<Entry> frames_of(const FrameBook& frames, std::unordered_map<std::strin
 /// The newest profile of the lens: of this copy, else of its model.
 Cell newest_profile_cell(const ProfileBook& profiles, const LensEntry& l) {
     Cell profile("none", Cell::Tone::warning);
-    for (const Profile& p : profiles.newest()) {
+    for (const Profile& p : profiles.current()) {
         const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
         if (match == LensTextMatch::different) continue;
         const bool own = match == LensTextMatch::same && !l.serial.empty() && p.lens_serial == l.serial;

@@ -64,7 +64,7 @@ void InspectPlace::keep_as_profile() {
         [made, path = r->path, r = *r](Progress&) { *made = profile_by_hand(path, r, current_author()); },
         [this, made] {
             parts_.attempt([&] {
-                const Profile p = parts_.profiles().publish(made->profile, true);
+                const Profile p = parts_.profiles().publish(made->profile, OtherSettings::keep);
                 QString said = QString("%1 version %2 is published, marked as made by hand; assign it in Fleet.")
                                    .arg(q(p.name))
                                    .arg(p.version);
@@ -101,13 +101,15 @@ void InspectPlace::open_camera_file(const QString& path) {
 /// Shows a correction that others made beside the profile in use, and publishes it when that is wished for.
 void InspectPlace::offer_profile(const std::string& words, const Profile& own, const Recipe& recipe,
                                  const QString& marked) {
-    const std::vector<Profile>& known = parts_.profiles().newest();
+    const std::vector<Profile>& known = parts_.profiles().all();
     const auto in_use =
-        std::find_if(known.begin(), known.end(), [&](const Profile& p) { return p.id == recipe.profile_id; });
+        std::find_if(known.begin(), known.end(), [&](const Profile& p) {
+            return p.id == recipe.profile_id && p.version == recipe.profile_version;
+        });
     CarriedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, recipe.metadata, this);
     if (ask.exec() != QDialog::Accepted) return;
     parts_.attempt([&] {
-        const Profile p = parts_.profiles().publish(own, true);
+        const Profile p = parts_.profiles().publish(own, OtherSettings::keep);
         parts_.tell(QString("%1 version %2 is published, marked as %3; assign it in Fleet.")
                         .arg(q(p.name))
                         .arg(p.version)

@@ -14,6 +14,7 @@
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
+#include "studio/sensor_size.h"
 #include "travel/travel_actions.h"
 
 namespace optrel {
@@ -281,11 +282,12 @@ void InspectPlace::refresh_sheet() {
 std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& frame) {
     Recipe r;
     r.path = frame.path;
-    r.metadata = know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata;
+    r.metadata = with_pitch(know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata,
+                            parts_.profiles().all());
     r.fields = sheet_->fields_now(frame);
     for (const auto& [field, value] : turning_) r.fields.fields[static_cast<int>(field)].value = value;
     const bool done = parts_.attempt(
-        [&] { r.match = profile_of(sheet_->sheet_of(frame), r.fields, r.metadata, parts_.profiles().newest()); });
+        [&] { r.match = profile_of(sheet_->sheet_of(frame), r.fields, r.metadata, parts_.profiles().all()); });
     if (!done) return std::nullopt;
     take_profile(r, r.match);
     return r;

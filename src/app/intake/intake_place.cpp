@@ -239,8 +239,8 @@ void IntakePlace::give_baseline() {
     parts_.jobs().run(
         "Rehearsing",
         [=, all = parts_.frames().shared(), fleet = parts_.entries().fleet(),
-         revision = parts_.baselines().current()](Progress& progress) {
-            *rehearsal = rehearse_frames({all, scope, false}, *fleet, revision, progress);
+         revision = parts_.baselines().current(), profiles = parts_.profiles().shared()](Progress& progress) {
+            *rehearsal = rehearse_frames({all, scope, false, false, profiles}, *fleet, revision, progress);
         },
         [=, this] {
             if (rehearsal->writes() == 0)

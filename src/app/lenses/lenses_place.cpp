@@ -10,6 +10,7 @@
 #include "lenses/profile_dialog.h"
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
+#include "optics/placement.h"
 #include "remarks/ask_remark.h"
 #include "travel/travel_actions.h"
 #include "widgets/frame_view.h"
@@ -252,7 +253,9 @@ void LensesPlace::show_comparison() {
     curves_->show_profile(p, measured_node(p, node_), overlay);
     show_resolution(overlay);
     try {
-        const ProfileDifference d = compare_nodes(then, n, p.geometry);
+        const ProfileDifference d =
+            compare_nodes(then, n, p.geometry,
+                          same_setting(then.setting, n.setting) ? same_lens(other, p) : SameLens::other_setting);
         std::vector<CornerMark> marks;
         std::vector<std::pair<QPointF, QString>> labels;
         for (std::size_t i = 0; i < d.places.size(); ++i)
@@ -270,12 +273,7 @@ void LensesPlace::show_comparison() {
         difference_->set_frame(QImage(), QSizeF(p.geometry.width, p.geometry.height));
         difference_->set_corners(std::move(marks));
         difference_->set_labels(std::move(labels));
-        const bool one_lens = other.lens_serial == p.lens_serial;
-        // Between two copies there is no drift: the same figures, in other words.
-        QString text = q(d.sentence());
-        if (!one_lens) text = text.mid(text.indexOf(": ") + 2);
-        if (!text.isEmpty()) text[0] = text[0].toUpper();
-        verdict_->setText(text);
+        verdict_->setText(q(d.sentence()));
         verdict_->setStyleSheet(QString("color: %1; font-weight: 600")
                                     .arg((d.verdict == RepeatVerdict::agrees ? theme::mark : theme::warning).name()));
     } catch (const Error& error) {

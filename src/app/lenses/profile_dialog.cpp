@@ -23,7 +23,7 @@ ProfileDialog::ProfileDialog(const Parts& parts, const QString& path, QWidget* p
     layout->addWidget(heading(what + " on " + q(profile_.camera)));
     const Provenance& origin = profile_.provenance;
     const auto there = already_published(parts_.profiles().versions(), profile_);
-    const bool one_of_ours = std::any_of(parts_.profiles().newest().begin(), parts_.profiles().newest().end(),
+    const bool one_of_ours = std::any_of(parts_.profiles().all().begin(), parts_.profiles().all().end(),
                                          [this](const Profile& p) { return same_subject(p, profile_); });
     auto* about = new QLabel(
         QString("%1: measured by %2 on %3 with %4 lens settings. %5")

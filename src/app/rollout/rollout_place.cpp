@@ -387,11 +387,12 @@ void RolloutPlace::rehearse_now() {
     const bool renew = renew_->isChecked(), alone = one_core_->isChecked();
     auto out = std::make_shared<Rehearsal>();
     auto counts = std::make_shared<RehearsalCounts>();
+    const auto profiles = parts_.profiles().shared();
     last_done_.clear();
     parts_.jobs().run(
         "Rehearsing",
         [=](Progress& progress) {
-            *out = rehearse_frames({all, scope, renew, alone}, *fleet, revision, progress);
+            *out = rehearse_frames({all, scope, renew, alone, profiles}, *fleet, revision, progress);
             *counts = RehearsalCounts(*out);
         },
         [=, this] {

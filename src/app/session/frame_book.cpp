@@ -108,7 +108,7 @@ void FrameBook::work_out() {
     auto out = std::make_shared<FleetKnowledge>();
     const auto frames = frames_;
     const auto fleet = register_.fleet();
-    const auto profiles = std::make_shared<std::vector<Profile>>(profiles_.newest());
+    const auto profiles = std::make_shared<std::vector<Profile>>(profiles_.current());
     jobs_.run_quietly([=] { *out = work_out_of(*frames, *fleet, *profiles); },
                       [=, this] {
                           if (number != working_) return;  // something changed meanwhile; the newer one tells

@@ -8,21 +8,26 @@
 namespace optrel {
 
 ProfileBook::ProfileBook(Store& store, Voice& voice)
-    : SessionPart(store, voice, {"profiles", "colours"}), known_{store.profiles().newest(), store.colours().all()} {
+    : SessionPart(store, voice, {"profiles", "colours"}), known_() {
+    take({store.profiles().all_versions(), store.colours().all()});
     remember();
 }
 
 QString ProfileBook::name(const std::string& id) const {
+    const ProfileReference reference = ProfileReference::parse(id);
+    const QString as_of = reference.as_of.empty() ? QString() : ", as of " + QString::fromStdString(reference.as_of);
+    if (reference.kind == ProfileReference::Kind::automatic) return "automatic" + as_of;
     for (const Profile& p : known_.profiles)
-        if (p.id == id)
+        if (p.id == reference.id)
             return QString::fromStdString(p.name) +
+                   (reference.version > 0 ? QString(" version %1").arg(reference.version) : as_of) +
                    (p.lens_serial.empty() ? QString() : ", " + QString::fromStdString(p.lens_serial)) +
                    (p.taken_in ? ", taken in from " + QString::fromStdString(describe(*p.taken_in)) : QString());
     return QString::fromStdString(id);
 }
 
-Profile ProfileBook::publish(const Profile& profile, bool keep_settings) {
-    const Profile p = store_.profiles().publish(profile, keep_settings);
+Profile ProfileBook::publish(const Profile& profile, OtherSettings others) {
+    const Profile p = store_.profiles().publish(profile, others);
     reload();
     return p;
 }
@@ -52,8 +57,15 @@ std::function<std::vector<Profile>()> ProfileBook::versions_for_worker() const {
     return [source = store_.source()] { return source.open(Access::read).profiles().all_versions(); };
 }
 
+void ProfileBook::take(References known) {
+    known_ = std::move(known);
+    current_.clear();
+    for (const Profile& p : known_.profiles)
+        if (p.state.is_current()) current_.push_back(p);
+}
+
 void ProfileBook::reload() {
-    voice_.attempt([this] { known_ = {store_.profiles().newest(), store_.colours().all()}; });
+    voice_.attempt([this] { take({store_.profiles().all_versions(), store_.colours().all()}); });
     remember();
     emit changed();
 }

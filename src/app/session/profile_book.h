@@ -15,8 +15,10 @@ class ProfileBook : public SessionPart {
 public:
     ProfileBook(Store& store, Voice& voice);
 
-    /// The newest version of each.
-    const std::vector<Profile>& newest() const { return known_.profiles; }
+    /// All versions, the newest of each first, with what became of them.
+    const std::vector<Profile>& all() const { return known_.profiles; }
+    /// The version of each that frames get.
+    const std::vector<Profile>& current() const { return current_; }
     /// All that fields can name: profiles and colour files.
     const References& references() const { return known_; }
     /// What a value of colour_source names, kept for the next time; null for one that is no file, or is not here.
@@ -30,9 +32,14 @@ public:
     std::vector<Profile> versions() { return store_.profiles().all_versions(); }
     /// The same for a worker, which opens the store for itself.
     std::function<std::vector<Profile>()> versions_for_worker() const;
-    Profile publish(const Profile& profile, bool keep_settings);
+    Profile publish(const Profile& profile, OtherSettings others);
     /// A profile that came as a file; see take_in_profile().
     Profile take_in(const Profile& profile);
+
+    /// All of them as they are now, for a worker.
+    std::shared_ptr<const std::vector<Profile>> shared() const {
+        return std::make_shared<const std::vector<Profile>>(known_.profiles);
+    }
 
     /// For a worker, which opens the store for itself.
     StoreSource source() const { return store_.source(); }
@@ -40,7 +47,10 @@ public:
     void reload();
 
 private:
+    void take(References known);
+
     References known_;
+    std::vector<Profile> current_;
     mutable std::map<std::string, std::shared_ptr<const ColourProfile>> fetched_;  ///< by value
 };
 

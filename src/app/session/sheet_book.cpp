@@ -117,6 +117,17 @@ int SheetBook::behind(int revision) const {
     return out;
 }
 
+std::vector<NotedFrame> SheetBook::noted_otherwise(const std::set<std::string>& current) const {
+    std::vector<NotedFrame> out;
+    // Of very many frames few sheets are told apart, and these lie beside the frames that were read.
+    if (known_->sheets.size() != frames_->size()) return out;
+    for (std::size_t i = 0; i < frames_->size(); ++i) {
+        const std::shared_ptr<const Sheet>& sheet = known_->sheets[i];
+        if (sheet && !sheet->profile.empty() && !current.count(sheet->profile)) out.emplace_back((*frames_)[i], sheet);
+    }
+    return out;
+}
+
 void SheetBook::read(const Frames& frames) {
     frames_ = frames;
     auto fresh = std::make_shared<SheetsRead>();

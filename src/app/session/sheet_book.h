@@ -8,12 +8,14 @@
 #include <QObject>
 #include <map>
 #include <memory>
+#include <set>
 #include <unordered_map>
 #include <vector>
 
 #include "rollout/sheet.h"
 #include "session/frame_places.h"
 #include "session/voice.h"
+#include "studio/behind_versions.h"
 
 namespace optrel {
 
@@ -37,6 +39,9 @@ public:
     int unreadable() const { return static_cast<int>(known_->problems.size()); }
     /// Frames that a rollout may change and whose baseline is older than a revision.
     int behind(int revision) const;
+
+    /// Frames whose sheet says that it was rolled out with a version of its lens profile which is not among `current`.
+    std::vector<NotedFrame> noted_otherwise(const std::set<std::string>& current) const;
 
     /// Writes sheets, each in place of the one that the window shows. What another station changed meanwhile stays (see
     /// replace_sheet); a clash is told. Many are written off the window's thread.

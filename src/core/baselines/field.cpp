@@ -134,7 +134,7 @@ constexpr FieldRow rows[] = {
          "6 sigma of the measured noise, and by more than half of its own value, is replaced by their median."),
     pick(F::lens_profile, "lens_profile", "Lens profile", {"automatic", "none"}, technical,
          "Automatic takes the best profile that fits the frame's lens; none corrects nothing; or the id of "
-         "one profile.",
+         "one profile, with @ and a number for one of its versions.",
          FieldType::reference),
     pick(F::least_match, "least_match", "Least match", {"rescaled", "same model", "own copy"}, technical,
          "The poorest match grade that an automatic lens profile may have."),

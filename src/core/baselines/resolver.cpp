@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "optics/lens_text.h"
+#include "optics/profile_versions.h"
 
 namespace optrel {
 
@@ -111,7 +112,12 @@ void Resolver::resolve(const FrameFacts& facts, ResolvedFrame& out) const {
         field.set = winner[f] ? winner[f]->set : nullptr;
         field.value = winner[f] ? said(*winner[f]) : neutral.fields[f].value;
     }
-    if (plain) return;
+    const auto fix = [&] {
+        if (revision_.profiles_as_of.empty()) return;
+        std::string& profile = out.fields[static_cast<int>(Field::lens_profile)].value.text;
+        profile = fixed_at(profile, revision_.profiles_as_of);
+    };
+    if (plain) return fix();
     const auto put = [&](Field f, const Value& value, const PinSet* set) {
         ResolvedField& field = out.fields[static_cast<int>(f)];
         if (field.tier || f == Field::start) return;
@@ -124,9 +130,15 @@ void Resolver::resolve(const FrameFacts& facts, ResolvedFrame& out) const {
             for (const auto& [f, pin] : adds->second) put(f, pin.at(f, facts.iso), nullptr);
     }
     for (const Saying& s : start.sayings) put(s.field, said(s), s.set);
+    fix();
 }
 
 ResolvedField Resolver::resolve(const FrameFacts& facts, Field field) const {
+    if (field == Field::lens_profile && !revision_.profiles_as_of.empty()) {
+        ResolvedFrame all;
+        resolve(facts, all);
+        return all[field];
+    }
     const Saying* winner = nullptr;
     const Saying* start = nullptr;
     const Tier* tier = nullptr;

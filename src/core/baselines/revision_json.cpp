@@ -179,6 +179,7 @@ std::string revision_to_json(const Revision& r) {
                 {"tiers", tiers}};
     if (!sets.empty()) out["sets"] = sets;
     if (!recorded.empty()) out["recorded_adds"] = recorded;
+    if (!r.profiles_as_of.empty()) out["profiles_as_of"] = r.profiles_as_of;
     return json_text(out, 1) + "\n";
 }
 
@@ -199,6 +200,7 @@ Revision revision_from_json(const std::string& text, const std::string& where) {
         if (j.contains("sets")) r.sets = sets_of(j["sets"]);
         if (j.contains("recorded_adds"))
             for (const auto& [model, pins] : j["recorded_adds"].items()) r.recorded_adds[model] = pins_of(pins);
+        r.profiles_as_of = j.value("profiles_as_of", "");
         check_sets(r);
         return r;
     });

@@ -59,6 +59,9 @@ struct Revision {
     /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own
     /// copy.
     std::map<std::string, Pins> recorded_adds;
+    /// Where frames get the versions of lens profiles that were current at this time (ISO 8601, UTC): when the revision
+    /// was published that fixes them. Empty: those that are current when a frame is developed.
+    std::string profiles_as_of;
     /// Of a draft that came from a store: the draft's count of edits then, so that a write can tell whether it replaces
     /// what was read.
     int edits = -1;

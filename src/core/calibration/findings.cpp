@@ -73,6 +73,13 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
 
 namespace {
 
+/// Width of an edge beyond which a frame counts as out of focus: by itself, and beside the others.
+constexpr double blur_limit_px = 4, blur_factor = 1.8;
+
+/// How far a calibrated focal length may lie from the one that the frames record before it contradicts them: makers
+/// round, and lenses that focus inside change theirs. Moving the whole lens out to focus makes it longer by 1 + m.
+constexpr double focal_share = 0.08;
+
 /// The frames of one lens setting, with what they say about it.
 class NodeJudge {
 public:
@@ -85,7 +92,10 @@ public:
         for (std::size_t i = 0; i < frames.size(); ++i)
             if (solution.outcomes[i].used && solution.outcomes[i].node == node && frames[i].role == RunRole::chart)
                 charts_.push_back(static_cast<int>(i));
-        if (solution.profile.nodes.size() > 1) where_ = fmt::format("At {}: ", to_string(node_.setting));
+        if (solution.profile.nodes.size() > 1) {
+            where_ = fmt::format("At {}: ", to_string(node_.setting));
+            at_ = "@" + compact(node_.setting);
+        }
     }
 
     void run(const NodeSolution& solved) {
@@ -99,12 +109,15 @@ public:
         distances();
         printed_size();
         falloff();
+        focal_length();
     }
 
 private:
-    void add(bool serious, std::string text, std::string remedy, int frame = -1, std::optional<Vec2> place = {}) {
+    /// `serious` findings of a node concern its mapping.
+    void add(const char* name, bool serious, std::string text, std::string remedy, int frame = -1,
+             std::optional<Vec2> place = {}) {
         if (!where_.empty() && frame < 0) text = where_ + text;
-        solution_.findings.push_back({std::move(text), std::move(remedy), serious, frame, place});
+        solution_.findings.push_back({name + at_, std::move(text), std::move(remedy), serious, serious, frame, place});
     }
     const View& view(int frame) const { return solution_.outcomes[frame].view; }
 
@@ -117,13 +130,13 @@ private:
             tilted += degrees > 15;
         }
         if (steepest < 8)
-            add(true,
+            add("tilt", true,
                 fmt::format("No chart frame is tilted (the steepest by {:.1f} degrees; at least 3 should be by more "
                             "than 15): the focal length cannot be told from the distance.",
                             steepest),
                 "Shoot frames with the chart turned 25 to 40 degrees about different axes.");
         else if (tilted < 3)
-            add(true,
+            add("tilt", true,
                 fmt::format("Only {} chart frames are tilted by more than 15 degrees (at least 3 are wanted; the "
                             "steepest has {:.0f}): the focal length is uncertain.",
                             tilted, steepest),
@@ -148,7 +161,7 @@ private:
             if (!first) first = corner;
         }
         if (empty)
-            add(true,
+            add("corners", true,
                 fmt::format(
                     "{} of the 4 corners of the picture hold no measured point; data reach field height {:.2f}.", empty,
                     node_.quality.largest_height),
@@ -158,7 +171,7 @@ private:
     void uncertainty() {
         const double sigma = node_.quality.max_sigma_px;
         if (sigma > 0.1)
-            add(true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma),
+            add("uncertain", true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma),
                 "Add chart frames where the coverage is thin.");
     }
 
@@ -169,19 +182,19 @@ private:
         const double typical = median(blur);
         for (const int i : charts_) {
             const RunFrame& f = frames_[i];
-            if (f.detection.blur_px > 1.8 * typical)
-                add(false,
-                    fmt::format(
-                        "{} is soft: its edges are {:.1f} px wide, the other frames' {:.1f} px (limit 1.8 times).",
-                        f.name(), f.detection.blur_px, typical),
+            if (f.detection.blur_px > blur_factor * typical || f.detection.blur_px > blur_limit_px)
+                add("soft", false,
+                    fmt::format("{} is out of focus or shaken: its edges are {:.1f} px wide (limits {:.1f} px, and "
+                                "{:.1f} times the {:.1f} px of the other frames).",
+                                f.name(), f.detection.blur_px, blur_limit_px, blur_factor, typical),
                     "Look for movement or missed focus; drop the frame if the residuals say so.", i);
             if (f.detection.clipped > 0.05)
-                add(false,
+                add("clipped", false,
                     fmt::format("{} has {:.0f} % of its edge samples at the white level (limit 5 %).", f.name(),
                                 100 * f.detection.clipped),
                     "Expose the chart darker.", i);
             if (f.detection.contrast < 0.02)
-                add(false,
+                add("dark", false,
                     fmt::format("{} is dark: the chart's contrast is {:.1f} % of the white level (2 % is wanted).",
                                 f.name(), 100 * f.detection.contrast),
                     "Expose the chart longer.", i);
@@ -191,7 +204,7 @@ private:
     void unseen_frames() {
         const NodeQuality& q = node_.quality;
         if (q.held_out_rms_px > 1.6 * q.rms_px + 0.02)
-            add(false,
+            add("unseen", q.held_out_rms_px > 3 * q.rms_px + 0.05,
                 fmt::format("Frames that the solve did not see miss by {:.3f} px, those it saw by {:.3f} px (limit 1.6 "
                             "times): too few frames for this lens.",
                             q.held_out_rms_px, q.rms_px),
@@ -206,13 +219,13 @@ private:
             BoardShape::length_mm;
         const double stretch = lens.board.stretch_y;
         if (bow > 0.0004 * chart_.width_mm())
-            add(bow > 0.004 * chart_.width_mm(),
+            add("bow", bow > 0.004 * chart_.width_mm(),
                 fmt::format("The chart is not flat: it bows by {:.2f} mm from its middle to its edge (limit {:.2f} "
                             "mm). The bow was measured and taken out.",
                             bow, 0.0004 * chart_.width_mm()),
                 "Mount the chart on a stiff board before the next measurement.");
         if (std::abs(stretch) > 3 * lens.board_sigma.stretch_y && std::abs(stretch) > 2e-4)
-            add(std::abs(stretch) > 0.02,
+            add("stretch", std::abs(stretch) > 0.02,
                 fmt::format("The chart's squares are {:.2f} % {} down than across (limit 0.02 %). The difference was "
                             "taken out.",
                             100 * std::abs(stretch), stretch > 0 ? "larger" : "smaller"),
@@ -245,7 +258,7 @@ private:
             }
         }
         if (worst >= 0 && largest > 0.03)
-            add(false,
+            add("residue", false,
                 fmt::format("Corners of different frames miss alike by {:.3f} px in one part of the picture (limit "
                             "0.03 px): the lens model is too small there, or the chart is not even.",
                             largest),
@@ -268,9 +281,9 @@ private:
         if (ratio.size() < 3) return;
         const double typical = median(ratio);
         if (typical > 1.6 || typical < 0.6)
-            add(false,
-                fmt::format("By its printed size the chart stood at {:.1f} times the distance that the lens was "
-                            "focused at (limits 0.6 and 1.6): the size of the squares may be wrong.",
+            add("printed-size", false,
+                fmt::format("By its printed size the chart stood at {:.2f} times the distance that the lens was "
+                            "focused at (limits 0.60 and 1.60): the size of the squares may be wrong.",
                             typical),
                 "Measure the check rulers and give the size of the squares; distortion does not depend on it.");
     }
@@ -284,7 +297,7 @@ private:
             far = std::max(far, d);
         }
         if (far > 1.12 * near)
-            add(false,
+            add("distances", false,
                 fmt::format("The focus distance changes between the chart frames, from {:.3g} to {:.3g} m (limit 12 "
                             "%): the lens breathes while it is measured.",
                             near, far),
@@ -294,18 +307,34 @@ private:
     void falloff() {
         const std::optional<Falloff>& f = node_.falloff;
         if (!f)
-            add(false, "There is no usable flat field: falloff was not measured.",
+            add("falloff", false, "There is no usable flat field: falloff was not measured.",
                 "Shoot two flat fields, turn the light round half-way, shoot two more.");
         else if (f->from_chart)
-            add(false,
+            add("falloff", false,
                 "There is no usable flat field: falloff is estimated from the white squares of the chart, which is "
                 "second best.",
                 "Shoot two flat fields, turn the light round half-way, shoot two more.");
         else if (!f->centre_measured)
-            add(false,
+            add("light-directions", false,
                 "All flat fields have the light from one direction: an off-centre falloff cannot be told from the "
                 "lamp's gradient.",
                 "Turn the light (or the camera) round half-way and shoot two more.");
+    }
+
+    void focal_length() {
+        const double recorded = node_.setting.focal_mm, distance_mm = 1000 * node_.setting.distance_m;
+        if (!(recorded > 0) || solution_.profile.pitch_assumed) return;
+        const double magnification = distance_mm > 2 * recorded ? recorded / (distance_mm - recorded) : 0;
+        const double sigma = node_.covariance.rows() > 0 ? std::sqrt(std::max(0.0, node_.covariance(0, 0))) : 0;
+        const double low = recorded * (1 - focal_share) - 3 * sigma,
+                     high = recorded * (1 + focal_share) * (1 + magnification) + 3 * sigma;
+        if (node_.focal_mm >= low && node_.focal_mm <= high) return;
+        add("focal-length", true,
+            fmt::format("The focal length comes out as {:.2f} mm (one sigma {:.2f} mm), but the frames record {:.4g} "
+                        "mm (limits {:.2f} and {:.2f} mm).",
+                        node_.focal_mm, sigma, recorded, low, high),
+            "Check the pixel pitch of the body, and whether the frames were taken with this lens; tilted frames make "
+            "the focal length certain.");
     }
 
     const std::vector<RunFrame>& frames_;
@@ -314,31 +343,86 @@ private:
     const ProfileNode& node_;
     const PictureGeometry& geometry_;
     std::vector<int> charts_;
-    std::string where_;
+    std::string where_, at_;  ///< the lens setting in words and in names, where there are several
 };
+
+/// What speaks against a run whatever its lens settings are.
+void judge_frames(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution) {
+    int charts = 0, rendered = 0, nameless = 0;
+    double recorded_pitch = 0;
+    for (std::size_t i = 0; i < frames.size(); ++i) {
+        if (frames[i].role != RunRole::chart || !solution.outcomes[i].used) continue;
+        const Metadata& m = frames[i].metadata;
+        ++charts;
+        rendered += m.kind == FrameKind::rendered;
+        nameless += m.lens.empty() && m.lens_serial.empty() && m.focal_mm <= 0;
+        if (m.pitch_um > 0) recorded_pitch = m.pitch_um;
+    }
+    const auto add = [&](const char* name, bool serious, std::string text, std::string remedy) {
+        solution.findings.push_back({name, std::move(text), std::move(remedy), serious, serious, -1, {}});
+    };
+    if (rendered > 0 && rendered < charts)
+        add("mixed-kinds", false,
+            fmt::format("{} of the {} chart frames are rendered pictures, the others raw: what rendered them may have "
+                        "moved corners.",
+                        rendered, charts),
+            "Measure raw frames alone, or rendered ones alone.");
+    if (nameless > 0)
+        add("no-lens", false,
+            fmt::format("{} of the {} chart frames record neither a lens nor a focal length: nothing says that they "
+                        "were taken with one lens at one setting.",
+                        nameless, charts),
+            "Check by the residuals that all belong together; register the lens and assign the profile by hand.");
+    constexpr double pitch_limit = 0.005, square_limit = 0.003;
+    if (settings.pitch_um > 0 && recorded_pitch > 0 && std::abs(settings.pitch_um / recorded_pitch - 1) > pitch_limit)
+        add("pitch", true,
+            fmt::format("The pixel pitch is given as {:g} um, but the frames record {:.4g} um (limit {:g} %).",
+                        settings.pitch_um, recorded_pitch, 100 * pitch_limit),
+            "Leave the pitch to the frames, or find out which of the two is wrong.");
+    if (const std::optional<Vec2>& square = settings.square_by_ruler_mm) {
+        const Vec2 given(settings.chart.square_mm, settings.chart.square_y_mm);
+        const double off = ((given - *square).array() / square->array()).abs().maxCoeff();
+        if (off > square_limit)
+            add("square-size", true,
+                fmt::format("The squares are given as {:g} x {:g} mm, but by the check rulers they are {:.3f} x {:.3f} "
+                            "mm (limit {:g} %).",
+                            given.x(), given.y(), square->x(), square->y(), 100 * square_limit),
+                "Give the size of the squares that the rulers say, or measure the rulers again.");
+    }
+}
+
+/// Those that a person has to accept before the profile is published stay with it.
+void keep_serious(RunSolution& solution) {
+    solution.profile.findings.clear();
+    for (const Finding& f : solution.findings)
+        if (f.serious) solution.profile.findings.push_back({f.name, f.text, f.of_mapping, "", "", ""});
+}
 
 }  // namespace
 
-void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution) {
+void judge(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution) {
     for (std::size_t n = 0; n < solution.nodes.size(); ++n) {
         // A node whose mapping is another's has nothing of its own to judge.
         if (solution.profile.nodes[n].mapping_from_aperture > 0) continue;
-        NodeJudge(frames, chart, solution, static_cast<int>(n)).run(solution.nodes[n]);
+        NodeJudge(frames, settings.chart, solution, static_cast<int>(n)).run(solution.nodes[n]);
     }
+    judge_frames(frames, settings, solution);
     constexpr double limit_px = 0.2;
     if (const auto next = next_focal_length(solution.profile); next && next->sigma_px > limit_px)
         solution.findings.push_back(
-            {next->sentence() + fmt::format(" The limit is {} px.", limit_px),
+            {"next-setting", next->sentence() + fmt::format(" The limit is {} px.", limit_px),
              fmt::format("Where frames are taken there, add a chart set at {:.3g} mm to the run.", next->focal_mm),
+             false,
              false,
              -1,
              {}});
     for (std::size_t i = 0; i < frames.size(); ++i)
         if (!solution.outcomes[i].used && !frames[i].dropped && !solution.outcomes[i].reason.empty())
             solution.findings.push_back(
-                {"Left out: " + solution.outcomes[i].reason, "", false, static_cast<int>(i), {}});
+                {"left-out", "Left out: " + solution.outcomes[i].reason, "", false, false, static_cast<int>(i), {}});
     std::stable_sort(solution.findings.begin(), solution.findings.end(),
                      [](const Finding& a, const Finding& b) { return a.serious > b.serious; });
+    keep_serious(solution);
 }
 
 }  // namespace optrel

@@ -13,7 +13,8 @@ void measure_coverage(const std::vector<View>& views, const PictureGeometry& geo
 /// to lines.
 void measure_straightness(const std::vector<View>& views, const PictureGeometry& geometry, ProfileNode& node);
 
-/// Adds to the solution's findings what speaks against it: figure, limit, remedy.
-void judge(const std::vector<RunFrame>& frames, const ChartSpec& chart, RunSolution& solution);
+/// Adds to the solution's findings what speaks against it: figure, limit, remedy. The serious ones become the
+/// profile's.
+void judge(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& solution);
 
 }  // namespace optrel

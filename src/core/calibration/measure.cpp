@@ -50,10 +50,26 @@ std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
     return "";
 }
 
+/// One sentence when a frame says that its lens is corrected already; else nothing.
+std::string corrected_already(const RunFrame& frame, CarriedCorrection carried) {
+    const Metadata& m = frame.metadata;
+    if (!m.corrected.empty())
+        return fmt::format(
+            "{} is corrected already, so that it cannot be measured: its metadata say that Optrel corrected {}; use "
+            "the frame as the camera wrote it.",
+            frame.name(), m.corrected);
+    if (!m.carries.empty() && carried == CarriedCorrection::refuse)
+        return fmt::format(
+            "{} carries a correction of its lens in its opcodes ({}), so that it is not measured as if it were raw; "
+            "use the frame as the camera wrote it, or say --measure-mosaic when its mosaic is known to be untouched.",
+            frame.name(), m.carries);
+    return "";
+}
+
 }  // namespace
 
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
-                       const Progress& progress) {
+                       const Progress& progress, CarriedCorrection carried) {
     RunFrame frame;
     frame.path = path;
     try {
@@ -64,9 +80,21 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
         frame.height = picture.height;
         frame.hash = file_hash(path);
         progress.check();
-        const bool flat = as == MeasureAs::flat || (as == MeasureAs::automatic && is_smooth(picture));
+        const bool smooth = as != MeasureAs::chart && is_smooth(picture);
+        const bool flat = as == MeasureAs::flat || (as == MeasureAs::automatic && smooth);
+        if (frame.problem = corrected_already(frame, carried); !frame.problem.empty()) {
+            frame.role = flat ? RunRole::flat : RunRole::chart;
+            return frame;
+        }
         if (flat) {
             frame.role = RunRole::flat;
+            if (!smooth) {
+                frame.problem = fmt::format(
+                    "{} is no flat field: it shows the structure of a scene; photograph a plain, evenly lit surface "
+                    "out of focus.",
+                    frame.name());
+                return frame;
+            }
             if (picture.metadata.kind != FrameKind::raw) {
                 frame.problem = fmt::format(
                     "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
@@ -115,11 +143,12 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
 
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
                                      const ChartSpec& chart, Progress& progress,
-                                     const std::function<void(int, const RunFrame&)>& each) {
+                                     const std::function<void(int, const RunFrame&)>& each,
+                                     CarriedCorrection carried) {
     std::vector<RunFrame> frames(paths.size());
     progress.start(static_cast<int>(paths.size()), "Measuring frames");
     const auto measure = [&](int i) {
-        frames[i] = measure_frame(paths[i], as, chart, progress);
+        frames[i] = measure_frame(paths[i], as, chart, progress, carried);
         progress.step();
     };
     parallel_for_taking(static_cast<int>(paths.size()), measure, [&](int i) {

@@ -48,9 +48,11 @@ struct RunFrame {
 
 /// Something that the technician should know, with its figure, its limit and what to do.
 struct Finding {
+    std::string name;  ///< short, alike in all runs; of one lens setting among several "corners@24mm-f4"
     std::string text;
     std::string remedy;
-    bool serious = false;
+    bool serious = false;       ///< a profile with it is published only when somebody accepts it by name
+    bool of_mapping = false;    ///< serious: it concerns the mapping, and not only the falloff
     int frame = -1;             ///< index of the frame that shows it; -1: the run as a whole
     std::optional<Vec2> place;  ///< where in the picture, px
 };
@@ -80,18 +82,26 @@ struct RunSolution {
 
 enum class MeasureAs { automatic, chart, flat };
 
-/// Reads and measures one frame; problems are noted in it, not thrown (except Cancelled).
+/// What becomes of a raw frame that carries a correction of its lens in opcodes: its mosaic is not corrected, but
+/// whatever developed it would be. Refused unless a person says that the mosaic is to be measured as it is.
+enum class CarriedCorrection { refuse, measure_mosaic };
+
+/// Reads and measures one frame; problems are noted in it, not thrown (except Cancelled). A frame that says that it is
+/// corrected already is not measured: what Optrel wrote, and one that carries a correction, as `carried` says.
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
-                       const Progress& progress);
+                       const Progress& progress, CarriedCorrection carried = CarriedCorrection::refuse);
 
 /// Measures many frames on all cores, in the order given. `each` is called on the calling thread as a frame is done.
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
                                      const ChartSpec& chart, Progress& progress,
-                                     const std::function<void(int, const RunFrame&)>& each = {});
+                                     const std::function<void(int, const RunFrame&)>& each = {},
+                                     CarriedCorrection carried = CarriedCorrection::refuse);
 
 struct SolveSettings {
     ChartSpec chart;
     double pitch_um = 0;  ///< 0: from the metadata
+    /// Size of the squares across and down by the check rulers of the print; empty: nobody measured them.
+    std::optional<Vec2> square_by_ruler_mm;
     std::string author;
     ModelWish model;
     /// Start from this solution of the same run, keeping its models: quick, after a frame or a corner was dropped.

@@ -99,6 +99,7 @@ std::string run_frame_to_json(const RunFrame& f) {
                   {"focal_mm", m.focal_mm},
                   {"aperture", m.aperture},
                   {"iso", m.iso},
+                  {"equivalent_mm", m.equivalent_mm},
                   {"distance_m", m.distance_m},
                   {"pitch_um", m.pitch_um},
                   {"time", m.time},
@@ -148,6 +149,7 @@ RunFrame run_frame_from_json(const std::string& text, const std::string& where) 
         f.metadata.focal_mm = m.at("focal_mm");
         f.metadata.aperture = m.at("aperture");
         f.metadata.iso = m.at("iso");
+        f.metadata.equivalent_mm = m.value("equivalent_mm", 0);
         f.metadata.distance_m = m.at("distance_m");
         f.metadata.pitch_um = m.at("pitch_um");
         f.metadata.time = m.at("time");

@@ -12,6 +12,7 @@
 #include "calibration/findings.h"
 #include "calibration/lens_settings.h"
 #include "calibration/run.h"
+#include "calibration/run_flats.h"
 #include "calibration/solve_node.h"
 
 namespace optrel {
@@ -108,155 +109,6 @@ void refuse_single(const std::vector<RunFrame>& frames, std::vector<FrameOutcome
     }
 }
 
-std::vector<LensSetting> settings_of(const std::vector<RunFrame>& frames, const std::vector<int>& index) {
-    std::vector<LensSetting> out;
-    for (const int i : index)
-        out.push_back({frames[i].metadata.focal_mm, frames[i].metadata.aperture, frames[i].metadata.distance_m});
-    return out;
-}
-
-double stops_apart(double a, double b) { return a > 0 && b > 0 ? std::abs(2 * std::log2(a / b)) : 0; }
-bool same_focal(double a, double b) { return !(a > 0 && b > 0) || std::abs(a / b - 1) < 0.01; }
-
-/// Flats that do not follow the common falloff (a shadow, an object) are left out while others remain; the last ones
-/// stay with a finding.
-template <class Refit>
-void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField>& fields, std::vector<int>& members,
-                      FalloffFit& fit, RunSolution& out, const Refit& refit) {
-    const auto describe = [&](std::size_t k) {
-        const FlatCheck& c = fit.flats[k];
-        return fmt::format(
-            "{} is not evenly lit: {:.0f} % of it differs from a smooth falloff by up to {:.1f} % (limit {:.0f} % of "
-            "the area)",
-            frames[members[k]].name(), 100 * c.uneven, c.worst_percent, 100 * FlatCheck::limit);
-    };
-    const auto flat = std::count_if(fit.flats.begin(), fit.flats.end(), [](const FlatCheck& c) { return c.is_flat(); });
-    if (flat == static_cast<std::ptrdiff_t>(fields.size())) return;
-    if (flat == 0) {
-        for (std::size_t k = 0; k < fields.size(); ++k)
-            out.findings.push_back(
-                {describe(k) + ".",
-                 "Photograph a plain, evenly lit surface out of focus, without shadows, and leave this one out.", true,
-                 members[k], fit.flats[k].worst_place});
-        return;
-    }
-    std::vector<FlatField> kept;
-    std::vector<int> kept_members;
-    for (std::size_t k = 0; k < fields.size(); ++k) {
-        if (fit.flats[k].is_flat()) {
-            kept.push_back(fields[k]);
-            kept_members.push_back(members[k]);
-        } else {
-            out.outcomes[members[k]].reason = describe(k) + "; look for a shadow or an object.";
-        }
-    }
-    fields = std::move(kept);
-    members = std::move(kept_members);
-    fit = refit();
-}
-
-/// The flats of one focal length and aperture.
-struct FlatGroup {
-    LensSetting setting;
-    std::vector<FlatField> fields;
-    std::vector<int> members;  ///< indices of their frames
-};
-
-std::vector<FlatGroup> flat_groups(const std::vector<RunFrame>& frames, const RunSolution& solution) {
-    std::vector<int> flats;
-    for (std::size_t i = 0; i < frames.size(); ++i)
-        if (frames[i].role == RunRole::flat && solution.outcomes[i].reason.empty())
-            flats.push_back(static_cast<int>(i));
-    std::vector<LensSetting> at = settings_of(frames, flats);
-    for (LensSetting& s : at) s.distance_m = 0;  // flats are often taken out of focus
-    const std::vector<int> group = group_settings(at);
-    std::vector<FlatGroup> out(group.empty() ? 0 : *std::max_element(group.begin(), group.end()) + 1);
-    std::vector<std::vector<LensSetting>> own(out.size());
-    for (std::size_t k = 0; k < flats.size(); ++k) {
-        own[group[k]].push_back(at[k]);
-        out[group[k]].fields.push_back(frames[flats[k]].flat);
-        out[group[k]].members.push_back(flats[k]);
-    }
-    for (std::size_t g = 0; g < out.size(); ++g) out[g].setting = typical_setting(own[g]);
-    return out;
-}
-
-/// The nodes that the flats of a setting belong to. Flats at an aperture without charts make a node of their own with
-/// the mapping of the nearest one, since distortion hardly changes with the aperture. Empty: no chart was taken there.
-std::vector<int> nodes_for(const LensSetting& setting, std::size_t solved_nodes, RunSolution& out) {
-    std::vector<int> nodes;
-    int nearest = -1;
-    const auto apart = [&](int n) { return stops_apart(out.profile.nodes[n].setting.aperture, setting.aperture); };
-    for (int n = 0; n < static_cast<int>(solved_nodes); ++n) {
-        if (!same_focal(out.profile.nodes[n].setting.focal_mm, setting.focal_mm)) continue;
-        if (apart(n) < 1.0 / 6) nodes.push_back(n);
-        if (nearest < 0 || apart(n) < apart(nearest)) nearest = n;
-    }
-    if (nearest < 0 || !nodes.empty()) return nodes;
-    ProfileNode copy = out.profile.nodes[nearest];
-    copy.mapping_from_aperture = copy.setting.aperture;
-    copy.setting.aperture = setting.aperture;
-    out.profile.nodes.push_back(copy);
-    out.nodes.push_back(out.nodes[nearest]);
-    return {static_cast<int>(out.profile.nodes.size()) - 1};
-}
-
-/// The falloff of a group of flats, which tells of its frames too. Throws Error(input) when none fits.
-Falloff group_falloff(const std::vector<RunFrame>& frames, FlatGroup& group, const Vec2& centre_mm, RunSolution& out,
-                      const Progress& progress) {
-    const auto refit = [&] { return fit_falloff(group.fields, centre_mm, out.profile.geometry, progress); };
-    FalloffFit fit = refit();
-    leave_out_uneven(frames, group.fields, group.members, fit, out, refit);
-    for (std::size_t k = 0; k < group.members.size(); ++k)
-        out.outcomes[group.members[k]].light_side = fit.flats[k].light_side;
-    return fit.falloff;
-}
-
-/// Without any flat the white squares of the charts serve as a marked second best.
-void add_falloff_of_whites(const std::vector<RunFrame>& frames, std::size_t solved_nodes, RunSolution& out,
-                           const Progress& progress) {
-    for (std::size_t n = 0; n < solved_nodes; ++n) {
-        ProfileNode& node = out.profile.nodes[n];
-        if (node.falloff) continue;
-        std::vector<FlatField> whites;
-        for (std::size_t i = 0; i < frames.size(); ++i)
-            if (out.outcomes[i].used && out.outcomes[i].node == static_cast<int>(n) &&
-                frames[i].role == RunRole::chart && !frames[i].whites.blocks.empty())
-                whites.push_back(frames[i].whites);
-        if (!whites.empty()) node.falloff = falloff_from_whites(whites, node.centre_mm, out.profile.geometry, progress);
-    }
-}
-
-/// Gives every node its falloff from the flats of its focal length and aperture.
-void add_falloff(const std::vector<RunFrame>& frames, RunSolution& out, const Progress& progress) {
-    const std::size_t solved_nodes = out.profile.nodes.size();
-    for (FlatGroup& group : flat_groups(frames, out)) {
-        const std::vector<int> nodes = nodes_for(group.setting, solved_nodes, out);
-        if (nodes.empty()) {
-            for (const int i : group.members)
-                out.outcomes[i].reason = fmt::format("{} was taken at {}, where no chart frames were taken.",
-                                                     frames[i].name(), to_string(group.setting));
-            continue;
-        }
-        try {
-            const Vec2 centre_mm = out.profile.nodes[nodes.front()].centre_mm;
-            const Falloff falloff = group_falloff(frames, group, centre_mm, out, progress);
-            for (const int n : nodes) out.profile.nodes[n].falloff = falloff;
-        } catch (const Cancelled&) {
-            throw;
-        } catch (const Error& error) {
-            // The mapping is worth having without its falloff.
-            for (const int i : group.members) out.outcomes[i].reason = error.what();
-            continue;
-        }
-        for (const int i : group.members) {
-            out.outcomes[i].used = true;
-            out.outcomes[i].node = nodes.front();
-        }
-    }
-    add_falloff_of_whites(frames, solved_nodes, out, progress);
-}
-
 void fill_provenance(const std::vector<RunFrame>& frames, const SolveSettings& settings, RunSolution& out) {
     Provenance& p = out.profile.provenance;
     p.author = settings.author;
@@ -305,6 +157,7 @@ void begin_profile(const Metadata& meta, const std::pair<int, int>& size, double
     if (profile.pitch_assumed) {
         geometry.pitch_um = 36000.0 / geometry.width;
         Finding finding;
+        finding.name = "pitch-unknown";
         finding.text = fmt::format(
             "The frames do not say their pixel pitch; {:.3f} um (a picture 36 mm wide) was taken.", geometry.pitch_um);
         finding.remedy = "Give the pitch of the body, so that the profile serves other sensor sizes.";
@@ -394,7 +247,7 @@ RunSolution solve_run(const std::vector<RunFrame>& frames, const SolveSettings& 
                 ++out.profile.nodes.front().quality.frames_dropped;
     add_falloff(frames, out, progress);
     fill_provenance(frames, settings, out);
-    judge(frames, settings.chart, out);
+    judge(frames, settings, out);
     out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
     return out;
 }

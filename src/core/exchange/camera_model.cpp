@@ -140,6 +140,13 @@ FittedCamera fitted(const Sightings& seen, FittedCamera fit) {
     return fit;
 }
 
+/// The divisor of a pinhole's quotient at an angle from the axis.
+double divisor(const CameraModel& m, double angle) {
+    if (m.coefficients.size() < 8) return 1;
+    const double q = std::tan(angle) * std::tan(angle);
+    return 1 + q * (m.coefficients[5] + q * (m.coefficients[6] + q * m.coefficients[7]));
+}
+
 /// Where directions ever further from the axis leave the picture, and whether they get there without turning back.
 bool folds(const CameraModel& m) {
     for (int azimuth = 0; azimuth < 72; ++azimuth) {
@@ -151,6 +158,8 @@ bool folds(const CameraModel& m) {
             const Vec2 at = m.place({std::sin(angle) * std::cos(a), std::sin(angle) * std::sin(a), std::cos(angle)});
             const double radius = (at - Vec2(m.cx, m.cy)).norm();
             if (!std::isfinite(radius) || radius <= before) return true;
+            // A pole between two looks turns the sign of the quotient's divisor.
+            if (!m.fisheye && divisor(m, angle) <= 0) return true;
             before = radius;
             left = at.x() < -half_pixel || at.y() < -half_pixel || at.x() > m.width - half_pixel ||
                    at.y() > m.height - half_pixel;
@@ -205,6 +214,8 @@ FittedCamera fit_camera(const FrameMap& lens, bool fisheye, double enough) {
 
 std::string camera_to_text(const FittedCamera& camera, bool json, const std::string& note) {
     const CameraModel& m = camera.model;
+    if (!std::isfinite(camera.rms_px) || !std::isfinite(camera.largest_px))
+        throw input_error("The camera model does not follow this lens at all; choose another number of coefficients.");
     cv::FileStorage out(json ? "x.json" : "x.yml", cv::FileStorage::WRITE | cv::FileStorage::MEMORY);
     out << "written_by"
         << "Optrel " OPTREL_VERSION << "note" << note;
@@ -303,6 +314,16 @@ LensModel same_form(const CameraModel& m) {
     return {LensModelKind::rational, c};
 }
 
+/// The sum of squares that a model misses, px².
+double missed(const LensModel& model, double focal, const Vec2& centre, const Sightings& seen) {
+    double sum = 0;
+    for (std::size_t i = 0; i < seen.places.size(); ++i) {
+        const cv::Point3d& d = seen.directions[i];
+        sum += (centre + focal * model.bend(Vec3(d.x, d.y, d.z)) - seen.places[i]).squaredNorm();
+    }
+    return std::isfinite(sum) ? sum : HUGE_VAL;
+}
+
 /// Focal length, centre (px) and coefficients by Gauss and Newton, from a start that is near.
 void refine(LensModel& model, double& focal, Vec2& centre, const Sightings& seen) {
     const auto n = static_cast<Eigen::Index>(seen.places.size());
@@ -320,9 +341,15 @@ void refine(LensModel& model, double& focal, Vec2& centre, const Sightings& seen
             b.segment<2>(2 * i) = seen.places[static_cast<std::size_t>(i)] - (centre + focal * bent);
         }
         const Eigen::VectorXd x = least_squares(a, b);
-        focal += x(0);
-        centre += x.segment<2>(1);
-        model = LensModel(model.kind(), LensModel::Coefficients(model.coefficients() + x.tail(terms)));
+        if (!x.allFinite()) return;
+        const double better_focal = focal + x(0);
+        const Vec2 better_centre = centre + x.segment<2>(1);
+        const LensModel better(model.kind(), LensModel::Coefficients(model.coefficients() + x.tail(terms)));
+        // A step that does not come nearer is the last one: far from the answer they lead away.
+        if (!(missed(better, better_focal, better_centre, seen) < missed(model, focal, centre, seen))) return;
+        focal = better_focal;
+        centre = better_centre;
+        model = better;
         if (x.head(3).norm() < 1e-9) break;
     }
 }
@@ -358,8 +385,17 @@ CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& ge
     const Sightings seen = sightings_of(camera, factor);
     if (seen.places.size() < 100)
         throw input_error(fmt::format("{} places too little of its picture; it is of no use.", where));
-    if (camera.coefficients.size() > 8 || std::abs(camera.fx / camera.fy - 1) > 1e-9)
-        refine(model, focal, centre, seen);
+    // Two focal lengths are one before pixels that are not square.
+    const double aspect = std::sqrt(camera.fx / camera.fy);
+    focal = factor * std::sqrt(camera.fx * camera.fy);
+    if (camera.coefficients.size() > 8) {
+        Sightings square = seen;
+        for (Vec2& at : square.places) at = Vec2(at.x() / aspect, at.y() * aspect);
+        centre = Vec2(centre.x() / aspect, centre.y() * aspect);
+        refine(model, focal, centre, square);
+        centre = Vec2(centre.x() * aspect, centre.y() / aspect);
+    }
+    if (aspect != 1) model = model.with_aspect(aspect);
     out.node.focal_mm = focal * geometry.pitch_mm();
     out.node.centre_mm = geometry.to_sensor(centre);
     out.node.model = model;
@@ -367,8 +403,13 @@ CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& ge
     for (std::size_t i = 0; i < seen.places.size(); ++i) {
         const cv::Point3d& d = seen.directions[i];
         const Vec2 at = centre + focal * model.bend(Vec3(d.x, d.y, d.z));
-        out.largest_px = std::max(out.largest_px, (at - seen.places[i]).norm());
+        const double off = (at - seen.places[i]).norm();
+        out.largest_px = std::isfinite(off) ? std::max(out.largest_px, off) : HUGE_VAL;
     }
+    if (!(out.largest_px <= CameraAsNode::limit_px))
+        throw input_error(fmt::format(
+            "{} cannot be followed as a profile to better than {:.3g} px (limit {:g} px), so that it is not taken in.",
+            where, out.largest_px, CameraAsNode::limit_px));
     return out;
 }
 

@@ -53,8 +53,10 @@ CameraModel camera_from_text(const std::string& text, const std::string& where);
 struct CameraAsNode {
     ProfileNode node;
     double largest_px = 0;  ///< what the profile misses of the model over the picture
+    static constexpr double limit_px = 0.5;
 };
-/// Throws Error(input) for a picture of another shape, and for a model that folds.
+/// Two focal lengths in px are those of pixels that are not square (LensModel::with_aspect), exactly. Throws
+/// Error(input) for a picture of another shape, and for a model that no form here follows within the limit.
 CameraAsNode node_of_camera(const CameraModel& camera, const PictureGeometry& geometry, const std::string& where);
 
 }  // namespace optrel

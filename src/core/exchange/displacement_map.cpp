@@ -63,12 +63,13 @@ struct Pixel {
 std::optional<Pixel> pixel_at(const FrameMap& lens, MapDirection direction, const Vec2& at) {
     if (direction == MapDirection::to_frame) {
         if (!lens.reaches(at)) return std::nullopt;
-        const Vec2 green = lens.green(at);
-        return Pixel{
-            green - at,
-            lens.fringe(Channel::red, green) - at,
-            lens.fringe(Channel::blue, green) - at,
-            {lens.gain(Channel::red, green), lens.gain(Channel::green, green), lens.gain(Channel::blue, green)}};
+        // Each colour is lightened where its own light fell.
+        const Vec2 green = lens.green(at), red = lens.fringe(Channel::red, green),
+                   blue = lens.fringe(Channel::blue, green);
+        return Pixel{green - at,
+                     red - at,
+                     blue - at,
+                     {lens.gain(Channel::red, red), lens.gain(Channel::green, green), lens.gain(Channel::blue, blue)}};
     }
     // Red and blue of a frame's pixel are where green would have to lie for them to fall there.
     const auto ideal_of = [&](Channel channel) -> std::optional<Vec2> {

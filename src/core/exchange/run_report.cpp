@@ -134,12 +134,15 @@ json frames_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     return {{"frames", views}, {"frames_dropped", dropped}, {"flats_used", flats}};
 }
 
-json findings_report(const std::vector<RunFrame>& frames, const std::vector<Finding>& findings) {
+json findings_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
     json out = json::array();
-    for (const Finding& f : findings) {
-        json finding = {{"text", f.text}, {"remedy", f.remedy}, {"serious", f.serious}};
+    for (const Finding& f : s.findings) {
+        json finding = {{"name", f.name}, {"text", f.text}, {"remedy", f.remedy}, {"serious", f.serious}};
         if (f.frame >= 0) finding["frame"] = frames[f.frame].path.string();
         if (f.place) finding["place"] = {f.place->x(), f.place->y()};
+        for (const SeriousFinding& kept : s.profile.findings)
+            if (f.serious && kept.name == f.name && kept.accepted())
+                finding["accepted"] = {{"by", kept.accepted_by}, {"reason", kept.reason}, {"time", kept.time}};
         out.push_back(finding);
     }
     return out;
@@ -191,7 +194,7 @@ json run_report(const std::vector<RunFrame>& frames, const RunSolution& s) {
                 {"camera", s.profile.camera},
                 {"size", {g.width, g.height}},
                 {"pitch_um", g.pitch_um},
-                {"findings", findings_report(frames, s.findings)},
+                {"findings", findings_report(frames, s)},
                 {"provenance", provenance_report(s.profile.provenance)},
                 {"seconds", s.seconds}});
     return out;

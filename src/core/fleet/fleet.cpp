@@ -15,7 +15,8 @@ std::string to_string(BodyAnswer::Knowledge k) {
         {{k == BodyAnswer::Knowledge::known, "known"}, {k == BodyAnswer::Knowledge::assumed, "assumed"}}, "unknown");
 }
 
-Fleet::Fleet(Register entries, std::vector<Claim> claims) : register_(std::move(entries)), claims_(std::move(claims)) {
+Fleet::Fleet(Register entries, std::vector<Claim> claims, std::set<std::string> numbering)
+    : register_(std::move(entries)), claims_(std::move(claims)), numbering_(std::move(numbering)) {
     for (std::size_t i = 0; i < register_.bodies.size(); ++i) {
         const Body& b = register_.bodies[i];
         body_at_[b.id] = i;
@@ -90,6 +91,10 @@ BodyAnswer Fleet::body_of(const std::filesystem::path& path, const Metadata& m) 
         return {K::unknown, "",
                 fmt::format("the file reports no serial number, and the fleet has {} bodies of its model",
                             of_model->second.size()),
+                false};
+    if (numbering_.count(camera))
+        return {K::unknown, "",
+                "the file reports no serial number, though files of its model do: which body took it is not known",
                 false};
     return {K::assumed, of_model->second.front(),
             "the file reports no serial number; this is the only body of its model in the fleet", false};

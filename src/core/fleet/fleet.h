@@ -3,6 +3,7 @@
 #pragma once
 
 #include <memory>
+#include <set>
 #include <unordered_map>
 
 #include "fleet/claims.h"
@@ -11,8 +12,8 @@
 namespace optrel {
 
 /// Which body took a frame. Known: by a number that the register or a claim ties to a body, or by a claim of its
-/// folder, its time or of the frame itself. Assumed: the file reports no number and the fleet has one body of the
-/// model.
+/// folder, its time or of the frame itself. Assumed: the file reports no number, no file of the model does, and the
+/// fleet has one body of it.
 struct BodyAnswer {
     enum class Knowledge { unknown, assumed, known } knowledge = Knowledge::unknown;
     std::string id;
@@ -39,10 +40,13 @@ public:
     Fleet() = default;
     Fleet(const Fleet&) = delete;
     Fleet& operator=(const Fleet&) = delete;
-    Fleet(Register entries, std::vector<Claim> claims);
+    /// `numbering`: the camera names whose files report numbers; a file of these that reports none was altered, or is
+    /// of another body, so that nothing is assumed of it.
+    Fleet(Register entries, std::vector<Claim> claims, std::set<std::string> numbering = {});
 
     const Register& entries() const { return register_; }
     const std::vector<Claim>& claims() const { return claims_; }
+    const std::set<std::string>& numbering() const { return numbering_; }
     const Body* body(const std::string& id) const;
     const LensEntry* lens(const std::string& id) const;
     const ModelEntry* model(const std::string& id) const { return register_.model(id); }
@@ -54,6 +58,7 @@ public:
 private:
     Register register_;
     std::vector<Claim> claims_;
+    std::set<std::string> numbering_;
     std::unordered_map<std::string, std::size_t> body_at_, lens_at_;  ///< by id
     std::unordered_map<std::string, std::string> body_of_number_;     ///< camera \n number
     std::unordered_map<std::string, std::vector<std::string>> bodies_of_model_;

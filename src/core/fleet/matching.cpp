@@ -10,6 +10,7 @@
 
 #include "base/words.h"
 #include "optics/lens_text.h"
+#include "optics/serious_findings.h"
 
 namespace optrel {
 
@@ -85,6 +86,19 @@ void consider_origin(const Profile& p, ProfileMatch& out) {
         out.against.push_back(from + ", so that it is taken only where a person assigns it");
 }
 
+/// A profile that was published in spite of what was found of its mapping is trusted a grade less.
+void consider_findings(const Profile& p, ProfileMatch& out) {
+    const std::string accepted = accepted_of_mapping(p);
+    if (accepted.empty()) return;
+    const std::string said = fmt::format("it was published with findings accepted ({})", accepted);
+    switch (out.grade) {
+        case MatchGrade::own_copy: out.grade = MatchGrade::same_model; break;
+        case MatchGrade::same_model: out.grade = MatchGrade::rescaled; break;
+        default: out.against.push_back(said + ", so that it is taken only where a person assigns it"); return;
+    }
+    out.reasons.push_back(said + ", which lowers its grade by one");
+}
+
 const char* came_by(ProfileOrigin origin) {
     switch (origin) {
         case ProfileOrigin::by_hand: return "made by hand";
@@ -104,6 +118,8 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
     if (!profile.measured())
         out.against.push_back(fmt::format(
             "it was {} and not measured, so that it is taken only where a person assigns it", came_by(profile.origin)));
+    if (frame.pitch_um <= 0 && !profile.pitch_assumed)
+        out.against.push_back("the size of the frame's sensor is not known");
     const PlacedNode placed = node_at(profile, {frame.focal_mm, frame.aperture, frame.distance_m});
     out.placement = placed.placement;
     const double reach = geometry.half_diagonal_mm(), ratio = reach / profile.geometry.half_diagonal_mm();
@@ -123,6 +139,7 @@ ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const 
         out.placement != Placement::between)
         out.reasons.push_back(
             fmt::format("measured at f/{:g}, the frame is at f/{:g}: falloff may differ", aperture, frame.aperture));
+    if (out.grade != MatchGrade::none) consider_findings(profile, out);
     if (!out.against.empty()) out.grade = MatchGrade::none;
     return out;
 }
@@ -140,10 +157,11 @@ ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, con
 }
 
 std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame,
-                                     const PictureGeometry& geometry) {
+                                     const PictureGeometry& geometry, const std::string& as_of) {
     std::vector<ProfileMatch> out;
     std::set<std::string> without_maker;
     for (const Profile& p : profiles) {
+        if (!p.state.was_current(as_of)) continue;
         out.push_back(grade_profile(p, frame, geometry));
         if (out.back().usable() && compare_lens_texts(p.lens, frame.lens) == LensTextMatch::maker_left_out)
             without_maker.insert(canonical_lens_text(p.lens));
@@ -166,8 +184,8 @@ std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const
 }
 
 ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry,
-                          MatchGrade least) {
-    const std::vector<ProfileMatch> all = candidates(profiles, frame, geometry);
+                          MatchGrade least, const std::string& as_of) {
+    const std::vector<ProfileMatch> all = candidates(profiles, frame, geometry, as_of);
     if (all.empty()) return {};
     if (all.front().usable() && all.front().grade < least) {
         ProfileMatch none;

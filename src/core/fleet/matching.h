@@ -28,6 +28,8 @@ struct ProfileMatch {
 /// Grades one profile for a frame. `geometry` is the frame's own picture, `frame` names the lens that it is known to
 /// have.
 ///
+/// A profile whose mapping has an accepted serious finding counts one grade less.
+///
 /// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
 /// measured range, when it was made by hand or read from a frame, when it was
 /// taken in from somebody whom the studio does not trust, when one is a fisheye and the other is not, or when
@@ -39,12 +41,12 @@ ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, con
 
 /// The best profile of at least a grade: highest grade, then inside or between the measured settings before
 /// extrapolated, then the highest version, then the newest. A lens text that leaves out the maker and fits several
-/// lenses gets none.
+/// lenses gets none. Of versions only the current ones count, or those that were current `as_of` a time (ISO 8601).
 ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry,
-                          MatchGrade least = MatchGrade::rescaled);
+                          MatchGrade least = MatchGrade::rescaled, const std::string& as_of = "");
 
-/// All profiles, the best first, those that are refused last.
+/// All profiles that are current, or were `as_of` a time: the best first, those that are refused last.
 std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame,
-                                     const PictureGeometry& geometry);
+                                     const PictureGeometry& geometry, const std::string& as_of = "");
 
 }  // namespace optrel

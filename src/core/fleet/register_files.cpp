@@ -154,6 +154,57 @@ struct Growing {
     std::unordered_set<std::string> taken;               ///< keys that this import has brought
 };
 
+void require_name(const ModelEntry& m) {
+    if (trimmed(m.model).empty()) throw input_error("a model needs a name in the column model");
+}
+void require_name(const Body& b) {
+    if (trimmed(b.model).empty()) throw input_error("a body needs the name of its model in the column model");
+}
+void require_name(const LensEntry& l) {
+    if (trimmed(l.lens).empty()) throw input_error("a lens needs its text in the column lens");
+}
+
+/// "; the nearest is ..." among names that are spelt almost like one, but not like it.
+std::string almost(const std::string& name, const std::vector<std::string>& names) {
+    for (const std::string& there : nearest(name, names))
+        if (there != name && !there.starts_with(name + " ") && !name.starts_with(there + " ")) return there;
+    return "";
+}
+
+// What a person may have mistyped: a name that something else has, a model or a lens that is almost one that is there.
+void tell_likeness(const ModelEntry& m, const Register& all, RegisterImport& import) {
+    std::vector<std::string> names;
+    for (const ModelEntry& other : all.models) names.push_back(other.id);
+    if (const std::string near = almost(m.id, names); !near.empty())
+        import.remarks.push_back(fmt::format("The model '{}' is new; '{}' is there already.", m.id, near));
+}
+void tell_likeness(const Body& b, const Register& all, RegisterImport& import) {
+    std::vector<std::string> cameras;
+    for (const Body& other : all.bodies) {
+        cameras.push_back(other.camera());
+        if (!b.name.empty() && lowered(other.name) == lowered(b.name))
+            import.remarks.push_back(
+                fmt::format("The body {} has the name '{}', which {} has, too.", b.id, b.name, other.id));
+    }
+    for (const ModelEntry& m : all.models) cameras.push_back(m.id);
+    if (std::find(cameras.begin(), cameras.end(), b.camera()) != cameras.end()) return;
+    if (const std::string near = almost(b.camera(), cameras); !near.empty())
+        import.remarks.push_back(
+            fmt::format("The model '{}' of the body {} is new; '{}' is there already.", b.camera(), b.id, near));
+}
+void tell_likeness(const LensEntry& l, const Register& all, RegisterImport& import) {
+    std::vector<std::string> texts;
+    for (const LensEntry& other : all.lenses) {
+        texts.push_back(other.lens);
+        if (!l.name.empty() && lowered(other.name) == lowered(l.name))
+            import.remarks.push_back(
+                fmt::format("The lens {} has the name '{}', which {} has, too.", l.id, l.name, other.id));
+    }
+    if (std::find(texts.begin(), texts.end(), l.lens) != texts.end()) return;
+    if (const std::string near = almost(l.lens, texts); !near.empty())
+        import.remarks.push_back(fmt::format("The lens '{}' is new; '{}' is there already.", l.lens, near));
+}
+
 /// Takes one entry, given by its properties, into a copy of the register, and notes what it does.
 template <class T>
 void take(const std::map<std::string, std::string>& values, Growing& growing, std::vector<T>& out,
@@ -182,6 +233,8 @@ void take(const std::map<std::string, std::string>& values, Growing& growing, st
         apply(next);
         next.id = it->id;
     }
+    require_name(next);
+    if (it == list.end()) tell_likeness(next, growing.all, import);
     if (it != list.end()) growing.index.take_out(*it);
     growing.index.check(next);
     growing.index.put(next);
@@ -308,6 +361,23 @@ RegisterImport register_from_csv(const std::string& text, const std::string& whe
 std::string to_json(const ModelEntry& m) { return json_text(entry_json(m)); }
 std::string to_json(const Body& b) { return json_text(entry_json(b)); }
 std::string to_json(const LensEntry& l) { return json_text(entry_json(l)); }
+
+namespace {
+
+template <class T>
+T entry_from_json(const std::string& text) {
+    const json j = json::parse(text, nullptr, false);
+    if (!j.is_object()) throw input_error("The history of this entry is damaged, so that it cannot be read back.");
+    T out;
+    for (const auto& c : columns(&out))
+        c.set(out, j.contains(c.name) && j[c.name].is_string() ? j[c.name].template get<std::string>() : std::string());
+    return out;
+}
+
+}  // namespace
+
+Body body_from_json(const std::string& text) { return entry_from_json<Body>(text); }
+LensEntry lens_from_json(const std::string& text) { return entry_from_json<LensEntry>(text); }
 
 std::vector<EntryChange> entry_changes(const std::string& before, const std::string& after) {
     const json a = json::parse(before, nullptr, false), b = json::parse(after, nullptr, false);

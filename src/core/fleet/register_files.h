@@ -21,6 +21,7 @@ struct RegisterImport {
     std::vector<LensEntry> lenses;
     std::vector<Claim> claims;
     int added = 0, changed = 0, same = 0;
+    std::vector<std::string> remarks;  ///< what a person may have mistyped: one sentence each
 };
 
 /// Which of the three a CSV holds is told by its columns. Entries are known again by id, else by model and serial
@@ -35,6 +36,9 @@ RegisterImport register_from_json(const std::string& text, const std::string& wh
 std::string to_json(const ModelEntry& model);
 std::string to_json(const Body& body);
 std::string to_json(const LensEntry& lens);
+/// Back, as the history has them. Throws Error(input) for anything else.
+Body body_from_json(const std::string& text);
+LensEntry lens_from_json(const std::string& text);
 
 /// One property in which two documents of an entry differ, as people read it; what is not there is "nothing".
 struct EntryChange {

@@ -30,7 +30,7 @@ std::string packet_of(const ChosenMetadata& chosen, const XmpProperties& propert
     for (const auto& [name, text] : properties) xmp["Xmp.optrel." + name] = text;
     std::string packet;
     if (xmp.empty()) return packet;
-    Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::omitPacketWrapper | Exiv2::XmpParser::useCompactFormat);
+    Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::useCompactFormat);
     return packet;
 }
 

@@ -209,6 +209,7 @@ Metadata read_metadata(const fs::path& path) {
         m.focal_mm = sane(number_of(exif, Exiv2::focalLength), 0.5, 5000);
         m.aperture = sane(number_of(exif, Exiv2::fNumber), 0.3, 512);
         m.iso = static_cast<int>(std::lround(sane(number_of(exif, Exiv2::isoSpeed), 1, 2e7)));
+        m.equivalent_mm = static_cast<int>(sane(number_of(exif, "Exif.Photo.FocalLengthIn35mmFilm"), 1, 20000));
         m.distance_m = sane(number_of(exif, Exiv2::subjectDistance), 0.001, 1e5);
         m.pitch_um = pitch_um(exif);
         m.filter = filter_of(exif);

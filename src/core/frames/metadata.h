@@ -46,6 +46,7 @@ struct SettingMetadata {
     double aperture = 0;    ///< f-number
     double distance_m = 0;  ///< focus distance
     int iso = 0;
+    int equivalent_mm = 0;  ///< the focal length that shows the same on a picture with a diagonal of 43.27 mm
 
     bool operator==(const SettingMetadata&) const = default;
 };

@@ -80,27 +80,86 @@ std::string to_string(RepeatVerdict verdict) {
     switch (verdict) {
         case RepeatVerdict::drifted: return "drifted";
         case RepeatVerdict::damaged: return "damaged";
+        case RepeatVerdict::differs: return "differs";
         default: return "agrees";
     }
 }
 
-std::string ProfileDifference::sentence() const {
-    const double shown_ev = std::abs(largest_ev) < 0.0005 ? 0 : largest_ev;  // no zero with a minus sign
-    const std::string figures = fmt::format(
-        "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
-        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown_ev));
-    switch (verdict) {
-        case RepeatVerdict::drifted: return "Drifted: " + figures + ", alike in all directions.";
-        case RepeatVerdict::damaged:
-            return "Damaged: " + figures +
-                   fmt::format("; {:.3f} px RMS of it are to one side, as an element that has moved would do.",
-                               one_sided_px);
-        default: return "Agrees: " + figures + ".";
+SameLens same_lens(const Profile& a, const Profile& b) {
+    if (compare_lens_texts(a.lens, b.lens) == LensTextMatch::different) return SameLens::other_lens;
+    if (a.lens_serial.empty() || b.lens_serial.empty()) return SameLens::copy_unknown;
+    return a.lens_serial == b.lens_serial ? SameLens::one_copy : SameLens::other_copy;
+}
+
+namespace {
+
+const char* in_words(SameLens of) {
+    switch (of) {
+        case SameLens::other_lens: return "Two different lenses: ";
+        case SameLens::other_copy: return "Two copies of one lens: ";
+        case SameLens::other_setting: return "Two lens settings: ";
+        case SameLens::copy_unknown: return "Whether it is one copy is not known: ";
+        default: return "";
     }
 }
 
-ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, const PictureGeometry& g) {
+}  // namespace
+
+std::string ProfileDifference::sentence() const {
+    const double shown_ev = std::abs(largest_ev) < 0.0005 ? 0 : largest_ev;  // no zero with a minus sign
+    std::string figures = fmt::format(
+        "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
+        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown_ev));
+    if (focal_sigma_mm > 0)
+        figures += fmt::format(", the focal length by {:+.3f} ± {:.3f} mm, the principal point by {:+.2f} ± {:.2f} and "
+                               "{:+.2f} ± {:.2f} px (one sigma)",
+                               focal_mm, focal_sigma_mm, centre_px.x(), centre_sigma_px.x(), centre_px.y(),
+                               centre_sigma_px.y());
+    const std::string whose = in_words(of);
+    const auto begun = [&](const char* word) { return whose.empty() ? fmt::format("{}: ", word) : whose; };
+    switch (verdict) {
+        case RepeatVerdict::drifted: return begun("Drifted") + figures + ", alike in all directions.";
+        case RepeatVerdict::damaged:
+            return begun("Damaged") + figures +
+                   fmt::format("; {:.3f} px RMS of it are to one side, as an element that has moved would do.",
+                               one_sided_px);
+        case RepeatVerdict::differs: return begun("Differs") + figures + ".";
+        default: return (whose.empty() ? "Agrees: " : whose + "they agree; ") + figures + ".";
+    }
+}
+
+namespace {
+
+/// Beyond this many times the uncertainty two figures do not agree.
+constexpr double agreement = 2;
+
+/// Focal length and principal point, with the uncertainty of both measurements.
+void compare_cameras(const ProfileNode& a, const ProfileNode& b, const PictureGeometry& g, ProfileDifference& out) {
+    if (a.covariance.rows() < 3 || b.covariance.rows() < 3) return;
+    const auto sigma = [&](int k, double floor) {
+        return std::sqrt(std::max(0.0, a.covariance(k, k)) + std::max(0.0, b.covariance(k, k)) + floor * floor);
+    };
+    const double floor_mm = repeat_floor_px * g.pitch_mm();
+    out.focal_mm = b.focal_mm - a.focal_mm;
+    // A board whose size is known to a ten-thousandth says no more of the focal length.
+    out.focal_sigma_mm = sigma(0, 1e-4 * a.focal_mm);
+    out.centre_px = (b.centre_mm - a.centre_mm) / g.pitch_mm();
+    out.centre_sigma_px = Vec2(sigma(1, floor_mm), sigma(2, floor_mm)) / g.pitch_mm();
+}
+
+bool cameras_agree(const ProfileDifference& d) {
+    if (d.focal_sigma_mm <= 0) return true;
+    return std::abs(d.focal_mm) <= agreement * d.focal_sigma_mm &&
+           std::abs(d.centre_px.x()) <= agreement * d.centre_sigma_px.x() &&
+           std::abs(d.centre_px.y()) <= agreement * d.centre_sigma_px.y();
+}
+
+}  // namespace
+
+ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, const PictureGeometry& g, SameLens of) {
     ProfileDifference out;
+    out.of = of;
+    compare_cameras(a, b, g, out);
     const std::vector<Vec2> grid = picture_grid(g, 21, 15);
     const FrameMap map_a(a, g, g), map_b(b, g, g);
     const std::vector<double> sigma_a = field_sigma_px(a, g, grid, PointsOf::frame),
@@ -138,22 +197,44 @@ ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, cons
         }
     const double ev_limit =
         a.falloff && b.falloff
-            ? 3 * std::hypot(repeat_floor_ev,
-                             1.44 * 0.01 * std::hypot(a.falloff->sigma_percent, b.falloff->sigma_percent))
+            ? agreement * std::hypot(repeat_floor_ev,
+                                     1.44 * 0.01 * std::hypot(a.falloff->sigma_percent, b.falloff->sigma_percent))
             : 1e9;
-    if (out.in_sigmas > 2.5)
-        out.verdict = out.one_sided_px > 0.5 * out.rms_px && out.one_sided_px > 0.05 ? RepeatVerdict::damaged
-                                                                                     : RepeatVerdict::drifted;
-    else if (std::abs(out.largest_ev) > ev_limit)
-        out.verdict = RepeatVerdict::drifted;
+    if (out.in_sigmas <= agreement && std::abs(out.largest_ev) <= ev_limit && cameras_agree(out)) return out;
+    const bool to_one_side =
+        out.in_sigmas > agreement && out.one_sided_px > 0.5 * out.rms_px && out.one_sided_px > 0.05;
+    if (of != SameLens::one_copy)
+        out.verdict = RepeatVerdict::differs;
+    else
+        out.verdict = to_one_side ? RepeatVerdict::damaged : RepeatVerdict::drifted;
     return out;
+}
+
+ProfileDifference compare_profiles(const Profile& a, const Profile& b, LensSetting& at) {
+    const auto within = [](const Profile& p, const LensSetting& s) {
+        return node_at(p, s).placement != Placement::extrapolated;
+    };
+    bool common = at.focal_mm > 0 || at.aperture > 0 || at.distance_m > 0;
+    for (const Profile* p : {&b, &a})
+        for (const ProfileNode& n : p->nodes)
+            if (!common && within(a, n.setting) && within(b, n.setting)) {
+                at = n.setting;
+                common = true;
+            }
+    if (!common || !within(a, at) || !within(b, at))
+        throw input_error(fmt::format(
+            "The two profiles have no lens setting in common{}: one was measured at {}, the other at {}; choose a "
+            "setting that both reach.",
+            common ? fmt::format(" at {}", to_string(at)) : "", to_string(a.nodes.front().setting),
+            to_string(b.nodes.front().setting)));
+    return compare_nodes(node_at(a, at).node, node_at(b, at).node, b.geometry, same_lens(a, b));
 }
 
 double decentring_px(const ProfileNode& node, const PictureGeometry& g) {
     ProfileNode even = node;
     LensModel::Coefficients c = node.model.coefficients();
     c.tail(node.model.kind()->decentring_count()).setZero();
-    even.model = LensModel(node.model.kind(), c);
+    even.model = LensModel(node.model.kind(), c).with_aspect(node.model.aspect());
     const FrameMap map(node, g, g);
     std::vector<Vec3> rays;
     std::vector<Vec2> places;

@@ -9,13 +9,24 @@
 
 namespace optrel {
 
-/// What a repeat measurement says of the lens.
+/// What two measurements say. Only of one copy at one lens setting can it be said that it drifted.
 enum class RepeatVerdict {
-    agrees,   ///< within both uncertainties
-    drifted,  ///< differs, alike in all directions: focus, temperature, another chart
-    damaged   ///< differs to one side: an element has moved, the lens is decentred
+    agrees,   ///< within twice the uncertainty of both, in the mapping, focal length, principal point and falloff
+    drifted,  ///< one copy: differs, alike in all directions: focus, temperature, another chart
+    damaged,  ///< one copy: differs to one side: an element has moved, the lens is decentred
+    differs   ///< differs, and is not known to be one copy
 };
 std::string to_string(RepeatVerdict verdict);
+
+/// What two measurements are of.
+enum class SameLens {
+    one_copy,
+    copy_unknown,  ///< lenses of one model; whether one copy is not told
+    other_copy,    ///< two copies of one model
+    other_setting, ///< one lens at two lens settings
+    other_lens
+};
+SameLens same_lens(const Profile& a, const Profile& b);
 
 /// The difference b - a over a grid of the picture. What a turn of the camera (for rectilinear lenses a homography of
 /// the scene) can do is taken out, since it belongs to no lens.
@@ -28,6 +39,10 @@ struct ProfileDifference {
     double one_sided_px = 0;  ///< RMS of the part that is not alike in all directions
     double in_sigmas = 0;     ///< RMS of px over its sigma
     double largest_ev = 0;
+    double focal_mm = 0, focal_sigma_mm = 0;    ///< of b minus that of a, one sigma of both together; 0: not known
+    Vec2 centre_px = Vec2::Zero();              ///< principal point of b minus that of a
+    Vec2 centre_sigma_px = Vec2::Zero();        ///< for each axis
+    SameLens of = SameLens::one_copy;
     RepeatVerdict verdict = RepeatVerdict::agrees;
 
     /// One sentence with the figures.
@@ -35,7 +50,13 @@ struct ProfileDifference {
 };
 
 /// Both nodes on one picture geometry. Throws Error(input) when they have too little of the picture in common.
-ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, const PictureGeometry& geometry);
+ProfileDifference compare_nodes(const ProfileNode& a, const ProfileNode& b, const PictureGeometry& geometry,
+                                SameLens of = SameLens::one_copy);
+
+/// Two profiles at a lens setting that both were measured at, or that lies between measured ones; the first such of b
+/// where none is asked for (focal length 0), which is told in `at`. Throws Error(input) where they have none in common,
+/// and as compare_nodes() does.
+ProfileDifference compare_profiles(const Profile& a, const Profile& b, LensSetting& at);
 
 /// How far (px, the largest over the picture) a lens departs from the nearest lens that is alike in all directions
 /// about its centre: what a decentred or tilted element does.

@@ -16,6 +16,12 @@ namespace {
 
 using Weights = NodeSum;
 
+double mean_aspect(const std::vector<ProfileNode>& nodes, const Weights& weights) {
+    double out = 0;
+    for (const auto& [i, w] : weights) out += w * nodes[i].model.aspect();
+    return std::clamp(out, 0.9, 1.1);
+}
+
 /// The model of a lens of this focal length whose displacements (mm at a place in mm) are the weighted mean of those of
 /// rectilinear nodes. Exact where all are radial-tangential; otherwise a quotient of polynomials is fitted to the mean,
 /// out to `reach_mm`.
@@ -48,7 +54,7 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
         for (int k = 0; exact && k < radial; ++k) blend(k, k);
         for (int k = 0; k < own.kind()->decentring_count(); ++k) blend(radial + k, own_radial + k);
     }
-    return LensModel(out.kind(), c);
+    return LensModel(out.kind(), c).with_aspect(mean_aspect(nodes, weights));
 }
 
 /// The model whose coefficients are the weighted mean of those of fisheye nodes; nodes of another form than the first
@@ -68,7 +74,7 @@ LensModel blend_fisheye(const std::vector<ProfileNode>& nodes, const Weights& we
         fitted.tail(kind->decentring_count()) = own.coefficients().tail(kind->decentring_count());
         c += w * fitted;
     }
-    return LensModel(kind, c);
+    return LensModel(kind, c).with_aspect(mean_aspect(nodes, weights));
 }
 
 /// How far from the middle ideal positions are asked for: a little beyond the corner, for barrel.
@@ -274,6 +280,30 @@ std::vector<LeftOut> leave_one_out(const Profile& profile) {
     return out;
 }
 
+namespace {
+
+/// Findings by names that tell their lens setting, as those of a profile with several have.
+std::vector<SeriousFinding> named_findings(const Profile& profile) {
+    std::vector<SeriousFinding> out = profile.findings;
+    if (profile.nodes.size() == 1)
+        for (SeriousFinding& f : out)
+            if (f.name.find('@') == std::string::npos) f.name += "@" + compact(profile.nodes.front().setting);
+    return out;
+}
+
+/// What was found of settings that go on being there goes on being told; what was measured anew has its own.
+std::vector<SeriousFinding> merged_findings(const Profile& base, const Profile& added) {
+    std::vector<SeriousFinding> out;
+    for (const SeriousFinding& f : named_findings(base))
+        if (std::none_of(added.nodes.begin(), added.nodes.end(),
+                         [&](const ProfileNode& n) { return f.name.ends_with("@" + compact(n.setting)); }))
+            out.push_back(f);
+    for (SeriousFinding& f : named_findings(added)) out.push_back(std::move(f));
+    return out;
+}
+
+}  // namespace
+
 Profile merged(const Profile& base, const Profile& added) {
     if (canonical_lens_text(base.lens) != canonical_lens_text(added.lens) || base.lens_serial != added.lens_serial)
         throw input_error(
@@ -294,11 +324,21 @@ Profile merged(const Profile& base, const Profile& added) {
             *it = n;
     }
     out.version = 0;
+    out.findings = merged_findings(base, added);
     const std::vector<std::pair<std::string, std::string>> old_frames = base.provenance.frames;
     out.provenance = added.provenance;
     for (const auto& frame : old_frames)
         if (std::find(out.provenance.frames.begin(), out.provenance.frames.end(), frame) == out.provenance.frames.end())
             out.provenance.frames.push_back(frame);
+    return out;
+}
+
+std::vector<LensSetting> settings_missing(const Profile& before, const Profile& now) {
+    std::vector<LensSetting> out;
+    for (const ProfileNode& old : before.nodes)
+        if (std::none_of(now.nodes.begin(), now.nodes.end(),
+                         [&](const ProfileNode& n) { return same_setting(old.setting, n.setting); }))
+            out.push_back(old.setting);
     return out;
 }
 

@@ -77,7 +77,20 @@ std::optional<double> LensModel::undo_radial(double bent) const {
     return t;
 }
 
-std::optional<Vec3> LensModel::ray(const Vec2& bent) const {
+LensModel LensModel::with_aspect(double aspect) const {
+    if (!(aspect >= 0.9 && aspect <= 1.1))
+        throw input_error(fmt::format(
+            "The pixels of this lens would be {:.3f} times as high as wide, which no camera's are (0.81 to 1.21); the "
+            "file is damaged.",
+            aspect * aspect));
+    LensModel out = *this;
+    out.aspect_ = aspect;
+    return out;
+}
+
+std::optional<Vec3> LensModel::ray(const Vec2& on_pixels) const {
+    const Vec2 bent(on_pixels.x() / aspect_, on_pixels.y() * aspect_);
+    const auto bend = [this](const Vec3& ray) { return kind_->bend(c_.data(), ray); };
     // Decentring moves a point by a few thousandths of its radius, so it is undone by repeated correction of the radial
     // target.
     const Vec2 axis = this->axis();

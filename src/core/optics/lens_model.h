@@ -24,6 +24,12 @@ public:
     /// The undistorted lens of a kind.
     explicit LensModel(LensModelKind kind);
 
+    /// The same lens in front of pixels that are not square: bent coordinates (x, y) become (a x, y / a), with
+    /// a = sqrt(fx / fy) for a camera of two focal lengths in px. Of a file that another program wrote; what Optrel
+    /// measures has 1. Throws Error(input) outside 0.9 to 1.1.
+    LensModel with_aspect(double aspect) const;
+    double aspect() const { return aspect_; }
+
     LensModelKind kind() const { return kind_; }
     const Coefficients& coefficients() const { return c_; }
     /// The middle of the distortion in camera coordinates (also of the bent plane), to first order.
@@ -33,9 +39,12 @@ public:
     }
 
     /// Ideal camera coordinates to bent ones.
-    Vec2 bend(const Vec2& xy) const { return kind_->bend(c_.data(), Vec3(xy.x(), xy.y(), 1)); }
+    Vec2 bend(const Vec2& xy) const { return bend(Vec3(xy.x(), xy.y(), 1)); }
     /// A viewing direction (any length) to bent camera coordinates; a rectilinear model needs z > 0.
-    Vec2 bend(const Vec3& ray) const { return kind_->bend(c_.data(), ray); }
+    Vec2 bend(const Vec3& ray) const {
+        const Vec2 square = kind_->bend(c_.data(), ray);
+        return {aspect_ * square.x(), square.y() / aspect_};
+    }
     /// The viewing direction (unit vector) of bent coordinates, to 1e-12; empty where the model does not reach.
     std::optional<Vec3> ray(const Vec2& bent) const;
     /// The inverse of bend() in the ideal plane; empty where the model does not reach or the direction is 90 degrees
@@ -55,6 +64,7 @@ private:
 
     LensModelKind kind_ = LensModelKind::radial_tangential;
     Coefficients c_;
+    double aspect_ = 1;
     double turn_ = std::numeric_limits<double>::infinity();  // where along() stops growing
     double monotonic_radius_ = std::numeric_limits<double>::infinity();
 };

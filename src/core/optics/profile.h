@@ -15,6 +15,7 @@
 #include "optics/coordinates.h"
 #include "optics/lens_model.h"
 #include "optics/lens_text.h"
+#include "optics/profile_versions.h"
 #include "optics/resolution.h"
 
 namespace optrel {
@@ -28,6 +29,8 @@ struct LensSetting {
 
 /// "35 mm f/4 1 m"; what is unknown is left out.
 std::string to_string(const LensSetting& setting);
+/// "35mm-f4-1m": the same without spaces and slashes, as a part of a name.
+std::string compact(const LensSetting& setting);
 
 /// Lateral chromatic aberration of one channel against green (ISO 19084): at the green position s (mm),
 ///     displacement = (s - centre) (c0 + c1 h^2 + c2 h^4) + shift,   h = |s - centre| / reference half-diagonal.
@@ -110,6 +113,19 @@ struct Provenance {
     std::vector<std::pair<std::string, std::string>> frames;  ///< file name and content hash
 };
 
+/// A serious finding of a measurement. It stays with the profile, so that everybody who meets the profile later sees
+/// what was found and who published it all the same.
+struct SeriousFinding {
+    std::string name;         ///< by which it is accepted: "tilt", "corners@24mm-f4", "flats@FL0002.dng"
+    std::string text;         ///< one sentence with figure and limit
+    bool of_mapping = false;  ///< it concerns the mapping, and not only the falloff
+    std::string accepted_by;  ///< empty: nobody has accepted it
+    std::string reason;       ///< as whoever accepted it gave it
+    std::string time;         ///< of the acceptance: ISO 8601, UTC
+
+    bool accepted() const { return !accepted_by.empty(); }
+};
+
 /// What a profile was made from. Only what was measured is taken by itself; the others where a person assigns them.
 enum class ProfileOrigin {
     measured,          ///< on the Bench
@@ -156,7 +172,9 @@ struct Profile {
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
+    std::vector<SeriousFinding> findings;   ///< serious ones alone
     std::optional<ProfileSource> taken_in;  ///< empty: made in this studio
+    VersionState state;  ///< what the store that it was read from says of this version; no part of its document
 
     bool measured() const { return origin == ProfileOrigin::measured; }
 };
@@ -205,8 +223,11 @@ struct LeftOut {
 std::vector<LeftOut> leave_one_out(const Profile& profile);
 
 /// Adds the nodes of `added` to `base`, replacing nodes of the same setting; everything else is from `base`, the
-/// provenance names both. Throws Error(input) when lens, camera or sensor differ.
+/// provenance names both, and so do the findings. Throws Error(input) when lens, camera or sensor differ.
 Profile merged(const Profile& base, const Profile& added);
+
+/// The lens settings of `before` that `now` does not have.
+std::vector<LensSetting> settings_missing(const Profile& before, const Profile& now);
 
 /// JSON text as docs/profile.schema.json describes. Reading throws Error(input) with one sentence on anything else.
 std::string profile_to_json(const Profile& profile);

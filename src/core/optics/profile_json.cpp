@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -14,10 +17,13 @@ using nlohmann::json;
 
 /// 2: the axis of a tilted sensor is a turn; uncertainties of red, blue and falloff. 3: the distortion's centre as
 /// well, which format 1 had instead of the turn, and the growth of the tangential terms.
-constexpr int format_version = 7;
+/// 8: serious findings, which lower the grade of a profile where they concern its mapping; the aspect of pixels.
+constexpr int format_version = 8;
 /// What was measured here is written as readers of before the other origins know it: those must not take one of these
 /// for measured here.
 int format_of(const Profile& p) {
+    const auto stretched = [](const ProfileNode& n) { return n.model.aspect() != 1; };
+    if (!p.findings.empty() || std::any_of(p.nodes.begin(), p.nodes.end(), stretched)) return 8;
     if (p.taken_in) return 7;
     switch (p.origin) {
         case ProfileOrigin::by_hand: return 4;
@@ -179,6 +185,7 @@ json to_json(const ProfileNode& n) {
         {"coefficients", std::vector<double>(n.model.coefficients().begin(), n.model.coefficients().end())},
         {"largest_radius_mm", n.largest_radius_mm},
         {"quality", to_json(n.quality)}};
+    if (n.model.aspect() != 1) out["aspect"] = n.model.aspect();
     out["covariance"] = matrix_json(n.covariance);
     out["misfit_px"] = n.misfit_px;
     if (n.mapping_from_aperture > 0) out["mapping_from_aperture"] = n.mapping_from_aperture;
@@ -216,6 +223,23 @@ void read_model(const json& j, int version, ProfileNode& n) {
         for (int k = 0; k < 3 + given; ++k) n.covariance(row(i), row(k)) = own(i, k);
 }
 
+json to_json(const SeriousFinding& f) {
+    json out = {{"name", f.name}, {"text", f.text}, {"of_mapping", f.of_mapping}};
+    if (f.accepted()) out["accepted"] = {{"by", f.accepted_by}, {"reason", f.reason}, {"time", f.time}};
+    return out;
+}
+SeriousFinding serious_finding(const json& j) {
+    SeriousFinding f{j.at("name"), j.at("text"), j.at("of_mapping"), "", "", ""};
+    if (f.name.empty()) throw input_error("it has a finding without a name");
+    if (j.contains("accepted")) {
+        const json& a = j["accepted"];
+        f.accepted_by = a.at("by");
+        f.reason = a.value("reason", "");
+        f.time = a.value("time", "");
+    }
+    return f;
+}
+
 ProfileNode node(const json& j, int version) {
     ProfileNode n;
     const json& setting = j.at("setting");
@@ -224,6 +248,7 @@ ProfileNode node(const json& j, int version) {
     n.mapping_from_aperture = j.value("mapping_from_aperture", 0.0);
     n.centre_mm = vec2(j.at("centre_mm"));
     read_model(j, version, n);
+    if (j.contains("aspect")) n.model = n.model.with_aspect(j["aspect"].get<double>());
     n.largest_radius_mm = j.value("largest_radius_mm", 0.0);
     n.misfit_px = j.value("misfit_px", 0.0);
     if (j.contains("red")) n.red = fringe(j["red"]);
@@ -233,6 +258,20 @@ ProfileNode node(const json& j, int version) {
     if (j.contains("quality")) n.quality = quality(j["quality"]);
     if (!(n.focal_mm > 0)) throw input_error("its focal length is not positive");
     return n;
+}
+
+}  // namespace
+
+namespace {
+
+/// A value that is no number would be written as null, and read by nobody.
+void require_finite(const json& j, const std::string& name) {
+    if (j.is_number_float() && !std::isfinite(j.get<double>()))
+        throw input_error(fmt::format(
+            "The profile of {} holds a value that is no finite number, so that it is not kept; solve the lens again.",
+            name));
+    if (j.is_structured())
+        for (const json& part : j) require_finite(part, name);
 }
 
 }  // namespace
@@ -263,12 +302,14 @@ std::string profile_to_json(const Profile& p) {
                   {"chart", p.provenance.chart},
                   {"note", p.provenance.note},
                   {"frames", frames}}}};
+    for (const SeriousFinding& f : p.findings) out["findings"].push_back(to_json(f));
     if (p.origin == ProfileOrigin::by_hand) out["by_hand"] = true;
     if (p.origin == ProfileOrigin::embedded) out["embedded"] = true;
     if (p.origin == ProfileOrigin::calibration_file) out["calibration_file"] = true;
     if (p.taken_in)
         out["taken_in"] = {{"way", p.taken_in->way},       {"source", p.taken_in->source}, {"key", p.taken_in->key},
                            {"signer", p.taken_in->signer}, {"author", p.taken_in->author}, {"time", p.taken_in->time}};
+    require_finite(out, p.name);
     return json_text(out, 2) + "\n";
 }
 
@@ -306,6 +347,7 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
             for (const json& f : v.value("frames", json::array()))
                 p.provenance.frames.emplace_back(f.value("name", ""), f.value("hash", ""));
         }
+        for (const json& f : j.value("findings", json::array())) p.findings.push_back(serious_finding(f));
         if (j.contains("taken_in")) {
             const json& t = j["taken_in"];
             p.taken_in =

@@ -100,7 +100,7 @@ Eigen::MatrixXd parameter_field(const ProfileNode& node, const PictureGeometry& 
             Vec2 centre = node.centre_mm;
             if (k >= 3) c[k - 3] += by;
             if (k == 1 || k == 2) centre[k - 1] += by;
-            const LensModel model(node.model.kind(), c);
+            const LensModel model = LensModel(node.model.kind(), c).with_aspect(node.model.aspect());
             const double focal = (node.focal_mm + (k == 0 ? by : 0)) / geometry.pitch_mm();
             const Vec2 middle = geometry.to_image(centre);
             Eigen::VectorXd at(2 * rays.size());

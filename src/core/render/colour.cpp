@@ -5,12 +5,16 @@
 #include <cmath>
 
 #include "frames/colour_profile.h"
+#include "frames/colour_space.h"
 
 namespace optrel {
 namespace {
 
-const cv::Matx33d srgb_to_xyz(0.4124564, 0.3575761, 0.1804375, 0.2126729, 0.7151522, 0.0721750, 0.0193339, 0.1191920,
-                              0.9503041);
+/// By ROMM RGB, whose white is D50, as colours by profiles go.
+cv::Matx33d xyz_d50_to_srgb() {
+    static const cv::Matx33d matrix = srgb_to(ColourSpace::romm).inv() * xyz_d50_to_romm();
+    return matrix;
+}
 
 /// The Planckian locus in u and v of CIE 1960 (Krystek 1985).
 cv::Vec2d planckian(double t) {
@@ -22,6 +26,12 @@ cv::Vec2d planckian(double t) {
 constexpr double coolest = 15000, warmest = 1000;
 
 }  // namespace
+
+cv::Matx33d xyz_d50_to_romm() {
+    static const cv::Matx33d matrix =
+        cv::Matx33d(0.7976749, 0.1351917, 0.0313534, 0.2880402, 0.7118741, 0.0000857, 0, 0, 0.8252100).inv();
+    return matrix;
+}
 
 CameraMatrices::CameraMatrices(const RawPicture& picture) : xyz_to_camera_{picture.xyz_to_camera}, kelvin_{0} {}
 
@@ -120,17 +130,39 @@ std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neu
     return m;
 }
 
-cv::Matx33f camera_to_srgb(const RawPicture& raw) {
-    cv::Matx33d m = raw.xyz_to_camera * srgb_to_xyz;
+cv::Matx33d white_to_d50(const cv::Vec3d& white) {
+    const cv::Vec3d d50(0.9642, 1, 0.8251);
+    const cv::Matx33d cones(0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296);
+    const cv::Vec3d a = cones * white, b = cones * d50;
+    return cones.inv() * cv::Matx33d::diag(cv::Vec3d(b[0] / a[0], b[1] / a[1], b[2] / a[2])) * cones;
+}
+
+cv::Matx33d camera_to_xyz_d50(const CameraMatrices& matrices, const std::array<double, 3>& neutral) {
+    const cv::Vec2d xy = white_of(matrices, neutral);
+    const cv::Vec3d white(xy[0] / xy[1], 1, (1 - xy[0] - xy[1]) / xy[1]), camera(neutral[0], neutral[1], neutral[2]);
+    const cv::Matx33d to_xyz = matrices.at(correlated_temperature(xy)).inv();
+    return white_to_d50(white) * to_xyz * cv::Matx33d::diag(camera) * (1 / (to_xyz * camera)[1]);
+}
+
+CameraMatrices own_matrices(const RawPicture& raw) {
+    const ColourProfile* own =
+        raw.carried && !raw.carried->profiles.empty() ? &raw.carried->profiles.front() : nullptr;
+    if (own && own->dng) return {*own->dng, raw.carried->calibration};
+    return raw;
+}
+
+cv::Matx33f camera_to_srgb(const RawPicture& raw, const std::array<double, 3>& neutral) {
+    const CameraMatrices matrices = own_matrices(raw);
+    if (std::abs(cv::determinant(matrices.at(5000))) < 1e-6) return cv::Matx33f::eye();
+    cv::Matx33d m = xyz_d50_to_srgb() * camera_to_xyz_d50(matrices, neutral);
+    // What is left of different roundings of D50 must not tint a grey.
     for (int row = 0; row < 3; ++row) {
         const double white = m(row, 0) + m(row, 1) + m(row, 2);
-        if (std::abs(white) < 1e-6) return cv::Matx33f::eye();
+        if (!(white > 1e-6)) return cv::Matx33f::eye();
         for (int column = 0; column < 3; ++column) m(row, column) /= white;
     }
-    if (std::abs(cv::determinant(m)) < 1e-6) return cv::Matx33f::eye();
-    const cv::Matx33d inverse = m.inv();
     cv::Matx33f out;
-    for (int i = 0; i < 9; ++i) out.val[i] = static_cast<float>(inverse.val[i]);
+    for (int i = 0; i < 9; ++i) out.val[i] = static_cast<float>(m.val[i]);
     return out;
 }
 

@@ -13,6 +13,12 @@ namespace optrel {
 struct BodyCalibration;
 struct DngColours;
 
+/// XYZ of D50 to linear ROMM RGB (ISO 22028-2).
+cv::Matx33d xyz_d50_to_romm();
+
+/// Bradford's adaptation of a white (XYZ with Y = 1) to D50.
+cv::Matx33d white_to_d50(const cv::Vec3d& white);
+
 /// The matrices from XYZ to camera values, by the temperature of the light: one for every light, or two, between which
 /// is interpolated in reciprocal temperature, and which hold beyond their lights (DNG specification 1.6, "Mapping
 /// Camera Color Space to CIE XYZ Space").
@@ -50,7 +56,16 @@ Illuminant illuminant_of(const CameraMatrices& matrices, const std::array<double
 /// Factors that make a neutral patch grey; the smallest is 1.
 std::array<double, 3> white_balance_multipliers(const std::array<double, 3>& neutral);
 
-/// White-balanced camera colours to linear sRGB (IEC 61966-2-1 primaries); grey stays grey.
-cv::Matx33f camera_to_srgb(const RawPicture& raw);
+/// Those that the file itself gives: for two lights where it carries them, else the one.
+CameraMatrices own_matrices(const RawPicture& raw);
+
+/// XYZ of D50 from camera values that were balanced so that `neutral` is grey (DNG specification 1.6, "Camera to XYZ
+/// (D50) Transform", without a ForwardMatrix): the matrices at the temperature of the light in which that is neutral,
+/// inverted, and its white adapted to D50 by Bradford. Grey has Y = 1 where it is 1.
+cv::Matx33d camera_to_xyz_d50(const CameraMatrices& matrices, const std::array<double, 3>& neutral);
+
+/// White-balanced camera colours to linear sRGB (IEC 61966-2-1 primaries) by the same formula; grey stays grey. By both
+/// of its matrices where the file carries two.
+cv::Matx33f camera_to_srgb(const RawPicture& raw, const std::array<double, 3>& neutral);
 
 }  // namespace optrel

@@ -14,21 +14,9 @@
 namespace optrel {
 namespace {
 
-/// XYZ of D50 to linear ROMM RGB (ISO 22028-2).
-const cv::Matx33d xyz_to_romm =
-    cv::Matx33d(0.7976749, 0.1351917, 0.0313534, 0.2880402, 0.7118741, 0.0000857, 0, 0, 0.8252100).inv();
-const cv::Vec3d d50(0.9642, 1, 0.8251);
-
-/// Bradford's adaptation of a white to D50.
-cv::Matx33d to_d50(const cv::Vec3d& white) {
-    const cv::Matx33d cones(0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296);
-    const cv::Vec3d a = cones * white, b = cones * d50;
-    return cones.inv() * cv::Matx33d::diag(cv::Vec3d(b[0] / a[0], b[1] / a[1], b[2] / a[2])) * cones;
-}
-
 /// Balanced camera values to XYZ of D50 (DNG specification 1.6, "Camera to XYZ (D50) Transform").
 cv::Matx33d to_xyz_d50(const DngColours& c, const CameraMatrices& matrices, const std::array<double, 3>& neutral,
-                       const BodyCalibration& body, double kelvin, const cv::Vec2d& xy) {
+                       const BodyCalibration& body, double kelvin) {
     const cv::Vec3d camera(neutral[0], neutral[1], neutral[2]);
     const double w = matrices.share(kelvin);
     if (c.lights.front().to_xyz_d50) {
@@ -46,9 +34,7 @@ cv::Matx33d to_xyz_d50(const DngColours& c, const CameraMatrices& matrices, cons
         const cv::Vec3d balanced(1 / reference[0], 1 / reference[1], 1 / reference[2]);
         return forward * cv::Matx33d::diag(balanced) * to_reference * cv::Matx33d::diag(camera);
     }
-    const cv::Matx33d to_xyz = matrices.at(kelvin).inv();
-    const cv::Vec3d white(xy[0] / xy[1], 1, (1 - xy[0] - xy[1]) / xy[1]);
-    return to_d50(white) * to_xyz * cv::Matx33d::diag(camera) * (1 / (to_xyz * camera)[1]);
+    return camera_to_xyz_d50(matrices, neutral);
 }
 
 cv::Matx33f romm_to_srgb() {
@@ -120,7 +106,7 @@ std::shared_ptr<const ColourProfile> colour_profile_for(const RawPicture& raw, c
 
 CameraMatrices matrices_for(const RawPicture& raw, const ResolvedFrame& f) {
     const auto profile = colour_profile_for(raw, f);
-    if (!profile || profile->is_icc()) return raw;
+    if (!profile || profile->is_icc()) return own_matrices(raw);
     return {*profile->dng, raw.carried ? raw.carried->calibration : BodyCalibration()};
 }
 
@@ -133,9 +119,8 @@ ColourRendering::ColourRendering(const ColourProfile& profile, const RawPicture&
     const DngColours& c = *profile.dng;
     const BodyCalibration body = raw.carried ? raw.carried->calibration : BodyCalibration();
     const CameraMatrices matrices(c, body);
-    const cv::Vec2d xy = white_of(matrices, neutral);
-    kelvin_ = correlated_temperature(xy);
-    to_romm_ = xyz_to_romm * to_xyz_d50(c, matrices, neutral, body, kelvin_, xy);
+    kelvin_ = correlated_temperature(white_of(matrices, neutral));
+    to_romm_ = xyz_d50_to_romm() * to_xyz_d50(c, matrices, neutral, body, kelvin_);
     if (c.lights.front().hue_table)
         hue_table_ = c.lights.size() == 1
                          ? *c.lights[0].hue_table

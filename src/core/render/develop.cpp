@@ -157,7 +157,7 @@ Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedF
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
     const RawLight light(raw, counts_for(raw, f), f, framing);
     progress.check();
-    return finish_quiet(light, {camera_to_srgb(raw), raw.rendering, colour_rendering(raw, f)}, f, framing, progress,
+    return finish_quiet(light, {camera_to_srgb(raw, wanted_neutral(raw, f)), raw.rendering, colour_rendering(raw, f)}, f, framing, progress,
                         form);
 }
 

@@ -38,7 +38,9 @@ PreparedFrame::PreparedFrame(RawPicture raw, const TakenWith& taken)
 PreparedFrame::PreparedFrame(cv::Mat3f linear, const TakenWith& taken)
     : linear_(std::move(linear)), taken_(taken), size_(linear_.size()), cache_(std::make_shared<Cache>()) {}
 
-cv::Matx33f PreparedFrame::matrix() const { return raw_ ? camera_to_srgb(*raw_) : cv::Matx33f::eye(); }
+cv::Matx33f PreparedFrame::matrix(const ResolvedFrame& f) const {
+    return raw_ ? camera_to_srgb(*raw_, wanted_neutral(*raw_, f)) : cv::Matx33f::eye();
+}
 
 EmbeddedRendering PreparedFrame::rendering() const { return raw_ ? raw_->rendering : EmbeddedRendering(); }
 
@@ -60,7 +62,7 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     if (every_pixel) suppress_fringes(planes, fringe_recipe(f));
     ToneSettings s = tone_settings(f, rendering(), colours(f));
     s.levels = levels(f, framing);
-    tone(planes, matrix(), s);
+    tone(planes, matrix(f), s);
     progress.check();
     if (every_pixel) sharpen_by(planes, f);
     out.rgb = encoded(planes);
@@ -123,7 +125,7 @@ std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame
     const Sampling from{0, 0, double(cell), planes.size()};
     const Sampling to{double(kept.x), double(kept.y), double(cell), cv::Size(kept.width / cell, kept.height / cell)};
     planes = resample(planes, from, framing.view, to, Fringes::as_recorded, Progress());
-    return auto_levels(std::move(planes), matrix(), tone_settings(f, rendering(), colours(f)));
+    return auto_levels(std::move(planes), matrix(f), tone_settings(f, rendering(), colours(f)));
 }
 
 Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, const Sampling& at,

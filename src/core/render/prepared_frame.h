@@ -42,7 +42,7 @@ public:
     LightDistribution light(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile) const;
 
 private:
-    cv::Matx33f matrix() const;
+    cv::Matx33f matrix(const ResolvedFrame& fields) const;
     EmbeddedRendering rendering() const;
     std::shared_ptr<const ColourRendering> colours(const ResolvedFrame& fields) const;
     cv::Mat1w counts(const ResolvedFrame& fields) const;

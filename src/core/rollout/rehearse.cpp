@@ -85,8 +85,26 @@ std::vector<FieldChange> changes_between(const Layer& before, const Layer& after
 
 namespace {
 
-RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolver& resolver, bool renew_hand_set,
-                            TextPool& pool) {
+/// What every frame is rehearsed with.
+struct Rehearsing {
+    int revision;
+    const Resolver& resolver;
+    bool renew_hand_set;
+    const ProfileNote& note;
+    TextPool& pool;
+};
+
+/// The version of the profile that the sheet gets, with what is set by hand; empty: nobody asked.
+std::string noted_profile(const ProfileNote& note, int number, const Sheet& next, const ResolvedFrame& resolved) {
+    if (!note) return next.profile;
+    const auto says = [](const Layer& layer) {
+        return layer.count(Field::lens_profile) > 0 || layer.count(Field::least_match) > 0;
+    };
+    return note(number, says(next.set) || says(next.hand) ? effective(next) : resolved);
+}
+
+RehearsedFrame rehearse_one(const ScopedFrame& frame, int number, const Rehearsing& with) {
+    const auto& [revision, resolver, renew_hand_set, note, pool] = with;
     RehearsedFrame out;
     out.path = frame.path;
     out.body_label = pool.of(frame.body_label);
@@ -126,6 +144,11 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
     Sheet next = sheet;
     next.baseline = layer;
     next.revision = revision;
+    next.profile = noted_profile(note, number, next, resolved);
+    if (!sheet.profile.empty() && next.profile != sheet.profile)
+        out.changes.push_back({Field::lens_profile, pool.of(sheet.profile), pool.of(next.profile)});
+    // What an Optrel wrote that did not note it says the same as before.
+    if (sheet.profile.empty() && out.changes.empty() && sheet.revision == revision) next.profile.clear();
     out.after = pool.of(sheet_to_xmp(next));
     const bool differs = !out.before || *out.before != out.after;
     if (hand_set) {
@@ -146,18 +169,19 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int revision, const Resolv
 }  // namespace
 
 Rehearsal rehearse(int count, const std::function<ScopedFrame(int)>& frame, int revision, const Resolver& resolver,
-                   bool renew_hand_set, Progress& progress) {
+                   bool renew_hand_set, Progress& progress, const ProfileNote& note) {
     Rehearsal out;
     out.revision = revision;
     out.renew_hand_set = renew_hand_set;
     out.frames.resize(static_cast<std::size_t>(count));
     TextPool pool;
+    const Rehearsing with{revision, resolver, renew_hand_set, note, pool};
     progress.start(count, "Rehearsing");
     parallel_for(
         count,
         [&](int i) {
             if (progress.cancelled()) return;
-            out.frames[i] = rehearse_one(frame(i), revision, resolver, renew_hand_set, pool);
+            out.frames[i] = rehearse_one(frame(i), i, with);
             progress.step();
         },
         8);

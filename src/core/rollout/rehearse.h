@@ -81,6 +81,10 @@ struct RehearsalCounts {
           warning(r.warning()) {}
 };
 
+/// The version of the lens profile that a frame gets with these fields, as it is noted in its sidecar: "p7@2", "none".
+/// Asked from any thread, for the frame of this number.
+using ProfileNote = std::function<std::string(int, const ResolvedFrame&)>;
+
 /// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what
 /// the studio and its model say, and is counted apart so that somebody looks. With `renew_hand_set` the layer beneath
 /// hand-set fields is renewed; the hand-set fields always stay.
@@ -88,7 +92,8 @@ Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const R
                    Progress& progress);
 /// The same of `count` frames that are asked for when they are looked at, from any thread: of very many no list is
 /// made.
+/// With `note`, a frame that was rolled out with another version of its lens profile changes, too.
 Rehearsal rehearse(int count, const std::function<ScopedFrame(int)>& frame, int revision, const Resolver& resolver,
-                   bool renew_hand_set, Progress& progress);
+                   bool renew_hand_set, Progress& progress, const ProfileNote& note = {});
 
 }  // namespace optrel

@@ -13,6 +13,7 @@
 #include "base/files.h"
 #include "base/numbers.h"
 #include "base/words.h"
+#include "frames/foreign_xmp.h"
 #include "frames/xmp_packet.h"
 
 namespace optrel {
@@ -87,10 +88,11 @@ std::string sheet_to_xmp(const Sheet& sheet) {
     p["format"] = fmt::format("{}", std::max(format_version, sheet.later.empty() ? 0 : sheet.format));
     p["state"] = to_string(sheet.state());
     if (sheet.revision > 0) p["revision"] = fmt::format("{}", sheet.revision);
+    if (!sheet.profile.empty()) p["profile"] = sheet.profile;
     put(p, "baseline", sheet.baseline);
     put(p, "set", sheet.set);
     put(p, "hand", sheet.hand);
-    return encode_xmp(p);
+    return with_foreign(encode_xmp(p), sheet.foreign);
 }
 
 namespace {
@@ -114,6 +116,7 @@ bool take_field(Sheet& sheet, const std::string& path, const std::string& value)
 Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
     const XmpProperties properties = decode_xmp(text, where);
     Sheet sheet;
+    sheet.foreign = foreign_in_xmp(text);
     try {
         const auto at = [&](const char* name) {
             const auto it = properties.find(name);
@@ -122,9 +125,11 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
         sheet.format = properties.count("format") ? whole_number(at("format"), "format") : 1;
         if (properties.count("revision")) sheet.revision = whole_number(at("revision"), "revision");
         sheet.exempt = at("state") == "exempt";
+        if (properties.count("profile")) sheet.profile = at("profile");
+        if (!is_plain_line(sheet.profile, 200)) throw input_error("its profile is no name of one");
         const bool newer = sheet.format > format_version;
         for (const auto& [path, value] : properties) {
-            if (path == "format" || path == "revision" || path == "state") continue;
+            if (path == "format" || path == "revision" || path == "state" || path == "profile") continue;
             try {
                 if (!take_field(sheet, path, value) && newer) sheet.later[path] = value;
             } catch (const Error&) {
@@ -205,6 +210,7 @@ std::optional<Sheet> merged(const Sheet& before, const Sheet& after, Sheet now) 
     whole = put_change(before.baseline, after.baseline, now.baseline) && whole;
     whole = put_change(before.set, after.set, now.set) && whole;
     whole = put_change(before.hand, after.hand, now.hand) && whole;
+    whole = put_change(before.profile, after.profile, now.profile) && whole;
     whole = put_change(before.later, after.later, now.later) && whole;
     return whole ? std::optional(now) : std::nullopt;
 }
@@ -229,6 +235,7 @@ SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet
     if (now == after) return {now, ""};
     std::optional<Sheet> next = now == before ? std::optional(after) : merged(before, after, now);
     if (next) {
+        next->foreign = now.foreign;
         write_under_lock(frame, there, *next);
         return {*next, ""};
     }
@@ -238,14 +245,41 @@ SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet
                              printable(frame.filename().string()), printable(kept.filename().string()))};
 }
 
+namespace {
+
+/// The bytes of `to` with what others have in the sidecar now; nothing when more than that was changed since `from`.
+std::optional<std::string> with_what_others_added(const fs::path& frame, const std::optional<std::string>& now,
+                                                  const std::optional<std::string>& from,
+                                                  const std::optional<std::string>& to) {
+    if (!now) return std::nullopt;
+    try {
+        const Sheet there = sheet_of(now, frame), then = sheet_of(from, frame);
+        Sheet next = sheet_of(to, frame);
+        if (there.foreign == then.foreign || (!(there == then) && !(there == next))) return std::nullopt;
+        next.foreign = there.foreign;
+        return sheet_to_xmp(next);
+    } catch (const Error&) {
+        return std::nullopt;  // damaged: it is told as changed
+    }
+}
+
+}  // namespace
+
 Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from,
                       const std::optional<std::string>& to) {
     const FileLock lock = FileLock::on_existing(frame);
     const std::optional<std::string> now = read_sidecar(frame);
     if (now == to) return Carried::already;
-    if (now != from) return Carried::changed;
-    if (to)
-        write_atomic(sidecar_path(frame), *to);
+    std::optional<std::string> wanted = to;
+    if (now != from) {
+        // Another program may have added to it meanwhile, which is no change of Optrel's: it goes along.
+        const std::optional<std::string> carried_on = with_what_others_added(frame, now, from, to);
+        if (!carried_on) return Carried::changed;
+        if (now == carried_on) return Carried::already;
+        wanted = carried_on;
+    }
+    if (wanted)
+        write_atomic(sidecar_path(frame), *wanted);
     else
         remove_durable(sidecar_path(frame));
     return Carried::written;

@@ -170,6 +170,11 @@ StoredBaselines::Returned StoredBaselines::return_to(int number, const std::stri
     std::optional<Revision> wanted = revision(number);
     if (!wanted)
         throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
+    const Revision newest = current();
+    if (difference(newest, *wanted).empty() && newest.profiles_as_of == wanted->profiles_as_of)
+        throw input_error(fmt::format(
+            "Revision {} says what revision {}, the current one, says already, so nothing is published.", number,
+            newest.number));
     const Revision now = draft();
     const bool unchanged = difference(current(), now).empty();
     insert(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);
@@ -195,14 +200,16 @@ Revision StoredBaselines::publish_as(const Revision& wanted, const std::string& 
     return r;
 }
 
-Revision StoredBaselines::publish(const std::string& author, const std::string& note, const Revision* expected) {
+Revision StoredBaselines::publish(const std::string& author, const std::string& note, const Revision* expected,
+                                  ProfileVersions versions) {
     Transaction transaction(engine_, "draft");
     Revision r = draft();
     if (expected && !difference(*expected, r).empty())
         throw input_error(
             "The draft was changed at another station meanwhile, so it was not published; look at it again, then "
             "publish.");
-    if (const Revision newest = current(); difference(newest, r).empty())
+    const bool fix = versions == ProfileVersions::fix;
+    if (const Revision newest = current(); difference(newest, r).empty() && newest.profiles_as_of.empty() != fix)
         throw input_error(
             newest.number > 0
                 ? fmt::format("The draft says nothing that revision {} does not say, so there is nothing to publish; "
@@ -212,6 +219,7 @@ Revision StoredBaselines::publish(const std::string& author, const std::string& 
     if (const std::vector<Conflict> conflicts = find_conflicts(r); !conflicts.empty())
         throw input_error(conflicts.front().sentence());
     check_sets(r);
+    if (fix) r.profiles_as_of = engine_.now();
     insert(r, author, note);
     transaction.commit();
     return r;

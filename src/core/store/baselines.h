@@ -35,9 +35,12 @@ public:
     std::optional<Revision> revision(int number);
     /// The newest revision; number 0 and no tiers when none is published.
     Revision current();
+    /// Whether a revision fixes the versions of lens profiles that are current when it is published.
+    enum class ProfileVersions { follow, fix };
     /// Makes the draft an immutable revision. Throws Error(input) with the first conflict when there is one, or when
     /// the draft is not `expected` any more, or says nothing that the newest revision does not say.
-    Revision publish(const std::string& author, const std::string& note, const Revision* expected = nullptr);
+    Revision publish(const std::string& author, const std::string& note, const Revision* expected = nullptr,
+                     ProfileVersions versions = ProfileVersions::follow);
 
     /// Publishes something else than the draft, which stays: what somebody proposed, as of that one. Throws as
     /// publish() does.
@@ -50,7 +53,8 @@ public:
         Revision revision;
         int draft_changes = 0;  ///< what publishing the draft would change in the new revision
     };
-    /// Publishes what an earlier revision said as a new revision. A draft without changes of its own follows in any
+    /// Publishes what an earlier revision said as a new revision; throws Error(input) when that is what the current one
+    /// says already. A draft without changes of its own follows in any
     /// case.
     Returned return_to(int number, const std::string& author, const std::string& note,
                        DraftThen then = DraftThen::keep);

@@ -66,6 +66,14 @@ std::optional<QueuedExport> StoredExports::next(const std::string& station) {
     return std::nullopt;
 }
 
+std::vector<std::filesystem::path> StoredExports::frames_done() {
+    std::vector<std::filesystem::path> out;
+    QSqlQuery q = engine_.run("SELECT DISTINCT frame FROM exports WHERE state = ?",
+                              {static_cast<int>(ExportState::done)});
+    while (q.next()) out.push_back(engine_.here(q.value(0)));
+    return out;
+}
+
 ExportRecipe StoredExports::recipe_of(const QueuedExport& item) {
     QSqlQuery q = engine_.run("SELECT document FROM export_orders WHERE id = ?", {item.order});
     return recipe_from_json(q.next() ? text(q.value(0)) : std::string(), "The recipe of a queued export");

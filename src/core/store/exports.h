@@ -37,6 +37,8 @@ public:
     std::vector<QueuedExport> of(const std::string& station);
     /// What is next: one whose writing was interrupted, or the first that waits.
     std::optional<QueuedExport> next(const std::string& station);
+    /// Frames of which an export was written, by whichever station.
+    std::vector<std::filesystem::path> frames_done();
     ExportRecipe recipe_of(const QueuedExport& item);
     /// The files that the other items of its order were begun with.
     std::vector<std::filesystem::path> outs_beside(const QueuedExport& item);

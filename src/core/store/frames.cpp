@@ -17,7 +17,8 @@ const std::vector<std::string> frame_columns{"path",        "rendered",    "make
                                              "lens",        "lens_serial", "focal_mm",      "aperture", "iso",
                                              "distance_m",  "pitch_um",    "width",         "height",   "time",
                                              "size",        "modified",    "other_serials", "filter",   "recorded",
-                                             "orientation", "corrected",   "carries",       "colours",  "mark"};
+                                             "orientation", "corrected",   "carries",       "colours",  "mark",
+                                             "equivalent_mm"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 
@@ -49,6 +50,7 @@ FrameRecord frame_from(const Engine& engine, const QSqlQuery& q, MetadataPool& p
     m.carries = text(q.value(22));
     m.colours = text(q.value(23));
     f.mark = ContentMark(text(q.value(24)));
+    m.equivalent_mm = q.value(25).toInt();
     // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
@@ -94,7 +96,8 @@ QVariantList row_of(const Engine& engine, const FrameRecord& f) {
             text(m.corrected),
             text(m.carries),
             text(m.colours),
-            text(f.mark.text())};
+            text(f.mark.text()),
+            m.equivalent_mm};
 }
 
 /// What the register has, by what a frame could report.

@@ -5,7 +5,9 @@
 
 #include <algorithm>
 
+#include "base/error.h"
 #include "base/files.h"
+#include "optics/serious_findings.h"
 #include "store/engine.h"
 #include "store/history.h"
 #include "store/measurers.h"
@@ -25,18 +27,80 @@ void judge(ProfileSource& taken_in, const std::vector<Measurer>& measurers) {
 
 }  // namespace
 
-std::vector<Profile> StoredProfiles::read(bool all_versions) {
+std::vector<Profile> StoredProfiles::all_versions() {
     std::vector<Profile> out;
     const std::vector<Measurer> measurers = StoredMeasurers(engine_).all();
     QSqlQuery q = engine_.run("SELECT id, version, document FROM profiles ORDER BY id, version DESC");
     while (q.next()) {
-        if (!all_versions && !out.empty() && out.back().id == text(q.value(0))) continue;
         out.push_back(profile_from_json(
             text(q.value(2)), fmt::format("Profile {} version {} in the store", text(q.value(0)), q.value(1).toInt())));
         if (out.back().taken_in) judge(*out.back().taken_in, measurers);
     }
+    set_states(out, events());
     std::stable_sort(out.begin(), out.end(), [](const Profile& a, const Profile& b) { return a.name < b.name; });
     return out;
+}
+
+std::vector<Profile> StoredProfiles::current() {
+    std::vector<Profile> out = all_versions();
+    std::erase_if(out, [](const Profile& p) { return !p.state.is_current(); });
+    return out;
+}
+
+std::vector<VersionEvent> StoredProfiles::events() {
+    std::vector<VersionEvent> out;
+    QSqlQuery q =
+        engine_.run("SELECT what, profile, version, time, author, reason FROM profile_events ORDER BY id");
+    while (q.next())
+        out.push_back({version_event_from(text(q.value(0))), text(q.value(1)), q.value(2).toInt(), text(q.value(3)),
+                       text(q.value(4)), text(q.value(5))});
+    return out;
+}
+
+Profile StoredProfiles::required(const std::string& id, int version) {
+    std::vector<std::string> there;
+    for (Profile& p : all_versions()) {
+        if (p.id != id) continue;
+        if (p.version == version) return std::move(p);
+        there.push_back(std::to_string(p.version));
+    }
+    throw input_error(there.empty() ? fmt::format("There is no profile {} in this store.", id)
+                                    : fmt::format("The profile {} has no version {}; its versions are {}.", id,
+                                                  version, fmt::join(there, ", ")));
+}
+
+/// The caller holds the transaction.
+void StoredProfiles::tell(const VersionEvent& e, const std::string& author) {
+    engine_.run("INSERT INTO profile_events (time, author, profile, version, what, reason) VALUES (?,?,?,?,?,?)",
+                {text(engine_.now()), text(author), text(e.profile), e.version, text(to_string(e.what)),
+                 text(e.reason)});
+    if (e.what != VersionEvent::What::publish)
+        engine_.record({"", author, "profile", e.profile, fmt::format("{} version {}", to_string(e.what), e.version),
+                        "", e.reason});
+    engine_.stamp("profiles");
+}
+
+void StoredProfiles::withdraw(const std::string& id, int version, const std::string& reason,
+                              const std::string& author) {
+    if (reason.empty())
+        throw input_error("A version is withdrawn with a reason, which everybody sees who had it; say why.");
+    Transaction transaction(engine_, "profiles");
+    const Profile p = required(id, version);
+    if (!p.state.withdrawn.empty())
+        throw input_error(fmt::format("Version {} of {} is withdrawn already ({}).", version, p.name,
+                                      p.state.withdrawn));
+    tell({VersionEvent::What::withdraw, id, version, "", author, reason}, author);
+    transaction.commit();
+}
+
+void StoredProfiles::make_current(const std::string& id, int version, const std::string& reason,
+                                  const std::string& author) {
+    Transaction transaction(engine_, "profiles");
+    const Profile p = required(id, version);
+    if (p.state.is_current())
+        throw input_error(fmt::format("Version {} of {} is current already.", version, p.name));
+    tell({VersionEvent::What::make_current, id, version, "", author, reason}, author);
+    transaction.commit();
 }
 
 std::string proposed_profile(Profile profile) {
@@ -45,13 +109,36 @@ std::string proposed_profile(Profile profile) {
     return profile_to_json(profile);
 }
 
-Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
+namespace {
+
+/// Throws Error(input) that names the lens settings which would be gone.
+void require_all_settings(const Profile& before, const Profile& profile) {
+    std::vector<std::string> gone;
+    for (const LensSetting& s : settings_missing(before, profile)) gone.push_back(to_string(s));
+    if (gone.empty()) return;
+    throw input_error(
+        fmt::format("{} version {} has {} that this measurement does not have: {}. Say whether the new version keeps "
+                    "(--keep-settings) or drops (--drop-settings) them.",
+                    before.name, before.version, gone.size() == 1 ? "a lens setting" : "lens settings",
+                    fmt::join(gone, ", ")));
+}
+
+}  // namespace
+
+Profile StoredProfiles::publish(Profile profile, OtherSettings others) {
+    require_accepted(profile);
     Transaction transaction(engine_, "profiles");
     const std::vector<Profile> all = all_versions();
     std::optional<Profile> before;
-    for (const Profile& p : all)
-        if (same_subject(p, profile) && (!before || p.version > before->version)) before = p;
-    if (before && keep_settings) profile = merged(*before, profile);
+    int newest = 0;
+    for (const Profile& p : all) {
+        if (!same_subject(p, profile)) continue;
+        newest = std::max(newest, p.version);
+        // What frames get now is what the new version takes the place of; of a profile that is withdrawn, its newest.
+        if (!before || p.state.is_current() || (!before->state.is_current() && p.version > before->version)) before = p;
+    }
+    if (before && others == OtherSettings::ask) require_all_settings(*before, profile);
+    if (before && others == OtherSettings::keep) profile = merged(*before, profile);
     if (before) profile.id = before->id;
     // A file of another program may name none; a profile without an id could not be pinned.
     if (profile.id.empty()) profile.id = fmt::format("p{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
@@ -59,7 +146,7 @@ Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
     for (const Profile& p : all)
         if (!before && p.id == profile.id)
             profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
-    profile.version = before ? before->version + 1 : 1;
+    profile.version = newest + 1;
     const std::string document = profile_to_json(profile);
     StoredProposals proposals(engine_);
     if (proposals.needed(ProposalKind::profile) &&
@@ -71,7 +158,7 @@ Profile StoredProfiles::publish(Profile profile, bool keep_settings) {
                 {text(profile.id), profile.version, text(document)});
     engine_.record({"", "", "profile", profile.id, fmt::format("publish version {}", profile.version), "",
                     digest_words(document)});
-    engine_.stamp("profiles");
+    tell({VersionEvent::What::publish, profile.id, profile.version, "", "", ""}, profile.provenance.author);
     transaction.commit();
     return profile;
 }

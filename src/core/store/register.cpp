@@ -118,6 +118,22 @@ std::vector<Claim> StoredRegister::claims() {
     return out;
 }
 
+std::set<std::string> StoredRegister::numbering_models() {
+    std::set<std::string> out;
+    Metadata m;
+    // One after another by an index of those that have numbers: among very many frames there are few models.
+    for (bool first = true;; first = false) {
+        QSqlQuery q = engine_.run(
+            std::string("SELECT maker, model FROM frames WHERE (body_serial <> '' OR other_serials <> '')") +
+                (first ? "" : " AND (maker, model) > (?, ?)") + " ORDER BY maker, model LIMIT 1",
+            first ? QVariantList() : QVariantList{text(m.maker), text(m.model)});
+        if (!q.next()) return out;
+        m.maker = text(q.value(0));
+        m.model = text(q.value(1));
+        out.insert(camera_name(m));
+    }
+}
+
 namespace {
 
 /// What writing an entry needs of its kind.

@@ -48,7 +48,11 @@ public:
     std::vector<LensEntry> lenses();
     std::vector<Claim> claims();
     Register entries() { return {models(), bodies(), lenses()}; }
-    std::shared_ptr<const Fleet> fleet() { return std::make_shared<const Fleet>(entries(), claims()); }
+    std::shared_ptr<const Fleet> fleet() {
+        return std::make_shared<const Fleet>(entries(), claims(), numbering_models());
+    }
+    /// The camera names whose files report numbers.
+    std::set<std::string> numbering_models();
 
     /// Throws Error(input), changing nothing, when an entry is not as it was before, or cannot stand in the register.
     /// `with_draft` edits the draft in the same transaction, as StoredBaselines::change_draft() does.

@@ -38,7 +38,7 @@ const std::vector<StoreTable>& store_tables() {
         table("frames", "path",
               "path rendered:yes maker model body_serial lens lens_serial focal_mm:real aperture:real iso:whole "
               "distance_m:real pitch_um:real width:whole height:whole time size:whole modified:whole other_serials "
-              "filter recorded orientation:whole corrected carries colours mark"),
+              "filter recorded orientation:whole corrected carries colours mark equivalent_mm:whole"),
         table("moves", "from_path", "from_path to_path"),
         table("models", "id", "id maker model width:whole height:whole pitch_um:real filter recorded_adds notes"),
         table("bodies", "id",
@@ -50,6 +50,7 @@ const std::vector<StoreTable>& store_tables() {
         table("claims", "id", "id document"),
         table("history", "id", "id:whole time author kind subject what before after station login seal", true, true),
         table("profiles", "id, version", "id version:whole document", false, true),
+        table("profile_events", "id", "id:whole time author profile version:whole what reason", true, true),
         table("baselines", "number", "number:whole document", false, true),
         table("draft", "kind, id", "kind id document edit:whole"),
         table("runs", "id", "id:whole name chart folder", true),

@@ -29,7 +29,7 @@ constexpr Grant grants[] = {
     {Role::works, "INSERT, UPDATE", "counters, rollouts"},
     {Role::works, "INSERT, DELETE", "frame_claims"},
     {Role::works, "INSERT, UPDATE, DELETE", "commit_marks"},
-    {Role::works, "INSERT", "arrivals, history, profiles, baselines, colour_files, rollout_pieces"},
+    {Role::works, "INSERT", "arrivals, history, profiles, profile_events, baselines, colour_files, rollout_pieces"},
     {Role::works, "INSERT", "proposals"},
     {Role::works, "INSERT, UPDATE", "remarks"},
     {Role::approves, "UPDATE", "proposals"},

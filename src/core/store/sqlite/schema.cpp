@@ -138,6 +138,22 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TABLE machines (station TEXT NOT NULL, machine TEXT NOT NULL, author TEXT NOT NULL, seen INTEGER "
             "NOT NULL, PRIMARY KEY (station, machine))",
         },
+        {
+            "ALTER TABLE frames ADD COLUMN equivalent_mm INTEGER NOT NULL DEFAULT 0",
+            // It is looked for now where the pixel pitch is not recorded; those are read again with their folder.
+            "UPDATE frames SET modified = 0 WHERE pitch_um IS NULL OR pitch_um <= 0",
+            "CREATE INDEX frames_with_numbers ON frames (maker, model) WHERE (body_serial <> '' OR other_serials <> '')",
+            // What happened to versions of profiles; publications of before are told by the history.
+            "CREATE TABLE profile_events (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, author TEXT NOT "
+            "NULL, profile TEXT NOT NULL, version INTEGER NOT NULL, what TEXT NOT NULL, reason TEXT NOT NULL)",
+            "INSERT INTO profile_events (time, author, profile, version, what, reason) SELECT time, author, subject, "
+            "CAST(substr(what, 17) AS INTEGER), 'publish', '' FROM history WHERE kind = 'profile' AND what LIKE "
+            "'publish version %' ORDER BY id",
+            "CREATE TRIGGER profile_events_stay BEFORE UPDATE ON profile_events BEGIN SELECT RAISE(ABORT, 'what "
+            "happened to profiles is only added to'); END",
+            "CREATE TRIGGER profile_events_are_kept BEFORE DELETE ON profile_events BEGIN SELECT RAISE(ABORT, 'what "
+            "happened to profiles is only added to'); END",
+        },
     };
     return all;
 }

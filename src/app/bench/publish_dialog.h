@@ -1,0 +1,45 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a person decides when a solution is published: serious findings are accepted one by one with a reason, lens
+// settings of the version before are kept or dropped, and what frames will change is told first.
+#pragma once
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <vector>
+
+#include "optics/serious_findings.h"
+#include "store/profiles.h"
+
+namespace optrel {
+
+class PublishDialog : public QDialog {
+    Q_OBJECT
+public:
+    /// `before`: the version that frames get now; null: none.
+    PublishDialog(const Profile& profile, const Profile* before, QWidget* parent);
+
+    /// What frames would change, once it is known.
+    void show_reach(const QString& sentence, const QStringList& folders);
+    std::vector<Acceptance> acceptances() const;
+    OtherSettings others() const;
+
+private:
+    void add_findings(const Profile& profile);
+    void add_settings(const Profile& profile, const Profile& before);
+    void refresh();
+
+    struct Row {
+        std::string name;
+        QCheckBox* tick;
+        QLineEdit* reason;
+    };
+    std::vector<Row> rows_;
+    QLabel *reach_, *missing_;
+    QButtonGroup* settings_ = nullptr;
+    QPushButton* publish_;
+};
+
+}  // namespace optrel

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Which version of a profile frames get: of the versions that a store has, one is current. Publishing makes the new
+// version current; a person may withdraw a version, or make another one current.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace optrel {
+
+struct Profile;
+
+/// What a store says of a version, besides the profile itself.
+struct VersionState {
+    /// When it was current: from, until; ISO 8601, UTC. No "from": always; no "until": it still is.
+    std::vector<std::pair<std::string, std::string>> current{{"", ""}};
+    std::string withdrawn;  ///< the reason; empty: it is not withdrawn
+
+    bool is_current() const { return !current.empty() && current.back().second.empty(); }
+    /// At a time, ISO 8601, UTC; now for an empty one.
+    bool was_current(const std::string& time) const;
+};
+
+struct VersionEvent {
+    enum class What { publish, withdraw, make_current } what = What::publish;
+    std::string profile;  ///< id
+    int version = 0;
+    std::string time, author, reason;
+};
+std::string to_string(VersionEvent::What what);
+/// Throws Error(input) for another word.
+VersionEvent::What version_event_from(const std::string& word);
+
+/// Sets the state of every profile by what happened, in order. A version of which nobody tells that it was published
+/// counts as published before everything else. When the current version is withdrawn, the newest that is not takes its
+/// place; making a withdrawn version current takes the withdrawal back.
+void set_states(std::vector<Profile>& versions, const std::vector<VersionEvent>& events);
+
+/// What a value of the field lens_profile names.
+struct ProfileReference {
+    enum class Kind {
+        none,       ///< "none"
+        automatic,  ///< "automatic": the best of the profiles that are current
+        named       ///< "ID", "ID@VERSION"
+    } kind = Kind::automatic;
+    std::string id;
+    int version = 0;    ///< 0: the one that is current
+    std::string as_of;  ///< current at this time, where a revision fixes versions; empty: now
+
+    static ProfileReference parse(const std::string& text);
+    std::string text() const;
+    bool names(const Profile& profile) const;
+    /// The same among the versions that were current at a time; one that names a version stays as it is.
+    ProfileReference at(const std::string& time) const;
+};
+
+/// The version that a named reference means, or null where the store has none such.
+const Profile* referred_profile(const std::vector<Profile>& versions, const ProfileReference& reference);
+
+/// "lens_profile" of a revision that fixes the versions which were current when it was published.
+std::string fixed_at(const std::string& value, const std::string& time);
+
+}  // namespace optrel
