@@ -73,23 +73,23 @@ int main(int argc, char** argv) {
     const fs::path folder = fs::temp_directory_path() / "optrel-bench-export";
     fs::create_directories(folder);
     const fs::path frame = make_frame(folder);
-    FrameRecipe facts = bare_recipe(frame);
+    FrameDevelopment facts = bare_development(frame);
     facts.profile = AppliedProfile{bench::sample_node(), bench::geometry_24mp()};
     struct Work {
         const char* name;
         std::function<void()> run;
         std::vector<double> times;
     };
-    const auto exporting = [&](const ExportRecipe& recipe, const char* name) {
-        export_frame(frame, facts, recipe, folder / name, Existing::replace_ours, Progress());
+    const auto exporting = [&](const Delivery& delivery, const char* name) {
+        export_frame(frame, facts, delivery, folder / name, Existing::replace_ours, Progress());
     };
-    ExportRecipe packed = plain_recipe(ExportFormat::tiff);
+    Delivery packed = plain_delivery(ExportFormat::tiff);
     packed.compressed = true;
     std::vector<Work> works{
-        {"TIFF, 16 bits, corrected", [&] { exporting(plain_recipe(ExportFormat::tiff), "a.tif"); }, {}},
+        {"TIFF, 16 bits, corrected", [&] { exporting(plain_delivery(ExportFormat::tiff), "a.tif"); }, {}},
         {"the same, deflate", [&] { exporting(packed, "b.tif"); }, {}},
-        {"JPEG, corrected", [&] { exporting(plain_recipe(ExportFormat::jpeg), "c.jpg"); }, {}},
-        {"raw copy, lossless", [&] { exporting(plain_recipe(ExportFormat::dng), "d.dng"); }, {}},
+        {"JPEG, corrected", [&] { exporting(plain_delivery(ExportFormat::jpeg), "c.jpg"); }, {}},
+        {"raw copy, lossless", [&] { exporting(plain_delivery(ExportFormat::dng), "d.dng"); }, {}},
         {"the raw library's develop to TIFF", [&] { raw_library(frame, folder / "e.tif"); }, {}}};
     works[0].run();
     const double memory = peak_mb();

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "application.h"
+#include "window_words.h"
 
 #include <clocale>
 #include <cstdio>
@@ -16,7 +17,7 @@ bool Application::notify(QObject* receiver, QEvent* event) {
     try {
         return QApplication::notify(receiver, event);
     } catch (const std::exception& error) {
-        const QString why = QString::fromUtf8(error.what());
+        const QString why = q(error.what());
         if (on_error)
             on_error(why);
         else

@@ -65,10 +65,10 @@ void Drops::take(const QString& path) {
         if (extension != ".json")
             throw input_error(
                 file +
-                " is none of what can be dropped here: a folder of frames, a bundle, a profile, a recipe, sets, a "
+                " is none of what can be dropped here: a folder of frames, a bundle, a profile, a delivery, sets, a "
                 "register, a colour file, a camera model, films, or a picture that Optrel wrote.");
         const nlohmann::json j = parse_json(read_file(file), file);
-        if (says(j, "optrel-export-recipe")) return takers_.recipe(path);
+        if (says(j, "optrel-delivery") || says(j, "optrel-export-recipe")) return takers_.delivery(path);
         if (says(j, "optrel-sets")) return takers_.sets(path);
         if (says(j, "optrel-fleet")) return takers_.fleet(path);
         if (j.is_object() && j.contains("camera_matrix")) return takers_.camera(path);

@@ -15,7 +15,7 @@ class Drops : public QObject {
     Q_OBJECT
 public:
     struct Takers {
-        std::function<void(const QString&)> bundle, profile, recipe, sets, fleet, colours, camera, picture, folder;
+        std::function<void(const QString&)> bundle, profile, delivery, sets, fleet, colours, camera, picture, folder;
         std::function<void(const std::vector<std::filesystem::path>&)> films;  ///< all of one drop
     };
     /// Listens to a window; belongs to it.

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "jobs.h"
+#include "window_words.h"
 
 #include <QMetaObject>
 
@@ -47,7 +48,7 @@ void Jobs::attempt(const std::function<void()>& what) {
     try {
         what();
     } catch (const std::exception& error) {
-        emit failed(QString::fromUtf8(error.what()));
+        emit failed(q(error.what()));
     }
 }
 
@@ -61,7 +62,7 @@ void Jobs::start_quiet(QThreadPool& pool, std::function<void()> work, std::funct
         try {
             work();
         } catch (const std::exception& error) {
-            const QString why = QString::fromUtf8(error.what());
+            const QString why = q(error.what());
             QMetaObject::invokeMethod(
                 this, [=, this] { emit failed(why); }, Qt::QueuedConnection);
         }
@@ -88,7 +89,7 @@ void Jobs::next() {
         try {
             job->work(*job->progress);
         } catch (const std::exception& e) {
-            error = QString::fromUtf8(e.what());
+            error = q(e.what());
         }
         job->work = nullptr;  // what it took along may be very much, and is given back here, not in the window's thread
         QMetaObject::invokeMethod(

@@ -166,8 +166,7 @@ int main(int argc, char** argv) {
         return QApplication::exec();
     } catch (const Error& error) {
         std::fprintf(stderr, "optrel: %s\n", error.what());
-        if (QGuiApplication::platformName() != "offscreen")
-            QMessageBox::critical(nullptr, "Optrel", QString::fromUtf8(error.what()));
+        if (QGuiApplication::platformName() != "offscreen") QMessageBox::critical(nullptr, "Optrel", q(error.what()));
         return 1;
     }
 }

@@ -88,8 +88,8 @@ void MainWindow::take_drops() {
     Drops::Takers takers;
     takers.bundle = [this](const QString& path) { open_bundle(session_, this, path.toStdString()); };
     takers.profile = [this](const QString& path) { open_profile(path); };
-    takers.recipe = [at](const QString& path) {
-        static_cast<ExportsPlace*>(at(theme::Place::exports))->open_recipe(path);
+    takers.delivery = [at](const QString& path) {
+        static_cast<ExportsPlace*>(at(theme::Place::exports))->open_delivery(path);
     };
     takers.sets = [at](const QString& path) {
         static_cast<BaselinesPlace*>(at(theme::Place::baselines))->offer_sets(path);

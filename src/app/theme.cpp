@@ -145,7 +145,7 @@ QString place_purpose(Place place) {
                                   "what each body starts from at each ISO, and why",
                                   "rehearse, write, take back",
                                   "one frame before and after, and its field sheet",
-                                  "frames written out by recipes, and their queue"};
+                                  "frames written out by deliveries, and their queue"};
     return texts[static_cast<int>(place)];
 }
 

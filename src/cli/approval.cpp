@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "cli/publish_options.h"
 #include "commands.h"
+#include "optics/serious_findings.h"
 #include "sample_lines.h"
 #include "scope_options.h"
 #include "studio/approvals.h"
 #include "studio/frame_sheets.h"
-#include "cli/publish_options.h"
-#include "optics/serious_findings.h"
 #include "studio/profile_file.h"
 #include "studio/rolling.h"
 #include "studio/scope.h"
@@ -38,8 +38,8 @@ void propose_scope(const ApprovalOptions& o) {
     Store store = open_store(o.store, Access::write);
     const FrameScope scope = scope_from(o.scope, store);
     const Rehearsal rehearsal =
-        rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, false,
-                         false, profiles_of(store)},
+        rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, false, false,
+                         profiles_of(store)},
                         *store.registry().fleet(), store.baselines().current(), console_progress());
     tell_proposed(o, propose_rollout(store, rehearsal, in_words(scope), o.note));
 }

@@ -81,7 +81,8 @@ void run_mend(const BaselineChecksOptions& o) {
     for (const json& m : mended)
         fmt::print("{} Remedy: {}; it {}.\n", m["finding"].get<std::string>(), m["remedy"].get<std::string>(),
                    m["change"].get<std::string>());
-    fmt::print("{} findings {}, {} left\n", mended.size(), o.preview ? "would be mended" : "mended", left);
+    fmt::print("{} finding{} {}, {} left\n", mended.size(), mended.size() == 1 ? "" : "s",
+               o.preview ? "would be mended" : "mended", left);
 }
 
 void run_lint(const BaselineChecksOptions& o) {
@@ -103,7 +104,7 @@ void run_lint(const BaselineChecksOptions& o) {
     }
     for (const LintFinding& f : findings)
         fmt::print("{}: {}{}\n", to_string(f.rule), f.sentence, f.remedy.empty() ? "" : " Remedy: " + f.remedy + ".");
-    fmt::print("{} findings\n", findings.size());
+    fmt::print("{} finding{}\n", findings.size(), findings.size() == 1 ? "" : "s");
 }
 
 void compare(const BaselineChecksOptions& o) {
@@ -128,7 +129,7 @@ void return_to(const BaselineChecksOptions& o) {
         o.number, author_or_me(o.author), o.note,
         o.draft == "follow" ? StoredBaselines::DraftThen::follow : StoredBaselines::DraftThen::keep);
     if (o.json) return print_json({{"revision", returned.revision.number}, {"draft_changes", returned.draft_changes}});
-    fmt::print("Revision {} says again what revision {} said\n", returned.revision.number, o.number);
+    fmt::print("Published revision {}, with what revision {} said\n", returned.revision.number, o.number);
     if (returned.draft_changes > 0)
         fmt::print(stderr,
                    "The draft keeps {} changes against it; publishing the draft would bring them in. To drop them, "
@@ -163,7 +164,7 @@ void add_baseline_checks(CLI::App& command) {
     add_store_option(*returning, o->store);
     returning->add_option("number", o->number, "Number of the earlier revision")
         ->required()
-        ->check(CLI::PositiveNumber);
+        ->check(whole(1, 1000000000));
     returning->add_option("--note", o->note, "Why");
     returning->add_option("--author", o->author, "Who publishes [default: the login name]");
     returning

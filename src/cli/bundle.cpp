@@ -154,7 +154,7 @@ void add_bundle_pack(CLI::App& bundle, const std::shared_ptr<BundleOptions>& o) 
     packing->add_option("--with-body", o->list.bodies, "A body of the register");
     packing->add_option("--with-lens", o->list.lenses, "A lens of the register");
     packing->add_option("--colour", o->list.colours, "A colour file");
-    packing->add_option("--revision", o->list.baseline, "A published baseline, whole")->check(CLI::PositiveNumber);
+    packing->add_option("--revision", o->list.baseline, "A published baseline, whole")->check(whole(1, 1000000000));
     packing->add_flag("--all-frames", o->all_frames, "All that the frames of the store need");
     add_scope_options(*packing, o->scope);
     packing->add_option("--title", o->label.title, "What it is called [default: the name of the file]");

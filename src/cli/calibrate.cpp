@@ -6,8 +6,8 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "calibration/run.h"
-#include "commands.h"
 #include "cli/ruler_options.h"
+#include "commands.h"
 #include "exchange/run_report.h"
 
 namespace optrel::cli {
@@ -102,7 +102,7 @@ void add_calibrate(CLI::App& app) {
         ->add_option("--terms", o->terms,
                      "With --model: how many radial terms: 1 to 3, 4 or 6 for rational, 1 to 4 for a fisheye [default: "
                      "by unseen frames]")
-        ->check(CLI::Range(1, 6));
+        ->check(whole(1, 6));
     add_ruler_options(*command, o->ruler);
     add_measure_mosaic_flag(*command, o->measure_mosaic);
     command->add_option("--author", o->author, "Who measured [default: the login name]");

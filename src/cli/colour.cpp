@@ -88,8 +88,8 @@ void show(const ColourOptions& o) {
 
 void compare(const ColourOptions& o) {
     Store store = open_store(o.store, Access::read);
-    FrameRecipe recipe = recipe_from_store(store, o.frame);
-    const ColourChange change = colour_change(o.frame, recipe, read_colour_profile(o.file), console_progress());
+    FrameDevelopment development = development_from_store(store, o.frame);
+    const ColourChange change = colour_change(o.frame, development, read_colour_profile(o.file), console_progress());
     if (o.json) return print_json(json_of(change));
     fmt::print("{}\n", change.sentence());
 }

@@ -68,6 +68,9 @@ inline Existing existing(bool overwrite) { return overwrite ? Existing::replace_
 /// A finite number in a range; what is no number, or NaN, is refused.
 CLI::Validator between(double low, double high);
 
+/// A whole number in a range.
+CLI::Validator whole(int low, int high);
+
 /// "15x10" as two whole numbers in a range. Throws Error(usage) that names `what` they are.
 std::pair<int, int> whole_pair(const std::string& text, const char* what, int low, int high);
 

@@ -61,9 +61,22 @@ CLI::Validator between(double low, double high) {
         [=](std::string& text) {
             const auto value = parse_number(text);
             if (value && *value >= low && *value <= high) return std::string();
-            return fmt::format("{} is no number from {:g} to {:g}", text, low, high);
+            return fmt::format("'{}' is no number from {:g} to {:g}", printable(text.substr(0, 40)), low, high);
         },
         fmt::format("{:g} to {:g}", low, high));
+}
+
+CLI::Validator whole(int low, int high) {
+    const std::string range =
+        high >= 1000000000 ? fmt::format("a whole number, {} or more", low) : fmt::format("{} to {}", low, high);
+    return CLI::Validator(
+        [=](std::string& text) {
+            const auto value = parse_integer(text);
+            if (value && *value >= low && *value <= high) return std::string();
+            return fmt::format("'{}' is not {}{}", printable(text.substr(0, 40)),
+                               high >= 1000000000 ? "" : "a whole number from ", range);
+        },
+        high >= 1000000000 ? std::string("N") : range);
 }
 
 std::pair<int, int> whole_pair(const std::string& text, const char* what, int low, int high) {

@@ -3,14 +3,14 @@
 
 #include "base/error.h"
 #include "base/words.h"
-#include "recipe_options.h"
+#include "development_options.h"
 #include "studio/exporting.h"
 
 namespace optrel::cli {
 namespace {
 
 struct CorrectOptions {
-    RecipeOptions recipe;
+    DevelopmentOptions development;
     std::string out;
     bool fill = false, keep = false, json = false, overwrite = false;
     double scale = 0;
@@ -18,7 +18,8 @@ struct CorrectOptions {
 };
 
 void run(const CorrectOptions& o) {
-    if (o.recipe.profile.empty() == !o.recipe.by_store()) throw usage_error("Give either --profile or --store.");
+    if (o.development.profile.empty() == !o.development.by_store())
+        throw usage_error("Give either --profile or --store.");
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
     check_output(o.out, export_output(ExportFormat::tiff), existing(o.overwrite));
@@ -27,7 +28,7 @@ void run(const CorrectOptions& o) {
     if (std::error_code none; !folder.empty() && !std::filesystem::is_directory(folder, none))
         throw file_error(fmt::format("Cannot write {}: there is no folder {}; make it, or choose another one.", o.out,
                                      folder.string()));
-    FrameRecipe r = recipe_of(o.recipe);
+    FrameDevelopment r = development_of(o.development);
     for (const std::string& assignment : o.set) set_field(r, assignment);
     const auto set_text = [&](Field f, const char* text) { r.fields.fields[static_cast<int>(f)].value = {0, text}; };
     if (o.fill) set_text(Field::border, "fill");
@@ -36,13 +37,13 @@ void run(const CorrectOptions& o) {
         set_text(Field::border, "scale");
         r.fields.fields[static_cast<int>(Field::border_scale)].value = {o.scale, ""};
     }
-    const Exported picture = export_frame(o.recipe.frame, r, plain_recipe(ExportFormat::tiff), o.out,
+    const Exported picture = export_frame(o.development.frame, r, plain_delivery(ExportFormat::tiff), o.out,
                                           existing(o.overwrite), console_progress());
     tell_problems(picture.remarks);
     if (!r.why_none.empty())
-        fmt::print(stderr, "{} is not corrected by a profile: {}.\n", o.recipe.frame, without_stop(r.why_none));
+        fmt::print(stderr, "{} is not corrected by a profile: {}.\n", o.development.frame, without_stop(r.why_none));
     if (o.json)
-        print_json({{"frame", o.recipe.frame},
+        print_json({{"frame", o.development.frame},
                     {"out", o.out},
                     {"profile", r.chosen},
                     {"scale", picture.scale},
@@ -58,7 +59,7 @@ void add_correct(CLI::App& app) {
     auto* command = add_command(app, "correct", "Develop and correct a frame into a 16-bit TIFF",
                                 "correct --store studio --frame SP0005.dng --out SP0005.tif --fill");
     auto o = std::make_shared<CorrectOptions>();
-    add_recipe_options(*command, o->recipe);
+    add_development_options(*command, o->development);
     command->add_option("--out", o->out, "TIFF to write (.tif or .tiff)")->required();
     command->add_flag("--fill", o->fill, "Scale as little as fills the border");
     command->add_option("--scale", o->scale, "Scale by this factor")->check(between(0.2, 5.0));

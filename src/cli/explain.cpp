@@ -4,9 +4,10 @@
 
 #include "base/error.h"
 #include "cli/commands.h"
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 #include "studio/account.h"
 #include "studio/exporting.h"
+#include "studio/profile_file.h"
 
 namespace optrel::cli {
 namespace {
@@ -14,7 +15,7 @@ namespace {
 using nlohmann::json;
 
 struct AccountOptions {
-    std::string file, store, frame, out;
+    std::string file, store, frame, out, profile;
     bool json = false, overwrite = false;
 };
 
@@ -35,10 +36,14 @@ void remake(const AccountOptions& o) {
     if (account.program != "Optrel " OPTREL_VERSION)
         fmt::print(stderr, "optrel-cli: {} was made by {}; this version may come to other values.\n", o.file,
                    account.program);
-    Store store = open_store(o.store, Access::read);
-    const ExportRecipe recipe = recipe_from_json(account.recipe, "the recipe of the account");
-    const FrameRecipe facts = recipe_of(account, store, o.frame);
-    const Exported done = export_any(o.frame, facts, recipe, o.out, existing(o.overwrite), console_progress());
+    const Delivery delivery = delivery_from_json(account.delivery, "the delivery of the account");
+    const auto by_store = [&] {
+        Store store = open_store(o.store, Access::read);
+        return development_of(account, store, o.frame);
+    };
+    const FrameDevelopment facts =
+        o.profile.empty() ? by_store() : development_of(account, read_profile(o.profile), o.frame);
+    const Exported done = export_any(o.frame, facts, delivery, o.out, existing(o.overwrite), console_progress());
     if (o.json) return print_json({{"out", done.out.string()}, {"width", done.width}, {"height", done.height}});
     fmt::print("{} is written, as {} was on {}.\n", done.out.string(), o.file, account.time);
 }
@@ -64,6 +69,7 @@ void add_explain(CLI::App& app) {
     add_store_option(*remaking, r->store);
     add_overwrite_flag(*remaking, r->overwrite);
     remaking->add_flag("--json", r->json, "Print JSON");
+    remaking->add_option("--profile", r->profile, "The profile file by which it was corrected, where no studio has it");
     remaking->callback([r] { remake(*r); });
 }
 

@@ -4,7 +4,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "commands.h"
-#include "recipe_choice.h"
+#include "delivery_choice.h"
 #include "studio/develop_frame.h"
 #include "studio/exporting.h"
 
@@ -13,13 +13,13 @@ namespace {
 
 using nlohmann::json;
 namespace fs = std::filesystem;
-using FactsOf = std::function<FrameRecipe(const fs::path&)>;
+using FactsOf = std::function<FrameDevelopment(const fs::path&)>;
 
 struct ExportOptions {
     std::string store, profile, out, file, name;
     CLI::Option* store_option = nullptr;
     std::vector<std::string> frames;
-    RecipeChoice choice;
+    DeliveryChoice choice;
     bool json = false, overwrite = false, anyway = false;
 };
 
@@ -47,11 +47,11 @@ void run_export(const ExportOptions& o) {
     std::unique_ptr<Store> store;
     if (by_store) store = std::make_unique<Store>(o.store, Access::read);
     const FactsOf facts = [&](const fs::path& frame) {
-        if (store) return recipe_from_store(*store, frame);
-        return o.profile.empty() ? bare_recipe(frame) : recipe_from_profile(o.profile, frame, o.anyway);
+        if (store) return development_from_store(*store, frame);
+        return o.profile.empty() ? bare_development(frame) : development_from_profile(o.profile, frame, o.anyway);
     };
-    ExportRecipe recipe = chosen_recipe(o.choice, store ? store->recipes().all() : shipped_recipes());
-    if (o.overwrite) recipe.taken = NameTaken::replace;
+    Delivery delivery = chosen_development(o.choice, store ? store->deliveries().all() : shipped_deliveries());
+    if (o.overwrite) delivery.taken = NameTaken::replace;
     std::vector<std::string> problems;
     json list = json::array();
     const auto done = [&](const Exported& e) {
@@ -64,16 +64,16 @@ void run_export(const ExportOptions& o) {
         else if (e.problem.empty())
             fmt::print("{}: {} x {} px, profile {}\n", e.out.string(), e.width, e.height, e.profile);
     };
-    export_frames({o.frames.begin(), o.frames.end()}, recipe, o.out, facts, done, console_progress());
-    if (o.json) print_json({{"recipe", recipe.name}, {"exported", list}});
+    export_frames({o.frames.begin(), o.frames.end()}, delivery, o.out, facts, done, console_progress());
+    if (o.json) print_json({{"delivery", delivery.name}, {"exported", list}});
     fail_with(problems);
 }
 
-void list_recipes(const ExportOptions& o) {
+void list_deliveries(const ExportOptions& o) {
     Store store = open_store(o.store, Access::read);
     json list = json::array();
-    for (const ExportRecipe& r : store.recipes().all()) {
-        const bool own = store.recipes().own(r.name);
+    for (const Delivery& r : store.deliveries().all()) {
+        const bool own = store.deliveries().own(r.name);
         if (o.json)
             list.push_back({{"name", r.name}, {"own", own}, {"described", described(r)}, {"file_name", r.file_name}});
         else
@@ -82,70 +82,70 @@ void list_recipes(const ExportOptions& o) {
     if (o.json) print_json(list);
 }
 
-void save_recipe(const ExportOptions& o) {
-    ExportRecipe r;
+void save_delivery(const ExportOptions& o) {
+    Delivery r;
     Store store = open_store(o.store, Access::write);
     if (!o.file.empty()) {
-        if (o.choice.recipe || o.choice.as)
-            throw usage_error("A recipe comes from --file or from --as and --recipe, not from both.");
-        r = recipe_from_json(read_file(o.file), o.file);
+        if (o.choice.delivery || o.choice.as)
+            throw usage_error("A delivery comes from --file or from --as and --delivery, not from both.");
+        r = delivery_from_json(read_file(o.file), o.file);
     } else {
-        r = chosen_recipe(o.choice, store.recipes().all());
+        r = chosen_development(o.choice, store.deliveries().all());
         r.name = o.name;
     }
-    if (store.recipes().own(r.name) && !o.overwrite)
+    if (store.deliveries().own(r.name) && !o.overwrite)
         throw usage_error(
-            fmt::format("There is a recipe '{}'; choose another name, or replace it with --overwrite.", r.name));
-    store.recipes().put(r);
+            fmt::format("There is a delivery '{}'; choose another name, or replace it with --overwrite.", r.name));
+    store.deliveries().put(r);
     fmt::print("{}: {}\n", r.name, described(r));
 }
 
-void add_recipes(CLI::App& app, const std::shared_ptr<ExportOptions>& o) {
-    auto* command = add_command(app, "recipe", "Recipes: how frames are written out", "recipe list");
+void add_deliveries(CLI::App& app, const std::shared_ptr<ExportOptions>& o) {
+    auto* command = add_command(app, "delivery", "Deliveries: how frames are written out", "delivery list");
     command->require_subcommand(1);
-    auto* list = add_command(*command, "list", "All recipes, shipped and own", "recipe list --json");
+    auto* list = add_command(*command, "list", "All deliveries, shipped and own", "delivery list --json");
     add_store_option(*list, o->store);
     list->add_flag("--json", o->json, "Print JSON");
-    list->callback([o] { list_recipes(*o); });
-    auto* show = add_command(*command, "show", "A recipe as JSON", "recipe show Archive --out archive.json");
+    list->callback([o] { list_deliveries(*o); });
+    auto* show = add_command(*command, "show", "A delivery as JSON", "delivery show Archive --out archive.json");
     add_store_option(*show, o->store);
     show->add_option("name", o->name, "Its name")->required();
     show->add_option("--out", o->file, "File to write (.json)");
     add_overwrite_flag(*show, o->overwrite);
     show->callback([o] {
         write_or_print(o->file, json_output(), o->overwrite,
-                       recipe_to_json(open_store(o->store, Access::read).recipes().named(o->name)));
+                       delivery_to_json(open_store(o->store, Access::read).deliveries().named(o->name)));
     });
-    auto* save = add_command(*command, "save", "Keep a recipe, from options or from a JSON file",
-                             "recipe save Catalogue --as jpeg --longest-side 1600 --name \"{body}/{name}\"");
+    auto* save = add_command(*command, "save", "Keep a delivery, from options or from a JSON file",
+                             "delivery save Catalogue --as jpeg --longest-side 1600 --name \"{body}/{name}\"");
     add_store_option(*save, o->store);
     auto* name = save->add_option("name", o->name, "Its name");
-    save->add_option("--file", o->file, "A JSON file, as `recipe show` writes it")->excludes(name);
-    add_recipe_choice(*save, o->choice);
+    save->add_option("--file", o->file, "A JSON file, as `delivery show` writes it")->excludes(name);
+    add_delivery_choice(*save, o->choice);
     add_overwrite_flag(*save, o->overwrite);
-    save->callback([o] { save_recipe(*o); });
-    auto* remove = add_command(*command, "delete", "Delete a recipe of one's own", "recipe delete Catalogue");
+    save->callback([o] { save_delivery(*o); });
+    auto* remove = add_command(*command, "delete", "Delete a delivery of one's own", "delivery delete Catalogue");
     add_store_option(*remove, o->store);
     remove->add_option("name", o->name, "Its name")->required();
-    remove->callback([o] { open_store(o->store, Access::write).recipes().remove(o->name); });
+    remove->callback([o] { open_store(o->store, Access::write).deliveries().remove(o->name); });
 }
 
 }  // namespace
 
 void add_export(CLI::App& app) {
     auto o = std::make_shared<ExportOptions>();
-    auto* command = add_command(app, "export", "Write frames out by a recipe, developed and corrected",
-                                "export --store studio --recipe Review --frames SP0005.dng SP0006.dng --out review");
+    auto* command = add_command(app, "export", "Write frames out by a delivery, developed and corrected",
+                                "export --store studio --delivery Review --frames SP0005.dng SP0006.dng --out review");
     o->store_option = command->add_option("--store", o->store, "Develop and correct as this store says");
     command->add_option("--profile", o->profile, "Correct by this profile, with a neutral development");
     command->add_option("--frames", o->frames, "The frames")->required();
     command->add_option("--out", o->out, "Folder to write into; it is made when it is missing")->required();
-    add_recipe_choice(*command, o->choice);
+    add_delivery_choice(*command, o->choice);
     command->add_flag("--anyway", o->anyway, "With --profile: also when a frame's focal length is not the profile's");
     add_overwrite_flag(*command, o->overwrite);
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { run_export(*o); });
-    add_recipes(app, std::make_shared<ExportOptions>());
+    add_deliveries(app, std::make_shared<ExportOptions>());
 }
 
 }  // namespace optrel::cli

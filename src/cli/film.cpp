@@ -48,26 +48,26 @@ void show(const FilmOptions& o) {
                f.turned_deg ? fmt::format(", turned by {} degrees", f.turned_deg) : "");
 }
 
-FrameRecipe recipe_of(const FilmOptions& o) {
+FrameDevelopment development_of(const FilmOptions& o) {
     if (!o.profile_file.empty())
-        return film_recipe(o.film, std::filesystem::path(o.profile_file), o.focal_mm, o.area_mm);
+        return film_development(o.film, std::filesystem::path(o.profile_file), o.focal_mm, o.area_mm);
     Store store = open_store(o.store, Access::read);
-    return film_recipe(store, o.film, o.profile, o.focal_mm, o.area_mm);
+    return film_development(store, o.film, o.profile, o.focal_mm, o.area_mm);
 }
 
 void correct(const FilmOptions& o) {
-    ExportRecipe form = plain_recipe(ExportFormat::film);
+    Delivery form = plain_delivery(ExportFormat::film);
     form.film.codec = film_codec_from(o.codec);
     const std::string ending = lowered_extension(o.out);
     if (!ending.empty()) form.film.container = ending.substr(1);
-    FrameRecipe recipe = recipe_of(o);
-    for (const std::string& s : o.set) set_field(recipe, s);
-    const Exported done = export_film(o.film, recipe, form, o.out, existing(o.overwrite), console_progress());
+    FrameDevelopment facts = development_of(o);
+    for (const std::string& s : o.set) set_field(facts, s);
+    const Exported done = export_film(o.film, facts, form, o.out, existing(o.overwrite), console_progress());
     tell_problems(done.remarks);
     if (o.json)
         return print_json(
-            {{"out", o.out}, {"frames", done.pictures}, {"profile", recipe.chosen}, {"remarks", done.remarks}});
-    fmt::print("{}: {} pictures, profile {}\n", o.out, done.pictures, recipe.chosen);
+            {{"out", o.out}, {"frames", done.pictures}, {"profile", facts.chosen}, {"remarks", done.remarks}});
+    fmt::print("{}: {} pictures, profile {}\n", o.out, done.pictures, facts.chosen);
 }
 
 void assign(const FilmOptions& o) {

@@ -78,7 +78,7 @@ void write_camera(const CameraOptions& o) {
 
 void read_camera(const CameraOptions& o) {
     Store store = open_store(o.store, o.publish ? Access::write : Access::read);
-    const CameraFile made = profile_of_camera_file(o.file, o.frame, recipe_from_store(store, o.frame), o.author);
+    const CameraFile made = profile_of_camera_file(o.file, o.frame, development_from_store(store, o.frame), o.author);
     json out = {{"model", made.model}, {"followed_to_px", made.followed_px}};
     if (made.difference)
         out["difference_from_profile"] = {{"rms_px", made.difference->rms_px},

@@ -9,6 +9,7 @@
 #include "base/heap.h"
 #include "commands.h"
 #include "man_page.h"
+#include "words_given.h"
 
 int main(int argc, char** argv) {
     using namespace optrel;
@@ -29,6 +30,7 @@ int main(int argc, char** argv) {
             throw CLI::Success();
         },
         "Print the manual page");
+    const std::vector<std::string> words = cli::with_present_names(argc, argv);
     app.footer("Each command has a --help of its own.");
     try {
         cli::add_chart(app);
@@ -59,7 +61,9 @@ int main(int argc, char** argv) {
         cli::add_bundle(app);
         cli::add_key(app);
         cli::add_exchange(app);
-        app.parse(argc, argv);
+        std::vector<const char*> given{argv[0]};
+        for (const std::string& word : words) given.push_back(word.c_str());
+        app.parse(static_cast<int>(given.size()), given.data());
         std::fflush(stdout);
         if (std::ferror(stdout))
             throw file_error(
@@ -72,7 +76,7 @@ int main(int argc, char** argv) {
     } catch (const CLI::Success& done) {
         return app.exit(done);
     } catch (const CLI::ParseError& error) {
-        std::fprintf(stderr, "optrel-cli: %s; see 'optrel-cli --help'.\n", error.what());
+        std::fprintf(stderr, "optrel-cli: %s\n", cli::what_is_wrong(error, app, words).c_str());
         return 2;
     } catch (const Error& error) {
         std::fprintf(stderr, "optrel-cli: %s\n", error.what());

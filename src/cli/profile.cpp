@@ -34,7 +34,8 @@ Profile profile_of(const ProfileOptions& o, const std::string& text) {
 void compare(const ProfileOptions& o) {
     const Profile a = profile_of(o, o.a), b = profile_of(o, o.b);
     if (a.id == b.id && a.version == b.version && !a.id.empty() && a.version > 0)
-        throw input_error(fmt::format("Both are version {} of {}; name two versions, or two profiles.", a.version, a.name));
+        throw input_error(
+            fmt::format("Both are version {} of {}; name two versions, or two profiles.", a.version, a.name));
     LensSetting at = o.setting;
     const ProfileDifference d = compare_profiles(a, b, at);
     if (!o.json) {
@@ -49,24 +50,24 @@ void compare(const ProfileOptions& o) {
         if (!d.ev.empty()) point["ev"] = d.ev[i];
         points.push_back(std::move(point));
     }
-    print_json({{"sentence", d.sentence()},
-                {"verdict", to_string(d.verdict)},
-                {"rms_px", d.rms_px},
-                {"largest_px", d.largest_px},
-                {"one_sided_px", d.one_sided_px},
-                {"in_sigmas", d.in_sigmas},
-                {"largest_ev", d.largest_ev},
-                {"focal_mm", {{"value", d.focal_mm}, {"sigma", d.focal_sigma_mm}}},
-                {"centre_px",
-                 {{"value", {d.centre_px.x(), d.centre_px.y()}},
-                  {"sigma", {d.centre_sigma_px.x(), d.centre_sigma_px.y()}}}},
-                {"setting", to_string(at)},
-                {"points", points}});
+    print_json(
+        {{"sentence", d.sentence()},
+         {"verdict", to_string(d.verdict)},
+         {"rms_px", d.rms_px},
+         {"largest_px", d.largest_px},
+         {"one_sided_px", d.one_sided_px},
+         {"in_sigmas", d.in_sigmas},
+         {"largest_ev", d.largest_ev},
+         {"focal_mm", {{"value", d.focal_mm}, {"sigma", d.focal_sigma_mm}}},
+         {"centre_px",
+          {{"value", {d.centre_px.x(), d.centre_px.y()}}, {"sigma", {d.centre_sigma_px.x(), d.centre_sigma_px.y()}}}},
+         {"setting", to_string(at)},
+         {"points", points}});
 }
 
 void make_by_hand(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
-    const HandProfile made = profile_by_hand(o.frame, recipe_from_store(store, o.frame), o.author);
+    const HandProfile made = profile_by_hand(o.frame, development_from_store(store, o.frame), o.author);
     const Profile p = store.profiles().publish(made.profile, OtherSettings::keep);
     if (o.json)
         print_json({{"id", p.id}, {"version", p.version}, {"name", p.name}, {"light_off_ev", made.light_off_ev}});
@@ -77,7 +78,8 @@ void make_by_hand(const ProfileOptions& o) {
 /// "ID@VERSION": changing what frames get is not left to a guess.
 Profile version_named(Store& store, const std::string& text) {
     if (ProfileReference::parse(text).version == 0)
-        throw usage_error(fmt::format("Name the version as ID@VERSION, not '{}'; 'store list profiles' shows them.", text));
+        throw usage_error(
+            fmt::format("Name the version as ID@VERSION, not '{}'; 'store list profiles' shows them.", text));
     return profile_named(store.profiles().all_versions(), text);
 }
 
@@ -97,9 +99,10 @@ void withdraw(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Profile p = version_named(store, o.a);
     if (!p.state.withdrawn.empty())
-        throw input_error(fmt::format("Version {} of {} is withdrawn already ({}).", p.version, p.name, p.state.withdrawn));
-    const FramesReached reached = reach_of_versions(
-        store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), console_progress());
+        throw input_error(
+            fmt::format("Version {} of {} is withdrawn already ({}).", p.version, p.name, p.state.withdrawn));
+    const FramesReached reached =
+        reach_of_versions(store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), console_progress());
     confirm(store, fmt::format("Withdrawing {} version {}", p.name, p.version), reached, o.yes);
     store.profiles().withdraw(p.id, p.version, o.reason, current_author());
     tell_version(o, p, "withdrawn", reached);
@@ -108,10 +111,9 @@ void withdraw(const ProfileOptions& o) {
 void make_current(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Profile p = version_named(store, o.a);
-    if (p.state.is_current())
-        throw input_error(fmt::format("Version {} of {} is current already.", p.version, p.name));
-    const FramesReached reached = reach_of_versions(
-        store, with_current(store.profiles().all_versions(), p.id, p.version), console_progress());
+    if (p.state.is_current()) throw input_error(fmt::format("Version {} of {} is current already.", p.version, p.name));
+    const FramesReached reached =
+        reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version), console_progress());
     confirm(store, fmt::format("Making {} version {} current", p.name, p.version), reached, o.yes);
     store.profiles().make_current(p.id, p.version, o.reason, current_author());
     tell_version(o, p, "current", reached);
@@ -137,8 +139,7 @@ void list_versions(const ProfileOptions& o) {
                        {"current", p.state.is_current()},
                        {"withdrawn", p.state.withdrawn},
                        {"accepted_findings", findings}});
-        if (!o.json)
-            fmt::print("{}@{}  {}  {}  {}\n", p.id, p.version, p.name, p.provenance.time.substr(0, 10), state);
+        if (!o.json) fmt::print("{}@{}  {}  {}  {}\n", p.id, p.version, p.name, p.provenance.time.substr(0, 10), state);
     }
     if (o.json) return print_json(out);
     if (out.empty()) fmt::print("The store has no profile yet.\n");
@@ -147,7 +148,7 @@ void list_versions(const ProfileOptions& o) {
 /// The difference is shown first; only --publish keeps the profile.
 void take_embedded(const ProfileOptions& o) {
     Store store = open_store(o.store, o.publish ? Access::write : Access::read);
-    const CarriedComparison c = compare_carried(o.frame, recipe_from_store(store, o.frame), o.author);
+    const CarriedComparison c = compare_carried(o.frame, development_from_store(store, o.frame), o.author);
     json out = {{"carries", c.carried.in_words()}, {"left_out", c.made.left_out}};
     if (c.made.largest_px) out["followed_to_px"] = *c.made.largest_px;
     if (c.made.largest_percent) out["followed_to_percent"] = *c.made.largest_percent;
@@ -193,8 +194,9 @@ void add_version_commands(CLI::App& command, const std::shared_ptr<ProfileOption
 }  // namespace
 
 void add_profile(CLI::App& app) {
-    auto* command = add_command(app, "profile", "Published profiles: versions, export, compare, make by hand, take from a frame",
-                                "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
+    auto* command =
+        add_command(app, "profile", "Published profiles: versions, export, compare, make by hand, take from a frame",
+                    "profile compare \"Lumenfold 35mm f/2.8@1\" \"Lumenfold 35mm f/2.8@2\"");
     command->require_subcommand(1);
     auto o = std::make_shared<ProfileOptions>();
     auto* exporting = add_command(*command, "export", "Print a published profile as JSON, or write it to a file",

@@ -20,8 +20,9 @@ OtherSettings PublishOptions::others() const {
 }
 
 void add_publish_options(CLI::App& command, PublishOptions& o, const std::string& condition) {
-    command.add_option("--accept", o.accept,
-                       condition + "Accept a serious finding by its name; it stays with the profile. May be given again");
+    command.add_option(
+        "--accept", o.accept,
+        condition + "Accept a serious finding by its name; it stays with the profile. May be given again");
     command.add_option("--reason", o.reason, condition + "Why the findings are accepted");
     command.add_flag("--keep-settings", o.keep_settings,
                      condition + "Keep the lens settings of the version before that this one does not have");

@@ -8,7 +8,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "commands.h"
-#include "recipe_choice.h"
+#include "delivery_choice.h"
 #include "scope_options.h"
 #include "studio/crew.h"
 #include "studio/namesakes.h"
@@ -25,7 +25,7 @@ struct QueueOptions {
     std::string out;
     std::vector<std::string> folders, kinds, frames;
     ScopeOptions scope;
-    RecipeChoice choice;
+    DeliveryChoice choice;
     int number = 0, cores = 0, lease = 60;
     bool json = false, unclaimed = false, once = false, renew = false;
 };
@@ -173,15 +173,15 @@ void add_putting_in_frames(CLI::App& queue, const Options& o) {
         tell_added(*o, queue_check(store));
     });
     auto* exporting =
-        add_to(queue, o, "export", "Queue frames to be written out by a recipe, by any station that is willing",
-               "queue export --frames /mnt/shoots/a.dng --recipe Review --out /mnt/shoots/review");
+        add_to(queue, o, "export", "Queue frames to be written out by a delivery, by any station that is willing",
+               "queue export --frames /mnt/shoots/a.dng --delivery Review --out /mnt/shoots/review");
     exporting->add_option("--frames", o->frames, "The frames")->required();
     exporting->add_option("--out", o->out, "Folder to write into, in a root of the studio")->required();
-    add_recipe_choice(*exporting, o->choice);
+    add_delivery_choice(*exporting, o->choice);
     exporting->callback([o] {
         Store store = open_store(o->store, Access::write);
-        const ExportRecipe recipe = chosen_recipe(o->choice, store.recipes().all());
-        tell_added(*o, queue_export(store, {o->frames.begin(), o->frames.end()}, recipe, o->out));
+        const Delivery delivery = chosen_development(o->choice, store.deliveries().all());
+        tell_added(*o, queue_export(store, {o->frames.begin(), o->frames.end()}, delivery, o->out));
     });
 }
 

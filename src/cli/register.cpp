@@ -3,8 +3,8 @@
 
 #include "base/error.h"
 #include "base/files.h"
-#include "base/words.h"
 #include "base/station.h"
+#include "base/words.h"
 #include "cli/confirm.h"
 #include "commands.h"
 #include "fleet/register_files.h"
@@ -298,8 +298,7 @@ void merge(const RegisterOptions& o) {
     const bool bodies = !o.body.empty();
     if (o.undo) {
         // The entry that went is in no register any more: it is named by its id.
-        const std::string left = undo_merge(store, bodies ? Claim::Of::body : Claim::Of::lens,
-                                            bodies ? o.body : o.lens,
+        const std::string left = undo_merge(store, bodies ? Claim::Of::body : Claim::Of::lens, bodies ? o.body : o.lens,
                                             bodies ? naming.body(o.into) : naming.lens_copy(o.into));
         if (!left.empty()) fmt::print(stderr, "{}\n", left);
         return;
@@ -414,7 +413,7 @@ void add_claim_commands(CLI::App& command, const std::shared_ptr<RegisterOptions
     claiming->add_option("--lens-serial", o->claim.lens_serial, "Lens number as files report it");
     claiming->add_option("--body", o->claim.body, "For a lens: frames of this body");
     claiming->add_option("--folder", o->claim.folder, "Frames in this folder and below");
-    claiming->add_option("--from", o->claim.from, "Frames from this time on, as in 2026:03:04 14:00:00");
+    claiming->add_option("--from", o->claim.from, "Frames from this time on: 2026-03-04, 2026-03-04T14:00");
     claiming->add_option("--to", o->claim.to, "Frames until this time");
     claiming->add_option("--frame", o->claim.frames, "Just these frames");
     claiming->add_option("--focal", o->claim.focal_mm, "For a lens without contacts: focal length in mm");

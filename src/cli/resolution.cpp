@@ -5,8 +5,8 @@
 #include "base/files.h"
 #include "calibration/resolution.h"
 #include "charts/detect.h"
+#include "development_options.h"
 #include "optics/resolution_zones.h"
-#include "recipe_options.h"
 #include "studio/chart_sharpness.h"
 
 namespace optrel::cli {
@@ -83,13 +83,13 @@ void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
 /// In the corrected picture as well, by what --profile or --store says; throws what is wrong.
 ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, const ResolutionOptions& o,
                              std::vector<ResolutionPoint>& after) {
-    RecipeOptions recipe;
-    recipe.frame = frame;
-    recipe.profile = o.profile;
-    recipe.store = o.store;
-    recipe.store_option = o.store_option;
-    recipe.anyway = o.anyway;
-    ChartSharpness both = chart_sharpness(frame, recipe_of(recipe), chart, console_progress());
+    DevelopmentOptions development;
+    development.frame = frame;
+    development.profile = o.profile;
+    development.store = o.store;
+    development.store_option = o.store_option;
+    development.anyway = o.anyway;
+    ChartSharpness both = chart_sharpness(frame, development_of(development), chart, console_progress());
     after = std::move(both.after);
     return std::move(both.before);
 }

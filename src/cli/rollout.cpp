@@ -25,14 +25,14 @@ struct RolloutOptions {
     std::string store, author, hours, keep_as, start_after;
     ScopeOptions scope;
     int number = 0, samples = 0, rehearsal = 0;
-    bool renew = false, one_core = false, all = false, yes = false, json = false, wait = false, now = false, settle = false, leave_gone = false;
+    bool renew = false, one_core = false, all = false, yes = false, json = false, wait = false, now = false,
+         settle = false, leave_gone = false;
 };
 
 Rehearsal rehearse_scope(Store& store, const RolloutOptions& o, const FrameScope& scope) {
-    return rehearse_frames(
-        {std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew, o.one_core,
-         profiles_of(store)},
-        *store.registry().fleet(), store.baselines().current(), console_progress());
+    return rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(store.frames().all()), scope, o.renew,
+                            o.one_core, profiles_of(store)},
+                           *store.registry().fleet(), store.baselines().current(), console_progress());
 }
 
 json rehearsal_json(const Rehearsal& r) {
@@ -141,8 +141,7 @@ void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehears
 FrameScope scope_to_apply(RolloutOptions& o, Store& store) {
     const FrameScope said = scope_from(o.scope, store);
     if (o.rehearsal > 0) {
-        if (!said.all() || o.all)
-            throw usage_error("--rehearsal says which frames; leave the others out.");
+        if (!said.all() || o.all) throw usage_error("--rehearsal says which frames; leave the others out.");
         const KeptRehearsal kept = kept_rehearsal(store, o.rehearsal);
         o.renew = kept.renew_hand_set;
         return kept.scope;
@@ -297,7 +296,7 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
     applying.add_option("--hours", o->hours, "Write in these hours alone, by this station's clock: 22:00-06:00");
     applying.add_flag("--wait", o->wait, "Wait for those hours, and for those of the next day, until all is written");
     applying.add_option("--rehearsal", o->rehearsal, "Write just what this rehearsal said, by the number it printed")
-        ->check(CLI::PositiveNumber);
+        ->check(whole(1, 1000000000));
     applying.add_flag("--all", o->all, "Every frame that the store knows");
     add_yes_flag(applying, o->yes);
     applying.callback([o] { apply(*o); });
@@ -330,12 +329,13 @@ void add_rollout(CLI::App& app) {
     };
     auto* rehearsing =
         sub("rehearse", "Show what a rollout would change; nothing is written", "rollout rehearse --body \"North 2\"");
-    auto* applying = sub("apply", "Write one sidecar for each frame that changes, as a rehearsal said or as a scope says",
-                         "rollout apply --rehearsal 12");
+    auto* applying =
+        sub("apply", "Write one sidecar for each frame that changes, as a rehearsal said or as a scope says",
+            "rollout apply --rehearsal 12");
     add_forward_options(*rehearsing, *applying, o);
 
     const auto numbered = [&](CLI::App* s) {
-        s->add_option("--number", o->number, "Which rollout [default: the newest]")->check(CLI::PositiveNumber);
+        s->add_option("--number", o->number, "Which rollout [default: the newest]")->check(whole(1, 1000000000));
         return s;
     };
     auto* back = numbered(sub("rollback", "Restore every sidecar of a rollout byte for byte, or those of some frames",

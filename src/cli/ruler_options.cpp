@@ -25,8 +25,7 @@ std::optional<Vec2> square_by(const RulerOptions& o, const ChartSpec& chart) {
     const auto share = [](const std::string& text) {
         const auto pair = parse_pair(text, '/');
         if (!pair || !(pair->first > 0) || !(pair->second > 0))
-            throw usage_error(
-                fmt::format("A ruler is MEASURED/PRINTED in mm, as in 198.6/200, not '{}'.", text));
+            throw usage_error(fmt::format("A ruler is MEASURED/PRINTED in mm, as in 198.6/200, not '{}'.", text));
         return pair->first / pair->second;
     };
     const double across = share(o.across.empty() ? o.down : o.across), down = share(o.down.empty() ? o.across : o.down);

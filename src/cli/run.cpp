@@ -7,9 +7,9 @@
 #include "base/json_text.h"
 #include "base/numbers.h"
 #include "base/station.h"
-#include "commands.h"
 #include "cli/publish_options.h"
 #include "cli/ruler_options.h"
+#include "commands.h"
 #include "exchange/run_report.h"
 #include "studio/claim.h"
 #include "studio/report.h"
@@ -138,7 +138,7 @@ void add_run(CLI::App& app) {
     command->add_option("--chart", o->chart,
                         "The chart: checker:ACROSSxDOWN:MM or coded:ACROSSxDOWN:MM in squares and millimetres");
     command->add_option("--id", o->id, "A run of the store instead of a folder ('store list runs' shows them)")
-        ->check(CLI::PositiveNumber);
+        ->check(whole(1, 1000000000));
     command->add_option("--drop", o->drop, "Leave frames out, by name");
     command->add_option("--restore", o->restore, "Take frames in again that were left out");
     command->add_option("--drop-corner", o->drop_corners, "Leave corners out: FRAME:COLUMN,ROW");

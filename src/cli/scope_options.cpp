@@ -4,32 +4,10 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "base/numbers.h"
+#include "base/spans.h"
 #include "base/words.h"
 
 namespace optrel::cli {
-namespace {
-
-/// "800", "800-3200", "800-", "-3200".
-void read_iso(const std::string& text, FrameScope& scope) {
-    if (text.empty()) return;
-    const auto dash = text.find('-');
-    const auto number = [&](const std::string& part) -> std::optional<int> {
-        if (part.empty()) return std::nullopt;
-        const auto n = parse_integer(part);
-        if (!n || *n < 1 || *n > 100000000)
-            throw usage_error(
-                fmt::format("'{}' is no ISO; write --iso 800, 800-3200, 800- or -3200.", printable(text)));
-        return static_cast<int>(*n);
-    };
-    scope.iso_from = number(text.substr(0, dash));
-    scope.iso_to = dash == std::string::npos ? scope.iso_from : number(text.substr(dash + 1));
-    if (!scope.iso_from && !scope.iso_to)
-        throw usage_error(fmt::format("'{}' is no ISO; write --iso 800, 800-3200, 800- or -3200.", printable(text)));
-}
-
-}  // namespace
-
 void add_scope_options(CLI::App& command, ScopeOptions& o) {
     const std::string group = "Which frames [default: all]";
     const auto option = [&](const char* name, auto& value, const char* what) {
@@ -40,9 +18,9 @@ void add_scope_options(CLI::App& command, ScopeOptions& o) {
     option("--job", o.jobs, "With a folder of this name on their way");
     option("--body", o.bodies, "Of bodies by name, mark, serial number or camera");
     option("--lens", o.lenses, "Of lenses by name, mark, serial number or lens text");
-    option("--iso", o.iso, "800, 800-3200, 800- or -3200");
-    option("--from", o.from, "Taken on this day or later: 2026-03-01");
-    option("--to", o.to, "Taken on this day or earlier");
+    option("--iso", o.iso, "800, 100-800, 800- or -400");
+    option("--from", o.from, "Taken then or later: 2026-03-01, 2026-03-01T14:30");
+    option("--to", o.to, "Taken then or earlier");
     option("--state", o.states, "untouched, 'on baseline', hand-set or exempt");
     option("--frame", o.frames, "These frames alone");
     option("--selection", o.selection, "What was kept under this name; other options narrow it");
@@ -64,9 +42,13 @@ FrameScope scope_from(const ScopeOptions& o, Store& store) {
     if (o.alone && scope.folders.empty())
         throw usage_error("--folder-alone is for folders; name one with --folder, or leave it out.");
     if (o.alone) scope.beneath = false;
-    read_iso(o.iso, scope);
-    if (!o.from.empty()) scope.day_from = o.from;
-    if (!o.to.empty()) scope.day_to = o.to;
+    if (!o.iso.empty()) {
+        const WholeSpan iso = span_from(o.iso, "ISO");
+        scope.iso_from = iso.low ? std::optional(static_cast<int>(*iso.low)) : std::nullopt;
+        scope.iso_to = iso.high ? std::optional(static_cast<int>(*iso.high)) : std::nullopt;
+    }
+    if (!o.from.empty()) scope.day_from = moment_from(o.from);
+    if (!o.to.empty()) scope.day_to = moment_from(o.to);
     if (!o.states.empty()) scope.states.clear();
     for (const std::string& s : o.states) scope.states.push_back(frame_state_from(s));
     return scope;

@@ -1,25 +1,25 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
-#include "recipe_options.h"
+#include "development_options.h"
 #include "studio/straightening.h"
 
 namespace optrel::cli {
 namespace {
 
 struct StraightenOptions {
-    RecipeOptions recipe;
+    DevelopmentOptions development;
     std::string solve = "roll+pitch+yaw";
     bool json = false;
 };
 
 void run(const StraightenOptions& o) {
     const TurnAngles angles = turn_angles(o.solve);
-    const FrameRecipe r = recipe_of(o.recipe);
-    const FrameLines lines = find_lines(o.recipe.frame, r.metadata, r.fields, r.profile, console_progress());
+    const FrameDevelopment r = development_of(o.development);
+    const FrameLines lines = find_lines(o.development.frame, r.metadata, r.fields, r.profile, console_progress());
     const Straightened s = straighten(lines, angles);
     if (o.json) {
-        print_json({{"frame", o.recipe.frame},
+        print_json({{"frame", o.development.frame},
                     {"profile", r.chosen},
                     {"roll_deg", s.turn.roll_deg},
                     {"pitch_deg", s.turn.pitch_deg},
@@ -43,7 +43,7 @@ void add_straighten(CLI::App& app) {
     auto* command = add_command(app, "straighten", "Find how a frame's camera was held, from lines of its scene",
                                 "straighten --frame SP0005.dng --profile lens.json --solve roll+pitch --json");
     auto o = std::make_shared<StraightenOptions>();
-    add_recipe_options(*command, o->recipe);
+    add_development_options(*command, o->development);
     command->add_option("--solve", o->solve,
                         "Angles to solve: roll, roll+pitch or roll+pitch+yaw (default); roll is clockwise seen from "
                         "behind the camera, pitch upwards, yaw to the right");

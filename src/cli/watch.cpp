@@ -4,10 +4,10 @@
 
 #include <chrono>
 
-#include "base/days.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/paths.h"
+#include "base/spans.h"
 #include "base/times.h"
 #include "base/words.h"
 #include "cli/arrival_log.h"
@@ -95,10 +95,18 @@ void add_copy_name_option(CLI::App& command, const char* flag, std::string& patt
 
 void add_intake_options(CLI::App& command, IntakeFolder& how) {
     command.add_option("--set", how.set, "A set of the baseline to put on top of every frame");
-    command.add_option("--set-until", how.set_until, "UTC, as 2026-03-01T18:00:00Z: after that the set is left out")
-        ->check(CLI::Validator(
+    command
+        .add_option(
+            "--set-until", how.set_until,
+            "After that the set is left out: 2026-03-01, 2026-03-01T18:00, or with a zone, 2026-03-01T18:00:00Z")
+        ->transform(CLI::Validator(
             [](std::string& text) {
-                return is_instant(text) ? std::string() : text + " is no time; write it as 2026-03-01T18:00:00Z";
+                try {
+                    text = utc_moment_from(text);
+                    return std::string();
+                } catch (const Error& error) {
+                    return std::string(error.what());
+                }
             },
             "TIME"));
     command.add_flag("--only-index", how.only_index, "Frames become known and wait; no baseline is written");

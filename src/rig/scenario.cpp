@@ -97,7 +97,7 @@ Board board_from(const json& chart, const json& shot) {
 
 struct Shot {
     fs::path path;
-    json recipe;
+    json description;
 };
 
 /// A path below the output folder. Throws for one that would lead out of it.
@@ -159,7 +159,7 @@ void make_folders(const Scenario& s, const fs::path& out) {
 }
 
 Exposure exposure_of(const Shot& shot) {
-    const json& r = shot.recipe;
+    const json& r = shot.description;
     Exposure exposure;
     exposure.iso = r.at("iso");
     exposure.level = r.value("level", 0.6);
@@ -169,7 +169,7 @@ Exposure exposure_of(const Shot& shot) {
 }
 
 RawPicture picture_of(const Shot& shot, const json& scenario, const Body& body, const Lens& lens, Progress& progress) {
-    const json& r = shot.recipe;
+    const json& r = shot.description;
     Exposure exposure = exposure_of(shot);
     const std::string kind = r.at("kind");
     if (kind == "flat") {
@@ -212,24 +212,24 @@ Metadata metadata_of(const json& r, const json& lens, const Body& body) {
 /// A zoom, or another copy: a shot may change what the lens is.
 json lens_of(const Shot& shot, const Scenario& s) {
     json out = s.whole.at("lens");
-    if (shot.recipe.contains("lens")) out.update(shot.recipe["lens"]);
+    if (shot.description.contains("lens")) out.update(shot.description["lens"]);
     return out;
 }
 
-/// Makes one frame, unless it is there and its recipe is what it was.
+/// Makes one frame, unless it is there and its description is what it was.
 void make_frame(const Shot& shot, const Scenario& s, const fs::path& out, Progress& progress) {
-    const json& r = shot.recipe;
+    const json& r = shot.description;
     const std::string body_id = r.at("body");
     const Body& body = s.bodies.at(body_id);
     const json own_lens = lens_of(shot, s);
     if (r.contains("lens"))
         write_atomic(out / "truth" / fmt::format("lens-{}-on-{}.json", r["lens"].value("id", "other"), body_id),
                      truth_json(lens_from(own_lens), body));
-    // The recipe's fingerprint beside the frame tells whether it has to be made again.
-    const std::string recipe =
+    // The description's fingerprint beside the frame tells whether it has to be made again.
+    const std::string description =
         s.whole.at("lens").dump() + s.whole.at("bodies").dump() + s.whole.value("chart", json()).dump() + r.dump();
-    const std::string fingerprint = fmt::format("{:016x}", fnv1a(recipe));
-    const fs::path mark = out / "truth" / (shot.path.stem().string() + ".recipe");
+    const std::string fingerprint = fmt::format("{:016x}", fnv1a(description));
+    const fs::path mark = out / "truth" / (shot.path.stem().string() + ".description");
     if (fs::exists(shot.path) && fs::exists(mark) && read_file(mark) == fingerprint) return;
     const RawPicture raw = picture_of(shot, s.whole, body, lens_from(own_lens), progress);
     write_dng(shot.path, raw, metadata_of(r, own_lens, body), Existing::replace_ours);
@@ -259,7 +259,7 @@ void make_frames(const std::string& scenario_json, const fs::path& out, Progress
 fs::path shoot(const std::string& scenario_json, const std::string& body, const fs::path& camera, Progress& progress) {
     const Scenario s = scenario_from(scenario_json, "");
     const auto like = std::find_if(s.shots.begin(), s.shots.end(), [&](const Shot& shot) {
-        return shot.recipe.at("body") == body && shot.recipe.at("kind") == "specimen";
+        return shot.description.at("body") == body && shot.description.at("kind") == "specimen";
     });
     if (like == s.shots.end())
         throw input_error(fmt::format("No body '{}' takes specimens in the scenario; name one that does.", body));
@@ -279,7 +279,7 @@ fs::path shoot(const std::string& scenario_json, const std::string& body, const 
     ::localtime_r(&now, &local);
     char time[32];
     std::strftime(time, sizeof time, "%Y:%m:%d %H:%M:%S", &local);
-    shot.recipe["time"] = time;
+    shot.description["time"] = time;
     const json lens = lens_of(shot, s);
     const Body& of = s.bodies.at(body);
     const RawPicture raw = picture_of(shot, s.whole, of, lens_from(lens), progress);
@@ -287,7 +287,7 @@ fs::path shoot(const std::string& scenario_json, const std::string& body, const 
         const fs::path path = folder / fmt::format("RG{:04d}.dng", number);
         if (fs::exists(path, failed)) continue;
         try {
-            write_dng(path, raw, metadata_of(shot.recipe, lens, of), Existing::keep);
+            write_dng(path, raw, metadata_of(shot.description, lens, of), Existing::keep);
             return path;
         } catch (const Error&) {
             if (!fs::exists(path, failed)) throw;  // else another press took the number meanwhile

@@ -14,8 +14,8 @@ namespace optrel::rig {
 std::string demo_scenario();
 
 /// Makes the frames of a scenario below `out`: calibration/, specimens/, and truth/ beside them, and its colour files.
-/// Frames that are already there with the same recipe are kept. Same scenario, same bytes. Throws Error(input) for a
-/// scenario that cannot be read.
+/// Frames that are already there with the same description are kept. Same scenario, same bytes. Throws Error(input) for
+/// a scenario that cannot be read.
 void make_frames(const std::string& scenario_json, const std::filesystem::path& out, Progress& progress);
 
 /// Presses the shutter of a simulated camera once: a specimen as a body of the scenario photographs it, each time

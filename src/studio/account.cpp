@@ -19,6 +19,7 @@
 #include "store/store.h"
 #include "studio/films.h"
 #include "studio/knowledge.h"
+#include "studio/sensor_size.h"
 
 namespace optrel {
 namespace {
@@ -26,7 +27,8 @@ namespace {
 using nlohmann::json;
 
 constexpr const char* format_name = "optrel-account";
-constexpr int format_version = 1;
+/// 2: how it was written out is a delivery; 1 called it a recipe.
+constexpr int format_version = 2;
 constexpr std::size_t largest = 1u << 20;
 
 /// Of everything but itself: a change by chance or by another program is told, forgery is not what it is for.
@@ -48,13 +50,14 @@ std::string account_to_json(const Account& a) {
               {"body", a.body},
               {"correction", a.correction},
               {"revision", a.revision},
-              {"recipe", a.recipe.empty() ? json() : json::parse(a.recipe)},
+              {"delivery", a.delivery.empty() ? json() : json::parse(a.delivery)},
               {"sketch", a.sketch}};
     if (!a.profile_id.empty())
         j["profile"] = {{"id", a.profile_id},
                         {"version", a.profile_version},
                         {"rms_px", a.profile_rms_px},
                         {"sigma_px", a.profile_sigma_px}};
+    if (!a.accepted_findings.empty()) j["profile"]["accepted_findings"] = a.accepted_findings;
     if (a.film) j["film"] = {{"focal_mm", a.film->focal_mm}, {"area_width_mm", a.film->area_width_mm}};
     j["fields"] = json::array();
     for (const AccountedField& f : a.fields)
@@ -85,7 +88,8 @@ Account account_from_json(const std::string& text, const std::string& where) {
         a.body = j.at("body");
         a.correction = j.at("correction");
         a.revision = j.at("revision");
-        a.recipe = j.at("recipe").is_null() ? "" : j.at("recipe").dump();
+        const json& delivery = j.at(j.contains("delivery") ? "delivery" : "recipe");
+        a.delivery = delivery.is_null() ? "" : delivery.dump();
         a.sketch = j.at("sketch");
         if (const auto f = j.find("film"); f != j.end()) a.film = FilmTaken{f->at("focal_mm"), f->at("area_width_mm")};
         if (const auto p = j.find("profile"); p != j.end()) {
@@ -93,6 +97,7 @@ Account account_from_json(const std::string& text, const std::string& where) {
             a.profile_version = p->at("version");
             a.profile_rms_px = p->at("rms_px");
             a.profile_sigma_px = p->at("sigma_px");
+            a.accepted_findings = p->value("accepted_findings", std::vector<std::string>());
         }
         for (const json& f : j.at("fields")) {
             const Field field = field_by_id(f.at("field"));
@@ -119,13 +124,15 @@ std::string in_words(const Account& a) {
     else
         out += fmt::format("Corrected by {}: RMS {:.4f} px, at most {:.4f} px uncertain (one sigma).\n", a.correction,
                            a.profile_rms_px, a.profile_sigma_px);
+    for (const std::string& f : a.accepted_findings)
+        out += fmt::format("  The profile was published with this finding accepted: {}\n", f);
     out += a.revision > 0 ? fmt::format("Baseline: revision {}.\n", a.revision) : "No baseline.\n";
     for (const AccountedField& f : a.fields)
         out += fmt::format("  {}: {} ({})\n", info(f.field).label, to_display(f.field, f.value), f.from);
     if (a.fields.empty()) out += "  Every field is at its neutral value.\n";
-    if (!a.recipe.empty()) {
-        const ExportRecipe r = recipe_from_json(a.recipe, "the recipe of the account");
-        out += fmt::format("Recipe {}: {}.\n", r.name, described(r));
+    if (!a.delivery.empty()) {
+        const Delivery r = delivery_from_json(a.delivery, "the delivery of the account");
+        out += fmt::format("Delivery {}: {}.\n", r.name, described(r));
     }
     return out;
 }
@@ -141,8 +148,8 @@ Account read_account(const std::filesystem::path& file) {
     return account_from_json(text, printable(file.string()));
 }
 
-Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameRecipe& facts,
-                   const ExportRecipe& recipe) {
+Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameDevelopment& facts,
+                   const Delivery& delivery) {
     Account a;
     a.program = "Optrel " OPTREL_VERSION;
     a.time = facts.written.empty() ? utc_now() : facts.written;
@@ -150,18 +157,19 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
     a.original_hash = hash;
     a.camera = camera_name(facts.metadata);
     a.lens = facts.metadata.lens;
-    if (recipe.metadata.serials) a.body = facts.body;
+    if (delivery.metadata.serials) a.body = facts.body;
     a.film = facts.film;
     a.correction = facts.chosen;
     a.revision = facts.revision;
-    ExportRecipe named = recipe;
-    if (named.name.empty()) named.name = "plain " + to_string(recipe.format);
-    a.recipe = recipe_to_json(named);
+    Delivery named = delivery;
+    if (named.name.empty()) named.name = "plain " + to_string(delivery.format);
+    a.delivery = delivery_to_json(named);
     if (facts.profile && !facts.profile_id.empty()) {
         a.profile_id = facts.profile_id;
         a.profile_version = facts.profile_version;
         a.profile_rms_px = facts.profile->node.quality.rms_px;
         a.profile_sigma_px = facts.profile->node.quality.max_sigma_px;
+        a.accepted_findings = facts.accepted_findings;
     }
     for (const FieldInfo& f : all_fields()) {
         const Value& value = facts.fields[f.field].value;
@@ -201,7 +209,7 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
         if (path_to_text(f.path.filename().native()) != a.original || !std::filesystem::is_regular_file(f.path))
             continue;
         if (file_hash(f.path) != a.original_hash) continue;
-        const FrameRecipe now = recipe_from_store(store, f.path);
+        const FrameDevelopment now = development_from_store(store, f.path);
         for (const FieldInfo& field : all_fields()) {
             Value then = field.neutral;
             for (const AccountedField& was : a.fields)
@@ -220,42 +228,76 @@ std::vector<std::string> changed_since(const Account& a, Store& store) {
     return out;
 }
 
-FrameRecipe recipe_of(const Account& a, Store& store, const std::filesystem::path& original) {
-    if (file_hash(original) != a.original_hash)
+namespace {
+
+void require_original(const Account& a, const std::filesystem::path& original) {
+    const std::string hash = file_hash(original);
+    if (hash != a.original_hash)
         throw input_error(
             fmt::format("{} is not the frame that the picture was made from (its SHA-256 begins with {}, not "
                         "with {}); name that one.",
-                        original.string(), file_hash(original).substr(0, 12), a.original_hash.substr(0, 12)));
-    FrameRecipe r = a.film ? film_recipe(store, original, "", a.film->focal_mm, a.film->area_width_mm)
-                           : recipe_from_store(store, original);
+                        original.string(), hash.substr(0, 12), a.original_hash.substr(0, 12)));
+}
+
+/// What the account itself says, in place of what a studio would say today.
+void take_account(const Account& a, const Profile* profile, FrameDevelopment& r) {
     r.fields = neutral_start();
     r.sources.clear();
     for (const AccountedField& f : a.fields) {
         r.fields.fields[static_cast<std::size_t>(f.field)].value = f.value;
         r.sources[f.field] = f.from;
     }
-    r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
     r.profile.reset();
     r.profile_id.clear();
     r.profile_version = 0;
-    if (!a.profile_id.empty()) {
-        const std::vector<Profile> versions = store.profiles().all_versions();
-        const auto p = std::find_if(versions.begin(), versions.end(), [&](const Profile& v) {
-            return v.id == a.profile_id && v.version == a.profile_version;
-        });
-        if (p == versions.end())
-            throw input_error(fmt::format(
-                "The studio has no version {} of the profile {}, by which the picture was corrected; take it in first.",
-                a.profile_version, a.profile_id));
-        r.profile = AppliedProfile{node_at(*p, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node,
-                                   p->geometry};
-        r.profile_id = p->id;
-        r.profile_version = p->version;
+    if (profile) {
+        r.metadata = with_pitch(r.metadata, {*profile});
+        r.profile =
+            AppliedProfile{node_at(*profile, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node,
+                           profile->geometry};
+        r.profile_id = profile->id;
+        r.profile_version = profile->version;
     }
+    r.accepted_findings = a.accepted_findings;
     r.chosen = a.correction;
     r.revision = a.revision;
     r.body = a.body;
     r.written = a.time;
+}
+
+}  // namespace
+
+FrameDevelopment development_of(const Account& a, Store& store, const std::filesystem::path& original) {
+    require_original(a, original);
+    FrameDevelopment r = a.film ? film_development(store, original, "", a.film->focal_mm, a.film->area_width_mm)
+                                : development_from_store(store, original);
+    const std::vector<Profile> versions = store.profiles().all_versions();
+    const auto p = std::find_if(versions.begin(), versions.end(), [&](const Profile& v) {
+        return v.id == a.profile_id && v.version == a.profile_version;
+    });
+    if (!a.profile_id.empty() && p == versions.end())
+        throw input_error(
+            a.profile_version == 0
+                ? fmt::format("The picture was corrected by the profile {} from a file, which no studio has published; "
+                              "give that file again (--profile).",
+                              a.profile_id)
+                : fmt::format("The studio has no version {} of the profile {}, by which the picture was corrected; "
+                              "take it in first.",
+                              a.profile_version, a.profile_id));
+    take_account(a, a.profile_id.empty() ? nullptr : &*p, r);
+    r.fields.colour_file = store.colours().fetch(r.fields[Field::colour_source].value);
+    return r;
+}
+
+FrameDevelopment development_of(const Account& a, const Profile& profile, const std::filesystem::path& original) {
+    require_original(a, original);
+    if (profile.id != a.profile_id || profile.version != a.profile_version)
+        throw input_error(fmt::format(
+            "The picture was corrected by the profile {} version {}, but the file that is given is {} version {}; give "
+            "that one.",
+            a.profile_id.empty() ? "none" : a.profile_id, a.profile_version, profile.id, profile.version));
+    FrameDevelopment r = bare_development(original);
+    take_account(a, &profile, r);
     return r;
 }
 

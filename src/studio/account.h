@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The account that a picture carries of what was done to it: from what it was made, by which profile, revision, fields
-// and recipe. It stands as JSON in the property "account" of Optrel's namespace in the picture's XMP.
+// and delivery. It stands as JSON in the property "account" of Optrel's namespace in the picture's XMP.
 #pragma once
 
 #include <filesystem>
@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "baselines/field.h"
-#include "exchange/export_recipe.h"
-#include "studio/frame_recipe.h"
+#include "exchange/delivery.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -29,12 +29,13 @@ struct Account {
     std::string correction;          ///< the profile, for people; "none"
     std::string profile_id;
     int profile_version = 0;
+    std::vector<std::string> accepted_findings;       ///< of the profile: serious ones, in words
     double profile_rms_px = 0, profile_sigma_px = 0;  ///< of the profile at the frame's lens setting
     int revision = 0;                                 ///< of the baseline; 0: none
     std::optional<FilmTaken> film;                    ///< of a film: what a person said of it
     std::vector<AccountedField> fields;
-    std::string recipe;  ///< JSON of the export recipe
-    std::string sketch;  ///< of the picture as it was written (frames/picture_sketch.h)
+    std::string delivery;  ///< JSON of the export delivery
+    std::string sketch;    ///< of the picture as it was written (frames/picture_sketch.h)
 };
 
 std::string account_to_json(const Account& account);
@@ -49,10 +50,10 @@ Account read_account(const std::filesystem::path& file);
 /// Several lines, each with its end: what the account says, for people.
 std::string in_words(const Account& account);
 
-/// The account of a frame that is about to be written by a recipe, but for the picture's sketch. `hash` is of the
+/// The account of a frame that is about to be written by a delivery, but for the picture's sketch. `hash` is of the
 /// frame's file.
-Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameRecipe& facts,
-                   const ExportRecipe& recipe);
+Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameDevelopment& facts,
+                   const Delivery& delivery);
 
 /// What an account no longer says truly, as far as file and studio can tell: a sentence each, none where all is as it
 /// was.
@@ -61,6 +62,9 @@ std::vector<std::string> changed_since(const Account& account, Store& store);
 
 /// What the same picture is developed with, from the original and the studio that has the profile and the colour file.
 /// Throws Error(input) when the original is another one, or when the studio has not what the account names.
-FrameRecipe recipe_of(const Account& account, Store& store, const std::filesystem::path& original);
+FrameDevelopment development_of(const Account& account, Store& store, const std::filesystem::path& original);
+/// The same for a picture that was corrected by a profile from a file, which is given again. Throws Error(input) for
+/// another profile, too.
+FrameDevelopment development_of(const Account& account, const Profile& profile, const std::filesystem::path& original);
 
 }  // namespace optrel

@@ -124,8 +124,9 @@ void see_samples(Store& store, const json& document, ProposalView& view, Progres
     auto frames = std::make_shared<RehearsalRequest::Frames>();
     for (const json& path : document.value("samples", json::array()))
         if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
-    view.rehearsal = std::make_shared<const Rehearsal>(rehearse_frames(
-        {frames, {}, document.value("renew_hand_set", false), false, profiles_of(store)}, *store.registry().fleet(), *revision, progress));
+    view.rehearsal = std::make_shared<const Rehearsal>(
+        rehearse_frames({frames, {}, document.value("renew_hand_set", false), false, profiles_of(store)},
+                        *store.registry().fleet(), *revision, progress));
 }
 
 void see_rollout(Store& store, ProposalView& view, Progress& progress) {
@@ -237,8 +238,8 @@ std::string approve_proposal(Store& store, int id, const std::string& remark) {
                                                         p.author, p.note);
         out = fmt::format("Revision {} is published, as {} proposed it.", r.number, p.author);
     } else if (p.kind == ProposalKind::profile) {
-        const Profile published =
-            store.profiles().publish(profile_from_json(p.document, fmt::format("Proposal {}", id)), OtherSettings::drop);
+        const Profile published = store.profiles().publish(
+            profile_from_json(p.document, fmt::format("Proposal {}", id)), OtherSettings::drop);
         out = fmt::format("{} is published as version {}.", published.name, published.version);
     } else {
         out = fmt::format("The rollout that {} proposed may be rolled out.", p.author);

@@ -215,7 +215,7 @@ private:
     const std::string author_;
     std::optional<StudioNow> now_;  ///< once nobody else changes it
     std::vector<const BundlePart*> chosen_;
-    std::map<std::string, std::string> ids_;  ///< of profiles, from the bundle's to the store's
+    std::map<std::string, std::string> ids_;               ///< of profiles, from the bundle's to the store's
     std::map<std::pair<std::string, int>, int> versions_;  ///< of profiles: id and version in the bundle, version here
     BundleTaken out_;
 };

@@ -21,20 +21,20 @@ const OutputFormat& camera_output() {
 }
 
 CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::filesystem::path& frame,
-                                  const FrameRecipe& recipe, const std::string& author) {
+                                  const FrameDevelopment& development, const std::string& author) {
     const std::string where = file.string();
     const CameraModel model = camera_from_text(read_file(file, 4u << 20), where);
     CameraFile out;
     out.model = model.form();
-    out.profile = profile_of_frame(frame, recipe.metadata, ProfileOrigin::calibration_file, author);
+    out.profile = profile_of_frame(frame, development.metadata, ProfileOrigin::calibration_file, author);
     CameraAsNode made = node_of_camera(model, out.profile.geometry, where);
     out.followed_px = made.largest_px;
-    made.node.setting = {recipe.metadata.focal_mm, recipe.metadata.aperture, recipe.metadata.distance_m};
+    made.node.setting = {development.metadata.focal_mm, development.metadata.aperture, development.metadata.distance_m};
     out.profile.provenance.note = fmt::format("from the camera model {} ({})", file.filename().string(), out.model);
     out.profile.nodes = {made.node};
-    out.in_use = recipe.chosen;
-    if (recipe.profile) try {
-            out.difference = compare_nodes(recipe.profile->node, made.node, out.profile.geometry);
+    out.in_use = development.chosen;
+    if (development.profile) try {
+            out.difference = compare_nodes(development.profile->node, made.node, out.profile.geometry);
         } catch (const Error&) {
             // Nothing in common, for instance a fisheye beside a lens of perspective.
         }

@@ -8,7 +8,7 @@
 
 #include "base/output.h"
 #include "optics/compare_profiles.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -29,6 +29,6 @@ struct CameraFile {
 /// Reads the model for the camera and lens of a frame. Throws Error as camera_from_text(), node_of_camera() and
 /// profile_of_frame() do.
 CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::filesystem::path& frame,
-                                  const FrameRecipe& recipe, const std::string& author);
+                                  const FrameDevelopment& development, const std::string& author);
 
 }  // namespace optrel

@@ -32,7 +32,7 @@ bool meet(const fs::path& a, const fs::path& b) { return a == b || lies_within(a
 
 /// Copies a file under a name that must be free; the copy is on the disk, read back from there, and the same.
 void copy_verified(const fs::path& from, const fs::path& to, const std::string& hash, const Progress& progress) {
-    fs::create_directories(to.parent_path());
+    make_folders(to.parent_path());
     write_atomic_with(
         to,
         [&](const fs::path& part) {

@@ -28,7 +28,7 @@ ChartDetection corrected_chart(const ChartDetection& chart, const PictureView& v
 
 }  // namespace
 
-ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRecipe& r,
+ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameDevelopment& r,
                                const std::optional<ChartSpec>& chart, const Progress& progress) {
     ChartSharpness out;
     const MeasuringPicture picture = read_for_measuring(frame);

@@ -7,7 +7,7 @@
 
 #include "calibration/resolution.h"
 #include "charts/chart.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -18,7 +18,7 @@ struct ChartSharpness {
 };
 /// Without a chart the board is found by itself, plain or coded. Throws Error(input) as reading does, and for a frame
 /// that shows no board.
-ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameRecipe& recipe,
+ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameDevelopment& development,
                                const std::optional<ChartSpec>& chart, const Progress& progress);
 
 }  // namespace optrel

@@ -6,6 +6,7 @@
 #include <chrono>
 
 #include "base/files.h"
+#include "base/spans.h"
 #include "base/station.h"
 #include "base/times.h"
 
@@ -13,6 +14,8 @@ namespace optrel {
 
 FleetEdit edit_for_claim(Claim c) {
     FleetEdit edit;
+    for (std::string* time : {&c.from, &c.to})
+        if (!time->empty()) *time = recorded_moment_from(*time);
     edit.what = "claim " + describe(c);
     c.author = current_author();
     c.time = utc_now();

@@ -67,11 +67,11 @@ ColourProfile carried_profile(const std::filesystem::path& frame, const std::str
                                   printable(name), nearest_clause(name, names), fmt::join(names, ", ")));
 }
 
-ColourChange colour_change(const std::filesystem::path& frame, const FrameRecipe& recipe, const ColourProfile& profile,
-                           const Progress& progress) {
+ColourChange colour_change(const std::filesystem::path& frame, const FrameDevelopment& development,
+                           const ColourProfile& profile, const Progress& progress) {
     constexpr int small = 900;  // px; differences of colours are not finer than that
     ColourChange out;
-    ResolvedFrame after = recipe.fields;
+    ResolvedFrame after = development.fields;
     after.colour_file = std::make_shared<const ColourProfile>(profile);
     Value& source = after.fields[static_cast<std::size_t>(Field::colour_source)].value;
     out.frame = frame.filename().string();
@@ -79,9 +79,10 @@ ColourChange colour_change(const std::filesystem::path& frame, const FrameRecipe
     source = value_of_colour_file(profile.name, bytes_hash(profile.bytes));
     out.after = source.text;
     const PictureForm form{ColourSpace::srgb, small};
-    const Developed one = develop_file(frame, recipe.metadata, recipe.fields, recipe.profile, progress, form);
+    const Developed one =
+        develop_file(frame, development.metadata, development.fields, development.profile, progress, form);
     progress.check();
-    const Developed two = develop_file(frame, recipe.metadata, after, recipe.profile, progress, form);
+    const Developed two = develop_file(frame, development.metadata, after, development.profile, progress, form);
     out.difference = colour_difference(one.rgb, two.rgb);
     return out;
 }

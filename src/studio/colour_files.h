@@ -11,7 +11,7 @@
 #include "render/cielab.h"
 #include "store/colours.h"
 #include "store/frames.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -36,9 +36,9 @@ struct ColourChange {
     /// "On X colours move by 4.1 on the mean, 12.0 at most (CIELAB), against: camera matrix."
     std::string sentence() const;
 };
-/// Develops the frame twice at a reduced size, by its recipe and with the profile in place of its own; with look table
-/// and tone curve as the recipe has them. Throws Error as developing does.
-ColourChange colour_change(const std::filesystem::path& frame, const FrameRecipe& recipe, const ColourProfile& profile,
-                           const Progress& progress);
+/// Develops the frame twice at a reduced size, by its development and with the profile in place of its own; with look
+/// table and tone curve as the development has them. Throws Error as developing does.
+ColourChange colour_change(const std::filesystem::path& frame, const FrameDevelopment& development,
+                           const ColourProfile& profile, const Progress& progress);
 
 }  // namespace optrel

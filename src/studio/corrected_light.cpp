@@ -5,7 +5,7 @@
 
 namespace optrel {
 
-MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameRecipe& r, const cv::Rect& part,
+MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameDevelopment& r, const cv::Rect& part,
                                  const Progress& progress) {
     const PreparedFrame::Look look = prepared.look(
         r.fields, r.profile, {double(part.x), double(part.y), 1, part.size()}, progress, PreparedFrame::Keep::light);

@@ -6,12 +6,12 @@
 
 #include "frames/picture.h"
 #include "render/prepared_frame.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
 /// The linear light of a part of the corrected picture, before tones and sharpening; places are px of the whole.
-MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameRecipe& recipe, const cv::Rect& part,
+MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameDevelopment& delivery, const cv::Rect& part,
                                  const Progress& progress);
 
 }  // namespace optrel

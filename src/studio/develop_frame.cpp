@@ -55,9 +55,8 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& given, con
             none.reasons.push_back(pitch_unknown(frame));
             return none;
         }
-        ProfileMatch best =
-            best_profile(profiles, frame, geometry_of(frame), grade_from_text(fields[Field::least_match].value.text),
-                         reference.as_of);
+        ProfileMatch best = best_profile(profiles, frame, geometry_of(frame),
+                                         grade_from_text(fields[Field::least_match].value.text), reference.as_of);
         if (!best.profile && best.reasons.empty()) best.reasons.push_back("no profile in the store fits this frame");
         return best;
     }
@@ -77,8 +76,9 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& given, con
             none.reasons.push_back(fmt::format("{} is pinned, but has no version that is current", p.name));
             return none;
         }
-    throw input_error(fmt::format(
-        "The profile {} is pinned for this frame but is not in the store; publish it or pin another.", reference.text()));
+    throw input_error(
+        fmt::format("The profile {} is pinned for this frame but is not in the store; publish it or pin another.",
+                    reference.text()));
 }
 
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame) {

@@ -158,7 +158,7 @@ int take_in_draft(Revision& draft, const Revision& wanted, const Revision& curre
     if (changes > 0 && how == TakeIn::refuse_others)
         throw input_error(
             fmt::format("The draft has {} changes that are not published and that the import would replace; "
-                        "publish them, or import with --replace.",
+                        "publish them, or let them be replaced (--replace).",
                         changes));
     draft.tiers = wanted.tiers;
     draft.sets = wanted.sets;

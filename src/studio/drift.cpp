@@ -26,9 +26,9 @@ namespace optrel {
 namespace fs = std::filesystem;
 
 std::string to_string(Drift kind) {
-    static constexpr const char* names[] = {
-        "sidecar missing", "older",      "newer", "changed by hand", "changed by another",
-        "unreadable",      "frame gone", "moved", "orphaned",        "behind"};
+    static constexpr const char* names[] = {"sidecar missing",    "older",      "newer",      "changed by hand",
+                                            "changed by another", "unreadable", "frame gone", "moved",
+                                            "orphaned",           "behind"};
     return names[static_cast<int>(kind)];
 }
 
@@ -173,13 +173,12 @@ public:
         if (!sheet) return std::nullopt;
         const auto change = versions_.change(*sheet, know(frame.path, frame.metadata, *fleet_).metadata);
         if (!change) return std::nullopt;
-        return DriftFinding{
-            Drift::behind,
-            frame.path,
-            {},
-            fmt::format("lens profile {} → {}: places move by up to {:.2f} px", change->before, change->after,
-                        change->moves_px),
-            left ? left->rollout : 0};
+        return DriftFinding{Drift::behind,
+                            frame.path,
+                            {},
+                            fmt::format("lens profile {} → {}: places move by up to {:.2f} px", change->before,
+                                        change->after, change->moves_px),
+                            left ? left->rollout : 0};
     }
 
 private:

@@ -42,7 +42,7 @@ void measure_both(const EdgeIn& frame, const EdgeIn& corrected, Channel channel,
 
 }  // namespace
 
-EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& r, const Vec2& from, const Vec2& to,
+EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameDevelopment& r, const Vec2& from, const Vec2& to,
                        const Progress& progress) {
     EdgeCurves out;
     const MeasuringPicture picture = read_for_measuring(frame);

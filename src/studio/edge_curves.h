@@ -6,7 +6,7 @@
 #include <filesystem>
 
 #include "scene/slanted_edge.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -16,7 +16,7 @@ struct EdgeCurves {
     std::array<EdgeResponse, 3> before, after;
 };
 /// `from`, `to`: px of the frame, along the edge. Throws Error(input) as reading does.
-EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameRecipe& recipe, const Vec2& from, const Vec2& to,
-                       const Progress& progress);
+EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameDevelopment& development, const Vec2& from,
+                       const Vec2& to, const Progress& progress);
 
 }  // namespace optrel

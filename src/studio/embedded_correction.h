@@ -5,7 +5,7 @@
 #include <optional>
 
 #include "frames/opcodes.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 

@@ -222,13 +222,13 @@ EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metad
     return out;
 }
 
-CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameRecipe& recipe,
+CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
                                   const std::string& author) {
     CarriedComparison out;
-    out.carried = embedded_correction(frame, recipe.metadata);
-    out.made = profile_embedded(frame, recipe.metadata, out.carried, author);
-    if (recipe.profile) out.difference = embedded_difference(out.carried, *recipe.profile);
-    out.profile = recipe.chosen;
+    out.carried = embedded_correction(frame, development.metadata);
+    out.made = profile_embedded(frame, development.metadata, out.carried, author);
+    if (development.profile) out.difference = embedded_difference(out.carried, *development.profile);
+    out.profile = development.chosen;
     return out;
 }
 

@@ -35,7 +35,7 @@ struct CarriedComparison {
     std::string in_words() const;
 };
 /// Throws as reading the opcodes and making the profile do.
-CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameRecipe& recipe,
+CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
                                   const std::string& author);
 
 }  // namespace optrel

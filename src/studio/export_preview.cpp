@@ -15,11 +15,11 @@ namespace optrel {
 namespace {
 
 /// The size as it will be, without reading a sample.
-cv::Size size_of(const FrameRecipe& facts, const ExportRecipe& recipe) {
+cv::Size size_of(const FrameDevelopment& facts, const Delivery& delivery) {
     const Metadata& m = facts.metadata;
     const TakenWith taken{geometry_of(m).pitch_um, m.focal_mm, m.orientation};
     const cv::Size kept = framing_of(facts.fields, facts.profile, {m.width, m.height}, taken).kept.size();
-    const int longest_side = recipe.format == ExportFormat::dng ? 0 : recipe.longest_side;
+    const int longest_side = delivery.format == ExportFormat::dng ? 0 : delivery.longest_side;
     return size_as_held(reduced_size(kept, longest_side), m.orientation);
 }
 
@@ -32,24 +32,24 @@ void tell_metadata(const MetadataChoice& keep, ExportPreview& out) {
 
 }  // namespace
 
-ExportPreview export_preview(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
-                             const std::filesystem::path& folder) {
-    check(recipe);
+ExportPreview export_preview(const std::filesystem::path& frame, const FrameDevelopment& facts,
+                             const Delivery& delivery, const std::filesystem::path& folder) {
+    check(delivery);
     ExportPreview out;
     try {
-        out.out = ExportNames(folder, recipe).take(frame, facts, 1);
+        out.out = ExportNames(folder, delivery).take(frame, facts, 1);
     } catch (const Error& error) {
         out.name_problem = error.what();
     }
-    const cv::Size size = size_of(facts, recipe);
+    const cv::Size size = size_of(facts, delivery);
     out.width = size.width;
     out.height = size.height;
-    out.coding = described(recipe);
-    const bool film = facts.film.has_value(), films = recipe.format == ExportFormat::film;
+    out.coding = described(delivery);
+    const bool film = facts.film.has_value(), films = delivery.format == ExportFormat::film;
     if (film != films)
-        out.warning =
-            film ? "It is a film, and this recipe writes pictures." : "It is a picture, and this recipe writes films.";
-    tell_metadata(recipe.metadata, out);
+        out.warning = film ? "It is a film, and this delivery writes pictures."
+                           : "It is a picture, and this delivery writes films.";
+    tell_metadata(delivery.metadata, out);
     const XmpProperties note = correction_note(facts);
     if (const auto corrected = note.find("corrected"); corrected != note.end()) out.corrected = corrected->second;
     const bool rendered = facts.metadata.kind == FrameKind::rendered;
@@ -57,9 +57,9 @@ ExportPreview export_preview(const std::filesystem::path& frame, const FrameReci
         out.warning = fmt::format("It is corrected already: {}.", facts.metadata.corrected);
     else if (!out.warning.empty())
         return out;
-    else if (rendered && recipe.format == ExportFormat::dng)
+    else if (rendered && delivery.format == ExportFormat::dng)
         out.warning = "It is a rendered picture, of which there is no raw copy.";
-    else if (rendered && recipe.space == ColourSpace::camera)
+    else if (rendered && delivery.space == ColourSpace::camera)
         out.warning = "It is a rendered picture, which has no camera's own colours.";
     return out;
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a recipe will write of a frame, told before anything is developed.
+// What a delivery will write of a frame, told before anything is developed.
 #pragma once
 
 #include "studio/exporting.h"
@@ -16,7 +16,7 @@ struct ExportPreview {
     std::string warning;          ///< what a person should know first
 };
 /// Throws Error(input) as the geometry of the frame does.
-ExportPreview export_preview(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
-                             const std::filesystem::path& folder);
+ExportPreview export_preview(const std::filesystem::path& frame, const FrameDevelopment& facts,
+                             const Delivery& delivery, const std::filesystem::path& folder);
 
 }  // namespace optrel

@@ -12,22 +12,22 @@ namespace fs = std::filesystem;
 
 namespace {
 
-void export_item(Store& store, QueuedExport& item, const ExportRecipe& recipe, Progress& progress) {
+void export_item(Store& store, QueuedExport& item, const Delivery& delivery, Progress& progress) {
     require_regular(item.frame);
-    const FrameRecipe facts = recipe_from_store(store, item.frame);
+    const FrameDevelopment facts = development_from_store(store, item.frame);
     Exported done;
     if (item.state == ExportState::writing && !item.out.empty()) {
         // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
         sweep_parts(item.out.parent_path());
-        done = export_any(item.frame, facts, recipe, item.out, Existing::replace_ours, progress);
+        done = export_any(item.frame, facts, delivery, item.out, Existing::replace_ours, progress);
     } else {
-        ExportNames names(item.folder, recipe);
+        ExportNames names(item.folder, delivery);
         for (const fs::path& out : store.exports().outs_beside(item)) names.given(out);
-        done = write_under_free_name(names, item.frame, facts, recipe, item.position, [&](const fs::path& out) {
+        done = write_under_free_name(names, item.frame, facts, delivery, item.position, [&](const fs::path& out) {
             item.out = out;
             item.state = ExportState::writing;
             store.exports().set(item);
-            return export_any(item.frame, facts, recipe, out, existing_for(recipe), progress);
+            return export_any(item.frame, facts, delivery, out, existing_for(delivery), progress);
         });
     }
     item.message.clear();
@@ -40,8 +40,8 @@ std::optional<QueuedExport> export_next(Store& store, const std::string& station
     std::optional<QueuedExport> item = store.exports().next(station);
     if (!item) return std::nullopt;
     try {
-        const ExportRecipe recipe = store.exports().recipe_of(*item);
-        export_item(store, *item, recipe, progress);
+        const Delivery delivery = store.exports().delivery_of(*item);
+        export_item(store, *item, delivery, progress);
         item->state = ExportState::done;
     } catch (const Cancelled&) {
         item->state = ExportState::waiting;

@@ -26,10 +26,10 @@ namespace fs = std::filesystem;
 
 namespace {
 
-double number(const FrameRecipe& r, Field field) { return r.fields[field].value.number; }
+double number(const FrameDevelopment& r, Field field) { return r.fields[field].value.number; }
 
 /// What a person adds to the lens, or has instead of a profile.
-bool any_by_hand(const FrameRecipe& r, std::initializer_list<Field> fields) {
+bool any_by_hand(const FrameDevelopment& r, std::initializer_list<Field> fields) {
     return std::any_of(fields.begin(), fields.end(), [&](Field f) { return number(r, f) != 0; });
 }
 
@@ -51,16 +51,6 @@ struct Stand {
     bool operator==(const Stand& o) const { return size == o.size && time == o.time; }
 };
 
-void make_folders(const fs::path& folder) {
-    std::error_code ignored;
-    if (folder.empty() || fs::is_directory(folder, ignored)) return;
-    make_folders(folder.parent_path());
-    // Another station may be quicker.
-    if (!make_folder_durable(folder) && !fs::is_directory(folder, ignored))
-        throw file_error(fmt::format(
-            "The folder {} cannot be made: a file of that name stands there; choose another one.", folder.string()));
-}
-
 }  // namespace
 
 const OutputFormat& export_output(ExportFormat format) {
@@ -72,7 +62,7 @@ const OutputFormat& export_output(ExportFormat format) {
     }
 }
 
-Exported about_to_export(const fs::path& frame, const FrameRecipe& facts, const fs::path& out) {
+Exported about_to_export(const fs::path& frame, const FrameDevelopment& facts, const fs::path& out) {
     Exported done;
     done.frame = frame;
     done.out = out;
@@ -85,7 +75,7 @@ Exported about_to_export(const fs::path& frame, const FrameRecipe& facts, const 
 namespace {
 
 /// What a frame's correction does, as a map of the frame's size.
-Exported write_frame_map(const fs::path& frame, const FrameRecipe& r, const fs::path& out, Existing existing,
+Exported write_frame_map(const fs::path& frame, const FrameDevelopment& r, const fs::path& out, Existing existing,
                          const Progress& progress) {
     const FrameMap lens = lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
     const MapChannels map = displacement_map(lens, {MapDirection::to_frame, true, true, false}, {}, progress);
@@ -95,7 +85,7 @@ Exported write_frame_map(const fs::path& frame, const FrameRecipe& r, const fs::
 
 }  // namespace
 
-XmpProperties correction_note(const FrameRecipe& r) {
+XmpProperties correction_note(const FrameDevelopment& r) {
     std::vector<std::string> what;
     XmpProperties out;
     const bool profile = r.profile.has_value();
@@ -130,34 +120,34 @@ bool ExportNames::taken_here(const fs::path& path) const { return given_.count(l
 
 void ExportNames::given(const fs::path& path) { given_.insert(lowered(path.string())); }
 
-fs::path ExportNames::take(const fs::path& frame, const FrameRecipe& facts, int number) {
+fs::path ExportNames::take(const fs::path& frame, const FrameDevelopment& facts, int number) {
     const std::string name =
-        name_from(recipe_.file_name, {frame.stem().string(), facts.body, recipe_.name, number, facts.metadata});
-    const auto with = [&](const std::string& suffix) { return folder_ / (name + suffix + extension_of(recipe_)); };
+        name_from(delivery_.file_name, {frame.stem().string(), facts.body, delivery_.name, number, facts.metadata});
+    const auto with = [&](const std::string& suffix) { return folder_ / (name + suffix + extension_of(delivery_)); };
     fs::path path = with("");
     std::error_code ignored;
     const auto there = [&](const fs::path& p) { return fs::exists(fs::symlink_status(p, ignored)); };
-    if (recipe_.taken == NameTaken::number)
+    if (delivery_.taken == NameTaken::number)
         for (int i = 2; taken_here(path) || there(path); ++i) path = with(fmt::format("-{}", i));
     if (taken_here(path))
         throw file_error(
-            fmt::format("{} is the name of two frames of this export; put {{number}} into the recipe's "
+            fmt::format("{} is the name of two frames of this export; put {{number}} into the delivery's "
                         "file name.",
                         path.string()));
-    const OutputFormat& format = export_output(recipe_.format);
-    check_output(path, format, recipe_.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep);
+    const OutputFormat& format = export_output(delivery_.format);
+    check_output(path, format, delivery_.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep);
     given(path);
     return path;
 }
 
-Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe, const fs::path& out,
-                      Existing existing, const Progress& progress) {
+Exported export_frame(const fs::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
+                      const fs::path& out, Existing existing, const Progress& progress) {
     const Stand before = Stand::of(frame);
     // A frame may be one of Optrel's own files, which could be replaced otherwise.
     if (std::error_code ignored; fs::exists(out, ignored) && fs::equivalent(out, frame, ignored))
         throw file_error(
             fmt::format("{} is the frame itself, which is never replaced; export into another folder.", out.string()));
-    check_output(out, export_output(recipe.format), existing);
+    check_output(out, export_output(delivery.format), existing);
     const auto unchanged = [&] {
         progress.check();
         if (!(Stand::of(frame) == before))
@@ -165,15 +155,15 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
                 fmt::format("{} changed while it was exported; export it again when it is complete.", frame.string()));
     };
     make_folders(out.parent_path());
-    if (recipe.format == ExportFormat::film || facts.film)
+    if (delivery.format == ExportFormat::film || facts.film)
         throw input_error(fmt::format("{} is to become a film, which a single frame cannot.", frame.string()));
-    if (recipe.format == ExportFormat::exr) return write_frame_map(frame, facts, out, existing, progress);
-    if (recipe.format == ExportFormat::dng)
-        return write_frame_copy(frame, facts, recipe, out, existing, progress, unchanged);
+    if (delivery.format == ExportFormat::exr) return write_frame_map(frame, facts, out, existing, progress);
+    if (delivery.format == ExportFormat::dng)
+        return write_frame_copy(frame, facts, delivery, out, existing, progress, unchanged);
     // The frame is read once more for its digest, meanwhile.
     auto hash = std::async(std::launch::async, [&frame] { return file_hash(frame); });
-    const Developed picture =
-        develop_file(frame, facts.metadata, facts.fields, facts.profile, progress, {recipe.space, recipe.longest_side});
+    const Developed picture = develop_file(frame, facts.metadata, facts.fields, facts.profile, progress,
+                                           {delivery.space, delivery.longest_side});
     progress.check();
     const cv::Mat3w rgb = as_held(picture.rgb, facts.metadata.orientation);
     Exported done = about_to_export(frame, facts, out);
@@ -183,36 +173,37 @@ Exported export_frame(const fs::path& frame, const FrameRecipe& facts, const Exp
     done.kept = picture.kept;
     if (!facts.metadata.corrected.empty())
         done.remarks.push_back(fmt::format("{} was corrected already ({}).", frame.string(), facts.metadata.corrected));
-    Account account = account_of(frame, hash.get(), facts, recipe);
+    Account account = account_of(frame, hash.get(), facts, delivery);
     account.sketch = sketch_of(rgb);
     XmpProperties notes = correction_note(facts);
     notes["account"] = account_to_json(account);
-    write_picture(out, existing, rgb, recipe.coding(), icc_profile(recipe.space, picture.camera_to_srgb),
-                  {frame, facts.metadata, picture.scale * picture.reduced, recipe.metadata, notes}, unchanged);
+    write_picture(out, existing, rgb, delivery.coding(), icc_profile(delivery.space, picture.camera_to_srgb),
+                  {frame, facts.metadata, picture.scale * picture.reduced, delivery.metadata, notes}, unchanged);
     return done;
 }
 
-Exported export_any(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe, const fs::path& out,
+Exported export_any(const fs::path& frame, const FrameDevelopment& facts, const Delivery& delivery, const fs::path& out,
                     Existing existing, Progress& progress) {
-    const bool films = recipe.format == ExportFormat::film;
+    const bool films = delivery.format == ExportFormat::film;
     if (films != facts.film.has_value())
-        throw input_error(fmt::format("{} is {}, and the recipe '{}' writes {}; choose another recipe for it.",
-                                      frame.string(), facts.film ? "a film" : "a picture", recipe.name,
+        throw input_error(fmt::format("{} is {}, and the delivery '{}' writes {}; choose another delivery for it.",
+                                      frame.string(), facts.film ? "a film" : "a picture", delivery.name,
                                       films ? "films" : "pictures"));
-    if (!films) return export_frame(frame, facts, recipe, out, existing, progress);
+    if (!films) return export_frame(frame, facts, delivery, out, existing, progress);
     make_folders(out.parent_path());
-    return export_film(frame, facts, recipe, out, existing, progress);
+    return export_film(frame, facts, delivery, out, existing, progress);
 }
 
-std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const ExportRecipe& recipe,
-                                    const fs::path& folder, const std::function<FrameRecipe(const fs::path&)>& facts,
+std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const Delivery& delivery,
+                                    const fs::path& folder,
+                                    const std::function<FrameDevelopment(const fs::path&)>& facts,
                                     const std::function<void(const Exported&)>& done, Progress& progress) {
-    check(recipe);
-    ExportNames names(folder, recipe);
+    check(delivery);
+    ExportNames names(folder, delivery);
     // What an export that was killed left behind.
     if (std::error_code ignored; fs::is_directory(folder, ignored)) sweep_parts(folder);
     std::vector<Exported> out;
-    const bool films = recipe.format == ExportFormat::film;  // whose pictures are counted
+    const bool films = delivery.format == ExportFormat::film;  // whose pictures are counted
     if (!films) progress.start(static_cast<int>(frames.size()), "Exporting frames");
     for (const fs::path& frame : frames) {
         progress.check();
@@ -220,10 +211,10 @@ std::vector<Exported> export_frames(const std::vector<fs::path>& frames, const E
         one.frame = frame;
         try {
             require_regular(frame);
-            const FrameRecipe r = facts(frame);
+            const FrameDevelopment r = facts(frame);
             const int number = static_cast<int>(out.size()) + 1;
-            one = write_under_free_name(names, frame, r, recipe, number, [&](const fs::path& path) {
-                return export_any(frame, r, recipe, path, existing_for(recipe), progress);
+            one = write_under_free_name(names, frame, r, delivery, number, [&](const fs::path& path) {
+                return export_any(frame, r, delivery, path, existing_for(delivery), progress);
             });
         } catch (const Cancelled&) {
             throw;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Exporting: frames written out by a recipe, one after the other, each whole or not there.
+// Exporting: frames written out by a delivery, one after the other, each whole or not there.
 #pragma once
 
 #include <filesystem>
@@ -12,25 +12,25 @@
 #include "base/files.h"
 #include "base/progress.h"
 #include "base/station.h"
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 #include "store/store.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
 /// What was corrected in a frame, by what and how much, for the metadata of its export; empty: nothing was.
-XmpProperties correction_note(const FrameRecipe& frame);
+XmpProperties correction_note(const FrameDevelopment& frame);
 
 /// Names within one folder and one export. Two frames of it never get one name, also where case alone tells them apart.
 class ExportNames {
 public:
     /// Files that are there count as taken unless they may be replaced.
-    ExportNames(std::filesystem::path folder, const ExportRecipe& recipe)
-        : folder_(std::move(folder)), recipe_(recipe) {}
+    ExportNames(std::filesystem::path folder, const Delivery& delivery)
+        : folder_(std::move(folder)), delivery_(delivery) {}
 
     /// The path for a frame, which is the `number`th. Throws Error(input) when the name needs what the frame does not
-    /// say, and Error(file) when it is taken and the recipe says that it stays.
-    std::filesystem::path take(const std::filesystem::path& frame, const FrameRecipe& facts, int number);
+    /// say, and Error(file) when it is taken and the delivery says that it stays.
+    std::filesystem::path take(const std::filesystem::path& frame, const FrameDevelopment& facts, int number);
     /// A name that was given before.
     void given(const std::filesystem::path& path);
 
@@ -38,7 +38,7 @@ private:
     bool taken_here(const std::filesystem::path& path) const;
 
     std::filesystem::path folder_;
-    const ExportRecipe& recipe_;
+    const Delivery& delivery_;
     std::set<std::string> given_;  ///< in lower case
 };
 
@@ -62,7 +62,7 @@ struct Exported {
 };
 
 /// What is known of one before it is written: the frame's size as its metadata say it, and the profile in words.
-Exported about_to_export(const std::filesystem::path& frame, const FrameRecipe& facts,
+Exported about_to_export(const std::filesystem::path& frame, const FrameDevelopment& facts,
                          const std::filesystem::path& out);
 
 /// What a file of the format is: base/output.h.
@@ -70,18 +70,18 @@ const OutputFormat& export_output(ExportFormat format);
 
 /// One frame to one file, which is whole or not there; folders on the way to it are made. Throws Error as reading and
 /// writing do, also when the frame changed meanwhile.
-Exported export_frame(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+Exported export_frame(const std::filesystem::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
                       const std::filesystem::path& out, Existing existing, const Progress& progress);
 
 /// The same for frames and films; a film's pictures are counted in `progress`.
-Exported export_any(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+Exported export_any(const std::filesystem::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
                     const std::filesystem::path& out, Existing existing, Progress& progress);
 
 /// Frames into a folder. One that cannot be exported is told in its `problem` and never stops the others. `facts` says
 /// what a frame is developed with; it may throw. `done` is called after each, on the calling thread.
-std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& frames, const ExportRecipe& recipe,
+std::vector<Exported> export_frames(const std::vector<std::filesystem::path>& frames, const Delivery& delivery,
                                     const std::filesystem::path& folder,
-                                    const std::function<FrameRecipe(const std::filesystem::path&)>& facts,
+                                    const std::function<FrameDevelopment(const std::filesystem::path&)>& facts,
                                     const std::function<void(const Exported&)>& done, Progress& progress);
 
 /// Works on what is next in a station's queue, and returns it; nothing when nothing waits. The item says "writing" and

@@ -16,14 +16,14 @@ namespace optrel {
 
 namespace {
 
-FrameRecipe recipe_by(const std::filesystem::path& film, const Profile* profile, const FilmTaken& taken) {
+FrameDevelopment development_by(const std::filesystem::path& film, const Profile* profile, const FilmTaken& taken) {
     if (!(taken.focal_mm > 0) || !(taken.area_width_mm > 0))
         throw input_error(fmt::format(
             "The film {} does not say its focal length, nor what part of the sensor it shows; give both in mm "
             "(--focal, --area), or make a rule for its folder.",
             film.string()));
     const FilmFacts facts = open_film(film)->facts();
-    FrameRecipe out;
+    FrameDevelopment out;
     out.film = taken;
     out.fields = neutral_start();
     out.metadata.kind = FrameKind::rendered;
@@ -53,27 +53,27 @@ FrameRecipe recipe_by(const std::filesystem::path& film, const Profile* profile,
 
 }  // namespace
 
-FrameRecipe film_recipe(Store& store, const std::filesystem::path& film, const std::string& profile, double focal_mm,
-                        double area_width_mm) {
+FrameDevelopment film_development(Store& store, const std::filesystem::path& film, const std::string& profile,
+                                  double focal_mm, double area_width_mm) {
     FilmRule rule = store.film_rules().rule_of(film).value_or(FilmRule());
     if (focal_mm > 0) rule.focal_mm = focal_mm;
     if (area_width_mm > 0) rule.area_width_mm = area_width_mm;
     if (!profile.empty()) rule.profile = profile;
-    FrameRecipe out;
+    FrameDevelopment out;
     if (rule.profile.empty()) {
-        out = recipe_by(film, nullptr, {rule.focal_mm, rule.area_width_mm});
+        out = development_by(film, nullptr, {rule.focal_mm, rule.area_width_mm});
     } else {
         const std::vector<Profile> profiles = store.profiles().all_versions();
-        out = recipe_by(film, &profile_named(profiles, rule.profile), {rule.focal_mm, rule.area_width_mm});
+        out = development_by(film, &profile_named(profiles, rule.profile), {rule.focal_mm, rule.area_width_mm});
     }
     out.body = rule.body;
     return out;
 }
 
-FrameRecipe film_recipe(const std::filesystem::path& film, const std::filesystem::path& profile, double focal_mm,
-                        double area_width_mm) {
+FrameDevelopment film_development(const std::filesystem::path& film, const std::filesystem::path& profile,
+                                  double focal_mm, double area_width_mm) {
     const Profile p = read_profile(profile);
-    return recipe_by(film, &p, {focal_mm, area_width_mm});
+    return development_by(film, &p, {focal_mm, area_width_mm});
 }
 
 std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesystem::path>& films,
@@ -92,16 +92,16 @@ std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesys
     return out;
 }
 
-Exported export_film(const std::filesystem::path& film, const FrameRecipe& facts, const ExportRecipe& recipe,
+Exported export_film(const std::filesystem::path& film, const FrameDevelopment& facts, const Delivery& delivery,
                      const std::filesystem::path& out, Existing existing, Progress& progress) {
     check_output(out, film_output(), existing);
     FilmOrder order{film, *facts.film, facts.fields, facts.profile, {}};
-    const Account account = account_of(film, file_hash(film, [&] { progress.check(); }), facts, recipe);
+    const Account account = account_of(film, file_hash(film, [&] { progress.check(); }), facts, delivery);
     order.account = account_to_json(account);
     Account timeless = account;
     timeless.time.clear();
     order.same = account_to_json(timeless);
-    const FilmDone corrected = correct_film(order, out, recipe.film.codec, existing, progress);
+    const FilmDone corrected = correct_film(order, out, delivery.film.codec, existing, progress);
     Exported done = about_to_export(film, facts, out);
     done.pictures = corrected.frames;
     for (const std::string& remark : corrected.remarks) done.remarks.push_back(film.string() + ": " + remark);
@@ -125,7 +125,7 @@ void write_film_still(const std::filesystem::path& film, double seconds, const s
     }
     Metadata metadata;
     metadata.kind = FrameKind::rendered;
-    write_picture(out, existing, encoded(light), plain_recipe(ExportFormat::tiff).coding(),
+    write_picture(out, existing, encoded(light), plain_delivery(ExportFormat::tiff).coding(),
                   icc_profile(ColourSpace::srgb), {film, metadata}, [] {});
 }
 

@@ -14,11 +14,11 @@ namespace optrel {
 
 /// What a film is corrected with: by the rule of the studio that matches its path; `profile` (id or name), `focal` and
 /// `area` in mm take the place of what it says. Throws Error(input) where neither says what is needed.
-FrameRecipe film_recipe(Store& store, const std::filesystem::path& film, const std::string& profile, double focal_mm,
-                        double area_width_mm);
+FrameDevelopment film_development(Store& store, const std::filesystem::path& film, const std::string& profile,
+                                  double focal_mm, double area_width_mm);
 /// The same by a profile from a file.
-FrameRecipe film_recipe(const std::filesystem::path& film, const std::filesystem::path& profile, double focal_mm,
-                        double area_width_mm);
+FrameDevelopment film_development(const std::filesystem::path& film, const std::filesystem::path& profile,
+                                  double focal_mm, double area_width_mm);
 
 /// A film that is about to be corrected.
 struct FilmLook {
@@ -30,8 +30,8 @@ struct FilmLook {
 std::vector<FilmLook> look_at_films(Store& store, const std::vector<std::filesystem::path>& films,
                                     const Progress& progress);
 
-/// Corrects a film by a recipe that writes films, with its account. Throws as correct_film() does.
-Exported export_film(const std::filesystem::path& film, const FrameRecipe& facts, const ExportRecipe& recipe,
+/// Corrects a film by a delivery that writes films, with its account. Throws as correct_film() does.
+Exported export_film(const std::filesystem::path& film, const FrameDevelopment& facts, const Delivery& delivery,
                      const std::filesystem::path& out, Existing existing, Progress& progress);
 
 /// A picture of a film as a 16-bit TIFF in sRGB, to be looked at like any frame.

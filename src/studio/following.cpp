@@ -142,7 +142,7 @@ fs::path Following::keep(const fs::path& part, const std::string& name, const Pr
         wanted = next;
     }
     fs::path out = names_->take(wanted, note);
-    fs::create_directories(out.parent_path());
+    make_folders(out.parent_path());
     write_atomic_with(
         out, [&](const fs::path& named) { fs::rename(part, named); }, IfThere::fail);
     there_->add(out);

@@ -7,12 +7,12 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
-#include "base/days.h"
 #include "base/error.h"
 #include "base/json_text.h"
 #include "base/parallel.h"
 #include "base/path_text.h"
 #include "base/paths.h"
+#include "base/spans.h"
 #include "base/words.h"
 #include "optics/lens_text.h"
 #include "studio/knowledge.h"
@@ -135,18 +135,11 @@ void keep_gear(const FrameScope& scope, std::vector<FrameRecord>& frames, const 
     frames = std::move(out);
 }
 
-/// "2026-03-01" of a time as files record it, "2026:03:01 09:30:00"; empty where there is none.
-std::string day_of(const std::string& time) {
-    std::string day = time.substr(0, 10);
-    std::replace(day.begin(), day.end(), ':', '-');
-    return is_day(day) ? day : std::string();
-}
-
 void keep_figures(const FrameScope& scope, std::vector<FrameRecord>& frames) {
-    for (const std::string& day : {scope.day_from, scope.day_to})
-        if (!day.empty() && !is_day(day))
-            throw input_error(fmt::format("'{}' is no day; write it as 2026-03-01.", printable(day)));
-    if (!scope.day_from.empty() && !scope.day_to.empty() && scope.day_to < scope.day_from)
+    // A document may say what nobody has read yet.
+    const std::string from = scope.day_from.empty() ? "" : moment_from(scope.day_from),
+                      to = scope.day_to.empty() ? "" : moment_from(scope.day_to);
+    if (!from.empty() && !to.empty() && to < from.substr(0, to.size()))
         throw input_error(
             fmt::format("The days end ({}) before they begin ({}); exchange them.", scope.day_to, scope.day_from));
     if (scope.iso_from && scope.iso_to && *scope.iso_to < *scope.iso_from)
@@ -156,10 +149,7 @@ void keep_figures(const FrameScope& scope, std::vector<FrameRecord>& frames) {
     std::erase_if(frames, [&](const FrameRecord& f) {
         if (scope.iso_from && f.metadata.iso < *scope.iso_from) return true;
         if (scope.iso_to && (f.metadata.iso > *scope.iso_to || f.metadata.iso == 0)) return true;
-        if (!by_day) return false;
-        const std::string day = day_of(f.metadata.time());
-        return day.empty() || (!scope.day_from.empty() && day < scope.day_from) ||
-               (!scope.day_to.empty() && day > scope.day_to);
+        return by_day && !within_moments(f.metadata.time(), from, to);
     });
 }
 

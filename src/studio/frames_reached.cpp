@@ -67,7 +67,8 @@ public:
         const bool lens = was.facts.lens_copy != is.facts.lens_copy || was.facts.lens != is.facts.lens ||
                           was.metadata.focal_mm != is.metadata.focal_mm;
         const bool numbered_body = body && was.body.knowledge == BodyAnswer::Knowledge::known && !was.body.claimed;
-        const bool numbered_lens = lens && was.lens.registered && !was.lens.claimed && !frame.metadata->lens_serial.empty();
+        const bool numbered_lens =
+            lens && was.lens.registered && !was.lens.claimed && !frame.metadata->lens_serial.empty();
         const Sheet sheet = sheet_or_empty(frame.path);
         const ResolvedFrame fields_were = before_.fields(sheet, was.facts), fields_are = after_.fields(sheet, is.facts);
         const double moved = move(before_.profile(sheet, fields_were, was.metadata),
@@ -94,11 +95,13 @@ private:
     double move(const ProfileMatch& was, const ProfileMatch& is, const Metadata& frame) {
         const std::string a = version_in_use(was), b = version_in_use(is);
         if (a == b) return 0;
-        const std::string key = fmt::format("{} {} {:.3g} {:.3g} {:.2g} {} {} {:.4g}", a, b, frame.focal_mm,
-                                            frame.aperture, frame.distance_m, frame.width, frame.height, frame.pitch_um);
+        const std::string key =
+            fmt::format("{} {} {:.3g} {:.3g} {:.2g} {} {} {:.4g}", a, b, frame.focal_mm, frame.aperture,
+                        frame.distance_m, frame.width, frame.height, frame.pitch_um);
         const auto [it, fresh] = moves_.try_emplace(key, 0);
         if (fresh)
-            it->second = largest_move_px(was.usable() ? was.profile : nullptr, is.usable() ? is.profile : nullptr, frame);
+            it->second =
+                largest_move_px(was.usable() ? was.profile : nullptr, is.usable() ? is.profile : nullptr, frame);
         return it->second;
     }
 
@@ -204,7 +207,7 @@ void require_register_kept(const FramesReached& reached) {
     if (reached.off_register == 0) return;
     throw input_error(fmt::format(
         "{} of these frames report{} a number that the register holds for another body or lens ({} is the first); "
-        "nothing was claimed. Merge the entries if they are one thing, or say --over-register.",
+        "nothing was claimed. Merge the entries if they are one thing, or claim them all the same (--over-register).",
         reached.off_register, reached.off_register == 1 ? "s" : "", printable(reached.examples.front().string())));
 }
 

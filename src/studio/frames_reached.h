@@ -25,14 +25,14 @@ struct StudioState {
 StudioState studio_state(Store& store);
 
 struct FramesReached {
-    int looked_at = 0;  ///< frames that the store knows
-    int frames = 0;     ///< that change in one way or another
-    int bodies = 0;     ///< get another body, or none
-    int lenses = 0;     ///< get another lens, or none
+    int looked_at = 0;     ///< frames that the store knows
+    int frames = 0;        ///< that change in one way or another
+    int bodies = 0;        ///< get another body, or none
+    int lenses = 0;        ///< get another lens, or none
     int off_register = 0;  ///< report a number that the register holds, and get something else all the same
     int pixels = 0;        ///< look different: another correction, or, while nothing is written to them, other settings
     int exported = 0;      ///< of those that look different: were exported from the queue
-    double largest_px = 0;  ///< by which a place of the picture moves
+    double largest_px = 0;                         ///< by which a place of the picture moves
     std::map<std::filesystem::path, int> folders;  ///< of frames that change
     std::vector<std::filesystem::path> examples;   ///< the first few frames that change
 

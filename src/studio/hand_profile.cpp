@@ -31,12 +31,12 @@ Falloff falloff_of(const FrameMap& map, const PictureGeometry& geometry, double&
 constexpr Field colour_fields[] = {Field::red_at_corner, Field::red_bow, Field::blue_at_corner, Field::blue_bow};
 
 template <std::size_t n>
-bool any_of(const FrameRecipe& r, const Field (&fields)[n]) {
+bool any_of(const FrameDevelopment& r, const Field (&fields)[n]) {
     return std::any_of(fields, fields + n, [&](Field f) { return r.fields[f].value.number != 0; });
 }
 
 /// The lens by hand as a node, at the frame's lens setting.
-ProfileNode node_of(const FrameRecipe& r, const PictureGeometry& geometry, double& light_off_ev) {
+ProfileNode node_of(const FrameDevelopment& r, const PictureGeometry& geometry, double& light_off_ev) {
     const auto number = [&](Field f) { return r.fields[f].value.number; };
     const double distortion = number(Field::hand_distortion) / 100;
     const FrameMap map = lens_of(r.fields, std::nullopt, geometry, r.metadata.focal_mm);
@@ -68,7 +68,7 @@ ProfileNode node_of(const FrameRecipe& r, const PictureGeometry& geometry, doubl
 
 }  // namespace
 
-HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameRecipe& r, const std::string& author) {
+HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameDevelopment& r, const std::string& author) {
     if (r.profile)
         throw input_error(
             "A profile corrects this frame already; set Lens profile to none, and set by hand all that is needed.");

@@ -89,9 +89,9 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     }
     const auto fleet = store.registry().fleet();
     const FactsOfFrames facts = facts_of(records, *fleet);
-    Rehearsal rehearsal = rehearse_frames({std::make_shared<const RehearsalRequest::Frames>(records), {}, false, false,
-                                           profiles_of(store)},
-                                          *fleet, revision, progress);
+    Rehearsal rehearsal = rehearse_frames(
+        {std::make_shared<const RehearsalRequest::Frames>(records), {}, false, false, profiles_of(store)}, *fleet,
+        revision, progress);
     std::vector<RehearsedFrame> written;
     for (std::size_t i = 0; i < rehearsal.frames.size(); ++i) {
         RehearsedFrame& f = rehearsal.frames[i];

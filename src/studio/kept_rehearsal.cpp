@@ -70,9 +70,10 @@ KeptRehearsal kept_rehearsal(Store& store, int number, const fs::path& folder) {
     std::error_code none;
     if (!fs::exists(file, none)) {
         const std::vector<int> there = numbers_in(in);
-        throw input_error(fmt::format("This station remembers no rehearsal {} of this store{}; 'rollout rehearse' "
-                                      "prints the number of a new one.",
-                                      number, there.empty() ? "" : fmt::format(" (the newest is {})", there.back())));
+        throw input_error(
+            fmt::format("This station remembers no rehearsal {} of this store{}; 'rollout rehearse' "
+                        "prints the number of a new one.",
+                        number, there.empty() ? "" : fmt::format(" (the newest is {})", there.back())));
     }
     try {
         const json j = parse_json(read_file(file), file.string());
@@ -101,7 +102,8 @@ std::vector<std::string> changes_since(Store& store, const KeptRehearsal& then, 
             if (n++ == 0) first = frame;
         }
     };
-    Kind other{"would get something else than was rehearsed", 0, ""}, more{"would be written and were not rehearsed", 0, ""},
+    Kind other{"would get something else than was rehearsed", 0, ""},
+        more{"would be written and were not rehearsed", 0, ""},
         less{"were rehearsed and would not be written now", 0, ""};
     const std::map<std::string, std::string> writes = writes_of(store, now);
     for (const auto& [frame, hash] : writes) {

@@ -102,9 +102,10 @@ void require_alike(const Register& all, Claim::Of of, const std::string& from, c
     const bool bodies = of == Claim::Of::body;
     if (bodies ? !all.body(from) || !all.body(to) : !all.lens(from) || !all.lens(to)) return;
     if (const std::string said = contradiction(all, of, from, to); !said.empty())
-        throw input_error(fmt::format(
-            "These are hardly one thing: {}; nothing was merged. Say --anyway where the register itself is wrong.",
-            said));
+        throw input_error(
+            fmt::format("These are hardly one thing: {}; nothing was merged. Where the register itself is wrong they "
+                        "may be merged all the same (--anyway).",
+                        said));
 }
 
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
@@ -128,7 +129,8 @@ std::vector<HistoryEntry> rows_of_merge(Store& store, const std::string& what) {
     const auto with_it = [&](const HistoryEntry& e) {
         return e.kind == "tier" && e.author == newest.author && e.time == newest.time && e.station == newest.station;
     };
-    while (last + 1 < static_cast<std::ptrdiff_t>(all.size()) && with_it(all[static_cast<std::size_t>(last + 1)])) ++last;
+    while (last + 1 < static_cast<std::ptrdiff_t>(all.size()) && with_it(all[static_cast<std::size_t>(last + 1)]))
+        ++last;
     return {all.begin() + first, all.begin() + last + 1};
 }
 
@@ -147,7 +149,8 @@ Claim claim_in_history(const std::string& text) { return claim_from_json(text, "
 std::string undo_merge(Store& store, Claim::Of of, const std::string& from, const std::string& to) {
     const std::vector<HistoryEntry> rows = rows_of_merge(store, merge_words(from, to));
     if (rows.empty())
-        throw input_error(fmt::format("Nobody merged {} into {} in this store, so there is nothing to undo.", from, to));
+        throw input_error(
+            fmt::format("Nobody merged {} into {} in this store, so there is nothing to undo.", from, to));
     FleetEdit edit;
     edit.what = "undo: " + merge_words(from, to);
     std::vector<std::pair<std::string, std::string>> tiers;  // before and after the merge
@@ -158,7 +161,8 @@ std::string undo_merge(Store& store, Claim::Of of, const std::string& from, cons
         if (row.kind == "tier") tiers.emplace_back(row.before, row.after);
     }
     if (of == Claim::Of::body ? edit.bodies.empty() : edit.lenses.empty())
-        throw input_error(fmt::format("{} is another kind of entry than what was merged; name it with its option.", from));
+        throw input_error(
+            fmt::format("{} is another kind of entry than what was merged; name it with its option.", from));
     int left = 0;
     store.registry().edit(edit, current_author(), [&](Revision& draft) {
         for (const auto& [before, after] : tiers) {

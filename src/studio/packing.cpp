@@ -46,7 +46,7 @@ public:
     void add_needed_by(const std::vector<FrameRecord>& frames, const Progress& progress) {
         if (frames.empty()) return;
         const Resolver resolver(store_.baselines().current());
-                std::set<std::string> known;
+        std::set<std::string> known;
         for (const FrameRecord& f : frames) {
             progress.check();
             const FrameKnowledge k = know(f.path, f.metadata, *fleet_);

@@ -14,7 +14,7 @@ namespace optrel {
 namespace {
 
 [[noreturn]] void refuse(const std::string& why) {
-    throw input_error(why + "; choose a profile that fits, or say --anyway.");
+    throw input_error(why + "; choose a profile that fits, or use it all the same (--anyway).");
 }
 
 std::string span(double low, double high, const char* unit_before, const char* unit_behind) {
@@ -49,9 +49,10 @@ void require_fit(const Profile& p, const LensSetting& setting, const PictureGeom
     }
     const double ratio = g.half_diagonal_mm() / p.geometry.half_diagonal_mm();
     if (std::abs(ratio - 1) > 0.02)
-        refuse(fmt::format("{} has a sensor of {:.1f} mm across its diagonal, but the profile {} was measured on one of "
-                           "{:.1f} mm",
-                           what, 2 * g.half_diagonal_mm(), p.name, 2 * p.geometry.half_diagonal_mm()));
+        refuse(
+            fmt::format("{} has a sensor of {:.1f} mm across its diagonal, but the profile {} was measured on one of "
+                        "{:.1f} mm",
+                        what, 2 * g.half_diagonal_mm(), p.name, 2 * p.geometry.half_diagonal_mm()));
 }
 
 void require_fit(const Profile& p, const Metadata& frame, const std::string& what) {

@@ -109,7 +109,8 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
                     std::abs(node.setting.aperture - before.setting.aperture) > 0.05)
                     continue;
                 try {
-                    const ProfileDifference d = compare_nodes(before, node, newest.geometry, same_lens(*versions[1], newest));
+                    const ProfileDifference d =
+                        compare_nodes(before, node, newest.geometry, same_lens(*versions[1], newest));
                     if (d.verdict != RepeatVerdict::agrees && (out.empty() || out.back().profile_id != id ||
                                                                out.back().kind != ProfileConcern::Kind::changed))
                         out.push_back({ProfileConcern::Kind::changed, id, name, d.verdict,

@@ -13,7 +13,7 @@ namespace optrel {
 
 namespace {
 
-FrameMap lens_of(const FrameRecipe& r) {
+FrameMap lens_of(const FrameDevelopment& r) {
     return lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
 }
 
@@ -24,12 +24,12 @@ Value fitting(Field field, double number) {
     return {std::clamp(std::round(number * steps) / steps, f.low, f.high), ""};
 }
 
-double now(const FrameRecipe& r, Field field) { return r.fields[field].value.number; }
+double now(const FrameDevelopment& r, Field field) { return r.fields[field].value.number; }
 
 /// The lens with more distortion by hand, a share of the corner's radius.
-std::function<FrameMap(double)> with_distortion(const FrameRecipe& r) {
+std::function<FrameMap(double)> with_distortion(const FrameDevelopment& r) {
     return [r](double more) {
-        FrameRecipe with = r;
+        FrameDevelopment with = r;
         with.fields.fields[static_cast<int>(Field::hand_distortion)].value.number += 100 * more;
         return lens_of(with);
     };
@@ -37,7 +37,7 @@ std::function<FrameMap(double)> with_distortion(const FrameRecipe& r) {
 
 }  // namespace
 
-FieldProposal propose_colours(const std::filesystem::path& frame, const FrameRecipe& r, const Progress& progress) {
+FieldProposal propose_colours(const std::filesystem::path& frame, const FrameDevelopment& r, const Progress& progress) {
     const FringeProposal p = propose_fringes(read_for_measuring(frame), lens_of(r), progress);
     FieldProposal out;
     out.values = {{Field::red_at_corner, fitting(Field::red_at_corner, p.red.corner_px)},
@@ -53,7 +53,7 @@ FieldProposal propose_colours(const std::filesystem::path& frame, const FrameRec
     return out;
 }
 
-FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool>& wanted, const FrameRecipe& r) {
+FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool>& wanted, const FrameDevelopment& r) {
     std::vector<Segment> chosen;
     for (std::size_t i = 0; i < lines.segments.size(); ++i)
         if (i < wanted.size() && wanted[i]) chosen.push_back(lines.segments[i]);
@@ -68,15 +68,15 @@ FieldProposal propose_distortion(const FrameLines& lines, const std::vector<bool
     return out;
 }
 
-Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const FrameRecipe& r) {
+Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const FrameDevelopment& r) {
     const double more = straightening_distortion(from, middle, to, with_distortion(r));
     return fitting(Field::hand_distortion, now(r, Field::hand_distortion) + 100 * more);
 }
 
-FieldProposal propose_light(const std::filesystem::path& frame, const FrameRecipe& r, const cv::Rect& area,
+FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevelopment& r, const cv::Rect& area,
                             const Progress& progress) {
     // Light by hand is proposed anew, not added to what is there: its shape is.
-    FrameRecipe without = r;
+    FrameDevelopment without = r;
     without.fields.fields[static_cast<int>(Field::corner_light)].value.number = 0;
     const MeasuringPicture picture = read_for_measuring(frame);
     progress.check();
@@ -91,9 +91,9 @@ FieldProposal propose_light(const std::filesystem::path& frame, const FrameRecip
     return out;
 }
 
-std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const FrameRecipe& r,
+std::vector<FringeFound> list_fringes(const std::filesystem::path& frame, const FrameDevelopment& r,
                                       const Progress& progress) {
-    FrameRecipe plain = r;
+    FrameDevelopment plain = r;
     for (const Field f : {Field::fringe_suppression, Field::luminance_noise, Field::colour_noise})
         plain.fields.fields[static_cast<int>(f)].value.number = 0;
     const auto prepared = prepare_frame(frame, r.metadata, progress);
@@ -113,7 +113,7 @@ std::string describe(const FringeFound& f) {
 std::string with_hue(const std::string& text, double hue, double percent) {
     std::vector<HueRange> hues = fringe_hues(text);
     const auto turn = [](double d) { return std::fmod(d + 720, 360); };
-    std::erase_if(hues, [&](const HueRange& h) { return FringeRecipe{0, {h}, false}.share(hue) > 0; });
+    std::erase_if(hues, [&](const HueRange& h) { return FringeSettings{0, {h}, false}.share(hue) > 0; });
     if (percent > 0) hues.push_back({std::round(turn(hue - 30)), std::round(turn(hue + 30)), percent});
     return to_text(hues);
 }

@@ -117,16 +117,15 @@ int queue_check(Store& store) {
     return add(store, "check", counted_frames(frames), portions);
 }
 
-int queue_export(Store& store, const std::vector<fs::path>& frames, const ExportRecipe& recipe,
-                 const fs::path& folder) {
-    check(recipe);
+int queue_export(Store& store, const std::vector<fs::path>& frames, const Delivery& delivery, const fs::path& folder) {
+    check(delivery);
     const std::string to = store.kept(plain_path(folder));
     if (is_server_address(store.source().address()) && to.front() == '/')
         throw input_error(fmt::format(
             "{} lies in no root, so each station would write into a folder of its own; name a folder within "
             "a root ('optrel-cli store root').",
             printable(folder.string())));
-    const json as = parse_json(recipe_to_json(recipe), "the recipe");
+    const json as = parse_json(delivery_to_json(delivery), "the delivery");
     std::vector<std::string> portions;
     std::error_code none;
     for (const fs::path& frame : frames) {
@@ -136,11 +135,12 @@ int queue_export(Store& store, const std::vector<fs::path>& frames, const Export
         portions.push_back(json_text({{"frame", store.kept(plain_path(frame))},
                                       {"folder", to},
                                       {"position", portions.size() + 1},
-                                      {"recipe", as}}));
+                                      {"delivery", as}}));
     }
-    return add(store, "export",
-               fmt::format("{} by {} into {}", counted_frames(frames.size()), recipe.name, printable(folder.string())),
-               portions);
+    return add(
+        store, "export",
+        fmt::format("{} by {} into {}", counted_frames(frames.size()), delivery.name, printable(folder.string())),
+        portions);
 }
 
 }  // namespace optrel

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 #include "store/store.h"
 
 namespace optrel {
@@ -27,9 +27,9 @@ int queue_rehearse(Store& store, const std::vector<FrameRecord>& frames, bool re
 int queue_rollout(Store& store, int number);
 /// Drift of all frames, in portions of 20,000, and one portion that looks for what the others found gone.
 int queue_check(Store& store);
-/// Frames or films, each a portion, written into a folder by the recipe as it is now. Throws Error(input) where other
+/// Frames or films, each a portion, written into a folder by the delivery as it is now. Throws Error(input) where other
 /// stations would write into another folder of that name: one of a studio on a server lies within a root.
-int queue_export(Store& store, const std::vector<std::filesystem::path>& frames, const ExportRecipe& recipe,
+int queue_export(Store& store, const std::vector<std::filesystem::path>& frames, const Delivery& delivery,
                  const std::filesystem::path& folder);
 
 }  // namespace optrel

@@ -84,8 +84,8 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
         for (const json& path : what.at("frames"))
             if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
     if (!frames->empty()) require_here(frames->front().path.parent_path());
-    const Rehearsal found =
-        rehearse_frames({frames, {}, what.at("renew_hand_set"), true, profiles_of(store)}, *store.registry().fleet(), *revision, progress);
+    const Rehearsal found = rehearse_frames({frames, {}, what.at("renew_hand_set"), true, profiles_of(store)},
+                                            *store.registry().fleet(), *revision, progress);
     json outcomes = json::object(), fields = json::object(), unreadable = json::array();
     for (const auto& [outcome, n] : found.by_outcome()) outcomes[to_string(outcome)] = n;
     for (const RehearsedFrame& f : found.frames) {
@@ -166,16 +166,17 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
     const fs::path folder = store.here(what.at("folder").get<std::string>());
     require_here(frame);
     require_root(folder);
-    const ExportRecipe recipe = recipe_from_json(what.at("recipe").dump(), "The recipe of a portion");
-    const FrameRecipe facts = recipe_from_store(store, frame);
+    const Delivery delivery =
+        delivery_from_json(what.value("delivery", what.value("recipe", json())).dump(), "The delivery of a portion");
+    const FrameDevelopment facts = development_from_store(store, frame);
     // A station that died may have written the file, whose name it noted before.
     const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
     if (!begun.empty()) sweep_parts(begun.parent_path());
     Exported done;
     if (!begun.empty() && written_of(begun, frame)) {
-        done = export_any(frame, facts, recipe, begun, Existing::replace_ours, progress);
+        done = export_any(frame, facts, delivery, begun, Existing::replace_ours, progress);
     } else {
-        ExportNames names(folder, recipe);
+        ExportNames names(folder, delivery);
         for (const std::string& other : store.queue().noted_beside(portion)) names.given(store.here(other));
         const auto claim = [&](const fs::path& out) {
             const StoredQueue::Noted noted = store.queue().note(portion, store.kept(out));
@@ -183,8 +184,10 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
             return noted == StoredQueue::Noted::mine;
         };
         done = write_under_free_name(
-            names, frame, facts, recipe, what.at("position"),
-            [&](const fs::path& out) { return export_any(frame, facts, recipe, out, existing_for(recipe), progress); },
+            names, frame, facts, delivery, what.at("position"),
+            [&](const fs::path& out) {
+                return export_any(frame, facts, delivery, out, existing_for(delivery), progress);
+            },
             claim);
     }
     return {json_text({{"frame", printable(frame.filename().string())},

@@ -34,7 +34,8 @@ struct Lists {
     }
 };
 
-void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const FrameRecipe& facts, OpcodeUse use) {
+void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const FrameDevelopment& facts,
+                    OpcodeUse use) {
     const PictureView::Settings& settings = framing.view.settings();
     const bool held_otherwise = !settings.turn.isIdentity(0) || !settings.shift.isZero(0);
     if (held_otherwise)
@@ -86,7 +87,7 @@ void carry_bad_pixels(Lists& lists, const RawPicture& raw, const ResolvedFrame& 
     if (!list.points.empty()) lists.add(1, {list}, OpcodeUse::optional);
 }
 
-cv::Mat3b preview_of(const PreparedFrame& frame, const FrameRecipe& facts, const cv::Rect& kept, int side,
+cv::Mat3b preview_of(const PreparedFrame& frame, const FrameDevelopment& facts, const cv::Rect& kept, int side,
                      const Progress& progress) {
     const double step = std::max(1.0, double(std::max(kept.width, kept.height)) / side);
     const cv::Size size(std::max(1, static_cast<int>(kept.width / step)),
@@ -111,7 +112,7 @@ std::vector<double> noise_of(const RawPicture& raw) {
 }
 
 /// The note of a picture that is corrected, for one that carries its correction.
-XmpProperties carrying_note(const FrameRecipe& facts) {
+XmpProperties carrying_note(const FrameDevelopment& facts) {
     XmpProperties out = correction_note(facts);
     if (const auto corrected = out.extract("corrected"); !corrected.empty()) out["carries"] = corrected.mapped();
     return out;
@@ -119,7 +120,7 @@ XmpProperties carrying_note(const FrameRecipe& facts) {
 
 }  // namespace
 
-Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
                           const fs::path& out, Existing existing, const Progress& progress,
                           const std::function<void()>& unchanged) {
     if (facts.metadata.kind == FrameKind::rendered)
@@ -136,28 +137,28 @@ Exported write_frame_copy(const fs::path& frame, const FrameRecipe& facts, const
     done.kept = framing.kept;
     Lists lists;
     carry_bad_pixels(lists, raw, facts.fields);
-    carry_falloff(lists, done, framing.view.lens(), raw, recipe.raw.falloff);
-    carry_geometry(lists, done, framing, facts, recipe.raw.geometry);
+    carry_falloff(lists, done, framing.view.lens(), raw, delivery.raw.falloff);
+    carry_geometry(lists, done, framing, facts, delivery.raw.geometry);
     progress.check();
     RawCopyContent content;
     content.metadata = facts.metadata;
-    content.keep = recipe.metadata;
+    content.keep = delivery.metadata;
     content.properties = carrying_note(facts);
-    content.properties["account"] = account_to_json(account_of(frame, file_hash(frame), facts, recipe));
+    content.properties["account"] = account_to_json(account_of(frame, file_hash(frame), facts, delivery));
     for (int i = 0; i < 3; ++i) content.opcodes[i] = encode_opcodes(lists.opcodes[i]);
     content.needs_opcodes = lists.required;
-    content.compressed = recipe.raw.compressed;
+    content.compressed = delivery.raw.compressed;
     content.noise = noise_of(raw);
-    if (recipe.raw.embed_original) content.original = frame;
+    if (delivery.raw.embed_original) content.original = frame;
     // What is kept is counted in the corrected picture; turned by hand it is another one than the copy's.
     const bool same_picture = framing.view.settings().turn.isIdentity(0) && framing.view.settings().shift.isZero(0) &&
-                              recipe.raw.geometry != OpcodeUse::none;
+                              delivery.raw.geometry != OpcodeUse::none;
     if (same_picture) content.crop = framing.kept;
     const EmbeddedRendering embedded = read_rendering(frame);
     content.baseline_exposure = embedded.baseline_exposure + number_of(facts.fields, Field::exposure);
     {
         const PreparedFrame prepared(raw, taken);
-        content.preview = preview_of(prepared, facts, framing.kept, recipe.raw.preview_side, progress);
+        content.preview = preview_of(prepared, facts, framing.kept, delivery.raw.preview_side, progress);
     }
     const cv::Size shown = (content.crop.empty() ? raw.counts.size() : content.crop.size());
     const cv::Size held = size_as_held(shown, facts.metadata.orientation);

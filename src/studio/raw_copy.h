@@ -12,7 +12,7 @@ inline constexpr double carried_px = 0.02, carried_percent = 0.2;
 /// Writes the copy; remarks say what of the correction it cannot carry, and where the opcodes do not suffice. Throws
 /// Error(input) for a rendered picture, and as reading and writing do. `unchanged` throws when the frame is no longer
 /// what it was.
-Exported write_frame_copy(const std::filesystem::path& frame, const FrameRecipe& facts, const ExportRecipe& recipe,
+Exported write_frame_copy(const std::filesystem::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
                           const std::filesystem::path& out, Existing existing, const Progress& progress,
                           const std::function<void()>& unchanged);
 

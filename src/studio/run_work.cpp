@@ -73,19 +73,21 @@ void measure_run(Store& store, RunRecord& run, Progress& progress, CarriedCorrec
     std::vector<std::filesystem::path> paths;
     std::vector<int> positions;
     for (int i = 0; i < static_cast<int>(run.frames.size()); ++i)
-        if (!run.frames[i].settled() || (carried == CarriedCorrection::measure_mosaic && left_unmeasured(run.frames[i]))) {
+        if (!run.frames[i].settled() ||
+            (carried == CarriedCorrection::measure_mosaic && left_unmeasured(run.frames[i]))) {
             paths.push_back(run.frames[i].path);
             positions.push_back(i);
         }
-    measure_frames(paths, MeasureAs::automatic, ChartSpec::parse(run.chart), progress,
-                   [&](int k, const RunFrame& frame) {
-                       const int at = positions[k];
-                       const bool dropped = run.frames[at].dropped;
-                       run.frames[at] = frame;
-                       run.frames[at].dropped = dropped;
-                       store.runs().put_frame(run.id, at, run.frames[at]);
-                   },
-                   carried);
+    measure_frames(
+        paths, MeasureAs::automatic, ChartSpec::parse(run.chart), progress,
+        [&](int k, const RunFrame& frame) {
+            const int at = positions[k];
+            const bool dropped = run.frames[at].dropped;
+            run.frames[at] = frame;
+            run.frames[at].dropped = dropped;
+            store.runs().put_frame(run.id, at, run.frames[at]);
+        },
+        carried);
 }
 
 }  // namespace optrel

@@ -11,10 +11,10 @@
 #include "optics/lens_text.h"
 #include "scene/loupe_places.h"
 #include "studio/develop_frame.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
+#include "studio/frames_reached.h"
 #include "studio/knowledge.h"
 #include "studio/prepare_frame.h"
-#include "studio/frames_reached.h"
 #include "studio/sensor_size.h"
 
 namespace optrel {
@@ -79,12 +79,12 @@ struct Version {
 };
 
 Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, const std::vector<Profile>& profiles) {
-    FrameRecipe recipe;
-    recipe.metadata = with_pitch(metadata, profiles);
-    recipe.fields = effective(sheet);
-    recipe.fields.colour_file = store.colours().fetch(recipe.fields[Field::colour_source].value);
-    take_profile(recipe, profile_of(sheet, recipe.fields, recipe.metadata, profiles));
-    return {recipe.fields, recipe.profile};
+    FrameDevelopment development;
+    development.metadata = with_pitch(metadata, profiles);
+    development.fields = effective(sheet);
+    development.fields.colour_file = store.colours().fetch(development.fields[Field::colour_source].value);
+    take_profile(development, profile_of(sheet, development.fields, development.metadata, profiles));
+    return {development.fields, development.profile};
 }
 
 /// A patch of the ring of nine, on the sensor of a picture that is looked at as it is held.

@@ -11,8 +11,9 @@ namespace {
 /// Raw files may show a few rows and columns less than the register says; a frame may be turned.
 bool same_pixels(int width, int height, const Metadata& frame) {
     const auto near = [](int a, int b) { return std::abs(a - b) <= 0.01 * std::max(a, b); };
-    return width > 0 && height > 0 && ((near(width, frame.width) && near(height, frame.height)) ||
-                                       (near(width, frame.height) && near(height, frame.width)));
+    return width > 0 && height > 0 &&
+           ((near(width, frame.width) && near(height, frame.height)) ||
+            (near(width, frame.height) && near(height, frame.width)));
 }
 
 /// Diagonal of the film that equivalent focal lengths are told for (CIPA DCG-001).
@@ -47,8 +48,8 @@ Metadata with_pitch(const Metadata& frame, const std::vector<Profile>& profiles)
                 return out;
             }
     if (out.equivalent_mm > 0 && out.focal_mm > 0)
-        out.pitch_um =
-            1000 * film_diagonal_mm * out.focal_mm / out.equivalent_mm / std::hypot(double(out.width), double(out.height));
+        out.pitch_um = 1000 * film_diagonal_mm * out.focal_mm / out.equivalent_mm /
+                       std::hypot(double(out.width), double(out.height));
     return out;
 }
 

@@ -65,7 +65,7 @@ Straightened straighten(const FrameLines& lines, TurnAngles angles) {
     return straighten(lines.lines, angles);
 }
 
-RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& r) {
+RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameDevelopment& r) {
     need_focal(focal_known(r.metadata, r.profile), "solve roll from lines");
     return turn_of_rectangle(corners, lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm),
                              r.metadata.orientation, mark_px);

@@ -10,7 +10,7 @@
 #include "base/progress.h"
 #include "render/framing.h"
 #include "scene/straighten.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -29,8 +29,8 @@ FrameLines find_lines(const std::filesystem::path& frame, const Metadata& metada
 /// Adds one that a person drew, places in px of the frame; left open, it counts as vertical or horizontal, whichever it
 /// is nearer to as it is held. Throws Error(input) where no edge is near it.
 void draw_line(FrameLines& lines, const Vec2& from, const Vec2& to, LineSense sense = LineSense::open);
-/// turn_of_rectangle() with the lens of a recipe. Throws Error(input) when nobody knows the focal length, too.
-RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& recipe);
+/// turn_of_rectangle() with the lens of a development. Throws Error(input) when nobody knows the focal length, too.
+RectangleTurn level_by_corners(const std::vector<Vec2>& corners, double mark_px, const FrameDevelopment& development);
 
 /// Throws Error(input) when there is too little to go by, or when pitch or yaw are asked for and nobody knows the focal
 /// length.

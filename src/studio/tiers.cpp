@@ -7,20 +7,15 @@
 
 #include "base/error.h"
 #include "base/files.h"
-#include "base/numbers.h"
+#include "base/spans.h"
 
 namespace optrel {
 
 std::pair<double, double> iso_span_from(const std::string& text) {
-    const auto span = parse_pair(text, '-');
-    if (!span) throw usage_error(fmt::format("An ISO span is two numbers such as 1600-6400, and '{}' is none.", text));
-    if (!(span->first > 0 && span->second > 0 && span->second < 1e8))
-        throw usage_error(
-            fmt::format("The ISO span '{}' is out of range; ISO is positive and below 100 million.", text));
-    if (span->second < span->first)
-        throw usage_error(
-            fmt::format("The ISO span '{}' ends before it begins; write {:g}-{:g}.", text, span->second, span->first));
-    return *span;
+    constexpr double lowest = 1, highest = 99999999;
+    const WholeSpan span = span_from(text, "ISO");
+    return {static_cast<double>(span.low.value_or(static_cast<long long>(lowest))),
+            static_cast<double>(span.high.value_or(static_cast<long long>(highest)))};
 }
 
 Tier described_tier(const TierWords& w, const Naming& naming) {

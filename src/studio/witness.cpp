@@ -33,7 +33,7 @@ std::optional<HistoryMark> remembered_in(const fs::path& file) {
 
 void remember(const fs::path& file, const Store& store, const HistoryMark& mark) {
     if (mark.id == 0) return;
-    fs::create_directories(file.parent_path());
+    make_folders(file.parent_path());
     write_atomic(file,
                  json_text({{"store", path_to_text(whole_address(store))}, {"row", mark.id}, {"seal", mark.seal}}, 1));
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The Exports place: recipes, what they will write, and the queue.
+// The Exports place: deliveries, what they will write, and the queue.
 #include <QComboBox>
 #include <QDropEvent>
 #include <QLineEdit>
@@ -30,13 +30,13 @@ struct Exports {
         app.settle();
         place->set_folder(QString::fromStdString(app.path("out").string()));
         app.find<Table>("Frames").choose(0);
-        app.find<Table>("Recipes").choose(row_of_recipe("Review"));
+        app.find<Table>("Deliveries").choose(row_of_delivery("Review"));
     }
-    int row_of_recipe(const QString& name) {
-        auto& table = app.find<Table>("Recipes");
+    int row_of_delivery(const QString& name) {
+        auto& table = app.find<Table>("Deliveries");
         for (int row = 0; row < table.row_count(); ++row)
             if (AppFixture::text(table, row, 0) == name) return row;
-        FAIL("There is no recipe " << name.toStdString());
+        FAIL("There is no delivery " << name.toStdString());
         return -1;
     }
     /// The line of the preview, once it is worked out.
@@ -74,7 +74,7 @@ struct Exports {
 
 }  // namespace
 
-TEST_CASE("what a recipe writes is readable whole, from the first frame on", "[app][exports]") {
+TEST_CASE("what a delivery writes is readable whole, from the first frame on", "[app][exports]") {
     AppFixture app;
     app.add_frames({"SP0001"});
     app.at<ExportsPlace>(theme::Place::exports).show_something();
@@ -97,12 +97,12 @@ TEST_CASE("what a recipe writes is readable whole, from the first frame on", "[a
     CHECK(long_ones > 0);
 }
 
-TEST_CASE("a recipe shows what it will write, and the queue writes it", "[app][exports]") {
+TEST_CASE("a delivery shows what it will write, and the queue writes it", "[app][exports]") {
     Exports e({"SP0001", "SP0002", "SP0004"});
     CHECK(e.line("File", "SP0001.jpg") == "SP0001.jpg");
     CHECK(e.line("Size", "2400").startsWith("2400 × 15"));
     CHECK(e.line("Stays behind", "place").contains("serial numbers"));
-    // The recipe is changed, and so is what is told of it.
+    // The delivery is changed, and so is what is told of it.
     auto& longest = e.app.find<QSpinBox>("Longest side");
     longest.setFocus();
     longest.selectAll();
@@ -143,31 +143,31 @@ TEST_CASE("a recipe shows what it will write, and the queue writes it", "[app][e
     CHECK(e.app.find<Table>("Queue of exports").row_count() == 0);
 }
 
-TEST_CASE("a recipe of one's own is kept, takes the place of a shipped one, and goes", "[app][exports]") {
-    const int shipped = static_cast<int>(shipped_recipes().size());
+TEST_CASE("a delivery of one's own is kept, takes the place of a shipped one, and goes", "[app][exports]") {
+    const int shipped = static_cast<int>(shipped_deliveries().size());
     Exports e({"SP0001"});
     auto& format = e.app.find<QComboBox>("Writes");
     CHECK(format.currentText() == "JPEG");
-    auto& name = e.app.find<QLineEdit>("Recipe name");
+    auto& name = e.app.find<QLineEdit>("Delivery name");
     name.setFocus();
     name.selectAll();
     QTest::keyClicks(&name, "Catalogue");
-    e.app.click("Save recipe");
+    e.app.click("Save delivery");
     e.app.settle();
-    CHECK(e.app.find<Table>("Recipes").row_count() == shipped + 1);
-    CHECK(e.app.store().recipes().own("catalogue"));
+    CHECK(e.app.find<Table>("Deliveries").row_count() == shipped + 1);
+    CHECK(e.app.store().deliveries().own("catalogue"));
     CHECK(e.line("Form", "JPEG").contains("2400"));
     e.app.click("Delete");
     e.app.settle();
-    CHECK(e.app.find<Table>("Recipes").row_count() == shipped);
+    CHECK(e.app.find<Table>("Deliveries").row_count() == shipped);
     // A raw copy has other things to say.
-    e.app.find<Table>("Recipes").choose(e.row_of_recipe("Raw copy"));
+    e.app.find<Table>("Deliveries").choose(e.row_of_delivery("Raw copy"));
     CHECK(e.app.find<QComboBox>("Geometry").currentText() == "optional");
     CHECK(e.line("File", "SP0001.dng") == "SP0001.dng");
     name.setFocus();
     name.selectAll();
     QTest::keyClick(&name, Qt::Key_Delete);
-    e.app.click("Save recipe");
+    e.app.click("Save delivery");
     CHECK(e.app.window().message().contains("needs a name"));
 }
 
@@ -187,19 +187,19 @@ TEST_CASE("Inspect leads to Exports with its frame", "[app][exports]") {
 
 TEST_CASE("what is dropped on the window goes where its kind is taken in", "[app][exports]") {
     Exports e({"SP0001"});
-    ExportRecipe recipe = shipped_recipes()[1];
-    recipe.name = "From the archive";
-    write_atomic(e.app.path("r.json"), recipe_to_json(recipe));
+    Delivery delivery = shipped_deliveries()[1];
+    delivery.name = "From the archive";
+    write_atomic(e.app.path("r.json"), delivery_to_json(delivery));
     write_atomic(e.app.path("x.json"), "{}");
     write_atomic(e.app.path("notes.txt"), "notes");
     e.app.window().go_to(theme::Place::fleet);
     e.drop(e.app.path("r.json"));
     INFO(e.app.window().message().toStdString());
-    CHECK(e.app.find<QLineEdit>("Recipe name").text() == "From the archive");
-    CHECK(e.app.window().message().contains("Save recipe keeps it"));
-    CHECK_FALSE(e.app.store().recipes().own(recipe.name));
-    e.app.click("Save recipe");
-    CHECK(e.app.store().recipes().own(recipe.name));
+    CHECK(e.app.find<QLineEdit>("Delivery name").text() == "From the archive");
+    CHECK(e.app.window().message().contains("Save delivery keeps it"));
+    CHECK_FALSE(e.app.store().deliveries().own(delivery.name));
+    e.app.click("Save delivery");
+    CHECK(e.app.store().deliveries().own(delivery.name));
     e.drop(e.app.path("notes.txt"));
     CHECK(e.app.window().message().contains("none of what can be dropped"));
     e.drop(e.app.path("x.json"));
@@ -284,7 +284,7 @@ TEST_CASE("a picture that is dropped tells what was done to it, and what has cha
           "[app][exports][account]") {
     Exports e({"SP0001", "SP0002"});
     const fs::path frame = e.app.path("frames") / "SP0001.dng";
-    export_frame(frame, recipe_from_store(e.app.store(), frame), shipped_recipes()[2], e.app.path("SP0001.jpg"),
+    export_frame(frame, development_from_store(e.app.store(), frame), shipped_deliveries()[2], e.app.path("SP0001.jpg"),
                  Existing::keep, Progress());
     QString account, since;
     on_dialog([&](QDialog& dialog) {
@@ -301,7 +301,7 @@ TEST_CASE("a picture that is dropped tells what was done to it, and what has cha
     });
     e.drop(e.app.path("SP0001.jpg"));
     CHECK(account.contains("from SP0001.dng"));
-    CHECK(account.contains("Recipe Review"));
+    CHECK(account.contains("Delivery Review"));
     CHECK(since.contains("Nothing has changed"));
     e.drop(frame);  // it carries no account
     CHECK(e.app.window().message().contains("carries no account"));
@@ -361,7 +361,7 @@ TEST_CASE("films that are dropped are asked for what they do not say, are queued
     CHECK(e.state(0) == "✓ exported");
     REQUIRE(e.app.store().film_rules().all().size() == 1);
     CHECK(e.app.store().film_rules().all()[0].profile == id);
-    // What came of it tells what was done; frames are not taken by a recipe for films.
+    // What came of it tells what was done; frames are not taken by a delivery for films.
     QString account;
     on_dialog([&](QDialog& dialog) {
         account = child<QLabel>(dialog, "Account of the picture").text();
@@ -369,7 +369,7 @@ TEST_CASE("films that are dropped are asked for what they do not say, are queued
     });
     e.drop(e.app.path("out") / "shot.mkv");
     CHECK(account.contains("A film at 20 mm"));
-    e.app.find<Table>("Recipes").choose(e.row_of_recipe("Film to show"));
+    e.app.find<Table>("Deliveries").choose(e.row_of_delivery("Film to show"));
     CHECK(e.line("But", "films").contains("It is a picture"));
 }
 
@@ -384,11 +384,11 @@ TEST_CASE("frames and what was exported can be dragged to other programs", "[app
     CHECK(fs::exists(data->urls()[0].toLocalFile().toStdString()));
     CHECK(frames.model()->flags(frames.model()->index(0, 0)).testFlag(Qt::ItemIsDragEnabled));
 
-    // Of the queue, what was written; by both of two recipes that are chosen at once.
-    auto& recipes = e.app.find<Table>("Recipes");
-    e.app.click_cell(recipes, e.row_of_recipe("Review"), 0);
-    QTest::mouseClick(recipes.viewport(), Qt::LeftButton, Qt::ControlModifier,
-                      recipes.middle_of(e.row_of_recipe("Measuring"), 0));
+    // Of the queue, what was written; by both of two deliveries that are chosen at once.
+    auto& deliveries = e.app.find<Table>("Deliveries");
+    e.app.click_cell(deliveries, e.row_of_delivery("Review"), 0);
+    QTest::mouseClick(deliveries.viewport(), Qt::LeftButton, Qt::ControlModifier,
+                      deliveries.middle_of(e.row_of_delivery("Measuring"), 0));
     e.app.click("Queue chosen");
     QElapsedTimer timer;
     timer.start();
@@ -414,11 +414,11 @@ TEST_CASE("frames and what was exported can be dragged to other programs", "[app
 TEST_CASE("what waits when the program is closed goes on at its next start", "[app][exports]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0002"});
-    ExportRecipe recipe = shipped_recipes()[2];
-    recipe.longest_side = 300;
+    Delivery delivery = shipped_deliveries()[2];
+    delivery.longest_side = 300;
     Store& other = app.store();
-    other.exports().add(this_station(), {app.path("frames") / "SP0001.dng", app.path("frames") / "SP0002.dng"}, recipe,
-                        app.path("out"));
+    other.exports().add(this_station(), {app.path("frames") / "SP0001.dng", app.path("frames") / "SP0002.dng"},
+                        delivery, app.path("out"));
     // The first was being written when the program ended.
     QueuedExport begun = *other.exports().next(this_station());
     begun.state = ExportState::writing;

@@ -11,7 +11,7 @@
 #include "inspect/inspect_place.h"
 #include "inspect/picture_places.h"
 #include "studio/exporting.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 #include "studio/profile_file.h"
 #include "studio/straightening.h"
 #include "support/rig_run.h"
@@ -59,7 +59,7 @@ struct Shown {
 }  // namespace
 
 TEST_CASE("places of the frame and of the picture are the same, however it is held", "[app][inspect]") {
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     for (const char* text : {"hand_distortion=-2", "roll=3", "pitch=4", "shift_across=2"}) set_field(r, text);
     for (int orientation = 1; orientation <= 8; ++orientation) {
         Metadata& m = r.metadata;
@@ -81,7 +81,7 @@ TEST_CASE("places of the frame and of the picture are the same, however it is he
 
 TEST_CASE("a line that is bent straight on the picture sets the distortion", "[app][inspect]") {
     Shown s("CH0001");
-    const FrameRecipe bare = bare_recipe(s.frame);
+    const FrameDevelopment bare = bare_development(s.frame);
     const FrameLines lines = find_lines(s.frame, bare.metadata, bare.fields, bare.profile, Progress());
     // The longest edge that lies far from the middle.
     const Vec2 middle(bare.metadata.width / 2.0, bare.metadata.height / 2.0);
@@ -181,7 +181,7 @@ TEST_CASE("the ring of corner light is dragged", "[app][inspect]") {
 TEST_CASE("a line that is drawn counts with those that were found", "[app][inspect]") {
     Shown s("CH0001");
     s.app.click("Draw a line");
-    const FrameRecipe bare = bare_recipe(s.frame);
+    const FrameDevelopment bare = bare_development(s.frame);
     const FrameLines lines = find_lines(s.frame, bare.metadata, bare.fields, bare.profile, Progress());
     const QString before = s.said("lines.");
     REQUIRE(before.contains(QString("of %1 lines").arg(lines.lines.size())));
@@ -194,7 +194,7 @@ TEST_CASE("an edge that is marked tells what is resolved before and after", "[ap
     s.place->show_view("sharpness");
     SharpnessPanel& sharpness = s.place->sharpness();
     CHECK(sharpness.table().row_count() == 0);
-    const FrameRecipe bare = bare_recipe(s.frame);
+    const FrameDevelopment bare = bare_development(s.frame);
     const FrameLines lines = find_lines(s.frame, bare.metadata, bare.fields, bare.profile, Progress());
     s.app.click("Mark an edge");
     bool measured = false;
@@ -234,9 +234,9 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
           "[app][inspect][embedded]") {
     AppFixture app;
     const Profile lens = read_profile(solved_rig_profile());
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     r.profile = AppliedProfile{node_at(lens, {r.metadata.focal_mm, r.metadata.aperture, 0}).node, lens.geometry};
-    ExportRecipe copy;
+    Delivery copy;
     copy.format = ExportFormat::dng;
     app.add_frames({"SP0004"});
     export_frame(rig_frame("SP0001"), r, copy, app.path("frames") / "COPY.dng", Existing::keep, Progress());

@@ -8,7 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 #include "support/pictures.h"
 #include "support/rig_run.h"
 #include "support/support.h"
@@ -88,18 +88,18 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
     CHECK(file_hash(rig_frame("SP0001")) == before);
 }
 
-TEST_CASE("frames are exported by recipes, shipped and own, with what differs said beside them", "[cli][export]") {
+TEST_CASE("frames are exported by deliveries, shipped and own, with what differs said beside them", "[cli][export]") {
     const TemporaryFolder folder;
     const std::string store = fmt::format("--store '{}'", (folder / "store").string()),
                       frame = rig_frame("SP0001").string(), out = (folder / "out").string();
     REQUIRE(cli("store begin " + store).status == 0);
-    REQUIRE(cli("recipe save Catalogue --as jpeg --longest-side 400 --name '{model}/{name}' " + store).status == 0);
-    CHECK(cli("recipe save Catalogue --as png " + store).status == 2);
-    const json list = json::parse(cli("recipe list --json " + store).out);
-    CHECK(list.size() == shipped_recipes().size() + 1);
+    REQUIRE(cli("delivery save Catalogue --as jpeg --longest-side 400 --name '{model}/{name}' " + store).status == 0);
+    CHECK(cli("delivery save Catalogue --as png " + store).status == 2);
+    const json list = json::parse(cli("delivery list --json " + store).out);
+    CHECK(list.size() == shipped_deliveries().size() + 1);
     const CommandResult r =
-        cli(fmt::format("export {} --recipe catalogue --quality 60 --frames '{}' '{}' --out '{}' --json", store, frame,
-                        (folder / "none.dng").string(), out));
+        cli(fmt::format("export {} --delivery catalogue --quality 60 --frames '{}' '{}' --out '{}' --json", store,
+                        frame, (folder / "none.dng").string(), out));
     CHECK(r.status == 1);
     CHECK(is_one_sentence(r.err.substr(12, r.err.size() - 13)));
     const json done = json::parse(r.out)["exported"];
@@ -114,7 +114,7 @@ TEST_CASE("frames are exported by recipes, shipped and own, with what differs sa
     CHECK(cli(copy).status == 1);  // it is there
     CHECK(cli(copy + "--overwrite").status == 0);
     for (const char* wrong :
-         {"", "--as gif", "--recipe Catalog", "--recipe Review --as png", "--as jpeg --bits 16",
+         {"", "--as gif", "--delivery Catalog", "--delivery Review --as png", "--as jpeg --bits 16",
           "--as tiff --space mauve", "--as tiff --name '{nmae}'", "--as tiff --metadata plce", "--as tiff --taken burn",
           "--as jpeg --quality 0x", "--as jpeg --quality 0", "--as tiff --bits 0", "--as tiff --longest-side -5",
           "--as tiff --name ''", "--as tiff --quality 80", "--as dng --space romm", "--as png --embed-original",
@@ -126,11 +126,11 @@ TEST_CASE("frames are exported by recipes, shipped and own, with what differs sa
         CHECK(std::count(refused.err.begin(), refused.err.end(), '\n') == 1);
     }
     const std::string file = (folder / "r.json").string();
-    CHECK(cli(fmt::format("recipe show Catalogue --out '{}' {}", file, store)).status == 0);
-    CHECK(cli("recipe delete Catalogue " + store).status == 0);
-    CHECK(cli("recipe delete Archive " + store).status == 1);
-    CHECK(cli(fmt::format("recipe save --file '{}' {}", file, store)).status == 0);
-    CHECK(cli(fmt::format("recipe save --file '{}' --as tiff {}", file, store)).status == 2);
+    CHECK(cli(fmt::format("delivery show Catalogue --out '{}' {}", file, store)).status == 0);
+    CHECK(cli("delivery delete Catalogue " + store).status == 0);
+    CHECK(cli("delivery delete Archive " + store).status == 1);
+    CHECK(cli(fmt::format("delivery save --file '{}' {}", file, store)).status == 0);
+    CHECK(cli(fmt::format("delivery save --file '{}' --as tiff {}", file, store)).status == 2);
     // A mistyped folder of a single file is not made.
     CHECK(cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}'", solved_rig_profile().string(), frame,
                           (folder / "mistyped" / "a.tif").string()))

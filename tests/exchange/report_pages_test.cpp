@@ -27,7 +27,8 @@ std::vector<Page> pages_of_a_long_run() {
     }
     for (int i = 0; i < 25; ++i)
         solution.findings.push_back(
-            {"a-name", "A finding that says at some length what is the matter with a figure of 0.123 px (limit 0.1 px).",
+            {"a-name",
+             "A finding that says at some length what is the matter with a figure of 0.123 px (limit 0.1 px).",
              "And what is to be done about it.",
              i < 3,
              i,

@@ -511,7 +511,7 @@ TEST_CASE("films by the command line: rules for folders, a still, corrections by
            fmt::format("--as exr --frames '{}' --out '{}'", s.frame("SP0001").string(), s.path("all").string()));
     CHECK(fs::exists(s.path("all") / "SP0001.exr"));
     s.refused("export",
-              fmt::format("--as exr --recipe Review --frames '{}' --out '{}'", s.frame("SP0001").string(),
+              fmt::format("--as exr --delivery Review --frames '{}' --out '{}'", s.frame("SP0001").string(),
                           s.path("all").string()),
               2);
     s.refused("export",
@@ -547,18 +547,19 @@ TEST_CASE("a film tells what was done to it, and is made again", "[cli][films]")
     }
 }
 
-TEST_CASE("a recipe for films is kept like any, and does not take frames", "[cli][films]") {
+TEST_CASE("a delivery for films is kept like any, and does not take frames", "[cli][films]") {
     const StudioWithFilm s;
     s.assign();
-    s.good("recipe save", "Daily --as film --codec h264 --container mp4 --name '{name}-daily'");
-    s.good("export", fmt::format("--recipe Daily --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
+    s.good("delivery save", "Daily --as film --codec h264 --container mp4 --name '{name}-daily'");
+    s.good("export",
+           fmt::format("--delivery Daily --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
     CHECK(fs::exists(s.path("daily") / "shot-daily.mp4"));
-    s.refused("export", fmt::format("--recipe Daily --frames '{}' --out '{}'", s.frame("SP0001").string(),
+    s.refused("export", fmt::format("--delivery Daily --frames '{}' --out '{}'", s.frame("SP0001").string(),
                                     s.path("daily").string()));
     s.refused("export",
-              fmt::format("--recipe Review --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
-    s.refused("recipe save", "Daily2 --as film --codec h264 --container ogg");
-    s.refused("recipe save", "Daily2 --as film --bits 16", 2);
+              fmt::format("--delivery Review --frames '{}' --out '{}'", s.film.string(), s.path("daily").string()));
+    s.refused("delivery save", "Daily2 --as film --codec h264 --container ogg");
+    s.refused("delivery save", "Daily2 --as film --bits 16", 2);
     s.refused("export",
               fmt::format("--as tiff --codec h264 --frames '{}' --out '{}'", s.frame("SP0001").string(),
                           s.path("daily").string()),

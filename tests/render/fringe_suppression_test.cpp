@@ -71,10 +71,10 @@ double away_from_edges(const Planes& a, const Planes& b, cv::Rect area) {
 TEST_CASE("fringes at defocused bright edges lose four fifths, leaves and petals nothing", "[render][fringes]") {
     const Twigs t;
     const double before = t.colour_at_edges(t.fringed);
-    for (const FringeRecipe& recipe :
-         {FringeRecipe{100, {}, false}, FringeRecipe{0, {{250, 350, 100}, {70, 170, 100}}, true}}) {
+    for (const FringeSettings& settings :
+         {FringeSettings{100, {}, false}, FringeSettings{0, {{250, 350, 100}, {70, 170, 100}}, true}}) {
         Planes p = copy_of(t.fringed);
-        suppress_fringes(p, recipe);
+        suppress_fringes(p, settings);
         CHECK(t.colour_at_edges(p) < 0.2 * before);
         CHECK(away_from_edges(t.fringed, p, t.leaf) < 0.005);
         CHECK(away_from_edges(t.fringed, p, t.petal) < 0.005);
@@ -131,11 +131,11 @@ TEST_CASE("hues are read, or refused with a way out", "[baselines][fringes]") {
     CHECK(hues[1].percent == 50);
     CHECK(to_text(hues) == "260-340 80, 90-150 50");
     CHECK(fringe_hues("none").empty());
-    const FringeRecipe recipe{0, fringe_hues("350-20 60"), false};
-    CHECK(recipe.share(5) == Approx(0.6));
-    CHECK(recipe.share(25) == Approx(0.3));
-    CHECK(recipe.share(345) == Approx(0.3));
-    CHECK(recipe.share(180) == 0);
+    const FringeSettings settings{0, fringe_hues("350-20 60"), false};
+    CHECK(settings.share(5) == Approx(0.6));
+    CHECK(settings.share(25) == Approx(0.3));
+    CHECK(settings.share(345) == Approx(0.3));
+    CHECK(settings.share(180) == 0);
     for (const char* text :
          {"", "purple", "260-340", "260 80", "260-400 80", "260-340 120", "260-340 -1", "a-b c", "nan-340 5"})
         CHECK(is_one_sentence(sentence_of([&] { fringe_hues(text); })));

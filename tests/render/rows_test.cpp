@@ -198,7 +198,7 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
         Planes whole =
             resample(light.part({{0, 0}, light.size()}, Progress()), Sampling::all_of(light.size()), framing.view,
                      {double(kept.x), double(kept.y), 1, kept.size()}, Fringes::aligned, Progress());
-        suppress_fringes(whole, fringe_recipe(f));
+        suppress_fringes(whole, fringe_settings(f));
         tone(whole, cv::Matx33f(found.camera_to_srgb), tone_settings(f, {}));
         sharpen_by(whole, f);
         const cv::Mat3w wanted = encoded(whole);
@@ -209,7 +209,7 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
         for (int row = 0; row < wanted.rows; ++row)
             for (int i = 0; i < wanted.cols; ++i)
                 for (int c = 0; c < 3; ++c) apart += std::abs(wanted(row, i)[c] - found.rgb(row, i)[c]) > 65535 / 400;
-        CHECK(apart <= (fringe_recipe(f).any() ? static_cast<long long>(wanted.total()) / 10000 : 0));
+        CHECK(apart <= (fringe_settings(f).any() ? static_cast<long long>(wanted.total()) / 10000 : 0));
         CHECK(cv::norm(wanted, found.rgb, cv::NORM_L1) / static_cast<double>(wanted.total() * 3) < 1);
     }
 }

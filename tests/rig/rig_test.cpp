@@ -43,7 +43,7 @@ TEST_CASE("same seed, same bytes", "[rig]") {
         CHECK(read_file(a / name) == read_file(b / name));
 }
 
-TEST_CASE("frames that are there are kept, changed recipes are made again", "[rig]") {
+TEST_CASE("frames that are there are kept, changed deliveries are made again", "[rig]") {
     const TemporaryFolder folder;
     Progress progress;
     rig::make_frames(small_scenario(), folder.path(), progress);

@@ -60,10 +60,10 @@ void fill(Store& store, const fs::path& watched) {
     RunFrame f;
     f.path = "/a/CH1.dng";
     store.runs().put({0, "run", "checker:15x10:30", "/f", {f, f}});
-    ExportRecipe recipe = store.recipes().all().front();
-    recipe.name = "Mine";
-    store.recipes().put(recipe);
-    store.exports().add("north", {"/frames/a.dng"}, recipe, "/out");
+    Delivery delivery = store.deliveries().all().front();
+    delivery.name = "Mine";
+    store.deliveries().put(delivery);
+    store.exports().add("north", {"/frames/a.dng"}, delivery, "/out");
     FilmRule rule;
     rule.pattern = "/films/*";
     rule.profile = "a";

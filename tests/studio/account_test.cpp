@@ -35,7 +35,7 @@ Account some_account() {
     a.profile_sigma_px = 0.02;
     a.revision = 4;
     a.fields = {{Field::exposure, {0.5, ""}, "tier 'Studio', revision 4"}, {Field::border, {0, "fill"}, "by hand"}};
-    a.recipe = recipe_to_json(shipped_recipes()[0]);
+    a.delivery = delivery_to_json(shipped_deliveries()[0]);
     a.sketch = std::string(384, '7');
     return a;
 }
@@ -54,7 +54,7 @@ TEST_CASE("an account survives its JSON, and tells when it was changed", "[studi
     CHECK(back.fields[1].from == "by hand");
     const std::string words = in_words(a);
     for (const char* said : {"SP0001.dng", "Stand 1", "version 2", "0.0072 px", "revision 4", "Exposure: 0.50 EV",
-                             "by hand", "Recipe Archive"})
+                             "by hand", "Delivery Archive"})
         CHECK(words.find(said) != std::string::npos);
 
     json changed = json::parse(text);

@@ -58,7 +58,8 @@ TEST_CASE("measured chart frames keep what their edges resolve, and a profile it
 }
 
 TEST_CASE("a chart frame is measured before and after its correction over the whole picture", "[studio][resolution]") {
-    const ChartSharpness s = chart_sharpness(rig_frame("CH0010"), bare_recipe(rig_frame("CH0010")), {}, Progress());
+    const ChartSharpness s =
+        chart_sharpness(rig_frame("CH0010"), bare_development(rig_frame("CH0010")), {}, Progress());
     const auto mean = [](const std::vector<ResolutionPoint>& points) {
         return mean_resolution(points, Channel::green, LineRun::sagittal, 0, 1.1);
     };
@@ -75,15 +76,15 @@ TEST_CASE("a chart frame is measured before and after its correction over the wh
             if (p.channel == Channel::green && p.height < 0.4) edge = &p;
         REQUIRE(edge);
         const Vec2 along(20 * std::cos(edge->angle_deg * degree), 20 * std::sin(edge->angle_deg * degree));
-        const EdgeCurves curves = edge_curves(rig_frame("CH0010"), bare_recipe(rig_frame("CH0010")),
+        const EdgeCurves curves = edge_curves(rig_frame("CH0010"), bare_development(rig_frame("CH0010")),
                                               edge->place - along, edge->place + along, Progress());
         REQUIRE(curves.before[1].usable);
         CHECK(curves.before[1].mtf50 == Approx(edge->mtf50).epsilon(0.15));
         CHECK(curves.after[1].usable);
     }
     SECTION("a frame without a board is told") {
-        const std::string said =
-            sentence_of([] { chart_sharpness(rig_frame("SP0001"), bare_recipe(rig_frame("SP0001")), {}, Progress()); });
+        const std::string said = sentence_of(
+            [] { chart_sharpness(rig_frame("SP0001"), bare_development(rig_frame("SP0001")), {}, Progress()); });
         CHECK(said.find("SP0001.dng shows no board") != std::string::npos);
     }
 }

@@ -44,7 +44,7 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     CHECK(again.contents() == carried.profiles[0].contents());
     CHECK(carried_colours(frame).profiles[0].bytes == carried.profiles[0].bytes);
 
-    FrameRecipe r = bare_recipe(frame);
+    FrameDevelopment r = bare_development(frame);
     const PictureForm small{ColourSpace::srgb, 300};
     const auto developed = [&] {
         return develop_file(frame, r.metadata, r.fields, std::nullopt, Progress(), small).rgb;
@@ -62,7 +62,7 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     r.fields.colour_file = std::make_shared<const ColourProfile>(again);
     source = value_of_colour_file(again.name, bytes_hash(again.bytes));
     CHECK(colour_difference(developed(), by_profile).largest == 0);
-    const ColourChange change = colour_change(frame, bare_recipe(frame), again, Progress());
+    const ColourChange change = colour_change(frame, bare_development(frame), again, Progress());
     CHECK(change.difference.mean == Approx(colour_difference(by_matrix, by_profile).mean).epsilon(0.3));
     CHECK(change.sentence().find("against: camera matrix") != std::string::npos);
 
@@ -81,9 +81,9 @@ TEST_CASE("a raw copy carries the colour profile of its frame, so that it develo
           "[studio][colour][export]") {
     const TemporaryFolder folder;
     const fs::path frame = carrying(folder, "Fernwick room"), copy = folder / "copy.dng";
-    FrameRecipe r = bare_recipe(frame);
+    FrameDevelopment r = bare_development(frame);
     r.fields.fields[static_cast<int>(Field::colour_source)].value.text = "carried";
-    export_frame(frame, r, plain_recipe(ExportFormat::dng), copy, Existing::keep, Progress());
+    export_frame(frame, r, plain_delivery(ExportFormat::dng), copy, Existing::keep, Progress());
     const CarriedColours before = carried_colours(frame), after = carried_colours(copy);
     REQUIRE(after.profiles.size() == 1);
     CHECK(after.problems.empty());
@@ -97,7 +97,7 @@ TEST_CASE("a raw copy carries the colour profile of its frame, so that it develo
     };
     CHECK(colour_difference(developed(frame), developed(copy)).largest < 0.05);
     // Of what carries none the copy has the one matrix that every DNG has.
-    export_frame(rig_frame("SP0001"), bare_recipe(rig_frame("SP0001")), plain_recipe(ExportFormat::dng),
+    export_frame(rig_frame("SP0001"), bare_development(rig_frame("SP0001")), plain_delivery(ExportFormat::dng),
                  folder / "plain.dng", Existing::keep, Progress());
     CHECK(carried_colours(folder / "plain.dng").profiles.empty());
 }

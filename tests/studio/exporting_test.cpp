@@ -48,17 +48,17 @@ void write_frame(const fs::path& path, const std::string& lens = "Lumenfold 35mm
     write_dng(path, raw, m);
 }
 
-ExportRecipe recipe(ExportFormat format, ColourSpace space, int bits) {
-    ExportRecipe r = plain_recipe(format);
+Delivery delivery(ExportFormat format, ColourSpace space, int bits) {
+    Delivery r = plain_delivery(format);
     r.space = space;
     r.bits = bits;
     return r;
 }
 
-std::vector<Exported> export_all(const std::vector<fs::path>& frames, const ExportRecipe& r, const fs::path& folder) {
+std::vector<Exported> export_all(const std::vector<fs::path>& frames, const Delivery& r, const fs::path& folder) {
     Progress progress;
     return export_frames(
-        frames, r, folder, bare_recipe, [](const Exported&) {}, progress);
+        frames, r, folder, bare_development, [](const Exported&) {}, progress);
 }
 
 std::string icc_of(const fs::path& path) {
@@ -77,7 +77,7 @@ TEST_CASE("what is written says its colours by its profile: all spaces look alik
     for (const ColourSpace space : {ColourSpace::srgb, ColourSpace::p3, ColourSpace::rec2020, ColourSpace::romm,
                                     ColourSpace::linear, ColourSpace::camera}) {
         INFO(to_string(space));
-        export_frame(folder / "SP1.dng", bare_recipe(folder / "SP1.dng"), recipe(ExportFormat::tiff, space, 16),
+        export_frame(folder / "SP1.dng", bare_development(folder / "SP1.dng"), delivery(ExportFormat::tiff, space, 16),
                      folder / (to_string(space) + ".tif"), Existing::keep, Progress());
         const cv::Mat3w bgr = read_picture(folder / (to_string(space) + ".tif"));
         const std::string icc = icc_of(folder / (to_string(space) + ".tif"));
@@ -118,14 +118,14 @@ TEST_CASE("every format is read by others, with its size and its metadata", "[st
     for (const ExportFormat format : {ExportFormat::tiff, ExportFormat::jpeg, ExportFormat::png, ExportFormat::dng})
         for (const int bits : {8, 16}) {
             if ((format == ExportFormat::jpeg && bits == 16) || (format == ExportFormat::dng && bits == 8)) continue;
-            ExportRecipe r = recipe(format, ColourSpace::srgb, bits);
+            Delivery r = delivery(format, ColourSpace::srgb, bits);
             r.compressed = bits == 16;
             r.file_name = "{name}-" + std::to_string(bits);
             r.longest_side = format == ExportFormat::dng ? 0 : 96;
             const std::vector<Exported> done = export_all({folder / "SP1.dng"}, r, folder / "out");
             INFO(done[0].problem);
             REQUIRE(done[0].problem.empty());
-            const fs::path out = folder / ("out/SP1-" + std::to_string(bits) + extension_of(plain_recipe(format)));
+            const fs::path out = folder / ("out/SP1-" + std::to_string(bits) + extension_of(plain_delivery(format)));
             CHECK(done[0].out == out);
             const Metadata m = read_metadata(out);
             CHECK(m.kind == (format == ExportFormat::dng ? FrameKind::raw : FrameKind::rendered));
@@ -149,7 +149,7 @@ TEST_CASE("every format is read by others, with its size and its metadata", "[st
 TEST_CASE("the correction stands in the metadata, and nobody corrects twice", "[studio][export]") {
     const TemporaryFolder folder;
     const fs::path frame = rig_frame("SP0005");
-    FrameRecipe r = bare_recipe(frame);
+    FrameDevelopment r = bare_development(frame);
     CHECK(correction_note(r).empty());
     const Profile profile = read_profile(solved_rig_profile());
     r.profile = AppliedProfile{profile.nodes.front(), profile.geometry};
@@ -158,7 +158,7 @@ TEST_CASE("the correction stands in the metadata, and nobody corrects twice", "[
     r.profile_version = 2;
     r.revision = 12;
     r.fields.fields[static_cast<int>(Field::fringe_strength)].value.number = 0;
-    export_frame(frame, r, recipe(ExportFormat::jpeg, ColourSpace::srgb, 8), folder / "a.jpg", Existing::keep,
+    export_frame(frame, r, delivery(ExportFormat::jpeg, ColourSpace::srgb, 8), folder / "a.jpg", Existing::keep,
                  Progress());
     const auto image = Exiv2::ImageFactory::open((folder / "a.jpg").string());
     image->readMetadata();
@@ -180,7 +180,7 @@ TEST_CASE("names come from tokens, and what they cannot be is said", "[exchange]
     NameFacts f;
     f.name = "SP1";
     f.body = "Camera 3/left";
-    f.recipe = "Review";
+    f.delivery = "Review";
     f.number = 7;
     f.metadata.time = "2026:03:02 10:15:00";
     f.metadata.iso = 400;
@@ -192,7 +192,7 @@ TEST_CASE("names come from tokens, and what they cannot be is said", "[exchange]
     CHECK(is_one_sentence(empty));
     CHECK(empty.find("{lens|...}") != std::string::npos);
     for (const char* bad : {"", "{nmae}", "{name", "name}", "../{name}", "/{name}", "{name}/", "a/./{name}", ".{name}",
-                            "{recipe}", "{name}:x", "{number:0}", "{iso:3}-{name}"})
+                            "{delivery}", "{name}:x", "{number:0}", "{iso:3}-{name}"})
         CHECK(is_one_sentence(sentence_of([&] { check_name_pattern(bad); })));
     f.body = "..";
     CHECK(is_one_sentence(sentence_of([&] { name_from("{body}/{name}", f); })));
@@ -205,7 +205,7 @@ TEST_CASE("names that are taken stay, are numbered, or are replaced when they ar
     write_frame(folder / "a/SP1.dng");
     write_frame(folder / "b/SP1.dng");
     write_frame(folder / "b/sp1.dng");
-    ExportRecipe r = recipe(ExportFormat::tiff, ColourSpace::srgb, 16);
+    Delivery r = delivery(ExportFormat::tiff, ColourSpace::srgb, 16);
     const std::vector<fs::path> two{folder / "a/SP1.dng", folder / "b/SP1.dng"};
     const auto first = export_all(two, r, folder / "out");
     CHECK(first[0].problem.empty());
@@ -224,7 +224,7 @@ TEST_CASE("names that are taken stay, are numbered, or are replaced when they ar
     CHECK(kept[0].problem.find("not written by Optrel") != std::string::npos);
     CHECK(read_file(folder / "out/SP1.tif") == "somebody's own");
     // The frame itself is never in danger, not even where it is a file of Optrel's.
-    ExportRecipe raw = plain_recipe(ExportFormat::dng);
+    Delivery raw = plain_delivery(ExportFormat::dng);
     raw.taken = NameTaken::replace;
     const std::string before = read_file(two[0]);
     write_atomic(folder / "a/other.dng", "II*");
@@ -238,7 +238,7 @@ TEST_CASE("names that are taken stay, are numbered, or are replaced when they ar
 TEST_CASE("six stations that count names at once write six files, and lose none", "[studio][export]") {
     const TemporaryFolder folder;
     write_frame(folder / "SP1.dng");
-    ExportRecipe r = recipe(ExportFormat::tiff, ColourSpace::srgb, 16);
+    Delivery r = delivery(ExportFormat::tiff, ColourSpace::srgb, 16);
     r.taken = NameTaken::number;
     std::vector<std::string> problems(6);
     std::vector<std::thread> stations;
@@ -257,7 +257,7 @@ TEST_CASE("one frame that cannot be exported stops no other, and leaves nothing 
     write_frame(folder / "SP2.dng", "");
     write_atomic(folder / "SP3.dng", "no picture");
     const std::vector<fs::path> frames{folder / "none.dng", folder / "SP3.dng", folder / "SP2.dng", folder / "SP1.dng"};
-    ExportRecipe r = recipe(ExportFormat::png, ColourSpace::srgb, 8);
+    Delivery r = delivery(ExportFormat::png, ColourSpace::srgb, 8);
     r.file_name = "{lens}/{name}";
     const auto done = export_all(frames, r, folder / "out");
     for (int i = 0; i < 3; ++i) CHECK(is_one_sentence(done[i].problem));
@@ -265,25 +265,26 @@ TEST_CASE("one frame that cannot be exported stops no other, and leaves nothing 
     CHECK(done[3].out == folder / "out/Lumenfold 35mm f-2.8/SP1.png");
     // A rendered picture has no camera's colours, and no raw copy.
     fs::copy_file(done[3].out, folder / "R.png");
-    ExportRecipe camera = recipe(ExportFormat::tiff, ColourSpace::camera, 16);
+    Delivery camera = delivery(ExportFormat::tiff, ColourSpace::camera, 16);
     CHECK(is_one_sentence(export_all({folder / "R.png"}, camera, folder / "out2")[0].problem));
-    CHECK(is_one_sentence(export_all({folder / "R.png"}, plain_recipe(ExportFormat::dng), folder / "out2")[0].problem));
+    CHECK(
+        is_one_sentence(export_all({folder / "R.png"}, plain_delivery(ExportFormat::dng), folder / "out2")[0].problem));
     for (const auto& entry : fs::recursive_directory_iterator(folder / "out2")) CHECK_FALSE(entry.is_regular_file());
 }
 
 TEST_CASE("a frame that changes while it is exported gives no picture of neither", "[studio][export]") {
     const TemporaryFolder folder;
     write_frame(folder / "SP1.dng");
-    const FrameRecipe facts = bare_recipe(folder / "SP1.dng");
+    const FrameDevelopment facts = bare_development(folder / "SP1.dng");
     for (const ExportFormat format : {ExportFormat::tiff, ExportFormat::dng}) {
         // While the folder is made, the frame has been looked at and not yet read.
         fault_point = [&](const char* step) {
             if (std::string(step) == "make folder") std::ofstream(folder / "SP1.dng", std::ios::app) << 'x';
             return 0;
         };
-        const fs::path out = folder / (to_string(format) + "/a" + extension_of(plain_recipe(format)));
+        const fs::path out = folder / (to_string(format) + "/a" + extension_of(plain_delivery(format)));
         const std::string said = sentence_of(
-            [&] { export_frame(folder / "SP1.dng", facts, plain_recipe(format), out, Existing::keep, Progress()); });
+            [&] { export_frame(folder / "SP1.dng", facts, plain_delivery(format), out, Existing::keep, Progress()); });
         fault_point = nullptr;
         CHECK(is_one_sentence(said));
         CHECK(said.find("changed while") != std::string::npos);
@@ -295,11 +296,11 @@ TEST_CASE("a raw copy of the rig's frame develops as the frame does, and tells h
           "[studio][export]") {
     const TemporaryFolder folder;
     const fs::path frame = rig_frame("SP0005");
-    FrameRecipe r = bare_recipe(frame);
+    FrameDevelopment r = bare_development(frame);
     const Profile profile = read_profile(solved_rig_profile());
     r.profile = AppliedProfile{node_at(profile, {r.metadata.focal_mm, r.metadata.aperture, 0}).node, profile.geometry};
     const Exported done =
-        export_frame(frame, r, plain_recipe(ExportFormat::dng), folder / "copy.dng", Existing::keep, Progress());
+        export_frame(frame, r, plain_delivery(ExportFormat::dng), folder / "copy.dng", Existing::keep, Progress());
     CHECK(done.carried.geometry == "WarpRectilinear");
     CHECK(done.carried.green_largest_px < 0.06);
     // Its red and blue are displaced as a whole by 0.12 px, for which the form has no place: that is said.
@@ -310,7 +311,7 @@ TEST_CASE("a raw copy of the rig's frame develops as the frame does, and tells h
     CHECK(done.carried.falloff_largest_percent < 0.2);
     CHECK(cv::norm(read_mosaic(folder / "copy.dng").whole, read_mosaic(frame).whole, cv::NORM_INF) == 0);
     CHECK(fs::file_size(folder / "copy.dng") < fs::file_size(frame));
-    const FrameRecipe again = bare_recipe(folder / "copy.dng");
+    const FrameDevelopment again = bare_development(folder / "copy.dng");
     CHECK(again.metadata.lens == r.metadata.lens);
     CHECK(again.metadata.pitch_um == Approx(r.metadata.pitch_um).epsilon(1e-4));
     CHECK(again.metadata.corrected.empty());
@@ -330,8 +331,8 @@ TEST_CASE("a raw copy of the rig's frame develops as the frame does, and tells h
     CHECK(cv::norm(a.rgb, b.rgb, cv::NORM_INF) < 40);
 }
 
-TEST_CASE("recipes come back as they were, and broken ones are refused in one sentence", "[exchange][export]") {
-    for (ExportRecipe r : shipped_recipes()) {
+TEST_CASE("deliveries come back as they were, and broken ones are refused in one sentence", "[exchange][export]") {
+    for (Delivery r : shipped_deliveries()) {
         r.metadata.place = false;
         r.raw.geometry = OpcodeUse::required;
         if (r.format == ExportFormat::dng) {
@@ -339,10 +340,10 @@ TEST_CASE("recipes come back as they were, and broken ones are refused in one se
             CHECK(is_one_sentence(sentence_of([&] { check(r); })));
             r.metadata.place = true;
         }
-        CHECK(recipe_from_json(recipe_to_json(r), "/studio/r.json") == r);
+        CHECK(delivery_from_json(delivery_to_json(r), "/studio/r.json") == r);
         CHECK_FALSE(described(r).empty());
     }
-    const std::string good = recipe_to_json(shipped_recipes().front());
+    const std::string good = delivery_to_json(shipped_deliveries().front());
     const auto with = [&](const std::string& from, const std::string& to) {
         std::string out = good;
         out.replace(out.find(from), from.size(), to);
@@ -353,5 +354,5 @@ TEST_CASE("recipes come back as they were, and broken ones are refused in one se
           with("\"bits\": 16", "\"bits\": 12"), with("\"bits\": 16", "\"bits\": 8.5"), with("\"romm\"", "\"crayon\""),
           with("\"bits\"", "\"bist\""), with("{name}", "{nmae}"), with("\"exposure\"", "\"exposition\""),
           with("\"version\": 1", "\"version\": 3")})
-        CHECK(is_one_sentence(sentence_of([&] { recipe_from_json(bad, "/studio/r.json"); })));
+        CHECK(is_one_sentence(sentence_of([&] { delivery_from_json(bad, "/studio/r.json"); })));
 }

@@ -11,8 +11,8 @@ using namespace optrel::test;
 
 namespace {
 
-FrameRecipe corrected() {
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+FrameDevelopment corrected() {
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     for (const char* text : {"hand_distortion=-2.4", "red_at_corner=1.2", "red_bow=0.3", "blue_at_corner=-0.9",
                              "corner_light=1.1", "corner_light_from=0.2"})
         set_field(r, text);
@@ -22,7 +22,7 @@ FrameRecipe corrected() {
 }  // namespace
 
 TEST_CASE("a profile made by hand corrects as what was set by hand does", "[studio][by_hand]") {
-    const FrameRecipe r = corrected();
+    const FrameDevelopment r = corrected();
     const HandProfile made = profile_by_hand(rig_frame("SP0001"), r, "somebody");
     const Profile& p = made.profile;
     CHECK(p.origin == ProfileOrigin::by_hand);
@@ -44,7 +44,7 @@ TEST_CASE("a profile made by hand corrects as what was set by hand does", "[stud
 }
 
 TEST_CASE("a profile made by hand is marked, and never more than a stand-in", "[studio][by_hand]") {
-    const FrameRecipe r = corrected();
+    const FrameDevelopment r = corrected();
     const Profile made = profile_by_hand(rig_frame("SP0001"), r, "somebody").profile;
     const std::string text = profile_to_json(made);
     const Profile read = profile_from_json(text, "the text");
@@ -65,10 +65,10 @@ TEST_CASE("a profile made by hand is marked, and never more than a stand-in", "[
 }
 
 TEST_CASE("there has to be something that a profile can keep", "[studio][by_hand]") {
-    const auto refused = [](const FrameRecipe& r) {
+    const auto refused = [](const FrameDevelopment& r) {
         return is_one_sentence(sentence_of([&] { profile_by_hand(rig_frame("SP0001"), r, ""); }));
     };
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     CHECK(refused(r));
     set_field(r, "roll=2");
     CHECK(refused(r));

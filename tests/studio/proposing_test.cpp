@@ -11,7 +11,7 @@ using namespace optrel::test;
 namespace {
 
 FrameLines lines_of(const char* name) {
-    const FrameRecipe r = bare_recipe(rig_frame(name));
+    const FrameDevelopment r = bare_development(rig_frame(name));
     return find_lines(rig_frame(name), r.metadata, r.fields, r.profile, Progress());
 }
 
@@ -71,7 +71,7 @@ TEST_CASE("angles besides roll need a focal length that somebody knows", "[studi
 }
 
 TEST_CASE("proposals are what fields can hold, and say how sure they are", "[studio][proposing]") {
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     const FieldProposal colours = propose_colours(rig_frame("SP0001"), r, Progress());
     REQUIRE(colours.values.size() == 4);
     for (const auto& [field, value] : colours.values) CHECK(value_from_text(field, to_text(field, value)) == value);
@@ -84,14 +84,14 @@ TEST_CASE("proposals are what fields can hold, and say how sure they are", "[stu
 
     const FrameLines lines = lines_of("CH0001");
     const FieldProposal straight =
-        propose_distortion(lines, std::vector<bool>(lines.lines.size(), true), bare_recipe(rig_frame("CH0001")));
+        propose_distortion(lines, std::vector<bool>(lines.lines.size(), true), bare_development(rig_frame("CH0001")));
     CHECK(straight.values[0].second.number == Approx(-2.6).margin(0.5));
     CHECK(is_one_sentence(sentence_of([&] { propose_distortion(lines, {}, r); })));
     CHECK(is_one_sentence(sentence_of([&] { propose_light(rig_frame("SP0001"), r, {10, 10, 40, 40}, Progress()); })));
 }
 
 TEST_CASE("a field for one picture is understood or refused", "[studio][proposing]") {
-    FrameRecipe r = bare_recipe(rig_frame("SP0001"));
+    FrameDevelopment r = bare_development(rig_frame("SP0001"));
     set_field(r, "pitch=2.5");
     CHECK(r.fields[Field::pitch].value.number == 2.5);
     for (const char* text :

@@ -72,9 +72,9 @@ std::multiset<std::string> told(const DriftReport& report) {
     return out;
 }
 
-ExportRecipe small_jpeg() {
-    ExportRecipe r = shipped_recipes().front();
-    for (const ExportRecipe& one : shipped_recipes())
+Delivery small_jpeg() {
+    Delivery r = shipped_deliveries().front();
+    for (const Delivery& one : shipped_deliveries())
         if (one.format == ExportFormat::jpeg) r = one;
     r.longest_side = 64;
     r.file_name = "{name}";
@@ -245,7 +245,7 @@ TEST_CASE("two frames of one export never replace one another", "[queue][export]
     s.store.roots().put({"work", this_station(), s.folder.path()});
     fs::create_directories(s.folder / "card");
     fs::copy_file(rig_frame("SP0002"), s.folder / "card/SP0001.dng");
-    ExportRecipe replacing = small_jpeg();
+    Delivery replacing = small_jpeg();
     replacing.taken = NameTaken::replace;
     const int job =
         queue_export(s.store, {s.frame("SP0001"), s.folder / "card/SP0001.dng"}, replacing, s.folder / "out");
@@ -255,7 +255,7 @@ TEST_CASE("two frames of one export never replace one another", "[queue][export]
     CHECK(results.at(1).state == PortionState::failed);
     CHECK(is_one_sentence(results.at(1).result));
     CHECK(std::distance(fs::directory_iterator(s.folder / "out"), {}) == 1);
-    // Of another export the recipe says that they may be.
+    // Of another export the delivery says that they may be.
     const int again = queue_export(s.store, {s.frame("SP0001")}, replacing, s.folder / "out");
     s.work();
     CHECK(s.store.queue().job(again).done == 1);
@@ -268,7 +268,7 @@ TEST_CASE("exports go to a folder that all stations share, and nonsense is told"
     CHECK(is_one_sentence(
         sentence_of([&] { queue_export(s.store, {s.folder / "in/SP0009.dng"}, small_jpeg(), s.folder / "out"); })));
     CHECK(s.store.queue().jobs().empty());
-    ExportRecipe bad = small_jpeg();
+    Delivery bad = small_jpeg();
     bad.name.clear();
     CHECK(is_one_sentence(sentence_of([&] { queue_export(s.store, {s.frame("SP0001")}, bad, "/x"); })));
     for (const char* kind : {"export", "rehearse", "check"})
@@ -294,8 +294,8 @@ TEST_CASE("rehearsals, checks and exports are put in from the command line", "[q
     CHECK(cli("queue rehearse --body Nobody" + store).status == 1);
     CHECK(cli("queue check" + store).out.find("Job 2 waits") == 0);
     const std::string frame = "'" + s.frame("SP0001").string() + "'", out = "'" + (s.folder / "out").string() + "'";
-    CHECK(cli("queue export --frames " + frame + " --recipe Review --out " + out + store).out.find("Job 3") == 0);
-    CHECK(cli("queue export --frames " + frame + " --recipe Reviw --out " + out + store).status != 0);
+    CHECK(cli("queue export --frames " + frame + " --delivery Review --out " + out + store).out.find("Job 3") == 0);
+    CHECK(cli("queue export --frames " + frame + " --delivery Reviw --out " + out + store).status != 0);
     CHECK(cli("work --once --cores 2" + store).status == 0);
     for (int job = 1; job <= 3; ++job) {
         const auto shown = nlohmann::json::parse(cli("queue show " + std::to_string(job) + store).out);

@@ -124,8 +124,8 @@ TEST_CASE("a frame is developed from its file, raw or rendered", "[studio]") {
     const Developed raw = develop_file(rig_frame("SP0001"), m, neutral_start(), std::nullopt, Progress());
     CHECK(raw.rgb.cols == 2464);
     CHECK(raw.rgb.rows == 1640);
-    FrameRecipe bare = bare_recipe(rig_frame("SP0001"));
-    export_frame(rig_frame("SP0001"), bare, plain_recipe(ExportFormat::tiff), folder / "a.tif", Existing::keep,
+    FrameDevelopment bare = bare_development(rig_frame("SP0001"));
+    export_frame(rig_frame("SP0001"), bare, plain_delivery(ExportFormat::tiff), folder / "a.tif", Existing::keep,
                  Progress());
     const Metadata again = read_metadata(folder / "a.tif");
     CHECK(again.kind == FrameKind::rendered);

@@ -14,8 +14,8 @@ namespace optrel {
 class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk, TravelDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk,
+                         TravelDesk, Jobs, Voice>;
     explicit AttentionPlace(const Parts& parts);
 
 private:

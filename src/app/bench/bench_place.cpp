@@ -318,7 +318,7 @@ void BenchPlace::refresh_plan() {
             try {
                 *drawn = draw_plan(ChartSpec::parse(chart), *frames, *solution ? &**solution : nullptr, shown);
             } catch (const Error& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, this] {
@@ -352,7 +352,7 @@ void BenchPlace::show_frame(int row) {
                 const bool raw = sniff_kind(path) == FrameKind::raw;
                 *size = QSizeF(look->width(), look->height()) * (raw ? 2 : 1);
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, this] {

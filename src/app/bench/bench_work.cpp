@@ -185,7 +185,7 @@ void BenchPlace::solve(bool from_previous) {
             } catch (const Cancelled&) {
                 throw;
             } catch (const Error& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, this] {
@@ -263,10 +263,10 @@ void BenchPlace::publish() {
             try {
                 Store store = source.open(Access::read);
                 Progress unwatched;
-                *reached = reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted),
-                                             unwatched);
+                *reached =
+                    reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted), unwatched);
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, here = QPointer<PublishDialog>(dialog)] {
@@ -353,7 +353,7 @@ void BenchPlace::look_for_frames() {
                     if (!gone) (*sizes)[path] = size;
                 }
             } catch (const Error& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, this] {

@@ -80,13 +80,13 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     for (QSpinBox* box : {across_, down_}) box->setRange(4, 200);
     across_->setValue(chart.squares_x);
     down_->setValue(chart.squares_y);
-    square_ = named(new QDoubleSpinBox, "Square");
+    square_ = named(new NumberBox, "Square");
     square_->setRange(1, 1999);
     square_->setSuffix(" mm");
     square_->setValue(chart.square_mm);
-    ruler_across_ = named(new QDoubleSpinBox, "Ruler across as measured");
-    ruler_down_ = named(new QDoubleSpinBox, "Ruler down as measured");
-    for (QDoubleSpinBox* box : {ruler_across_, ruler_down_}) {
+    ruler_across_ = named(new NumberBox, "Ruler across as measured");
+    ruler_down_ = named(new NumberBox, "Ruler down as measured");
+    for (NumberBox* box : {ruler_across_, ruler_down_}) {
         box->setRange(0, 20000);
         box->setDecimals(2);
         box->setSuffix(" mm");
@@ -95,7 +95,7 @@ ChartDialog::ChartDialog(const ChartSpec& chart, QWidget* parent) : QDialog(pare
     connect(kind_, &QComboBox::currentIndexChanged, this, &ChartDialog::update_sheet);
     connect(page_, &QComboBox::currentTextChanged, this, &ChartDialog::update_sheet);
     for (QSpinBox* box : {across_, down_}) connect(box, &QSpinBox::valueChanged, this, &ChartDialog::update_sheet);
-    for (QDoubleSpinBox* box : {square_, ruler_across_, ruler_down_})
+    for (NumberBox* box : {square_, ruler_across_, ruler_down_})
         connect(box, &QDoubleSpinBox::valueChanged, this, &ChartDialog::update_sheet);
     connect(save_, &QPushButton::clicked, this, [this] {
         const QString path =
@@ -171,7 +171,7 @@ void ChartDialog::update_sheet() {
         measured_->setText(
             QString("%1 × %2 mm").arg(true_size.square_mm, 0, 'f', 3).arg(true_size.square_y_mm, 0, 'f', 3));
     } catch (const Error& error) {
-        problem = QString::fromUtf8(error.what());
+        problem = q(error.what());
         measured_->setText("–");
     }
     message_->setText(problem.isEmpty() ? "" : "✕ " + problem);
@@ -190,7 +190,7 @@ bool ChartDialog::write(const QString& path) {
         message_->setStyleSheet("");
         return true;
     } catch (const Error& error) {
-        message_->setText("✕ " + QString::fromUtf8(error.what()));
+        message_->setText("✕ " + q(error.what()));
         return false;
     }
 }

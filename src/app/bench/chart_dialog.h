@@ -4,12 +4,12 @@
 
 #include <QComboBox>
 #include <QDialog>
-#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QSpinBox>
 #include <optional>
 
 #include "charts/sheet_layout.h"
+#include "widgets/number_box.h"
 
 namespace optrel {
 
@@ -28,7 +28,7 @@ private:
 
     QComboBox *kind_, *page_;
     QSpinBox *across_, *down_;
-    QDoubleSpinBox *square_, *ruler_across_, *ruler_down_;
+    NumberBox *square_, *ruler_across_, *ruler_down_;
     QLabel *message_, *measured_;
     QPushButton *save_, *use_;
     QWidget* preview_;

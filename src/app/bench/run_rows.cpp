@@ -50,7 +50,8 @@ std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSoluti
 std::vector<Row> finding_rows(const RunSolution& solution) {
     std::vector<Row> rows;
     for (const Finding& f : solution.findings)
-        rows.push_back({Cell((f.serious ? "! " + q(f.name) + ": " : QString("· ")) + q(f.text) + (f.remedy.empty() ? "" : " " + q(f.remedy)),
+        rows.push_back({Cell((f.serious ? "! " + q(f.name) + ": " : QString("· ")) + q(f.text) +
+                                 (f.remedy.empty() ? "" : " " + q(f.remedy)),
                              f.serious ? Cell::Tone::warning : Cell::Tone::plain,
                              f.frame >= 0 || f.place ? "Click: show the frame or the place" : "")});
     return rows;

@@ -14,7 +14,7 @@ namespace optrel {
 ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::exports), parts_(parts) {
     auto* top = new QSplitter(Qt::Horizontal);
     top->addWidget(build_frames());
-    top->addWidget(build_recipes());
+    top->addWidget(build_deliveries());
     top->addWidget(build_preview());
     top->setSizes({360, 400, 420});
     auto* down = new QSplitter(Qt::Vertical);
@@ -30,7 +30,7 @@ ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::expor
         refresh_buttons();
         soon_.start();
     });
-    connect(form_, &RecipeForm::edited, this, later);
+    connect(form_, &DeliveryForm::edited, this, later);
     connect(&parts_.frames(), &FrameBook::changed, this, &ExportsPlace::refresh_state);
     connect(&parts_.frames(), &FrameBook::knowledge_changed, frames_, &FramesPanel::refresh);
     // In turns of their own: over very many frames each of those who listen takes its time.
@@ -39,8 +39,8 @@ ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::expor
     connect(&parts_.baselines(), &BaselineBook::changed, this, later);
     connect(&parts_.profiles(), &ProfileBook::changed, this, later);
     connect(&parts_.exports(), &ExportDesk::changed, this, &ExportsPlace::refresh_queue);
-    connect(&parts_.exports(), &ExportDesk::recipes_changed, this, [this] { refresh_recipes(""); });
-    refresh_recipes("");
+    connect(&parts_.exports(), &ExportDesk::deliveries_changed, this, [this] { refresh_deliveries(""); });
+    refresh_deliveries("");
     refresh_queue();
     refresh_state();
 }
@@ -52,7 +52,7 @@ QWidget* ExportsPlace::build_frames() {
     frames_->only_choose();
     layout->addWidget(frames_, 1);
     add_chosen_ = button("&Queue chosen",
-                         "Queues the chosen frames with this recipe; several are chosen with Ctrl or Shift", true);
+                         "Queues the chosen frames with this delivery; several are chosen with Ctrl or Shift", true);
     add_listed_ = button("Queue all &listed", "Queues every frame that the words leave in the list");
     connect(add_chosen_, &QPushButton::clicked, this, [this] { add(chosen_paths()); });
     connect(add_listed_, &QPushButton::clicked, this, [this] { add(frames_->listed()); });
@@ -66,30 +66,30 @@ QWidget* ExportsPlace::build_frames() {
     return side;
 }
 
-QWidget* ExportsPlace::build_recipes() {
+QWidget* ExportsPlace::build_deliveries() {
     auto* side = new QWidget;
     auto* layout = stacked_in(side);
-    recipes_ = new TableOf<ExportRecipe>(
-        "Recipes", {{text_column("Recipe", 110), [](const ExportRecipe& r) { return Cell(q(r.name)); }},
-                    {text_column("Writes"),
-                     [](const ExportRecipe& r) { return Cell(q(described(r)), Cell::Tone::plain, q(r.file_name)); }}});
-    recipes_->allow_sorting(false);
-    recipes_->setMaximumHeight(128);
-    recipes_->allow_several();
-    recipes_->setToolTip("With Ctrl or Shift several are chosen, and frames are queued by each of them");
-    form_ = new RecipeForm;
-    save_ = button("&Save recipe", "Keeps it in the studio under its name");
-    delete_ = button("Delete", "Deletes a recipe of the studio's own; a shipped one of that name comes back");
-    connect(save_, &QPushButton::clicked, this, &ExportsPlace::save_recipe);
+    deliveries_ = new TableOf<Delivery>(
+        "Deliveries", {{text_column("Delivery", 110), [](const Delivery& r) { return Cell(q(r.name)); }},
+                       {text_column("Writes"),
+                        [](const Delivery& r) { return Cell(q(described(r)), Cell::Tone::plain, q(r.file_name)); }}});
+    deliveries_->allow_sorting(false);
+    deliveries_->setMaximumHeight(128);
+    deliveries_->allow_several();
+    deliveries_->setToolTip("With Ctrl or Shift several are chosen, and frames are queued by each of them");
+    form_ = new DeliveryForm;
+    save_ = button("&Save delivery", "Keeps it in the studio under its name");
+    delete_ = button("Delete", "Deletes a delivery of the studio's own; a shipped one of that name comes back");
+    connect(save_, &QPushButton::clicked, this, &ExportsPlace::save_delivery);
     connect(delete_, &QPushButton::clicked, this,
-            [this] { parts_.attempt([this] { parts_.exports().remove(form_->recipe().name); }); });
-    connect(recipes_, &Table::chosen_changed, this, [this](int row) {
-        if (row < 0 || row >= static_cast<int>(recipe_list_.size())) return;
-        form_->show_recipe(recipe_list_[row]);
+            [this] { parts_.attempt([this] { parts_.exports().remove(form_->delivery().name); }); });
+    connect(deliveries_, &Table::chosen_changed, this, [this](int row) {
+        if (row < 0 || row >= static_cast<int>(delivery_list_.size())) return;
+        form_->show_delivery(delivery_list_[row]);
         soon_.start();
     });
-    layout->addWidget(heading("Recipe"));
-    layout->addWidget(recipes_);
+    layout->addWidget(heading("Delivery"));
+    layout->addWidget(deliveries_);
     layout->addSpacing(4);
     layout->addWidget(form_);
     layout->addLayout(row_of({save_, delete_}));
@@ -160,7 +160,7 @@ QWidget* ExportsPlace::build_queue() {
                               [](const QueuedExport& e) {
                                   return Cell(q(e.frame.filename().string()), Cell::Tone::plain, q(e.frame.string()));
                               }},
-                             {text_column("Recipe", 110), [](const QueuedExport& e) { return Cell(q(e.recipe)); }},
+                             {text_column("Delivery", 110), [](const QueuedExport& e) { return Cell(q(e.delivery)); }},
                              {text_column("State", 96), state_cell},
                              {text_column("File, or what is in the way"), file_cell}});
     queue_->allow_sorting(false);
@@ -184,7 +184,7 @@ void ExportsPlace::refresh_state() {
     frames_->refresh();
     if (!parts_.frames().any())
         show_empty(add_frames(parts_.frames(),
-                              "Frames are written out by recipes: TIFF, JPEG, PNG, or raw copies that carry their "
+                              "Frames are written out by deliveries: TIFF, JPEG, PNG, or raw copies that carry their "
                               "correction.\n\nNo frames are known yet."));
     else
         show_empty(std::nullopt);
@@ -197,15 +197,15 @@ void ExportsPlace::refresh_buttons() {
     add_listed_->setEnabled(frames_->table().row_count() > 0);
 }
 
-void ExportsPlace::refresh_recipes(const QString& chosen) {
-    const QString keep = chosen.isEmpty() && recipes_->chosen() >= 0 ? q(form_->recipe().name) : chosen;
-    parts_.attempt([this] { recipe_list_ = parts_.exports().recipes(); });
+void ExportsPlace::refresh_deliveries(const QString& chosen) {
+    const QString keep = chosen.isEmpty() && deliveries_->chosen() >= 0 ? q(form_->delivery().name) : chosen;
+    parts_.attempt([this] { delivery_list_ = parts_.exports().deliveries(); });
     int row = 0;
-    for (std::size_t i = 0; i < recipe_list_.size(); ++i)
-        if (q(recipe_list_[i].name).compare(keep, Qt::CaseInsensitive) == 0) row = static_cast<int>(i);
-    recipes_->show_records(recipe_list_);
-    recipes_->choose(row);
-    if (!recipe_list_.empty()) form_->show_recipe(recipe_list_[row]);
+    for (std::size_t i = 0; i < delivery_list_.size(); ++i)
+        if (q(delivery_list_[i].name).compare(keep, Qt::CaseInsensitive) == 0) row = static_cast<int>(i);
+    deliveries_->show_records(delivery_list_);
+    deliveries_->choose(row);
+    if (!delivery_list_.empty()) form_->show_delivery(delivery_list_[row]);
     soon_.start();
 }
 
@@ -223,14 +223,14 @@ void ExportsPlace::showEvent(QShowEvent* event) {
 void ExportsPlace::refresh_preview() {
     if (!isVisible()) return;  // nobody sees it; it is worked out when the place is shown
     const FrameRecord* f = frames_->chosen();
-    parts_.attempt([this] { delete_->setEnabled(parts_.exports().own(form_->recipe().name)); });
-    if (!f) return show_preview(std::nullopt, "Choose a frame to see what the recipe writes of it.");
+    parts_.attempt([this] { delete_->setEnabled(parts_.exports().own(form_->delivery().name)); });
+    if (!f) return show_preview(std::nullopt, "Choose a frame to see what the delivery writes of it.");
     latest_.start(
         parts_.jobs(),
-        [path = f->path, recipe = form_->recipe(), folder = folder_->text().toStdString(),
+        [path = f->path, delivery = form_->delivery(), folder = folder_->text().toStdString(),
          source = parts_.exports().source()](const Progress&) {
             Store store = source.open(Access::read);
-            return export_preview(path, recipe_from_store(store, path), recipe, folder);
+            return export_preview(path, development_from_store(store, path), delivery, folder);
         },
         [this](const std::optional<ExportPreview>& preview, const QString& problem) {
             show_preview(preview, problem);
@@ -313,16 +313,16 @@ void ExportsPlace::set_folder(const QString& folder) {
 void ExportsPlace::add(const std::vector<std::filesystem::path>& frames) {
     const QString folder = folder_->text().trimmed();
     if (!QDir::isAbsolutePath(folder)) return parts_.tell("Name the folder of the export from the root on: /…", true);
-    // Of several chosen recipes the one in the form counts as it stands there.
-    std::vector<ExportRecipe> recipes;
-    for (const int row : recipes_->chosen_rows())
-        recipes.push_back(row == recipes_->chosen() ? form_->recipe() : recipe_list_[row]);
-    if (recipes.size() < 2) recipes = {form_->recipe()};
+    // Of several chosen deliveries the one in the form counts as it stands there.
+    std::vector<Delivery> deliveries;
+    for (const int row : deliveries_->chosen_rows())
+        deliveries.push_back(row == deliveries_->chosen() ? form_->delivery() : delivery_list_[row]);
+    if (deliveries.size() < 2) deliveries = {form_->delivery()};
     if (!parts_.attempt([&] {
-            for (const ExportRecipe& r : recipes) check(r);
+            for (const Delivery& r : deliveries) check(r);
         }))
         return;
-    for (const ExportRecipe& r : recipes) {
+    for (const Delivery& r : deliveries) {
         if (!any_station_->isChecked())
             parts_.exports().add(frames, r, folder.toStdString());
         else
@@ -333,21 +333,21 @@ void ExportsPlace::add(const std::vector<std::filesystem::path>& frames) {
     }
 }
 
-void ExportsPlace::open_recipe(const QString& path) {
+void ExportsPlace::open_delivery(const QString& path) {
     parts_.attempt([&] {
-        const ExportRecipe recipe = recipe_from_json(read_file(path.toStdString()), path.toStdString());
-        form_->show_recipe(recipe);
+        const Delivery delivery = delivery_from_json(read_file(path.toStdString()), path.toStdString());
+        form_->show_delivery(delivery);
         soon_.start();
-        const bool there = parts_.exports().own(recipe.name);
-        parts_.tell(QString("%1 is shown as %2 has it; Save recipe keeps it%3.")
-                        .arg(q(recipe.name), QFileInfo(path).fileName(),
+        const bool there = parts_.exports().own(delivery.name);
+        parts_.tell(QString("%1 is shown as %2 has it; Save delivery keeps it%3.")
+                        .arg(q(delivery.name), QFileInfo(path).fileName(),
                              there ? ", in place of the studio's own of that name" : ""));
     });
 }
 
-void ExportsPlace::save_recipe() {
-    const ExportRecipe recipe = form_->recipe();
-    if (parts_.attempt([&] { parts_.exports().keep(recipe); })) refresh_recipes(q(recipe.name));
+void ExportsPlace::save_delivery() {
+    const Delivery delivery = form_->delivery();
+    if (parts_.attempt([&] { parts_.exports().keep(delivery); })) refresh_deliveries(q(delivery.name));
 }
 
 void ExportsPlace::show_something() {

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Exports: frames chosen, a recipe that shows what it will write of them, and the queue.
+// Exports: frames chosen, a delivery that shows what it will write of them, and the queue.
 #pragma once
 
 #include <QCheckBox>
 #include <QLineEdit>
 #include <optional>
 
-#include "exports/recipe_form.h"
+#include "exports/delivery_form.h"
 #include "inspect/frames_panel.h"
 #include "latest.h"
 #include "session/parts.h"
@@ -25,8 +25,8 @@ public:
     void show_something() override;
     /// The view is the path of a frame, which is chosen.
     void show_view(const QString& view) override { frames_->choose(view); }
-    /// Shows a recipe from a file in the form, to be saved.
-    void open_recipe(const QString& path);
+    /// Shows a delivery from a file in the form, to be saved.
+    void open_delivery(const QString& path);
     /// Asks what films do not say of themselves, and queues them.
     void open_films(const std::vector<std::filesystem::path>& films);
     /// Where exports go.
@@ -38,10 +38,10 @@ protected:
 private:
     Parts parts_;
     QWidget* build_frames();
-    QWidget* build_recipes();
+    QWidget* build_deliveries();
     QWidget* build_preview();
     QWidget* build_queue();
-    void refresh_recipes(const QString& chosen);
+    void refresh_deliveries(const QString& chosen);
     void refresh_buttons();
     void refresh_preview();
     void show_preview(const std::optional<ExportPreview>& preview, const QString& problem);
@@ -50,7 +50,7 @@ private:
     void choose_folder();
     void choose_films();
     void add(const std::vector<std::filesystem::path>& frames);
-    void save_recipe();
+    void save_delivery();
     std::vector<std::filesystem::path> chosen_paths() const;
 
     FramesPanel* frames_;
@@ -58,11 +58,11 @@ private:
         QString what, value;
         Cell::Tone tone = Cell::Tone::plain;
     };
-    TableOf<ExportRecipe>* recipes_;
+    TableOf<Delivery>* deliveries_;
     TableOf<PreviewLine>* preview_;
     TableOf<QueuedExport>* queue_;
-    std::vector<ExportRecipe> recipe_list_;
-    RecipeForm* form_;
+    std::vector<Delivery> delivery_list_;
+    DeliveryForm* form_;
     QLineEdit* folder_;
     QLabel* summary_;
     QCheckBox* any_station_;

@@ -34,8 +34,8 @@ Cell coding_cell(const FilmLook& f) {
             f.facts.curve_assumed ? "The film does not say its curve" : ""};
 }
 
-QDoubleSpinBox* length_box(const char* name, double most) {
-    auto* box = new QDoubleSpinBox;
+NumberBox* length_box(const char* name, double most) {
+    auto* box = new NumberBox;
     box->setRange(0, most);
     box->setDecimals(2);
     box->setSuffix(" mm");
@@ -93,15 +93,15 @@ QWidget* FilmsDialog::build_facts() {
     remember_ = new QComboBox;
     remember_->addItems({"these films", "all films of their folder"});
     remember_->setAccessibleName("Remembered for");
-    recipe_ = new QComboBox;
-    recipe_->setAccessibleName("Recipe");
+    delivery_ = new QComboBox;
+    delivery_->setAccessibleName("Delivery");
     parts_.attempt([this] {
-        for (const ExportRecipe& r : parts_.exports().recipes())
+        for (const Delivery& r : parts_.exports().deliveries())
             if (r.format == ExportFormat::film) {
-                recipes_.push_back(r);
-                recipe_->addItem(q(r.name) + ": " + q(described(r)));
+                deliveries_.push_back(r);
+                delivery_->addItem(q(r.name) + ": " + q(described(r)));
                 // What loses nothing is never the wrong one to begin with.
-                if (r.film.codec == FilmCodec::ffv1) recipe_->setCurrentIndex(recipe_->count() - 1);
+                if (r.film.codec == FilmCodec::ffv1) delivery_->setCurrentIndex(delivery_->count() - 1);
             }
     });
     form->addRow("Lens profile", profile_);
@@ -109,7 +109,7 @@ QWidget* FilmsDialog::build_facts() {
     form->addRow("Recorded width", area_);
     form->addRow("Body", body_);
     form->addRow("Remembered for", remember_);
-    form->addRow("Written as", recipe_);
+    form->addRow("Written as", delivery_);
     return side;
 }
 
@@ -144,7 +144,7 @@ void FilmsDialog::show_films(const std::vector<FilmLook>& films) {
     }
     state_->setText(ruled ? QString("Filled in as was said for %1.").arg(q(ruled->rule->pattern))
                           : QString("Nothing was said of these films yet; say it here, and it is remembered."));
-    take_->setEnabled(!readable_.empty() && !recipes_.empty());
+    take_->setEnabled(!readable_.empty() && !deliveries_.empty());
 }
 
 bool FilmsDialog::queue() {
@@ -167,7 +167,7 @@ bool FilmsDialog::queue() {
             rule.pattern = pattern;
             parts_.exports().remember(rule);
         }
-        parts_.exports().add(readable_, recipes_[recipe_->currentIndex()], folder_.toStdString());
+        parts_.exports().add(readable_, deliveries_[delivery_->currentIndex()], folder_.toStdString());
     });
 }
 

@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Films that are to be corrected: what they are, what they do not say of themselves, and by which recipe they are
+// Films that are to be corrected: what they are, what they do not say of themselves, and by which delivery they are
 // written.
 #pragma once
 
 #include <QComboBox>
 #include <QDialog>
-#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
 
 #include "latest.h"
 #include "session/parts.h"
 #include "studio/films.h"
+#include "widgets/number_box.h"
 #include "widgets/table.h"
 
 namespace optrel {
@@ -34,12 +34,12 @@ private:
     const QString folder_;
     std::vector<std::filesystem::path> readable_;
     TableOf<FilmLook>* table_;
-    QComboBox *profile_, *remember_, *recipe_;
-    QDoubleSpinBox *focal_, *area_;
+    QComboBox *profile_, *remember_, *delivery_;
+    NumberBox *focal_, *area_;
     QLineEdit* body_;
     QLabel* state_;
     QPushButton* take_;
-    std::vector<ExportRecipe> recipes_;
+    std::vector<Delivery> deliveries_;
     Latest<std::vector<FilmLook>> latest_;
 };
 

@@ -10,8 +10,8 @@ namespace optrel {
 
 namespace {
 
-QDoubleSpinBox* number_box(const char* name, double value, double most, const char* suffix, QWidget* parent) {
-    auto* box = new QDoubleSpinBox(parent);
+NumberBox* number_box(const char* name, double value, double most, const char* suffix, QWidget* parent) {
+    auto* box = new NumberBox(parent);
     box->setAccessibleName(name);
     box->setRange(0, most);
     box->setDecimals(1);

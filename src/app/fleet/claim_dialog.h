@@ -5,11 +5,11 @@
 
 #include <QComboBox>
 #include <QDialog>
-#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QLineEdit>
 
 #include "session/parts.h"
+#include "widgets/number_box.h"
 
 namespace optrel {
 
@@ -31,7 +31,7 @@ private:
     const Claim start_;
     QComboBox *target_, *body_;
     QLineEdit *camera_, *serial_, *lens_text_, *lens_serial_, *folder_, *from_, *to_, *note_;
-    QDoubleSpinBox *focal_, *aperture_;
+    NumberBox *focal_, *aperture_;
     QLabel* reach_;
 };
 

@@ -61,7 +61,7 @@ void ColourDialog::compare() {
         parts_.jobs(),
         [frame, profile = profile_, source = parts_.profiles().source()](const Progress& progress) {
             Store store = source.open(Access::read);
-            return colour_change(frame, recipe_from_store(store, frame), profile, progress);
+            return colour_change(frame, development_from_store(store, frame), profile, progress);
         },
         [this](std::optional<ColourChange> change, const QString& problem) {
             difference_->setText(change ? q(change->sentence()) : problem);

@@ -157,7 +157,7 @@ void HandPanel::add_row(QGridLayout* grid, Field field, QWidget* editor) {
 
 void HandPanel::add_number(QGridLayout* grid, Field field, double step) {
     const FieldInfo& f = info(field);
-    auto* spin = new QDoubleSpinBox;
+    auto* spin = new NumberBox;
     spin->setDecimals(f.decimals);
     spin->setRange(f.low, f.high);
     spin->setSingleStep(step);
@@ -258,7 +258,7 @@ void HandPanel::show_help(MeasuredHelp::Kind kind, const QString& text, bool tak
     h.take->setEnabled(takeable);
 }
 
-void HandPanel::show_fringes(const std::vector<FringeFound>& fringes, const FringeRecipe& now) {
+void HandPanel::show_fringes(const std::vector<FringeFound>& fringes, const FringeSettings& now) {
     showing_ = true;
     fringe_list_->clear();
     for (const FringeFound& f : fringes) {

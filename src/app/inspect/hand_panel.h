@@ -4,7 +4,6 @@
 #pragma once
 
 #include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
@@ -17,6 +16,7 @@
 #include "inspect/picture_touch.h"
 #include "rollout/sheet.h"
 #include "scene/straighten.h"
+#include "widgets/number_box.h"
 
 class QGridLayout;
 class QVBoxLayout;
@@ -33,7 +33,7 @@ public:
     void show_none();
     /// The lens corrections that the file carries itself, by name; empty: none, and nothing is offered.
     void show_carried(const QString& names);
-    QDoubleSpinBox& number(Field field) { return *numbers_.at(field); }
+    NumberBox& number(Field field) { return *numbers_.at(field); }
     QComboBox& choice(Field field) { return *choices_.at(field); }
     QPushButton& back(Field field) { return *backs_.at(field); }
     /// What was turned and does not rest yet is settled at once.
@@ -45,7 +45,7 @@ public:
     /// What measured help says of a kind, and whether it can be taken.
     void show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable);
     /// Fringes by hue, to be called faults by a tick; those that are taken away already are ticked.
-    void show_fringes(const std::vector<FringeFound>& fringes, const FringeRecipe& now);
+    void show_fringes(const std::vector<FringeFound>& fringes, const FringeSettings& now);
     /// What is being done on the picture.
     void show_tool(PictureTool tool);
     QListWidget& fringes() { return *fringe_list_; }
@@ -90,7 +90,7 @@ private:
     void drop(Field field);
     void say_sense(double distortion);
 
-    std::map<Field, QDoubleSpinBox*> numbers_;
+    std::map<Field, NumberBox*> numbers_;
     std::map<Field, QComboBox*> choices_;
     std::map<Field, QLabel*> labels_;
     std::map<Field, QPushButton*> backs_;

@@ -56,7 +56,7 @@ void InspectPlace::set_by_hand_now(Field field, const Value& value) {
 
 void InspectPlace::keep_as_profile() {
     hand_->settle();
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     auto made = std::make_shared<HandProfile>();
     parts_.jobs().run(
@@ -77,7 +77,7 @@ void InspectPlace::keep_as_profile() {
 }
 
 void InspectPlace::compare_carried() {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     auto found = std::make_shared<CarriedComparison>();
     parts_.jobs().run(
@@ -87,7 +87,7 @@ void InspectPlace::compare_carried() {
 }
 
 void InspectPlace::open_camera_file(const QString& path) {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return parts_.tell("Choose a frame of its camera and lens first; then drop the camera model again.", true);
     auto found = std::make_shared<CameraFile>();
     parts_.jobs().run(
@@ -99,14 +99,13 @@ void InspectPlace::open_camera_file(const QString& path) {
 }
 
 /// Shows a correction that others made beside the profile in use, and publishes it when that is wished for.
-void InspectPlace::offer_profile(const std::string& words, const Profile& own, const Recipe& recipe,
+void InspectPlace::offer_profile(const std::string& words, const Profile& own, const Development& development,
                                  const QString& marked) {
     const std::vector<Profile>& known = parts_.profiles().all();
-    const auto in_use =
-        std::find_if(known.begin(), known.end(), [&](const Profile& p) {
-            return p.id == recipe.profile_id && p.version == recipe.profile_version;
-        });
-    CarriedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, recipe.metadata, this);
+    const auto in_use = std::find_if(known.begin(), known.end(), [&](const Profile& p) {
+        return p.id == development.profile_id && p.version == development.profile_version;
+    });
+    CarriedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, development.metadata, this);
     if (ask.exec() != QDialog::Accepted) return;
     parts_.attempt([&] {
         const Profile p = parts_.profiles().publish(own, OtherSettings::keep);
@@ -118,7 +117,7 @@ void InspectPlace::offer_profile(const std::string& words, const Profile& own, c
 }
 
 void InspectPlace::find_lines() {
-    if (const std::optional<Recipe> r = chosen_recipe())
+    if (const std::optional<Development> r = chosen_development())
         lines_->find(r->path, r->metadata, r->fields, r->profile, hand_->angles());
 }
 
@@ -154,7 +153,7 @@ void InspectPlace::listen_to_help() {
         hand_->show_help(kind, listed ? "Tick what is a fault:" : text, takeable);
         if (kind != MeasuredHelp::Kind::fringes) return;
         view_->set_spots({});
-        FringeRecipe now;
+        FringeSettings now;
         if (const FrameRecord* f = chosen())
             now.hues = fringe_hues(sheet_->fields_now(*f)[Field::fringe_hues].value.text);
         hand_->show_fringes(help_->fringes(), now);
@@ -185,7 +184,7 @@ void InspectPlace::show_fringe(int fringe) {
 }
 
 void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     const std::filesystem::path path = r->path;
     using Kind = MeasuredHelp::Kind;
@@ -210,7 +209,7 @@ void InspectPlace::ask_help(MeasuredHelp::Kind kind) {
 }
 
 void InspectPlace::light_by_area(const QRectF& area) {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     const cv::Rect marked(static_cast<int>(area.left()), static_cast<int>(area.top()), static_cast<int>(area.width()),
                           static_cast<int>(area.height()));

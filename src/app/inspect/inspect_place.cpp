@@ -88,7 +88,7 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
 void InspectPlace::build_actions() {
     back_ = button("Back to &baseline", "Drops what was set by hand; the baseline beneath stays");
     bare_ = button("Ba&re", "Drops every layer and makes the frame exempt from rollouts");
-    export_ = button("E&xport…", "Goes to Exports with this frame: recipes say what is written of it");
+    export_ = button("E&xport…", "Goes to Exports with this frame: deliveries say what is written of it");
     others_ = button("Put on &others…",
                      "Puts what is set by hand on this frame on the other chosen ones, field by field, once you saw "
                      "what changes");
@@ -279,11 +279,11 @@ void InspectPlace::refresh_sheet() {
     hand_->show_carried(f ? q(f->metadata->carries) : QString());
 }
 
-std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& frame) {
-    Recipe r;
+std::optional<InspectPlace::Development> InspectPlace::development(const FrameRecord& frame) {
+    Development r;
     r.path = frame.path;
-    r.metadata = with_pitch(know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata,
-                            parts_.profiles().all());
+    r.metadata =
+        with_pitch(know(frame.path, frame.metadata, *parts_.entries().fleet()).metadata, parts_.profiles().all());
     r.fields = sheet_->fields_now(frame);
     for (const auto& [field, value] : turning_) r.fields.fields[static_cast<int>(field)].value = value;
     const bool done = parts_.attempt(
@@ -293,12 +293,12 @@ std::optional<InspectPlace::Recipe> InspectPlace::recipe(const FrameRecord& fram
     return r;
 }
 
-std::optional<InspectPlace::Recipe> InspectPlace::chosen_recipe() {
+std::optional<InspectPlace::Development> InspectPlace::chosen_development() {
     const FrameRecord* f = chosen();
-    return f ? recipe(*f) : std::nullopt;
+    return f ? development(*f) : std::nullopt;
 }
 
-QString InspectPlace::about(const FrameRecord& frame, const Recipe& r) const {
+QString InspectPlace::about(const FrameRecord& frame, const Development& r) const {
     QString text = q(frame.path.filename().string());
     if (r.match.usable())
         text += QString(": %1 version %2, match %3")
@@ -342,7 +342,7 @@ void InspectPlace::look() {
                                                    : "Choose a frame in the list to see it before and after.");
         return;
     }
-    const std::optional<Recipe> r = recipe(*f);
+    const std::optional<Development> r = development(*f);
     if (!r) return;
     const LookSubject subject{f->path, r->metadata};
     if (shown_ != f->path) {
@@ -429,7 +429,7 @@ void InspectPlace::show_spot(bool on) {
     if (on)
         for (const FrameRecord* f : frames_->chosen_frames()) {
             if (subjects.size() == SpotBoard::most) break;
-            if (const std::optional<Recipe> r = recipe(*f))
+            if (const std::optional<Development> r = development(*f))
                 subjects.push_back(
                     {f->path, *r, QString("%1, ISO %2").arg(q(f->path.filename().string())).arg(f->metadata.iso)});
         }

@@ -62,14 +62,14 @@ private:
     void listen_to_hand();
     void refresh_sheet();
     /// What the chosen frame is developed with now, values that are being turned included.
-    struct Recipe : FrameRecipe {
+    struct Development : FrameDevelopment {
         std::filesystem::path path;
         ProfileMatch match;
     };
-    std::optional<Recipe> recipe(const FrameRecord& frame);
-    std::optional<Recipe> chosen_recipe();
+    std::optional<Development> development(const FrameRecord& frame);
+    std::optional<Development> chosen_development();
     void look();
-    QString about(const FrameRecord& frame, const Recipe& recipe) const;
+    QString about(const FrameRecord& frame, const Development& development) const;
     void show_framing();
     std::vector<PictureMarks::Line> lines_over(const Framing& framing, const Metadata& metadata) const;
     void find_lines();
@@ -77,7 +77,8 @@ private:
     void keep_as_profile();
     /// Compares what the file carries itself with the profile in use, and keeps it as a profile when that is wanted.
     void compare_carried();
-    void offer_profile(const std::string& words, const Profile& own, const Recipe& recipe, const QString& marked);
+    void offer_profile(const std::string& words, const Profile& own, const Development& development,
+                       const QString& marked);
     void listen_to_help();
     void show_fringe(int fringe);
     void ask_help(MeasuredHelp::Kind kind);

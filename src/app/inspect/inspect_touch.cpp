@@ -38,17 +38,17 @@ void InspectPlace::listen_to_touch() {
 }
 
 void InspectPlace::bend_line(const Vec2& from, const Vec2& middle, const Vec2& to) {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     parts_.attempt([&] { hand_->number(Field::hand_distortion).setValue(bent_straight(from, middle, to, *r).number); });
 }
 
 void InspectPlace::level_corners(const std::vector<Vec2>& corners) {
-    if (const std::optional<Recipe> r = chosen_recipe()) lines_->level(corners, touch_->mark_px(), *r);
+    if (const std::optional<Development> r = chosen_development()) lines_->level(corners, touch_->mark_px(), *r);
 }
 
 void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     edge_ = {from, to};
     show_framing();
@@ -56,7 +56,7 @@ void InspectPlace::measure_edge(const Vec2& from, const Vec2& to) {
 }
 
 void InspectPlace::measure_chart() {
-    const std::optional<Recipe> r = chosen_recipe();
+    const std::optional<Development> r = chosen_development();
     if (!r) return;
     edge_.reset();
     sharpness_->measure_chart(parts_.jobs(), r->path, *r);

@@ -10,6 +10,7 @@
 #include "inspect/look_image.h"
 #include "jobs.h"
 #include "studio/prepare_frame.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -159,7 +160,7 @@ void LookDesk::start(Line& line) {
                 work(q, *progress, *answer);
             } catch (const Cancelled&) {
             } catch (const std::exception& error) {
-                answer->problem = QString::fromUtf8(error.what());
+                answer->problem = optrel::q(error.what());
             }
         },
         [self = QPointer(this), &line, q = *q, answer] {

@@ -109,12 +109,12 @@ void SharpnessPanel::clear() {
         "over the whole picture.");
 }
 
-void SharpnessPanel::measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe,
+void SharpnessPanel::measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameDevelopment& development,
                                   const Vec2& from, const Vec2& to) {
     clear();
     text_->setText("Measuring …");
     edge_.start(
-        jobs, [=](const Progress& progress) { return edge_curves(frame, recipe, from, to, progress); },
+        jobs, [=](const Progress& progress) { return edge_curves(frame, development, from, to, progress); },
         [this](std::optional<EdgeCurves> edge, const QString& problem) {
             if (edge)
                 show_edge(*edge);
@@ -123,12 +123,14 @@ void SharpnessPanel::measure_edge(Jobs& jobs, const std::filesystem::path& frame
         });
 }
 
-void SharpnessPanel::measure_chart(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe) {
+void SharpnessPanel::measure_chart(Jobs& jobs, const std::filesystem::path& frame,
+                                   const FrameDevelopment& development) {
     clear();
     text_->setText("Measuring …");
     chart_.start(
-        jobs, [=](const Progress& progress) { return chart_sharpness(frame, recipe, std::nullopt, progress); },
-        [this, orientation = recipe.metadata.orientation](std::optional<ChartSharpness> chart, const QString& problem) {
+        jobs, [=](const Progress& progress) { return chart_sharpness(frame, development, std::nullopt, progress); },
+        [this, orientation = development.metadata.orientation](std::optional<ChartSharpness> chart,
+                                                               const QString& problem) {
             if (chart)
                 show_chart(*chart, orientation);
             else

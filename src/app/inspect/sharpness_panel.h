@@ -21,10 +21,10 @@ public:
     explicit SharpnessPanel(QWidget* parent = nullptr);
 
     /// Measures an edge, px of the frame, off the window's thread.
-    void measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe, const Vec2& from,
-                      const Vec2& to);
+    void measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameDevelopment& development,
+                      const Vec2& from, const Vec2& to);
     /// Measures all edges of the board that the frame shows.
-    void measure_chart(Jobs& jobs, const std::filesystem::path& frame, const FrameRecipe& recipe);
+    void measure_chart(Jobs& jobs, const std::filesystem::path& frame, const FrameDevelopment& development);
     /// An edge is being marked.
     void show_marking(bool on);
     void clear();

@@ -11,6 +11,7 @@
 #include "inspect/look_image.h"
 #include "studio/prepare_frame.h"
 #include "theme.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -49,8 +50,8 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPo
     Shown out;
     try {
         auto& frame = ready[s.path];
-        if (!frame) frame = prepare_frame(s.path, s.recipe.metadata, progress);
-        const int orientation = s.recipe.metadata.orientation;
+        if (!frame) frame = prepare_frame(s.path, s.development.metadata, progress);
+        const int orientation = s.development.metadata.orientation;
         const cv::Size held = size_as_held(frame->size(), orientation);
         const QSizeF size(std::min(seen.width() / zoom, double(held.width)),
                           std::min(seen.height() / zoom, double(held.height)));
@@ -61,14 +62,14 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPo
         const QRectF part({begin(place.x(), held.width, size.width()), begin(place.y(), held.height, size.height())},
                           size);
         const double step = std::max(1.0, 1 / zoom);
-        out.image = image_of(
-            frame->look(s.recipe.fields, s.recipe.profile, on_sensor(part, step, frame->size(), orientation), progress),
-            orientation);
+        out.image = image_of(frame->look(s.development.fields, s.development.profile,
+                                         on_sensor(part, step, frame->size(), orientation), progress),
+                             orientation);
         out.scale = zoom * step;
     } catch (const Cancelled&) {
         throw;
     } catch (const std::exception& error) {
-        out.problem = QString::fromUtf8(error.what());
+        out.problem = q(error.what());
     }
     return out;
 }
@@ -130,7 +131,7 @@ void SpotBoard::paintEvent(QPaintEvent*) {
 
 void SpotBoard::mouseMoveEvent(QMouseEvent* event) {
     if (!(event->buttons() & Qt::LeftButton) || subjects_.empty()) return;
-    const Metadata& m = subjects_.front().recipe.metadata;
+    const Metadata& m = subjects_.front().development.metadata;
     const cv::Size held = size_as_held({m.width, m.height}, m.orientation);
     const QPointF by = (event->position() - from_) * devicePixelRatioF() / zoom_;
     from_ = event->position();

@@ -9,7 +9,7 @@
 
 #include "inspect/look_desk.h"
 #include "latest.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel {
 
@@ -21,7 +21,7 @@ public:
     explicit SpotBoard(Jobs& jobs, QWidget* parent = nullptr);
     struct Subject {
         std::filesystem::path path;
-        FrameRecipe recipe;
+        FrameDevelopment development;
         QString caption;
     };
     /// Those after the fourth are left out. None: nothing is looked at.

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "inspect/straighten_tool.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -71,7 +72,7 @@ void StraightenTool::solve() {
         propose(solved, QString("%1 of %2 lines").arg(solved.lines_used).arg(lines_->lines.size()));
     } catch (const std::exception& error) {
         result_.reset();
-        text_ = QString::fromUtf8(error.what());
+        text_ = q(error.what());
     }
 }
 
@@ -97,21 +98,21 @@ void StraightenTool::draw(const Vec2& from, const Vec2& to) {
         struck_.push_back(false);
         solve();
     } catch (const std::exception& error) {
-        text_ = QString::fromUtf8(error.what());
+        text_ = q(error.what());
     }
     emit changed();
 }
 
-void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& recipe) {
+void StraightenTool::level(const std::vector<Vec2>& corners, double mark_px, const FrameDevelopment& development) {
     forget();
     try {
         Straightened solved;
-        const RectangleTurn r = level_by_corners(corners, mark_px, recipe);
+        const RectangleTurn r = level_by_corners(corners, mark_px, development);
         solved.turn = r.turn;
         solved.sigma = r.sigma;
         propose(solved, QString("four corners, each marked to %1 px").arg(mark_px, 0, 'f', 1));
     } catch (const std::exception& error) {
-        text_ = QString::fromUtf8(error.what());
+        text_ = q(error.what());
     }
     emit changed();
 }

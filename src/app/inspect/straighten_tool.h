@@ -38,7 +38,7 @@ public:
     /// Adds one that a person drew along an edge, px of the frame.
     void draw(const Vec2& from, const Vec2& to);
     /// Solves from the corners of a rectangle instead, marked to `mark_px`.
-    void level(const std::vector<Vec2>& corners, double mark_px, const FrameRecipe& recipe);
+    void level(const std::vector<Vec2>& corners, double mark_px, const FrameDevelopment& development);
     const std::shared_ptr<FrameLines>& lines() const { return lines_; }
     /// Which of the lines are used, and not struck out.
     std::vector<bool> wanted() const;

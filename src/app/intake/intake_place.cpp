@@ -238,8 +238,8 @@ void IntakePlace::give_baseline() {
     auto rehearsal = std::make_shared<Rehearsal>();
     parts_.jobs().run(
         "Rehearsing",
-        [=, all = parts_.frames().shared(), fleet = parts_.entries().fleet(),
-         revision = parts_.baselines().current(), profiles = parts_.profiles().shared()](Progress& progress) {
+        [=, all = parts_.frames().shared(), fleet = parts_.entries().fleet(), revision = parts_.baselines().current(),
+         profiles = parts_.profiles().shared()](Progress& progress) {
             *rehearsal = rehearse_frames({all, scope, false, false, profiles}, *fleet, revision, progress);
         },
         [=, this] {

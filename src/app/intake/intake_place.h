@@ -16,8 +16,8 @@ namespace optrel {
 class IntakePlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, IntakeDesk, CameraDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, IntakeDesk,
+                         CameraDesk, Jobs, Voice>;
     explicit IntakePlace(const Parts& parts);
 
     /// A folder that was dropped, or none: asks for it and what becomes of its frames.

@@ -253,9 +253,8 @@ void LensesPlace::show_comparison() {
     curves_->show_profile(p, measured_node(p, node_), overlay);
     show_resolution(overlay);
     try {
-        const ProfileDifference d =
-            compare_nodes(then, n, p.geometry,
-                          same_setting(then.setting, n.setting) ? same_lens(other, p) : SameLens::other_setting);
+        const ProfileDifference d = compare_nodes(
+            then, n, p.geometry, same_setting(then.setting, n.setting) ? same_lens(other, p) : SameLens::other_setting);
         std::vector<CornerMark> marks;
         std::vector<std::pair<QPointF, QString>> labels;
         for (std::size_t i = 0; i < d.places.size(); ++i)
@@ -277,8 +276,8 @@ void LensesPlace::show_comparison() {
         verdict_->setStyleSheet(QString("color: %1; font-weight: 600")
                                     .arg((d.verdict == RepeatVerdict::agrees ? theme::mark : theme::warning).name()));
     } catch (const Error& error) {
-        verdict_->setText(QString::fromUtf8(error.what()));
-        difference_->clear(QString::fromUtf8(error.what()));
+        verdict_->setText(q(error.what()));
+        difference_->clear(q(error.what()));
     }
 }
 

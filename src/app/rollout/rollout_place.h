@@ -22,7 +22,8 @@ namespace optrel {
 class RolloutPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, WorkDesk, Jobs, Voice>;
+    using Parts =
+        SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, WorkDesk, Jobs, Voice>;
     explicit RolloutPlace(const Parts& parts);
     void show_something() override;
     /// Asks which frames; a name that is given keeps the answer.

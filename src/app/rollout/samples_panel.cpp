@@ -111,7 +111,7 @@ void SamplesPanel::look() {
                     *progress);
             } catch (const Cancelled&) {
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [self = QPointer(this), progress = progress_, problem] {

@@ -117,7 +117,7 @@ ScopeDialog::ScopeDialog(const QString& title, const QString& answer, const Fram
         try {
             return take(this->scope(), name_->text().trimmed());
         } catch (const std::exception& error) {
-            QMessageBox::warning(this, windowTitle(), QString::fromUtf8(error.what()));
+            QMessageBox::warning(this, windowTitle(), q(error.what()));
             return false;
         }
     }));

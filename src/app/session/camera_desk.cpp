@@ -7,6 +7,7 @@
 #include "base/station.h"
 #include "jobs.h"
 #include "studio/claim.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -41,7 +42,7 @@ void CameraDesk::look() {
             try {
                 *found = cameras_seen(folders);
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [this, found, problem] {
@@ -106,7 +107,7 @@ void CameraDesk::run(FollowOrder order, std::optional<std::string> set, const st
     } catch (const Cancelled&) {
         jobs_.post([this] { ended({}); });
     } catch (const std::exception& error) {
-        jobs_.post([this, problem = QString::fromUtf8(error.what())] { ended(problem); });
+        jobs_.post([this, problem = q(error.what())] { ended(problem); });
     }
 }
 

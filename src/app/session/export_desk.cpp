@@ -8,19 +8,20 @@
 #include "base/times.h"
 #include "jobs.h"
 #include "studio/claim.h"
+#include "window_words.h"
 
 namespace optrel {
 
 ExportDesk::ExportDesk(Store& store, Jobs& jobs, Voice& voice) : store_(store), jobs_(jobs), voice_(voice) {}
 
-void ExportDesk::keep(const ExportRecipe& recipe) {
-    store_.recipes().put(recipe);
-    emit recipes_changed();
+void ExportDesk::keep(const Delivery& delivery) {
+    store_.deliveries().put(delivery);
+    emit deliveries_changed();
 }
 
 void ExportDesk::remove(const std::string& name) {
-    store_.recipes().remove(name);
-    emit recipes_changed();
+    store_.deliveries().remove(name);
+    emit deliveries_changed();
 }
 
 void ExportDesk::remember(FilmRule rule) {
@@ -47,7 +48,7 @@ void ExportDesk::work(const std::function<void(Store&)>& change, bool going_on) 
                 if (change) change(store);
                 answer->queue = store.exports().of(this_station());
             } catch (const std::exception& error) {
-                answer->problem = QString::fromUtf8(error.what());
+                answer->problem = q(error.what());
             }
         },
         [this, answer, going_on] {
@@ -60,10 +61,10 @@ void ExportDesk::work(const std::function<void(Store&)>& change, bool going_on) 
 
 void ExportDesk::reload(bool going_on) { work({}, going_on); }
 
-void ExportDesk::add(std::vector<std::filesystem::path> frames, const ExportRecipe& recipe,
+void ExportDesk::add(std::vector<std::filesystem::path> frames, const Delivery& delivery,
                      const std::filesystem::path& folder) {
-    work([frames = std::move(frames), recipe,
-          folder](Store& store) { store.exports().add(this_station(), frames, recipe, folder); },
+    work([frames = std::move(frames), delivery,
+          folder](Store& store) { store.exports().add(this_station(), frames, delivery, folder); },
          true);
 }
 
@@ -107,7 +108,7 @@ void ExportDesk::next() {
             } catch (const Cancelled&) {
                 answer->cancelled = true;
             } catch (const std::exception& error) {
-                answer->problem = QString::fromUtf8(error.what());
+                answer->problem = q(error.what());
             }
         },
         [this, answer] {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a place may do with recipes and with this station's queue of exports. It belongs to the window's thread; frames
-// are exported one job each, so that other work comes in between.
+// What a place may do with deliveries and with this station's queue of exports. It belongs to the window's thread;
+// frames are exported one job each, so that other work comes in between.
 #pragma once
 
 #include <QElapsedTimer>
@@ -20,9 +20,9 @@ public:
     ExportDesk(Store& store, Jobs& jobs, Voice& voice);
 
     /// Throws as the store does.
-    std::vector<ExportRecipe> recipes() { return store_.recipes().all(); }
-    bool own(const std::string& name) { return store_.recipes().own(name); }
-    void keep(const ExportRecipe& recipe);
+    std::vector<Delivery> deliveries() { return store_.deliveries().all(); }
+    bool own(const std::string& name) { return store_.deliveries().own(name); }
+    void keep(const Delivery& delivery);
     void remove(const std::string& name);
     /// What films do not say of themselves, for paths of one pattern; by whoever is at the window.
     void remember(FilmRule rule);
@@ -32,8 +32,7 @@ public:
     const std::vector<QueuedExport>& queue() const { return queue_; }
     int count(ExportState state) const;
     /// Queues frames and goes on.
-    void add(std::vector<std::filesystem::path> frames, const ExportRecipe& recipe,
-             const std::filesystem::path& folder);
+    void add(std::vector<std::filesystem::path> frames, const Delivery& delivery, const std::filesystem::path& folder);
     bool running() const { return running_; }
     void go_on();
     /// After the frame that is being written.
@@ -47,7 +46,7 @@ public:
     QString summary() const;
 
 signals:
-    void recipes_changed();
+    void deliveries_changed();
     /// Other items, or other states.
     void changed();
 

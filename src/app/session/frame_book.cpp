@@ -7,6 +7,7 @@
 #include "base/station.h"
 #include "jobs.h"
 #include "studio/take_in.h"
+#include "window_words.h"
 
 namespace optrel {
 namespace {
@@ -90,7 +91,7 @@ void FrameBook::reload() {
             try {
                 *fresh = source.open(Access::read).frames().all();
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, this] {

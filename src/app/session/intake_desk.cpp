@@ -8,6 +8,7 @@
 #include "jobs.h"
 #include "studio/claim.h"
 #include "studio/watching.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -115,7 +116,7 @@ void IntakeDesk::run(std::vector<IntakeFolder> folders, const std::string& autho
     } catch (const Cancelled&) {
         return;
     } catch (const std::exception& error) {
-        jobs_.post([this, problem = QString::fromUtf8(error.what())] { ended(problem); });
+        jobs_.post([this, problem = q(error.what())] { ended(problem); });
     }
 }
 

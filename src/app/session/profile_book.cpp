@@ -7,8 +7,7 @@
 
 namespace optrel {
 
-ProfileBook::ProfileBook(Store& store, Voice& voice)
-    : SessionPart(store, voice, {"profiles", "colours"}), known_() {
+ProfileBook::ProfileBook(Store& store, Voice& voice) : SessionPart(store, voice, {"profiles", "colours"}), known_() {
     take({store.profiles().all_versions(), store.colours().all()});
     remember();
 }

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "jobs.h"
+#include "window_words.h"
 
 namespace optrel {
 namespace {
@@ -60,7 +61,7 @@ private:
             known->sheets.push_back(sheet);
         } catch (const std::exception& error) {
             known->sheets.emplace_back();
-            known->problems.emplace(frame.string(), QString::fromUtf8(error.what()));
+            known->problems.emplace(frame.string(), q(error.what()));
         }
     }
     std::unordered_map<std::string, std::shared_ptr<const Sheet>> by_bytes_;

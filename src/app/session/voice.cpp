@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "session/voice.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -8,7 +9,7 @@ bool Voice::attempt(const std::function<void()>& work) {
         work();
         return true;
     } catch (const std::exception& error) {
-        tell(QString::fromUtf8(error.what()), true);
+        tell(q(error.what()), true);
         return false;
     }
 }

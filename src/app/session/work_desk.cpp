@@ -13,6 +13,7 @@
 #include "jobs.h"
 #include "studio/crew.h"
 #include "studio/queue_result.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -133,7 +134,7 @@ void WorkDesk::reload() {
             try {
                 *fresh = source.open(Access::read).queue().jobs();
             } catch (const std::exception& error) {
-                *problem = QString::fromUtf8(error.what());
+                *problem = q(error.what());
             }
         },
         [=, self = QPointer(this)] {

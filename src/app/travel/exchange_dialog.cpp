@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "travel/exchange_dialog.h"
 
-#include <QDoubleSpinBox>
 #include <QFormLayout>
 #include <QPointer>
 #include <QSplitter>
@@ -17,8 +16,8 @@
 namespace optrel {
 namespace {
 
-QDoubleSpinBox* figure(const char* name, double value, double most, const char* unit, const char* none) {
-    auto* box = new QDoubleSpinBox;
+NumberBox* figure(const char* name, double value, double most, const char* unit, const char* none) {
+    auto* box = new NumberBox;
     box->setAccessibleName(name);
     box->setRange(0, most);
     box->setDecimals(most > 100 ? 1 : 2);
@@ -153,7 +152,7 @@ QWidget* ExchangeDialog::question_row() {
     search_->setDefault(true);
     connect(search_, &QPushButton::clicked, this, &ExchangeDialog::search);
     row->addWidget(lens_, 1);
-    for (QDoubleSpinBox* b : {half_diagonal_, focal_, most_rms_}) row->addWidget(b);
+    for (NumberBox* b : {half_diagonal_, focal_, most_rms_}) row->addWidget(b);
     row->addWidget(search_);
     search_->setEnabled(!parts_.travel().exchange().empty());
     return box;

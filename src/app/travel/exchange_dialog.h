@@ -5,10 +5,10 @@
 #include <QDialog>
 
 #include "session/parts.h"
+#include "widgets/number_box.h"
 #include "widgets/table.h"
 
 class QCheckBox;
-class QDoubleSpinBox;
 
 namespace optrel {
 
@@ -41,7 +41,7 @@ private:
     ExchangeAnswer answer_;
     bool asking_ = false;
     QLineEdit *lens_, *address_;
-    QDoubleSpinBox *half_diagonal_, *focal_, *most_rms_;
+    NumberBox *half_diagonal_, *focal_, *most_rms_;
     TableOf<ExchangeCandidate>* list_;
     QLabel *said_, *consensus_;
     PictureMap* spread_;

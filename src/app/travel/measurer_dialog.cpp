@@ -48,7 +48,7 @@ MeasurerDialog::MeasurerDialog(const Measurer& measurer, QWidget* parent) : QDia
             if (!name_->text().trimmed().isEmpty()) return true;
             wrong->setText("Write a name that this studio knows them by.");
         } catch (const Error& error) {
-            wrong->setText(QString::fromUtf8(error.what()));
+            wrong->setText(q(error.what()));
         }
         return false;
     }));

@@ -146,6 +146,4 @@ QImage to_image(const cv::Mat3w& rgb) {
     return image;
 }
 
-QString q(const std::string& s) { return QString::fromStdString(path_to_text(s)); }
-
 }  // namespace optrel

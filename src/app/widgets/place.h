@@ -14,6 +14,7 @@
 #include "frames/orientation.h"
 #include "session/frame_book.h"
 #include "theme.h"
+#include "window_words.h"
 
 namespace optrel {
 
@@ -71,7 +72,5 @@ template <class Picture>
 QImage image_as_held(const Picture& rgb, int orientation) {
     return to_image(Picture(as_held(rgb, orientation)));
 }
-/// Text for people, and names of files: of bytes that are no text each has a character of its own (base/path_text.h).
-QString q(const std::string& s);
 
 }  // namespace optrel

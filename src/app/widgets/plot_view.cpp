@@ -17,6 +17,7 @@
 #include "base/error.h"
 #include "base/output.h"
 #include "theme.h"
+#include "window_words.h"
 
 namespace optrel {
 namespace {
@@ -152,7 +153,7 @@ bool PlotView::save_svg(const QString& path) {
         write_output(path.toStdString(), svg_output(), Existing::replace_ours, bytes.toStdString());
         return true;
     } catch (const Error& error) {
-        QToolTip::showText(mapToGlobal(rect().center()), QString::fromUtf8(error.what()), this);
+        QToolTip::showText(mapToGlobal(rect().center()), q(error.what()), this);
         return false;
     }
 }

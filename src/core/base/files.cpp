@@ -322,4 +322,15 @@ FileLock::~FileLock() {
     if (fd_ >= 0) ::close(fd_);
 }
 
+void make_folders(const fs::path& folder) {
+    std::error_code ignored;
+    if (folder.empty() || fs::is_directory(folder, ignored)) return;
+    make_folders(folder.parent_path());
+    // Another station may be quicker.
+    if (!make_folder_durable(folder) && !fs::is_directory(folder, ignored))
+        throw file_error(
+            fmt::format("The folder {} cannot be made: a file of that name stands there; choose another one.",
+                        printable(folder.string())));
+}
+
 }  // namespace optrel

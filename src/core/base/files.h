@@ -14,6 +14,9 @@
 
 namespace optrel {
 
+/// Makes a folder and those on the way to it; one that is there is fine. Throws Error(file) in one sentence.
+void make_folders(const std::filesystem::path& folder);
+
 /// The largest document (JSON, CSV, XMP) that is read whole.
 inline constexpr std::uintmax_t document_limit = 256u << 20;
 

@@ -8,18 +8,16 @@
 #include <functional>
 #include <set>
 
+#include "base/words.h"
+#include "baselines/inert_pins.h"
+
 namespace optrel {
 
 std::string to_string(LintRule rule) {
-    static const char* names[] = {"look field pinned",
-                                  "pin without effect",
-                                  "noise treated twice",
-                                  "body without serial number",
-                                  "one profile, several lenses",
-                                  "ramp too short",
-                                  "mixed conditions",
-                                  "matches no frame",
-                                  "body without tier"};
+    static const char* names[] = {
+        "look field pinned",           "pin without effect",    "noise treated twice", "body without serial number",
+        "one profile, several lenses", "ramp too short",        "mixed conditions",    "matches no frame",
+        "body without tier",           "pin that does nothing", "ramp of words",       "model of no frame"};
     return names[static_cast<int>(rule)];
 }
 
@@ -44,7 +42,9 @@ public:
             several_lenses(t);
             ramps(t);
             conditions(t);
-            if (!groups_.empty() && frames_ == 0)
+            inert(t);
+            const bool known = model_known(t);
+            if (!groups_.empty() && frames_ == 0 && known)
                 add(LintRule::no_frame, t, {}, "it has matched no frame so far", "delete the tier");
         }
         uncovered();
@@ -139,9 +139,54 @@ private:
                 "pin automatic");
     }
 
+    /// A pin of a field that does nothing for any frame that gets it. Without frames a studio tier speaks for itself.
+    void inert(const Tier& t) {
+        for (const auto& [field, pin] : t.pins) {
+            std::string why;
+            bool acts = false, seen = false;
+            for (const std::size_t g : reached_[&t]) {
+                ResolvedFrame fields;
+                resolver_.resolve(groups_[g].facts, fields);
+                if (fields[field].tier != &t) continue;  // another tier overrides it
+                seen = true;
+                why = why_inert(field, fields);
+                if (acts = why.empty(); acts) break;
+            }
+            if (groups_.empty() && t.scope == Scope::studio) {
+                ResolvedFrame fields = neutral_start();
+                for (const auto& [own, said] : t.pins) fields.fields[static_cast<int>(own)].value = said.at(own, 100);
+                seen = true;
+                why = why_inert(field, fields);
+            }
+            if (seen && !why.empty())
+                add(LintRule::inert_pin, t, field, "it does nothing, since " + why + " for its frames",
+                    "take the pin out");
+        }
+    }
+
+    /// False, with a finding, where the tier's model is nobody's: it is mistyped, or sold.
+    bool model_known(const Tier& t) {
+        if (t.scope != Scope::model || groups_.empty()) return true;
+        std::vector<std::string> models;
+        for (const FactsGroup& g : groups_) models.push_back(g.facts.model);
+        for (const FleetBody& b : fleet_) models.push_back(b.model);
+        if (std::find(models.begin(), models.end(), t.target) != models.end()) return true;
+        std::sort(models.begin(), models.end());
+        models.erase(std::unique(models.begin(), models.end()), models.end());
+        add(LintRule::unknown_model, t, {},
+            fmt::format("no frame and no body of the register is a '{}'{}", t.target, nearest_clause(t.target, models)),
+            "delete the tier");
+        return false;
+    }
+
     void ramps(const Tier& t) {
         for (const auto& [field, pin] : t.pins) {
-            if (!pin.is_ramp() || info(field).type != FieldType::number) continue;
+            if (!pin.is_ramp()) continue;
+            if (info(field).type != FieldType::number) {
+                add(LintRule::ramp_of_words, t, field,
+                    "its values are words, so that it steps at its knots and is not linear between them", "");
+                continue;
+            }
             int beyond = 0;
             double low = pin.knots.front().first, high = pin.knots.back().first;
             for (const std::size_t g : reached_[&t]) {
@@ -232,6 +277,7 @@ Revision with_remedy(const Revision& revision, const LintFinding& finding, const
         case LintRule::look_pinned:
         case LintRule::pin_without_effect:
         case LintRule::noise_twice:
+        case LintRule::inert_pin:
             if (t && finding.field) t->pins.erase(*finding.field);
             break;
         case LintRule::body_names_itself_not: {
@@ -264,13 +310,15 @@ Revision with_remedy(const Revision& revision, const LintFinding& finding, const
             break;
         }
         case LintRule::no_frame:
+        case LintRule::unknown_model:
             std::erase_if(r.tiers, [&](const Tier& other) { return other.id == finding.tier_id; });
             break;
         case LintRule::body_uncovered:
             for (const FleetBody& b : fleet)
                 if (b.id == finding.body_id) tier_like(r, Scope::model, b.model);
             break;
-        case LintRule::mixed_conditions: break;
+        case LintRule::mixed_conditions:
+        case LintRule::ramp_of_words: break;
     }
     return r;
 }
@@ -341,16 +389,23 @@ Mended mend(const Revision& revision, const LintFinding& finding, const std::vec
         out.refused = "it has no remedy that a program may choose; decide by hand";
         return out;
     }
+    const std::size_t found = lint(revision, groups, fleet).size();
+    const auto settles = [&] { return lint(out.after, groups, fleet).size() < found; };
+    out.refused = "its remedy would change frames that the finding is not about; decide by hand";
     out.after = with_remedy(revision, finding, groups, fleet);
-    if (stays_within(finding, revision, out.after, groups, out)) return out;
-    if (finding.rule == LintRule::noise_twice) {
+    if (stays_within(finding, revision, out.after, groups, out)) {
+        out.refused = settles() ? "" : "its remedy would only bring another finding; decide by hand";
+        if (out.done()) return out;
+    } else if (finding.rule == LintRule::noise_twice) {
         out.after = with_noise_off(revision, finding, groups);
-        if (stays_within(finding, revision, out.after, groups, out) && out.frames > 0) return out;
+        if (stays_within(finding, revision, out.after, groups, out) && out.frames > 0 && settles()) {
+            out.refused.clear();
+            return out;
+        }
     }
     out.after = revision;
     out.frames = 0;
     out.fields.clear();
-    out.refused = "its remedy would change frames that the finding is not about; decide by hand";
     return out;
 }
 

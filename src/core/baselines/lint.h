@@ -20,6 +20,9 @@ enum class LintRule {
     mixed_conditions,            ///< a model tier covers bodies of different condition
     no_frame,                    ///< a tier has matched no frame
     body_uncovered,              ///< no tier above studio covers a body
+    inert_pin,      ///< a pin that does nothing beside what else its frames get: a radius without an amount
+    ramp_of_words,  ///< a ramp of words, which steps at its knots and is not linear
+    unknown_model,  ///< a tier for a model that no frame has, and no body of the register
 };
 std::string to_string(LintRule rule);
 
@@ -50,7 +53,8 @@ struct Mended {
 };
 /// Mends as the remedy says, but never changes a frame that the finding is not about: where the plain remedy would, a
 /// narrower one is taken (noise reduction is pinned to 0 for the bodies whose noise is treated elsewhere), and where
-/// there is none, nothing is changed and a person has to decide.
+/// there is none, nothing is changed and a person has to decide. A remedy is tried on a copy first: one after which
+/// lint finds as much as before is refused, so that remedies never go round in a circle.
 Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
             const std::vector<FleetBody>& fleet);
 

@@ -172,12 +172,24 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
     return out;
 }
 
+namespace {
+
+/// "1600-6400", "800", "3200-", "-400".
+std::string iso_in_words(const std::pair<double, double>& span) {
+    constexpr double lowest = 1, highest = 99999999;
+    if (span.first == span.second) return fmt::format("{:g}", span.first);
+    return (span.first <= lowest ? "" : fmt::format("{:g}", span.first)) + "-" +
+           (span.second >= highest ? "" : fmt::format("{:g}", span.second));
+}
+
+}  // namespace
+
 std::string describe_conditions(const Tier& t) {
     std::string out = first_of<std::string>(
         {{t.scope == Scope::studio, "studio"}, {t.scope == Scope::model, "model " + t.target}}, "body " + t.target);
     if (t.lens_condition == LensCondition::model) out += ", lens " + t.lens;
     if (t.lens_condition == LensCondition::copy) out += ", lens copy " + t.lens;
-    if (t.iso_span) out += fmt::format(", ISO {:g}-{:g}", t.iso_span->first, t.iso_span->second);
+    if (t.iso_span) out += ", ISO " + iso_in_words(*t.iso_span);
     if (t.rendered) out += t.raw ? ", raw and rendered" : ", rendered";
     return out;
 }

@@ -171,7 +171,8 @@ private:
     void uncertainty() {
         const double sigma = node_.quality.max_sigma_px;
         if (sigma > 0.1)
-            add("uncertain", true, fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma),
+            add("uncertain", true,
+                fmt::format("The mapping is uncertain by up to {:.2f} px (one sigma; 0.1 px is wanted).", sigma),
                 "Add chart frames where the coverage is thin.");
     }
 
@@ -410,7 +411,8 @@ void judge(const std::vector<RunFrame>& frames, const SolveSettings& settings, R
     constexpr double limit_px = 0.2;
     if (const auto next = next_focal_length(solution.profile); next && next->sigma_px > limit_px)
         solution.findings.push_back(
-            {"next-setting", next->sentence() + fmt::format(" The limit is {} px.", limit_px),
+            {"next-setting",
+             next->sentence() + fmt::format(" The limit is {} px.", limit_px),
              fmt::format("Where frames are taken there, add a chart set at {:.3g} mm to the run.", next->focal_mm),
              false,
              false,

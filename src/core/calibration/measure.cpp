@@ -61,7 +61,7 @@ std::string corrected_already(const RunFrame& frame, CarriedCorrection carried) 
     if (!m.carries.empty() && carried == CarriedCorrection::refuse)
         return fmt::format(
             "{} carries a correction of its lens in its opcodes ({}), so that it is not measured as if it were raw; "
-            "use the frame as the camera wrote it, or say --measure-mosaic when its mosaic is known to be untouched.",
+            "use the frame as the camera wrote it, or measure its mosaic all the same (--measure-mosaic).",
             frame.name(), m.carries);
     return "";
 }
@@ -143,8 +143,7 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
 
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
                                      const ChartSpec& chart, Progress& progress,
-                                     const std::function<void(int, const RunFrame&)>& each,
-                                     CarriedCorrection carried) {
+                                     const std::function<void(int, const RunFrame&)>& each, CarriedCorrection carried) {
     std::vector<RunFrame> frames(paths.size());
     progress.start(static_cast<int>(paths.size()), "Measuring frames");
     const auto measure = [&](int i) {

@@ -104,8 +104,8 @@ void leave_out_uneven(const std::vector<RunFrame>& frames, std::vector<FlatField
     // One flat field that is far off makes all of them look uneven: the worst is left out as long as two others remain.
     while (evenly() == 0 && fields.size() > 2) {
         const auto worse = [](const FlatCheck& a, const FlatCheck& b) { return a.uneven < b.uneven; };
-        const auto k = static_cast<std::size_t>(std::max_element(fit.flats.begin(), fit.flats.end(), worse) -
-                                                fit.flats.begin());
+        const auto k =
+            static_cast<std::size_t>(std::max_element(fit.flats.begin(), fit.flats.end(), worse) - fit.flats.begin());
         out.outcomes[members[k]].reason = describe(k) + "; look for a shadow or an object.";
         fields.erase(fields.begin() + static_cast<std::ptrdiff_t>(k));
         members.erase(members.begin() + static_cast<std::ptrdiff_t>(k));

@@ -14,6 +14,9 @@ namespace optrel {
 
 namespace {
 
+/// What {delivery} was called once.
+constexpr const char* older_token = "recipe";
+
 /// "{lens|no lens}" in its parts; text outside braces has no token.
 struct Piece {
     std::string token, text;  ///< `text`: literal, or what stands for an empty value
@@ -40,6 +43,7 @@ Piece token_from(const std::string& pattern, const std::string& inside) {
             refuse(pattern, fmt::format("has '{{{}}}'; only {{number:1}} to {{number:9}} take a figure", inside));
         piece.figures = static_cast<int>(*figures);
     }
+    if (piece.token == older_token) piece.token = "delivery";
     const auto& known = name_tokens();
     if (std::find(known.begin(), known.end(), piece.token) == known.end())
         refuse(pattern, fmt::format("has the token {{{}}}, which there is not; there are {}", printable(piece.token),
@@ -108,7 +112,7 @@ std::string value_of(const Piece& piece, const NameFacts& f) {
     if (token == "iso") return number(m.iso);
     if (token == "focal") return number(m.focal_mm);
     if (token == "aperture") return number(m.aperture);
-    if (token == "recipe") return f.recipe;
+    if (token == "delivery") return f.delivery;
     return fmt::format("{:0{}}", f.number, piece.figures);
 }
 
@@ -129,8 +133,8 @@ void check_parts(const std::string& pattern, const std::string& path) {
 }  // namespace
 
 const std::vector<std::string>& name_tokens() {
-    static const std::vector<std::string> tokens{"name",  "date", "time", "year",  "month",    "day",    "body",
-                                                 "model", "lens", "iso",  "focal", "aperture", "recipe", "number"};
+    static const std::vector<std::string> tokens{"name",  "date", "time", "year",  "month",    "day",      "body",
+                                                 "model", "lens", "iso",  "focal", "aperture", "delivery", "number"};
     return tokens;
 }
 

@@ -5,7 +5,7 @@
 //   {date} {time}   20260302, 101500; {year} {month} {day} their parts
 //   {body}       what the studio calls the body; otherwise its serial number
 //   {model} {lens} {iso} {focal} {aperture}
-//   {recipe}     the recipe's name
+//   {delivery}     the delivery's name
 //   {number}     counts the frames of one export, from 0001; {number:3} with three figures at least
 //
 // {lens|no lens} gives "no lens" for a frame that says nothing of its lens; without it such a frame is refused. A /
@@ -23,7 +23,7 @@ namespace optrel {
 struct NameFacts {
     std::string name;  ///< of the frame's file, without extension
     std::string body;  ///< empty: not known
-    std::string recipe;
+    std::string delivery;
     int number = 1;
     Metadata metadata;
 };

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The parts of a frame's metadata that a recipe takes along or leaves, by name.
+// The parts of a frame's metadata that a delivery takes along or leaves, by name.
 #pragma once
 
 #include "frames/metadata_choice.h"

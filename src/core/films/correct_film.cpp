@@ -82,7 +82,7 @@ public:
             mesh_->resample(light_, corrected_, progress);
         else
             corrected_ = light_;
-        suppress_fringes(corrected_, fringe_recipe(order_.fields));
+        suppress_fringes(corrected_, fringe_settings(order_.fields));
         tone(corrected_, cv::Matx33f::eye(), tone_);
         sharpen_by(corrected_, order_.fields);
         to.write(corrected_, reader_.time());

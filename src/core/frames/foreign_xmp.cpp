@@ -129,8 +129,8 @@ struct Block {
     std::string text() const {
         if (attributes.empty() && elements.empty()) return {};
         const std::string name = std::string(rdf_prefix) + ":Description";
-        return "  <" + name + " " + std::string(rdf_prefix) + ":about=\"\"" + head + attributes + ">" + elements + "</" + name +
-               ">\n";
+        return "  <" + name + " " + std::string(rdf_prefix) + ":about=\"\"" + head + attributes + ">" + elements +
+               "</" + name + ">\n";
     }
 };
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What other programs put into an XMP packet that Optrel wrote: a rating, a title, keywords, namespaces of their own. It
-// is carried on as it stands, byte for byte, since only its writer knows what it means.
+// What other programs put into an XMP packet that Optrel wrote: a rating, a title, keywords, namespaces of their own.
+// It is carried on as it stands, byte for byte, since only its writer knows what it means.
 #pragma once
 
 #include <string>

@@ -111,10 +111,10 @@ std::string ProfileDifference::sentence() const {
         "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
         largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown_ev));
     if (focal_sigma_mm > 0)
-        figures += fmt::format(", the focal length by {:+.3f} ± {:.3f} mm, the principal point by {:+.2f} ± {:.2f} and "
-                               "{:+.2f} ± {:.2f} px (one sigma)",
-                               focal_mm, focal_sigma_mm, centre_px.x(), centre_sigma_px.x(), centre_px.y(),
-                               centre_sigma_px.y());
+        figures += fmt::format(
+            ", the focal length by {:+.3f} ± {:.3f} mm, the principal point by {:+.2f} ± {:.2f} and "
+            "{:+.2f} ± {:.2f} px (one sigma)",
+            focal_mm, focal_sigma_mm, centre_px.x(), centre_sigma_px.x(), centre_px.y(), centre_sigma_px.y());
     const std::string whose = in_words(of);
     const auto begun = [&](const char* word) { return whose.empty() ? fmt::format("{}: ", word) : whose; };
     switch (verdict) {

@@ -21,9 +21,9 @@ std::string to_string(RepeatVerdict verdict);
 /// What two measurements are of.
 enum class SameLens {
     one_copy,
-    copy_unknown,  ///< lenses of one model; whether one copy is not told
-    other_copy,    ///< two copies of one model
-    other_setting, ///< one lens at two lens settings
+    copy_unknown,   ///< lenses of one model; whether one copy is not told
+    other_copy,     ///< two copies of one model
+    other_setting,  ///< one lens at two lens settings
     other_lens
 };
 SameLens same_lens(const Profile& a, const Profile& b);
@@ -39,9 +39,9 @@ struct ProfileDifference {
     double one_sided_px = 0;  ///< RMS of the part that is not alike in all directions
     double in_sigmas = 0;     ///< RMS of px over its sigma
     double largest_ev = 0;
-    double focal_mm = 0, focal_sigma_mm = 0;    ///< of b minus that of a, one sigma of both together; 0: not known
-    Vec2 centre_px = Vec2::Zero();              ///< principal point of b minus that of a
-    Vec2 centre_sigma_px = Vec2::Zero();        ///< for each axis
+    double focal_mm = 0, focal_sigma_mm = 0;  ///< of b minus that of a, one sigma of both together; 0: not known
+    Vec2 centre_px = Vec2::Zero();            ///< principal point of b minus that of a
+    Vec2 centre_sigma_px = Vec2::Zero();      ///< for each axis
     SameLens of = SameLens::one_copy;
     RepeatVerdict verdict = RepeatVerdict::agrees;
 

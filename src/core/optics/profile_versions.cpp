@@ -29,7 +29,8 @@ std::string to_string(VersionEvent::What what) {
 }
 
 VersionEvent::What version_event_from(const std::string& word) {
-    for (const auto what : {VersionEvent::What::publish, VersionEvent::What::withdraw, VersionEvent::What::make_current})
+    for (const auto what :
+         {VersionEvent::What::publish, VersionEvent::What::withdraw, VersionEvent::What::make_current})
         if (to_string(what) == word) return what;
     throw input_error(fmt::format("'{}' is nothing that happens to a version of a profile; update Optrel.", word));
 }

@@ -19,8 +19,9 @@ void accept_findings(Profile& profile, const std::vector<Acceptance>& accepted, 
         const auto it =
             std::find_if(after.begin(), after.end(), [&](const SeriousFinding& f) { return f.name == a.finding; });
         if (it == after.end()) {
-            const std::string there = names.empty() ? "it has no serious finding"
-                                                    : fmt::format("its serious findings are {}", fmt::join(names, ", "));
+            const std::string there = names.empty()
+                                          ? "it has no serious finding"
+                                          : fmt::format("its serious findings are {}", fmt::join(names, ", "));
             throw input_error(fmt::format("{} has no serious finding '{}'{}; {}.", profile.name, a.finding,
                                           nearest_clause(a.finding, names), there));
         }
@@ -42,7 +43,7 @@ void require_accepted(const Profile& profile) {
     if (open == 0) return;
     throw input_error(
         fmt::format("{} is not published, because {} of its serious findings {} not accepted. Mend what they say and "
-                    "measure again, or accept each by its name (--accept NAME, or its tick in the window).{}",
+                    "measure again, or accept each by its name (--accept NAME).{}",
                     profile.name, open, open == 1 ? "is" : "are", told));
 }
 
@@ -51,6 +52,15 @@ std::string accepted_of_mapping(const Profile& profile) {
     for (const SeriousFinding& f : profile.findings)
         if (f.of_mapping && f.accepted()) names.push_back(f.name);
     return fmt::format("{}", fmt::join(names, ", "));
+}
+
+std::vector<std::string> accepted_in_words(const Profile& profile) {
+    std::vector<std::string> out;
+    for (const SeriousFinding& f : profile.findings)
+        if (f.accepted())
+            out.push_back(fmt::format("{} ({}), accepted by {}{}", f.name, without_stop(f.text), f.accepted_by,
+                                      f.reason.empty() ? "" : ": " + f.reason));
+    return out;
 }
 
 }  // namespace optrel

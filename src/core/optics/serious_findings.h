@@ -26,4 +26,7 @@ void require_accepted(const Profile& profile);
 /// "tilt, corners@24mm-f4": the accepted ones that concern the mapping; empty: none.
 std::string accepted_of_mapping(const Profile& profile);
 
+/// "tilt (No chart frame ...), accepted by iva: the board is fixed", one for each accepted finding.
+std::vector<std::string> accepted_in_words(const Profile& profile);
+
 }  // namespace optrel

@@ -145,8 +145,7 @@ cv::Matx33d camera_to_xyz_d50(const CameraMatrices& matrices, const std::array<d
 }
 
 CameraMatrices own_matrices(const RawPicture& raw) {
-    const ColourProfile* own =
-        raw.carried && !raw.carried->profiles.empty() ? &raw.carried->profiles.front() : nullptr;
+    const ColourProfile* own = raw.carried && !raw.carried->profiles.empty() ? &raw.carried->profiles.front() : nullptr;
     if (own && own->dng) return {*own->dng, raw.carried->calibration};
     return raw;
 }

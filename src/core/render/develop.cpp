@@ -66,7 +66,7 @@ class Finish {
 public:
     Finish(const LightSource& source, const Colours& colours, const ResolvedFrame& fields, const Framing& framing,
            const PictureForm& form)
-        : source_(source), fields_(fields), framing_(framing), form_(form), fringes_(fringe_recipe(fields)) {
+        : source_(source), fields_(fields), framing_(framing), form_(form), fringes_(fringe_settings(fields)) {
         const bool own = form.space == ColourSpace::camera;
         matrix_ = own ? cv::Matx33f::eye() : colours.matrix;
         tone_ = tone_settings(fields, colours.embedded, own ? nullptr : colours.rendering);
@@ -125,7 +125,7 @@ private:
     const ResolvedFrame& fields_;
     const Framing& framing_;
     const PictureForm& form_;
-    FringeRecipe fringes_;
+    FringeSettings fringes_;
     cv::Matx33f matrix_;
     ToneSettings tone_;
 };
@@ -157,8 +157,8 @@ Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedF
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
     const RawLight light(raw, counts_for(raw, f), f, framing);
     progress.check();
-    return finish_quiet(light, {camera_to_srgb(raw, wanted_neutral(raw, f)), raw.rendering, colour_rendering(raw, f)}, f, framing, progress,
-                        form);
+    return finish_quiet(light, {camera_to_srgb(raw, wanted_neutral(raw, f)), raw.rendering, colour_rendering(raw, f)},
+                        f, framing, progress, form);
 }
 
 Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& f,

@@ -73,7 +73,7 @@ private:
 
 }  // namespace
 
-double FringeRecipe::share(double hue) const {
+double FringeSettings::share(double hue) const {
     double most = all_percent / 100;
     for (const HueRange& h : hues) {
         const auto turn = [](double d) { return std::fmod(d + 720, 360); };
@@ -84,8 +84,8 @@ double FringeRecipe::share(double hue) const {
     return std::min(1.0, most);
 }
 
-void suppress_fringes(Planes& planes, const FringeRecipe& recipe) {
-    if (!recipe.any()) return;
+void suppress_fringes(Planes& planes, const FringeSettings& settings) {
+    if (!settings.any()) return;
     Planes source;
     source.channel = {planes.channel[0].clone(), planes.channel[1], planes.channel[2].clone()};
     const ExcessFinder finder(source);
@@ -95,9 +95,9 @@ void suppress_fringes(Planes& planes, const FringeRecipe& recipe) {
             for (int i = 0; i < planes.size().width; ++i) {
                 const Excess e = finder.at(row, i);
                 if (e.weight <= 0 || (e.red == 0 && e.blue == 0)) continue;
-                float amount = e.weight * static_cast<float>(recipe.share(e.hue()));
+                float amount = e.weight * static_cast<float>(settings.share(e.hue()));
                 // Bright edges come in over a tenth of white.
-                if (recipe.bright_only) amount *= std::clamp((e.brighter - bright) / 0.1f + 0.5f, 0.f, 1.f);
+                if (settings.bright_only) amount *= std::clamp((e.brighter - bright) / 0.1f + 0.5f, 0.f, 1.f);
                 red[i] -= amount * e.red;
                 blue[i] -= amount * e.blue;
             }

@@ -15,7 +15,7 @@
 namespace optrel {
 
 /// Which fringes are faults, and how much of each is taken away.
-struct FringeRecipe {
+struct FringeSettings {
     double all_percent = 0;      ///< of every hue
     std::vector<HueRange> hues;  ///< where one says more
     bool bright_only = false;    ///< only where the brighter side is above half of white
@@ -29,7 +29,7 @@ struct FringeRecipe {
 inline constexpr int fringe_reach = 14;
 
 /// In place, on white-balanced linear planes.
-void suppress_fringes(Planes& planes, const FringeRecipe& recipe);
+void suppress_fringes(Planes& planes, const FringeSettings& settings);
 
 /// Fringes of one hue that a picture shows.
 struct FringeFound {

@@ -59,7 +59,7 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     if (keep == Keep::light)
         for (int c = 0; c < 3; ++c) out.light.channel[c] = planes.channel[c].clone();
     const bool every_pixel = at.step == 1;
-    if (every_pixel) suppress_fringes(planes, fringe_recipe(f));
+    if (every_pixel) suppress_fringes(planes, fringe_settings(f));
     ToneSettings s = tone_settings(f, rendering(), colours(f));
     s.levels = levels(f, framing);
     tone(planes, matrix(f), s);

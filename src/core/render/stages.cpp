@@ -48,7 +48,7 @@ void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progres
     reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), progress);
 }
 
-FringeRecipe fringe_recipe(const ResolvedFrame& f) {
+FringeSettings fringe_settings(const ResolvedFrame& f) {
     return {number_of(f, Field::fringe_suppression), fringe_hues(f[Field::fringe_hues].value.text),
             f[Field::fringe_edges].value.text == "bright edges"};
 }
@@ -59,7 +59,7 @@ void sharpen_by(Planes& planes, const ResolvedFrame& f) {
 }
 
 int reach_of_finish(const ResolvedFrame& f) {
-    const int fringes = fringe_recipe(f).any() ? fringe_reach : 0;
+    const int fringes = fringe_settings(f).any() ? fringe_reach : 0;
     return fringes +
            (number_of(f, Field::sharpening_amount) > 0 ? sharpening_reach(number_of(f, Field::sharpening_radius)) : 0);
 }

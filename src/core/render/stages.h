@@ -24,7 +24,7 @@ Planes planes_of(const cv::Mat3f& linear);
 /// Whether the fields ask for noise to be reduced here.
 bool treats_noise(const ResolvedFrame& fields);
 void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
-FringeRecipe fringe_recipe(const ResolvedFrame& fields);
+FringeSettings fringe_settings(const ResolvedFrame& fields);
 void sharpen_by(Planes& planes, const ResolvedFrame& fields);
 /// How many px about a place fringe suppression and sharpening look at.
 int reach_of_finish(const ResolvedFrame& fields);

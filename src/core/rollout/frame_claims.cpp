@@ -74,7 +74,7 @@ std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const s
     static std::atomic<unsigned> counter{0};
     const fs::path file = folder / fmt::format("{}-{}-{}", this_station(), ::getpid(), counter++);
     try {
-        fs::create_directories(folder);
+        make_folders(folder);
         // It need not outlive its program, so nothing is flushed to the disk.
         std::ofstream out(file, std::ios::binary);
         out << who << "\n" << wanted.bytes();

@@ -26,13 +26,14 @@ struct Sheet {
     int revision = 0;  ///< of the baseline layer; 0: none
     Layer baseline, set, hand;
     bool exempt = false;
-    std::string profile;  ///< the version of the lens profile that it was rolled out with: "p7@2", "none"; empty: unknown
+    std::string
+        profile;  ///< the version of the lens profile that it was rolled out with: "p7@2", "none"; empty: unknown
     /// What a newer Optrel wrote and this one does not know, by "layer/field" or its name alone, as it stands in the
     /// sidecar. It is kept.
     std::map<std::string, std::string> later;
     int format = 0;  ///< of the sidecar that it was read from
-    /// What other programs put into the sidecar (frames/foreign_xmp.h). It belongs to them: no edit changes it, it is no
-    /// part of what is compared, and every write carries on what stands on the disk.
+    /// What other programs put into the sidecar (frames/foreign_xmp.h). It belongs to them: no edit changes it, it is
+    /// no part of what is compared, and every write carries on what stands on the disk.
     std::string foreign;
 
     FrameState state() const;

@@ -172,9 +172,9 @@ StoredBaselines::Returned StoredBaselines::return_to(int number, const std::stri
         throw input_error(fmt::format("There is no revision {} in the store; choose one that was published.", number));
     const Revision newest = current();
     if (difference(newest, *wanted).empty() && newest.profiles_as_of == wanted->profiles_as_of)
-        throw input_error(fmt::format(
-            "Revision {} says what revision {}, the current one, says already, so nothing is published.", number,
-            newest.number));
+        throw input_error(
+            fmt::format("Revision {} says what revision {}, the current one, says already, so nothing is published.",
+                        number, newest.number));
     const Revision now = draft();
     const bool unchanged = difference(current(), now).empty();
     insert(*wanted, author, note.empty() ? fmt::format("Return to revision {}", number) : note);

@@ -8,7 +8,8 @@ namespace optrel {
 namespace {
 
 constexpr const char* export_columns =
-    "e.in_order, e.position, e.frame, o.folder, e.out, o.recipe, e.state, e.message FROM exports e JOIN export_orders "
+    "e.in_order, e.position, e.frame, o.folder, e.out, o.delivery, e.state, e.message FROM exports e JOIN "
+    "export_orders "
     "o ON "
     "o.id = e.in_order";
 
@@ -19,7 +20,7 @@ QueuedExport item_from(const Engine& engine, const QSqlQuery& q) {
     out.frame = engine.here(q.value(2));
     out.folder = engine.here(q.value(3));
     out.out = engine.here(q.value(4));
-    out.recipe = text(q.value(5));
+    out.delivery = text(q.value(5));
     out.state = static_cast<ExportState>(q.value(6).toInt());
     out.message = text(q.value(7));
     return out;
@@ -33,12 +34,12 @@ std::string to_string(ExportState state) {
 }
 
 void StoredExports::add(const std::string& station, const std::vector<std::filesystem::path>& frames,
-                        const ExportRecipe& recipe, const std::filesystem::path& folder) {
+                        const Delivery& delivery, const std::filesystem::path& folder) {
     Transaction transaction(engine_, "exports");
     QSqlQuery last = engine_.run("SELECT coalesce(max(id), 0) FROM export_orders");
     const int order = last.next() ? last.value(0).toInt() + 1 : 1;
-    engine_.run("INSERT INTO export_orders (id, station, folder, recipe, document) VALUES (?,?,?,?,?)",
-                {order, text(station), engine_.kept(folder), text(recipe.name), text(recipe_to_json(recipe))});
+    engine_.run("INSERT INTO export_orders (id, station, folder, delivery, document) VALUES (?,?,?,?,?)",
+                {order, text(station), engine_.kept(folder), text(delivery.name), text(delivery_to_json(delivery))});
     QSqlQuery put =
         engine_.prepared("INSERT INTO exports (in_order, position, frame, out, state, message) VALUES (?,?,?,'',0,'')");
     int position = 0;
@@ -68,15 +69,15 @@ std::optional<QueuedExport> StoredExports::next(const std::string& station) {
 
 std::vector<std::filesystem::path> StoredExports::frames_done() {
     std::vector<std::filesystem::path> out;
-    QSqlQuery q = engine_.run("SELECT DISTINCT frame FROM exports WHERE state = ?",
-                              {static_cast<int>(ExportState::done)});
+    QSqlQuery q =
+        engine_.run("SELECT DISTINCT frame FROM exports WHERE state = ?", {static_cast<int>(ExportState::done)});
     while (q.next()) out.push_back(engine_.here(q.value(0)));
     return out;
 }
 
-ExportRecipe StoredExports::recipe_of(const QueuedExport& item) {
+Delivery StoredExports::delivery_of(const QueuedExport& item) {
     QSqlQuery q = engine_.run("SELECT document FROM export_orders WHERE id = ?", {item.order});
-    return recipe_from_json(q.next() ? text(q.value(0)) : std::string(), "The recipe of a queued export");
+    return delivery_from_json(q.next() ? text(q.value(0)) : std::string(), "The delivery of a queued export");
 }
 
 std::vector<std::filesystem::path> StoredExports::outs_beside(const QueuedExport& item) {

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 
 namespace optrel {
 
@@ -21,7 +21,7 @@ struct QueuedExport {
     int position = 0;  ///< within it, from 1: what {number} says
     std::filesystem::path frame, folder;
     std::filesystem::path out;  ///< empty until it is begun
-    std::string recipe;         ///< its name
+    std::string delivery;       ///< its name
     ExportState state = ExportState::waiting;
     std::string message;  ///< why it failed, or what is to be known of it
 };
@@ -30,8 +30,8 @@ class StoredExports {
 public:
     explicit StoredExports(Engine& engine) : engine_(engine) {}
 
-    /// Queues frames for a station, with the recipe as it is now. One transaction.
-    void add(const std::string& station, const std::vector<std::filesystem::path>& frames, const ExportRecipe& recipe,
+    /// Queues frames for a station, with the delivery as it is now. One transaction.
+    void add(const std::string& station, const std::vector<std::filesystem::path>& frames, const Delivery& delivery,
              const std::filesystem::path& folder);
     /// In the order in which they are worked on.
     std::vector<QueuedExport> of(const std::string& station);
@@ -39,7 +39,7 @@ public:
     std::optional<QueuedExport> next(const std::string& station);
     /// Frames of which an export was written, by whichever station.
     std::vector<std::filesystem::path> frames_done();
-    ExportRecipe recipe_of(const QueuedExport& item);
+    Delivery delivery_of(const QueuedExport& item);
     /// The files that the other items of its order were begun with.
     std::vector<std::filesystem::path> outs_beside(const QueuedExport& item);
     /// Keeps state, out and message of an item.

@@ -13,12 +13,11 @@
 namespace optrel {
 namespace {
 
-const std::vector<std::string> frame_columns{"path",        "rendered",    "maker",         "model",    "body_serial",
-                                             "lens",        "lens_serial", "focal_mm",      "aperture", "iso",
-                                             "distance_m",  "pitch_um",    "width",         "height",   "time",
-                                             "size",        "modified",    "other_serials", "filter",   "recorded",
-                                             "orientation", "corrected",   "carries",       "colours",  "mark",
-                                             "equivalent_mm"};
+const std::vector<std::string> frame_columns{
+    "path",      "rendered", "maker",    "model",         "body_serial",  "lens",     "lens_serial",
+    "focal_mm",  "aperture", "iso",      "distance_m",    "pitch_um",     "width",    "height",
+    "time",      "size",     "modified", "other_serials", "filter",       "recorded", "orientation",
+    "corrected", "carries",  "colours",  "mark",          "equivalent_mm"};
 
 std::string select_frames() { return fmt::format("SELECT {} FROM frames", fmt::join(frame_columns, ", ")); }
 

@@ -44,7 +44,7 @@ HistoryMark last_seal(Engine& engine) {
 
 const std::vector<std::string>& history_kinds() {
     static const std::vector<std::string> all{"body",   "claim",    "colours", "folder",  "frame",    "frames",
-                                              "lens",   "model",    "person",  "profile", "proposal", "recipe",
+                                              "lens",   "model",    "person",  "profile", "proposal", "delivery",
                                               "remark", "revision", "rollout", "root",    "rule",     "selection",
                                               "set",    "setting",  "store",   "tier"};
     return all;
@@ -81,9 +81,13 @@ void StoredHistory::append(const HistoryEntry& entry) {
 
 std::vector<HistoryEntry> StoredHistory::entries(const std::string& kind, const std::string& subject, int most) {
     std::vector<HistoryEntry> out;
+    // Deliveries had another name once, and what was written stays as it was written.
+    const std::string older = kind == "delivery" ? "recipe" : kind;
     QSqlQuery q =
-        engine_.run(columns + " WHERE (? = '' OR kind = ?) AND (? = '' OR subject = ?) ORDER BY id DESC LIMIT ?",
-                    {text(kind), text(kind), text(subject), text(subject), most});
+        engine_.run(columns +
+                        " WHERE (? = '' OR kind = ? OR kind = ?) AND (? = '' OR subject = ?) ORDER BY id DESC "
+                        "LIMIT ?",
+                    {text(kind), text(kind), text(older), text(subject), text(subject), most});
     while (q.next()) out.push_back(entry_from(q));
     return out;
 }

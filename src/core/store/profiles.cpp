@@ -49,8 +49,7 @@ std::vector<Profile> StoredProfiles::current() {
 
 std::vector<VersionEvent> StoredProfiles::events() {
     std::vector<VersionEvent> out;
-    QSqlQuery q =
-        engine_.run("SELECT what, profile, version, time, author, reason FROM profile_events ORDER BY id");
+    QSqlQuery q = engine_.run("SELECT what, profile, version, time, author, reason FROM profile_events ORDER BY id");
     while (q.next())
         out.push_back({version_event_from(text(q.value(0))), text(q.value(1)), q.value(2).toInt(), text(q.value(3)),
                        text(q.value(4)), text(q.value(5))});
@@ -65,15 +64,15 @@ Profile StoredProfiles::required(const std::string& id, int version) {
         there.push_back(std::to_string(p.version));
     }
     throw input_error(there.empty() ? fmt::format("There is no profile {} in this store.", id)
-                                    : fmt::format("The profile {} has no version {}; its versions are {}.", id,
-                                                  version, fmt::join(there, ", ")));
+                                    : fmt::format("The profile {} has no version {}; its versions are {}.", id, version,
+                                                  fmt::join(there, ", ")));
 }
 
 /// The caller holds the transaction.
 void StoredProfiles::tell(const VersionEvent& e, const std::string& author) {
-    engine_.run("INSERT INTO profile_events (time, author, profile, version, what, reason) VALUES (?,?,?,?,?,?)",
-                {text(engine_.now()), text(author), text(e.profile), e.version, text(to_string(e.what)),
-                 text(e.reason)});
+    engine_.run(
+        "INSERT INTO profile_events (time, author, profile, version, what, reason) VALUES (?,?,?,?,?,?)",
+        {text(engine_.now()), text(author), text(e.profile), e.version, text(to_string(e.what)), text(e.reason)});
     if (e.what != VersionEvent::What::publish)
         engine_.record({"", author, "profile", e.profile, fmt::format("{} version {}", to_string(e.what), e.version),
                         "", e.reason});
@@ -87,8 +86,8 @@ void StoredProfiles::withdraw(const std::string& id, int version, const std::str
     Transaction transaction(engine_, "profiles");
     const Profile p = required(id, version);
     if (!p.state.withdrawn.empty())
-        throw input_error(fmt::format("Version {} of {} is withdrawn already ({}).", version, p.name,
-                                      p.state.withdrawn));
+        throw input_error(
+            fmt::format("Version {} of {} is withdrawn already ({}).", version, p.name, p.state.withdrawn));
     tell({VersionEvent::What::withdraw, id, version, "", author, reason}, author);
     transaction.commit();
 }
@@ -97,8 +96,7 @@ void StoredProfiles::make_current(const std::string& id, int version, const std:
                                   const std::string& author) {
     Transaction transaction(engine_, "profiles");
     const Profile p = required(id, version);
-    if (p.state.is_current())
-        throw input_error(fmt::format("Version {} of {} is current already.", version, p.name));
+    if (p.state.is_current()) throw input_error(fmt::format("Version {} of {} is current already.", version, p.name));
     tell({VersionEvent::What::make_current, id, version, "", author, reason}, author);
     transaction.commit();
 }
@@ -116,11 +114,10 @@ void require_all_settings(const Profile& before, const Profile& profile) {
     std::vector<std::string> gone;
     for (const LensSetting& s : settings_missing(before, profile)) gone.push_back(to_string(s));
     if (gone.empty()) return;
-    throw input_error(
-        fmt::format("{} version {} has {} that this measurement does not have: {}. Say whether the new version keeps "
-                    "(--keep-settings) or drops (--drop-settings) them.",
-                    before.name, before.version, gone.size() == 1 ? "a lens setting" : "lens settings",
-                    fmt::join(gone, ", ")));
+    throw input_error(fmt::format(
+        "{} version {} has {} that this measurement does not have: {}. Say whether the new version keeps "
+        "(--keep-settings) or drops (--drop-settings) them.",
+        before.name, before.version, gone.size() == 1 ? "a lens setting" : "lens settings", fmt::join(gone, ", ")));
 }
 
 }  // namespace

@@ -17,6 +17,7 @@
 #include "store/access.h"
 #include "store/baselines.h"
 #include "store/colours.h"
+#include "store/deliveries.h"
 #include "store/exports.h"
 #include "store/film_rules.h"
 #include "store/found_bundles.h"
@@ -29,7 +30,6 @@
 #include "store/profiles.h"
 #include "store/proposals.h"
 #include "store/queue.h"
-#include "store/recipes.h"
 #include "store/register.h"
 #include "store/roots.h"
 #include "store/runs.h"
@@ -74,7 +74,7 @@ public:
     StoredProfiles& profiles() { return profiles_; }
     StoredBaselines& baselines() { return baselines_; }
     StoredRuns& runs() { return runs_; }
-    StoredRecipes& recipes() { return recipes_; }
+    StoredDeliveries& deliveries() { return deliveries_; }
     StoredExports& exports() { return exports_; }
     StoredColours& colours() { return colours_; }
     StoredFilmRules& film_rules() { return film_rules_; }
@@ -119,7 +119,7 @@ private:
     StoredRegister register_{*engine_, baselines_};
     StoredProfiles profiles_{*engine_};
     StoredRuns runs_{*engine_};
-    StoredRecipes recipes_{*engine_};
+    StoredDeliveries deliveries_{*engine_};
     StoredExports exports_{*engine_};
     StoredColours colours_{*engine_};
     StoredFilmRules film_rules_{*engine_};

@@ -53,7 +53,7 @@ void name_studio(const std::string& name, const std::string& address) {
                                           printable(name)));
         all[name] = address;
     }
-    fs::create_directories(file().parent_path());
+    make_folders(file().parent_path());
     write_atomic(file(), json_text(nlohmann::json(all), 1) + "\n");
 }
 

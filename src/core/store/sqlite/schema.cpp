@@ -139,10 +139,13 @@ const std::vector<std::vector<const char*>>& migrations() {
             "NOT NULL, PRIMARY KEY (station, machine))",
         },
         {
+            "ALTER TABLE recipes RENAME TO deliveries",
+            "ALTER TABLE export_orders RENAME COLUMN recipe TO delivery",
             "ALTER TABLE frames ADD COLUMN equivalent_mm INTEGER NOT NULL DEFAULT 0",
             // It is looked for now where the pixel pitch is not recorded; those are read again with their folder.
             "UPDATE frames SET modified = 0 WHERE pitch_um IS NULL OR pitch_um <= 0",
-            "CREATE INDEX frames_with_numbers ON frames (maker, model) WHERE (body_serial <> '' OR other_serials <> '')",
+            "CREATE INDEX frames_with_numbers ON frames (maker, model) WHERE (body_serial <> '' OR other_serials <> "
+            "'')",
             // What happened to versions of profiles; publications of before are told by the history.
             "CREATE TABLE profile_events (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, author TEXT NOT "
             "NULL, profile TEXT NOT NULL, version INTEGER NOT NULL, what TEXT NOT NULL, reason TEXT NOT NULL)",

@@ -13,7 +13,7 @@ namespace optrel {
 
 class Store;
 
-struct FrameRecipe {
+struct FrameDevelopment {
     Metadata metadata;
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
@@ -21,7 +21,8 @@ struct FrameRecipe {
     std::string why_none;         ///< a reason, where no profile was found
     std::string profile_id;       ///< empty: none, or one that was never published
     int profile_version = 0;
-    int revision = 0;  ///< of the baseline that the fields are of; 0: none
+    std::vector<std::string> accepted_findings;  ///< of that profile: serious ones, in words
+    int revision = 0;                            ///< of the baseline that the fields are of; 0: none
     /// Who said what of the fields that are not neutral: a tier with its revision, the start, a set, or by hand.
     std::map<Field, std::string> sources;
     std::string written;            ///< when the account of the picture says that it was written, UTC; empty: now
@@ -30,18 +31,19 @@ struct FrameRecipe {
 };
 
 /// Takes a match as the profile that the frame is developed with, when it is usable.
-void take_profile(FrameRecipe& recipe, const ProfileMatch& match);
+void take_profile(FrameDevelopment& development, const ProfileMatch& match);
 
 /// As the store, the frame's sheet and its profile say; of a film as the rules of the studio say. Throws Error as
 /// reading them does.
-FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame);
+FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame);
 /// Neutral, with a profile from a file. Throws Error(input) when the profile does not fit the frame (profile_fit.h),
 /// unless `anyway`.
-FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway);
+FrameDevelopment development_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame,
+                                          bool anyway);
 /// Neutral, without a profile.
-FrameRecipe bare_recipe(const std::filesystem::path& frame);
+FrameDevelopment bare_development(const std::filesystem::path& frame);
 
 /// "pitch=2.5": a field by hand for this once. Throws Error(usage) or Error(input) that says what is wrong with it.
-void set_field(FrameRecipe& recipe, const std::string& assignment);
+void set_field(FrameDevelopment& development, const std::string& assignment);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "exports/recipe_form.h"
+#include "exports/delivery_form.h"
 
 #include "exchange/file_name.h"
 #include "exchange/metadata_parts.h"
@@ -18,7 +18,7 @@ QSpinBox* whole_number(int low, int high, const QString& label) {
 
 }  // namespace
 
-QComboBox* RecipeForm::choice(const QString& label, const QStringList& items, const QString& hint) {
+QComboBox* DeliveryForm::choice(const QString& label, const QStringList& items, const QString& hint) {
     auto* box = new QComboBox;
     box->addItems(items);
     box->setAccessibleName(label);
@@ -30,12 +30,12 @@ QComboBox* RecipeForm::choice(const QString& label, const QStringList& items, co
     return box;
 }
 
-RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
+DeliveryForm::DeliveryForm(QWidget* parent) : QWidget(parent) {
     form_ = new QFormLayout(this);
     form_->setContentsMargins(0, 0, 0, 0);
     form_->setVerticalSpacing(4);
     name_ = new QLineEdit;
-    name_->setAccessibleName("Recipe name");
+    name_->setAccessibleName("Delivery name");
     form_->addRow("Name", name_);
     format_ = choice("Writes", {"TIFF", "JPEG", "PNG", "DNG, a raw copy", "OpenEXR, a map of the correction", "a film"},
                      "A raw copy keeps every sample and carries the correction beside it");
@@ -77,35 +77,35 @@ RecipeForm::RecipeForm(QWidget* parent) : QWidget(parent) {
     taken_ = choice("Name taken", {"keep what is there", "number it", "replace an export"},
                     "A file that Optrel did not write is never replaced");
     add_metadata();
-    for (QLineEdit* line : {name_, file_name_}) connect(line, &QLineEdit::textEdited, this, &RecipeForm::edited);
+    for (QLineEdit* line : {name_, file_name_}) connect(line, &QLineEdit::textEdited, this, &DeliveryForm::edited);
     for (QSpinBox* box : {longest_, quality_})
         connect(box, &QSpinBox::valueChanged, this, [this] {
             if (!showing_) emit edited();
         });
-    for (QCheckBox* box : {compressed_, original_}) connect(box, &QCheckBox::clicked, this, &RecipeForm::edited);
-    connect(format_, &QComboBox::activated, this, &RecipeForm::take_format);
+    for (QCheckBox* box : {compressed_, original_}) connect(box, &QCheckBox::clicked, this, &DeliveryForm::edited);
+    connect(format_, &QComboBox::activated, this, &DeliveryForm::take_format);
     refresh_rows();
 }
 
-void RecipeForm::add_metadata() {
+void DeliveryForm::add_metadata() {
     along_ = new QWidget;
     auto* along = new QGridLayout(along_);
     along->setContentsMargins(0, 0, 0, 0);
     for (int i = 0; i < 5; ++i) {
         metadata_[i] = new QCheckBox(metadata_parts[i].name);
         along->addWidget(metadata_[i], i / 3, i % 3);
-        connect(metadata_[i], &QCheckBox::clicked, this, &RecipeForm::edited);
+        connect(metadata_[i], &QCheckBox::clicked, this, &DeliveryForm::edited);
     }
     form_->addRow("Goes along", along_);
 }
 
-void RecipeForm::take_format() {
+void DeliveryForm::take_format() {
     if (format_->currentIndex() == static_cast<int>(ExportFormat::jpeg)) bits_->setCurrentIndex(0);
     refresh_rows();
     emit edited();
 }
 
-void RecipeForm::refresh_rows() {
+void DeliveryForm::refresh_rows() {
     const auto format = static_cast<ExportFormat>(format_->currentIndex());
     const bool raw = format == ExportFormat::dng, jpeg = format == ExportFormat::jpeg;
     const bool film = format == ExportFormat::film, picture = !raw && !film && format != ExportFormat::exr;
@@ -126,7 +126,7 @@ void RecipeForm::refresh_rows() {
     }
 }
 
-void RecipeForm::show_recipe(const ExportRecipe& r) {
+void DeliveryForm::show_delivery(const Delivery& r) {
     showing_ = true;
     raw_ = r.raw;
     name_->setText(q(r.name));
@@ -148,8 +148,8 @@ void RecipeForm::show_recipe(const ExportRecipe& r) {
     refresh_rows();
 }
 
-ExportRecipe RecipeForm::recipe() const {
-    ExportRecipe r;
+Delivery DeliveryForm::delivery() const {
+    Delivery r;
     r.raw = raw_;
     r.name = name_->text().trimmed().toStdString();
     r.format = static_cast<ExportFormat>(format_->currentIndex());

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A recipe as it is edited: what its format has, and nothing else.
+// A delivery as it is edited: what its format has, and nothing else.
 #pragma once
 
 #include <QCheckBox>
@@ -8,18 +8,18 @@
 #include <QLineEdit>
 #include <QSpinBox>
 
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 
 namespace optrel {
 
-class RecipeForm : public QWidget {
+class DeliveryForm : public QWidget {
     Q_OBJECT
 public:
-    explicit RecipeForm(QWidget* parent = nullptr);
+    explicit DeliveryForm(QWidget* parent = nullptr);
 
-    void show_recipe(const ExportRecipe& recipe);
+    void show_delivery(const Delivery& delivery);
     /// As it stands in the form; not checked.
-    ExportRecipe recipe() const;
+    Delivery delivery() const;
 
 signals:
     void edited();

@@ -1,20 +1,20 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "recipe_choice.h"
+#include "delivery_choice.h"
 
 #include <fmt/format.h>
 
 #include "base/error.h"
 #include "base/words.h"
 #include "exchange/file_name.h"
-#include "store/recipes.h"
+#include "store/deliveries.h"
 
 namespace optrel::cli {
 
-void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
-    command.add_option("--recipe", c.recipe, "A recipe by its name; what is said beside it counts for this time");
+void add_delivery_choice(CLI::App& command, DeliveryChoice& c) {
+    command.add_option("--delivery", c.delivery, "A delivery by its name; what is said beside it counts for this time");
     command.add_option(
         "--as", c.as,
-        "tiff, jpeg, png, dng, exr (a map of the correction) or film; with --recipe it must be the recipe's own");
+        "tiff, jpeg, png, dng, exr (a map of the correction) or film; with --delivery it must be the delivery's own");
     command.add_option("--space", c.space, "Colour space: srgb, p3-d65, rec2020, romm, linear or camera [srgb]");
     command.add_option("--bits", c.bits, "8 or 16 [16; a JPEG has 8]");
     command.add_option("--longest-side", c.longest_side, "Reduce to so many px, 0 for the whole size [0]");
@@ -38,7 +38,7 @@ void add_recipe_choice(CLI::App& command, RecipeChoice& c) {
 namespace {
 
 /// What is said of a format that does not have it would be passed over without a word.
-void refuse_what_is_not_there(const RecipeChoice& c, ExportFormat format) {
+void refuse_what_is_not_there(const DeliveryChoice& c, ExportFormat format) {
     const bool raw = format == ExportFormat::dng, film = format == ExportFormat::film,
                picture = !raw && !film && format != ExportFormat::exr;
     const std::pair<const char*, bool> wrong[] = {{"--space", !picture && c.space},
@@ -60,13 +60,13 @@ void refuse_what_is_not_there(const RecipeChoice& c, ExportFormat format) {
 
 }  // namespace
 
-ExportRecipe chosen_recipe(const RecipeChoice& c, const std::vector<ExportRecipe>& known) {
-    if (!c.recipe && !c.as)
-        throw usage_error("Say how to write: --as tiff, jpeg, png, dng, exr or film, or --recipe NAME.");
-    ExportRecipe r = c.recipe ? recipe_named(known, *c.recipe) : plain_recipe(export_format_from(*c.as));
+Delivery chosen_development(const DeliveryChoice& c, const std::vector<Delivery>& known) {
+    if (!c.delivery && !c.as)
+        throw usage_error("Say how to write: --as tiff, jpeg, png, dng, exr or film, or --delivery NAME.");
+    Delivery r = c.delivery ? delivery_named(known, *c.delivery) : plain_delivery(export_format_from(*c.as));
     if (c.as && export_format_from(*c.as) != r.format)
-        throw usage_error(fmt::format("The recipe '{}' writes {}; leave out --as, or choose another recipe.", r.name,
-                                      to_string(r.format)));
+        throw usage_error(fmt::format("The delivery '{}' writes {}; leave out --as, or choose another delivery.",
+                                      r.name, to_string(r.format)));
     refuse_what_is_not_there(c, r.format);
     if (c.space) r.space = colour_space_from(*c.space);
     r.bits = c.bits.value_or(r.bits);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A recipe: how frames are written out.
+// A delivery: how frames are written out.
 #pragma once
 
 #include <string>
@@ -56,7 +56,7 @@ struct FilmForm {
     bool operator==(const FilmForm& o) const { return codec == o.codec && container == o.container; }
 };
 
-struct ExportRecipe {
+struct Delivery {
     std::string name;
     ExportFormat format = ExportFormat::tiff;
     int bits = 16;  ///< 8 or 16; a JPEG has 8
@@ -71,27 +71,27 @@ struct ExportRecipe {
     FilmForm film;
 
     PictureCoding coding() const;
-    bool operator==(const ExportRecipe& o) const;
+    bool operator==(const Delivery& o) const;
 };
 
 /// ".tif", ".jpg", ".png", ".dng", ".exr", or that of the film's container.
-std::string extension_of(const ExportRecipe& recipe);
+std::string extension_of(const Delivery& delivery);
 
 /// Throws Error(input) in one sentence for what cannot be written: a JPEG of 16 bits, a quality of 0, a name without
 /// tokens that would give all frames one name, a token that there is not.
-void check(const ExportRecipe& recipe);
+void check(const Delivery& delivery);
 
-/// JSON with "format": "optrel-export-recipe". Reading throws Error(input) with one sentence on anything else, unknown
+/// JSON with "format": "optrel-delivery". Reading throws Error(input) with one sentence on anything else, unknown
 /// keys included, and checks.
-std::string recipe_to_json(const ExportRecipe& recipe);
-ExportRecipe recipe_from_json(const std::string& text, const std::string& where);
+std::string delivery_to_json(const Delivery& delivery);
+Delivery delivery_from_json(const std::string& text, const std::string& where);
 
 /// Those that every studio begins with.
-const std::vector<ExportRecipe>& shipped_recipes();
+const std::vector<Delivery>& shipped_deliveries();
 /// The plain one of a format: nothing but the frame's name, 16 bits where there are, sRGB.
-ExportRecipe plain_recipe(ExportFormat format);
+Delivery plain_delivery(ExportFormat format);
 
 /// "16-bit TIFF, ROMM RGB, whole size": for people, in one line.
-std::string described(const ExportRecipe& recipe);
+std::string described(const Delivery& delivery);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "exchange/export_recipe.h"
+#include "exchange/delivery.h"
 
 #include <fmt/format.h>
 
@@ -19,7 +19,8 @@ namespace {
 
 using nlohmann::json;
 
-constexpr const char* format_name = "optrel-export-recipe";
+/// Deliveries had another name once, which files of then still say.
+constexpr const char *format_name = "optrel-delivery", *older_name = "optrel-export-recipe";
 constexpr std::array formats{"tiff", "jpeg", "png", "dng", "exr", "film"};
 constexpr std::array extensions{".tif", ".jpg", ".png", ".dng", ".exr"};
 constexpr std::array takens{"keep", "number", "replace"}, uses{"none", "optional", "required"};
@@ -57,13 +58,12 @@ RawCopy raw_from(const json& j) {
 void refuse_unknown(const json& j, const std::set<std::string>& known) {
     for (const auto& [key, value] : j.items())
         if (!known.count(key))
-            throw input_error(fmt::format("The key '{}' is not known; a recipe has {}.", printable(key),
+            throw input_error(fmt::format("The key '{}' is not known; a delivery has {}.", printable(key),
                                           all_of(std::vector<std::string>(known.begin(), known.end()))));
 }
 
-ExportRecipe made(const char* name, ExportFormat format, int bits, ColourSpace space, int longest_side,
-                  bool compressed) {
-    ExportRecipe r = plain_recipe(format);
+Delivery made(const char* name, ExportFormat format, int bits, ColourSpace space, int longest_side, bool compressed) {
+    Delivery r = plain_delivery(format);
     r.name = name;
     r.bits = bits;
     r.space = space;
@@ -72,8 +72,8 @@ ExportRecipe made(const char* name, ExportFormat format, int bits, ColourSpace s
     return r;
 }
 
-ExportRecipe film_recipe(const char* name, FilmCodec codec, const char* container) {
-    ExportRecipe r = plain_recipe(ExportFormat::film);
+Delivery film_development(const char* name, FilmCodec codec, const char* container) {
+    Delivery r = plain_delivery(ExportFormat::film);
     r.name = name;
     r.film = {codec, container};
     return r;
@@ -83,7 +83,7 @@ ExportRecipe film_recipe(const char* name, FilmCodec codec, const char* containe
 
 std::string to_string(ExportFormat format) { return formats[static_cast<std::size_t>(format)]; }
 ExportFormat export_format_from(const std::string& text) { return chosen<ExportFormat>(formats, text, "format"); }
-std::string extension_of(const ExportRecipe& r) {
+std::string extension_of(const Delivery& r) {
     return r.format == ExportFormat::film ? "." + r.film.container : extensions[static_cast<std::size_t>(r.format)];
 }
 std::string to_string(NameTaken taken) { return takens[static_cast<std::size_t>(taken)]; }
@@ -107,7 +107,7 @@ MetadataChoice metadata_choice_from(const std::vector<std::string>& parts) {
     return out;
 }
 
-PictureCoding ExportRecipe::coding() const {
+PictureCoding Delivery::coding() const {
     PictureCoding out;
     out.format = static_cast<PictureFormat>(format);
     out.bits = bits;
@@ -116,17 +116,17 @@ PictureCoding ExportRecipe::coding() const {
     return out;
 }
 
-bool ExportRecipe::operator==(const ExportRecipe& o) const {
+bool Delivery::operator==(const Delivery& o) const {
     return name == o.name && format == o.format && bits == o.bits && space == o.space &&
            longest_side == o.longest_side && compressed == o.compressed && quality == o.quality &&
            file_name == o.file_name && taken == o.taken && metadata == o.metadata && raw == o.raw && film == o.film;
 }
 
-void check(const ExportRecipe& r) {
+void check(const Delivery& r) {
     if (trimmed(r.name).empty() || r.name.size() > 80 || !is_utf8(r.name))
-        throw input_error("A recipe needs a name of at most 80 characters.");
+        throw input_error("A delivery needs a name of at most 80 characters.");
     const auto refuse = [&](const std::string& why) {
-        throw input_error(fmt::format("The recipe '{}' {}.", r.name, why));
+        throw input_error(fmt::format("The delivery '{}' {}.", r.name, why));
     };
     if (r.bits != 8 && r.bits != 16) refuse(fmt::format("has {} bits; choose 8 or 16", r.bits));
     if (r.format == ExportFormat::jpeg && r.bits != 8) refuse("is a JPEG of 16 bits; a JPEG has 8");
@@ -146,7 +146,7 @@ void check(const ExportRecipe& r) {
     check_name_pattern(r.file_name);
 }
 
-std::string recipe_to_json(const ExportRecipe& r) {
+std::string delivery_to_json(const Delivery& r) {
     check(r);
     // Versions before films and maps would take them for something else.
     const bool later = r.format == ExportFormat::film || r.format == ExportFormat::exr;
@@ -173,18 +173,18 @@ std::string recipe_to_json(const ExportRecipe& r) {
     return json_text(j, 2) + "\n";
 }
 
-ExportRecipe recipe_from_json(const std::string& text, const std::string& where) {
+Delivery delivery_from_json(const std::string& text, const std::string& where) {
     const json j = parse_json(text, where);
     try {
-        if (!j.is_object() || j.value("format", "") != format_name)
-            throw input_error("It is no recipe; one begins with \"format\": \"optrel-export-recipe\".");
+        if (!j.is_object() || (j.value("format", "") != format_name && j.value("format", "") != older_name))
+            throw input_error("It is no delivery; one begins with \"format\": \"optrel-delivery\".");
         if (j.at("version") != 1 && j.at("version") != 2)
             throw input_error(
                 "It is of a newer version of Optrel; take that version, or save it there as an older one.");
         refuse_unknown(j, {"format", "version", "name", "as", "bits", "space", "longest_side", "compressed", "quality",
                            "file_name", "taken", "metadata", "raw", "film"});
         refuse_unknown(j.at("raw"), {"compressed", "geometry", "falloff", "embed_original", "preview_side"});
-        ExportRecipe r;
+        Delivery r;
         r.name = trimmed(j.at("name").get<std::string>());
         r.format = export_format_from(j.at("as"));
         r.bits = whole(j, "bits");
@@ -203,32 +203,32 @@ ExportRecipe recipe_from_json(const std::string& text, const std::string& where)
         check(r);
         return r;
     } catch (const Error& error) {
-        throw input_error(fmt::format("{} cannot be taken as a recipe: {}.", where, without_stop(error.what())));
+        throw input_error(fmt::format("{} cannot be taken as a delivery: {}.", where, without_stop(error.what())));
     } catch (const std::exception& error) {
-        throw input_error(fmt::format("{} cannot be taken as a recipe: a part is missing or of the wrong kind ({}).",
+        throw input_error(fmt::format("{} cannot be taken as a delivery: a part is missing or of the wrong kind ({}).",
                                       where, without_stop(error.what())));
     }
 }
 
-ExportRecipe plain_recipe(ExportFormat format) {
-    ExportRecipe r;
+Delivery plain_delivery(ExportFormat format) {
+    Delivery r;
     r.name = "plain " + to_string(format);
     r.format = format;
     if (format == ExportFormat::jpeg) r.bits = 8;
     return r;
 }
 
-const std::vector<ExportRecipe>& shipped_recipes() {
-    static const std::vector<ExportRecipe> shipped = [] {
-        std::vector<ExportRecipe> out{
+const std::vector<Delivery>& shipped_deliveries() {
+    static const std::vector<Delivery> shipped = [] {
+        std::vector<Delivery> out{
             made("Archive", ExportFormat::tiff, 16, ColourSpace::romm, 0, true),
             made("Measuring", ExportFormat::tiff, 16, ColourSpace::linear, 0, false),
             made("Review", ExportFormat::jpeg, 8, ColourSpace::srgb, 2400, false),
             made("Raw copy", ExportFormat::dng, 16, ColourSpace::srgb, 0, false),
             made("Correction map", ExportFormat::exr, 16, ColourSpace::srgb, 0, false),
-            film_recipe("Film to keep", FilmCodec::ffv1, "mkv"),
-            film_recipe("Film to show", FilmCodec::h264, "mp4"),
-            film_recipe("Film to go on", FilmCodec::h264_intra, "mov"),
+            film_development("Film to keep", FilmCodec::ffv1, "mkv"),
+            film_development("Film to show", FilmCodec::h264, "mp4"),
+            film_development("Film to go on", FilmCodec::h264_intra, "mov"),
         };
         out[2].metadata.place = out[2].metadata.serials = false;
         return out;
@@ -236,7 +236,7 @@ const std::vector<ExportRecipe>& shipped_recipes() {
     return shipped;
 }
 
-std::string described(const ExportRecipe& r) {
+std::string described(const Delivery& r) {
     if (r.format == ExportFormat::dng) {
         std::string out = r.raw.compressed ? "DNG, lossless" : "DNG, not compressed";
         out += r.raw.geometry == OpcodeUse::none && r.raw.falloff == OpcodeUse::none ? ", without a correction"

@@ -3,20 +3,20 @@
 #pragma once
 
 #include "commands.h"
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 namespace optrel::cli {
 
-struct RecipeOptions {
+struct DevelopmentOptions {
     std::string frame, profile, store;
     CLI::Option* store_option = nullptr;
     bool anyway = false;
 
     bool by_store() const { return store_option->count() > 0; }
 };
-void add_recipe_options(CLI::App& command, RecipeOptions& options);
+void add_development_options(CLI::App& command, DevelopmentOptions& options);
 
 /// Throws Error(usage) when both are given; neither is neutral.
-FrameRecipe recipe_of(const RecipeOptions& options);
+FrameDevelopment development_of(const DevelopmentOptions& options);
 
 }  // namespace optrel::cli

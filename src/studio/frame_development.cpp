@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/frame_recipe.h"
+#include "studio/frame_development.h"
 
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "optics/serious_findings.h"
 #include "store/store.h"
 #include "studio/films.h"
 #include "studio/frame_trace.h"
@@ -14,7 +15,7 @@
 
 namespace optrel {
 
-void take_profile(FrameRecipe& r, const ProfileMatch& match) {
+void take_profile(FrameDevelopment& r, const ProfileMatch& match) {
     r.profile = applied(match, r.metadata);
     if (!r.profile) return;
     const Profile& p = *match.profile;
@@ -22,11 +23,12 @@ void take_profile(FrameRecipe& r, const ProfileMatch& match) {
                            p.taken_in ? ", taken in from " + describe(*p.taken_in) : "");
     r.profile_id = p.id;
     r.profile_version = p.version;
+    r.accepted_findings = accepted_in_words(p);
 }
 
-FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) {
-    if (named_as_film(frame)) return film_recipe(store, frame, "", 0, 0);
-    FrameRecipe r;
+FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame) {
+    if (named_as_film(frame)) return film_development(store, frame, "", 0, 0);
+    FrameDevelopment r;
     const Sheet sheet = read_sheet(frame);
     const FrameKnowledge known =
         know(std::filesystem::absolute(frame).lexically_normal(), read_metadata(frame), *store.registry().fleet());
@@ -55,33 +57,35 @@ FrameRecipe recipe_from_store(Store& store, const std::filesystem::path& frame) 
     return r;
 }
 
-FrameRecipe recipe_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame, bool anyway) {
-    FrameRecipe r = bare_recipe(frame);
+FrameDevelopment development_from_profile(const std::filesystem::path& profile, const std::filesystem::path& frame,
+                                          bool anyway) {
+    FrameDevelopment r = bare_development(frame);
     const Profile p = read_profile(profile);
     r.metadata = with_pitch(r.metadata, {p});
     if (!anyway) require_fit(p, r.metadata, frame.string());
     if (r.metadata.pitch_um <= 0 && r.metadata.width == p.geometry.width) r.metadata.pitch_um = p.geometry.pitch_um;
-    r.profile = AppliedProfile{
-        node_at(p, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
+    r.profile =
+        AppliedProfile{node_at(p, {r.metadata.focal_mm, r.metadata.aperture, r.metadata.distance_m}).node, p.geometry};
     r.chosen = p.name;
     r.profile_id = p.id;
     r.profile_version = p.version;
+    r.accepted_findings = accepted_in_words(p);
     return r;
 }
 
-FrameRecipe bare_recipe(const std::filesystem::path& frame) {
+FrameDevelopment bare_development(const std::filesystem::path& frame) {
     if (named_as_film(frame))
         throw input_error(
             fmt::format("{} is a film, which does not say its lens; name the studio whose rules do (--store), or use "
                         "`film correct`.",
                         frame.string()));
-    FrameRecipe r;
+    FrameDevelopment r;
     r.metadata = read_metadata(frame);
     r.fields = neutral_start();
     return r;
 }
 
-void set_field(FrameRecipe& recipe, const std::string& assignment) {
+void set_field(FrameDevelopment& development, const std::string& assignment) {
     const std::size_t equals = assignment.find('=');
     if (equals == std::string::npos)
         throw usage_error(
@@ -90,7 +94,7 @@ void set_field(FrameRecipe& recipe, const std::string& assignment) {
     if (field == Field::start || field == Field::lens_profile)
         throw usage_error(
             fmt::format("{} cannot be set for one picture; use --store or --profile.", info(field).label));
-    recipe.fields.fields[static_cast<int>(field)].value = value_from_text(field, assignment.substr(equals + 1));
+    development.fields.fields[static_cast<int>(field)].value = value_from_text(field, assignment.substr(equals + 1));
 }
 
 }  // namespace optrel
