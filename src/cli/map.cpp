@@ -40,12 +40,12 @@ json frame_point(const FrameMap& map, const Vec2& at) {
 }
 
 void run(const MapOptions& o) {
-    const LensAt lens = lens_at(o.lens);
     const auto [across, down] = whole_pair(o.grid, "points of the grid", 2, 200000);
     if (static_cast<long>(across) * down > 4000000)
         throw usage_error("The grid has more than 4 million points; choose a coarser one.");
     if (o.of != "ideal" && o.of != "frame")
         throw usage_error(fmt::format("--of takes ideal or frame, not '{}'.", o.of));
+    const LensAt lens = lens_at(o.lens);
     const PlacedNode& placed = lens.placed;
     const PictureGeometry& geometry = lens.geometry;
     const FrameMap map = lens.map();

@@ -9,6 +9,7 @@
 #include "base/words.h"
 #include "commands.h"
 #include "store/studio_names.h"
+#include "studio/frames_reached.h"
 #include "studio/witness.h"
 
 namespace optrel::cli {
@@ -168,6 +169,18 @@ void add_names(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
 }  // namespace
 
 void add_studio(CLI::App& store) {
+    auto limit = std::make_shared<StudioOptions>();
+    auto* limiting =
+        add_command(store, "limit", "How many frames a script may change without saying --yes", "store limit 50");
+    add_store_option(*limiting, limit->store);
+    limiting->add_option("frames", limit->most, "The number to settle [default: tell the present one]")
+        ->check(whole(0, 1000000000));
+    limiting->callback([limit, limiting] {
+        const bool settles = limiting->count("frames") > 0;
+        Store studio = open_store(limit->store, settles ? Access::write : Access::read);
+        if (settles) put_frames_without_asking(studio, limit->most);
+        fmt::print("{}\n", frames_without_asking(studio));
+    });
     auto o = std::make_shared<StudioOptions>();
     add_people(store, o);
     add_roots(store, o);

@@ -220,7 +220,7 @@ std::vector<Profile> with_next_version(std::vector<Profile> versions, const Prof
             next.id = p.id;
             next.version = p.version + 1;
         }
-    next.state = {{}, ""};
+    next.state = {false, {}, ""};
     versions.push_back(next);
     return after_event(std::move(versions), {VersionEvent::What::make_current, next.id, next.version, "", "", ""});
 }

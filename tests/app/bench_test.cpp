@@ -9,6 +9,7 @@
 #include "app_fixture.h"
 #include "base/files.h"
 #include "bench/chart_dialog.h"
+#include "dialogs.h"
 #include "lenses/lenses_place.h"
 #include "support/rig_run.h"
 #include "widgets/bars_view.h"
@@ -47,6 +48,19 @@ BenchPlace& measured_bench(AppFixture& app) {
     return bench;
 }
 
+/// Publishes the solution by way of the dialog that says what it would change. `decide` settles what is open there.
+void publish(AppFixture& app, const std::function<void(QDialog&)>& decide = {}) {
+    on_dialog([&app, decide](QDialog& dialog) {
+        if (decide) decide(dialog);
+        auto& yes = child<QPushButton>(dialog, "Publish");
+        REQUIRE(yes.isEnabled());
+        QTest::mouseClick(&yes, Qt::LeftButton);
+    });
+    app.click("Publish profile");
+    while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    app.settle();
+}
+
 }  // namespace
 
 TEST_CASE("a folder becomes a run, is measured, solved and published", "[app][bench]") {
@@ -74,7 +88,7 @@ TEST_CASE("a folder becomes a run, is measured, solved and published", "[app][be
     app.settle();
     CHECK(app.find<FrameView>("Frame with corners and residuals").corner_count() > 60);
 
-    app.click("Publish profile");
+    publish(app);
     CHECK(app.session().profiles().current().size() == 1);
     CHECK(app.window().message().contains("version 1"));
     app.at<LensesPlace>(theme::Place::lenses);
@@ -385,11 +399,9 @@ TEST_CASE("a repeat measurement is set against the published version, and two ve
     AppFixture app;
     MeasuredStore().put(app);
     app.at<BenchPlace>(theme::Place::bench);
-    app.click("Publish profile");
-    app.settle();
+    publish(app);
     CHECK(AppFixture::text(app.find<Table>("Findings"), 0, 0).contains("Against version 1: Agrees"));
-    app.click("Publish profile");
-    app.settle();
+    publish(app);
     app.at<LensesPlace>(theme::Place::lenses);
     CHECK(app.find<Table>("Profiles").rows_model().rows().size() == 2);
     app.open_tab("Views of the profile", "Difference");
@@ -404,4 +416,32 @@ TEST_CASE("a repeat measurement is set against the published version, and two ve
     auto& chart = app.find<SettingChart>("Lens settings by focal length and aperture");
     QTest::mouseClick(&chart, Qt::LeftButton, {}, chart.place_of(0));
     CHECK(app.find<Table>("Figures of the profile").rows_model().rows().size() > 20);
+}
+
+TEST_CASE("a run with serious findings is published only with a tick and a reason for each", "[app][bench]") {
+    AppFixture app;
+    BenchPlace& bench = measured_bench(app);
+    // Without its tilted frames the focal length cannot be told.
+    for (int row = 0; row < static_cast<int>(bench.run()->frames.size()); ++row)
+        if (const FrameOutcome& o = bench.solution()->outcomes[static_cast<std::size_t>(row)];
+            o.used && !o.view.points.empty() && o.view.tilt_degrees() > 10)
+            bench.set_dropped(row, true);
+    app.settle();
+    REQUIRE(bench.solution());
+    REQUIRE_FALSE(bench.solution()->profile.findings.empty());
+    publish(app, [&](QDialog& dialog) {
+        auto& yes = child<QPushButton>(dialog, "Publish");
+        for (const SeriousFinding& f : bench.solution()->profile.findings) {
+            CHECK_FALSE(yes.isEnabled());
+            child<QCheckBox>(dialog, "Accept " + q(f.name)).setChecked(true);
+            CHECK_FALSE(yes.isEnabled());
+            QTest::keyClicks(&child<QLineEdit>(dialog, "Reason for " + q(f.name)), "the stand is fixed");
+        }
+        CHECK(yes.isEnabled());
+    });
+    REQUIRE(app.session().profiles().current().size() == 1);
+    for (const SeriousFinding& f : app.session().profiles().current().front().findings) {
+        CHECK(f.accepted());
+        CHECK(f.reason == "the stand is fixed");
+    }
 }

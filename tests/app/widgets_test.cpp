@@ -11,6 +11,7 @@
 #include "optics/frame_map.h"
 #include "widgets/bars_view.h"
 #include "widgets/frame_view.h"
+#include "widgets/number_box.h"
 #include "widgets/ramp_editor.h"
 #include "widgets/resolution_view.h"
 #include "widgets/setting_chart.h"
@@ -322,4 +323,59 @@ TEST_CASE("a plot's scales hold all that is drawn, in round figures", "[app][wid
     const QPointF there = plot.at(1.5, 0.01);
     CHECK(plot.value_at(there).x() == Approx(1.5));
     CHECK(plot.value_at(there).y() == Approx(0.01));
+}
+
+TEST_CASE("a number field never makes another number of what was typed", "[app][widgets]") {
+    NumberBox box;
+    box.setRange(-10, 10);
+    box.setDecimals(2);
+    box.setSuffix(" °");
+    box.setKeyboardTracking(false);
+    box.show();
+    QSignalSpy complaints(&box, &NumberBox::complained);
+    const auto type = [&](const QString& text) {
+        box.setFocus();
+        box.selectAll();
+        QTest::keyClicks(&box, text);
+        QTest::keyClick(&box, Qt::Key_Return);
+    };
+    for (const char sign : {'.', ','}) {
+        box.set_decimal_sign(QChar(sign));
+        box.setValue(1);
+        type("0.5");
+        CHECK(box.value() == 0.5);
+        CHECK(box.problem().isEmpty());
+        box.setValue(1);
+        type("0,5");
+        if (sign == ',') {
+            CHECK(box.value() == 0.5);
+            CHECK(box.problem().isEmpty());
+            continue;
+        }
+        // Not five: it stays as it was typed, and is told.
+        CHECK(box.value() == 1);
+        CHECK(box.text().startsWith("0,5"));
+        CHECK(box.problem().contains("0,5"));
+        CHECK(complaints.count() == 1);
+    }
+    for (const char* wrong : {"1.234,5", "1 000", "12", "x", "", "1e99", "nan", "--3", "0.5.5"}) {
+        INFO(wrong);
+        box.setValue(2);
+        type(wrong);
+        CHECK(box.value() == 2);
+        CHECK_FALSE(box.problem().isEmpty());
+    }
+    box.setValue(3);  // from elsewhere: what was marked is gone
+    CHECK(box.problem().isEmpty());
+    type("-4");
+    CHECK(box.value() == -4);
+    QTest::keyClick(&box, Qt::Key_Up);
+    CHECK(box.value() == -3);
+}
+
+TEST_CASE("sentences of the core lose the options of the command line in the window", "[app][widgets]") {
+    CHECK(q("a.tif is there already; choose another name, or ask for it to be replaced (--overwrite).") ==
+          "a.tif is there already; choose another name, or ask for it to be replaced.");
+    CHECK(q("Keep them (--keep-settings) or drop them (--drop-settings).") == "Keep them or drop them.");
+    CHECK(q("one (two) three") == "one (two) three");
 }

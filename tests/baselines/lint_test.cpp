@@ -208,3 +208,61 @@ TEST_CASE("a body that has no frame at an ISO is taken to record what it does at
     CHECK(habits.at("none", "", 100).iso == 0);
     CHECK(values_of(seen[1].facts.recorded).size() == 1);
 }
+
+TEST_CASE("lint: a pin that does nothing beside what else its frames get", "[baselines]") {
+    Tier s = linted_tier("s");
+    s.pins = {{Field::temperature, linted_number(4500)},
+              {Field::sharpening_radius, linted_number(2)},
+              {Field::border_scale, linted_number(1.05)}};
+    const auto f = found(linted_revision({s}), LintRule::inert_pin);
+    CHECK(f.size() == 3);
+    // What makes them act, in the same tier or in another one.
+    s.pins[Field::white_balance] = Pin::constant({0, "fixed"});
+    s.pins[Field::border] = Pin::constant({0, "scale"});
+    Tier b = linted_tier("b", Scope::body, "B2/1");
+    b.pins[Field::sharpening_amount] = linted_number(40);
+    CHECK(found(linted_revision({s, b}), LintRule::inert_pin).empty());
+    Tier alone = linted_tier("s");
+    alone.pins = {{Field::exposure, linted_number(1)}, {Field::tint, linted_number(5)}};
+    CHECK(mended(linted_revision({alone}), LintRule::inert_pin).tiers[0].pins.size() == 1);
+}
+
+TEST_CASE("lint: ramps of words, and models that no frame has", "[baselines]") {
+    Tier s = linted_tier("s");
+    s.pins[Field::rendering] = {{{100, {0, "neutral"}}, {6400, {0, "monochrome"}}}};
+    CHECK(found(linted_revision({s}), LintRule::ramp_of_words).size() == 1);
+    Tier m = linted_tier("m", Scope::model, "B3");
+    m.pins[Field::exposure] = linted_number(1);
+    const auto f = found(linted_revision({m}), LintRule::unknown_model);
+    REQUIRE(f.size() == 1);
+    CHECK(f[0].sentence.find("nearest") != std::string::npos);
+    CHECK(found(linted_revision({m}), LintRule::no_frame).empty());  // said once
+    CHECK(mended(linted_revision({m}), LintRule::unknown_model).tiers.empty());
+}
+
+TEST_CASE("lint: mending comes to an end, and each remedy leaves less to find", "[baselines]") {
+    Tier s = linted_tier("s"), b = linted_tier("b", Scope::body, "Q2/a"), n = linted_tier("n", Scope::model, "B2");
+    s.pins = {{Field::contrast, linted_number(10)}, {Field::luminance_noise, linted_number(20)}};
+    b.pins[Field::exposure] = linted_number(1);
+    n.pins[Field::noise_elsewhere] = Pin::constant({0, "on"});
+    Revision r = linted_revision({s, b, n});
+    std::size_t left = lint(r, groups, fleet).size();
+    bool again = true;
+    for (int round = 0; again; ++round) {
+        REQUIRE(round < 100);
+        again = false;
+        for (const LintFinding& f : lint(r, groups, fleet)) {
+            const Mended m = mend(r, f, groups, fleet);
+            if (!m.done()) {
+                CHECK_FALSE(m.refused.empty());
+                continue;
+            }
+            r = m.after;
+            const std::size_t now = lint(r, groups, fleet).size();
+            CHECK(now < left);
+            left = now;
+            again = true;
+            break;
+        }
+    }
+}

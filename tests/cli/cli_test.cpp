@@ -75,7 +75,7 @@ TEST_CASE("correct writes a developed 16-bit TIFF", "[cli]") {
     const std::string frame = rig_frame("SP0001").string(), before = file_hash(rig_frame("SP0001"));
     for (const char* border : {"--fill", "--scale 1.1", "--keep-border"}) {
         const CommandResult r =
-            cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}' {} --overwrite --json",
+            cli(fmt::format("correct --profile '{}' --anyway --frame '{}' --out '{}' {} --overwrite --json",
                             solved_rig_profile().string(), frame, (folder / "o.tif").string(), border));
         REQUIRE(r.status == 0);
         const double scale = json::parse(r.out)["scale"];
@@ -107,7 +107,7 @@ TEST_CASE("frames are exported by deliveries, shipped and own, with what differs
     CHECK(done[0]["size"] == json({400, 266}));
     CHECK(done[1].contains("problem"));
     CHECK(read_picture(done[0]["out"].get<std::string>()).cols == 400);
-    const std::string copy = fmt::format("export --profile '{}' --as dng --frames '{}' --out '{}' ",
+    const std::string copy = fmt::format("export --profile '{}' --anyway --as dng --frames '{}' --out '{}' ",
                                          solved_rig_profile().string(), frame, out);
     const json raw = json::parse(cli(copy + "--json").out)["exported"][0];
     CHECK(raw["geometry"]["opcode"] == "WarpRectilinear");
@@ -132,12 +132,12 @@ TEST_CASE("frames are exported by deliveries, shipped and own, with what differs
     CHECK(cli(fmt::format("delivery save --file '{}' {}", file, store)).status == 0);
     CHECK(cli(fmt::format("delivery save --file '{}' --as tiff {}", file, store)).status == 2);
     // A mistyped folder of a single file is not made.
-    CHECK(cli(fmt::format("correct --profile '{}' --frame '{}' --out '{}'", solved_rig_profile().string(), frame,
-                          (folder / "mistyped" / "a.tif").string()))
+    CHECK(cli(fmt::format("correct --profile '{}' --anyway --frame '{}' --out '{}'", solved_rig_profile().string(),
+                          frame, (folder / "mistyped" / "a.tif").string()))
               .status == 1);
     CHECK_FALSE(fs::exists(folder / "mistyped"));
     // What is corrected already is said when it comes in, and gets no correction on top.
-    const std::string corrected = fmt::format("export --profile '{}' --as tiff --frames '{}' --out '{}'",
+    const std::string corrected = fmt::format("export --profile '{}' --anyway --as tiff --frames '{}' --out '{}'",
                                               solved_rig_profile().string(), frame, (folder / "in").string());
     REQUIRE(cli(corrected).status == 0);
     const CommandResult in = cli(fmt::format("store index {} '{}' --json", store, (folder / "in").string()));
@@ -180,7 +180,7 @@ TEST_CASE("the whole way through a store", "[cli]") {
 
     CHECK(json::parse(ok(fmt::format("rollout rehearse {} --json", store)))["outcomes"]["changes"] == 4);
     CHECK_FALSE(fs::exists(folder / "frames" / "SP0001.dng.optrel.xmp"));
-    CHECK(json::parse(ok(fmt::format("rollout apply {} --json", store)))["written"] == 4);
+    CHECK(json::parse(ok(fmt::format("rollout apply {} --all --json", store)))["written"] == 4);
     ok(fmt::format("frame set --frame '{}' --field tint --value 4", (folder / "frames" / "SP0002.dng").string()));
     ok(fmt::format("frame bare --frame '{}'", (folder / "frames" / "SP0004.dng").string()));
     const json again = json::parse(ok(fmt::format("rollout rehearse {} --json", store)));

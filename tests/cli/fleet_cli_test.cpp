@@ -15,8 +15,9 @@ TEST_CASE("identities are listed, accepted and claimed by the command line", "[c
     CHECK_FALSE(before[0]["proposal"]["reasons"].empty());
     CHECK(s.good("store accept").find("4 accepted") == 0);
     for (const json& id : json::parse(s.good("store identities"))) CHECK(id["status"] == "claimed");
-    s.good("store claim", fmt::format("--for-body 'Brimholt B2/B2-0231' --frame '{}' --note 'lent for a day'",
-                                      s.frame("SP0001").string()));
+    s.good("store claim",
+           fmt::format("--for-body 'Brimholt B2/B2-0231' --frame '{}' --note 'lent for a day' --over-register",
+                       s.frame("SP0001").string()));
     const json resolved =
         json::parse(s.good("resolve", fmt::format("--frame '{}' --draft --json", s.frame("SP0001").string())));
     CHECK(resolved["facts"]["body"] == "Brimholt B2/B2-0231");

@@ -122,10 +122,40 @@ TEST_CASE("a camera model of another size of the same picture is scaled, one of 
     CHECK(half.node.focal_mm == Approx(24));
     CHECK(half.largest_px < 1e-6);
     CHECK(is_one_sentence(sentence_of([&] { node_of_camera(m, {2000, 2000, 8}, "/x/it.yml"); })));
-    // Pixels that are not square are followed as well as a lens with one focal length can.
-    CameraModel oblong = m;
-    oblong.fy *= 1.0005;
-    CHECK(node_of_camera(oblong, camera_sensor, "it").largest_px > 0.01);
+}
+
+TEST_CASE("a camera model with two focal lengths is followed exactly, however far they differ", "[exchange][camera]") {
+    const CameraModel m = camera_from_text(model_text("-0.1, 0.02, 0.0001, 0.0002, 0."), "it");
+    for (const double ratio : {1.00001, 1.0005, 1.001, 0.98, 1.1}) {
+        CameraModel oblong = m;
+        oblong.fy *= ratio;
+        const CameraAsNode made = node_of_camera(oblong, camera_sensor, "it");
+        INFO("fy / fx " << ratio);
+        CHECK(made.largest_px < 1e-6);
+        CHECK(made.node.model.aspect() == Approx(std::sqrt(1 / ratio)));
+        // The way back, and what is kept of it.
+        const FrameMap map(made.node, camera_sensor, camera_sensor);
+        const Vec2 at(camera_sensor.width * 0.1, camera_sensor.height * 0.85);
+        REQUIRE(map.ideal(at));
+        CHECK((map.green(*map.ideal(at)) - at).norm() < 1e-6);
+        Profile p = sample_profile();
+        p.nodes = {made.node};
+        CHECK(profile_from_json(profile_to_json(p), "it").nodes[0].model.aspect() == made.node.model.aspect());
+    }
+    // With more coefficients than any form here has.
+    CameraModel many =
+        camera_from_text(model_text("-0.1, 0.02, 0.0001, 0.0002, 0., 0., 0., 0., 1e-5, 0., -1e-5, 0."), "it");
+    many.fy *= 1.01;
+    CHECK(node_of_camera(many, camera_sensor, "it").largest_px < CameraAsNode::limit_px);
+    CameraModel far = m;
+    far.fy *= 1.5;
+    CHECK(is_one_sentence(sentence_of([&] { node_of_camera(far, camera_sensor, "it"); })));
+}
+
+TEST_CASE("a profile with a value that is no finite number is not kept", "[exchange][camera]") {
+    Profile p = sample_profile();
+    p.nodes[0].quality.rms_px = std::nan("");
+    CHECK(is_one_sentence(sentence_of([&] { profile_to_json(p); })));
 }
 
 TEST_CASE("calibration files that cannot be are refused in one sentence", "[exchange][camera]") {

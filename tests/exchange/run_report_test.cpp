@@ -87,7 +87,7 @@ TEST_CASE("findings in a report name the frame that shows them", "[exchange]") {
     const json r = run_report(solved().frames, solved().solution);
     bool soft = false;
     for (const json& f : r.at("findings"))
-        if (f.at("text").get<std::string>().find("is soft") != std::string::npos) {
+        if (f.at("text").get<std::string>().find("is out of focus or shaken") != std::string::npos) {
             soft = true;
             CHECK(f.at("frame").get<std::string>().find("CH0009.dng") != std::string::npos);
             CHECK_FALSE(f.at("remedy").get<std::string>().empty());

@@ -42,8 +42,36 @@ TEST_CASE("a lens agrees with itself, whatever its focal length and centre are c
     again.model = LensModel(again.model.kind(), c);
     const ProfileDifference d = compare_nodes(compared_lens(), again, compared_geometry);
     CHECK(d.largest_px < 1e-4);
-    CHECK(d.verdict == RepeatVerdict::agrees);
     CHECK(is_one_sentence(d.sentence()));
+    // The mapping is the same, the focal length is not: that is told, where it is known well enough.
+    CHECK(d.focal_mm == Approx(0.01 * compared_lens().focal_mm));
+    CHECK(d.verdict == (d.focal_sigma_mm > 0 ? RepeatVerdict::drifted : RepeatVerdict::agrees));
+}
+
+TEST_CASE("only one copy at one setting drifts; others differ, and nothing beyond twice the uncertainty agrees",
+          "[optics]") {
+    ProfileNode other = compared_lens();
+    LensModel::Coefficients c = other.model.coefficients();
+    c[0] += 0.01;
+    other.model = LensModel(other.model.kind(), c);
+    const auto verdict = [&](SameLens of) { return compare_nodes(compared_lens(), other, compared_geometry, of); };
+    CHECK(verdict(SameLens::one_copy).verdict == RepeatVerdict::drifted);
+    for (const SameLens of :
+         {SameLens::copy_unknown, SameLens::other_copy, SameLens::other_lens, SameLens::other_setting}) {
+        CHECK(verdict(of).verdict == RepeatVerdict::differs);
+        CHECK(verdict(of).sentence().find("rifted") == std::string::npos);
+        CHECK(is_one_sentence(verdict(of).sentence()));
+    }
+    CHECK(verdict(SameLens::other_lens).sentence().find("Two different lenses") == 0);
+    // A principal point that moved alone.
+    ProfileNode a = compared_lens(), b = compared_lens();
+    const auto size = 3 + a.model.coefficients().size();
+    a.covariance = Eigen::MatrixXd::Identity(size, size) * 1e-8;
+    b.covariance = a.covariance;
+    b.centre_mm.x() += 0.02;
+    const ProfileDifference moved = compare_nodes(a, b, compared_geometry);
+    CHECK(moved.centre_px.x() == Approx(0.02 / compared_geometry.pitch_mm()));
+    CHECK(moved.verdict != RepeatVerdict::agrees);
 }
 
 TEST_CASE("a change alike in all directions is drift, one to a side is damage", "[optics]") {

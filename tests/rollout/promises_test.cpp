@@ -238,7 +238,7 @@ struct Watched : StudioByHand {
         good("store index", "'" + path("frames").string() + "'");
         good("baseline pin", "--field sharpening_amount --value 30");
         good("baseline publish");
-        good("rollout apply");
+        good("rollout apply", "--all");
         good("baseline pin", "--field sharpening_amount --value 50");
         good("baseline publish");
     }
@@ -274,7 +274,7 @@ TEST_CASE("after the power was lost at any call, every sidecar is whole and the 
     }
     for (const auto& entry : fs::recursive_directory_iterator(s.shelf_folder()))
         if (entry.is_regular_file()) disk.begin_with(entry.path());
-    const auto calls = s.trace("rollout apply");
+    const auto calls = s.trace("rollout apply --all");
     for (const fs::path& f : frames) after[f] = *read_sidecar(f);
     REQUIRE(before[frames[0]] != after[frames[0]]);
     // Enough of it was seen.
@@ -355,7 +355,7 @@ TEST_CASE("no picture is ever opened for writing, moved or removed", "[rollout][
     const std::string frame = "--frame '" + s.frame("SP0001").string() + "'";
     innocent("store index", "'" + s.path("frames").string() + "'");
     innocent("rollout rehearse");
-    innocent("rollout apply");
+    innocent("rollout apply --all");
     innocent("rollout rollback", frame);
     innocent("rollout rollback", "--number 2");
     innocent("rollout check", "--settle");

@@ -75,7 +75,7 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
     CHECK(store.baselines().publish("Iva", "").number == 2);
     // What was there before stands beside it, as it was.
-    Other copy(folder / "s", "store-before-schema-10.sqlite");
+    Other copy(folder / "s", "store-before-schema-11.sqlite");
     CHECK(copy.number("PRAGMA user_version") == 1);
     CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
     CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
@@ -91,8 +91,8 @@ TEST_CASE("six stations that bring a store up to date at once make one copy of i
     for (std::thread& s : stations) s.join();
     for (const std::string& sentence : told) CHECK(sentence.empty());
     CHECK(Store(folder / "s").registry().bodies().size() == 1);
-    CHECK(Other(folder / "s", "store-before-schema-10.sqlite").number("PRAGMA user_version") == 1);
-    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-10-2.sqlite"));
+    CHECK(Other(folder / "s", "store-before-schema-11.sqlite").number("PRAGMA user_version") == 1);
+    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-11-2.sqlite"));
 }
 
 TEST_CASE("no store is begun among pictures of any kind that is indexed", "[store]") {

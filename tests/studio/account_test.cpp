@@ -99,7 +99,7 @@ TEST_CASE("every format carries the account, and the same picture comes of it ag
     s.good("baseline publish");
     const fs::path frame = s.frame("SP0001");
     s.good("store index", "'" + s.path("frames").string() + "'");
-    s.good("rollout apply");
+    s.good("rollout apply", "--all");
     s.good("frame set", fmt::format("--frame '{}' --field roll --value 0.7", frame.string()));
     for (const char* format : {"tiff", "jpeg", "png", "dng"}) {
         INFO(format);

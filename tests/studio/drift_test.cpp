@@ -23,7 +23,7 @@ struct RolledOut : StudioByHand {
     void roll_out(int sharpening) const {
         good("baseline pin", "--field sharpening_amount --value " + std::to_string(sharpening));
         good("baseline publish");
-        good("rollout apply");
+        good("rollout apply", "--all");
     }
     Store store() const { return Store(path("s").string(), Access::write); }
     DriftReport check() const {

@@ -143,8 +143,8 @@ TEST_CASE("the command line rolls out over a scope, keeps it by name, and takes 
     s.refused("rollout rehearse", "--state bare");
     s.refused("rollout rehearse", "--iso 8oo", 2);
     s.refused("rollout rehearse", "--folder-alone", 2);
-    s.refused("rollout apply", "--hours 22-6");
-    s.refused("rollout apply", "--wait", 2);
+    s.refused("rollout apply", "--all --hours 22-6");
+    s.refused("rollout apply", "--all --wait", 2);
     const auto report = nlohmann::json::parse(s.good("rollout apply", "--selection 'not yet' --json"));
     CHECK(report["written"] == 3);
     const auto shown = nlohmann::json::parse(s.good("rollout show", "--json"));
@@ -178,8 +178,8 @@ TEST_CASE("a rollout that keeps to hours stops outside them and is gone on with 
     std::tm local{};
     localtime_r(&now, &local);
     const int hour = (local.tm_hour + 12) % 24;
-    const auto report =
-        nlohmann::json::parse(s.good("rollout apply", fmt::format("--json --hours {:02}:00-{:02}:01", hour, hour)));
+    const auto report = nlohmann::json::parse(
+        s.good("rollout apply", fmt::format("--all --json --hours {:02}:00-{:02}:01", hour, hour)));
     CHECK(report["paused"] == true);
     CHECK(report["written"] == 0);
     CHECK_FALSE(read_sidecar(s.frame("SP0001")));
@@ -188,6 +188,7 @@ TEST_CASE("a rollout that keeps to hours stops outside them and is gone on with 
     // In hours that hold the present one nothing waits.
     s.good("rollout rollback");
     CHECK(nlohmann::json::parse(s.good(
-              "rollout apply", fmt::format("--json --wait --hours {:02}:{:02}-{:02}:{:02}", (local.tm_hour + 23) % 24,
-                                           0, (local.tm_hour + 2) % 24, 0)))["written"] == 4);
+              "rollout apply", fmt::format("--all --json --wait --hours {:02}:{:02}-{:02}:{:02}",
+                                           (local.tm_hour + 23) % 24, 0, (local.tm_hour + 2) % 24, 0)))["written"] ==
+          4);
 }

@@ -81,7 +81,7 @@ TEST_CASE("samples say in CIELAB how far a frame moves: where it is seen, and by
     REQUIRE(middle.before.size() == cv::Size(Sample::patch_px, Sample::patch_px));
     CHECK(cv::mean(middle.after)[1] > 1.1 * cv::mean(middle.before)[1]);
 
-    s.good("rollout apply");
+    s.good("rollout apply", "--all");
     CHECK(s.samples(s.rehearsal()).empty());
     s.good("baseline pin", "--field sharpening_amount --value 90");
     s.good("baseline publish");

@@ -44,7 +44,7 @@ public:
             conditions(t);
             inert(t);
             const bool known = model_known(t);
-            if (!groups_.empty() && frames_ == 0 && known)
+            if (!groups_.empty() && frames_ == 0 && known && !waits_for_frames(t))
                 add(LintRule::no_frame, t, {}, "it has matched no frame so far", "delete the tier");
         }
         uncovered();
@@ -136,7 +136,7 @@ private:
         if (lenses.size() > 1)
             add(LintRule::profile_for_several_lenses, t, Field::lens_profile,
                 fmt::format("one profile for all, but its frames were taken with {} lenses", lenses.size()),
-                "pin automatic");
+                "let it be automatic");
     }
 
     /// A pin of a field that does nothing for any frame that gets it. Without frames a studio tier speaks for itself.
@@ -162,6 +162,17 @@ private:
                 add(LintRule::inert_pin, t, field, "it does nothing, since " + why + " for its frames",
                     "take the pin out");
         }
+    }
+
+    /// A tier for a body, or for the bodies of a model, that has taken no frame at all yet: nothing can be said of it.
+    bool waits_for_frames(const Tier& t) const {
+        if (t.scope == Scope::studio) return false;
+        const bool model = t.scope == Scope::model;
+        const bool there = std::any_of(fleet_.begin(), fleet_.end(),
+                                       [&](const FleetBody& b) { return (model ? b.model : b.id) == t.target; });
+        return there && std::none_of(groups_.begin(), groups_.end(), [&](const FactsGroup& g) {
+                   return (model ? g.facts.model : g.facts.body) == t.target;
+               });
     }
 
     /// False, with a finding, where the tier's model is nobody's: it is mistyped, or sold.
@@ -293,7 +304,13 @@ Revision with_remedy(const Revision& revision, const LintFinding& finding, const
             break;
         }
         case LintRule::profile_for_several_lenses:
-            if (t) t->pins[Field::lens_profile] = Pin::constant({0, "automatic"});
+            if (!t) break;
+            // Where nothing else pins one, automatic is what lies beneath, and a pin would do nothing.
+            if (std::any_of(r.tiers.begin(), r.tiers.end(),
+                            [&](const Tier& o) { return o.id != t->id && o.pins.count(Field::lens_profile) > 0; }))
+                t->pins[Field::lens_profile] = Pin::constant({0, "automatic"});
+            else
+                t->pins.erase(Field::lens_profile);
             break;
         case LintRule::ramp_too_short: {
             if (!t || !finding.field || !t->pins.count(*finding.field)) break;

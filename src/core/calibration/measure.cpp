@@ -88,16 +88,16 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
         }
         if (flat) {
             frame.role = RunRole::flat;
+            if (picture.metadata.kind != FrameKind::raw) {
+                frame.problem = fmt::format(
+                    "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
+                    frame.name());
+                return frame;
+            }
             if (!smooth) {
                 frame.problem = fmt::format(
                     "{} is no flat field: it shows the structure of a scene; photograph a plain, evenly lit surface "
                     "out of focus.",
-                    frame.name());
-                return frame;
-            }
-            if (picture.metadata.kind != FrameKind::raw) {
-                frame.problem = fmt::format(
-                    "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
                     frame.name());
                 return frame;
             }

@@ -15,9 +15,9 @@ namespace optrel {
 
 bool VersionState::was_current(const std::string& time) const {
     if (time.empty()) return is_current();
-    return std::any_of(current.begin(), current.end(), [&](const auto& span) {
-        return span.first <= time && (span.second.empty() || time < span.second);
-    });
+    for (std::size_t i = 0; i < current.size(); ++i)
+        if (current[i].first <= time && ((is_now && i + 1 == current.size()) || time < current[i].second)) return true;
+    return false;
 }
 
 std::string to_string(VersionEvent::What what) {
@@ -41,7 +41,7 @@ namespace {
 class Replay {
 public:
     explicit Replay(std::map<int, Profile*> versions) : versions_(std::move(versions)) {
-        for (auto& [number, p] : versions_) p->state = {{}, ""};
+        for (auto& [number, p] : versions_) p->state = {false, {}, ""};
     }
 
     void take(const VersionEvent& e) {
@@ -70,9 +70,14 @@ private:
     }
     void become(int version, const std::string& time) {
         if (now_ == version) return;
-        if (now_ != 0) versions_[now_]->state.current.back().second = time;
+        if (now_ != 0) {
+            versions_[now_]->state.current.back().second = time;
+            versions_[now_]->state.is_now = false;
+        }
         now_ = version;
-        if (now_ != 0) versions_[now_]->state.current.emplace_back(time, "");
+        if (now_ == 0) return;
+        versions_[now_]->state.current.emplace_back(time, "");
+        versions_[now_]->state.is_now = true;
     }
 
     std::map<int, Profile*> versions_;

@@ -12,11 +12,12 @@ struct Profile;
 
 /// What a store says of a version, besides the profile itself.
 struct VersionState {
-    /// When it was current: from, until; ISO 8601, UTC. No "from": always; no "until": it still is.
+    bool is_now = true;  ///< it is current
+    /// When it was current: from, until; ISO 8601, UTC. No "from": from the first; the end of one that lasts is empty.
     std::vector<std::pair<std::string, std::string>> current{{"", ""}};
     std::string withdrawn;  ///< the reason; empty: it is not withdrawn
 
-    bool is_current() const { return !current.empty() && current.back().second.empty(); }
+    bool is_current() const { return is_now; }
     /// At a time, ISO 8601, UTC; now for an empty one.
     bool was_current(const std::string& time) const;
 };
