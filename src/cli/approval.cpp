@@ -61,7 +61,7 @@ void list_proposals(const ApprovalOptions& o) {
             fmt::print("{:>5}  {:<9}  {:<8}  {}  by {} at {}{}{}\n", p.id, to_string(p.state), to_string(p.kind),
                        p.subject, p.author, p.station, p.note.empty() ? "" : ": ", p.note);
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "Nothing waits to be approved.");
 }
 
 json samples(Store& store, const ProposalView& view, const ApprovalOptions& o) {
@@ -126,7 +126,7 @@ void list_remarks(const ApprovalOptions& o) {
             fmt::print("{:>5}  {} {}{}{}  {}: {}\n", r.id, r.kind, r.subject, r.field.empty() ? "" : ", ", r.field,
                        r.author, r.words);
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "There are no remarks.");
 }
 
 void add_proposing(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) {

@@ -140,7 +140,7 @@ void list_found(const BundleOptions& o) {
         out.push_back({{"file", b.path.string()}, {"hash", b.hash}});
         if (!o.json) fmt::print("{}\n", printable(b.path.string()));
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "No bundle was found.");
 }
 
 void add_bundle_pack(CLI::App& bundle, const std::shared_ptr<BundleOptions>& o) {
@@ -199,7 +199,7 @@ void list_keys(const BundleOptions& o) {
         out.push_back(key_json(m));
         if (!o.json) fmt::print("{}  {:<30} {}\n", m.key, printable(m.name), to_string(m.standing()));
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "No key is known.");
 }
 
 void settle_key(const BundleOptions& o, bool trusted) {

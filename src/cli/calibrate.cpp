@@ -25,11 +25,12 @@ struct CalibrateOptions {
 void print_solution(const std::vector<RunFrame>& frames, const RunSolution& solution, double seconds) {
     for (const ProfileNode& node : solution.profile.nodes) {
         const NodeQuality& q = node.quality;
-        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px\n",
+        fmt::print("{}, {}: {} frames, {} corners, {} model, RMS {:.4f} px, held out {:.4f} px (both axes)\n",
                    solution.profile.name, to_string(node.setting), q.frames_used, q.corners,
                    to_string(node.model.kind()), q.rms_px, q.held_out_rms_px);
-        fmt::print("  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma)\n",
-                   node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
+        fmt::print(
+            "  focal length {:.3f} mm, distortion {:+.3f} %, uncertainty up to {:.4f} px (one sigma of an axis)\n",
+            node.focal_mm, q.distortion_extreme_percent, q.max_sigma_px);
     }
     fmt::print("{} frames in {:.1f} s\n", frames.size(), seconds);
     print_findings(solution);

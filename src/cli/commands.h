@@ -53,6 +53,9 @@ void add_exchange(CLI::App& app);
 
 /// One JSON document on standard output.
 void print_json(nlohmann::json document);
+/// Ends a list that was printed line by line: with the document where JSON is wanted, else with `when_empty` where
+/// there was no line.
+void end_list(const nlohmann::json& listed, bool as_json, const char* when_empty);
 
 /// A command below another, with an example at the end of its help.
 CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example);

@@ -33,6 +33,13 @@ void print_json(nlohmann::json document) {
     std::printf("%s\n", json_text(document, 1).c_str());
 }
 
+void end_list(const nlohmann::json& listed, bool as_json, const char* when_empty) {
+    if (as_json)
+        print_json(listed);
+    else if (listed.empty())
+        std::printf("%s\n", when_empty);
+}
+
 CLI::App* add_command(CLI::App& parent, const std::string& name, const std::string& what, const std::string& example) {
     CLI::App* command = parent.add_subcommand(name, what);
     command->footer("Example:\n  optrel-cli " + example);

@@ -18,6 +18,7 @@ void add_delivery_choice(CLI::App& command, DeliveryChoice& c) {
     command.add_option("--space", c.space, "Colour space: srgb, p3-d65, rec2020, romm, linear or camera [srgb]");
     command.add_option("--bits", c.bits, "8 or 16 [16; a JPEG has 8]");
     command.add_option("--longest-side", c.longest_side, "Reduce to so many px, 0 for the whole size [0]");
+    command.add_option("--resolution", c.resolution, "For printing, as 300/in or 120/cm [300/in]");
     command.add_option("--quality", c.quality, "Of a JPEG, 1 to 100 [92]");
     command.add_flag("--compressed", c.compressed, "Compress a TIFF (deflate)");
     command.add_option("--name", c.file_name,
@@ -44,6 +45,7 @@ void refuse_what_is_not_there(const DeliveryChoice& c, ExportFormat format) {
     const std::pair<const char*, bool> wrong[] = {{"--space", !picture && c.space},
                                                   {"--bits", !picture && c.bits},
                                                   {"--longest-side", !picture && c.longest_side},
+                                                  {"--resolution", !picture && c.resolution},
                                                   {"--metadata", !picture && !raw && c.metadata},
                                                   {"--codec", !film && c.codec},
                                                   {"--container", !film && c.container},
@@ -71,6 +73,7 @@ Delivery chosen_development(const DeliveryChoice& c, const std::vector<Delivery>
     if (c.space) r.space = colour_space_from(*c.space);
     r.bits = c.bits.value_or(r.bits);
     r.longest_side = c.longest_side.value_or(r.longest_side);
+    if (c.resolution) r.resolution = print_resolution_from(*c.resolution);
     r.quality = c.quality.value_or(r.quality);
     if (c.compressed) r.compressed = true;
     r.file_name = c.file_name.value_or(r.file_name);

@@ -10,7 +10,8 @@
 namespace optrel::cli {
 
 struct DeliveryChoice {
-    std::optional<std::string> delivery, as, space, file_name, taken, metadata, geometry, falloff, codec, container;
+    std::optional<std::string> delivery, as, space, file_name, taken, metadata, geometry, falloff, codec, container,
+        resolution;
     std::optional<int> bits, longest_side, quality;
     bool compressed = false, plain_samples = false, embed_original = false;
 

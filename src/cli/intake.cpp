@@ -61,7 +61,7 @@ void list_folders(const IntakeOptions& o) {
                        {"author", f.author},
                        {"time", f.time}});
     }
-    if (o.json) print_json(all);
+    end_list(all, o.json, "No folder is watched.");
 }
 
 void list_arrivals(const IntakeOptions& o) {
@@ -81,7 +81,7 @@ void list_arrivals(const IntakeOptions& o) {
                        {"revision", a.revision},
                        {"rollout", a.rollout}});
     }
-    if (o.json) print_json(all);
+    end_list(all, o.json, "Nothing has arrived yet.");
 }
 
 }  // namespace

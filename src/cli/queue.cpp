@@ -45,7 +45,7 @@ void list_jobs(const QueueOptions& o) {
             fmt::print("{:>5}  {:<8} {:>6} of {} done, {} at work, {} failed{}  {}  {} at {}\n", j.id, j.kind, j.done,
                        j.portions, j.at_work, j.failed, j.cancelled ? ", cancelled" : "", j.title, j.author, j.station);
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "The queue is empty.");
 }
 
 void show_job(const QueueOptions& o) {

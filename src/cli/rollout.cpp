@@ -77,9 +77,11 @@ void print_report(const RolloutReport& report, bool as_json) {
                     {"failed", report.failed},
                     {"unreadable", report.unreadable}});
     } else {
-        fmt::print("Rollout {}: {}, {} sidecars written, {} kept, {} failed, {} unreadable\n", record.number,
-                   to_string(record.status), report.written, report.kept.size(), report.failed.size(),
-                   report.unreadable.size());
+        fmt::print(
+            "Rollout {}: {}, {} sidecars {}, {} kept, {} failed, {} unreadable\n", record.number,
+            to_string(record.status), report.written,
+            (record.takes_back || record.status == RolloutStatus::rolled_back) ? "as they were before" : "written",
+            report.kept.size(), report.failed.size(), report.unreadable.size());
         if (report.paused)
             fmt::print("It keeps to {}; 'rollout resume --number {}' goes on then, with --now at once.\n",
                        to_string(record.hours), record.number);

@@ -62,7 +62,7 @@ void drop_corner(RunRecord& run, const std::string& text) {
 
 void print_solution(const RunRecord& record, const RunSolution& solution) {
     for (const ProfileNode& node : solution.profile.nodes)
-        fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px\n", record.id,
+        fmt::print("Run {}: {}, {}: {} frames used, RMS {:.4f} px, held out {:.4f} px (both axes)\n", record.id,
                    solution.profile.name, to_string(node.setting), node.quality.frames_used, node.quality.rms_px,
                    node.quality.held_out_rms_px);
     print_findings(solution);

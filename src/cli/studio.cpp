@@ -37,7 +37,7 @@ void list_people(const StudioOptions& o) {
         out.push_back({{"name", p.name}, {"role", to_string(p.role)}});
         if (!o.json) fmt::print("{:<20}  {}\n", p.name, to_string(p.role));
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "Nobody has a role in this store.");
 }
 
 void list_history(const StudioOptions& o) {
@@ -47,22 +47,21 @@ void list_history(const StudioOptions& o) {
     Store store = open_store(o.store, Access::read);
     json out = json::array();
     for (const HistoryEntry& e : store.history().entries(o.kind, o.subject, o.most)) {
-        if (o.json)
-            out.push_back({{"row", e.id},
-                           {"time", e.time},
-                           {"author", e.author},
-                           {"login", e.login},
-                           {"station", e.station},
-                           {"kind", e.kind},
-                           {"subject", e.subject},
-                           {"what", e.what},
-                           {"before", e.before},
-                           {"after", e.after}});
-        else
+        out.push_back({{"row", e.id},
+                       {"time", e.time},
+                       {"author", e.author},
+                       {"login", e.login},
+                       {"station", e.station},
+                       {"kind", e.kind},
+                       {"subject", e.subject},
+                       {"what", e.what},
+                       {"before", e.before},
+                       {"after", e.after}});
+        if (!o.json)
             fmt::print("{:>6}  {}  {} at {}  {} {}: {}\n", e.id, e.time, e.author, e.station, e.kind, e.subject,
                        e.what);
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "The history has no such entry.");
 }
 
 void audit(const StudioOptions& o) {
@@ -91,7 +90,7 @@ void list_roots(const StudioOptions& o) {
             fmt::print("{:<16}  {:<16}  {}{}\n", p.root, p.station, p.folder.string(),
                        here && !mounted ? "  is not there" : "");
     }
-    if (o.json) print_json(out);
+    end_list(out, o.json, "No root is set; frames are kept by their whole paths.");
 }
 
 void add_people(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
@@ -162,6 +161,7 @@ void add_names(CLI::App& store, const std::shared_ptr<StudioOptions>& o) {
     names->add_option("address", o->folder, "A folder or an address; without one the name is forgotten");
     names->callback([o] {
         if (!o->name.empty()) return name_studio(o->name, o->folder);
+        if (studio_names().empty()) fmt::print("No store has a name on this machine.\n");
         for (const auto& [name, address] : studio_names()) fmt::print("{:<16}  {}\n", name, address);
     });
 }

@@ -286,7 +286,7 @@ TEST_CASE("a finding leads to its frame", "[app][bench]") {
     store.put(app);
     app.at<BenchPlace>(theme::Place::bench);
     auto& findings = app.find<Table>("Findings");
-    REQUIRE(AppFixture::text(findings, 0, 0).contains("CH0008.dng is soft"));
+    REQUIRE(AppFixture::text(findings, 0, 0).contains("CH0008.dng is out of focus or shaken"));
     app.click_cell(findings, 0, 0);
     app.settle();
     CHECK(app.find<Table>("Frames of the run").chosen() == 7);

@@ -59,7 +59,7 @@ TEST_CASE("a server that goes is told once, edits are refused, and all goes on w
     QObject::connect(&session.voice(), &Voice::told, &window, [&](const QString& words) { told << words; });
     QTest::qWait(100);
     server_goes(place, true);
-    CHECK(within(20000, [&] { return !told.filter("cannot be reached").isEmpty(); }));
+    CHECK(within(20000, [&] { return !told.filter("until it is back").isEmpty(); }));
     const Revision before = session.baselines().draft();
     Revision mine = before;
     mine.tiers = draft_with(1).tiers;

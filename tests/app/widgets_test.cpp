@@ -336,6 +336,7 @@ TEST_CASE("a number field never makes another number of what was typed", "[app][
     const auto type = [&](const QString& text) {
         box.setFocus();
         box.selectAll();
+        QTest::keyClick(&box, Qt::Key_Delete);
         QTest::keyClicks(&box, text);
         QTest::keyClick(&box, Qt::Key_Return);
     };

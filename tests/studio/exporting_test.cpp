@@ -146,6 +146,36 @@ TEST_CASE("every format is read by others, with its size and its metadata", "[st
     CHECK(cv::norm(read_picture(folder / "out/SP1-16.png"), b, cv::NORM_INF) == 0);
 }
 
+TEST_CASE("an independent validator finds no fault in the metadata of any format", "[studio][export]") {
+    const TemporaryFolder folder;
+    write_frame(folder / "SP1.dng");
+    for (const ExportFormat format : {ExportFormat::tiff, ExportFormat::jpeg, ExportFormat::png, ExportFormat::dng})
+        for (const ColourSpace space : {ColourSpace::srgb, ColourSpace::romm, ColourSpace::camera}) {
+            if (format == ExportFormat::jpeg && space == ColourSpace::camera) continue;
+            Delivery r = delivery(format, space, format == ExportFormat::jpeg ? 8 : 16);
+            r.file_name = "{name}-" + to_string(space);
+            if (format != ExportFormat::dng) r.resolution = print_resolution_from("120/cm");
+            const std::vector<Exported> done = export_all({folder / "SP1.dng"}, r, folder / "out");
+            INFO(done[0].problem);
+            REQUIRE(done[0].problem.empty());
+            const fs::path said = folder / "said.txt";
+            const auto ask = [&](const std::string& what) {
+                const std::string command =
+                    "exiftool " + what + " '" + done[0].out.string() + "' > '" + said.string() + "' 2>&1";
+                REQUIRE(std::system(command.c_str()) == 0);
+                return read_file(said);
+            };
+            INFO(done[0].out.string());
+            CHECK(ask("-validate -warning -error -a") == "Validate                        : OK\n");
+            if (format == ExportFormat::dng) continue;
+            CHECK(ask("-s3 -IFD0:XResolution -IFD0:ResolutionUnit") == "120\ncm\n");
+            CHECK(ask("-s3 -ExifIFD:ColorSpace") == (space == ColourSpace::srgb ? "sRGB\n" : "Uncalibrated\n"));
+            CHECK(ask("-s3 -XMP-optrel:Account").find("optrel-account") != std::string::npos);
+            // The colours of the primaries are told once, or not by two tags that contradict each other.
+            CHECK(ask("-s3 -ICC_Profile:ChromaticityChannel1").empty() == (space == ColourSpace::camera));
+        }
+}
+
 TEST_CASE("the correction stands in the metadata, and nobody corrects twice", "[studio][export]") {
     const TemporaryFolder folder;
     const fs::path frame = rig_frame("SP0005");
@@ -343,6 +373,12 @@ TEST_CASE("deliveries come back as they were, and broken ones are refused in one
         CHECK(delivery_from_json(delivery_to_json(r), "/studio/r.json") == r);
         CHECK_FALSE(described(r).empty());
     }
+    Delivery printed = shipped_deliveries().front();
+    CHECK(delivery_to_json(printed).find("resolution") == std::string::npos);
+    printed.resolution = print_resolution_from(" 118.11 / cm");
+    CHECK(delivery_from_json(delivery_to_json(printed), "/studio/r.json") == printed);
+    for (const char* bad : {"", "300", "300/inch", "300 dpi", "-1/in", "0/in", "nan/in", "1e9/in", "0.1/cm", "/cm"})
+        CHECK(is_one_sentence(sentence_of([&] { print_resolution_from(bad); })));
     const std::string good = delivery_to_json(shipped_deliveries().front());
     const auto with = [&](const std::string& from, const std::string& to) {
         std::string out = good;

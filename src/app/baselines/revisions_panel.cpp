@@ -115,7 +115,7 @@ void RevisionsPanel::return_to() {
     }
     parts.attempt([&] {
         const StoredBaselines::Returned r = parts.baselines().return_to(number, note.toStdString(), then);
-        parts.tell(QString("Revision %1 says again what revision %2 said. Rehearse it in Rollout.%3")
+        parts.tell(QString("Revision %1 holds the same as revision %2. Rehearse it in Rollout.%3")
                        .arg(r.revision.number)
                        .arg(number)
                        .arg(r.draft_changes ? QString(" The draft keeps %1 changes against it.").arg(r.draft_changes)

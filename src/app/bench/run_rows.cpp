@@ -81,9 +81,9 @@ QString figures_text(const ProfileNode& n) {
     };
     return QStringList{figure("model", q(to_string(n.model.kind()))),
                        figure("focal length", QString("%1 mm").arg(n.focal_mm, 0, 'f', 3)),
-                       figure("RMS", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
+                       figure("RMS of both axes", QString("%1 px").arg(k.rms_px, 0, 'f', 4)),
                        figure("held out", QString("%1 px").arg(k.held_out_rms_px, 0, 'f', 4)),
-                       figure("largest uncertainty", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
+                       figure("largest σ of an axis", QString("%1 px").arg(k.max_sigma_px, 0, 'f', 4)),
                        figure("distortion", QString("%1 %").arg(k.distortion_extreme_percent, 0, 'f', 2)),
                        figure("coverage", QString("%1 %").arg(100 * k.coverage, 0, 'f', 0)),
                        figure("corners", QString::number(k.corners))}

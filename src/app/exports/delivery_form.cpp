@@ -3,6 +3,7 @@
 
 #include "exchange/file_name.h"
 #include "exchange/metadata_parts.h"
+#include "widgets/number_box.h"
 #include "widgets/place.h"
 
 namespace optrel {
@@ -48,6 +49,7 @@ DeliveryForm::DeliveryForm(QWidget* parent) : QWidget(parent) {
     longest_->setSpecialValueText("whole size");
     longest_->setSingleStep(100);
     form_->addRow("Longest side", longest_);
+    add_resolution();
     quality_ = whole_number(1, 100, "Quality");
     form_->addRow("Quality", quality_);
     compressed_ = new QCheckBox("without loss");
@@ -87,6 +89,28 @@ DeliveryForm::DeliveryForm(QWidget* parent) : QWidget(parent) {
     refresh_rows();
 }
 
+void DeliveryForm::add_resolution() {
+    resolution_row_ = new QWidget;
+    auto* row = new QHBoxLayout(resolution_row_);
+    row->setContentsMargins(0, 0, 0, 0);
+    resolution_ = new NumberBox;
+    resolution_->setRange(1, 10000);
+    resolution_->setDecimals(2);
+    resolution_->setAccessibleName("Resolution");
+    resolution_->setToolTip("What a printer is told; the number of pixels stays");
+    resolution_unit_ = new QComboBox;
+    resolution_unit_->addItems({"px per inch", "px per cm"});
+    resolution_unit_->setAccessibleName("Resolution unit");
+    row->addWidget(resolution_, 1);
+    row->addWidget(resolution_unit_);
+    form_->addRow("Resolution", resolution_row_);
+    const auto changed = [this] {
+        if (!showing_) emit edited();
+    };
+    connect(resolution_, &QDoubleSpinBox::valueChanged, this, changed);
+    connect(resolution_unit_, &QComboBox::currentIndexChanged, this, changed);
+}
+
 void DeliveryForm::add_metadata() {
     along_ = new QWidget;
     auto* along = new QGridLayout(along_);
@@ -112,6 +136,7 @@ void DeliveryForm::refresh_rows() {
     const std::pair<QWidget*, bool> rows[] = {{bits_, picture && !jpeg},
                                               {space_, picture},
                                               {longest_, picture},
+                                              {resolution_row_, picture},
                                               {codec_, film},
                                               {container_, film},
                                               {quality_, jpeg},
@@ -135,6 +160,8 @@ void DeliveryForm::show_delivery(const Delivery& r) {
     space_->setCurrentIndex(static_cast<int>(r.space));
     longest_->setValue(r.longest_side);
     quality_->setValue(r.quality);
+    resolution_->setValue(r.resolution.pixels);
+    resolution_unit_->setCurrentIndex(r.resolution.per_cm ? 1 : 0);
     compressed_->setChecked(r.format == ExportFormat::dng ? r.raw.compressed : r.compressed);
     geometry_->setCurrentIndex(static_cast<int>(r.raw.geometry));
     falloff_->setCurrentIndex(static_cast<int>(r.raw.falloff));
@@ -159,6 +186,8 @@ Delivery DeliveryForm::delivery() const {
     r.space = static_cast<ColourSpace>(space_->currentIndex());
     r.longest_side = longest_->value();
     r.quality = quality_->value();
+    if (r.format != ExportFormat::dng && own_bits)
+        r.resolution = {resolution_->value(), resolution_unit_->currentIndex() == 1};
     (r.format == ExportFormat::dng ? r.raw.compressed : r.compressed) = compressed_->isChecked();
     r.raw.geometry = static_cast<OpcodeUse>(geometry_->currentIndex());
     r.raw.falloff = static_cast<OpcodeUse>(falloff_->currentIndex());

@@ -12,6 +12,8 @@
 
 namespace optrel {
 
+class NumberBox;
+
 class DeliveryForm : public QWidget {
     Q_OBJECT
 public:
@@ -26,6 +28,7 @@ signals:
 
 private:
     QComboBox* choice(const QString& label, const QStringList& items, const QString& hint);
+    void add_resolution();
     void add_metadata();
     void refresh_rows();
     void take_format();
@@ -34,6 +37,9 @@ private:
     QLineEdit *name_, *file_name_;
     QComboBox *format_, *bits_, *space_, *taken_, *geometry_, *falloff_, *codec_, *container_;
     QSpinBox *longest_, *quality_;
+    NumberBox* resolution_;
+    QComboBox* resolution_unit_;
+    QWidget* resolution_row_;
     QCheckBox *compressed_, *original_;
     QWidget* along_;
     std::array<QCheckBox*, 5> metadata_;

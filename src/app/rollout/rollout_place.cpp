@@ -475,7 +475,13 @@ RolloutDesk::Done RolloutPlace::told_as(const QString& what) {
 }
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {
-    QString message = QString("%1: %2 sidecars written.").arg(what).arg(r.written);
+    // Taking back writes some sidecars as they were and removes those that were not there.
+    QString message =
+        QString("%1: %2 sidecars %3.")
+            .arg(what)
+            .arg(r.written)
+            .arg(r.record.takes_back || r.record.status == RolloutStatus::rolled_back ? "are what they were before"
+                                                                                      : "written");
     const auto tell_of = [&](const std::vector<std::string>& list, const char* what_of_them) {
         if (!list.empty())
             message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));

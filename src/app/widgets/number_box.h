@@ -16,6 +16,8 @@ public:
     QValidator::State validate(QString& text, int& position) const override;
     double valueFromText(const QString& text) const override;
     QString textFromValue(double value) const override;
+    /// The base class would leave out a comma, which makes 5 of 0,5.
+    void fixup(QString&) const override {}
     /// What is wrong with what was typed; empty: nothing.
     const QString& problem() const { return problem_; }
     /// The sign besides the point that a number may have; of the person's locale unless it is set.

@@ -66,6 +66,31 @@ std::string corrected_already(const RunFrame& frame, CarriedCorrection carried) 
     return "";
 }
 
+void measure_as_flat(RunFrame& frame, const MeasuringPicture& picture, bool smooth) {
+    if (picture.metadata.kind != FrameKind::raw) {
+        frame.problem = fmt::format(
+            "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
+            frame.name());
+        return;
+    }
+    if (!smooth) {
+        frame.problem = fmt::format(
+            "{} is no flat field: it shows the structure of a scene; photograph a plain, evenly lit surface out of "
+            "focus.",
+            frame.name());
+        return;
+    }
+    frame.flat = measure_flat(frame.name(), picture);
+    if (frame.flat.clipped > 0.02)
+        frame.problem = fmt::format(
+            "{} is clipped in {:.0f} % of its area (limit 2 %); expose flat fields at about half of the white level.",
+            frame.name(), 100 * frame.flat.clipped);
+    else if (frame.flat.level < 0.01)
+        frame.problem =
+            fmt::format("{} is too dark ({:.1f} % of the white level, at least 1 % is needed); expose it longer.",
+                        frame.name(), 100 * frame.flat.level);
+}
+
 }  // namespace
 
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
@@ -88,29 +113,7 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
         }
         if (flat) {
             frame.role = RunRole::flat;
-            if (picture.metadata.kind != FrameKind::raw) {
-                frame.problem = fmt::format(
-                    "{} is a rendered picture, but falloff can only be measured on raw flat fields; use the raw file.",
-                    frame.name());
-                return frame;
-            }
-            if (!smooth) {
-                frame.problem = fmt::format(
-                    "{} is no flat field: it shows the structure of a scene; photograph a plain, evenly lit surface "
-                    "out of focus.",
-                    frame.name());
-                return frame;
-            }
-            frame.flat = measure_flat(frame.name(), picture);
-            if (frame.flat.clipped > 0.02)
-                frame.problem = fmt::format(
-                    "{} is clipped in {:.0f} % of its area (limit 2 %); expose flat fields at about half of the white "
-                    "level.",
-                    frame.name(), 100 * frame.flat.clipped);
-            else if (frame.flat.level < 0.01)
-                frame.problem = fmt::format(
-                    "{} is too dark ({:.1f} % of the white level, at least 1 % is needed); expose it longer.",
-                    frame.name(), 100 * frame.flat.level);
+            measure_as_flat(frame, picture, smooth);
             return frame;
         }
         frame.detection = detect_chart(picture, chart, progress);

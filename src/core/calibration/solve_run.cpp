@@ -44,17 +44,19 @@ struct Common {
     std::string mismatch(const RunFrame& f) const {
         if (std::pair(f.height, f.width) == size && size.first != size.second)
             return fmt::format(
-                "{} is turned ({} x {} px, most frames are {} x {} px); leave it as the camera wrote it.", f.name(),
-                f.width, f.height, size.first, size.second);
+                "{} is turned ({} x {} px, and the run is measured at {} x {} px); leave it as the camera wrote it.",
+                f.name(), f.width, f.height, size.first, size.second);
         if (std::pair(f.width, f.height) != size)
-            return fmt::format("{} is {} x {} px, but most frames are {} x {} px; measure it in a run of its own.",
-                               f.name(), f.width, f.height, size.first, size.second);
+            return fmt::format(
+                "{} is {} x {} px, and this run is measured at {} x {} px; measure it in a run of its own.", f.name(),
+                f.width, f.height, size.first, size.second);
         if (camera_name(f.metadata) != camera || f.metadata.body_serial != serial)
-            return fmt::format("{} was taken with {} {}, but most frames with {} {}; measure it in a run of its own.",
-                               f.name(), camera_name(f.metadata), f.metadata.body_serial, camera, serial);
+            return fmt::format(
+                "{} was taken with {} {}, and this run is that of {} {}; measure it in a run of its own.", f.name(),
+                camera_name(f.metadata), f.metadata.body_serial, camera, serial);
         if (canonical_lens_text(f.metadata.lens) != canonical_lens_text(lens) || f.metadata.lens_serial != lens_serial)
             return fmt::format(
-                "{} was taken with the lens {} {}, but most frames with {} {}; measure it in a run of its own.",
+                "{} was taken with the lens {} {}, and this run is that of {} {}; measure it in a run of its own.",
                 f.name(), f.metadata.lens, f.metadata.lens_serial, lens, lens_serial);
         return "";
     }

@@ -113,13 +113,16 @@ PictureCoding Delivery::coding() const {
     out.bits = bits;
     out.compressed = compressed;
     out.quality = quality;
+    out.resolution = resolution;
+    out.srgb = space == ColourSpace::srgb;
     return out;
 }
 
 bool Delivery::operator==(const Delivery& o) const {
     return name == o.name && format == o.format && bits == o.bits && space == o.space &&
            longest_side == o.longest_side && compressed == o.compressed && quality == o.quality &&
-           file_name == o.file_name && taken == o.taken && metadata == o.metadata && raw == o.raw && film == o.film;
+           resolution == o.resolution && file_name == o.file_name && taken == o.taken && metadata == o.metadata &&
+           raw == o.raw && film == o.film;
 }
 
 void check(const Delivery& r) {
@@ -143,6 +146,7 @@ void check(const Delivery& r) {
     const std::vector<std::string>& containers = film_containers();
     if (std::find(containers.begin(), containers.end(), r.film.container) == containers.end())
         refuse(fmt::format("puts films into '{}'; choose {}", printable(r.film.container), one_of(containers)));
+    print_resolution_from(to_string(r.resolution));
     check_name_pattern(r.file_name);
 }
 
@@ -168,6 +172,8 @@ std::string delivery_to_json(const Delivery& r) {
                 {"falloff", to_string(r.raw.falloff)},
                 {"embed_original", r.raw.embed_original},
                 {"preview_side", r.raw.preview_side}}}};
+    // Versions that know no resolution go on reading what has the usual one.
+    if (!(r.resolution == PrintResolution())) j["resolution"] = to_string(r.resolution);
     if (r.format == ExportFormat::film)
         j["film"] = {{"codec", to_string(r.film.codec)}, {"container", r.film.container}};
     return json_text(j, 2) + "\n";
@@ -182,7 +188,7 @@ Delivery delivery_from_json(const std::string& text, const std::string& where) {
             throw input_error(
                 "It is of a newer version of Optrel; take that version, or save it there as an older one.");
         refuse_unknown(j, {"format", "version", "name", "as", "bits", "space", "longest_side", "compressed", "quality",
-                           "file_name", "taken", "metadata", "raw", "film"});
+                           "resolution", "file_name", "taken", "metadata", "raw", "film"});
         refuse_unknown(j.at("raw"), {"compressed", "geometry", "falloff", "embed_original", "preview_side"});
         Delivery r;
         r.name = trimmed(j.at("name").get<std::string>());
@@ -192,6 +198,7 @@ Delivery delivery_from_json(const std::string& text, const std::string& where) {
         r.longest_side = whole(j, "longest_side");
         r.compressed = j.at("compressed");
         r.quality = whole(j, "quality");
+        if (j.contains("resolution")) r.resolution = print_resolution_from(j["resolution"]);
         r.file_name = j.at("file_name");
         r.taken = name_taken_from(j.at("taken"));
         r.metadata = metadata_choice_from(j.at("metadata"));

@@ -64,6 +64,7 @@ struct Delivery {
     int longest_side = 0;              ///< px; a larger picture is reduced to it; 0: it stays as it is
     bool compressed = false;           ///< TIFF: deflate
     int quality = 92;                  ///< JPEG: 1 to 100
+    PrintResolution resolution;        ///< of a picture
     std::string file_name = "{name}";  ///< with tokens (exchange/file_name.h); a / makes folders
     NameTaken taken = NameTaken::keep;
     MetadataChoice metadata;

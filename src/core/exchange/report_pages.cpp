@@ -99,8 +99,9 @@ void add_figures(Layout& out, const RunSolution& s, int node) {
     out.row("Focal length, calibrated", fmt::format("{:.4f} mm ({:.2f} px)", n.focal_mm, n.focal_mm / g.pitch_mm()));
     out.row("Optical centre from the middle", fmt::format("{:.4f}, {:.4f} mm", n.centre_mm.x(), n.centre_mm.y()));
     out.row("Distortion, extreme (ISO 17850)", fmt::format("{:.3f} %", k.distortion_extreme_percent));
-    out.row("RMS on used frames, on held-out frames", fmt::format("{:.4f} px, {:.4f} px", k.rms_px, k.held_out_rms_px));
-    out.row("Largest field uncertainty, one sigma", fmt::format("{:.4f} px", k.max_sigma_px));
+    out.row("RMS of both axes on used, on held-out frames",
+            fmt::format("{:.4f} px, {:.4f} px", k.rms_px, k.held_out_rms_px));
+    out.row("Largest field uncertainty, one sigma of an axis", fmt::format("{:.4f} px", k.max_sigma_px));
     out.row("Coverage, largest field height", fmt::format("{:.0f} %, {:.2f}", 100 * k.coverage, k.largest_height));
     out.row("Straightness before, after correction",
             fmt::format("{:.2f} px at most, {:.3f} px (95 %)", k.straightness_before_px, k.straightness_after_px));

@@ -90,6 +90,9 @@ void set_primaries(cmsHPROFILE profile, const cv::Matx33d& camera_to_srgb) {
         cmsCIEXYZ colour{m(0, c), m(1, c), m(2, c)};
         cmsWriteTag(profile, tags[c], &colour);
     }
+    // The library states the chromaticities of the primaries as well, of those that it was given; a camera's may be
+    // imaginary, which that tag cannot say.
+    cmsWriteTag(profile, cmsSigChromaticityTag, nullptr);
 }
 
 }  // namespace

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/exif_directories.h"
 
+#include "frames/picture_metadata.h"
 #include "frames/tiff_tags.h"
 
 namespace optrel {
@@ -25,15 +26,6 @@ std::uint32_t put_maker_note(TiffFile& file, const ChosenMetadata& chosen) {
     return file.block(chosen.maker_note);
 }
 
-std::string packet_of(const ChosenMetadata& chosen, const XmpProperties& properties) {
-    Exiv2::XmpData xmp = chosen.xmp;
-    for (const auto& [name, text] : properties) xmp["Xmp.optrel." + name] = text;
-    std::string packet;
-    if (xmp.empty()) return packet;
-    Exiv2::XmpParser::encode(packet, xmp, Exiv2::XmpParser::useCompactFormat);
-    return packet;
-}
-
 }  // namespace
 
 void put_metadata(TiffFile& file, Ifd& main, const ChosenMetadata& chosen, const XmpProperties& properties,
@@ -55,7 +47,7 @@ void put_metadata(TiffFile& file, Ifd& main, const ChosenMetadata& chosen, const
     const auto put_bytes = [&](std::uint16_t tag, TiffType type, const std::string& bytes) {
         if (!bytes.empty()) main.bytes(tag, type, static_cast<std::uint32_t>(bytes.size()), bytes);
     };
-    put_bytes(tag::xmp_packet, TiffType::byte, packet_of(chosen, properties));
+    put_bytes(tag::xmp_packet, TiffType::byte, xmp_packet(chosen, properties));
     if (chosen.iptc.empty()) return;
     const Exiv2::DataBuf records = Exiv2::IptcParser::encode(chosen.iptc);
     put_bytes(tag::iptc, TiffType::undefined,

@@ -22,11 +22,6 @@ struct ExportFacts {
     XmpProperties correction = {};
 };
 
-/// Copies what the frame says (times, exposure, rights, description, title, place, serial numbers; Exif, IPTC and XMP)
-/// into a JPEG or PNG of a size that is turned as it is held. What describes the frame's own file, a maker's private
-/// block, and settings of other programs stay behind. Throws Error(file) when the picture cannot be written.
-void copy_metadata(const std::filesystem::path& picture, const cv::Size& size, const ExportFacts& facts);
-
 /// The JSON of the account that a file carries in its XMP (property "account" of Optrel's namespace); empty where it
 /// carries none, or cannot be read.
 std::string account_in(const std::filesystem::path& file);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "frames/jpeg_bytes.h"
 
+#include <cmath>
 #include <csetjmp>
 #include <cstdio>
 #include <cstdlib>
@@ -40,7 +41,7 @@ public:
     JpegWriter& operator=(const JpegWriter&) = delete;
 
     bool write(const cv::Mat& rgb, int quality, const std::string& icc, const std::string& comment,
-               std::vector<JSAMPLE>& line) {
+               const PrintResolution& resolution, std::vector<JSAMPLE>& line) {
         if (setjmp(errors_.leave)) return false;
         info_.image_width = static_cast<JDIMENSION>(rgb.cols);
         info_.image_height = static_cast<JDIMENSION>(rgb.rows);
@@ -50,6 +51,8 @@ public:
         jpeg_set_quality(&info_, quality, TRUE);
         info_.dct_method = JDCT_ISLOW;
         info_.optimize_coding = TRUE;
+        info_.density_unit = resolution.per_cm ? 2 : 1;
+        info_.X_density = info_.Y_density = static_cast<UINT16>(std::lround(resolution.pixels));
         if (quality >= 90) info_.comp_info[0].h_samp_factor = info_.comp_info[0].v_samp_factor = 1;
         jpeg_start_compress(&info_, TRUE);
         if (!comment.empty())
@@ -83,10 +86,11 @@ private:
 
 }  // namespace
 
-std::string jpeg_bytes(const cv::Mat& rgb, int quality, const std::string& icc, const std::string& comment) {
+std::string jpeg_bytes(const cv::Mat& rgb, int quality, const std::string& icc, const std::string& comment,
+                       const PrintResolution& resolution) {
     std::vector<JSAMPLE> line(3 * static_cast<std::size_t>(rgb.cols));
     JpegWriter writer;
-    if (!writer.write(rgb, quality, icc, comment, line))
+    if (!writer.write(rgb, quality, icc, comment, resolution, line))
         throw input_error("The picture cannot be made a JPEG: its size is none, or the memory does not suffice.");
     return writer.bytes();
 }

@@ -6,6 +6,8 @@
 #include <opencv2/core.hpp>
 #include <string>
 
+#include "frames/print_resolution.h"
+
 namespace optrel {
 
 /// Pixels of the longer side that a JPEG can have.
@@ -16,6 +18,7 @@ inline std::uint8_t to_8(std::uint16_t v) { return static_cast<std::uint8_t>((v 
 
 /// Red, green and blue of 8 or 16 bits; from a quality of 90 on colour has the resolution of light. Throws Error(input)
 /// where the library refuses.
-std::string jpeg_bytes(const cv::Mat& rgb, int quality, const std::string& icc = {}, const std::string& comment = {});
+std::string jpeg_bytes(const cv::Mat& rgb, int quality, const std::string& icc = {}, const std::string& comment = {},
+                       const PrintResolution& resolution = {});
 
 }  // namespace optrel

@@ -5,6 +5,7 @@
 #include <zlib.h>
 
 #include <array>
+#include <cmath>
 #include <csetjmp>
 #include <cstdio>
 #include <cstring>
@@ -19,6 +20,7 @@
 #include "frames/exif_directories.h"
 #include "frames/exiv2_guard.h"
 #include "frames/jpeg_bytes.h"
+#include "frames/picture_metadata.h"
 #include "frames/tiff_tags.h"
 #include "frames/write_failures.h"
 
@@ -120,10 +122,7 @@ void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding&
     if (!icc.empty()) main.bytes(tag::icc_profile, TiffType::undefined, static_cast<std::uint32_t>(icc.size()), icc);
     {
         const std::lock_guard<std::mutex> lock(exiv2_mutex());
-        ChosenMetadata chosen = chosen_metadata(facts.frame, facts.metadata, facts.keep, facts.scale);
-        chosen.exif["Exif.Photo.PixelXDimension"] = static_cast<std::uint32_t>(rgb.cols);
-        chosen.exif["Exif.Photo.PixelYDimension"] = static_cast<std::uint32_t>(rgb.rows);
-        put_metadata(file, main, chosen, facts.correction, false);
+        put_metadata(file, main, picture_metadata(facts, coding, rgb.size()), facts.correction, false);
     }
     put_strips(file, main, rgb, coding);
     file.finish(main);
@@ -131,20 +130,26 @@ void write_tiff(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding&
 
 // JPEG.
 
-void write_jpeg(const fs::path& part, const cv::Mat3w& rgb, int quality, const std::string& icc,
-                const fs::path& wanted) {
+void write_jpeg(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
+                const ExportFacts& facts, const fs::path& wanted) {
     if (std::max(rgb.cols, rgb.rows) > largest_jpeg)
         throw input_error(
             fmt::format("{} would have {} by {} pixels, and a JPEG holds {} at most; export it smaller or as a TIFF.",
                         wanted.filename().string(), rgb.cols, rgb.rows, largest_jpeg));
-    const std::string bytes = jpeg_bytes(rgb, quality, icc, program);
+    const std::string bytes = jpeg_bytes(rgb, coding.quality, icc, program, coding.resolution);
     File file = created(part, wanted);
     if (std::fwrite(bytes.data(), 1, bytes.size(), file.get()) != bytes.size()) disk_full(wanted);
     close(std::move(file), wanted);
+    const std::lock_guard<std::mutex> lock(exiv2_mutex());
+    put_into_jpeg(part, picture_metadata(facts, coding, rgb.size()), facts);
 }
 
 // PNG. The library reports by its own means and wants to be left by a jump, so nothing that has a destructor is made
 // between the jump's aim and its start.
+
+struct PngMetadata {
+    std::string exif, xmp;
+};
 
 class PngWriter {
 public:
@@ -157,15 +162,27 @@ public:
     PngWriter(const PngWriter&) = delete;
     PngWriter& operator=(const PngWriter&) = delete;
 
-    bool write(const cv::Mat3w& rgb, int bits, const std::string& icc, std::vector<png_byte>& line) {
+    bool write(const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc, PngMetadata& metadata,
+               std::vector<png_byte>& line) {
+        const int bits = coding.bits;
         if (setjmp(png_jmpbuf(png_))) return false;
         png_set_IHDR(png_, info_, static_cast<png_uint_32>(rgb.cols), static_cast<png_uint_32>(rgb.rows), bits,
                      PNG_COLOR_TYPE_RGB, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT, PNG_FILTER_TYPE_DEFAULT);
-        png_text said{};
-        said.compression = PNG_TEXT_COMPRESSION_NONE;
-        said.key = const_cast<png_charp>("Software");
-        said.text = const_cast<png_charp>(program);
-        png_set_text(png_, info_, &said, 1);
+        png_text said[2]{};
+        said[0].compression = PNG_TEXT_COMPRESSION_NONE;
+        said[0].key = const_cast<png_charp>("Software");
+        said[0].text = const_cast<png_charp>(program);
+        // The keyword by which the specification of XMP (part 3) has its packet in a PNG.
+        said[1].compression = PNG_ITXT_COMPRESSION_NONE;
+        said[1].key = const_cast<png_charp>("XML:com.adobe.xmp");
+        said[1].text = metadata.xmp.data();
+        said[1].itxt_length = metadata.xmp.size();
+        png_set_text(png_, info_, said, metadata.xmp.empty() ? 1 : 2);
+        if (!metadata.exif.empty())
+            png_set_eXIf_1(png_, info_, static_cast<png_uint_32>(metadata.exif.size()),
+                           reinterpret_cast<png_bytep>(metadata.exif.data()));
+        const png_uint_32 per_metre = static_cast<png_uint_32>(std::lround(coding.resolution.per_metre()));
+        png_set_pHYs(png_, info_, per_metre, per_metre, PNG_RESOLUTION_METER);
         if (!icc.empty())
             png_set_iCCP(png_, info_, "ICC", PNG_COMPRESSION_TYPE_BASE, reinterpret_cast<png_const_bytep>(icc.data()),
                          static_cast<png_uint_32>(icc.size()));
@@ -182,7 +199,8 @@ public:
                 for (std::size_t i = 0; i < line.size(); ++i) line[i] = to_8(in[i]);
             png_write_row(png_, line.data());
         }
-        png_write_end(png_, info_);
+        // Without the chunks, which the library would write once more behind the picture.
+        png_write_end(png_, nullptr);
         return true;
     }
 
@@ -194,10 +212,29 @@ private:
     png_infop info_ = nullptr;
 };
 
-void write_png(const fs::path& part, const cv::Mat3w& rgb, int bits, const std::string& icc, const fs::path& wanted) {
+/// A PNG has no place for IPTC records; what they say goes into the XMP.
+PngMetadata png_metadata(const ExportFacts& facts, const PictureCoding& coding, const cv::Size& size) {
+    const std::lock_guard<std::mutex> lock(exiv2_mutex());
+    ChosenMetadata chosen = picture_metadata(facts, coding, size);
+    if (!chosen.iptc.empty()) {
+        Exiv2::XmpData both;
+        Exiv2::copyIptcToXmp(chosen.iptc, both);
+        for (const Exiv2::Xmpdatum& own : chosen.xmp) {
+            const auto there = both.findKey(Exiv2::XmpKey(own.key()));
+            if (there != both.end()) both.erase(there);
+            both.add(own);
+        }
+        chosen.xmp = both;
+    }
+    return {exif_block(chosen), xmp_packet(chosen, facts.correction)};
+}
+
+void write_png(const fs::path& part, const cv::Mat3w& rgb, const PictureCoding& coding, const std::string& icc,
+               const ExportFacts& facts, const fs::path& wanted) {
+    PngMetadata metadata = png_metadata(facts, coding, rgb.size());
     File file = created(part, wanted);
-    std::vector<png_byte> line(3 * static_cast<std::size_t>(rgb.cols) * (bits / 8));
-    if (!PngWriter(file.get()).write(rgb, bits, icc, line)) disk_full(wanted);
+    std::vector<png_byte> line(3 * static_cast<std::size_t>(rgb.cols) * (coding.bits / 8));
+    if (!PngWriter(file.get()).write(rgb, coding, icc, metadata, line)) disk_full(wanted);
     close(std::move(file), wanted);
 }
 
@@ -230,10 +267,9 @@ void write_picture(const fs::path& path, Existing existing, const cv::Mat3w& rgb
     write_output_with(path, picture_output(coding.format), existing, [&](const fs::path& part) {
         switch (coding.format) {
             case PictureFormat::tiff: write_tiff(part, rgb, coding, icc, facts, path); break;
-            case PictureFormat::jpeg: write_jpeg(part, rgb, coding.quality, icc, path); break;
-            case PictureFormat::png: write_png(part, rgb, coding.bits, icc, path); break;
+            case PictureFormat::jpeg: write_jpeg(part, rgb, coding, icc, facts, path); break;
+            case PictureFormat::png: write_png(part, rgb, coding, icc, facts, path); break;
         }
-        if (coding.format != PictureFormat::tiff) copy_metadata(part, rgb.size(), facts);
         if (finish) finish();
     });
 }

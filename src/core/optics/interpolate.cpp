@@ -189,8 +189,8 @@ std::string named_source(const ProfileSource& t) {
     const std::string from =
         t.way == "exchange" ? "the exchange " + t.source : fmt::format("the {} '{}'", t.way, t.source);
     if (t.key.empty()) return from + ", which nobody signed";
-    return fmt::format("{}, signed by {} ({})", from, t.signer.empty() ? "somebody without a name" : t.signer,
-                       key_words(t.key));
+    if (t.signer.empty()) return fmt::format("{}, signed with the key {}", from, key_words(t.key));
+    return fmt::format("{}, signed by {} ({})", from, t.signer, key_words(t.key));
 }
 
 std::string describe(const ProfileSource& t) {

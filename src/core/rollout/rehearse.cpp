@@ -103,6 +103,15 @@ std::string noted_profile(const ProfileNote& note, int number, const Sheet& next
     return note(number, says(next.set) || says(next.hand) ? effective(next) : resolved);
 }
 
+/// What a start other than neutral says is written as well: a sidecar stands by itself.
+Layer written_layer(const ResolvedFrame& resolved) {
+    Layer out;
+    for (int f = 0; f < field_count; ++f)
+        if (resolved.fields[f].tier || resolved.fields[f].value != neutral_start().fields[f].value)
+            out[static_cast<Field>(f)] = resolved.fields[f].value;
+    return out;
+}
+
 RehearsedFrame rehearse_one(const ScopedFrame& frame, int number, const Rehearsing& with) {
     const auto& [revision, resolver, renew_hand_set, note, pool] = with;
     RehearsedFrame out;
@@ -126,11 +135,7 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int number, const Rehearsi
     }
     ResolvedFrame resolved;
     resolver.resolve(frame.facts, resolved);
-    Layer layer;
-    for (int f = 0; f < field_count; ++f)
-        // What a start other than neutral says is written as well: a sidecar stands by itself.
-        if (resolved.fields[f].tier || resolved.fields[f].value != neutral_start().fields[f].value)
-            layer[static_cast<Field>(f)] = resolved.fields[f].value;
+    const Layer layer = written_layer(resolved);
     if (!frame.facts.raw && layer.empty() && sheet.baseline.empty()) {
         out.outcome = Outcome::other_kind;
         return out;

@@ -1,0 +1,23 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The resolution that a picture asks to be printed at.
+#pragma once
+
+#include <string>
+
+namespace optrel {
+
+struct PrintResolution {
+    double pixels = 300;  ///< for one inch, or for one centimetre
+    bool per_cm = false;
+
+    double per_metre() const { return per_cm ? pixels * 100 : pixels / 0.0254; }
+    bool operator==(const PrintResolution& o) const { return pixels == o.pixels && per_cm == o.per_cm; }
+};
+
+/// "300/in" or "120/cm".
+std::string to_string(const PrintResolution& resolution);
+/// The same way back, 1 to 10000 pixels for an inch. Throws Error(input) for anything else, a number without its unit
+/// included.
+PrintResolution print_resolution_from(const std::string& text);
+
+}  // namespace optrel
