@@ -282,5 +282,5 @@ TEST_CASE("approvals and remarks go by the command line", "[studio][approvals][c
     CHECK(cli("remark add tier studio --words 'Look again'" + store).status == 0);
     CHECK(cli("remark list" + other).out.find("Look again") != std::string::npos);
     CHECK(cli("remark settle 1" + store).status == 0);
-    CHECK(cli("remark list" + store).out.empty());
+    CHECK(cli("remark list" + store).out == "There are no remarks.\n");
 }
