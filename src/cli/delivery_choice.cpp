@@ -62,7 +62,7 @@ void refuse_what_is_not_there(const DeliveryChoice& c, ExportFormat format) {
 
 }  // namespace
 
-Delivery chosen_development(const DeliveryChoice& c, const std::vector<Delivery>& known) {
+Delivery chosen_delivery(const DeliveryChoice& c, const std::vector<Delivery>& known) {
     if (!c.delivery && !c.as)
         throw usage_error("Say how to write: --as tiff, jpeg, png, dng, exr or film, or --delivery NAME.");
     Delivery r = c.delivery ? delivery_named(known, *c.delivery) : plain_delivery(export_format_from(*c.as));

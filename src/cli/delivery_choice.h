@@ -22,6 +22,6 @@ void add_delivery_choice(CLI::App& command, DeliveryChoice& choice);
 /// The delivery that is named among `known`, or the plain one of the format, with what differs; checked. Throws
 /// Error(usage) when neither is given, when the two contradict each other, and for what the
 /// format does not have.
-Delivery chosen_development(const DeliveryChoice& choice, const std::vector<Delivery>& known);
+Delivery chosen_delivery(const DeliveryChoice& choice, const std::vector<Delivery>& known);
 
 }  // namespace optrel::cli

@@ -50,7 +50,7 @@ void run_export(const ExportOptions& o) {
         if (store) return development_from_store(*store, frame);
         return o.profile.empty() ? bare_development(frame) : development_from_profile(o.profile, frame, o.anyway);
     };
-    Delivery delivery = chosen_development(o.choice, store ? store->deliveries().all() : shipped_deliveries());
+    Delivery delivery = chosen_delivery(o.choice, store ? store->deliveries().all() : shipped_deliveries());
     if (o.overwrite) delivery.taken = NameTaken::replace;
     std::vector<std::string> problems;
     json list = json::array();
@@ -90,7 +90,7 @@ void save_delivery(const ExportOptions& o) {
             throw usage_error("A delivery comes from --file or from --as and --delivery, not from both.");
         r = delivery_from_json(read_file(o.file), o.file);
     } else {
-        r = chosen_development(o.choice, store.deliveries().all());
+        r = chosen_delivery(o.choice, store.deliveries().all());
         r.name = o.name;
     }
     if (store.deliveries().own(r.name) && !o.overwrite)

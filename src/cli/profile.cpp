@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <fmt/format.h>
 
+#include <functional>
+
 #include "base/error.h"
 #include "base/station.h"
 #include "cli/confirm.h"
@@ -95,28 +97,33 @@ void tell_version(const ProfileOptions& o, const Profile& p, const char* what, c
         fmt::print("{} version {} ({}) is {}.\n", p.name, p.version, p.id, what);
 }
 
+/// Says first what `then`, the versions as they would be, changes; then `act` does it.
+void decide_version(Store& store, const ProfileOptions& o, const Profile& p, const std::string& doing, const char* what,
+                    const std::vector<Profile>& then, const std::function<void()>& act) {
+    const FramesReached reached = reach_of_versions(store, then, console_progress());
+    confirm(store, doing, reached, o.yes);
+    act();
+    tell_version(o, p, what, reached);
+}
+
 void withdraw(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Profile p = version_named(store, o.a);
     if (!p.state.withdrawn.empty())
         throw input_error(
             fmt::format("Version {} of {} is withdrawn already ({}).", p.version, p.name, p.state.withdrawn));
-    const FramesReached reached =
-        reach_of_versions(store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), console_progress());
-    confirm(store, fmt::format("Withdrawing {} version {}", p.name, p.version), reached, o.yes);
-    store.profiles().withdraw(p.id, p.version, o.reason, current_author());
-    tell_version(o, p, "withdrawn", reached);
+    decide_version(store, o, p, fmt::format("Withdrawing {} version {}", p.name, p.version), "withdrawn",
+                   with_withdrawn(store.profiles().all_versions(), p.id, p.version),
+                   [&] { store.profiles().withdraw(p.id, p.version, o.reason, current_author()); });
 }
 
 void make_current(const ProfileOptions& o) {
     Store store = open_store(o.store, Access::write);
     const Profile p = version_named(store, o.a);
     if (p.state.is_current()) throw input_error(fmt::format("Version {} of {} is current already.", p.version, p.name));
-    const FramesReached reached =
-        reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version), console_progress());
-    confirm(store, fmt::format("Making {} version {} current", p.name, p.version), reached, o.yes);
-    store.profiles().make_current(p.id, p.version, o.reason, current_author());
-    tell_version(o, p, "current", reached);
+    decide_version(store, o, p, fmt::format("Making {} version {} current", p.name, p.version), "current",
+                   with_current(store.profiles().all_versions(), p.id, p.version),
+                   [&] { store.profiles().make_current(p.id, p.version, o.reason, current_author()); });
 }
 
 void list_versions(const ProfileOptions& o) {

@@ -180,7 +180,7 @@ void add_putting_in_frames(CLI::App& queue, const Options& o) {
     add_delivery_choice(*exporting, o->choice);
     exporting->callback([o] {
         Store store = open_store(o->store, Access::write);
-        const Delivery delivery = chosen_development(o->choice, store.deliveries().all());
+        const Delivery delivery = chosen_delivery(o->choice, store.deliveries().all());
         tell_added(*o, queue_export(store, {o->frames.begin(), o->frames.end()}, delivery, o->out));
     });
 }

@@ -304,12 +304,12 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
     applying.callback([o] { apply(*o); });
 }
 
-/// Throws Error(input) when the rollout, or with number 0 every one, has come to its end.
+/// Throws Error(input) when the rollout, or with number 0 the newest, has come to its end.
 void require_stopped(Store& store, int number) {
     const auto stopped = [](const RolloutRecord& r) {
         return r.status != RolloutStatus::done && r.status != RolloutStatus::rolled_back;
     };
-    if (number > 0 ? stopped(rollout_of(store, number)) : stopped(rollout_of(store, 0))) return;
+    if (stopped(rollout_of(store, number))) return;
     throw input_error(number > 0
                           ? fmt::format("Rollout {} has come to its end, so there is nothing to go on with.", number)
                           : std::string("The newest rollout has come to its end, so there is nothing to go on with; "

@@ -72,7 +72,7 @@ Delivery made(const char* name, ExportFormat format, int bits, ColourSpace space
     return r;
 }
 
-Delivery film_development(const char* name, FilmCodec codec, const char* container) {
+Delivery film_delivery(const char* name, FilmCodec codec, const char* container) {
     Delivery r = plain_delivery(ExportFormat::film);
     r.name = name;
     r.film = {codec, container};
@@ -233,9 +233,9 @@ const std::vector<Delivery>& shipped_deliveries() {
             made("Review", ExportFormat::jpeg, 8, ColourSpace::srgb, 2400, false),
             made("Raw copy", ExportFormat::dng, 16, ColourSpace::srgb, 0, false),
             made("Correction map", ExportFormat::exr, 16, ColourSpace::srgb, 0, false),
-            film_development("Film to keep", FilmCodec::ffv1, "mkv"),
-            film_development("Film to show", FilmCodec::h264, "mp4"),
-            film_development("Film to go on", FilmCodec::h264_intra, "mov"),
+            film_delivery("Film to keep", FilmCodec::ffv1, "mkv"),
+            film_delivery("Film to show", FilmCodec::h264, "mp4"),
+            film_delivery("Film to go on", FilmCodec::h264_intra, "mov"),
         };
         out[2].metadata.place = out[2].metadata.serials = false;
         return out;
