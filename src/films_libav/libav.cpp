@@ -51,6 +51,17 @@ Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVCol
     return out;
 }
 
+AVPixelFormat plain_form(AVPixelFormat form) {
+    switch (form) {
+        case AV_PIX_FMT_YUVJ420P: return AV_PIX_FMT_YUV420P;
+        case AV_PIX_FMT_YUVJ422P: return AV_PIX_FMT_YUV422P;
+        case AV_PIX_FMT_YUVJ444P: return AV_PIX_FMT_YUV444P;
+        case AV_PIX_FMT_YUVJ440P: return AV_PIX_FMT_YUV440P;
+        case AV_PIX_FMT_YUVJ411P: return AV_PIX_FMT_YUV411P;
+        default: return form;
+    }
+}
+
 std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool full_range, AVChromaLocation where) {
     const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(form);
     constexpr std::uint64_t other = AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_ALPHA | AV_PIX_FMT_FLAG_BE |

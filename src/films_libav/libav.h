@@ -45,6 +45,9 @@ Input opened(const std::filesystem::path& path);
 /// of the frames themselves. Null where the library has none.
 Scaler scaler(int width, int height, AVPixelFormat from, AVPixelFormat to, AVColorSpace matrix, bool full_range);
 
+/// The same form without a note of the range in its name, as encoders know it.
+AVPixelFormat plain_form(AVPixelFormat form);
+
 /// The form of pictures that need no such conversion: planes of luma and colour differences in a matrix that is known.
 std::optional<YuvForm> yuv_form(AVPixelFormat form, AVColorSpace matrix, bool full_range, AVChromaLocation where);
 template <class Byte>

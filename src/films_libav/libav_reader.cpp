@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -110,7 +111,7 @@ void LibavReader::read_facts() {
     const char* format = av_get_pix_fmt_name(d.pix_fmt);
     facts_.format = format ? format : "unknown";
     facts_.curve = curve_of(stream.codecpar->color_trc, facts_.curve_assumed);
-    facts_.full_range = stream.codecpar->color_range == AVCOL_RANGE_JPEG;
+    facts_.full_range = stream.codecpar->color_range == AVCOL_RANGE_JPEG || av::plain_form(d.pix_fmt) != d.pix_fmt;
     facts_.wide_colours = stream.codecpar->color_primaries == AVCOL_PRI_BT2020;
     facts_.turned_deg = turn_of(stream);
     if (const AVDictionaryEntry* e = av_dict_get(streams_.file->metadata, "comment", nullptr, 0))
@@ -198,6 +199,27 @@ double LibavReader::seconds() const {
     const AVStream& picture = *streams_.picture();
     const long long first = picture.start_time == AV_NOPTS_VALUE ? 0 : picture.start_time;
     return static_cast<double>(time() - first) * av_q2d(picture.time_base);
+}
+
+bool LibavReader::even_rate(const std::function<void()>& check) const {
+    const av::Input file = av::opened(path_);
+    if (!file) return false;
+    for (unsigned i = 0; i < file->nb_streams; ++i)
+        if (static_cast<int>(i) != streams_.video) file->streams[i]->discard = AVDISCARD_ALL;
+    std::vector<std::int64_t> shown;
+    const av::Packet packet(av_packet_alloc());
+    while (av_read_frame(file.get(), packet.get()) >= 0) {
+        check();
+        if (packet->stream_index == streams_.video)
+            shown.push_back(packet->pts != AV_NOPTS_VALUE ? packet->pts : packet->dts);
+        av_packet_unref(packet.get());
+    }
+    std::sort(shown.begin(), shown.end());
+    if (shown.size() < 3) return true;
+    const double step = static_cast<double>(shown.back() - shown.front()) / static_cast<double>(shown.size() - 1);
+    for (std::size_t i = 0; i < shown.size(); ++i)
+        if (std::abs(static_cast<double>(shown[i] - shown.front()) - step * static_cast<double>(i)) > 1) return false;
+    return true;
 }
 
 void LibavReader::seek(double seconds) {

@@ -20,6 +20,7 @@ public:
     double seconds() const override;
     int damaged() const override { return damaged_; }
     void seek(double seconds) override;
+    bool even_rate(const std::function<void()>& check) const override;
 
     struct Streams {
         av::Input file;

@@ -7,11 +7,14 @@
 #include <cstring>
 #include <deque>
 #include <map>
+#include <string_view>
 #include <vector>
 
 #include "base/error.h"
 #include "base/words.h"
 #include "films/film_module.h"
+#include "libav_companions.h"
+#include "libav_turn.h"
 
 namespace optrel {
 namespace {
@@ -64,6 +67,9 @@ struct LibavWriter::State {
     AVRational clock{1, 25};
     AVColorSpace matrix = AVCOL_SPC_BT709;
     std::map<int, AVStream*> others;  ///< by the stream of the source
+    av::Turn turn;                    ///< of the pictures themselves, where the container cannot say it
+    std::vector<std::string> remarks;
+    Planes turned;
     std::unique_ptr<FilmLight> light;
     std::unique_ptr<YuvLight> yuv;  ///< null: by the scaler
     std::string name;
@@ -83,6 +89,7 @@ LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source) : state_
     s.shape = {source.facts().width, source.facts().height, 25, source.facts().curve};
     s.clock = source.streams().picture()->time_base;
     s.matrix = source.streams().picture()->codecpar->color_space;
+    choose_turn(target);
     open(target);
 }
 
@@ -95,16 +102,46 @@ LibavWriter::LibavWriter(const FilmTarget& target, const FilmShape& shape) : sta
 
 LibavWriter::~LibavWriter() = default;
 
-/// The form of the pictures: the source's own where the codec has it.
-void LibavWriter::choose_form(FilmCodec codec) {
+/// Pictures are stored upright where the container does not say how they are turned.
+void LibavWriter::choose_turn(const FilmTarget& target) {
+    State& s = *state_;
+    const AVOutputFormat* container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
+    if (!container || av::keeps_turn(*container)) return;
+    const std::optional<av::Turn> turn = av::turn_of(*s.source->streams().picture());
+    if (!turn)
+        throw input_error(
+            fmt::format("The film is turned by {} degrees when it is shown, which {} cannot say; name it .mov or .mp4.",
+                        s.source->facts().turned_deg, s.name));
+    s.turn = *turn;
+}
+
+/// Width over height of a pixel as it is stored.
+AVRational LibavWriter::pixel_shape() const {
+    const AVRational shape = state_->source->streams().picture()->codecpar->sample_aspect_ratio;
+    return state_->turn.exchange && shape.num > 0 ? av_inv_q(shape) : shape;
+}
+
+/// What the container says of the rate; nothing of a rate that varies, where it would hold for every picture. The other
+/// containers say when each picture is shown, and take the mean rate for their time code.
+AVRational LibavWriter::declared_rate(const FilmTarget& target) const {
+    const State& s = *state_;
+    if (!target.even_rate && std::string_view(s.file->oformat->name) == "matroska") return {0, 1};
+    return av_guess_frame_rate(s.source->streams().file.get(), s.source->streams().picture(), nullptr);
+}
+
+/// The form of the pictures: the source's own where the codec has it and most players show it.
+void LibavWriter::choose_form(const FilmTarget& target) {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
+    const FilmCodec codec = target.codec;
     e.pix_fmt = row_of(codec).form;
     if (s.source) {
-        const AVPixelFormat own = s.source->streams().decoder->pix_fmt;
+        const AVPixelFormat own = av::plain_form(s.source->streams().decoder->pix_fmt);
+        const AVPixFmtDescriptor& form = *av_pix_fmt_desc_get(own);
         // H.264 beyond 8 bits is what few players show, and what one container takes for another coding.
-        const bool eight_bits = av_pix_fmt_desc_get(own)->comp[0].depth == 8;
-        const bool keeps = codec == FilmCodec::ffv1 || (codec == FilmCodec::h264 && eight_bits);
+        const bool eight_bits = form.comp[0].depth == 8;
+        const bool keeps = codec == FilmCodec::ffv1 || (codec == FilmCodec::h264 && eight_bits) ||
+                           (codec == FilmCodec::h265 && own == AV_PIX_FMT_YUV420P);
         for (const AVPixelFormat* f = e.codec->pix_fmts; keeps && f && *f != AV_PIX_FMT_NONE; ++f)
             if (*f == own) e.pix_fmt = own;
     }
@@ -122,7 +159,10 @@ void LibavWriter::choose_form(FilmCodec codec) {
     if (codec == FilmCodec::h264 || codec == FilmCodec::h265) {
         av_opt_set(e.priv_data, "crf", "16", 0);
         av_opt_set(e.priv_data, "preset", "veryfast", 0);
-        if (codec == FilmCodec::h265) av_opt_set(e.priv_data, "x265-params", "log-level=none", 0);
+        // Coded pictures would say a rate that holds for all of them.
+        if (codec == FilmCodec::h265)
+            av_opt_set(e.priv_data, "x265-params",
+                       target.even_rate ? "log-level=none" : "log-level=none:vui-timing-info=0", 0);
     }
     if (codec == FilmCodec::h264_intra) {
         av_opt_set(e.priv_data, "crf", "6", 0);
@@ -133,11 +173,11 @@ void LibavWriter::choose_form(FilmCodec codec) {
 }
 
 /// Size, clock and colour tags of what is written: those of the source.
-void LibavWriter::describe_picture() {
+void LibavWriter::describe_picture(const FilmTarget& target) {
     State& s = *state_;
     AVCodecContext& e = *s.encoder;
-    e.width = s.shape.width;
-    e.height = s.shape.height;
+    e.width = s.turn.exchange ? s.shape.height : s.shape.width;
+    e.height = s.turn.exchange ? s.shape.width : s.shape.height;
     e.time_base = s.clock;
     e.thread_count = 2;
     e.color_trc = tag_of(s.shape.curve);
@@ -149,15 +189,28 @@ void LibavWriter::describe_picture() {
         e.color_trc = p.color_trc;
         e.color_primaries = p.color_primaries;
         e.colorspace = p.color_space;
-        e.color_range = p.color_range;
+        e.color_range = s.source->facts().full_range ? AVCOL_RANGE_JPEG : p.color_range;
         e.chroma_sample_location = p.chroma_location;
-        e.sample_aspect_ratio = s.picture->sample_aspect_ratio = p.sample_aspect_ratio;
+        e.sample_aspect_ratio = s.picture->sample_aspect_ratio = pixel_shape();
         const AVRational rate =
             av_guess_frame_rate(s.source->streams().file.get(), s.source->streams().picture(), nullptr);
-        if (rate.num > 0) s.picture->avg_frame_rate = e.framerate = rate;
+        if (rate.num > 0) e.framerate = rate;
+        s.picture->avg_frame_rate = declared_rate(target);
     } else {
         s.picture->avg_frame_rate = e.framerate = {s.shape.frames_per_second, 1};
     }
+}
+
+/// One coding says its range in the container alone, and one container has no word for it.
+void LibavWriter::require_range(const FilmTarget& target) const {
+    const State& s = *state_;
+    const AVOutputFormat* container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
+    if (s.encoder->color_range == AVCOL_RANGE_JPEG && target.codec == FilmCodec::ffv1 && container &&
+        std::string_view(container->name) == "mov")
+        throw input_error(
+            fmt::format("{} would not say that the values of the film fill the full range, and would be shown with "
+                        "too much contrast; name it .mkv.",
+                        s.name));
 }
 
 void LibavWriter::prepare_pictures() {
@@ -222,7 +275,8 @@ void LibavWriter::begin_file(const FilmTarget& target) {
     av_dict_free(&options);
     if (begun < 0)
         throw input_error(
-            fmt::format("{} cannot hold this film ({}); choose .mkv.", s.name, without_stop(av::words_of(begun))));
+            fmt::format("{} cannot hold a film that is coded as {}; name it .mkv, or choose another coding.", s.name,
+                        row_of(target.codec).name));
 }
 
 void LibavWriter::open(const FilmTarget& target) {
@@ -234,12 +288,13 @@ void LibavWriter::open(const FilmTarget& target) {
         throw input_error(fmt::format("This computer's libraries cannot write {}; choose ffv1.", row_of(codec).name));
     s.encoder.reset(avcodec_alloc_context3(encoder));
     AVCodecContext& e = *s.encoder;
-    describe_picture();
-    choose_form(codec);
+    describe_picture(target);
+    choose_form(target);
+    require_range(target);
     if (s.file->oformat->flags & AVFMT_GLOBALHEADER) e.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-    if (const int r = avcodec_open2(&e, encoder, nullptr); r < 0)
-        throw input_error(fmt::format("{} cannot be written as {} ({}); choose ffv1.", s.name, row_of(codec).name,
-                                      without_stop(av::words_of(r))));
+    if (avcodec_open2(&e, encoder, nullptr) < 0)
+        throw input_error(fmt::format("{} cannot be written as {} at {} × {} pixels; choose ffv1.", s.name,
+                                      row_of(codec).name, e.width, e.height));
     s.picture->time_base = s.clock;
     avcodec_parameters_from_context(s.picture->codecpar, &e);
     begin_file(target);
@@ -252,14 +307,15 @@ LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source,
     State& s = *state_;
     s.name = printable(target.wanted.string());
     s.source = &source;
+    choose_turn(target);
     open_file(target);
     const av::Input first = av::opened(pieces.front());
     if (!first)
         throw file_error(fmt::format("The pieces of {} cannot be read any more; correct the film once more.", s.name));
     const AVStream& from = *source.streams().picture();
     s.picture->time_base = from.time_base;
-    s.picture->sample_aspect_ratio = from.codecpar->sample_aspect_ratio;
-    s.picture->avg_frame_rate = av_guess_frame_rate(source.streams().file.get(), source.streams().picture(), nullptr);
+    s.picture->sample_aspect_ratio = pixel_shape();
+    s.picture->avg_frame_rate = declared_rate(target);
     avcodec_parameters_copy(s.picture->codecpar, first->streams[0]->codecpar);
     s.picture->codecpar->codec_tag = 0;
     begin_file(target);
@@ -327,31 +383,23 @@ void LibavWriter::pass_others(bool to_the_end) {
     }
 }
 
-/// Sound and subtitles as they are, tags of the film and of its parts, and how the picture is turned.
+/// What goes along beside the pictures, and how they are turned where they are not upright.
 void LibavWriter::copy_others() {
     State& s = *state_;
-    AVFormatContext& from = *s.source->streams().file;
-    av_dict_copy(&s.file->metadata, from.metadata, 0);
-    const AVStream& picture = *s.source->streams().picture();
+    LibavReader::Streams& in = s.source->streams();
+    const AVStream& picture = *in.picture();
+    av::Companions along = av::add_companions(*s.file, *in.file, in.video, s.name);
+    s.others = std::move(along.streams);
+    s.remarks = std::move(along.left_out);
+    if (s.turn.any())
+        s.remarks.emplace_back(
+            "The pictures are stored upright, because Optrel writes no note into a .mkv file that turns them.");
     av_dict_copy(&s.picture->metadata, picture.metadata, 0);
     s.picture->disposition = picture.disposition;
     for (int i = 0; i < picture.nb_side_data; ++i) {
         const AVPacketSideData& d = picture.side_data[i];
+        if (s.turn.any() && d.type == AV_PKT_DATA_DISPLAYMATRIX) continue;
         if (std::uint8_t* to = av_stream_new_side_data(s.picture, d.type, d.size)) std::memcpy(to, d.data, d.size);
-    }
-    for (unsigned i = 0; i < from.nb_streams; ++i) {
-        const AVStream& other = *from.streams[i];
-        const AVMediaType type = other.codecpar->codec_type;
-        if (type != AVMEDIA_TYPE_AUDIO && type != AVMEDIA_TYPE_SUBTITLE) continue;
-        if (avformat_query_codec(s.file->oformat, other.codecpar->codec_id, FF_COMPLIANCE_NORMAL) == 0)
-            throw input_error(fmt::format("{} cannot hold the sound of the film as it is; name it .mkv.", s.name));
-        AVStream* to = avformat_new_stream(s.file.get(), nullptr);
-        avcodec_parameters_copy(to->codecpar, other.codecpar);
-        to->codecpar->codec_tag = 0;
-        to->time_base = other.time_base;
-        to->disposition = other.disposition;
-        av_dict_copy(&to->metadata, other.metadata, 0);
-        s.others[static_cast<int>(i)] = to;
     }
 }
 
@@ -383,8 +431,10 @@ void LibavWriter::take_packets() {
 }
 
 /// Into the picture that is coded next.
-void LibavWriter::convert(const Planes& light) {
+void LibavWriter::convert(const Planes& as_recorded) {
     State& s = *state_;
+    if (s.turn.any()) av::turn(as_recorded, s.turn, s.turned);
+    const Planes& light = s.turn.any() ? s.turned : as_recorded;
     s.check(av_frame_make_writable(s.coded.get()), "memory");
     if (s.yuv) {
         s.yuv->to_numbers(light, av::yuv_planes<std::uint8_t>(*s.coded));
@@ -420,6 +470,7 @@ void LibavWriter::finish() {
 }
 
 long long LibavWriter::last_time() const { return state_->last; }
+std::vector<std::string> LibavWriter::remarks() const { return state_->remarks; }
 
 void LibavWriter::close() {
     State& s = *state_;

@@ -19,6 +19,7 @@ public:
     void write(const Planes& light, long long time) override;
     void finish() override;
     long long last_time() const override;
+    std::vector<std::string> remarks() const override;
 
 private:
     struct State;
@@ -27,10 +28,14 @@ private:
     void open(const FilmTarget& target);
     void copy_piece(const std::filesystem::path& piece, const Progress& progress);
     void pass_others(bool to_the_end);
-    void describe_picture();
-    void choose_form(FilmCodec codec);
+    void choose_turn(const FilmTarget& target);
+    AVRational pixel_shape() const;
+    AVRational declared_rate(const FilmTarget& target) const;
+    void describe_picture(const FilmTarget& target);
+    void choose_form(const FilmTarget& target);
+    void require_range(const FilmTarget& target) const;
     void prepare_pictures();
-    void convert(const Planes& light);
+    void convert(const Planes& as_recorded);
     void copy_others();
     void take_packets();
     void copy_packets();

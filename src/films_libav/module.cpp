@@ -17,9 +17,10 @@ public:
     std::unique_ptr<FilmWriter> begin(const FilmTarget& target, const FilmShape& shape) const override {
         return std::make_unique<LibavWriter>(target, shape);
     }
-    void join(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
-              const Progress& progress) const override {
-        LibavWriter(target, dynamic_cast<LibavReader&>(source), pieces, progress);
+    std::vector<std::string> join(const FilmTarget& target, FilmReader& source,
+                                  const std::vector<std::filesystem::path>& pieces,
+                                  const Progress& progress) const override {
+        return LibavWriter(target, dynamic_cast<LibavReader&>(source), pieces, progress).remarks();
     }
     std::string tag(const std::filesystem::path& film, const char* key) const override {
         av::mute();

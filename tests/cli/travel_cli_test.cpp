@@ -120,7 +120,7 @@ TEST_CASE("a bundle among frames waits until somebody looked at it", "[cli][bund
     CHECK(done("bundle found" + b) == file + "\n");
     refused("bundle put-aside" + b + " " + file + "x", 1, "does not wait");
     done("bundle put-aside" + b + " " + file);
-    CHECK(done("bundle found" + b).empty());
+    CHECK(done("bundle found" + b) == "No bundle was found.\n");
     // To who packed it, it is no news.
     CHECK(done("store index" + a + " " + (folder / "job").string()).find("bundle") == std::string::npos);
 }

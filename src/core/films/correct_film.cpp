@@ -103,12 +103,13 @@ void none_left(const fs::path& film) {
 }
 
 long long in_one_go(FilmWork& work, FilmReader& reader, const FilmTarget& target, const fs::path& film,
-                    Progress& progress) {
+                    std::vector<std::string>& remarks, Progress& progress) {
     const auto writer = begin_film(target, reader);
     long long pictures = 0;
     for (; work.next(); ++pictures) work.write(*writer, progress);
     if (pictures == 0) none_left(film);
     writer->finish();
+    remarks = writer->remarks();
     return pictures;
 }
 
@@ -170,6 +171,7 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
     const Framing framing = framing_of_film(order, facts);
     FilmWork work(order, *reader, framing);
     FilmTarget target{{}, out, codec, note_of(order.profile, order.taken), order.account};
+    target.even_rate = reader->even_rate([&] { progress.check(); });
     progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
     FilmDone done;
     std::optional<FilmPieces> pieces;
@@ -183,9 +185,9 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
     write_output_with(out, film_output(), existing, [&](const fs::path& part) {
         target.part = part;
         if (pieces)
-            join_film(target, *open_film(film), pieces->paths(), progress);
+            done.remarks = join_film(target, *open_film(film), pieces->paths(), progress);
         else
-            done.frames = in_one_go(work, *reader, target, film, progress);
+            done.frames = in_one_go(work, *reader, target, film, done.remarks, progress);
     });
     if (pieces) pieces->remove();
     tell_of(*reader, done);

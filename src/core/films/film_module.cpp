@@ -50,9 +50,9 @@ const OutputFormat& film_output() {
     return format;
 }
 
-void join_film(const FilmTarget& target, FilmReader& source, const std::vector<fs::path>& pieces,
-               const Progress& progress) {
-    film_module().join(target, source, pieces, progress);
+std::vector<std::string> join_film(const FilmTarget& target, FilmReader& source, const std::vector<fs::path>& pieces,
+                                   const Progress& progress) {
+    return film_module().join(target, source, pieces, progress);
 }
 
 std::string film_account(const fs::path& film) { return film_module().tag(film, film_account_tag); }

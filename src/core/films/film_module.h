@@ -17,8 +17,9 @@ public:
     virtual std::unique_ptr<FilmReader> open(const std::filesystem::path& film) const = 0;
     virtual std::unique_ptr<FilmWriter> begin(const FilmTarget& target, FilmReader& source) const = 0;
     virtual std::unique_ptr<FilmWriter> begin(const FilmTarget& target, const FilmShape& shape) const = 0;
-    virtual void join(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
-                      const Progress& progress) const = 0;
+    virtual std::vector<std::string> join(const FilmTarget& target, FilmReader& source,
+                                          const std::vector<std::filesystem::path>& pieces,
+                                          const Progress& progress) const = 0;
     /// A tag of the whole film; empty where it has none, or is none.
     virtual std::string tag(const std::filesystem::path& film, const char* key) const = 0;
 };

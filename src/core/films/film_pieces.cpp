@@ -14,7 +14,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr const char *order_file = "order.txt", *mark = "optrel film pieces\n";
+constexpr const char *order_file = "order.txt", *mark = "optrel film pieces, form 2\n";
 
 /// "00003-500-38400-59960000.nut": number, pictures, clock, microseconds.
 std::optional<FilmPieces::Piece> piece_of(const fs::path& path) {

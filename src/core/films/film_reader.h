@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <string>
 
@@ -40,6 +41,9 @@ public:
     virtual int damaged() const = 0;
     /// Goes to the last frame that begins at or before an instant.
     virtual void seek(double seconds) = 0;
+    /// Whether the pictures follow one another at one rate, to a tick of the film's clock. Reads through the file
+    /// without decoding it; `check` is called on the way, and may throw.
+    virtual bool even_rate(const std::function<void()>& check) const = 0;
 };
 
 /// Throws Error(input) in one sentence for what is no film, is damaged at its beginning, is interlaced, or has a form

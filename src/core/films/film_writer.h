@@ -34,6 +34,8 @@ public:
     virtual void finish() = 0;
     /// When the last picture is shown, as it was written.
     virtual long long last_time() const = 0;
+    /// What of the source is left out or comes otherwise, a sentence each.
+    virtual std::vector<std::string> remarks() const = 0;
 };
 
 /// Where a film is written: `part` is a temporary file of what will be `wanted`, whose extension says the container
@@ -46,16 +48,18 @@ struct FilmTarget {
     /// A piece of a film: pictures alone, shown later than `after`, in a file that is joined with others.
     bool piece = false;
     long long after = std::numeric_limits<long long>::min();
+    bool even_rate = true;  ///< false: the film says no rate that holds for every picture
 };
-/// With colour tags, clock, turn, tags and sound of `source`, which has to live as long. Throws Error(input) where
+/// With colour tags, clock, turn, tags, chapters, sound, subtitles and attachments of `source`, which has to live as
+/// long. Throws Error(input) where
 /// codec or container cannot hold it, Error(file) where nothing can be written.
 std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, FilmReader& source);
 std::unique_ptr<FilmWriter> begin_film(const FilmTarget& target, const FilmShape& shape);
 
 /// Pieces that were written one after the other become the film that `target` says, without being coded once more; the
-/// rest as begin_film() does.
-void join_film(const FilmTarget& target, FilmReader& source, const std::vector<std::filesystem::path>& pieces,
-               const Progress& progress);
+/// rest as begin_film() does. Gives the remarks of the writer.
+std::vector<std::string> join_film(const FilmTarget& target, FilmReader& source,
+                                   const std::vector<std::filesystem::path>& pieces, const Progress& progress);
 
 /// The account that a film carries; empty where it carries none, or is no film.
 std::string film_account(const std::filesystem::path& film);
