@@ -94,9 +94,7 @@ void MainWindow::take_drops() {
     takers.sets = [at](const QString& path) {
         static_cast<BaselinesPlace*>(at(theme::Place::baselines))->offer_sets(path);
     };
-    takers.fleet = [at](const QString& path) {
-        static_cast<FleetPlace*>(at(theme::Place::fleet))->offer_register(path);
-    };
+    takers.fleet = [at](const QString& path) { static_cast<FleetPlace*>(at(theme::Place::fleet))->import_from(path); };
     takers.colours = [at](const QString& path) {
         static_cast<FleetPlace*>(at(theme::Place::fleet))->open_colours(path);
     };

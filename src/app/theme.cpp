@@ -22,6 +22,7 @@ QString hex(const QColor& c) { return c.name(); }
 const char* sheet = R"(
 * { font-family: "%text%"; font-size: 9.5pt; color: %ink%; }
 QMainWindow, QDialog, QWidget#place { background: %bench%; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QToolTip { background: %paper%; border: 1px solid %rule%; padding: 3px; }
 QLabel#title { font-size: 13pt; font-weight: 600; }
 QLabel#purpose, QLabel#faint { color: %faint%; }

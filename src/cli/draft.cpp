@@ -92,11 +92,8 @@ void import_draft(const DraftOptions& o) {
 
 void publish(const DraftOptions& o) {
     Store store = open_store(o.store, Access::write);
-    StudioState after = studio_state(store);
-    const StudioState before = after;
-    after.revision = std::make_shared<const Revision>(store.baselines().draft());
-    confirm(store, "Publishing the draft, before any rollout", reach_between(store, before, after, console_progress()),
-            o.yes);
+    confirm(store, "Publishing the draft, before any rollout",
+            reach_of_revision(store, store.baselines().draft(), console_progress()), o.yes);
     using Versions = StoredBaselines::ProfileVersions;
     const auto& [revision, changes] = publish_draft(store, author_or_me(o.author), o.note, nullptr,
                                                     o.fix_profiles ? Versions::fix : Versions::follow);

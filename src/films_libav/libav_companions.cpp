@@ -21,7 +21,13 @@ bool is_cover(const AVStream& stream) { return (stream.disposition & AV_DISPOSIT
 
 std::string attachment_name(const AVStream& stream) {
     if (const std::string name = tag_of(stream, "filename"); !name.empty()) return name;
-    return stream.codecpar->codec_id == AV_CODEC_ID_PNG ? "cover.png" : is_cover(stream) ? "cover.jpg" : "attachment";
+    if (!is_cover(stream)) return "attachment";
+    return stream.codecpar->codec_id == AV_CODEC_ID_PNG ? "cover.png" : "cover.jpg";
+}
+
+const char* attachment_type(const AVStream& stream) {
+    if (!is_cover(stream)) return "application/octet-stream";
+    return stream.codecpar->codec_id == AV_CODEC_ID_PNG ? "image/png" : "image/jpeg";
 }
 
 /// Of a file that is embedded in the film; false where there are no bytes to copy.
@@ -39,10 +45,7 @@ bool attach(AVFormatContext& to, const AVStream& from) {
     p.extradata_size = size;
     av_dict_copy(&stream->metadata, from.metadata, 0);
     av_dict_set(&stream->metadata, "filename", attachment_name(from).c_str(), 0);
-    if (tag_of(from, "mimetype").empty()) {
-        const char* type = p.codec_id == AV_CODEC_ID_PNG ? "image/png" : is_cover(from) ? "image/jpeg" : nullptr;
-        av_dict_set(&stream->metadata, "mimetype", type ? type : "application/octet-stream", 0);
-    }
+    if (tag_of(from, "mimetype").empty()) av_dict_set(&stream->metadata, "mimetype", attachment_type(from), 0);
     return true;
 }
 

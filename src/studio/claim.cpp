@@ -12,10 +12,15 @@
 
 namespace optrel {
 
-FleetEdit edit_for_claim(Claim c) {
-    FleetEdit edit;
+Claim with_recorded_times(Claim c) {
     for (std::string* time : {&c.from, &c.to})
         if (!time->empty()) *time = recorded_moment_from(*time);
+    return c;
+}
+
+FleetEdit edit_for_claim(Claim c) {
+    FleetEdit edit;
+    c = with_recorded_times(std::move(c));
     edit.what = "claim " + describe(c);
     c.author = current_author();
     c.time = utc_now();

@@ -240,6 +240,13 @@ FramesReached reach_of_versions(Store& store, std::vector<Profile> versions, Pro
     return reach_between(store, before, after, progress);
 }
 
+FramesReached reach_of_revision(Store& store, const Revision& revision, Progress& progress) {
+    const StudioState before = studio_state(store);
+    StudioState after = before;
+    after.revision = std::make_shared<const Revision>(revision);
+    return reach_between(store, before, after, progress);
+}
+
 int frames_without_asking(Store& store) {
     const auto kept = parse_integer(store.settings().get(limit_setting));
     return kept && *kept >= 0 ? static_cast<int>(*kept) : default_limit;

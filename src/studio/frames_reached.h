@@ -58,6 +58,9 @@ std::vector<Profile> with_current(std::vector<Profile> versions, const std::stri
 /// What frames would get with these versions.
 FramesReached reach_of_versions(Store& store, std::vector<Profile> versions, Progress& progress);
 
+/// What frames would get with this revision, or with a draft once it is one.
+FramesReached reach_of_revision(Store& store, const Revision& revision, Progress& progress);
+
 /// How many frames a script may change without being told to (--yes); the studio may settle another number.
 int frames_without_asking(Store& store);
 void put_frames_without_asking(Store& store, int frames);

@@ -9,6 +9,7 @@
 #include <QtTest/QTest>
 #include <catch2/catch.hpp>
 
+#include "dialogs.h"
 #include "fleet/fleet_place.h"
 #include "fleet/identities_panel.h"
 #include "jobs.h"
@@ -107,6 +108,21 @@ public:
         REQUIRE(b.isEnabled());
         QTest::mouseClick(&b, Qt::LeftButton);
         QApplication::processEvents();
+    }
+
+    /// Clicks a button that asks first, settles with `decide` what the dialog leaves open, and goes on.
+    void click_and_go_on(const QString& button, const std::function<void(QDialog&)>& decide = {}) {
+        answer([&] { click(button); }, decide);
+    }
+    /// The same for anything else that asks first.
+    void answer(const std::function<void()>& ask, const std::function<void(QDialog&)>& decide = {}) {
+        on_dialog([decide](QDialog& dialog) {
+            if (decide) decide(dialog);
+            go_on(dialog);
+        });
+        ask();
+        while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+        settle();
     }
 
     /// Clicks on the tab with a title, mnemonics aside.

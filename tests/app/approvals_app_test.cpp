@@ -47,13 +47,10 @@ TEST_CASE("what one person proposes another one approves or sends back", "[app][
     app.at<PlaceWidget>(theme::Place::baselines);
     {
         const SignedAs oren("oren");
-        on_dialog([](QDialog& dialog) {
+        app.click_and_go_on("Propose revision…", [](QDialog& dialog) {
             CHECK(dialog.windowTitle() == "Propose the draft");
             dialog.findChild<QLineEdit*>()->setText("Softer");
-            dialog.accept();
         });
-        app.click("Propose revision…");
-        app.settle();
         CHECK(app.store().baselines().current().number == 0);
         REQUIRE(app.session().approvals().all().size() == 1);
         app.at<PlaceWidget>(theme::Place::attention);

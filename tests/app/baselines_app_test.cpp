@@ -237,12 +237,7 @@ TEST_CASE("revisions are compared, and an earlier one is returned to as a new on
     CHECK(revisions.list().row_count() == 2);
     app.click_cell(revisions.list(), 1, 3);
     CHECK(AppFixture::text(revisions.changes(), 0, 2) == "1.00 EV");
-    on_dialog([](QDialog& d) {
-        QTest::keyClicks(d.findChild<QLineEdit*>(), "too bright");
-        QTest::keyClick(&d, Qt::Key_Return);
-    });
-    app.click("Return to it…");
-    app.settle();
+    app.click_and_go_on("Return to it…", [](QDialog& d) { QTest::keyClicks(d.findChild<QLineEdit*>(), "too bright"); });
     CHECK(app.session().baselines().current().number == 3);
     CHECK(app.session().baselines().current().tiers[0].pins.at(Field::exposure).knots[0].second.number == 0.5);
 }

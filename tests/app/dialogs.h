@@ -4,6 +4,9 @@
 
 #include <QApplication>
 #include <QDialog>
+#include <QDialogButtonBox>
+#include <QPushButton>
+#include <QTest>
 #include <QTimer>
 #include <catch2/catch.hpp>
 #include <functional>
@@ -31,6 +34,16 @@ T& child(QDialog& dialog, const QString& name) {
     for (T* w : dialog.findChildren<T*>()) there += " \"" + w->accessibleName().toStdString() + "\"";
     FAIL("The dialog " << dialog.windowTitle().toStdString() << " has no " << name.toStdString() << ", but" << there);
     std::abort();
+}
+
+/// Does what a dialog is for, once it may be done: what it would change has been looked at by then.
+inline void go_on(QDialog& dialog) {
+    auto* boxes = dialog.findChild<QDialogButtonBox*>();
+    REQUIRE(boxes);
+    QPushButton* yes = boxes->button(QDialogButtonBox::Ok);
+    for (int i = 0; i < 2000 && !yes->isEnabled(); ++i) QTest::qWait(10);
+    REQUIRE(yes->isEnabled());
+    QTest::mouseClick(yes, Qt::LeftButton);
 }
 
 }  // namespace optrel::test

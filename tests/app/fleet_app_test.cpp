@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDialogButtonBox>
 #include <QDoubleSpinBox>
@@ -10,6 +11,7 @@
 #include "dialogs.h"
 #include "fleet/grid_panel.h"
 #include "inspect/inspect_place.h"
+#include "studio/frames_reached.h"
 #include "studio/knowledge.h"
 
 using namespace optrel;
@@ -39,7 +41,7 @@ void publish_profile(AppFixture& app, const char* lens_serial, double focal = 35
 
 }  // namespace
 
-TEST_CASE("what files report waits to be claimed; accepting it registers, and undo makes it wait again",
+TEST_CASE("what files report waits to be claimed, accepting it registers, and undo makes it wait again",
           "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004", "SP0007"}, false);
@@ -68,7 +70,7 @@ TEST_CASE("what files report waits to be claimed; accepting it registers, and un
     CHECK(app.session().entries().bodies().size() == 3);
 }
 
-TEST_CASE("a number is claimed for another body, which splits its frames off; taking it back joins them again",
+TEST_CASE("a number is claimed for another body, which splits its frames off, and taking it back joins them again",
           "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"});
@@ -84,22 +86,86 @@ TEST_CASE("a number is claimed for another body, which splits its frames off; ta
         target.setCurrentIndex(1);  // the other one
         CHECK(child<QLineEdit>(d, "Body number as reported").text() == "B2-0117");
         auto& from = child<QLineEdit>(d, "From");
-        QTest::keyClicks(&from, "2027:01:01");
+        QTest::keyClicks(&from, "2027-01-01");
         QTest::keyClicks(&child<QLineEdit>(d, "To"), "2026:01:01");
-        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+        go_on(d);
         CHECK(d.isVisible());  // ends before it begins
         from.clear();
         child<QLineEdit>(d, "To").clear();
-        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+        // The number is another body's: its frames leave it only when that is ticked.
+        auto& over = child<QCheckBox>(d, "Take them from the register's numbers");
+        for (int i = 0; i < 2000 && over.isHidden(); ++i) QTest::qWait(10);
+        CHECK(over.text().contains("1 frame from"));
+        CHECK(child<QLabel>(d, "What would change").text().contains("1 gets another body"));
+        CHECK_FALSE(child<QPushButton>(d, "Claim").isEnabled());
+        over.setChecked(true);
+        go_on(d);
     });
     app.click("Claim for…");
     app.settle();
     REQUIRE(app.session().entries().fleet()->claims().size() == 1);
     CHECK(app.session().frames().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 2);
     app.click_cell(table, AppFixture::row_of(table, "Brimholt B2, number B2-0117"), 0);
-    app.click("Take back");
-    app.settle();
+    app.click_and_go_on("Take back…");
     CHECK(app.session().frames().knowledge().frames_of_body.at("Brimholt B2/B2-0231") == 1);
+}
+
+TEST_CASE("what is not alike is merged only on demand, and very many frames are claimed after a question",
+          "[app][fleet]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0007"}, false);
+    auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
+    fleet.show_view("identities");
+    QApplication::processEvents();
+    put_frames_without_asking(app.store(), 0);
+    on_dialog([](QDialog& d) { d.reject(); });
+    app.click("Accept all proposals");
+    while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    app.settle();
+    CHECK(app.session().entries().bodies().empty());
+    app.click_and_go_on("Accept all proposals");
+    REQUIRE(app.session().entries().bodies().size() == 2);
+    fleet.show_view("bodies");
+    app.click_cell(fleet.bodies(), 0, 2);
+    on_dialog([](QDialog& d) {
+        on_dialog([](QDialog& asked) {
+            for (int i = 0; i < 30; ++i) QTest::qWait(10);
+            CHECK_FALSE(child<QPushButton>(asked, "Merge").isEnabled());
+            child<QCheckBox>(asked, "Do it all the same").setChecked(true);
+            go_on(asked);
+        });
+        QTest::keyClick(&d, Qt::Key_Return);
+    });
+    app.click("Merge into…");
+    while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    app.settle();
+    CHECK(app.session().entries().bodies().size() == 1);
+}
+
+TEST_CASE("a version is withdrawn and made current in the window, after what changes was told", "[app][lenses]") {
+    AppFixture app;
+    app.add_frames({"SP0001"});
+    publish_profile(app, "LF35-00482");
+    publish_profile(app, "LF35-00482");
+    app.session().profiles().reload();
+    app.at<PlaceWidget>(theme::Place::lenses);
+    auto& list = app.find<Table>("Profiles");
+    REQUIRE(list.row_count() == 2);
+    CHECK(AppFixture::text(list, 0, 2) == "● 2");
+    app.click_cell(list, 0, 0);
+    CHECK_FALSE(app.find<QAbstractButton>("Make current…").isEnabled());
+    app.click_and_go_on("Withdraw…", [](QDialog& d) {
+        for (int i = 0; i < 30; ++i) QTest::qWait(10);
+        CHECK_FALSE(child<QPushButton>(d, "Withdraw").isEnabled());  // without a reason
+        QTest::keyClicks(&child<QLineEdit>(d, "Reason"), "the stand moved");
+    });
+    CHECK(AppFixture::text(list, 0, 2) == "× 2");
+    CHECK(AppFixture::text(list, 1, 2) == "● 1");
+    CHECK(app.window().message().contains("is withdrawn"));
+    app.click_cell(list, 0, 0);
+    CHECK_FALSE(app.find<QAbstractButton>("Withdraw…").isEnabled());
+    app.click_and_go_on("Make current…");
+    CHECK(AppFixture::text(list, 0, 2) == "● 2");
 }
 
 TEST_CASE("two entries of one body are merged, with a history, and undone", "[app][fleet]") {
@@ -107,8 +173,14 @@ TEST_CASE("two entries of one body are merged, with a history, and undone", "[ap
     app.add_frames({"SP0001", "SP0004"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     app.click_cell(fleet.bodies(), 0, 2);
-    on_dialog([](QDialog& d) { QTest::keyClick(&d, Qt::Key_Return); });
+    on_dialog([](QDialog& d) {
+        on_dialog([](QDialog& asked) {
+            go_on(asked);  // of the same model: nothing is in doubt
+        });
+        QTest::keyClick(&d, Qt::Key_Return);
+    });
     app.click("Merge into…");
+    while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
     app.settle();
     REQUIRE(app.session().entries().bodies().size() == 1);
     CHECK(app.session().frames().knowledge().frames_of_body.at(app.session().entries().bodies()[0].id) == 2);
@@ -119,15 +191,14 @@ TEST_CASE("two entries of one body are merged, with a history, and undone", "[ap
     CHECK(AppFixture::text(app.find<Table>("History of the body"), 0, 2).contains("merge"));
 }
 
-TEST_CASE("a register is imported and exported from the window; a bad one changes nothing", "[app][fleet]") {
+TEST_CASE("a register is imported and exported from the window, and a bad one changes nothing", "[app][fleet]") {
     AppFixture app;
     app.add_frames({"SP0001"});
     auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
     const fs::path csv = app.path("bodies.csv");
     write_bytes(
         csv, "maker,model,serial_number,room\nBrimholt,Brimholt B2,B2-0117,East\nBrimholt,Brimholt B2,B2-0999,West\n");
-    fleet.import_from(QString::fromStdString(csv.string()));
-    app.settle();
+    app.answer([&] { fleet.import_from(QString::fromStdString(csv.string())); });
     CHECK(app.session().entries().bodies().size() == 2);
     CHECK(app.session().entries().bodies()[0].room == "East");
     CHECK(app.window().message().contains("1 added, 1 changed"));
@@ -216,7 +287,7 @@ TEST_CASE("a lens without contacts is assigned to chosen frames, which then find
         auto& lens = child<QComboBox>(d, "Lens");
         lens.setCurrentIndex(lens.findText("Aldercroft", Qt::MatchStartsWith));
         child<QDoubleSpinBox>(d, "Focal length").setValue(60);
-        d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click();
+        go_on(d);
     });
     app.click("Assign lens…");
     app.settle();

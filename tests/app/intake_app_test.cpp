@@ -144,7 +144,7 @@ TEST_CASE("frames that wait for a person get their baseline by a click, and it c
     CHECK(table.row_count() == 0);
 }
 
-TEST_CASE("hours, and what is off, are kept; a folder within another is refused and the dialog stays",
+TEST_CASE("hours, and what is off, are kept, and a folder within another is refused and the dialog stays",
           "[app][intake]") {
     Intake s;
     s.watch([&](FolderDialog& d) {

@@ -95,11 +95,8 @@ TEST_CASE("a tier is added by its dialog, pinned by typing, and seen in matrix a
     app.press(Qt::Key_Z, Qt::ControlModifier);
     CHECK(app.session().baselines().draft().tiers[0].pins.size() == 1);
 
-    on_dialog([](QDialog& d) {
-        QTest::keyClicks(d.findChild<QLineEdit*>(), "first try");
-        QTest::keyClick(&d, Qt::Key_Return);
-    });
-    app.click("Publish revision…");
+    app.click_and_go_on("Publish revision…",
+                        [](QDialog& d) { QTest::keyClicks(d.findChild<QLineEdit*>(), "first try"); });
     CHECK(app.session().baselines().current().number == 1);
     CHECK(app.session().baselines().current().note == "first try");
     CHECK_FALSE(app.find<QAbstractButton>("Publish revision…").isEnabled());

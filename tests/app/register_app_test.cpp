@@ -102,7 +102,7 @@ TEST_CASE("a start as recorded means different things on different bodies, and t
     CHECK(AppFixture::text(baselines.trace(), 1, 2).contains("won"));
 }
 
-TEST_CASE("a frame of an unknown body gets no body tier until it is claimed; then it does", "[app][inspect]") {
+TEST_CASE("a frame of an unknown body gets no body tier until it is claimed, and then it does", "[app][inspect]") {
     AppFixture app;
     app.add_frames({"SP0001", "SP0004"}, false);
     FleetEdit edit;
@@ -202,8 +202,7 @@ TEST_CASE("a body and a lens are added by hand, and taken out again", "[app][fle
     CHECK(AppFixture::text(fleet.lenses(), row, 6) == "24-70");
     CHECK(AppFixture::text(fleet.lenses(), row, 5) == "no");
     app.click_cell(fleet.lenses(), row, 2);
-    app.click("Take out");
-    app.settle();
+    app.click_and_go_on("Take out…");
     CHECK(app.session().entries().lenses().size() == 1);
     app.click("Undo");
     app.settle();

@@ -48,7 +48,7 @@ TEST_CASE("a lens agrees with itself, whatever its focal length and centre are c
     CHECK(d.verdict == (d.focal_sigma_mm > 0 ? RepeatVerdict::drifted : RepeatVerdict::agrees));
 }
 
-TEST_CASE("only one copy at one setting drifts; others differ, and nothing beyond twice the uncertainty agrees",
+TEST_CASE("only one copy at one setting drifts, others differ, and nothing beyond twice the uncertainty agrees",
           "[optics]") {
     ProfileNode other = compared_lens();
     LensModel::Coefficients c = other.model.coefficients();

@@ -70,7 +70,7 @@ TEST_CASE("the light of a neutral is found again from its camera values", "[rend
     CHECK_NOTHROW(illuminant_of(raw, {9, 1, 9}));
 }
 
-TEST_CASE("a white balance offset moves the recorded neutral; none leaves it", "[render]") {
+TEST_CASE("a white balance offset moves the recorded neutral, and none leaves it", "[render]") {
     const RawPicture raw = raw_of(grey);
     const cv::Vec3d plain = developed(raw, {});
     const cv::Vec3d none = developed(raw, {{Field::white_balance, text_value("offset")}});

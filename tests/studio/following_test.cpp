@@ -56,7 +56,7 @@ struct StudioWithCamera : StudioByHand {
 
 }  // namespace
 
-TEST_CASE("what is taken while a camera is followed is copied and gets its baseline; what was on it stays there",
+TEST_CASE("what is taken while a camera is followed is copied and gets its baseline, and what was on it stays there",
           "[studio][cable]") {
     StudioWithCamera s;
     s.order.how.set = "Evening";
@@ -158,7 +158,7 @@ TEST_CASE("names are made of what a frame says, and a counter goes on where it e
     CHECK_THROWS_AS(s.follow(), Error);
 }
 
-TEST_CASE("films come along, without a baseline; what is no picture stays on the camera", "[studio][cable]") {
+TEST_CASE("films come along, without a baseline, and what is no picture stays on the camera", "[studio][cable]") {
     StudioWithCamera s;
     s.order.older = true;
     write_bytes(s.path("camera") / "DCIM" / "A1.mov", "moving");

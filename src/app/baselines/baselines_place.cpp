@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "baselines/baselines_place.h"
 
-#include <QInputDialog>
 #include <QSplitter>
 
 #include "base/choose.h"
@@ -13,6 +12,7 @@
 #include "baselines/revisions_panel.h"
 #include "baselines/sets_panel.h"
 #include "baselines/tier_panel.h"
+#include "reach/reach_dialog.h"
 #include "remarks/ask_remark.h"
 #include "studio/claim.h"
 #include "travel/travel_actions.h"
@@ -22,12 +22,7 @@ namespace optrel {
 BaselinesPlace::BaselinesPlace(const Parts& parts) : PlaceWidget(theme::Place::baselines), parts_(parts), view_(parts) {
     publish_ = button("&Publish revision…",
                       "Makes the draft an immutable revision; frames change only when it is rolled out", true);
-    connect(publish_, &QPushButton::clicked, this, [this] {
-        bool ok = false;
-        const QString title = alone_ ? "Publish the draft" : "Propose the draft";
-        const QString note = QInputDialog::getText(this, title, "What changed, and why:", QLineEdit::Normal, "", &ok);
-        if (ok) publish(note.toStdString());
-    });
+    connect(publish_, &QPushButton::clicked, this, &BaselinesPlace::ask_to_publish);
     auto* share = button("S&hare", "Bundles: what a tier or a set needs, or a whole baseline, for another studio");
     auto* menu = new QMenu(share);
     connect(menu, &QMenu::aboutToShow, this, [this, menu] { fill_share_menu(*menu); });
@@ -151,6 +146,22 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
         parts_.baselines().edit("pin from the matrix", dialog.result_draft());
         view_.choose_tier(tier);
     });
+}
+
+void BaselinesPlace::ask_to_publish() {
+    const int changes = parts_.baselines().pending_changes();
+    ask_with_reach(parts_.jobs(), parts_.baselines().source(), this,
+                   {alone_ ? "Publish the draft" : "Propose the draft",
+                    QString("Revision %1: %2 change%3")
+                        .arg(parts_.baselines().current().number + 1)
+                        .arg(changes)
+                        .arg(changes == 1 ? "" : "s"),
+                    "No sidecar is written: frames change when the revision is rolled out.",
+                    alone_ ? "&Publish" : "&Propose", "What changed, and why", false, "",
+                    [draft = parts_.baselines().draft()](Store& store, Progress& progress) {
+                        return reach_of_revision(store, draft, progress);
+                    }},
+                   [this](const std::string& note) { publish(note); });
 }
 
 void BaselinesPlace::publish(const std::string& note) {

@@ -45,6 +45,7 @@ public:
     void publish(const std::string& note);
 
 private:
+    void ask_to_publish();
     Parts parts_;
     void refresh();
     void fill_share_menu(QMenu& menu);

@@ -2,11 +2,11 @@
 #include "baselines/revisions_panel.h"
 
 #include <QHBoxLayout>
-#include <QInputDialog>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "reach/reach_dialog.h"
 #include "studio/claim.h"
 #include "widgets/place.h"
 
@@ -51,7 +51,7 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
     layout->addWidget(changes_, 3);
     connect(list_, &Table::chosen_changed, this, &RevisionsPanel::compare);
     connect(with_, &QComboBox::currentIndexChanged, this, &RevisionsPanel::compare);
-    connect(return_, &QPushButton::clicked, this, &RevisionsPanel::return_to);
+    connect(return_, &QPushButton::clicked, this, &RevisionsPanel::ask_to_return);
     connect(&view_, &DraftView::draft_changed, this, &RevisionsPanel::refresh);
     refresh();
 }
@@ -88,15 +88,22 @@ void RevisionsPanel::compare() {
     changes_->show_records(changes);
 }
 
-void RevisionsPanel::return_to() {
+void RevisionsPanel::ask_to_return() {
     const int row = list_->chosen();
     if (row < 0 || row >= static_cast<int>(revisions_.size())) return;
     const int number = revisions_[row].number;
-    bool ok = false;
-    const QString note = QInputDialog::getText(this, "Return to a revision",
-                                               QString("Revision %1 is published again as a new one. Why:").arg(number),
-                                               QLineEdit::Normal, "", &ok);
-    if (!ok) return;
+    const DraftView::Parts& parts = view_.parts();
+    ask_with_reach(
+        parts.jobs(), parts.baselines().source(), this,
+        {"Return to a revision", QString("Revision %1 is published again as a new one").arg(number),
+         "No sidecar is written: frames change when the revision is rolled out.", "&Return", "Why", false, "",
+         [revision = revisions_[row]](Store& store, Progress& progress) {
+             return reach_of_revision(store, revision, progress);
+         }},
+        [this, number](const std::string& note) { return_to(number, note); });
+}
+
+void RevisionsPanel::return_to(int number, const std::string& note) {
     const DraftView::Parts& parts = view_.parts();
     auto then = StoredBaselines::DraftThen::keep;
     if (const int pending = parts.baselines().pending_changes(); pending > 0) {
@@ -114,7 +121,7 @@ void RevisionsPanel::return_to() {
         if (ask.clickedButton() == drop) then = StoredBaselines::DraftThen::follow;
     }
     parts.attempt([&] {
-        const StoredBaselines::Returned r = parts.baselines().return_to(number, note.toStdString(), then);
+        const StoredBaselines::Returned r = parts.baselines().return_to(number, note, then);
         parts.tell(QString("Revision %1 holds the same as revision %2. Rehearse it in Rollout.%3")
                        .arg(r.revision.number)
                        .arg(number)

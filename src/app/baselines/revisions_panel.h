@@ -20,7 +20,8 @@ public:
 private:
     void refresh();
     void compare();
-    void return_to();
+    void ask_to_return();
+    void return_to(int number, const std::string& note);
 
     DraftView& view_;
     std::vector<Revision> revisions_;

@@ -12,7 +12,6 @@
 #include "bench/publish_dialog.h"
 #include "jobs.h"
 #include "studio/claim.h"
-#include "studio/frames_reached.h"
 #include "studio/report.h"
 #include "studio/run_work.h"
 #include "studio/take_in.h"
@@ -254,27 +253,9 @@ void BenchPlace::publish() {
     if (!solution_) return;
     const std::optional<Profile> before = published();
     const auto wanted = std::make_shared<Profile>(solution_->profile);
-    auto* dialog = new PublishDialog(*wanted, before ? &*before : nullptr, this);
+    auto* dialog =
+        new PublishDialog(parts_.jobs(), parts_.profiles().source(), *wanted, before ? &*before : nullptr, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
-    const auto reached = std::make_shared<FramesReached>();
-    const auto problem = std::make_shared<QString>();
-    parts_.jobs().run_quietly(
-        [=, source = parts_.profiles().source()] {
-            try {
-                Store store = source.open(Access::read);
-                Progress unwatched;
-                *reached =
-                    reach_of_versions(store, with_next_version(store.profiles().all_versions(), *wanted), unwatched);
-            } catch (const std::exception& error) {
-                *problem = q(error.what());
-            }
-        },
-        [=, here = QPointer<PublishDialog>(dialog)] {
-            if (!here) return;
-            QStringList folders;
-            for (const std::string& line : reached->folder_lines()) folders << q(line);
-            here->show_reach(problem->isEmpty() ? q(reached->sentence()) : *problem, folders);
-        });
     connect(dialog, &QDialog::accepted, this,
             [this, wanted, dialog] { publish_as_decided(*wanted, dialog->acceptances(), dialog->others()); });
     dialog->open();

@@ -13,15 +13,15 @@
 
 namespace optrel {
 
-PublishDialog::PublishDialog(const Profile& profile, const Profile* before, QWidget* parent) : QDialog(parent) {
+PublishDialog::PublishDialog(Jobs& jobs, StoreSource source, const Profile& profile, const Profile* before,
+                             QWidget* parent)
+    : QDialog(parent) {
     setWindowTitle("Publish a profile");
     resize(720, profile.findings.empty() ? 260 : 480);
     auto* all = new QVBoxLayout(this);
     all->addWidget(heading(before ? QString("%1: the version after %2").arg(q(profile.name)).arg(before->version)
                                   : q(profile.name) + ": the first version"));
-    reach_ = new QLabel("Looking what would change for the frames of this studio …");
-    reach_->setWordWrap(true);
-    reach_->setAccessibleName("What would change");
+    reach_ = new ReachNote(jobs, std::move(source));
     all->addWidget(reach_);
     if (before) add_settings(profile, *before);
     add_findings(profile);
@@ -35,7 +35,10 @@ PublishDialog::PublishDialog(const Profile& profile, const Profile* before, QWid
     publish_->setAccessibleName("Publish");
     publish_->setObjectName("primary");
     all->addWidget(buttons);
-    refresh();
+    connect(reach_, &ReachNote::changed, this, &PublishDialog::refresh);
+    reach_->look([profile](Store& store, Progress& progress) {
+        return reach_of_versions(store, with_next_version(store.profiles().all_versions(), profile), progress);
+    });
 }
 
 void PublishDialog::add_findings(const Profile& profile) {
@@ -98,11 +101,7 @@ void PublishDialog::refresh() {
     if (settings_ && settings_->checkedId() < 0) open << "the other lens settings are neither kept nor dropped";
     missing_->setText(open.isEmpty() ? QString() : "Still open: " + open.join("; ") + ".");
     missing_->setVisible(!open.isEmpty());
-    publish_->setEnabled(open.isEmpty());
-}
-
-void PublishDialog::show_reach(const QString& sentence, const QStringList& folders) {
-    reach_->setText("What changes: " + sentence + "." + (folders.isEmpty() ? QString() : "\n" + folders.join("\n")));
+    publish_->setEnabled(open.isEmpty() && reach_->settled());
 }
 
 std::vector<Acceptance> PublishDialog::acceptances() const {

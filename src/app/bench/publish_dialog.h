@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a person decides when a solution is published: serious findings are accepted one by one with a reason, lens
+// The decision to publish a solution: serious findings are accepted one by one with a reason, lens
 // settings of the version before are kept or dropped, and what frames will change is told first.
 #pragma once
 
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QDialog>
-#include <QLabel>
 #include <QLineEdit>
 #include <vector>
 
 #include "optics/serious_findings.h"
+#include "reach/reach_note.h"
 #include "store/profiles.h"
 
 namespace optrel {
@@ -19,10 +19,8 @@ class PublishDialog : public QDialog {
     Q_OBJECT
 public:
     /// `before`: the version that frames get now; null: none.
-    PublishDialog(const Profile& profile, const Profile* before, QWidget* parent);
+    PublishDialog(Jobs& jobs, StoreSource source, const Profile& profile, const Profile* before, QWidget* parent);
 
-    /// What frames would change, once it is known.
-    void show_reach(const QString& sentence, const QStringList& folders);
     std::vector<Acceptance> acceptances() const;
     OtherSettings others() const;
 
@@ -37,7 +35,8 @@ private:
         QLineEdit* reason;
     };
     std::vector<Row> rows_;
-    QLabel *reach_, *missing_;
+    ReachNote* reach_;
+    QLabel* missing_;
     QButtonGroup* settings_ = nullptr;
     QPushButton* publish_;
 };

@@ -3,6 +3,7 @@
 
 #include <QFormLayout>
 
+#include "studio/claim.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 
@@ -30,6 +31,11 @@ ClaimDialog::ClaimDialog(const Parts& parts, const Claim& start, QWidget* parent
     build_fields(lens);
     lay_out(lens);
     resize(520, sizeHint().height());
+    typed_.setSingleShot(true);
+    typed_.setInterval(250);
+    connect(&typed_, &QTimer::timeout, this, &ClaimDialog::look);
+    connect(target_, &QComboBox::currentIndexChanged, this, &ClaimDialog::count);
+    for (NumberBox* box : {focal_, aperture_}) connect(box, &NumberBox::valueChanged, this, &ClaimDialog::count);
     count();
 }
 
@@ -54,7 +60,7 @@ void ClaimDialog::build_fields(bool lens) {
     lens_text_ = line("Lens as reported", start_.lens_text, "any, also none");
     lens_serial_ = line("Lens number as reported", start_.lens_serial, "any, also none");
     folder_ = line("Folder", start_.folder, "any folder");
-    from_ = line("From", start_.from, "2026:03:04 or 2026:03:04 14:00:00");
+    from_ = line("From", start_.from, "2026-03-04 or 2026-03-04 14:00");
     to_ = line("To", start_.to, "the end is included");
     note_ = line("Note", start_.note, "why");
     body_ = new QComboBox(this);
@@ -94,11 +100,19 @@ void ClaimDialog::lay_out(bool lens) {
         form->addRow("Aperture", aperture_);
     }
     form->addRow("Note", note_);
-    reach_ = new QLabel;
-    reach_->setWordWrap(true);
+    count_ = new QLabel;
+    count_->setWordWrap(true);
+    form->addRow(count_);
+    reach_ = new ReachNote(parts_.jobs(), parts_.entries().source());
+    reach_->guard_register();
     form->addRow(reach_);
-    form->addRow(answer_buttons(*this, lens ? "Assign" : "Claim",
-                                [this] { return parts_.attempt([this] { check_claim(claim()); }); }));
+    auto* buttons = answer_buttons(*this, lens ? "Assign" : "Claim", [this] {
+        return parts_.attempt([this] { check_claim(with_recorded_times(claim())); });
+    });
+    take_ = taking(*buttons);
+    take_->setAccessibleName(lens ? "Assign" : "Claim");
+    form->addRow(buttons);
+    connect(reach_, &ReachNote::changed, this, [this] { take_->setEnabled(reach_->settled() && !typed_.isActive()); });
 }
 
 Claim ClaimDialog::claim() const {
@@ -122,10 +136,36 @@ Claim ClaimDialog::claim() const {
     return c;
 }
 
-void ClaimDialog::count() {
+FleetEdit ClaimDialog::edit() const {
     const Claim c = claim();
+    if (start_.id.empty()) return edit_for_claim(c);
+    FleetEdit edit;
+    edit.claims.push_back({start_, with_recorded_times(c)});
+    return edit;
+}
+
+/// What cannot be claimed changes nothing; why is said when it is tried.
+void ClaimDialog::look() {
+    try {
+        check_claim(with_recorded_times(claim()));
+    } catch (const Error&) {
+        return reach_->clear();
+    }
+    reach_->look([edit = edit()](Store& store, Progress& progress) { return reach_of(store, edit, progress); });
+}
+
+void ClaimDialog::count() {
+    typed_.start();
+    take_->setEnabled(false);
+    Claim c = claim();
+    try {
+        c = with_recorded_times(c);
+    } catch (const Error&) {
+        count_->setText("The time is not complete; write it as 2026-03-04, or 2026-03-04 14:00.");
+        return;
+    }
     if (c.weight() == 0) {
-        reach_->setText("Name at least one condition.");
+        count_->setText("Name at least one condition.");
         return;
     }
     int frames = 0, kept = 0;
@@ -145,7 +185,7 @@ void ClaimDialog::count() {
         text += QString(" %1 of them name %2 themselves and keep it.")
                     .arg(kept)
                     .arg(c.of == Claim::Of::body ? "a body" : "a lens");
-    reach_->setText(text);
+    count_->setText(text);
 }
 
 }  // namespace optrel

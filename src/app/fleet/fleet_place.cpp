@@ -2,7 +2,6 @@
 #include "fleet/fleet_place.h"
 
 #include <QFileDialog>
-#include <QMessageBox>
 
 #include "base/choose.h"
 #include "base/files.h"
@@ -12,6 +11,7 @@
 #include "fleet/identities_panel.h"
 #include "fleet/register_files.h"
 #include "fleet/register_panel.h"
+#include "reach/reach_dialog.h"
 #include "travel/travel_actions.h"
 
 namespace optrel {
@@ -124,27 +124,21 @@ RegisterImport FleetPlace::read_register(const QString& path) const {
                                                        : register_from_csv(text, path.toStdString(), now);
 }
 
-void FleetPlace::offer_register(const QString& path) {
-    parts_.attempt([&] {
-        const RegisterImport import = read_register(path);
-        if (import.added + import.changed == 0) return parts_.tell("The register has all of it already.");
-        const QString what = QString("%1: %2 entries would be added, %3 changed; %4 are the same.")
-                                 .arg(QFileInfo(path).fileName())
-                                 .arg(import.added)
-                                 .arg(import.changed)
-                                 .arg(import.same);
-        if (QMessageBox::question(this, "A register from a file", what, QMessageBox::Ok | QMessageBox::Cancel) ==
-            QMessageBox::Ok)
-            import_from(path);
-    });
-}
-
 void FleetPlace::import_from(const QString& path) {
     parts_.attempt([&] {
         const RegisterImport import = read_register(path);
-        parts_.entries().edit("import " + QFileInfo(path).fileName(), parts_.entries().edit_for(import));
-        parts_.tell(
-            QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same));
+        if (import.added + import.changed == 0) return parts_.tell("The register has all of it already.");
+        const QString file = QFileInfo(path).fileName();
+        const QString counts =
+            QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same);
+        const FleetEdit edit = parts_.entries().edit_for(import);
+        ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
+                       {"A register from a file", "Import " + file, "Entries: " + counts, "&Import", "", false, "",
+                        [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
+                       [this, file, counts, edit](const std::string&) {
+                           parts_.entries().edit("import " + file, edit);
+                           parts_.tell(counts);
+                       });
     });
 }
 

@@ -32,9 +32,8 @@ public:
     GridPanel& grid() { return *grid_; }
     /// Shows a colour profile from a file, to be kept if wished.
     void open_colours(const QString& path);
+    /// Takes a register in from a file, after a question that says what would change.
     void import_from(const QString& path);
-    /// The same after a question that says what would change.
-    void offer_register(const QString& path);
     void export_to(const QString& path);
 
 private:

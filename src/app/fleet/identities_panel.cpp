@@ -7,6 +7,7 @@
 
 #include "base/choose.h"
 #include "fleet/claim_dialog.h"
+#include "reach/reach_dialog.h"
 #include "studio/claim.h"
 #include "studio/knowledge.h"
 #include "widgets/place.h"
@@ -55,6 +56,11 @@ void gather(const FleetEdit& one, FleetEdit& all) {
 
 namespace {
 
+bool settled_by_proposal(const Identity& id) {
+    return id.status == Identity::Status::unclaimed &&
+           (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for);
+}
+
 Cell held_cell(const Identity& id) {
     if (id.status == Identity::Status::unclaimed) return {"△ unclaimed", Cell::Tone::warning};
     if (id.status == Identity::Status::assumed) return {"~ assumed"};
@@ -81,7 +87,7 @@ IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(
     all_ = button("Accept a&ll proposals",
                   "Does all that is proposed and needs no choice, as one edit that can be undone");
     claim_ = button("&Claim for…", "Ties it to a body or a lens, all of it or only a folder or a time span");
-    back_ = button("&Take back", "Takes back the claims that settle the chosen identity");
+    back_ = button("&Take back…", "Takes back the claims that settle the chosen identity");
     why_ = new QLabel;
     why_->setWordWrap(true);
     why_->setMinimumHeight(36);
@@ -138,13 +144,9 @@ void IdentitiesPanel::refresh() {
 
 void IdentitiesPanel::refresh_buttons() {
     const Identity* id = chosen();
-    const auto settles = [](const Identity& i) {
-        return i.status == Identity::Status::unclaimed &&
-               (i.proposal.action == ProposedAction::register_new || i.proposal.action == ProposedAction::claim_for);
-    };
-    accept_->setEnabled(id && settles(*id));
+    accept_->setEnabled(id && settled_by_proposal(*id));
     const auto& all = parts_.frames().knowledge().identities;
-    const auto n = std::count_if(all.begin(), all.end(), settles);
+    const auto n = std::count_if(all.begin(), all.end(), settled_by_proposal);
     all_->setEnabled(n > 0);
     claim_->setEnabled(
         id && !(id->of == Identity::Of::body ? parts_.entries().bodies().empty() : parts_.entries().lenses().empty()));
@@ -158,29 +160,50 @@ void IdentitiesPanel::refresh_buttons() {
         why_->setText(
             "No frames are known yet. Add a folder of frames: what they report of bodies and lenses is listed here.");
     else if (id->status == Identity::Status::unclaimed)
-        why_->setText("Proposed: " + action_text(*id, parts_) + ". Reasons: " + q(id->proposal.sentence()) + ".");
+        why_->setText("Proposed: " + action_text(*id, parts_) +
+                      QString(", for %1 frame%2. Reasons: ").arg(id->frames).arg(id->frames == 1 ? "" : "s") +
+                      q(id->proposal.sentence()) + ".");
     else
         why_->setText(
             q(id->why) + ". Seen in " + q(id->folders.empty() ? std::string() : id->folders.front()) +
             (id->folders.size() > 1 ? QString(" and %1 more folders.").arg(id->folders.size() - 1) : QString(".")));
 }
 
+/// Few frames are claimed at once: how many stands in the table. More are asked for.
+void IdentitiesPanel::claim_all_of(const std::vector<const Identity*>& identities, const QString& what) {
+    FleetEdit all;
+    int frames = 0, limit = 0;
+    const bool ready = parts_.attempt([&] {
+        for (const Identity* id : identities) {
+            gather(edit_for(accept(*id, *parts_.entries().fleet())), all);
+            frames += id->frames;
+        }
+        limit = parts_.entries().without_asking();
+    });
+    if (!ready || all.empty()) return;
+    const auto act = [this, what, all](const std::string&) {
+        parts_.entries().edit(what, all);
+        parts_.tell(QString("Done: %1. Undo takes it back.").arg(what));
+    };
+    if (frames <= limit) return act({});
+    ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
+                   {"Accept what is proposed",
+                    identities.size() == 1 ? "One proposal, of " + reported_text(*identities.front())
+                                           : QString("%1 proposals").arg(identities.size()),
+                    "", "&Accept", "", false, "",
+                    [all](Store& store, Progress& progress) { return reach_of(store, all, progress); }, true},
+                   act);
+}
+
 void IdentitiesPanel::accept_one() {
-    const Identity* id = chosen();
-    if (!id) return;
-    parts_.attempt(
-        [&] { parts_.entries().edit("accept a proposal", edit_for(accept(*id, *parts_.entries().fleet()))); });
+    if (const Identity* id = chosen()) claim_all_of({id}, "accept a proposal");
 }
 
 void IdentitiesPanel::accept_all() {
-    FleetEdit all;
-    parts_.attempt([&] {
-        for (const Identity& id : parts_.frames().knowledge().identities)
-            if (id.status == Identity::Status::unclaimed &&
-                (id.proposal.action == ProposedAction::register_new || id.proposal.action == ProposedAction::claim_for))
-                gather(edit_for(accept(id, *parts_.entries().fleet())), all);
-        parts_.entries().edit("accept all proposals", all);
-    });
+    std::vector<const Identity*> all;
+    for (const Identity& id : parts_.frames().knowledge().identities)
+        if (settled_by_proposal(id)) all.push_back(&id);
+    claim_all_of(all, "accept all proposals");
 }
 
 void IdentitiesPanel::claim_for() {
@@ -194,8 +217,7 @@ void IdentitiesPanel::claim_for() {
         start.folder = id->folders.front();
     ClaimDialog dialog(parts_, start, this);
     if (dialog.exec() == QDialog::Accepted)
-        parts_.entries().edit(start.of == Claim::Of::body ? "claim for a body" : "assign a lens",
-                              edit_for_claim(dialog.claim()));
+        parts_.entries().edit(start.of == Claim::Of::body ? "claim for a body" : "assign a lens", dialog.edit());
 }
 
 void IdentitiesPanel::take_back() {
@@ -206,7 +228,15 @@ void IdentitiesPanel::take_back() {
         if ((c.of == Claim::Of::body) == (id->of == Identity::Of::body) &&
             claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))
             edit.claims.push_back({c, std::nullopt});
-    parts_.entries().edit("take a claim back", edit);
+    ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
+                   {"Take claims back",
+                    QString("Take back %1 claim%2 of %3")
+                        .arg(edit.claims.size())
+                        .arg(edit.claims.size() == 1 ? "" : "s")
+                        .arg(reported_text(*id)),
+                    "", "&Take back", "", false, "",
+                    [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
+                   [this, edit](const std::string&) { parts_.entries().edit("take a claim back", edit); });
 }
 
 }  // namespace optrel

@@ -14,7 +14,7 @@ namespace optrel {
 class IdentitiesPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, Jobs, Voice>;
     explicit IdentitiesPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
@@ -28,6 +28,7 @@ private:
     void refresh();
     void refresh_buttons();
     const Identity* chosen() const;
+    void claim_all_of(const std::vector<const Identity*>& identities, const QString& what);
     void accept_one();
     void claim_for();
     void take_back();

@@ -8,6 +8,8 @@
 
 #include "base/error.h"
 #include "fleet/claim_dialog.h"
+#include "fleet/register_cells.h"
+#include "reach/reach_dialog.h"
 #include "studio/merge.h"
 #include "widgets/choose_entry.h"
 #include "widgets/place.h"
@@ -15,46 +17,8 @@
 namespace optrel {
 namespace {
 
-enum BodyColumn {
-    body_name,
-    body_tag,
-    body_model,
-    body_serial,
-    body_room,
-    body_condition,
-    body_service,
-    body_notes,
-    body_frames
-};
-enum LensColumn {
-    lens_name,
-    lens_tag,
-    lens_text,
-    lens_serial,
-    lens_profile,
-    lens_contacts,
-    lens_focal,
-    lens_aperture,
-    lens_room,
-    lens_service,
-    lens_notes,
-    lens_frames
-};
-enum ModelColumn { model_name, model_sensor, model_pitch, model_filter, model_adds, model_bodies, model_notes };
-
 Cell text_or(const std::string& text, const char* otherwise) {
     return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text));
-}
-
-std::string cleaned(const QString& text, const char* placeholder) {
-    const QString t = text.trimmed();
-    return t == placeholder ? std::string() : t.toStdString();
-}
-
-bool yes_of(const QString& text) {
-    if (text.trimmed() == "yes") return true;
-    if (text.trimmed() == "no") return false;
-    throw input_error("'" + text.toStdString() + "' is neither yes nor no; write one of them.");
 }
 
 /// What differs between two documents of an entry, as in "room: East → West".
@@ -208,7 +172,7 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
                   "Enters one by hand, for instance one that files do not name");
     merge_ = button("&Merge into…",
                     "The chosen entry is another one of the list: its claims go there, and it leaves the register");
-    remove_ = button("Take &out", "Takes the chosen entry out of the register; its frames wait to be claimed again");
+    remove_ = button("Take &out…", "Takes the chosen entry out of the register; its frames wait to be claimed again");
     for (QPushButton* b : {add_, merge_, remove_}) b->setVisible(kind != Kind::models);
     of_ = heading("");
     const QString claims_of = by_kind("Claims of the body", "Claims of the lens", "Claims");
@@ -273,12 +237,8 @@ void RegisterPanel::open_claim() {
         if (c.target == chosen_id()) own.push_back(&c);
     const int row = claims_->chosen();
     if (row < 0 || row >= static_cast<int>(own.size())) return;
-    const Claim before = *own[row];
-    ClaimDialog dialog(parts_, before, this);
-    if (dialog.exec() != QDialog::Accepted) return;
-    FleetEdit edit;
-    edit.claims.push_back({before, dialog.claim()});
-    parts_.entries().edit("change a claim", edit);
+    ClaimDialog dialog(parts_, *own[row], this);
+    if (dialog.exec() == QDialog::Accepted) parts_.entries().edit("change a claim", dialog.edit());
 }
 
 void RegisterPanel::lay_out() {
@@ -341,94 +301,6 @@ void RegisterPanel::refresh_detail() {
 }
 
 namespace {
-
-double number_in(const QString& part, const QString& text) {
-    bool ok = false;
-    const double v = QString(part).remove("from").trimmed().toDouble(&ok);
-    if (!ok)
-        throw input_error("'" + text.toStdString() +
-                          "' is not understood; write a number, or two with a hyphen between.");
-    return v;
-}
-
-/// The entry with what was typed into a column. A column that is not edited leaves it as it is.
-Body edited(Body b, int column, const QString& text) {
-    switch (column) {
-        case body_name: b.name = cleaned(text, "unnamed"); break;
-        case body_tag: b.asset_tag = cleaned(text, "none"); break;
-        case body_serial: b.serial = cleaned(text, "none"); break;
-        case body_room: b.room = cleaned(text, "not said"); break;
-        case body_condition: b.condition = cleaned(text, "as made"); break;
-        case body_service: b.in_service = yes_of(text); break;
-        case body_notes: b.notes = cleaned(text, "none"); break;
-        default: break;
-    }
-    return b;
-}
-
-LensEntry edited(LensEntry l, int column, const QString& text) {
-    const QStringList parts = text.split('-');
-    const auto number = [&](int i) { return number_in(parts.value(i), text); };
-    switch (column) {
-        case lens_name: l.name = cleaned(text, "unnamed"); break;
-        case lens_tag: l.asset_tag = cleaned(text, "none"); break;
-        case lens_serial: l.serial = cleaned(text, "none"); break;
-        case lens_contacts: l.contacts = yes_of(text); break;
-        case lens_room: l.room = cleaned(text, "not said"); break;
-        case lens_service: l.in_service = yes_of(text); break;
-        case lens_notes: l.notes = cleaned(text, "none"); break;
-        case lens_focal:
-            l.focal_min_mm = number(0);
-            l.focal_max_mm = parts.size() > 1 ? number(1) : l.focal_min_mm;
-            break;
-        case lens_aperture:
-            l.aperture_min = number(0);
-            l.aperture_max = parts.size() > 1 ? number(1) : 0;
-            break;
-        default: break;
-    }
-    return l;
-}
-
-/// "Luminance NR = 100: 0, 6400: 40; Sharpening = 20", by the labels or ids of the fields.
-Pins pins_in(const QString& text) {
-    Pins pins;
-    for (const QString& part : text.split(';', Qt::SkipEmptyParts)) {
-        const QString label = part.section('=', 0, 0).trimmed();
-        const FieldInfo* field = nullptr;
-        for (const FieldInfo& f : all_fields())
-            if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
-        if (!field || field->field == Field::start || !part.contains('='))
-            throw input_error("'" + part.trimmed().toStdString() +
-                              "' is not understood; write a field, an equals sign and a value, as in "
-                              "Luminance NR = 100: 0, 6400: 40.");
-        pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
-    }
-    return pins;
-}
-
-ModelEntry edited(ModelEntry m, int column, const QString& text) {
-    switch (column) {
-        case model_sensor: {
-            const QStringList parts = QString(text).replace(QChar(0x00d7), 'x').split('x');
-            if (parts.size() != 2)
-                throw input_error("'" + text.toStdString() + "' is no sensor size; write it as 6000 x 4000.");
-            m.width = static_cast<int>(number_in(parts[0], text));
-            m.height = static_cast<int>(number_in(parts[1], text));
-            break;
-        }
-        case model_pitch: m.pitch_um = number_in(text, text); break;
-        case model_filter: m.filter = cleaned(text, "not known"); break;
-        case model_notes: m.notes = cleaned(text, "none"); break;
-        case model_adds: {
-            const Pins pins = cleaned(text, "nothing").empty() ? Pins() : pins_in(text);
-            m.recorded_adds = pins.empty() ? "" : pins_to_json(pins);
-            break;
-        }
-        default: break;
-    }
-    return m;
-}
 
 template <class T>
 void edit_entry(const T& before, int column, const QString& text, std::vector<EntryEdit<T>>& edits) {
@@ -505,25 +377,58 @@ void RegisterPanel::merge() {
     const std::string into =
         choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
     if (into.empty()) return;
+    const Register& all = parts_.entries().fleet()->entries();
+    ReachQuestion question{
+        "Merge",
+        q(id) + " is " + q(into),
+        "Its numbers and claims go to " + q(into) + ", and " + q(id) + " leaves the register. Undo takes it back.",
+        "&Merge",
+        "",
+        false,
+        "",
+        {}};
+    try {
+        require_alike(all, of(), id, into);
+    } catch (const Error& error) {
+        question.doubt = q(error.what());
+    }
+    const bool ready = parts_.attempt([&] {
+        question.look = [edit = merge_edit(all, parts_.entries().fleet()->claims(), of(), id, into)](
+                            Store& store, Progress& progress) { return reach_of(store, edit, progress); };
+    });
+    if (ready)
+        ask_with_reach(parts_.jobs(), parts_.entries().source(), this, question,
+                       [this, id, into](const std::string&) { merge_into(id, into); });
+}
+
+void RegisterPanel::merge_into(const std::string& id, const std::string& into) {
     parts_.attempt([&] {
-        const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
         const FleetEdit edit =
-            merge_edit(parts_.entries().fleet()->entries(), parts_.entries().fleet()->claims(), of, id, into);
+            merge_edit(parts_.entries().fleet()->entries(), parts_.entries().fleet()->claims(), of(), id, into);
         Revision draft = parts_.baselines().draft();
-        move_tiers(draft, of, id, into);
+        move_tiers(draft, of(), id, into);
         const QString what = "merge " + q(id) + " into " + q(into);
         parts_.undo().beginMacro(what);
         parts_.entries().edit(what, edit);
         draft.edits = parts_.baselines().draft().edits;
         parts_.baselines().edit(what, draft);
         parts_.undo().endMacro();
+        parts_.tell(q(id) + " is merged into " + q(into) + ".");
     });
 }
 
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
-    const Claim::Of of = kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens;
-    parts_.entries().edit("take " + q(id) + " out of the register", take_out_edit(*parts_.entries().fleet(), of, id));
+    const FleetEdit edit = take_out_edit(*parts_.entries().fleet(), of(), id);
+    ask_with_reach(
+        parts_.jobs(), parts_.entries().source(), this,
+        {"Take out of the register", "Take " + q(id) + " out of the register",
+         "Its claims go along, and its frames wait to be claimed again. Undo takes it back.", "Take &out", "", false,
+         "", [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
+        [this, id, edit](const std::string&) {
+            parts_.entries().edit("take " + q(id) + " out of the register", edit);
+            parts_.tell(q(id) + " is out of the register.");
+        });
 }
 
 }  // namespace optrel

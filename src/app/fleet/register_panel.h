@@ -15,7 +15,7 @@ namespace optrel {
 class RegisterPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, QUndoStack, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, QUndoStack, Voice>;
     enum class Kind { bodies, lenses, models };
     RegisterPanel(const Parts& parts, Kind kind, QWidget* parent = nullptr);
 
@@ -30,6 +30,7 @@ private:
     void edit(int row, int column, const QString& text);
     void add_entry();
     void merge();
+    void merge_into(const std::string& id, const std::string& into);
     void take_out();
     void lay_out();
     /// Rows are dragged to other programs as bundles.
@@ -44,6 +45,8 @@ private:
     T by_kind(T of_bodies, T of_lenses, T of_models) const {
         return first_of<T>({{kind_ == Kind::bodies, of_bodies}, {kind_ == Kind::lenses, of_lenses}}, of_models);
     }
+
+    Claim::Of of() const { return kind_ == Kind::bodies ? Claim::Of::body : Claim::Of::lens; }
 
     const Kind kind_;
     QPushButton *add_, *merge_, *remove_;

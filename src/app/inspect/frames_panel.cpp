@@ -192,7 +192,7 @@ void FramesPanel::claim_frames(Claim::Of of) {
     if (start.frames.empty()) return;
     ClaimDialog dialog(parts_, start, this);
     if (dialog.exec() == QDialog::Accepted)
-        parts_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames", edit_for_claim(dialog.claim()));
+        parts_.entries().edit(of == Claim::Of::lens ? "assign a lens" : "claim frames", dialog.edit());
 }
 
 }  // namespace optrel

@@ -15,7 +15,7 @@ namespace optrel {
 class FramesPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, Voice>;
+    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, Jobs, Voice>;
     explicit FramesPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }

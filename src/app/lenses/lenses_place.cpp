@@ -11,6 +11,7 @@
 #include "lenses/profile_rows.h"
 #include "optics/compare_profiles.h"
 #include "optics/placement.h"
+#include "reach/reach_dialog.h"
 #include "remarks/ask_remark.h"
 #include "travel/travel_actions.h"
 #include "widgets/frame_view.h"
@@ -35,7 +36,11 @@ void LensesPlace::build_actions() {
         if (!path.isEmpty()) open_file(path);
     });
     build_share_menu();
-    for (QPushButton* b : {take_in, export_, share_}) actions_->addWidget(b);
+    current_ = button("Make &current…", "Frames that the lens took get the chosen version from now on");
+    withdraw_ = button("&Withdraw…", "The chosen version is no longer given to frames; it stays here with the reason");
+    connect(current_, &QPushButton::clicked, this, &LensesPlace::ask_to_make_current);
+    connect(withdraw_, &QPushButton::clicked, this, &LensesPlace::ask_to_withdraw);
+    for (QPushButton* b : {current_, withdraw_, take_in, export_, share_}) actions_->addWidget(b);
 }
 
 void LensesPlace::build_share_menu() {
@@ -67,6 +72,47 @@ void LensesPlace::build_share_menu() {
     connect(keys, &QAction::triggered, this, [this] { show_measurers(parts_, this); });
 }
 
+void LensesPlace::ask_to_make_current() {
+    if (shown_ < 0) return;
+    const Profile p = profiles_[shown_];
+    ask_with_reach(parts_.jobs(), parts_.profiles().source(), this,
+                   {"Make a version current", QString("%1: version %2 is to be current").arg(q(p.name)).arg(p.version),
+                    p.state.withdrawn.empty() ? "" : "It was withdrawn: " + q(p.state.withdrawn), "Make &current",
+                    "Why", false, "",
+                    [p](Store& store, Progress& progress) {
+                        return reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version),
+                                                 progress);
+                    }},
+                   [this, p](const std::string& reason) {
+                       parts_.attempt([&] {
+                           parts_.profiles().make_current(p, reason);
+                           parts_.tell(QString("%1 version %2 is current. Frames that were rolled out with another one "
+                                               "are told as behind in Attention.")
+                                           .arg(q(p.name))
+                                           .arg(p.version));
+                       });
+                   });
+}
+
+void LensesPlace::ask_to_withdraw() {
+    if (shown_ < 0) return;
+    const Profile p = profiles_[shown_];
+    ask_with_reach(parts_.jobs(), parts_.profiles().source(), this,
+                   {"Withdraw a version", QString("Withdraw %1 version %2").arg(q(p.name)).arg(p.version),
+                    "Frames get the newest version that is left, or none. “Make current” takes it back.", "&Withdraw",
+                    "Reason", true, "",
+                    [p](Store& store, Progress& progress) {
+                        return reach_of_versions(
+                            store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), progress);
+                    }},
+                   [this, p](const std::string& reason) {
+                       parts_.attempt([&] {
+                           parts_.profiles().withdraw(p, reason);
+                           parts_.tell(QString("%1 version %2 is withdrawn.").arg(q(p.name)).arg(p.version));
+                       });
+                   });
+}
+
 PackingList LensesPlace::packing() const {
     PackingList list;
     if (shown_ >= 0) list.profiles = {fmt::format("{}@{}", profiles_[shown_].id, profiles_[shown_].version)};
@@ -93,6 +139,13 @@ Cell measured_cell(const Profile& p) {
             "Taken in from " + q(describe(*p.taken_in))};
 }
 
+Cell version_cell(const Profile& p) {
+    if (!p.state.withdrawn.empty())
+        return {QString("× %1").arg(p.version), Cell::Tone::warning, "Withdrawn: " + q(p.state.withdrawn)};
+    if (p.state.is_current()) return {QString("● %1").arg(p.version), Cell::Tone::mark, "Frames get this version"};
+    return {QString::number(p.version), Cell::Tone::faint, "Another version is current"};
+}
+
 /// The worst RMS of the lens settings, or that nothing was measured.
 Cell rms_cell(const Profile& p) {
     if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
@@ -106,7 +159,7 @@ TableOf<Profile>* new_profiles_table() {
         "Profiles", {{text_column("Lens"), [](const Profile& p) { return Cell(q(p.name)); }},
                      {text_column("Copy", 104),
                       [](const Profile& p) { return Cell(p.lens_serial.empty() ? "not named" : q(p.lens_serial)); }},
-                     {figure_column("Version", 60), [](const Profile& p) { return figure_cell(p.version); }},
+                     {figure_column("Version", 60), version_cell},
                      {figure_column("Settings", 66), [](const Profile& p) { return figure_cell(p.nodes.size()); }},
                      {figure_column("RMS px", 66), rms_cell},
                      {text_column("Measured", 98), measured_cell}});
@@ -187,6 +240,8 @@ void LensesPlace::show_profile(int row) {
     shown_ = row < static_cast<int>(profiles_.size()) ? row : -1;
     for (QAction* a : {pack_, give_, remark_}) a->setEnabled(shown_ >= 0);
     export_->setEnabled(shown_ >= 0);
+    current_->setEnabled(shown_ >= 0 && !profiles_[shown_].state.is_current());
+    withdraw_->setEnabled(shown_ >= 0 && profiles_[shown_].state.withdrawn.empty());
     if (shown_ < 0) {
         figures_->set_rows({});
         curves_->clear();

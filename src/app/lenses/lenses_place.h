@@ -20,7 +20,7 @@ struct ProfileFigure;
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, ApprovalDesk, TravelDesk, Voice>;
+    using Parts = SomeOf<ProfileBook, ApprovalDesk, TravelDesk, Jobs, Voice>;
     explicit LensesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override {
@@ -36,6 +36,8 @@ private:
     void build();
     void build_actions();
     void ask_export();
+    void ask_to_make_current();
+    void ask_to_withdraw();
     void build_share_menu();
     /// The profile that is shown, as something to be packed.
     PackingList packing() const;
@@ -48,7 +50,7 @@ private:
 
     std::vector<Profile> profiles_;
     int shown_ = -1, node_ = 0;
-    QPushButton *export_, *share_;
+    QPushButton *export_, *share_, *current_, *withdraw_;
     QAction *pack_, *give_, *remark_;
     TableOf<Profile>* list_;
     TableOf<ProfileFigure>* figures_;

@@ -57,10 +57,10 @@ std::vector<ProfileFigure> profile_figures(const Profile& p, int node) {
         add("Made by", q(p.provenance.author.empty() ? "not said" : p.provenance.author));
         return rows;
     }
-    add("RMS on used frames", fixed(k.rms_px, 4, "px"), "Over both axes together: lengths of the residuals");
-    add("RMS on held-out frames", fixed(k.held_out_rms_px, 4, "px"),
+    add("RMS on used frames, both axes", fixed(k.rms_px, 4, "px"), "Over both axes together: lengths of the residuals");
+    add("RMS on held-out frames, both axes", fixed(k.held_out_rms_px, 4, "px"),
         "Over both axes together; each frame judged by a lens solved without it");
-    add("Largest field uncertainty", fixed(k.max_sigma_px, 4, "px"),
+    add("Largest uncertainty, one σ of an axis", fixed(k.max_sigma_px, 4, "px"),
         "One sigma of an axis, the largest over the picture");
     if (k.straightness_before_px > 0) {
         add("Straightness before correction", fixed(k.straightness_before_px, 2, "px"),

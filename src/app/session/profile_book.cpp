@@ -31,6 +31,16 @@ Profile ProfileBook::publish(const Profile& profile, OtherSettings others) {
     return p;
 }
 
+void ProfileBook::withdraw(const Profile& version, const std::string& reason) {
+    store_.profiles().withdraw(version.id, version.version, reason, current_author());
+    reload();
+}
+
+void ProfileBook::make_current(const Profile& version, const std::string& reason) {
+    store_.profiles().make_current(version.id, version.version, reason, current_author());
+    reload();
+}
+
 Profile ProfileBook::take_in(const Profile& profile) {
     const Profile p = take_in_profile(store_, profile);
     reload();

@@ -33,6 +33,8 @@ public:
     /// The same for a worker, which opens the store for itself.
     std::function<std::vector<Profile>()> versions_for_worker() const;
     Profile publish(const Profile& profile, OtherSettings others);
+    void withdraw(const Profile& version, const std::string& reason);
+    void make_current(const Profile& version, const std::string& reason);
     /// A profile that came as a file; see take_in_profile().
     Profile take_in(const Profile& profile);
 
@@ -40,9 +42,6 @@ public:
     std::shared_ptr<const std::vector<Profile>> shared() const {
         return std::make_shared<const std::vector<Profile>>(known_.profiles);
     }
-
-    /// For a worker, which opens the store for itself.
-    StoreSource source() const { return store_.source(); }
 
     void reload();
 

@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "session/session_part.h"
+#include "studio/frames_reached.h"
 
 namespace optrel {
 
@@ -26,6 +27,8 @@ public:
     std::vector<HistoryEntry> history(const std::string& kind, const std::string& subject, int most) {
         return store_.registry().history(kind, subject, most);
     }
+    /// How many frames may change without a question.
+    int without_asking() { return frames_without_asking(store_); }
     FleetEdit edit_for(const RegisterImport& import) { return store_.registry().edit_for(import); }
 
 private:

@@ -23,6 +23,9 @@ public:
     /// Which of the part's stamps another station has changed since the part last read or wrote; they count as seen.
     std::vector<std::string> changed_elsewhere(const std::map<std::string, long long>& now);
 
+    /// For a worker, which opens the store for itself.
+    StoreSource source() const { return store_.source(); }
+
 signals:
     void changed();
 
