@@ -38,9 +38,13 @@ void add_yes_flag(CLI::App& command, bool& yes) {
     command.add_flag("--yes", yes, "Do it without asking, however many frames it changes");
 }
 
-void confirm(Store& store, const std::string& what, const FramesReached& reach, bool yes) {
+void tell_reach(const std::string& what, const FramesReached& reach) {
     fmt::print(stderr, "{}: {}.\n", what, reach.sentence());
     for (const std::string& line : reach.folder_lines()) fmt::print(stderr, "  {}\n", line);
+}
+
+void confirm(Store& store, const std::string& what, const FramesReached& reach, bool yes) {
+    tell_reach(what, reach);
     decide(store, reach.frames, yes);
 }
 

@@ -13,6 +13,9 @@ namespace optrel::cli {
 
 void add_yes_flag(CLI::App& command, bool& yes);
 
+/// Tells what would be done, and no more.
+void tell_reach(const std::string& what, const FramesReached& reach);
+
 /// Tells what would be done, and returns when it is to be done. Throws Error(input), with nothing done, when a person
 /// says no, and in a script over the studio's limit without --yes.
 void confirm(Store& store, const std::string& what, const FramesReached& reach, bool yes);

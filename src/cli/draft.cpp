@@ -29,7 +29,7 @@ void pin(const DraftOptions& o) {
         throw usage_error(fmt::format("'{}' has knots over ISO; give them with --ramp.", o.value));
     if (!o.ramp.empty() && o.ramp.find(':') == std::string::npos)
         throw usage_error(fmt::format("'{}' is no ramp; write knots as ISO:VALUE, for instance 100:0,800:20.", o.ramp));
-    const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_by_id(o.field));
+    const std::optional<Field> field = o.field.empty() ? std::nullopt : std::optional(field_named(o.field));
     Store store = open_store(o.store, Access::write);
     const Tier conditions = described_tier(o.tier, Naming(store));
     const References known = field ? references_for(*field, store) : References();

@@ -41,7 +41,7 @@ void edit(const FrameOptions& o, const std::function<void(const std::filesystem:
 }
 
 void set_field(const FrameOptions& o) {
-    const Field field = field_by_id(o.field);
+    const Field field = field_named(o.field);
     // Profiles and colour files are looked up where one is named.
     const std::vector<std::string>& words = info(field).choices;
     const bool names = (field == Field::lens_profile || field == Field::colour_source) &&
@@ -85,7 +85,7 @@ void rehearse_hand(const FrameOptions& o, const Layer& values) {
 
 void put_hand(const FrameOptions& o) {
     std::vector<Field> fields;
-    for (const std::string& id : o.fields) fields.push_back(field_by_id(id));
+    for (const std::string& id : o.fields) fields.push_back(field_named(id));
     const Layer values = taken_by_hand(read_sheet(o.from), fields);
     if (o.rehearse) return rehearse_hand(o, values);
     edit(o, [&](const std::filesystem::path&, Sheet& sheet) {
@@ -187,7 +187,7 @@ void add_frame(CLI::App& app) {
                          "frame drop --frame SP0005.dng --field exposure");
     drop->add_option("--field", o->field, "Field id")->required();
     drop->callback([o] {
-        const Field field = field_by_id(o->field);
+        const Field field = field_named(o->field);
         edit(*o, [&](const std::filesystem::path&, Sheet& sheet) { drop_field(sheet, field); });
     });
 

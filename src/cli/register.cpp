@@ -162,8 +162,7 @@ void import_fleet(const RegisterOptions& o) {
     note(edit.claims);
     const FramesReached reached = reach_of(store, edit, console_progress());
     if (o.preview) {
-        fmt::print(stderr, "Nothing was imported; it would be: {}.\n", reached.sentence());
-        for (const std::string& line : reached.folder_lines()) fmt::print(stderr, "  {}\n", line);
+        tell_reach("Nothing was imported; it would be", reached);
     } else {
         confirm(store, "Importing " + o.file, reached, o.yes);
         if (!edit.empty()) store.registry().edit(edit, current_author());

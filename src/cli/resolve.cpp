@@ -18,15 +18,17 @@ using nlohmann::json;
 struct ResolveOptions {
     std::string store, frame, kind = "raw";
     ProbeWords words;
-    bool draft = false, json = false;
+    bool draft = false, json = false, all = false;
 };
 
 /// The profile that the frame would be corrected with, and all others with what speaks for and against them.
 json profile_json(const ProfileMatch& match, const FrameKnowledge& known, const std::vector<Profile>& profiles) {
     json out;
     if (match.profile)
-        out = {
-            {"id", match.profile->id}, {"version", match.profile->version}, {"placement", to_string(match.placement)}};
+        out = {{"id", match.profile->id},
+               {"version", match.profile->version},
+               {"name", match.profile->name},
+               {"placement", to_string(match.placement)}};
     out["grade"] = to_string(match.grade);
     out["reasons"] = match.reasons;
     out["against"] = match.against;
@@ -67,7 +69,10 @@ FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revi
     FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
     out["frame"] = path;
     out["body_because"] = known.body.why;
-    out["lens"] = {{"lens", known.lens.lens}, {"copy", known.lens.id}, {"because", known.lens.why}};
+    out["lens"] = {{"lens", known.lens.lens},
+                   {"copy", known.lens.id},
+                   {"reported", known.metadata.lens},
+                   {"because", known.lens.why}};
     const std::vector<Profile> profiles = store.profiles().all_versions();
     ResolvedFrame fields;
     Resolver(revision).resolve(known.facts, fields);
@@ -102,6 +107,68 @@ json fields_json(const Resolver& resolver, const FrameFacts& facts, const Resolv
     return fields;
 }
 
+std::string or_words(const std::string& text, const char* otherwise) { return text.empty() ? otherwise : text; }
+
+constexpr const char* knowledge_words[] = {"unknown", "assumed", "known"};
+
+void print_line(const char* what, const std::string& text) { fmt::print("{:12} {}\n", what, text); }
+
+std::string words_of(const json& reasons) {
+    std::vector<std::string> out;
+    for (const json& r : reasons) out.push_back(r.get<std::string>());
+    return fmt::format("{}", fmt::join(out, "; "));
+}
+
+/// What a person asks first: which body, lens and profile.
+void print_summary(const FrameFacts& facts, const Fleet& fleet, const json& frame) {
+    const Body* body = fleet.body(facts.body);
+    const std::string because = frame.value("body_because", "");
+    print_line("Body", fmt::format("{} ({}{}{})", body ? body->label() : or_words(facts.body, "none of the register"),
+                                   knowledge_words[static_cast<int>(facts.body_knowledge)], because.empty() ? "" : ": ",
+                                   because));
+    print_line("Model", or_words(facts.model, "not said"));
+    const LensEntry* copy = fleet.lens(facts.lens_copy);
+    const std::string reported = frame.contains("lens") ? frame["lens"]["reported"].get<std::string>() : facts.lens;
+    print_line("Lens", or_words(copy ? copy->lens : reported, "not said") +
+                           (facts.lens_copy.empty() ? "" : ", " + (copy ? copy->label() : facts.lens_copy)));
+    print_line("ISO", facts.iso > 0 ? fmt::format("{:g}", facts.iso) : "not said");
+    if (!frame.contains("profile")) return;
+    const json& profile = frame["profile"];
+    const std::string grade = profile["grade"];
+    if (profile.contains("id"))
+        print_line("Profile", fmt::format("{} version {} ({}), grade {}: {}", profile["name"].get<std::string>(),
+                                          profile["version"].get<int>(), profile["id"].get<std::string>(), grade,
+                                          words_of(profile["reasons"])));
+    else
+        print_line("Profile", fmt::format("none: {}", words_of(profile["against"])));
+    const int revision = frame.value("written_revision", 0);
+    print_line("State", frame["state"].get<std::string>() +
+                            (revision > 0 ? fmt::format(", written by revision {}", revision) : ""));
+    if (frame.contains("embedded"))
+        print_line("The file", "brings a correction of its own; 'profile embedded' compares it");
+}
+
+/// Fields that a tier pins or that are set by hand on the frame; all of them on demand.
+void print_fields(const ResolvedFrame& resolved, const json& frame, bool all) {
+    int left_out = 0;
+    fmt::print("\n");
+    for (const FieldInfo& f : all_fields()) {
+        const ResolvedField& r = resolved[f.field];
+        const bool by_hand = frame.contains("hand_set") && frame["hand_set"].contains(f.id);
+        if (!all && !r.tier && !by_hand) {
+            ++left_out;
+            continue;
+        }
+        fmt::print("{:28} {:>12}   {}\n", f.label,
+                   by_hand ? to_display(f.field, value_from_text(f.field, frame["hand_set"][f.id].get<std::string>()))
+                           : to_display(f.field, r.value),
+                   by_hand ? "by hand" : or_words(r.tier ? r.tier->name : "", "start"));
+    }
+    if (left_out > 0)
+        fmt::print("{} field{} at the start's value; --all prints {} as well.\n", left_out,
+                   left_out == 1 ? " is" : "s are", left_out == 1 ? "it" : "them");
+}
+
 void run(const ResolveOptions& o) {
     const bool asks_frame = !o.frame.empty();
     if (asks_frame && (!o.words.body.empty() || !o.words.model.empty() || !o.words.lens.empty() || o.words.iso))
@@ -114,7 +181,7 @@ void run(const ResolveOptions& o) {
     Store store = open_store(o.store, Access::read);
     const Revision revision = o.draft ? store.baselines().draft() : store.baselines().current();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
-    json out;
+    json out = json::object();
     ProbeWords words = o.words;
     words.raw = o.kind == "raw";
     const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out)
@@ -123,18 +190,14 @@ void run(const ResolveOptions& o) {
     ResolvedFrame resolved;
     resolver.resolve(facts, resolved);
     if (!o.json) {
-        for (const FieldInfo& f : all_fields()) {
-            const ResolvedField& r = resolved[f.field];
-            fmt::print("{:28} {:>12}   {}\n", f.label, to_display(f.field, r.value), r.tier ? r.tier->name : "start");
-        }
-        return;
+        print_summary(facts, *fleet, out);
+        return print_fields(resolved, out, o.all);
     }
-    static const char* knowledge[] = {"unknown", "assumed", "known"};
     out["revision"] = revision.number;
     out["facts"] = {{"kind", facts.raw ? "raw" : "rendered"},
                     {"model", facts.model},
                     {"body", facts.body},
-                    {"body_is", knowledge[static_cast<int>(facts.body_knowledge)]},
+                    {"body_is", knowledge_words[static_cast<int>(facts.body_knowledge)]},
                     {"lens", facts.lens},
                     {"lens_copy", facts.lens_copy},
                     {"iso", facts.iso}};
@@ -157,6 +220,7 @@ void add_resolve(CLI::App& app) {
     command->add_option("--lens", o->words.lens, "A lens: its text, or id, asset tag, serial number or name of a copy");
     command->add_option("--kind", o->kind, "raw or rendered")->capture_default_str();
     command->add_flag("--draft", o->draft, "By the draft instead of the newest revision");
+    command->add_flag("--all", o->all, "Print the fields that no tier pins as well");
     command->add_flag("--json", o->json, "Print JSON");
     command->callback([o] { run(*o); });
 }

@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "commands.h"
 #include "rig/film.h"
+#include "rig/scenario_form.h"
 
 namespace optrel::cli {
 
@@ -63,6 +64,8 @@ void add_rig(CLI::App& app) {
         ->check(between(1, 100))
         ->capture_default_str();
     add_shoot(*command, o->scenario);
+    add_command(*command, "schema", "Print what a scenario file may hold, as a JSON schema", "rig schema")
+        ->callback([] { fmt::print("{}\n", rig::scenario_schema().dump(2)); });
     command->callback([o, command] {
         if (!command->get_subcommands().empty()) return;
         const std::string text = scenario_text(o->scenario);

@@ -140,13 +140,12 @@ void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehears
 }
 
 /// What is to be rolled out: as it was rehearsed, or the scope that is said; all frames only where that is said.
-FrameScope scope_to_apply(RolloutOptions& o, Store& store) {
+FrameScope scope_to_apply(RolloutOptions& o, Store& store, const std::optional<KeptRehearsal>& rehearsed) {
     const FrameScope said = scope_from(o.scope, store);
-    if (o.rehearsal > 0) {
+    if (rehearsed) {
         if (!said.all() || o.all) throw usage_error("--rehearsal says which frames; leave the others out.");
-        const KeptRehearsal kept = kept_rehearsal(store, o.rehearsal);
-        o.renew = kept.renew_hand_set;
-        return kept.scope;
+        o.renew = rehearsed->renew_hand_set;
+        return rehearsed->scope;
     }
     if (said.all() && !o.all)
         throw usage_error(
@@ -158,15 +157,17 @@ FrameScope scope_to_apply(RolloutOptions& o, Store& store) {
 
 void apply(RolloutOptions o) {
     Store store = open_store(o.store, Access::write);
-    const FrameScope scope = scope_to_apply(o, store);
+    std::optional<KeptRehearsal> rehearsed;
+    if (o.rehearsal > 0) rehearsed = kept_rehearsal(store, o.rehearsal);
+    const FrameScope scope = scope_to_apply(o, store, rehearsed);
     RolloutOrder order(author_or_me(o.author));
     order.hours = day_hours_from(o.hours);
     if (o.wait && order.hours.whole_day())
         throw usage_error("--wait is for hours; name them with --hours, or leave it out.");
     order.scope = in_words(scope);
     const Rehearsal rehearsal = rehearse_scope(store, o, scope);
-    if (o.rehearsal > 0)
-        require_as_rehearsed(store, kept_rehearsal(store, o.rehearsal), rehearsal);
+    if (rehearsed)
+        require_as_rehearsed(store, *rehearsed, rehearsal);
     else
         confirm(store, fmt::format("Rolling revision {} out: sidecars to be written", rehearsal.revision),
                 rehearsal.writes(), o.yes);

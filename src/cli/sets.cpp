@@ -19,7 +19,7 @@ struct SetsOptions {
 
 void edit_set(const SetsOptions& o) {
     check_set_name(o.name);
-    const Field field = field_by_id(o.field);
+    const Field field = field_named(o.field);
     if (o.value.empty() != o.inherit) throw usage_error("Give one of --value and --inherit.");
     Store store = open_store(o.store, Access::write);
     const References known = references_for(field, store);

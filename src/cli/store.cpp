@@ -209,7 +209,9 @@ void add_store(CLI::App& app) {
     listing->add_flag("--json", o->json, "Print JSON (the only form)");
     listing->callback([o] {
         Store store = open_store(o->store, Access::read);
-        print_json(list_of(store, o->what));
+        const nlohmann::json listed = list_of(store, o->what);
+        print_json(listed);
+        if (listed.empty()) fmt::print(stderr, "The store has no {}.\n", o->what);
     });
 
     auto* publishing =

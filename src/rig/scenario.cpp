@@ -15,10 +15,12 @@
 #include "base/choose.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/words.h"
 #include "demo_scenario.h"
 #include "frames/tiff_writer.h"
 #include "rig/camera.h"
 #include "rig/colours.h"
+#include "rig/scenario_form.h"
 #include "rig/truth.h"
 
 namespace optrel::rig {
@@ -103,14 +105,19 @@ struct Shot {
 /// A path below the output folder. Throws for one that would lead out of it.
 fs::path inside(const fs::path& out, const fs::path& relative) {
     if (relative.is_absolute() || std::find(relative.begin(), relative.end(), "..") != relative.end())
-        throw input_error(fmt::format("'{}' leads out of the output folder", relative.string()));
+        throw input_error(
+            fmt::format("The scenario cannot be used: '{}' leads out of the output folder; name a place below it.",
+                        printable(relative.string())));
     return out / relative;
 }
 
 /// An id that becomes part of a file's name.
 std::string file_name(const std::string& id) {
     if (id.empty() || id.find('/') != std::string::npos)
-        throw input_error(fmt::format("'{}' is no id, because it cannot stand in a file's name", id));
+        throw input_error(fmt::format(
+            "The scenario cannot be used: '{}' becomes part of a file's name and is empty or holds a slash; choose "
+            "another one.",
+            printable(id)));
     return id;
 }
 
@@ -124,26 +131,26 @@ struct Scenario {
 };
 
 Scenario scenario_from(const std::string& text, const fs::path& out) {
+    Scenario s;
     try {
-        Scenario s;
         s.whole = json::parse(text);
-        s.studio_lens = lens_from(s.whole.at("lens"));
-        for (const json& b : s.whole.at("bodies")) s.bodies[file_name(b.at("id").get<std::string>())] = body_from(b);
-        for (const json& shot : s.whole.at("shots")) {
-            s.bodies.at(shot.at("body").get<std::string>());
-            const std::string name = shot.at("name").get<std::string>() + ".dng";
-            s.shots.push_back({inside(out, fs::path(shot.at("folder").get<std::string>()) / name), shot});
-            if (shot.contains("lens")) file_name(shot["lens"].value("id", "other"));
-        }
-        for (const json& c : s.whole.value("colour_files", json::array()))
-            s.colour_files.emplace_back(inside(out, c.at("file").get<std::string>()),
-                                        colour_file(s.bodies.at(c.at("body").get<std::string>()), c.at("name")));
-        return s;
-    } catch (const std::exception& error) {
-        throw input_error(
-            fmt::format("The scenario cannot be read ({}); nothing was made, compare it with scenarios/herbarium.json.",
-                        error.what()));
+    } catch (const json::parse_error& error) {
+        throw input_error(fmt::format(
+            "The scenario cannot be used: it is no JSON from its byte {} on; nothing was made, so correct it there.",
+            error.byte));
     }
+    check_scenario(s.whole);
+    s.studio_lens = lens_from(s.whole["lens"]);
+    for (const json& b : s.whole["bodies"]) s.bodies[file_name(b["id"].get<std::string>())] = body_from(b);
+    for (const json& shot : s.whole["shots"]) {
+        const std::string name = file_name(shot["name"].get<std::string>()) + ".dng";
+        s.shots.push_back({inside(out, fs::path(shot["folder"].get<std::string>()) / name), shot});
+        if (shot.contains("lens")) file_name(shot["lens"].value("id", "other"));
+    }
+    for (const json& c : s.whole.value("colour_files", json::array()))
+        s.colour_files.emplace_back(inside(out, c["file"].get<std::string>()),
+                                    colour_file(s.bodies.at(c["body"].get<std::string>()), c["name"]));
+    return s;
 }
 
 void make_folders(const Scenario& s, const fs::path& out) {

@@ -90,7 +90,7 @@ void set_field(FrameDevelopment& development, const std::string& assignment) {
     if (equals == std::string::npos)
         throw usage_error(
             fmt::format("'{}' sets no field; write a field and its value, for instance pitch=2.5.", assignment));
-    const Field field = field_by_id(assignment.substr(0, equals));
+    const Field field = field_named(assignment.substr(0, equals));
     if (field == Field::start || field == Field::lens_profile)
         throw usage_error(
             fmt::format("{} cannot be set for one picture; use --store or --profile.", info(field).label));

@@ -138,6 +138,25 @@ TEST_CASE("a value turned by hand is seen, written when it rests, undone and dro
     CHECK(roll.value() == 0);
 }
 
+TEST_CASE("a value that cannot be written is told, and the window shows what holds", "[app][inspect]") {
+    AppFixture app;
+    InspectPlace& inspect = inspect_of(app, {"SP0001"});
+    inspect.show_view("hand");
+    const fs::path frame = app.path("frames") / "SP0001.dng";
+    fs::remove(frame);
+    QDoubleSpinBox& roll = inspect.hand().number(Field::roll);
+    roll.setFocus();
+    roll.selectAll();
+    QTest::keyClicks(&roll, "2.5");
+    QTest::keyClick(&roll, Qt::Key_Return);
+    rest(app);
+    INFO(app.window().message().toStdString());
+    CHECK(app.window().message().contains("SP0001"));
+    CHECK(is_one_sentence(app.window().message().toStdString()));
+    CHECK_FALSE(fs::exists(sidecar_path(frame)));
+    CHECK(roll.value() == 0);
+}
+
 TEST_CASE("a value that does not rest yet belongs to the frame for which it was turned", "[app][inspect]") {
     AppFixture app;
     InspectPlace& inspect = inspect_of(app, {"SP0001", "SP0002"});

@@ -48,6 +48,18 @@ Revision sample_revision() {
 
 }  // namespace
 
+TEST_CASE("a field is named by its id or its label, in any case", "[baselines]") {
+    for (const FieldInfo& f : all_fields()) {
+        INFO(f.id);
+        CHECK(field_named(f.id) == f.field);
+        CHECK(field_named(f.label) == f.field);
+    }
+    for (const char* typed : {"LUMINANCE_NOISE", "luminance nr", "Luminance-NR", "luminance noise"})
+        CHECK(field_named(typed) == Field::luminance_noise);
+    CHECK(is_one_sentence(sentence_of([] { field_named("luminance"); })));
+    CHECK(is_one_sentence(sentence_of([] { field_named(""); })));
+}
+
 TEST_CASE("values and texts of every field are inverse to each other", "[baselines]") {
     for (const FieldInfo& f : all_fields()) {
         CHECK(field_by_id(f.id) == f.field);

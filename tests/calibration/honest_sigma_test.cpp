@@ -110,6 +110,19 @@ TEST_CASE("the mapping's error is what its sigma says, for decentred, tilted and
     CHECK(std::sqrt(squares / count) < 1.25);
 }
 
+TEST_CASE("one sigma is one sigma where corners are very clean", "[calibration]") {
+    for (const double noise : {0.002, 0.001}) {
+        double squares = 0;
+        for (const Lens& lens : lenses()) {
+            const MappingError e = measured(lens.truth, noise, 700);
+            squares += e.normalised * e.normalised / static_cast<double>(lenses().size());
+        }
+        INFO("noise " << noise << " px: " << std::sqrt(squares) << " sigmas");
+        CHECK(std::sqrt(squares) > 0.8);
+        CHECK(std::sqrt(squares) < 1.25);
+    }
+}
+
 TEST_CASE("the whole covariance holds: chi-square of the parameters over many seeds", "[calibration]") {
     // A lens that the model contains, at the number of terms that it has; the parameters that the board leaves free
     // against each other (pose and lens) are compared by what can be told: the mapping, in all its independent

@@ -114,6 +114,17 @@ TEST_CASE("a name that is not there is refused with the nearest, several are tol
     for (const char* wrong :
          {"--model 'Brimholt B3' --iso 100", "--body HB-014 --iso 100 --lens nothing", "--body nobody --iso 100"})
         s.refused("resolve", wrong);
+    // What is pinned comes first, and the rest on demand; field names are taken in any case.
+    s.good("baseline pin", "--field 'Sharpening Radius' --value 1.2");
+    const std::string few = s.good("resolve", "--body HB-014 --iso 100 --draft");
+    CHECK(few.find("Body         Stand 1") == 0);
+    CHECK(few.find("Sharpening radius") != std::string::npos);
+    CHECK(few.find("Contrast") == std::string::npos);
+    CHECK(few.find("--all") != std::string::npos);
+    CHECK(s.good("resolve", "--body HB-014 --iso 100 --draft --all").find("Contrast") != std::string::npos);
+    const std::string frame = s.good("resolve", fmt::format("--frame '{}'", s.frame("SP0001").string()));
+    CHECK(frame.find("Lens         Lumenfold 35mm f/2.8") != std::string::npos);
+    CHECK(frame.find("Profile      none") != std::string::npos);
     s.refused("store register", "--body B2-0231 --asset-tag HB-014");  // a tag is given once
     s.refused("store claim", "--for-body HB-014 --camera 'Brimholt B3'");
     s.refused("store claim", fmt::format("--for-body HB-014 --folder '{}'", s.path("nowhere").string()));

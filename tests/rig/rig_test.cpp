@@ -9,6 +9,7 @@
 #include "rig/camera.h"
 #include "rig/random.h"
 #include "rig/scenario.h"
+#include "rig/scenario_form.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -130,8 +131,41 @@ TEST_CASE("scenarios that cannot be read are refused in one sentence", "[rig]") 
     Progress progress;
     for (const char* bad : {"", "{", "{}", "[1]", R"({"lens":{},"bodies":[],"shots":[]})"})
         CHECK(is_one_sentence(sentence_of([&] { rig::make_frames(bad, folder.path(), progress); })));
+    // Each slip is named with its place, and nothing is made.
+    const auto sentence = [&](const std::function<void(nlohmann::json&)>& spoil) {
+        nlohmann::json j = nlohmann::json::parse(small_scenario());
+        spoil(j);
+        const std::string s = sentence_of([&] { rig::make_frames(j.dump(), folder.path(), progress); });
+        INFO(s);
+        CHECK(is_one_sentence(s));
+        return s;
+    };
+    using nlohmann::json;
+    const auto has = [](const std::string& s, const char* what) { return s.find(what) != std::string::npos; };
+    CHECK(has(sentence([](json& j) { j["shots"][0]["blur"] = 1; }), "nearest"));
+    CHECK(has(sentence([](json& j) { j["shots"][0].erase("iso"); }), "shots[0] (CH0001) has no 'iso'"));
+    CHECK(has(sentence([](json& j) { j["bodies"][0]["width"] = -5; }), "bodies[0] (brimholt-a).width"));
+    CHECK(has(sentence([](json& j) { j["bodies"][0]["width"] = 2e9; }), "from 64 to 20000"));
+    CHECK(has(sentence([](json& j) { j["bodies"][0]["filter"] = "RGGG"; }), "RGGB or GBRG"));
+    CHECK(has(sentence([](json& j) { j["lens"]["division"] = {1, 2}; }), "a list of 3 numbers"));
+    CHECK(has(sentence([](json& j) { j["shots"][0]["body"] = "brimhold-a"; }), "brimholt-a"));
+    CHECK(has(sentence([](json& j) { j["shots"][0]["kind"] = "charts"; }), "chart, flat or specimen"));
+    CHECK(has(sentence([](json& j) { j["shots"][0]["folder"] = "../x"; }), "leads out"));
+    CHECK(has(sentence([](json& j) { j["shots"][0]["name"] = "a/b"; }), "slash"));
+    CHECK(has(sentence([](json& j) { j.erase("chart"); }), "needs a chart"));
+    CHECK(has(sentence([](json& j) { j["lens"]["focal_mm"] = "35"; }), "lens.focal_mm is to be a number"));
+    CHECK_FALSE(fs::exists(folder / "truth"));
     progress.cancel();
     CHECK_THROWS_AS(rig::make_frames(small_scenario(), folder.path(), progress), Cancelled);
+}
+
+TEST_CASE("what a scenario may hold is documented, and every shipped one keeps to it", "[rig]") {
+    const fs::path docs = fs::path(OPTREL_SOURCE) / "docs" / "scenario.schema.json";
+    CHECK(nlohmann::ordered_json::parse(read_file(docs)) == rig::scenario_schema());
+    for (const auto& entry : fs::directory_iterator(fs::path(OPTREL_SOURCE) / "scenarios")) {
+        INFO(entry.path().string());
+        CHECK_NOTHROW(rig::check_scenario(nlohmann::json::parse(read_file(entry.path()))));
+    }
 }
 
 TEST_CASE("fisheyes look where their projection says", "[rig]") {

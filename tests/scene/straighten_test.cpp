@@ -2,118 +2,16 @@
 #include "scene/straighten.h"
 
 #include <Eigen/Geometry>
-#include <array>
 #include <catch2/catch.hpp>
 #include <random>
 
-#include "base/parallel.h"
+#include "support/photographed_wall.h"
 #include "support/support.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-const PictureGeometry wall_geometry{2400, 1600, 15};
-
-FrameMap lens(double k1) {
-    ProfileNode n;
-    n.focal_mm = 35;
-    n.model = LensModel(LensModelKind::radial_tangential, {k1, 0, 0, 0, 0, 0, 0});
-    return {n, wall_geometry, wall_geometry};
-}
-
-/// A wall with windows, level and square: its light at a place, x right and y down, in distances of the camera.
-class Wall {
-public:
-    explicit Wall(unsigned seed) {
-        std::mt19937 random(seed);
-        std::uniform_real_distribution<double> u(0, 1);
-        for (Window& w : windows_)
-            w = {0.05 * u(random), 0.05 * u(random), 0.06 + 0.09 * u(random), 0.06 + 0.1 * u(random),
-                 0.1 + 0.7 * u(random)};
-    }
-    double light(double x, double y) const {
-        const int i = static_cast<int>(std::floor(x / pitch)), j = static_cast<int>(std::floor(y / pitch));
-        if (std::abs(i) >= half || std::abs(j) >= half) return 0.5;
-        const Window& w = windows_[(j + half) * 2 * half + i + half];
-        x -= pitch * i;
-        y -= pitch * j;
-        return x > w.x && y > w.y && x < w.x + w.width && y < w.y + w.height ? w.light : 0.5;
-    }
-
-private:
-    struct Window {
-        double x, y, width, height, light;
-    };
-    static constexpr double pitch = 0.22;
-    static constexpr int half = 10;
-    std::array<Window, 4 * half * half> windows_;
-};
-
-/// Six places along one axis from which a pixel has equal shares of its light: its width, blurred by the lens.
-const std::array<double, 6>& where_light_comes_from() {
-    static const std::array<double, 6> places = [] {
-        std::mt19937 random(9);
-        std::uniform_real_distribution<double> box(-0.5, 0.5);
-        std::normal_distribution<double> blur(0, 0.6);
-        std::vector<double> all(600000);
-        for (double& v : all) v = box(random) + blur(random);
-        std::sort(all.begin(), all.end());
-        std::array<double, 6> out{};
-        for (int k = 0; k < 6; ++k)
-            for (int i = 0; i < 100000; ++i) out[k] += all[100000 * k + i] / 100000;
-        return out;
-    }();
-    return places;
-}
-
-/// A photograph of it by a turned camera through a lens, with noise.
-MeasuringPicture photograph(const Wall& wall, const CameraTurn& turn, const FrameMap& through, double noise,
-                            unsigned seed) {
-    MeasuringPicture out;
-    out.width = wall_geometry.width;
-    out.height = wall_geometry.height;
-    SamplePlane plane;
-    cv::Mat1f& light = plane.values;
-    light.create(wall_geometry.height, wall_geometry.width);
-    const Eigen::Matrix3d r = turn.matrix();
-    const std::array<double, 6>& places = where_light_comes_from();
-    parallel_for(wall_geometry.height, [&](int row) {
-        for (int i = 0; i < wall_geometry.width; ++i) {
-            // Within a pixel the distortion is a shift.
-            const auto ideal = through.ideal({i + 0.5, row + 0.5});
-            if (!ideal) continue;
-            const auto light_from = [&](double a, double b) {
-                const Vec2 flat = (*ideal + Vec2(a, b) - through.centre()) / through.focal_px();
-                const Vec3 d = r * Vec3(flat.x(), flat.y(), 1);
-                return wall.light(d.x() / d.z(), d.y() / d.z());
-            };
-            // No edge passes between the outermost places without parting them: windows are far larger than a pixel.
-            const double far = places.back(), same = light_from(-far, -far);
-            if (same == light_from(far, -far) && same == light_from(-far, far) && same == light_from(far, far)) {
-                light(row, i) = static_cast<float>(same);
-                continue;
-            }
-            double sum = 0;
-            for (const double b : places)
-                for (const double a : places) sum += light_from(a, b);
-            light(row, i) = static_cast<float>(sum / 36);
-        }
-    });
-    std::mt19937 random(seed);
-    std::normal_distribution<float> n(0, static_cast<float>(noise));
-    for (float& v : light) v += n(random);
-    out.planes = {plane};
-    return out;
-}
-
-std::vector<SceneLine> lines_in(const MeasuringPicture& picture, const FrameMap& through, int orientation = 1) {
-    std::vector<SceneLine> out;
-    for (const Segment& s : find_segments(picture, 24, Progress()))
-        if (const auto line = straight_line(s, through)) out.push_back(scene_line(*line, through, orientation));
-    return out;
-}
 
 SceneLine exact(const CameraTurn& turn, const Vec3& from, const Vec3& to, LineSense sense = LineSense::open) {
     SceneLine out;
@@ -134,7 +32,7 @@ TEST_CASE("turned cameras are found to a twentieth of a degree, and as well as i
     constexpr int trials = 4;
     for (int trial = 0; trial < trials; ++trial) {
         const CameraTurn turn{5 * u(random), 12 * u(random), 10 * u(random)};
-        const FrameMap through = lens(trial % 2 ? -0.15 : 0);
+        const FrameMap through = wall_lens(trial % 2 ? -0.15 : 0);
         const std::vector<SceneLine> lines = lines_in(photograph(Wall(trial), turn, through, 0.01, trial), through);
         const Straightened s = straighten(lines, TurnAngles::roll_pitch_yaw);
         const double off[] = {s.turn.roll_deg - turn.roll_deg, s.turn.pitch_deg - turn.pitch_deg,
@@ -154,7 +52,7 @@ TEST_CASE("turned cameras are found to a twentieth of a degree, and as well as i
 }
 
 TEST_CASE("fewer angles can be solved, and a portrait frame is straightened as it is held", "[scene]") {
-    const FrameMap through = lens(0);
+    const FrameMap through = wall_lens(0);
     const CameraTurn turn{2.5, 0, 0};
     const std::vector<SceneLine> rolled = lines_in(photograph(Wall(1), turn, through, 0.01, 1), through);
     CHECK(straighten(rolled, TurnAngles::roll).turn.roll_deg == Approx(2.5).margin(0.05));
@@ -217,7 +115,7 @@ TEST_CASE("too little to straighten by is said in one sentence", "[scene]") {
 }
 
 TEST_CASE("four corners of a rectangle say how the camera was held", "[scene]") {
-    const FrameMap through = lens(-0.1);
+    const FrameMap through = wall_lens(-0.1);
     const CameraTurn turn{2, -9, 7};
     const auto seen = [&](double x, double y) {
         const Vec3 d = turn.matrix().transpose() * Vec3(x, y, 1);

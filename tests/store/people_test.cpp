@@ -2,10 +2,14 @@
 // People of a store on a server: what each may do is the server's to say, whatever a client tries.
 #include "store/people.h"
 
+#include <fmt/format.h>
+
+#include <QSqlQuery>
 #include <catch2/catch.hpp>
 
 #include "base/station.h"
 #include "store/engine.h"
+#include "store/proposals.h"
 #include "stored_things.h"
 #include "support/store_place.h"
 
@@ -99,6 +103,83 @@ TEST_CASE("who works changes the studio, but nothing that was published or told"
     CHECK(e.id > 1);
     Progress progress;
     CHECK(s.keeper.history().audit({}, progress).problems.empty());
+}
+
+TEST_CASE("tables of somebody's own session change nothing in what the server guards", "[store][people][server]") {
+    Studio s;
+    s.keeper.proposals().need(ProposalKind::revision, 0);
+    s.keeper.proposals().need(ProposalKind::rollout, 0);
+    Store worker(s.address_of(s.let_in(Role::works)));
+    const auto sql = [&](const std::string& statement) { worker.engine().run(statement); };
+    // The right to make them is gone; it may still be given back by whose database it is, and must not matter then.
+    CHECK(told([&] { sql("CREATE TEMP TABLE settings (name text, value text)"); }));
+    on_test_server(s.place.database(), "GRANT TEMPORARY ON DATABASE " + s.place.database() + " TO PUBLIC");
+    sql("CREATE TEMP TABLE settings (name text, value text)");
+    sql("CREATE TEMP TABLE pg_class AS SELECT c.oid, r.oid AS relowner FROM pg_catalog.pg_class c, pg_catalog.pg_roles "
+        "r WHERE r.rolname = session_user");
+    sql("CREATE TEMP TABLE history (id bigint, seal text)");
+    sql("CREATE TEMP TABLE proposals AS SELECT * FROM optrel.proposals");
+    sql("SET search_path = pg_temp, optrel, pg_catalog");
+    CHECK(told([&] { sql("INSERT INTO optrel.baselines VALUES (1, '{\"number\": 1, \"tiers\": []}')"); }));
+    CHECK(told([&] { sql("INSERT INTO optrel.rollouts VALUES (1, 1, '', '', 5, '', '', '', 0, 'writing')"); }));
+    sql("INSERT INTO optrel.history (id, time, author, kind, subject, what, before, after, station, login, seal) "
+        "VALUES "
+        "(77, '1999-01-01T00:00:00Z', 'Iva', 'tier', 'x', 'edit', '', '', '', 'keeper', 'forged')");
+    const HistoryEntry e = s.keeper.history().entries("tier", "x").at(0);
+    CHECK(e.login == s.names[0]);
+    CHECK(e.time.substr(0, 4) != "1999");
+    Progress progress;
+    CHECK(s.keeper.history().audit({}, progress).problems.empty());
+    // Every function of the store says where it looks.
+    QSqlQuery q = s.keeper.engine().run(
+        "SELECT proname FROM pg_catalog.pg_proc p JOIN pg_catalog.pg_namespace n ON n.oid = p.pronamespace WHERE "
+        "n.nspname = 'optrel' AND coalesce(array_to_string(proconfig, ','), '') NOT LIKE '%search_path=pg_catalog%'");
+    CHECK_FALSE(q.next());
+}
+
+TEST_CASE("what was begun or said changes in its state alone", "[store][people][server]") {
+    Studio s;
+    s.keeper.proposals().need(ProposalKind::rollout, 3);
+    const std::string name = s.let_in(Role::works), second = s.let_in(Role::approves);
+    Store worker(s.address_of(name)), approver(s.address_of(second));
+    const auto fails = [&](const std::string& statement) {
+        INFO(statement);
+        CHECK(told([&] { worker.engine().run(statement); }));
+    };
+    RolloutRecord small;
+    small.author = name;
+    worker.rollouts().begin(small, {});
+    fails("UPDATE rollouts SET author = 'somebody else'");
+    fails("UPDATE rollouts SET frames = 900");
+    fails("UPDATE rollouts SET takes_back = 1");
+    worker.rollouts().set_status(1, RolloutStatus::done);
+    Remark remark;
+    remark.kind = "tier";
+    remark.subject = "studio";
+    remark.words = "Too bright.";
+    worker.proposals().remark(remark);
+    fails("UPDATE remarks SET words = 'Fine.'");
+    fails("UPDATE remarks SET login = 'keeper'");
+    worker.engine().run("UPDATE remarks SET settled = TRUE");
+    // One approval is for one rollout, and taking back reaches no more than what is taken back.
+    const auto begin = [](int number, int takes_back) {
+        return fmt::format(
+            "INSERT INTO rollouts VALUES ({}, 7, 'x', '1999-01-01T00:00:00Z', 5, '', '', '', {}, 'writing')", number,
+            takes_back);
+    };
+    fails(begin(2, 0));
+    fails(begin(2, 1));  // rollout 1 had no frames
+    fails(begin(2, 99));
+    worker.engine().run(
+        "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
+        "remark, field) VALUES ('', 'x', '', '', 'rollout', '', '{\"revision\": 7, \"frames\": 5}', '', 'open', '', "
+        "'', '', '')");
+    fails(begin(2, 0));
+    approver.engine().run("UPDATE proposals SET state = 'approved', judge = 'x', judged = '2999-01-01T00:00:00Z'");
+    worker.engine().run(begin(2, 0));
+    fails(begin(3, 0));
+    worker.engine().run(begin(3, 2));
+    CHECK(s.keeper.rollouts().record(2).time.substr(0, 2) == "20");
 }
 
 TEST_CASE("who keeps the studio settles things, gives roles and takes them", "[store][people][server]") {

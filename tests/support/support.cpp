@@ -97,6 +97,7 @@ MapError compare(const Profile& profile, const Truth& truth, int node_index) {
     for (int i = 0; i < n; ++i) {
         const TruthRay& t = truth.rays[i];
         const double e = r.segment<2>(2 * i).norm();
+        out.off.emplace_back(r.segment<2>(2 * i));
         out.rms_px += e * e / n;
         out.largest_px = std::max(out.largest_px, e);
         red.push_back((map.fringe(Channel::red, t.frame) - t.red).norm());

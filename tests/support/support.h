@@ -59,6 +59,7 @@ struct MapError {
                                 ///< the directions
     double red_p95_px, blue_p95_px;  ///< displacement against green
     double gain_percent;             ///< largest error of the gain
+    std::vector<Vec2> off;           ///< px, of green, beside the truth's rays
 };
 MapError compare(const Profile& profile, const Truth& truth, int node = 0);
 

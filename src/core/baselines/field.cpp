@@ -250,6 +250,24 @@ const char* to_string(FieldGroup group) {
     return names[static_cast<int>(group)];
 }
 
+namespace {
+
+std::string typed_form(const std::string& text) {
+    std::string out = lowered(text);
+    for (char& c : out)
+        if (c == ' ' || c == '-') c = '_';
+    return out;
+}
+
+}  // namespace
+
+Field field_named(const std::string& text) {
+    const std::string typed = typed_form(text);
+    for (const FieldInfo& f : all_fields())
+        if (typed == f.id || typed == typed_form(f.label)) return f.field;
+    return field_by_id(text);
+}
+
 Field field_by_id(const std::string& id) {
     for (const FieldInfo& f : all_fields())
         if (f.id == id) return f.field;

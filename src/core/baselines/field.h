@@ -102,8 +102,11 @@ const FieldInfo& info(Field field);
 FieldGroup group_of(Field field);
 const std::vector<FieldInfo>& all_fields();
 
-/// Throws Error(usage) for an unknown id.
+/// As files and the store write it. Throws Error(usage) for an unknown id.
 Field field_by_id(const std::string& id);
+/// As a person types it: its id or the name that the window shows, in any case, with spaces, hyphens or underscores.
+/// Throws Error(usage) for none.
+Field field_named(const std::string& text);
 
 /// "25", "as shot", "p3f2...": as in files. value_from_text() is its inverse and throws Error(input) when the text is
 /// no value of the field or out of its range.

@@ -262,6 +262,9 @@ public:
         ceres::Covariance::Options how;
         how.algorithm_type = ceres::DENSE_SVD;
         how.null_space_rank = -1;
+        // High powers of small angles make columns a millionth as long as others: what they leave open against centre
+        // and poses is no null space, and dropping it would state a tenth of the uncertainty or less.
+        how.min_reciprocal_condition_number = 1e-24;
         ceres::Covariance covariance(how);
         std::vector<std::pair<const double*, const double*>> wanted{{block_.data(), block_.data()}};
         if (board_free_) wanted.emplace_back(shape_.data(), shape_.data());

@@ -46,6 +46,7 @@ public:
     void solve(const std::vector<FringePoint>& points) {
         for (int round = 0; round < 8; ++round) {
             normal_.setZero();
+            scatter_.setZero();
             Terms right = Terms::Zero();
             std::vector<double> residuals;
             for (const FringePoint& p : points) {
@@ -57,6 +58,9 @@ public:
                 const double w = huber / (p.sigma_mm * p.sigma_mm);
                 normal_ += w * (x * x.transpose() + y * y.transpose());
                 right += w * (x * p.displacement_mm.x() + y * p.displacement_mm.y());
+                const Vec2 left = rest(p);
+                const Terms pull = w * (x * left.x() + y * left.y());
+                scatter_ += pull * pull.transpose();
             }
             terms_ = solve_symmetric(normal_, right);
             scale_ = round == 0 ? 0 : median(residuals) / 1.177;
@@ -69,9 +73,11 @@ public:
         f.c1 = terms_[1] / half_;
         f.c2 = terms_[2] / half_;
         f.shift_mm = {terms_[3], terms_[4]};
-        // The corners' own sigmas may be too small or too large; the spread of the residuals tells by how much.
+        // The corners' own sigmas may be too small or too large, and here and there by different factors; how the
+        // residuals pull at the terms tells what the terms scatter by (White 1980).
         const Terms unit(Terms(1 / half_, 1 / half_, 1 / half_, 1, 1));
-        f.covariance = scale_ * scale_ * (unit.asDiagonal() * inverse_of(normal_) * unit.asDiagonal());
+        const Normal inverse = inverse_of(normal_);
+        f.covariance = unit.asDiagonal() * (inverse * scatter_ * inverse) * unit.asDiagonal();
         return f;
     }
 
@@ -79,7 +85,7 @@ private:
     Vec2 centre_;
     double half_;
     Terms terms_ = Terms::Zero();
-    Normal normal_ = Normal::Zero();
+    Normal normal_ = Normal::Zero(), scatter_ = Normal::Zero();
     double scale_ = 0;  ///< robust one sigma of a normalised residual
 };
 

@@ -46,8 +46,8 @@ struct Fringe {
 /// Falloff (ISO 17957): relative illuminance at s, for each channel,
 ///     P(h) = 1 + a1 h^2 + a2 h^4 + a3 h^6 + a4 h^8,   h = |s - centre| / reference half-diagonal,
 /// or 1 / P(h) where `reciprocal` is set: the light of a lens that falls off with a power of the cosine is the
-/// reciprocal of a short polynomial, which also goes on well into the corners. The last term stays zero unless the flat
-/// fields ask for it.
+/// reciprocal of a short polynomial, which also goes on well into the corners. The last term is held to about zero
+/// where the flat fields say little of it.
 struct Falloff {
     std::array<std::array<double, 4>, 3> a{};  ///< [channel][term]
     bool reciprocal = false;

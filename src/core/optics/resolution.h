@@ -44,7 +44,7 @@ struct ResolutionPoint {
 struct ResolutionMean {
     int count = 0;
     double mtf50 = 0;
-    double sigma = 0;   ///< of the mean, from the spread
+    double sigma = 0;   ///< of the mean, from the spread and 0.1 percent of the method's own
     double spread = 0;  ///< one sigma of single measurements
     Modulation modulation = {};
 };

@@ -239,8 +239,14 @@ double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel
     };
     const auto variance = [&](int i) {
         if (!of(i)) return 0.0;
-        return terms.dot(of(i)->covariance.topLeftCorner<3, 3>() * terms) / (pitch * pitch) +
-               of(i)->misfit_px * of(i)->misfit_px;
+        // The shift counts by its mean over all directions, in which it adds to the terms and takes from them alike.
+        const double radial = terms.dot(of(i)->covariance.topLeftCorner<3, 3>() * terms),
+                     shift = 0.5 * of(i)->covariance.bottomRightCorner<2, 2>().trace();
+        // The terms are centred where the perspective is; colours part about the axis of the glass, which the model may
+        // have found elsewhere. What that does besides a shift grows with the terms themselves.
+        const double beside = profile.nodes[i].focal_mm * profile.nodes[i].model.axis().norm(),
+                     off_centre = beside * (of(i)->c1 * (3 * q - 1) + of(i)->c2 * (5 * q * q - 1));
+        return (radial + shift + 0.5 * off_centre * off_centre) / (pitch * pitch) + of(i)->misfit_px * of(i)->misfit_px;
     };
     return sigma_of(placed, value, variance);
 }

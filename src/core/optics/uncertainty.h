@@ -41,7 +41,7 @@ std::vector<double> field_sigma_px(const ProfileNode& node, const PictureGeometr
 std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& placed, const PictureGeometry& geometry,
                                      const std::vector<Vec2>& points);
 
-/// One sigma (px) of the radial displacement of a channel against green at a radius (mm) from the optical centre.
+/// One sigma (px) of the radial displacement of a channel against green at a place so far (mm) from the optical centre.
 double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);
 
 /// One sigma (EV) of a channel's falloff at a distance (mm) from its centre.

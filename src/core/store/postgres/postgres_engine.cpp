@@ -107,7 +107,7 @@ void PostgresEngine::open() {
 }
 
 void PostgresEngine::begin_session() {
-    direct("SET search_path = optrel");
+    direct("SET search_path = optrel, pg_temp");
     direct("SET lock_timeout = '10s'");
     direct("SET client_min_messages = error");
     if (read_only_) direct("SET default_transaction_read_only = on");
