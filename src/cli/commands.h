@@ -53,8 +53,8 @@ void add_exchange(CLI::App& app);
 
 /// One JSON document on standard output.
 void print_json(nlohmann::json document);
-/// Ends a list that was printed line by line: with the document where JSON is wanted, else with `when_empty` where
-/// there was no line.
+/// Call it last in a command that lists things. Prints the whole list as one document when JSON is wanted. Otherwise
+/// the lines are out already, and `when_empty` is printed if there were none.
 void end_list(const nlohmann::json& listed, bool as_json, const char* when_empty);
 
 /// A command below another, with an example at the end of its help.

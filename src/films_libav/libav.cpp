@@ -19,16 +19,24 @@ void mute() {
     (void)done;
 }
 
-Input opened(const std::filesystem::path& path) {
+Input opened_header(const std::filesystem::path& path) {
     mute();
     AVFormatContext* file = nullptr;
-    // The protocol is said, so that a playlist or a name with a colon leads nowhere else.
+    // Protocol and containers are said, so that a playlist or a name with a colon leads nowhere else.
     AVDictionary* options = nullptr;
     av_dict_set(&options, "protocol_whitelist", "file", 0);
+    av_dict_set(&options, "format_whitelist",
+                "matroska,webm,mov,mp4,m4a,3gp,3g2,mj2,avi,mxf,mxf_opatom,nut,mpegts,mpeg,ogg,asf,flv,dv,gxf,ivf,"
+                "yuv4mpegpipe",
+                0);
     const int failed = avformat_open_input(&file, ("file:" + path.string()).c_str(), nullptr, &options);
     av_dict_free(&options);
-    Input out(file);
-    if (failed < 0 || avformat_find_stream_info(file, nullptr) < 0) out.reset();
+    return failed < 0 ? Input() : Input(file);
+}
+
+Input opened(const std::filesystem::path& path) {
+    Input out = opened_header(path);
+    if (out && avformat_find_stream_info(out.get(), nullptr) < 0) out.reset();
     return out;
 }
 

@@ -38,8 +38,11 @@ std::string words_of(int error);
 /// What they print is turned off; what matters comes back as a failure. Cheap, thread-safe.
 void mute();
 
-/// A file that is open with its streams known; null where it cannot be. Only files are opened, whatever it names.
+/// A file that is open with its streams known; null where it cannot be. Only this file is opened, whatever it names:
+/// playlists and other lists of files are no films.
 Input opened(const std::filesystem::path& path);
+/// The same with what its header says alone.
+Input opened_header(const std::filesystem::path& path);
 
 /// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges
 /// of the frames themselves. Null where the library has none.

@@ -72,6 +72,7 @@ LibavReader::LibavReader(const std::filesystem::path& path) : path_(path) {
     streams_.frame.reset(av_frame_alloc());
     streams_.packet.reset(av_packet_alloc());
     light_ = std::make_unique<FilmLight>(facts_.curve);
+    form_ = d.pix_fmt;
     if (const auto form =
             av::yuv_form(d.pix_fmt, stream.codecpar->color_space, facts_.full_range, stream.codecpar->chroma_location))
         yuv_ = std::make_unique<YuvLight>(*form, *light_, cv::Size(d.width, d.height));
@@ -157,9 +158,12 @@ bool LibavReader::next(Planes& light) {
     Streams& s = streams_;
     for (;;) {
         if (!decode()) return false;
-        if (s.frame->width == facts_.width && s.frame->height == facts_.height && s.frame->format == s.decoder->pix_fmt)
+        // The decoder follows a film that changes its form on the way; what the pictures are read by does not.
+        if (range_ == AVCOL_RANGE_UNSPECIFIED) range_ = s.frame->color_range;
+        if (s.frame->width == facts_.width && s.frame->height == facts_.height && s.frame->format == form_ &&
+            s.frame->color_range == range_)
             break;
-        ++damaged_;  // a frame of another size or form amid the film
+        ++damaged_;  // a frame of another size, form or range amid the film
     }
     if (s.frame->interlaced_frame)
         throw input_error(fmt::format(

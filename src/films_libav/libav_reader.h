@@ -45,7 +45,9 @@ private:
     FilmFacts facts_;
     Planes gain_;
     std::unique_ptr<FilmLight> light_;
-    std::unique_ptr<YuvLight> yuv_;  ///< null: by the scaler
+    std::unique_ptr<YuvLight> yuv_;                 ///< null: by the scaler
+    AVPixelFormat form_ = AV_PIX_FMT_NONE;          ///< that both were made for
+    AVColorRange range_ = AVCOL_RANGE_UNSPECIFIED;  ///< likewise, of the first picture
     Streams streams_;
     int damaged_ = 0;
 };

@@ -23,10 +23,8 @@ public:
         return LibavWriter(target, dynamic_cast<LibavReader&>(source), pieces, progress).remarks();
     }
     std::string tag(const std::filesystem::path& film, const char* key) const override {
-        av::mute();
-        AVFormatContext* opened = nullptr;
-        if (avformat_open_input(&opened, ("file:" + film.string()).c_str(), nullptr, nullptr) < 0) return {};
-        const av::Input file(opened);
+        const av::Input file = av::opened_header(film);
+        if (!file) return {};
         const AVDictionaryEntry* said = av_dict_get(file->metadata, key, nullptr, 0);
         return said ? said->value : "";
     }

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Rehearsals that this station remembers by a number, so that a rollout writes what somebody saw, and says what changed
-// since where it would not.
+// Rehearsals that this station remembers by a number. A rollout by that number writes exactly what the person saw in
+// the rehearsal; if something has changed since, it says what and writes nothing.
 #pragma once
 
 #include <string>

@@ -5,6 +5,7 @@
 #include <catch2/catch.hpp>
 #include <cstring>
 
+#include "base/files.h"
 #include "film_samples.h"
 #include "films/film_pieces.h"
 
@@ -97,34 +98,35 @@ double declared_rate(const fs::path& film) {
     return rate.num > 0 && rate.den > 0 ? av_q2d(rate) : 0;
 }
 
-/// A film whose left top corner alone is bright, of full-range pictures or not.
-void write_corner(const fs::path& path, AVPixelFormat form, AVColorRange range) {
-    AVFormatContext* out = nullptr;
-    avformat_alloc_output_context2(&out, nullptr, nullptr, path.c_str());
-    AVStream* stream = avformat_new_stream(out, nullptr);
+/// Three pictures whose left top corner alone is bright, coded one by one.
+void code_corner(AVFormatContext* out, AVStream* stream, AVPixelFormat form, AVColorRange range, int from) {
     av::Codec coder(avcodec_alloc_context3(avcodec_find_encoder(AV_CODEC_ID_MJPEG)));
     coder->width = 64;
     coder->height = 48;
     coder->pix_fmt = form;
     coder->color_range = range;
-    coder->time_base = stream->time_base = {1, 25};
-    coder->framerate = stream->avg_frame_rate = {25, 1};
+    coder->time_base = {1, 25};
+    coder->framerate = {25, 1};
     REQUIRE(avcodec_open2(coder.get(), coder->codec, nullptr) >= 0);
-    avcodec_parameters_from_context(stream->codecpar, coder.get());
-    avio_open(&out->pb, path.c_str(), AVIO_FLAG_WRITE);
-    REQUIRE(avformat_write_header(out, nullptr) >= 0);
+    if (from == 0) {
+        avcodec_parameters_from_context(stream->codecpar, coder.get());
+        avio_open(&out->pb, out->url, AVIO_FLAG_WRITE);
+        REQUIRE(avformat_write_header(out, nullptr) >= 0);
+    }
     const av::Frame frame(av_frame_alloc());
     frame->format = form;
     frame->width = 64;
     frame->height = 48;
     frame->color_range = range;
     av_frame_get_buffer(frame.get(), 0);
+    const AVPixFmtDescriptor& planes = *av_pix_fmt_desc_get(form);
     const av::Packet packet(av_packet_alloc());
-    for (int n = 0; n < 3; ++n) {
+    for (int n = from; n < from + 3; ++n) {
         av_frame_make_writable(frame.get());
         for (int p = 0; p < 3; ++p)
-            for (int row = 0; row < (p ? 24 : 48); ++row)
-                std::memset(frame->data[p] + row * frame->linesize[p], p ? 128 : 20, p ? 32 : 64);
+            for (int row = 0; row < (p ? 48 >> planes.log2_chroma_h : 48); ++row)
+                std::memset(frame->data[p] + row * frame->linesize[p], p ? 128 : 20,
+                            static_cast<std::size_t>(p ? 64 >> planes.log2_chroma_w : 64));
         for (int row = 0; row < 16; ++row) std::memset(frame->data[0] + row * frame->linesize[0], 250, 16);
         frame->pts = n;
         REQUIRE(avcodec_send_frame(coder.get(), frame.get()) >= 0);
@@ -133,6 +135,16 @@ void write_corner(const fs::path& path, AVPixelFormat form, AVColorRange range) 
             av_interleaved_write_frame(out, packet.get());
         }
     }
+}
+
+/// A film of such pictures, of one form after the other.
+void write_corner(const fs::path& path, const std::vector<AVPixelFormat>& forms, AVColorRange range) {
+    AVFormatContext* out = nullptr;
+    avformat_alloc_output_context2(&out, nullptr, nullptr, path.c_str());
+    AVStream* stream = avformat_new_stream(out, nullptr);
+    stream->time_base = {1, 25};
+    stream->avg_frame_rate = {25, 1};
+    for (std::size_t i = 0; i < forms.size(); ++i) code_corner(out, stream, forms[i], range, static_cast<int>(3 * i));
     av_write_trailer(out);
     avio_closep(&out->pb);
     avformat_free_context(out);
@@ -142,7 +154,7 @@ void write_corner(const fs::path& path, AVPixelFormat form, AVColorRange range) 
 
 TEST_CASE("a turned film is shown alike from every container", "[films]") {
     const TemporaryFolder folder;
-    write_corner(folder / "plain.mov", AV_PIX_FMT_YUVJ420P, AVCOL_RANGE_JPEG);
+    write_corner(folder / "plain.mov", {AV_PIX_FMT_YUVJ420P}, AVCOL_RANGE_JPEG);
     struct Way {
         std::array<std::int32_t, 9> turn;
         bool exchanged, right, bottom;  ///< where the bright corner is shown
@@ -208,7 +220,7 @@ TEST_CASE("a long turned film is joined from pieces as it is written in one go",
 
 TEST_CASE("full-range pictures of 8 bits stay what they are, or are refused", "[films]") {
     const TemporaryFolder folder;
-    write_corner(folder / "a.mov", AV_PIX_FMT_YUVJ420P, AVCOL_RANGE_JPEG);
+    write_corner(folder / "a.mov", {AV_PIX_FMT_YUVJ420P}, AVCOL_RANGE_JPEG);
     REQUIRE(open_film(folder / "a.mov")->facts().full_range);
     const auto before = pictures_of(folder / "a.mov");
     for (const auto& [codec, name] : {std::pair(FilmCodec::ffv1, "b.mkv"),
@@ -285,4 +297,32 @@ TEST_CASE("attachments and chapters of a film go along, or are named as left out
     CHECK(std::none_of(again.remarks.begin(), again.remarks.end(),
                        [](const std::string& s) { return s.find("Left out") != std::string::npos; }));
     CHECK(av::opened(folder / "d.mov")->nb_chapters == 2);
+}
+
+TEST_CASE("a film that changes its form on the way is read as far as it keeps to the first", "[films]") {
+    const TemporaryFolder folder;
+    for (const auto& [first, then] :
+         {std::pair(AV_PIX_FMT_YUVJ420P, AV_PIX_FMT_YUVJ444P), {AV_PIX_FMT_YUVJ444P, AV_PIX_FMT_YUVJ420P}}) {
+        const fs::path film = folder / fmt::format("{}.mkv", static_cast<int>(first));
+        write_corner(film, {first, then, first}, AVCOL_RANGE_JPEG);
+        const auto reader = open_film(film);
+        Planes light;
+        int pictures = 0;
+        while (reader->next(light)) ++pictures;
+        CHECK(pictures == 6);
+        CHECK(reader->damaged() == 3);
+    }
+}
+
+TEST_CASE("a list of files is no film, whatever it names", "[films]") {
+    const TemporaryFolder folder;
+    write_film(folder / "real.mkv", {64, 48}, 3);
+    const std::string real = (folder / "real.mkv").string();
+    write_bytes(folder / "list.m3u8", "#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\n" + real + "\n#EXT-X-ENDLIST\n");
+    write_bytes(folder / "list.ffconcat", "ffconcat version 1.0\nfile real.mkv\n");
+    for (const char* name : {"list.m3u8", "list.ffconcat"}) {
+        INFO(name);
+        CHECK(is_one_sentence(sentence_of([&] { open_film(folder / name); })));
+        CHECK(film_account(folder / name).empty());
+    }
 }

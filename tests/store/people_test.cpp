@@ -137,6 +137,32 @@ TEST_CASE("tables of somebody's own session change nothing in what the server gu
     CHECK_FALSE(q.next());
 }
 
+TEST_CASE("a withdrawn key stays withdrawn, whatever somebody does", "[store][people]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    const std::string key(64, 'a');
+    store.measurers().put({key, "Shore", true}, "Iva");
+    store.measurers().put({key, "Shore", false, "2026-02-03T10:00:00Z"}, "Iva");
+    CHECK(told([&] { store.measurers().remove(key, "Iva"); }));
+    CHECK(told([&] { store.measurers().put({key, "Shore", true}, "Iva"); }));
+    REQUIRE(store.measurers().of(key));
+    CHECK(store.measurers().of(key)->standing() == Standing::withdrawn);
+}
+
+TEST_CASE("the server itself keeps withdrawn keys", "[store][people][server]") {
+    Studio s;
+    const std::string key(64, 'a');
+    s.keeper.measurers().put({key, "Shore", false, "2026-02-03T10:00:00Z"}, "Iva");
+    Store approver(s.address_of(s.let_in(Role::approves)));
+    for (const char* sql : {"DELETE FROM measurers", "UPDATE measurers SET withdrawn = ''",
+                            "UPDATE measurers SET trusted = TRUE", "UPDATE measurers SET key = 'b'"}) {
+        INFO(sql);
+        CHECK(told([&] { approver.engine().run(sql); }));
+    }
+    approver.engine().run("UPDATE measurers SET name = 'Shore Museum'");
+    CHECK(s.keeper.measurers().of(key)->name == "Shore Museum");
+}
+
 TEST_CASE("what was begun or said changes in its state alone", "[store][people][server]") {
     Studio s;
     s.keeper.proposals().need(ProposalKind::rollout, 3);

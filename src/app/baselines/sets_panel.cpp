@@ -193,8 +193,10 @@ void SetsPanel::offer(const QString& path) {
         for (const PinSet& s : sets) {
             const PinSet* there = before.set(s.name);
             if (there && *there == s) continue;
-            lines << q(s.name) +
-                         QString(": %1 pins, %2").arg(s.pins.size()).arg(there ? "in place of the draft's" : "new");
+            lines << q(s.name) + QString(": %1 pin%2, %3")
+                                     .arg(s.pins.size())
+                                     .arg(s.pins.size() == 1 ? "" : "s")
+                                     .arg(there ? "in place of the draft's" : "new");
         }
         if (lines.isEmpty()) return view_.parts().tell("The draft has these very sets already.");
         if (lines.size() > static_cast<qsizetype>(most)) lines = lines.mid(0, most) << "…";

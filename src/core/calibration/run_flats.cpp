@@ -162,9 +162,9 @@ std::vector<FlatGroup> flat_groups(const std::vector<RunFrame>& frames, const Ru
     return out;
 }
 
-/// The nodes that the flats of a setting belong to. Flats at an aperture without charts make a node of their own with
-/// the mapping of the nearest one, since distortion hardly changes with the aperture; two at least, since one alone
-/// may be a mistake. Empty: no chart was taken there.
+/// Finds the nodes whose falloff these flats measure. At an aperture without charts, two flats or more make a new node
+/// with the mapping of the nearest one, because distortion hardly changes with the aperture; a single flat may be a
+/// mistake and makes none. Returns no node when no chart was taken near the setting.
 std::vector<int> nodes_for(const LensSetting& setting, std::size_t flats, std::size_t solved_nodes, RunSolution& out) {
     std::vector<int> nodes;
     int nearest = -1;

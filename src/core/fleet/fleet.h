@@ -40,8 +40,8 @@ public:
     Fleet() = default;
     Fleet(const Fleet&) = delete;
     Fleet& operator=(const Fleet&) = delete;
-    /// `numbering`: the camera names whose files report numbers; a file of these that reports none was altered, or is
-    /// of another body, so that nothing is assumed of it.
+    /// `numbering`: cameras whose files report a serial number. When such a file reports none, it was altered or comes
+    /// from another body, so no body is assumed for it.
     Fleet(Register entries, std::vector<Claim> claims, std::set<std::string> numbering = {});
 
     const Register& entries() const { return register_; }

@@ -16,8 +16,8 @@ struct PrintResolution {
 
 /// "300/in" or "120/cm".
 std::string to_string(const PrintResolution& resolution);
-/// The same way back, 1 to 10000 pixels for an inch. Throws Error(input) for anything else, a number without its unit
-/// included.
+/// Reads what to_string() writes. Throws Error(input) for less than 1 or more than 10000 pixels per inch, for a number
+/// without its unit, and for any other text.
 PrintResolution print_resolution_from(const std::string& text);
 
 }  // namespace optrel

@@ -103,18 +103,22 @@ const char* in_words(SameLens of) {
     }
 }
 
+/// As it is printed with so many digits, where no zero has a minus sign.
+double shown(double value, double half_of_last_digit) { return std::abs(value) < half_of_last_digit ? 0 : value; }
+
 }  // namespace
 
 std::string ProfileDifference::sentence() const {
-    const double shown_ev = std::abs(largest_ev) < 0.0005 ? 0 : largest_ev;  // no zero with a minus sign
-    std::string figures = fmt::format(
-        "the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}", rms_px,
-        largest_px, in_sigmas, ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown_ev));
+    std::string figures =
+        fmt::format("the mapping differs by {:.3f} px RMS and {:.3f} px at most ({:.1f} times the uncertainty){}",
+                    rms_px, largest_px, in_sigmas,
+                    ev.empty() ? "" : fmt::format(", falloff by {:+.3f} EV at most", shown(largest_ev, 0.0005)));
     if (focal_sigma_mm > 0)
         figures += fmt::format(
             ", the focal length by {:+.3f} ± {:.3f} mm, the principal point by {:+.2f} ± {:.2f} and "
             "{:+.2f} ± {:.2f} px (one sigma)",
-            focal_mm, focal_sigma_mm, centre_px.x(), centre_sigma_px.x(), centre_px.y(), centre_sigma_px.y());
+            shown(focal_mm, 0.0005), focal_sigma_mm, shown(centre_px.x(), 0.005), centre_sigma_px.x(),
+            shown(centre_px.y(), 0.005), centre_sigma_px.y());
     const std::string whose = in_words(of);
     const auto begun = [&](const char* word) { return whose.empty() ? fmt::format("{}: ", word) : whose; };
     switch (verdict) {

@@ -70,6 +70,10 @@ void StoredMeasurers::remove(const std::string& key, const std::string& author) 
     Transaction transaction(engine_, "profiles");
     const std::optional<Measurer> before = of(key);
     if (!before) throw input_error(fmt::format("This studio knows no key '{}'.", printable(key)));
+    if (!before->withdrawn.empty())
+        throw input_error(
+            fmt::format("The key of {} was withdrawn on {}, and stays known so that nobody trusts it again.",
+                        before->name, before->withdrawn.substr(0, 10)));
     engine_.run("DELETE FROM measurers WHERE key = ?", {text(key)});
     engine_.record({"", author, "measurer", key, "forget a key", in_words(before), ""});
     engine_.stamp("profiles");

@@ -33,7 +33,7 @@ public:
     /// Keeps or replaces that of the same key, as said by `author`. A key that was withdrawn stays so, and is never
     /// trusted: Error(input).
     void put(const Measurer& measurer, const std::string& author);
-    /// Throws Error(input) where it is not known.
+    /// Throws Error(input) where it is not known, and for one that was withdrawn: that outlives everything.
     void remove(const std::string& key, const std::string& author);
 
 private:

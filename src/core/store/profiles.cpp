@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/files.h"
+#include "optics/plausible.h"
 #include "optics/serious_findings.h"
 #include "store/engine.h"
 #include "store/history.h"
@@ -124,6 +125,7 @@ void require_all_settings(const Profile& before, const Profile& profile) {
 
 Profile StoredProfiles::publish(Profile profile, OtherSettings others) {
     require_accepted(profile);
+    require_plausible(profile);
     Transaction transaction(engine_, "profiles");
     const std::vector<Profile> all = all_versions();
     std::optional<Profile> before;

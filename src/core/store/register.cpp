@@ -121,7 +121,7 @@ std::vector<Claim> StoredRegister::claims() {
 std::set<std::string> StoredRegister::numbering_models() {
     std::set<std::string> out;
     Metadata m;
-    // One after another by an index of those that have numbers: among very many frames there are few models.
+    // Each query finds the next model by the index, which is quicker than reading all frames: there are few models.
     for (bool first = true;; first = false) {
         QSqlQuery q = engine_.run(
             std::string("SELECT maker, model FROM frames WHERE (body_serial <> '' OR other_serials <> '')") +

@@ -230,6 +230,20 @@ const std::vector<std::vector<const char*>>& migrations() {
                END $$)",
             "CREATE TRIGGER changed BEFORE UPDATE ON rollouts FOR EACH ROW EXECUTE FUNCTION guard_change('status')",
             "CREATE TRIGGER changed BEFORE UPDATE ON remarks FOR EACH ROW EXECUTE FUNCTION guard_change('settled')",
+            // A key that its owner withdrew stays so.
+            R"(CREATE FUNCTION guard_withdrawal() RETURNS trigger LANGUAGE plpgsql
+               SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
+                 IF OLD.withdrawn <> '' AND NOT is_owner(TG_RELID) THEN
+                   IF TG_OP = 'DELETE' THEN
+                     RAISE EXCEPTION 'a withdrawn key stays known' USING ERRCODE = '42501'; END IF;
+                   IF NEW.trusted OR (NEW.key, NEW.withdrawn) IS DISTINCT FROM (OLD.key, OLD.withdrawn) THEN
+                     RAISE EXCEPTION 'a withdrawn key stays withdrawn' USING ERRCODE = '42501'; END IF;
+                 END IF;
+                 IF TG_OP = 'DELETE' THEN RETURN OLD; END IF;
+                 RETURN NEW;
+               END $$)",
+            "CREATE TRIGGER kept BEFORE UPDATE OR DELETE ON measurers FOR EACH ROW EXECUTE FUNCTION "
+            "guard_withdrawal()",
             R"(CREATE FUNCTION server_time() RETURNS TEXT LANGUAGE sql VOLATILE
                SET search_path = pg_catalog, optrel, pg_temp AS
                $$ SELECT to_char(clock_timestamp() AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') $$)",

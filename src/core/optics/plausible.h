@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Whether what a profile would do to a picture can be what a lens does. A document may hold sound numbers and be signed
+// by somebody who is trusted, and turn pictures black all the same.
+#pragma once
+
+#include "optics/profile.h"
+
+namespace optrel {
+
+/// Throws Error(input) that names the lens setting and the place: where the falloff of a colour asks for a gain beyond
+/// 64 or below a quarter, or red or blue are displaced by over 5 percent of the half-diagonal, anywhere in the picture.
+void require_plausible(const Profile& profile);
+
+}  // namespace optrel
