@@ -102,7 +102,7 @@ LibavWriter::LibavWriter(const FilmTarget& target, const FilmShape& shape) : sta
 
 LibavWriter::~LibavWriter() = default;
 
-/// Pictures are stored upright where the container does not say how they are turned.
+/// Pictures are stored as they are shown where the container does not say how they are turned.
 void LibavWriter::choose_turn(const FilmTarget& target) {
     State& s = *state_;
     const AVOutputFormat* container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
@@ -383,7 +383,7 @@ void LibavWriter::pass_others(bool to_the_end) {
     }
 }
 
-/// What goes along beside the pictures, and how they are turned where they are not upright.
+/// What goes along beside the pictures, and how they are turned where they are not stored as shown.
 void LibavWriter::copy_others() {
     State& s = *state_;
     LibavReader::Streams& in = s.source->streams();
@@ -393,7 +393,8 @@ void LibavWriter::copy_others() {
     s.remarks = std::move(along.left_out);
     if (s.turn.any())
         s.remarks.emplace_back(
-            "The pictures are stored upright, because Optrel writes no note into a .mkv file that turns them.");
+            "The pictures are stored as they are shown, because Optrel writes no note into a .mkv file that turns "
+            "them.");
     av_dict_copy(&s.picture->metadata, picture.metadata, 0);
     s.picture->disposition = picture.disposition;
     for (int i = 0; i < picture.nb_side_data; ++i) {

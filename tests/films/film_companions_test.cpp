@@ -175,8 +175,9 @@ TEST_CASE("a turned film is shown alike from every container", "[films]") {
         CHECK(facts.turned_deg == 0);
         CHECK((facts.width == 48) == way.exchanged);
         CHECK(facts.width * facts.height == 64 * 48);
-        CHECK(std::any_of(done.remarks.begin(), done.remarks.end(),
-                          [](const std::string& s) { return s.find("stored upright") != std::string::npos; }));
+        CHECK(std::any_of(done.remarks.begin(), done.remarks.end(), [](const std::string& s) {
+            return s.find("stored as they are shown") != std::string::npos;
+        }));
         const cv::Mat1f green = pictures_of(mkv)[1].channel[1];
         CHECK(green(way.bottom ? green.rows - 4 : 4, way.right ? green.cols - 4 : 4) > 0.8);
         CHECK(green(way.bottom ? 4 : green.rows - 4, way.right ? green.cols - 4 : 4) < 0.1);
