@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "commands.h"
 #include "difference_json.h"
 #include "studio/develop_frame.h"
@@ -74,13 +75,15 @@ FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revi
                    {"reported", known.metadata.lens},
                    {"because", known.lens.why}};
     const std::vector<Profile> profiles = store.profiles().all_versions();
+    // What is set by hand on the frame may name another profile, or none.
+    const Sheet sheet = read_sheet(path);
     ResolvedFrame fields;
     Resolver(revision).resolve(known.facts, fields);
+    for (const auto& [field, value] : sheet.hand) fields.fields[static_cast<std::size_t>(field)].value = value;
     known.metadata = with_pitch(known.metadata, profiles);
     const ProfileMatch match = profile_for(fields, known.metadata, profiles);
     out["profile"] = profile_json(match, known, profiles);
     if (json embedded = embedded_json(match, known, path); !embedded.is_null()) out["embedded"] = std::move(embedded);
-    const Sheet sheet = read_sheet(path);
     out["state"] = to_string(sheet.state());
     out["written_revision"] = sheet.revision;
     for (const auto& [field, value] : sheet.hand) out["hand_set"][info(field).id] = to_text(field, value);
@@ -111,7 +114,7 @@ std::string or_words(const std::string& text, const char* otherwise) { return te
 
 constexpr const char* knowledge_words[] = {"unknown", "assumed", "known"};
 
-void print_line(const char* what, const std::string& text) { fmt::print("{:12} {}\n", what, text); }
+void print_line(const char* what, const std::string& text) { fmt::print("{:12} {}\n", what, printable(text)); }
 
 std::string words_of(const json& reasons) {
     std::vector<std::string> out;

@@ -15,6 +15,7 @@ extern "C" {
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 
 #include "films/yuv_light.h"
 
@@ -35,13 +36,16 @@ using Scaler = std::unique_ptr<SwsContext, FreeScaler>;
 
 /// The libraries' own words for a failure.
 std::string words_of(int error);
+/// Whether a container has this name in the library.
+inline bool is_container(const AVOutputFormat& container, std::string_view name) { return container.name == name; }
+
 /// What they print is turned off; what matters comes back as a failure. Cheap, thread-safe.
 void mute();
 
 /// A file that is open with its streams known; null where it cannot be. Only this file is opened, whatever it names:
 /// playlists and other lists of files are no films.
 Input opened(const std::filesystem::path& path);
-/// The same with what its header says alone.
+/// Opens it the same way, but reads the header only; streams may be described incompletely.
 Input opened_header(const std::filesystem::path& path);
 
 /// The conversion of pictures between two forms at one size, exact rather than quick, with the coefficients and ranges

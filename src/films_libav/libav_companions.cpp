@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 
 #include <cstring>
-#include <string_view>
 
 #include "base/error.h"
 #include "base/words.h"
@@ -94,7 +93,7 @@ Companions add_companions(AVFormatContext& to, const AVFormatContext& from, int 
     Companions out;
     av_dict_copy(&to.metadata, from.metadata, 0);
     copy_chapters(to, from);
-    const bool holds_files = std::string_view(to.oformat->name) == "matroska";
+    const bool holds_files = is_container(*to.oformat, "matroska");
     std::vector<std::string> files, tracks;
     for (unsigned i = 0; i < from.nb_streams; ++i) {
         if (static_cast<int>(i) == video) continue;

@@ -4,7 +4,6 @@
 #include <cmath>
 #include <cstring>
 #include <opencv2/core.hpp>
-#include <string_view>
 
 namespace optrel::av {
 
@@ -24,8 +23,7 @@ std::optional<Turn> turn_of(const AVStream& stream) {
 }
 
 bool keeps_turn(const AVOutputFormat& container) {
-    const std::string_view name = container.name;
-    return name == "mov" || name == "mp4";
+    return is_container(container, "mov") || is_container(container, "mp4");
 }
 
 void turn(const Planes& from, const Turn& by, Planes& to) {

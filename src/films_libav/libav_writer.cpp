@@ -7,7 +7,6 @@
 #include <cstring>
 #include <deque>
 #include <map>
-#include <string_view>
 #include <vector>
 
 #include "base/error.h"
@@ -63,6 +62,7 @@ struct LibavWriter::State {
     av::Packet packet;
     AVStream* picture = nullptr;
     LibavReader* source = nullptr;
+    const AVOutputFormat* container = nullptr;  ///< of the whole film; the file of a piece has another one
     FilmShape shape;
     AVRational clock{1, 25};
     AVColorSpace matrix = AVCOL_SPC_BT709;
@@ -89,7 +89,6 @@ LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source) : state_
     s.shape = {source.facts().width, source.facts().height, 25, source.facts().curve};
     s.clock = source.streams().picture()->time_base;
     s.matrix = source.streams().picture()->codecpar->color_space;
-    choose_turn(target);
     open(target);
 }
 
@@ -103,10 +102,9 @@ LibavWriter::LibavWriter(const FilmTarget& target, const FilmShape& shape) : sta
 LibavWriter::~LibavWriter() = default;
 
 /// Pictures are stored as they are shown where the container does not say how they are turned.
-void LibavWriter::choose_turn(const FilmTarget& target) {
+void LibavWriter::choose_turn() {
     State& s = *state_;
-    const AVOutputFormat* container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
-    if (!container || av::keeps_turn(*container)) return;
+    if (!s.source || av::keeps_turn(*s.container)) return;
     const std::optional<av::Turn> turn = av::turn_of(*s.source->streams().picture());
     if (!turn)
         throw input_error(
@@ -121,11 +119,12 @@ AVRational LibavWriter::pixel_shape() const {
     return state_->turn.exchange && shape.num > 0 ? av_inv_q(shape) : shape;
 }
 
-/// What the container says of the rate; nothing of a rate that varies, where it would hold for every picture. The other
-/// containers say when each picture is shown, and take the mean rate for their time code.
+/// The frame rate that is written into the container; 0 for none. Matroska declares one duration for every picture, so
+/// it gets none when the rate varies. The other containers store the time of each picture and need the mean rate only
+/// for their time code.
 AVRational LibavWriter::declared_rate(const FilmTarget& target) const {
     const State& s = *state_;
-    if (!target.even_rate && std::string_view(s.file->oformat->name) == "matroska") return {0, 1};
+    if (!target.even_rate && av::is_container(*s.container, "matroska")) return {0, 1};
     return av_guess_frame_rate(s.source->streams().file.get(), s.source->streams().picture(), nullptr);
 }
 
@@ -204,9 +203,8 @@ void LibavWriter::describe_picture(const FilmTarget& target) {
 /// One coding says its range in the container alone, and one container has no word for it.
 void LibavWriter::require_range(const FilmTarget& target) const {
     const State& s = *state_;
-    const AVOutputFormat* container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
-    if (s.encoder->color_range == AVCOL_RANGE_JPEG && target.codec == FilmCodec::ffv1 && container &&
-        std::string_view(container->name) == "mov")
+    if (s.encoder->color_range == AVCOL_RANGE_JPEG && target.codec == FilmCodec::ffv1 &&
+        av::is_container(*s.container, "mov"))
         throw input_error(
             fmt::format("{} would not say that the values of the film fill the full range, and would be shown with "
                         "too much contrast; name it .mkv.",
@@ -240,12 +238,12 @@ void LibavWriter::prepare_pictures() {
 void LibavWriter::open_file(const FilmTarget& target) {
     av::mute();
     State& s = *state_;
-    const AVOutputFormat* container = target.piece ? av_guess_format(piece_format, nullptr, nullptr)
-                                                   : av_guess_format(nullptr, s.name.c_str(), nullptr);
-    if (!container)
+    s.container = av_guess_format(nullptr, target.wanted.c_str(), nullptr);
+    if (!s.container)
         throw input_error(fmt::format("{} says no container for a film; name it .mkv, .mov or .mp4.", s.name));
     AVFormatContext* made = nullptr;
-    avformat_alloc_output_context2(&made, container, nullptr, nullptr);
+    avformat_alloc_output_context2(&made, target.piece ? nullptr : s.container, target.piece ? piece_format : nullptr,
+                                   nullptr);
     s.file.reset(made);
     // No random names, no names of libraries: the same film comes of the same order.
     s.file->flags |= AVFMT_FLAG_BITEXACT;
@@ -253,6 +251,7 @@ void LibavWriter::open_file(const FilmTarget& target) {
     s.file->avoid_negative_ts = 0;
     s.picture = avformat_new_stream(s.file.get(), nullptr);
     s.last = target.after;
+    choose_turn();
 }
 
 /// What goes along, and the beginning of the file.
@@ -307,7 +306,6 @@ LibavWriter::LibavWriter(const FilmTarget& target, LibavReader& source,
     State& s = *state_;
     s.name = printable(target.wanted.string());
     s.source = &source;
-    choose_turn(target);
     open_file(target);
     const av::Input first = av::opened(pieces.front());
     if (!first)

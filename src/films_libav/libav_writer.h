@@ -28,7 +28,7 @@ private:
     void open(const FilmTarget& target);
     void copy_piece(const std::filesystem::path& piece, const Progress& progress);
     void pass_others(bool to_the_end);
-    void choose_turn(const FilmTarget& target);
+    void choose_turn();
     AVRational pixel_shape() const;
     AVRational declared_rate(const FilmTarget& target) const;
     void describe_picture(const FilmTarget& target);

@@ -15,6 +15,7 @@
 #include "base/choose.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/json_text.h"
 #include "base/words.h"
 #include "demo_scenario.h"
 #include "frames/tiff_writer.h"
@@ -132,13 +133,7 @@ struct Scenario {
 
 Scenario scenario_from(const std::string& text, const fs::path& out) {
     Scenario s;
-    try {
-        s.whole = json::parse(text);
-    } catch (const json::parse_error& error) {
-        throw input_error(fmt::format(
-            "The scenario cannot be used: it is no JSON from its byte {} on; nothing was made, so correct it there.",
-            error.byte));
-    }
+    s.whole = parse_json(text, "The scenario");
     check_scenario(s.whole);
     s.studio_lens = lens_from(s.whole["lens"]);
     for (const json& b : s.whole["bodies"]) s.bodies[file_name(b["id"].get<std::string>())] = body_from(b);

@@ -63,7 +63,7 @@ Property list(const char* name, const char* meaning, const Form& form, bool need
 }
 Property flag(const char* name, const char* meaning) { return {name, Kind::flag, meaning}; }
 
-/// The same properties, none of them needed: what a shot changes of the lens or the chart.
+/// The same properties, all optional: a shot lists only those in which its lens or chart differs.
 Form changes_of(Form form) {
     for (Property& p : form.properties) p.needed = false;
     return form;
@@ -265,7 +265,7 @@ void check_object(const json& value, const Form& form, const std::string& where)
     }
 }
 
-/// What one property cannot know of the others.
+/// Checks what involves several properties: names of bodies, and what a kind of shot needs.
 void check_references(const json& scenario) {
     std::vector<std::string> bodies;
     for (const json& b : scenario["bodies"]) bodies.push_back(b["id"]);

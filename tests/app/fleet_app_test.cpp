@@ -142,6 +142,34 @@ TEST_CASE("what is not alike is merged only on demand, and very many frames are 
     CHECK(app.session().entries().bodies().size() == 1);
 }
 
+TEST_CASE("an edit that another station was quicker with is not told as done", "[app][fleet]") {
+    AppFixture app;
+    app.add_frames({"SP0001", "SP0004"});
+    auto& fleet = app.at<FleetPlace>(theme::Place::fleet);
+    app.click_cell(fleet.bodies(), 0, 2);
+    const std::size_t tiers = app.session().baselines().draft().tiers.size();
+    on_dialog([&app](QDialog& d) {
+        on_dialog([&app](QDialog& asked) {
+            FleetEdit elsewhere;
+            for (const Body& b : app.session().entries().bodies()) {
+                Body moved = b;
+                moved.room = "Loft";
+                elsewhere.bodies.push_back({b, moved});
+            }
+            elsewhere.what = "edit room";
+            app.store().source().open().registry().edit(elsewhere, "Ora");
+            go_on(asked);
+        });
+        QTest::keyClick(&d, Qt::Key_Return);
+    });
+    app.click("Merge into…");
+    while (QApplication::activeModalWidget()) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    app.settle();
+    CHECK(app.session().entries().bodies().size() == 2);
+    CHECK_FALSE(app.window().message().contains("is merged"));
+    CHECK(app.session().baselines().draft().tiers.size() == tiers);
+}
+
 TEST_CASE("a version is withdrawn and made current in the window, after what changes was told", "[app][lenses]") {
     AppFixture app;
     app.add_frames({"SP0001"});

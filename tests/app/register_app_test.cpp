@@ -128,7 +128,7 @@ TEST_CASE("a frame of an unknown body gets no body tier until it is claimed, and
     app.settle();
     const auto row = [&] { return AppFixture::row_of(inspect.sheet(), "Exposure"); };
     CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "0.00 EV");
-    on_dialog([](QDialog& d) { d.findChild<QDialogButtonBox*>()->button(QDialogButtonBox::Ok)->click(); });
+    on_dialog([](QDialog& d) { go_on(d); });
     app.click("Claim body…");
     app.settle();
     CHECK(AppFixture::text(inspect.sheet(), row(), 5) == "1.00 EV");

@@ -6,6 +6,8 @@
 
 #include <QSqlQuery>
 #include <catch2/catch.hpp>
+#include <chrono>
+#include <thread>
 
 #include "base/station.h"
 #include "store/engine.h"
@@ -135,6 +137,38 @@ TEST_CASE("tables of somebody's own session change nothing in what the server gu
         "SELECT proname FROM pg_catalog.pg_proc p JOIN pg_catalog.pg_namespace n ON n.oid = p.pronamespace WHERE "
         "n.nspname = 'optrel' AND coalesce(array_to_string(proconfig, ','), '') NOT LIKE '%search_path=pg_catalog%'");
     CHECK_FALSE(q.next());
+}
+
+TEST_CASE("one approval is for one rollout, also when two begin at the same time", "[store][people][server]") {
+    Studio s;
+    s.keeper.proposals().need(ProposalKind::rollout, 0);
+    const std::string name = s.let_in(Role::works);
+    s.keeper.engine().run(
+        "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
+        "remark, field) VALUES ('', 'x', '', 'x', 'rollout', '', '{\"revision\": 7, \"frames\": 5}', '', 'approved', "
+        "'y', '', '', '')");
+    const auto begin = [](Store& as, int number) {
+        as.engine().run(
+            fmt::format("INSERT INTO rollouts VALUES ({}, 7, 'x', '', 5, '', '', '', 0, 'writing')", number));
+    };
+    // A snapshot from before the first one would not show it.
+    Store first(s.address_of(name)), old(s.address_of(name));
+    old.engine().run("BEGIN ISOLATION LEVEL REPEATABLE READ");
+    old.engine().run("SELECT count(*) FROM rollouts");
+    CHECK(told([&] { begin(old, 9); }));
+    old.engine().run("ROLLBACK");
+    first.engine().run("BEGIN");
+    begin(first, 1);
+    bool refused = false;
+    std::thread other([&] {
+        Store second(s.address_of(name));
+        refused = told([&] { begin(second, 2); });
+    });
+    std::this_thread::sleep_for(std::chrono::milliseconds(400));
+    first.engine().run("COMMIT");
+    other.join();
+    CHECK(refused);
+    CHECK(s.keeper.rollouts().list().size() == 1);
 }
 
 TEST_CASE("a withdrawn key stays withdrawn, whatever somebody does", "[store][people]") {

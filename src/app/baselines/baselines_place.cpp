@@ -150,18 +150,19 @@ void BaselinesPlace::edit_cell(const Subject& subject, const QString& text) {
 
 void BaselinesPlace::ask_to_publish() {
     const int changes = parts_.baselines().pending_changes();
-    ask_with_reach(parts_.jobs(), parts_.baselines().source(), this,
-                   {alone_ ? "Publish the draft" : "Propose the draft",
-                    QString("Revision %1: %2 change%3")
+    ask_with_reach(
+        parts_.jobs(), parts_.baselines().source(), this,
+        {.title = alone_ ? "Publish the draft" : "Propose the draft",
+         .heading = QString("Revision %1: %2 change%3")
                         .arg(parts_.baselines().current().number + 1)
                         .arg(changes)
                         .arg(changes == 1 ? "" : "s"),
-                    "No sidecar is written: frames change when the revision is rolled out.",
-                    alone_ ? "&Publish" : "&Propose", "What changed, and why", false, "",
-                    [draft = parts_.baselines().draft()](Store& store, Progress& progress) {
-                        return reach_of_revision(store, draft, progress);
-                    }},
-                   [this](const std::string& note) { publish(note); });
+         .text = "No sidecar is written: frames change when the revision is rolled out.",
+         .verb = alone_ ? "&Publish" : "&Propose",
+         .note = "What changed, and why",
+         .look = [draft = parts_.baselines().draft()](
+                     Store& store, Progress& progress) { return reach_of_revision(store, draft, progress); }},
+        [this](const std::string& note) { publish(note); });
 }
 
 void BaselinesPlace::publish(const std::string& note) {

@@ -95,11 +95,13 @@ void RevisionsPanel::ask_to_return() {
     const DraftView::Parts& parts = view_.parts();
     ask_with_reach(
         parts.jobs(), parts.baselines().source(), this,
-        {"Return to a revision", QString("Revision %1 is published again as a new one").arg(number),
-         "No sidecar is written: frames change when the revision is rolled out.", "&Return", "Why", false, "",
-         [revision = revisions_[row]](Store& store, Progress& progress) {
-             return reach_of_revision(store, revision, progress);
-         }},
+        {.title = "Return to a revision",
+         .heading = QString("Revision %1 is published again as a new one").arg(number),
+         .text = "No sidecar is written: frames change when the revision is rolled out.",
+         .verb = "&Return",
+         .note = "Why",
+         .look = [revision = revisions_[row]](
+                     Store& store, Progress& progress) { return reach_of_revision(store, revision, progress); }},
         [this, number](const std::string& note) { return_to(number, note); });
 }
 

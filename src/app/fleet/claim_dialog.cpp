@@ -151,7 +151,7 @@ void ClaimDialog::look() {
     } catch (const Error&) {
         return reach_->clear();
     }
-    reach_->look([edit = edit()](Store& store, Progress& progress) { return reach_of(store, edit, progress); });
+    reach_->look(ReachNote::of(edit()));
 }
 
 void ClaimDialog::count() {

@@ -133,11 +133,13 @@ void FleetPlace::import_from(const QString& path) {
             QString("%1 added, %2 changed, %3 the same.").arg(import.added).arg(import.changed).arg(import.same);
         const FleetEdit edit = parts_.entries().edit_for(import);
         ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
-                       {"A register from a file", "Import " + file, "Entries: " + counts, "&Import", "", false, "",
-                        [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
+                       {.title = "A register from a file",
+                        .heading = "Import " + file,
+                        .text = "Entries: " + counts,
+                        .verb = "&Import",
+                        .look = ReachNote::of(edit)},
                        [this, file, counts, edit](const std::string&) {
-                           parts_.entries().edit("import " + file, edit);
-                           parts_.tell(counts);
+                           if (parts_.entries().edit("import " + file, edit)) parts_.tell(counts);
                        });
     });
 }

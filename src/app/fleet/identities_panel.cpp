@@ -182,16 +182,16 @@ void IdentitiesPanel::claim_all_of(const std::vector<const Identity*>& identitie
     });
     if (!ready || all.empty()) return;
     const auto act = [this, what, all](const std::string&) {
-        parts_.entries().edit(what, all);
-        parts_.tell(QString("Done: %1. Undo takes it back.").arg(what));
+        if (parts_.entries().edit(what, all)) parts_.tell(QString("Done: %1. Undo takes it back.").arg(what));
     };
     if (frames <= limit) return act({});
     ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
-                   {"Accept what is proposed",
-                    identities.size() == 1 ? "One proposal, of " + reported_text(*identities.front())
-                                           : QString("%1 proposals").arg(identities.size()),
-                    "", "&Accept", "", false, "",
-                    [all](Store& store, Progress& progress) { return reach_of(store, all, progress); }, true},
+                   {.title = "Accept what is proposed",
+                    .heading = identities.size() == 1 ? "One proposal, of " + reported_text(*identities.front())
+                                                      : QString("%1 proposals").arg(identities.size()),
+                    .verb = "&Accept",
+                    .look = ReachNote::of(all),
+                    .claims = true},
                    act);
 }
 
@@ -229,13 +229,13 @@ void IdentitiesPanel::take_back() {
             claim_holds(c, id->example, id->reported, id->targets.empty() ? "" : id->targets.front()))
             edit.claims.push_back({c, std::nullopt});
     ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
-                   {"Take claims back",
-                    QString("Take back %1 claim%2 of %3")
-                        .arg(edit.claims.size())
-                        .arg(edit.claims.size() == 1 ? "" : "s")
-                        .arg(reported_text(*id)),
-                    "", "&Take back", "", false, "",
-                    [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
+                   {.title = "Take claims back",
+                    .heading = QString("Take back %1 claim%2 of %3")
+                                   .arg(edit.claims.size())
+                                   .arg(edit.claims.size() == 1 ? "" : "s")
+                                   .arg(reported_text(*id)),
+                    .verb = "&Take back",
+                    .look = ReachNote::of(edit)},
                    [this, edit](const std::string&) { parts_.entries().edit("take a claim back", edit); });
 }
 

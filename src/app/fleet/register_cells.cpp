@@ -31,15 +31,12 @@ double number_in(const QString& part, const QString& text) {
 Pins pins_in(const QString& text) {
     Pins pins;
     for (const QString& part : text.split(';', Qt::SkipEmptyParts)) {
-        const QString label = part.section('=', 0, 0).trimmed();
-        const FieldInfo* field = nullptr;
-        for (const FieldInfo& f : all_fields())
-            if (label.compare(q(f.label), Qt::CaseInsensitive) == 0 || label == q(f.id)) field = &f;
-        if (!field || field->field == Field::start || !part.contains('='))
+        const std::optional<Field> field = find_field(part.section('=', 0, 0).trimmed().toStdString());
+        if (!field || *field == Field::start || !part.contains('='))
             throw input_error("'" + part.trimmed().toStdString() +
                               "' is not understood; write a field, an equals sign and a value, as in "
                               "Luminance NR = 100: 0, 6400: 40.");
-        pins[field->field] = pin_from_text(field->field, part.section('=', 1).trimmed().toStdString());
+        pins[*field] = pin_from_text(*field, part.section('=', 1).trimmed().toStdString());
     }
     return pins;
 }

@@ -378,24 +378,18 @@ void RegisterPanel::merge() {
         choose_entry(this, "Merge", "Which entry is it really? Its numbers and claims go there:", others).toStdString();
     if (into.empty()) return;
     const Register& all = parts_.entries().fleet()->entries();
-    ReachQuestion question{
-        "Merge",
-        q(id) + " is " + q(into),
-        "Its numbers and claims go to " + q(into) + ", and " + q(id) + " leaves the register. Undo takes it back.",
-        "&Merge",
-        "",
-        false,
-        "",
-        {}};
+    ReachQuestion question{.title = "Merge",
+                           .heading = q(id) + " is " + q(into),
+                           .text = "Its numbers and claims go to " + q(into) + ", and " + q(id) +
+                                   " leaves the register. Undo takes it back.",
+                           .verb = "&Merge"};
     try {
         require_alike(all, of(), id, into);
     } catch (const Error& error) {
         question.doubt = q(error.what());
     }
-    const bool ready = parts_.attempt([&] {
-        question.look = [edit = merge_edit(all, parts_.entries().fleet()->claims(), of(), id, into)](
-                            Store& store, Progress& progress) { return reach_of(store, edit, progress); };
-    });
+    const bool ready = parts_.attempt(
+        [&] { question.look = ReachNote::of(merge_edit(all, parts_.entries().fleet()->claims(), of(), id, into)); });
     if (ready)
         ask_with_reach(parts_.jobs(), parts_.entries().source(), this, question,
                        [this, id, into](const std::string&) { merge_into(id, into); });
@@ -409,26 +403,27 @@ void RegisterPanel::merge_into(const std::string& id, const std::string& into) {
         move_tiers(draft, of(), id, into);
         const QString what = "merge " + q(id) + " into " + q(into);
         parts_.undo().beginMacro(what);
-        parts_.entries().edit(what, edit);
+        const bool merged = parts_.entries().edit(what, edit);
         draft.edits = parts_.baselines().draft().edits;
-        parts_.baselines().edit(what, draft);
+        if (merged) parts_.baselines().edit(what, draft);
         parts_.undo().endMacro();
-        parts_.tell(q(id) + " is merged into " + q(into) + ".");
+        if (merged) parts_.tell(q(id) + " is merged into " + q(into) + ".");
     });
 }
 
 void RegisterPanel::take_out() {
     const std::string id = chosen_id();
     const FleetEdit edit = take_out_edit(*parts_.entries().fleet(), of(), id);
-    ask_with_reach(
-        parts_.jobs(), parts_.entries().source(), this,
-        {"Take out of the register", "Take " + q(id) + " out of the register",
-         "Its claims go along, and its frames wait to be claimed again. Undo takes it back.", "Take &out", "", false,
-         "", [edit](Store& store, Progress& progress) { return reach_of(store, edit, progress); }},
-        [this, id, edit](const std::string&) {
-            parts_.entries().edit("take " + q(id) + " out of the register", edit);
-            parts_.tell(q(id) + " is out of the register.");
-        });
+    ask_with_reach(parts_.jobs(), parts_.entries().source(), this,
+                   {.title = "Take out of the register",
+                    .heading = "Take " + q(id) + " out of the register",
+                    .text = "Its claims go along, and its frames wait to be claimed again. Undo takes it back.",
+                    .verb = "Take &out",
+                    .look = ReachNote::of(edit)},
+                   [this, id, edit](const std::string&) {
+                       if (parts_.entries().edit("take " + q(id) + " out of the register", edit))
+                           parts_.tell(q(id) + " is out of the register.");
+                   });
 }
 
 }  // namespace optrel

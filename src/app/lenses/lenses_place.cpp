@@ -76,13 +76,16 @@ void LensesPlace::ask_to_make_current() {
     if (shown_ < 0) return;
     const Profile p = profiles_[shown_];
     ask_with_reach(parts_.jobs(), parts_.profiles().source(), this,
-                   {"Make a version current", QString("%1: version %2 is to be current").arg(q(p.name)).arg(p.version),
-                    p.state.withdrawn.empty() ? "" : "It was withdrawn: " + q(p.state.withdrawn), "Make &current",
-                    "Why", false, "",
-                    [p](Store& store, Progress& progress) {
-                        return reach_of_versions(store, with_current(store.profiles().all_versions(), p.id, p.version),
-                                                 progress);
-                    }},
+                   {.title = "Make a version current",
+                    .heading = QString("%1: version %2 is to be current").arg(q(p.name)).arg(p.version),
+                    .text = p.state.withdrawn.empty() ? "" : "It was withdrawn: " + q(p.state.withdrawn),
+                    .verb = "Make &current",
+                    .note = "Why",
+                    .look =
+                        [p](Store& store, Progress& progress) {
+                            return reach_of_versions(
+                                store, with_current(store.profiles().all_versions(), p.id, p.version), progress);
+                        }},
                    [this, p](const std::string& reason) {
                        parts_.attempt([&] {
                            parts_.profiles().make_current(p, reason);
@@ -98,13 +101,17 @@ void LensesPlace::ask_to_withdraw() {
     if (shown_ < 0) return;
     const Profile p = profiles_[shown_];
     ask_with_reach(parts_.jobs(), parts_.profiles().source(), this,
-                   {"Withdraw a version", QString("Withdraw %1 version %2").arg(q(p.name)).arg(p.version),
-                    "Frames get the newest version that is left, or none. “Make current” takes it back.", "&Withdraw",
-                    "Reason", true, "",
-                    [p](Store& store, Progress& progress) {
-                        return reach_of_versions(
-                            store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), progress);
-                    }},
+                   {.title = "Withdraw a version",
+                    .heading = QString("Withdraw %1 version %2").arg(q(p.name)).arg(p.version),
+                    .text = "Frames get the newest version that is left, or none. “Make current” takes it back.",
+                    .verb = "&Withdraw",
+                    .note = "Reason",
+                    .note_needed = true,
+                    .look =
+                        [p](Store& store, Progress& progress) {
+                            return reach_of_versions(
+                                store, with_withdrawn(store.profiles().all_versions(), p.id, p.version), progress);
+                        }},
                    [this, p](const std::string& reason) {
                        parts_.attempt([&] {
                            parts_.profiles().withdraw(p, reason);

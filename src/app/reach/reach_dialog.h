@@ -12,13 +12,13 @@ namespace optrel {
 
 struct ReachQuestion {
     QString title, heading;
-    QString text;  ///< more words on it; empty: none
-    QString verb;  ///< of the button that does it, with its key
-    QString note;  ///< what the line beneath asks for; empty: there is none
+    QString text = {};  ///< a further explanation; empty: none
+    QString verb;       ///< label of the button that carries out the action; & marks its shortcut key
+    QString note = {};  ///< label of a line for the person's reason; empty: there is no such line
     bool note_needed = false;
-    QString doubt;  ///< a warning that has to be ticked; empty: none
-    ReachNote::Look look;
-    bool claims = false;  ///< frames leave a number of the register only when that is ticked
+    QString doubt = {};  ///< a warning that the person has to tick; empty: none
+    ReachNote::Look look = {};
+    bool claims = false;  ///< frames leave a number of the register only when the person ticks that
 };
 
 class ReachDialog : public QDialog {

@@ -14,6 +14,10 @@ struct ReachNote::Looking {
     QString problem;
 };
 
+ReachNote::Look ReachNote::of(FleetEdit edit) {
+    return [edit = std::move(edit)](Store& store, Progress& progress) { return reach_of(store, edit, progress); };
+}
+
 ReachNote::ReachNote(Jobs& jobs, StoreSource source, QWidget* parent)
     : QWidget(parent), jobs_(jobs), source_(std::move(source)) {
     text_ = new QLabel;

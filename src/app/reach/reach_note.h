@@ -17,6 +17,8 @@ class ReachNote : public QWidget {
     Q_OBJECT
 public:
     using Look = std::function<FramesReached(Store&, Progress&)>;
+    /// What an edit of the register would change.
+    static Look of(FleetEdit edit);
     /// The worker opens the store by `source`.
     ReachNote(Jobs& jobs, StoreSource source, QWidget* parent = nullptr);
     ~ReachNote() override;
@@ -25,7 +27,8 @@ public:
     void look(Look look);
     /// Shows that there is nothing to look at.
     void clear();
-    /// Of claims: frames leave an entry of the register whose number they report only when that is ticked.
+    /// For claims: when frames would leave an entry of the register whose serial number they report, the person has to
+    /// tick that first.
     void guard_register() { guards_register_ = true; }
     /// True when a person has been told what changes, and has ticked what has to be ticked.
     bool settled() const;

@@ -12,17 +12,18 @@ RegisterBook::RegisterBook(Store& store, Voice& voice, QUndoStack& undo)
     remember();
 }
 
-void RegisterBook::edit(const QString& what, FleetEdit edit) {
-    if (edit.empty()) return;
+bool RegisterBook::edit(const QString& what, FleetEdit edit) {
+    if (edit.empty()) return true;
     edit.what = what.toStdString();
     undo_.push(new FleetEntry(*this, what, std::move(edit)));
+    return taken_;
 }
 
 bool RegisterBook::put(const FleetEdit& edit) {
-    const bool done = voice_.attempt([&] { store_.registry().edit(edit, current_author()); });
+    taken_ = voice_.attempt([&] { store_.registry().edit(edit, current_author()); });
     remember();
     reload();
-    return done;
+    return taken_;
 }
 
 void RegisterBook::reload() {

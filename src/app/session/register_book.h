@@ -19,8 +19,9 @@ public:
     const std::vector<Body>& bodies() const { return fleet_->entries().bodies; }
     const std::vector<LensEntry>& lenses() const { return fleet_->entries().lenses; }
 
-    /// An undoable edit of the register and its claims.
-    void edit(const QString& what, FleetEdit edit);
+    /// An undoable edit of the register and its claims. False when it was refused, for instance because another station
+    /// changed the same entry; why is told then.
+    bool edit(const QString& what, FleetEdit edit);
     void reload();
 
     // Read from the store each time; these throw as it does.
@@ -37,6 +38,7 @@ private:
 
     QUndoStack& undo_;
     std::shared_ptr<const Fleet> fleet_;
+    bool taken_ = false;  ///< whether the newest edit was
 };
 
 }  // namespace optrel

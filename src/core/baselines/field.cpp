@@ -261,11 +261,16 @@ std::string typed_form(const std::string& text) {
 
 }  // namespace
 
-Field field_named(const std::string& text) {
+std::optional<Field> find_field(const std::string& text) {
     const std::string typed = typed_form(text);
     for (const FieldInfo& f : all_fields())
         if (typed == f.id || typed == typed_form(f.label)) return f.field;
-    return field_by_id(text);
+    return std::nullopt;
+}
+
+Field field_named(const std::string& text) {
+    const std::optional<Field> found = find_field(text);
+    return found ? *found : field_by_id(text);
 }
 
 Field field_by_id(const std::string& id) {

@@ -2,6 +2,7 @@
 // The fields that a baseline can pin: what each means, its unit, its range, and what it is when nothing pins it.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -105,7 +106,8 @@ const std::vector<FieldInfo>& all_fields();
 /// As files and the store write it. Throws Error(usage) for an unknown id.
 Field field_by_id(const std::string& id);
 /// As a person types it: its id or the name that the window shows, in any case, with spaces, hyphens or underscores.
-/// Throws Error(usage) for none.
+std::optional<Field> find_field(const std::string& text);
+/// The same; throws Error(usage) for none.
 Field field_named(const std::string& text);
 
 /// "25", "as shot", "p3f2...": as in files. value_from_text() is its inverse and throws Error(input) when the text is

@@ -2,6 +2,7 @@
 #include "calibration/falloff.h"
 
 #include <ceres/ceres.h>
+#include <ceres/normal_prior.h>
 #include <fmt/format.h>
 
 #include <Eigen/Core>
@@ -129,15 +130,6 @@ struct FalloffForm {
 constexpr double eighth_power_sigma = 0.1, tenth_power_sigma = 0.03;
 const double tenth_power_rms = tenth_power_sigma / (252 * std::sqrt(11.0));
 
-/// Holds the term in h^8 to what is believed of it.
-struct EighthPowerCost {
-    template <class T>
-    bool operator()(const T* a, T* residual) const {
-        residual[0] = a[terms - 1] / T(eighth_power_sigma);
-        return true;
-    }
-};
-
 /// The fit of one form to flat fields: the light's planes, a level for each flat and channel, and the falloff of each
 /// channel.
 class SmoothFit {
@@ -191,11 +183,11 @@ private:
                                          &level_[k][channel]);
             }
         if (!form_.centre_free) problem.SetParameterBlockConstant(centre_);
+        const ceres::Matrix in_sigmas = Eigen::RowVector4d(0, 0, 0, 1 / eighth_power_sigma);
         for (int channel = 0; channel < 3; ++channel)
             if (seen_[channel])
-                problem.AddResidualBlock(
-                    new ceres::AutoDiffCostFunction<EighthPowerCost, 1, terms>(new EighthPowerCost), nullptr,
-                    out_.a[channel]);
+                problem.AddResidualBlock(new ceres::NormalPrior(in_sigmas, ceres::Vector::Zero(terms)), nullptr,
+                                         out_.a[channel]);
         ceres::Solver::Options options;
         options.linear_solver_type = ceres::DENSE_NORMAL_CHOLESKY;
         options.max_num_iterations = 50;
@@ -369,8 +361,7 @@ FalloffForm choose_form(const std::vector<FlatField>& flats, const std::vector<L
         forms[i].reciprocal = i == 1;
     }
     parallel_for(2, [&](int i) { models[i] = SmoothFit(flats, lighting, forms[i], geometry).run(progress); });
-    const bool reciprocal = models[1].ok && (!models[0].ok || models[1].mean_square < models[0].mean_square);
-    form.reciprocal = reciprocal;
+    form.reciprocal = models[1].ok && (!models[0].ok || models[1].mean_square < models[0].mean_square);
     return form;
 }
 

@@ -149,6 +149,11 @@ void write_pieces(FilmWork& work, FilmReader& reader, FilmPieces& pieces, FilmTa
     if (pieces.done().empty()) none_left(film);
 }
 
+/// Whether container or coding have one rate for the whole film. Only then the source is read through for it.
+bool declares_rate(const FilmTarget& target) {
+    return lowered_extension(target.wanted) == ".mkv" || target.codec == FilmCodec::h265;
+}
+
 Framing framing_of_film(const FilmOrder& order, const FilmFacts& facts) {
     const TakenWith with{1000 * order.taken.area_width_mm / facts.width, order.taken.focal_mm, 1};
     return framing_of(order.fields, order.profile, {facts.width, facts.height}, with);
@@ -171,8 +176,8 @@ FilmDone correct_film(const FilmOrder& order, const fs::path& out, FilmCodec cod
     const Framing framing = framing_of_film(order, facts);
     FilmWork work(order, *reader, framing);
     FilmTarget target{{}, out, codec, note_of(order.profile, order.taken), order.account};
-    target.even_rate = reader->even_rate([&] { progress.check(); });
     progress.start(static_cast<int>(std::min<long long>(facts.frames, 1 << 30)), "Correcting a film");
+    if (declares_rate(target)) target.even_rate = reader->even_rate([&] { progress.check(); });
     FilmDone done;
     std::optional<FilmPieces> pieces;
     if (!order.same.empty() && facts.frames > film_piece) {

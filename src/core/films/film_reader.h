@@ -41,8 +41,8 @@ public:
     virtual int damaged() const = 0;
     /// Goes to the last frame that begins at or before an instant.
     virtual void seek(double seconds) = 0;
-    /// Whether the pictures follow one another at one rate, to a tick of the film's clock. Reads through the file
-    /// without decoding it; `check` is called on the way, and may throw.
+    /// True when all pictures have the same duration, within one tick of the film's clock. It reads the whole file
+    /// without decoding it, and calls `check` for each packet; an exception from `check` ends it.
     virtual bool even_rate(const std::function<void()>& check) const = 0;
 };
 

@@ -172,7 +172,7 @@ public:
         said[0].compression = PNG_TEXT_COMPRESSION_NONE;
         said[0].key = const_cast<png_charp>("Software");
         said[0].text = const_cast<png_charp>(program);
-        // The keyword by which the specification of XMP (part 3) has its packet in a PNG.
+        // XMP specification, part 3: a PNG carries the packet in an iTXt chunk with this keyword.
         said[1].compression = PNG_ITXT_COMPRESSION_NONE;
         said[1].key = const_cast<png_charp>("XML:com.adobe.xmp");
         said[1].text = metadata.xmp.data();

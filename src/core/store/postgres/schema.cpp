@@ -230,14 +230,14 @@ const std::vector<std::vector<const char*>>& migrations() {
                END $$)",
             "CREATE TRIGGER changed BEFORE UPDATE ON rollouts FOR EACH ROW EXECUTE FUNCTION guard_change('status')",
             "CREATE TRIGGER changed BEFORE UPDATE ON remarks FOR EACH ROW EXECUTE FUNCTION guard_change('settled')",
-            // A key that its owner withdrew stays so.
+            // A withdrawn key can be neither deleted nor trusted again.
             R"(CREATE FUNCTION guard_withdrawal() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
                  IF OLD.withdrawn <> '' AND NOT is_owner(TG_RELID) THEN
                    IF TG_OP = 'DELETE' THEN
-                     RAISE EXCEPTION 'a withdrawn key stays known' USING ERRCODE = '42501'; END IF;
+                     RAISE EXCEPTION 'a withdrawn key cannot be deleted' USING ERRCODE = '42501'; END IF;
                    IF NEW.trusted OR (NEW.key, NEW.withdrawn) IS DISTINCT FROM (OLD.key, OLD.withdrawn) THEN
-                     RAISE EXCEPTION 'a withdrawn key stays withdrawn' USING ERRCODE = '42501'; END IF;
+                     RAISE EXCEPTION 'a withdrawal cannot be undone' USING ERRCODE = '42501'; END IF;
                  END IF;
                  IF TG_OP = 'DELETE' THEN RETURN OLD; END IF;
                  RETURN NEW;
@@ -258,8 +258,9 @@ const std::vector<std::vector<const char*>>& migrations() {
                  IF NOT is_owner(TG_RELID) THEN NEW.time := server_time(); END IF; RETURN NEW;
                END $$)",
             "CREATE TRIGGER timed BEFORE INSERT ON rollouts FOR EACH ROW EXECUTE FUNCTION time_rollout()",
-            // What needs a second person is rolled out as often as it was approved, and what takes a rollout back
-            // reaches no more than that rollout did.
+            // Where a second person is needed, each approval allows one rollout. A rollout that takes another one back
+            // may not have more frames than that one. The lock lets the server count one insertion after another; a
+            // snapshot from before the lock would hide what was committed meanwhile, so such transactions are refused.
             R"(CREATE OR REPLACE FUNCTION guard_rollout() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$
                DECLARE approved INTEGER; since TEXT; begun INTEGER;
@@ -270,6 +271,10 @@ const std::vector<std::vector<const char*>>& migrations() {
                    IF EXISTS (SELECT FROM rollouts WHERE number = NEW.takes_back AND frames >= NEW.frames) THEN
                      RETURN NEW; END IF;
                    RAISE EXCEPTION 'there is no such rollout to be taken back' USING ERRCODE = '42501'; END IF;
+                 IF current_setting('transaction_isolation') <> 'read committed' THEN
+                   RAISE EXCEPTION 'a rollout begins in a transaction that reads what is committed'
+                     USING ERRCODE = '42501'; END IF;
+                 PERFORM pg_advisory_xact_lock(1869640705, 2);
                  SELECT count(*), min(judged) INTO approved, since FROM proposals WHERE kind = 'rollout' AND
                    state = 'approved' AND (document::jsonb ->> 'revision')::integer = NEW.revision AND
                    (document::jsonb ->> 'frames')::integer = NEW.frames;
