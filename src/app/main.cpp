@@ -17,6 +17,8 @@
 #include "base/paths.h"
 #include "jobs.h"
 #include "main_window.h"
+#include "store/outdated.h"
+#include "studio/witness.h"
 #include "widgets/place.h"
 
 namespace {
@@ -97,6 +99,22 @@ QString man_page(const QList<QCommandLineOption>& options) {
     return out + ".SH SEE ALSO\n.BR optrel-cli (1)\n";
 }
 
+/// A store of an earlier version is brought up to date when somebody says so.
+void bring_up_to_date(const std::string& address, optrel::Access access) {
+    using namespace optrel;
+    try {
+        const Store store(address, access);
+    } catch (const OutdatedStore& outdated) {
+        if (QGuiApplication::platformName() == "offscreen") throw;
+        const auto answer = QMessageBox::question(
+            nullptr, "Optrel",
+            q(outdated.what()) + "\n\nBring it up to date now? Earlier versions cannot open it any more then.",
+            QMessageBox::Yes | QMessageBox::No, QMessageBox::No);
+        if (answer != QMessageBox::Yes) throw;
+        const Store upgraded(address, Access::upgrade);
+    }
+}
+
 /// Asks the person; without a display nobody can answer.
 bool may_begin(const std::string& address) {
     if (QGuiApplication::platformName() == "offscreen") return false;
@@ -111,6 +129,7 @@ bool may_begin(const std::string& address) {
 int main(int argc, char** argv) {
     using namespace optrel;
     share_heap();
+    remember_changes();
     Application app(argc, argv);
     QApplication::setApplicationName("optrel");
     QApplication::setApplicationVersion(OPTREL_VERSION);
@@ -154,6 +173,7 @@ int main(int argc, char** argv) {
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.
         const bool begin = parser.isSet(begin_option) || !named || store_exists(address) ||
                            (!is_server_address(address) && may_begin(address));
+        bring_up_to_date(address, begin ? Access::begin : Access::write);
         Session session(address, begin ? Access::begin : Access::write);
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.voice().tell(why, true); };

@@ -23,6 +23,7 @@ struct BundleOptions {
     std::vector<std::string> take, renamed;
     bool frames = false, unsigned_ = false, overwrite = false, json = false, replace = false, anyway = false;
     bool trust = false, no_more = false, all_frames = false;
+    std::uint64_t up_to_mb = ordinary_bundle >> 20;
 };
 
 SigningKey own_key() { return SigningKey::load_or_make(own_key_path()); }
@@ -50,6 +51,8 @@ void pack_bundle(BundleOptions o) {
                            {"key", key ? key->public_key() : ""}});
     fmt::print("{}: {}, {}.\n", o.file, contents_of(bundle),
                key ? "signed with " + key_words(key->public_key()) : std::string("not signed"));
+    if (const std::uint64_t size = unpacked_size(o.file); size > ordinary_bundle)
+        fmt::print("It unpacks to {} MB, more than is taken unasked; who gets it allows that.\n", 1 + (size >> 20));
 }
 
 json part_json(const UnpackedPart& p) {
@@ -59,7 +62,7 @@ json part_json(const UnpackedPart& p) {
 
 void show_bundle(const BundleOptions& o) {
     Store store = open_store(o.store, Access::read);
-    const BundleView view = look_at(store, read_bundle(o.file));
+    const BundleView view = look_at(store, read_bundle(o.file, o.up_to_mb << 20));
     const Bundle& b = view.bundle;
     if (o.json) {
         json parts = json::array();
@@ -72,11 +75,13 @@ void show_bundle(const BundleOptions& o) {
                            {"key", b.key},
                            {"signature", to_string(view.standing)},
                            {"signer", view.signer},
+                           {"history", view.history},
                            {"parts", parts}});
     }
     fmt::print("{}: {}, packed {} by {}.\nIt is {}.\n{}", printable(b.title), contents_of(b), printable(b.time),
                b.sender.empty() ? "somebody who gave no name" : printable(b.sender), view.origin(),
                b.note.empty() ? "" : printable(b.note) + "\n");
+    if (!view.history.empty()) fmt::print("{}\n", view.history);
     for (const UnpackedPart& p : view.parts) {
         fmt::print("  {:<11} {:<28} {}\n", to_string(p.kind), printable(p.name), to_string(p.stand));
         for (const std::string& w : p.words) fmt::print("              {}\n", printable(w));
@@ -116,7 +121,7 @@ BundleChoice choice_from(const BundleOptions& o, const BundleView& view) {
 
 void take_bundle(const BundleOptions& o) {
     Store store = open_store(o.store, Access::write);
-    const BundleView view = look_at(store, read_bundle(o.file));
+    const BundleView view = look_at(store, read_bundle(o.file, o.up_to_mb << 20));
     const BundleTaken taken = take_from(store, view, choice_from(o, view), author_or_me(""));
     store.found_bundles().settle(plain_path(o.file), "take in", author_or_me(""));
     if (o.json) {
@@ -166,12 +171,21 @@ void add_bundle_pack(CLI::App& bundle, const std::shared_ptr<BundleOptions>& o) 
     packing->callback([o] { pack_bundle(*o); });
 }
 
+void add_size_option(CLI::App& command, BundleOptions& o) {
+    command
+        .add_option("--up-to-mb", o.up_to_mb,
+                    "How much the bundle may unpack to, in MB; more only from whom you expect it")
+        ->capture_default_str()
+        ->check(whole(1, bundle_limit >> 20));
+}
+
 void add_bundle_reading(CLI::App& bundle, const std::shared_ptr<BundleOptions>& o) {
     auto* showing =
         add_command(bundle, "show", "What a bundle holds, who signed it, and how it differs from what is here",
                     "bundle show seaweeds.optrel.zip");
     add_store_option(*showing, o->store);
     showing->add_option("file", o->file, "The bundle")->required();
+    add_size_option(*showing, *o);
     showing->add_flag("--json", o->json, "Print JSON");
     showing->callback([o] { show_bundle(*o); });
 
@@ -179,6 +193,7 @@ void add_bundle_reading(CLI::App& bundle, const std::shared_ptr<BundleOptions>& 
                                "bundle take seaweeds.optrel.zip --take set:\"Dry fronds\" --take profile");
     add_store_option(*taking, o->store);
     taking->add_option("file", o->file, "The bundle")->required();
+    add_size_option(*taking, *o);
     taking->add_option("--take", o->take, "A part as KIND:ID, or all of a KIND, as 'bundle show' tells them");
     taking->add_option("--as", o->renamed, "OLD=NEW: take a set under another name");
     taking->add_flag("--replace", o->replace, "Replace what is here of the same name and says something else");

@@ -9,6 +9,7 @@
 #include "base/heap.h"
 #include "commands.h"
 #include "man_page.h"
+#include "studio/witness.h"
 #include "words_given.h"
 
 int main(int argc, char** argv) {
@@ -19,6 +20,7 @@ int main(int argc, char** argv) {
     qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& words) {
         if (!words.startsWith("Unable to free statement")) std::fprintf(stderr, "%s\n", qPrintable(words));
     });
+    remember_changes();
     std::setlocale(LC_NUMERIC, "C");  // Qt took the user's; figures on the command line and in files have a point
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);

@@ -191,6 +191,14 @@ void add_looking(CLI::App& queue, const Options& o) {
                            "queue show 3 --store studio");
     showing->add_option("job", o->number, "Number of the job")->required();
     showing->callback([o] { show_job(*o); });
+    auto* keeping = add_to(queue, o, "keep", "Say for how many days jobs that ended are listed, or tell it",
+                           "queue keep 90 --store studio");
+    keeping->add_option("days", o->number, "Days [default: tell how many]")->check(whole(1, 36500));
+    keeping->callback([o] {
+        Store store = open_store(o->store, o->number > 0 ? Access::write : Access::read);
+        if (o->number > 0) store.queue().keep_for(o->number);
+        fmt::print("Jobs that ended are kept for {} days.\n", store.queue().days_kept());
+    });
     auto* cancelling = add_to(queue, o, "cancel", "Cancel a job; what is done stays", "queue cancel 3 --store studio");
     cancelling->add_option("job", o->number, "Number of the job")->required();
     cancelling->callback([o] { open_store(o->store, Access::write).queue().cancel(o->number); });

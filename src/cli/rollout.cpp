@@ -72,6 +72,7 @@ void print_report(const RolloutReport& report, bool as_json) {
                     {"status", to_string(record.status)},
                     {"complete", report.complete()},
                     {"paused", report.paused},
+                    {"lost", report.lost},
                     {"written", report.written},
                     {"kept", report.kept},
                     {"failed", report.failed},
@@ -82,6 +83,10 @@ void print_report(const RolloutReport& report, bool as_json) {
             to_string(record.status), report.written,
             (record.takes_back || record.status == RolloutStatus::rolled_back) ? "as they were before" : "written",
             report.kept.size(), report.failed.size(), report.unreadable.size());
+        if (report.lost)
+            fmt::print(
+                "This program was stopped for a while, and another station has its frames by now; it goes on with "
+                "them there.\n");
         if (report.paused)
             fmt::print("It keeps to {}; 'rollout resume --number {}' goes on then, with --now at once.\n",
                        to_string(record.hours), record.number);

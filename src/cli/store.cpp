@@ -175,6 +175,21 @@ void add_copy(CLI::App& store, const std::shared_ptr<StoreOptions>& o) {
 
 }  // namespace
 
+namespace {
+
+void add_upgrade(CLI::App& store, const std::shared_ptr<StoreOptions>& o) {
+    auto* upgrading =
+        add_command(store, "upgrade", "Bring a store that an earlier version wrote up to date; a copy of it is kept",
+                    "store upgrade --store studio");
+    add_store_option(*upgrading, o->store);
+    upgrading->callback([o] {
+        const Store store = open_store(o->store, Access::upgrade);
+        fmt::print("{} is up to date.\n", printable(store.source().address()));
+    });
+}
+
+}  // namespace
+
 void add_store(CLI::App& app) {
     auto* command =
         add_command(app, "store", "Frames, fleet and profiles of a store", "store list frames --store studio");
@@ -188,6 +203,7 @@ void add_store(CLI::App& app) {
                                   "store begin --store studio");
     add_store_option(*beginning, o->store);
     beginning->callback([o] { open_store(o->store, Access::begin); });
+    add_upgrade(*command, o);
 
     auto* indexing = add_command(*command, "index",
                                  "Read the metadata of all frames in folders and register their bodies and lenses; "

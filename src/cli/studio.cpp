@@ -10,6 +10,7 @@
 #include "commands.h"
 #include "store/studio_names.h"
 #include "studio/frames_reached.h"
+#include "studio/unpacking.h"
 #include "studio/witness.h"
 
 namespace optrel::cli {
@@ -20,6 +21,7 @@ using nlohmann::json;
 struct StudioOptions {
     std::string store, name, role, folder, station, kind, subject;
     int most = 50;
+    std::vector<std::string> bundles;
     bool json = false, accept = false;
 };
 
@@ -66,7 +68,17 @@ void list_history(const StudioOptions& o) {
 
 void audit(const StudioOptions& o) {
     Store store = open_store(o.store, Access::read);
-    const HistoryAudit found = audit_history(store, console_progress(), o.accept);
+    HistoryAudit found = audit_history(store, console_progress(), o.accept);
+    for (const std::string& file : o.bundles) {
+        const Bundle bundle = read_bundle(file);
+        if (bundle.key.empty())
+            found.problems.push_back(
+                fmt::format("{} is not signed, so what it says of the history is nobody's word.", printable(file)));
+        else if (!bundle.anchor || bundle.anchor->first != store.history().first_seal())
+            found.problems.push_back(fmt::format("{} does not tell of the history of this store.", printable(file)));
+        else if (const std::string fault = fault_of_anchor(store, bundle); !fault.empty())
+            found.problems.push_back(fault);
+    }
     if (o.json)
         print_json({{"rows", found.rows},
                     {"problems", found.problems},
@@ -197,6 +209,8 @@ void add_studio(CLI::App& store) {
                                  "Read the whole history and tell whether anybody changed it; fails when somebody did",
                                  "store audit --store studio");
     add_store_option(*auditing, o->store);
+    auditing->add_option("--bundle", o->bundles,
+                         "A signed bundle that was packed from this store: the row that it tells of has to be there");
     auditing->add_flag("--accept", o->accept,
                        "Remember the history as it is now, as when a copy was restored: what this station saw before "
                        "counts no more");

@@ -65,15 +65,16 @@ void run_watch(WatchOptions& o) {
             "The folders of this store are watched already by another program or station; end that first.");
     ArrivalLog log(o.json);
     std::vector<std::string> problems;
-    Watching watching(source, folders_of(o), author_or_me(o.author),
-                      {std::chrono::milliseconds(static_cast<int>(o.still * 1000)), o.once},
-                      {[&](const Taken& t, const IntakeReport& report, const IntakeFolder& folder) {
-                           log.frame(t, report, folder.set);
-                       },
-                       [&](const std::string& sentence) {
-                           problems.push_back(sentence);
-                           log.say(sentence);
-                       }});
+    Watching watching(
+        source, folders_of(o), author_or_me(o.author),
+        {std::chrono::milliseconds(static_cast<int>(o.still * 1000)), o.once, [&] { return !claim || claim->held(); }},
+        {[&](const Taken& t, const IntakeReport& report, const IntakeFolder& folder) {
+             log.frame(t, report, folder.set);
+         },
+         [&](const std::string& sentence) {
+             problems.push_back(sentence);
+             log.say(sentence);
+         }});
     until_ended([&](Progress& progress) {
         while (watching.step(progress)) continue;
         if (o.once) fail_with(problems);

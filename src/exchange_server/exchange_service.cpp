@@ -2,7 +2,6 @@
 #include "exchange_server/exchange_service.h"
 
 #include <fmt/format.h>
-#include <httplib.h>
 
 #include <nlohmann/json.hpp>
 
@@ -14,16 +13,8 @@
 namespace optrel {
 namespace {
 
-constexpr const char* json_type = "application/json";
-
-void refuse(httplib::Response& answer, int status, const std::string& why) {
-    answer.status = status;
-    answer.set_content(nlohmann::json{{"why", why}}.dump(-1, ' ', true, nlohmann::json::error_handler_t::replace),
-                       json_type);
-}
-
 /// What a request asks for. A word that nobody knows is refused: a mistyped one must not look like a wide question.
-ExchangeQuestion question_in(const httplib::Request& asked) {
+ExchangeQuestion question_in(const HttpRequest& asked) {
     ExchangeQuestion q;
     for (const auto& [name, text] : asked.params) {
         const auto figure = [&, &name = name, &text = text] {
@@ -52,63 +43,67 @@ ExchangeQuestion question_in(const httplib::Request& asked) {
     return q;
 }
 
+/// The rest of a path that begins so and ends in 64 digits of a hash or key; empty where it does not.
+std::string digits_behind(const std::string& path, const std::string& begin) {
+    if (path.size() != begin.size() + 64 || path.compare(0, begin.size(), begin) != 0) return {};
+    const std::string digits = path.substr(begin.size());
+    return digits.find_first_not_of("0123456789abcdef") == std::string::npos ? digits : std::string();
+}
+
+HttpAnswer with_json(const nlohmann::json& document, int status = 200) {
+    return {status, "application/json", json_text(document)};
+}
+
+/// What there is, and by which methods it is asked for; empty: nothing.
+std::string methods_of(const std::string& path) {
+    if (path == "/v1" || !digits_behind(path, "/v1/profiles/").empty() || !digits_behind(path, "/v1/keys/").empty())
+        return "GET";
+    if (path == "/v1/profiles") return "GET and POST";
+    return path == "/v1/withdrawals" ? "POST" : "";
+}
+
 }  // namespace
 
-ExchangeService::ExchangeService(ProfileShelf& shelf) : shelf_(shelf), server_(std::make_unique<httplib::Server>()) {
-    httplib::Server& s = *server_;
-    s.set_payload_max_length(ProfileShelf::largest_bundle);
-    s.set_read_timeout(10);
-    s.set_write_timeout(10);
-    s.set_keep_alive_max_count(20);
-    s.Get("/v1", [this](const httplib::Request&, httplib::Response& answer) {
-        answer.set_content(
-            json_text({{"format", "optrel-exchange"}, {"format_version", 1}, {"profiles", shelf_.count()}}), json_type);
-    });
-    s.Get("/v1/profiles", [this](const httplib::Request& asked, httplib::Response& answer) {
-        answer.set_content(page_to_json(shelf_.find(question_in(asked))), json_type);
-    });
-    s.Get("/v1/profiles/([0-9a-f]{64})", [this](const httplib::Request& asked, httplib::Response& answer) {
-        const std::optional<std::string> bytes = shelf_.get(asked.matches[1]);
-        if (!bytes) return refuse(answer, 404, "There is no such profile, or its key was withdrawn.");
-        answer.set_content(*bytes, "application/zip");
-    });
-    s.Post("/v1/profiles", [this](const httplib::Request& asked, httplib::Response& answer) {
+ExchangeService::ExchangeService(ProfileShelf& shelf, const HttpLimits& limits)
+    : shelf_(shelf),
+      server_(
+          [this](const HttpRequest& request) {
+              try {
+                  return answer_to(request);
+              } catch (const Error& error) {
+                  return http_refusal(error.kind() == ErrorKind::input ? 400 : 500, error.what());
+              }
+          },
+          limits) {}
+
+HttpAnswer ExchangeService::answer_to(const HttpRequest& asked) {
+    const bool get = asked.method == "GET", post = asked.method == "POST";
+    if (get && asked.path == "/v1")
+        return with_json({{"format", "optrel-exchange"}, {"format_version", 1}, {"profiles", shelf_.count()}});
+    if (get && asked.path == "/v1/profiles")
+        return {200, "application/json", page_to_json(shelf_.find(question_in(asked)))};
+    if (post && asked.path == "/v1/profiles") {
         const auto [id, added] = shelf_.put(asked.body);
-        answer.status = added ? 201 : 200;
-        answer.set_content(json_text({{"id", id}}), json_type);
-    });
-    s.Get("/v1/keys/([0-9a-f]{64})", [this](const httplib::Request& asked, httplib::Response& answer) {
-        const std::optional<Withdrawal> w = shelf_.withdrawal_of(asked.matches[1]);
+        return with_json({{"id", id}}, added ? 201 : 200);
+    }
+    if (const std::string id = digits_behind(asked.path, "/v1/profiles/"); get && !id.empty()) {
+        const std::optional<std::string> bytes = shelf_.get(id);
+        if (!bytes) return http_refusal(404, "There is no such profile, or its key was withdrawn.");
+        return {200, "application/zip", *bytes};
+    }
+    if (const std::string key = digits_behind(asked.path, "/v1/keys/"); get && !key.empty()) {
+        const std::optional<Withdrawal> w = shelf_.withdrawal_of(key);
         nlohmann::json out = {{"withdrawal", nullptr}};
         if (w) out["withdrawal"] = nlohmann::json::parse(withdrawal_to_json(*w));
-        answer.set_content(json_text(out), json_type);
-    });
-    s.Post("/v1/withdrawals", [this](const httplib::Request& asked, httplib::Response& answer) {
+        return with_json(out);
+    }
+    if (post && asked.path == "/v1/withdrawals") {
         shelf_.withdraw(withdrawal_from_json(asked.body.substr(0, 1 << 16), "The request"));
-        answer.set_content(json_text({{"done", true}}), json_type);
-    });
-    s.set_exception_handler([](const httplib::Request&, httplib::Response& answer, const std::exception_ptr& thrown) {
-        try {
-            std::rethrow_exception(thrown);
-        } catch (const Error& error) {
-            refuse(answer, error.kind() == ErrorKind::input ? 400 : 500, error.what());
-        } catch (...) {
-            refuse(answer, 500, "The exchange failed; try again later.");
-        }
-    });
+        return with_json({{"done", true}});
+    }
+    const std::string methods = methods_of(asked.path);
+    if (methods.empty()) return http_refusal(404, "The exchange has nothing of this name; see what it answers to.");
+    return http_refusal(405, fmt::format("This is asked for by {}.", methods));
 }
-
-ExchangeService::~ExchangeService() = default;
-
-int ExchangeService::bind(const std::string& host, int port) {
-    const int taken = port == 0 ? server_->bind_to_any_port(host.c_str()) : port;
-    if (taken < 0 || (port != 0 && !server_->bind_to_port(host.c_str(), port)))
-        throw file_error(fmt::format("The port {} of {} cannot be had; another program may have it: name another one.",
-                                     port, printable(host)));
-    return taken;
-}
-
-void ExchangeService::run() { server_->listen_after_bind(); }
-void ExchangeService::stop() { server_->stop(); }
 
 }  // namespace optrel

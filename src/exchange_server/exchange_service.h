@@ -2,31 +2,25 @@
 // A profile exchange on the wire (HTTP), as docs/exchange.md describes it.
 #pragma once
 
-#include <memory>
-#include <string>
-
+#include "exchange_server/http_server.h"
 #include "exchange_server/profile_shelf.h"
-
-namespace httplib {
-class Server;
-}
 
 namespace optrel {
 
 class ExchangeService {
 public:
-    explicit ExchangeService(ProfileShelf& shelf);
-    ~ExchangeService();
+    explicit ExchangeService(ProfileShelf& shelf, const HttpLimits& limits = {});
 
-    /// Takes the port; 0 for any that is free. Returns it. Throws Error(file) where it cannot be had.
-    int bind(const std::string& host, int port);
-    /// Answers until stop(), which may be called from any thread.
-    void run();
-    void stop();
+    /// As those of HttpServer.
+    int bind(const std::string& host, int port) { return server_.bind(host, port); }
+    void run() { server_.run(); }
+    void stop() { server_.stop(); }
 
 private:
+    HttpAnswer answer_to(const HttpRequest& request);
+
     ProfileShelf& shelf_;
-    std::unique_ptr<httplib::Server> server_;
+    HttpServer server_;
 };
 
 }  // namespace optrel

@@ -98,7 +98,10 @@ ProfileShelf::Kept ProfileShelf::kept_of(const std::string& bytes) const {
 }
 
 std::pair<std::string, bool> ProfileShelf::put(const std::string& bytes) {
+    // One after another: to look at one may take as much memory as a profile can have.
+    std::unique_lock reading(reading_);
     Kept kept = kept_of(bytes);
+    reading.unlock();
     const std::string id = bytes_hash(bytes);
     kept.entry.id = id;
     const std::lock_guard lock(mutex_);

@@ -57,6 +57,7 @@ private:
 
     std::filesystem::path folder_;
     std::optional<FileLock> lock_;
+    std::mutex reading_;
     mutable std::mutex mutex_;
     std::map<std::string, Kept> kept_;  ///< by id
     std::map<std::string, Withdrawal> withdrawals_;

@@ -57,13 +57,15 @@ std::string rollout_document(Store& store, const Rehearsal& rehearsal, const std
                       {"frames", rehearsal.writes()},
                       {"scope", scope},
                       {"bodies", bodies},
-                      {"sha256", bytes_hash(all)}});
+                      {"sha256", bytes_hash(all)},
+                      {"plan_sha256", store.rollouts().plan_hash(entries_of(rehearsal))}});
 }
 
-/// Scope is told, and plays no part in what was approved.
+/// Scope is told, and plays no part in what was approved. The server holds the hash of the plan against what is kept.
 bool same_rollout(const std::string& one, const std::string& other) {
     const json a = parse_json(one, "the proposal"), b = parse_json(other, "the proposal");
-    return a.at("sha256") == b.at("sha256") && a.at("revision") == b.at("revision") && a.at("frames") == b.at("frames");
+    return a.at("sha256") == b.at("sha256") && a.value("plan_sha256", "") == b.value("plan_sha256", "") &&
+           a.at("revision") == b.at("revision") && a.at("frames") == b.at("frames");
 }
 
 void see_revision(Store& store, ProposalView& view, Progress& progress) {

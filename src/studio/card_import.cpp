@@ -175,9 +175,9 @@ IntakeReport take_in_copies(Store& store, const std::vector<ImportedFile>& files
     for (const ImportedFile& f : files)
         if (f.what == ImportedFile::What::copied && !named_as_film(f.out)) frames.push_back(f.out);
     if (frames.empty()) return {};
-    IntakeReport report = take_in_arrivals(store, frames, order, progress);
-    store.intake().log(arrivals_of(report, order, "card"));
-    return report;
+    return take_in_arrivals(store, frames, order, progress, [&](const IntakeReport& report) {
+        store.intake().log(arrivals_of(report, order, "card"));
+    });
 }
 
 }  // namespace optrel

@@ -110,6 +110,11 @@ Look look_at(const fs::path& frame, const Left* left) {
     Look out;
     std::error_code none;
     if (!fs::exists(frame, none)) return {Look::What::gone, {}, {}};
+    if (!fs::is_regular_file(frame, none))
+        return {Look::What::unreadable,
+                {},
+                fmt::format("{} is no file any more: a folder, a pipe or a device stands in its place.",
+                            printable(frame.string()))};
     try {
         out.bytes = read_sidecar(frame);
     } catch (const std::exception& error) {

@@ -19,6 +19,7 @@ public:
     std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override {
         return shelf_.claim(frames, who);
     }
+    std::string plan_hash(const std::vector<RolloutEntry>& entries) override { return shelf_.plan_hash(entries); }
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override {
         shelf_.keep(record, entries);

@@ -185,8 +185,9 @@ void Following::take_in(const std::vector<fs::path>& files, Progress& progress) 
     try {
         Store store = store_.open(Access::write);
         std::erase_if(pending_, [&](const fs::path& file) { return known_as_it_stands(store, file); });
-        report = take_in_arrivals(store, {pending_.begin(), pending_.end()}, order_.how, progress);
-        store.intake().log(arrivals_of(report, order_.how, "cable"));
+        report = take_in_arrivals(
+            store, {pending_.begin(), pending_.end()}, order_.how, progress,
+            [&](const IntakeReport& done) { store.intake().log(arrivals_of(done, order_.how, "cable")); });
     } catch (const Cancelled&) {
         throw;
     } catch (const Error& error) {

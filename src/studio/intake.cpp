@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "base/error.h"
 #include "base/paths.h"
@@ -25,6 +26,9 @@ std::string to_string(Taken::What what) {
 }
 
 namespace {
+
+/// Of the rollouts that intake makes.
+constexpr const char* arrived_scope = "frames that arrived";
 
 /// One arrival on its way.
 struct Arrival {
@@ -112,7 +116,7 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     if (written.empty()) return;
     rehearsal.frames = std::move(written);
     RolloutOrder by(order.author);
-    by.scope = "frames that arrived";
+    by.scope = arrived_scope;
     const RolloutReport done = roll_out_rehearsed(store, rehearsal, by, progress);
     report.revision = revision.number;
     report.rollout = done.record.number;
@@ -156,8 +160,65 @@ std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeO
     return out;
 }
 
+namespace {
+
+/// What of a rollout of arrivals is not in the log: a program that was killed wrote it, and came no further.
+void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progress) {
+    std::set<fs::path> logged;
+    for (const ArrivalRecord& a : store.intake().of_rollout(rollout.number)) logged.insert(a.frame);
+    std::vector<fs::path> missing;
+    for (const RolloutEntry& e : store.rollouts().entries(rollout)) {
+        std::error_code none;
+        // What is known was logged with that, or is being logged by who took it in.
+        if (logged.count(e.frame) == 0 && fs::exists(e.frame, none) && !known_as_it_stands(store, e.frame))
+            missing.push_back(e.frame);
+    }
+    if (missing.empty()) return;
+    IntakeReport report;
+    const std::vector<Arrival> arrivals = read_arrivals(missing, report, progress);
+    const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
+    std::vector<FrameRecord> known;
+    std::vector<ArrivalRecord> log;
+    for (const Arrival& a : arrivals) {
+        known.push_back(a.record);
+        log.push_back({utc_now(), "folder", a.record.path, to_string(Taken::What::baseline), "",
+                       scoped(a.record, *fleet).body_label, "", rollout.revision, rollout.number});
+    }
+    Transaction together(store.engine());
+    store.frames().put(known);
+    store.intake().log(log);
+    together.commit();
+}
+
+}  // namespace
+
+void finish_arrivals(Store& store, Progress& progress, const std::function<void(const std::string&)>& problem) {
+    constexpr std::size_t newest = 50;
+    std::vector<RolloutRecord> ours;
+    for (const RolloutRecord& r : store.rollouts().list())
+        if (r.status == RolloutStatus::preparing) try {
+                store.rollouts().give_up(r.number);
+            } catch (const Error&) {
+                // It is about to begin just now.
+            }
+    for (const RolloutRecord& r : store.rollouts().list())
+        if (r.scope == arrived_scope && (r.status == RolloutStatus::writing || r.status == RolloutStatus::done) &&
+            ours.size() < newest)
+            ours.push_back(r);
+    std::reverse(ours.begin(), ours.end());
+    for (const RolloutRecord& r : ours) try {
+            // One that another program is at work on is left to it.
+            if (r.status == RolloutStatus::writing && go_on(store, r.number, true, progress).lost) continue;
+            note_unlogged(store, r, progress);
+        } catch (const FramesInUse&) {
+            continue;
+        } catch (const Error& error) {
+            problem(fmt::format("Rollout {} of frames that arrived cannot be ended: {}", r.number, error.what()));
+        }
+}
+
 IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, const IntakeOrder& order,
-                              Progress& progress) {
+                              Progress& progress, const std::function<void(const IntakeReport&)>& log) {
     IntakeReport report;
     std::vector<Arrival> arrivals = read_arrivals(files, report, progress);
     if (!arrivals.empty()) write_baselines(store, arrivals, order, report, progress);
@@ -166,7 +227,11 @@ IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, 
         if (a.taken.what != Taken::What::failed) known.push_back(a.record);
         report.frames.push_back(std::move(a.taken));
     }
+    // Known and logged together: a program that is killed in between would leave a frame without its line.
+    Transaction together(store.engine());
     if (!known.empty()) store.frames().put(known);
+    if (log) log(report);
+    together.commit();
     return report;
 }
 

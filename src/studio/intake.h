@@ -8,6 +8,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -54,7 +55,12 @@ bool known_as_it_stands(Store& store, const std::filesystem::path& file);
 
 /// Takes in frames that are complete. One that cannot be read or written is told and stops no other; it stays unknown,
 /// so that it can be tried again. Throws what the store throws, and Error(input) for a set that there is not.
+/// `log` is called with the report in the transaction that makes the frames known.
 IntakeReport take_in_arrivals(Store& store, const std::vector<std::filesystem::path>& files, const IntakeOrder& order,
-                              Progress& progress);
+                              Progress& progress, const std::function<void(const IntakeReport&)>& log = {});
+
+/// Ends what programs that were killed began to take in: their rollouts are written to their end, and their frames are
+/// known and logged. What cannot be ended is told as a sentence. Throws what the store throws.
+void finish_arrivals(Store& store, Progress& progress, const std::function<void(const std::string&)>& problem);
 
 }  // namespace optrel

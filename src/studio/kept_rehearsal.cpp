@@ -46,7 +46,7 @@ fs::path file_of(const fs::path& folder, int number) { return folder / fmt::form
 }  // namespace
 
 int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& scope, const fs::path& folder) {
-    const fs::path in = station_memory(store, "rehearsals", folder);
+    const fs::path in = station_memory(store.source(), "rehearsals", folder);
     std::error_code none;
     fs::create_directories(in, none);
     std::vector<int> there = numbers_in(in);
@@ -66,7 +66,7 @@ int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& s
 }
 
 KeptRehearsal kept_rehearsal(Store& store, int number, const fs::path& folder) {
-    const fs::path in = station_memory(store, "rehearsals", folder), file = file_of(in, number);
+    const fs::path in = station_memory(store.source(), "rehearsals", folder), file = file_of(in, number);
     std::error_code none;
     if (!fs::exists(file, none)) {
         const std::vector<int> there = numbers_in(in);

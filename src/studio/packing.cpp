@@ -188,6 +188,8 @@ Bundle packed(Store& store, const PackingList& list, const BundleLabel& label, c
     out.sender = trimmed(label.sender);
     out.time = utc_now();
     out.program = "Optrel " OPTREL_VERSION;
+    if (const HistoryMark newest = store.history().newest(); !newest.seal.empty())
+        out.anchor = Bundle::Anchor{store.history().first_seal(), newest.id, newest.seal};
     out.parts = packing.parts();
     if (out.parts.empty())
         throw input_error(

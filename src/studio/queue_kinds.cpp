@@ -3,11 +3,13 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
 #include "base/files.h"
 #include "base/json_text.h"
+#include "base/paths.h"
 #include "base/station.h"
 #include "base/words.h"
 #include "calibration/run.h"
@@ -25,12 +27,15 @@ namespace {
 
 using nlohmann::json;
 
+/// Of what a portion says, in bytes.
+constexpr std::size_t largest_document = 16u << 20;
+
 /// How many sentences about single frames a result holds.
 constexpr std::size_t most_told = 20;
 
 void require_root(const fs::path& file) {
     if (const std::string root = RootMap::missing(file); !root.empty())
-        throw NotNow(fmt::format("The root '{}' has no folder at this station.", root));
+        throw NotHere(fmt::format("The root '{}' has no folder at this station.", root));
 }
 
 void require_here(const fs::path& file) {
@@ -40,9 +45,36 @@ void require_here(const fs::path& file) {
     throw NotNow(fmt::format("{} is not to be had at this station.", printable(file.string())));
 }
 
+/// A path of a portion as this station sees it. Whoever may work in the store can put a portion in by hand, so what
+/// none of our programs would have put in is refused.
+fs::path sound_path(Store& store, const json& kept) {
+    const std::string said = kept.get<std::string>();
+    const fs::path path = store.here(said);
+    const bool leads_out = std::any_of(path.begin(), path.end(), [](const fs::path& step) { return step == ".."; });
+    const bool whole = path.is_absolute() || !RootMap::missing(path).empty();
+    if (said.size() > 8000 || leads_out || !whole)
+        throw input_error(fmt::format("'{}' is no path that a portion of work can have; cancel that job.",
+                                      printable(said.substr(0, 200))));
+    return path;
+}
+
+/// A folder to write into: on a server within a root of this station, also once all links are followed.
+fs::path sound_target(Store& store, const json& kept) {
+    const fs::path folder = sound_path(store, kept);
+    if (!is_server_address(store.source().address())) return folder;
+    require_root(folder);
+    std::error_code failed;
+    const fs::path real = fs::weakly_canonical(folder, failed);
+    for (const RootPlace& r : store.roots().all())
+        if (!failed && r.station == this_station() && lies_within(real, fs::weakly_canonical(r.folder, failed)))
+            return folder;
+    throw input_error(fmt::format("{} lies in no root of this station, so nothing is written there; cancel that job.",
+                                  printable(folder.string())));
+}
+
 FoundInPortion index(Store& store, const json& what, Progress& progress) {
     std::vector<fs::path> files;
-    for (const json& file : what.at("files")) files.push_back(store.here(file.get<std::string>()));
+    for (const json& file : what.at("files")) files.push_back(sound_path(store, file));
     if (!files.empty()) require_here(files.front().parent_path());
     std::vector<FrameRecord> known;
     for (const fs::path& file : files)
@@ -68,9 +100,8 @@ FoundInPortion measure(Store& store, const json& what, Progress& progress) {
     require_here(before.path);
     RunFrame frame =
         measure_frame(before.path, MeasureAs::automatic, ChartSpec::parse(store.runs().chart_of(run)), progress);
-    frame.dropped = before.dropped;
     return {json_text({{"frame", printable(frame.path.filename().string())}, {"problem", frame.problem}}),
-            [run, position, frame](Store& into) { into.runs().put_frame(run, position, frame); }};
+            [run, frame](Store& into) { into.runs().put_measurement(run, frame); }};
 }
 
 FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
@@ -82,7 +113,7 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
         *frames = store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
     else
         for (const json& path : what.at("frames"))
-            if (auto f = store.frames().find(store.here(path.get<std::string>()))) frames->push_back(std::move(*f));
+            if (auto f = store.frames().find(sound_path(store, path))) frames->push_back(std::move(*f));
     if (!frames->empty()) require_here(frames->front().path.parent_path());
     const Rehearsal found = rehearse_frames({frames, {}, what.at("renew_hand_set"), true, profiles_of(store)},
                                             *store.registry().fleet(), *revision, progress);
@@ -103,7 +134,13 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
 }
 
 FoundInPortion roll(Store& store, const json& what, Progress& progress) {
-    const RolloutReport report = go_on(store, what.at("number"), true, progress);
+    RolloutReport report;
+    try {
+        report = go_on(store, what.at("number"), true, progress);
+    } catch (const FramesInUse& busy) {
+        throw NotNow(busy.what(), false);
+    }
+    if (report.lost) throw NotNow("Another station has its frames by now.", false);
     if (!report.failed.empty()) throw NotNow(report.failed.front());
     return {json_text({{"written", report.written}, {"kept", report.kept}})};
 }
@@ -162,8 +199,8 @@ bool written_of(const fs::path& out, const fs::path& frame) {
 }
 
 FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
-    const fs::path frame = store.here(what.at("frame").get<std::string>());
-    const fs::path folder = store.here(what.at("folder").get<std::string>());
+    const fs::path frame = sound_path(store, what.at("frame"));
+    const fs::path folder = sound_target(store, what.at("folder"));
     require_here(frame);
     require_root(folder);
     const Delivery delivery =
@@ -198,7 +235,55 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
 
 }  // namespace
 
+namespace {
+
+DividedPortion divided_as_read(Store& store, const QueuedPortion& portion) {
+    DividedPortion out;
+    const json what = parse_json(portion.document, fmt::format("Job {} of the queue", portion.job));
+    const auto put = [&](json part) { out.portions.push_back(json_text(part)); };
+    for (const char* list : {"files", "frames"}) {
+        if (!what.contains(list)) continue;
+        if (what[list].size() == 1) out.about = printable(what[list][0].get<std::string>());
+        if (what[list].size() < 2) return out;
+        for (const json& one : what[list]) {
+            json part = what;
+            part[list] = json::array({one});
+            put(part);
+        }
+        return out;
+    }
+    if (what.contains("frame")) out.about = printable(what["frame"].get<std::string>());
+    if (!what.contains("from")) return out;
+    const std::vector<FrameRecord> frames =
+        store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
+    if (frames.size() == 1) out.about = printable(store.kept(frames[0].path));
+    if (frames.size() < 2) return out;
+    // In twenty parts, which are divided again until the one frame stands alone.
+    const std::size_t size = (frames.size() + 19) / 20;
+    for (std::size_t at = 0; at < frames.size(); at += size) {
+        json part = what;
+        part["from"] = store.kept(frames[at].path);
+        part["to"] = store.kept(frames[std::min(at + size, frames.size()) - 1].path);
+        put(part);
+    }
+    return out;
+}
+
+}  // namespace
+
+DividedPortion divided(Store& store, const QueuedPortion& portion) {
+    try {
+        return divided_as_read(store, portion);
+    } catch (const std::exception&) {
+        return {};  // what cannot be read cannot be divided
+    }
+}
+
 FoundInPortion do_portion(Store& store, const QueuedPortion& portion, Progress& progress) {
+    if (portion.document.size() > largest_document)
+        throw input_error(
+            fmt::format("A portion of job {} has {} MB, more than any that Optrel makes; cancel that job.", portion.job,
+                        portion.document.size() >> 20));
     const json what = parse_json(portion.document, fmt::format("Job {} of the queue", portion.job));
     if (portion.kind == "index") return index(store, what, progress);
     if (portion.kind == "measure") return measure(store, what, progress);

@@ -55,11 +55,23 @@ void QueueWorker::keep_alive() {
     }
 }
 
+/// A service runs for weeks, and roots may be given a folder meanwhile: what could not be done here may be done now.
+void QueueWorker::read_roots_again() {
+    const long long now = store_.stamps()["roots"];
+    if (now == roots_seen_) return;
+    store_.read_roots();
+    roots_seen_ = now;
+    not_here_.clear();
+}
+
 std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
     const OnThisThread alone;
     progress.check();
     if (!willing_.hours.hold_now()) return std::nullopt;
-    std::optional<QueuedPortion> portion = store_.queue().take(name_, willing_.kinds, willing_.lease_seconds);
+    read_roots_again();
+    std::optional<QueuedPortion> portion = store_.queue().take(
+        name_, willing_.kinds, willing_.lease_seconds, [this](const QueuedPortion& p) { return divided(store_, p); },
+        not_here_);
     if (!portion) return std::nullopt;
     Progress own([&](int, int, const std::string&) { progress.check(); });
     const auto at = [&](std::optional<QueuedPortion> now, Progress* its) {
@@ -84,6 +96,11 @@ std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
             store_.queue().give_back(*portion);
             throw;
         }
+    } catch (const NotHere& elsewhere) {
+        at(std::nullopt, nullptr);
+        portion->result = elsewhere.what();
+        not_here_.insert({portion->job, portion->position});
+        store_.queue().give_back(*portion);
     } catch (const NotNow& later) {
         at(std::nullopt, nullptr);
         portion->result = later.what();

@@ -6,6 +6,7 @@
 #include <functional>
 #include <mutex>
 #include <optional>
+#include <set>
 #include <string>
 #include <thread>
 #include <vector>
@@ -43,7 +44,11 @@ private:
     StoreSource source_;
     Willing willing_;
     std::string name_;
+    void read_roots_again();
+
     Store store_;
+    long long roots_seen_ = -1;               ///< the stamp of the roots that are known here
+    std::set<std::pair<int, int>> not_here_;  ///< job and position of what lies in roots that are not
     std::mutex mutex_;
     std::condition_variable changed_;
     std::optional<QueuedPortion> at_work_;

@@ -73,17 +73,25 @@ void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const Raw
     for (const Opcode& opcode : carried.opcodes) lists.add(carried.in_mosaic ? 2 : 3, opcode, use);
 }
 
-/// Samples that the hot-pixel repair replaces.
-void carry_bad_pixels(Lists& lists, const RawPicture& raw, const ResolvedFrame& fields) {
+/// Samples that the hot-pixel repair replaces. The list is applied to the mosaic as it is stored, its border included
+/// (DNG 1.6, OpcodeList1), so that both places and the phase count from its first sample.
+void carry_bad_pixels(Lists& lists, const RawMosaic& mosaic, const ResolvedFrame& fields) {
+    const RawPicture& raw = mosaic.picture;
     if (!is_on(fields, Field::hot_pixel_repair)) return;
     const cv::Mat1w mended = counts_for(raw, fields);
     FixBadPixelsList list;
     // The phase names the colour of the first sample: red, green beside red, green beside blue, blue.
-    list.bayer_phase = raw.filter[0][0] == 1 ? (raw.filter[0][1] == 0 ? 1u : 2u) : (raw.filter[0][0] == 0 ? 0u : 3u);
+    const int top = mosaic.visible.top, left = mosaic.visible.left;
+    const Channel first = raw.channel_at(top, left), beside = raw.channel_at(top, left + 1);
+    if (first == Channel::green)
+        list.bayer_phase = beside == Channel::red ? 1 : 2;
+    else
+        list.bayer_phase = first == Channel::red ? 0 : 3;
     for (int row = 0; row < mended.rows; ++row)
         for (int column = 0; column < mended.cols; ++column)
             if (mended(row, column) != raw.counts(row, column))
-                list.points.push_back({static_cast<std::uint32_t>(row), static_cast<std::uint32_t>(column)});
+                list.points.push_back(
+                    {static_cast<std::uint32_t>(top + row), static_cast<std::uint32_t>(left + column)});
     if (!list.points.empty()) lists.add(1, {list}, OpcodeUse::optional);
 }
 
@@ -136,7 +144,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     Exported done = about_to_export(frame, facts, out);
     done.kept = framing.kept;
     Lists lists;
-    carry_bad_pixels(lists, raw, facts.fields);
+    carry_bad_pixels(lists, mosaic, facts.fields);
     carry_falloff(lists, done, framing.view.lens(), raw, delivery.raw.falloff);
     carry_geometry(lists, done, framing, facts, delivery.raw.geometry);
     progress.check();

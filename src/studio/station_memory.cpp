@@ -9,12 +9,12 @@
 namespace optrel {
 namespace fs = std::filesystem;
 
-std::string whole_address(const Store& store) {
-    const std::string& address = store.source().address();
+std::string whole_address(const StoreSource& store) {
+    const std::string& address = store.address();
     return is_server_address(address) ? address : plain_path(address).string();
 }
 
-fs::path station_memory(const Store& store, const std::string& kind, const fs::path& instead) {
+fs::path station_memory(const StoreSource& store, const std::string& kind, const fs::path& instead) {
     const fs::path below = instead.empty() ? fs::path(default_store_address()) / kind : instead;
     return below / fmt::format("{:016x}", fnv1a(whole_address(store)));
 }

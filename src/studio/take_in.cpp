@@ -37,6 +37,13 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
     return out;
 }
 
+namespace {
+
+/// Of a frame, in bytes. A server cannot look up a key of more than some 2,700.
+constexpr std::size_t longest_path = 2000;
+
+}  // namespace
+
 int offer_bundles(Store& store, const std::vector<fs::path>& bundles, std::vector<std::string>& problems) {
     int waiting = 0;
     for (const fs::path& path : bundles) try {
@@ -69,6 +76,11 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
         try {
             FrameRecord record;
             record.path = files[i];
+            if (files[i].native().size() > longest_path)
+                throw input_error(fmt::format(
+                    "The path of {} has {} bytes, more than the {} that a store can look up; move it to a folder less "
+                    "deep.",
+                    printable(files[i].filename().string()), files[i].native().size(), longest_path));
             record.size = static_cast<long long>(fs::file_size(files[i]));
             record.modified = static_cast<long long>(fs::last_write_time(files[i]).time_since_epoch().count());
             const auto it = by_path.find(files[i].string());

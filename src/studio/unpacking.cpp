@@ -12,6 +12,7 @@
 #include "frames/colour_profile.h"
 #include "optics/compare_profiles.h"
 #include "studio/bundle_needs.h"
+#include "travel/shared_profile.h"
 
 namespace optrel {
 namespace {
@@ -64,6 +65,7 @@ std::string lower_first(std::string text) {
 
 void look_at_profile(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
     const Profile p = profile_in(part);
+    check_unfolded(p);
     double rms = 0;
     for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
     out.words.push_back(fmt::format("{} of {}, {} lens setting{}{}, measured {}", to_string(p.origin), p.lens,
@@ -212,6 +214,16 @@ std::string to_string(UnpackedPart::Stand stand) {
 std::string BundleView::origin() const { return describe(source_of(*this)); }
 std::string BundleView::source_words() const { return named_source(source_of(*this)); }
 
+std::string fault_of_anchor(Store& store, const Bundle& bundle) {
+    if (!bundle.anchor || bundle.anchor->first != store.history().first_seal()) return {};
+    if (store.history().holds({bundle.anchor->row, bundle.anchor->seal})) return {};
+    return fmt::format(
+        "The bundle '{}' was packed here on {} when the history had row {}, which is not there as it was: the history "
+        "was "
+        "written anew, or the store is an older copy; compare with a copy of the store.",
+        bundle.title, bundle.time.substr(0, 10), bundle.anchor->row);
+}
+
 BundleView look_at(Store& store, Bundle bundle) { return look_at(store, std::move(bundle), StudioNow(store)); }
 
 BundleView look_at(Store& store, Bundle bundle, const StudioNow& here) {
@@ -223,6 +235,7 @@ BundleView look_at(Store& store, Bundle bundle, const StudioNow& here) {
         out.signer = known->name;
         out.standing = known->standing();
     }
+    out.history = fault_of_anchor(store, bundle);
     for (const BundlePart& p : bundle.parts) {
         UnpackedPart& u = out.parts.emplace_back(UnpackedPart{p.kind, p.id, p.name, Stand::fresh, {}});
         try {

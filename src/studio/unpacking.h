@@ -39,11 +39,16 @@ struct BundleView {
     Standing standing = Standing::not_signed;
     std::string signer;               ///< as this studio calls the owner of its key, or else as they call themselves
     std::vector<UnpackedPart> parts;  ///< beside the bundle's
+    /// A sentence where it comes from this very studio, whose history is not the one any more that it was packed from.
+    std::string history;
     /// "the bundle 'Seaweeds', signed by ...", whom this studio trusts or not: where all of it comes from.
     std::string origin() const;
     /// The same without what the studio makes of it, which may change.
     std::string source_words() const;
 };
+
+/// A sentence where a bundle of this very studio tells of a row of its history that is not there as it was; else empty.
+std::string fault_of_anchor(Store& store, const Bundle& bundle);
 
 /// Reads every part, which changes nothing. A part that cannot be read or used is told and does not stop the others.
 BundleView look_at(Store& store, Bundle bundle);

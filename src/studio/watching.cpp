@@ -39,6 +39,11 @@ Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::st
 }
 
 bool Watching::step(Progress& progress) {
+    if (first_) {
+        Store open = store_.open(Access::write);
+        finish_arrivals(open, progress, told_.problem);
+        arrivals_.know(open.frames().all());
+    }
     // Often while something is on its way; else when the system tells of it.
     const bool told = !first_ && wait(soon_ ? std::chrono::milliseconds(200) : longest_sleep, progress);
     if (!soon_ && !told && Clock::now() - looked_ < watch_.patience()) return true;
@@ -93,6 +98,10 @@ bool Watching::look(Progress& progress) {
 }
 
 bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& files, Progress& progress) {
+    if (!manner_.ours())
+        throw input_error(
+            "Another program or station watches these folders by now, since this one was stopped for a while; end that "
+            "one to watch here again.");
     IntakeReport report;
     const IntakeOrder order = order_of(folder, author_);
     try {
@@ -101,11 +110,12 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
         // What came from a card or a camera is taken in by whoever copied it.
         for (const fs::path& file : files)
             known_as_it_stands(store, file) ? arrivals_.done(file) : fresh.push_back(file);
-        report = take_in_arrivals(store, fresh, order, progress);
-        std::vector<ArrivalRecord> log = arrivals_of(report, order, "folder");
-        // What fails again and again is told once.
-        std::erase_if(log, [&](const ArrivalRecord& a) { return a.what == "failed" && told_of_.count(a.why) > 0; });
-        store.intake().log(log);
+        report = take_in_arrivals(store, fresh, order, progress, [&](const IntakeReport& done) {
+            std::vector<ArrivalRecord> log = arrivals_of(done, order, "folder");
+            // What fails again and again is told once.
+            std::erase_if(log, [&](const ArrivalRecord& a) { return a.what == "failed" && told_of_.count(a.why) > 0; });
+            store.intake().log(log);
+        });
     } catch (const Cancelled&) {
         throw;
     } catch (const Error& error) {

@@ -30,13 +30,16 @@ public:
     struct Manner {
         std::chrono::milliseconds still{1500};  ///< how long a file has to stand still to count as complete
         bool once = false;                      ///< what is there is taken in, then it is over
+        /// Whether the right to watch still is ours; asked before anything is taken in.
+        std::function<bool()> ours = [] { return true; };
     };
 
     /// Throws Error(input) for a set that there is not.
     Watching(StoreSource store, std::vector<IntakeFolder> folders, std::string author, Manner manner, Told told);
 
     /// Waits for something to happen, for a second at most, and takes in what has arrived. False when it is over: with
-    /// Manner::once, when nothing is on its way any more. Throws Cancelled, and what is wrong with the store at once;
+    /// Manner::once, when nothing is on its way any more. Throws Cancelled, Error(input) when another one
+    /// watches the folders by now, and what is wrong with the store at once;
     /// what may come right (another rollout at work, a share that is gone) is told, and tried again.
     bool step(Progress& progress);
     /// Those that are not complete yet.

@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <fstream>
+#include <mutex>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -16,7 +18,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-fs::path file_of(const Store& store, const fs::path& folder) {
+fs::path file_of(const StoreSource& store, const fs::path& folder) {
     return station_memory(store, "witness", folder).string() + ".json";
 }
 
@@ -31,31 +33,46 @@ std::optional<HistoryMark> remembered_in(const fs::path& file) {
     }
 }
 
-void remember(const fs::path& file, const Store& store, const HistoryMark& mark) {
+void remember(const fs::path& file, const StoreSource& store, const HistoryMark& mark) {
     if (mark.id == 0) return;
     make_folders(file.parent_path());
     write_atomic(file,
                  json_text({{"store", path_to_text(whole_address(store))}, {"row", mark.id}, {"seal", mark.seal}}, 1));
 }
 
+/// As remember(), but not flushed to the disk, since it is done for each change, and never back to an older row.
+void remember_newer(const StoreSource& store, const HistoryMark& mark) {
+    static std::mutex one_at_a_time;
+    const std::lock_guard lock(one_at_a_time);
+    const fs::path file = file_of(store, {});
+    if (const auto known = remembered_in(file); known && known->id >= mark.id) return;
+    make_folders(file.parent_path());
+    const fs::path part = part_beside(file);
+    std::ofstream(part) << json_text(
+        {{"store", path_to_text(whole_address(store))}, {"row", mark.id}, {"seal", mark.seal}}, 1);
+    fs::rename(part, file);
+}
+
 }  // namespace
 
 HistoryAudit audit_history(Store& store, Progress& progress, bool accept, const fs::path& folder) {
-    const fs::path file = file_of(store, folder);
+    const fs::path file = file_of(store.source(), folder);
     HistoryAudit out = store.history().audit(accept ? std::nullopt : remembered_in(file), progress);
-    if (out.problems.empty()) remember(file, store, out.newest);
+    if (out.problems.empty()) remember(file, store.source(), out.newest);
     return out;
 }
 
+void remember_changes() { keep_marks_by(remember_newer); }
+
 std::string check_witness(Store& store, const fs::path& folder) {
-    const fs::path file = file_of(store, folder);
+    const fs::path file = file_of(store.source(), folder);
     if (const std::optional<HistoryMark> mark = remembered_in(file); mark && !store.history().holds(*mark))
         return fmt::format(
             "The history of this store is not the one that this station saw before (row {}): it was written anew, or "
             "the store is an older copy; 'optrel-cli store audit' reads it all, and with --accept takes it as it is.",
             mark->id);
     try {
-        remember(file, store, store.history().newest());
+        remember(file, store.source(), store.history().newest());
     } catch (const std::exception&) {
         // A full disk here does not make the store worse.
     }

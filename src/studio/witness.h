@@ -12,6 +12,10 @@ namespace optrel {
 HistoryAudit audit_history(Store& store, Progress& progress, bool accept = false,
                            const std::filesystem::path& folder = {});
 
+/// From now on each change that is acknowledged to this program is remembered, so that it is missed when its row is
+/// taken out of the history again.
+void remember_changes();
+
 /// The quick form for every start: one row is compared, and the newest one remembered. A sentence when it differs;
 /// empty when all is well.
 std::string check_witness(Store& store, const std::filesystem::path& folder = {});

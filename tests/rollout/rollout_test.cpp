@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "rollout/rollout.h"
 
+#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -492,6 +493,21 @@ TEST_CASE("frames that are gone get nothing", "[rollout]") {
     REQUIRE(report.kept.size() == 1);
     CHECK(is_one_sentence(report.kept[0]));
     CHECK(scene.bytes(1) == "none");
+}
+
+TEST_CASE("what took the place of a frame and is no file gets no sidecar", "[rollout]") {
+    Scene scene(4);
+    const Rehearsal r = scene.rehearsed(30, 1);
+    for (int i = 0; i < 3; ++i) fs::remove(scene.frames[static_cast<std::size_t>(i)].path);
+    REQUIRE(::mkfifo(scene.frames[0].path.string().c_str(), 0644) == 0);
+    fs::create_directory(scene.frames[1].path);
+    fs::create_symlink(scene.frames[2].path, scene.frames[2].path);  // to itself
+    Progress progress;
+    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
+    CHECK(report.written == 1);
+    REQUIRE(report.kept.size() == 3);
+    for (const std::string& sentence : report.kept) CHECK(is_one_sentence(sentence));
+    for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) == "none");
 }
 
 TEST_CASE("a rollout says which frames it could not read", "[rollout]") {

@@ -6,9 +6,12 @@
 #include <set>
 #include <thread>
 
+#include "base/files.h"
 #include "base/station.h"
 #include "store/engine.h"
 #include "stored_things.h"
+#include "studio/packing.h"
+#include "studio/unpacking.h"
 #include "studio/witness.h"
 #include "support/store_place.h"
 
@@ -124,6 +127,76 @@ TEST_CASE("a station remembers what it saw, so that a history sealed anew is fou
     CHECK(check_witness(store, memory.path()).empty());
     for (const auto& file : fs::directory_iterator(memory.path())) write_bytes(file.path(), "{\"row\":");
     CHECK(check_witness(store, memory.path()).empty());  // nothing is remembered in what cannot be read
+}
+
+TEST_CASE("the newest change is missed as well, since who made it remembers it", "[store][history][server][cli]") {
+    const StorePlace place(EACH_ENGINE);
+    const TemporaryFolder data;
+    { Store store(place.address(), Access::begin); }
+    ::setenv("XDG_DATA_HOME", data.path().c_str(), 1);
+    const auto run = [&](const std::string& command) { return cli(command + " --store '" + place.address() + "'"); };
+    CHECK(run("baseline pin --field exposure --value 0.5").status == 0);
+    CHECK(run("baseline pin --field tint --value 3").status == 0);
+    CHECK(run("store audit").status == 0);
+    CHECK(run("baseline pin --field tint --value 4").status == 0);
+    tamper(place, "DELETE FROM history WHERE id = (SELECT max(id) FROM history)");
+    const CommandResult found = run("store audit");
+    CHECK(found.status != 0);
+    CHECK(found.err.find("is not what this station saw there before") != std::string::npos);
+    ::unsetenv("XDG_DATA_HOME");
+}
+
+TEST_CASE("no sign in a name makes a false alarm", "[store][history][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    const std::string mark = "\xEF\xBB\xBF", other_mark = "\xEF\xBF\xBE";
+    for (const std::string& name :
+         {mark + "Iva", mark + mark + "Iva", other_mark + "Iva", "I" + mark + "va", std::string("\xF4\x8F\xBF\xBF"),
+          std::string("no \xFF UTF-8"), std::string("\xC2\x85 \x7F \x01"), std::string("\xE2\x80\xAE turned")})
+        store.history().append({"", name, "set", name, "edit", name, mark});
+    // By hand, beside the program.
+    if (!place.database().empty())
+        on_test_server(
+            place.database(),
+            "INSERT INTO optrel.history (author, station, kind, subject, what, before, after) VALUES (U&'\\FEFF"
+            "Jon', '', 'set', U&'\\FEFF', 'edit', '', '')");
+    Progress progress;
+    CHECK(store.history().audit({}, progress).problems.empty());
+}
+
+TEST_CASE("a signed bundle tells of the history that it was packed from, and is held against it",
+          "[store][history][server][cli]") {
+    const StorePlace place(EACH_ENGINE);
+    const TemporaryFolder folder;
+    Store store(place.address(), Access::begin);
+    work(store);
+    PackingList list;
+    list.profiles = {"a"};
+    Progress progress;
+    const SigningKey key = SigningKey::make();
+    const std::string bytes = bundle_bytes(packed(store, list, {"Seaweeds", "", ""}, progress), &key);
+    const Bundle bundle = bundle_from(bytes, "b");
+    REQUIRE(bundle.anchor);
+    CHECK(bundle.anchor->row == store.history().newest().id);
+    CHECK(fault_of_anchor(store, bundle).empty());
+    CHECK(look_at(store, bundle).history.empty());
+    store.selections().put("later", "{}");
+    CHECK(fault_of_anchor(store, bundle).empty());
+    write_bytes(folder / "b.optrel.zip", bytes);
+    const auto audit = [&] {
+        return cli("store audit --bundle '" + (folder / "b.optrel.zip").string() + "' --store '" + place.address() +
+                   "'");
+    };
+    CHECK(audit().status == 0);
+    // In another studio it says nothing.
+    const StorePlace elsewhere("folder");
+    Store other(elsewhere.address(), Access::begin);
+    work(other);
+    CHECK(look_at(other, bundle).history.empty());
+    tamper(place, "DELETE FROM history WHERE id >= " + std::to_string(bundle.anchor->row));
+    CHECK(is_one_sentence(fault_of_anchor(store, bundle)));
+    CHECK(is_one_sentence(look_at(store, bundle).history));
+    CHECK(audit().status != 0);
 }
 
 TEST_CASE("neither store lets its history be changed", "[store][history][server]") {

@@ -57,7 +57,15 @@ void make_old_store(const fs::path& folder) {
 TEST_CASE("a store of the schema before is brought up to date, and nothing in it is lost", "[store]") {
     const TemporaryFolder folder;
     make_old_store(folder / "s");
-    Store store(folder / "s", Access::begin);
+    // Neither reading nor writing does it by itself, and what is there stays as it was.
+    for (const Access access : {Access::read, Access::write, Access::begin}) {
+        const std::string sentence = sentence_of([&] { Store store(folder / "s", access); });
+        CHECK(is_one_sentence(sentence));
+        CHECK(sentence.find("store upgrade") != std::string::npos);
+        CHECK(Other(folder / "s").number("PRAGMA user_version") == 1);
+    }
+    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-12.sqlite"));
+    Store store(folder / "s", Access::upgrade);
     REQUIRE(store.registry().bodies().size() == 1);
     CHECK(store.registry().bodies()[0].name == "Stand 1");
     CHECK(store.registry().bodies()[0].in_service);
@@ -75,7 +83,7 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
     CHECK(store.baselines().publish("Iva", "").number == 2);
     // What was there before stands beside it, as it was.
-    Other copy(folder / "s", "store-before-schema-11.sqlite");
+    Other copy(folder / "s", "store-before-schema-12.sqlite");
     CHECK(copy.number("PRAGMA user_version") == 1);
     CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
     CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
@@ -87,12 +95,12 @@ TEST_CASE("six stations that bring a store up to date at once make one copy of i
     std::vector<std::string> told(6);
     std::vector<std::thread> stations;
     for (std::string& sentence : told)
-        stations.emplace_back([&] { sentence = sentence_of([&] { Store station(folder / "s", Access::write); }); });
+        stations.emplace_back([&] { sentence = sentence_of([&] { Store station(folder / "s", Access::upgrade); }); });
     for (std::thread& s : stations) s.join();
     for (const std::string& sentence : told) CHECK(sentence.empty());
     CHECK(Store(folder / "s").registry().bodies().size() == 1);
-    CHECK(Other(folder / "s", "store-before-schema-11.sqlite").number("PRAGMA user_version") == 1);
-    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-11-2.sqlite"));
+    CHECK(Other(folder / "s", "store-before-schema-12.sqlite").number("PRAGMA user_version") == 1);
+    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-12-2.sqlite"));
 }
 
 TEST_CASE("no store is begun among pictures of any kind that is indexed", "[store]") {

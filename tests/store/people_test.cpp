@@ -40,6 +40,9 @@ struct Studio {
     }
 };
 
+/// SHA-256 of no bytes: the hash of a plan without pieces.
+const std::string no_plan = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+
 bool told(const std::function<void()>& edit) { return is_one_sentence(sentence_of(edit)); }
 
 }  // namespace
@@ -123,7 +126,9 @@ TEST_CASE("tables of somebody's own session change nothing in what the server gu
     sql("CREATE TEMP TABLE proposals AS SELECT * FROM optrel.proposals");
     sql("SET search_path = pg_temp, optrel, pg_catalog");
     CHECK(told([&] { sql("INSERT INTO optrel.baselines VALUES (1, '{\"number\": 1, \"tiers\": []}')"); }));
-    CHECK(told([&] { sql("INSERT INTO optrel.rollouts VALUES (1, 1, '', '', 5, '', '', '', 0, 'writing')"); }));
+    CHECK(told([&] {
+        sql("INSERT INTO optrel.rollouts VALUES (1, 1, '', '', 5, '', '', '', 0, 'writing', '" + no_plan + "')");
+    }));
     sql("INSERT INTO optrel.history (id, time, author, kind, subject, what, before, after, station, login, seal) "
         "VALUES "
         "(77, '1999-01-01T00:00:00Z', 'Iva', 'tier', 'x', 'edit', '', '', '', 'keeper', 'forged')");
@@ -145,11 +150,14 @@ TEST_CASE("one approval is for one rollout, also when two begin at the same time
     const std::string name = s.let_in(Role::works);
     s.keeper.engine().run(
         "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
-        "remark, field) VALUES ('', 'x', '', 'x', 'rollout', '', '{\"revision\": 7, \"frames\": 5}', '', 'approved', "
+        "remark, field) VALUES ('', 'x', '', 'x', 'rollout', '', '{\"revision\": 7, \"frames\": 5, \"plan_sha256\": "
+        "\"" +
+        no_plan +
+        "\"}', '', 'approved', "
         "'y', '', '', '')");
     const auto begin = [](Store& as, int number) {
-        as.engine().run(
-            fmt::format("INSERT INTO rollouts VALUES ({}, 7, 'x', '', 5, '', '', '', 0, 'writing')", number));
+        as.engine().run(fmt::format("INSERT INTO rollouts VALUES ({}, 7, 'x', '', 5, '', '', '', 0, 'writing', '{}')",
+                                    number, no_plan));
     };
     // A snapshot from before the first one would not show it.
     Store first(s.address_of(name)), old(s.address_of(name));
@@ -221,25 +229,39 @@ TEST_CASE("what was begun or said changes in its state alone", "[store][people][
     fails("UPDATE remarks SET words = 'Fine.'");
     fails("UPDATE remarks SET login = 'keeper'");
     worker.engine().run("UPDATE remarks SET settled = TRUE");
+    fails("UPDATE remarks SET settled = FALSE");
+    fails("UPDATE rollouts SET status = 'writing'");  // it is done
+    fails("UPDATE rollouts SET status = 'splendid'");
+    // Nothing is added to a plan that was begun, and no plan is another than its hash says.
+    fails("INSERT INTO rollout_pieces VALUES (1, 'data', 0, 'x')");
+    fails("INSERT INTO rollouts VALUES (50, 7, '', '', 1, '', '', '', 0, 'writing', 'abc')");
+    // Who it was is the server's to say.
+    CHECK(s.keeper.rollouts().record(1).author == name);
+    RolloutRecord as_another;
+    as_another.author = "Iva";
+    worker.rollouts().begin(as_another, {});
+    CHECK(s.keeper.rollouts().record(2).author == name);
     // One approval is for one rollout, and taking back reaches no more than what is taken back.
     const auto begin = [](int number, int takes_back) {
         return fmt::format(
-            "INSERT INTO rollouts VALUES ({}, 7, 'x', '1999-01-01T00:00:00Z', 5, '', '', '', {}, 'writing')", number,
-            takes_back);
+            "INSERT INTO rollouts VALUES ({}, 7, 'x', '1999-01-01T00:00:00Z', 5, '', '', '', {}, 'writing', '{}')",
+            number, takes_back, no_plan);
     };
-    fails(begin(2, 0));
-    fails(begin(2, 1));  // rollout 1 had no frames
-    fails(begin(2, 99));
+    fails(begin(12, 0));
+    fails(begin(12, 1));  // rollout 1 had no frames
+    fails(begin(12, 99));
     worker.engine().run(
         "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
-        "remark, field) VALUES ('', 'x', '', '', 'rollout', '', '{\"revision\": 7, \"frames\": 5}', '', 'open', '', "
+        "remark, field) VALUES ('', 'x', '', '', 'rollout', '', '{\"revision\": 7, \"frames\": 5, \"plan_sha256\": \"" +
+        no_plan +
+        "\"}', '', 'open', '', "
         "'', '', '')");
-    fails(begin(2, 0));
+    fails(begin(12, 0));
     approver.engine().run("UPDATE proposals SET state = 'approved', judge = 'x', judged = '2999-01-01T00:00:00Z'");
-    worker.engine().run(begin(2, 0));
-    fails(begin(3, 0));
-    worker.engine().run(begin(3, 2));
-    CHECK(s.keeper.rollouts().record(2).time.substr(0, 2) == "20");
+    worker.engine().run(begin(12, 0));
+    fails(begin(13, 0));
+    worker.engine().run(begin(13, 12));
+    CHECK(s.keeper.rollouts().record(12).time.substr(0, 2) == "20");
 }
 
 TEST_CASE("who keeps the studio settles things, gives roles and takes them", "[store][people][server]") {

@@ -9,6 +9,7 @@
 
 #include "store/engine.h"
 #include "store/postgres/address.h"
+#include "store/postgres/schema.h"
 #include "store/studio_names.h"
 #include "stored_things.h"
 #include "support/store_place.h"
@@ -130,6 +131,39 @@ TEST_CASE("a store on a server of a newer version is refused and left alone", "[
         CHECK(sentence.find("newer") != std::string::npos);
     }
     CHECK(asked_of_test_server(place.database(), "SELECT value FROM optrel.about") == "99");
+}
+
+TEST_CASE("a store on a server of an earlier version is brought up to date when that is asked for, and a copy stays",
+          "[store][server]") {
+    const StorePlace place("server");
+    constexpr std::size_t earlier = 5;
+    // A database as the earlier version made it.
+    on_test_server("postgres", "CREATE DATABASE " + place.database() + " TEMPLATE template0 ENCODING 'UTF8'");
+    std::string all =
+        "CREATE SCHEMA optrel; SET search_path = optrel; CREATE TABLE about (name TEXT PRIMARY KEY, value "
+        "TEXT NOT NULL); INSERT INTO about VALUES ('schema', '5');";
+    for (std::size_t i = 0; i < earlier; ++i)
+        for (const char* step : postgres::migrations()[i]) all += std::string(step) + ";";
+    on_test_server(place.database(),
+                   all +
+                       "INSERT INTO selections VALUES ('mine', '{}'); INSERT INTO rollouts VALUES (1, "
+                       "3, 'Iva', '2026-01-02T03:04:05Z', 0, '', '', '', 0, 'done')");
+    for (const Access access : {Access::read, Access::write, Access::begin}) {
+        const std::string sentence = sentence_of([&] { Store store(place.address(), access); });
+        CHECK(is_one_sentence(sentence));
+        CHECK(sentence.find("store upgrade") != std::string::npos);
+    }
+    CHECK(asked_of_test_server(place.database(), "SELECT value FROM optrel.about") == "5");
+    {
+        Store upgraded(place.address(), Access::upgrade);
+        CHECK(upgraded.selections().all().size() == 1);
+        CHECK(upgraded.rollouts().record(1).author == "Iva");
+    }
+    Store store(place.address(), Access::write);
+    Progress progress;
+    CHECK(store.history().audit({}, progress).problems.empty());
+    CHECK(asked_of_test_server(place.database(), "SELECT name FROM optrel_schema_5.selections") == "mine");
+    CHECK(asked_of_test_server(place.database(), "SELECT value FROM optrel_schema_5.about") == "5");
 }
 
 TEST_CASE("a connection that dies while nobody uses it is opened again without a word", "[store][server]") {

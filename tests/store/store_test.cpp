@@ -288,6 +288,48 @@ TEST_CASE("runs keep their frames", "[store]") {
     CHECK(store.runs().all().empty());
 }
 
+TEST_CASE("a window and a queue that work on one run do not overwrite each other", "[store]") {
+    const StorePlace place(EACH_ENGINE);
+    Store window(place.address(), Access::begin), queue(place.address());
+    RunRecord run;
+    run.name = "one";
+    run.chart = "checker:15x10:30";
+    for (const char* name : {"/a/CH1.dng", "/a/CH2.dng", "/a/CH3.dng"}) {
+        RunFrame f;
+        f.path = name;
+        run.frames.push_back(f);
+    }
+    run.id = window.runs().put(run);
+    RunFrame measured = queue.runs().frame(run.id, 1);
+    measured.problem = "Nothing there.";
+    // The window drops that frame, and takes the first one out, while it is being measured.
+    run.frames[1].dropped = true;
+    run.frames.erase(run.frames.begin());
+    window.runs().put(run);
+    queue.runs().put_measurement(run.id, measured);
+    RunFrame now = window.runs().frame(run.id, 0);
+    CHECK(now.path == "/a/CH2.dng");
+    CHECK(now.problem == "Nothing there.");
+    CHECK(now.dropped);
+    // The window, which has not heard of it, keeps the run once more.
+    run.frames[0].dropped = false;
+    window.runs().put(run);
+    now = window.runs().frame(run.id, 0);
+    CHECK(now.problem == "Nothing there.");
+    CHECK_FALSE(now.dropped);
+    // A second measurement changes nothing, and one of a frame that is gone neither.
+    measured.problem = "Something else.";
+    queue.runs().put_measurement(run.id, measured);
+    measured.path = "/a/CH1.dng";
+    queue.runs().put_measurement(run.id, measured);
+    CHECK(window.runs().frame(run.id, 0).problem == "Nothing there.");
+    CHECK(window.runs().all()[0].frames.size() == 2);
+    // With another chart all is measured anew.
+    run.chart = "checker:9x6:20";
+    window.runs().put(run);
+    CHECK_FALSE(window.runs().frame(run.id, 0).settled());
+}
+
 TEST_CASE("one frame of a run is kept by itself", "[store]") {
     const StorePlace place(EACH_ENGINE);
     Store store(place.address(), Access::begin);

@@ -91,13 +91,14 @@ TEST_CASE("two stations work on different frames at once, and never on the same"
     CHECK(s.written() == 0);
     roll_out(s.rehearsed(second), 1, s.two.rollouts(), "Jon", progress);
     CHECK(s.written() == 3);
-    // A program that died holds nothing.
+    // A server that fell over and came back takes nothing from who is still there.
     on_test_server("postgres", "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '" +
                                    s.place.database() + "'");
+    CHECK_THROWS_AS(roll_out(s.rehearsed(first), 1, s.two.rollouts(), "Jon", progress), FramesInUse);
+    held.reset();
     roll_out(s.rehearsed(first), 1, s.two.rollouts(), "Jon", progress);
     CHECK(s.written() == 6);
-    held.reset();
-    CHECK(asked_of_test_server(s.place.database(), "SELECT count(*) FROM optrel.frame_claims") == "0");
+    CHECK(asked_of_test_server(s.place.database(), "SELECT count(*) FROM optrel.leases") == "0");
 }
 
 TEST_CASE("rollouts of several stations get numbers of their own", "[store][server][rollout][threads]") {

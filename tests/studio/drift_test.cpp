@@ -59,6 +59,16 @@ TEST_CASE("nothing drifts after a rollout, nor after it was taken back", "[studi
     CHECK(s.found().empty());
 }
 
+TEST_CASE("what took the place of a frame and is no file is told", "[studio][drift]") {
+    const RolledOut s;
+    fs::remove(s.frame("SP0001"));
+    fs::create_directory(s.frame("SP0001"));
+    const DriftReport report = s.check();
+    REQUIRE(report.findings.size() == 1);
+    CHECK(report.findings[0].frame == s.frame("SP0001"));
+    CHECK(report.findings[0].what.find("is no file any more") != std::string::npos);
+}
+
 TEST_CASE("sidecars that are not as they were left are told by kind", "[studio][drift]") {
     const RolledOut s;
     const std::string whole = *read_sidecar(s.frame("SP0001"));

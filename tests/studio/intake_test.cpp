@@ -4,9 +4,14 @@
 
 #include <catch2/catch.hpp>
 
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include <csignal>
+#include <map>
 #include <thread>
 
+#include "base/fault_point.h"
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "rollout/sheet.h"
@@ -244,6 +249,64 @@ TEST_CASE("a watch without a window takes in what is there, and what comes until
     for (int i = 0; i < 400 && ::kill(pid, 0) == 0; ++i) std::this_thread::sleep_for(25ms);
     CHECK(::kill(pid, 0) != 0);
     CHECK(read_file(s.path("log")).find("SP0006.dng  baseline 1") != std::string::npos);
+}
+
+TEST_CASE("whenever a watch is killed, the next one ends what it began, once", "[studio][intake]") {
+    const StudioWithArrivals s;
+    const auto watch = [&](const fs::path& folder, int die_at) {
+        int steps = 0;
+        if (die_at > 0)
+            fault_point = [&](const char*) {
+                if (++steps == die_at) ::raise(SIGKILL);
+                return 0;
+            };
+        IntakeFolder what;
+        what.folder = folder;
+        Progress progress;
+        std::string problem;
+        Watching watching(StoreSource(s.path("s").string()), {what}, "T. Ester", {20ms, true},
+                          {[](const Taken&, const IntakeReport&, const IntakeFolder&) {},
+                           [&](const std::string& sentence) { problem = sentence; }});
+        while (watching.step(progress)) continue;
+        fault_point = nullptr;
+        return problem;
+    };
+    int killed = 0, ended = 0;
+    for (int die_at = 1; ended == 0; die_at += die_at < 8 ? 1 : 3) {
+        INFO("killed at step " << die_at);
+        const fs::path folder = s.path("arrive" + std::to_string(die_at));
+        fs::create_directories(folder);
+        for (const char* name : {"SP0001", "SP0002", "SP0005"})
+            fs::copy_file(rig_frame(name), folder / (std::string(name) + ".dng"));
+        const pid_t child = ::fork();
+        REQUIRE(child >= 0);
+        if (child == 0) {
+            watch(folder, die_at);
+            ::_exit(0);
+        }
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        killed += WIFSIGNALED(status);
+        ended += WIFEXITED(status);
+        CHECK(watch(folder, 0).empty());
+        Store store(s.path("s").string(), Access::read);
+        std::map<fs::path, int> planned, logged;
+        for (const RolloutRecord& r : store.rollouts().list()) {
+            // One that stopped before its first sidecar wrote nothing, and is given up.
+            CHECK((r.status == RolloutStatus::done || r.status == RolloutStatus::rolled_back));
+            if (r.status != RolloutStatus::done) continue;
+            for (const RolloutEntry& e : store.rollouts().entries(r)) ++planned[e.frame];
+        }
+        for (const ArrivalRecord& a : store.intake().newest(100000)) logged[a.frame] += a.what == "baseline";
+        for (const auto& frame : fs::directory_iterator(folder)) {
+            if (frame.path().extension() != ".dng") continue;
+            CHECK(read_sidecar(frame.path()).has_value());
+            CHECK(planned[frame.path()] == 1);
+            CHECK(logged[frame.path()] == 1);
+            CHECK(store.frames().find(frame.path()).has_value());
+        }
+    }
+    CHECK(killed > 8);
 }
 
 TEST_CASE("of a burst none is lost, whatever the clocks of those who wrote it say", "[studio][intake]") {

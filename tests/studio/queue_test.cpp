@@ -209,8 +209,18 @@ TEST_CASE("what cannot be done here is left to others, and what cannot be done a
     REQUIRE(put_off);
     CHECK(put_off->state == PortionState::waiting);
     CHECK(put_off->result.find("shoots") != std::string::npos);
-    CHECK_FALSE(worker.step(progress));  // for a while
-    for (const char* document : {"", "{", "[]", "{\"files\": 7}"}) {
+    // It was no try, and this worker leaves it alone while the roots are what they are.
+    CHECK(store.queue().portions(1)[0].tries == 0);
+    CHECK_FALSE(worker.step(progress));
+    QueueWorker other(store.source(), {{"index"}, {}, 60}, "south/1");
+    CHECK(other.step(progress)->state == PortionState::waiting);
+    const TemporaryFolder shoots;
+    fs::create_directories(shoots / "2026");
+    store.roots().put({"shoots", this_station(), shoots.path()});
+    CHECK(worker.step(progress)->state == PortionState::done);  // the file is not there, which its result tells
+    for (const char* document :
+         {"", "{", "[]", "{\"files\": 7}", R"({"files": ["../../etc/passwd"], "enter": true})",
+          R"({"files": ["shoots:/../../etc/passwd"], "enter": true})", R"({"files": ["a.dng"], "enter": true})"}) {
         store.queue().add("index", "Nonsense", {document});
         const auto failed = worker.step(progress);
         REQUIRE(failed);
@@ -231,6 +241,66 @@ TEST_CASE("what cannot be done here is left to others, and what cannot be done a
     CHECK_FALSE(asleep.step(progress));
     progress.cancel();
     CHECK_THROWS_AS(worker.step(progress), Cancelled);
+}
+
+TEST_CASE("a portion that kills its workers is divided, and the frame that does it is told", "[queue][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    const TemporaryFolder folder;
+    std::string files;
+    for (int i = 0; i < 5; ++i) {
+        write_bytes(folder / fmt::format("F{}.dng", i), "frame");
+        files += fmt::format("{}\"{}\"", files.empty() ? "" : ", ", (folder / fmt::format("F{}.dng", i)).string());
+    }
+    const int job = store.queue().add("index", "Five frames", {"{\"enter\": true, \"files\": [" + files + "]}"});
+    const auto die = [&] { return store.queue().take("dead", {"index"}, 0).has_value(); };
+    for (int i = 0; i < StoredQueue::most_tries; ++i) CHECK(die());
+    QueueWorker worker(store.source(), {{"index"}, {}, 60}, "north/1");
+    Progress progress;
+    CHECK(worker.step(progress)->state == PortionState::done);  // the first frame, alone
+    CHECK(store.queue().portions(job).size() == 5);
+    // The second one kills whoever works on it; the rest is done all the same.
+    for (int i = 0; i < StoredQueue::most_tries; ++i) CHECK(die());
+    while (worker.step(progress)) continue;
+    const QueuedJob ended = store.queue().job(job);
+    CHECK(ended.done == 4);
+    CHECK(ended.failed == 1);
+    for (const QueuedPortion& p : store.queue().portions(job)) {
+        if (p.state != PortionState::failed) continue;
+        CHECK(p.result.find("F1.dng was begun 3 times") != std::string::npos);
+        CHECK(is_one_sentence(p.result));
+    }
+}
+
+TEST_CASE("jobs that ended long ago are forgotten, others stay", "[store][queue][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    CHECK(store.queue().days_kept() == 30);
+    store.queue().keep_for(10);
+    CHECK(store.queue().days_kept() == 10);
+    CHECK(is_one_sentence(sentence_of([&] { store.queue().keep_for(0); })));
+    const int done = store.queue().add("trial", "Done", numbered(1));
+    store.queue().end(*store.queue().take("a", {"trial"}, 60), PortionState::done, "");
+    const int waiting = store.queue().add("trial", "Waits", numbered(2));
+    const int cancelled = store.queue().add("trial", "Cancelled", numbered(1));
+    store.queue().cancel(cancelled);
+    CHECK(store.queue().forget_old() == 0);
+    const auto long_ago = [&](int days) {
+        store.engine().run(fmt::format("UPDATE jobs SET ended = {} - {} WHERE ended > 0",
+                                       store.engine().seconds_in_sql(), 86400 * days));
+    };
+    long_ago(9);
+    CHECK(store.queue().forget_old() == 0);
+    long_ago(11);
+    CHECK(store.queue().forget_old() == 2);
+    REQUIRE(store.queue().jobs().size() == 1);
+    CHECK(store.queue().jobs()[0].id == waiting);
+    CHECK(store.queue().portions(done).empty());
+    // It is done by itself when something is added.
+    store.queue().cancel(waiting);
+    long_ago(11);
+    store.queue().add("trial", "New", numbered(1));
+    CHECK(store.queue().jobs().size() == 1);
 }
 
 TEST_CASE("the queue is filled, worked at and read from the command line", "[queue][cli][server]") {

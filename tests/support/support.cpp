@@ -136,12 +136,25 @@ std::string random_bytes(std::size_t n, unsigned seed) {
     return out;
 }
 
-CommandResult cli(const std::string& arguments) {
+namespace {
+
+CommandResult run(const std::string& program, const std::string& arguments) {
     const TemporaryFolder folder;
-    const std::string command = fmt::format("'{}' {} >'{}' 2>'{}'", OPTREL_CLI, arguments, (folder / "out").string(),
-                                            (folder / "err").string());
+    const std::string command =
+        fmt::format("{} {} >'{}' 2>'{}'", program, arguments, (folder / "out").string(), (folder / "err").string());
     const int status = std::system(command.c_str());
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(folder / "out"), read_file(folder / "err")};
+}
+
+}  // namespace
+
+CommandResult cli(const std::string& arguments) { return run(fmt::format("'{}'", OPTREL_CLI), arguments); }
+
+std::pair<CommandResult, double> cli_with_memory(const std::string& arguments) {
+    const TemporaryFolder folder;
+    const std::string measured = (folder / "memory").string();
+    const CommandResult out = run(fmt::format("'{}' '{}' '{}'", OPTREL_PEAK_MEMORY, measured, OPTREL_CLI), arguments);
+    return {out, std::stod(read_file(measured))};
 }
 
 }  // namespace optrel::test

@@ -92,5 +92,7 @@ struct CommandResult {
 };
 /// Runs optrel-cli with arguments as a shell would take them.
 CommandResult cli(const std::string& arguments);
+/// The same, and the most memory that it took, in MB.
+std::pair<CommandResult, double> cli_with_memory(const std::string& arguments);
 
 }  // namespace optrel::test

@@ -486,6 +486,9 @@ void RolloutPlace::report(const QString& what, const RolloutReport& r) {
         if (!list.empty())
             message += QString(" %1 %2; the first: %3").arg(list.size()).arg(what_of_them, q(list.front()));
     };
+    if (r.lost)
+        message +=
+            " This window was stopped for a while, and another station has these frames by now; it goes on with them.";
     if (r.paused)
         message += r.record.hours.hold_now() ? QString(" It is paused; Go on writes the rest.")
                                              : QString(" It waits for %1.").arg(q(to_string(r.record.hours)));

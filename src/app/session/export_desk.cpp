@@ -93,6 +93,12 @@ void ExportDesk::go_on() {
 }
 
 void ExportDesk::next() {
+    // On a server it is lost by who was stopped for long.
+    if (!claim_->held()) {
+        claim_.reset();
+        running_ = false;
+        return go_on();
+    }
     struct Answer {
         std::optional<QueuedExport> item;
         QString problem;

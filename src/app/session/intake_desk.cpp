@@ -98,7 +98,9 @@ void IntakeDesk::run(std::vector<IntakeFolder> folders, const std::string& autho
         jobs_.post([this, text, serious] { voice_.tell(text, serious); });
     };
     try {
-        Watching watching(store_.source(), std::move(folders), author, {},
+        Watching::Manner manner;
+        manner.ours = [this] { return claim_->held(); };
+        Watching watching(store_.source(), std::move(folders), author, manner,
                           {[&](const Taken&, const IntakeReport&, const IntakeFolder&) { news = true; },
                            [&](const std::string& sentence) {
                                tell(QString::fromStdString(sentence), true);

@@ -26,8 +26,11 @@ void TravelDesk::put_aside(const std::filesystem::path& path) {
     reload();
 }
 
-void TravelDesk::look_at(const std::filesystem::path& path, const std::function<void(const BundleView&)>& done) {
+void TravelDesk::look_at(const std::filesystem::path& path, std::uint64_t most,
+                         const std::function<void(const BundleView&)>& done,
+                         const std::function<void(std::uint64_t bytes)>& larger) {
     auto view = std::make_shared<std::optional<BundleView>>();
+    auto stated = std::make_shared<std::uint64_t>(0);
     const bool waits = std::any_of(found_.begin(), found_.end(), [&](const FoundBundle& b) { return b.path == path; });
     jobs_.run(
         "Looking at a bundle",
@@ -36,11 +39,13 @@ void TravelDesk::look_at(const std::filesystem::path& path, const std::function<
                 source.open().found_bundles().settle(path, "gone", current_author());
                 return;
             }
+            if (*stated = unpacked_size(path); *stated > most) return;
             Store store = source.open(Access::read);
-            *view = optrel::look_at(store, read_bundle(path));
+            *view = optrel::look_at(store, read_bundle(path, most));
         },
         [=, this] {
             if (*view) return done(**view);
+            if (*stated > most) return larger(*stated);
             reload();
             voice_.tell(QString("%1 is not there any more, so it is offered no longer.")
                             .arg(QString::fromStdString(printable(path.string()))),

@@ -27,8 +27,11 @@ public:
 
     // Work that takes its time runs off the window's thread; `done` is called when it went well.
 
-    /// Looks at the bundle of a file. One that lay in a folder and is gone is not offered any more.
-    void look_at(const std::filesystem::path& path, const std::function<void(const BundleView&)>& done);
+    /// Looks at the bundle of a file. One that lay in a folder and is gone is not offered any more. One that says that
+    /// it unpacks to more than `most` bytes is not unpacked, and `larger` is called with what it says.
+    void look_at(const std::filesystem::path& path, std::uint64_t most,
+                 const std::function<void(const BundleView&)>& done,
+                 const std::function<void(std::uint64_t bytes)>& larger);
     /// Takes parts of one in, and says what came of it. `from`: the file, where it lay in a folder.
     void take(const BundleView& view, const BundleChoice& choice, const std::filesystem::path& from = {});
     /// Packs, signs and writes a bundle, and says so.

@@ -93,6 +93,12 @@ QWidget* BundleDialog::head() const {
     origin->setWordWrap(true);
     origin->setStyleSheet(QString("font-weight: 600; color: %1").arg(standing_colour(view_.standing).name()));
     down->addWidget(origin);
+    if (!view_.history.empty()) {
+        auto* history = new QLabel(q(view_.history));
+        history->setAccessibleName("The history that it was packed from");
+        history->setWordWrap(true);
+        down->addWidget(history);
+    }
     QString packed = QString("Packed %1 with %2.").arg(q(b.time.substr(0, 10)), q(b.program));
     if (!b.key.empty()) packed += QString(" Its key: %1").arg(q(b.key));
     auto* about = new QLabel(packed);

@@ -3,8 +3,12 @@
 
 #include <QDir>
 #include <QFileDialog>
+#include <QMessageBox>
 #include <QPointer>
+#include <QPushButton>
 
+#include "base/words.h"
+#include "travel/bundle.h"
 #include "travel/bundle_dialog.h"
 #include "travel/exchange_dialog.h"
 #include "travel/measurers_dialog.h"
@@ -18,8 +22,26 @@ void ask_for_bundle(const TravelParts& parts, QWidget* window) {
     if (!path.isEmpty()) open_bundle(parts, window, path.toStdString());
 }
 
-void open_bundle(const TravelParts& parts, QWidget* window, const std::filesystem::path& file, bool lies_in_folder) {
-    parts.travel().look_at(file, [=, window = QPointer(window)](const BundleView& view) {
+namespace {
+
+/// A small file may unpack to more than the memory holds, so what is large is opened only when that is wanted.
+bool wants_large(QWidget* window, const std::filesystem::path& file, std::uint64_t bytes) {
+    QMessageBox ask(QMessageBox::Question, "Take in a bundle",
+                    QString("%1 unpacks to %2 MB, more than the %3 MB that are taken unasked. Open it only when you "
+                            "expect that from whoever sent it.")
+                        .arg(QString::fromStdString(printable(file.filename().string())))
+                        .arg(1 + (bytes >> 20))
+                        .arg(ordinary_bundle >> 20),
+                    QMessageBox::Cancel, window);
+    QPushButton* open = ask.addButton("&Open it", QMessageBox::AcceptRole);
+    ask.setDefaultButton(QMessageBox::Cancel);
+    ask.exec();
+    return ask.clickedButton() == open;
+}
+
+void open_bundle_up_to(std::uint64_t most, const TravelParts& parts, QPointer<QWidget> window,
+                       const std::filesystem::path& file, bool lies_in_folder) {
+    const auto show = [=](const BundleView& view) {
         if (!window) return;
         BundleDialog dialog(view, lies_in_folder, window);
         if (dialog.exec() != QDialog::Accepted) return;
@@ -27,7 +49,16 @@ void open_bundle(const TravelParts& parts, QWidget* window, const std::filesyste
             parts.attempt([&] { parts.travel().put_aside(file); });
         else
             parts.travel().take(view, dialog.choice(), file);
+    };
+    parts.travel().look_at(file, most, show, [=](std::uint64_t bytes) {
+        if (window && wants_large(window, file, bytes)) open_bundle_up_to(bytes, parts, window, file, lies_in_folder);
     });
+}
+
+}  // namespace
+
+void open_bundle(const TravelParts& parts, QWidget* window, const std::filesystem::path& file, bool lies_in_folder) {
+    open_bundle_up_to(ordinary_bundle, parts, window, file, lies_in_folder);
 }
 
 void pack_bundle(const TravelParts& parts, QWidget* window, const PackingList& list, const QString& what,

@@ -18,6 +18,7 @@
 #include <cstring>
 #include <memory>
 #include <regex>
+#include <thread>
 #include <vector>
 
 #include "base/error.h"
@@ -163,7 +164,8 @@ std::string read_file(const fs::path& path, std::uintmax_t limit) {
     return bytes;
 }
 
-void write_atomic_with(const fs::path& path, const std::function<void(const fs::path&)>& write, IfThere if_there) {
+void write_atomic_with(const fs::path& path, const std::function<void(const fs::path&)>& write, IfThere if_there,
+                       const std::function<void()>& just_before) {
     const fs::path part = part_beside(path);
     try {
         write(part);
@@ -171,6 +173,7 @@ void write_atomic_with(const fs::path& path, const std::function<void(const fs::
         Descriptor fd(::open(part.c_str(), O_RDONLY | O_CLOEXEC));
         if (!fd.ok() || ::fsync(fd.get()) != 0) fail("write", path, errno);
         step("rename", "write", path);
+        if (just_before) just_before();
         if (if_there == IfThere::replace) {
             if (::rename(part.c_str(), path.c_str()) != 0) fail("write", path, errno);
         } else if (::renameat2(AT_FDCWD, part.c_str(), AT_FDCWD, path.c_str(), RENAME_NOREPLACE) != 0) {
@@ -198,8 +201,9 @@ void write_bytes(const fs::path& part, const std::string& bytes, const fs::path&
 
 }  // namespace
 
-void write_atomic(const fs::path& path, const std::string& bytes) {
-    write_atomic_with(path, [&](const fs::path& part) { write_bytes(part, bytes, path); });
+void write_atomic(const fs::path& path, const std::string& bytes, const std::function<void()>& just_before) {
+    write_atomic_with(
+        path, [&](const fs::path& part) { write_bytes(part, bytes, path); }, IfThere::replace, just_before);
 }
 
 void write_new(const fs::path& path, const std::string& bytes) {
@@ -217,8 +221,9 @@ bool make_folder_durable(const fs::path& path) {
     return true;
 }
 
-void remove_durable(const fs::path& path) {
+void remove_durable(const fs::path& path, const std::function<void()>& just_before) {
     step("remove", "remove", path);
+    if (just_before) just_before();
     if (::unlink(path.c_str()) != 0 && errno != ENOENT) fail("remove", path, errno);
     sync_folder_of(path);
 }
@@ -280,7 +285,7 @@ int sweep_parts(const fs::path& folder) {
         } else {
             std::error_code none;
             const auto written = fs::last_write_time(it->path(), none);
-            stale = !none && fs::file_time_type::clock::now() - written > std::chrono::hours(24);
+            stale = !none && fs::file_time_type::clock::now() - written > std::chrono::hours(1);
         }
         std::error_code ignored;
         if (stale) swept += fs::remove(it->path(), ignored);
@@ -297,6 +302,17 @@ FileLock FileLock::on_existing(const fs::path& path) {
         return FileLock(-1);
     }
     return FileLock(fd);
+}
+
+FileLock FileLock::on_existing(const fs::path& path, std::chrono::milliseconds patience) {
+    using Clock = std::chrono::steady_clock;
+    for (const auto until = Clock::now() + patience;; std::this_thread::sleep_for(std::chrono::milliseconds(5))) {
+        if (auto lock = try_on_existing(path)) return std::move(*lock);
+        if (Clock::now() > until)
+            throw file_error(fmt::format(
+                "{} has been held by another program for {} s; end that program, then try again.",
+                printable(path.string()), std::chrono::duration_cast<std::chrono::seconds>(patience).count()));
+    }
 }
 
 std::optional<FileLock> FileLock::try_on_existing(const fs::path& path) {
@@ -320,6 +336,12 @@ std::string lowered_extension(const fs::path& path) { return lowered(path.extens
 
 FileLock::~FileLock() {
     if (fd_ >= 0) ::close(fd_);
+}
+
+bool FileLock::still_at(const fs::path& path) const {
+    struct ::stat mine = {}, there = {};
+    return ::fstat(fd_, &mine) == 0 && ::stat(path.c_str(), &there) == 0 && mine.st_dev == there.st_dev &&
+           mine.st_ino == there.st_ino;
 }
 
 void make_folders(const fs::path& folder) {

@@ -6,6 +6,7 @@
 // part. Files that people name as an output go through base/output.h, which refuses to replace what is not ours.
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <filesystem>
 #include <functional>
@@ -30,17 +31,19 @@ std::uintmax_t require_regular(const std::filesystem::path& path);
 
 /// Replaces `path` by `bytes`: temporary file beside it, flush to the disk, rename. Throws Error(file); the old file
 /// stays then. For files that are Optrel's own by where they stand (the store's folder, sidecars under their lock).
-void write_atomic(const std::filesystem::path& path, const std::string& bytes);
+/// `just_before` is called right before the new file takes its place, and keeps it from that by what it throws.
+void write_atomic(const std::filesystem::path& path, const std::string& bytes,
+                  const std::function<void()>& just_before = {});
 
 /// What is to happen when a file of that name is there at the instant of writing.
 enum class IfThere { replace, fail };
 
 /// For writers that need a path of their own (libtiff): `write` fills a temporary file beside `path`, which is then
-/// flushed and renamed. When `write` throws, the temporary file is removed and the old file stays. With IfThere::fail a
-/// file that has appeared meanwhile stays, and Error(file) is thrown.
+/// flushed and renamed, after `just_before` was called. When one of them throws, the temporary file is removed and the
+/// old file stays. With IfThere::fail a file that has appeared meanwhile stays, and Error(file) is thrown.
 void write_atomic_with(const std::filesystem::path& path,
                        const std::function<void(const std::filesystem::path&)>& write,
-                       IfThere if_there = IfThere::replace);
+                       IfThere if_there = IfThere::replace, const std::function<void()>& just_before = {});
 
 /// A name beside `path` that nobody else has, hidden, and swept away by sweep_parts() when its program is gone.
 std::filesystem::path part_beside(const std::filesystem::path& path);
@@ -52,11 +55,11 @@ void write_new(const std::filesystem::path& path, const std::string& bytes);
 /// throws Error(file) otherwise. This is how a number is claimed: of several programs that try, one gets it.
 bool make_folder_durable(const std::filesystem::path& path);
 
-/// Removes a file and makes the removal durable; a file that is not there is fine.
-void remove_durable(const std::filesystem::path& path);
+/// Removes a file and makes the removal durable; a file that is not there is fine. `just_before` as for write_atomic().
+void remove_durable(const std::filesystem::path& path, const std::function<void()>& just_before = {});
 
 /// Removes what writers that were killed left in a folder (".NAME.HOST-PID-N.part"): those of this host whose process
-/// is gone, those of other hosts when they are older than a day. Returns how many.
+/// is gone, those of other hosts when nothing was written to them for an hour. Returns how many.
 int sweep_parts(const std::filesystem::path& folder);
 
 /// A lock between programs, held while the object lives. It is the advisory lock of a file (flock), so it goes with the
@@ -66,6 +69,8 @@ public:
     /// Waits for the lock of a file that is there and is only opened for reading, for instance a frame whose sidecar is
     /// to be written. A file that cannot be opened, or a file system without locks, gives an object that holds nothing.
     static FileLock on_existing(const std::filesystem::path& path);
+    /// The same for no longer than `patience`. Throws Error(file) when another program has it all that time.
+    static FileLock on_existing(const std::filesystem::path& path, std::chrono::milliseconds patience);
     /// Tries the lock of a file or folder that is there; nothing when another program holds it. What cannot be opened
     /// or locked gives an object that holds nothing.
     static std::optional<FileLock> try_on_existing(const std::filesystem::path& path);
@@ -76,6 +81,8 @@ public:
     FileLock& operator=(FileLock&&) = delete;
     ~FileLock();
     bool held() const { return fd_ >= 0; }
+    /// Whether the locked file still is the one at this path.
+    bool still_at(const std::filesystem::path& path) const;
 
 private:
     explicit FileLock(int fd) : fd_(fd) {}

@@ -12,9 +12,21 @@ namespace optrel {
 /// nlohmann::json::dump() takes it.
 std::string json_text(const nlohmann::json& document, int indent = -1);
 
-/// The document of a text. Throws Error(input): "WHERE is no JSON (...)". `seen` as nlohmann::json::parse() takes it;
-/// what it throws goes through.
+/// The document of a text. Throws Error(input): "WHERE is no JSON (...)", also for one that is nested deeper than any
+/// that Optrel writes. `seen` as nlohmann::json::parse() takes it; what it throws goes through.
 nlohmann::json parse_json(const std::string& text, const std::string& where,
                           const nlohmann::json::parser_callback_t& seen = nullptr);
+
+/// What a document from elsewhere may hold. A value takes up to 150 bytes of memory, though it may take two of the
+/// text.
+struct JsonLimits {
+    int depth = 32;
+    std::size_t values = 500000;  ///< numbers, texts, lists, objects and names in objects
+    std::size_t text = 1u << 20;  ///< bytes of one text or name
+};
+
+/// Reads a text from elsewhere by events, so that it takes no memory, and throws Error(input) when it holds more than
+/// it may. A text that is no JSON is left to parse_json().
+void require_within(const JsonLimits& limits, const std::string& text, const std::string& where);
 
 }  // namespace optrel

@@ -112,9 +112,19 @@ void check_output(const fs::path& path, const OutputFormat& format, Existing exi
                         printable(path.string())));
 }
 
+namespace {
+
+/// To be asked before the file is checked: only one that is checked may be replaced, not one that appears after that.
+IfThere if_it_appears(const fs::path& path, Existing existing) {
+    return existing != Existing::keep && is_there(path) ? IfThere::replace : IfThere::fail;
+}
+
+}  // namespace
+
 void write_output(const fs::path& path, const OutputFormat& format, Existing existing, const std::string& bytes) {
+    const IfThere if_there = if_it_appears(path, existing);
     check_output(path, format, existing, first_line_of(bytes));
-    if (is_there(path))
+    if (if_there == IfThere::replace)
         write_atomic(path, bytes);
     else
         write_new(path, bytes);
@@ -122,8 +132,9 @@ void write_output(const fs::path& path, const OutputFormat& format, Existing exi
 
 void write_output_with(const fs::path& path, const OutputFormat& format, Existing existing,
                        const std::function<void(const fs::path&)>& write) {
+    const IfThere if_there = if_it_appears(path, existing);
     check_output(path, format, existing);
-    write_atomic_with(path, write, is_there(path) ? IfThere::replace : IfThere::fail);
+    write_atomic_with(path, write, if_there);
 }
 
 }  // namespace optrel

@@ -5,11 +5,15 @@
 #include <pwd.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 #include <mutex>
+#include <sstream>
 
 #include "base/files.h"
+#include "base/words.h"
 
 namespace optrel {
 namespace {
@@ -38,6 +42,48 @@ std::string this_machine() {
     std::getline(std::ifstream("/etc/machine-id"), number);
     // As its manual (machine-id(5)) asks: the number itself is not to be shown around.
     return fmt::format("{:016x}", fnv1a("Optrel " + (number.empty() ? std::to_string(gethostid()) : number)));
+}
+
+namespace {
+
+std::string line_of(const std::string& path) {
+    std::string out;
+    std::getline(std::ifstream(path), out);
+    return out;
+}
+
+/// Where numbers of processes mean the same: this start of the machine, and the container.
+std::string numbering() {
+    std::error_code failed;
+    const auto container = std::filesystem::read_symlink("/proc/self/ns/pid", failed);
+    return fmt::format("{:016x}", fnv1a(line_of("/proc/sys/kernel/random/boot_id") + container.string()));
+}
+
+/// When a process was started (proc(5), field 22 of stat), in ticks; empty for none of that number.
+std::string started(const std::string& number) {
+    const std::string stat = line_of("/proc/" + number + "/stat");
+    // The name of the program stands in parentheses and may hold anything.
+    std::istringstream rest(stat.substr(std::min(stat.size(), stat.rfind(')') + 1)));
+    std::string word;
+    for (int field = 3; field <= 22 && rest >> word; ++field) {
+        // A process that ended and was not fetched yet does nothing any more.
+        if (field == 3 && (word == "Z" || word == "X")) return {};
+    }
+    return rest ? word : std::string();
+}
+
+}  // namespace
+
+std::string this_process() {
+    const std::string number = std::to_string(::getpid());
+    return fmt::format("{}/{}/{}", numbering(), number, started(number));
+}
+
+bool process_ended(const std::string& process) {
+    const std::vector<std::string> parts = listed(process, '/');
+    if (parts.size() != 3 || parts[0] != numbering() || parts[1].find_first_not_of("0123456789") != std::string::npos)
+        return false;
+    return started(parts[1]) != parts[2];
 }
 
 std::string current_author() {

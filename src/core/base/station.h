@@ -14,6 +14,12 @@ std::string this_station();
 /// its installation, or what the variable OPTREL_MACHINE says.
 std::string this_machine();
 
+/// This program among all that ever ran, on this machine and elsewhere.
+std::string this_process();
+/// Whether such a program ran on this machine, and runs no longer. One of another machine, or of another container with
+/// processes of its own, is not known to have ended.
+bool process_ended(const std::string& process);
+
 /// Who is at it: the name that was signed in with, or else the login name.
 std::string current_author();
 

@@ -154,7 +154,7 @@ std::string read_back(const T& from, const std::string& text, const Read& read) 
 }
 
 json parsed(const std::string& text, const char* format, const char* what) {
-    const json j = json::parse(text);
+    const json j = parse_json(text, "it");
     if (!j.is_object() || j.value("format", "") != format)
         throw input_error(fmt::format("it is not a {} that Optrel wrote", what));
     if (j.value("format_version", 0) > format_version)
@@ -228,7 +228,7 @@ std::string tier_to_text(const Tier& tier) {
 }
 Tier tier_from_text(const std::string& text, const std::string& where) {
     return reading("tier", where, [&] {
-        const json j = json::parse(text);
+        const json j = parse_json(text, "it");
         return tier_from_json(j);
     });
 }
@@ -238,13 +238,13 @@ std::string set_to_text(const PinSet& set) {
                      [](const std::string& text) { return set_from_text(text, "the set"); });
 }
 PinSet set_from_text(const std::string& text, const std::string& where) {
-    return reading("set", where, [&] { return sets_of(json::array({json::parse(text)})).front(); });
+    return reading("set", where, [&] { return sets_of(json::array({parse_json(text, "it")})).front(); });
 }
 
 std::string pins_to_json(const Pins& pins) { return json_text(pins_json(pins)); }
 Pins pins_from_json(const std::string& text, const std::string& where) {
     return reading("list of pins", where, [&] {
-        const json j = json::parse(text);
+        const json j = parse_json(text, "it");
         if (!j.is_object()) throw input_error("it is no list of fields and values");
         return pins_of(j);
     });

@@ -7,6 +7,7 @@
 #include <regex>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/numbers.h"
 #include "optics/lens_text.h"
 
@@ -35,21 +36,37 @@ const T* by_id(const std::vector<T>& list, const std::string& id) {
 
 }  // namespace
 
-std::string id_for(const Body& b) {
-    return b.camera() + "/" + first_of({b.serial, b.asset_tag, b.name}, "without number");
-}
-std::string id_for(const LensEntry& l) {
-    return l.lens + "/" + first_of({l.serial, l.asset_tag, l.name}, "without number");
+namespace {
+
+/// A file may say thousands of signs where a name stands, and a server cannot look up a key as long as that. Such a key
+/// ends in a hash of the whole; what the file says is kept beside it.
+std::string bounded(const std::string& id) {
+    constexpr std::size_t most = 400;
+    if (id.size() <= most) return id;
+    std::size_t end = most;
+    while (end > 0 && (static_cast<unsigned char>(id[end]) & 0xC0) == 0x80) --end;  // no sign is cut in two
+    return id.substr(0, end) + "… " + bytes_hash(id).substr(0, 16);
 }
 
-std::string body_id(const Metadata& m) { return m.body_serial.empty() ? "" : camera_name(m) + "/" + m.body_serial; }
+}  // namespace
+
+std::string id_for(const Body& b) {
+    return bounded(b.camera() + "/" + first_of({b.serial, b.asset_tag, b.name}, "without number"));
+}
+std::string id_for(const LensEntry& l) {
+    return bounded(l.lens + "/" + first_of({l.serial, l.asset_tag, l.name}, "without number"));
+}
+
+std::string body_id(const Metadata& m) {
+    return m.body_serial.empty() ? "" : bounded(camera_name(m) + "/" + m.body_serial);
+}
 std::string lens_id(const Metadata& m) {
-    return m.lens_serial.empty() || m.lens.empty() ? "" : m.lens + "/" + m.lens_serial;
+    return m.lens_serial.empty() || m.lens.empty() ? "" : bounded(m.lens + "/" + m.lens_serial);
 }
 
 ModelEntry model_from(const Metadata& m) {
     ModelEntry e;
-    e.id = camera_name(m);
+    e.id = bounded(camera_name(m));
     e.maker = m.maker;
     e.model = m.model;
     e.width = m.width;

@@ -38,7 +38,8 @@ struct FixVignetteRadial {
     Vec2 centre{0.5, 0.5};
 };
 
-/// FixBadPixelsList (5): samples to be replaced, (row, column).
+/// FixBadPixelsList (5): samples to be replaced, (row, column), and the colour of the first one (0 red, 1 green beside
+/// red, 2 green beside blue, 3 blue). Both count from the first sample that is stored, the invisible border included.
 struct FixBadPixelsList {
     std::uint32_t bayer_phase = 0;
     std::vector<std::array<std::uint32_t, 2>> points;

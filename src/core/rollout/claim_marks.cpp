@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "base/words.h"
+#include "rollout/shelf.h"
 
 namespace optrel {
 
@@ -31,7 +32,7 @@ void ClaimMarks::require_apart(const std::string& who, const std::string& others
         if (const auto it = frames_.find(mark); it != frames_.end() && ++both == 1) first = it->second;
     }
     if (both > 0)
-        throw input_error(
+        throw FramesInUse(
             fmt::format("{} is at work on {} of these frames, {} among them; wait until it is done, then try again.",
                         printable(who), both, printable(first->filename().string())));
 }

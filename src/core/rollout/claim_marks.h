@@ -19,7 +19,7 @@ public:
 
     /// Eight bytes a frame, to be kept for others.
     std::string bytes() const;
-    /// Throws Error(input) that names `who` when another claim, as bytes() gave it, has one of these frames.
+    /// Throws FramesInUse that names `who` when another claim, as bytes() gave it, has one of these frames.
     void require_apart(const std::string& who, const std::string& others) const;
 
 private:

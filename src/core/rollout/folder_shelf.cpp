@@ -34,7 +34,9 @@ RolloutRecord read_record(const fs::path& folder, int number) {
     try {
         r.status = status_of(folder);
         std::error_code none;
-        if (r.status == RolloutStatus::preparing && !fs::exists(folder / "record.json", none)) return r;
+        // One that never began may have none, also after it was given up.
+        const bool begun = r.status != RolloutStatus::preparing && r.status != RolloutStatus::rolled_back;
+        if (!begun && !fs::exists(folder / "record.json", none)) return r;
         const json j = parse_json(read_file(folder / "record.json"), "record.json");
         r.revision = j.at("revision");
         r.author = j.at("author");

@@ -10,30 +10,17 @@
 #include <iterator>
 #include <thread>
 
+#include "base/boot_clock.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/station.h"
 #include "rollout/claim_marks.h"
+#include "rollout/lease_length.h"
 
 namespace optrel {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// The lock that all claims are made under, and the file and lock of one of them, or the first alone.
-class HeldFrames final : public RolloutShelf::Claim {
-public:
-    explicit HeldFrames(FileLock all) : lock_(std::move(all)) {}
-    HeldFrames(FileLock own, fs::path file) : lock_(std::move(own)), file_(std::move(file)) {}
-    ~HeldFrames() override {
-        std::error_code none;
-        if (!file_.empty()) fs::remove(file_, none);
-    }
-
-private:
-    FileLock lock_;
-    fs::path file_;
-};
 
 /// It is held for moments, but for claims that could not be kept.
 FileLock lock_of(const fs::path& shelf) {
@@ -42,9 +29,59 @@ FileLock lock_of(const fs::path& shelf) {
         if (auto lock = FileLock::try_own(shelf / "lock")) return std::move(*lock);
         std::this_thread::sleep_for(20ms);
     }
-    throw input_error(
+    throw FramesInUse(
         "Another rollout is under way on this store at another station or in another window; wait until it is done, "
         "then try again.");
+}
+
+/// All frames, by the lock that all claims are made under. It goes with its program, and cannot be taken over.
+class AllFrames final : public RolloutShelf::Claim {
+public:
+    explicit AllFrames(FileLock lock) : lock_(std::move(lock)) {}
+    Standing ask() override { return Standing::mine; }
+    bool valid() const override { return true; }
+
+private:
+    FileLock lock_;
+};
+
+/// Some frames, by a file of their own.
+class SomeFrames final : public RolloutShelf::Claim {
+public:
+    SomeFrames(FileLock own, fs::path file) : lock_(std::move(own)), file_(std::move(file)) {}
+    ~SomeFrames() override {
+        std::error_code none;
+        if (lock_.still_at(file_)) fs::remove(file_, none);
+    }
+
+    Standing ask() override {
+        try {
+            // One that is over may be taken by another at this moment, who does that under this lock.
+            std::optional<FileLock> all;
+            if (!valid()) all.emplace(lock_of(file_.parent_path().parent_path()));
+            const auto now = boot_now();
+            if (!lock_.still_at(file_)) return Standing::lost;
+            if (until_ - now > lease_ * 3 / 4) return Standing::mine;
+            fs::last_write_time(file_, fs::file_time_type::clock::now());
+            until_ = now + lease_;
+            return Standing::mine;
+        } catch (const std::exception&) {
+            return Standing::unknown;
+        }
+    }
+    bool valid() const override { return boot_now() < until_; }
+
+private:
+    FileLock lock_;
+    fs::path file_;
+    const std::chrono::milliseconds lease_ = lease_length();
+    std::chrono::milliseconds until_ = boot_now() + lease_;
+};
+
+bool is_over(const fs::path& claim) {
+    std::error_code failed;
+    const auto renewed = fs::last_write_time(claim, failed);
+    return !failed && fs::file_time_type::clock::now() - renewed > lease_length();
 }
 
 /// Throws when the claim in a file has one of these frames.
@@ -66,8 +103,8 @@ std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const s
     const fs::path folder = shelf / "claims";
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed)) {
-        if (FileLock::try_own(entry.path()))
-            fs::remove(entry.path(), failed);  // its program is gone
+        if (is_over(entry.path()) || FileLock::try_own(entry.path()))
+            fs::remove(entry.path(), failed);  // its program is stopped, or gone
         else
             require_apart(entry.path(), wanted);
     }
@@ -80,11 +117,11 @@ std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const s
         out << who << "\n" << wanted.bytes();
         out.close();
         if (!out) throw file_error("The claim cannot be kept.");
-        if (auto own = FileLock::try_own(file)) return std::make_unique<HeldFrames>(std::move(*own), file);
+        if (auto own = FileLock::try_own(file)) return std::make_unique<SomeFrames>(std::move(*own), file);
     } catch (const std::exception&) {
         fs::remove(file, failed);
     }
-    return std::make_unique<HeldFrames>(std::move(all));
+    return std::make_unique<AllFrames>(std::move(all));
 }
 
 }  // namespace optrel

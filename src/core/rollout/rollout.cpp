@@ -5,7 +5,9 @@
 
 #include <algorithm>
 #include <set>
+#include <thread>
 
+#include "base/boot_clock.h"
 #include "base/error.h"
 #include "base/files.h"
 #include "base/station.h"
@@ -24,8 +26,27 @@ bool folder_is_gone(const fs::path& frame) {
     return !there || failed;
 }
 
-/// Brings one sidecar to its other side, and notes what became of it.
-void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, RolloutReport& report) {
+/// The lease ran out while a sidecar was being written, which did not take its place.
+struct LeaseOver {};
+
+/// Whether the frames are still ours. Waits where the store cannot be asked and the lease is over.
+bool still_has(RolloutShelf::Claim& claim, const Progress& progress) {
+    using namespace std::chrono_literals;
+    using Standing = RolloutShelf::Claim::Standing;
+    for (auto until = boot_now() + 120s;; std::this_thread::sleep_for(200ms)) {
+        const Standing standing = claim.ask();
+        if (standing != Standing::unknown || claim.valid()) return standing != Standing::lost;
+        progress.check();
+        if (boot_now() > until)
+            throw store_error(
+                "The store could not be asked for two minutes, so nothing more was written; go on with this rollout "
+                "once it is back.");
+    }
+}
+
+/// Brings one sidecar to its other side, and notes what became of it. Throws LeaseOver.
+void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const RolloutShelf::Claim& claim,
+               RolloutReport& report) {
     std::error_code none;
     const bool gone = !fs::exists(e.frame, none);
     if (gone && folder_is_gone(e.frame)) {
@@ -37,21 +58,48 @@ void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, RolloutRepo
         report.kept.push_back(fmt::format("The folder of {} is gone, so it is left out.", e.frame.string()));
         return;
     }
-    if (forward && e.after && gone) {
-        report.kept.push_back(fmt::format("The frame {} is gone, so nothing was written for it.", e.frame.string()));
+    const bool file = fs::is_regular_file(e.frame, none);
+    if (forward && e.after && !file) {
+        report.kept.push_back(fmt::format(
+            fmt::runtime(gone
+                             ? "The frame {} is gone, so nothing was written for it."
+                             : "The frame {} is no file any more: a folder, a pipe or a device stands in its place, so "
+                               "nothing was written for it."),
+            e.frame.string()));
         return;
     }
+    const auto fence = [&] {
+        if (!claim.valid()) throw LeaseOver();
+    };
     const Carried carried =
-        forward ? carry_sidecar(e.frame, e.before, e.after) : carry_sidecar(e.frame, e.after, e.before);
+        forward ? carry_sidecar(e.frame, e.before, e.after, fence) : carry_sidecar(e.frame, e.after, e.before, fence);
     if (carried == Carried::written) ++report.written;
     if (carried == Carried::changed)
         report.kept.push_back(
             fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
 }
 
+/// carry_one() as long as the frames are ours. False: they are not any more.
+bool carried_as_ours(const RolloutEntry& e, bool forward, const CarryManner& manner, RolloutShelf::Claim& claim,
+                     const Progress& progress, RolloutReport& report) {
+    for (;;) {
+        if (!still_has(claim, progress)) return false;
+        try {
+            carry_one(e, forward, manner.leave_gone, claim, report);
+            return true;
+        } catch (const LeaseOver&) {
+            // Whether anybody took the frames meanwhile is for the store to say.
+        } catch (const std::exception& error) {
+            report.failed.push_back(error.what());
+            return true;
+        }
+    }
+}
+
 /// Brings every sidecar from one side of the plan to the other. The caller has claimed their frames.
-RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, std::vector<RolloutEntry> entries, bool forward,
-                    Progress& progress, const CarryManner& manner = {}) {
+RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const RolloutRecord& record,
+                    std::vector<RolloutEntry> entries, bool forward, Progress& progress,
+                    const CarryManner& manner = {}) {
     RolloutReport report;
     report.record = record;
     // Removals free the space that the others may need.
@@ -66,10 +114,9 @@ RolloutReport carry(RolloutShelf& shelf, const RolloutRecord& record, std::vecto
             break;
         }
         folders.insert(e.frame.parent_path());
-        try {
-            carry_one(e, forward, manner.leave_gone, report);
-        } catch (const std::exception& error) {
-            report.failed.push_back(error.what());
+        if (!carried_as_ours(e, forward, manner, claim, progress, report)) {
+            report.lost = true;
+            break;
         }
         progress.step();
     }
@@ -111,18 +158,14 @@ Claimed claimed(RolloutShelf& shelf, int number) {
     return out;
 }
 
-/// The sidecars to be written. Throws when one is not as it was rehearsed.
-std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal, Progress& progress) {
-    std::vector<RolloutEntry> out;
-    for (const RehearsedFrame& f : rehearsal.frames) {
-        if (!f.writes) continue;
+/// Throws when a sidecar to be written is not as it was rehearsed.
+void require_as_rehearsed(const std::vector<RolloutEntry>& entries, const Progress& progress) {
+    for (const RolloutEntry& e : entries) {
         progress.check();
-        if (read_sidecar(f.path) != f.before)
+        if (read_sidecar(e.frame) != e.before)
             throw input_error(fmt::format("{} was changed since the rehearsal; nothing was written, rehearse again.",
-                                          sidecar_path(f.path).string()));
-        out.push_back({f.path, f.before, f.after});
+                                          sidecar_path(e.frame).string()));
     }
-    return out;
 }
 
 RolloutRecord record_of(const RolloutOrder& order, const std::vector<RolloutEntry>& entries) {
@@ -138,6 +181,13 @@ RolloutRecord record_of(const RolloutOrder& order, const std::vector<RolloutEntr
 
 }  // namespace
 
+std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal) {
+    std::vector<RolloutEntry> out;
+    for (const RehearsedFrame& f : rehearsal.frames)
+        if (f.writes) out.push_back({f.path, f.before, f.after});
+    return out;
+}
+
 RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
                        Progress& progress, const CarryManner& manner) {
     if (rehearsal.revision != current_revision)
@@ -148,11 +198,16 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
         if (f.writes) frames.push_back(f.path);
     const auto claim = shelf.claim(frames, who_by(order.author, order.station));
     frames = {};
-    std::vector<RolloutEntry> entries = entries_of(rehearsal, progress);
+    std::vector<RolloutEntry> entries = entries_of(rehearsal);
+    require_as_rehearsed(entries, progress);
     RolloutRecord record = record_of(order, entries);
     record.revision = rehearsal.revision;
+    // Who was stopped since must not begin one that others would find open.
+    if (!still_has(*claim, progress))
+        throw FramesInUse(
+            "Another rollout took these frames while this one was stopped; look at them, then try again.");
     shelf.begin(record, entries);
-    RolloutReport report = carry(shelf, record, std::move(entries), true, progress, manner);
+    RolloutReport report = carry(shelf, *claim, record, std::move(entries), true, progress, manner);
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);
     return report;
@@ -166,7 +221,7 @@ RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const 
                         "roll out again.",
                         now.number));
     const bool forward = now.status == RolloutStatus::writing || now.status == RolloutStatus::done;
-    return carry(shelf, now, std::move(entries), forward, progress, manner);
+    return carry(shelf, *claim, now, std::move(entries), forward, progress, manner);
 }
 
 RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner) {
@@ -183,7 +238,7 @@ RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress, con
     } catch (const Error&) {
         // On a full disk the word cannot be kept; the sidecars tell by themselves how far it came.
     }
-    return carry(shelf, now, std::move(entries), false, progress, manner);
+    return carry(shelf, *claim, now, std::move(entries), false, progress, manner);
 }
 
 RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
@@ -194,7 +249,7 @@ RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
             "one that was stopped.",
             number, to_string(now.status)));
     shelf.set_status(number, RolloutStatus::writing);
-    return carry(shelf, now, std::move(entries), true, progress);
+    return carry(shelf, *claim, now, std::move(entries), true, progress);
 }
 
 RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::function<bool(const fs::path&)>& chosen,
@@ -211,7 +266,7 @@ RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::functio
     RolloutRecord record = record_of(order, entries);
     record.takes_back = number;
     shelf.begin(record, entries);
-    return carry(shelf, record, std::move(entries), true, progress);
+    return carry(shelf, *claim, record, std::move(entries), true, progress);
 }
 
 }  // namespace optrel

@@ -5,7 +5,9 @@
 // been done is told by the sidecars themselves: one that equals its bytes after is done, one that equals its bytes
 // before is not, any other was changed by somebody and is kept.
 //
-// One rollout or roll back works on a frame at a time, and another that wants it is told so. A sidecar that cannot be
+// One rollout or roll back works on a frame at a time, and another that wants it is told so. It has its frames by a
+// lease (RolloutShelf::Claim), which is looked at before each sidecar and again right before that takes its place:
+// whoever was stopped until another one took the frames writes nothing more. A sidecar that cannot be
 // written is listed and the rest goes on; the rollout then stays open, to be resumed.
 #pragma once
 
@@ -30,7 +32,9 @@ struct RolloutReport {
         unreadable;  ///< one sentence for each frame that the rehearsal could not read, so nothing was written for it
     int gone = 0;    ///< of those that failed: in folders that are gone or empty
     bool paused = false;  ///< it may not go on for now, and is to be resumed
-    bool complete() const { return failed.empty() && !paused; }
+    /// This program was stopped for so long that another one has the frames by now, and goes on with them.
+    bool lost = false;
+    bool complete() const { return failed.empty() && !paused && !lost; }
 };
 
 /// Who rolls out what, as the history tells it.
@@ -53,6 +57,9 @@ struct CarryManner {
     /// that is not there looks like that, and the rollout waits for them.
     bool leave_gone = false;
 };
+
+/// The sidecars that a rehearsal would write.
+std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal);
 
 /// Writes what was rehearsed. Throws Error(input) without writing anything when a sidecar or the revision changed
 /// since, or when another rollout works on one of the frames.

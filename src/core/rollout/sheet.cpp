@@ -266,8 +266,8 @@ std::optional<std::string> with_what_others_added(const fs::path& frame, const s
 }  // namespace
 
 Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from,
-                      const std::optional<std::string>& to) {
-    const FileLock lock = FileLock::on_existing(frame);
+                      const std::optional<std::string>& to, const std::function<void()>& just_before) {
+    const FileLock lock = FileLock::on_existing(frame, std::chrono::seconds(20));
     const std::optional<std::string> now = read_sidecar(frame);
     if (now == to) return Carried::already;
     std::optional<std::string> wanted = to;
@@ -279,9 +279,9 @@ Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& f
         wanted = carried_on;
     }
     if (wanted)
-        write_atomic(sidecar_path(frame), *wanted);
+        write_atomic(sidecar_path(frame), *wanted, just_before);
     else
-        remove_durable(sidecar_path(frame));
+        remove_durable(sidecar_path(frame), just_before);
     return Carried::written;
 }
 

@@ -85,9 +85,10 @@ SheetWrite replace_sheet(const std::filesystem::path& frame, const Sheet& before
 /// What became of carry_sidecar().
 enum class Carried { written, already, changed };
 /// Brings the sidecar from one state of its bytes to another, under the lock (nothing: no sidecar). When it equals
-/// neither it stays.
+/// neither it stays. `just_before` as for write_atomic(). Throws Error(file) when another program holds the lock for
+/// long.
 Carried carry_sidecar(const std::filesystem::path& frame, const std::optional<std::string>& from,
-                      const std::optional<std::string>& to);
+                      const std::optional<std::string>& to, const std::function<void()>& just_before = {});
 
 /// What the layers say of one field: the highest of them; nothing where none does, and for an exempt frame.
 std::optional<Value> value_in(const Sheet& sheet, Field field);

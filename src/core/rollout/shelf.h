@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "base/day_hours.h"
+#include "base/error.h"
 #include "base/kept_path.h"
 #include "base/shared_text.h"
 
@@ -40,20 +41,40 @@ struct RolloutEntry {
     std::optional<SharedText> before, after;
 };
 
+/// Another rollout is at work on frames that were asked for; they can be had later.
+class FramesInUse : public Error {
+public:
+    explicit FramesInUse(const std::string& message) : Error(ErrorKind::input, message) {}
+};
+
 class RolloutShelf {
 public:
-    /// Held while somebody works on frames by a rollout.
+    /// Held while somebody works on frames by a rollout. It is a lease: whoever is stopped for longer than it lasts
+    /// loses it, and another may take the frames.
     class Claim {
     public:
         virtual ~Claim() = default;
+        enum class Standing {
+            mine,
+            lost,    ///< another one has the frames by now, so nothing more may be written
+            unknown  ///< the store cannot be asked just now
+        };
+        /// Asks the store, and renews the lease when it has to be.
+        virtual Standing ask() = 0;
+        /// Whether the lease has not run out since it was last renewed, by a clock that runs on while the program is
+        /// stopped. It costs nothing, so that it can be looked at right before a file takes its place.
+        virtual bool valid() const = 0;
     };
 
     virtual ~RolloutShelf() = default;
     /// Newest first. A damaged one is listed as such.
     virtual std::vector<RolloutRecord> list() = 0;
-    /// One rollout or roll back works on a frame at a time. `who`: "A rollout of T. Ester". Throws Error(input)
-    /// that names who is at work on one of these.
+    /// One rollout or roll back works on a frame at a time. `who`: "A rollout of T. Ester". Throws
+    /// FramesInUse that names who is at work on one of these.
     virtual std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) = 0;
+    /// What a plan is known by where a second person has to approve it: SHA-256 of it as it will be kept. Empty where
+    /// nobody has to.
+    virtual std::string plan_hash(const std::vector<RolloutEntry>&) { return {}; }
     /// Keeps a new rollout, durably, under a number of its own that is set in the record; its status is `writing` then.
     /// When it throws, nothing of it is left.
     virtual void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) = 0;

@@ -5,7 +5,7 @@
 namespace optrel {
 
 /// read: also works where nothing can be written (a read-only folder, a full disk). begin: makes the store when there
-/// is none; only commands that begin a studio do.
-enum class Access { read, write, begin };
+/// is none; only commands that begin a studio do. upgrade: an older one is brought up to date, which nothing else does.
+enum class Access { read, write, begin, upgrade };
 
 }  // namespace optrel

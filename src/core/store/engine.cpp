@@ -74,9 +74,11 @@ Transaction::~Transaction() {
 void Transaction::commit() {
     if (engine_.doomed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
     if (engine_.depth_ == 1) {
-        for (const HistoryEntry& entry : engine_.told_) write_history(engine_, entry);
+        HistoryMark newest;
+        for (const HistoryEntry& entry : engine_.told_) newest = write_history(engine_, entry);
         engine_.told_.clear();
         engine_.commit();
+        if (newest.id > 0 && engine_.sealed_told_) engine_.sealed_told_(newest);
     }
     --engine_.depth_;
     open_ = false;

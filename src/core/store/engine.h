@@ -79,6 +79,8 @@ public:
     /// Appends to the history when the transaction is committed: last of all, so that nobody who waits to be told of
     /// holds what another one needs. Without a transaction at once.
     void record(HistoryEntry entry);
+    /// Called with the newest row of the history that a transaction wrote, once that is kept.
+    void tell_sealed(std::function<void(const HistoryMark&)> told) { sealed_told_ = std::move(told); }
     /// Counts that a part was written.
     void stamp(const std::string& part);
 
@@ -93,6 +95,7 @@ private:
     friend class Transaction;
     RootMap roots_;
     std::vector<HistoryEntry> told_;  ///< by the transaction that is open
+    std::function<void(const HistoryMark&)> sealed_told_;
     int depth_ = 0, taken_back_ = 0;
     bool doomed_ = false;
 };

@@ -19,6 +19,28 @@ HistoryEntry entry_from(const QSqlQuery& q) {
             text(q.value(8)), text(q.value(9)), text(q.value(4)), text(q.value(3)), q.value(0).toLongLong()};
 }
 
+/// As it will be kept, so that the seal is of what can be read back: signs that mark the order of bytes at the
+/// beginning of a text are taken out by the engines, and what is no UTF-8 is replaced.
+std::string kept_form(const std::string& said) {
+    QString kept = QString::fromStdString(said);
+    while (kept.startsWith(QChar(0xFEFF)) || kept.startsWith(QChar(0xFFFE))) kept.remove(0, 1);
+    return kept.toStdString();
+}
+
+/// The columns as bytes: texts lose such signs when they are read as well, and somebody may have written them by hand.
+std::string columns_as_bytes(bool server) {
+    std::string out;
+    for (const char* name :
+         {"time", "author", "login", "station", "kind", "subject", "what", "before", "after", "seal"})
+        out += fmt::format(fmt::runtime(server ? ", convert_to({0}::text, 'UTF8')" : ", CAST({0} AS BLOB)"), name);
+    return "SELECT id" + out + " FROM history";
+}
+
+HistoryEntry entry_from_bytes(const QSqlQuery& q) {
+    const auto at = [&](int column) { return q.value(column).toByteArray().toStdString(); };
+    return {at(1), at(2), at(5), at(6), at(7), at(8), at(9), at(4), at(3), q.value(0).toLongLong()};
+}
+
 /// As the trigger of a server forms it (postgres/schema.cpp): each field with its length before it, so that no two rows
 /// look alike.
 std::string seal_of(const std::string& before, const HistoryEntry& e) {
@@ -52,25 +74,52 @@ const std::vector<std::string>& history_kinds() {
 
 std::string digest_words(const std::string& document) { return "sha256 " + bytes_hash(document); }
 
-void write_history(Engine& engine, const HistoryEntry& entry) {
+HistoryMark write_history(Engine& engine, const HistoryEntry& entry) {
     HistoryEntry e = entry;
     if (e.author.empty()) e.author = current_author();
     if (e.station.empty()) e.station = this_station();
+    for (std::string* field : {&e.author, &e.station, &e.kind, &e.subject, &e.what, &e.before, &e.after})
+        *field = kept_form(*field);
     if (engine.seals_history()) {
-        engine.run(
-            "INSERT INTO history (author, station, kind, subject, what, before, after) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        QSqlQuery made = engine.run(
+            "INSERT INTO history (author, station, kind, subject, what, before, after) VALUES (?, ?, ?, ?, ?, ?, ?) "
+            "RETURNING id, seal",
             {text(e.author), text(e.station), text(e.kind), text(e.subject), text(e.what), text(e.before),
              text(e.after)});
-        return;
+        made.next();
+        return {made.value(0).toLongLong(), text(made.value(1))};
     }
     const HistoryMark last = last_seal(engine);
     e.id = last.id + 1;
     e.time = engine.now();
+    const HistoryMark own{e.id, seal_of(last.seal, e)};
     engine.run(
         "INSERT INTO history (id, time, author, station, login, kind, subject, what, before, after, seal) VALUES (?, "
         "?, ?, ?, '', ?, ?, ?, ?, ?, ?)",
         {e.id, text(e.time), text(e.author), text(e.station), text(e.kind), text(e.subject), text(e.what),
-         text(e.before), text(e.after), text(seal_of(last.seal, e))});
+         text(e.before), text(e.after), text(own.seal)});
+    return own;
+}
+
+namespace {
+
+std::function<void(const StoreSource&, const HistoryMark&)>& mark_keeper() {
+    static std::function<void(const StoreSource&, const HistoryMark&)> keeper;
+    return keeper;
+}
+
+}  // namespace
+
+void keep_marks_by(std::function<void(const StoreSource&, const HistoryMark&)> keeper) {
+    mark_keeper() = std::move(keeper);
+}
+
+void keep_mark(const StoreSource& store, const HistoryMark& mark) noexcept {
+    try {
+        if (mark_keeper()) mark_keeper()(store, mark);
+    } catch (const std::exception&) {
+        // A full disk here does not undo what the store has taken.
+    }
 }
 
 void StoredHistory::append(const HistoryEntry& entry) {
@@ -97,6 +146,11 @@ HistoryMark StoredHistory::newest() {
     return q.next() ? HistoryMark{q.value(0).toLongLong(), text(q.value(1))} : HistoryMark{};
 }
 
+std::string StoredHistory::first_seal() {
+    QSqlQuery q = engine_.run("SELECT seal FROM history ORDER BY id LIMIT 1");
+    return q.next() ? text(q.value(0)) : std::string();
+}
+
 bool StoredHistory::holds(const HistoryMark& remembered) {
     if (remembered.id == 0) return true;
     QSqlQuery q = engine_.run("SELECT seal FROM history WHERE id = ?", {remembered.id});
@@ -107,12 +161,12 @@ HistoryAudit StoredHistory::audit(const std::optional<HistoryMark>& remembered, 
     HistoryAudit out;
     std::string seal;
     bool sealed = false, broken = false;
-    QSqlQuery q = engine_.streamed(columns + " ORDER BY id");
+    QSqlQuery q = engine_.streamed(columns_as_bytes(engine_.seals_history()) + " ORDER BY id");
     engine_.execute(q, {});
     while (q.next()) {
         if (out.rows % 1000 == 0) progress.check();
-        const HistoryEntry e = entry_from(q);
-        const std::string kept = text(q.value(10));
+        const HistoryEntry e = entry_from_bytes(q);
+        const std::string kept = q.value(10).toByteArray().toStdString();
         seal = seal_of(seal, e);
         // Only what was written before there were seals has none.
         const bool fits = kept.empty() ? !sealed : kept == seal;

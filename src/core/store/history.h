@@ -6,6 +6,7 @@
 // server the seal, the time and the login are the server's own work, whatever a client says.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -15,6 +16,7 @@
 namespace optrel {
 
 class Engine;
+class StoreSource;
 
 struct HistoryEntry {
     std::string time, author, kind, subject, what, before, after;
@@ -45,6 +47,8 @@ public:
     /// `author` empty: who is at this station.
     void append(const HistoryEntry& entry);
     HistoryMark newest();
+    /// The seal of the first row, by which one history is told from another; empty where there is none.
+    std::string first_seal();
     /// Whether a remembered row stands there as it did. Cheap: one row is read.
     bool holds(const HistoryMark& remembered);
     /// Reads it all, renews every seal for itself, and compares.
@@ -60,7 +64,12 @@ const std::vector<std::string>& history_kinds();
 /// What a row says instead of a long document that is kept elsewhere: its seal then holds the document too.
 std::string digest_words(const std::string& document);
 
-/// Writes a row now; Engine::record() says when.
-void write_history(Engine& engine, const HistoryEntry& entry);
+/// Writes a row now, and returns its mark; Engine::record() says when.
+HistoryMark write_history(Engine& engine, const HistoryEntry& entry);
+
+/// Every change that a store of this program has acknowledged is told to `keeper` from now on, from any thread, by the
+/// newest row that it wrote: what this station remembers is what it can miss later.
+void keep_marks_by(std::function<void(const StoreSource&, const HistoryMark&)> keeper);
+void keep_mark(const StoreSource& store, const HistoryMark& mark) noexcept;
 
 }  // namespace optrel

@@ -9,6 +9,7 @@ namespace {
 class HeldFile final : public StoreHold {
 public:
     explicit HeldFile(FileLock lock) : lock_(std::move(lock)) {}
+    bool held() const override { return true; }
 
 private:
     FileLock lock_;

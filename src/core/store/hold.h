@@ -9,10 +9,12 @@ namespace optrel {
 
 class FileLock;
 
-/// Kept as long as it lives; free as soon as its program ends, whatever ended it.
+/// Kept as long as it lives. On a server it is a lease: a program that was stopped for long loses it to another one.
 class StoreHold {
 public:
     virtual ~StoreHold() = default;
+    /// Whether it still is ours; to be asked before anything is begun that it stands for.
+    virtual bool held() const = 0;
 };
 
 /// By the lock of a file; nothing where it is another program's.

@@ -80,15 +80,19 @@ void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
     transaction.commit();
 }
 
-std::vector<ArrivalRecord> StoredIntake::newest(int most) {
+std::vector<ArrivalRecord> StoredIntake::read(const std::string& which, int value) {
     std::vector<ArrivalRecord> out;
     QSqlQuery q = engine_.run(
-        "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals ORDER BY id DESC LIMIT ?",
-        {most});
+        "SELECT time, way, frame, what, why, body, set_name, revision, rollout FROM arrivals " + which, {value});
     while (q.next())
         out.push_back({text(q.value(0)), text(q.value(1)), engine_.here(q.value(2)), text(q.value(3)), text(q.value(4)),
                        text(q.value(5)), text(q.value(6)), q.value(7).toInt(), q.value(8).toInt()});
     return out;
+}
+
+std::vector<ArrivalRecord> StoredIntake::newest(int most) { return read("ORDER BY id DESC LIMIT ?", most); }
+std::vector<ArrivalRecord> StoredIntake::of_rollout(int number) {
+    return read("WHERE rollout = ? ORDER BY id", number);
 }
 
 }  // namespace optrel

@@ -53,8 +53,12 @@ public:
     void log(const std::vector<ArrivalRecord>& arrivals);
     /// Newest first.
     std::vector<ArrivalRecord> newest(int most);
+    /// Those whose baselines a rollout wrote.
+    std::vector<ArrivalRecord> of_rollout(int number);
 
 private:
+    std::vector<ArrivalRecord> read(const std::string& which, int value);
+
     Engine& engine_;
 };
 

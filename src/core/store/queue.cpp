@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/station.h"
 #include "store/engine.h"
+#include "store/settings.h"
 
 namespace optrel {
 namespace {
@@ -26,6 +27,12 @@ QueuedPortion portion_from(const QSqlQuery& q) {
 
 constexpr int waiting = static_cast<int>(PortionState::waiting);
 
+constexpr const char* put_portion =
+    "INSERT INTO portions (job, position, document, state, worker, tries, lease, result) VALUES (?, ?, ?, 0, '', 0, 0, "
+    "'')";
+
+constexpr const char* days_setting = "days that ended jobs are kept";
+
 }  // namespace
 
 std::string to_string(PortionState state) {
@@ -41,14 +48,53 @@ int StoredQueue::add(const std::string& kind, const std::string& title, const st
     job.next();
     const int id = job.value(0).toInt();
     job.finish();  // one that still gives rows cannot be committed
-    QSqlQuery put = engine_.prepared(
-        "INSERT INTO portions (job, position, document, state, worker, tries, lease, result) VALUES (?, ?, ?, 0, '', "
-        "0, 0, '')");
+    QSqlQuery put = engine_.prepared(put_portion);
     int position = 0;
     for (const std::string& document : portions) engine_.execute(put, {id, position++, text(document)});
     engine_.stamp("queue");
+    forget_old();
     transaction.commit();
     return id;
+}
+
+int StoredQueue::days_kept() {
+    QSqlQuery q = engine_.run("SELECT value FROM settings WHERE name = ?", {QString(days_setting)});
+    return q.next() ? std::max(1, q.value(0).toInt()) : 30;
+}
+
+void StoredQueue::keep_for(int days) {
+    if (days < 1 || days > 36500)
+        throw input_error(fmt::format("Jobs that ended are kept for 1 to 36500 days, not for {}.", days));
+    StoredSettings(engine_).put(days_setting, std::to_string(days));
+}
+
+int StoredQueue::forget_old() {
+    Transaction transaction(engine_);
+    const std::string old = fmt::format("SELECT id FROM jobs WHERE ended > 0 AND ended < {} - {}",
+                                        engine_.seconds_in_sql(), 86400LL * days_kept());
+    engine_.run("DELETE FROM portions WHERE job IN (" + old + ")");
+    const int gone = engine_.run("DELETE FROM jobs WHERE id IN (" + old + ")").numRowsAffected();
+    transaction.commit();
+    return gone;
+}
+
+/// When nothing of a job waits any more, it has ended now.
+void StoredQueue::end_job_of(int job) {
+    engine_.run(
+        fmt::format("UPDATE jobs SET ended = {} WHERE id = ? AND ended = 0 AND (cancelled OR NOT EXISTS (SELECT 1 "
+                    "FROM portions WHERE job = ? AND state = {}))",
+                    engine_.seconds_in_sql(), waiting),
+        {job, job});
+}
+
+void StoredQueue::replace(const QueuedPortion& portion, const std::vector<std::string>& parts) {
+    engine_.run("DELETE FROM portions WHERE job = ? AND position = ?", {portion.job, portion.position});
+    QSqlQuery last = engine_.run("SELECT coalesce(max(position), -1) FROM portions WHERE job = ?", {portion.job});
+    last.next();
+    int position = std::max(portion.position, last.value(0).toInt());
+    last.finish();
+    QSqlQuery put = engine_.prepared(put_portion);
+    for (const std::string& part : parts) engine_.execute(put, {portion.job, ++position, text(part)});
 }
 
 std::vector<QueuedJob> StoredQueue::jobs() {
@@ -91,32 +137,44 @@ std::vector<QueuedPortion> StoredQueue::results(int job) {
 }
 
 std::optional<QueuedPortion> StoredQueue::take(const std::string& worker, const std::vector<std::string>& kinds,
-                                               int seconds) {
+                                               int seconds, const Divide& divide,
+                                               const std::set<std::pair<int, int>>& except) {
     QVariantList values;
-    std::string marks;
+    std::string marks, others;
     for (const std::string& kind : kinds) {
         marks += marks.empty() ? "?" : ", ?";
         values.push_back(text(kind));
     }
     if (kinds.empty()) return std::nullopt;
+    for (const auto& [job, position] : except)
+        others += fmt::format("{}({}, {})", others.empty() ? "" : ", ", job, position);
+    if (!others.empty()) others = fmt::format(" AND (p.job, p.position) NOT IN (VALUES {})", others);
     const std::string now = engine_.seconds_in_sql();
     Transaction transaction(engine_);
     for (;;) {
         QSqlQuery q = engine_.run(
-            fmt::format("SELECT {} WHERE p.state = {} AND p.lease <= {} AND NOT j.cancelled AND j.kind IN ({}) ORDER "
+            fmt::format("SELECT {} WHERE p.state = {} AND p.lease <= {} AND NOT j.cancelled AND j.kind IN ({}){} ORDER "
                         "BY p.job, p.position LIMIT 1 {}",
-                        portion_columns, waiting, now, marks, engine_.skipping_locked("p")),
+                        portion_columns, waiting, now, marks, others, engine_.skipping_locked("p")),
             values);
         if (!q.next()) {
             transaction.commit();
             return std::nullopt;
         }
         QueuedPortion out = portion_from(q);
+        q.finish();
         if (out.tries >= most_tries) {
+            const DividedPortion parts = divide ? divide(out) : DividedPortion();
+            if (!parts.portions.empty()) {
+                replace(out, parts.portions);
+                continue;
+            }
             engine_.run("UPDATE portions SET state = 2, result = ? WHERE job = ? AND position = ?",
-                        {text(fmt::format("It was begun {} times, and no station ended it; {} was the last{}{}",
-                                          out.tries, out.worker, out.result.empty() ? "." : ": ", out.result)),
+                        {text(fmt::format("{} was begun {} times, and no station ended it; {} was the last{}{}",
+                                          parts.about.empty() ? "It" : parts.about, out.tries, out.worker,
+                                          out.result.empty() ? "." : ": ", out.result)),
                          out.job, out.position});
+            end_job_of(out.job);
             continue;
         }
         out.worker = worker;
@@ -159,7 +217,10 @@ bool StoredQueue::end(const QueuedPortion& p, PortionState state, const std::str
                 "AND tries = ? AND state = 0 AND NOT (SELECT cancelled FROM jobs WHERE id = ?)",
                 {static_cast<int>(state), text(result), p.job, p.position, text(p.worker), p.tries, p.job})
             .numRowsAffected() == 1;
-    if (mine) engine_.stamp("queue");
+    if (mine) {
+        end_job_of(p.job);
+        engine_.stamp("queue");
+    }
     transaction.commit();
     return mine;
 }
@@ -211,6 +272,7 @@ void StoredQueue::cancel(int job) {
     Transaction transaction(engine_);
     this->job(job);  // it is there
     engine_.run("UPDATE jobs SET cancelled = ? WHERE id = ?", {true, job});
+    end_job_of(job);
     engine_.stamp("queue");
     transaction.commit();
 }

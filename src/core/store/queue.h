@@ -6,8 +6,11 @@
 // transaction with the mark that the portion is done, and only by who has the lease: nothing is done twice.
 #pragma once
 
+#include <functional>
 #include <optional>
+#include <set>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace optrel {
@@ -36,11 +39,20 @@ struct QueuedJob {
     bool ended() const { return cancelled || done + failed == portions; }
 };
 
+/// What becomes of a portion that was begun too often without an end, as when it kills its worker.
+struct DividedPortion {
+    std::vector<std::string> portions;  ///< its parts, to be tried alone; none: it cannot be divided
+    std::string about;                  ///< of one that cannot be divided: the frame, for a sentence; may be empty
+};
+
 class StoredQueue {
 public:
+    using Divide = std::function<DividedPortion(const QueuedPortion&)>;
+
     explicit StoredQueue(Engine& engine) : engine_(engine) {}
 
-    /// A new job of who is at this station; its number. Those that were added first are done first.
+    /// A new job of who is at this station; its number. Those that were added first are done first. Jobs that ended
+    /// long ago are forgotten on this occasion.
     int add(const std::string& kind, const std::string& title, const std::vector<std::string>& portions);
     /// Newest first.
     std::vector<QueuedJob> jobs();
@@ -52,8 +64,10 @@ public:
     std::vector<QueuedPortion> results(int job);
 
     /// The next portion of these kinds that nobody works on, for `worker`, for `seconds`. One that was taken
-    /// `most_tries` times without an end has failed.
-    std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds);
+    /// `most_tries` times without an end is divided into parts that are tried alone, and where it cannot be divided it
+    /// has failed. `except`: job and position of those that cannot be done here.
+    std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds,
+                                      const Divide& divide = {}, const std::set<std::pair<int, int>>& except = {});
     /// Whether any of these kinds has not ended, be it waiting or at work somewhere.
     bool any_waits(const std::vector<std::string>& kinds);
     /// Goes on having it. False: it is another's by now, or the job was cancelled.
@@ -78,9 +92,19 @@ public:
     /// What is at work is not kept any more. Throws Error(input) for one that is not there.
     void cancel(int job);
 
+    /// How many days a job that ended is kept; what was not settled is 30.
+    int days_kept();
+    /// Throws Error(input) for less than one, and as StoredSettings::put() does.
+    void keep_for(int days);
+    /// Forgets jobs that ended longer ago than that; how many.
+    int forget_old();
+
     static constexpr int most_tries = 3;
 
 private:
+    void end_job_of(int job);
+    void replace(const QueuedPortion& portion, const std::vector<std::string>& parts);
+
     Engine& engine_;
 };
 

@@ -27,6 +27,24 @@ std::vector<RunFrame> StoredRuns::frames_of(int id) {
     return out;
 }
 
+namespace {
+
+/// Measurements that are there, and not in what a window knows of the run.
+void keep_measured(std::vector<RunFrame>& frames, const std::vector<RunFrame>& there) {
+    for (RunFrame& f : frames) {
+        if (f.settled()) continue;
+        const auto known = std::find_if(there.begin(), there.end(),
+                                        [&](const RunFrame& t) { return t.settled() && t.path == f.path; });
+        if (known == there.end()) continue;
+        RunFrame measured = *known;
+        measured.dropped = f.dropped;
+        measured.dropped_corners = f.dropped_corners;
+        f = std::move(measured);
+    }
+}
+
+}  // namespace
+
 std::vector<RunRecord> StoredRuns::all() {
     std::vector<RunRecord> out;
     QSqlQuery q = engine_.run("SELECT id, name, chart, folder FROM runs ORDER BY id DESC");
@@ -49,8 +67,13 @@ std::optional<RunRecord> StoredRuns::unfinished(const std::string& name, const s
     return std::nullopt;
 }
 
-int StoredRuns::put(const RunRecord& run) {
-    Transaction transaction(engine_);
+int StoredRuns::put(const RunRecord& given) {
+    Transaction transaction(engine_, "runs");
+    RunRecord run = given;
+    // With another chart nothing that was measured before holds.
+    QSqlQuery before = engine_.run("SELECT 1 FROM runs WHERE id = ? AND chart = ?", {run.id, text(run.chart)});
+    if (before.next()) keep_measured(run.frames, frames_of(run.id));
+    before.finish();
     int id = run.id;
     if (id == 0) {
         QSqlQuery q = engine_.run("INSERT INTO runs (name, chart, folder) VALUES (?,?,?) RETURNING id",
@@ -67,6 +90,19 @@ int StoredRuns::put(const RunRecord& run) {
                     {id, static_cast<int>(i), text(document_of(run.frames[i]))});
     transaction.commit();
     return id;
+}
+
+void StoredRuns::put_measurement(int run, const RunFrame& frame) {
+    Transaction transaction(engine_, "runs");
+    const std::vector<RunFrame> now = frames_of(run);
+    for (std::size_t i = 0; i < now.size(); ++i) {
+        if (now[i].path != frame.path || now[i].settled()) continue;
+        RunFrame measured = frame;
+        measured.dropped = now[i].dropped;
+        measured.dropped_corners = now[i].dropped_corners;
+        put_frame(run, static_cast<int>(i), measured);
+    }
+    transaction.commit();
 }
 
 void StoredRuns::put_frame(int run, int position, const RunFrame& frame) {

@@ -26,9 +26,14 @@ public:
 
     /// Newest first.
     std::vector<RunRecord> all();
-    int put(const RunRecord& run);  ///< id 0: a new one; returns the id
+    /// Id 0: a new one. Returns the id. What another program measured meanwhile stays: a frame that is measured here
+    /// and not in `run` keeps its measurement, with what `run` says was dropped.
+    int put(const RunRecord& run);
     /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
     void put_frame(int run, int position, const RunFrame& frame);
+    /// Keeps what was measured in a frame, wherever it stands in the run by now. What a person dropped meanwhile stays
+    /// dropped, and a frame that is measured already stays as it is. Nothing happens when it is gone.
+    void put_measurement(int run, const RunFrame& frame);
     void remove(int id);
     /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed;
     /// nothing otherwise.

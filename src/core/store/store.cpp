@@ -41,7 +41,9 @@ std::unique_ptr<Engine> open_engine(const std::string& address, Access access) {
 Store StoreSource::open(Access access) const { return Store(address_, access); }
 
 Store::Store(const std::string& address, Access access)
-    : source_(address_named(address)), engine_(open_engine(source_.address(), access)) {}
+    : source_(address_named(address)), engine_(open_engine(source_.address(), access)) {
+    engine_->tell_sealed([source = source_](const HistoryMark& mark) { keep_mark(source, mark); });
+}
 
 Store::~Store() = default;
 

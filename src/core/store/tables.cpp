@@ -64,7 +64,7 @@ const std::vector<StoreTable>& store_tables() {
               "folder set_name set_until only_index:yes raw_only:yes unknown_waits:yes hours watched:yes author time"),
         table("arrivals", "id", "id:whole time way frame what why body set_name revision:whole rollout:whole", true),
         table("selections", "name", "name document"),
-        table("jobs", "id", "id:whole kind title author station time cancelled:yes", true),
+        table("jobs", "id", "id:whole kind title author station time cancelled:yes ended:whole", true),
         table("portions", "job, position",
               "job:whole position:whole document state:whole worker tries:whole lease:whole result noted"),
         table("proposals", "id",

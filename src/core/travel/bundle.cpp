@@ -23,6 +23,11 @@ constexpr int bundle_format = 1;
 constexpr const char* manifest_name = "manifest.json";
 constexpr const char* signature_name = "signature.json";
 constexpr const char* signing_purpose = "optrel bundle";
+/// Room for some 4000 parts.
+constexpr std::uint64_t largest_manifest = 1u << 20;
+constexpr std::uint64_t largest_signature = 4096;
+
+std::uint64_t whole_mb(std::uint64_t bytes) { return (bytes + (1u << 20) - 1) >> 20; }
 
 struct KindWords {
     const char *one, *many, *folder, *ending;
@@ -52,29 +57,42 @@ std::string manifest_of(const Bundle& bundle, std::vector<ZipPart>& files) {
                          {"sha256", bytes_hash(p.document)}});
         files.push_back({file, p.document});
     }
-    return json_text({{"format", "optrel-bundle"},
-                      {"format_version", bundle_format},
-                      {"title", bundle.title},
-                      {"note", bundle.note},
-                      {"sender", bundle.sender},
-                      {"time", bundle.time},
-                      {"program", bundle.program},
-                      {"parts", parts}},
-                     1) +
-           "\n";
+    json out = {{"format", "optrel-bundle"}, {"format_version", bundle_format},
+                {"title", bundle.title},     {"note", bundle.note},
+                {"sender", bundle.sender},   {"time", bundle.time},
+                {"program", bundle.program}, {"parts", parts}};
+    if (bundle.anchor)
+        out["history"] = {{"first", bundle.anchor->first}, {"row", bundle.anchor->row}, {"seal", bundle.anchor->seal}};
+    return json_text(out, 1) + "\n";
 }
 
-/// What is left of the pieces, by name, is taken out one by one; what remains was not named.
-using Pieces = std::map<std::string, std::string>;
+/// The pieces of a bundle, which are unpacked one by one; what nobody asked for was not named.
+class Pieces {
+public:
+    Pieces(const ZipFile& zip, const std::string& where) : zip_(zip), where_(where) {
+        left_.insert(zip.names().begin(), zip.names().end());
+    }
+    bool has(const std::string& name) const { return left_.count(name) != 0; }
+    /// One that may say that it has up to `most` bytes. Each is taken once.
+    std::string take(const std::string& name, std::uint64_t most) {
+        if (!has(name))
+            throw input_error(
+                fmt::format("{} is not whole: '{}' is missing in it; get it again.", where_, printable(name)));
+        if (zip_.size(name) > most)
+            throw input_error(
+                fmt::format("{} is damaged: '{}' in it unpacks to {} bytes, more than the {} that it "
+                            "can have; get it again.",
+                            where_, printable(name), zip_.size(name), most));
+        left_.erase(name);
+        return zip_.read(name);
+    }
+    const std::set<std::string>& left() const { return left_; }
 
-std::string take(Pieces& pieces, const std::string& name, const std::string& where) {
-    const auto it = pieces.find(name);
-    if (it == pieces.end())
-        throw input_error(fmt::format("{} is not whole: '{}' is missing in it; get it again.", where, printable(name)));
-    std::string bytes = std::move(it->second);
-    pieces.erase(it);
-    return bytes;
-}
+private:
+    const ZipFile& zip_;
+    const std::string& where_;
+    std::set<std::string> left_;
+};
 
 /// What people are shown of a manifest: no line ends in it, but in a note.
 std::string line_in(const json& j, const char* name, const std::string& where, std::size_t most = 300) {
@@ -97,11 +115,13 @@ void read_parts(const json& listed, Pieces& pieces, const std::string& where, Bu
             throw input_error(fmt::format("{} names a {} '{}' twice; have it made again.", where, to_string(p.kind),
                                           printable(p.id)));
         const std::string file = j.at("file").get<std::string>();
-        p.document = take(pieces, file, where);
-        if (p.document.size() != j.at("size").get<std::uint64_t>() ||
-            bytes_hash(p.document) != j.at("sha256").get<std::string>())
+        const auto size = j.at("size").get<std::uint64_t>();
+        p.document = pieces.take(file, size);
+        if (p.document.size() != size || bytes_hash(p.document) != j.at("sha256").get<std::string>())
             throw input_error(
                 fmt::format("{} is damaged: '{}' in it is not what was packed; get it again.", where, printable(file)));
+        if (p.kind != BundleKind::colours)
+            require_within({}, p.document, fmt::format("'{}' in {}", printable(file), where));
         out.parts.push_back(std::move(p));
     }
     std::stable_sort(out.parts.begin(), out.parts.end(),
@@ -110,6 +130,7 @@ void read_parts(const json& listed, Pieces& pieces, const std::string& where, Bu
 
 /// The key that signed the manifest. Throws when the signature does not belong to it.
 std::string signer_of(const std::string& signature, const std::string& manifest, const std::string& where) {
+    require_within({}, signature, where + ", signature");
     const json j = parse_json(signature, where + ", signature");
     const std::string key = j.at("key").get<std::string>(), digits = j.at("signature").get<std::string>();
     if (!signed_by(key, signing_purpose, manifest, digits))
@@ -146,6 +167,13 @@ bool named_as_bundle(const std::filesystem::path& path) {
 std::string bundle_bytes(const Bundle& bundle, const SigningKey* key) {
     std::vector<ZipPart> files{{manifest_name, ""}};
     files.front().bytes = manifest_of(bundle, files);
+    std::uint64_t all = 0;
+    for (const ZipPart& f : files) all += f.bytes.size();
+    if (files.front().bytes.size() > largest_manifest || all > bundle_limit)
+        throw input_error(fmt::format(
+            "{} parts with {} MB are more than one bundle can have (a list of {} MB, {} MB in all); pack them into "
+            "several.",
+            bundle.parts.size(), whole_mb(all), largest_manifest >> 20, bundle_limit >> 20));
     if (key) {
         const json signature = {{"format", "optrel-signature"},
                                 {"format_version", 1},
@@ -156,13 +184,24 @@ std::string bundle_bytes(const Bundle& bundle, const SigningKey* key) {
     return zip_of(files);
 }
 
-Bundle bundle_from(const std::string& bytes, const std::string& where) {
-    Pieces pieces;
-    for (ZipPart& p : parts_of_zip(bytes, where)) pieces.emplace(std::move(p.name), std::move(p.bytes));
-    if (!pieces.count(manifest_name))
+namespace {
+
+/// Nothing is unpacked before its size is known to be within the limits.
+Bundle bundle_in(const ZipFile& zip, const std::string& where, std::uint64_t most) {
+    if (!zip.holds(manifest_name))
         throw input_error(where + " is a zip file, but no bundle of Optrel; choose one that Optrel made.");
-    const std::string manifest = take(pieces, manifest_name, where);
+    if (zip.total() > most)
+        throw input_error(fmt::format(
+            "{} unpacks to {} MB, more than the {} MB that are taken unasked; allow it if you expect that from whoever "
+            "sent it (--up-to-mb {}).",
+            where, whole_mb(zip.total()), most >> 20, whole_mb(zip.total())));
+    Pieces pieces(zip, where);
     try {
+        const std::string manifest = pieces.take(manifest_name, largest_manifest);
+        Bundle out;
+        if (pieces.has(signature_name))
+            out.key = signer_of(pieces.take(signature_name, largest_signature), manifest, where);
+        require_within({}, manifest, where);
         const json j = parse_json(manifest, where);
         if (!j.is_object() || j.value("format", "") != "optrel-bundle")
             throw input_error(where + " is a zip file, but no bundle of Optrel; choose one that Optrel made.");
@@ -171,26 +210,35 @@ Bundle bundle_from(const std::string& bytes, const std::string& where) {
                 fmt::format("{} is a bundle of format {}, newer than this program reads ({}); update "
                             "Optrel.",
                             where, j.value("format_version", 0), bundle_format));
-        Bundle out;
-        if (pieces.count(signature_name)) out.key = signer_of(take(pieces, signature_name, where), manifest, where);
         out.title = line_in(j, "title", where);
         out.note = line_in(j, "note", where, 4000);
         out.sender = line_in(j, "sender", where);
         out.time = line_in(j, "time", where);
         out.program = line_in(j, "program", where);
+        if (j.contains("history"))
+            out.anchor = Bundle::Anchor{line_in(j["history"], "first", where), j["history"].at("row").get<long long>(),
+                                        line_in(j["history"], "seal", where)};
         read_parts(j.at("parts"), pieces, where, out);
-        if (!pieces.empty())
+        if (!pieces.left().empty())
             throw input_error(fmt::format("{} holds '{}', which its manifest does not name; have it made again.", where,
-                                          printable(pieces.begin()->first)));
+                                          printable(*pieces.left().begin())));
         return out;
     } catch (const json::exception& error) {
         throw input_error(fmt::format("{} cannot be read as a bundle ({}); get it again.", where, error.what()));
     }
 }
 
-Bundle read_bundle(const std::filesystem::path& path) {
-    return bundle_from(read_file(path, bundle_limit), printable(path.string()));
+}  // namespace
+
+Bundle bundle_from(const std::string& bytes, const std::string& where, std::uint64_t most) {
+    return bundle_in(ZipFile(bytes, where), where, most);
 }
+
+Bundle read_bundle(const std::filesystem::path& path, std::uint64_t most) {
+    return bundle_in(ZipFile(path), printable(path.string()), most);
+}
+
+std::uint64_t unpacked_size(const std::filesystem::path& path) { return ZipFile(path).total(); }
 
 void write_bundle(const std::filesystem::path& path, const std::string& bytes, bool overwrite) {
     static const OutputFormat format{"a bundle", {".zip"}, [](const std::filesystem::path& there, const std::string&) {

@@ -7,6 +7,7 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -39,6 +40,14 @@ struct Bundle {
     std::string program;  ///< name and version
     std::vector<BundlePart> parts;
     std::string key;  ///< of who signed it; empty: it is not signed
+    /// Where the history of the studio that packed it stood: the seal of its first row, by which histories are told
+    /// apart, and the number and seal of its newest one. Empty: it is not told.
+    struct Anchor {
+        std::string first;
+        long long row = 0;
+        std::string seal;
+    };
+    std::optional<Anchor> anchor;
 };
 
 /// How the name of a bundle ends.
@@ -46,17 +55,23 @@ inline constexpr const char* bundle_ending = ".optrel.zip";
 /// Whether a path is named as a bundle.
 bool named_as_bundle(const std::filesystem::path& path);
 
-/// The bytes of the file; the same bundle and key always give the same ones. `key` null: not signed.
+/// The bytes of the file; the same bundle and key always give the same ones. `key` null: not signed. Throws
+/// Error(input) for more parts than a manifest can name, or more bytes than a bundle can have.
 std::string bundle_bytes(const Bundle& bundle, const SigningKey* key);
-/// Throws Error(input) in one sentence for what is no bundle, is damaged, of a newer format, holds what its manifest
-/// does not name, or was changed after it was signed.
-Bundle bundle_from(const std::string& bytes, const std::string& where);
+/// What a bundle may unpack to, in bytes, unless a person who was told allows more; a lens profile takes a thousandth.
+inline constexpr std::uint64_t ordinary_bundle = 64u << 20;
+/// The most that can be allowed.
+inline constexpr std::uint64_t bundle_limit = 1024u << 20;
+
+/// Throws Error(input) in one sentence for what is no bundle, is damaged, of a newer format, unpacks to more than
+/// `most` bytes, holds what its manifest does not name, or was changed after it was signed. What the signature does not
+/// cover is not unpacked, and a document nested or filled as no document of Optrel's is refused before it is read.
+Bundle bundle_from(const std::string& bytes, const std::string& where, std::uint64_t most = ordinary_bundle);
 /// The same of a file, and Error(file).
-Bundle read_bundle(const std::filesystem::path& path);
+Bundle read_bundle(const std::filesystem::path& path, std::uint64_t most = ordinary_bundle);
+/// What a bundle says that it unpacks to, in bytes, of which nothing is unpacked. Throws as read_bundle() does.
+std::uint64_t unpacked_size(const std::filesystem::path& path);
 /// Writes it as a file that people name. A file that is there is only replaced when it is a bundle and `overwrite`.
 void write_bundle(const std::filesystem::path& path, const std::string& bytes, bool overwrite);
-
-/// The largest file that is read as a bundle.
-inline constexpr std::uintmax_t bundle_limit = 512u << 20;
 
 }  // namespace optrel

@@ -112,6 +112,7 @@ auto answer_read(const char* what, const std::string& where, const Read& read) {
 }
 
 json answer(const std::string& text, const char* format) {
+    require_within({}, text, "the answer");
     const json j = parse_json(text, "the answer");
     if (!j.is_object() || j.value("format", "") != format) throw input_error(fmt::format("it is no {}", format));
     if (j.value("format_version", 0) > answer_format)

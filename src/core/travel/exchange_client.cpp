@@ -1,16 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "travel/exchange_client.h"
 
+#include <curl/curl.h>
 #include <fmt/format.h>
-#include <httplib.h>
 
-#include <atomic>
-#include <chrono>
-#include <condition_variable>
-#include <mutex>
+#include <algorithm>
+#include <memory>
 #include <nlohmann/json.hpp>
 #include <regex>
-#include <thread>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -21,53 +18,75 @@
 namespace optrel {
 namespace {
 
-/// Ends a request from outside: after its time, or when a person cancels. The library's own limits count from one piece
-/// of the answer to the next, so that an answer could drip for ever.
-class Watch {
-public:
-    Watch(httplib::Client& client, std::chrono::seconds time, const Progress& progress)
-        : thread_([this, &client, time, &progress] {
-              const auto end = std::chrono::steady_clock::now() + time;
-              std::unique_lock lock(mutex_);
-              while (!done_) {
-                  ended_.wait_for(lock, std::chrono::milliseconds(20));
-                  if (done_) return;
-                  late_ = std::chrono::steady_clock::now() > end;
-                  // Until it has ended, since it may be between two connections just now.
-                  if (late_ || progress.cancelled()) client.stop();
-              }
-          }) {}
-    ~Watch() {
-        {
-            const std::lock_guard lock(mutex_);
-            done_ = true;
-        }
-        ended_.notify_all();
-        thread_.join();
-    }
-    bool late() const { return late_; }
+/// Of the header of one answer, in bytes.
+constexpr std::size_t largest_header = 64u << 10;
 
-private:
-    std::mutex mutex_;
-    std::condition_variable ended_;
-    bool done_ = false;
-    std::atomic<bool> late_{false};
-    std::thread thread_;
+/// What the library gives, with what takes it back.
+template <class T, auto give_back>
+struct GiveBack {
+    void operator()(T* given) const { give_back(given); }
+};
+template <class T, auto give_back>
+using Given = std::unique_ptr<T, GiveBack<T, give_back>>;
+
+/// What comes, up to a limit; more ends the transfer.
+struct Taken {
+    std::size_t most;
+    std::string bytes;
+    bool large = false;
+
+    static std::size_t take(char* data, std::size_t, std::size_t n, void* into) {
+        auto* self = static_cast<Taken*>(into);
+        self->large = self->bytes.size() + n > self->most;
+        if (self->large) return 0;
+        self->bytes.append(data, n);
+        return n;
+    }
 };
 
+/// Runs one transfer to its end, and looks often whether a person cancelled it.
+CURLcode run(CURL* easy, const Progress& progress) {
+    const Given<CURLM, curl_multi_cleanup> multi(curl_multi_init());
+    curl_multi_add_handle(multi.get(), easy);
+    CURLcode out = CURLE_OK;
+    for (int running = 1; running > 0 && !progress.cancelled();) {
+        if (curl_multi_perform(multi.get(), &running) != CURLM_OK) break;
+        if (running > 0) curl_multi_poll(multi.get(), nullptr, 0, 20, nullptr);
+        for (int left = 0; const CURLMsg* told = curl_multi_info_read(multi.get(), &left);)
+            if (told->msg == CURLMSG_DONE) out = told->data.result;
+    }
+    curl_multi_remove_handle(multi.get(), easy);
+    return out;
+}
+
 std::string query_of(const ExchangeQuestion& q) {
-    httplib::Params params;
-    const auto add = [&](const char* name, double value) {
-        if (value > 0) params.emplace(name, fmt::format("{:.6g}", value));
+    std::string out;
+    const auto add = [&](const char* name, const std::string& value) {
+        const Given<char, curl_free> escaped(curl_easy_escape(nullptr, value.data(), static_cast<int>(value.size())));
+        out += fmt::format("{}{}={}", out.empty() ? "" : "&", name, escaped.get());
     };
-    if (!q.lens.empty()) params.emplace("lens", q.lens);
-    add("half_diagonal_mm", q.half_diagonal_mm);
-    add("focal_mm", q.setting.focal_mm);
-    add("aperture", q.setting.aperture);
-    add("distance_m", q.setting.distance_m);
-    add("most_rms_px", q.most_rms_px);
-    add("page", q.page);
-    return httplib::detail::params_to_query_str(params);
+    const auto add_figure = [&](const char* name, double value) {
+        if (value > 0) add(name, fmt::format("{:.6g}", value));
+    };
+    if (!q.lens.empty()) add("lens", q.lens);
+    add_figure("half_diagonal_mm", q.half_diagonal_mm);
+    add_figure("focal_mm", q.setting.focal_mm);
+    add_figure("aperture", q.setting.aperture);
+    add_figure("distance_m", q.setting.distance_m);
+    add_figure("most_rms_px", q.most_rms_px);
+    add_figure("page", q.page);
+    return out;
+}
+
+/// What a refusal gives as its reason; empty where it gives none that can be shown.
+std::string why_in(const std::string& refusal) {
+    try {
+        require_within({}, refusal, "The refusal");
+        const std::string why = parse_json(refusal, "The refusal").at("why").get<std::string>();
+        return is_plain_line(why, 400) ? why : std::string();
+    } catch (const std::exception&) {
+        return {};
+    }
 }
 
 }  // namespace
@@ -91,37 +110,35 @@ ExchangeClient::ExchangeClient(const std::string& address, ExchangeLimits limits
 
 std::string ExchangeClient::answer_to(const Request& request, const Progress& progress) const {
     progress.check();
-    httplib::Client client(address_);
-    client.set_connection_timeout(std::min(limits_.seconds, 8));
-    client.set_read_timeout(limits_.seconds);
-    client.set_write_timeout(limits_.seconds);
-    client.set_follow_location(false);
-    std::string body;
-    bool large = false;
-    const auto take = [&](const char* data, std::size_t n) {
-        large = body.size() + n > limits_.bytes;
-        if (!large) body.append(data, n);
-        return !large && !progress.cancelled();
-    };
-    int status = 0;
-    bool late = false;
-    {
-        const Watch watch(client, std::chrono::seconds(limits_.seconds), progress);
-        httplib::Request asked;
-        asked.method = request.body ? "POST" : "GET";
-        asked.path = request.path;
-        asked.set_header("Accept", "application/json, application/zip");
-        if (request.body) {
-            asked.body = *request.body;
-            asked.set_header("Content-Type", request.type);
-        }
-        asked.content_receiver = [&](const char* data, std::size_t n, std::uint64_t, std::uint64_t) {
-            return take(data, n);
-        };
-        const httplib::Result result = client.send(asked);
-        if (result) status = result->status;
-        late = watch.late();
+    const Given<CURL, curl_easy_cleanup> easy(curl_easy_init());
+    if (!easy) throw file_error("The network cannot be used on this computer; try again.");
+    Taken body{limits_.bytes, ""}, header{largest_header, ""};
+    const auto set = [&](CURLoption option, auto value) { curl_easy_setopt(easy.get(), option, value); };
+    set(CURLOPT_URL, (address_ + request.path).c_str());
+    set(CURLOPT_PROTOCOLS_STR, "http,https");
+    set(CURLOPT_PROXY, "");
+    set(CURLOPT_NOSIGNAL, 1L);
+    set(CURLOPT_CONNECTTIMEOUT, static_cast<long>(std::min(limits_.seconds, 8)));
+    // For all of it: an answer may not drip for ever.
+    set(CURLOPT_TIMEOUT, static_cast<long>(limits_.seconds));
+    set(CURLOPT_WRITEFUNCTION, &Taken::take);
+    set(CURLOPT_WRITEDATA, static_cast<void*>(&body));
+    set(CURLOPT_HEADERFUNCTION, &Taken::take);
+    set(CURLOPT_HEADERDATA, static_cast<void*>(&header));
+    Given<curl_slist, curl_slist_free_all> said(
+        curl_slist_append(nullptr, "Accept: application/json, application/zip"));
+    if (request.body) {
+        said.reset(curl_slist_append(said.release(), (std::string("Content-Type: ") + request.type).c_str()));
+        set(CURLOPT_POST, 1L);
+        set(CURLOPT_POSTFIELDSIZE_LARGE, static_cast<curl_off_t>(request.body->size()));
+        set(CURLOPT_POSTFIELDS, request.body->data());
     }
+    set(CURLOPT_HTTPHEADER, said.get());
+    const CURLcode ended = run(easy.get(), progress);
+    long status = 0;
+    curl_easy_getinfo(easy.get(), CURLINFO_RESPONSE_CODE, &status);
+    const bool large = body.large || header.large, late = ended == CURLE_OPERATION_TIMEDOUT;
+    if (ended != CURLE_OK) status = 0;
     progress.check();
     if (large)
         throw input_error(
@@ -133,12 +150,8 @@ std::string ExchangeClient::answer_to(const Request& request, const Progress& pr
     if (status == 0)
         throw input_error(
             fmt::format("{} cannot be reached; check the address and the network, and whether it runs.", called()));
-    if (status == 200 || status == 201) return body;
-    std::string why;
-    if (const auto j = nlohmann::json::parse(body, nullptr, false);
-        j.is_object() && j.contains("why") && j["why"].is_string())
-        why = j["why"].get<std::string>();
-    if (!is_plain_line(why, 400)) why.clear();
+    if (status == 200 || status == 201) return std::move(body.bytes);
+    const std::string why = why_in(body.bytes);
     throw input_error(
         why.empty()
             ? fmt::format("{} refuses with status {}; it is no profile exchange, or a broken one.", called(), status)
@@ -179,6 +192,7 @@ std::vector<Withdrawal> ExchangeClient::withdrawn(const std::vector<std::string>
     std::vector<Withdrawal> out;
     for (const std::string& key : keys) {
         const std::string text = answer_to({"/v1/keys/" + required_key(key)}, progress);
+        require_within({}, text, called());
         const auto j = parse_json(text, called());
         if (!j.is_object() || !j.contains("withdrawal"))
             throw input_error(called() + " does not answer as a profile exchange does; check its address.");

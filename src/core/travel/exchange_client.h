@@ -15,9 +15,9 @@
 namespace optrel {
 
 struct ExchangeLimits {
-    int seconds = 20;               ///< for one request with its answer
-    std::size_t bytes = 64u << 20;  ///< of one answer
-    int pages = 10;                 ///< that a search follows
+    int seconds = 20;              ///< for one request with its answer
+    std::size_t bytes = 8u << 20;  ///< of one answer
+    int pages = 10;                ///< that a search follows
 };
 
 class ExchangeClient {

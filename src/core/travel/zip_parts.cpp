@@ -5,10 +5,13 @@
 #include <sys/stat.h>
 #include <zip.h>
 
-#include <memory>
+#include <algorithm>
+#include <fstream>
 #include <set>
+#include <string_view>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "base/words.h"
 
 namespace optrel {
@@ -111,41 +114,104 @@ std::string zip_of(const std::vector<ZipPart>& parts) {
     return out;
 }
 
-std::vector<ZipPart> parts_of_zip(const std::string& bytes, const std::string& where, const ZipLimits& limits) {
-    zip_error_t error;
-    zip_error_init(&error);
-    Source source(zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error));
-    if (!source) refuse(where, "there is no memory for it");
-    const Archive archive(zip_open_from_source(source.get(), ZIP_RDONLY | ZIP_CHECKCONS, &error));
-    if (!archive) refuse(where, "it is no zip file, or a damaged one");
-    (void)source.release();  // the archive's from here
-    const zip_int64_t count = zip_get_num_entries(archive.get(), 0);
+namespace {
+
+/// The library makes room for as many pieces as the end of the file tells (APPNOTE 4.3.16), so that is looked at first.
+/// The record may stand anywhere in the last 64 kB; `tail` is what the file ends with.
+void require_few_pieces(std::string_view tail, const std::string& where, std::size_t most) {
+    constexpr std::string_view mark("PK\5\6", 4);
+    constexpr std::size_t count_at = 10, record = 22;
+    for (std::size_t at = tail.find(mark); at != std::string_view::npos; at = tail.find(mark, at + 1)) {
+        if (at + record > tail.size()) return;
+        const std::size_t count = static_cast<unsigned char>(tail[at + count_at]) +
+                                  256u * static_cast<unsigned char>(tail[at + count_at + 1]);
+        if (count > most) refuse(where, fmt::format("it holds {} pieces, more than any that Optrel makes", count));
+    }
+}
+
+constexpr std::size_t tail_size = (1u << 16) + 22;
+
+std::string tail_of(const std::filesystem::path& path) {
+    const std::uintmax_t size = require_regular(path);
+    std::string tail(static_cast<std::size_t>(std::min<std::uintmax_t>(size, tail_size)), '\0');
+    std::ifstream in(path, std::ios::binary);
+    in.seekg(-static_cast<std::streamoff>(tail.size()), std::ios::end);
+    if (!in.read(tail.data(), static_cast<std::streamsize>(tail.size())))
+        throw file_error(fmt::format("{} cannot be read; check the disk it is on.", printable(path.string())));
+    return tail;
+}
+
+}  // namespace
+
+struct ZipFile::Open {
+    Archive archive;
+
+    Open(Source source, const std::string& where) {
+        if (!source) refuse(where, "there is no memory for it");
+        zip_error_t error;
+        zip_error_init(&error);
+        archive.reset(zip_open_from_source(source.get(), ZIP_RDONLY | ZIP_CHECKCONS, &error));
+        if (!archive) refuse(where, "it is no zip file, or a damaged one");
+        (void)source.release();  // the archive's from here
+    }
+};
+
+ZipFile::ZipFile(const std::string& bytes, std::string where, const ZipLimits& limits) : where_(std::move(where)) {
+    const std::string_view all(bytes);
+    require_few_pieces(all.substr(all.size() - std::min(all.size(), tail_size)), where_, limits.parts);
+    open_ = std::make_unique<Open>(Source(zip_source_buffer_create(bytes.data(), bytes.size(), 0, nullptr)), where_);
+    look_through(limits);
+}
+
+ZipFile::ZipFile(const std::filesystem::path& path, const ZipLimits& limits) : where_(printable(path.string())) {
+    require_few_pieces(tail_of(path), where_, limits.parts);
+    open_ = std::make_unique<Open>(Source(zip_source_file_create(path.c_str(), 0, -1, nullptr)), where_);
+    look_through(limits);
+}
+
+void ZipFile::look_through(const ZipLimits& limits) {
+    zip_t* archive = open_->archive.get();
+    const zip_int64_t count = zip_get_num_entries(archive, 0);
     if (count < 0 || static_cast<std::size_t>(count) > limits.parts)
-        refuse(where, fmt::format("it holds {} pieces, more than any that Optrel makes", count));
-    std::vector<ZipPart> out;
+        refuse(where_, fmt::format("it holds {} pieces, more than any that Optrel makes", count));
     std::set<std::string> names;
     std::uint64_t all = 0;
     for (zip_uint64_t i = 0; i < static_cast<zip_uint64_t>(count); ++i) {
         zip_stat_t status;
-        if (zip_stat_index(archive.get(), i, 0, &status) != 0 || (status.valid & ZIP_STAT_NAME) == 0)
-            refuse(where, "it is damaged");
+        if (zip_stat_index(archive, i, 0, &status) != 0 || (status.valid & ZIP_STAT_NAME) == 0)
+            refuse(where_, "it is damaged");
         const std::string name = status.name;
-        if (const std::string fault = fault_of_name(name); !fault.empty()) refuse(where, fault);
+        if (const std::string fault = fault_of_name(name); !fault.empty()) refuse(where_, fault);
         if (!names.insert(lowered(name)).second)
-            refuse(where, fmt::format("it holds two pieces of the name '{}'", printable(name)));
-        if (is_link(archive.get(), i)) refuse(where, fmt::format("'{}' in it is a link", printable(name)));
+            refuse(where_, fmt::format("it holds two pieces of the name '{}'", printable(name)));
+        if (is_link(archive, i)) refuse(where_, fmt::format("'{}' in it is a link", printable(name)));
         if (status.encryption_method != ZIP_EM_NONE)
-            refuse(where, fmt::format("'{}' in it is encrypted", printable(name)));
-        all += status.size;
-        if (status.size > limits.part || all > limits.all)
-            refuse(where, fmt::format("'{}' in it unpacks to more than such a file can have", printable(name)));
-        out.push_back({name, ""});
+            refuse(where_, fmt::format("'{}' in it is encrypted", printable(name)));
+        // Each is held to its limit first, so that the sum cannot run over.
+        if (status.size > limits.part || (all += status.size) > limits.all)
+            refuse(where_, fmt::format("'{}' in it unpacks to more than such a file can have", printable(name)));
+        pieces_[name] = {status.size, i};
+        names_.push_back(name);
     }
-    for (zip_uint64_t i = 0; i < out.size(); ++i) {
-        zip_stat_t status;
-        zip_stat_index(archive.get(), i, 0, &status);
-        out[i].bytes = unpacked(archive.get(), i, status.size, where, out[i].name);
-    }
+}
+
+ZipFile::~ZipFile() = default;
+
+std::uint64_t ZipFile::total() const {
+    std::uint64_t all = 0;
+    for (const auto& [name, piece] : pieces_) all += piece.size;
+    return all;
+}
+
+std::string ZipFile::read(const std::string& name) const {
+    const Piece& piece = pieces_.at(name);
+    return unpacked(open_->archive.get(), piece.place, piece.size, where_, name);
+}
+
+std::vector<ZipPart> parts_of_zip(const std::string& bytes, const std::string& where, const ZipLimits& limits) {
+    const ZipFile zip(bytes, where, limits);
+    std::vector<ZipPart> out;
+    for (const std::string& name : zip.names()) out.push_back({name, zip.read(name)});
     return out;
 }
 

@@ -12,21 +12,18 @@
 #include "base/files.h"
 #include "base/station.h"
 #include "base/words.h"
+#include "store/outdated.h"
 #include "store/postgres/schema.h"
+#include "store/postgres/server_hold.h"
 
 namespace optrel::postgres {
 namespace {
-
-/// First keys of advisory locks; the second one is the mark of a name.
-enum LockClass { part_lock = 0x6f707401, name_lock = 0x6f707402 };
 
 /// After a failed attempt to connect, edits are refused at once for this long instead of waiting for another one.
 constexpr std::chrono::milliseconds patience{1000};
 
 /// How long the server is asked for the fate of a change whose acknowledgement was lost.
 constexpr std::chrono::seconds answer_wait{10};
-
-int mark_of(const std::string& name) { return static_cast<int>(static_cast<std::uint32_t>(fnv1a(name))); }
 
 /// What the server said, as a part of a sentence.
 std::string words_of(const QSqlError& error) {
@@ -38,15 +35,6 @@ std::string words_of(const QSqlError& error) {
 
 /// Classes 08 and 57P, and errors without a code, are the connection's (manual, "PostgreSQL Error Codes").
 bool connection_lost(const QString& code) { return code.isEmpty() || code.startsWith("08") || code.startsWith("57P"); }
-
-/// Held by a connection of its own, so that it lives as long as its program does and no longer.
-class NameLock final : public StoreHold {
-public:
-    explicit NameLock(std::unique_ptr<PostgresEngine> engine) : engine_(std::move(engine)) {}
-
-private:
-    std::unique_ptr<PostgresEngine> engine_;
-};
 
 }  // namespace
 
@@ -207,7 +195,10 @@ void PostgresEngine::fail(const QSqlError& error) {
     if (code == "40P01" || code == "40001")
         throw says(
             "Another station changed the same in the store {} at the same moment, so this was not taken; try again.");
-    if (code == "55P03") throw says("The store {} is locked by another station; wait a moment, then try again.");
+    if (code == "55P03")
+        throw store_error(fmt::format(
+            "The store {} is locked by {}; wait a moment, then try again.", store,
+            holder_.empty() ? "another station" : fmt::format("another station, which is there as {}", holder_)));
     if (code == "42501") throw says("You may not do that in the store {}; ask who keeps the studio for the right to.");
     if (code == "25006") throw says("The store {} is only read here, so nothing was changed; open it to be written.");
     if (code == "53100")
@@ -277,7 +268,19 @@ void PostgresEngine::roll_back() noexcept {
 }
 
 void PostgresEngine::lock_part(const std::string& part) {
-    run("SELECT pg_advisory_xact_lock(?, ?)", {static_cast<int>(part_lock), mark_of(part)});
+    const auto taken = [&](const char* manner) {
+        return run(fmt::format("SELECT 1 FROM locks WHERE name = ? FOR NO KEY UPDATE{}", manner), {text(part)}).next();
+    };
+    if (taken(" SKIP LOCKED")) return;
+    // Who has it is asked before it is waited for: once that was in vain nothing can be asked any more.
+    QSqlQuery who = run(
+        "SELECT a.usename::text FROM locks l JOIN pg_locks k ON k.locktype = 'transactionid' AND k.transactionid = "
+        "l.xmax AND k.granted AND k.mode = 'ExclusiveLock' JOIN pg_stat_activity a ON a.pid = k.pid WHERE l.name = ?",
+        {text(part)});
+    holder_ = who.next() ? text(who.value(0)) : std::string();
+    if (taken("")) return;
+    run("INSERT INTO locks (name) VALUES (?) ON CONFLICT DO NOTHING", {text(part)});
+    taken("");
 }
 
 void PostgresEngine::number_after(const std::string& table) {
@@ -285,12 +288,7 @@ void PostgresEngine::number_after(const std::string& table) {
                        table));
 }
 
-std::unique_ptr<StoreHold> PostgresEngine::hold(const std::string& name) {
-    auto own = std::make_unique<PostgresEngine>(text_, Access::read);
-    QSqlQuery q = own->run("SELECT pg_try_advisory_lock(?, ?)", {static_cast<int>(name_lock), mark_of(name)});
-    if (!q.next() || !q.value(0).toBool()) return nullptr;
-    return std::make_unique<NameLock>(std::move(own));
-}
+std::unique_ptr<StoreHold> PostgresEngine::hold(const std::string& name) { return hold_on_server(text_, name); }
 
 bool PostgresEngine::listen(QObject& context, std::function<void()> told) {
     told_ = std::move(told);
@@ -323,6 +321,17 @@ void PostgresEngine::refuse_newer(int have) const {
             address_.shown(), have, newest));
 }
 
+/// All tables as they are, in a schema of their own that nobody but the owner may look into.
+void PostgresEngine::copy_before_migration(int have) {
+    const std::string copy = fmt::format("optrel_schema_{}", have);
+    if (direct(fmt::format("SELECT 1 WHERE to_regnamespace('{}') IS NOT NULL", copy)).next()) return;
+    direct("CREATE SCHEMA " + copy);
+    QSqlQuery tables = direct("SELECT tablename::text FROM pg_catalog.pg_tables WHERE schemaname = 'optrel'");
+    std::vector<std::string> names;
+    while (tables.next()) names.push_back(text(tables.value(0)));
+    for (const std::string& name : names) direct(fmt::format("CREATE TABLE {0}.{1} AS TABLE optrel.{1}", copy, name));
+}
+
 void PostgresEngine::migrate(Access access) {
     const int newest = static_cast<int>(migrations().size());
     int have = schema();
@@ -332,16 +341,17 @@ void PostgresEngine::migrate(Access access) {
         throw input_error(
             fmt::format("There is no store in {}; check the address, or begin one there with 'optrel-cli store begin'.",
                         address_.shown()));
-    if (access == Access::read)
-        throw store_error(fmt::format(
-            "The store {} has schema {} and this version reads schema {}; open it once to be written, so that it is "
-            "brought up to date.",
-            address_.shown(), have, newest));
+    if (have > 0 && access != Access::upgrade) throw OutdatedStore(address_.shown(), have, newest);
     // From here on this is the only one that does: another may have migrated meanwhile, or waits to.
     Transaction transaction(*this);
-    lock_part("schema");
+    if (have == 0)
+        direct("SELECT pg_advisory_xact_lock(1869640705)");  // there are no tables yet, nor anybody but who begins
+    else
+        direct("LOCK TABLE about IN SHARE ROW EXCLUSIVE MODE");
     have = schema();
     refuse_newer(have);
+    if (have == newest) return transaction.commit();
+    if (have > 0) copy_before_migration(have);
     if (have == 0) {
         direct("CREATE SCHEMA IF NOT EXISTS optrel");
         direct("CREATE TABLE IF NOT EXISTS about (name TEXT PRIMARY KEY, value TEXT NOT NULL)");

@@ -71,6 +71,7 @@ private:
     Error lost() const;
     int schema();
     void migrate(Access access);
+    void copy_before_migration(int have);
     void refuse_newer(int have) const;
     bool was_kept(const QString& change);
     void mark_commit();
@@ -83,6 +84,7 @@ private:
     QString client_;         ///< this connection among all that there ever were
     long long commits_ = 0;  ///< that it has begun
     std::string connection_;
+    std::string holder_;  ///< who had the lock that was waited for last
     TableShelf shelf_{*this};
     ServerPeople people_{*this};
     std::thread::id owner_ = std::this_thread::get_id();

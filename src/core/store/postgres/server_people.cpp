@@ -27,7 +27,8 @@ constexpr Grant grants[] = {
      "frames, moves, models, bodies, lenses, claims, draft, runs, run_frames, deliveries, export_orders, exports, "
      "film_rules, intake_folders, selections, roots, jobs, portions, found_bundles, presence, machines"},
     {Role::works, "INSERT, UPDATE", "counters, rollouts"},
-    {Role::works, "INSERT, DELETE", "frame_claims"},
+    {Role::works, "INSERT, UPDATE, DELETE", "leases"},
+    {Role::works, "INSERT, UPDATE", "locks"},
     {Role::works, "INSERT, UPDATE, DELETE", "commit_marks"},
     {Role::works, "INSERT", "arrivals, history, profiles, profile_events, baselines, colour_files, rollout_pieces"},
     {Role::works, "INSERT", "proposals"},

@@ -3,19 +3,19 @@
 
 #include <fmt/format.h>
 
+#include <QCryptographicHash>
+
 #include "base/error.h"
 #include "base/words.h"
 #include "rollout/claim_marks.h"
 #include "rollout/packed_plan.h"
 #include "store/postgres/postgres_engine.h"
+#include "store/postgres/server_lease.h"
 
 namespace optrel::postgres {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// Sessions hold the number of their claim under this first key.
-constexpr int claim_lock = 0x6f707403;
 
 /// Of a plan or its data before it is compressed.
 constexpr std::size_t piece_size = 4u << 20;
@@ -56,41 +56,50 @@ ClaimMarks marks_of(const PostgresEngine& engine, const std::vector<fs::path>& f
     return ClaimMarks(known);
 }
 
+/// The rows of a plan, in the order in which the server hashes them (schema.cpp): by part and position.
+void for_each_piece(const PackedPlan& packed,
+                    const std::function<void(const char* part, int position, const QByteArray& bytes)>& sink) {
+    for (const auto& [part, bytes] : {std::pair("data", &packed.data), std::pair("plan", &packed.plan)}) {
+        int position = 0;
+        for (std::size_t at = 0; at < bytes->size(); at += piece_size) {
+            const std::size_t size = std::min(piece_size, bytes->size() - at);
+            sink(part, position++,
+                 qCompress(reinterpret_cast<const uchar*>(bytes->data() + at), static_cast<qsizetype>(size)));
+        }
+    }
+}
+
+std::string hash_of(const PackedPlan& packed) {
+    QCryptographicHash hash(QCryptographicHash::Sha256);
+    for_each_piece(packed, [&](const char*, int, const QByteArray& bytes) { hash.addData(bytes); });
+    return hash.result().toHex().toStdString();
+}
+
 /// All of one or nothing: the caller holds the transaction.
 void insert(PostgresEngine& engine, const RolloutRecord& r, const PackedPlan& packed) {
     engine.run(
-        "INSERT INTO rollouts (number, revision, author, time, frames, station, scope, hours, takes_back, status) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO rollouts (number, revision, author, time, frames, station, scope, hours, takes_back, status, "
+        "plan_sha256) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         {r.number, r.revision, text(r.author), text(r.time), r.frames, text(r.station), text(r.scope),
-         text(to_string(r.hours)), r.takes_back, text(to_string(r.status))});
+         text(to_string(r.hours)), r.takes_back, text(to_string(r.status)), text(hash_of(packed))});
     QSqlQuery put = engine.prepared("INSERT INTO rollout_pieces (rollout, part, position, bytes) VALUES (?, ?, ?, ?)");
-    const auto keep = [&](const char* part, const std::string& bytes) {
-        int position = 0;
-        for (std::size_t at = 0; at < bytes.size(); at += piece_size) {
-            const std::size_t size = std::min(piece_size, bytes.size() - at);
-            engine.execute(
-                put, {r.number, part, position++,
-                      qCompress(reinterpret_cast<const uchar*>(bytes.data() + at), static_cast<qsizetype>(size))});
-        }
-    };
-    keep("plan", packed.plan);
-    keep("data", packed.data);
+    for_each_piece(packed, [&](const char* part, int position, const QByteArray& bytes) {
+        engine.execute(put, {r.number, part, position, bytes});
+    });
 }
 
+/// Has a connection of its own, and belongs to the thread that claimed.
 class TableClaim final : public RolloutShelf::Claim {
 public:
-    TableClaim(std::unique_ptr<PostgresEngine> engine, int id) : engine_(std::move(engine)), id_(id) {}
-    ~TableClaim() override {
-        try {
-            engine_->run("DELETE FROM frame_claims WHERE id = ?", {id_});
-        } catch (const std::exception&) {
-            // It is swept by the next that claims frames.
-        }
-    }
+    TableClaim(std::unique_ptr<PostgresEngine> engine, std::unique_ptr<ServerLease> lease)
+        : engine_(std::move(engine)), lease_(std::move(lease)) {}
+    ~TableClaim() override { lease_->give_back(); }
+    Standing ask() override { return lease_->ask(); }
+    bool valid() const override { return lease_->valid(); }
 
 private:
     std::unique_ptr<PostgresEngine> engine_;
-    int id_;
+    std::unique_ptr<ServerLease> lease_;
 };
 
 }  // namespace
@@ -115,29 +124,22 @@ std::vector<RolloutRecord> TableShelf::list() {
 std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::path>& frames, const std::string& who) {
     auto own = std::make_unique<PostgresEngine>(engine_.address(), Access::write);
     const ClaimMarks wanted = marks_of(*own, frames);
-    Transaction transaction(*own);
-    own->lock_part("frame_claims");
-    QSqlQuery others = own->run("SELECT id, who, marks FROM frame_claims");
-    while (others.next()) {
-        const int id = others.value(0).toInt();
-        QSqlQuery free = own->run("SELECT pg_try_advisory_xact_lock(?, ?)", {claim_lock, id});
-        if (free.next() && free.value(0).toBool())
-            own->run("DELETE FROM frame_claims WHERE id = ?", {id});  // its program is gone
-        else
-            wanted.require_apart(text(others.value(1)), others.value(2).toByteArray().toStdString());
-    }
-    QSqlQuery mine = own->run("INSERT INTO frame_claims (who, marks) VALUES (?, ?) RETURNING id",
-                              {text(who), QByteArray::fromStdString(wanted.bytes())});
-    mine.next();
-    const int id = mine.value(0).toInt();
-    own->run("SELECT pg_advisory_lock(?, ?)", {claim_lock, id});
+    Transaction transaction(*own, "leases");
+    for (const ServerLease::Other& other : ServerLease::of_others(*own, "frames"))
+        wanted.require_apart(other.who, other.marks);
+    auto lease = std::make_unique<ServerLease>(*own, "frames", who, wanted.bytes());
     transaction.commit();
-    return std::make_unique<TableClaim>(std::move(own), id);
+    return std::make_unique<TableClaim>(std::move(own), std::move(lease));
+}
+
+std::string TableShelf::plan_hash(const std::vector<RolloutEntry>& entries) {
+    return hash_of(pack_kept(engine_, entries));
 }
 
 void TableShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
     RolloutRecord kept = record;
     kept.status = RolloutStatus::writing;
+    kept.frames = static_cast<int>(entries.size());
     const PackedPlan packed = pack_kept(engine_, entries);
     with_engine([&](PostgresEngine& engine) {
         Transaction transaction(engine, "rollouts");
@@ -186,6 +188,9 @@ std::vector<RolloutEntry> TableShelf::entries(const RolloutRecord& record) {
     try {
         std::vector<RolloutEntry> out = unpack(packed);
         for (RolloutEntry& e : out) e.frame = engine_.here(text(e.frame.string()));
+        // What was looked at and approved is this number of frames.
+        if (static_cast<int>(out.size()) != record.frames)
+            throw input_error(fmt::format("it has {} sidecars in place of {}", out.size(), record.frames));
         return out;
     } catch (const std::exception& error) {
         throw store_error(fmt::format("The record of rollout {} is damaged ({}); restore the store from a copy.",

@@ -14,6 +14,7 @@ public:
     std::vector<RolloutRecord> list() override;
     /// Held by a connection of its own: a claim is free as soon as its program ends, or its station is cut off.
     std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override;
+    std::string plan_hash(const std::vector<RolloutEntry>& entries) override;
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     void keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
     RolloutRecord record(int number) override;

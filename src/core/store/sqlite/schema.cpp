@@ -157,6 +157,15 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TRIGGER profile_events_are_kept BEFORE DELETE ON profile_events BEGIN SELECT RAISE(ABORT, 'what "
             "happened to profiles is only added to'); END",
         },
+        {
+            "DROP INDEX frames_with_numbers",
+            "CREATE INDEX frames_with_numbers ON frames (substr(maker, 1, 200), substr(model, 1, 200)) WHERE "
+            "(body_serial <> '' OR other_serials <> '')",
+            "ALTER TABLE jobs ADD COLUMN ended INTEGER NOT NULL DEFAULT 0",
+            "UPDATE jobs SET ended = CAST(strftime('%s', 'now') AS INTEGER) WHERE cancelled OR NOT EXISTS (SELECT 1 "
+            "FROM "
+            "portions WHERE job = jobs.id AND state = 0)",
+        },
     };
     return all;
 }

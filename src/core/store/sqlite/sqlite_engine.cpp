@@ -2,6 +2,7 @@
 #include "store/sqlite/sqlite_engine.h"
 
 #include <fmt/format.h>
+#include <sys/statvfs.h>
 #include <sys/vfs.h>
 #include <unistd.h>
 
@@ -15,6 +16,7 @@
 #include "base/words.h"
 #include "frames/metadata.h"
 #include "store/history.h"
+#include "store/outdated.h"
 #include "store/sqlite/schema.h"
 
 namespace optrel::sqlite {
@@ -48,6 +50,12 @@ void make_place(const fs::path& folder) {
     if (failed || !fs::is_directory(folder))
         throw store_error(fmt::format("The store's folder {} cannot be made ({}); choose another one.", folder.string(),
                                       failed.message()));
+}
+
+bool is_full(const fs::path& folder) {
+    struct statvfs about {};
+    if (::statvfs(folder.c_str(), &about) != 0) return false;
+    return about.f_bavail * about.f_frsize < 65536 || (about.f_files > 0 && about.f_favail == 0);
 }
 
 void refuse_network(const fs::path& folder) {
@@ -88,7 +96,9 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
     db_ = QSqlDatabase::addDatabase("QSQLITE", QString::fromStdString(connection_));
     try {
         try {
-            open_for_writing();
+            open_for_writing(access);
+        } catch (const OutdatedStore&) {
+            throw;
         } catch (const Error&) {
             if (access != Access::read) throw;
             open_frozen();
@@ -131,7 +141,7 @@ void SqliteEngine::open(const QString& name, const QString& options) {
                         file_.string(), db_.lastError().databaseText().toStdString()));
 }
 
-void SqliteEngine::open_for_writing() {
+void SqliteEngine::open_for_writing(Access access) {
     // The driver opens a file that may not be written for reading only, without a word.
     if (fs::exists(file_) && ::access(file_.c_str(), W_OK) != 0)
         throw store_error(fmt::format(
@@ -140,7 +150,7 @@ void SqliteEngine::open_for_writing() {
     run("PRAGMA foreign_keys = ON");
     run("PRAGMA journal_mode = WAL");
     run("PRAGMA synchronous = FULL");
-    migrate();
+    migrate(access);
 }
 
 void SqliteEngine::open_frozen() {
@@ -167,11 +177,10 @@ void SqliteEngine::open_frozen() {
              ";QSQLITE_OPEN_READONLY;QSQLITE_OPEN_URI");
     }
     const int have = schema(), newest = static_cast<int>(migrations().size());
-    if (have != newest)
-        throw store_error(
-            fmt::format("The store {} has schema {} and this version reads schema {}; make it writable once so that it "
-                        "can be brought up to date, or update Optrel.",
-                        file_.string(), have, newest));
+    if (have < newest) throw OutdatedStore(file_.string(), have, newest);
+    if (have > newest)
+        throw store_error(fmt::format("The store {} has schema {}, and this version reads schema {}; update Optrel.",
+                                      file_.string(), have, newest));
 }
 
 void SqliteEngine::check_thread() const {
@@ -223,6 +232,10 @@ void SqliteEngine::fail(const QSqlError& error) const {
             throw store_error(fmt::format(
                 "{} is damaged or no store of Optrel; restore it from a copy or choose another folder.", store));
         default:
+            // Files beside the store that cannot be made or grow are told by other codes.
+            if (is_full(file_.parent_path()))
+                throw store_error(fmt::format(
+                    "The store {} cannot grow because the disk is full; free some space and try again.", store));
             throw store_error(fmt::format("The store {} refused to work ({}); check its disk and try again.", store,
                                           error.databaseText().toStdString()));
     }
@@ -257,7 +270,7 @@ void SqliteEngine::copy_before_migration() {
     }
 }
 
-void SqliteEngine::migrate() {
+void SqliteEngine::migrate(Access access) {
     const int newest = static_cast<int>(migrations().size());
     const auto refuse_newer = [&](int have) {
         if (have > newest)
@@ -273,6 +286,7 @@ void SqliteEngine::migrate() {
     have = schema();
     refuse_newer(have);
     if (have == newest) return;
+    if (have > 0 && access != Access::upgrade) throw OutdatedStore(file_.string(), have, newest);
     if (have > 0) copy_before_migration();  // of schema 0 nothing is in it yet
     for (; have < newest; ++have)
         for (const char* statement : migrations()[have]) run(statement);

@@ -60,11 +60,11 @@ private:
     /// A second connection to the file of a store that is open, to read it as it stands.
     SqliteEngine(const std::filesystem::path& file, const std::string& connection);
     void open(const QString& name, const QString& options);
-    void open_for_writing();
+    void open_for_writing(Access access);
     void open_frozen();
     void close();
     int schema();
-    void migrate();
+    void migrate(Access access);
     void copy_before_migration();
     /// A statement from a thread that the connection does not belong to is a fault of the program; Qt SQL would only
     /// sometimes notice.

@@ -1,0 +1,18 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// A clock that also runs while a program is stopped or the machine sleeps, for what is only had for a time.
+#pragma once
+
+#include <chrono>
+#include <ctime>
+
+namespace optrel {
+
+/// Since the machine was started; the same for all programs on it, and never set back (CLOCK_BOOTTIME).
+inline std::chrono::milliseconds boot_now() {
+    timespec t{};
+    ::clock_gettime(CLOCK_BOOTTIME, &t);
+    return std::chrono::seconds(t.tv_sec) +
+           std::chrono::duration_cast<std::chrono::milliseconds>(std::chrono::nanoseconds(t.tv_nsec));
+}
+
+}  // namespace optrel

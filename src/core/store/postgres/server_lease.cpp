@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "store/postgres/server_lease.h"
+
+#include <fmt/format.h>
+
+#include "base/boot_clock.h"
+#include "base/error.h"
+#include "base/station.h"
+#include "rollout/lease_length.h"
+#include "store/postgres/postgres_engine.h"
+
+namespace optrel::postgres {
+namespace {
+
+const std::string now_ms = "CAST(extract(epoch FROM clock_timestamp()) * 1000 AS BIGINT)";
+
+}  // namespace
+
+std::vector<ServerLease::Other> ServerLease::of_others(PostgresEngine& engine, const std::string& name) {
+    std::vector<Other> out;
+    QSqlQuery there = engine.run(
+        fmt::format("SELECT id, who, marks, process, until <= {}, login = session_user FROM leases WHERE name = ?",
+                    now_ms),
+        {text(name)});
+    while (there.next()) {
+        const bool over = there.value(4).toBool();
+        // Another person's is left to run out: the server lets nobody remove it before.
+        const bool ended = there.value(5).toBool() && process_ended(text(there.value(3)));
+        const bool removed =
+            (over || ended) && engine.run(fmt::format("DELETE FROM leases WHERE id = ? AND (until <= {} OR ?)", now_ms),
+                                          {there.value(0), ended})
+                                       .numRowsAffected() == 1;
+        if (!removed) out.push_back({text(there.value(1)), there.value(2).toByteArray().toStdString()});
+    }
+    return out;
+}
+
+ServerLease::ServerLease(PostgresEngine& engine, const std::string& name, const std::string& who,
+                         const std::string& marks)
+    : engine_(engine), length_(lease_length()) {
+    const long long before = boot_now().count();
+    QSqlQuery made = engine.run(
+        fmt::format("INSERT INTO leases (name, who, process, marks, until) VALUES (?, ?, ?, ?, {} + ?) RETURNING id",
+                    now_ms),
+        {text(name), text(who), text(this_process()), QByteArray::fromStdString(marks),
+         static_cast<qlonglong>(length_.count())});
+    made.next();
+    id_ = made.value(0).toLongLong();
+    until_ms_ = before + length_.count();
+}
+
+RolloutShelf::Claim::Standing ServerLease::ask() {
+    using Standing = RolloutShelf::Claim::Standing;
+    try {
+        // Before it is asked: what the answer takes on its way must not make the lease longer here than there.
+        const long long before = boot_now().count();
+        QSqlQuery left = engine_.run(fmt::format("SELECT until - {} FROM leases WHERE id = ?", now_ms),
+                                     {static_cast<qlonglong>(id_)});
+        if (!left.next()) return Standing::lost;
+        long long remaining = left.value(0).toLongLong();
+        if (remaining < length_.count() * 3 / 4) {
+            QSqlQuery renewed = engine_.run(fmt::format("UPDATE leases SET until = {} + ? WHERE id = ?", now_ms),
+                                            {static_cast<qlonglong>(length_.count()), static_cast<qlonglong>(id_)});
+            if (renewed.numRowsAffected() != 1) return Standing::lost;
+            remaining = length_.count();
+        }
+        until_ms_ = before + remaining;
+        return Standing::mine;
+    } catch (const Error&) {
+        return Standing::unknown;
+    }
+}
+
+bool ServerLease::valid() const { return boot_now().count() < until_ms_; }
+
+void ServerLease::give_back() noexcept {
+    try {
+        engine_.run("DELETE FROM leases WHERE id = ?", {static_cast<qlonglong>(id_)});
+    } catch (const std::exception&) {
+        // It runs out.
+    }
+}
+
+}  // namespace optrel::postgres
