@@ -1,0 +1,141 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "fuzz/readers.h"
+
+#include <unistd.h>
+
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+
+#include "base/error.h"
+#include "baselines/tier.h"
+#include "exchange/camera_model.h"
+#include "exchange/delivery.h"
+#include "fleet/claims.h"
+#include "fleet/register_files.h"
+#include "frames/colour_profile.h"
+#include "frames/metadata.h"
+#include "frames/opcodes.h"
+#include "optics/plausible.h"
+#include "rollout/sheet.h"
+#include "support/sample_profile.h"
+#include "travel/bundle.h"
+#include "travel/exchange_answer.h"
+
+namespace optrel::test {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Readers of other libraries want a path.
+void as_file(const std::string& bytes, const char* ending, const std::function<void(const fs::path&)>& read) {
+    const fs::path folder = fs::exists("/dev/shm") ? fs::path("/dev/shm") : fs::temp_directory_path();
+    const fs::path file = folder / ("optrel-fuzz-" + std::to_string(::getpid()) + ending);
+    std::ofstream(file, std::ios::binary).write(bytes.data(), static_cast<std::streamsize>(bytes.size()));
+    struct Remove {
+        const fs::path& file;
+        ~Remove() {
+            std::error_code none;
+            fs::remove(file, none);
+        }
+    } const removed{file};
+    read(file);
+}
+
+std::string sound_opcodes() {
+    WarpRectilinear warp;
+    warp.planes = {{1, 0.1, 0.2, 0.3, 1e-4, 2e-4}};
+    FixBadPixelsList bad;
+    bad.points = {{3, 4}, {70, 9}};
+    GainMap map;
+    map.down = 2;
+    map.across = 3;
+    map.gain = {1, 2, 3, 4, 5, 6};
+    return encode_opcodes({{warp}, {bad, false}, {map}, {FixVignetteRadial{{0.1}, {0.4, 0.6}}}});
+}
+
+std::string sound_sheet() {
+    Sheet sheet;
+    sheet.revision = 3;
+    sheet.baseline[Field::exposure] = {0.5, ""};
+    sheet.hand[Field::tint] = {3, ""};
+    return sheet_to_xmp(sheet);
+}
+
+std::string sound_bundle() {
+    Bundle b;
+    b.title = "Seaweeds";
+    b.parts = {{BundleKind::profile, "p", "p", profile_to_json(sample_profile("a"))},
+               {BundleKind::set, "s", "s", "{}"}};
+    return bundle_bytes(b, nullptr);
+}
+
+std::string sound_camera() {
+    const Profile p = sample_profile("a");
+    return camera_to_text(fit_camera(FrameMap(p.nodes[0], p.geometry, p.geometry), false, 8), true, "");
+}
+
+std::string sound_page() {
+    ExchangePage page;
+    page.total = page.pages = 1;
+    page.entries = {entry_of(sample_profile("a"))};
+    page.entries[0].id = std::string(64, 'a');
+    page.entries[0].key = std::string(64, 'b');
+    return page_to_json(page);
+}
+
+std::string sound_register() {
+    Body body;
+    body.maker = "Brimholt";
+    body.model = "Brimholt B2";
+    body.serial = "B2-0117";
+    return bodies_to_csv({body});
+}
+
+}  // namespace
+
+const std::vector<FuzzedReader>& fuzzed_readers() {
+    static const std::vector<FuzzedReader> all{
+        {"sidecar",
+         [](const std::string& bytes) {
+             const Sheet sheet = sheet_from_xmp(bytes, "a.xmp");
+             sheet_to_xmp(sheet);
+         },
+         sound_sheet},
+        {"opcodes", [](const std::string& bytes) { encode_opcodes(decode_opcodes(bytes, "a.dng")); }, sound_opcodes},
+        {"colours", [](const std::string& bytes) { colour_profile_from(bytes, "a.dcp").contents(); },
+         [] { return std::string("IIRC\x08\0\0\0\0\0\0\0\0\0", 14); }},
+        {"profile", [](const std::string& bytes) { require_plausible(profile_from_json(bytes, "a.json")); },
+         [] { return profile_to_json(sample_profile("a")); }},
+        {"bundle", [](const std::string& bytes) { bundle_from(bytes, "a.optrel.zip"); }, sound_bundle},
+        {"register", [](const std::string& bytes) { register_from_csv(bytes, "a.csv", {}); }, sound_register},
+        {"camera", [](const std::string& bytes) { node_of_camera(camera_from_text(bytes, "a.json"), {}, "a.json"); },
+         sound_camera},
+        {"answer", [](const std::string& bytes) { page_from_json(bytes, "an exchange"); }, sound_page},
+        {"withdrawal", [](const std::string& bytes) { withdrawal_from_json(bytes, "an exchange"); },
+         [] {
+             return withdrawal_to_json({std::string(64, 'b'), "2026-01-02T03:04:05Z", "", ""});
+         }},
+        {"baseline", [](const std::string& bytes) { revision_to_json(revision_from_json(bytes, "a.json")); },
+         [] { return revision_to_json(Revision{}); }},
+        {"delivery", [](const std::string& bytes) { delivery_from_json(bytes, "a.json"); },
+         [] { return delivery_to_json(plain_delivery(ExportFormat::tiff)); }},
+        {"claim", [](const std::string& bytes) { claim_from_json(bytes, "a.json"); }, [] { return claim_to_json({}); }},
+        {"metadata",
+         [](const std::string& bytes) { as_file(bytes, ".dng", [](const fs::path& file) { read_metadata(file); }); },
+         [] { return std::string("II*\0\x08\0\0\0\0\0\0\0\0\0", 14); }},
+    };
+    return all;
+}
+
+bool reads(const FuzzedReader& reader, const std::string& bytes) {
+    try {
+        reader.read(bytes);
+        return true;
+    } catch (const Error& error) {
+        if (std::string(error.what()).empty()) std::abort();
+        return false;
+    }
+}
+
+}  // namespace optrel::test
