@@ -60,7 +60,11 @@ std::vector<Bomb> bombs() {
     return out;
 }
 
+#ifdef __SANITIZE_ADDRESS__
+constexpr double most_mb = 4096;  // it keeps a shadow of all memory, and what was given back
+#else
 constexpr double most_mb = 256;
+#endif
 
 /// What the command line says behind its own name.
 std::string told(const CommandResult& result) {

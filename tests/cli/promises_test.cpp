@@ -180,13 +180,13 @@ TEST_CASE("a run that was stopped goes on with the frames that it has", "[cli]")
                 .dump();
         RunRecord kept = store.runs().all().front();
         CHECK(std::to_string(kept.id) == named);
+        kept.frames[0].dropped = true;
+        store.runs().put(kept);
         for (std::size_t i = 4; i < kept.frames.size(); ++i) {
             RunFrame fresh;
             fresh.path = kept.frames[i].path;
-            kept.frames[i] = fresh;
+            store.runs().put_frame(kept.id, static_cast<int>(i), fresh);
         }
-        kept.frames[0].dropped = true;
-        store.runs().put(kept);
     }
     const json again = json::parse(
         s.good("run", fmt::format("--folder '{}' --chart checker:15x10:30 --json", s.path("board").string())));

@@ -92,7 +92,7 @@ private:
 
 HttpLimits short_limits() {
     HttpLimits limits;
-    limits.header = limits.request = 400ms;
+    limits.header = limits.request = 800ms;
     return limits;
 }
 
@@ -134,7 +134,7 @@ TEST_CASE("a good client is answered beside five hundred that are slow", "[shari
     const SigningKey key = SigningKey::make();
     Profile lens = measured_lens("1");
     for (int i = 0; i < 20; ++i) {
-        const ExchangeClient good(exchange.address(), {2, 1u << 20, 3});
+        const ExchangeClient good(exchange.address(), {5, 1u << 20, 3});
         lens.lens_serial = std::to_string(i);
         good.publish(offer_of(lens, "", key).bundle, Progress());
         CHECK(good.search({}, Progress()).total == i + 1);
@@ -218,7 +218,7 @@ TEST_CASE("where too many wait, whoever waited longest gives way", "[sharing]") 
     std::vector<std::unique_ptr<Wire>> idle;
     for (int i = 0; i < 8; ++i) {
         idle.push_back(std::make_unique<Wire>(server.port()));
-        std::this_thread::sleep_for(5ms);  // each is older than the next
+        std::this_thread::sleep_for(30ms);  // each is older than the next
     }
     CHECK(server.answers());
     const auto [status, why] = refusal_in(idle[0]->heard());
@@ -235,7 +235,7 @@ TEST_CASE("where too many wait, whoever waited longest gives way", "[sharing]") 
     for (int i = 0; i < 3; ++i) {
         full.push_back(std::make_unique<Wire>(other.port()));
         full.back()->say("POST /x HTTP/1.1\r\nContent-Length: 2000000\r\n\r\n" + std::string(1500000, 'x'));
-        std::this_thread::sleep_for(20ms);
+        std::this_thread::sleep_for(60ms);
     }
     CHECK(refusal_in(full[0]->heard()).first == 503);
     CHECK(other.answers());

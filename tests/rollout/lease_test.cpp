@@ -29,8 +29,8 @@ struct Studio {
     TemporaryFolder folder;
     Rehearsal rehearsal;
 
-    explicit Studio(const std::string& engine) : place(engine) {
-        ::setenv("OPTREL_LEASE_MS", std::to_string(lease.count()).c_str(), 1);
+    explicit Studio(const std::string& engine, std::chrono::milliseconds length = lease) : place(engine) {
+        ::setenv("OPTREL_LEASE_MS", std::to_string(length.count()).c_str(), 1);
         rehearsal.revision = 2;
         for (int i = 0; i < frame_count; ++i) {
             RehearsedFrame f;
@@ -147,7 +147,7 @@ TEST_CASE("whoever was stopped right before a sidecar took its place does not wr
     CHECK(s.written() == 4);
     std::this_thread::sleep_for(lease + 100ms);
     std::thread lets_go([&] {
-        std::this_thread::sleep_for(500ms);
+        std::this_thread::sleep_for(3s);  // by then the other one has the frames
         ::kill(stopped, SIGCONT);
     });
     // It holds the lock of one frame, which is waited for.
@@ -162,7 +162,7 @@ TEST_CASE("whoever was stopped right before a sidecar took its place does not wr
 }
 
 TEST_CASE("a stopped station keeps its frames until its lease is over, a dead one not at all", "[rollout][lease]") {
-    const Studio s(EACH_ENGINE);
+    const Studio s(EACH_ENGINE, 60s);
     { Store begun(s.place.address(), Access::begin); }
     for (const int signal : {SIGSTOP, SIGKILL}) {
         const pid_t first = s.in_child([&](Store& store) {

@@ -3,6 +3,7 @@
 #include "store/history.h"
 
 #include <catch2/catch.hpp>
+#include <regex>
 #include <set>
 #include <thread>
 
@@ -197,6 +198,21 @@ TEST_CASE("a signed bundle tells of the history that it was packed from, and is 
     CHECK(is_one_sentence(fault_of_anchor(store, bundle)));
     CHECK(is_one_sentence(look_at(store, bundle).history));
     CHECK(audit().status != 0);
+}
+
+TEST_CASE("every kind that is written can be asked for", "[store][history]") {
+    const std::regex written(R"x((?:record|append)\(\{"", [^,]*, "([a-z]+)")x");
+    std::set<std::string> kinds;
+    for (const auto& file : fs::recursive_directory_iterator(fs::path(OPTREL_SOURCE) / "src")) {
+        if (file.path().extension() != ".cpp") continue;
+        const std::string code = std::regex_replace(read_file(file.path()), std::regex("\\s+"), " ");
+        for (std::sregex_iterator m(code.begin(), code.end(), written), end; m != end; ++m) kinds.insert((*m)[1]);
+    }
+    CHECK(kinds.size() > 12);
+    for (const std::string& kind : kinds) {
+        INFO(kind);
+        CHECK(std::count(history_kinds().begin(), history_kinds().end(), kind) == 1);
+    }
 }
 
 TEST_CASE("neither store lets its history be changed", "[store][history][server]") {

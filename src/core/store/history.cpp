@@ -65,10 +65,10 @@ HistoryMark last_seal(Engine& engine) {
 }  // namespace
 
 const std::vector<std::string>& history_kinds() {
-    static const std::vector<std::string> all{"body",   "claim",    "colours", "folder",  "frame",    "frames",
-                                              "lens",   "model",    "person",  "profile", "proposal", "delivery",
-                                              "remark", "revision", "rollout", "root",    "rule",     "selection",
-                                              "set",    "setting",  "store",   "tier"};
+    static const std::vector<std::string> all{"body",    "bundle",    "claim",  "colours",  "delivery", "folder",
+                                              "frame",   "frames",    "lens",   "measurer", "model",    "person",
+                                              "profile", "proposal",  "remark", "revision", "rollout",  "root",
+                                              "rule",    "selection", "set",    "setting",  "store",    "tier"};
     return all;
 }
 

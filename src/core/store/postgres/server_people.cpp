@@ -52,7 +52,12 @@ void check_name(const std::string& name) {
             printable(name)));
 }
 
-std::string quoted(const std::string& name) { return "\"" + name + "\""; }
+/// The name of a database may hold any sign, and is a part of the names of its groups.
+std::string quoted(const std::string& name) {
+    std::string out = "\"";
+    for (const char sign : name) out += sign == '"' ? std::string("\"\"") : std::string(1, sign);
+    return out + "\"";
+}
 
 }  // namespace
 
