@@ -265,24 +265,23 @@ TEST_CASE("what was begun or said changes in its state alone", "[store][people][
     CHECK(s.keeper.rollouts().record(12).time.substr(0, 2) == "20");
 }
 
-TEST_CASE("a database and its groups may have names that need quoting, and quotes are refused",
-          "[store][people][server]") {
-    const std::string server = test_server(), name = fmt::format("Odd-na.me{}", ::getpid()),
-                      person = fmt::format("odd{}", ::getpid());
+TEST_CASE("a database and its groups may have names that need quoting", "[store][people][server]") {
+    const std::string server = test_server(), person = fmt::format("odd{}", ::getpid());
+    const std::string in_address = fmt::format("Odd%22na.me{}", ::getpid()),
+                      in_sql = fmt::format("Odd\"\"na.me{}", ::getpid());
     {
-        Store keeper(server + "/" + name, Access::begin);
+        Store keeper(server + "/" + in_address, Access::begin);
         keeper.people()->put({person, Role::works});
         CHECK(keeper.people()->all().size() == 1);
-        Store worker(fmt::format("postgresql://{}{}/{}", person, server.substr(server.find('@')), name));
+        Store worker(fmt::format("postgresql://{}{}/{}", person, server.substr(server.find('@')), in_address));
         CHECK(worker.writable());
         worker.selections().put("mine", "{}");
     }
-    on_test_server("postgres", "DROP DATABASE \"" + name + "\"");
+    on_test_server("postgres", "DROP DATABASE \"" + in_sql + "\"");
     on_test_server("postgres", "DROP ROLE " + person);
     for (const char* role : {"looks", "works", "approves", "keeps"})
-        on_test_server("postgres", fmt::format("DROP ROLE \"optrel_{}_{}\"", name, role));
-    for (const char* odd : {"odd%22name", "odd%27name", "odd%20name"})
-        CHECK(told([&] { Store store(server + "/" + odd, Access::begin); }));
+        on_test_server("postgres", fmt::format("DROP ROLE \"optrel_{}_{}\"", in_sql, role));
+    CHECK(told([&] { Store store(server + "/odd%27name", Access::begin); }));
 }
 
 TEST_CASE("who keeps the studio settles things, gives roles and takes them", "[store][people][server]") {
