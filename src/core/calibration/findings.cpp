@@ -45,7 +45,7 @@ void measure_straightness(const std::vector<View>& views, const PictureGeometry&
         }
         for (const auto& [key, points] : lines) {
             if (points.size() < 4) continue;
-            const auto distances = [&](const auto& position) {
+            const auto distances = [&, &points = points](const auto& position) {
                 Vec2 mean = Vec2::Zero();
                 std::vector<Vec2> at;
                 for (const ViewPoint* p : points)

@@ -47,7 +47,7 @@ LensModel blend_rectilinear(const std::vector<ProfileNode>& nodes, const Weights
     for (const auto& [i, w] : weights) {
         const LensModel& own = nodes[i].model;
         const int own_radial = own.kind()->radial_count();
-        const auto blend = [&](int k, int own_k) {
+        const auto blend = [&, &i = i, &w = w](int k, int own_k) {
             const double ratio = std::pow(focal_mm / nodes[i].focal_mm, own.kind()->focal_power(own_k));
             c[k] += w * own.coefficients()[own_k] * ratio;
         };
