@@ -10,6 +10,7 @@
 #include <QThread>
 #include <QTimer>
 #include <cstdio>
+#include <memory>
 
 #include "application.h"
 #include "base/heap.h"
@@ -99,11 +100,11 @@ QString man_page(const QList<QCommandLineOption>& options) {
     return out + ".SH SEE ALSO\n.BR optrel-cli (1)\n";
 }
 
-/// A store of an earlier version is brought up to date when somebody says so.
-void bring_up_to_date(const std::string& address, optrel::Access access) {
+/// Opens the store. One of an earlier version is brought up to date when the person agrees.
+std::unique_ptr<optrel::Session> opened(const std::string& address, optrel::Access access) {
     using namespace optrel;
     try {
-        const Store store(address, access);
+        return std::make_unique<Session>(address, access);
     } catch (const OutdatedStore& outdated) {
         if (QGuiApplication::platformName() == "offscreen") throw;
         const auto answer = QMessageBox::question(
@@ -111,7 +112,7 @@ void bring_up_to_date(const std::string& address, optrel::Access access) {
             q(outdated.what()) + "\n\nBring it up to date now? Earlier versions cannot open it any more then.",
             QMessageBox::Yes | QMessageBox::No, QMessageBox::No);
         if (answer != QMessageBox::Yes) throw;
-        const Store upgraded(address, Access::upgrade);
+        return std::make_unique<Session>(address, Access::upgrade);
     }
 }
 
@@ -173,8 +174,8 @@ int main(int argc, char** argv) {
         // The user's own store begins by itself; a named one that is not there may be a mistyped one.
         const bool begin = parser.isSet(begin_option) || !named || store_exists(address) ||
                            (!is_server_address(address) && may_begin(address));
-        bring_up_to_date(address, begin ? Access::begin : Access::write);
-        Session session(address, begin ? Access::begin : Access::write);
+        const std::unique_ptr<Session> session_of_window = opened(address, begin ? Access::begin : Access::write);
+        Session& session = *session_of_window;
         MainWindow window(session);
         app.on_error = [&](const QString& why) { session.voice().tell(why, true); };
         window.show();

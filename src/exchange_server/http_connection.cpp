@@ -123,7 +123,7 @@ void HttpConnection::give_way() {
     });
 }
 
-/// The time is for all that is read or written until the next call, however it is spread.
+/// Sets a deadline for everything that is read or written until the next call. It does not move when bytes arrive.
 void HttpConnection::expect_within(std::chrono::milliseconds time, const char* late) {
     deadline_.expires_after(time);
     deadline_.async_wait([self = shared_from_this(), late](const beast::error_code& error) {

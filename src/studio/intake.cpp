@@ -169,7 +169,7 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
     std::vector<fs::path> missing;
     for (const RolloutEntry& e : store.rollouts().entries(rollout)) {
         std::error_code none;
-        // What is known was logged with that, or is being logged by who took it in.
+        // A frame that the store knows was logged in the same transaction.
         if (logged.count(e.frame) == 0 && fs::exists(e.frame, none) && !known_as_it_stands(store, e.frame))
             missing.push_back(e.frame);
     }
@@ -195,13 +195,14 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
 void finish_arrivals(Store& store, Progress& progress, const std::function<void(const std::string&)>& problem) {
     constexpr std::size_t newest = 50;
     std::vector<RolloutRecord> ours;
-    for (const RolloutRecord& r : store.rollouts().list())
+    const std::vector<RolloutRecord> all = store.rollouts().list();
+    for (const RolloutRecord& r : all)
         if (r.status == RolloutStatus::preparing) try {
                 store.rollouts().give_up(r.number);
             } catch (const Error&) {
                 // It is about to begin just now.
             }
-    for (const RolloutRecord& r : store.rollouts().list())
+    for (const RolloutRecord& r : all)
         if (r.scope == arrived_scope && (r.status == RolloutStatus::writing || r.status == RolloutStatus::done) &&
             ours.size() < newest)
             ours.push_back(r);

@@ -258,7 +258,7 @@ DividedPortion divided_as_read(Store& store, const QueuedPortion& portion) {
         store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
     if (frames.size() == 1) out.about = printable(store.kept(frames[0].path));
     if (frames.size() < 2) return out;
-    // In twenty parts, which are divided again until the one frame stands alone.
+    // Twenty parts. A part that fails is divided again, until each part has one frame.
     const std::size_t size = (frames.size() + 19) / 20;
     for (std::size_t at = 0; at < frames.size(); at += size) {
         json part = what;

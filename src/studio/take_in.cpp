@@ -39,7 +39,7 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
 
 namespace {
 
-/// Of a frame, in bytes. A server cannot look up a key of more than some 2,700.
+/// The longest path of a frame, in bytes. PostgreSQL cannot index a text of more than about 2,700 bytes.
 constexpr std::size_t longest_path = 2000;
 
 }  // namespace

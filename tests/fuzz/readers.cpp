@@ -103,7 +103,7 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
          },
          sound_sheet},
         {"opcodes", [](const std::string& bytes) { encode_opcodes(decode_opcodes(bytes, "a.dng")); }, sound_opcodes},
-        {"colours", [](const std::string& bytes) { colour_profile_from(bytes, "a.dcp").contents(); },
+        {"colours", [](const std::string& bytes) { colour_profile_from(bytes, "a.bin").contents(); },
          [] { return std::string("IIRC\x08\0\0\0\0\0\0\0\0\0", 14); }},
         {"profile", [](const std::string& bytes) { require_plausible(profile_from_json(bytes, "a.json")); },
          [] { return profile_to_json(sample_profile("a")); }},

@@ -24,6 +24,7 @@
 #include "base/files.h"
 #include "rollout/rollout.h"
 #include "store/engine.h"
+#include "support/own_server.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -34,31 +35,6 @@ namespace {
 
 constexpr int station_count = 5, frame_count = 24, portion_count = 2000;
 constexpr auto lease = 600ms;
-
-class Server {
-public:
-    Server() : folder_(fmt::format("/tmp/optrel-siege-{}", ::getpid())) { run("start"); }
-    ~Server() {
-        run("stop");
-        std::error_code none;
-        fs::remove_all(folder_, none);
-    }
-    void fall_over() {
-        run("crash");
-        run("start");
-    }
-    std::string address() const {
-        return fmt::format("postgresql://keeper@%2Ftmp%2F{}/siege", folder_.filename().string());
-    }
-
-private:
-    void run(const char* what) {
-        const std::string command =
-            fmt::format("{}/scripts/studio-server {} {} >/dev/null", OPTREL_SOURCE, what, folder_.string());
-        if (std::system(command.c_str()) != 0) throw std::runtime_error("It did not work: " + command);
-    }
-    fs::path folder_;
-};
 
 /// One station, in a program of its own, for ever. Each line of its log was acknowledged before it was written.
 class Station {
@@ -152,7 +128,7 @@ private:
 };
 
 /// What is wrong at the end; a sentence each.
-std::vector<std::string> faults(const Server& server, const fs::path& frames, const fs::path& logs) {
+std::vector<std::string> faults(const OwnServer& server, const fs::path& frames, const fs::path& logs) {
     std::vector<std::string> out;
     std::this_thread::sleep_for(lease + 200ms);
     Store store(server.address());
@@ -258,7 +234,7 @@ private:
 
     const Plan plan_;
     std::mt19937 chance_;
-    Server server_;
+    OwnServer server_{"siege"};
     TemporaryFolder folder_;
     std::vector<pid_t> stations_;
     int begun_ = 0;

@@ -13,35 +13,12 @@
 
 #include "store/engine.h"
 #include "store/stored_things.h"
-#include "support/store_place.h"
+#include "support/own_server.h"
 
 using namespace optrel;
 using namespace optrel::test;
 
 namespace {
-
-/// A server of this test's own: others would not like to see theirs fall over.
-class OwnServer {
-public:
-    OwnServer() : folder_(fmt::format("/tmp/optrel-week-{}", getpid())) { start(); }
-    ~OwnServer() {
-        run("stop");
-        std::error_code none;
-        fs::remove_all(folder_, none);
-    }
-    void start() { run("start"); }
-    void crash() { run("crash"); }
-    const std::string& address() const { return address_; }
-
-private:
-    void run(const char* what) {
-        const std::string command =
-            fmt::format("{}/scripts/studio-server {} {} >/dev/null", OPTREL_SOURCE, what, folder_.string());
-        if (std::system(command.c_str()) != 0) throw std::runtime_error("It did not work: " + command);
-    }
-    fs::path folder_;
-    const std::string address_ = fmt::format("postgresql://keeper@%2Ftmp%2Foptrel-week-{}/week", getpid());
-};
 
 /// What a station does for ever. Each line of its log was acknowledged by the store before it was written.
 [[noreturn]] void station(const std::string& address, int number, unsigned seed, const fs::path& log_file) {
@@ -92,7 +69,7 @@ private:
 
 TEST_CASE("a bad week: nothing that was acknowledged is lost, nothing is done twice, the history is whole",
           "[store][server][week]") {
-    OwnServer server;
+    OwnServer server("week");
     const TemporaryFolder logs;
     constexpr int stations = 5, portions = 400;
     {
@@ -118,8 +95,7 @@ TEST_CASE("a bad week: nothing that was acknowledged is lost, nothing is done tw
             waitpid(running[victim], nullptr, 0);
             running[victim] = begin(static_cast<int>(victim));
         }
-        server.crash();
-        server.start();
+        server.fall_over();
     }
     sleep(1);
     for (const pid_t child : running) {

@@ -40,7 +40,7 @@ std::optional<Fault> fault_in(const json& j) {
     return std::nullopt;
 }
 
-/// Documents of our own are far from it, and reading one takes a step of the stack for each level.
+/// No document that Optrel writes is nested nearly as deep. Functions that walk a document recurse once for each level.
 constexpr int deepest = 64;
 
 [[noreturn]] void refuse_depth(const std::string& where, int depth) {

@@ -52,21 +52,22 @@ std::string line_of(const std::string& path) {
     return out;
 }
 
-/// Where numbers of processes mean the same: this start of the machine, and the container.
+/// Identifies the process id namespace: two process ids can be compared when they come from the same one. It changes
+/// with each start of the machine.
 std::string numbering() {
     std::error_code failed;
     const auto container = std::filesystem::read_symlink("/proc/self/ns/pid", failed);
     return fmt::format("{:016x}", fnv1a(line_of("/proc/sys/kernel/random/boot_id") + container.string()));
 }
 
-/// When a process was started (proc(5), field 22 of stat), in ticks; empty for none of that number.
+/// The start time of a process in clock ticks (proc(5), /proc/PID/stat, field 22). Empty when there is no such process.
 std::string started(const std::string& number) {
     const std::string stat = line_of("/proc/" + number + "/stat");
     // The name of the program stands in parentheses and may hold anything.
     std::istringstream rest(stat.substr(std::min(stat.size(), stat.rfind(')') + 1)));
     std::string word;
     for (int field = 3; field <= 22 && rest >> word; ++field) {
-        // A process that ended and was not fetched yet does nothing any more.
+        // A zombie has ended; its parent has not waited for it yet.
         if (field == 3 && (word == "Z" || word == "X")) return {};
     }
     return rest ? word : std::string();

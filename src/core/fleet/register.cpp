@@ -34,18 +34,14 @@ const T* by_id(const std::vector<T>& list, const std::string& id) {
     return it == list.end() ? nullptr : &*it;
 }
 
-}  // namespace
-
-namespace {
-
-/// A file may say thousands of signs where a name stands, and a server cannot look up a key as long as that. Such a key
-/// ends in a hash of the whole; what the file says is kept beside it.
+/// A file can hold thousands of characters where a name is expected, and a server cannot index a key of that length. A
+/// longer id is cut and ends with a hash of the whole text; the entry keeps the whole text.
 std::string bounded(const std::string& id) {
     constexpr std::size_t most = 400;
     if (id.size() <= most) return id;
     std::size_t end = most;
-    while (end > 0 && (static_cast<unsigned char>(id[end]) & 0xC0) == 0x80) --end;  // no sign is cut in two
-    return id.substr(0, end) + "… " + bytes_hash(id).substr(0, 16);
+    while (end > 0 && (static_cast<unsigned char>(id[end]) & 0xC0) == 0x80) --end;  // no character is cut in two
+    return id.substr(0, end) + "... " + bytes_hash(id).substr(0, 16);
 }
 
 }  // namespace

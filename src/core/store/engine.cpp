@@ -29,10 +29,9 @@ void Engine::record(HistoryEntry entry) {
     // Names may be of bytes that are no text; the seal is formed of what can be read back.
     for (std::string* said : {&entry.author, &entry.subject, &entry.what, &entry.before, &entry.after})
         if (!is_utf8(*said)) *said = printable(*said);
-    if (within())
-        told_.push_back(std::move(entry));
-    else
-        write_history(*this, entry);
+    Transaction own_or_joined(*this);
+    told_.push_back(std::move(entry));
+    own_or_joined.commit();
 }
 
 void Engine::stamp(const std::string& part) {

@@ -19,8 +19,7 @@ HistoryEntry entry_from(const QSqlQuery& q) {
             text(q.value(8)), text(q.value(9)), text(q.value(4)), text(q.value(3)), q.value(0).toLongLong()};
 }
 
-/// As it will be kept, so that the seal is of what can be read back: signs that mark the order of bytes at the
-/// beginning of a text are taken out by the engines, and what is no UTF-8 is replaced.
+/// The text as the engines keep it. They remove byte-order marks at the beginning, so the seal must not cover them.
 std::string kept_form(const std::string& said) {
     QString kept = QString::fromStdString(said);
     while (kept.startsWith(QChar(0xFEFF)) || kept.startsWith(QChar(0xFFFE))) kept.remove(0, 1);

@@ -58,8 +58,8 @@ int StoredQueue::add(const std::string& kind, const std::string& title, const st
 }
 
 int StoredQueue::days_kept() {
-    QSqlQuery q = engine_.run("SELECT value FROM settings WHERE name = ?", {QString(days_setting)});
-    return q.next() ? std::max(1, q.value(0).toInt()) : 30;
+    const std::string days = StoredSettings(engine_).get(days_setting);
+    return days.empty() ? 30 : std::max(1, QString::fromStdString(days).toInt());
 }
 
 void StoredQueue::keep_for(int days) {

@@ -278,9 +278,11 @@ void PostgresEngine::lock_part(const std::string& part) {
         "l.xmax AND k.granted AND k.mode = 'ExclusiveLock' JOIN pg_stat_activity a ON a.pid = k.pid WHERE l.name = ?",
         {text(part)});
     holder_ = who.next() ? text(who.value(0)) : std::string();
-    if (taken("")) return;
-    run("INSERT INTO locks (name) VALUES (?) ON CONFLICT DO NOTHING", {text(part)});
-    taken("");
+    if (!taken("")) {
+        run("INSERT INTO locks (name) VALUES (?) ON CONFLICT DO NOTHING", {text(part)});
+        taken("");
+    }
+    holder_.clear();
 }
 
 void PostgresEngine::number_after(const std::string& table) {

@@ -56,36 +56,44 @@ ClaimMarks marks_of(const PostgresEngine& engine, const std::vector<fs::path>& f
     return ClaimMarks(known);
 }
 
+/// One row of rollout_pieces.
+struct Piece {
+    const char* part;
+    int position;
+    QByteArray bytes;
+};
+
 /// The rows of a plan, in the order in which the server hashes them (schema.cpp): by part and position.
-void for_each_piece(const PackedPlan& packed,
-                    const std::function<void(const char* part, int position, const QByteArray& bytes)>& sink) {
+std::vector<Piece> pieces_of(const PackedPlan& packed) {
+    std::vector<Piece> out;
     for (const auto& [part, bytes] : {std::pair("data", &packed.data), std::pair("plan", &packed.plan)}) {
         int position = 0;
         for (std::size_t at = 0; at < bytes->size(); at += piece_size) {
             const std::size_t size = std::min(piece_size, bytes->size() - at);
-            sink(part, position++,
-                 qCompress(reinterpret_cast<const uchar*>(bytes->data() + at), static_cast<qsizetype>(size)));
+            out.push_back(
+                {part, position++,
+                 qCompress(reinterpret_cast<const uchar*>(bytes->data() + at), static_cast<qsizetype>(size))});
         }
     }
+    return out;
 }
 
-std::string hash_of(const PackedPlan& packed) {
+std::string hash_of(const std::vector<Piece>& pieces) {
     QCryptographicHash hash(QCryptographicHash::Sha256);
-    for_each_piece(packed, [&](const char*, int, const QByteArray& bytes) { hash.addData(bytes); });
+    for (const Piece& p : pieces) hash.addData(p.bytes);
     return hash.result().toHex().toStdString();
 }
 
 /// All of one or nothing: the caller holds the transaction.
 void insert(PostgresEngine& engine, const RolloutRecord& r, const PackedPlan& packed) {
+    const std::vector<Piece> pieces = pieces_of(packed);
     engine.run(
         "INSERT INTO rollouts (number, revision, author, time, frames, station, scope, hours, takes_back, status, "
         "plan_sha256) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         {r.number, r.revision, text(r.author), text(r.time), r.frames, text(r.station), text(r.scope),
-         text(to_string(r.hours)), r.takes_back, text(to_string(r.status)), text(hash_of(packed))});
+         text(to_string(r.hours)), r.takes_back, text(to_string(r.status)), text(hash_of(pieces))});
     QSqlQuery put = engine.prepared("INSERT INTO rollout_pieces (rollout, part, position, bytes) VALUES (?, ?, ?, ?)");
-    for_each_piece(packed, [&](const char* part, int position, const QByteArray& bytes) {
-        engine.execute(put, {r.number, part, position, bytes});
-    });
+    for (const Piece& p : pieces) engine.execute(put, {r.number, p.part, p.position, p.bytes});
 }
 
 /// Has a connection of its own, and belongs to the thread that claimed.
@@ -133,7 +141,7 @@ std::unique_ptr<RolloutShelf::Claim> TableShelf::claim(const std::vector<fs::pat
 }
 
 std::string TableShelf::plan_hash(const std::vector<RolloutEntry>& entries) {
-    return hash_of(pack_kept(engine_, entries));
+    return hash_of(pieces_of(pack_kept(engine_, entries)));
 }
 
 void TableShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
