@@ -43,7 +43,7 @@ struct HttpLimits {
 
 class HttpServer {
 public:
-    /// `answer` is called by several threads at once; what it throws becomes status 500.
+    /// `answer` must be thread-safe. When it throws, the client gets status 500.
     using Handler = std::function<HttpAnswer(const HttpRequest&)>;
     explicit HttpServer(Handler answer, HttpLimits limits = {});
     ~HttpServer();

@@ -59,8 +59,9 @@ bool known_as_it_stands(Store& store, const std::filesystem::path& file);
 IntakeReport take_in_arrivals(Store& store, const std::vector<std::filesystem::path>& files, const IntakeOrder& order,
                               Progress& progress, const std::function<void(const IntakeReport&)>& log = {});
 
-/// Ends what programs that were killed began to take in: their rollouts are written to their end, and their frames are
-/// known and logged. What cannot be ended is told as a sentence. Throws what the store throws.
+/// Completes intakes that were interrupted because their program was killed: resumes their rollouts, then adds their
+/// frames to the store and to the log. Calls `problem` with a sentence for each rollout that cannot be completed.
+/// Throws what the store throws.
 void finish_arrivals(Store& store, Progress& progress, const std::function<void(const std::string&)>& problem);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A clock that also runs while a program is stopped or the machine sleeps, for what is only had for a time.
+// A monotonic clock that goes on while the process is stopped or the machine is suspended. Leases need it.
 #pragma once
 
 #include <chrono>

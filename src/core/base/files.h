@@ -59,7 +59,7 @@ bool make_folder_durable(const std::filesystem::path& path);
 void remove_durable(const std::filesystem::path& path, const std::function<void()>& just_before = {});
 
 /// Removes what writers that were killed left in a folder (".NAME.HOST-PID-N.part"): those of this host whose process
-/// is gone, those of other hosts when nothing was written to them for an hour. Returns how many.
+/// has ended, and those of other hosts that were last written more than an hour ago. Returns how many.
 int sweep_parts(const std::filesystem::path& folder);
 
 /// A lock between programs, held while the object lives. It is the advisory lock of a file (flock), so it goes with the

@@ -12,8 +12,8 @@ namespace optrel {
 /// nlohmann::json::dump() takes it.
 std::string json_text(const nlohmann::json& document, int indent = -1);
 
-/// The document of a text. Throws Error(input): "WHERE is no JSON (...)", also for one that is nested deeper than any
-/// that Optrel writes. `seen` as nlohmann::json::parse() takes it; what it throws goes through.
+/// Parses a text. Throws Error(input), in a sentence that begins with `where`, for what is no JSON and for a document
+/// that is nested more than 64 levels deep. `seen` as nlohmann::json::parse() takes it; what it throws goes through.
 nlohmann::json parse_json(const std::string& text, const std::string& where,
                           const nlohmann::json::parser_callback_t& seen = nullptr);
 

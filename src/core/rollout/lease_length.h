@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How long what a program has for a while lasts when it is not renewed.
+// The length of a lease.
 #pragma once
 
 #include <chrono>
@@ -7,7 +7,8 @@
 
 namespace optrel {
 
-/// 15 s, or what the variable OPTREL_LEASE_MS says, which has to be the same for all programs on a store.
+/// A lease that is not renewed ends after 15 s, or after the time in the environment variable OPTREL_LEASE_MS. All
+/// programs on one store must use the same value.
 inline std::chrono::milliseconds lease_length() {
     const char* said = std::getenv("OPTREL_LEASE_MS");
     const long ms = said ? std::strtol(said, nullptr, 10) : 0;

@@ -12,7 +12,7 @@ class TableShelf final : public RolloutShelf {
 public:
     explicit TableShelf(PostgresEngine& engine) : engine_(engine) {}
     std::vector<RolloutRecord> list() override;
-    /// Held by a connection of its own: a claim is free as soon as its program ends, or its station is cut off.
+    /// A lease in the store (server_lease.h). The claim has a connection of its own.
     std::unique_ptr<Claim> claim(const std::vector<std::filesystem::path>& frames, const std::string& who) override;
     std::string plan_hash(const std::vector<RolloutEntry>& entries) override;
     void begin(RolloutRecord& record, const std::vector<RolloutEntry>& entries) override;
