@@ -112,8 +112,9 @@ json entry(const Revision& r) {
 }
 
 json entry(const RolloutRecord& r) {
-    return {{"number", r.number}, {"revision", r.revision},        {"author", r.author},  {"time", r.time},
-            {"frames", r.frames}, {"status", to_string(r.status)}, {"problem", r.problem}};
+    return {
+        {"number", r.number}, {"revision", r.revision},        {"author", r.author},         {"time", r.time},
+        {"frames", r.frames}, {"status", to_string(r.status)}, {"running_at", r.running_at}, {"problem", r.problem}};
 }
 
 json entry(const RunRecord& r) {

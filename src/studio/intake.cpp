@@ -38,7 +38,7 @@ struct Arrival {
 
 std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeReport& report, Progress& progress) {
     std::vector<Arrival> out;
-    std::vector<std::string> problems;
+    std::vector<FileProblem> problems;
     index_files(
         files, {},
         [&](const std::vector<FrameRecord>& portion) {
@@ -46,13 +46,7 @@ std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeRep
         },
         problems, progress);
     std::sort(out.begin(), out.end(), [](const Arrival& a, const Arrival& b) { return a.record.path < b.record.path; });
-    for (const std::string& problem : problems) {
-        // Problems name their file; the frame is the one that is named.
-        const auto file = std::find_if(files.begin(), files.end(), [&](const fs::path& f) {
-            return problem.find(f.string()) != std::string::npos;
-        });
-        report.frames.push_back({file == files.end() ? fs::path() : *file, Taken::What::failed, problem, ""});
-    }
+    for (const FileProblem& p : problems) report.frames.push_back({p.file, Taken::What::failed, p.sentence, ""});
     return out;
 }
 
@@ -120,13 +114,12 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     const RolloutReport done = roll_out_rehearsed(store, rehearsal, by, progress);
     report.revision = revision.number;
     report.rollout = done.record.number;
-    for (const auto* sentences : {&done.failed, &done.kept, &done.unreadable})
-        for (const std::string& sentence : *sentences)
-            for (auto& [path, a] : by_path)
-                if (sentence.find(path.string()) != std::string::npos) {
-                    a->taken.what = Taken::What::failed;
-                    a->taken.why = sentence;
-                }
+    for (const auto& [frame, why] : done.unwritten) {
+        Taken& t = by_path.at(frame)->taken;
+        t.what = Taken::What::failed;
+        t.why = why;
+        t.planned = true;
+    }
 }
 
 }  // namespace
@@ -167,11 +160,16 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
     std::set<fs::path> logged;
     for (const ArrivalRecord& a : store.intake().of_rollout(rollout.number)) logged.insert(a.frame);
     std::vector<fs::path> missing;
+    std::set<fs::path> changed;
     for (const RolloutEntry& e : store.rollouts().entries(rollout)) {
         std::error_code none;
         // A frame that the store knows was logged in the same transaction.
-        if (logged.count(e.frame) == 0 && fs::exists(e.frame, none) && !known_as_it_stands(store, e.frame))
-            missing.push_back(e.frame);
+        if (logged.count(e.frame) > 0 || !fs::exists(e.frame, none) || known_as_it_stands(store, e.frame)) continue;
+        const std::optional<std::string> now = read_sidecar(e.frame);
+        // Without a sidecar it was not written, and arrives once more.
+        if (!now) continue;
+        missing.push_back(e.frame);
+        if (!e.after || *e.after != *now) changed.insert(e.frame);
     }
     if (missing.empty()) return;
     IntakeReport report;
@@ -181,8 +179,11 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
     std::vector<ArrivalRecord> log;
     for (const Arrival& a : arrivals) {
         known.push_back(a.record);
-        log.push_back({utc_now(), "folder", a.record.path, to_string(Taken::What::baseline), "",
-                       scoped(a.record, *fleet).body_label, "", rollout.revision, rollout.number});
+        const bool ours = changed.count(a.record.path) == 0;
+        log.push_back({utc_now(), "folder", a.record.path, to_string(ours ? Taken::What::baseline : Taken::What::known),
+                       ours ? "" : "its sidecar was changed since the rollout wrote it",
+                       scoped(a.record, *fleet).body_label, "", ours ? rollout.revision : 0,
+                       ours ? rollout.number : 0});
     }
     Transaction together(store.engine());
     store.frames().put(known);

@@ -39,6 +39,7 @@ struct Taken {
     What what = What::known;
     std::string why;  ///< of known: why it got no baseline; of failed: the reason, in one sentence
     std::string body;
+    bool planned = false;  ///< of failed: a rollout has it, which can be gone on with
 };
 std::string to_string(Taken::What what);
 

@@ -60,7 +60,7 @@ int offer_bundles(Store& store, const std::vector<fs::path>& bundles, std::vecto
 }
 
 int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known,
-                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<std::string>& problems,
+                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<FileProblem>& problems,
                 Progress& progress) {
     std::unordered_map<std::string, const FrameRecord*> by_path;
     by_path.reserve(known.size());
@@ -106,14 +106,24 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
     parallel_for_taking(
         static_cast<int>(files.size()), look,
         [&](int i) {
-            if (!read[i].problem.empty()) problems.push_back(std::move(read[i].problem));
+            if (!read[i].problem.empty()) problems.push_back({files[i], std::move(read[i].problem)});
             if (read[i].record) fresh.push_back(std::move(*read[i].record));
             if (fresh.size() >= portion) flush();
         },
         4);
     flush();
     progress.check();
-    std::sort(problems.begin(), problems.end());
+    std::sort(problems.begin(), problems.end(),
+              [](const FileProblem& a, const FileProblem& b) { return a.sentence < b.sentence; });
+    return count;
+}
+
+int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecord>& known,
+                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<std::string>& problems,
+                Progress& progress) {
+    std::vector<FileProblem> found;
+    const int count = index_files(files, known, sink, found, progress);
+    for (FileProblem& p : found) problems.push_back(std::move(p.sentence));
     return count;
 }
 

@@ -22,9 +22,19 @@ std::vector<std::filesystem::path> frame_files(const std::filesystem::path& fold
 /// many do; one that cannot be read is told.
 int offer_bundles(Store& store, const std::vector<std::filesystem::path>& bundles, std::vector<std::string>& problems);
 
+/// Why a file cannot be read, in one sentence.
+struct FileProblem {
+    std::filesystem::path file;
+    std::string sentence;
+};
+
 /// Reads the metadata of files that are new or changed against `known`. What was read is handed to `sink` in portions
 /// as it comes, on the calling thread, so that a stop loses little; files that cannot be read are told in `problems`.
 /// Returns how many were read.
+int index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known,
+                const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<FileProblem>& problems,
+                Progress& progress);
+/// The same with the sentences alone.
 int index_files(const std::vector<std::filesystem::path>& files, const std::vector<FrameRecord>& known,
                 const std::function<void(const std::vector<FrameRecord>&)>& sink, std::vector<std::string>& problems,
                 Progress& progress);

@@ -130,7 +130,7 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     as_taken.set = order.set;
     for (const Taken& t : report.frames) {
         if (t.what == Taken::What::failed) {
-            failed(t, report.rollout != 0);
+            failed(t);
         } else {
             arrivals_.done(t.frame);
             told_.frame(t, report, as_taken);
@@ -139,10 +139,10 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     return true;
 }
 
-void Watching::failed(const Taken& t, bool rolled_out) {
+void Watching::failed(const Taken& t) {
     if (told_of_.insert(t.why).second) told_.problem(t.why);
     // What a rollout could not write is that rollout's to go on with; what could not be read may be later.
-    if (rolled_out || manner_.once)
+    if (t.planned || manner_.once)
         arrivals_.done(t.frame);
     else
         not_before_[t.frame] = Clock::now() + std::chrono::seconds(60);

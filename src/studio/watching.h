@@ -51,7 +51,7 @@ private:
     bool wait(std::chrono::milliseconds most, const Progress& progress);
     bool look(Progress& progress);
     bool take_in(const IntakeFolder& folder, const std::vector<std::filesystem::path>& files, Progress& progress);
-    void failed(const Taken& taken, bool rolled_out);
+    void failed(const Taken& taken);
     bool later(const std::filesystem::path& file, Clock::time_point now) const;
 
     StoreSource store_;

@@ -2,6 +2,7 @@
 // Pausing a rollout in the window, and going on.
 #include "app_fixture.h"
 #include "base/fault_point.h"
+#include "base/station.h"
 #include "rollout/rollout_place.h"
 #include "rollout/sheet.h"
 
@@ -36,7 +37,24 @@ TEST_CASE("a rollout is paused between two sidecars and gone on with", "[app][ro
     CHECK(app.session().rollouts().list().front().status == RolloutStatus::writing);
     CHECK_FALSE(app.find<QPushButton>("Pause").isEnabled());
     CHECK(app.find<QLabel>("Message").text().contains("It is paused; Go on writes the rest."));
-    app.find<Table>("History").choose(0);
+    auto& history = app.find<Table>("History");
+    const auto status = [&] { return AppFixture::text(history, 0, 6); };
+    CHECK(status() == "! stopped writing");
+    history.choose(0);
+    CHECK(app.find<QPushButton>("Go on").isEnabled());
+    {
+        // Another station goes on with it meanwhile.
+        Store other(app.session().rollouts().source().open());
+        const RolloutRecord r = other.rollouts().list().front();
+        std::vector<std::filesystem::path> frames;
+        for (const RolloutEntry& e : other.rollouts().entries(r)) frames.push_back(e.frame);
+        const auto claim = other.rollouts().claim(frames, "A rollout of Kim at north-2");
+        claim->is_for(r.number);
+        CHECK(QTest::qWaitFor([&] { return status() == "running at " + q(this_station()); }, 20000));
+        CHECK_FALSE(app.find<QPushButton>("Go on").isEnabled());
+        CHECK_FALSE(app.find<QPushButton>("Roll back").isEnabled());
+    }
+    CHECK(QTest::qWaitFor([&] { return status() == "! stopped writing"; }, 20000));
     app.click("Go on");
     app.settle();
     CHECK(written() == 4);

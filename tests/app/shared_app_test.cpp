@@ -3,12 +3,15 @@
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QtTest/QTest>
+#include <atomic>
 #include <catch2/catch.hpp>
+#include <thread>
 
 #include "app_fixture.h"
 #include "main_window.h"
 #include "session/session.h"
 #include "store/stored_things.h"
+#include "support/signed_as.h"
 #include "support/store_place.h"
 
 using namespace optrel;
@@ -48,6 +51,31 @@ TEST_CASE("what one window changes another one shows", "[app][shared]") {
     next.tiers[0].pins[Field::tint] = Pin::constant({4, ""});
     one.baselines().edit("pin", next);
     CHECK(within(10000, [&] { return two.baselines().draft().tiers[0].pins.count(Field::tint) == 1; }));
+}
+
+TEST_CASE("a window that is at long work shows what others change meanwhile", "[app][shared]") {
+    const StorePlace place(GENERATE("folder", "server"));
+    Session session(place.address(), Access::begin);
+    MainWindow window(session);
+    window.show();
+    std::atomic<bool> go_on{false};
+    bool ended = false;
+    session.jobs().run(
+        "Long work",
+        [&](Progress&) {
+            while (!go_on) std::this_thread::sleep_for(std::chrono::milliseconds(5));
+        },
+        [&] { ended = true; });
+    QTest::qWait(100);
+    {
+        const SignedAs kim("Kim");
+        put_draft(*std::make_unique<Store>(place.address()), draft_with(0.5));
+    }
+    CHECK(within(15000, [&] { return session.baselines().draft().tiers.size() == 1; }));
+    CHECK(window.message().contains("Kim"));
+    CHECK_FALSE(ended);
+    go_on = true;
+    CHECK(within(10000, [&] { return ended; }));
 }
 
 TEST_CASE("a server that goes is told once, edits are refused, and all goes on when it is back", "[app][shared]") {

@@ -8,19 +8,25 @@
 #include <fstream>
 
 #include "base/error.h"
+#include "base/files.h"
 #include "baselines/tier.h"
 #include "exchange/camera_model.h"
 #include "exchange/delivery.h"
+#include "films/film_reader.h"
 #include "fleet/claims.h"
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
 #include "frames/metadata.h"
 #include "frames/opcodes.h"
+#include "frames/tiff_writer.h"
 #include "optics/plausible.h"
+#include "render/planes.h"
 #include "rollout/sheet.h"
+#include "support/colour_files.h"
 #include "support/sample_profile.h"
 #include "travel/bundle.h"
 #include "travel/exchange_answer.h"
+#include "travel/signing.h"
 
 namespace optrel::test {
 namespace {
@@ -84,6 +90,35 @@ std::string sound_page() {
     return page_to_json(page);
 }
 
+std::string sound_frame() {
+    RawPicture raw;
+    raw.counts = cv::Mat1w(16, 16, std::uint16_t(900));
+    raw.filter = {{{1, 2}, {0, 1}}};
+    raw.black = {{{64, 64}, {64, 64}}};
+    raw.white = 16000;
+    Metadata m;
+    m.maker = "Quenby";
+    m.model = "Quenby Q5";
+    m.body_serial = "77";
+    m.lens = "Aldercroft 60mm";
+    m.iso = 400;
+    m.focal_mm = 60;
+    std::string bytes;
+    as_file("", ".dng", [&](const fs::path& file) {
+        fs::remove(file);
+        write_dng(file, raw, m);
+        bytes = read_file(file);
+    });
+    return bytes;
+}
+
+/// Two grey pictures of 16 x 16 (YUV4MPEG2).
+std::string sound_film() {
+    std::string out = "YUV4MPEG2 W16 H16 F25:1 Ip A1:1 C420jpeg\n";
+    for (int i = 0; i < 2; ++i) out += "FRAME\n" + std::string(16 * 16 * 3 / 2, '\x80');
+    return out;
+}
+
 std::string sound_register() {
     Body body;
     body.maker = "Brimholt";
@@ -104,7 +139,7 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
          sound_sheet},
         {"opcodes", [](const std::string& bytes) { encode_opcodes(decode_opcodes(bytes, "a.dng")); }, sound_opcodes},
         {"colours", [](const std::string& bytes) { colour_profile_from(bytes, "a.bin").contents(); },
-         [] { return std::string("IIRC\x08\0\0\0\0\0\0\0\0\0", 14); }},
+         [] { return two_lights().bytes(); }},
         {"profile", [](const std::string& bytes) { require_plausible(profile_from_json(bytes, "a.json")); },
          [] { return profile_to_json(sample_profile("a")); }},
         {"bundle", [](const std::string& bytes) { bundle_from(bytes, "a.optrel.zip"); }, sound_bundle},
@@ -113,9 +148,7 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
          sound_camera},
         {"answer", [](const std::string& bytes) { page_from_json(bytes, "an exchange"); }, sound_page},
         {"withdrawal", [](const std::string& bytes) { withdrawal_from_json(bytes, "an exchange"); },
-         [] {
-             return withdrawal_to_json({std::string(64, 'b'), "2026-01-02T03:04:05Z", "", ""});
-         }},
+         [] { return withdrawal_to_json(withdraw_key(SigningKey::make(), "Lost")); }},
         {"baseline", [](const std::string& bytes) { revision_to_json(revision_from_json(bytes, "a.json")); },
          [] { return revision_to_json(Revision{}); }},
         {"delivery", [](const std::string& bytes) { delivery_from_json(bytes, "a.json"); },
@@ -123,7 +156,16 @@ const std::vector<FuzzedReader>& fuzzed_readers() {
         {"claim", [](const std::string& bytes) { claim_from_json(bytes, "a.json"); }, [] { return claim_to_json({}); }},
         {"metadata",
          [](const std::string& bytes) { as_file(bytes, ".dng", [](const fs::path& file) { read_metadata(file); }); },
-         [] { return std::string("II*\0\x08\0\0\0\0\0\0\0\0\0", 14); }},
+         sound_frame},
+        {"film",
+         [](const std::string& bytes) {
+             as_file(bytes, ".film", [](const fs::path& file) {
+                 const auto film = open_film(file);
+                 Planes light;
+                 for (int i = 0; i < 3 && film->next(light);) ++i;
+             });
+         },
+         sound_film},
     };
     return all;
 }

@@ -42,6 +42,13 @@ TEST_CASE("what the fuzzer found once is read again", "[fuzz]") {
     }
 }
 
+TEST_CASE("sound inputs are read", "[fuzz]") {
+    for (const FuzzedReader& reader : fuzzed_readers()) {
+        INFO(reader.name);
+        CHECK(reads(reader, reader.sound()));
+    }
+}
+
 TEST_CASE("sound inputs with a few bytes changed are read or refused", "[fuzz]") {
     for (const FuzzedReader& reader : fuzzed_readers()) {
         INFO(reader.name);

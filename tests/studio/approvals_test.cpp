@@ -67,6 +67,7 @@ TEST_CASE("a revision is published as a second person approved it, and in no oth
         id = propose_draft(store, "Softer");
         CHECK(refused([&] { propose_draft(store, "Softer"); }, "proposed already"));
         CHECK(refused([&] { approve_proposal(store, id, ""); }, "your own"));
+        CHECK(store.proposals().find(id).mine);
         // Having gone on with the draft meanwhile changes nothing of what was proposed.
         put_draft(store, draft_with(2));
         CHECK(refused([&] { store.baselines().publish(s.jon, ""); }, "second person"));
@@ -90,6 +91,18 @@ TEST_CASE("a revision is published as a second person approved it, and in no oth
     CHECK(refused([&] { approve_proposal(store, id, ""); }, "already"));
     CHECK(refused([&] { approve_proposal(store, 77, ""); }, "no proposal"));
     CHECK(store.history().entries("proposal").size() == 2);
+}
+
+TEST_CASE("a server tells one's own proposals by the login, whatever name the machine gives",
+          "[studio][approvals][server]") {
+    TwoPeople s("server");
+    const SignedAs somebody("studio");
+    Store jon(s.address_of(s.jon)), kim(s.address_of(s.kim));
+    const int id = propose_profile(jon, profile("", "LF1"), "");
+    CHECK(jon.proposals().find(id).mine);
+    CHECK(!kim.proposals().find(id).mine);
+    CHECK(refused([&] { approve_proposal(jon, id, ""); }, "your own"));
+    CHECK(is_one_sentence(approve_proposal(kim, id, "")));
 }
 
 TEST_CASE("a proposal that is sent back says why, and can be mended and proposed again",

@@ -200,6 +200,36 @@ TEST_CASE("arrivals wait for a person where the folder says so, and broken ones 
         fs::remove(sidecar_path(s.card("SP0002")));
         CHECK(count(s.take_in(order), Taken::What::baseline) == 2);
     }
+    SECTION("sidecars that cannot be written, whatever their frames are called") {
+        // A name in Latin-1, which no sentence repeats as it is.
+        const fs::path odd = s.path("card") / "SP0002\xe9.dng";
+        fs::rename(s.card("SP0002"), odd);
+        int files = 0;
+        Store store = s.store();
+        Progress progress;
+        std::vector<ArrivalRecord> log;
+        // Behind the four files of the rollout itself come the sidecars.
+        fault_point = [&](const char* step) { return std::string(step) == "rename" && ++files > 4 ? ENOSPC : 0; };
+        const IntakeReport report =
+            take_in_arrivals(store, {s.card("SP0001"), odd, s.card("SP0004")}, order, progress,
+                             [&](const IntakeReport& done) { log = arrivals_of(done, order, "folder"); });
+        fault_point = nullptr;
+        CHECK(count(report, Taken::What::failed) == 3);
+        REQUIRE(log.size() == 3);
+        for (const ArrivalRecord& a : log) {
+            CHECK(a.what == "failed");
+            CHECK(a.rollout == 0);
+        }
+        CHECK(store.frames().count() == 0);
+        // The next watch ends the rollout, and then each has its line.
+        finish_arrivals(store, progress, [](const std::string& problem) { FAIL_CHECK(problem); });
+        std::map<fs::path, int> logged;
+        for (const ArrivalRecord& a : store.intake().newest(100)) logged[a.frame] += a.what == "baseline";
+        for (const fs::path& frame : {s.card("SP0001"), odd, s.card("SP0004")}) {
+            CHECK(read_sidecar(frame).has_value());
+            CHECK(logged[frame] == 1);
+        }
+    }
     SECTION("a set that there is not") {
         order.set = "Evning";
         CHECK(is_one_sentence(sentence_of([&] { s.take_in(order); })));

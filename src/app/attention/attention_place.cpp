@@ -253,6 +253,7 @@ void AttentionPlace::add_rollouts() {
         if (r.status == RolloutStatus::damaged)
             items_.push_back({QString("The record of rollout %1 is damaged").arg(r.number), q(r.problem),
                               "looking at it in Rollout", 0, true, go(theme::Place::rollout)});
+        if (!r.running_at.empty()) continue;
         if (r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back)
             items_.push_back({QString("Rollout %1 was stopped half-way").arg(r.number),
                               "Every sidecar is whole; it can go on or be taken back.", "going on in Rollout", r.frames,
@@ -282,10 +283,10 @@ void AttentionPlace::add_proposals() {
         else if (p.state == ProposalState::open)
             items_.push_back({QString("Your %1 waits for a second person")
                                   .arg(what)
-                                  .replace("Your", p.author == current_author() ? "Your" : q(p.author) + "'s"),
+                                  .replace("Your", p.mine ? "Your" : q(p.author) + "'s"),
                               q(p.subject) + "." + note + " Somebody who approves has to look at it.", "looking at it",
                               0, false, look});
-        else if (p.state == ProposalState::sent_back && p.author == current_author() && still_waits(p))
+        else if (p.state == ProposalState::sent_back && p.mine && still_waits(p))
             items_.push_back({QString("%1 sent your %2 back").arg(q(p.judge), what),
                               "“" + q(p.remark) + "”" + (p.field.empty() ? QString() : " (" + label_of(p.field) + ")"),
                               "mending the draft and proposing it again", 0, true, go(theme::Place::baselines)});

@@ -45,7 +45,13 @@ void RolloutPlace::build() {
     top->setSizes({260, 380, 520});
     auto* bottom = new QSplitter(Qt::Horizontal);
     bottom->addWidget(panel("Frames: double-click to inspect one", frames_));
-    bottom->addWidget(build_history());
+    history_ = new HistoryPanel(parts_);
+    connect(history_, &HistoryPanel::difference_asked, this, &RolloutPlace::show_difference);
+    connect(history_, &HistoryPanel::resume_asked, this, &RolloutPlace::resume);
+    connect(history_, &HistoryPanel::back_asked, this, &RolloutPlace::roll_back);
+    connect(history_, &HistoryPanel::part_asked, this, &RolloutPlace::roll_back_part);
+    connect(history_, &HistoryPanel::again_asked, this, &RolloutPlace::roll_again);
+    bottom->addWidget(history_);
     bottom->setSizes({640, 520});
     auto* down = new QSplitter(Qt::Vertical);
     samples_ = new SamplesPanel(parts_);
@@ -132,59 +138,7 @@ void RolloutPlace::build_tables() {
     });
 }
 
-QWidget* RolloutPlace::build_history() {
-    history_ = new TableOf<RolloutRecord>(
-        "History",
-        {{figure_column("No.", 44), [](const RolloutRecord& r) { return figure_cell(r.number); }},
-         {figure_column("Rev.", 40),
-          unless_damaged([](const RolloutRecord& r) { return r.revision == 0 ? Cell() : figure_cell(r.revision); })},
-         {figure_column("Frames", 60), unless_damaged([](const RolloutRecord& r) { return figure_cell(r.frames); })},
-         {text_column("Over"),
-          unless_damaged([](const RolloutRecord& r) { return Cell(scope_of(r), Cell::Tone::plain, scope_of(r)); })},
-         {text_column("By", 76), unless_damaged([](const RolloutRecord& r) {
-              return Cell(q(r.author), Cell::Tone::plain,
-                          q(r.author) + (r.station.empty() ? "" : " at " + q(r.station)));
-          })},
-         {text_column("When, UTC", 124),
-          unless_damaged([](const RolloutRecord& r) { return Cell(q(r.time).replace('T', ' ').left(16)); })},
-         {text_column("Status", 96), status_cell}});
-    back_ =
-        button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
-    resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");
-    part_ = button("Roll back &part…",
-                   "Restores the sidecars of some frames of the chosen rollout, as a rollout of its own");
-    again_ = button("Roll out a&gain", "Rolls out again what was rolled back; sidecars changed since are kept");
-    difference_ = button("&Difference", "Shows what the chosen rollout changed, field by field and frame by frame");
-    connect(back_, &QPushButton::clicked, this, [this] { roll_back(history_->chosen()); });
-    connect(part_, &QPushButton::clicked, this, [this] { roll_back_part(history_->chosen()); });
-    connect(again_, &QPushButton::clicked, this, [this] { roll_again(history_->chosen()); });
-    connect(difference_, &QPushButton::clicked, this, [this] { show_difference(history_->chosen()); });
-    connect(resume_, &QPushButton::clicked, this, [this] { resume(history_->chosen()); });
-    connect(history_, &Table::chosen_changed, this, &RolloutPlace::refresh_history_buttons);
-    refresh_history_buttons(-1);
-    auto* side = new QWidget;
-    auto* layout = new QVBoxLayout(side);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->addWidget(heading("History"));
-    layout->addWidget(history_, 1);
-    layout->addLayout(row_of({difference_, resume_, back_, part_, again_}));
-    return side;
-}
-
-const RolloutRecord* RolloutPlace::at(int row) const {
-    return row >= 0 && row < static_cast<int>(history_list_.size()) ? &history_list_[row] : nullptr;
-}
-
-void RolloutPlace::refresh_history_buttons(int row) {
-    const RolloutRecord* r = at(row);
-    const RolloutStatus status = r ? r->status : RolloutStatus::damaged;
-    const bool there = status != RolloutStatus::damaged && status != RolloutStatus::preparing;
-    back_->setEnabled(status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
-    part_->setEnabled(there && status != RolloutStatus::rolled_back);
-    again_->setEnabled(status == RolloutStatus::rolled_back && r->frames > 0);
-    difference_->setEnabled(there);
-    resume_->setEnabled(status == RolloutStatus::writing || status == RolloutStatus::rolling_back);
-}
+const RolloutRecord* RolloutPlace::at(int row) const { return history_->at(row); }
 
 void RolloutPlace::resume(int row) {
     if (const RolloutRecord* r = at(row)) go_on_with(r->number, false);
@@ -292,9 +246,7 @@ void RolloutPlace::ask_scope() {
 
 void RolloutPlace::refresh() {
     fill_scopes(scopes_.empty() ? FrameScope() : scope());
-    parts_.attempt([this] { history_list_ = parts_.rollouts().list(); });
-    history_->show_records(history_list_);
-    refresh_history_buttons(history_->chosen());
+    history_->refresh();
     rehearse_->setEnabled(parts_.baselines().current().number > 0 && !parts_.frames().all().empty());
 }
 

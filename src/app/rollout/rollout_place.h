@@ -10,6 +10,7 @@
 #include <set>
 
 #include "rollout/check_panel.h"
+#include "rollout/history_panel.h"
 #include "rollout/rollout.h"
 #include "rollout/samples_panel.h"
 #include "rollout/scope_dialog.h"
@@ -46,8 +47,6 @@ private:
     void build();
     QLayout* build_bar();
     void build_tables();
-    QWidget* build_history();
-    void refresh_history_buttons(int row);
     void resume(int history_row);
     void go_on_with(int number, bool leave_gone);
     bool end_without(const RolloutReport& report);
@@ -68,9 +67,8 @@ private:
     void report(const QString& what, const RolloutReport& report);
 
     std::shared_ptr<const Rehearsal> rehearsal_;
-    RehearsalCounts counts_;  ///< of the rehearsal
-    bool writing_ = false;    ///< a rollout is under way
-    std::vector<RolloutRecord> history_list_;
+    RehearsalCounts counts_;          ///< of the rehearsal
+    bool writing_ = false;            ///< a rollout is under way
     QString last_done_;               ///< what the last rollout or roll back did, until something new is rehearsed
     std::vector<FrameScope> scopes_;  ///< of the choices
     std::string rehearsed_scope_;     ///< in words
@@ -79,7 +77,7 @@ private:
     QTimer due_;
     std::set<int> tried_;  ///< rollouts that could not be finished by themselves
     QCheckBox *renew_, *one_core_;
-    QPushButton *rehearse_, *apply_, *pause_, *back_, *part_, *again_, *difference_, *resume_;
+    QPushButton *rehearse_, *apply_, *pause_;
     QLabel* summary_;
     QTabWidget* below_;
     SamplesPanel* samples_;
@@ -91,7 +89,7 @@ private:
     TableOf<Count>*outcomes_, *bodies_, *fields_;
     TableOf<RehearsedFrame>* frames_;
     std::vector<std::filesystem::path> shown_;  ///< in that table
-    TableOf<RolloutRecord>* history_;
+    HistoryPanel* history_;
 };
 
 }  // namespace optrel

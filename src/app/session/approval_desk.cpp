@@ -17,8 +17,7 @@ ApprovalDesk::ApprovalDesk(Store& store, Voice& voice, Jobs& jobs)
 }
 
 bool ApprovalDesk::may_judge(const ChangeProposal& proposal) const {
-    return approver_ && store_.writable() && proposal.state == ProposalState::open &&
-           proposal.author != current_author();
+    return approver_ && store_.writable() && proposal.state == ProposalState::open && !proposal.mine;
 }
 
 void ApprovalDesk::reload() {

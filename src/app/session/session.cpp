@@ -25,6 +25,9 @@ std::unique_ptr<Store> open(const std::string& address, Access access) {
     }
 }
 
+/// Of a change by this station itself, or by one that left no row in the history.
+const QString nobody_else = "another station";
+
 }  // namespace
 
 Session::Session(const std::string& store_address, Access access)
@@ -89,7 +92,8 @@ void Session::listen() {
     connect(&hear_, &QTimer::timeout, this, &Session::look_for_changes);
     const auto told = [this] {
         heard_ = true;
-        if (!hear_.isActive()) hear_.start();
+        // Its own long work writes again and again; the timer looks then.
+        if (!jobs_->busy() && !hear_.isActive()) hear_.start();
     };
     if (!store_->listen(*this, told)) return;
     // What is left to ask for by itself: what was heard while the window was at work, and whether the server is there.
@@ -131,11 +135,10 @@ QString Session::who_changed() {
     const bool other = !last.empty() && (last[0].author != current_author() || last[0].station != this_station());
     return other ? QString("%1 at another station, %2")
                        .arg(QString::fromStdString(last[0].author), QString::fromStdString(last[0].station))
-                 : QString("another station");
+                 : nobody_else;
 }
 
 void Session::look_for_changes() {
-    if (jobs_->busy()) return;  // its own work writes as well
     std::map<std::string, long long> now;
     try {
         now = store_->stamps();
@@ -169,14 +172,18 @@ void Session::look_for_changes() {
         parts << "profiles";
         profiles_->reload();
     }
-    if (!frames_->changed_elsewhere(now).empty()) frames_->reload();
+    // While it works by itself, what it writes into the frames would be read anew all the time.
+    if (!jobs_->busy() && !frames_->changed_elsewhere(now).empty()) frames_->reload();
     if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
     if (!travel_.changed_elsewhere(now).empty()) travel_.reload();
     if (!work_.changed_elsewhere(now).empty()) work_.reload();
     if (!presence_.changed_elsewhere(now).empty()) presence_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
-    if (!parts.isEmpty())
-        voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who_changed(), parts.join(", ")));
+    if (parts.isEmpty()) return;
+    const QString who = who_changed();
+    // Its own work writes as well, by a handle of its own.
+    if (!jobs_->busy() || who != nobody_else)
+        voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who, parts.join(", ")));
 }
 
 }  // namespace optrel

@@ -70,6 +70,9 @@ std::vector<RolloutRecord> FolderShelf::list() {
     for (const fs::directory_entry& entry : fs::directory_iterator(root_, none))
         if (const int number = number_of(entry.path()); number > 0 && entry.is_directory(none))
             out.push_back(read_record(entry.path(), number));
+    const std::map<int, std::string> at_work = rollouts_at_work(root_);
+    for (RolloutRecord& r : out)
+        if (const auto at = at_work.find(r.number); at != at_work.end()) r.running_at = at->second;
     std::sort(out.begin(), out.end(),
               [](const RolloutRecord& a, const RolloutRecord& b) { return a.number > b.number; });
     return out;
@@ -84,10 +87,15 @@ void FolderShelf::begin(RolloutRecord& record, const std::vector<RolloutEntry>& 
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(root_, failed))
         record.number = std::max(record.number, number_of(entry.path()) + 1);
-    // The number belongs to whoever makes the folder.
-    while (!make_folder_durable(folder(record.number))) ++record.number;
     record.status = RolloutStatus::writing;
-    write(record, entries);
+    for (;; ++record.number) {
+        const fs::path in = folder(record.number);
+        // The number belongs to whoever makes the folder.
+        if (!make_folder_durable(in)) continue;
+        // Until it has begun nobody may take it for one that stopped. Who did so already has given this number up.
+        const auto beginning = FileLock::try_own(in / "beginning");
+        if (beginning && !fs::exists(in / "status", failed)) return write(record, entries);
+    }
 }
 
 void FolderShelf::keep(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
@@ -101,8 +109,6 @@ void FolderShelf::keep(const RolloutRecord& record, const std::vector<RolloutEnt
 void FolderShelf::write(const RolloutRecord& record, const std::vector<RolloutEntry>& entries) {
     const fs::path in = folder(record.number);
     try {
-        // Until it is begun nobody may take it for one that stopped.
-        const auto beginning = FileLock::try_own(in / "beginning");
         const PackedPlan packed = pack(entries);
         write_atomic(in / "record.json", json_text({{"number", record.number},
                                                     {"revision", record.revision},
@@ -146,9 +152,12 @@ void FolderShelf::set_status(int number, RolloutStatus status) {
 }
 
 void FolderShelf::give_up(int number) {
-    std::error_code none;
-    if (fs::exists(folder(number) / "beginning", none) && !FileLock::try_own(folder(number) / "beginning"))
+    // Held until it is given up, so that it cannot begin meanwhile.
+    const auto beginning = FileLock::try_own(folder(number) / "beginning");
+    if (!beginning)
         throw input_error(fmt::format("Rollout {} is about to begin; wait a moment, then try again.", number));
+    if (status_of(folder(number)) != RolloutStatus::preparing)
+        throw input_error(fmt::format("Rollout {} has begun meanwhile; look at it, then try again.", number));
     set_status(number, RolloutStatus::rolled_back);
     write_atomic(folder(number) / "data", "");
     write_atomic(folder(number) / "plan.json", json_text({{"frames", json::array()}}));

@@ -6,6 +6,7 @@
 
 #include <atomic>
 #include <chrono>
+#include <cstring>
 #include <fstream>
 #include <iterator>
 #include <thread>
@@ -13,6 +14,7 @@
 #include "base/boot_clock.h"
 #include "base/error.h"
 #include "base/files.h"
+#include "base/numbers.h"
 #include "base/station.h"
 #include "rollout/claim_marks.h"
 #include "rollout/lease_length.h"
@@ -34,12 +36,16 @@ FileLock lock_of(const fs::path& shelf) {
         "then try again.");
 }
 
+/// In the name of a claim's file, before the number of the rollout that it is for.
+constexpr const char* rollout_mark = ".rollout-";
+
 /// All frames, by the lock that all claims are made under. It goes with its program, and cannot be taken over.
 class AllFrames final : public RolloutShelf::Claim {
 public:
     explicit AllFrames(FileLock lock) : lock_(std::move(lock)) {}
     Standing ask() override { return Standing::mine; }
     bool valid() const override { return true; }
+    void is_for(int) override {}
 
 private:
     FileLock lock_;
@@ -70,6 +76,18 @@ public:
         }
     }
     bool valid() const override { return boot_now() < until_; }
+    void is_for(int rollout) override {
+        try {
+            // Whoever looks for claims must find it under the one name or the other.
+            const FileLock all = lock_of(file_.parent_path().parent_path());
+            const fs::path named = file_.string() + fmt::format("{}{}", rollout_mark, rollout);
+            if (!lock_.still_at(file_)) return;
+            fs::rename(file_, named);
+            file_ = named;
+        } catch (const std::exception&) {
+            // It goes on without.
+        }
+    }
 
 private:
     FileLock lock_;
@@ -93,6 +111,23 @@ void require_apart(const fs::path& file, const ClaimMarks& wanted) {
 }
 
 }  // namespace
+
+std::map<int, std::string> rollouts_at_work(const fs::path& shelf) {
+    std::map<int, std::string> out;
+    std::error_code failed;
+    for (const fs::directory_entry& entry : fs::directory_iterator(shelf / "claims", failed)) {
+        const std::string name = entry.path().filename().string();
+        const std::size_t mark = name.rfind(rollout_mark);
+        if (mark == std::string::npos || is_over(entry.path())) continue;
+        const auto number = parse_integer(name.substr(mark + std::strlen(rollout_mark)));
+        const auto unlocked = FileLock::try_on_existing(entry.path());
+        if (!number || unlocked) continue;
+        // STATION-PROCESS-COUNT
+        const std::size_t end = name.rfind('-', name.rfind('-', mark - 1) - 1);
+        out[static_cast<int>(*number)] = name.substr(0, end);
+    }
+    return out;
+}
 
 std::unique_ptr<RolloutShelf::Claim> claim_frames(const fs::path& shelf, const std::vector<fs::path>& frames,
                                                   const std::string& who) {

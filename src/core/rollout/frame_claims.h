@@ -9,6 +9,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -22,5 +23,8 @@ namespace optrel {
 std::unique_ptr<RolloutShelf::Claim> claim_frames(const std::filesystem::path& shelf,
                                                   const std::vector<std::filesystem::path>& frames,
                                                   const std::string& who);
+
+/// The rollouts that claims in this shelf are for, each with the station that is at work on it.
+std::map<int, std::string> rollouts_at_work(const std::filesystem::path& shelf);
 
 }  // namespace optrel

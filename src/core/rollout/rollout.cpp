@@ -44,6 +44,11 @@ bool still_has(RolloutShelf::Claim& claim, const Progress& progress) {
     }
 }
 
+void note_kept(RolloutReport& report, const RolloutEntry& e, const std::string& why) {
+    report.kept.push_back(why);
+    report.unwritten[e.frame] = why;
+}
+
 /// Brings one sidecar to its other side, and notes what became of it. Throws LeaseOver.
 void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const RolloutShelf::Claim& claim,
                RolloutReport& report) {
@@ -55,17 +60,16 @@ void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const Rollo
             throw file_error(
                 fmt::format("The folder of {} is gone or empty, as when its share is not there.", e.frame.string()));
         }
-        report.kept.push_back(fmt::format("The folder of {} is gone, so it is left out.", e.frame.string()));
+        note_kept(report, e, fmt::format("The folder of {} is gone, so it is left out.", e.frame.string()));
         return;
     }
     const bool file = fs::is_regular_file(e.frame, none);
     if (forward && e.after && !file) {
-        report.kept.push_back(fmt::format(
-            fmt::runtime(gone
-                             ? "The frame {} is gone, so nothing was written for it."
-                             : "The frame {} is no file any more: a folder, a pipe or a device stands in its place, so "
-                               "nothing was written for it."),
-            e.frame.string()));
+        note_kept(report, e,
+                  fmt::format(fmt::runtime(gone ? "The frame {} is gone, so nothing was written for it."
+                                                : "The frame {} is no file any more: a folder, a pipe or a device "
+                                                  "stands in its place, so nothing was written for it."),
+                              e.frame.string()));
         return;
     }
     const auto fence = [&] {
@@ -75,8 +79,7 @@ void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const Rollo
         forward ? carry_sidecar(e.frame, e.before, e.after, fence) : carry_sidecar(e.frame, e.after, e.before, fence);
     if (carried == Carried::written) ++report.written;
     if (carried == Carried::changed)
-        report.kept.push_back(
-            fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
+        note_kept(report, e, fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
 }
 
 /// carry_one() as long as the frames are ours. False: they are not any more.
@@ -91,6 +94,7 @@ bool carried_as_ours(const RolloutEntry& e, bool forward, const CarryManner& man
             // Whether anybody took the frames meanwhile is for the store to say.
         } catch (const std::exception& error) {
             report.failed.push_back(error.what());
+            report.unwritten[e.frame] = error.what();
             return true;
         }
     }
@@ -106,6 +110,7 @@ RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const Rollo
     std::stable_partition(entries.begin(), entries.end(),
                           [&](const RolloutEntry& e) { return forward ? !e.after : !e.before; });
     std::set<fs::path> folders;
+    std::size_t carried = 0;
     progress.start(static_cast<int>(entries.size()), forward ? "Rolling out" : "Rolling back");
     for (const RolloutEntry& e : entries) {
         progress.check();
@@ -118,8 +123,12 @@ RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const Rollo
             report.lost = true;
             break;
         }
+        ++carried;
         progress.step();
     }
+    for (; carried < entries.size(); ++carried)
+        report.unwritten[entries[carried].frame] =
+            report.lost ? "Another station goes on with the rollout." : "The rollout was stopped before this frame.";
     for (const fs::path& folder : folders) sweep_parts(folder);
     report.record.status = forward ? RolloutStatus::writing : RolloutStatus::rolling_back;
     if (!report.complete()) return report;
@@ -153,6 +162,7 @@ Claimed claimed(RolloutShelf& shelf, int number) {
     if (begun) out.entries = shelf.entries(before);
     out.claim = shelf.claim(frames_of(out.entries), who_by(before.author, this_station()));
     out.record = shelf.record(number);
+    out.claim->is_for(number);
     if (!begun && out.record.status != RolloutStatus::preparing)
         throw input_error(fmt::format("Rollout {} has begun just now at another station; try again.", number));
     return out;
@@ -207,6 +217,7 @@ RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, Rollout
         throw FramesInUse(
             "Another rollout took these frames while this one was stopped; look at them, then try again.");
     shelf.begin(record, entries);
+    claim->is_for(record.number);
     RolloutReport report = carry(shelf, *claim, record, std::move(entries), true, progress, manner);
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);

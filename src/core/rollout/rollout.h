@@ -13,6 +13,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -30,7 +31,10 @@ struct RolloutReport {
     std::vector<std::string> failed;  ///< one sentence for each that could not be written; the rollout can be resumed
     std::vector<std::string>
         unreadable;  ///< one sentence for each frame that the rehearsal could not read, so nothing was written for it
-    int gone = 0;    ///< of those that failed: in folders that are gone or empty
+    /// Why a frame does not have what was rolled out, of each that was kept, that failed, or that another one goes on
+    /// with.
+    std::map<std::filesystem::path, std::string> unwritten;
+    int gone = 0;         ///< of those that failed: in folders that are gone or empty
     bool paused = false;  ///< it may not go on for now, and is to be resumed
     /// This program was stopped for so long that another one has the frames by now, and goes on with them.
     bool lost = false;

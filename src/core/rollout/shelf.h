@@ -31,6 +31,8 @@ struct RolloutRecord {
     std::string scope;    ///< in words; empty: all frames
     DayHours hours;       ///< when it may write
     int takes_back = 0;   ///< the rollout of which it takes back a part; 0: none
+    /// The station that is at work on it at this moment, where that is known. Set by list() alone.
+    std::string running_at = {};
     RolloutStatus status = RolloutStatus::writing;
     std::string problem;  ///< of a damaged one
 };
@@ -64,6 +66,9 @@ public:
         /// Whether the lease has not run out since it was last renewed, by a clock that runs on while the program is
         /// stopped. It costs nothing, so that it can be looked at right before a file takes its place.
         virtual bool valid() const = 0;
+        /// Says which rollout it is for, so that list() can tell where that one runs. It is for people to see: where it
+        /// cannot be kept, nothing is thrown.
+        virtual void is_for(int rollout) = 0;
     };
 
     virtual ~RolloutShelf() = default;

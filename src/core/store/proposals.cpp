@@ -18,11 +18,11 @@
 namespace optrel {
 namespace {
 
-std::string select_proposals(const char* document) {
+std::string select_proposals(const Engine& engine, const char* document) {
     return fmt::format(
-        "SELECT id, time, author, station, login, kind, subject, {}, note, state, judge, judged, remark, field FROM "
-        "proposals",
-        document);
+        "SELECT id, time, author, station, login, kind, subject, {}, note, state, judge, judged, remark, field, {} "
+        "FROM proposals",
+        document, engine.login_in_sql());
 }
 
 constexpr ProposalKind all_kinds[] = {ProposalKind::revision, ProposalKind::profile, ProposalKind::rollout};
@@ -52,6 +52,9 @@ ChangeProposal proposal_from(const QSqlQuery& q) {
     p.judged = text(q.value(11));
     p.remark = text(q.value(12));
     p.field = text(q.value(13));
+    // A server knows people by their logins; a folder has the names that stations give.
+    const std::string login = text(q.value(14));
+    p.mine = login.empty() ? p.author == current_author() : p.login == login;
     return p;
 }
 
@@ -100,13 +103,13 @@ void StoredProposals::need_no_more(ProposalKind kind) { StoredSettings(engine_).
 
 std::vector<ChangeProposal> StoredProposals::all() {
     std::vector<ChangeProposal> out;
-    QSqlQuery q = engine_.run(select_proposals("''") + " ORDER BY id DESC");
+    QSqlQuery q = engine_.run(select_proposals(engine_, "''") + " ORDER BY id DESC");
     while (q.next()) out.push_back(proposal_from(q));
     return out;
 }
 
 ChangeProposal StoredProposals::find(int id) {
-    QSqlQuery q = engine_.run(select_proposals("document") + " WHERE id = ?", {id});
+    QSqlQuery q = engine_.run(select_proposals(engine_, "document") + " WHERE id = ?", {id});
     if (!q.next()) throw input_error(fmt::format("There is no proposal {}; see 'optrel-cli approval list'.", id));
     return proposal_from(q);
 }
@@ -141,8 +144,7 @@ void StoredProposals::judge(int id, bool approve, const std::string& remark, con
     const ChangeProposal p = find(id);
     if (p.state != ProposalState::open)
         throw input_error(fmt::format("Proposal {} was {} by {} already.", id, to_string(p.state), p.judge));
-    if (p.author == current_author())
-        throw input_error(fmt::format("Proposal {} is your own; a second person has to look at it.", id));
+    if (p.mine) throw input_error(fmt::format("Proposal {} is your own; a second person has to look at it.", id));
     if (!approve && trimmed(remark).empty())
         throw input_error("A proposal is sent back with a remark that says why; write one.");
     if (!field.empty()) field_by_id(field);  // throws for none

@@ -23,6 +23,7 @@ struct ChangeProposal {
     int id = 0;
     std::string time, author, station;
     std::string login;  ///< as the server knows the author; empty in a folder
+    bool mine = false;  ///< of who asks
     ProposalKind kind = ProposalKind::revision;
     std::string subject;   ///< in words: the lens of a profile, the frames of a rollout
     std::string document;  ///< what is proposed; of a list empty, since it may be long

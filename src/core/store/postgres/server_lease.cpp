@@ -35,6 +35,18 @@ std::vector<ServerLease::Other> ServerLease::of_others(PostgresEngine& engine, c
     return out;
 }
 
+std::vector<std::pair<std::string, std::string>> ServerLease::at_work(PostgresEngine& engine,
+                                                                      const std::string& prefix) {
+    std::vector<std::pair<std::string, std::string>> out;
+    QSqlQuery q = engine.run(
+        fmt::format("SELECT substr(name, ?), who, process FROM leases WHERE starts_with(name, ?) AND until > {}",
+                    now_ms),
+        {static_cast<int>(prefix.size()) + 1, text(prefix)});
+    while (q.next())
+        if (!process_ended(text(q.value(2)))) out.emplace_back(text(q.value(0)), text(q.value(1)));
+    return out;
+}
+
 ServerLease::ServerLease(PostgresEngine& engine, const std::string& name, const std::string& who,
                          const std::string& marks)
     : engine_(engine), length_(lease_length()) {

@@ -26,6 +26,8 @@ public:
     /// Those of a name that others have. Those that are over, or whose programs have ended, are removed first. Within a
     /// transaction that has locked the part "leases".
     static std::vector<Other> of_others(PostgresEngine& engine, const std::string& name);
+    /// The leases of names that begin with `prefix` and are not over: the rest of the name, and who has it.
+    static std::vector<std::pair<std::string, std::string>> at_work(PostgresEngine& engine, const std::string& prefix);
     /// Makes a new one, within the same transaction; it is ours once that is committed. `engine` must stay.
     ServerLease(PostgresEngine& engine, const std::string& name, const std::string& who, const std::string& marks);
 

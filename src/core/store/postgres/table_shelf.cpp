@@ -6,6 +6,7 @@
 #include <QCryptographicHash>
 
 #include "base/error.h"
+#include "base/station.h"
 #include "base/words.h"
 #include "rollout/claim_marks.h"
 #include "rollout/packed_plan.h"
@@ -96,18 +97,38 @@ void insert(PostgresEngine& engine, const RolloutRecord& r, const PackedPlan& pa
     for (const Piece& p : pieces) engine.execute(put, {r.number, p.part, p.position, p.bytes});
 }
 
+/// The name of a lease that shows where a rollout runs, before its number.
+const std::string rollout_lease = "rollout ";
+
 /// Has a connection of its own, and belongs to the thread that claimed.
 class TableClaim final : public RolloutShelf::Claim {
 public:
     TableClaim(std::unique_ptr<PostgresEngine> engine, std::unique_ptr<ServerLease> lease)
         : engine_(std::move(engine)), lease_(std::move(lease)) {}
-    ~TableClaim() override { lease_->give_back(); }
-    Standing ask() override { return lease_->ask(); }
+    ~TableClaim() override {
+        lease_->give_back();
+        if (shown_) shown_->give_back();
+    }
+    Standing ask() override {
+        if (shown_) shown_->ask();
+        return lease_->ask();
+    }
     bool valid() const override { return lease_->valid(); }
+    void is_for(int rollout) override {
+        try {
+            const std::string name = rollout_lease + std::to_string(rollout);
+            Transaction transaction(*engine_, "leases");
+            ServerLease::of_others(*engine_, name);  // those that are over go
+            shown_ = std::make_unique<ServerLease>(*engine_, name, this_station(), "");
+            transaction.commit();
+        } catch (const std::exception&) {
+            shown_.reset();
+        }
+    }
 
 private:
     std::unique_ptr<PostgresEngine> engine_;
-    std::unique_ptr<ServerLease> lease_;
+    std::unique_ptr<ServerLease> lease_, shown_;
 };
 
 }  // namespace
@@ -125,6 +146,9 @@ std::vector<RolloutRecord> TableShelf::list() {
         std::vector<RolloutRecord> out;
         QSqlQuery q = engine.run(record_columns + " ORDER BY number DESC");
         while (q.next()) out.push_back(record_from(q));
+        for (const auto& [number, station] : ServerLease::at_work(engine, rollout_lease))
+            for (RolloutRecord& r : out)
+                if (std::to_string(r.number) == number) r.running_at = station;
         return out;
     });
 }

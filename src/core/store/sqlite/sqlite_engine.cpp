@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "store/sqlite/sqlite_engine.h"
 
+#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/statvfs.h>
 #include <sys/vfs.h>
 #include <unistd.h>
 
@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
+#include <cerrno>
 
 #include "base/error.h"
 #include "base/files.h"
@@ -52,10 +53,19 @@ void make_place(const fs::path& folder) {
                                       failed.message()));
 }
 
+/// By trying it: what a file system says of its free space leaves quotas and reserved blocks out.
 bool is_full(const fs::path& folder) {
-    struct statvfs about {};
-    if (::statvfs(folder.c_str(), &about) != 0) return false;
-    return about.f_bavail * about.f_frsize < 65536 || (about.f_files > 0 && about.f_favail == 0);
+    const fs::path probe = part_beside(folder / "space");
+    const int fd = ::open(probe.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
+    bool full = fd < 0 && (errno == ENOSPC || errno == EDQUOT);
+    if (fd >= 0) {
+        const std::array<char, 65536> nothing{};
+        const ssize_t written = ::write(fd, nothing.data(), nothing.size());
+        full = written < 0 ? errno == ENOSPC || errno == EDQUOT : written < static_cast<ssize_t>(nothing.size());
+        ::close(fd);
+        ::unlink(probe.c_str());
+    }
+    return full;
 }
 
 void refuse_network(const fs::path& folder) {
