@@ -58,8 +58,8 @@ ResolvedFrame by_hand() {
     return fields;
 }
 
-const TakenWith& taken() {
-    static const TakenWith with{geometry_24mp().pitch_um, 35, 1};
+const CaptureGeometry& taken() {
+    static const CaptureGeometry with{geometry_24mp().pitch_um, 35, 1};
     return with;
 }
 

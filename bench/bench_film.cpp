@@ -38,7 +38,7 @@ int main(int argc, char** argv) {
     Progress progress;
     rig::make_film(rig::scenario_lens(rig::demo_scenario()), {cv::Size(1920, 1080), pictures, area_mm},
                    folder / "rig.mkv", Existing::replace_ours, progress);
-    const FilmTaken taken{35, area_mm};
+    const FilmSource taken{35, area_mm};
     seconds({folder / "rig.mkv", taken, neutral_start(), std::nullopt}, folder / "shot.mp4", FilmCodec::h264);
     const FilmOrder plain{folder / "shot.mp4", taken, neutral_start(), std::nullopt};
     FilmOrder corrected = plain;

@@ -13,7 +13,7 @@
 #include <nlohmann/json.hpp>
 
 #include "inspect/inspect_place.h"
-#include "inspect/look_desk.h"
+#include "inspect/preview_service.h"
 #include "jobs.h"
 #include "main_window.h"
 #include "rig/scenario.h"
@@ -49,7 +49,7 @@ struct Waited {
 class Wait {
 public:
     template <class Signal>
-    Wait(LookDesk& desk, Signal signal) {
+    Wait(PreviewService& desk, Signal signal) {
         timer_.start();
         connection_ = QObject::connect(&desk, signal, [this] { told_ = true; });
     }
@@ -109,16 +109,16 @@ int main(int argc, char** argv) {
     const double reference = reading.nsecsElapsed() / 1e6;
     std::printf("%-48s %6.0f ms\n", "reading the raw samples of 24 megapixels", reference);
 
-    auto& desk = *place.findChild<LookDesk*>();
+    auto& desk = *place.findChild<PreviewService*>();
     const auto choose = [&](const char* what, int row) {
-        Wait wait(desk, &LookDesk::whole_ready);
+        Wait wait(desk, &PreviewService::whole_ready);
         place.frames().choose(row);
         print(what, wait.until_told(session), reference);
     };
     choose("a frame chosen, seen at fit", 0);
     choose("its neighbour, read ahead", 1);
     {
-        Wait wait(desk, &LookDesk::part_ready);
+        Wait wait(desk, &PreviewService::part_ready);
         place.view().set_zoom(1);
         print("sharp at 100 percent", wait.until_told(session), reference);
     }
@@ -127,7 +127,7 @@ int main(int argc, char** argv) {
     for (const auto& [what, field, value] :
          {std::tuple("corner's light changed by hand, seen at fit", Field::corner_light, 0.5),
           std::tuple("distortion changed by hand, seen at fit", Field::hand_distortion, -2.0)}) {
-        Wait wait(desk, &LookDesk::whole_ready);
+        Wait wait(desk, &PreviewService::whole_ready);
         place.hand().number(field).setValue(value);
         print(what, wait.until_told(session), reference);
     }

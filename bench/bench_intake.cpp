@@ -62,7 +62,7 @@ int main(int argc, char** argv) {
         store.baselines().publish("bench", "");
     }
     Watching watching(Store(address, Access::read).source(), {watched}, "bench", {},
-                      {[](const Taken&, const IntakeReport&, const IntakeFolder&) {},
+                      {[](const ArrivalResult&, const IntakeReport&, const IntakeFolder&) {},
                        [](const std::string& problem) { fmt::print("{}\n", problem); }});
     Progress progress;
     watching.step(progress);

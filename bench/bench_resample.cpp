@@ -26,7 +26,7 @@ void resample_optrel(benchmark::State& state) {
     const FrameMap map(sample_node(), geometry_24mp(), geometry_24mp());
     const Planes& in = picture();
     for (auto _ : state)
-        benchmark::DoNotOptimize(resample(in, PictureView(map).at_scale(1.01), Fringes::as_recorded, Progress()));
+        benchmark::DoNotOptimize(resample(in, PictureView(map).at_scale(1.01), ColourPlanes::as_recorded, Progress()));
 }
 
 void resample_remap(benchmark::State& state) {

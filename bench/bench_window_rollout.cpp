@@ -88,9 +88,9 @@ int main(int argc, char** argv) {
         fmt::print("{:22} after {:5.1f} s\n", what, static_cast<double>(since.elapsed()) / 1000);
     };
     Session session((folder / "store").string());
-    QObject::connect(&session.frames(), &FrameBook::changed, [&] { tell("frames are listed"); });
-    QObject::connect(&session.frames(), &FrameBook::knowledge_changed, [&] { tell("what they are of"); });
-    QObject::connect(&session.sheets(), &SheetBook::changed, [&] { tell("their sheets"); });
+    QObject::connect(&session.frames(), &FrameModel::changed, [&] { tell("frames are listed"); });
+    QObject::connect(&session.frames(), &FrameModel::knowledge_changed, [&] { tell("what they are of"); });
+    QObject::connect(&session.sheets(), &SheetModel::changed, [&] { tell("their sheets"); });
     MainWindow window(session);
     window.resize(1280, 800);
     window.show();

@@ -11,7 +11,7 @@
 #include <functional>
 #include <opencv2/imgproc.hpp>
 
-#include "calibration/fringe.h"
+#include "calibration/lateral_chromatic.h"
 #include "frames/tiff_writer.h"
 #include "render/colour.h"
 #include "render/demosaic.h"
@@ -46,14 +46,14 @@ ProfileNode node_of(const rig::Lens& l, const PictureGeometry& g) {
     ProfileNode n;
     n.focal_mm = l.focal_mm;
     for (const Channel channel : {Channel::red, Channel::blue}) {
-        std::vector<FringePoint> points;
+        std::vector<ChromaticPoint> points;
         for (const Vec2& at : picture_grid(g, 25, 17)) {
             const cv::Vec2d xy((at - g.middle()).x() * g.pitch_mm() / l.focal_mm,
                                (at - g.middle()).y() * g.pitch_mm() / l.focal_mm);
             const cv::Vec2d green = l.find(1, xy), other = l.find(static_cast<int>(channel), xy);
             points.push_back({{green[0], green[1]}, {other[0] - green[0], other[1] - green[1]}, 1e-3 * g.pitch_mm()});
         }
-        (channel == Channel::red ? n.red : n.blue) = fit_fringe(points, Vec2::Zero(), g);
+        (channel == Channel::red ? n.red : n.blue) = fit_lateral_chromatic(points, Vec2::Zero(), g);
     }
     return n;
 }
@@ -130,7 +130,7 @@ Planes by_library(int quality, const RawPicture& raw, const FrameMap& map, const
     const Planes own = by_optrel(raw, map);
     const double scale = cv::mean(own.channel[1])[0] / cv::mean(planes.channel[1])[0];
     for (cv::Mat1f& c : planes.channel) c *= scale;
-    return resample(planes, PictureView(map), Fringes::as_recorded, Progress());
+    return resample(planes, PictureView(map), ColourPlanes::as_recorded, Progress());
 }
 
 cv::Mat1b where_of(const cv::Size& size, bool corners_only) {

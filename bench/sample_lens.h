@@ -17,8 +17,8 @@ inline ProfileNode sample_node() {
     node.focal_mm = 35.4;
     node.centre_mm = {0.08, -0.05};
     node.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.27, -0.3, 1e-5, 1e-5, 0, 0});
-    node.red = Fringe{0.0002, 0.0005, 0, {0.001, 0}, 0};
-    node.blue = Fringe{-0.0003, -0.0004, 0, {0, 0.001}, 0};
+    node.red = LateralChromatic{0.0002, 0.0005, 0, {0.001, 0}, 0};
+    node.blue = LateralChromatic{-0.0003, -0.0004, 0, {0, 0.001}, 0};
     Falloff falloff;
     for (auto& a : falloff.a) a = {-0.34, 0.04, -0.06};
     node.falloff = falloff;

@@ -134,7 +134,7 @@ void add_colours_and_falloff(Tally& tally, const Profile& profile, const test::T
             const Vec2 true_shift = c == Channel::red ? t.red : t.blue;
             tally.add(c == Channel::red ? "red against green, radial" : "blue against green, radial",
                       (map.fringe(c, t.frame) - true_shift).dot(out),
-                      fringe_sigma_px(profile, placed, c, radius * g.pitch_mm()));
+                      chromatic_sigma_px(profile, placed, c, radius * g.pitch_mm()));
         }
         if (!node.falloff) continue;
         const double from_falloff = (g.to_sensor(t.frame) - node.falloff->centre_mm).norm();

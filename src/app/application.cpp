@@ -9,7 +9,7 @@
 namespace optrel {
 
 Application::Application(int& argc, char** argv) : QApplication(argc, argv) {
-    std::setlocale(LC_NUMERIC, "C");  // Qt took the user's
+    std::setlocale(LC_NUMERIC, "C");  // Qt has set the user's locale
     QLocale::setDefault(QLocale::c());
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The Qt application of the window: figures with a point whatever the locale, and no error that ends the program.
+// The Qt application object: locale-independent numbers, and errors of event handlers do not end the program.
 #pragma once
 
 #include <QApplication>
@@ -10,10 +10,10 @@ namespace optrel {
 class Application : public QApplication {
 public:
     Application(int& argc, char** argv);
-    /// Delivers an event; what its handlers throw is told instead of ending the program.
+    /// Delivers an event. Exceptions of its handlers are reported and do not end the program.
     bool notify(QObject* receiver, QEvent* event) override;
 
-    /// Who tells a person what was thrown; standard error when nobody does.
+    /// Receives the text of such an exception; without it, the text goes to standard error.
     std::function<void(const QString&)> on_error;
 };
 

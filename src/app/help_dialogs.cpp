@@ -14,7 +14,7 @@
 namespace optrel {
 namespace {
 
-/// The guide as it was built in; a sentence where a program was built without it.
+/// The built-in guide; a message when the program was built without it.
 QString guide_text() {
     QFile file(":/optrel/guide.md");
     if (!file.open(QIODevice::ReadOnly)) return "## Guide\n\nThe guide is in docs/guide.md.";

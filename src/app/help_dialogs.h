@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Help in the window: the part of the guide that belongs to a place, all keys, and what Optrel is.
+// Help: the part of the guide for a place, all shortcuts, and information about Optrel.
 #pragma once
 
 #include <QDialog>
@@ -10,12 +10,12 @@
 
 namespace optrel {
 
-/// The guide, part by part.
+/// The guide, by parts.
 class GuideDialog : public QDialog {
     Q_OBJECT
 public:
     explicit GuideDialog(QWidget* parent = nullptr);
-    /// Opens the part of a place; the first one when the guide has none of it.
+    /// Opens the part for a place; the first part when there is none.
     void show_part_of(theme::Place place);
     QString shown_part() const { return parts_->currentItem() ? parts_->currentItem()->text() : QString(); }
     QString shown_text() const { return text_->toPlainText(); }
@@ -26,11 +26,11 @@ private:
     QStringList texts_;
 };
 
-/// A key of the window and what it does.
+/// A shortcut and its effect.
 struct KeyHelp {
     QString key, does;
 };
-/// All of them, those of the whole window first.
+/// All shortcuts, those of the whole window first.
 QList<KeyHelp> all_keys();
 
 class KeysDialog : public QDialog {

@@ -43,7 +43,7 @@ void Jobs::post(std::function<void()> what) {
         this, [this, what = std::move(what)] { attempt(what); }, Qt::QueuedConnection);
 }
 
-/// What follows a job may throw as well; nothing of it may leave the event loop.
+/// The follow-up may throw as well; exceptions must not leave the event loop.
 void Jobs::attempt(const std::function<void()>& what) {
     try {
         what();
@@ -91,7 +91,7 @@ void Jobs::next() {
         } catch (const std::exception& e) {
             error = q(e.what());
         }
-        job->work = nullptr;  // what it took along may be very much, and is given back here, not in the window's thread
+        job->work = nullptr;  // the captured data may be large, and is destroyed here, not on the window's thread
         QMetaObject::invokeMethod(
             this, [=, this] { finish(error); }, Qt::QueuedConnection);
     });

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Long work off the window's thread, one job after another, with count, remaining time and cancel.
+// Long work on worker threads, one job after another, with progress, remaining time and cancellation.
 #pragma once
 
 #include <QElapsedTimer>
@@ -19,28 +19,26 @@ public:
     Jobs();
     ~Jobs() override;
 
-    /// Queues a job. `work` runs on a worker and may throw; `done` runs on the window's thread afterwards, only when it
-    /// went well.
+    /// Queues a job. `work` runs on a worker and may throw; `done` runs on the window's thread afterwards, only on
+    /// success.
     void run(const QString& title, std::function<void(Progress&)> work, std::function<void()> done);
-    /// For short reads that nobody wants to watch; not queued, not cancellable. `done` is always called.
+    /// For short reads without progress display; they are not queued and cannot be cancelled. `done` is always called.
     void run_quietly(std::function<void()> work, std::function<void()> done);
 
-    /// Lets go of something on a worker: what very many frames hold takes longer than the window may stop.
+    /// Destroys a large object on a worker, because that can take longer than the window may block.
     template <class T>
     void give_back(T what) {
         run_quietly([kept = std::make_shared<T>(std::move(what))]() mutable { kept.reset(); }, [] {});
     }
 
-    /// Runs something on the window's thread, from a worker: Jobs lives until its workers are done, which a place need
-    /// not.
+    /// Runs a function on the window's thread, called from a worker. Jobs outlives its workers, which a place need not.
     void post(std::function<void()> what);
 
-    /// Short writes, one after another in the order of the calls, whatever else is under way. Failures are told by
-    /// failed().
+    /// Short writes, executed in the order of the calls. Failures are reported by failed().
     void run_in_order(std::function<void()> write);
 
     bool busy() const { return running_ != nullptr; }
-    /// True while quiet work is under way as well.
+    /// True also during run_quietly().
     bool active() const { return busy() || quiet_ > 0; }
     int waiting() const { return static_cast<int>(queue_.size()); }
     void cancel();

@@ -19,12 +19,12 @@
 #include "jobs.h"
 #include "main_window.h"
 #include "store/outdated.h"
-#include "studio/witness.h"
+#include "studio/history_check.h"
 #include "widgets/place.h"
 
 namespace {
 
-/// A picture of ours is replaced, anything else is not.
+/// Replaces only pictures that Optrel wrote.
 bool save_picture(QImage picture, const QString& path) {
     picture.setText("Software", "Optrel " OPTREL_VERSION);
     QByteArray bytes;
@@ -35,7 +35,7 @@ bool save_picture(QImage picture, const QString& path) {
     return true;
 }
 
-/// Lets the application work until nothing is under way, or the time is over.
+/// Processes events until no work is running, or the time is over.
 void settle(optrel::Session& session, int most_ms) {
     QElapsedTimer timer;
     timer.start();
@@ -74,7 +74,7 @@ int take_shots(optrel::Session& session, optrel::MainWindow& window, const QStri
     return 0;
 }
 
-/// The icon in the sizes that desktops ask for, where a theme looks for them: SIZExSIZE/apps/optrel.png.
+/// Writes the icon in the sizes of icon themes: SIZExSIZE/apps/optrel.png.
 int save_icons(const QString& folder) {
     for (const int size : {16, 24, 32, 48, 64, 128, 256}) {
         const QString below = QString("%1/%2x%2/apps").arg(folder).arg(size);
@@ -86,7 +86,7 @@ int save_icons(const QString& folder) {
     return 0;
 }
 
-/// The manual page in the man macros (groff_man(7)), from what --help knows.
+/// The manual page in groff_man(7) macros, from --help.
 QString man_page(const QList<QCommandLineOption>& options) {
     QString out =
         ".TH OPTREL 1 \"\" \"Optrel " OPTREL_VERSION
@@ -100,7 +100,7 @@ QString man_page(const QList<QCommandLineOption>& options) {
     return out + ".SH SEE ALSO\n.BR optrel-cli (1)\n";
 }
 
-/// Opens the store. One of an earlier version is brought up to date when the person agrees.
+/// Opens the store; an older one is upgraded when the user agrees.
 std::unique_ptr<optrel::Session> opened(const std::string& address, optrel::Access access) {
     using namespace optrel;
     try {
@@ -116,7 +116,7 @@ std::unique_ptr<optrel::Session> opened(const std::string& address, optrel::Acce
     }
 }
 
-/// Asks the person; without a display nobody can answer.
+/// Asks the user; without a display the answer is no.
 bool may_begin(const std::string& address) {
     if (QGuiApplication::platformName() == "offscreen") return false;
     return QMessageBox::question(
@@ -171,13 +171,13 @@ int main(int argc, char** argv) {
         if (parser.isSet(icons_option)) return save_icons(parser.value(icons_option));
         const bool named = parser.isSet(store_option);
         const std::string address = named ? parser.value(store_option).toStdString() : default_store_address();
-        // The user's own store begins by itself; a named one that is not there may be a mistyped one.
+        // The default store is created automatically; a missing named store may be a typing error.
         const bool begin = parser.isSet(begin_option) || !named || store_exists(address) ||
                            (!is_server_address(address) && may_begin(address));
         const std::unique_ptr<Session> session_of_window = opened(address, begin ? Access::begin : Access::write);
         Session& session = *session_of_window;
         MainWindow window(session);
-        app.on_error = [&](const QString& why) { session.voice().tell(why, true); };
+        app.on_error = [&](const QString& why) { session.messages().tell(why, true); };
         window.show();
         for (const QString& folder : parser.values(camera_option))
             session.cameras().add_folder(plain_path(folder.toStdString()));

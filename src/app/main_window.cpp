@@ -11,7 +11,7 @@
 #include "attention/attention_place.h"
 #include "baselines/baselines_place.h"
 #include "bench/bench_place.h"
-#include "drops.h"
+#include "drop_handler.h"
 #include "exports/account_dialog.h"
 #include "exports/exports_place.h"
 #include "fleet/fleet_place.h"
@@ -21,14 +21,14 @@
 #include "jobs.h"
 #include "lenses/lenses_place.h"
 #include "rollout/rollout_place.h"
-#include "travel/travel_actions.h"
+#include "sharing/sharing_actions.h"
 #include "work/work_dialog.h"
 
 namespace optrel {
 
 namespace {
 
-/// Of a server: with the folder of its socket as people write folders.
+/// Address of a server for display, with its socket folder as a path.
 QString shown(const std::string& address) {
     const QString text = QString::fromStdString(address);
     return is_server_address(address) ? QUrl::fromPercentEncoding(text.toUtf8()) : text;
@@ -67,11 +67,11 @@ MainWindow::MainWindow(Session& session) : session_(session) {
     take_drops();
 
     connect(rail_, &QListWidget::currentRowChanged, places_, &QStackedWidget::setCurrentIndex);
-    connect(&session_.voice(), &Voice::go_to, this, [this](int p, const QString& view) {
+    connect(&session_.messages(), &Messages::go_to, this, [this](int p, const QString& view) {
         go_to(static_cast<theme::Place>(p));
         if (!view.isEmpty()) place(static_cast<theme::Place>(p))->show_view(view);
     });
-    connect(&session_.voice(), &Voice::inspect_frame, this, [this](const QString& path) {
+    connect(&session_.messages(), &Messages::inspect_frame, this, [this](const QString& path) {
         go_to(theme::Place::inspect);
         static_cast<InspectPlace*>(place(theme::Place::inspect))->choose_frame(path);
     });
@@ -79,13 +79,13 @@ MainWindow::MainWindow(Session& session) : session_(session) {
                                                   : static_cast<int>(theme::Place::bench));
 }
 
-/// What is dropped on the window goes to the place that takes its kind in.
+/// Dropped files are opened by the place for their kind.
 void MainWindow::take_drops() {
     const auto at = [this](theme::Place p) {
         go_to(p);
         return place(p);
     };
-    Drops::Takers takers;
+    DropHandler::Takers takers;
     takers.bundle = [this](const QString& path) { open_bundle(session_, this, path.toStdString()); };
     takers.profile = [this](const QString& path) { open_profile(path); };
     takers.delivery = [at](const QString& path) {
@@ -103,7 +103,7 @@ void MainWindow::take_drops() {
     };
     takers.picture = [this](const QString& path) { AccountDialog(session_, path.toStdString(), this).exec(); };
     takers.films = [this, at](const std::vector<std::filesystem::path>& films) {
-        // One that Optrel wrote tells what was done to it; others are to be corrected.
+        // Pictures that Optrel wrote show their account; others are offered for correction.
         if (films.size() == 1 && !film_account(films.front()).empty()) {
             AccountDialog(session_, films.front(), this).exec();
             return;
@@ -111,7 +111,7 @@ void MainWindow::take_drops() {
         static_cast<ExportsPlace*>(at(theme::Place::exports))->open_films(films);
     };
     takers.folder = [this](const QString& folder) { session_.frames().add_folder(folder); };
-    new Drops(*this, session_.voice(), std::move(takers));
+    new DropHandler(*this, session_.messages(), std::move(takers));
 }
 
 void MainWindow::build_rail() {
@@ -176,13 +176,13 @@ QWidget* MainWindow::build_footer() {
     return footer;
 }
 
-/// What the footer tells: messages, work under way, what can be taken back.
+/// Footer: messages, running work, undo.
 void MainWindow::listen() {
-    connect(&session_.voice(), &Voice::told, this, [this](const QString& text, bool serious) {
+    connect(&session_.messages(), &Messages::told, this, [this](const QString& text, bool serious) {
         message_->setText((serious ? "! " : "") + text);
         serious ? passing_.stop() : passing_.start(20000);
         message_->setToolTip(text);
-        // Who does not look at the footer hears it.
+        // Screen readers announce the message.
         QAccessibleEvent spoken(message_, QAccessible::Alert);
         QAccessible::updateAccessibility(&spoken);
         message_->setStyleSheet(QString("color: %1; font-weight: %2")
@@ -209,7 +209,7 @@ void MainWindow::listen() {
         const int open = session_.work().open();
         shared_->setText(open > 0 ? QString("Shared work: %1").arg(open) : QString("Shared work"));
     };
-    connect(&session_.work(), &WorkDesk::changed, this, count);
+    connect(&session_.work(), &WorkService::changed, this, count);
     count();
     QUndoStack& stack = session_.undo();
     undo_->setEnabled(false);

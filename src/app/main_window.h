@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The one window: a rail of places, the place, and a footer that tells what is under way.
+// The main window: rail of places, current place, and footer with the state of background work.
 #pragma once
 
 #include <QLabel>
@@ -27,9 +27,9 @@ public:
 
     void go_to(theme::Place place);
     PlaceWidget* place(theme::Place place) const;
-    /// Shows a profile from a file in Lenses, and offers to take it in.
+    /// Shows a profile from a file in Lenses, to be imported on request.
     void open_profile(const QString& path);
-    /// What the footer says now.
+    /// Text of the footer.
     QString message() const { return message_->text(); }
 
 protected:
@@ -54,7 +54,7 @@ private:
     QPushButton *cancel_, *shared_, *undo_, *redo_;
     QPointer<WorkDialog> work_dialog_;
     GuideDialog* guide_ = nullptr;
-    QTimer passing_;  ///< after which a message that asks for nothing goes
+    QTimer passing_;  ///< time after which an informative message disappears
 };
 
 }  // namespace optrel

@@ -70,7 +70,7 @@ QScrollBar::handle { background: #bcc1ba; border-radius: 3px; min-height: 24px; 
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 )";
 
-/// A 24 x 24 drawing in the ink of the theme.
+/// Draws a 24 x 24 icon in the ink colour of the theme.
 QIcon drawn(const std::function<void(QPainter&)>& draw) {
     QIcon icon;
     for (const QIcon::Mode mode : {QIcon::Normal, QIcon::Selected}) {

@@ -10,7 +10,7 @@ namespace optrel {
 QString q(const std::string& s) {
     QString out = QString::fromStdString(path_to_text(s));
     if (!out.contains("(--") && !out.contains("(or --")) return out;
-    // Sentences name the option of the command line in brackets; the window has no options.
+    // Messages name command-line options in parentheses, which the window removes.
     static const QRegularExpression option(" ?\\((or )?--[a-z][^()]*\\)");
     return out.remove(option);
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli approval and remark: a second person, and what people say of things.
+// optrel-cli approval and remark: proposals, approvals and remarks.
 #include <fmt/format.h>
 
 #include "base/error.h"

@@ -19,8 +19,8 @@ void put_line(const std::string& line) {
 
 }  // namespace
 
-void ArrivalLog::frame(const Taken& t, const IntakeReport& report, const std::string& set) const {
-    const bool written = t.what == Taken::What::baseline;
+void ArrivalLog::frame(const ArrivalResult& t, const IntakeReport& report, const std::string& set) const {
+    const bool written = t.what == ArrivalResult::What::baseline;
     if (json_) {
         nlohmann::json line = {{"time", utc_now()}, {"event", to_string(t.what)}, {"frame", t.frame.string()}};
         if (!t.body.empty()) line["body"] = t.body;
@@ -36,7 +36,7 @@ void ArrivalLog::frame(const Taken& t, const IntakeReport& report, const std::st
         if (!set.empty()) what += fmt::format(", set {} on top", set);
         what += fmt::format(" ({}), rollout {}", t.body, report.rollout);
     }
-    if (t.what == Taken::What::known) what = "waits: " + t.why;
+    if (t.what == ArrivalResult::What::known) what = "waits: " + t.why;
     put_line(fmt::format("{}  {}  {}", utc_now(), printable(t.frame.string()), what));
 }
 

@@ -14,7 +14,7 @@ public:
     explicit ArrivalLog(bool as_json) : json_(as_json) {}
 
     /// `set`: that lies on top of the frame's baseline; empty: none.
-    void frame(const Taken& taken, const IntakeReport& report, const std::string& set) const;
+    void frame(const ArrivalResult& taken, const IntakeReport& report, const std::string& set) const;
     void say(const std::string& sentence) const;
 
 private:

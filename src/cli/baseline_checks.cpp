@@ -26,7 +26,7 @@ Revision revision_of(Store& store, int number) {
     return std::move(*r);
 }
 
-/// What lint looks at beside the baseline.
+/// Inputs of lint other than the baseline.
 struct Seen {
     std::vector<FactsGroup> groups;
     std::vector<FleetBody> bodies;
@@ -39,12 +39,12 @@ Seen look_at(Store& store) {
     return {facts.groups(), fleet_bodies(*fleet, frames, facts)};
 }
 
-/// Mends one finding after another; mending one can settle or show another, so the list is made anew each time.
+/// Fixes the findings one by one; each fix can resolve or cause others, so the list is computed again each time.
 json mend_all(Revision& revision, const Seen& seen) {
     json out = json::array();
     std::vector<LintFinding> findings = lint(revision, seen.groups, seen.bodies);
     for (std::size_t next = 0; next < findings.size() && out.size() < 1000;) {
-        const Mended mended = mend(revision, findings[next], seen.groups, seen.bodies);
+        const LintFix mended = mend(revision, findings[next], seen.groups, seen.bodies);
         if (!mended.done()) {
             ++next;
             continue;

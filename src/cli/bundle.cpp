@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli bundle and key: what travels between studios, and whose word counts.
+// optrel-cli bundle and key: exchange between studios, and trusted keys.
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -88,7 +88,7 @@ void show_bundle(const BundleOptions& o) {
     }
 }
 
-/// "set:Dry fronds", or a kind alone for all of it.
+/// Parses "set:Dry fronds", or a kind alone for all parts of it.
 BundleChoice choice_from(const BundleOptions& o, const BundleView& view) {
     BundleChoice out = all_of(view, o.replace);
     if (!o.take.empty()) out.parts.clear();
@@ -122,7 +122,7 @@ BundleChoice choice_from(const BundleOptions& o, const BundleView& view) {
 void take_bundle(const BundleOptions& o) {
     Store store = open_store(o.store, Access::write);
     const BundleView view = look_at(store, read_bundle(o.file, o.up_to_mb << 20));
-    const BundleTaken taken = take_from(store, view, choice_from(o, view), author_or_me(""));
+    const BundleImport taken = take_from(store, view, choice_from(o, view), author_or_me(""));
     store.found_bundles().settle(plain_path(o.file), "take in", author_or_me(""));
     if (o.json) {
         json profiles = json::array();

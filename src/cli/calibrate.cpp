@@ -64,7 +64,7 @@ void run(const CalibrateOptions& o) {
         for (const std::string& path : *list)
             if (std::error_code none; !std::filesystem::exists(path, none))
                 throw file_error(fmt::format("There is no frame {}; check the path.", path));
-    const auto carried = o.measure_mosaic ? CarriedCorrection::measure_mosaic : CarriedCorrection::refuse;
+    const auto carried = o.measure_mosaic ? EmbeddedOpcodes::measure_mosaic : EmbeddedOpcodes::refuse;
     std::vector<RunFrame> frames =
         measure_frames({o.frames.begin(), o.frames.end()}, MeasureAs::chart, settings.chart, progress, {}, carried);
     std::vector<RunFrame> flats =

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli camera: cameras on a cable.
+// optrel-cli camera: tethered cameras.
 #include "cable/camera.h"
 
 #include <fmt/format.h>
@@ -40,7 +40,7 @@ std::vector<CameraSeen> seen_by(const CameraOptions& o) {
 
 std::string name_of(const CameraSeen& camera) { return fmt::format("{} at {}", camera.model, camera.port); }
 
-/// The one that is meant: the only one, or that of the name or port.
+/// The requested camera: the only one, or by name or port.
 CameraSeen meant(const CameraOptions& o) {
     const std::vector<CameraSeen> seen = seen_by(o);
     if (seen.empty()) throw input_error("No camera answers; look at its cable and whether it is switched on.");
@@ -99,7 +99,7 @@ void follow_camera(const CameraOptions& o) {
     std::vector<std::string> problems;
     int frames = 0;
     Following following(source, {meant(o), o.to, o.name, o.older || o.once, how},
-                        {[&](const Taken& t, const IntakeReport& report) {
+                        {[&](const ArrivalResult& t, const IntakeReport& report) {
                              ++frames;
                              log.frame(t, report, how.set);
                          },

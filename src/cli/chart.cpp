@@ -26,7 +26,7 @@ void run(const ChartOptions& o) {
                         "fewer squares or a larger page.",
                         o.squares, page.name));
     double square = o.square_mm > 0 ? o.square_mm : largest;
-    // The sheet says in print what it is, so a smaller one is better than none; nobody should miss it, though.
+    // The sheet states its real size in print, so a smaller one is acceptable, with a warning.
     if (square > largest && largest > 0) {
         fmt::print(stderr,
                    "Squares of {:g} mm do not fit the page {}: the chart is drawn with squares of {:g} mm, and has to "

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli colour: what renders the colours of raw frames.
+// optrel-cli colour: colour profiles for raw frames.
 #include <fmt/format.h>
 
 #include "base/station.h"
@@ -39,11 +39,11 @@ json json_of(const ColourChange& c) {
 void list(const ColourOptions& o) {
     Store store = open_store(o.store, Access::read);
     const std::vector<ColourFile> files = store.colours().all();
-    const std::vector<CarriedName> carried = carried_names(store.frames().all(), *store.registry().fleet());
+    const std::vector<EmbeddedName> carried = carried_names(store.frames().all(), *store.registry().fleet());
     if (o.json) {
         json out = {{"files", json::array()}, {"carried", json::array()}};
         for (const ColourFile& f : files) out["files"].push_back(json_of(f));
-        for (const CarriedName& c : carried)
+        for (const EmbeddedName& c : carried)
             out["carried"].push_back(
                 {{"body", c.body}, {"name", c.name}, {"frames", c.frames}, {"example", c.example.string()}});
         return print_json(out);
@@ -53,12 +53,12 @@ void list(const ColourOptions& o) {
             "No colour files are kept, and no frame carries a colour profile; take one in with 'colour take-in'.\n");
     for (const ColourFile& f : files)
         fmt::print("{}  {}{}\n", f.value().text, f.contents, f.camera.empty() ? "" : ", for " + f.camera);
-    for (const CarriedName& c : carried)
+    for (const EmbeddedName& c : carried)
         fmt::print("carried by {} frame{} of {}: {}\n", c.frames, c.frames == 1 ? "" : "s",
                    c.body.empty() ? "a body that is not known" : c.body, c.name);
 }
 
-/// The profile that the options name: one that a frame carries, or a file.
+/// The requested profile: embedded in a frame, or from a file.
 ColourProfile named_profile(const ColourOptions& o) {
     return o.file.empty() ? carried_profile(o.frame, o.profile) : read_colour_profile(o.file);
 }

@@ -44,6 +44,7 @@ void add_rollout(CLI::App& app);
 void add_watch(CLI::App& app);
 void add_queue(CLI::App& app);
 void add_approval(CLI::App& app);
+void add_attention(CLI::App& app);
 void add_import(CLI::App& app);
 void add_intake(CLI::App& app);
 void add_camera(CLI::App& app);
@@ -87,6 +88,9 @@ std::string author_or_me(const std::string& given);
 void tell_problems(const std::vector<std::string>& problems);
 /// Ends the command when there are any: the first as its error, the others on standard error before it.
 void fail_with(const std::vector<std::string>& problems);
+
+/// Thrown once the answer is printed: the work went well, and exit status 3 tells that something serious waits.
+struct SomethingWaits : std::exception {};
 
 /// Work that lasts until it is asked to end, by Ctrl-C or by a service manager; what was begun is found again.
 void until_ended(const std::function<void(Progress&)>& work);

@@ -17,7 +17,7 @@ namespace optrel::cli {
 
 namespace {
 
-/// Names of files may be of bytes that are no text: they are told as they are shown to people.
+/// File names may contain invalid UTF-8; they are printed escaped.
 void make_printable(nlohmann::json& j) {
     if (j.is_string()) {
         if (const auto& text = j.get_ref<const std::string&>(); !is_utf8(text)) j = printable(text);

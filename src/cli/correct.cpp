@@ -23,7 +23,7 @@ void run(const CorrectOptions& o) {
     if (int(o.fill) + int(o.keep) + int(o.scale > 0) > 1)
         throw usage_error("Give at most one of --fill, --scale and --keep-border.");
     check_output(o.out, export_output(ExportFormat::tiff), existing(o.overwrite));
-    // An export makes its folder; a file that is named in one that is not there is more likely mistyped.
+    // Unlike an export, a single output file in a missing folder is probably a typing error.
     const std::filesystem::path folder = std::filesystem::path(o.out).parent_path();
     if (std::error_code none; !folder.empty() && !std::filesystem::is_directory(folder, none))
         throw file_error(fmt::format("Cannot write {}: there is no folder {}; make it, or choose another one.", o.out,

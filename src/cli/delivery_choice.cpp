@@ -38,7 +38,7 @@ void add_delivery_choice(CLI::App& command, DeliveryChoice& c) {
 
 namespace {
 
-/// What is said of a format that does not have it would be passed over without a word.
+/// Options that the format does not have would otherwise be silently ignored.
 void refuse_what_is_not_there(const DeliveryChoice& c, ExportFormat format) {
     const bool raw = format == ExportFormat::dng, film = format == ExportFormat::film,
                picture = !raw && !film && format != ExportFormat::exr;

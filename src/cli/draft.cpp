@@ -7,6 +7,7 @@
 #include "commands.h"
 #include "store/store.h"
 #include "studio/drafting.h"
+#include "studio/references.h"
 #include "studio/tiers.h"
 
 namespace optrel::cli {
@@ -16,7 +17,7 @@ using nlohmann::json;
 
 struct DraftOptions {
     std::string store, file, field, value, ramp, note, author, use_set, from, to;
-    TierWords tier;
+    TierDescription tier;
     bool inherit = false, json = false, overwrite = false, replace = false, published = false, yes = false,
          fix_profiles = false;
 };
@@ -144,7 +145,7 @@ void print_fields(bool as_json) {
     }
 }
 
-void add_tier_options(CLI::App& command, TierWords& tier) {
+void add_tier_options(CLI::App& command, TierDescription& tier) {
     command.add_option("--scope", tier.scope, "studio, model or body")->capture_default_str();
     command.add_option("--target", tier.target,
                        "The model or the body of the scope: id, asset tag, serial number or name");

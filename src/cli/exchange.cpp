@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli exchange: looking for what others measured, and giving what was measured here.
+// optrel-cli exchange: search and publish in a profile exchange.
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -99,7 +99,7 @@ void run_search(const ExchangeOptions& o) {
         fmt::print("There are no two copies of one lens to be compared.\n");
 }
 
-/// The profile whose id begins so; a whole id needs no search.
+/// Finds a profile by the beginning of its id; a complete id needs no search.
 std::pair<std::string, std::string> id_and_key(const ExchangeOptions& o, Store& store, const std::string& address) {
     const std::string id = lowered(trimmed(o.id));
     if (id.size() == 64) return {id, ""};

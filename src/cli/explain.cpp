@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli explain and remake: what was done to an exported picture, and the same picture once more.
+// optrel-cli explain and remake: the account of an exported picture, and reproducing it.
 #include <fmt/format.h>
 
 #include "base/error.h"

@@ -28,7 +28,7 @@ json exported_json(const Exported& e) {
     json out = {{"frame", e.frame.string()},   {"out", e.out.string()}, {"profile", e.profile},
                 {"size", {e.width, e.height}}, {"scale", e.scale},      {"remarks", e.remarks}};
     if (e.pictures > 0) out["pictures"] = e.pictures;
-    const CarriedFit& c = e.carried;
+    const OpcodeFit& c = e.carried;
     if (!c.geometry.empty())
         out["geometry"] = {{"opcode", c.geometry},
                            {"rms_px", c.geometry_rms_px},

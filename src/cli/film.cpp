@@ -9,6 +9,7 @@
 #include "base/words.h"
 #include "cli/commands.h"
 #include "studio/claim.h"
+#include "studio/film_development.h"
 #include "studio/films.h"
 #include "studio/naming.h"
 

@@ -22,7 +22,7 @@ struct FrameOptions {
     bool json = false, with_set = false, rehearse = false;
 };
 
-/// The frames that are named, and those that the store knows in the folders.
+/// Frames given by name, and known frames in the given folders.
 std::vector<std::filesystem::path> frames_of(const FrameOptions& o) {
     std::vector<std::filesystem::path> out(o.frames.begin(), o.frames.end());
     if (!o.folders.empty()) {
@@ -42,7 +42,7 @@ void edit(const FrameOptions& o, const std::function<void(const std::filesystem:
 
 void set_field(const FrameOptions& o) {
     const Field field = field_named(o.field);
-    // Profiles and colour files are looked up where one is named.
+    // Loads profiles and colour files only for fields that refer to them.
     const std::vector<std::string>& words = info(field).choices;
     const bool names = (field == Field::lens_profile || field == Field::colour_source) &&
                        std::find(words.begin(), words.end(), o.value) == words.end();
@@ -64,7 +64,7 @@ json change_json(const HandChange& c) {
     return j;
 }
 
-/// What would change, frame by frame; one that cannot be read is told after the others.
+/// Changes by frame; unreadable frames are reported at the end.
 void rehearse_hand(const FrameOptions& o, const Layer& values) {
     json frames = json::array();
     std::vector<std::string> problems;
@@ -93,7 +93,7 @@ void put_hand(const FrameOptions& o) {
     });
 }
 
-/// What a store knows that a sidecar does not keep: the tiers that its values came from.
+/// Origin of values, which the store knows and a sidecar does not contain.
 class Tracer {
 public:
     explicit Tracer(const std::string& store)
@@ -101,7 +101,7 @@ public:
           fleet_(store_.registry().fleet()),
           current_(std::make_shared<const Resolver>(store_.baselines().current())) {}
 
-    /// The trace of each field of which a tier or a layer says something, by its id.
+    /// Trace of each field with a value in a tier or a layer, by its id.
     json of(const std::filesystem::path& frame, const Sheet& sheet) {
         const FrameFacts facts = know(frame, read_metadata(frame), *fleet_).facts;
         const auto resolver =
@@ -135,7 +135,7 @@ json sheet_json(const std::filesystem::path& frame, Tracer* tracer) {
     return out;
 }
 
-/// A sheet that cannot be read is told after all others were shown.
+/// An unreadable sheet is reported after all others.
 void show(const FrameOptions& o) {
     json list = json::array();
     std::vector<std::string> problems;
@@ -196,7 +196,7 @@ void add_frame(CLI::App& app) {
     put->add_option("--set", o->set, "Name of the set")->required();
     put->callback([o] {
         const Revision draft = open_store(o->store, Access::read).baselines().draft();
-        const std::string name = set_named(draft, o->set);  // an unknown set is told before any frame is touched
+        const std::string name = set_named(draft, o->set);  // throws for an unknown set before any frame is changed
         edit(*o, [&](const std::filesystem::path& frame, Sheet& sheet) {
             put_set_on_top(sheet, set_layer(draft, name, read_metadata(frame).iso));
         });

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli import: frames and films from a card.
+// optrel-cli import: frames and films from a memory card.
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -32,7 +32,7 @@ json json_of(const ImportedFile& f) {
 }
 
 void print_line(const ImportedFile& f, bool preview) {
-    if (f.what == ImportedFile::What::failed) return;  // told at the end
+    if (f.what == ImportedFile::What::failed) return;  // reported at the end
     const char* done = preview ? "would be" : "is";
     if (f.what == ImportedFile::What::there)
         fmt::print("{} is there already: {}\n", f.from.string(), f.out.string());
@@ -40,14 +40,14 @@ void print_line(const ImportedFile& f, bool preview) {
         fmt::print("{} {} {}{}\n", f.from.string(), done, f.out.string(), f.note.empty() ? "" : " (" + f.note + ")");
 }
 
-/// What was copied gets its baseline, as if it had arrived in a watched folder.
+/// Copied frames get their baseline like arrivals in a watched folder.
 void take_in_copies(Store& store, const std::vector<ImportedFile>& files, const CardOptions& o,
                     std::vector<std::string>& problems) {
     const IntakeReport report = optrel::take_in_copies(store, files, o.intake, console_progress());
     int written = 0;
-    for (const Taken& t : report.frames) {
-        written += t.what == Taken::What::baseline;
-        if (t.what == Taken::What::failed) problems.push_back(t.why);
+    for (const ArrivalResult& t : report.frames) {
+        written += t.what == ArrivalResult::What::baseline;
+        if (t.what == ArrivalResult::What::failed) problems.push_back(t.why);
     }
     if (!o.json && written > 0) fmt::print("{} frames got baseline {}.\n", written, report.revision);
 }
@@ -61,7 +61,7 @@ void run_import(CardOptions& o) {
     o.intake.author = author_or_me(o.intake.author);
     std::unique_ptr<Store> store;
     if (!o.store.empty()) store = std::make_unique<Store>(o.store, o.preview ? Access::read : Access::write);
-    // Before anything is copied.
+    // Checked before anything is copied.
     if (store && !o.intake.set.empty()) set_layer(store->baselines().current(), o.intake.set, 100);
     const auto fleet = store ? store->registry().fleet() : nullptr;
     const std::vector<ImportedFile> files = o.preview ? import_preview(o.order, fleet.get(), console_progress())

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli intake: the folders that a store has watched, and what has arrived in them.
+// optrel-cli intake: watched folders of a store, and the log of arrivals.
 #include <fmt/format.h>
 
 #include "base/times.h"
@@ -41,7 +41,7 @@ void add_folder(IntakeOptions& o) {
     f.author = author_or_me(o.author);
     f.time = utc_now();
     const Revision current = store.baselines().current();
-    if (!f.set.empty()) set_layer(current, f.set, 100);  // throws for one that there is not
+    if (!f.set.empty()) set_layer(current, f.set, 100);  // throws for an unknown one
     store.intake().put(f);
 }
 

@@ -41,8 +41,7 @@ LensAt lens_at(const LensOptions& o) {
         return out;
     }
     const auto [width, height] = whole_pair(o.size, "pixels of the size", 2, 200000);
-    // A profile that assumed its pitch knows lengths only in pixels of its own sensor, so that sensor keeps the assumed
-    // one.
+    // A profile with an assumed pixel pitch is only valid in pixels of its own sensor, so the assumed pitch is kept.
     const bool own_sensor = width == out.profile.geometry.width && height == out.profile.geometry.height;
     const double pitch =
         o.pitch_um > 0 && !(out.profile.pitch_assumed && own_sensor) ? o.pitch_um : out.profile.geometry.pitch_um;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli map-image, camera-model and tables: a lens in the forms of other programs.
+// optrel-cli map-image, camera-model and tables: lens data for other programs.
 #include <fmt/format.h>
 
 #include "base/error.h"
@@ -22,15 +22,15 @@ namespace fs = std::filesystem;
 struct MapImageOptions {
     LensOptions lens;
     std::string direction = "to-frame", out;
-    MapWish wish;
+    MapRequest wish;
     bool overwrite = false, json = false;
 };
 
 void write_map(const MapImageOptions& o) {
-    MapWish wish = o.wish;
+    MapRequest wish = o.wish;
     wish.direction = map_direction_from(o.direction);
     const LensAt lens = lens_at(o.lens);
-    constexpr double most = 160e6;  // px: as many as a picture may have
+    constexpr double most = 160e6;  // maximum picture size, px
     if (double(lens.geometry.width) * lens.geometry.height > most)
         throw usage_error("A map has at most 160 million pixels; choose a smaller size.");
     const bool tiff = lowered_extension(o.out) == ".tif" || lowered_extension(o.out) == ".tiff";

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // optrel-cli: a thin shell over core. Exit status: 0 done; 1 the work failed, the reason on standard error; 2 wrong
-// usage.
+// usage; 3 (attention alone) something serious waits.
 #include <QCoreApplication>
 #include <clocale>
 #include <cstdio>
@@ -9,19 +9,20 @@
 #include "base/heap.h"
 #include "commands.h"
 #include "man_page.h"
-#include "studio/witness.h"
+#include "studio/history_check.h"
 #include "words_given.h"
 
 int main(int argc, char** argv) {
     using namespace optrel;
     share_heap();
-    QCoreApplication qt(argc, argv);  // Qt finds its database drivers through it
-    // The database driver of Qt says on its own what is told better in the sentence of the error.
+    QCoreApplication qt(argc, argv);  // Qt needs it to find its database drivers
+    // The database driver prints messages that the error text replaces.
     qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString& words) {
         if (!words.startsWith("Unable to free statement")) std::fprintf(stderr, "%s\n", qPrintable(words));
     });
     remember_changes();
-    std::setlocale(LC_NUMERIC, "C");  // Qt took the user's; figures on the command line and in files have a point
+    std::setlocale(LC_NUMERIC,
+                   "C");  // Qt has set the user's locale; numbers on the command line and in files use a point
     CLI::App app{"Optrel: lens calibration, baselines and rollout for a studio's raw frames.", "optrel-cli"};
     app.set_version_flag("--version", "Optrel " OPTREL_VERSION);
     app.require_subcommand(1);
@@ -55,6 +56,7 @@ int main(int argc, char** argv) {
         cli::add_rollout(app);
         cli::add_watch(app);
         cli::add_queue(app);
+        cli::add_attention(app);
         cli::add_approval(app);
         cli::add_import(app);
         cli::add_intake(app);
@@ -80,6 +82,8 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& error) {
         std::fprintf(stderr, "optrel-cli: %s\n", cli::what_is_wrong(error, app, words).c_str());
         return 2;
+    } catch (const cli::SomethingWaits&) {
+        return std::fflush(stdout) == 0 ? 3 : 1;
     } catch (const Error& error) {
         std::fprintf(stderr, "optrel-cli: %s\n", error.what());
         return error.kind() == ErrorKind::usage ? 2 : 1;

@@ -6,7 +6,7 @@
 namespace optrel::cli {
 namespace {
 
-/// Text as the macros take it: hyphens as they are typed, no line that begins as a request.
+/// Escapes text for the macros: hyphens, and lines that begin like a request.
 std::string escaped(const std::string& text) {
     std::string out;
     for (const char c : text) {

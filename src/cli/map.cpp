@@ -25,7 +25,7 @@ json ideal_point(const FrameMap& map, const Vec2& at, double sigma) {
         return {{"ideal", pair(at)}, {"green", nullptr}, {"red", nullptr},
                 {"blue", nullptr},   {"gain", nullptr},  {"sigma_px", nullptr}};
     const Vec2 green = map.green(at), red = map.fringe(Channel::red, green), blue = map.fringe(Channel::blue, green);
-    // Each colour is lightened where its own light fell.
+    // Each colour is brightened at the position of its own light.
     return {{"ideal", pair(at)},
             {"green", pair(green)},
             {"red", pair(red)},

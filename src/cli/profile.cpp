@@ -9,6 +9,7 @@
 #include "commands.h"
 #include "difference_json.h"
 #include "optics/compare_profiles.h"
+#include "optics/profile_versions.h"
 #include "studio/develop_frame.h"
 #include "studio/embedded_profile.h"
 #include "studio/hand_profile.h"
@@ -27,7 +28,7 @@ struct ProfileOptions {
     bool json = false, overwrite = false, publish = false, yes = false;
 };
 
-/// A profile from a file, when the text is one, else from the store.
+/// Reads a profile from a file if the text names one, otherwise from the store.
 Profile profile_of(const ProfileOptions& o, const std::string& text) {
     if (std::error_code none; std::filesystem::is_regular_file(text, none)) return read_profile(text);
     return profile_named(open_store(o.store, Access::read).profiles().all_versions(), text);
@@ -77,7 +78,7 @@ void make_by_hand(const ProfileOptions& o) {
         fmt::print("{} version {} ({}): made by hand, to be assigned where it is wanted.\n", p.name, p.version, p.id);
 }
 
-/// "ID@VERSION": changing what frames get is not left to a guess.
+/// Parses "ID@VERSION"; the version is required, because the command changes what frames get.
 Profile version_named(Store& store, const std::string& text) {
     if (ProfileReference::parse(text).version == 0)
         throw usage_error(
@@ -97,7 +98,7 @@ void tell_version(const ProfileOptions& o, const Profile& p, const char* what, c
         fmt::print("{} version {} ({}) is {}.\n", p.name, p.version, p.id, what);
 }
 
-/// Says first what `then`, the versions as they would be, changes; then `act` does it.
+/// Shows the effect of `then`, the resulting versions; then `act` applies it.
 void decide_version(Store& store, const ProfileOptions& o, const Profile& p, const std::string& doing, const char* what,
                     const std::vector<Profile>& then, const std::function<void()>& act) {
     const FramesReached reached = reach_of_versions(store, then, console_progress());
@@ -152,10 +153,10 @@ void list_versions(const ProfileOptions& o) {
     if (out.empty()) fmt::print("The store has no profile yet.\n");
 }
 
-/// The difference is shown first; only --publish keeps the profile.
+/// Shows the difference first; only --publish saves the profile.
 void take_embedded(const ProfileOptions& o) {
     Store store = open_store(o.store, o.publish ? Access::write : Access::read);
-    const CarriedComparison c = compare_carried(o.frame, development_from_store(store, o.frame), o.author);
+    const EmbeddedComparison c = compare_carried(o.frame, development_from_store(store, o.frame), o.author);
     json out = {{"carries", c.carried.in_words()}, {"left_out", c.made.left_out}};
     if (c.made.largest_px) out["followed_to_px"] = *c.made.largest_px;
     if (c.made.largest_percent) out["followed_to_percent"] = *c.made.largest_percent;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// optrel-cli queue and work: long work that the stations of a studio share.
+// optrel-cli queue and work: the work queue of a studio.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -10,10 +10,10 @@
 #include "commands.h"
 #include "delivery_choice.h"
 #include "scope_options.h"
-#include "studio/crew.h"
-#include "studio/namesakes.h"
+#include "studio/name_conflicts.h"
 #include "studio/queue_result.h"
 #include "studio/store_news.h"
+#include "studio/worker_pool.h"
 
 namespace optrel::cli {
 namespace {
@@ -73,8 +73,8 @@ void tell_added(const QueueOptions& o, int job) {
         fmt::print("Job {} waits for a station that is willing (optrel-cli work).\n", job);
 }
 
-Willing willing(const QueueOptions& o) {
-    Willing out;
+WorkPolicy willing(const QueueOptions& o) {
+    WorkPolicy out;
     out.hours = day_hours_from(o.hours);
     out.lease_seconds = o.lease;
     if (o.kinds.empty()) return out;
@@ -101,20 +101,20 @@ void tell(const QueueOptions& o, const QueuedPortion& p) {
 }
 
 void work(const QueueOptions& o) {
-    const Willing will = willing(o);
+    const WorkPolicy will = willing(o);
     Store store = open_store(o.store, Access::write);
-    tell_problems(namesakes_in_words(store.stations().arrive()));
+    tell_problems(name_conflicts_in_words(store.stations().arrive()));
     const StoreSource source = store.source();
     const int cores = o.cores > 0 ? o.cores : static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
     until_ended([&](Progress& progress) {
         StoreNews news(source);
-        Crew crew(source, will, cores, progress, [&](const QueuedPortion& p) { tell(o, p); });
+        WorkerPool crew(source, will, cores, progress, [&](const QueuedPortion& p) { tell(o, p); });
         for (;; crew.look()) {
             const std::vector<std::string> problems = crew.rest();
             progress.check();
             if (o.once && (!problems.empty() || !will.hours.hold_now() || !store.queue().any_waits(will.kinds)))
                 return fail_with(problems);
-            tell_problems(problems);  // a server that is away comes back
+            tell_problems(problems);  // the server may come back
             news.wait(progress);
         }
     });

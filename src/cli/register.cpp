@@ -29,7 +29,7 @@ struct RegisterOptions {
     double focal_min = 0, focal_max = 0;
 };
 
-/// Sets what was given on the command line.
+/// Applies the given options.
 void take_text(std::string& to, const std::string& given, const CLI::App& command, const char* option) {
     if (command.count(option)) to = given;
 }
@@ -39,7 +39,7 @@ bool yes(const std::string& text) {
     return text == "yes";
 }
 
-/// A lens that no file reports is entered by its text and number, as in "Aldercroft 60mm f/4 macro/AM-11".
+/// A lens that no file reports is added by its text and number, as in "Aldercroft 60mm f/4 macro/AM-11".
 Metadata new_lens(const std::string& text) {
     Metadata m;
     const std::size_t slash = text.rfind('/');
@@ -49,7 +49,7 @@ Metadata new_lens(const std::string& text) {
     return m;
 }
 
-/// The lens that an option names; nothing for one that is to be added.
+/// The lens that an option names; nothing for a new one.
 const LensEntry* known_lens(const RegisterOptions& o, const Naming& naming) {
     if (o.add) {
         const Register& all = naming.entries();
@@ -62,7 +62,7 @@ const LensEntry* known_lens(const RegisterOptions& o, const Naming& naming) {
                     "The lens '{}' is registered already, as {}; leave --add out to change it.", o.lens, l.id));
         return nullptr;
     }
-    // Without contacts it is in no file, so naming one that is not there adds it.
+    // A lens without contacts is in no file, so an unknown name adds it.
     if (o.contacts_none && !naming.entries().lens(o.lens)) return nullptr;
     return naming.entries().lens(naming.lens_copy(o.lens));
 }
@@ -212,7 +212,7 @@ void list_identities(const RegisterOptions& o) {
     print_json(out);
 }
 
-/// Accepts every proposal that needs no choice.
+/// Accepts all proposals that need no choice.
 void accept_all(const RegisterOptions& o) {
     Store store = open_store(o.store, Access::write);
     const auto fleet = store.registry().fleet();
@@ -246,7 +246,8 @@ void accept_all(const RegisterOptions& o) {
     for (const json& id : made) fmt::print("  new: {}\n", id.get<std::string>());
 }
 
-/// An absolute path that is there. Throws Error(input) where it is not: a claim of a mistyped folder would never hold.
+/// Absolute path of an existing folder. Throws Error(input) otherwise, because a claim for a mistyped folder would
+/// never match.
 std::string existing_path(const std::string& text, bool folder) {
     const auto path = std::filesystem::absolute(text).lexically_normal();
     std::error_code none;
@@ -296,7 +297,7 @@ void merge(const RegisterOptions& o) {
     if (o.body.empty() == o.lens.empty()) throw usage_error("Name the entry that goes with --body or with --lens.");
     const bool bodies = !o.body.empty();
     if (o.undo) {
-        // The entry that went is in no register any more: it is named by its id.
+        // The removed entry is in no register any more, so it is named by its id.
         const std::string left = undo_merge(store, bodies ? Claim::Of::body : Claim::Of::lens, bodies ? o.body : o.lens,
                                             bodies ? naming.body(o.into) : naming.lens_copy(o.into));
         if (!left.empty()) fmt::print(stderr, "{}\n", left);

@@ -80,7 +80,7 @@ void print_means(const std::vector<ResolutionPoint>& points, double frequency) {
         }
 }
 
-/// In the corrected picture as well, by what --profile or --store says; throws what is wrong.
+/// Also measures the corrected picture, with --profile or --store; throws on errors.
 ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, const ResolutionOptions& o,
                              std::vector<ResolutionPoint>& after) {
     DevelopmentOptions development;
@@ -94,7 +94,7 @@ ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, c
     return std::move(both.before);
 }
 
-/// Measures one frame; throws what is wrong with it.
+/// Measures one frame; throws on errors.
 ResolutionField measure(const std::string& frame, const ChartSpec& chart) {
     require_regular(frame);
     const MeasuringPicture picture = read_for_measuring(frame);
@@ -113,7 +113,7 @@ void run(const ResolutionOptions& o) {
     std::vector<std::string> problems;
     for (const std::string& frame : o.frames) {
         try {
-            // Both or neither: a frame that cannot be corrected is in no mean.
+            // Both or neither: a frame that cannot be corrected is left out of the means.
             std::vector<ResolutionPoint> after;
             const ResolutionField field = corrected ? measure_both(frame, chart, o, after) : measure(frame, chart);
             all.insert(all.end(), field.points.begin(), field.points.end());

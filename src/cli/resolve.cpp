@@ -18,11 +18,11 @@ using nlohmann::json;
 
 struct ResolveOptions {
     std::string store, frame, kind = "raw";
-    ProbeWords words;
+    ProbeQuery words;
     bool draft = false, json = false, all = false;
 };
 
-/// The profile that the frame would be corrected with, and all others with what speaks for and against them.
+/// The profile for the frame, and all other candidates with reasons for and against.
 json profile_json(const ProfileMatch& match, const FrameKnowledge& known, const std::vector<Profile>& profiles) {
     json out;
     if (match.profile)
@@ -44,8 +44,8 @@ json profile_json(const ProfileMatch& match, const FrameKnowledge& known, const 
     return out;
 }
 
-/// The correction that the file brings along, beside the profile that would be taken; nothing where it brings none.
-/// Opcodes that are damaged are told; the rest of the answer does not hang on them.
+/// The correction in the file, compared with the profile; nothing without one. Damaged opcodes are reported and do not
+/// stop the answer.
 json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const std::string& path) {
     if (known.metadata.kind == FrameKind::rendered) return nullptr;
     EmbeddedCorrection embedded;
@@ -64,7 +64,7 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
     return out;
 }
 
-/// What is known of a frame, with its own account in `out`.
+/// Facts about a frame; adds its account to `out`.
 FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
     FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
@@ -75,7 +75,7 @@ FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revi
                    {"reported", known.metadata.lens},
                    {"because", known.lens.why}};
     const std::vector<Profile> profiles = store.profiles().all_versions();
-    // What is set by hand on the frame may name another profile, or none.
+    // A hand-set field may name another profile, or none.
     const Sheet sheet = read_sheet(path);
     ResolvedFrame fields;
     Resolver(revision).resolve(known.facts, fields);
@@ -122,7 +122,7 @@ std::string words_of(const json& reasons) {
     return fmt::format("{}", fmt::join(out, "; "));
 }
 
-/// What a person asks first: which body, lens and profile.
+/// Summary: body, lens and profile.
 void print_summary(const FrameFacts& facts, const Fleet& fleet, const json& frame) {
     const Body* body = fleet.body(facts.body);
     const std::string because = frame.value("body_because", "");
@@ -151,7 +151,7 @@ void print_summary(const FrameFacts& facts, const Fleet& fleet, const json& fram
         print_line("The file", "brings a correction of its own; 'profile embedded' compares it");
 }
 
-/// Fields that a tier pins or that are set by hand on the frame; all of them on demand.
+/// Pinned and hand-set fields; all fields on request.
 void print_fields(const ResolvedFrame& resolved, const json& frame, bool all) {
     int left_out = 0;
     fmt::print("\n");
@@ -185,7 +185,7 @@ void run(const ResolveOptions& o) {
     const Revision revision = o.draft ? store.baselines().draft() : store.baselines().current();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
     json out = json::object();
-    ProbeWords words = o.words;
+    ProbeQuery words = o.words;
     words.raw = o.kind == "raw";
     const FrameFacts facts = asks_frame ? facts_of_frame(store, *fleet, revision, o.frame, out)
                                         : probe_facts(words, store, *fleet, revision);

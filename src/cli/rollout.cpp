@@ -106,7 +106,7 @@ void print_report(const RolloutReport& report, bool as_json) {
                         report.failed.size(), record.number, report.failed.front(), record.number));
 }
 
-/// Goes on whenever the hours allow, until all is done.
+/// Continues whenever the hours allow, until everything is written.
 RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
     Progress& progress = console_progress();
     int written = report.written;
@@ -124,7 +124,7 @@ RolloutReport wait_for_hours(RolloutReport report, const RolloutOptions& o) {
     return report;
 }
 
-/// Frames that a person set by hand or took out stay as they are, and are told.
+/// Hand-set and exempt frames are kept, and reported.
 std::vector<std::string> kept_frames(const Rehearsal& rehearsal) {
     std::vector<std::string> out;
     for (const RehearsedFrame& f : rehearsal.frames)
@@ -134,7 +134,7 @@ std::vector<std::string> kept_frames(const Rehearsal& rehearsal) {
     return out;
 }
 
-/// Throws Error(input), with what changed told before, when it would write something else than was rehearsed.
+/// Reports the changes and throws Error(input) when the result would differ from the rehearsal.
 void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehearsal& now) {
     const std::vector<std::string> changes = changes_since(store, then, now);
     if (changes.empty()) return;
@@ -144,7 +144,7 @@ void require_as_rehearsed(Store& store, const KeptRehearsal& then, const Rehears
         then.number));
 }
 
-/// What is to be rolled out: as it was rehearsed, or the scope that is said; all frames only where that is said.
+/// Input of a rollout: a saved rehearsal, or a scope; all frames only with --all.
 FrameScope scope_to_apply(RolloutOptions& o, Store& store, const std::optional<KeptRehearsal>& rehearsed) {
     const FrameScope said = scope_from(o.scope, store);
     if (rehearsed) {
@@ -183,7 +183,7 @@ void apply(RolloutOptions o) {
     print_report(report, o.json);
 }
 
-/// The frames that change most, as they come.
+/// Sample frames, printed when ready.
 json look_at_some(Store& store, const Rehearsal& rehearsal, const RolloutOptions& o) {
     json out = json::array();
     look_at_samples(
@@ -268,7 +268,7 @@ void check(const RolloutOptions& o) {
 }
 
 void roll_back(const RolloutOptions& o) {
-    // Taking back asks nothing of the database, which cannot be opened for writing on a full disk.
+    // A rollback needs no write access to the database, which cannot be opened for writing on a full disk.
     Store store = open_store(o.store, Access::read);
     const RolloutRecord record = rollout_of(store, o.number);
     if (record.status == RolloutStatus::preparing)
@@ -287,7 +287,7 @@ void roll_back(const RolloutOptions& o) {
                  o.json);
 }
 
-/// What is rehearsed, and written.
+/// Options of rehearsal and rollout.
 void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::shared_ptr<RolloutOptions>& o) {
     for (auto* s : {&rehearsing, &applying}) {
         add_scope_options(*s, o->scope);
@@ -310,7 +310,7 @@ void add_forward_options(CLI::App& rehearsing, CLI::App& applying, const std::sh
     applying.callback([o] { apply(*o); });
 }
 
-/// Throws Error(input) when the rollout, or with number 0 the newest, has come to its end.
+/// Throws Error(input) when the rollout (0: the newest) is finished.
 void require_stopped(Store& store, int number) {
     const auto stopped = [](const RolloutRecord& r) {
         return r.status != RolloutStatus::done && r.status != RolloutStatus::rolled_back;

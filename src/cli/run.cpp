@@ -44,7 +44,7 @@ RunFrame& frame_of(RunRecord& run, const std::string& name) {
     throw input_error(fmt::format("The run has no frame '{}'; its frames are {}.", name, fmt::join(names, ", ")));
 }
 
-/// "NAME:COLUMN,ROW" of a corner, counted as the report and the window count them.
+/// Parses a corner "NAME:COLUMN,ROW", counted as in report and window.
 void drop_corner(RunRecord& run, const std::string& text) {
     const std::size_t colon = text.rfind(':');
     const auto place = colon == std::string::npos ? std::nullopt : parse_pair(text.substr(colon + 1), ',');
@@ -68,7 +68,7 @@ void print_solution(const RunRecord& record, const RunSolution& solution) {
     print_findings(solution);
 }
 
-/// The runs that the options mean: one of the store, or those of a folder, begun or gone on with.
+/// The requested runs: one of the store, or those of a folder, new or continued.
 std::vector<RunRecord> wanted_runs(Store& store, const RunOptions& o) {
     if (o.id > 0) return {run_of(store, o.id)};
     std::vector<std::string> problems;
@@ -98,7 +98,7 @@ void run(const RunOptions& o) {
     for (RunRecord& record : records) {
         if (!o.chart.empty()) record.chart = ChartSpec::parse(o.chart).text();
         measure_run(store, record, console_progress(),
-                    o.measure_mosaic ? CarriedCorrection::measure_mosaic : CarriedCorrection::refuse);
+                    o.measure_mosaic ? EmbeddedOpcodes::measure_mosaic : EmbeddedOpcodes::refuse);
         for (const std::string& name : o.drop) frame_of(record, name).dropped = true;
         for (const std::string& name : o.restore) frame_of(record, name).dropped = false;
         for (const std::string& corner : o.drop_corners) drop_corner(record, corner);

@@ -6,6 +6,7 @@
 #include "commands.h"
 #include "studio/drafting.h"
 #include "studio/naming.h"
+#include "studio/references.h"
 
 namespace optrel::cli {
 namespace {

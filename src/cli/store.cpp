@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "cli/publish_options.h"
 #include "commands.h"
 #include "store/copy.h"
@@ -26,7 +27,7 @@ struct StoreOptions {
 
 void index(const StoreOptions& o) {
     Store store = open_store(o.store, Access::begin);
-    const TakenIn taken = take_in(store, {o.folders.begin(), o.folders.end()}, !o.unclaimed, console_progress());
+    const IndexReport taken = take_in(store, {o.folders.begin(), o.folders.end()}, !o.unclaimed, console_progress());
     tell_problems(taken.problems);
     tell_problems(taken.corrected);
     if (o.json)

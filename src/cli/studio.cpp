@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What several people and stations of one store need: who may do what, where roots lie, who did what.
+// Commands for shared stores: users, roots, history.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -10,8 +10,8 @@
 #include "commands.h"
 #include "store/studio_names.h"
 #include "studio/frames_reached.h"
+#include "studio/history_check.h"
 #include "studio/unpacking.h"
-#include "studio/witness.h"
 
 namespace optrel::cli {
 namespace {

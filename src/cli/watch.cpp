@@ -30,7 +30,7 @@ struct WatchOptions {
     bool once = false, json = false;
 };
 
-/// The folders of the options, or those that the store keeps.
+/// Folders from the options, otherwise those of the store.
 std::vector<IntakeFolder> folders_of(const WatchOptions& o) {
     std::vector<IntakeFolder> out;
     if (o.folders.empty()) {
@@ -68,7 +68,7 @@ void run_watch(WatchOptions& o) {
     Watching watching(
         source, folders_of(o), author_or_me(o.author),
         {std::chrono::milliseconds(static_cast<int>(o.still * 1000)), o.once, [&] { return !claim || claim->held(); }},
-        {[&](const Taken& t, const IntakeReport& report, const IntakeFolder& folder) {
+        {[&](const ArrivalResult& t, const IntakeReport& report, const IntakeFolder& folder) {
              log.frame(t, report, folder.set);
          },
          [&](const std::string& sentence) {

@@ -10,7 +10,7 @@
 namespace optrel::cli {
 namespace {
 
-/// Where a command line has come to: the innermost command that its words name, and the word that it does not know.
+/// Position in the command line: the innermost command that its words name, and the first unknown word.
 struct Reached {
     const CLI::App* command;
     std::string path = "optrel-cli", unknown;
@@ -26,7 +26,7 @@ Reached reached_by(const CLI::App& app, const std::vector<std::string>& words) {
     Reached out{&app};
     for (const std::string& word : words) {
         if (names_of_commands(*out.command).empty()) break;
-        if (word.empty() || word[0] == '-') break;  // options of the command that was reached
+        if (word.empty() || word[0] == '-') break;  // options of that command
         const CLI::App* next = nullptr;
         for (const CLI::App* c : out.command->get_subcommands({}))
             if (c->get_name() == word) next = c;
@@ -40,7 +40,7 @@ Reached reached_by(const CLI::App& app, const std::vector<std::string>& words) {
     return out;
 }
 
-/// An option among the words that the command does not have.
+/// An option that the command does not have.
 std::string unknown_option(const CLI::App& command, const std::vector<std::string>& words) {
     for (const std::string& word : words) {
         const std::string name = word.substr(0, word.find('='));

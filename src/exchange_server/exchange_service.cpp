@@ -64,7 +64,7 @@ std::string methods_of(const std::string& path) {
 
 }  // namespace
 
-ExchangeService::ExchangeService(ProfileShelf& shelf, const HttpLimits& limits)
+ExchangeService::ExchangeService(ProfileRepository& shelf, const HttpLimits& limits)
     : shelf_(shelf),
       server_(
           [this](const HttpRequest& request) {

@@ -3,13 +3,13 @@
 #pragma once
 
 #include "exchange_server/http_server.h"
-#include "exchange_server/profile_shelf.h"
+#include "exchange_server/profile_repository.h"
 
 namespace optrel {
 
 class ExchangeService {
 public:
-    explicit ExchangeService(ProfileShelf& shelf, const HttpLimits& limits = {});
+    explicit ExchangeService(ProfileRepository& shelf, const HttpLimits& limits = {});
 
     /// As those of HttpServer.
     int bind(const std::string& host, int port) { return server_.bind(host, port); }
@@ -19,7 +19,7 @@ public:
 private:
     HttpAnswer answer_to(const HttpRequest& request);
 
-    ProfileShelf& shelf_;
+    ProfileRepository& shelf_;
     HttpServer server_;
 };
 

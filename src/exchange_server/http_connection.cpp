@@ -94,8 +94,8 @@ void HttpConnections::ask_to_give_way(std::unique_lock<std::mutex> lock, const W
     if (longest) longest->give_way();
 }
 
-HttpConnection::HttpConnection(asio::ip::tcp::socket&& socket, const HttpServer::Handler& answer,
-                               const HttpLimits& limits, HttpConnections& all)
+HttpConnection::HttpConnection(asio::ip::tcp::socket&& socket, const HttpHandler& answer, const HttpLimits& limits,
+                               HttpConnections& all)
     : stream_(std::move(socket)),
       deadline_(stream_.get_executor()),
       handler_(answer),

@@ -12,7 +12,7 @@
 #include <mutex>
 #include <optional>
 
-#include "exchange_server/http_server.h"
+#include "exchange_server/http_message.h"
 
 namespace optrel {
 
@@ -47,7 +47,7 @@ private:
 
 class HttpConnection : public std::enable_shared_from_this<HttpConnection> {
 public:
-    HttpConnection(boost::asio::ip::tcp::socket&& socket, const HttpServer::Handler& answer, const HttpLimits& limits,
+    HttpConnection(boost::asio::ip::tcp::socket&& socket, const HttpHandler& answer, const HttpLimits& limits,
                    HttpConnections& all);
     ~HttpConnection();
 
@@ -78,7 +78,7 @@ private:
 
     boost::beast::tcp_stream stream_;
     boost::asio::steady_timer deadline_;
-    const HttpServer::Handler& handler_;
+    const HttpHandler& handler_;
     const HttpLimits& limits_;
     HttpConnections& all_;
     const std::string address_;

@@ -44,13 +44,8 @@ HttpLimits with_room(HttpLimits limits) {
 
 }  // namespace
 
-HttpAnswer http_refusal(int status, const std::string& why) {
-    return {status, "application/json",
-            nlohmann::json{{"why", why}}.dump(-1, ' ', true, nlohmann::json::error_handler_t::replace)};
-}
-
 struct HttpServer::Parts {
-    Handler handler;
+    HttpHandler handler;
     HttpLimits limits;
     // Before the context: connections that are left when it ends still say so.
     HttpConnections connections;
@@ -58,7 +53,7 @@ struct HttpServer::Parts {
     tcp::acceptor acceptor{context};
     asio::steady_timer pause{context};
 
-    Parts(Handler answer, const HttpLimits& wanted)
+    Parts(HttpHandler answer, const HttpLimits& wanted)
         : handler(std::move(answer)), limits(with_room(wanted)), connections(limits) {}
 
     void accept() {
@@ -78,7 +73,7 @@ struct HttpServer::Parts {
     }
 };
 
-HttpServer::HttpServer(Handler answer, HttpLimits limits)
+HttpServer::HttpServer(HttpHandler answer, HttpLimits limits)
     : parts_(std::make_unique<Parts>(std::move(answer), limits)) {}
 
 HttpServer::~HttpServer() = default;

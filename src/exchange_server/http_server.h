@@ -15,37 +15,13 @@
 #include <utility>
 #include <vector>
 
+#include "exchange_server/http_message.h"
+
 namespace optrel {
-
-struct HttpRequest {
-    std::string method, path;
-    std::vector<std::pair<std::string, std::string>> params;  ///< of the query, decoded
-    std::string body;
-};
-
-struct HttpAnswer {
-    int status = 200;
-    std::string type = "application/json";
-    std::string body;
-};
-
-/// A refusal with its reason.
-HttpAnswer http_refusal(int status, const std::string& why);
-
-struct HttpLimits {
-    std::chrono::milliseconds header{10000};   ///< from the first wait for a request until its header is there
-    std::chrono::milliseconds request{30000};  ///< from there until its body is there; the same again for the answer
-    std::size_t header_bytes = 8192;
-    std::size_t body_bytes = 8u << 20;
-    std::size_t all_bodies = 48u << 20;  ///< bytes of unfinished bodies
-    std::size_t connections = 1600, of_one_address = 800;
-};
 
 class HttpServer {
 public:
-    /// `answer` must be thread-safe. When it throws, the client gets status 500.
-    using Handler = std::function<HttpAnswer(const HttpRequest&)>;
-    explicit HttpServer(Handler answer, HttpLimits limits = {});
+    explicit HttpServer(HttpHandler answer, HttpLimits limits = {});
     ~HttpServer();
     HttpServer(const HttpServer&) = delete;
     HttpServer& operator=(const HttpServer&) = delete;

@@ -19,7 +19,7 @@ void serve(const std::string& data, const std::string& host, int port) {
     sigaddset(&ends, SIGTERM);
     // Before any thread is begun: all of them leave the signals to the one that waits.
     pthread_sigmask(SIG_BLOCK, &ends, nullptr);
-    ProfileShelf shelf(data);
+    ProfileRepository shelf(data);
     for (const std::string& problem : shelf.problems()) fmt::print(stderr, "{}\n", problem);
     ExchangeService service(shelf);
     const int taken = service.bind(host, port);

@@ -17,7 +17,7 @@
 #include "frames/picture.h"
 #include "frames/picture_sketch.h"
 #include "store/store.h"
-#include "studio/films.h"
+#include "studio/film_development.h"
 #include "studio/knowledge.h"
 #include "studio/sensor_size.h"
 
@@ -27,11 +27,11 @@ namespace {
 using nlohmann::json;
 
 constexpr const char* format_name = "optrel-account";
-/// 2: how it was written out is a delivery; 1 called it a recipe.
+/// Format 2 uses the word delivery; format 1 used the word recipe for it.
 constexpr int format_version = 2;
 constexpr std::size_t largest = 1u << 20;
 
-/// Of everything but itself: a change by chance or by another program is told, forgery is not what it is for.
+/// Digest of everything except itself. It detects accidental changes, not forgery.
 std::string digest_of(json j) {
     j.erase("digest");
     return bytes_hash(j.dump()).substr(0, 16);
@@ -91,7 +91,7 @@ Account account_from_json(const std::string& text, const std::string& where) {
         const json& delivery = j.at(j.contains("delivery") ? "delivery" : "recipe");
         a.delivery = delivery.is_null() ? "" : delivery.dump();
         a.sketch = j.at("sketch");
-        if (const auto f = j.find("film"); f != j.end()) a.film = FilmTaken{f->at("focal_mm"), f->at("area_width_mm")};
+        if (const auto f = j.find("film"); f != j.end()) a.film = FilmSource{f->at("focal_mm"), f->at("area_width_mm")};
         if (const auto p = j.find("profile"); p != j.end()) {
             a.profile_id = p->at("id");
             a.profile_version = p->at("version");
@@ -182,7 +182,7 @@ Account account_of(const std::filesystem::path& frame, const std::string& hash, 
 
 std::vector<std::string> changed_since(const Account& a, const std::filesystem::path& file) {
     std::vector<std::string> out;
-    // A raw copy's mosaic is the frame's; of it no sketch is kept.
+    // A raw copy contains the frame's own mosaic, so it needs no sketch.
     if (a.sketch.empty()) return out;
     if (sketch_difference(a.sketch, sketch_of(decode_picture(file))) > same_sketch)
         out.push_back(
@@ -239,7 +239,7 @@ void require_original(const Account& a, const std::filesystem::path& original) {
                         original.string(), hash.substr(0, 12), a.original_hash.substr(0, 12)));
 }
 
-/// What the account itself says, in place of what a studio would say today.
+/// Values from the account, in place of the studio's current ones.
 void take_account(const Account& a, const Profile* profile, FrameDevelopment& r) {
     r.fields = neutral_start();
     r.sources.clear();

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The account that a picture carries of what was done to it: from what it was made, by which profile, revision, fields
-// and delivery. It stands as JSON in the property "account" of Optrel's namespace in the picture's XMP.
+// The account of a picture: source frame, profile, revision, fields and delivery from which it was made. Stored as JSON
+// in the property "account" of Optrel's namespace in the picture's XMP.
 #pragma once
 
 #include <filesystem>
@@ -13,11 +13,11 @@
 
 namespace optrel {
 
-/// A field that is not at its neutral value, and who said so.
+/// A field with a value other than neutral, and its origin.
 struct AccountedField {
     Field field;
     Value value;
-    std::string from;  ///< a tier with its revision, the start, a set, or by hand
+    std::string from;  ///< a tier with its revision, the start, a set, or "by hand"
 };
 
 struct Account {
@@ -25,46 +25,43 @@ struct Account {
     std::string time;                ///< UTC, when the file was written
     std::string original;            ///< name of the frame's file
     std::string original_hash;       ///< SHA-256 of its contents
-    std::string camera, lens, body;  ///< body: what the studio calls it; empty where serial numbers stay behind
-    std::string correction;          ///< the profile, for people; "none"
+    std::string camera, lens, body;  ///< name of the body; empty where serial numbers are removed
+    std::string correction;          ///< name of the profile, or "none"
     std::string profile_id;
     int profile_version = 0;
-    std::vector<std::string> accepted_findings;       ///< of the profile: serious ones, in words
+    std::vector<std::string> accepted_findings;       ///< accepted serious findings of the profile
     double profile_rms_px = 0, profile_sigma_px = 0;  ///< of the profile at the frame's lens setting
-    int revision = 0;                                 ///< of the baseline; 0: none
-    std::optional<FilmTaken> film;                    ///< of a film: what a person said of it
+    int revision = 0;                                 ///< revision of the baseline; 0: none
+    std::optional<FilmSource> film;                   ///< for a film: facts given by the user
     std::vector<AccountedField> fields;
     std::string delivery;  ///< JSON of the export delivery
-    std::string sketch;    ///< of the picture as it was written (frames/picture_sketch.h)
+    std::string sketch;    ///< sketch of the written picture (frames/picture_sketch.h)
 };
 
 std::string account_to_json(const Account& account);
 
-/// Throws Error(input) in one sentence for what is no account, is of a newer version, or was changed since it was
-/// written (its own digest tells).
+/// Throws Error(input) when the text is no account, has a newer version, or was modified (it contains a digest of
+/// itself).
 Account account_from_json(const std::string& text, const std::string& where);
 
-/// The account of an exported picture, or that its file carries none, as an Error(input).
+/// Account of an exported picture. Throws Error(input) when the file has none.
 Account read_account(const std::filesystem::path& file);
 
-/// Several lines, each with its end: what the account says, for people.
+/// The account as several lines of text for users.
 std::string in_words(const Account& account);
 
-/// The account of a frame that is about to be written by a delivery, but for the picture's sketch. `hash` is of the
-/// frame's file.
+/// Account for a frame that is about to be exported, without the sketch. `hash`: SHA-256 of the frame's file.
 Account account_of(const std::filesystem::path& frame, const std::string& hash, const FrameDevelopment& facts,
                    const Delivery& delivery);
 
-/// What an account no longer says truly, as far as file and studio can tell: a sentence each, none where all is as it
-/// was.
+/// Statements of an account that are no longer true, one sentence each; empty when nothing has changed.
 std::vector<std::string> changed_since(const Account& account, const std::filesystem::path& file);
 std::vector<std::string> changed_since(const Account& account, Store& store);
 
-/// What the same picture is developed with, from the original and the studio that has the profile and the colour file.
-/// Throws Error(input) when the original is another one, or when the studio has not what the account names.
+/// Development that reproduces the picture from the original, with the profile and colour file of the store. Throws
+/// Error(input) when the original differs, or when the store lacks something.
 FrameDevelopment development_of(const Account& account, Store& store, const std::filesystem::path& original);
-/// The same for a picture that was corrected by a profile from a file, which is given again. Throws Error(input) for
-/// another profile, too.
+/// The same for a picture that was corrected by a profile from a file. Throws Error(input) also for another profile.
 FrameDevelopment development_of(const Account& account, const Profile& profile, const std::filesystem::path& original);
 
 }  // namespace optrel

@@ -18,14 +18,14 @@
 #include "store/transaction.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
-#include "studio/rolling.h"
+#include "studio/rehearsing.h"
 
 namespace optrel {
 namespace {
 
 using nlohmann::json;
 
-/// How many frames of a rollout are named to be looked at.
+/// Maximum number of sample frames that a proposal names.
 constexpr std::size_t most_samples = 12;
 
 std::string counted(std::size_t n, const char* one, const char* many) {
@@ -37,7 +37,7 @@ std::string line_of(const RevisionChange& c) {
                            : fmt::format("{}, {}: {} → {}", c.tier, c.field, c.before, c.after);
 }
 
-/// Of a rollout: what it writes, so that exactly that is approved.
+/// Hash of everything that a rollout writes, so that exactly this is approved.
 std::string rollout_document(Store& store, const Rehearsal& rehearsal, const std::string& scope) {
     std::string all;
     json bodies = json::object();
@@ -61,7 +61,7 @@ std::string rollout_document(Store& store, const Rehearsal& rehearsal, const std
                       {"plan_sha256", store.rollouts().plan_hash(entries_of(rehearsal))}});
 }
 
-/// Scope is told, and plays no part in what was approved. The server holds the hash of the plan against what is kept.
+/// The scope is only shown and is not part of the approved plan. The server compares the hash with the stored plan.
 bool same_rollout(const std::string& one, const std::string& other) {
     const json a = parse_json(one, "the proposal"), b = parse_json(other, "the proposal");
     return a.at("sha256") == b.at("sha256") && a.value("plan_sha256", "") == b.value("plan_sha256", "") &&
@@ -119,7 +119,7 @@ void see_profile(Store& store, ProposalView& view) {
             fmt::format("{:g} mm: {:.2f} px RMS over {} frames", n.focal_mm, n.quality.rms_px, n.quality.frames_used));
 }
 
-/// Rehearsed anew here, so that nobody has to be believed what they look like.
+/// Rehearsed again here, so that the approver does not depend on the author's figures.
 void see_samples(Store& store, const json& document, ProposalView& view, Progress& progress) {
     const std::optional<Revision> revision = store.baselines().revision(document.at("revision"));
     if (!revision) return;
@@ -200,7 +200,7 @@ int remark_on(Store& store, Remark r) {
     else if (r.kind == "profile")
         for (const Profile& p : store.profiles().all_versions()) known.emplace_back(p.id, p.name);
     else
-        return store.proposals().remark(r);  // a finding is in words; anything else is refused there
+        return store.proposals().remark(r);  // a remark on a finding is text; other kinds are refused there
     std::vector<std::string> names;
     for (const auto& [id, name] : known) {
         if (id == r.subject || lowered(name) == lowered(r.subject)) {

@@ -25,7 +25,7 @@ void Arrivals::know(const std::vector<FrameRecord>& frames) {
 }
 
 void Arrivals::done(const fs::path& file) {
-    if (const auto stand = stand_of(file)) dealt_with_[file.string()] = *stand;
+    if (const auto stand = stamp_of(file)) dealt_with_[file.string()] = *stand;
 }
 
 std::vector<fs::path> Arrivals::look(const Progress& progress) {
@@ -40,13 +40,13 @@ std::vector<fs::path> Arrivals::look(const Progress& progress) {
         try {
             files = frame_files(folder, problems);
         } catch (const Error& error) {
-            problems.emplace_back(error.what());  // a share that is gone comes back
+            problems.emplace_back(error.what());  // a missing share may come back
         }
         for (std::string& problem : problems) tell(std::move(problem));
         for (const fs::path& file : files) {
             progress.check();
-            const auto stand = stand_of(file);
-            if (!stand) continue;  // it went meanwhile
+            const auto stand = stamp_of(file);
+            if (!stand) continue;  // deleted meanwhile
             const auto known = dealt_with_.find(file.string());
             if (known != dealt_with_.end() && known->second == *stand) continue;
             const auto before = waiting_.find(file);
@@ -80,11 +80,11 @@ std::vector<std::string> Arrivals::problems() { return std::exchange(problems_, 
 
 namespace {
 
-/// File systems on which other stations change files without this one being told.
+/// File systems where changes by other stations cause no notification.
 bool tells_all(const fs::path& folder) {
     struct statfs s {};
     if (statfs(folder.c_str(), &s) != 0) return false;
-    // As the system's headers number them: NFS, SMB, CIFS, SMB2, FUSE, 9P, Ceph.
+    // Constants of linux/magic.h: NFS, SMB, CIFS, SMB2, FUSE, 9P, Ceph.
     static constexpr std::array<unsigned long, 7> remote{0x6969,     0x517b,     0xff534d42, 0xfe534d42,
                                                          0x65735546, 0x01021997, 0x00c36400};
     return std::find(remote.begin(), remote.end(), static_cast<unsigned long>(s.f_type)) == remote.end();
@@ -106,12 +106,12 @@ void FolderWatch::add(const fs::path& folder) {
     if (fd_ < 0) return;
     const int watch =
         inotify_add_watch(fd_, folder.c_str(), IN_CLOSE_WRITE | IN_MOVED_TO | IN_CREATE | IN_ATTRIB | IN_ONLYDIR);
-    // There may be more folders than the system watches.
+    // The system limits the number of watched folders.
     if (watch < 0) {
         all_told_ = false;
         return;
     }
-    if (!watched_.emplace(watch, folder).second) return;  // the same once more
+    if (!watched_.emplace(watch, folder).second) return;  // already watched
     std::error_code failed;
     for (fs::directory_iterator it(folder, failed), end; !failed && it != end; it.increment(failed)) {
         std::error_code none;
@@ -127,7 +127,7 @@ bool FolderWatch::wait(std::chrono::milliseconds most) {
     }
     pollfd ready{fd_, POLLIN, 0};
     if (::poll(&ready, 1, static_cast<int>(most.count())) <= 0) return false;
-    // Everything that is there: one look serves for all of it.
+    // Reads all pending events, because one scan handles them all.
     alignas(inotify_event) std::array<char, 65536> buffer{};
     for (;;) {
         const ssize_t got = ::read(fd_, buffer.data(), buffer.size());

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What has arrived in folders: frames that are there completely and were not seen before.
+// Detects new, complete frames in folders.
 #pragma once
 
 #include <chrono>
@@ -12,48 +12,48 @@
 
 #include "base/progress.h"
 #include "store/frames.h"
-#include "studio/file_stand.h"
+#include "studio/file_stamp.h"
 
 namespace optrel {
 
-/// Folders that are looked into again and again. Not thread-safe.
+/// Folders that are scanned repeatedly. Not thread-safe.
 class Arrivals {
 public:
-    /// `still`: how long a file has to stand still before it counts as complete.
+    /// `still`: time without a change after which a file counts as complete.
     Arrivals(std::vector<std::filesystem::path> folders, std::chrono::milliseconds still);
 
-    /// Frames that the store knows are no arrivals, unless their file is another one now.
+    /// Marks frames of the store as known, unless their file has changed.
     void know(const std::vector<FrameRecord>& frames);
-    /// A file that was dealt with as it stands.
+    /// Marks a file in its current state as handled.
     void done(const std::filesystem::path& file);
-    /// Looks once. Returns the frames that are complete, by name: their size and time stand still, and their container
-    /// is there to its end. Folders that cannot be looked into and names that cannot be kept are told once each.
+    /// Scans once. Returns complete frames, ordered by name: size and time have stopped changing, and the container has
+    /// its end. Unreadable folders and unusable names are reported once each.
     std::vector<std::filesystem::path> look(const Progress& progress);
-    /// Those that are not complete yet.
+    /// Files that are not yet complete.
     int waiting() const { return static_cast<int>(waiting_.size()); }
-    /// Those that were not complete for so long, a sentence each, once.
+    /// Files that have been incomplete for too long, one sentence each, reported once.
     std::vector<std::string> stuck(std::chrono::seconds longer_than);
-    /// What went wrong since it was asked last.
+    /// Problems since the last call.
     std::vector<std::string> problems();
 
 private:
-    using Clock = std::chrono::steady_clock;  // clocks of stations jump
+    using Clock = std::chrono::steady_clock;  // a steady clock, because clocks of stations can jump
     struct Waiting {
-        FileStand stand;
+        FileStamp stand;
         Clock::time_point still_since, first_seen;
         bool told = false;
     };
 
     std::vector<std::filesystem::path> folders_;
     std::chrono::milliseconds still_;
-    std::unordered_map<std::string, FileStand> dealt_with_;
+    std::unordered_map<std::string, FileStamp> dealt_with_;
     std::map<std::filesystem::path, Waiting> waiting_;
     std::set<std::string> told_;
     std::vector<std::string> problems_;
 };
 
-/// Waits until something happens in folders, as the system tells it; where it does not (network file systems tell
-/// nothing of other stations), for a while.
+/// Waits for changes in folders by inotify; for file systems without notifications (network file systems), waits for a
+/// fixed time.
 class FolderWatch {
 public:
     explicit FolderWatch(const std::vector<std::filesystem::path>& folders);
@@ -61,9 +61,9 @@ public:
     FolderWatch(const FolderWatch&) = delete;
     FolderWatch& operator=(const FolderWatch&) = delete;
 
-    /// Returns at the first change, with true, or after `most`.
+    /// Returns true at the first change, otherwise false after `most`.
     bool wait(std::chrono::milliseconds most);
-    /// How long a look may be put off while nothing is told: long where every change is.
+    /// Interval between scans while nothing is reported: long where every change is reported.
     std::chrono::milliseconds patience() const;
 
 private:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Frames that were rolled out with another version of their lens profile than they get now, and look different.
+// Frames that were rolled out with an older version of their lens profile, and would look different now.
 #pragma once
 
 #include <memory>
@@ -14,14 +14,14 @@
 namespace optrel {
 
 struct BehindVersion {
-    std::string before, after;  ///< versions as people read them; "none"
+    std::string before, after;  ///< names of the versions; "none"
     int frames = 0;
-    double largest_px = 0;  ///< by which places of their pictures move
+    double largest_px = 0;  ///< largest displacement between both
 };
 
 using NotedFrame = std::pair<FrameRecord, std::shared_ptr<const Sheet>>;
 
-/// By the versions, most frames first. `noted`: frames with sheets that say which version they had.
+/// Grouped by versions, most frames first. `noted`: frames whose sheets name the version.
 std::vector<BehindVersion> behind_versions(const std::vector<NotedFrame>& noted, const Fleet& fleet,
                                            const std::shared_ptr<const std::vector<Profile>>& profiles);
 

@@ -7,12 +7,13 @@
 
 #include "base/files.h"
 #include "base/words.h"
-#include "travel/shared_profile.h"
+#include "optics/profile_versions.h"
+#include "sharing/shared_profile.h"
 
 namespace optrel {
 namespace {
 
-/// What a profile says, without what a store calls it and how it came there: equal for equal measurements.
+/// The measurement in a profile without id and origin, so that equal measurements compare equal.
 std::string measurement_in(Profile profile) {
     profile.taken_in.reset();
     return proposed_profile(std::move(profile));
@@ -20,7 +21,7 @@ std::string measurement_in(Profile profile) {
 
 }  // namespace
 
-StudioNow::StudioNow(Store& store)
+StudioSnapshot::StudioSnapshot(Store& store)
     : profiles(store.profiles().all_versions()),
       draft(store.baselines().draft()),
       current(store.baselines().current()),
@@ -29,7 +30,7 @@ StudioNow::StudioNow(Store& store)
     for (const ColourFile& c : store.colours().all()) colours.insert(c.hash);
 }
 
-const Profile* StudioNow::same_profile(const Profile& profile) const {
+const Profile* StudioSnapshot::same_profile(const Profile& profile) const {
     const std::string wanted = measurement_in(profile);
     for (const Profile& p : profiles)
         if (p.lens == profile.lens && measurement_in(p) == wanted) return &p;
@@ -50,7 +51,7 @@ const Tier* tier_of_conditions(const Revision& draft, const Tier& t) {
     return nullptr;
 }
 
-BundleNeeds::BundleNeeds(const StudioNow& now, const BundleView& view,
+BundleNeeds::BundleNeeds(const StudioSnapshot& now, const BundleView& view,
                          const std::vector<std::pair<BundleKind, std::string>>& coming) {
     for (const Profile& p : now.profiles) profiles_.insert(p.id);
     for (const std::string& hash : now.colours) colours_.insert(hash);
@@ -77,7 +78,7 @@ std::string BundleNeeds::missing(const BundlePart& part) const {
         return missing(t.sets, t.pins);
     }
     if (part.kind != BundleKind::baseline) return {};
-    // Its sets are its own.
+    // A baseline brings its own sets.
     const Revision r = revision_from_json(part.document, where_in(part));
     BundleNeeds own = *this;
     for (const PinSet& s : r.sets) own.sets_.insert(s.name);

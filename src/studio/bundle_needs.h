@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A bundle beside a studio: what looking at it (unpacking.cpp) and taking it in (bundle_taking.cpp) both ask.
+// Compares a bundle with a studio: shared by viewing (unpacking.cpp) and importing (bundle_taking.cpp).
 #pragma once
 
 #include <set>
@@ -7,39 +7,37 @@
 #include <utility>
 #include <vector>
 
-#include "studio/unpacking.h"
+#include "store/store.h"
+#include "studio/bundle_view.h"
 
 namespace optrel {
 
-/// What a bundle can meet in a studio, read once.
-struct StudioNow {
-    explicit StudioNow(Store& store);
+/// Snapshot of everything in a studio that a bundle may refer to.
+struct StudioSnapshot {
+    explicit StudioSnapshot(Store& store);
     std::vector<Profile> profiles;  ///< all versions
     Revision draft, current;
     Register entries;
     std::vector<Claim> claims;
     std::set<std::string> colours;  ///< hashes
 
-    /// One that says the same, whatever it is called here and however it came; null where there is none.
+    /// A profile with the same measurement, whatever its name or origin; null if there is none.
     const Profile* same_profile(const Profile& profile) const;
 };
 
 /// "the profile 'Lumenfold 35mm'", for messages.
 std::string where_in(const BundlePart& part);
-/// Throws Error(input) for one that cannot be used.
+/// Throws Error(input) for an unusable profile.
 Profile profile_in(const BundlePart& part);
-/// The tier of a draft that has the same conditions; null where there is none.
+/// The tier with the same conditions; null if there is none.
 const Tier* tier_of_conditions(const Revision& draft, const Tier& tier);
 
-/// What it would bring to a studio as it is now.
-BundleView look_at(Store& store, Bundle bundle, const StudioNow& now);
-
-/// What sets, tiers and baselines of a bundle name has to be here, or come along.
+/// Checks references: what sets, tiers and baselines of a bundle name must exist in the studio or be imported too.
 class BundleNeeds {
 public:
-    BundleNeeds(const StudioNow& now, const BundleView& view,
+    BundleNeeds(const StudioSnapshot& now, const BundleView& view,
                 const std::vector<std::pair<BundleKind, std::string>>& coming);
-    /// What a part of the draft needs and lacks, for people; empty where nothing is, and for all other parts.
+    /// What a part needs and lacks, as text; empty when nothing is missing.
     std::string missing(const BundlePart& part) const;
 
 private:

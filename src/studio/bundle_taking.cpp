@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Taking parts of a bundle in.
+// Imports parts of a bundle.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -11,8 +11,10 @@
 #include "base/words.h"
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
+#include "optics/profile_versions.h"
 #include "studio/bundle_needs.h"
 #include "studio/drafting.h"
+#include "studio/unpacking.h"
 
 namespace optrel {
 namespace {
@@ -26,8 +28,8 @@ public:
                          [](const BundlePart* a, const BundlePart* b) { return a->kind < b->kind; });
     }
 
-    BundleTaken take() {
-        // Nobody changes these until it is done; in the order in which others take them.
+    BundleImport take() {
+        // Locks these parts of the store, in the order that all writers use.
         Transaction fleet(store_.engine(), "fleet"), profiles(store_.engine(), "profiles"),
             draft(store_.engine(), "draft");
         now_.emplace(store_);
@@ -69,7 +71,7 @@ private:
         return stand == UnpackedPart::Stand::fresh ? "new" : "different from what is here";
     }
 
-    /// What a person saw of the chosen parts still holds.
+    /// The parts are still as the user saw them.
     void require_as_seen() {
         const BundleView again = look_at(store_, view_.bundle, *now_);
         for (std::size_t i = 0; i < again.parts.size(); ++i)
@@ -110,7 +112,7 @@ private:
         ProfileSource source{view_.way, view_.source, view_.bundle.key, view_.bundle.sender, author_, utc_now(), {}};
         if (p.taken_in) source.signer += ", who had it from " + describe_source(*p.taken_in);
         p.taken_in = source;
-        // It is a whole by itself, as its signer made it.
+        // A baseline replaces the draft as a whole, as its author signed it.
         const Profile published = store_.profiles().publish(p, OtherSettings::drop);
         ids_[before] = published.id;
         versions_[{before, version_before}] = published.version;
@@ -122,7 +124,7 @@ private:
         return s.signer.empty() ? (s.key.empty() ? "nobody who signed it" : key_words(s.key)) : s.signer;
     }
 
-    /// Sets and tiers of the bundle as they are to stand in the draft.
+    /// Sets and tiers of the bundle in the form for the draft.
     Revision incoming() {
         Revision in;
         for (const BundlePart* p : chosen_) {
@@ -146,7 +148,7 @@ private:
         return in;
     }
 
-    /// Profiles that have other ids here.
+    /// Replaces profile ids of the bundle by ids of this store.
     void point_to_own(Pins& pins) const {
         const auto pin = pins.find(Field::lens_profile);
         if (pin == pins.end()) return;
@@ -213,16 +215,17 @@ private:
     const BundleView& view_;
     const BundleChoice& choice_;
     const std::string author_;
-    std::optional<StudioNow> now_;  ///< once nobody else changes it
+    std::optional<StudioSnapshot> now_;  ///< read while the parts are locked
     std::vector<const BundlePart*> chosen_;
-    std::map<std::string, std::string> ids_;               ///< of profiles, from the bundle's to the store's
-    std::map<std::pair<std::string, int>, int> versions_;  ///< of profiles: id and version in the bundle, version here
-    BundleTaken out_;
+    std::map<std::string, std::string> ids_;  ///< profile ids: bundle to store
+    std::map<std::pair<std::string, int>, int>
+        versions_;  ///< profile versions: id and version in the bundle to version here
+    BundleImport out_;
 };
 
 }  // namespace
 
-BundleTaken take_from(Store& store, const BundleView& view, const BundleChoice& choice, const std::string& author) {
+BundleImport take_from(Store& store, const BundleView& view, const BundleChoice& choice, const std::string& author) {
     if (choice.parts.empty())
         throw input_error("Nothing of the bundle was chosen, or all of it is here already; nothing was taken.");
     if (!choice.anyway && view.standing == Standing::not_signed)

@@ -36,7 +36,7 @@ CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::
     if (development.profile) try {
             out.difference = compare_nodes(development.profile->node, made.node, out.profile.geometry);
         } catch (const Error&) {
-            // Nothing in common, for instance a fisheye beside a lens of perspective.
+            // The models have no common area, for example a fisheye and a perspective lens.
         }
     return out;
 }

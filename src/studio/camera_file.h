@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A camera model that another program wrote, taken in as a profile of a frame's lens.
+// Imports a camera model of another program as a profile for a frame's lens.
 #pragma once
 
 #include <filesystem>
@@ -12,21 +12,21 @@
 
 namespace optrel {
 
-/// Ours: says Optrel in its part "written_by".
+/// Optrel's own files name Optrel in their part "written_by".
 const OutputFormat& camera_output();
 
 struct CameraFile {
     Profile profile;
     std::string model;                            ///< "pinhole, 5 coefficients"
-    double followed_px = 0;                       ///< what the profile misses of the model over the picture
-    std::optional<ProfileDifference> difference;  ///< from the profile that the frame is developed with
-    std::string in_use;                           ///< its name; "none"
+    double followed_px = 0;                       ///< deviation of the profile from the model over the picture
+    std::optional<ProfileDifference> difference;  ///< deviation from the profile that the frame is developed with
+    std::string in_use;                           ///< name of that profile; "none"
 
-    /// Some lines, each with its end.
+    /// Several lines of text.
     std::string in_words() const;
 };
 
-/// Reads the model for the camera and lens of a frame. Throws Error as camera_from_text(), node_of_camera() and
+/// Reads a camera model for the camera and lens of a frame. Throws as camera_from_text(), node_of_camera() and
 /// profile_of_frame() do.
 CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::filesystem::path& frame,
                                   const FrameDevelopment& development, const std::string& author);

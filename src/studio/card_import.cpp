@@ -27,10 +27,10 @@ std::string to_string(ImportedFile::What what) {
 
 namespace {
 
-/// Whether one of two folders is the other, or lies in it.
+/// Whether one folder is the other, or contains it.
 bool meet(const fs::path& a, const fs::path& b) { return a == b || lies_within(a, b) || lies_within(b, a); }
 
-/// Copies a file under a name that must be free; the copy is on the disk, read back from there, and the same.
+/// Copies a file under a free name, flushes it to disk, reads it back and compares.
 void copy_verified(const fs::path& from, const fs::path& to, const std::string& hash, const Progress& progress) {
     make_folders(to.parent_path());
     write_atomic_with(
@@ -48,7 +48,7 @@ void copy_verified(const fs::path& from, const fs::path& to, const std::string& 
             if (!out || in.bad())
                 throw file_error(fmt::format("{} cannot be copied to {}; check the card and the space on the disk.",
                                              from.string(), to.string()));
-            // What is compared must come from the disk, not from the memory that it was written from.
+            // Drops the page cache, so that the comparison reads the disk.
             const int fd = ::open(part.c_str(), O_RDONLY | O_CLOEXEC);
             if (fd >= 0) {
                 ::fdatasync(fd);
@@ -119,7 +119,7 @@ public:
 
 private:
     void copy(const fs::path& from, const fs::path& to, const std::string& hash, const Progress& progress) {
-        // What an import that was killed left behind.
+        // Removes parts of an import that was killed.
         std::error_code none;
         if (swept_.insert(to.parent_path()).second && fs::is_directory(to.parent_path(), none))
             sweep_parts(to.parent_path());
@@ -141,7 +141,7 @@ private:
         } else {
             one.out = names_->take(wanted, one.note);
             if (copies) copy(one.from, one.out, hashed(), progress);
-            // Of two files of one content on the card one is copied, and a preview says so.
+            // Of files with the same contents on the card, only one is copied; the preview reports it.
             planned_[one.from] = one.out;
             there_->add(copies ? one.out : one.from);
         }
@@ -156,7 +156,7 @@ private:
     std::optional<CopyNames> names_;
     std::optional<FolderContents> there_, second_;
     std::set<fs::path> swept_;
-    std::map<fs::path, fs::path> planned_;  ///< of files of the card: where they go
+    std::map<fs::path, fs::path> planned_;  ///< target paths of the card's files
 };
 
 }  // namespace

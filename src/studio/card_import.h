@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Import from a card: frames and films are copied, each copy is read back and compared with what was read from the
-// card, and the card is never written to.
+// Import from a memory card: frames and films are copied, and each copy is read back and compared. Nothing is written
+// to the card.
 #pragma once
 
 #include <filesystem>
@@ -16,33 +16,33 @@ namespace optrel {
 
 struct ImportOrder {
     std::filesystem::path card, to;
-    std::filesystem::path second;      ///< a further copy of everything; empty: none
-    std::string file_name = "{name}";  ///< tokens of exchange/file_name.h; a / makes folders
+    std::filesystem::path second;      ///< folder for a second copy of everything; empty: none
+    std::string file_name = "{name}";  ///< pattern with the tokens of exchange/file_name.h; "/" creates subfolders
 };
 
 struct ImportedFile {
     enum class What {
         copied,
-        there,   ///< a file of these very contents lies in the folder already
-        failed,  ///< with its reason; the file on the card is as it was
+        there,   ///< the folder already contains a file with the same contents
+        failed,  ///< failed, with a reason; the file on the card is unchanged
     };
     std::filesystem::path from, out;
     What what = What::copied;
-    std::string why;   ///< of failed: one sentence
-    std::string note;  ///< what is to be known of it: another name than wanted, metadata that cannot be read
+    std::string why;   ///< reason of a failure, one sentence
+    std::string note;  ///< remark: another name than intended, or unreadable metadata
 };
 std::string to_string(ImportedFile::What what);
 
-/// What an import would do, without doing it: names, doubles, and what cannot be named. Throws Error(input) for a
-/// pattern that is none or a folder that is not there, and when the card lies in the folder or the folder on the card.
+/// What an import would do: names, duplicates, and files that cannot be named. Throws Error(input) for an invalid
+/// pattern, a missing folder, and when one of card and folder contains the other.
 std::vector<ImportedFile> import_preview(const ImportOrder& order, const Fleet* fleet, Progress& progress);
 
-/// Copies what is not there yet. One file that fails stops no other. It may be stopped and begun again: what was copied
-/// is found to be there, and of a copy that was not finished nothing is left. Throws as import_preview() does, and
+/// Copies files that are not yet there. A failure does not stop the others. An interrupted import can be repeated:
+/// finished copies are recognised, and unfinished ones leave nothing behind. Throws as import_preview() does, and
 /// Cancelled.
 std::vector<ImportedFile> import_card(const ImportOrder& order, const Fleet* fleet, Progress& progress);
 
-/// Frames that were copied are taken in as if they had arrived in a watched folder, and the store's log tells of them.
+/// Takes in the copied frames like arrivals in a watched folder, and adds them to the store's log.
 IntakeReport take_in_copies(Store& store, const std::vector<ImportedFile>& files, const IntakeOrder& order,
                             Progress& progress);
 

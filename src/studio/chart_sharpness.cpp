@@ -13,7 +13,7 @@ namespace optrel {
 
 namespace {
 
-/// The same corners where the correction brings them; those that it loses are left out.
+/// Corners in the corrected picture; corners outside it are left out.
 ChartDetection corrected_chart(const ChartDetection& chart, const PictureView& view) {
     ChartDetection out = chart;
     out.corners.clear();
@@ -33,7 +33,7 @@ ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameDe
     ChartSharpness out;
     const MeasuringPicture picture = read_for_measuring(frame);
     progress.check();
-    // Which board it is does not matter for its edges, only whether markers stand beside them.
+    // The exact chart does not matter for its edges, only whether it has markers.
     ChartSpec board = chart.value_or(ChartSpec::parse("checker:15x10:30"));
     const ChartDetection found = detect_chart(picture, board, progress);
     if (!found.found())

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the correction of a chart frame does to its resolution, over the whole picture.
+// Effect of the correction on the resolution over a whole chart frame.
 #pragma once
 
 #include <filesystem>
@@ -12,12 +12,12 @@
 namespace optrel {
 
 struct ChartSharpness {
-    PictureGeometry geometry, corrected;  ///< of the frame, and of the corrected picture
-    ResolutionField before;               ///< in the frame's own samples
-    std::vector<ResolutionPoint> after;   ///< in the corrected picture before tones and sharpening
+    PictureGeometry geometry, corrected;  ///< sizes of the frame and of the corrected picture
+    ResolutionField before;               ///< measured on the frame's own samples
+    std::vector<ResolutionPoint> after;   ///< measured in the corrected picture before tone curve and sharpening
 };
-/// Without a chart the board is found by itself, plain or coded. Throws Error(input) as reading does, and for a frame
-/// that shows no board.
+/// Without a chart specification, the board is detected automatically, plain or coded. Throws Error(input) as reading
+/// does, and for a frame without a board.
 ChartSharpness chart_sharpness(const std::filesystem::path& frame, const FrameDevelopment& development,
                                const std::optional<ChartSpec>& chart, const Progress& progress);
 

@@ -24,7 +24,7 @@ FleetEdit edit_for_claim(Claim c) {
     edit.what = "claim " + describe(c);
     c.author = current_author();
     c.time = utc_now();
-    // By the clock and by its content, so that two claims made at once do not meet.
+    // Derived from time and contents, so that simultaneous claims get different ids.
     const auto ticks = std::chrono::system_clock::now().time_since_epoch().count();
     c.id = fmt::format("c{:016x}", fnv1a(fmt::format("{} {}", ticks, claim_to_json(c))));
     edit.claims.push_back({std::nullopt, std::move(c)});

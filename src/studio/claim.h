@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Claims and proposals as edits of the register.
+// Converts claims and proposals into edits of the register.
 #pragma once
 
 #include <string>
@@ -9,11 +9,10 @@
 
 namespace optrel {
 
-/// What accepting a proposal, or a new claim, does to the register. Claims get an id, the author and the time.
+/// Edit for accepting a proposal or adding a claim. Claims get an id, the author and the time.
 FleetEdit edit_for(const Accepted& accepted);
 FleetEdit edit_for_claim(Claim claim);
-/// The claim with its times as files record them, whichever way they are written. Throws Error(input) for what is no
-/// time.
+/// Converts the times of a claim to the form of Exif. Throws Error(input) for an invalid time.
 Claim with_recorded_times(Claim claim);
 
 }  // namespace optrel

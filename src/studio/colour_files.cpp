@@ -14,8 +14,8 @@
 
 namespace optrel {
 
-std::vector<CarriedName> carried_names(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
-    std::map<std::pair<std::string, std::string>, CarriedName> found;
+std::vector<EmbeddedName> carried_names(const std::vector<FrameRecord>& frames, const Fleet& fleet) {
+    std::map<std::pair<std::string, std::string>, EmbeddedName> found;
     for (const FrameRecord& f : frames) {
         if (f.metadata->colours.empty()) continue;
         const FrameFacts facts = know(f.path, f.metadata, fleet).facts;
@@ -23,7 +23,7 @@ std::vector<CarriedName> carried_names(const std::vector<FrameRecord>& frames, c
         for (std::size_t at = 0; at < f.metadata->colours.size();) {
             const std::size_t end = std::min(f.metadata->colours.find("; ", at), f.metadata->colours.size());
             const std::string name = f.metadata->colours.substr(at, end - at);
-            CarriedName& c = found[{body, name}];
+            EmbeddedName& c = found[{body, name}];
             if (c.frames++ == 0) {
                 c.body = body;
                 c.name = name;
@@ -32,9 +32,9 @@ std::vector<CarriedName> carried_names(const std::vector<FrameRecord>& frames, c
             at = end + 2;
         }
     }
-    std::vector<CarriedName> out;
+    std::vector<EmbeddedName> out;
     for (auto& [key, c] : found) out.push_back(std::move(c));
-    std::stable_sort(out.begin(), out.end(), [](const CarriedName& a, const CarriedName& b) {
+    std::stable_sort(out.begin(), out.end(), [](const EmbeddedName& a, const EmbeddedName& b) {
         return std::pair(a.body, -a.frames) < std::pair(b.body, -b.frames);
     });
     return out;
@@ -52,7 +52,7 @@ std::filesystem::path frame_to_show(const std::vector<FrameRecord>& frames, cons
 }
 
 ColourProfile carried_profile(const std::filesystem::path& frame, const std::string& name) {
-    const CarriedColours carried = carried_colours(frame);
+    const EmbeddedColours carried = embedded_colours(frame);
     if (carried.profiles.empty())
         throw input_error(carried.problems.empty()
                               ? frame.string() + " carries no colour profile; name a DNG that does, or a file of one."
@@ -69,7 +69,7 @@ ColourProfile carried_profile(const std::filesystem::path& frame, const std::str
 
 ColourChange colour_change(const std::filesystem::path& frame, const FrameDevelopment& development,
                            const ColourProfile& profile, const Progress& progress) {
-    constexpr int small = 900;  // px; differences of colours are not finer than that
+    constexpr int small = 900;  // px; sufficient for mean colour differences
     ColourChange out;
     ResolvedFrame after = development.fields;
     after.colour_file = std::make_shared<const ColourProfile>(profile);

@@ -21,7 +21,7 @@ bool taken_along(const fs::path& file) { return named_as_picture(file) || named_
 
 namespace {
 
-/// By name; links are not followed.
+/// Ordered by name; links are not followed.
 std::vector<fs::path> plain_files(const fs::path& folder, bool (*wanted)(const fs::path&),
                                   std::vector<std::string>& problems) {
     std::vector<fs::path> out;
@@ -44,7 +44,7 @@ std::vector<fs::path> files_to_copy(const fs::path& folder, std::vector<std::str
 }
 
 FolderContents::FolderContents(const fs::path& folder) {
-    // What cannot be looked into holds no double that could be found; the copy is made.
+    // An unreadable folder contains no known duplicates, so the copy is made.
     std::vector<std::string> unseen;
     for (const fs::path& file : plain_files(
              folder, [](const fs::path&) { return true; }, unseen))
@@ -59,7 +59,7 @@ void FolderContents::add(const fs::path& file) {
 
 namespace {
 
-/// What `take` says of a file, asked once; of one that has gone or cannot be read nothing, which no other file is like.
+/// Fingerprint of a file, computed once; empty for a missing or unreadable file, which equals no other.
 template <class Kept, class Take>
 const Kept& kept(std::map<fs::path, Kept>& known, const fs::path& file, const Take& take) {
     const auto [at, fresh] = known.try_emplace(file);
@@ -97,7 +97,7 @@ fs::path CopyNames::wanted(const fs::path& file, const fs::path& name, int numbe
             if (!known.facts.body.empty()) facts.body = body_label(known.facts, *fleet_);
         }
     } catch (const Error&) {
-        // A damaged frame is all the more to be saved.
+        // A damaged frame is copied, too.
         note = "Its metadata cannot be read; it is copied as it is.";
     }
     return to_ / (name_from(pattern_, facts) + name.extension().string());

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Copies of frames and films that come into a folder: which there are already, and how new ones are named.
+// Copies of frames and films into a folder: duplicates and file names.
 #pragma once
 
 #include <filesystem>
@@ -14,40 +14,41 @@
 
 namespace optrel {
 
-/// Frames and films, by their names.
+/// Whether a path has the name of a frame or film.
 bool taken_along(const std::filesystem::path& file);
 
-/// Those of a folder and of those beneath it, by name; links are not followed. What cannot be looked into is told in
-/// `problems`.
+/// Frames and films of a folder and its subfolders, ordered by name; links are not followed. Unreadable folders are
+/// reported in `problems`.
 std::vector<std::filesystem::path> files_to_copy(const std::filesystem::path& folder,
                                                  std::vector<std::string>& problems);
 
-/// What lies in a folder and beneath it, by its contents.
+/// Index of a folder and its subfolders by contents.
 class FolderContents {
 public:
     explicit FolderContents(const std::filesystem::path& folder);
     void add(const std::filesystem::path& file);
-    /// One of the same contents as a file. `hash` gives the file's (base/files.h, file_hash), and is asked only where
-    /// size and mark (frames/content_mark.h) are the same. Throws Error(file) for a file that cannot be read.
+    /// A file with the same contents. `hash` computes the SHA-256 and is called only when size and fingerprint
+    /// (frames/content_mark.h) are equal. Throws Error(file) for an unreadable file.
     std::optional<std::filesystem::path> same_as(const std::filesystem::path& file,
                                                  const std::function<std::string()>& hash);
 
 private:
-    std::map<std::uintmax_t, std::vector<std::filesystem::path>> by_size_;  ///< only files of one size can be doubles
+    std::map<std::uintmax_t, std::vector<std::filesystem::path>>
+        by_size_;  ///< only files of equal size can be duplicates
     std::map<std::filesystem::path, ContentMark> marks_;
     std::map<std::filesystem::path, std::string> hashes_;
 };
 
-/// Names of copies, by a pattern of exchange/file_name.h.
+/// File names of copies, by a pattern (exchange/file_name.h).
 class CopyNames {
 public:
-    /// Throws Error(input) for a pattern that is none. The fleet outlives it.
+    /// Throws Error(input) for an invalid pattern. The fleet must outlive it.
     CopyNames(std::filesystem::path to, std::string pattern, const Fleet* fleet);
 
-    /// The path that a file should have, by what it says of itself; `name` is what it is called where it comes from.
+    /// Path for a file, from its metadata; `name` is its original name.
     std::filesystem::path wanted(const std::filesystem::path& file, const std::filesystem::path& name, int number,
                                  std::string& note) const;
-    /// That path or, where it is taken, one with a number behind it. It is given to nobody else.
+    /// That path, or one with a number appended when it is taken. Each path is given once.
     std::filesystem::path take(const std::filesystem::path& wanted, std::string& note);
 
 private:

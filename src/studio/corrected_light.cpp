@@ -17,7 +17,7 @@ MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameDevel
         plane.channel = static_cast<Channel>(c);
         double most = 0;
         cv::minMaxLoc(look.light.channel[c], nullptr, &most);
-        // White balance lifts channels above the white level; what was clipped is told by the frame's own samples.
+        // White balance raises channels above the white level; clipping is determined from the frame's own samples.
         plane.values = look.light.channel[c] * (0.9 / std::max(most, 1e-6));
         plane.u0 = part.x + 0.5;
         plane.v0 = part.y + 0.5;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A corrected picture as something to measure in.
+// Corrected pictures for measurements.
 #pragma once
 
 #include <opencv2/core.hpp>
@@ -10,7 +10,8 @@
 
 namespace optrel {
 
-/// The linear light of a part of the corrected picture, before tones and sharpening; places are px of the whole.
+/// Linear light of a part of the corrected picture, before tone curve and sharpening. Positions are px of the whole
+/// picture.
 MeasuringPicture corrected_light(const PreparedFrame& prepared, const FrameDevelopment& delivery, const cv::Rect& part,
                                  const Progress& progress);
 

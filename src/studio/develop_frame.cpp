@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "frames/colour_profile.h"
+#include "optics/profile_versions.h"
 #include "studio/sensor_size.h"
 
 namespace optrel {
@@ -35,7 +36,7 @@ ProfileMatch corrected_already(const Metadata& frame) {
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
                         const std::vector<Profile>& profiles) {
     if (sheet.exempt) return {};
-    // By hand a person may ask for it all the same.
+    // A user may still assign a profile by hand.
     if (!frame.corrected.empty() && !sheet.hand.count(Field::lens_profile)) return corrected_already(frame);
     return profile_for(fields, frame, profiles);
 }
@@ -70,7 +71,7 @@ ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& given, con
                 fmt::format("{} version {} is pinned, but was withdrawn: {}", p->name, p->version, p->state.withdrawn));
         return none;
     }
-    // All of its versions may have been withdrawn.
+    // All its versions may have been withdrawn.
     for (const Profile& p : profiles)
         if (p.id == reference.id && reference.version == 0) {
             none.reasons.push_back(fmt::format("{} is pinned, but has no version that is current", p.name));
@@ -89,14 +90,14 @@ std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata&
 
 void add_own_colours(RawPicture& raw, const fs::path& path, const Metadata& metadata) {
     raw.rendering = read_rendering(path);
-    raw.carried = std::make_shared<const CarriedColours>(carried_colours(path));
+    raw.carried = std::make_shared<const EmbeddedColours>(embedded_colours(path));
     raw.camera_names = {camera_name(metadata), metadata.model};
 }
 
 Developed develop_file(const fs::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,
                        const PictureForm& form) {
-    const TakenWith taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
+    const CaptureGeometry taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
     if (metadata.kind == FrameKind::rendered) {
         const cv::Mat3f linear = read_rendered(path);
         progress.check();

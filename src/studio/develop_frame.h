@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Developing a frame: which fields and which profile it gets, and the picture that comes of them.
+// Develops a frame: fields, profile, and the resulting picture.
 #pragma once
 
 #include <filesystem>
@@ -14,27 +14,26 @@
 
 namespace optrel {
 
-/// The fields that a frame is developed with: those of its sheet, or what the current revision says while nothing is
-/// written to it.
+/// Fields of a frame: those of its sheet, or of the current revision when it has no sheet.
 ResolvedFrame fields_of(const Sheet& sheet, const FrameFacts& facts, const Resolver& current);
 
-/// The profile that a frame is corrected with, by its fields; an exempt frame gets none, nor does a picture that is
-/// corrected already, unless a profile was chosen for it by hand. Throws as profile_for() does.
+/// Profile for a frame, from its fields. Exempt frames and pictures that are already corrected get none, unless a
+/// profile was chosen by hand. Throws as profile_for() does.
 ProfileMatch profile_of(const Sheet& sheet, const ResolvedFrame& fields, const Metadata& frame,
                         const std::vector<Profile>& profiles);
 
-/// The profile that the resolved field lens_profile means for a frame, of all versions that there are. Throws
-/// Error(input) when a fixed one is not in the store; one that was withdrawn is none, with the reason.
+/// The profile that the field lens_profile refers to. Throws Error(input) when a fixed one is missing; a withdrawn one
+/// gives none, with the reason.
 ProfileMatch profile_for(const ResolvedFrame& fields, const Metadata& frame, const std::vector<Profile>& profiles);
 std::optional<AppliedProfile> applied(const ProfileMatch& match, const Metadata& frame);
 
-/// Geometry of a frame's picture; a missing pitch is taken as of a 36 mm wide picture.
+/// Picture geometry; a missing pixel pitch is replaced by that of a 36 mm wide sensor.
 PictureGeometry geometry_of(const Metadata& metadata);
 
-/// Adds what the file itself says of how its colours are rendered.
+/// Adds the colour rendering that the file embeds.
 void add_own_colours(RawPicture& raw, const std::filesystem::path& path, const Metadata& metadata);
 
-/// Develops a frame file with fields and a profile. Thread-safe.
+/// Develops a frame file. Thread-safe.
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,
                        const std::optional<AppliedProfile>& profile, const Progress& progress,
                        const PictureForm& form = {});

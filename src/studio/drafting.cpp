@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "studio/naming.h"
+#include "studio/references.h"
 
 namespace optrel {
 namespace {
@@ -20,7 +21,7 @@ Tier& tier_of(Revision& draft, const std::string& id) {
 
 PinSet& set_of(Revision& draft, const std::string& name) { return *draft.set(set_named(draft, name)); }
 
-/// The sets in "name, name", by the names that they have in the draft; `none` stands for an empty list.
+/// Parses "name, name" into sets of the draft; `none` stands for an empty list.
 std::vector<std::string> sets_in(const Revision& draft, const std::string& names, const char* none) {
     std::vector<std::string> out;
     for (const std::string& name : listed(names))

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What people do to a draft, as changes of its value. The window keeps each as an undoable edit, the command line makes
-// it inside a transaction of the store (StoredBaselines::change_draft); what is allowed, and how it is refused, is said
-// here once.
+// Edits of a draft, for the window (as undoable edits) and for the command line (inside
+// StoredBaselines::change_draft()).
 //
-// Each throws Error(input) with what is wrong and leaves the draft half changed then: callers work on a copy.
+// Each function throws Error(input) when the edit is not allowed. The draft may then be partly changed, so callers work
+// on a copy.
 #pragma once
 
 #include <optional>
@@ -17,55 +17,55 @@
 
 namespace optrel {
 
-/// What somebody typed for a field: nothing, or "inherits", takes a pin out; profiles, colour files and sets are looked
-/// up by name.
+/// Parses the input for a field: empty or "inherits" removes the pin; profiles, colour files and sets are found by
+/// name.
 std::optional<Pin> typed_pin(Field field, const std::string& text, const References& known, const Revision& draft);
 
-// Tiers, by their ids.
+// Edits of tiers, identified by id.
 
-/// Adds one. Refused when there is one of the same conditions.
+/// Adds a tier. Refused when one with the same conditions exists.
 void add_tier(Revision& draft, const Tier& tier);
 void rename_tier(Revision& draft, const std::string& id, const std::string& name);
 void delete_tier(Revision& draft, const std::string& id);
-/// Brings back a tier that the draft has no more.
+/// Restores a deleted tier.
 void bring_back_tier(Revision& draft, const Tier& tier);
-/// An empty pin takes the pin out; refused when there is none.
+/// Sets a pin; an empty one removes the pin, which must exist.
 void pin_in_tier(Revision& draft, const std::string& id, Field field, const std::optional<Pin>& pin);
-/// The tier uses this set after all others, or no more.
+/// Adds a set to the end of a tier's sets, or removes it.
 void use_set(Revision& draft, const std::string& id, const std::string& set, bool use);
-/// The sets that a tier uses, in order, as "name, name"; nothing or "none" for none.
+/// Sets of a tier in order, as "name, name"; empty or "none" for none.
 void use_sets(Revision& draft, const std::string& id, const std::string& names);
-/// A tier that says nothing is taken out.
+/// Removes a tier without pins and sets.
 void drop_empty_tier(Revision& draft, const std::string& id);
 
-// Sets, by their names.
+// Edits of sets, identified by name.
 
-/// Adds an empty set and returns its name, which no other has.
+/// Adds an empty set and returns its unique name.
 std::string add_set(Revision& draft);
-/// Pins in a set, which is made when there is none; an empty pin takes the pin out of one that is there.
+/// Sets a pin in a set, which is created if necessary; an empty pin removes the existing one.
 void pin_in_set(Revision& draft, const std::string& name, Field field, const std::optional<Pin>& pin);
-/// The sets that a set builds on, as "name, name"; nothing or "nothing" for none.
+/// Included sets, as "name, name"; empty or "nothing" for none.
 void build_set_on(Revision& draft, const std::string& name, const std::string& names);
-/// A new name wherever the set is named.
+/// Renames a set and all references to it.
 void rename_set_to(Revision& draft, const std::string& name, const std::string& to);
-/// Refused while something uses it.
+/// Refused while the set is used.
 void delete_set(Revision& draft, const std::string& name);
 
-/// Whether what is there gives way to what comes in.
+/// Whether imported entries replace existing ones.
 enum class TakeIn { refuse_others, replace };
-/// Adds sets; returns the names of those that replaced another one.
+/// Adds sets; returns the names of replaced ones.
 std::vector<std::string> take_in_sets(Revision& draft, const std::vector<PinSet>& sets, TakeIn how);
-/// Tiers and sets of another baseline in the place of all that the draft says. Returns how many changes against
-/// `current`, the newest revision, were replaced; refused when there are any, but for TakeIn::replace.
+/// Replaces all tiers and sets by those of another baseline. Returns the number of unpublished changes that were lost;
+/// refused when there are any, unless TakeIn::replace is given.
 int take_in_draft(Revision& draft, const Revision& wanted, const Revision& current, TakeIn how);
 
 // Publishing.
 
 struct Published {
     Revision revision;
-    std::vector<RevisionChange> changes;  ///< against the revision before
+    std::vector<RevisionChange> changes;  ///< changes against the previous revision
 };
-/// The draft as the next revision; see StoredBaselines::publish().
+/// Publishes the draft; see StoredBaselines::publish().
 Published publish_draft(Store& store, const std::string& author, const std::string& note,
                         const Revision* expected = nullptr,
                         StoredBaselines::ProfileVersions versions = StoredBaselines::ProfileVersions::follow);

@@ -16,8 +16,8 @@
 #include "base/words.h"
 #include "frames/content_mark.h"
 #include "rollout/rehearse.h"
-#include "studio/followed_shelf.h"
 #include "studio/knowledge.h"
+#include "studio/relocating_rollout_store.h"
 #include "studio/rolling.h"
 #include "studio/take_in.h"
 #include "studio/versions_in_use.h"
@@ -51,25 +51,25 @@ std::string what_settles(Drift kind) {
 
 namespace {
 
-/// What the newest rollout left beside each frame; a hash of the bytes, since there may be hundreds of thousands.
+/// Contents that the latest rollout wrote for each frame, as hashes because there may be hundreds of thousands.
 struct Left {
     int rollout = 0;
-    bool any = false;  ///< a sidecar at all
+    bool any = false;  ///< whether there is a sidecar
     std::uint64_t hash = 0;
 };
 
-std::unordered_map<std::string, Left> left_by_rollouts(RolloutShelf& shelf, Progress& progress) {
+std::unordered_map<std::string, Left> left_by_rollouts(RolloutStore& shelf, Progress& progress) {
     std::unordered_map<std::string, Left> out;
     std::vector<RolloutRecord> all = shelf.list();
     std::reverse(all.begin(), all.end());
     for (const RolloutRecord& r : all) {
         progress.check();
         const bool forward = r.status == RolloutStatus::done;
-        if (!forward && r.status != RolloutStatus::rolled_back) continue;  // open ones are gone on with, not checked
+        if (!forward && r.status != RolloutStatus::rolled_back) continue;  // open rollouts are resumed, not checked
         for (const RolloutEntry& e : shelf.entries(r)) {
             const auto& bytes = forward ? e.after : e.before;
             const Left left{r.number, bytes.has_value(), bytes ? fnv1a(*bytes) : 0};
-            // One that was taken back is as if it had not been: what an earlier one left counts, if there is any.
+            // A rollout that was rolled back does not count; an earlier one does.
             if (forward)
                 out[e.frame.string()] = left;
             else
@@ -79,10 +79,10 @@ std::unordered_map<std::string, Left> left_by_rollouts(RolloutShelf& shelf, Prog
     return out;
 }
 
-/// What was left beside frames, read again from the rollouts that left it.
+/// Reads the contents again from the rollouts.
 class LeftBytes {
 public:
-    explicit LeftBytes(RolloutShelf& shelf) : shelf_(shelf) {}
+    explicit LeftBytes(RolloutStore& shelf) : shelf_(shelf) {}
     const std::optional<std::string>& of(const fs::path& frame, int rollout) {
         auto [it, fresh] = by_rollout_.try_emplace(rollout);
         if (fresh) {
@@ -95,11 +95,11 @@ public:
     }
 
 private:
-    RolloutShelf& shelf_;
+    RolloutStore& shelf_;
     std::map<int, std::map<std::string, std::optional<std::string>>> by_rollout_;
 };
 
-/// A frame as it was looked at.
+/// A checked frame.
 struct Look {
     enum class What { as_left, gone, differs, unreadable } what = What::as_left;
     std::optional<std::string> bytes;
@@ -126,7 +126,7 @@ Look look_at(const fs::path& frame, const Left* left) {
     return out;
 }
 
-/// What became of a sidecar that is not as it was left; nothing where only other programs added to it.
+/// Classifies a sidecar that differs; nothing when only other programs have added to it.
 std::optional<DriftFinding> kind_of(const fs::path& frame, const Look& look, const Left* left, int current,
                                     LeftBytes& bytes) {
     DriftFinding out{Drift::missing, frame, {}, {}, left ? left->rollout : 0};
@@ -145,7 +145,7 @@ std::optional<DriftFinding> kind_of(const fs::path& frame, const Look& look, con
     const auto then_bytes = left ? bytes.of(frame, left->rollout) : std::nullopt;
     Sheet then;
     if (then_bytes) then = sheet_from_xmp(*then_bytes, sidecar_path(frame).string());
-    // What other programs keep in it is theirs, and no change of it.
+    // Properties of other programs do not count as changes.
     if (left && left->any && now == then) return std::nullopt;
     if (now.revision > current) {
         out.kind = Drift::newer;
@@ -167,7 +167,7 @@ std::optional<DriftFinding> kind_of(const fs::path& frame, const Look& look, con
     return out;
 }
 
-/// Looks for frames that are behind the version of their lens profile.
+/// Finds frames with an older version of their lens profile.
 class BehindLooker {
 public:
     explicit BehindLooker(Store& store) : fleet_(store.registry().fleet()), versions_(profiles_of(store)) {}
@@ -192,17 +192,17 @@ private:
         if (fresh) try {
                 it->second = std::make_shared<const Sheet>(sheet_from_xmp(bytes, sidecar_path(frame).string()));
             } catch (const Error&) {
-                // Damaged: it was told as such.
+                // Reported as damaged already.
             }
         return it->second;
     }
 
     std::shared_ptr<const Fleet> fleet_;
     VersionsInUse versions_;
-    std::unordered_map<std::uint64_t, std::shared_ptr<const Sheet>> sheets_;  ///< by a hash of their bytes
+    std::unordered_map<std::uint64_t, std::shared_ptr<const Sheet>> sheets_;  ///< by hash of the contents
 };
 
-/// Files of pictures that the store does not know, and sidecars without a frame, in the folders that it does.
+/// Unknown picture files, and sidecars without frames, in all known folders.
 struct Strays {
     std::multimap<long long, fs::path> by_size;
     std::vector<fs::path> sidecars;
@@ -214,7 +214,7 @@ Strays strays_of(const std::vector<FrameRecord>& frames, std::vector<std::string
         known.insert(f.path);
         folders.insert(f.path.parent_path());
     }
-    // A folder that was renamed is found from the one above it, as long as the store knows others there.
+    // A renamed folder is found from its parent, if the store knows other frames there.
     std::set<fs::path> roots;
     for (const fs::path& folder : folders) {
         fs::path there = folder;
@@ -225,7 +225,7 @@ Strays strays_of(const std::vector<FrameRecord>& frames, std::vector<std::string
     Strays out;
     const std::string ending = sidecar_path("").string();
     for (const fs::path& root : roots) {
-        // One within another is looked into with that.
+        // Subfolders are scanned with their parents.
         if (std::any_of(roots.begin(), roots.end(), [&](const fs::path& r) { return lies_within(root, r); })) continue;
         walk_files(
             root,
@@ -246,19 +246,19 @@ Strays strays_of(const std::vector<FrameRecord>& frames, std::vector<std::string
     return out;
 }
 
-/// Finds gone frames among the strays by their contents, and tells of the sidecars that are left over.
+/// Matches missing frames with unknown files by contents, and reports the remaining sidecars.
 void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameRecord>& frames, DriftReport& report,
                 const Progress& progress) {
     Strays strays = strays_of(frames, report.problems, progress);
     std::map<fs::path, const FrameRecord*> record_of;
     for (const FrameRecord& f : frames) record_of[f.path] = &f;
-    std::map<fs::path, std::optional<ContentMark>> marks;  // nothing taken: unreadable
+    std::map<fs::path, std::optional<ContentMark>> marks;  // unreadable, so it matches nothing
     std::set<fs::path> taken, left_behind;
     for (DriftFinding& d : findings) {
         if (d.kind != Drift::frame_gone) continue;
         progress.check();
         const auto known = record_of.find(d.frame);
-        if (known == record_of.end()) continue;  // the store has learnt its new place since
+        if (known == record_of.end()) continue;  // the store has learned its new path since
         const FrameRecord& record = *known->second;
         const auto [first, last] = strays.by_size.equal_range(record.size);
         for (auto it = first; it != last && record.mark.taken(); ++it) {
@@ -277,7 +277,7 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
             left_behind.insert(sidecar_path(d.frame));
             break;
         }
-        if (d.kind == Drift::frame_gone) left_behind.insert(sidecar_path(d.frame));  // told with its frame
+        if (d.kind == Drift::frame_gone) left_behind.insert(sidecar_path(d.frame));  // reported with its frame
     }
     for (const fs::path& sidecar : strays.sidecars)
         if (left_behind.count(sidecar) == 0)
@@ -288,12 +288,12 @@ void find_moved(std::vector<DriftFinding>& findings, const std::vector<FrameReco
 
 namespace {
 
-/// Looks at frames in their order. `start_after`: where to go on when it is cancelled before anything was looked at.
+/// Checks frames in order. `start_after`: where to continue when cancelled before the first frame.
 DriftReport look_at_frames(Store& store, const std::vector<FrameRecord>& frames, const fs::path& start_after,
                            Progress& progress) {
     DriftReport report;
     const int current = store.baselines().current().number;
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     const std::unordered_map<std::string, Left> left = left_by_rollouts(shelf, progress);
     LeftBytes bytes(shelf);
     BehindLooker versions(store);
@@ -376,7 +376,7 @@ namespace {
 
 void settle_missing(const DriftFinding& d, LeftBytes& bytes) {
     const auto& wanted = bytes.of(d.frame, d.rollout);
-    if (carry_sidecar(d.frame, std::nullopt, wanted) == Carried::changed)
+    if (replace_sidecar_if_unchanged(d.frame, std::nullopt, wanted) == SidecarWrite::changed)
         throw input_error(fmt::format("{} is there again and is kept as it is.", sidecar_path(d.frame).string()));
 }
 
@@ -385,9 +385,9 @@ void settle_moved(const DriftFinding& d, Store& store) {
     std::error_code none;
     if (fs::exists(fs::symlink_status(old, none))) {
         const std::string left_bytes = read_file(old);
-        // Under the lock of the frame, and never in place of what lies there.
-        const Carried carried = carry_sidecar(d.moved_to, std::nullopt, left_bytes);
-        if (carried == Carried::changed)
+        // Under the frame's lock, and never replacing an existing file.
+        const SidecarWrite carried = replace_sidecar_if_unchanged(d.moved_to, std::nullopt, left_bytes);
+        if (carried == SidecarWrite::changed)
             throw input_error(
                 fmt::format("{} has a sidecar of its own beside the one that stayed at {}; keep one of them.",
                             d.moved_to.string(), old.string()));
@@ -401,8 +401,8 @@ void settle_moved(const DriftFinding& d, Store& store) {
 Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Progress& progress) {
     std::vector<fs::path> frames;
     for (const DriftFinding& d : findings) frames.push_back(d.frame);
-    FollowedShelf shelf(store);
-    const auto claim = shelf.claim(frames, "A check at " + this_station());
+    RelocatingRolloutStore shelf(store);
+    const auto lease = shelf.lease(frames, "A check at " + this_station());
     Settled out;
     LeftBytes bytes(shelf);
     BehindLooker versions(store);

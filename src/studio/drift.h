@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Drift: sidecars that are not what the newest rollout of their frame left, and frames that are not where they were.
+// Drift: sidecars that differ from what the latest rollout wrote, and frames that were moved or deleted.
 #pragma once
 
 #include <filesystem>
@@ -13,56 +13,55 @@
 namespace optrel {
 
 enum class Drift {
-    missing,     ///< a sidecar was written and is gone
-    older,       ///< its revision is an older one than was written
-    newer,       ///< its revision is one that this studio has not published
-    by_hand,     ///< a person set something since, or took it back
-    by_another,  ///< its baseline is not the one that was written: another station or program did
-    unreadable,  ///< damaged, a folder, a link, or not Optrel's
-    frame_gone,  ///< the frame is not there, nor anywhere else that is known
-    moved,       ///< the frame lies elsewhere
-    orphaned,    ///< a sidecar without its frame, whose frame is not known to have moved
-    behind       ///< rolled out with another version of its lens profile than it gets now, and looks different
+    missing,     ///< the sidecar was deleted
+    older,       ///< the sidecar has an older revision
+    newer,       ///< the sidecar has a revision that this studio never published
+    by_hand,     ///< hand-set fields were changed since
+    by_another,  ///< the baseline was changed by another station or program
+    unreadable,  ///< damaged, a folder, a link, or not a sidecar of Optrel
+    frame_gone,  ///< the frame is missing and was not found elsewhere
+    moved,       ///< the frame was moved
+    orphaned,    ///< a sidecar without a frame
+    behind       ///< rolled out with an older version of its lens profile, and the picture would change
 };
 inline constexpr int drift_count = 10;
 std::string to_string(Drift kind);
-/// Whether settle_drift() settles one of a kind; others are for a person.
+/// Whether settle_drift() can fix this kind; the others need a person.
 bool settled_without_a_person(Drift kind);
-/// What settles one of a kind, in a sentence.
+/// How to fix this kind, one sentence.
 std::string what_settles(Drift kind);
 
 struct DriftFinding {
     Drift kind = Drift::missing;
-    std::filesystem::path frame;     ///< as the store knows it; of an orphan: its sidecar
-    std::filesystem::path moved_to;  ///< of moved
-    std::string what;                ///< in a few words
-    int rollout = 0;                 ///< that wrote its sidecar last; 0: none
+    std::filesystem::path frame;     ///< path of the frame; for an orphan, of the sidecar
+    std::filesystem::path moved_to;  ///< new path of a moved frame
+    std::string what;                ///< short description
+    int rollout = 0;                 ///< last rollout that wrote the sidecar; 0: none
 };
 
 struct DriftReport {
-    int frames = 0;  ///< that were looked at
+    int frames = 0;  ///< number of frames that were checked
     std::vector<DriftFinding> findings;
-    std::vector<std::string> problems;  ///< folders that could not be looked into
-    std::filesystem::path next;         ///< where to go on after a cancel; empty: all was looked at
+    std::vector<std::string> problems;  ///< unreadable folders, one sentence each
+    std::filesystem::path next;         ///< where to continue after a cancellation; empty: finished
 };
 
-/// Looks at all frames of the store, by path, from the one behind `start_after` on. Where frames are gone, the folders
-/// in which the store knows frames are searched for the same contents under other names. Nothing is written. A cancel
-/// ends it early: the report then says where to go on.
+/// Checks all frames in the order of their paths, beginning after `start_after`. For missing frames, the known folders
+/// are searched for the same contents under other names. Nothing is written. A cancellation returns a partial report
+/// that says where to continue.
 DriftReport check_drift(Store& store, const std::filesystem::path& start_after, Progress& progress);
 
-/// The first half of it for some frames: what is gone is told as gone, and not looked for elsewhere. Throws Cancelled.
+/// The first half for some frames: missing frames are reported and not searched for. Throws Cancelled.
 DriftReport check_frames(Store& store, const std::vector<FrameRecord>& frames, Progress& progress);
-/// The second half, over the whole store: looks for what a report tells as gone, and adds sidecars without a frame.
+/// The second half for the whole store: searches for the missing frames of a report, and finds sidecars without frames.
 void look_for_moved(Store& store, DriftReport& report, Progress& progress);
 
 struct Settled {
     int settled = 0;
-    std::vector<std::string> failed;  ///< one sentence for each that could not be
+    std::vector<std::string> failed;  ///< one sentence for each failure
 };
-/// Settles what can be settled without a person: a missing sidecar is written again as it was, and of a moved frame the
-/// store learns the new place, to which its sidecar goes along where it stayed behind and nothing lies there. Other
-/// kinds are passed over.
+/// Fixes what needs no person: writes missing sidecars again, and records the new paths of moved frames, including
+/// their sidecars. Other kinds are skipped.
 Settled settle_drift(Store& store, const std::vector<DriftFinding>& findings, Progress& progress);
 
 }  // namespace optrel

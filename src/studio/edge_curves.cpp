@@ -10,7 +10,7 @@ namespace optrel {
 
 namespace {
 
-/// How much room beside the edge has nothing else in it: as much as there is.
+/// Free distance beside the edge without other structures.
 constexpr std::array rooms_px{12.0, 8.0, 5.0};
 
 struct EdgeIn {
@@ -28,7 +28,8 @@ struct EdgeIn {
     }
 };
 
-/// Both with the same room, so that they differ by the correction alone; each with its own where no room serves both.
+/// Uses the same distance for both, so that only the correction differs; separate distances when there is no common
+/// one.
 void measure_both(const EdgeIn& frame, const EdgeIn& corrected, Channel channel, EdgeCurves& out) {
     EdgeResponse &before = out.before[static_cast<int>(channel)], &after = out.after[static_cast<int>(channel)];
     for (const double room : rooms_px) {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a correction does to the sharpness of one edge of a frame.
+// Effect of the correction on the sharpness of an edge.
 #pragma once
 
 #include <array>
@@ -10,12 +10,12 @@
 
 namespace optrel {
 
-/// The modulation across one edge, colour by colour: in the frame's own samples, and in the corrected picture before
-/// tones and sharpening. What cannot be measured says why.
+/// Modulation across an edge by colour: on the frame's own samples, and in the corrected picture before tone curve and
+/// sharpening. A curve that cannot be measured has a reason.
 struct EdgeCurves {
     std::array<EdgeResponse, 3> before, after;
 };
-/// `from`, `to`: px of the frame, along the edge. Throws Error(input) as reading does.
+/// `from`, `to`: end points of the edge, px of the frame. Throws Error(input) as reading does.
 EdgeCurves edge_curves(const std::filesystem::path& frame, const FrameDevelopment& development, const Vec2& from,
                        const Vec2& to, const Progress& progress);
 

@@ -14,7 +14,7 @@ namespace optrel {
 
 namespace {
 
-/// Where a place of the picture that the warp makes lies in the frame.
+/// Position in the frame for a position in the warped picture.
 std::optional<Vec2> warped_by(const Opcode& opcode, int plane, const Vec2& place, const PictureGeometry& g) {
     if (const auto* w = std::get_if<WarpRectilinear>(&opcode.what)) return warped(*w, plane, place, g);
     if (const auto* w = std::get_if<WarpFisheye>(&opcode.what)) return warped(*w, plane, place, g);
@@ -27,8 +27,8 @@ const Opcode* warp_of(const EmbeddedCorrection& embedded) {
     return nullptr;
 }
 
-/// A place of the warp's picture, the same of the profile's, and how far red and blue lie from where the profile has
-/// them (px of the frame).
+/// Corresponding positions in the warp's picture and in the profile's, and the displacement of red and blue from the
+/// profile (px of the frame).
 struct Pair {
     Vec2 place, ideal;
     double colour;
@@ -53,7 +53,7 @@ std::vector<Pair> pairs_of(const Opcode& warp, const FrameMap& lens) {
     return out;
 }
 
-/// Takes the scale and the shift of the whole picture out (least squares), and tells what is left.
+/// Removes scale and shift of the whole picture (least squares) and returns the rest.
 void judge(const std::vector<Pair>& pairs, EmbeddedDifference& out) {
     Eigen::MatrixXd a(2 * static_cast<Eigen::Index>(pairs.size()), 3);
     Eigen::VectorXd b(a.rows());
@@ -77,7 +77,7 @@ void judge(const std::vector<Pair>& pairs, EmbeddedDifference& out) {
 }  // namespace
 
 std::string EmbeddedCorrection::in_words() const {
-    std::vector<std::pair<std::string, int>> names;  // in their order, alike ones counted
+    std::vector<std::pair<std::string, int>> names;  // in order, with counts
     for (const EmbeddedOpcode& e : opcodes) {
         const std::string name = fmt::format("{} ({})", name_of(e.opcode), e.opcode.optional ? "optional" : "required");
         if (names.empty() || names.back().first != name) names.emplace_back(name, 0);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The correction that a DNG carries of its own, beside what was measured of its lens.
+// Lens correction that a DNG contains, compared with a measured profile.
 #pragma once
 
 #include <optional>
@@ -10,7 +10,7 @@
 namespace optrel {
 
 struct EmbeddedOpcode {
-    int list = 0;  ///< 1 to 3
+    int list = 0;  ///< list 1 to 3
     Opcode opcode;
 };
 
@@ -22,15 +22,15 @@ struct EmbeddedCorrection {
     /// "4 GainMap (optional), WarpRectilinear (required)".
     std::string in_words() const;
 };
-/// Empty for a frame that carries none. Throws Error(input) for opcodes that are damaged.
+/// Empty for a frame without one. Throws Error(input) for damaged opcodes.
 EmbeddedCorrection embedded_correction(const std::filesystem::path& frame, const Metadata& metadata);
 
-/// How far the embedded correction lies from a profile's, over the picture. An embedded warp may scale and shift the
-/// picture as a whole, which is no difference.
+/// Difference between the embedded correction and a profile's over the picture, apart from scale and shift of the whole
+/// picture.
 struct EmbeddedDifference {
-    std::optional<double> rms_px, largest_px;  ///< of green, px of the corrected picture; empty: no warp is embedded
-    std::optional<double> colour_largest_px;   ///< of red and blue against green
-    std::optional<double> falloff_largest_percent;  ///< of the gain of green; empty: no radial falloff is embedded
+    std::optional<double> rms_px, largest_px;       ///< green, px of the corrected picture; empty: no embedded warp
+    std::optional<double> colour_largest_px;        ///< red and blue relative to green
+    std::optional<double> falloff_largest_percent;  ///< gain of green; empty: no embedded radial vignetting
 };
 EmbeddedDifference embedded_difference(const EmbeddedCorrection& embedded, const AppliedProfile& profile);
 

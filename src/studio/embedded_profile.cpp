@@ -16,7 +16,7 @@ namespace optrel {
 
 namespace {
 
-/// A warp whichever of the two it is: where a place of its picture lies in the frame.
+/// Either kind of warp: position in the frame for a position in its picture.
 class Warp {
 public:
     Warp(const Opcode& opcode, const PictureGeometry& geometry) : opcode_(opcode), geometry_(geometry) {}
@@ -54,7 +54,7 @@ void take_rectilinear(const WarpRectilinear& warp, const OpcodeFrame& frame, dou
     node.model = LensModel(LensModelKind::radial_tangential, c);
 }
 
-/// WarpFisheye in those of the equidistant form; its picture is one of perspective with a focal length of m.
+/// WarpFisheye as an equidistant model; its picture is a perspective one with focal length m.
 void take_fisheye(const WarpFisheye& warp, const OpcodeFrame& frame, double& focal_px, ProfileNode& node) {
     const auto& k = green_of(warp.planes);
     if (!(k[0] > 0)) throw input_error(mirrored);
@@ -64,8 +64,8 @@ void take_fisheye(const WarpFisheye& warp, const OpcodeFrame& frame, double& foc
     node.model = LensModel(LensModelKind::equidistant, c);
 }
 
-/// Red's or blue's displacement from green, by least squares over the picture.
-Fringe fringe_of(const Warp& warp, int plane, const Vec2& centre, const PictureGeometry& g) {
+/// Displacement of red or blue from green, least squares over the picture.
+LateralChromatic fringe_of(const Warp& warp, int plane, const Vec2& centre, const PictureGeometry& g) {
     const std::vector<Vec2> places = picture_grid(g, 31, 23);
     const auto n = static_cast<Eigen::Index>(places.size());
     Eigen::MatrixXd a = Eigen::MatrixXd::Zero(2 * n, 5);
@@ -80,7 +80,7 @@ Fringe fringe_of(const Warp& warp, int plane, const Vec2& centre, const PictureG
         }
     }
     const Eigen::VectorXd x = least_squares(a, b);
-    Fringe out;
+    LateralChromatic out;
     out.c0 = x(0);
     out.c1 = x(1);
     out.c2 = x(2);
@@ -88,7 +88,7 @@ Fringe fringe_of(const Warp& warp, int plane, const Vec2& centre, const PictureG
     return out;
 }
 
-/// Four terms of five are kept, by least squares where all of them are used.
+/// Keeps four of five terms; least squares when all five are used.
 Falloff falloff_of(const FixVignetteRadial& fix, const PictureGeometry& g) {
     const OpcodeFrame frame = opcode_frame(fix.centre, g);
     const auto gain = [&](double height) {
@@ -105,7 +105,7 @@ Falloff falloff_of(const FixVignetteRadial& fix, const PictureGeometry& g) {
     return out;
 }
 
-/// What the profile misses of the warp. Its picture is the profile's ideal one but for a scale about the centre.
+/// Deviation of the profile from the warp, whose picture is the ideal one scaled around the centre.
 double missed_px(const Warp& warp, const FrameMap& lens, const Vec2& centre, double scale) {
     const PictureGeometry& g = lens.geometry();
     double worst = 0;
@@ -120,7 +120,7 @@ double missed_px(const Warp& warp, const FrameMap& lens, const Vec2& centre, dou
         const Vec2 green = lens.green(ideal);
         for (int plane = 0; plane < 3; ++plane) {
             const Vec2 there = warp(plane, place);
-            // No lens parts its colours by a tenth of this.
+            // No real lens separates colours by a tenth of this.
             if ((there - warp(1, place)).norm() > 0.02 * g.half_diagonal_px())
                 throw input_error("The warp that this frame carries tears its colours apart; it is of no use.");
             worst = std::max(worst, (lens.fringe(static_cast<Channel>(plane), green) - there).norm());
@@ -141,7 +141,7 @@ double missed_percent(const FixVignetteRadial& fix, const ProfileNode& node, con
     return worst;
 }
 
-/// What of the opcodes a profile can hold, and the names of the rest.
+/// Converts the opcodes that a profile can represent, and lists the others.
 struct Holdable {
     const Opcode* warp = nullptr;
     const FixVignetteRadial* light = nullptr;
@@ -164,7 +164,7 @@ Holdable holdable(const EmbeddedCorrection& embedded) {
     return out;
 }
 
-/// Takes the warp into the node; tells how many px it misses of it.
+/// Adds the warp to the node; returns the deviation in px.
 double take_warp(const Opcode& opcode, const PictureGeometry& g, double focal_px, ProfileNode& node) {
     const auto* flat = std::get_if<WarpRectilinear>(&opcode.what);
     const auto* round = std::get_if<WarpFisheye>(&opcode.what);
@@ -222,9 +222,9 @@ EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metad
     return out;
 }
 
-CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
-                                  const std::string& author) {
-    CarriedComparison out;
+EmbeddedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
+                                   const std::string& author) {
+    EmbeddedComparison out;
     out.carried = embedded_correction(frame, development.metadata);
     out.made = profile_embedded(frame, development.metadata, out.carried, author);
     if (development.profile) out.difference = embedded_difference(out.carried, *development.profile);
@@ -232,7 +232,7 @@ CarriedComparison compare_carried(const std::filesystem::path& frame, const Fram
     return out;
 }
 
-std::string CarriedComparison::in_words() const {
+std::string EmbeddedComparison::in_words() const {
     std::string text = fmt::format("The file carries {}.\n{}\n", carried.in_words(), made.followed());
     if (!made.left_out.empty()) text += fmt::format("Not in the profile: {}.\n", fmt::join(made.left_out, ", "));
     if (!difference) return text + "No profile corrects this frame now.\n";

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Keeping the correction that a DNG carries as a profile of its lens. It is marked as embedded and never taken by
-// itself: it can only be assigned.
+// Converts the lens correction of a DNG into a profile, marked as embedded. It is never used automatically, only by
+// assignment.
 #pragma once
 
 #include "studio/embedded_correction.h"
@@ -8,34 +8,34 @@
 namespace optrel {
 
 struct EmbeddedProfile {
-    Profile profile;  ///< not published yet
-    /// What the profile's terms miss of the opcodes over the picture: px of green, red and blue, and percent of the
-    /// gain; empty where there is no warp, or no radial falloff.
+    Profile profile;  ///< unpublished
+    /// Deviation of the profile from the opcodes over the picture: px for green, red and blue, percent for the gain;
+    /// empty where the opcodes have no such part.
     std::optional<double> largest_px, largest_percent;
-    std::vector<std::string> left_out;  ///< opcodes that no profile holds, by their names, each once
+    std::vector<std::string> left_out;  ///< names of opcodes that a profile cannot represent
 
     /// "A profile follows it to 0.004 px and 0.02 %."
     std::string followed() const;
 };
 
-/// Warp and radial falloff of the opcodes as a profile at the frame's lens setting; a warp's scale goes into the focal
-/// length of the picture. Throws Error(input) when the frame carries none of these, when nobody knows its lens, or when
-/// the opcodes mirror, fold or miss the picture, or take light below zero.
+/// Profile from warp and radial vignetting of the opcodes, at the frame's lens setting; the scale of the warp becomes
+/// part of the focal length. Throws Error(input) when the frame has neither, when its lens is unknown, and for opcodes
+/// that mirror, fold or miss the picture or give negative light.
 EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metadata& metadata,
                                  const EmbeddedCorrection& embedded, const std::string& author);
 
-/// That, beside the profile that the frame is developed with.
-struct CarriedComparison {
+/// The same, compared with the profile that the frame is developed with.
+struct EmbeddedComparison {
     EmbeddedCorrection carried;
     EmbeddedProfile made;
-    std::optional<EmbeddedDifference> difference;  ///< empty: no profile corrects the frame
-    std::string profile;                           ///< its name, for people
+    std::optional<EmbeddedDifference> difference;  ///< empty: the frame has no profile
+    std::string profile;                           ///< name of the profile
 
-    /// Some lines, each with its end.
+    /// Several lines of text.
     std::string in_words() const;
 };
 /// Throws as reading the opcodes and making the profile do.
-CarriedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
-                                  const std::string& author);
+EmbeddedComparison compare_carried(const std::filesystem::path& frame, const FrameDevelopment& development,
+                                   const std::string& author);
 
 }  // namespace optrel

@@ -10,8 +10,8 @@
 #include "base/error.h"
 #include "base/times.h"
 #include "base/words.h"
-#include "travel/shared_profile.h"
-#include "travel/zip_parts.h"
+#include "sharing/shared_profile.h"
+#include "sharing/zip_parts.h"
 
 namespace optrel {
 namespace {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The studio and a profile exchange: looking for what others measured, taking it in, and giving what was measured here.
+// A studio and a profile exchange: search, import and publish.
 //
-// Nothing is asked or sent before somebody settles an address and asks for it.
+// Nothing is requested or sent until the user has configured an address and asks for it.
 #pragma once
 
 #include <optional>
@@ -11,26 +11,26 @@
 #include "base/progress.h"
 #include "frames/metadata.h"
 #include "optics/copy_spread.h"
+#include "sharing/exchange_client.h"
 #include "store/store.h"
 #include "studio/unpacking.h"
-#include "travel/exchange_client.h"
 
 namespace optrel {
 
-/// The exchange that this studio asks; empty: none is settled.
+/// Configured exchange; empty: none.
 std::string exchange_of(Store& store);
-/// Empty takes it out. Throws Error(input) for what is no address.
+/// An empty text removes it. Throws Error(input) for an invalid address.
 void settle_exchange(Store& store, const std::string& address);
 
-/// What to look for when a frame or a lens has no profile: its lens, a sensor as large, its lens setting.
+/// Search for a frame or lens without a profile: its lens, sensor size and lens setting.
 ExchangeQuestion question_for(const Metadata& frame, const PictureGeometry& geometry);
 
 /// A profile of an exchange, as this studio sees it.
 struct ExchangeCandidate {
     ExchangeEntry entry;
     Standing standing = Standing::unknown;
-    std::string measurer;  ///< as this studio calls them, or else as they call themselves
-    /// "same model" where its measurer is trusted, else "stand-in": what it can be taken in as.
+    std::string measurer;  ///< name of the owner in this studio, otherwise the owner's own name
+    /// Grade after an import: "same model" for a trusted owner, otherwise "stand-in".
     std::string worth() const { return standing == Standing::trusted ? "same model" : "stand-in"; }
 };
 struct ExchangeAnswer {
@@ -42,37 +42,36 @@ struct ExchangeAnswer {
 ExchangeAnswer ask_exchange(Store& store, const std::string& address, const ExchangeQuestion& question,
                             const Progress& progress);
 
-/// What several measured of one lens: fetches the copies of an answer that are of the lens of its first, one of each
-/// copy and at most twelve, and computes how they differ, here and not at the exchange.
+/// Spread of one lens model: downloads up to twelve copies of the same lens from an answer and compares them locally.
 struct ModelConsensus {
     std::string lens;
-    PictureGeometry geometry;  ///< that the figures in px are of
+    PictureGeometry geometry;  ///< picture for the figures in px
     LensSetting setting;
-    std::vector<std::string> copies;  ///< "Shore Museum, copy-3f2a...", beside the figures of each
+    std::vector<std::string> copies;  ///< label of each copy, for example "Shore Museum, copy-3f2a..."
     CopySpread spread;
-    /// What it means for a copy that was not measured, in two or three sentences.
+    /// Meaning for a copy that was not measured, in two or three sentences.
     std::vector<std::string> sentences() const;
 };
-/// Empty when fewer than two copies can be compared.
+/// Empty with fewer than two comparable copies.
 std::optional<ModelConsensus> consensus_of(const ExchangeAnswer& answer, const Progress& progress);
 
-/// Fetches one, and looks at it as at any bundle. Throws Error(input) when it is not what the exchange said it is.
-/// `key`: who the exchange said measured it; empty: it said nothing.
+/// Downloads a profile and views it like a bundle. Throws Error(input) when it differs from the exchange's description.
+/// `key`: expected owner; empty: any.
 BundleView fetch_candidate(Store& store, const std::string& address, const std::string& id, const std::string& key,
                            const Progress& progress);
 
-/// What would be sent of a profile.
+/// What would be published of a profile.
 struct ExchangeOffer {
     Profile profile;
-    std::string bundle;  ///< the bytes
-    std::string shown;   ///< all that is in them, as text
+    std::string bundle;  ///< bytes to be sent
+    std::string shown;   ///< the same as text
 };
-/// `measurer`: as the studio wants to be called there; may be empty.
+/// `measurer`: public name of the studio; may be empty.
 ExchangeOffer offer_of(const Profile& profile, const std::string& measurer, const SigningKey& key);
-/// Sends it; returns the id there.
+/// Publishes it; returns its id.
 std::string send_offer(const std::string& address, const ExchangeOffer& offer, const Progress& progress);
 
-/// Asks which of the keys that this studio met were withdrawn, and keeps that. A sentence for each that is news.
+/// Asks for withdrawals of known keys and saves them. Returns one sentence for each new withdrawal.
 std::vector<std::string> learn_withdrawn(Store& store, const std::string& address, const std::string& author,
                                          const Progress& progress);
 

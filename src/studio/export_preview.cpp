@@ -14,10 +14,10 @@ namespace optrel {
 
 namespace {
 
-/// The size as it will be, without reading a sample.
+/// Resulting size, without reading pixels.
 cv::Size size_of(const FrameDevelopment& facts, const Delivery& delivery) {
     const Metadata& m = facts.metadata;
-    const TakenWith taken{geometry_of(m).pitch_um, m.focal_mm, m.orientation};
+    const CaptureGeometry taken{geometry_of(m).pitch_um, m.focal_mm, m.orientation};
     const cv::Size kept = framing_of(facts.fields, facts.profile, {m.width, m.height}, taken).kept.size();
     const int longest_side = delivery.format == ExportFormat::dng ? 0 : delivery.longest_side;
     return size_as_held(reduced_size(kept, longest_side), m.orientation);

@@ -17,7 +17,7 @@ void export_item(Store& store, QueuedExport& item, const Delivery& delivery, Pro
     const FrameDevelopment facts = development_from_store(store, item.frame);
     Exported done;
     if (item.state == ExportState::writing && !item.out.empty()) {
-        // What was interrupted has its name; a file of Optrel's that stands there now is what came of it.
+        // An interrupted item already has a name; a file of Optrel there is its unfinished result.
         sweep_parts(item.out.parent_path());
         done = export_any(item.frame, facts, delivery, item.out, Existing::replace_ours, progress);
     } else {
@@ -62,7 +62,7 @@ std::optional<QueuedExport> export_next(Store& store, const std::string& station
 }
 
 std::unique_ptr<StoreHold> export_claim(const StoreSource& store) {
-    // Of a server: also against another machine that is called the same.
+    // On a server, also excludes another machine with the same station name.
     if (is_server_address(store.address())) return store.open(Access::write).hold("exports of " + this_station());
     const std::string name = fmt::format("optrel-exports-{}-{:016x}.lock", getuid(), fnv1a(store.address()));
     return hold_by(FileLock::try_own(fs::temp_directory_path() / name));

@@ -20,9 +20,9 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr std::chrono::milliseconds breath{200};
-/// Cameras that tell of news are looked at all the same now and then.
+/// Cameras that send events are polled from time to time as well.
 constexpr std::chrono::seconds patience{5};
-/// A file that does not become whole is told after so many looks.
+/// Number of attempts before an incomplete file is reported.
 constexpr int many_tries = 25;
 
 fs::path folder_for(const FollowOrder& order) {
@@ -43,7 +43,8 @@ Following::Following(StoreSource store, FollowOrder order, Told told)
     fleet_ = open.registry().fleet();
     there_.emplace(order_.to);
     names_.emplace(order_.to, order_.file_name, fleet_.get());
-    if (!order_.how.set.empty()) set_layer(open.baselines().current(), order_.how.set, 100);  // throws for none
+    if (!order_.how.set.empty())
+        set_layer(open.baselines().current(), order_.how.set, 100);  // throws for an unknown one
     sweep_parts(order_.to);
 }
 
@@ -52,7 +53,7 @@ void Following::lost(const std::string& sentence) {
     told_.problem(sentence + " It is followed again as soon as it is back.");
 }
 
-/// Under whatever port the camera has now.
+/// The camera may have another port now.
 void Following::connect(Progress& progress) {
     const auto now = Clock::now();
     if (now - tried_ < std::chrono::seconds(1)) return std::this_thread::sleep_for(breath);
@@ -70,7 +71,7 @@ void Following::connect(Progress& progress) {
     } catch (const Cancelled&) {
         throw;
     } catch (const Error&) {
-        // It is not ready yet.
+        // The camera is not ready yet.
     }
 }
 
@@ -101,7 +102,7 @@ void Following::look(Progress& progress) {
     const std::vector<FileOnCamera> files = camera_->files(progress);
     std::erase_if(tries_, [&](const auto& t) { return !std::binary_search(files.begin(), files.end(), t.first); });
     std::vector<fs::path> arrived;
-    Progress to_its_end;  // what has come is taken in, also when the camera has gone or somebody ended it meanwhile
+    Progress to_its_end;  // received files are taken in even when the camera was disconnected or the user stopped
     try {
         receive_new(files, arrived, progress);
     } catch (...) {
@@ -124,18 +125,18 @@ void Following::receive_new(const std::vector<FileOnCamera>& files, std::vector<
     }
 }
 
-/// One that did not come is tried again; if that goes on, it is told.
+/// A failed download is retried; repeated failures are reported.
 void Following::later(const FileOnCamera& file, const std::string& sentence) {
     if (++tries_[file] == many_tries) told_.problem(sentence);
 }
 
-/// Gives a download its name, unless its contents are there already: copied before, and perhaps not taken in any more.
+/// Renames a finished download, unless a file with the same contents exists already.
 fs::path Following::keep(const fs::path& part, const std::string& name, const Progress& progress) {
     const auto hash = [&] { return file_hash(part, [&] { progress.check(); }); };
     if (const auto same = there_->same_as(part, hash)) return *same;
     std::string note;
     fs::path wanted = names_->wanted(part, name, ++number_, note);
-    // A counter goes on where an earlier one ended.
+    // Continues the numbering of the previous session.
     for (std::error_code none; fs::exists(wanted, none);) {
         const fs::path next = names_->wanted(part, name, ++number_, note);
         if (next == wanted) break;
@@ -191,14 +192,14 @@ void Following::take_in(const std::vector<fs::path>& files, Progress& progress) 
     } catch (const Cancelled&) {
         throw;
     } catch (const Error& error) {
-        // A rollout is at work: the frames wait for it.
+        // Another rollout holds the frames; they wait.
         if (last_failure_ != error.what()) told_.problem(last_failure_ = error.what());
         return;
     }
     last_failure_.clear();
     pending_.clear();
-    for (const Taken& t : report.frames) {
-        if (t.what == Taken::What::failed) told_.problem(t.why);
+    for (const ArrivalResult& t : report.frames) {
+        if (t.what == ArrivalResult::What::failed) told_.problem(t.why);
         told_.frame(t, report);
     }
 }

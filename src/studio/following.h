@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Following a camera on a cable: what is new on it is copied into the folder of the job and taken in at once.
+// Tethered cameras: new files are copied into a folder and taken in at once.
 #pragma once
 
 #include <atomic>
@@ -21,38 +21,38 @@ namespace optrel {
 struct FollowOrder {
     CameraSeen camera;
     std::filesystem::path to;
-    std::string file_name = "{name}";  ///< tokens of exchange/file_name.h; a / makes folders
-    bool older = false;                ///< what is on the camera already is copied as well
+    std::string file_name = "{name}";  ///< pattern with the tokens of exchange/file_name.h; "/" creates subfolders
+    bool older = false;                ///< also copy files that are already on the camera
     IntakeOrder how;
 };
 
-/// Holds the camera, and no store between its steps. Not thread-safe but for ask_to_release().
+/// Keeps the camera open; uses the store only within a step. Not thread-safe except ask_to_release().
 ///
-/// A camera that goes is told once, and followed again when it is back; what was taken meanwhile is new then. Nothing
-/// on the camera is changed or removed.
+/// A disconnected camera is reported once and followed again when it is back, including files taken meanwhile. Nothing
+/// on the camera is changed or deleted.
 class Following {
 public:
     struct Told {
-        std::function<void(const Taken&, const IntakeReport&)> frame;
+        std::function<void(const ArrivalResult&, const IntakeReport&)> frame;
         std::function<void(const std::string&sentence)> problem, news;
     };
 
-    /// Throws Error(input) for a folder that is none, a pattern that is none and a set that there is not; what the
-    /// store throws; CameraGone and Error(file) for a camera that cannot be opened.
+    /// Throws Error(input) for an invalid folder, pattern or set; errors of the store; CameraGone and Error(file) when
+    /// the camera cannot be opened.
     Following(StoreSource store, FollowOrder order, Told told);
 
-    /// Waits for something new for a fifth of a second at most, and takes it in. Whether something is still on its way.
-    /// Throws Cancelled, and what is wrong with the store.
+    /// Waits up to 0.2 s for new files and takes them in. Returns whether files are still being transferred. Throws
+    /// Cancelled, and errors of the store.
     bool step(Progress& progress);
-    /// From any thread: at the next step the camera is released.
+    /// Thread-safe. The camera is released at the next step.
     void ask_to_release() { release_ = true; }
     bool can_release() const { return camera_ && camera_->can_release(); }
     bool connected() const { return camera_.has_value(); }
-    /// Frames and films that were copied.
+    /// Copied frames and films.
     int received() const { return received_; }
 
 private:
-    using Clock = std::chrono::steady_clock;  // clocks of stations and cameras jump
+    using Clock = std::chrono::steady_clock;  // a steady clock, because clocks of stations and cameras can jump
 
     void connect(Progress& progress);
     void look(Progress& progress);
@@ -73,7 +73,7 @@ private:
     std::optional<Camera> camera_;
     std::set<FileOnCamera> seen_;
     std::map<FileOnCamera, int> tries_;
-    std::set<std::filesystem::path> pending_;  ///< copied, and not taken in because the store was held
+    std::set<std::filesystem::path> pending_;  ///< copied files that wait because the store was locked
     std::atomic<bool> release_{false};
     Clock::time_point looked_{}, tried_{};
     std::string last_failure_;

@@ -6,7 +6,7 @@
 #include "base/error.h"
 #include "optics/serious_findings.h"
 #include "store/store.h"
-#include "studio/films.h"
+#include "studio/film_development.h"
 #include "studio/frame_trace.h"
 #include "studio/knowledge.h"
 #include "studio/profile_file.h"
@@ -14,17 +14,6 @@
 #include "studio/sensor_size.h"
 
 namespace optrel {
-
-void take_profile(FrameDevelopment& r, const ProfileMatch& match) {
-    r.profile = applied(match, r.metadata);
-    if (!r.profile) return;
-    const Profile& p = *match.profile;
-    r.chosen = fmt::format("{} version {} ({}{})", p.name, p.version, to_string(match.grade),
-                           p.taken_in ? ", taken in from " + describe(*p.taken_in) : "");
-    r.profile_id = p.id;
-    r.profile_version = p.version;
-    r.accepted_findings = accepted_in_words(p);
-}
 
 FrameDevelopment development_from_store(Store& store, const std::filesystem::path& frame) {
     if (named_as_film(frame)) return film_development(store, frame, "", 0, 0);
@@ -49,7 +38,7 @@ FrameDevelopment development_from_store(Store& store, const std::filesystem::pat
     const ProfileMatch match = profile_of(sheet, r.fields, r.metadata, profiles);
     take_profile(r, match);
     if (!r.profile && !match.reasons.empty()) r.why_none = match.reasons.front();
-    // The tiers belong to the revision, which is gone after this.
+    // The pointers to tiers become invalid with the revision.
     for (ResolvedField& field : r.fields.fields) {
         field.tier = nullptr;
         field.set = nullptr;

@@ -24,7 +24,7 @@ using nlohmann::json;
 
 namespace {
 
-/// Names that things go by, and which of the wanted ones were found.
+/// Names of things, and which of the wanted names were found.
 class Wanted {
 public:
     Wanted(const std::vector<std::string>& names, std::string kind) : names_(names), kind_(std::move(kind)) {
@@ -32,7 +32,7 @@ public:
         used_.resize(names.size());
     }
     bool any() const { return !names_.empty(); }
-    /// Whether one of these names of a thing is wanted.
+    /// Whether one of these names is wanted.
     bool holds(const std::vector<std::string>& of_thing) {
         bool found = false;
         for (const std::string& name : of_thing) {
@@ -125,7 +125,7 @@ void keep_gear(const FrameScope& scope, std::vector<FrameRecord>& frames, const 
     const FactsOfFrames facts = facts_of(frames, fleet);
     std::vector<FrameRecord> out;
     for (std::size_t i = 0; i < frames.size(); ++i) {
-        // Both are asked always, so that each name that there is counts as found.
+        // Evaluates both sides, so that every existing name counts as found.
         const bool body = !bodies.any() || bodies.holds(names_of_body(frames[i], facts[i], fleet));
         const bool lens = !lenses.any() || lenses.holds(names_of_lens(frames[i], facts[i], fleet));
         if (body && lens) out.push_back(std::move(frames[i]));
@@ -136,7 +136,7 @@ void keep_gear(const FrameScope& scope, std::vector<FrameRecord>& frames, const 
 }
 
 void keep_figures(const FrameScope& scope, std::vector<FrameRecord>& frames) {
-    // A document may say what nobody has read yet.
+    // The document may come from another program.
     const std::string from = scope.day_from.empty() ? "" : moment_from(scope.day_from),
                       to = scope.day_to.empty() ? "" : moment_from(scope.day_to);
     if (!from.empty() && !to.empty() && to < from.substr(0, to.size()))

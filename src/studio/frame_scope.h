@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which frames a rollout is about: one rule for the window and the command line, which can be given a name and kept.
+// A selection of frames, for rollouts, exports and lists, which can be saved under a name.
 //
-// What is said of one kind is "or" (two bodies: frames of either), what is said of several kinds is "and" (a body and a
-// day: frames of that body on that day).
+// Several values of one criterion are combined by "or" (two bodies), different criteria by "and" (a body and a day).
 #pragma once
 
 #include <optional>
@@ -18,33 +17,33 @@ namespace optrel {
 
 struct FrameScope {
     std::vector<std::filesystem::path> folders;
-    bool beneath = true;                  ///< with the folders beneath those
-    std::vector<std::string> jobs;        ///< names of folders on the way to a frame, in any case
-    std::vector<std::string> bodies;      ///< names, marks or camera names, in any case
-    std::vector<std::string> lenses;      ///< names, marks or lens texts, in any case
-    std::optional<int> iso_from, iso_to;  ///< both included
-    std::string day_from, day_to;         ///< when the frame was taken, "2026-03-01", both included
+    bool beneath = true;                  ///< folders, including subfolders
+    std::vector<std::string> jobs;        ///< names of parent folders, ignoring case
+    std::vector<std::string> bodies;      ///< names, tags or camera names, ignoring case
+    std::vector<std::string> lenses;      ///< names, tags or lens texts, ignoring case
+    std::optional<int> iso_from, iso_to;  ///< range, both ends included
+    std::string day_from, day_to;         ///< dates of the frames, "2026-03-01", both ends included
     std::vector<FrameState> states;
-    std::vector<std::filesystem::path> frames;  ///< these alone
+    std::vector<std::filesystem::path> frames;  ///< explicit list of frames
 
     bool all() const { return *this == FrameScope(); }
     bool operator==(const FrameScope&) const = default;
 };
 
-/// The frames of a scope, in their order. Throws Error(input) for each thing that is said and that no frame has: a
-/// mistyped name must not look like a small scope; and for days that there are not, or that end before they begin.
-/// Frames whose sidecar cannot be read belong to any state, so that they are told and not passed over.
+/// Frames of a scope, in their order. Throws Error(input) for every value that matches no frame, because a typing error
+/// must not look like a small selection, and for invalid dates. Frames with unreadable sidecars match every state, so
+/// that they are reported.
 std::vector<FrameRecord> frames_of(const FrameScope& scope, const std::vector<FrameRecord>& all, const Fleet& fleet,
                                    const Progress& progress);
 
-/// "folder /shoots/east; body North 2; ISO 800 to 6400"; empty for all frames.
+/// Text for users: "folder /shoots/east; body North 2; ISO 800 to 6400"; empty for all frames.
 std::string in_words(const FrameScope& scope);
 
-/// As a document, and back. Throws Error(input) for what is none, or names what this version does not know.
+/// Conversion to and from a document. Throws Error(input) for an invalid document or an unknown criterion.
 std::string scope_to_json(const FrameScope& scope);
 FrameScope scope_from_json(const std::string& document, const std::string& where);
 
-/// Throws Error(input) with the nearest words.
+/// Throws Error(input) with similar words.
 FrameState frame_state_from(const std::string& word);
 
 }  // namespace optrel

@@ -50,7 +50,7 @@ void make_bare(Sheet& sheet) {
 
 Layer set_layer(const Revision& revision, const std::string& set, double iso) {
     Layer out;
-    for (const Saying& s : sayings(revision, {set_named(revision, set)}, {}))
+    for (const FieldStatement& s : sayings(revision, {set_named(revision, set)}, {}))
         if (s.field != Field::start) out[s.field] = s.pin->at(s.field, iso);
     return out;
 }

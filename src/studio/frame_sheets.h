@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a person does to the sheets of frames: the rules, once, for window and command line.
+// Edits of frame sheets, for window and command line.
 #pragma once
 
 #include <filesystem>
@@ -15,45 +15,45 @@
 
 namespace optrel {
 
-/// The value that a text means for a field of one frame: with or without its unit. A frame has one ISO, so a ramp is
-/// refused; profiles and colour files are looked up. Throws Error.
+/// Parses a value for a field of one frame, with or without unit. Ramps are refused, because a frame has one ISO;
+/// profiles and colour files are found by name. Throws Error.
 Value hand_value(Field field, const std::string& text, const References& known);
 
-/// Sets one field by hand. Throws Error(input) for an exempt frame.
+/// Sets a field by hand. Throws Error(input) for an exempt frame.
 void set_by_hand(Sheet& sheet, Field field, const Value& value);
 
-/// Drops what the highest layer that has it says of a field. False when no layer does.
+/// Removes the value of a field from the highest layer that has it. Returns false when no layer has it.
 bool drop_field(Sheet& sheet, Field field);
 
-/// Drops what was set by hand, and the set on top if asked; an exempt frame comes back.
+/// Removes hand-set values, optionally also the set on top; an exempt frame is no longer exempt.
 void back_to_baseline(Sheet& sheet, bool with_set);
 
-/// Drops every layer and takes the frame out of rollouts.
+/// Removes all layers and exempts the frame from rollouts.
 void make_bare(Sheet& sheet);
 
-/// What a set of the baseline says for a frame at an ISO, as a layer. Throws Error(input) for a set that is not there.
+/// Values of a set at an ISO, as a layer. Throws Error(input) for an unknown set.
 Layer set_layer(const Revision& revision, const std::string& set, double iso);
 
-/// Puts a set on top of the baseline, in place of the one before. Throws Error(input) for an exempt frame.
+/// Puts a set on top of the baseline, in place of the previous one. Throws Error(input) for an exempt frame.
 void put_set_on_top(Sheet& sheet, const Layer& set);
 
-/// Values by hand of one frame, to be put on others: those of the fields, or all when none is named. Throws
-/// Error(input) when one is not set by hand, or nothing is.
+/// Hand-set values of a frame, to be copied to others: the given fields, or all. Throws Error(input) when a field is
+/// not hand-set, or none is.
 Layer taken_by_hand(const Sheet& from, const std::vector<Field>& fields);
-/// What putting values by hand changes on a sheet; nothing on an exempt one.
+/// Changes that copying values would make to a sheet; none on an exempt one.
 struct HandChange {
     Field field;
-    std::optional<Value> before;  ///< nothing: no layer says anything of it
+    std::optional<Value> before;  ///< nothing: no layer has a value
     Value after;
 };
 std::vector<HandChange> changes_by(const Layer& values, const Sheet& to);
 
-/// What became of an edit of many frames.
+/// Result of editing many frames.
 struct SheetsEdited {
     int changed = 0, same = 0;
-    std::vector<std::string> failed;  ///< one sentence for each frame that could not be edited; the others were
+    std::vector<std::string> failed;  ///< one sentence for each frame that could not be edited
 };
-/// Edits the sheet of each frame under its lock; one that fails does not stop the others.
+/// Edits the sheet of each frame under its lock. A failure does not stop the others.
 SheetsEdited edit_sheets(const std::vector<std::filesystem::path>& frames,
                          const std::function<void(const std::filesystem::path&, Sheet&)>& edit, Progress& progress);
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where each value of a frame's sheet comes from: the one account of it, for window and command line.
+// Trace of a frame's values: where each comes from, for window and command line.
 #pragma once
 
 #include <functional>
@@ -19,13 +19,14 @@ struct TraceLine {
     std::string remark;  ///< may be empty
 };
 
-/// The revision that a sheet's baseline came from, ready to resolve: a sidecar keeps values, not tiers. `current` where
-/// the sheet has no baseline or is of that revision; otherwise `revision` is asked, and what it has not is `current`.
+/// Resolver for the revision of a sheet's baseline, because a sidecar stores values without tiers. `current` when the
+/// sheet has no baseline or is of that revision; otherwise `revision` loads it, and `current` is used when it is
+/// missing.
 std::shared_ptr<const Resolver> resolver_of(const Sheet& sheet, const std::shared_ptr<const Resolver>& current,
                                             const std::function<std::optional<Revision>(int)>& revision);
 
-/// Every tier that applied to a frame, in order, then the layers that lie on top; the last line won. `resolver`:
-/// resolver_of() the sheet.
+/// All tiers that applied to a frame, in order, then the layers on top; the last line is the winner. `resolver`: from
+/// resolver_of().
 std::vector<TraceLine> frame_trace(const Sheet& sheet, const FrameFacts& facts, Field field, const Resolver& resolver);
 
 }  // namespace optrel

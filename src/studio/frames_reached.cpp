@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "base/words.h"
+#include "optics/profile_versions.h"
 #include "studio/develop_frame.h"
 #include "studio/knowledge.h"
 #include "studio/profile_chooser.h"
@@ -16,12 +17,12 @@
 namespace optrel {
 namespace {
 
-/// Moves below this are no change that anybody could see or measure.
+/// Smaller displacements are invisible.
 constexpr double least_move_px = 0.002;
 constexpr int default_limit = 20;
 constexpr const char* limit_setting = "frames without asking";
 
-/// One state, as it is asked for each frame.
+/// One state, prepared for lookups by frame.
 class Asked {
 public:
     explicit Asked(const StudioState& state)
@@ -52,11 +53,11 @@ Sheet sheet_or_empty(const std::filesystem::path& frame) {
     try {
         return read_sheet(frame);
     } catch (const Error&) {
-        return {};  // a damaged sidecar is told where sidecars are looked at
+        return {};  // a damaged sidecar is reported by the sidecar check
     }
 }
 
-/// Adds what one frame changes.
+/// Adds the changes of one frame.
 class Counter {
 public:
     Counter(const StudioState& before, const StudioState& after) : before_(before), after_(after) {}
@@ -118,9 +119,9 @@ void apply(const std::vector<EntryEdit<T>>& edits, std::vector<T>& entries) {
     }
 }
 
-/// The versions with one event more, as if it happened now.
+/// The versions after one more event.
 std::vector<Profile> after_event(std::vector<Profile> versions, const VersionEvent& event) {
-    // Only what is current counts here: the one that was is told so, then the event.
+    // Marks the current version as no longer current, then applies the event.
     std::vector<Profile> of_one;
     std::vector<VersionEvent> events;
     for (const Profile& p : versions)

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a broad action reaches: the frames that get another body, another lens, other settings or another correction,
-// told before it is done.
+// Effect of a broad action, computed before it is carried out: frames that get another body, lens, settings or
+// correction.
 #pragma once
 
 #include <filesystem>
@@ -16,7 +16,7 @@
 
 namespace optrel {
 
-/// What decides what frames get.
+/// Everything that determines what frames get.
 struct StudioState {
     std::shared_ptr<const Fleet> fleet;
     std::shared_ptr<const std::vector<Profile>> profiles;  ///< all versions
@@ -25,43 +25,44 @@ struct StudioState {
 StudioState studio_state(Store& store);
 
 struct FramesReached {
-    int looked_at = 0;     ///< frames that the store knows
-    int frames = 0;        ///< that change in one way or another
-    int bodies = 0;        ///< get another body, or none
-    int lenses = 0;        ///< get another lens, or none
-    int off_register = 0;  ///< report a number that the register holds, and get something else all the same
-    int pixels = 0;        ///< look different: another correction, or, while nothing is written to them, other settings
-    int exported = 0;      ///< of those that look different: were exported from the queue
-    double largest_px = 0;                         ///< by which a place of the picture moves
-    std::map<std::filesystem::path, int> folders;  ///< of frames that change
-    std::vector<std::filesystem::path> examples;   ///< the first few frames that change
+    int looked_at = 0;     ///< number of known frames
+    int frames = 0;        ///< frames that change in any way
+    int bodies = 0;        ///< frames that get another body, or none
+    int lenses = 0;        ///< frames that get another lens, or none
+    int off_register = 0;  ///< frames that report a registered number but would get something else
+    int pixels = 0;    ///< frames that look different: another correction, or other settings while they have no sidecar
+    int exported = 0;  ///< of these, frames that were exported from the queue
+    double largest_px = 0;                         ///< largest displacement
+    std::map<std::filesystem::path, int> folders;  ///< folders of the changed frames, with counts
+    std::vector<std::filesystem::path> examples;   ///< the first changed frames, as examples
 
-    /// "212 of 553 frames change: 12 get another body, 200 look different (by up to 1.32 px; 5 of them were exported)".
+    /// Summary: "212 of 553 frames change: 12 get another body, 200 look different (by up to 1.32 px; 5 of them were
+    /// exported)".
     std::string sentence() const;
-    /// The folders with most of them, one line each.
+    /// Folders with most changed frames, one line each.
     std::vector<std::string> folder_lines(std::size_t most = 6) const;
 };
 
-/// What changes for the frames of a store when one state takes the place of another. Nothing is written.
+/// Effect of replacing one state by another. Nothing is written.
 FramesReached reach_between(Store& store, const StudioState& before, const StudioState& after, Progress& progress);
 
-/// What an edit of the register would change.
+/// Effect of an edit of the register.
 FramesReached reach_of(Store& store, const FleetEdit& edit, Progress& progress);
 
-/// Throws Error(input) when frames would leave a body or a lens whose number they report and the register holds.
+/// Throws Error(input) when frames would lose a body or lens whose registered number they report.
 void require_register_kept(const FramesReached& reached);
 
-// Versions as they would be.
+// Versions after the change.
 std::vector<Profile> with_next_version(std::vector<Profile> versions, const Profile& published);
 std::vector<Profile> with_withdrawn(std::vector<Profile> versions, const std::string& id, int version);
 std::vector<Profile> with_current(std::vector<Profile> versions, const std::string& id, int version);
-/// What frames would get with these versions.
+/// Effect of these profile versions.
 FramesReached reach_of_versions(Store& store, std::vector<Profile> versions, Progress& progress);
 
-/// What frames would get with this revision, or with a draft once it is one.
+/// Effect of a revision, or of publishing a draft.
 FramesReached reach_of_revision(Store& store, const Revision& revision, Progress& progress);
 
-/// How many frames a script may change without being told to (--yes); the studio may settle another number.
+/// Number of frames that a script may change without --yes; the studio can configure it.
 int frames_without_asking(Store& store);
 void put_frames_without_asking(Store& store, int frames);
 

@@ -1,19 +1,19 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Writing an export under a name that another station may be taking at the same instant.
+// Writes an export under a name that other stations may choose at the same time.
 #pragma once
 
-#include "studio/exporting.h"
+#include "studio/export_result.h"
 
 namespace optrel {
 
-/// Whatever appears under a name from now on is not ours to replace, unless the delivery says so.
+/// Whether existing files may be replaced, by the delivery.
 inline Existing existing_for(const Delivery& delivery) {
     return delivery.taken == NameTaken::replace ? Existing::replace_ours : Existing::keep;
 }
 
-/// Takes a name and writes under it. Where names are counted, one that appeared meanwhile counts as taken, and the next
-/// is tried; otherwise `write`'s error is the answer. So does one that `claim` says is being written by somebody else.
-/// Throws as ExportNames::take(), `claim` and `write` do.
+/// Chooses a name and writes the file. When the delivery numbers its names, a name that appeared meanwhile counts as
+/// taken and the next one is tried; otherwise the error of `write` is passed on. Names that `claim` refuses are skipped
+/// as well. Throws as ExportNames::take(), `claim` and `write` do.
 inline Exported write_under_free_name(ExportNames& names, const std::filesystem::path& frame,
                                       const FrameDevelopment& facts, const Delivery& delivery, int number,
                                       const std::function<Exported(const std::filesystem::path&)>& write,

@@ -12,7 +12,7 @@ namespace optrel {
 
 namespace {
 
-/// A falloff that undoes the light by hand; `off_ev`: the largest difference.
+/// Vignetting that matches the hand-set corner light; `off_ev`: the largest deviation.
 Falloff falloff_of(const FrameMap& map, const PictureGeometry& geometry, double& off_ev) {
     const double half = geometry.half_diagonal_px();
     const auto gain = [&](double h) { return map.gain(Channel::green, map.falloff_centre() + Vec2(h * half, 0)); };
@@ -35,7 +35,7 @@ bool any_of(const FrameDevelopment& r, const Field (&fields)[n]) {
     return std::any_of(fields, fields + n, [&](Field f) { return r.fields[f].value.number != 0; });
 }
 
-/// The lens by hand as a node, at the frame's lens setting.
+/// Node with the manual corrections, at the frame's lens setting.
 ProfileNode node_of(const FrameDevelopment& r, const PictureGeometry& geometry, double& light_off_ev) {
     const auto number = [&](Field f) { return r.fields[f].value.number; };
     const double distortion = number(Field::hand_distortion) / 100;
@@ -51,9 +51,9 @@ ProfileNode node_of(const FrameDevelopment& r, const PictureGeometry& geometry, 
     n.quality.largest_height = 1;
     n.quality.distortion_extreme_percent = 100 * distortion;
     const auto fringe = [&](Field corner, Field bow) {
-        // s (corner - 2.598 bow (1 - h^2)) / half is the profile's own form.
+        // The profile's own form is s (corner - 2.598 bow (1 - h^2)) / half.
         const double half_px = half_mm / geometry.pitch_mm(), b = bow_shape * number(bow);
-        Fringe f;
+        LateralChromatic f;
         f.c0 = (number(corner) - b) / half_px;
         f.c1 = b / half_px;
         return f;

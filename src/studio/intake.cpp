@@ -11,7 +11,7 @@
 #include "base/paths.h"
 #include "base/times.h"
 #include "base/words.h"
-#include "studio/file_stand.h"
+#include "studio/file_stamp.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 #include "studio/rolling.h"
@@ -20,20 +20,20 @@
 namespace optrel {
 namespace fs = std::filesystem;
 
-std::string to_string(Taken::What what) {
+std::string to_string(ArrivalResult::What what) {
     static constexpr const char* names[] = {"baseline", "known", "failed"};
     return names[static_cast<int>(what)];
 }
 
 namespace {
 
-/// Of the rollouts that intake makes.
+/// Scope text of rollouts made by intake.
 constexpr const char* arrived_scope = "frames that arrived";
 
-/// One arrival on its way.
+/// A frame that is being taken in.
 struct Arrival {
     FrameRecord record;
-    Taken taken;
+    ArrivalResult taken;
 };
 
 std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeReport& report, Progress& progress) {
@@ -42,15 +42,16 @@ std::vector<Arrival> read_arrivals(const std::vector<fs::path>& files, IntakeRep
     index_files(
         files, {},
         [&](const std::vector<FrameRecord>& portion) {
-            for (const FrameRecord& f : portion) out.push_back({f, {f.path, Taken::What::known, "", ""}});
+            for (const FrameRecord& f : portion) out.push_back({f, {f.path, ArrivalResult::What::known, "", ""}});
         },
         problems, progress);
     std::sort(out.begin(), out.end(), [](const Arrival& a, const Arrival& b) { return a.record.path < b.record.path; });
-    for (const FileProblem& p : problems) report.frames.push_back({p.file, Taken::What::failed, p.sentence, ""});
+    for (const FileProblem& p : problems)
+        report.frames.push_back({p.file, ArrivalResult::What::failed, p.sentence, ""});
     return out;
 }
 
-/// Why a frame gets no baseline by itself; empty: it gets one.
+/// Reason why a frame gets no baseline automatically; empty: it gets one.
 std::string waits_because(const RehearsedFrame& f, const FrameFacts& facts, const IntakeOrder& order) {
     if (order.only_index) return "the folder's frames wait for a person";
     if (f.outcome == Outcome::exempt) return "it is exempt";
@@ -63,14 +64,14 @@ std::string waits_because(const RehearsedFrame& f, const FrameFacts& facts, cons
     return "";
 }
 
-/// What is written gets the set on top.
+/// Puts the set on top of what will be written.
 void put_on_top(RehearsedFrame& f, const Revision& revision, const std::string& set, double iso) {
     Sheet sheet = sheet_from_xmp(f.after, sidecar_path(f.path).string());
     put_set_on_top(sheet, set_layer(revision, set, iso));
     f.after = sheet_to_xmp(sheet);
 }
 
-/// Writes the baselines of those that get one; tells of each what became of it.
+/// Writes the baselines, and records the result for each frame.
 void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeOrder& order, IntakeReport& report,
                      Progress& progress) {
     const Revision revision = store.baselines().current();
@@ -78,7 +79,7 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
         for (Arrival& a : arrivals) a.taken.why = "no baseline is published yet";
         return;
     }
-    if (!order.set.empty()) set_layer(revision, order.set, 100);  // throws for one that there is not
+    if (!order.set.empty()) set_layer(revision, order.set, 100);  // throws for an unknown set
     std::vector<FrameRecord> records;
     std::map<fs::path, Arrival*> by_path;
     for (Arrival& a : arrivals) {
@@ -96,7 +97,7 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
         Arrival& a = *by_path.at(f.path);
         a.taken.body = f.body_label;
         if (f.outcome == Outcome::unreadable) {
-            a.taken.what = Taken::What::failed;
+            a.taken.what = ArrivalResult::What::failed;
             a.taken.why = f.reason;
             continue;
         }
@@ -104,7 +105,7 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
         if (!a.taken.why.empty()) continue;
         if (!order.set.empty()) put_on_top(f, revision, order.set, a.record.metadata.iso);
         f.writes = true;
-        a.taken.what = Taken::What::baseline;
+        a.taken.what = ArrivalResult::What::baseline;
         written.push_back(std::move(f));
     }
     if (written.empty()) return;
@@ -115,8 +116,8 @@ void write_baselines(Store& store, std::vector<Arrival>& arrivals, const IntakeO
     report.revision = revision.number;
     report.rollout = done.record.number;
     for (const auto& [frame, why] : done.unwritten) {
-        Taken& t = by_path.at(frame)->taken;
-        t.what = Taken::What::failed;
+        ArrivalResult& t = by_path.at(frame)->taken;
+        t.what = ArrivalResult::What::failed;
         t.why = why;
         t.planned = true;
     }
@@ -140,13 +141,13 @@ IntakeOrder order_for(Store& store, const fs::path& to, const std::string& autho
 
 bool known_as_it_stands(Store& store, const fs::path& file) {
     const std::optional<FrameRecord> known = store.frames().find(file);
-    return known && stand_of(file) == FileStand{known->size, known->modified};
+    return known && stamp_of(file) == FileStamp{known->size, known->modified};
 }
 
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way) {
     std::vector<ArrivalRecord> out;
-    for (const Taken& t : report.frames) {
-        const bool written = t.what == Taken::What::baseline;
+    for (const ArrivalResult& t : report.frames) {
+        const bool written = t.what == ArrivalResult::What::baseline;
         out.push_back({utc_now(), way, t.frame, to_string(t.what), t.why, t.body, written ? order.set : std::string(),
                        written ? report.revision : 0, written ? report.rollout : 0});
     }
@@ -155,7 +156,7 @@ std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeO
 
 namespace {
 
-/// What of a rollout of arrivals is not in the log: a program that was killed wrote it, and came no further.
+/// Adds frames of an arrival rollout that are missing from the log, because their program was killed.
 void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progress) {
     std::set<fs::path> logged;
     for (const ArrivalRecord& a : store.intake().of_rollout(rollout.number)) logged.insert(a.frame);
@@ -166,7 +167,7 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
         // A frame that the store knows was logged in the same transaction.
         if (logged.count(e.frame) > 0 || !fs::exists(e.frame, none) || known_as_it_stands(store, e.frame)) continue;
         const std::optional<std::string> now = read_sidecar(e.frame);
-        // Without a sidecar it was not written, and arrives once more.
+        // Without a sidecar the frame was not written and will be taken in again.
         if (!now) continue;
         missing.push_back(e.frame);
         if (!e.after || *e.after != *now) changed.insert(e.frame);
@@ -180,7 +181,8 @@ void note_unlogged(Store& store, const RolloutRecord& rollout, Progress& progres
     for (const Arrival& a : arrivals) {
         known.push_back(a.record);
         const bool ours = changed.count(a.record.path) == 0;
-        log.push_back({utc_now(), "folder", a.record.path, to_string(ours ? Taken::What::baseline : Taken::What::known),
+        log.push_back({utc_now(), "folder", a.record.path,
+                       to_string(ours ? ArrivalResult::What::baseline : ArrivalResult::What::known),
                        ours ? "" : "its sidecar was changed since the rollout wrote it",
                        scoped(a.record, *fleet).body_label, "", ours ? rollout.revision : 0,
                        ours ? rollout.number : 0});
@@ -201,7 +203,7 @@ void finish_arrivals(Store& store, Progress& progress, const std::function<void(
         if (r.status == RolloutStatus::preparing) try {
                 store.rollouts().give_up(r.number);
             } catch (const Error&) {
-                // It is about to begin just now.
+                // It is just beginning.
             }
     for (const RolloutRecord& r : all)
         if (r.scope == arrived_scope && (r.status == RolloutStatus::writing || r.status == RolloutStatus::done) &&
@@ -209,7 +211,7 @@ void finish_arrivals(Store& store, Progress& progress, const std::function<void(
             ours.push_back(r);
     std::reverse(ours.begin(), ours.end());
     for (const RolloutRecord& r : ours) try {
-            // One that another program is at work on is left to it.
+            // Rollouts that another program is working on are left to it.
             if (r.status == RolloutStatus::writing && go_on(store, r.number, true, progress).lost) continue;
             note_unlogged(store, r, progress);
         } catch (const FramesInUse&) {
@@ -226,10 +228,10 @@ IntakeReport take_in_arrivals(Store& store, const std::vector<fs::path>& files, 
     if (!arrivals.empty()) write_baselines(store, arrivals, order, report, progress);
     std::vector<FrameRecord> known;
     for (Arrival& a : arrivals) {
-        if (a.taken.what != Taken::What::failed) known.push_back(a.record);
+        if (a.taken.what != ArrivalResult::What::failed) known.push_back(a.record);
         report.frames.push_back(std::move(a.taken));
     }
-    // Known and logged together: a program that is killed in between would leave a frame without its line.
+    // Indexing and logging are one transaction, so that a killed program leaves no frame without a log entry.
     Transaction together(store.engine());
     if (!known.empty()) store.frames().put(known);
     if (log) log(report);

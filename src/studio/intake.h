@@ -1,10 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Intake: frames that have arrived become known to the studio and get the current baseline, with a set on top where the
-// folder says so, once.
+// Intake: new frames are indexed and get the current baseline, optionally with the folder's set on top, exactly once.
 //
-// A frame gets its baseline before it becomes known: what is interrupted between the two is found as arrived once more,
-// and is not written a second time, because its sidecar says already what it would get. A frame that is known is never
-// touched by intake again, so what a person took back stays taken back.
+// The baseline is written before the frame is indexed. After an interruption in between, the frame counts as new again,
+// but is not written again because its sidecar is already correct. Indexed frames are never changed by intake, so a
+// rollback by a person remains.
 #pragma once
 
 #include <filesystem>
@@ -18,45 +17,45 @@
 
 namespace optrel {
 
-/// What becomes of arriving frames.
+/// Rules for new frames.
 struct IntakeOrder {
-    std::string set;             ///< of the baseline, to lie on top; empty: none
-    bool only_index = false;     ///< frames become known and wait for a person
-    bool raw_only = false;       ///< rendered pictures become known and wait
-    bool unknown_waits = false;  ///< raw frames of a body that is not known wait; otherwise they get what the studio
-                                 ///< and their model say
-    std::string author;          ///< of the rollouts
+    std::string set;             ///< set on top of the baseline; empty: none
+    bool only_index = false;     ///< only index the frames
+    bool raw_only = false;       ///< only index rendered pictures
+    bool unknown_waits = false;  ///< only index raw frames of unknown bodies; otherwise they get the values of the
+                                 ///< studio and their model
+    std::string author;          ///< author of the rollouts
 };
 
-/// What a watched folder says, now: a set that has ended is left out.
+/// Current rules of a watched folder; an expired set is left out.
 IntakeOrder order_of(const IntakeFolder& folder, const std::string& author);
-/// What the watched folder says that `to` is or lies in; where none does, the plain baseline.
+/// Rules of the watched folder that contains `to`; the plain baseline if there is none.
 IntakeOrder order_for(Store& store, const std::filesystem::path& to, const std::string& author);
 
-struct Taken {
+struct ArrivalResult {
     enum class What { baseline, known, failed };
     std::filesystem::path frame;
     What what = What::known;
-    std::string why;  ///< of known: why it got no baseline; of failed: the reason, in one sentence
+    std::string why;  ///< reason: of known, why there is no baseline; of failed, the error
     std::string body;
-    bool planned = false;  ///< of failed: a rollout has it, which can be gone on with
+    bool planned = false;  ///< for failed: the frame is part of a rollout, which can be resumed
 };
-std::string to_string(Taken::What what);
+std::string to_string(ArrivalResult::What what);
 
 struct IntakeReport {
     int revision = 0, rollout = 0;  ///< 0: nothing was written
-    std::vector<Taken> frames;
+    std::vector<ArrivalResult> frames;
 };
 
-/// What a log keeps of it. `way`: "folder", "card", "cable".
+/// Log entries for a report. `way`: "folder", "card" or "cable".
 std::vector<ArrivalRecord> arrivals_of(const IntakeReport& report, const IntakeOrder& order, const std::string& way);
 
-/// Whether the store knows a file as it stands: it has been taken in, by whichever way.
+/// Whether the file is indexed in its current state.
 bool known_as_it_stands(Store& store, const std::filesystem::path& file);
 
-/// Takes in frames that are complete. One that cannot be read or written is told and stops no other; it stays unknown,
-/// so that it can be tried again. Throws what the store throws, and Error(input) for a set that there is not.
-/// `log` is called with the report in the transaction that makes the frames known.
+/// Takes in complete frames. A frame that cannot be read or written is reported, does not stop the others, and is not
+/// indexed, so that it can be tried again. `log` is called inside the transaction that indexes the frames. Throws
+/// errors of the store, and Error(input) for an unknown set.
 IntakeReport take_in_arrivals(Store& store, const std::vector<std::filesystem::path>& files, const IntakeOrder& order,
                               Progress& progress, const std::function<void(const IntakeReport&)>& log = {});
 

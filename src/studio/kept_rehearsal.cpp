@@ -27,7 +27,7 @@ std::map<std::string, std::string> writes_of(Store& store, const Rehearsal& rehe
     return out;
 }
 
-/// Numbers of the rehearsals that are there, in order.
+/// Numbers of the saved rehearsals, in order.
 std::vector<int> numbers_in(const fs::path& folder) {
     std::vector<int> out;
     std::error_code none;
@@ -58,7 +58,7 @@ int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& s
                            {"scope", json::parse(scope_to_json(scope))},
                            {"writes", writes}};
     int number = there.empty() ? 1 : there.back() + 1;
-    // Another command line may keep one at the same time.
+    // Another command may save one at the same time.
     while (fs::exists(file_of(in, number), none)) ++number;
     write_new(file_of(in, number), json_text(document));
     for (std::size_t i = 0; i + most_kept <= there.size(); ++i) fs::remove(file_of(in, there[i]), none);

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Rehearsals that this station remembers by a number. A rollout by that number writes exactly what the person saw in
-// the rehearsal; if something has changed since, it says what and writes nothing.
+// Numbered rehearsals of this station. A rollout by number writes exactly what the user saw; when something has changed
+// since, it reports the changes and writes nothing.
 #pragma once
 
 #include <string>
@@ -12,25 +12,24 @@
 
 namespace optrel {
 
-/// What was rehearsed: over which frames, and what would be written to each.
+/// A rehearsal: its scope, and what it would write for each frame.
 struct KeptRehearsal {
     int number = 0;
     int revision = 0;
     bool renew_hand_set = false;
     FrameScope scope;
-    std::map<std::string, std::string> writes;  ///< frame (as the store keeps it) to a hash of what is written
+    std::map<std::string, std::string> writes;  ///< frame (as the store keeps it) to a hash of the new sidecar
 };
 
-/// Remembers it; returns its number, counted for each store. The newest hundred are kept. `folder`: where; empty: with
-/// the user's data. Throws Error(file) when that cannot be written.
+/// Saves a rehearsal and returns its number, counted per store. The newest hundred are kept. `folder`: where; empty:
+/// the user's data directory. Throws Error(file).
 int keep_rehearsal(Store& store, const Rehearsal& rehearsal, const FrameScope& scope,
                    const std::filesystem::path& folder = {});
 
-/// Throws Error(input) for a number that this station does not remember of this store.
+/// Throws Error(input) for an unknown number.
 KeptRehearsal kept_rehearsal(Store& store, int number, const std::filesystem::path& folder = {});
 
-/// What would be written now and was not rehearsed, or the other way round: one sentence each, none where all is the
-/// same.
+/// Differences between what would be written now and what was rehearsed, one sentence each; empty: none.
 std::vector<std::string> changes_since(Store& store, const KeptRehearsal& then, const Rehearsal& now);
 
 }  // namespace optrel

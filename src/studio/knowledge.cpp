@@ -60,7 +60,8 @@ std::string body_label(const FrameFacts& facts, const Fleet& fleet) {
 
 std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
                                     const FactsOfFrames& facts) {
-    std::unordered_map<std::string, std::pair<int, int>> numbered;  // frames, and those with a number
+    std::unordered_map<std::string, std::pair<int, int>>
+        numbered;  // number of frames, and of frames with a serial number
     for (std::size_t i = 0; i < facts.size(); ++i) {
         if (facts[i].body.empty()) continue;
         auto& [all, with_number] = numbered[facts[i].body];
@@ -92,7 +93,7 @@ ScopedFrame scoped(const FrameRecord& frame, const Fleet& fleet) {
     return {frame.path, std::move(facts), std::move(label), frame.metadata->carries};
 }
 
-FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits) {
+FrameFacts facts_for(const Body& body, double iso, const RecordedSettings& habits) {
     FrameFacts facts;
     facts.model = body.camera();
     facts.body = body.id;

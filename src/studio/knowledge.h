@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What is known of each frame: its body, its lens, and the facts that a baseline asks for.
+// Determines body, lens and baseline facts of frames.
 #pragma once
 
 #include <filesystem>
@@ -13,31 +13,32 @@
 
 namespace optrel {
 
-/// What is known of a frame.
+/// Everything known about a frame.
 struct FrameKnowledge {
     BodyAnswer body;
     LensAnswer lens;
     FrameFacts facts;
-    Metadata metadata;  ///< with the lens that it is known to have, and the pixel pitch that the register knows
+    Metadata metadata;  ///< metadata with the known lens and the registered pixel pitch
 };
 FrameKnowledge know(const std::filesystem::path& path, const Metadata& metadata, const Fleet& fleet);
 
-/// What resolving needs of each frame, in their order. On all cores.
+/// Facts of all frames for resolving, in order. Uses all cores.
 FactsOfFrames facts_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
 
-/// The registered label of a frame's body, or what is known of it.
+/// Registered label of the body, or the reported identity.
 std::string body_label(const FrameFacts& facts, const Fleet& fleet);
 
-/// The bodies of the register as baselines see them; whether files of a body carry a number is told by its frames.
+/// Registered bodies in the form that baselines use. Whether files of a body contain a serial number follows from its
+/// frames.
 std::vector<FleetBody> fleet_bodies(const Fleet& fleet, const std::vector<FrameRecord>& frames,
                                     const FactsOfFrames& facts);
 
-/// All that the frames report, with what is claimed and what is proposed.
+/// All reported identities with their claims and proposals.
 std::vector<Identity> identities_of(const std::vector<FrameRecord>& frames, const Fleet& fleet);
 
 ScopedFrame scoped(const FrameRecord& frame, const Fleet& fleet);
 
-/// The facts of a frame that a body would take at an ISO: it records what its frames nearest in ISO did.
-FrameFacts facts_for(const Body& body, double iso, const RecordedHabits& habits);
+/// Facts of a hypothetical frame of a body at an ISO; recorded settings are those of its frames with the nearest ISO.
+FrameFacts facts_for(const Body& body, double iso, const RecordedSettings& habits);
 
 }  // namespace optrel

@@ -15,7 +15,7 @@ namespace optrel {
 
 namespace {
 
-/// By which a merge is known in the history.
+/// Text of a merge in the history, by which it is found again.
 std::string merge_words(const std::string& from, const std::string& to) {
     return fmt::format("merge {} into {}", from, to);
 }
@@ -52,7 +52,7 @@ FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Clai
         number.lens_serial = gone.serial;
         edit.lenses.push_back({gone, std::nullopt});
     }
-    // Without a number a claim would take every frame of the model.
+    // Without a serial number, a claim would match every frame of the model.
     if (!number.serial.empty() || !number.lens_serial.empty())
         edit.claims.push_back(edit_for_claim(number).claims.front());
     return edit;
@@ -82,7 +82,7 @@ void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const st
 
 namespace {
 
-/// What speaks against two entries being one thing; empty: nothing.
+/// Objection to a merge; empty: none.
 std::string contradiction(const Register& all, Claim::Of of, const std::string& from, const std::string& to) {
     if (of == Claim::Of::body) {
         const std::string a = all.body(from)->camera(), b = all.body(to)->camera();
@@ -115,7 +115,7 @@ void merge_entries(Store& store, Claim::Of of, const std::string& from, const st
 
 namespace {
 
-/// The rows that a merge wrote to the history: of the register, and of the draft right behind them.
+/// History rows of a merge: of the register, followed by those of the draft.
 std::vector<HistoryEntry> rows_of_merge(Store& store, const std::string& what) {
     std::vector<HistoryEntry> all = store.history().entries("", "", 100000);
     std::sort(all.begin(), all.end(), [](const HistoryEntry& a, const HistoryEntry& b) { return a.id < b.id; });
@@ -168,7 +168,7 @@ std::string undo_merge(Store& store, Claim::Of of, const std::string& from, cons
         for (const auto& [before, after] : tiers) {
             const Tier now = tier_from_text(after.empty() ? before : after, "the history");
             const Tier* there = draft.tier(now.id);
-            // One that was edited since stays as it is now.
+            // An entry that was edited since is kept as it is.
             if (after.empty() ? there != nullptr : !there || !(*there == now)) {
                 ++left;
                 continue;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Two entries of the register that turn out to be one thing.
+// Merges two entries of the register that are the same thing.
 #pragma once
 
 #include <string>
@@ -9,27 +9,26 @@
 
 namespace optrel {
 
-/// The edit after which `to` holds what `from` held: its number and its claims; `from` leaves the register. Throws
-/// Error(input) when either is not there, or both are the same.
+/// Edit that moves serial number and claims from `from` to `to` and removes `from`. Throws Error(input) when an entry
+/// is missing, or both are the same.
 FleetEdit merge_edit(const Register& all, const std::vector<Claim>& claims, Claim::Of of, const std::string& from,
                      const std::string& to);
 
-/// The tiers of `from` become those of `to`. A tier that both have is put together; what that of `to` pins itself
-/// stays.
+/// Moves the tiers of `from` to `to`. When both have a tier, the pins are combined, and those of `to` win.
 void move_tiers(Revision& draft, Claim::Of of, const std::string& from, const std::string& to);
 
-/// Throws Error(input) for bodies of two models, and for lenses of other focal lengths: these are hardly one thing.
+/// Throws Error(input) for bodies of different models, and for lenses of different focal lengths.
 void require_alike(const Register& all, Claim::Of of, const std::string& from, const std::string& to);
 
-/// Both at once in a store.
+/// Merges register and draft in one transaction.
 void merge_entries(Store& store, Claim::Of of, const std::string& from, const std::string& to);
 
-/// Takes the newest merge of these two back: entries, claims and tiers of the draft are as they were. What was changed
-/// since stays: of an entry or a claim that is an Error(input), and nothing is taken back; of tiers a sentence is
-/// returned. Empty: all is as it was.
+/// Undoes the newest merge of these two: entries, claims and tiers. Later changes are kept: a changed entry or claim is
+/// an Error(input), and nothing is undone; changed tiers are reported in the returned sentence. Empty: everything was
+/// restored.
 std::string undo_merge(Store& store, Claim::Of of, const std::string& from, const std::string& to);
 
-/// Takes an entry out of the register: the claims that lead to it, or name it, go along.
+/// Removes an entry together with its claims.
 FleetEdit take_out_edit(const Fleet& fleet, Claim::Of of, const std::string& id);
 
 }  // namespace optrel

@@ -6,7 +6,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "fleet/look_up.h"
-#include "studio/references.h"
+#include "optics/profile_versions.h"
 
 namespace optrel {
 
@@ -37,7 +37,7 @@ const Profile& profile_named(const std::vector<Profile>& profiles, const std::st
     for (const Profile& p : profiles)
         things.push_back({p.id, {p.id, p.lens_serial.empty() ? p.name : p.name + " " + p.lens_serial, p.name, p.lens}});
     const std::string id = look_up("profile", wanted, things, "Lenses and 'store list profiles' show them all");
-    // Without a version the current one is meant; of a profile whose versions are all withdrawn, the newest.
+    // Without a version, the current one; when all are withdrawn, the newest.
     const auto better = [](const Profile& p, const Profile* than) {
         if (!than || p.state.is_current() != than->state.is_current()) return !than || p.state.is_current();
         return p.version > than->version;
@@ -56,16 +56,6 @@ std::string profile_reference(const std::vector<Profile>& profiles, const std::s
     if (out.kind != ProfileReference::Kind::named || !out.as_of.empty()) return text;
     out.id = profile_named(profiles, text).id;
     return out.text();
-}
-
-Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft) {
-    Pin pin = pin_from_text(field, text);
-    for (auto& [iso, value] : pin.knots) {
-        value = referred(field, value, known);
-        if (field == Field::start)
-            if (const std::string set = set_named_by(value); !set.empty()) value = value_of_set(set_named(draft, set));
-    }
-    return pin;
 }
 
 }  // namespace optrel

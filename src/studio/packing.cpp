@@ -13,6 +13,7 @@
 #include "fleet/look_up.h"
 #include "fleet/matching.h"
 #include "fleet/register_files.h"
+#include "optics/profile_versions.h"
 #include "studio/develop_frame.h"
 #include "studio/knowledge.h"
 #include "studio/naming.h"
@@ -51,7 +52,7 @@ public:
             progress.check();
             const FrameKnowledge k = know(f.path, f.metadata, *fleet_);
             const Metadata& m = k.metadata;
-            // What was looked at once needs no second look.
+            // Handled already.
             if (!known
                      .insert(fmt::format("{}|{}|{}|{}|{}|{}|{}|{}|{}|{}|{}", k.facts.body, k.facts.model, m.lens,
                                          m.lens_serial, m.focal_mm, m.aperture, m.distance_m, m.width, m.pitch_um,
@@ -74,7 +75,7 @@ public:
     }
 
 private:
-    /// False when it is there already.
+    /// Returns false when it is included already.
     bool add(BundleKind kind, const std::string& id, const std::string& name, const std::string& document) {
         return parts_.emplace(std::pair(kind, id), BundlePart{kind, id, name, document}).second;
     }
@@ -94,7 +95,7 @@ private:
         if (profile) add(BundleKind::colours, file.hash, file.name, profile->bytes);
     }
 
-    /// What pins refer to.
+    /// Adds what pins refer to.
     void add_referred(const Revision& revision, const Pins& pins) {
         for (const auto& [field, pin] : pins)
             for (const auto& [iso, value] : pin.knots) {

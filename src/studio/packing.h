@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What of a studio goes into a bundle.
+// Selects the contents of a bundle.
 #pragma once
 
 #include <filesystem>
@@ -7,20 +7,20 @@
 #include <vector>
 
 #include "base/progress.h"
+#include "sharing/bundle.h"
 #include "store/store.h"
-#include "travel/bundle.h"
 
 namespace optrel {
 
-/// What somebody wants in it, by names or ids as people give them. What that needs comes along: the sets that a set
-/// builds on, profiles and colour files that are pinned, the model of a body, claims that tie numbers to it.
+/// Requested contents, by names or ids. Dependencies are added: included sets, pinned profiles and colour files, the
+/// model of a body, and claims by serial number.
 struct PackingList {
-    std::vector<std::string> profiles;  ///< id, ID@VERSION, or the name of its lens
+    std::vector<std::string> profiles;  ///< id, ID@VERSION, or name of the lens
     std::vector<std::string> sets, tiers;
     std::vector<std::string> bodies, lenses, colours;
-    int baseline = 0;  ///< number of a revision that goes along whole; 0: none
-    /// All that these frames need: the tiers of the current revision that apply to them, their profiles, bodies,
-    /// lenses and colour files.
+    int baseline = 0;  ///< number of a revision to include as a whole; 0: none
+    /// Everything that these frames need: matching tiers of the current revision, and their profiles, bodies, lenses
+    /// and colour files.
     std::vector<FrameRecord> frames;
     bool empty() const {
         return profiles.empty() && sets.empty() && tiers.empty() && bodies.empty() && lenses.empty() &&
@@ -32,8 +32,8 @@ struct BundleLabel {
     std::string title, note, sender;
 };
 
-/// Sets and tiers are those of the draft; by frames, of the current revision. Claims by folder, time or frame stay
-/// here: they mean nothing elsewhere. Throws Error(input) for a name that nothing has, or when nothing is left to pack.
+/// Sets and tiers come from the draft; for frames, from the current revision. Claims by folder, time or frame are left
+/// out, because they are meaningless elsewhere. Throws Error(input) for an unknown name, and for an empty bundle.
 Bundle packed(Store& store, const PackingList& list, const BundleLabel& label, const Progress& progress);
 
 /// "2 profiles, 1 set, 3 tiers".

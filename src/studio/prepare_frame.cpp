@@ -7,7 +7,7 @@ namespace optrel {
 
 std::shared_ptr<const PreparedFrame> prepare_frame(const std::filesystem::path& path, const Metadata& metadata,
                                                    const Progress& progress) {
-    const TakenWith taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
+    const CaptureGeometry taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
     if (metadata.kind == FrameKind::rendered) return std::make_shared<const PreparedFrame>(read_rendered(path), taken);
     RawPicture raw = read_raw(path);
     progress.check();

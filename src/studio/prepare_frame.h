@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Making a frame file ready to be looked at again and again.
+// Prepares a frame for repeated interactive rendering.
 #pragma once
 
 #include <filesystem>

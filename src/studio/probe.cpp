@@ -10,7 +10,7 @@
 namespace optrel {
 namespace {
 
-/// What frames record is needed only where a start asks for it.
+/// Recorded settings are needed only when a start uses them.
 bool asks_for_recorded(const Revision& revision) {
     const auto starts = [](const auto& list) {
         return std::any_of(list.begin(), list.end(),
@@ -34,14 +34,14 @@ bool depends_on_iso(const Revision& revision) {
 
 void take_lens(FrameFacts& facts, const std::string& text, const Naming& naming) {
     if (text.empty()) return;
-    // A text that several copies share names the lens; only what names one copy is a copy.
+    // A text that several copies share names the lens model; only an unambiguous one names a copy.
     const std::string lens = naming.lens_text(text);
     facts.lens = canonical_lens_text(lens);
     if (canonical_lens_text(text) == facts.lens) return;
     facts.lens_copy = naming.lens_copy(text);
 }
 
-FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet, const Revision& revision) {
+FrameFacts probe_facts(const ProbeQuery& words, Store& store, const Fleet& fleet, const Revision& revision) {
     const Naming naming(store);
     FrameFacts facts;
     facts.raw = words.raw;
@@ -60,7 +60,7 @@ FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet
         throw usage_error("What this baseline says depends on the ISO; give it with --iso.");
     facts.iso = words.iso.value_or(0);
     if (asks_for_recorded(revision))
-        facts.recorded = RecordedHabits(facts_of(store.frames().all(), fleet).groups())
+        facts.recorded = RecordedSettings(facts_of(store.frames().all(), fleet).groups())
                              .at(facts.model, facts.body, facts.iso)
                              .recorded;
     return facts;

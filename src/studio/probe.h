@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The probe: what would a frame of this body, this lens, this ISO and this kind get?
+// Probe: what would a frame of a given body, lens, ISO and kind get?
 #pragma once
 
 #include <optional>
@@ -13,23 +13,23 @@
 
 namespace optrel {
 
-/// What a person names of a frame that need not exist.
-struct ProbeWords {
-    std::string body;   ///< whatever names a body; empty: unknown
-    std::string model;  ///< of an unknown body
-    std::string lens;   ///< a lens by its text, or a copy by whatever names it; empty: unknown
+/// Description of a hypothetical frame.
+struct ProbeQuery {
+    std::string body;   ///< any name of a body; empty: unknown
+    std::string model;  ///< camera model of an unknown body
+    std::string lens;   ///< lens text, or any name of an individual lens; empty: unknown
     std::optional<double> iso;
     bool raw = true;
 };
 
-/// Whether what the baseline says of some field depends on the ISO.
+/// Whether the value of any field depends on the ISO.
 bool depends_on_iso(const Revision& revision);
 
-/// The facts of that frame. It records what frames of its body, or of its model, recorded at the nearest ISO. Throws
-/// Error(input) for a name that is not there, Error(usage) where the ISO counts and is not given.
-FrameFacts probe_facts(const ProbeWords& words, Store& store, const Fleet& fleet, const Revision& revision);
+/// Facts of that frame. Recorded settings are those of frames of its body or model with the nearest ISO. Throws
+/// Error(input) for an unknown name, Error(usage) for a missing ISO when it matters.
+FrameFacts probe_facts(const ProbeQuery& words, Store& store, const Fleet& fleet, const Revision& revision);
 
-/// Lens text (canonical) and copy that a person means: a copy brings the text of its lens.
+/// Lens text (canonical form) and individual lens; naming an individual lens also gives its text.
 void take_lens(FrameFacts& facts, const std::string& text, const Naming& naming);
 
 }  // namespace optrel

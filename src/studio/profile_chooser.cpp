@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "optics/frame_map.h"
+#include "optics/profile_versions.h"
 #include "studio/develop_frame.h"
 #include "studio/sensor_size.h"
 
@@ -58,7 +59,7 @@ double largest_move_px(const Profile* before, const Profile* after, const Metada
         return FrameMap(node_at(*p, {frame.focal_mm, frame.aperture, frame.distance_m}).node, p->geometry, geometry);
     };
     const std::optional<FrameMap> was = map_of(before), is = map_of(after);
-    // A fisheye's ideal picture has no corners that the frame could show.
+    // Corners of a fisheye's ideal picture are outside the frame.
     const auto place = [](const std::optional<FrameMap>& map, const Vec2& ideal) -> std::optional<Vec2> {
         if (!map) return ideal;
         return map->reaches(ideal) ? std::optional(map->green(ideal)) : std::nullopt;

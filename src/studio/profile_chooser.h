@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which version of which profile frames get, asked for very many frames: what no profile can tell apart is asked once.
+// Chooses profile versions for many frames; frames that no profile can distinguish are looked up once.
 #pragma once
 
 #include <memory>
@@ -19,8 +19,8 @@ public:
     using Versions = std::vector<Profile>;
     explicit ProfileChooser(std::shared_ptr<const Versions> versions) : versions_(std::move(versions)) {}
 
-    /// As profile_for() says; one that is pinned and not in the store is none, with the reason. `frame` has the lens
-    /// that the frame is known to have.
+    /// As profile_for(); a pinned version that is missing gives none, with the reason. `frame`: metadata with the known
+    /// lens.
     ProfileMatch of(const ResolvedFrame& fields, const Metadata& frame) const;
     /// "p7@2", or "none".
     std::string in_use(const ResolvedFrame& fields, const Metadata& frame) const;
@@ -33,11 +33,10 @@ private:
 
 /// "p7@2", or "none".
 std::string version_in_use(const ProfileMatch& match);
-/// "Lumenfold 35mm f/2.8 version 2" for "p7@2", as far as the versions have it; else as it is.
+/// Name for "p7@2": "Lumenfold 35mm f/2.8 version 2"; unchanged when the version is unknown.
 std::string version_in_words(const std::vector<Profile>& versions, const std::string& in_use);
 
-/// How far places of the picture move at most when one version takes the place of another, px of the frame; `none`
-/// corrects nothing.
+/// Largest displacement in the frame, px, when one version replaces another; "none" means no correction.
 double largest_move_px(const Profile* before, const Profile* after, const Metadata& frame);
 
 }  // namespace optrel

@@ -18,7 +18,7 @@ std::optional<Profile> already_published(const std::vector<Profile>& versions, c
 }
 
 Profile take_in_profile(Store& store, Profile profile, OtherSettings others) {
-    // A file says whatever its writer wanted; only a bundle proves who signed.
+    // A file can claim any origin; only a bundle proves its signature.
     if (profile.taken_in) profile.taken_in->key.clear();
     if (const auto there = already_published(store.profiles().all_versions(), profile))
         throw input_error(fmt::format("The store has this very profile of {} already, as {} version {}.", there->name,

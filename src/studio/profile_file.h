@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Profiles that come as files.
+// Profile files.
 #pragma once
 
 #include <filesystem>
@@ -10,15 +10,14 @@
 
 namespace optrel {
 
-/// Reads a profile from a file. Throws Error(input) in one sentence for anything that is none.
+/// Reads a profile file. Throws Error(input) when it is none.
 Profile read_profile(const std::filesystem::path& path);
 
-/// The published profile that says just this, without regard to its number; empty where there is none.
+/// The published profile with the same contents, whatever its number; empty if there is none.
 std::optional<Profile> already_published(const std::vector<Profile>& versions, const Profile& profile);
 
-/// Publishes it as the next version of its lens where the store has one (see StoredProfiles::publish). Throws
-/// Error(input) when the store has it already.
-/// What it says of who signed it counts for nothing.
+/// Publishes it, as the next version for its lens if the store has one (see StoredProfiles::publish()). Throws
+/// Error(input) when the store has it already. A statement in the file about its signer is ignored.
 Profile take_in_profile(Store& store, Profile profile, OtherSettings others = OtherSettings::ask);
 
 }  // namespace optrel

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "optics/focal_reach.h"
 #include "optics/lens_text.h"
 #include "studio/sensor_size.h"
 
@@ -22,7 +23,7 @@ std::string span(double low, double high, const char* unit_before, const char* u
                              : fmt::format("at {}{:g}{}", unit_before, low, unit_behind);
 }
 
-/// The smallest and the largest aperture that was measured; (0, 0) when the frames did not say.
+/// Smallest and largest measured aperture; (0, 0) when unknown.
 std::pair<double, double> aperture_range(const Profile& profile) {
     std::pair<double, double> out(0, 0);
     for (const ProfileNode& n : profile.nodes) {
@@ -36,12 +37,11 @@ std::pair<double, double> aperture_range(const Profile& profile) {
 }  // namespace
 
 void require_fit(const Profile& p, const LensSetting& setting, const PictureGeometry& g, const std::string& what) {
-    if (const auto [low, high] = focal_range(p);
-        setting.focal_mm > 0 && low > 0 && (setting.focal_mm < low / 1.035 || setting.focal_mm > high * 1.035))
+    if (const auto [low, high] = focal_range(p); !reaches_focal(p, setting.focal_mm))
         refuse(fmt::format("{} is at {:g} mm, but the profile {} was measured {}", what, setting.focal_mm, p.name,
                            span(low, high, "", " mm")));
     if (const auto [low, high] = aperture_range(p); setting.aperture > 0 && low > 0) {
-        // Of one aperture alone half a stop is near, beyond a range a sixth.
+        // Tolerance: half a stop around a single aperture, a sixth beyond a range.
         const double beyond = std::exp2((high > 1.01 * low ? 1.0 / 6 : 0.5) / 2) * 1.001;
         if (setting.aperture < low / beyond || setting.aperture > high * beyond)
             refuse(fmt::format("{} is at f/{:g}, but the profile {} was measured {}", what, setting.aperture, p.name,

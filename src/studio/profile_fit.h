@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Whether a profile that a person names outright fits what it is to be used on.
+// Checks whether an explicitly named profile fits a frame.
 #pragma once
 
 #include <string>
@@ -9,12 +9,12 @@
 
 namespace optrel {
 
-/// Throws Error(input) that says why a profile does not fit a frame: another lens, another size of the sensor, or one
-/// that nobody knows, a focal length or an aperture outside what was measured. What the frame does not record is not
-/// held against it. `what` names the frame.
+/// Throws Error(input) with the reason when a profile does not fit: another lens, another or unknown sensor size, a
+/// focal length or aperture outside the measured range. Missing metadata is no objection. `what`: name of the frame for
+/// the message.
 void require_fit(const Profile& profile, const Metadata& frame, const std::string& what);
 
-/// The same for a picture and a lens setting that a person gives.
+/// The same for a picture and lens setting that the user gives.
 void require_fit(const Profile& profile, const LensSetting& setting, const PictureGeometry& geometry,
                  const std::string& what);
 

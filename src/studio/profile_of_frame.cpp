@@ -37,7 +37,7 @@ Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& m, 
 
 Falloff falloff_undone_by(const std::function<double(double height)>& gain, double farthest) {
     constexpr int steps = 60, terms = 4;
-    // The gain is the polynomial of the reciprocal form, so that it is fitted as it is used.
+    // Fits the polynomial of the gain (reciprocal form), which is the form that is applied.
     Eigen::MatrixXd a(steps, terms);
     Eigen::VectorXd b(steps);
     for (int k = 0; k < steps; ++k) {

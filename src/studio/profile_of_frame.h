@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What profiles have in common that are made from a single frame: by hand, or from what the file carries.
+// Common parts of profiles that are made from a single frame.
 #pragma once
 
 #include <filesystem>
@@ -11,13 +11,13 @@
 
 namespace optrel {
 
-/// Names, sensor, provenance and an id of its own; no lens setting yet, and no note. Throws Error(input) when the frame
-/// does not name its lens, Error(file) when it cannot be read.
+/// Profile with names, sensor, provenance and a new id, without lens settings and note. Throws Error(input) when the
+/// lens is unknown, Error(file) when the frame cannot be read.
 Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& metadata, ProfileOrigin origin,
                          const std::string& author);
 
-/// The falloff, alike in all colours, that `gain` (1 in the middle) undoes, by least squares over field heights from 0
-/// to `farthest`.
+/// Vignetting, equal in all colours, that the correction factor `gain` (1 in the middle) removes; least squares over
+/// field heights from 0 to `farthest`.
 Falloff falloff_undone_by(const std::function<double(double height)>& gain, double farthest);
 
 }  // namespace optrel

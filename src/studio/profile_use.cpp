@@ -17,7 +17,7 @@
 namespace optrel {
 namespace {
 
-/// Frames that no profile can tell apart get the same answer; each such question is asked once.
+/// Caches the answer for frames that no profile can distinguish.
 class Grader {
 public:
     explicit Grader(const std::vector<Profile>& profiles) : profiles_(profiles) {}
@@ -43,7 +43,7 @@ private:
     std::unordered_map<std::string, Answer> known_;
 };
 
-/// A frame that a person might take with a lens: at the middle of its range.
+/// Hypothetical frame with a lens, at the middle of its range.
 Metadata imagined(const Body& body, const ModelEntry* model, const LensEntry& lens) {
     Metadata m;
     m.maker = body.maker;
@@ -89,7 +89,7 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
     std::map<std::string, std::vector<const Profile*>> by_id;
     for (const Profile& p : profiles) by_id[p.id].push_back(&p);
     std::vector<ProfileConcern> out;
-    // A year before, as text: ISO 8601 times of one form compare as texts do.
+    // One year earlier, as text: ISO 8601 times in the same form can be compared as text.
     const std::string year_ago =
         now.size() >= 4 ? fmt::format("{:04}", std::atoi(now.substr(0, 4).c_str()) - 1) + now.substr(4) : "";
     for (auto& [id, versions] : by_id) {
@@ -102,7 +102,7 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
                            fmt::format("It was last measured on {}, more than a year ago.",
                                        newest.provenance.time.substr(0, 10))});
         if (versions.size() < 2) continue;
-        // The same lens setting in both, if there is one.
+        // The same lens setting in both versions, if there is one.
         for (const ProfileNode& node : newest.nodes)
             for (const ProfileNode& before : versions[1]->nodes) {
                 if (std::abs(std::log(node.focal_mm / before.focal_mm)) > 0.03 ||
@@ -117,7 +117,7 @@ std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profile
                                        fmt::format("Version {} against version {} at {}: {}", newest.version,
                                                    versions[1]->version, to_string(node.setting), d.sentence())});
                 } catch (const Error&) {
-                    // Too little in common to say anything.
+                    // Too little overlap for a comparison.
                 }
             }
     }

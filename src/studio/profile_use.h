@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which profile each lens in use gets, and what each pair of body and lens would get.
+// Which profile each lens, and each pair of body and lens, gets.
 #pragma once
 
 #include <map>
@@ -12,34 +12,34 @@
 
 namespace optrel {
 
-/// Frames by the grade of their best profile, for one lens as it is known.
+/// Frames of one lens, counted by the grade of their best profile.
 struct LensUse {
-    std::string lens;  ///< text; empty: unknown
+    std::string lens;  ///< lens text; empty: unknown
     int frames = 0;
     std::map<MatchGrade, int> grades;
-    std::vector<std::string> against;  ///< of the best profile that was refused, where frames have none
+    std::vector<std::string> against;  ///< reasons against the best refused profile, when frames have none
     int without() const { return grades.count(MatchGrade::none) ? grades.at(MatchGrade::none) : 0; }
 };
-/// Most frames without a profile first.
+/// Ordered by the number of frames without a profile.
 std::vector<LensUse> lens_use(const std::vector<FrameRecord>& frames, const Fleet& fleet,
                               const std::vector<Profile>& profiles);
 
-/// A profile that somebody should look at.
+/// A profile that should be checked by a person.
 struct ProfileConcern {
     enum class Kind { overdue, changed } kind = Kind::overdue;
     std::string profile_id, name;
-    RepeatVerdict verdict = RepeatVerdict::agrees;  ///< of the newest version against the one before
+    RepeatVerdict verdict = RepeatVerdict::agrees;  ///< newest version compared with the previous one
     std::string sentence;
 };
-/// Profiles whose newest version is more than a year old at `now` (ISO 8601), and those whose newest version differs
-/// from the one before by more than both uncertainties. `profiles` are all versions.
+/// Profiles whose newest version is more than a year old at `now` (ISO 8601), and profiles whose newest version differs
+/// from the previous one by more than both uncertainties. `profiles`: all versions.
 std::vector<ProfileConcern> profile_concerns(const std::vector<Profile>& profiles, const std::string& now);
 
-/// What a frame of a body and a lens gets, or would get.
+/// Profile for a pair of body and lens.
 struct GridCell {
     int frames = 0;
-    std::map<MatchGrade, int> grades;  ///< of its frames; without frames, of one that a person might take
-    Metadata example;  ///< with the lens known: a frame of the poorest grade, or the one that might be taken
+    std::map<MatchGrade, int> grades;  ///< grades of its frames; without frames, of a hypothetical one
+    Metadata example;  ///< metadata with the known lens: of a frame with the lowest grade, or of the hypothetical one
     PictureGeometry geometry;
     MatchGrade poorest() const { return grades.empty() ? MatchGrade::none : grades.begin()->first; }
 };
@@ -52,8 +52,7 @@ struct LensGrid {
     std::vector<GridCell> cells;  ///< row by row
     const GridCell& at(std::size_t body, std::size_t lens) const { return cells[body * lenses.size() + lens]; }
 };
-/// Registered bodies by registered lenses. A lens of which only the text is known has a column of its own. Can be
-/// cancelled.
+/// Table of registered bodies and lenses; a lens text without individual lenses has its own column. Can be cancelled.
 LensGrid lens_grid(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles,
                    Progress& progress);
 

@@ -17,7 +17,7 @@ FrameMap lens_of(const FrameDevelopment& r) {
     return lens_of(r.fields, r.profile, geometry_of(r.metadata), r.metadata.focal_mm);
 }
 
-/// A number that the field can hold.
+/// Rounds and limits a number to what the field can hold.
 Value fitting(Field field, double number) {
     const FieldInfo& f = info(field);
     const double steps = std::pow(10, f.decimals);
@@ -26,7 +26,7 @@ Value fitting(Field field, double number) {
 
 double now(const FrameDevelopment& r, Field field) { return r.fields[field].value.number; }
 
-/// The lens with more distortion by hand, a share of the corner's radius.
+/// Lens with additional manual distortion, as a fraction of the corner radius.
 std::function<FrameMap(double)> with_distortion(const FrameDevelopment& r) {
     return [r](double more) {
         FrameDevelopment with = r;
@@ -38,13 +38,13 @@ std::function<FrameMap(double)> with_distortion(const FrameDevelopment& r) {
 }  // namespace
 
 FieldProposal propose_colours(const std::filesystem::path& frame, const FrameDevelopment& r, const Progress& progress) {
-    const FringeProposal p = propose_fringes(read_for_measuring(frame), lens_of(r), progress);
+    const ChromaticProposal p = propose_fringes(read_for_measuring(frame), lens_of(r), progress);
     FieldProposal out;
     out.values = {{Field::red_at_corner, fitting(Field::red_at_corner, p.red.corner_px)},
                   {Field::red_bow, fitting(Field::red_bow, p.red.bow_px)},
                   {Field::blue_at_corner, fitting(Field::blue_at_corner, p.blue.corner_px)},
                   {Field::blue_bow, fitting(Field::blue_bow, p.blue.bow_px)}};
-    const auto said = [](const char* name, const FringeProposal::Colour& c) {
+    const auto said = [](const char* name, const ChromaticProposal::Colour& c) {
         return fmt::format("{} {:.2f} ± {:.2f} px at the corner with a bow of {:.2f} ± {:.2f} px", name, c.corner_px,
                            c.corner_sigma, c.bow_px, c.bow_sigma);
     };
@@ -75,7 +75,7 @@ Value bent_straight(const Vec2& from, const Vec2& middle, const Vec2& to, const 
 
 FieldProposal propose_light(const std::filesystem::path& frame, const FrameDevelopment& r, const cv::Rect& area,
                             const Progress& progress) {
-    // Light by hand is proposed anew, not added to what is there: its shape is.
+    // Manual light is replaced, not added to, because only its shape is proposed.
     FrameDevelopment without = r;
     without.fields.fields[static_cast<int>(Field::corner_light)].value.number = 0;
     const MeasuringPicture picture = read_for_measuring(frame);
@@ -113,7 +113,7 @@ std::string describe(const FringeFound& f) {
 std::string with_hue(const std::string& text, double hue, double percent) {
     std::vector<HueRange> hues = fringe_hues(text);
     const auto turn = [](double d) { return std::fmod(d + 720, 360); };
-    std::erase_if(hues, [&](const HueRange& h) { return FringeSettings{0, {h}, false}.share(hue) > 0; });
+    std::erase_if(hues, [&](const HueRange& h) { return DefringingSettings{0, {h}, false}.share(hue) > 0; });
     if (percent > 0) hues.push_back({std::round(turn(hue - 30)), std::round(turn(hue + 30)), percent});
     return to_text(hues);
 }

@@ -77,7 +77,7 @@ int queue_rehearse(Store& store, const std::vector<FrameRecord>& frames, bool re
         what["renew_hand_set"] = renew_hand_set;
         portions.push_back(json_text(what));
     };
-    // Where all are meant, a million paths need not be listed.
+    // For all frames, ranges replace a list of a million paths.
     if (static_cast<int>(frames.size()) == store.frames().count()) {
         for (const StoredFrames::Span& s : store.frames().spans(static_cast<int>(size)))
             put({{"from", s.first}, {"to", s.last}});

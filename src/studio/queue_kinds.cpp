@@ -16,6 +16,7 @@
 #include "studio/account.h"
 #include "studio/drift.h"
 #include "studio/drift_json.h"
+#include "studio/exporting.h"
 #include "studio/free_name.h"
 #include "studio/rolling.h"
 #include "studio/take_in.h"
@@ -27,26 +28,26 @@ namespace {
 
 using nlohmann::json;
 
-/// Of what a portion says, in bytes.
+/// Size limit for the text of a portion, bytes.
 constexpr std::size_t largest_document = 16u << 20;
 
-/// How many sentences about single frames a result holds.
+/// Maximum number of remarks on single frames in a result.
 constexpr std::size_t most_told = 20;
 
 void require_root(const fs::path& file) {
     if (const std::string root = RootMap::missing(file); !root.empty())
-        throw NotHere(fmt::format("The root '{}' has no folder at this station.", root));
+        throw RootMissing(fmt::format("The root '{}' has no folder at this station.", root));
 }
 
 void require_here(const fs::path& file) {
     std::error_code none;
     if (fs::exists(file, none)) return;
     require_root(file);
-    throw NotNow(fmt::format("{} is not to be had at this station.", printable(file.string())));
+    throw WorkDeferred(fmt::format("{} is not to be had at this station.", printable(file.string())));
 }
 
-/// A path of a portion as this station sees it. Whoever may work in the store can put a portion in by hand, so what
-/// none of our programs would have put in is refused.
+/// Path of a portion at this station. Anybody who may work in the store can insert portions by hand, so invalid ones
+/// are refused.
 fs::path sound_path(Store& store, const json& kept) {
     const std::string said = kept.get<std::string>();
     const fs::path path = store.here(said);
@@ -58,7 +59,7 @@ fs::path sound_path(Store& store, const json& kept) {
     return path;
 }
 
-/// A folder to write into: on a server within a root of this station, also once all links are followed.
+/// Output folder: with a server store it must be inside a root of this station, after resolving links.
 fs::path sound_target(Store& store, const json& kept) {
     const fs::path folder = sound_path(store, kept);
     if (!is_server_address(store.source().address())) return folder;
@@ -72,7 +73,7 @@ fs::path sound_target(Store& store, const json& kept) {
                                   printable(folder.string())));
 }
 
-FoundInPortion index(Store& store, const json& what, Progress& progress) {
+PortionResult index(Store& store, const json& what, Progress& progress) {
     std::vector<fs::path> files;
     for (const json& file : what.at("files")) files.push_back(sound_path(store, file));
     if (!files.empty()) require_here(files.front().parent_path());
@@ -92,7 +93,7 @@ FoundInPortion index(Store& store, const json& what, Progress& progress) {
             }};
 }
 
-FoundInPortion measure(Store& store, const json& what, Progress& progress) {
+PortionResult measure(Store& store, const json& what, Progress& progress) {
     const int run = what.at("run"), position = what.at("position");
     const RunFrame before = store.runs().frame(run, position);
     if (before.settled())
@@ -104,7 +105,7 @@ FoundInPortion measure(Store& store, const json& what, Progress& progress) {
             [run, frame](Store& into) { into.runs().put_measurement(run, frame); }};
 }
 
-FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
+PortionResult rehearse(Store& store, const json& what, Progress& progress) {
     const int number = what.at("revision");
     const std::optional<Revision> revision = store.baselines().revision(number);
     if (!revision) throw input_error(fmt::format("The store has no revision {}; cancel that job.", number));
@@ -133,24 +134,24 @@ FoundInPortion rehearse(Store& store, const json& what, Progress& progress) {
                        {"unreadable", unreadable}})};
 }
 
-FoundInPortion roll(Store& store, const json& what, Progress& progress) {
+PortionResult roll(Store& store, const json& what, Progress& progress) {
     RolloutReport report;
     try {
         report = go_on(store, what.at("number"), true, progress);
     } catch (const FramesInUse& busy) {
-        throw NotNow(busy.what(), false);
+        throw WorkDeferred(busy.what(), false);
     }
-    if (report.lost) throw NotNow("Another station has its frames by now.", false);
-    if (!report.failed.empty()) throw NotNow(report.failed.front());
+    if (report.lost) throw WorkDeferred("Another station has its frames by now.", false);
+    if (!report.failed.empty()) throw WorkDeferred(report.failed.front());
     return {json_text({{"written", report.written}, {"kept", report.kept}})};
 }
 
-/// Frames that the other portions of a check found gone, wherever they may lie now.
-FoundInPortion look_for_gone(Store& store, const QueuedPortion& portion, Progress& progress) {
+/// Searches for frames that other portions reported as missing.
+PortionResult look_for_gone(Store& store, const QueuedPortion& portion, Progress& progress) {
     DriftReport report;
     for (const QueuedPortion& p : store.queue().results(portion.job)) {
         if (p.position == portion.position) continue;
-        if (p.state == PortionState::waiting) throw NotNow("The other portions of this check come first.", false);
+        if (p.state == PortionState::waiting) throw WorkDeferred("The other portions of this check come first.", false);
         if (p.state == PortionState::done) add_drift(report, store, parse_json(p.result, "The result of a portion"));
     }
     std::erase_if(report.findings, [](const DriftFinding& d) { return d.kind != Drift::frame_gone; });
@@ -159,12 +160,12 @@ FoundInPortion look_for_gone(Store& store, const QueuedPortion& portion, Progres
     return {json_text(drift_json(store, report))};
 }
 
-/// Where a share is away, or was never there, all of its frames would seem to be gone.
+/// When a share is not mounted, all its frames would seem to be missing.
 void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
     std::error_code none;
     for (const RootPlace& r : store.roots().all())
         if (r.station == this_station() && (fs::is_empty(r.folder, none) || none))
-            throw NotNow(fmt::format("The folder of the root '{}' is empty or away at this station.", r.root));
+            throw WorkDeferred(fmt::format("The folder of the root '{}' is empty or away at this station.", r.root));
     const bool shared = is_server_address(store.source().address());
     fs::path last;
     for (const FrameRecord& f : frames) {
@@ -173,14 +174,14 @@ void require_shares(Store& store, const std::vector<FrameRecord>& frames) {
         if (!shared || folder == last) continue;
         last = folder;
         if (!fs::is_directory(folder, none) && store.kept(f.path).front() == '/')
-            throw NotNow(
+            throw WorkDeferred(
                 fmt::format("{} is not to be had at this station and lies in no root, so nobody can tell whether it is "
                             "gone.",
                             printable(folder.string())));
     }
 }
 
-FoundInPortion check_sidecars(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
+PortionResult check_sidecars(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
     if (what.contains("gone")) return look_for_gone(store, portion, progress);
     const std::vector<FrameRecord> frames =
         store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
@@ -188,8 +189,8 @@ FoundInPortion check_sidecars(Store& store, const QueuedPortion& portion, const 
     return {json_text(drift_json(store, check_frames(store, frames, progress)))};
 }
 
-/// Whether a file is what became of a frame that was written out when the station died. By the frame's contents:
-/// another one of the same name may lie in another folder.
+/// Whether a file is the unfinished export of this frame by a station that died. Compared by the frame's contents,
+/// because a frame of the same name may be in another folder.
 bool written_of(const fs::path& out, const fs::path& frame) {
     try {
         return read_account(out).original_hash == file_hash(frame);
@@ -198,7 +199,7 @@ bool written_of(const fs::path& out, const fs::path& frame) {
     }
 }
 
-FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
+PortionResult write_out(Store& store, const QueuedPortion& portion, const json& what, Progress& progress) {
     const fs::path frame = sound_path(store, what.at("frame"));
     const fs::path folder = sound_target(store, what.at("folder"));
     require_here(frame);
@@ -206,7 +207,7 @@ FoundInPortion write_out(Store& store, const QueuedPortion& portion, const json&
     const Delivery delivery =
         delivery_from_json(what.value("delivery", what.value("recipe", json())).dump(), "The delivery of a portion");
     const FrameDevelopment facts = development_from_store(store, frame);
-    // A station that died may have written the file, whose name it noted before.
+    // A station that died may have written the file under the name that it noted.
     const fs::path begun = portion.noted.empty() ? fs::path() : store.here(portion.noted);
     if (!begun.empty()) sweep_parts(begun.parent_path());
     Exported done;
@@ -258,7 +259,7 @@ DividedPortion divided_as_read(Store& store, const QueuedPortion& portion) {
         store.frames().within(what.at("from").get<std::string>(), what.at("to").get<std::string>());
     if (frames.size() == 1) out.about = printable(store.kept(frames[0].path));
     if (frames.size() < 2) return out;
-    // Twenty parts. A part that fails is divided again, until each part has one frame.
+    // Twenty parts; a failing part is divided again until each part has one frame.
     const std::size_t size = (frames.size() + 19) / 20;
     for (std::size_t at = 0; at < frames.size(); at += size) {
         json part = what;
@@ -275,11 +276,11 @@ DividedPortion divided(Store& store, const QueuedPortion& portion) {
     try {
         return divided_as_read(store, portion);
     } catch (const std::exception&) {
-        return {};  // what cannot be read cannot be divided
+        return {};  // an unreadable portion cannot be divided
     }
 }
 
-FoundInPortion do_portion(Store& store, const QueuedPortion& portion, Progress& progress) {
+PortionResult do_portion(Store& store, const QueuedPortion& portion, Progress& progress) {
     if (portion.document.size() > largest_document)
         throw input_error(
             fmt::format("A portion of job {} has {} MB, more than any that Optrel makes; cancel that job.", portion.job,

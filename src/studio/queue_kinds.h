@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Doing one portion of the work that a studio shares, whatever its kind.
+// Carries out a portion of each kind of job.
 #pragma once
 
 #include <functional>
@@ -11,33 +11,33 @@
 
 namespace optrel {
 
-/// Files are not to be had at this station, or others have to be done before: somebody else may do it, or later.
-class NotNow : public std::runtime_error {
+/// The portion cannot be done here or now: files are missing, or other portions must be done first.
+class WorkDeferred : public std::runtime_error {
 public:
-    explicit NotNow(const std::string& why, bool counted = true) : std::runtime_error(why), counted_(counted) {}
-    /// Whether it was a try that failed; other portions that come first, or frames in use, are none.
+    explicit WorkDeferred(const std::string& why, bool counted = true) : std::runtime_error(why), counted_(counted) {}
+    /// Whether this counts as a failed try; waiting for other portions or for frames in use does not.
     bool counted() const { return counted_; }
 
 private:
     bool counted_;
 };
 
-/// A root has no folder at this station: it is for others, until the roots change.
-class NotHere : public NotNow {
+/// A root has no folder at this station; other stations should do it, until the roots change.
+class RootMissing : public WorkDeferred {
 public:
-    explicit NotHere(const std::string& why) : NotNow(why, false) {}
+    explicit RootMissing(const std::string& why) : WorkDeferred(why, false) {}
 };
 
-/// What was found, as JSON, and how it is kept: in one transaction with the end of its portion.
-struct FoundInPortion {
+/// Result as JSON, and a function that saves it in the transaction that ends the portion.
+struct PortionResult {
     std::string result;
     std::function<void(Store&)> keep = [](Store&) {};
 };
 
-/// Divides a portion that kills whoever works on it.
+/// Splits a portion that kills its workers.
 DividedPortion divided(Store& store, const QueuedPortion& portion);
 
-/// Throws NotNow, NotHere, Cancelled, and Error where it cannot be done at all.
-FoundInPortion do_portion(Store& store, const QueuedPortion& portion, Progress& progress);
+/// Throws WorkDeferred, RootMissing, Cancelled, and Error for a permanent failure.
+PortionResult do_portion(Store& store, const QueuedPortion& portion, Progress& progress);
 
 }  // namespace optrel

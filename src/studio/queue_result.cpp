@@ -21,7 +21,7 @@ std::string counted(long long n, const char* one, const char* many) {
     return fmt::format("{} {}", n, n == 1 ? one : many);
 }
 
-/// The results of portions that are done, one after the other.
+/// Results of finished portions, in order.
 class Results {
 public:
     Results(const QueuedJob& job, const std::vector<QueuedPortion>& portions) {
@@ -35,7 +35,7 @@ public:
         for (const json& r : all_) out += r.value(of, 0ll);
         return out;
     }
-    /// The counts by name in an object of each.
+    /// Adds up the counts in an object by name.
     std::map<std::string, long long> counts(const char* of) const {
         std::map<std::string, long long> out;
         for (const json& r : all_)
@@ -94,7 +94,7 @@ DriftReport drift_in(Store& store, const QueuedJob& job, const std::vector<Queue
     for (const QueuedPortion& p : portions) {
         if (p.state != PortionState::done) continue;
         const json result = parse_json(p.result, fmt::format("The result of job {}", job.id));
-        // The last portion tells of all that the others found gone.
+        // The last portion reports what the others found missing.
         if (p.position + 1 == job.portions) {
             std::erase_if(out.findings, [](const DriftFinding& d) { return d.kind == Drift::frame_gone; });
             looked_for = true;

@@ -11,15 +11,15 @@ namespace optrel {
 
 namespace {
 
-/// How long a portion that cannot be done here is left to others before it is tried here again, and one that others of
-/// its job come before.
+/// Delays before a portion is tried here again: when this station cannot do it, and when other portions must come
+/// first.
 constexpr int elsewhere_seconds = 5, later_seconds = 1;
 
 }  // namespace
 
-QueueWorker::QueueWorker(const StoreSource& store, Willing willing, std::string name)
+QueueWorker::QueueWorker(const StoreSource& store, WorkPolicy willing, std::string name)
     : source_(store),
-      willing_(std::move(willing)),
+      policy_(std::move(willing)),
       name_(std::move(name)),
       store_(store.address(), Access::write),
       alive_([this] { keep_alive(); }) {}
@@ -37,25 +37,25 @@ void QueueWorker::keep_alive() {
     std::optional<Store> own;
     std::unique_lock lock(mutex_);
     while (!over_) {
-        changed_.wait_for(lock, std::chrono::milliseconds(1000 * willing_.lease_seconds / 3));
+        changed_.wait_for(lock, std::chrono::milliseconds(1000 * policy_.lease_seconds / 3));
         if (over_ || !at_work_) continue;
         const QueuedPortion portion = *at_work_;
         lock.unlock();
         bool mine = true;
         try {
             if (!own) own.emplace(source_.address(), Access::write);
-            mine = own->queue().renew(portion, willing_.lease_seconds);
+            mine = own->queue().renew(portion, policy_.lease_seconds);
         } catch (const std::exception&) {
-            own.reset();  // the server is away; when it is back in time the lease still holds
+            own.reset();  // the server cannot be reached; the lease may still be valid when it is back
         }
         lock.lock();
-        // Somebody cancelled the job, or took it for dead.
+        // The job was cancelled, or the lease was lost.
         if (!mine && at_work_ && at_work_->job == portion.job && at_work_->position == portion.position)
             progress_->cancel();
     }
 }
 
-/// A service runs for weeks, and roots may be given a folder meanwhile: what could not be done here may be done now.
+/// A service runs for weeks, and a root may get a folder meanwhile: then deferred portions are tried again.
 void QueueWorker::read_roots_again() {
     const long long now = store_.stamps()["roots"];
     if (now == roots_seen_) return;
@@ -65,12 +65,12 @@ void QueueWorker::read_roots_again() {
 }
 
 std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
-    const OnThisThread alone;
+    const SingleThreadScope alone;
     progress.check();
-    if (!willing_.hours.hold_now()) return std::nullopt;
+    if (!policy_.hours.hold_now()) return std::nullopt;
     read_roots_again();
     std::optional<QueuedPortion> portion = store_.queue().take(
-        name_, willing_.kinds, willing_.lease_seconds, [this](const QueuedPortion& p) { return divided(store_, p); },
+        name_, policy_.kinds, policy_.lease_seconds, [this](const QueuedPortion& p) { return divided(store_, p); },
         not_here_);
     if (!portion) return std::nullopt;
     Progress own([&](int, int, const std::string&) { progress.check(); });
@@ -81,7 +81,7 @@ std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
     };
     at(portion, &own);
     try {
-        const FoundInPortion found = do_portion(store_, *portion, own);
+        const PortionResult found = do_portion(store_, *portion, own);
         at(std::nullopt, nullptr);
         Transaction together(store_.engine());
         if (store_.queue().end(*portion, PortionState::done, found.result)) {
@@ -96,12 +96,12 @@ std::optional<QueuedPortion> QueueWorker::step(Progress& progress) {
             store_.queue().give_back(*portion);
             throw;
         }
-    } catch (const NotHere& elsewhere) {
+    } catch (const RootMissing& elsewhere) {
         at(std::nullopt, nullptr);
         portion->result = elsewhere.what();
         not_here_.insert({portion->job, portion->position});
         store_.queue().give_back(*portion);
-    } catch (const NotNow& later) {
+    } catch (const WorkDeferred& later) {
         at(std::nullopt, nullptr);
         portion->result = later.what();
         store_.queue().put_off(*portion, later.counted() ? elsewhere_seconds : later_seconds, later.what(),

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a station does of the work that a studio shares (store/queue.h).
+// Worker for the queue (store/queue.h).
 #pragma once
 
 #include <condition_variable>
@@ -18,41 +18,41 @@
 
 namespace optrel {
 
-/// What a station is willing to do.
-struct Willing {
+/// Which work a station does, and when.
+struct WorkPolicy {
     std::vector<std::string> kinds = work_kinds();
     DayHours hours = {};
-    int lease_seconds = 60;  ///< after that long without a word it counts as dead
+    int lease_seconds = 60;  ///< the lease; without renewal for this time, the worker counts as dead
 };
 
-/// Does one portion after another, on one core. Its lease is renewed by a thread of its own.
+/// Works on one portion at a time, on one core. A background thread renews the lease.
 class QueueWorker {
 public:
-    /// `name` tells it from all others.
-    QueueWorker(const StoreSource& store, Willing willing, std::string name);
+    /// `name`: unique name of the worker.
+    QueueWorker(const StoreSource& store, WorkPolicy willing, std::string name);
     ~QueueWorker();
     QueueWorker(const QueueWorker&) = delete;
     QueueWorker& operator=(const QueueWorker&) = delete;
 
-    /// Takes a portion and does it; it comes back with its state and result. Nothing: there is none to be done here
-    /// now. Throws Cancelled, after which the portion waits for another, and what the store throws.
+    /// Takes a portion and works on it; returns it with state and result. Empty: no portion can be done here now.
+    /// Throws Cancelled, after which the portion is free again, and errors of the store.
     std::optional<QueuedPortion> step(Progress& progress);
 
 private:
     void keep_alive();
 
     StoreSource source_;
-    Willing willing_;
+    WorkPolicy policy_;
     std::string name_;
     void read_roots_again();
 
     Store store_;
-    long long roots_seen_ = -1;               ///< the stamp of the roots that are known here
-    std::set<std::pair<int, int>> not_here_;  ///< job and position of what lies in roots that are not
+    long long roots_seen_ = -1;               ///< change counter of the known roots
+    std::set<std::pair<int, int>> not_here_;  ///< portions (job, position) in roots without a folder here
     std::mutex mutex_;
     std::condition_variable changed_;
     std::optional<QueuedPortion> at_work_;
-    Progress* progress_ = nullptr;  ///< of it
+    Progress* progress_ = nullptr;  ///< progress of the current portion
     bool over_ = false;
     std::thread alive_;
 };

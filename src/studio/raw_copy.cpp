@@ -7,7 +7,8 @@
 #include <cmath>
 
 #include "base/error.h"
-#include "exchange/carried.h"
+#include "base/files.h"
+#include "exchange/opcode_fit.h"
 #include "frames/dng_writer.h"
 #include "frames/jpeg_bytes.h"
 #include "frames/orientation.h"
@@ -22,7 +23,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-/// The opcode lists of a copy, as they fill.
+/// Opcode lists of a copy.
 struct Lists {
     std::array<std::vector<Opcode>, 3> opcodes;
     bool required = false;
@@ -44,8 +45,8 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
                         done.frame.string()));
     if (use == OpcodeUse::none || !(framing.moves || framing.fringes)) return;
     const bool angular = facts.profile && facts.profile->node.model.kind()->angular();
-    // The scale that fills a turned picture means nothing for one that is not turned.
-    const CarriedGeometry carried = carried_geometry(framing.view.lens(), held_otherwise ? 1 : settings.scale, angular);
+    // The scale for a rotated picture does not apply to an unrotated one.
+    const OpcodeWarp carried = carried_geometry(framing.view.lens(), held_otherwise ? 1 : settings.scale, angular);
     done.carried.geometry = name_of(carried.warp);
     done.carried.geometry_rms_px = carried.rms_px;
     done.carried.geometry_largest_px = carried.largest_px;
@@ -62,7 +63,7 @@ void carry_geometry(Lists& lists, Exported& done, const Framing& framing, const 
 
 void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const RawPicture& raw, OpcodeUse use) {
     if (use == OpcodeUse::none || !lens.has_falloff()) return;
-    const CarriedFalloff carried = carried_falloff(lens, raw.filter, carried_percent);
+    const OpcodeGain carried = carried_falloff(lens, raw.filter, carried_percent);
     done.carried.falloff = name_of(carried.opcodes.front());
     done.carried.falloff_rms_percent = carried.rms_percent;
     done.carried.falloff_largest_percent = carried.largest_percent;
@@ -73,14 +74,14 @@ void carry_falloff(Lists& lists, Exported& done, const FrameMap& lens, const Raw
     for (const Opcode& opcode : carried.opcodes) lists.add(carried.in_mosaic ? 2 : 3, opcode, use);
 }
 
-/// Samples that the hot-pixel repair replaces. The list is applied to the mosaic as it is stored, its border included
-/// (DNG 1.6, OpcodeList1), so that both places and the phase count from its first sample.
+/// Samples that the hot-pixel repair replaces. The list refers to the stored mosaic including its border (DNG 1.6,
+/// OpcodeList1), so positions and Bayer phase count from its first sample.
 void carry_bad_pixels(Lists& lists, const RawMosaic& mosaic, const ResolvedFrame& fields) {
     const RawPicture& raw = mosaic.picture;
     if (!is_on(fields, Field::hot_pixel_repair)) return;
     const cv::Mat1w mended = counts_for(raw, fields);
     FixBadPixelsList list;
-    // The phase names the colour of the first sample: red, green beside red, green beside blue, blue.
+    // Bayer phase by the colour of the first sample: 0 red, 1 green beside red, 2 green beside blue, 3 blue.
     const int top = mosaic.visible.top, left = mosaic.visible.left;
     const Channel first = raw.channel_at(top, left), beside = raw.channel_at(top, left + 1);
     if (first == Channel::green)
@@ -119,7 +120,7 @@ std::vector<double> noise_of(const RawPicture& raw) {
     return out;
 }
 
-/// The note of a picture that is corrected, for one that carries its correction.
+/// Correction note for a copy that contains its correction as opcodes.
 XmpProperties carrying_note(const FrameDevelopment& facts) {
     XmpProperties out = correction_note(facts);
     if (const auto corrected = out.extract("corrected"); !corrected.empty()) out["carries"] = corrected.mapped();
@@ -139,7 +140,8 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     add_own_colours(mosaic.picture, frame, facts.metadata);
     const RawPicture& raw = mosaic.picture;
     progress.check();
-    const TakenWith taken{geometry_of(facts.metadata).pitch_um, facts.metadata.focal_mm, facts.metadata.orientation};
+    const CaptureGeometry taken{geometry_of(facts.metadata).pitch_um, facts.metadata.focal_mm,
+                                facts.metadata.orientation};
     const Framing framing = framing_of(facts.fields, facts.profile, raw.counts.size(), taken);
     Exported done = about_to_export(frame, facts, out);
     done.kept = framing.kept;
@@ -158,7 +160,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     content.compressed = delivery.raw.compressed;
     content.noise = noise_of(raw);
     if (delivery.raw.embed_original) content.original = frame;
-    // What is kept is counted in the corrected picture; turned by hand it is another one than the copy's.
+    // The crop refers to the corrected picture; a rotated one differs from the copy's.
     const bool same_picture = framing.view.settings().turn.isIdentity(0) && framing.view.settings().shift.isZero(0) &&
                               delivery.raw.geometry != OpcodeUse::none;
     if (same_picture) content.crop = framing.kept;

@@ -1,17 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Raw copies: the mosaic as it is, with the frame's correction in the opcodes of the open raw format.
+// Raw copies: DNG files with the unchanged mosaic and the correction as opcodes.
 #pragma once
 
-#include "studio/exporting.h"
+#include "studio/export_result.h"
 
 namespace optrel {
 
-/// Beyond these a raw copy says that its form does not suffice for the lens.
+/// Limits above which a raw copy reports that the opcodes are not accurate enough.
 inline constexpr double carried_px = 0.02, carried_percent = 0.2;
 
-/// Writes the copy; remarks say what of the correction it cannot carry, and where the opcodes do not suffice. Throws
-/// Error(input) for a rendered picture, and as reading and writing do. `unchanged` throws when the frame is no longer
-/// what it was.
+/// Writes the copy; remarks list parts of the correction that opcodes cannot represent or not accurately enough. Throws
+/// Error(input) for a rendered picture, and as reading and writing do. `unchanged` throws when the frame has changed
+/// meanwhile.
 Exported write_frame_copy(const std::filesystem::path& frame, const FrameDevelopment& facts, const Delivery& delivery,
                           const std::filesystem::path& out, Existing existing, const Progress& progress,
                           const std::function<void()>& unchanged);

@@ -32,4 +32,14 @@ Value referred(Field field, const Value& value, const References& known) {
     return value;
 }
 
+Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft) {
+    Pin pin = pin_from_text(field, text);
+    for (auto& [iso, value] : pin.knots) {
+        value = referred(field, value, known);
+        if (field == Field::start)
+            if (const std::string set = set_named_by(value); !set.empty()) value = value_of_set(set_named(draft, set));
+    }
+    return pin;
+}
+
 }  // namespace optrel

@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the values of fields can name in a studio: lens profiles and colour files.
+// References in field values: lens profiles and colour files.
 #pragma once
 
 #include <vector>
 
 #include "baselines/field.h"
+#include "baselines/tier.h"
 #include "optics/profile.h"
 #include "store/colours.h"
 
@@ -17,14 +18,17 @@ struct References {
     std::vector<ColourFile> colours;
 };
 
-/// Those that a value of this field can name; none for most fields.
+/// Possible targets for a field; empty for most fields.
 References references_for(Field field, Store& store);
 
-/// The value of a field that refers to something, with what a person wrote for it looked up by name or by id; other
-/// values stay as they are. Throws Error(input) that names what is near.
+/// Replaces a name in a reference by the id; other values are returned unchanged. Throws Error(input) with similar
+/// names.
 Value referred(Field field, const Value& value, const References& known);
 
-/// A colour file by its name, by the beginning of its hash, or as colour_source has it. Throws Error(input).
+/// Colour file by name, by the beginning of its hash, or in the form of colour_source. Throws Error(input).
 const ColourFile& colour_file_named(const std::vector<ColourFile>& files, const std::string& text);
+
+/// Parses a field value as users type it: references by name, everything else as value_from_text(). Throws Error.
+Pin pin_named(Field field, const std::string& text, const References& known, const Revision& draft);
 
 }  // namespace optrel

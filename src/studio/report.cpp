@@ -16,7 +16,7 @@ namespace {
 
 bool is_pdf(const std::filesystem::path& path) { return lowered_extension(path) == ".pdf"; }
 
-/// Small pictures as they are held of the board frames; a file that is gone or damaged has none.
+/// Thumbnails of board frames in display orientation; missing and damaged files have none.
 std::vector<cv::Mat3b> looks_of(const std::vector<RunFrame>& frames, Progress& progress) {
     constexpr int width = 420;
     std::vector<cv::Mat3b> out(frames.size());

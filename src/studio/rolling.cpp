@@ -12,39 +12,11 @@
 #include "base/parallel.h"
 #include "base/station.h"
 #include "studio/approvals.h"
-#include "studio/followed_shelf.h"
 #include "studio/knowledge.h"
 #include "studio/profile_chooser.h"
+#include "studio/relocating_rollout_store.h"
 
 namespace optrel {
-
-Rehearsal rehearse_frames(const RehearsalRequest& request, const Fleet& fleet, const Revision& revision,
-                          Progress& progress) {
-    if (revision.number == 0)
-        throw input_error("No revision is published yet, so there is nothing to roll out; publish the draft first.");
-    std::optional<OnThisThread> alone;
-    if (request.one_core) alone.emplace();
-    // Hundreds of thousands of records are not copied where all of them are meant.
-    std::vector<FrameRecord> some;
-    if (!request.scope.all()) some = frames_of(request.scope, *request.frames, fleet, progress);
-    const std::vector<FrameRecord>& frames = request.scope.all() ? *request.frames : some;
-    const auto frame = [&](int i) -> const FrameRecord& { return frames[static_cast<std::size_t>(i)]; };
-    std::optional<ProfileChooser> profiles;
-    ProfileNote note;
-    if (request.profiles) {
-        profiles.emplace(request.profiles);
-        note = [&](int i, const ResolvedFrame& fields) {
-            return profiles->in_use(fields, know(frame(i).path, frame(i).metadata, fleet).metadata);
-        };
-    }
-    return rehearse(
-        static_cast<int>(frames.size()), [&](int i) { return scoped(frame(i), fleet); }, revision.number,
-        Resolver(revision), request.renew_hand_set, progress, note);
-}
-
-std::shared_ptr<const std::vector<Profile>> profiles_of(Store& store) {
-    return std::make_shared<const std::vector<Profile>>(store.profiles().all_versions());
-}
 
 namespace {
 
@@ -65,20 +37,20 @@ RolloutReport roll_out_rehearsed(Store& store, const Rehearsal& rehearsal, Rollo
                                  const MayGoOn& may) {
     order.station = this_station();
     require_approved(store, rehearsal);
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     const int current = store.baselines().current().number;
     return gently_done(
         [&] { return roll_out(rehearsal, current, shelf, order, progress, {within(order.hours, may)}); });
 }
 
-RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const CarryManner& manner) {
+RolloutReport go_on(Store& store, int number, bool at_once, Progress& progress, const WriteOptions& manner) {
     const DayHours hours = at_once ? DayHours() : store.rollouts().record(number).hours;
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     return gently_done([&] { return resume(shelf, number, progress, {within(hours, manner.may), manner.leave_gone}); });
 }
 
-RolloutReport take_back(Store& store, int number, Progress& progress, const CarryManner& manner) {
-    FollowedShelf shelf(store);
+RolloutReport take_back(Store& store, int number, Progress& progress, const WriteOptions& manner) {
+    RelocatingRolloutStore shelf(store);
     return gently_done([&] { return roll_back(shelf, number, progress, manner); });
 }
 
@@ -90,7 +62,7 @@ RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, 
     RolloutOrder order(author);
     order.station = this_station();
     order.scope = in_words(scope);
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     return gently_done([&] {
         return roll_back_part(
             shelf, number, [&](const std::filesystem::path& frame) { return chosen.count(frame) > 0; }, order,
@@ -99,7 +71,7 @@ RolloutReport take_back_part(Store& store, int number, const FrameScope& scope, 
 }
 
 RolloutReport roll_out_again(Store& store, int number, Progress& progress) {
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     return gently_done([&] { return roll_again(shelf, number, progress); });
 }
 
@@ -114,7 +86,7 @@ std::vector<RolloutRecord> due_rollouts(Store& store) {
 }
 
 Rehearsal difference_of(Store& store, int number) {
-    FollowedShelf shelf(store);
+    RelocatingRolloutStore shelf(store);
     const RolloutRecord record = shelf.record(number);
     Rehearsal out;
     out.revision = record.revision;

@@ -62,19 +62,19 @@ std::vector<RunRecord> begin_runs(Store& store, const std::filesystem::path& fol
 
 namespace {
 
-/// Left out for what it says of itself, so that it has no corners yet.
+/// Left out by its own metadata, so that it has no corners yet.
 bool left_unmeasured(const RunFrame& f) {
     return f.role == RunRole::chart && !f.problem.empty() && f.measured() && !f.detection.found();
 }
 
 }  // namespace
 
-void measure_run(Store& store, RunRecord& run, Progress& progress, CarriedCorrection carried) {
+void measure_run(Store& store, RunRecord& run, Progress& progress, EmbeddedOpcodes carried) {
     std::vector<std::filesystem::path> paths;
     std::vector<int> positions;
     for (int i = 0; i < static_cast<int>(run.frames.size()); ++i)
         if (!run.frames[i].settled() ||
-            (carried == CarriedCorrection::measure_mosaic && left_unmeasured(run.frames[i]))) {
+            (carried == EmbeddedOpcodes::measure_mosaic && left_unmeasured(run.frames[i]))) {
             paths.push_back(run.frames[i].path);
             positions.push_back(i);
         }

@@ -21,7 +21,7 @@ namespace optrel {
 
 namespace {
 
-/// How much a change is, in units of its field; what is no number changes by one.
+/// Size of a change in units of the field; 1 for fields that are no numbers.
 double amount(Field field, const Layer& before, const Layer& after) {
     const FieldInfo& f = info(field);
     if (f.type != FieldType::number) return 1;
@@ -32,7 +32,7 @@ double amount(Field field, const Layer& before, const Layer& after) {
     return std::abs(in(after)-in(before));
 }
 
-/// No bytes are no sidecar.
+/// No bytes mean no sidecar.
 Sheet sheet_of(const std::optional<SharedText>& bytes, const RehearsedFrame& f) {
     return bytes && !bytes->empty() ? sheet_from_xmp(bytes->text(), sidecar_path(f.path).string()) : Sheet();
 }
@@ -45,7 +45,7 @@ std::vector<SampleChoice> choose_samples(const Rehearsal& rehearsal, std::size_t
         double amount = -1;
     };
     std::map<Field, Best> best;
-    // Frames with the same sidecars change by the same; of very many only the first of each is looked at.
+    // Frames with equal sidecars change equally; only the first of each group is examined.
     std::set<std::pair<std::string_view, std::string_view>> seen;
     for (std::size_t i = 0; i < rehearsal.frames.size(); ++i) {
         const RehearsedFrame& f = rehearsal.frames[i];
@@ -72,7 +72,7 @@ std::vector<SampleChoice> choose_samples(const Rehearsal& rehearsal, std::size_t
 
 namespace {
 
-/// What a sheet makes of a frame.
+/// Development of a frame by a sheet.
 struct Version {
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
@@ -87,7 +87,7 @@ Version version_of(const Sheet& sheet, const Metadata& metadata, Store& store, c
     return {development.fields, development.profile};
 }
 
-/// A patch of the ring of nine, on the sensor of a picture that is looked at as it is held.
+/// One of nine patches, in sensor coordinates of a picture that is shown in display orientation.
 Sampling patch_at(int place, const cv::Size& sensor, int orientation) {
     const cv::Size held = size_as_held(sensor, orientation);
     const cv::Size2d patch(Sample::patch_px, Sample::patch_px);
@@ -96,7 +96,7 @@ Sampling patch_at(int place, const cv::Size& sensor, int orientation) {
     return {std::round(middle.x - size.width / 2.0), std::round(middle.y - size.height / 2.0), 1, size};
 }
 
-/// The whole, reduced to about a thousand pixels.
+/// The whole picture, reduced to about a thousand pixels.
 Sampling whole_of(const cv::Size& sensor) {
     constexpr double longest = 1000;
     const double step = std::max(1.0, std::max(sensor.width, sensor.height) / longest);
@@ -127,7 +127,7 @@ void develop_both(Sample& out, const PreparedFrame& frame, const Version& before
     out.in_picture = colour_difference(look(before, whole), look(after, whole));
 }
 
-/// Develops a sample's frame both ways; what is wrong with it is told in the sample.
+/// Develops a frame both ways; errors are reported in the sample.
 void look_at(Sample& out, const Fleet& fleet, Progress& progress,
              const std::function<std::pair<Version, Version>(const Metadata&)>& versions) {
     try {
@@ -166,13 +166,13 @@ void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
 
 namespace {
 
-/// One frame at each setting of the lens, those that were taken most often first.
+/// One frame for each lens setting, the most frequent settings first.
 std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const Profile& profile, std::size_t most) {
-    struct Taken {
+    struct ArrivalResult {
         int frames = 0;
         std::optional<FrameRecord> first;
     };
-    std::map<std::pair<double, double>, Taken> by_setting;
+    std::map<std::pair<double, double>, ArrivalResult> by_setting;
     const std::string lens = canonical_lens_text(profile.lens);
     std::error_code none;
     for (const FrameRecord& f : store.frames().all()) {
@@ -180,14 +180,15 @@ std::vector<FrameRecord> frames_of_lens(Store& store, const Fleet& fleet, const 
         if (canonical_lens_text(m.lens) != lens ||
             (!profile.lens_serial.empty() && !m.lens_serial.empty() && m.lens_serial != profile.lens_serial))
             continue;
-        Taken& taken = by_setting[{m.focal_mm, m.aperture}];
+        ArrivalResult& taken = by_setting[{m.focal_mm, m.aperture}];
         ++taken.frames;
         if (!taken.first && std::filesystem::exists(f.path.path(), none)) taken.first = f;
     }
-    std::vector<Taken> all;
+    std::vector<ArrivalResult> all;
     for (auto& [setting, taken] : by_setting)
         if (taken.first) all.push_back(std::move(taken));
-    std::stable_sort(all.begin(), all.end(), [](const Taken& a, const Taken& b) { return a.frames > b.frames; });
+    std::stable_sort(all.begin(), all.end(),
+                     [](const ArrivalResult& a, const ArrivalResult& b) { return a.frames > b.frames; });
     std::vector<FrameRecord> out;
     for (std::size_t i = 0; i < std::min(all.size(), most); ++i) out.push_back(std::move(*all[i].first));
     return out;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Sample frames of a rehearsal: those that change most, by each kind of change, before and after.
+// Sample frames of a rehearsal, before and after: for each kind of change the frame with the largest.
 #pragma once
 
 #include <array>
@@ -15,37 +15,36 @@
 
 namespace optrel {
 
-/// A frame of a rehearsal, and the fields that change more in it than in any other.
+/// A frame, and the fields whose largest change it shows.
 struct SampleChoice {
-    std::size_t frame = 0;  ///< its place in the rehearsal
+    std::size_t frame = 0;  ///< index in the rehearsal
     std::vector<Field> fields;
 };
-/// For each field that changes the frame in which it changes most: numbers by their difference, "inherits" as the
-/// field's neutral value; of others the first. Frames that stand for more fields come first; `most` at most.
+/// For each changed field, the frame with the largest change: numbers by difference, with "inherits" as the neutral
+/// value; other fields by the first frame. Frames for several fields come first; at most `most` frames.
 std::vector<SampleChoice> choose_samples(const Rehearsal& rehearsal, std::size_t most);
 
-/// The frame as its sidecar says now, and as it would say.
+/// A frame developed by its current sidecar, and by the new one.
 struct Sample {
     std::filesystem::path frame;
     std::vector<Field> fields;
     struct Patch {
-        cv::Mat3w before, after;  ///< as it is held, encoded in sRGB
+        cv::Mat3w before, after;  ///< display orientation, sRGB
     };
     static constexpr int patch_px = 160;
-    std::array<Patch, loupe_count>
-        patches;                  ///< middle, edge middles and corners at full size, row by row as it is held
-    ColourDifference in_patches;  ///< of all pixels of the patches: what sharpening and noise reduction do
-    ColourDifference in_picture;  ///< of the whole picture, reduced: what light, colour and geometry do
-    std::string problem;          ///< one sentence; empty: it could be developed
+    std::array<Patch, loupe_count> patches;  ///< centre, edge centres and corners at full size, row by row
+    ColourDifference in_patches;  ///< mean colour difference over the patches: effect of sharpening and noise reduction
+    ColourDifference
+        in_picture;       ///< mean colour difference of the reduced picture: effect of light, colour and geometry
+    std::string problem;  ///< reason why it could not be developed; empty: none
 };
-/// Chooses frames and develops them both ways; each is handed to `sink` as it comes, and what is wrong with one is told
-/// in Sample::problem. Throws what the store throws, and Cancelled.
+/// Chooses frames and develops both versions; each is passed to `sink` when ready, with errors in Sample::problem.
+/// Throws errors of the store, and Cancelled.
 void look_at_samples(Store& store, const Rehearsal& rehearsal, std::size_t most,
                      const std::function<void(Sample)>& sink, Progress& progress);
 
-/// Frames of a profile's lens, one at each of its settings, as they are corrected now and as they would be with this
-/// profile published as the next version; at most so many. What the store knows of frames that are not to be had here
-/// is passed over. As look_at_samples() otherwise.
+/// Frames of a profile's lens, one for each setting, with the current correction and with this profile; at most `most`.
+/// Frames whose files are missing are skipped. Otherwise as look_at_samples().
 void look_at_samples_of_profile(Store& store, const Profile& profile, std::size_t most,
                                 const std::function<void(Sample)>& sink, Progress& progress);
 

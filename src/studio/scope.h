@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which frames a rollout, an export or a list is about.
+// Frames in folders, for rollouts, exports and lists.
 #pragma once
 
 #include <filesystem>
@@ -10,8 +10,8 @@
 
 namespace optrel {
 
-/// The frames in these folders and beneath them; all frames without folders. Throws Error(input) for a folder in which
-/// no known frame lies, because a mistyped one must not look like a small scope.
+/// Frames in these folders and their subfolders; without folders, all frames. Throws Error(input) for a folder without
+/// known frames, because a typing error must not look like a small selection.
 std::vector<FrameRecord> frames_in(const std::vector<FrameRecord>& all,
                                    const std::vector<std::filesystem::path>& folders);
 

@@ -8,7 +8,7 @@
 namespace optrel {
 namespace {
 
-/// Raw files may show a few rows and columns less than the register says; a frame may be turned.
+/// Raw files may show a few rows and columns fewer than the register says, and frames may be rotated.
 bool same_pixels(int width, int height, const Metadata& frame) {
     const auto near = [](int a, int b) { return std::abs(a - b) <= 0.01 * std::max(a, b); };
     return width > 0 && height > 0 &&
@@ -16,7 +16,7 @@ bool same_pixels(int width, int height, const Metadata& frame) {
             (near(width, frame.height) && near(height, frame.width)));
 }
 
-/// Diagonal of the film that equivalent focal lengths are told for (CIPA DCG-001).
+/// Diagonal of 35 mm film, to which equivalent focal lengths refer (CIPA DCG-001).
 const double film_diagonal_mm = std::hypot(36.0, 24.0);
 
 }  // namespace

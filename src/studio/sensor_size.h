@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The pixel pitch of a frame's sensor, without which no profile knows how large a lens's picture is on it.
+// Pixel pitch of a frame's sensor, which a profile needs to scale its picture.
 #pragma once
 
 #include <vector>
@@ -10,15 +10,15 @@
 
 namespace optrel {
 
-/// The metadata with the pixel pitch that is known of its sensor: as the file records it; else as the register has it
-/// for that model at the same number of pixels; else 0, as it was.
+/// Metadata with the pixel pitch from the file, otherwise from the register for that model and number of pixels,
+/// otherwise 0.
 Metadata with_pitch(const Metadata& frame, const Fleet& fleet);
 
-/// The same, by profiles that were measured on that model at the same number of pixels; else by the equivalent focal
-/// length that the file records, to about two percent.
+/// The same with the pitch from profiles of that model and number of pixels, otherwise from the equivalent focal length
+/// in the file, accurate to about two percent.
 Metadata with_pitch(const Metadata& frame, const std::vector<Profile>& profiles);
 
-/// One sentence for a frame whose pitch nobody knows.
+/// Message for a frame with unknown pitch.
 std::string pitch_unknown(const Metadata& frame);
 
 }  // namespace optrel

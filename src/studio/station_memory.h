@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where this station remembers things of a store that are nobody else's.
+// Local data of this station about a store.
 #pragma once
 
 #include <filesystem>
@@ -9,10 +9,10 @@
 
 namespace optrel {
 
-/// The address of a store as this station tells stores apart: a folder by the whole of its path.
+/// Address of a store for local data: for a folder, its absolute path.
 std::string whole_address(const StoreSource& store);
 
-/// The folder for things of one kind and one store: below the user's data, or below `instead`.
+/// Folder for one kind of data about one store, inside the user's data directory, or inside `instead`.
 std::filesystem::path station_memory(const StoreSource& store, const std::string& kind,
                                      const std::filesystem::path& instead = {});
 

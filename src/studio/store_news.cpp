@@ -8,8 +8,8 @@
 
 namespace optrel {
 
-struct StoreNews::Ears {
-    explicit Ears(const StoreSource& source) : store(source.address(), Access::read) {
+struct StoreNews::Listener {
+    explicit Listener(const StoreSource& source) : store(source.address(), Access::read) {
         tells = store.listen(context, [this] { told = true; });
     }
     Store store;
@@ -17,25 +17,25 @@ struct StoreNews::Ears {
     bool tells = false, told = false;
 };
 
-StoreNews::StoreNews(const StoreSource& source) : ears_(std::make_unique<Ears>(source)) {}
+StoreNews::StoreNews(const StoreSource& source) : listener_(std::make_unique<Listener>(source)) {}
 
 StoreNews::~StoreNews() = default;
 
 void StoreNews::wait(Progress& progress) {
     using namespace std::chrono_literals;
-    const auto until = std::chrono::steady_clock::now() + (ears_->tells ? 5s : 1s);
-    for (ears_->told = false; !ears_->told && std::chrono::steady_clock::now() < until;) {
+    const auto until = std::chrono::steady_clock::now() + (listener_->tells ? 5s : 1s);
+    for (listener_->told = false; !listener_->told && std::chrono::steady_clock::now() < until;) {
         progress.check();
         QCoreApplication::processEvents();
         std::this_thread::sleep_for(50ms);
     }
-    if (!ears_->tells || ears_->told) return;
+    if (!listener_->tells || listener_->told) return;
     try {
-        // A connection that was lost meanwhile hears nothing until it is opened again.
-        ears_->store.reachable_again();
-        ears_->store.stamps();
+        // A lost connection receives no notifications until it is reopened.
+        listener_->store.reachable_again();
+        listener_->store.stamps();
     } catch (const Error&) {
-        // Its server is away; the next wait tries again.
+        // The server cannot be reached; the next wait tries again.
     }
 }
 

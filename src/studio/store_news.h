@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Waiting, without a window, for something to be written to a store.
+// Waits for changes in a store, in programs without a window.
 #pragma once
 
 #include <memory>
@@ -9,18 +9,18 @@
 
 namespace optrel {
 
-/// For one thread of a program that has a QCoreApplication.
+/// For one thread of a program with a QCoreApplication.
 class StoreNews {
 public:
     explicit StoreNews(const StoreSource& source);
     ~StoreNews();
-    /// Returns when a station has written, or after seconds: five where the store tells of itself, one where it has to
-    /// be asked. Throws Cancelled.
+    /// Returns when a station has written, or after five seconds (one second for stores that must be polled). Throws
+    /// Cancelled.
     void wait(Progress& progress);
 
 private:
-    struct Ears;
-    std::unique_ptr<Ears> ears_;
+    struct Listener;
+    std::unique_ptr<Listener> listener_;
 };
 
 }  // namespace optrel

@@ -13,7 +13,7 @@ namespace optrel {
 
 namespace {
 
-/// By the profile, or by the frame itself.
+/// From the profile, or from the frame itself.
 bool focal_known(const Metadata& metadata, const std::optional<AppliedProfile>& profile) {
     return profile || (metadata.focal_mm > 0 && metadata.pitch_um > 0);
 }

@@ -39,7 +39,7 @@ std::vector<fs::path> frame_files(const fs::path& folder, std::vector<std::strin
 
 namespace {
 
-/// The longest path of a frame, in bytes. PostgreSQL cannot index a text of more than about 2,700 bytes.
+/// Longest path of a frame, in bytes. PostgreSQL cannot index texts of more than about 2,700 bytes.
 constexpr std::size_t longest_path = 2000;
 
 }  // namespace
@@ -67,7 +67,7 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
     for (const FrameRecord& f : known) by_path[f.path.string()] = &f;
     progress.start(static_cast<int>(files.size()), "Reading metadata");
     struct Read {
-        std::optional<FrameRecord> record;  ///< nothing: as it was
+        std::optional<FrameRecord> record;  ///< nothing: unchanged
         std::string problem;
     };
     std::vector<Read> read(files.size());
@@ -127,8 +127,8 @@ int index_files(const std::vector<fs::path>& files, const std::vector<FrameRecor
     return count;
 }
 
-TakenIn take_in(Store& store, const std::vector<fs::path>& folders, bool enter, Progress& progress) {
-    TakenIn out;
+IndexReport take_in(Store& store, const std::vector<fs::path>& folders, bool enter, Progress& progress) {
+    IndexReport out;
     std::vector<fs::path> files, bundles;
     for (const fs::path& folder : folders) {
         const auto found = frame_files(folder, out.problems, &bundles);

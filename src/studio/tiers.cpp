@@ -18,7 +18,7 @@ std::pair<double, double> iso_span_from(const std::string& text) {
             static_cast<double>(span.high.value_or(static_cast<long long>(highest)))};
 }
 
-Tier described_tier(const TierWords& w, const Naming& naming) {
+Tier described_tier(const TierDescription& w, const Naming& naming) {
     Tier t;
     if (w.scope == "studio")
         t.scope = Scope::studio;

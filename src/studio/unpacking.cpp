@@ -11,15 +11,15 @@
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
 #include "optics/compare_profiles.h"
+#include "sharing/shared_profile.h"
 #include "studio/bundle_needs.h"
-#include "travel/shared_profile.h"
 
 namespace optrel {
 namespace {
 
 using Stand = UnpackedPart::Stand;
 
-/// A set without where it came from: that is no difference.
+/// A set without its origin, which is no difference.
 PinSet plain(PinSet s) {
     s.origin.clear();
     return s;
@@ -30,7 +30,7 @@ Tier plain(Tier t) {
     return t;
 }
 
-/// The differences of two entries of the draft, in words.
+/// Differences of two entries of the draft, as text.
 template <class Entry>
 std::vector<std::string> differences(const Entry& here, const Entry& there, std::vector<Entry> Revision::*list) {
     Revision before, after;
@@ -44,7 +44,7 @@ std::vector<std::string> differences(const Entry& here, const Entry& there, std:
     return out;
 }
 
-/// The same of two entries of the register, by their documents.
+/// Differences of two entries of the register, by their documents.
 std::vector<std::string> differences(const std::string& here, const std::string& there) {
     std::vector<std::string> out;
     for (const EntryChange& c : entry_changes(here, there))
@@ -63,7 +63,7 @@ std::string lower_first(std::string text) {
     return text;
 }
 
-void look_at_profile(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_profile(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const Profile p = profile_in(part);
     check_unfolded(p);
     double rms = 0;
@@ -94,7 +94,7 @@ void look_at_profile(const StudioNow& here, const BundlePart& part, UnpackedPart
 
 template <class T>
 void look_at_entry(const RegisterImport& import, const std::vector<T>& fresh, const T* there, UnpackedPart& out) {
-    // What is here already is not among what an import would change.
+    // What exists already is not part of an import's changes.
     if (fresh.empty() && import.same == 1) {
         out.stand = Stand::same;
         return;
@@ -109,7 +109,7 @@ void look_at_entry(const RegisterImport& import, const std::vector<T>& fresh, co
     out.words = differences(document_of(*there), document_of(fresh.front()));
 }
 
-void look_at_register(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_register(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const RegisterImport i = register_from_json(part.document, where_in(part), here.entries);
     if (part.kind == BundleKind::model) {
         look_at_entry(i, i.models, i.models.empty() ? nullptr : here.entries.model(i.models[0].id), out);
@@ -124,7 +124,7 @@ void look_at_register(const StudioNow& here, const BundlePart& part, UnpackedPar
     }
 }
 
-void look_at_set(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_set(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const PinSet s = set_from_text(part.document, where_in(part));
     const PinSet* there = here.draft.set(s.name);
     out.words.push_back(fmt::format("pins {} field{}", s.pins.size(), s.pins.size() == 1 ? "" : "s"));
@@ -133,7 +133,7 @@ void look_at_set(const StudioNow& here, const BundlePart& part, UnpackedPart& ou
     if (out.stand == Stand::differs) out.words = differences(*there, s, &Revision::sets);
 }
 
-void look_at_tier(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_tier(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const Tier t = tier_from_text(part.document, where_in(part));
     if (t.name != describe_conditions(t)) out.words.push_back(describe_conditions(t));
     const Tier* there = tier_of_conditions(here.draft, t);
@@ -147,7 +147,7 @@ void look_at_tier(const StudioNow& here, const BundlePart& part, UnpackedPart& o
     }
 }
 
-void look_at_baseline(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_baseline(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const Revision r = revision_from_json(part.document, where_in(part));
     const std::size_t changes = difference(here.draft, r).size();
     out.words.push_back(fmt::format("{} tiers, {} sets; it would replace the whole draft ({} changes)", r.tiers.size(),
@@ -156,7 +156,7 @@ void look_at_baseline(const StudioNow& here, const BundlePart& part, UnpackedPar
     out.stand = first_of<Stand>({{changes == 0, Stand::same}, {empty, Stand::fresh}}, Stand::differs);
 }
 
-void look_at_part(const StudioNow& here, const BundlePart& part, UnpackedPart& out) {
+void look_at_part(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     switch (part.kind) {
         case BundleKind::profile: return look_at_profile(here, part, out);
         case BundleKind::set: return look_at_set(here, part, out);
@@ -179,8 +179,8 @@ std::vector<std::pair<BundleKind, std::string>> usable_parts(const BundleView& v
     return out;
 }
 
-/// Sets and tiers that name what is neither in the bundle nor here can be of no use.
-void refuse_incomplete(const StudioNow& here, BundleView& view) {
+/// Sets and tiers with references to missing things are unusable.
+void refuse_incomplete(const StudioSnapshot& here, BundleView& view) {
     for (bool changed = true; changed;) {
         changed = false;
         const BundleNeeds needs(here, view, usable_parts(view));
@@ -196,23 +196,7 @@ void refuse_incomplete(const StudioNow& here, BundleView& view) {
     }
 }
 
-ProfileSource source_of(const BundleView& view) {
-    return {view.way, view.source, view.bundle.key, view.signer, "", "", view.standing};
-}
-
 }  // namespace
-
-std::string to_string(UnpackedPart::Stand stand) {
-    switch (stand) {
-        case Stand::fresh: return "new";
-        case Stand::same: return "here already";
-        case Stand::differs: return "differs";
-        default: return "cannot be used";
-    }
-}
-
-std::string BundleView::origin() const { return describe(source_of(*this)); }
-std::string BundleView::source_words() const { return named_source(source_of(*this)); }
 
 std::string fault_of_anchor(Store& store, const Bundle& bundle) {
     if (!bundle.anchor || bundle.anchor->first != store.history().first_seal()) return {};
@@ -224,9 +208,9 @@ std::string fault_of_anchor(Store& store, const Bundle& bundle) {
         bundle.title, bundle.time.substr(0, 10), bundle.anchor->row);
 }
 
-BundleView look_at(Store& store, Bundle bundle) { return look_at(store, std::move(bundle), StudioNow(store)); }
+BundleView look_at(Store& store, Bundle bundle) { return look_at(store, std::move(bundle), StudioSnapshot(store)); }
 
-BundleView look_at(Store& store, Bundle bundle, const StudioNow& here) {
+BundleView look_at(Store& store, Bundle bundle, const StudioSnapshot& here) {
     BundleView out;
     out.source = bundle.title;
     out.signer = bundle.sender;

@@ -3,9 +3,11 @@
 
 #include <fmt/format.h>
 
+#include "optics/profile_versions.h"
+
 namespace optrel {
 
-/// Below this nobody could see or measure it.
+/// Smaller displacements are invisible.
 constexpr double least_move_px = 0.002;
 
 std::optional<VersionsInUse::Change> VersionsInUse::change(const Sheet& sheet, const Metadata& frame) {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The version of a lens profile that a frame was rolled out with, beside the one that it gets now.
+// Compares the profile version of a frame's last rollout with the one that it gets now.
 #pragma once
 
 #include <map>
@@ -19,11 +19,11 @@ public:
         : profiles_(std::move(profiles)), chooser_(profiles_) {}
 
     struct Change {
-        std::string before, after;  ///< as people read them
-        double moves_px = 0;        ///< by how much places of the picture move at most
+        std::string before, after;  ///< names of the versions
+        double moves_px = 0;        ///< largest displacement
     };
-    /// Nothing where the picture stays as it is, and where nobody noted what the frame had. `frame` has the lens that
-    /// it is known to have. For one thread.
+    /// Empty when the picture stays the same, and when the old version is unknown. `frame`: metadata with the known
+    /// lens. Not thread-safe.
     std::optional<Change> change(const Sheet& sheet, const Metadata& frame);
 
 private:

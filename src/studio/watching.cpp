@@ -35,7 +35,7 @@ Watching::Watching(StoreSource store, std::vector<IntakeFolder> folders, std::st
     arrivals_.know(open.frames().all());
     const Revision current = open.baselines().current();
     for (const IntakeFolder& f : folders_)
-        if (!f.set.empty() && current.number > 0) set_layer(current, f.set, 100);  // throws for none
+        if (!f.set.empty() && current.number > 0) set_layer(current, f.set, 100);  // throws for an unknown set
 }
 
 bool Watching::step(Progress& progress) {
@@ -44,7 +44,7 @@ bool Watching::step(Progress& progress) {
         finish_arrivals(open, progress, told_.problem);
         arrivals_.know(open.frames().all());
     }
-    // Often while something is on its way; else when the system tells of it.
+    // Scans often while files are incomplete; otherwise after a notification.
     const bool told = !first_ && wait(soon_ ? std::chrono::milliseconds(200) : longest_sleep, progress);
     if (!soon_ && !told && Clock::now() - looked_ < watch_.patience()) return true;
     const bool busy = look(progress);
@@ -60,7 +60,7 @@ bool Watching::step(Progress& progress) {
     return true;
 }
 
-/// In short pieces, so that somebody who ends it need not wait.
+/// Waits in short steps, so that a cancellation takes effect at once.
 bool Watching::wait(std::chrono::milliseconds most, const Progress& progress) {
     constexpr std::chrono::milliseconds piece{25};
     for (const auto until = Clock::now() + most; Clock::now() < until;) {
@@ -77,7 +77,7 @@ bool Watching::later(const fs::path& file, Clock::time_point now) const {
 
 bool Watching::look(Progress& progress) {
     const auto now = Clock::now();
-    // What arrives in quick succession becomes one rollout, so that the history can be read.
+    // Frames that arrive in quick succession are rolled out together, so that the history stays readable.
     retry_ = !manner_.once && written_ && now - *written_ < gathered;
     if (retry_) return false;
     std::vector<fs::path> files = arrivals_.look(progress);
@@ -91,7 +91,7 @@ bool Watching::look(Progress& progress) {
         for (const fs::path& file : files)
             if (lies_within(file, folder.folder)) here.push_back(file);
         if (here.empty()) continue;
-        // Outside its hours they stay complete, and are looked at again with patience.
+        // Outside its hours, complete files wait.
         if (folder.hours.hold_now() || manner_.once) busy = take_in(folder, here, progress) || busy;
     }
     return busy;
@@ -107,19 +107,19 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     try {
         Store store = store_.open(Access::write);
         std::vector<fs::path> fresh;
-        // What came from a card or a camera is taken in by whoever copied it.
+        // Files from a card or a camera were taken in by whoever copied them.
         for (const fs::path& file : files)
             known_as_it_stands(store, file) ? arrivals_.done(file) : fresh.push_back(file);
         report = take_in_arrivals(store, fresh, order, progress, [&](const IntakeReport& done) {
             std::vector<ArrivalRecord> log = arrivals_of(done, order, "folder");
-            // What fails again and again is told once.
+            // A repeated failure is reported once.
             std::erase_if(log, [&](const ArrivalRecord& a) { return a.what == "failed" && told_of_.count(a.why) > 0; });
             store.intake().log(log);
         });
     } catch (const Cancelled&) {
         throw;
     } catch (const Error& error) {
-        // Another rollout is at work, or the share is gone: it is tried again.
+        // Another rollout holds the frames, or the share is missing: try again later.
         retry_ = true;
         if (last_failure_ != error.what()) told_.problem(last_failure_ = error.what());
         return false;
@@ -128,8 +128,8 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     if (report.rollout != 0) written_ = Clock::now();
     IntakeFolder as_taken = folder;
     as_taken.set = order.set;
-    for (const Taken& t : report.frames) {
-        if (t.what == Taken::What::failed) {
+    for (const ArrivalResult& t : report.frames) {
+        if (t.what == ArrivalResult::What::failed) {
             failed(t);
         } else {
             arrivals_.done(t.frame);
@@ -139,9 +139,9 @@ bool Watching::take_in(const IntakeFolder& folder, const std::vector<fs::path>& 
     return true;
 }
 
-void Watching::failed(const Taken& t) {
+void Watching::failed(const ArrivalResult& t) {
     if (told_of_.insert(t.why).second) told_.problem(t.why);
-    // What a rollout could not write is that rollout's to go on with; what could not be read may be later.
+    // Frames in a rollout are written when it is resumed; unreadable files are tried again later.
     if (t.planned || manner_.once)
         arrivals_.done(t.frame);
     else

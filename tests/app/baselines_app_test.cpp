@@ -322,7 +322,7 @@ TEST_CASE("two windows edit one draft at once: both edits stand, a clash is told
     app.session().baselines().edit("test", with({studio}));
     Session other(app.address());
     QStringList told;
-    QObject::connect(&other.voice(), &Voice::told, [&](const QString& message, bool) { told << message; });
+    QObject::connect(&other.messages(), &Messages::told, [&](const QString& message, bool) { told << message; });
     const auto pinned = [](Session& session, const char* id, Field field, double value) {
         Revision r = session.baselines().draft();
         if (!r.tier(id)) r.tiers.push_back(draft_tier(id, Scope::model, id));
@@ -388,10 +388,10 @@ TEST_CASE("a part of the session says when it changed, and the others take their
     AppFixture app;
     Session& session = app.session();
     int frames = 0, knowledge = 0, registered = 0, profiles = 0;
-    QObject::connect(&session.frames(), &FrameBook::changed, [&] { ++frames; });
-    QObject::connect(&session.frames(), &FrameBook::knowledge_changed, [&] { ++knowledge; });
-    QObject::connect(&session.entries(), &RegisterBook::changed, [&] { ++registered; });
-    QObject::connect(&session.profiles(), &ProfileBook::changed, [&] { ++profiles; });
+    QObject::connect(&session.frames(), &FrameModel::changed, [&] { ++frames; });
+    QObject::connect(&session.frames(), &FrameModel::knowledge_changed, [&] { ++knowledge; });
+    QObject::connect(&session.entries(), &RegisterModel::changed, [&] { ++registered; });
+    QObject::connect(&session.profiles(), &ProfileModel::changed, [&] { ++profiles; });
     app.add_frames({"SP0001", "SP0002"});
     CHECK(frames >= 1);
     CHECK(registered >= 1);

@@ -48,8 +48,8 @@ TEST_CASE("a rollout is paused between two sidecars and gone on with", "[app][ro
         const RolloutRecord r = other.rollouts().list().front();
         std::vector<std::filesystem::path> frames;
         for (const RolloutEntry& e : other.rollouts().entries(r)) frames.push_back(e.frame);
-        const auto claim = other.rollouts().claim(frames, "A rollout of Kim at north-2");
-        claim->is_for(r.number);
+        const auto lease = other.rollouts().lease(frames, "A rollout of Kim at north-2");
+        lease->is_for(r.number);
         CHECK(QTest::qWaitFor([&] { return status() == "running at " + q(this_station()); }, 20000));
         CHECK_FALSE(app.find<QPushButton>("Go on").isEnabled());
         CHECK_FALSE(app.find<QPushButton>("Roll back").isEnabled());

@@ -337,6 +337,15 @@ TEST_CASE("attention lists what needs a person and leads there", "[app][attentio
     CHECK(AppFixture::text(list, profile, 1) == "2");
     const int behind = AppFixture::row_of(list, "· Frames behind revision 1");
     REQUIRE(behind >= 0);
+    // The command line lists the same in the same order.
+    Progress progress;
+    const std::vector<AttentionItem> items = attention(app.store(), progress);
+    REQUIRE(list.row_count() == static_cast<int>(items.size()));
+    for (int row = 0; row < list.row_count(); ++row) {
+        const AttentionItem& item = items[static_cast<std::size_t>(row)];
+        CHECK(AppFixture::text(list, row, 0) == (item.serious ? "! " : "· ") + q(item.what));
+        CHECK(AppFixture::text(list, row, 2) == q(item.why));
+    }
     app.click_cell(list, behind, 0);
     app.click("Settle");
     CHECK(app.window().place(theme::Place::rollout)->isVisible());

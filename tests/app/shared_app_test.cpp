@@ -84,7 +84,7 @@ TEST_CASE("a server that goes is told once, edits are refused, and all goes on w
     MainWindow window(session);
     window.show();
     QStringList told;
-    QObject::connect(&session.voice(), &Voice::told, &window, [&](const QString& words) { told << words; });
+    QObject::connect(&session.messages(), &Messages::told, &window, [&](const QString& words) { told << words; });
     QTest::qWait(100);
     server_goes(place, true);
     CHECK(within(20000, [&] { return !told.filter("until it is back").isEmpty(); }));

@@ -200,7 +200,7 @@ TEST_CASE("a body that has no frame at an ISO is taken to record what it does at
     std::vector<FactsGroup> seen = groups;
     seen[0].facts.recorded.sharpness = 1;
     seen[1].facts.recorded.sharpness = 2;
-    const RecordedHabits habits(seen);
+    const RecordedSettings habits(seen);
     CHECK(habits.at("B2", "B2/1", 200).recorded.sharpness == 1);
     CHECK(habits.at("B2", "B2/1", 3200).recorded.sharpness == 2);
     CHECK(habits.at("B2", "B2/1", 3200).iso == 6400);
@@ -252,7 +252,7 @@ TEST_CASE("lint: mending comes to an end, and each remedy leaves less to find", 
         REQUIRE(round < 100);
         again = false;
         for (const LintFinding& f : lint(r, groups, fleet)) {
-            const Mended m = mend(r, f, groups, fleet);
+            const LintFix m = mend(r, f, groups, fleet);
             if (!m.done()) {
                 CHECK_FALSE(m.refused.empty());
                 continue;

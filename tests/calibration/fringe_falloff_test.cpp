@@ -3,7 +3,7 @@
 #include <random>
 
 #include "calibration/falloff.h"
-#include "calibration/fringe.h"
+#include "calibration/lateral_chromatic.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -40,7 +40,7 @@ TEST_CASE("red and blue displacement are recovered", "[calibration]") {
     std::normal_distribution<double> noise(0, 0.03 * flat_geometry.pitch_mm());
     const Vec2 centre(0.1, -0.05);
     const double half = flat_geometry.half_diagonal_mm();
-    std::vector<FringePoint> points;
+    std::vector<ChromaticPoint> points;
     for (const Vec2& uv : picture_grid(flat_geometry, 40, 30)) {
         const Vec2 s = flat_geometry.to_sensor(uv) - centre;
         const double q = s.squaredNorm() / (half * half);
@@ -51,7 +51,7 @@ TEST_CASE("red and blue displacement are recovered", "[calibration]") {
     }
     // One in fifty is far off, as a wrong fit would be.
     for (std::size_t i = 0; i < points.size(); i += 50) points[i].displacement_mm += Vec2(0.05, 0.05);
-    const auto f = fit_fringe(points, centre, flat_geometry);
+    const auto f = fit_lateral_chromatic(points, centre, flat_geometry);
     REQUIRE(f);
     CHECK(f->c0 == Approx(0.0002).margin(2e-5));
     CHECK(f->c1 == Approx(0.0005).margin(6e-5));
@@ -60,8 +60,8 @@ TEST_CASE("red and blue displacement are recovered", "[calibration]") {
 }
 
 TEST_CASE("too few points give no fringe", "[calibration]") {
-    CHECK_FALSE(fit_fringe(std::vector<FringePoint>(10), Vec2::Zero(), flat_geometry));
-    CHECK_FALSE(fit_fringe({}, Vec2::Zero(), flat_geometry));
+    CHECK_FALSE(fit_lateral_chromatic(std::vector<ChromaticPoint>(10), Vec2::Zero(), flat_geometry));
+    CHECK_FALSE(fit_lateral_chromatic({}, Vec2::Zero(), flat_geometry));
 }
 
 TEST_CASE("falloff and lamp come apart when the light was turned", "[calibration]") {

@@ -4,7 +4,7 @@
 #include <Eigen/Cholesky>
 #include <catch2/catch.hpp>
 
-#include "calibration/fringe.h"
+#include "calibration/lateral_chromatic.h"
 #include "calibration/model_choice.h"
 #include "optics/curves.h"
 #include "support/exact_views.h"
@@ -162,7 +162,7 @@ TEST_CASE("red and blue: the curve's error is what its sigma says", "[calibratio
         std::mt19937 random(seed);
         std::uniform_real_distribution<double> across(0, g.width), down(0, g.height);
         std::normal_distribution<double> noise(0, 0.02 * g.pitch_mm());
-        std::vector<FringePoint> points;
+        std::vector<ChromaticPoint> points;
         for (int i = 0; i < 1500; ++i) {
             const Vec2 s = g.to_sensor({across(random), down(random)});
             const double q = s.squaredNorm() / (half * half);
@@ -174,7 +174,7 @@ TEST_CASE("red and blue: the curve's error is what its sigma says", "[calibratio
         p.geometry = g;
         p.nodes.emplace_back();
         p.nodes[0].focal_mm = 35;
-        p.nodes[0].red = fit_fringe(points, Vec2::Zero(), g);
+        p.nodes[0].red = fit_lateral_chromatic(points, Vec2::Zero(), g);
         REQUIRE(p.nodes[0].red);
         const LensCurves curves = lens_curves(p, measured_node(p, 0), 10);
         for (const CurveSample& s : curves.fringe[0].samples) {

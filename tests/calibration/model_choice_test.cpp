@@ -60,7 +60,7 @@ LensSolution lens_of(LensModelKind kind, std::vector<double> c, double focal_px)
     return lens;
 }
 
-ModelChoice choose(std::vector<View> views, double focal_px, const ModelWish& wish = {}) {
+ModelChoice choose(std::vector<View> views, double focal_px, const ModelRequest& wish = {}) {
     const LensSolution first = solve_lens(views, choice_geometry, {focal_px, {}}, Progress());
     return choose_model(views, choice_geometry, first, wish, Progress());
 }

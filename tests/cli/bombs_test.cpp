@@ -11,12 +11,12 @@
 #include "base/json_text.h"
 #include "base/words.h"
 #include "cli/studio_by_hand.h"
+#include "sharing/bundle.h"
+#include "sharing/exchange_client.h"
+#include "sharing/zip_parts.h"
 #include "support/exchange_process.h"
 #include "support/odd_server.h"
 #include "support/running_exchange.h"
-#include "travel/bundle.h"
-#include "travel/exchange_client.h"
-#include "travel/zip_parts.h"
 
 using namespace optrel;
 using namespace optrel::test;

@@ -29,7 +29,7 @@ Profile mapped_lens() {
     p.nodes[0].focal_mm = 20;
     p.nodes[0].centre_mm = {0.15, -0.1};
     p.geometry = {3000, 2000, 8};
-    Fringe f;
+    LateralChromatic f;
     f.c0 = 4e-4;
     p.nodes[0].red = f;
     f.c0 = -3e-4;
@@ -41,7 +41,7 @@ Profile mapped_lens() {
     return p;
 }
 
-MapChannels map_of(const FrameMap& lens, const MapWish& wish) {
+MapChannels map_of(const FrameMap& lens, const MapRequest& wish) {
     return displacement_map(
         lens, wish, [](const std::vector<Vec2>& at) { return std::vector<double>(at.size(), 0.25); }, Progress());
 }

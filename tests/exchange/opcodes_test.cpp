@@ -7,7 +7,7 @@
 #include <cstring>
 #include <random>
 
-#include "exchange/carried.h"
+#include "exchange/opcode_fit.h"
 #include "support/sample_profile.h"
 #include "support/support.h"
 
@@ -93,7 +93,7 @@ ProfileNode node(double centre_off_mm, double falloff_apart) {
 TEST_CASE("a warp in a raw copy brings every plane where the profile does", "[exchange][opcodes]") {
     for (const double off : {0.0, 0.12}) {
         const FrameMap lens(node(off, 0), picture, picture);
-        const CarriedGeometry carried = carried_geometry(lens, 1, false);
+        const OpcodeWarp carried = carried_geometry(lens, 1, false);
         CHECK(carried.largest_px < 0.02);
         CHECK(carried.rms_px <= carried.largest_px);
         const std::string list = encode_opcodes({carried.warp});
@@ -115,9 +115,9 @@ TEST_CASE("a warp in a raw copy brings every plane where the profile does", "[ex
 
 TEST_CASE("a scaled warp scales about the lens axis", "[exchange][opcodes]") {
     const FrameMap lens(node(0.1, 0), picture, picture);
-    const CarriedGeometry one = carried_geometry(lens, 1, false), larger = carried_geometry(lens, 1.05, false);
+    const OpcodeWarp one = carried_geometry(lens, 1, false), larger = carried_geometry(lens, 1.05, false);
     CHECK(larger.largest_px < 0.02);
-    const auto k = [](const CarriedGeometry& c) { return std::get<WarpRectilinear>(c.warp.what).planes[1][0]; };
+    const auto k = [](const OpcodeWarp& c) { return std::get<WarpRectilinear>(c.warp.what).planes[1][0]; };
     CHECK(k(larger) == Approx(k(one) / 1.05).epsilon(1e-4));
 }
 
@@ -126,7 +126,7 @@ TEST_CASE("a fisheye is carried by the warp of angles", "[exchange][opcodes]") {
     n.focal_mm = 16;
     n.model = LensModel(LensModelKind::equidistant);
     const FrameMap lens(n, picture, picture);
-    const CarriedGeometry carried = carried_geometry(lens, 1, true);
+    const OpcodeWarp carried = carried_geometry(lens, 1, true);
     REQUIRE(std::holds_alternative<WarpFisheye>(carried.warp.what));
     CHECK(carried.largest_px < 0.02);
     // A place of the corrected picture at an angle lies at focal length times angle in the frame.
@@ -141,7 +141,7 @@ TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps 
           "[exchange][opcodes]") {
     const std::array<std::array<int, 2>, 2> filter{{{1, 0}, {2, 1}}};
     const FrameMap alike(node(0.05, 0), picture, picture);
-    const CarriedFalloff radial = carried_falloff(alike, filter);
+    const OpcodeGain radial = carried_falloff(alike, filter);
     REQUIRE(radial.opcodes.size() == 1);
     CHECK_FALSE(radial.in_mosaic);
     CHECK(radial.largest_percent < 0.2);
@@ -151,7 +151,7 @@ TEST_CASE("falloff is carried by one polynomial where the planes agree, by maps 
               Approx(alike.gain(Channel::green, place)).epsilon(0.002));
 
     const FrameMap apart(node(0.05, 0.06), picture, picture);
-    const CarriedFalloff maps = carried_falloff(apart, filter);
+    const OpcodeGain maps = carried_falloff(apart, filter);
     REQUIRE(maps.opcodes.size() == 4);
     CHECK(maps.in_mosaic);
     CHECK(maps.largest_percent < 0.2);

@@ -4,11 +4,11 @@
 #include <thread>
 
 #include "fleet/matching.h"
+#include "sharing/shared_profile.h"
 #include "studio/exchanging.h"
 #include "support/odd_server.h"
 #include "support/running_exchange.h"
 #include "support/store_place.h"
-#include "travel/shared_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -108,7 +108,7 @@ TEST_CASE("a lens is searched, its copies are compared, and one is taken in", "[
 TEST_CASE("a search narrows by sensor, lens setting and quality, and goes on page after page", "[sharing]") {
     RunningExchange exchange;
     const SigningKey key = SigningKey::make();
-    for (int i = 0; i < ProfileShelf::page_length + 7; ++i) {
+    for (int i = 0; i < ProfileRepository::page_length + 7; ++i) {
         Profile p = measured_lens(std::to_string(i), 1e-5 * i);
         p.nodes[0].quality.rms_px = 0.05 + 0.01 * i;
         if (i == 3) {
@@ -121,15 +121,15 @@ TEST_CASE("a search narrows by sensor, lens setting and quality, and goes on pag
     const ExchangeClient client(exchange.address());
     const auto count = [&](const ExchangeQuestion& q) { return client.search(q, Progress()).entries.size(); };
     ExchangeQuestion q;
-    CHECK(count(q) == ProfileShelf::page_length + 7);
+    CHECK(count(q) == ProfileRepository::page_length + 7);
     q.lens = "lumenfold  2.8";
-    CHECK(count(q) == ProfileShelf::page_length + 7);
+    CHECK(count(q) == ProfileRepository::page_length + 7);
     q.lens = "LUMENFOLD 35MM F2.8";  // in another spelling
-    CHECK(count(q) == ProfileShelf::page_length + 7);
+    CHECK(count(q) == ProfileRepository::page_length + 7);
     q.half_diagonal_mm = 13.9;
-    CHECK(count(q) == ProfileShelf::page_length + 6);
+    CHECK(count(q) == ProfileRepository::page_length + 6);
     q.setting.focal_mm = 35;
-    CHECK(count(q) == ProfileShelf::page_length + 5);
+    CHECK(count(q) == ProfileRepository::page_length + 5);
     q.most_rms_px = 0.065;
     CHECK(count(q) == 2);
     q.lens = "Lumenfold 36mm";
@@ -197,15 +197,15 @@ TEST_CASE("a shelf finds again what it acknowledged, and leaves out what is dama
     const SigningKey key = SigningKey::make();
     std::string first, second;
     {
-        ProfileShelf shelf(folder / "ex");
+        ProfileRepository shelf(folder / "ex");
         first = shelf.put(offer_of(measured_lens("1"), "", key).bundle).first;
         second = shelf.put(offer_of(measured_lens("2"), "", key).bundle).first;
         shelf.withdraw(withdraw_key(SigningKey::make(), "x"));
-        CHECK(is_one_sentence(sentence_of([&] { ProfileShelf again(folder / "ex"); })));
+        CHECK(is_one_sentence(sentence_of([&] { ProfileRepository again(folder / "ex"); })));
     }
     write_bytes(folder / ("ex/profiles/" + second + ".optrel.zip"), "gone");
     write_bytes(folder / "ex/profiles/readme.txt", "what is this");
-    const ProfileShelf shelf(folder / "ex");
+    const ProfileRepository shelf(folder / "ex");
     CHECK(shelf.count() == 1);
     CHECK(shelf.get(first));
     CHECK_FALSE(shelf.get(second));

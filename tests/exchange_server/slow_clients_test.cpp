@@ -10,9 +10,9 @@
 #include <thread>
 
 #include "exchange_server/http_server.h"
+#include "sharing/exchange_client.h"
 #include "support/exchange_process.h"
 #include "support/running_exchange.h"
-#include "travel/exchange_client.h"
 
 using namespace optrel;
 using namespace optrel::test;

@@ -63,17 +63,17 @@ TEST_CASE("a rating outlives edits, rollouts and roll backs, and is no change of
     const fs::path frame = folder / "F.dng", sidecar = sidecar_path(frame);
     write_bytes(frame, "frame");
     const std::string one = sheet_to_xmp(sheet_with(0.5)), two = sheet_to_xmp(sheet_with(1));
-    REQUIRE(carry_sidecar(frame, std::nullopt, one) == Carried::written);
+    REQUIRE(replace_sidecar_if_unchanged(frame, std::nullopt, one) == SidecarWrite::written);
     write_bytes(sidecar, touched(one));
     const auto rated = [&] { return read_file(sidecar).find("xmp:Rating=\"4\"") != std::string::npos; };
     // A rollout that was rehearsed before it was rated, and its way back.
-    CHECK(carry_sidecar(frame, one, two) == Carried::written);
+    CHECK(replace_sidecar_if_unchanged(frame, one, two) == SidecarWrite::written);
     CHECK(read_sheet(frame) == sheet_with(1));
     CHECK(rated());
-    CHECK(carry_sidecar(frame, two, one) == Carried::written);
+    CHECK(replace_sidecar_if_unchanged(frame, two, one) == SidecarWrite::written);
     CHECK(rated());
-    CHECK(carry_sidecar(frame, two, one) == Carried::already);
-    CHECK(carry_sidecar(frame, one, std::nullopt) == Carried::written);
+    CHECK(replace_sidecar_if_unchanged(frame, two, one) == SidecarWrite::already);
+    CHECK(replace_sidecar_if_unchanged(frame, one, std::nullopt) == SidecarWrite::written);
     CHECK(rated());
     CHECK(read_sheet(frame).state() == FrameState::untouched);
     // A person's own edit.
@@ -83,7 +83,7 @@ TEST_CASE("a rating outlives edits, rollouts and roll backs, and is no change of
     CHECK(read_sheet(frame) == sheet_with(0.25));
     CHECK(rated());
     // What was changed in the sheet itself is still told.
-    CHECK(carry_sidecar(frame, one, two) == Carried::changed);
+    CHECK(replace_sidecar_if_unchanged(frame, one, two) == SidecarWrite::changed);
 }
 
 TEST_CASE("packets that are cut off or strange give nothing or stay whole", "[frames][xmp]") {

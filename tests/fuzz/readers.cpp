@@ -22,11 +22,11 @@
 #include "optics/plausible.h"
 #include "render/planes.h"
 #include "rollout/sheet.h"
+#include "sharing/bundle.h"
+#include "sharing/exchange_answer.h"
+#include "sharing/signing.h"
 #include "support/colour_files.h"
 #include "support/sample_profile.h"
-#include "travel/bundle.h"
-#include "travel/exchange_answer.h"
-#include "travel/signing.h"
 
 namespace optrel::test {
 namespace {

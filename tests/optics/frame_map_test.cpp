@@ -18,8 +18,8 @@ ProfileNode barrel() {
     n.focal_mm = 35;
     n.centre_mm = {0.1, -0.05};
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0, 1e-4, -1e-4, 0.001, 0});
-    n.red = Fringe{0.0003, 0.0004, 0.0001, {0.001, -0.002}, 0};
-    n.blue = Fringe{-0.0002, -0.0005, 0, {0, 0}, 0};
+    n.red = LateralChromatic{0.0003, 0.0004, 0.0001, {0.001, -0.002}, 0};
+    n.blue = LateralChromatic{-0.0002, -0.0005, 0, {0, 0}, 0};
     Falloff f;
     for (auto& a : f.a) a = {-0.35, 0.05, -0.06};
     f.centre_mm = {0.2, 0.1};

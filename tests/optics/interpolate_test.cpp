@@ -24,7 +24,7 @@ ProfileNode node(double focal, double aperture, double distance, double k1) {
     Falloff f;
     for (auto& a : f.a) a = {-0.8 / aperture, 0, 0, 0};
     n.falloff = f;
-    n.red = Fringe{1e-4 * focal, 0, 0, Vec2::Zero(), 0.01};
+    n.red = LateralChromatic{1e-4 * focal, 0, 0, Vec2::Zero(), 0.01};
     n.largest_radius_mm = 14;
     return n;
 }

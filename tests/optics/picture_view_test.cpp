@@ -21,8 +21,8 @@ FrameMap viewed_lens(double k1, const HandCorrection& hand = {}) {
     n.focal_mm = 35;
     n.centre_mm = {0.05, -0.08};
     n.model = LensModel(LensModelKind::radial_tangential, {k1, 0.02, 0, 1e-4, -1e-4, 0.001, 0});
-    n.red = Fringe{0.0003, 0.0002, 0, {0, 0}, 0};
-    n.blue = Fringe{-0.0002, -0.0003, 0, {0, 0}, 0};
+    n.red = LateralChromatic{0.0003, 0.0002, 0, {0, 0}, 0};
+    n.blue = LateralChromatic{-0.0002, -0.0003, 0, {0, 0}, 0};
     return {n, view_geometry, view_geometry, {}, hand};
 }
 

@@ -41,7 +41,7 @@ TEST_CASE("a profile that no lens could have is not kept", "[optics]") {
     }
     for (const double c : {0.2, -0.2, std::nan("")}) {
         const std::string s = refused([&](ProfileNode& n) {
-            n.blue = Fringe();
+            n.blue = LateralChromatic();
             n.blue->c1 = c;
         });
         CHECK(s.find("blue is displaced") != std::string::npos);

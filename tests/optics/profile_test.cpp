@@ -26,7 +26,7 @@ Profile written_profile() {
     n.centre_mm = {0.1, -0.2};
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.1, 0.01, 1e-4, 2e-4, 0.001, -0.001, 0.002, 0, 0.1});
     n.covariance = Eigen::MatrixXd::Identity(13, 13) * 1e-6;
-    n.red = Fringe{1e-4, 2e-4, 3e-4, {0.001, 0.002}, 0.004};
+    n.red = LateralChromatic{1e-4, 2e-4, 3e-4, {0.001, 0.002}, 0.004};
     Falloff f;
     f.a[1] = {-0.3, 0.02, -0.05};
     f.centre_measured = true;

@@ -73,8 +73,9 @@ ProfileNode node(LensModelKind kind, unsigned seed, double focal_mm) {
     for (int i = 0; i < kind->decentring_count(); ++i) c[kind->radial_count() + i] = 0.003 * u(random);
     if (!kind->angular()) c[c.size() - 1] = 0.4 * u(random);  // p3
     n.model = LensModel(kind, c);
-    for (std::optional<Fringe>* f : {&n.red, &n.blue})
-        *f = Fringe{4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};
+    for (std::optional<LateralChromatic>* f : {&n.red, &n.blue})
+        *f = LateralChromatic{
+            4e-4 * u(random), 3e-4 * u(random), 2e-4 * u(random), {1e-3 * u(random), 1e-3 * u(random)}, 0.01};
     Falloff f;
     for (auto& a : f.a) a = {-0.5 + 0.1 * u(random), 0.1 * u(random), 0.05 * u(random), 0.02 * u(random)};
     f.reciprocal = seed % 2;

@@ -169,7 +169,7 @@ TEST_CASE("two lights are interpolated as the specification says", "[render][col
 
 TEST_CASE("colours come out as the specification's formulae say", "[render][colour]") {
     RawPicture raw = some_raw();
-    auto carried = std::make_shared<CarriedColours>();
+    auto carried = std::make_shared<EmbeddedColours>();
     carried->calibration.signature = "bench 4";
     carried->calibration.balance = {1.02, 1, 0.97};
     carried->calibration.by_light[0] = cv::Matx33d(1.03, 0, 0, 0, 1, 0.01, 0, 0, 0.98);

@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "calibration/fringe.h"
+#include "calibration/lateral_chromatic.h"
 #include "render/resample.h"
 #include "support/support.h"
 
@@ -32,8 +32,8 @@ ProfileNode fringed_lens(double corner_px) {
     n.focal_mm = 6;
     // Red outwards, blue inwards.
     const double stretch = corner_px / (std::hypot(mosaic_geometry.width, mosaic_geometry.height) / 2);
-    n.red = Fringe{0.25 * stretch, 0.75 * stretch, 0, Vec2::Zero(), 0};
-    n.blue = Fringe{-0.25 * stretch, -0.75 * stretch, 0, Vec2::Zero(), 0};
+    n.red = LateralChromatic{0.25 * stretch, 0.75 * stretch, 0, Vec2::Zero(), 0};
+    n.blue = LateralChromatic{-0.25 * stretch, -0.75 * stretch, 0, Vec2::Zero(), 0};
     return n;
 }
 
@@ -78,7 +78,7 @@ TEST_CASE("with 1.3 px of lateral colour edges are nearly as clean after correct
     const cv::Mat1f mosaic = mosaic_through(coloured);
     const double corrected = colour_left(demosaic(mosaic, bayer, &coloured));
     const double later =
-        colour_left(resample(demosaic(mosaic, bayer), PictureView(coloured), Fringes::as_recorded, Progress()));
+        colour_left(resample(demosaic(mosaic, bayer), PictureView(coloured), ColourPlanes::as_recorded, Progress()));
     INFO("none " << none << " %, corrected " << corrected << " %, aligned only afterwards " << later << " %");
     CHECK(corrected < 1.3 * none);
     CHECK(corrected < 0.7 * later);

@@ -5,8 +5,8 @@
 #include <random>
 
 #include "render/colour.h"
+#include "render/defringing.h"
 #include "render/develop.h"
-#include "render/fringe_suppression.h"
 #include "render/hot_pixels.h"
 #include "render/sharpen.h"
 #include "render/tone.h"
@@ -193,8 +193,8 @@ TEST_CASE("fringe suppression takes colour that neither side of an edge has, and
         half.channel[c] = p.channel[c].clone();
         full.channel[c] = p.channel[c].clone();
     }
-    suppress_fringes(half, {50, {}, false});
-    suppress_fringes(full, {100, {}, false});
+    apply_defringing(half, {50, {}, false});
+    apply_defringing(full, {100, {}, false});
     CHECK(half.channel[2](30, 59) == Approx(p.channel[2](30, 59) - 0.15f).margin(0.005));
     CHECK(full.channel[2](30, 59) == Approx(0.1f).margin(0.01));
     CHECK(full.channel[0](30, 110) == Approx(p.channel[0](30, 110)));

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "render/fringe_suppression.h"
+#include "render/defringing.h"
 
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -71,10 +71,10 @@ double away_from_edges(const Planes& a, const Planes& b, cv::Rect area) {
 TEST_CASE("fringes at defocused bright edges lose four fifths, leaves and petals nothing", "[render][fringes]") {
     const Twigs t;
     const double before = t.colour_at_edges(t.fringed);
-    for (const FringeSettings& settings :
-         {FringeSettings{100, {}, false}, FringeSettings{0, {{250, 350, 100}, {70, 170, 100}}, true}}) {
+    for (const DefringingSettings& settings :
+         {DefringingSettings{100, {}, false}, DefringingSettings{0, {{250, 350, 100}, {70, 170, 100}}, true}}) {
         Planes p = copy_of(t.fringed);
-        suppress_fringes(p, settings);
+        apply_defringing(p, settings);
         CHECK(t.colour_at_edges(p) < 0.2 * before);
         CHECK(away_from_edges(t.fringed, p, t.leaf) < 0.005);
         CHECK(away_from_edges(t.fringed, p, t.petal) < 0.005);
@@ -85,11 +85,11 @@ TEST_CASE("fringes at defocused bright edges lose four fifths, leaves and petals
 TEST_CASE("only the hues that are called faults are touched", "[render][fringes]") {
     const Twigs t;
     Planes other = copy_of(t.fringed);
-    suppress_fringes(other, {0, {{20, 50, 100}}, false});
+    apply_defringing(other, {0, {{20, 50, 100}}, false});
     CHECK(t.colour_at_edges(other) > 0.95 * t.colour_at_edges(t.fringed));
     Planes half = copy_of(t.fringed), none = copy_of(t.fringed);
-    suppress_fringes(half, {50, {}, false});
-    suppress_fringes(none, {});
+    apply_defringing(half, {50, {}, false});
+    apply_defringing(none, {});
     CHECK(t.colour_at_edges(half) == Approx(0.5 * t.colour_at_edges(t.fringed)).epsilon(0.25));
     CHECK(cv::norm(none.channel[0], t.fringed.channel[0], cv::NORM_INF) == 0);
 }
@@ -103,7 +103,7 @@ TEST_CASE("a thin stalk keeps its colour though neither side has it", "[render][
         cv::GaussianBlur(p.channel[c], p.channel[c], {0, 0}, 0.8);
     }
     Planes treated = copy_of(p);
-    suppress_fringes(treated, {100, {}, false});
+    apply_defringing(treated, {100, {}, false});
     CHECK(treated.channel[0](60, 60) == Approx(p.channel[0](60, 60)).epsilon(0.005));
     CHECK(treated.channel[2](60, 60) == Approx(p.channel[2](60, 60)).epsilon(0.005));
 }
@@ -131,7 +131,7 @@ TEST_CASE("hues are read, or refused with a way out", "[baselines][fringes]") {
     CHECK(hues[1].percent == 50);
     CHECK(to_text(hues) == "260-340 80, 90-150 50");
     CHECK(fringe_hues("none").empty());
-    const FringeSettings settings{0, fringe_hues("350-20 60"), false};
+    const DefringingSettings settings{0, fringe_hues("350-20 60"), false};
     CHECK(settings.share(5) == Approx(0.6));
     CHECK(settings.share(25) == Approx(0.3));
     CHECK(settings.share(345) == Approx(0.3));

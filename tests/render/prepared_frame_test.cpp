@@ -18,15 +18,15 @@ Value word(const char* t) { return {0, t}; }
 struct PreparedScene {
     Metadata metadata = read_metadata(rig_frame("SP0005"));
     RawPicture raw = read_raw(rig_frame("SP0005"));
-    TakenWith taken{metadata.pitch_um, metadata.focal_mm, 1};
+    CaptureGeometry taken{metadata.pitch_um, metadata.focal_mm, 1};
     AppliedProfile profile{node(), {raw.counts.cols, raw.counts.rows, metadata.pitch_um}};
 
     ProfileNode node() const {
         ProfileNode n;
         n.focal_mm = 35;
         n.model = LensModel(LensModelKind::radial_tangential, {-0.1, 0.02, 0, 0, 0, 0, 0});
-        n.red = Fringe{0.0005, 0.0003, 0, {0, 0}, 0};
-        n.blue = Fringe{-0.0004, 0, 0, {0, 0}, 0};
+        n.red = LateralChromatic{0.0005, 0.0003, 0, {0, 0}, 0};
+        n.blue = LateralChromatic{-0.0004, 0, 0, {0, 0}, 0};
         Falloff f;
         for (auto& a : f.a) a = {-0.3, 0.05, 0};
         n.falloff = f;
@@ -134,7 +134,7 @@ TEST_CASE("a picture that would show the horizon can be scaled up until it does 
 
 TEST_CASE("angles and crops are those of the picture as it is held", "[render][look]") {
     const PreparedScene s;
-    const TakenWith portrait{s.taken.pitch_um, s.taken.focal_mm, 6};
+    const CaptureGeometry portrait{s.taken.pitch_um, s.taken.focal_mm, 6};
     const ResolvedFrame f = fields({{Field::pitch, {8, ""}}, {Field::crop, word("at 0 0 100 30")}});
     // Orientation 6: the top of what is held is the left of the sensor.
     const Framing framing = framing_of(f, std::nullopt, s.raw.counts.size(), portrait);

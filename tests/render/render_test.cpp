@@ -21,8 +21,8 @@ ProfileNode bent_lens() {
     ProfileNode n;
     n.focal_mm = 30;
     n.model = LensModel(LensModelKind::radial_tangential, {-0.2, 0.05, 0, 0, 0, 0, 0});
-    n.red = Fringe{0.001, 0.001, 0, {0, 0}, 0};
-    n.blue = Fringe{-0.001, -0.001, 0, {0, 0}, 0};
+    n.red = LateralChromatic{0.001, 0.001, 0, {0, 0}, 0};
+    n.blue = LateralChromatic{-0.001, -0.001, 0, {0, 0}, 0};
     Falloff f;
     for (auto& a : f.a) a = {-0.4, 0.1, 0};
     n.falloff = f;
@@ -71,7 +71,7 @@ TEST_CASE("the resampling looks where the map says, on each colour", "[render]")
         for (int row = 0; row < 320; ++row)
             for (int i = 0; i < 480; ++i) c(row, i) = pattern(i + 0.5, row + 0.5);
     for (const double scale : {1.0, 1.13}) {
-        const Planes out = resample(in, PictureView(map).at_scale(scale), Fringes::as_recorded, Progress());
+        const Planes out = resample(in, PictureView(map).at_scale(scale), ColourPlanes::as_recorded, Progress());
         double largest = 0;
         for (int row = 4; row < 316; row += 3)
             for (int i = 4; i < 476; i += 3) {
@@ -94,11 +94,11 @@ TEST_CASE("beyond the frame the corrected picture is empty", "[render]") {
     const FrameMap map(pincushion, small_geometry, small_geometry);
     Planes in(cv::Size(480, 320));
     for (cv::Mat1f& c : in.channel) c.setTo(0.5f);
-    const Planes kept = resample(in, PictureView(map), Fringes::as_recorded, Progress());
+    const Planes kept = resample(in, PictureView(map), ColourPlanes::as_recorded, Progress());
     CHECK(kept.channel[1](0, 0) == 0);
     CHECK(kept.channel[1](160, 240) == Approx(0.5));
     const Planes filled =
-        resample(in, PictureView(map).at_scale(fill_scale(PictureView(map))), Fringes::as_recorded, Progress());
+        resample(in, PictureView(map).at_scale(fill_scale(PictureView(map))), ColourPlanes::as_recorded, Progress());
     for (const cv::Mat1f& c : filled.channel) CHECK(cv::countNonZero(c < 0.49f) == 0);
 }
 
@@ -112,7 +112,7 @@ TEST_CASE("the corner of a resampled row is no special place", "[render]") {
         for (cv::Mat1f& c : in.channel)
             for (int row = 0; row < 321; ++row)
                 for (int i = 0; i < width; ++i) c(row, i) = pattern(i, row);
-        const Planes out = resample(in, PictureView(FrameMap(straight, g, g)), Fringes::as_recorded, Progress());
+        const Planes out = resample(in, PictureView(FrameMap(straight, g, g)), ColourPlanes::as_recorded, Progress());
         for (int c = 0; c < 3; ++c) CHECK(cv::norm(in.channel[c], out.channel[c], cv::NORM_INF) < 2e-5);
     }
 }

@@ -174,8 +174,8 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
     profile.reference = {2310, 602, 10};
     profile.node.focal_mm = 20;
     profile.node.model = LensModel(LensModelKind::radial_tangential, {-0.1, 0.02, 0, 0.001, 0, 0, 0});
-    profile.node.red = Fringe{0.001, 0.001, 0, {0, 0}, 0};
-    profile.node.blue = Fringe{-0.0005, -0.001, 0, {0, 0}, 0};
+    profile.node.red = LateralChromatic{0.001, 0.001, 0, {0, 0}, 0};
+    profile.node.blue = LateralChromatic{-0.0005, -0.001, 0, {0, 0}, 0};
     Falloff falloff;
     for (auto& a : falloff.a) a = {-0.4, 0.1, 0};
     profile.node.falloff = falloff;
@@ -191,15 +191,15 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
                 {Field::fringe_suppression, {50, ""}}}),
         pinned({{Field::crop, {0, "largest as frame"}}, {Field::distortion_strength, {0, ""}}})};
     for (const ResolvedFrame& f : settings) {
-        const TakenWith taken{10, 20, 1};
+        const CaptureGeometry taken{10, 20, 1};
         const Developed found = develop(raw, taken, f, profile, Progress());
         const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
         const RawLight light(raw, counts_for(raw, f), f, framing);
         const cv::Rect kept = framing.kept;
         Planes whole =
             resample(light.part({{0, 0}, light.size()}, Progress()), Sampling::all_of(light.size()), framing.view,
-                     {double(kept.x), double(kept.y), 1, kept.size()}, Fringes::aligned, Progress());
-        suppress_fringes(whole, fringe_settings(f));
+                     {double(kept.x), double(kept.y), 1, kept.size()}, ColourPlanes::aligned, Progress());
+        apply_defringing(whole, defringing_settings(f));
         tone(whole, cv::Matx33f(found.camera_to_srgb), tone_settings(f, {}));
         sharpen_by(whole, f);
         const cv::Mat3w wanted = encoded(whole);
@@ -215,7 +215,7 @@ TEST_CASE("a picture that is developed in pieces has no seams", "[render]") {
         for (int row = 0; row < wanted.rows; ++row)
             for (int i = 0; i < wanted.cols; ++i)
                 for (int c = 0; c < 3; ++c) apart += differ(wanted(row, i)[c], found.rgb(row, i)[c]);
-        CHECK(apart <= (fringe_settings(f).any() ? static_cast<long long>(wanted.total()) / 10000 : 0));
+        CHECK(apart <= (defringing_settings(f).any() ? static_cast<long long>(wanted.total()) / 10000 : 0));
         CHECK(cv::norm(wanted, found.rgb, cv::NORM_L1) / static_cast<double>(wanted.total() * 3) < 1);
     }
 }

@@ -16,7 +16,7 @@
 #include "base/fault_point.h"
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
-#include "rollout/folder_shelf.h"
+#include "rollout/folder_rollout_store.h"
 #include "rollout/rollout.h"
 #include "support/support.h"
 
@@ -29,7 +29,7 @@ namespace {
 struct Bench {
     static constexpr int count = 6;
     TemporaryFolder folder;
-    FolderShelf shelf{folder / "rollouts"};
+    FolderRolloutStore rollouts{folder / "rollouts"};
     Rehearsal rehearsal;
 
     Bench() {
@@ -71,20 +71,20 @@ struct Bench {
     /// Finishes what was begun and takes it back, or finds that nothing was touched. False when that goes wrong.
     bool mended() {
         Progress progress;
-        const auto all = shelf.list();
+        const auto all = rollouts.list();
         if (all.empty()) return is_before();
         const RolloutRecord r = all.front();
         if (r.status == RolloutStatus::damaged) return false;
-        if (r.status == RolloutStatus::writing && (!resume(shelf, r.number, progress).complete() || !is_after()))
+        if (r.status == RolloutStatus::writing && (!resume(rollouts, r.number, progress).complete() || !is_after()))
             return false;
         if (r.status == RolloutStatus::preparing && !is_before()) return false;
-        const bool back = roll_back(shelf, r.number, progress).complete() && is_before();
-        fs::remove_all(shelf.folder(r.number));
+        const bool back = roll_back(rollouts, r.number, progress).complete() && is_before();
+        fs::remove_all(rollouts.folder(r.number));
         return back;
     }
     void roll() {
         Progress progress;
-        roll_out(rehearsal, 2, shelf, "tester", progress);
+        roll_out(rehearsal, 2, rollouts, "tester", progress);
     }
 };
 
@@ -133,7 +133,7 @@ TEST_CASE("killed at a thousand instants, every sidecar is whole and every rollo
         killed += WIFSIGNALED(status);
         INFO("instant " << n);
         REQUIRE(bench.is_whole());
-        begun += !bench.shelf.list().empty() && bench.shelf.list().front().status != RolloutStatus::preparing;
+        begun += !bench.rollouts.list().empty() && bench.rollouts.list().front().status != RolloutStatus::preparing;
         REQUIRE(bench.mended());
     }
     INFO(killed << " were killed, " << begun << " had begun");
@@ -303,7 +303,7 @@ TEST_CASE("after the power was lost at any call, every sidecar is whole and the 
     REQUIRE(seen("sync") >= 16);
     REQUIRE(seen("write") >= 8);
 
-    FolderShelf shelf(s.shelf_folder());
+    FolderRolloutStore rollouts(s.shelf_folder());
     const auto all_are = [&](std::map<fs::path, std::string>& bytes) {
         return std::all_of(frames.begin(), frames.end(),
                            [&](const fs::path& f) { return read_sidecar(f) == bytes[f]; });
@@ -325,7 +325,7 @@ TEST_CASE("after the power was lost at any call, every sidecar is whole and the 
                 const auto now = read_sidecar(f);
                 REQUIRE((now == before[f] || now == after[f]));
             }
-            const RolloutRecord newest = shelf.list().front();
+            const RolloutRecord newest = rollouts.list().front();
             REQUIRE(newest.status != RolloutStatus::damaged);
             Progress progress;
             if (n == calls.size()) {
@@ -339,10 +339,10 @@ TEST_CASE("after the power was lost at any call, every sidecar is whole and the 
                 continue;
             }
             if (newest.status == RolloutStatus::writing) {
-                REQUIRE(resume(shelf, 2, progress).complete());
+                REQUIRE(resume(rollouts, 2, progress).complete());
                 REQUIRE(all_are(after));
             }
-            REQUIRE(roll_back(shelf, 2, progress).complete());
+            REQUIRE(roll_back(rollouts, 2, progress).complete());
             REQUIRE(all_are(before));
         }
     }

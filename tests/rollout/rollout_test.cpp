@@ -13,8 +13,8 @@
 #include "base/fault_point.h"
 #include "base/files.h"
 #include "optics/profile.h"
-#include "rollout/folder_shelf.h"
-#include "rollout/frame_claims.h"
+#include "rollout/folder_rollout_store.h"
+#include "rollout/frame_leases.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -38,7 +38,7 @@ std::unique_ptr<Resolver> resolver(double sharpening) {
 
 struct Scene {
     TemporaryFolder folder;
-    mutable FolderShelf shelf{folder / "rollouts"};
+    mutable FolderRolloutStore rollouts{folder / "rollouts"};
     std::vector<ScopedFrame> frames;
 
     explicit Scene(int n) {
@@ -61,11 +61,11 @@ struct Scene {
     }
     RolloutReport out(double sharpening, int revision, bool renew = false) const {
         Progress progress;
-        return roll_out(rehearsed(sharpening, revision, renew), revision, shelf, "tester", progress);
+        return roll_out(rehearsed(sharpening, revision, renew), revision, rollouts, "tester", progress);
     }
     RolloutReport back() const {
         Progress progress;
-        return roll_back(shelf, shelf.list().front().number, progress);
+        return roll_back(rollouts, rollouts.list().front().number, progress);
     }
     std::string bytes(int i) const { return read_sidecar(frames[i].path).value_or("none"); }
 };
@@ -182,7 +182,7 @@ TEST_CASE("a roll back restores every sidecar byte for byte", "[rollout]") {
     CHECK(report.written == 6);
     CHECK(report.kept.empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
-    CHECK(scene.shelf.list().front().status == RolloutStatus::rolled_back);
+    CHECK(scene.rollouts.list().front().status == RolloutStatus::rolled_back);
 }
 
 TEST_CASE("what was changed since a rollout is kept and listed", "[rollout]") {
@@ -208,13 +208,13 @@ TEST_CASE("a change between rehearsal and rollout stops it before anything is wr
         Sheet s;
         s.exempt = true;
         put_sheet(scene.frames[2].path, s);
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.shelf, "t", progress); })));
+        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 1, scene.rollouts, "t", progress); })));
     }
     SECTION("the revision") {
-        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.shelf, "t", progress); })));
+        CHECK(is_one_sentence(sentence_of([&] { roll_out(r, 2, scene.rollouts, "t", progress); })));
     }
     CHECK(scene.bytes(0) == "none");
-    CHECK(scene.shelf.list().empty());
+    CHECK(scene.rollouts.list().empty());
 }
 
 namespace {
@@ -255,7 +255,7 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
     for (; n < 200; ++n) {
         INFO("step " << n);
         const Rehearsal r = scene.rehearsed(90, 2);
-        if (!ends_before_step(n, [&] { roll_out(r, 2, scene.shelf, "t", progress); })) break;
+        if (!ends_before_step(n, [&] { roll_out(r, 2, scene.rollouts, "t", progress); })) break;
         int old_ones = 0, new_ones = 0;
         for (int i = 0; i < 6; ++i) {
             old_ones += scene.bytes(i) == before[i];
@@ -264,23 +264,23 @@ TEST_CASE("killed before any step to the disk, every sidecar is whole, and it go
         CHECK(old_ones + new_ones == 6);
         // The number belongs to the one that stopped, whether it had begun or not: taking back the newest never takes
         // back the one before.
-        const RolloutRecord newest = scene.shelf.list().front();
+        const RolloutRecord newest = scene.rollouts.list().front();
         if (newest.number == 1) {
             CHECK(new_ones == 0);
             continue;
         }
         if (newest.status == RolloutStatus::preparing) {
             CHECK(new_ones == 0);
-            CHECK(is_one_sentence(sentence_of([&] { resume(scene.shelf, newest.number, progress); })));
+            CHECK(is_one_sentence(sentence_of([&] { resume(scene.rollouts, newest.number, progress); })));
         } else {
             ++begun;
-            CHECK(resume(scene.shelf, newest.number, progress).complete());
+            CHECK(resume(scene.rollouts, newest.number, progress).complete());
             for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
         }
-        roll_back(scene.shelf, newest.number, progress);
+        roll_back(scene.rollouts, newest.number, progress);
         for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[i]);
         CHECK(parts_in(scene.folder.path()) - parts_in(scene.root()) == 0);
-        fs::remove_all(scene.shelf.folder(newest.number));
+        fs::remove_all(scene.rollouts.folder(newest.number));
     }
     CHECK(n > 25);
     CHECK(begun > 12);
@@ -292,9 +292,9 @@ TEST_CASE("killed before any step of a roll back, it goes on", "[rollout]") {
     Progress progress;
     for (int n = 1; n < 100; ++n) {
         scene.out(40, 1);
-        const RolloutRecord newest = scene.shelf.list().front();
-        if (!ends_before_step(n, [&] { roll_back(scene.shelf, newest.number, progress); })) break;
-        CHECK(roll_back(scene.shelf, scene.shelf.list().front().number, progress).complete());
+        const RolloutRecord newest = scene.rollouts.list().front();
+        if (!ends_before_step(n, [&] { roll_back(scene.rollouts, newest.number, progress); })) break;
+        CHECK(roll_back(scene.rollouts, scene.rollouts.list().front().number, progress).complete());
         for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == "none");
     }
 }
@@ -307,14 +307,14 @@ TEST_CASE("a sidecar that cannot be written is listed, the rest is, and the roll
     fault_point = [&](const char* step) {
         return std::string(step) == "rename" && ++sidecars == 4 + 2 ? ENOSPC : 0;
     };  // after the four files of the record
-    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
+    const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     fault_point = nullptr;
     CHECK(report.written == 4);
     REQUIRE(report.failed.size() == 1);
     CHECK(is_one_sentence(report.failed[0]));
     CHECK(report.record.status == RolloutStatus::writing);
-    CHECK(scene.shelf.list().front().status == RolloutStatus::writing);
-    const RolloutReport again = resume(scene.shelf, report.record.number, progress);
+    CHECK(scene.rollouts.list().front().status == RolloutStatus::writing);
+    const RolloutReport again = resume(scene.rollouts, report.record.number, progress);
     CHECK(again.complete());
     CHECK(again.written == 1);
     for (int i = 0; i < 5; ++i) CHECK(scene.bytes(i) == r.frames[i].after);
@@ -339,22 +339,22 @@ TEST_CASE("a full disk keeps nobody from rolling back", "[rollout]") {
 TEST_CASE("a rollout claims its frames: others go on beside it, and who is at work is named", "[rollout]") {
     Scene scene(4);
     const std::vector<fs::path> first{scene.frames[0].path, scene.frames[1].path};
-    auto claim = scene.shelf.claim(first, "A rollout of N. Orth at north-2");
+    auto lease = scene.rollouts.lease(first, "A rollout of N. Orth at north-2");
     const std::string said = sentence_of([&] { scene.out(30, 1); });
     CHECK(said.find("A rollout of N. Orth at north-2 is at work on 2 of these frames") == 0);
     CHECK(is_one_sentence(said));
     CHECK(scene.bytes(2) == "none");
-    CHECK(scene.shelf.list().empty());
+    CHECK(scene.rollouts.list().empty());
     // Other frames are free.
     const Rehearsal all = scene.rehearsed(30, 1);
     Rehearsal rest = all;
     rest.frames.erase(rest.frames.begin(), rest.frames.begin() + 2);
     Progress progress;
-    CHECK(roll_out(rest, 1, scene.shelf, "tester", progress).written == 2);
-    CHECK_FALSE(sentence_of([&] { scene.shelf.claim({scene.frames[3].path, first[1]}, "x"); }).empty());
-    claim.reset();
+    CHECK(roll_out(rest, 1, scene.rollouts, "tester", progress).written == 2);
+    CHECK_FALSE(sentence_of([&] { scene.rollouts.lease({scene.frames[3].path, first[1]}, "x"); }).empty());
+    lease.reset();
     CHECK(scene.out(30, 1).written == 2);
-    // Nothing of the claims is left.
+    // Nothing of the leases is left.
     CHECK(fs::is_empty(scene.root() / "claims"));
 }
 
@@ -366,9 +366,9 @@ TEST_CASE("the claim of a program that died is free, and where none can be kept 
     CHECK(fs::is_empty(scene.root() / "claims"));
     fs::remove(scene.root() / "claims");
     write_bytes(scene.root() / "claims", "in the way");
-    auto claim = scene.shelf.claim({scene.frames[0].path}, "A rollout of N. Orth");
-    CHECK(is_one_sentence(sentence_of([&] { scene.shelf.claim({scene.frames[1].path}, "x"); })));
-    claim.reset();
+    auto lease = scene.rollouts.lease({scene.frames[0].path}, "A rollout of N. Orth");
+    CHECK(is_one_sentence(sentence_of([&] { scene.rollouts.lease({scene.frames[1].path}, "x"); })));
+    lease.reset();
     CHECK(scene.out(40, 2).written == 2);
 }
 
@@ -390,46 +390,46 @@ TEST_CASE("a share that goes in the middle leaves the rollout open, forwards and
     // Unmounted: its folder is there and empty.
     fs::rename(share, scene.folder / "away");
     fs::create_directories(share);
-    const RolloutReport out = roll_out(r, 1, scene.shelf, "t", progress);
+    const RolloutReport out = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(out.written == 1);
     CHECK(out.gone == 2);
     CHECK(out.failed.size() == 2);
     CHECK(is_one_sentence(out.failed[0]));
-    CHECK(scene.shelf.list()[0].status == RolloutStatus::writing);
+    CHECK(scene.rollouts.list()[0].status == RolloutStatus::writing);
     const auto bring_back = [&] {
         fs::remove(share);
         fs::rename(scene.folder / "away", share);
     };
     bring_back();
-    CHECK(resume(scene.shelf, 1, progress).complete());
+    CHECK(resume(scene.rollouts, 1, progress).complete());
     for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) != "none");
     // And back: what cannot be seen is not taken for restored.
     fs::rename(share, scene.folder / "away");
-    const RolloutReport back = roll_back(scene.shelf, 1, progress);
+    const RolloutReport back = roll_back(scene.rollouts, 1, progress);
     CHECK(back.gone == 2);
-    CHECK(scene.shelf.list()[0].status == RolloutStatus::rolling_back);
+    CHECK(scene.rollouts.list()[0].status == RolloutStatus::rolling_back);
     fs::create_directories(share);
-    CHECK_FALSE(resume(scene.shelf, 1, progress).complete());
+    CHECK_FALSE(resume(scene.rollouts, 1, progress).complete());
     bring_back();
-    CHECK(resume(scene.shelf, 1, progress).complete());
+    CHECK(resume(scene.rollouts, 1, progress).complete());
     for (int i = 0; i < 3; ++i) CHECK(scene.bytes(i) == "none");
     // Gone for good, as a person says.
-    CHECK(roll_again(scene.shelf, 1, progress).complete());
+    CHECK(roll_again(scene.rollouts, 1, progress).complete());
     fs::remove_all(share);
-    CHECK_FALSE(roll_back(scene.shelf, 1, progress).complete());
-    const RolloutReport ended = roll_back(scene.shelf, 1, progress, {{}, true});
+    CHECK_FALSE(roll_back(scene.rollouts, 1, progress).complete());
+    const RolloutReport ended = roll_back(scene.rollouts, 1, progress, {{}, true});
     CHECK(ended.complete());
     CHECK(ended.kept.size() == 2);
-    CHECK(scene.shelf.list()[0].status == RolloutStatus::rolled_back);
+    CHECK(scene.rollouts.list()[0].status == RolloutStatus::rolled_back);
 }
 
 TEST_CASE("a rollout that is about to begin cannot be given up by another station", "[rollout]") {
     Scene scene(2);
-    fs::create_directories(scene.shelf.folder(1));
-    const auto beginning = FileLock::try_own(scene.shelf.folder(1) / "beginning");
+    fs::create_directories(scene.rollouts.folder(1));
+    const auto beginning = FileLock::try_own(scene.rollouts.folder(1) / "beginning");
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, 1, progress); })));
-    CHECK(scene.shelf.list()[0].status == RolloutStatus::preparing);
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, 1, progress); })));
+    CHECK(scene.rollouts.list()[0].status == RolloutStatus::preparing);
 }
 
 TEST_CASE("one rollout at a time works on a frame, and each gets a number of its own", "[rollout][threads]") {
@@ -441,23 +441,23 @@ TEST_CASE("one rollout at a time works on a frame, and each gets a number of its
     fault_point = [&](const char*) {
         if (told.empty()) {
             told.emplace_back();
-            const auto all = scene.shelf.list();
+            const auto all = scene.rollouts.list();
             told[0] = sentence_of([&] {
                 Progress other;
-                roll_out(r, 1, scene.shelf, "other", other);
+                roll_out(r, 1, scene.rollouts, "other", other);
             });
             if (!all.empty())
                 told.push_back(sentence_of([&] {
                     Progress other;
-                    roll_back(scene.shelf, all.front().number, other);
+                    roll_back(scene.rollouts, all.front().number, other);
                 }));
         }
         return 0;
     };
-    roll_out(r, 1, scene.shelf, "t", progress);
+    roll_out(r, 1, scene.rollouts, "t", progress);
     fault_point = nullptr;
     for (const std::string& sentence : told) CHECK(is_one_sentence(sentence));
-    CHECK(scene.shelf.list().size() == 1);
+    CHECK(scene.rollouts.list().size() == 1);
     // Six stations at once: those that come too early are told, none loses its record. (A lock is of an open file, so
     // threads contend for it as programs do.)
     std::vector<std::thread> stations;
@@ -466,7 +466,7 @@ TEST_CASE("one rollout at a time works on a frame, and each gets a number of its
         stations.emplace_back([&, i] {
             Progress own;
             for (bool over = false; !over;) try {
-                    roll_out(scene.rehearsed(50 + i, 2 + i), 2 + i, scene.shelf, "station", own);
+                    roll_out(scene.rehearsed(50 + i, 2 + i), 2 + i, scene.rollouts, "station", own);
                     over = true;
                     ++done;
                 } catch (const Error&) {
@@ -475,7 +475,7 @@ TEST_CASE("one rollout at a time works on a frame, and each gets a number of its
         });
     for (std::thread& t : stations) t.join();
     CHECK(done == 6);
-    const auto all = scene.shelf.list();
+    const auto all = scene.rollouts.list();
     REQUIRE(all.size() == 7);
     for (int i = 0; i < 7; ++i) {
         CHECK(all[i].number == 7 - i);
@@ -488,7 +488,7 @@ TEST_CASE("frames that are gone get nothing", "[rollout]") {
     const Rehearsal r = scene.rehearsed(30, 1);
     fs::remove(scene.frames[1].path);
     Progress progress;
-    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
+    const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(report.written == 2);
     REQUIRE(report.kept.size() == 1);
     CHECK(is_one_sentence(report.kept[0]));
@@ -503,7 +503,7 @@ TEST_CASE("what took the place of a frame and is no file gets no sidecar", "[rol
     fs::create_directory(scene.frames[1].path);
     fs::create_symlink(scene.frames[2].path, scene.frames[2].path);  // to itself
     Progress progress;
-    const RolloutReport report = roll_out(r, 1, scene.shelf, "t", progress);
+    const RolloutReport report = roll_out(r, 1, scene.rollouts, "t", progress);
     CHECK(report.written == 1);
     REQUIRE(report.kept.size() == 3);
     for (const std::string& sentence : report.kept) CHECK(is_one_sentence(sentence));
@@ -514,7 +514,7 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
     Scene scene(3);
     write_bytes(sidecar_path(scene.frames[1].path), "damaged");
     Progress progress;
-    const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.shelf, "t", progress);
+    const RolloutReport report = roll_out(scene.rehearsed(30, 1), 1, scene.rollouts, "t", progress);
     CHECK(report.written == 2);
     REQUIRE(report.unreadable.size() == 1);
     CHECK(is_one_sentence(report.unreadable[0]));
@@ -524,18 +524,18 @@ TEST_CASE("a rollout says which frames it could not read", "[rollout]") {
 TEST_CASE("a damaged record of a rollout is told", "[rollout]") {
     Scene scene(2);
     scene.out(30, 1);
-    const RolloutRecord record = scene.shelf.list().front();
-    write_bytes(scene.shelf.folder(record.number) / "plan.json", "{");
+    const RolloutRecord record = scene.rollouts.list().front();
+    write_bytes(scene.rollouts.folder(record.number) / "plan.json", "{");
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, record.number, progress); })));
-    write_bytes(scene.shelf.folder(record.number) / "record.json", "{");
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, record.number, progress); })));
+    write_bytes(scene.rollouts.folder(record.number) / "record.json", "{");
     scene.out(50, 2);
-    const auto all = scene.shelf.list();
+    const auto all = scene.rollouts.list();
     REQUIRE(all.size() == 2);  // a damaged record hides no other
     CHECK(all[0].status == RolloutStatus::done);
     CHECK(all[1].status == RolloutStatus::damaged);
     CHECK(is_one_sentence(all[1].problem));
-    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.shelf, all[1].number, progress); })));
+    CHECK(is_one_sentence(sentence_of([&] { roll_back(scene.rollouts, all[1].number, progress); })));
 }
 
 TEST_CASE("rehearsing can be cancelled", "[rollout]") {
@@ -550,7 +550,7 @@ TEST_CASE("some frames of a rollout are taken back, and that is taken back in tu
     scene.out(20, 1);
     const RolloutReport whole = scene.out(30, 2);
     std::vector<std::string> before, after;
-    for (const RolloutEntry& e : scene.shelf.entries(whole.record)) {
+    for (const RolloutEntry& e : scene.rollouts.entries(whole.record)) {
         before.push_back(*e.before);
         after.push_back(*e.after);
     }
@@ -559,27 +559,27 @@ TEST_CASE("some frames of a rollout are taken back, and that is taken back in tu
     order.station = "bench 2";
     order.scope = "body B2/1";
     const auto even = [&](const fs::path& f) { return std::stoi(f.stem().string().substr(1)) % 2 == 0; };
-    const RolloutReport part = roll_back_part(scene.shelf, whole.record.number, even, order, progress);
+    const RolloutReport part = roll_back_part(scene.rollouts, whole.record.number, even, order, progress);
     CHECK(part.written == 3);
     CHECK(part.record.takes_back == whole.record.number);
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == (i % 2 == 0 ? before : after)[static_cast<std::size_t>(i)]);
-    const RolloutRecord kept = scene.shelf.list().front();
+    const RolloutRecord kept = scene.rollouts.list().front();
     CHECK(kept.takes_back == whole.record.number);
     CHECK(kept.station == "bench 2");
     CHECK(kept.scope == "body B2/1");
     // The part is a rollout like any: it can be taken back, and rolled out again.
-    CHECK(roll_back(scene.shelf, kept.number, progress).written == 3);
+    CHECK(roll_back(scene.rollouts, kept.number, progress).written == 3);
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == after[static_cast<std::size_t>(i)]);
-    CHECK(roll_again(scene.shelf, kept.number, progress).written == 3);
+    CHECK(roll_again(scene.rollouts, kept.number, progress).written == 3);
     CHECK(scene.bytes(0) == before[0]);
     // The whole after that: those that were taken back already stay.
-    const RolloutReport rest = roll_back(scene.shelf, whole.record.number, progress);
+    const RolloutReport rest = roll_back(scene.rollouts, whole.record.number, progress);
     CHECK(rest.written == 3);
     CHECK(rest.kept.empty());
     for (int i = 0; i < 6; ++i) CHECK(scene.bytes(i) == before[static_cast<std::size_t>(i)]);
     CHECK(is_one_sentence(sentence_of([&] {
         roll_back_part(
-            scene.shelf, whole.record.number, [](const fs::path&) { return false; }, order, progress);
+            scene.rollouts, whole.record.number, [](const fs::path&) { return false; }, order, progress);
     })));
 }
 
@@ -589,9 +589,9 @@ TEST_CASE("taking back frames that had no sidecar removes it, and going forward 
     const std::string written = scene.bytes(0);
     Progress progress;
     const auto all = [](const fs::path&) { return true; };
-    const RolloutReport part = roll_back_part(scene.shelf, first.record.number, all, "tester", progress);
+    const RolloutReport part = roll_back_part(scene.rollouts, first.record.number, all, "tester", progress);
     CHECK(scene.bytes(0) == "none");
-    CHECK(roll_back(scene.shelf, part.record.number, progress).complete());
+    CHECK(roll_back(scene.rollouts, part.record.number, progress).complete());
     CHECK(scene.bytes(0) == written);
 }
 
@@ -600,16 +600,16 @@ TEST_CASE("a roll back is taken back, except where somebody was faster", "[rollo
     const int number = scene.out(20, 1).record.number;
     const std::string written = scene.bytes(0);
     Progress progress;
-    CHECK(is_one_sentence(sentence_of([&] { roll_again(scene.shelf, number, progress); })));
+    CHECK(is_one_sentence(sentence_of([&] { roll_again(scene.rollouts, number, progress); })));
     scene.back();
     edit_sheet(scene.frames[1].path, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
     const std::string by_hand = scene.bytes(1);
-    const RolloutReport again = roll_again(scene.shelf, number, progress);
+    const RolloutReport again = roll_again(scene.rollouts, number, progress);
     CHECK(again.written == 2);
     CHECK(again.kept.size() == 1);
     CHECK(scene.bytes(0) == written);
     CHECK(scene.bytes(1) == by_hand);
-    CHECK(scene.shelf.list().front().status == RolloutStatus::done);
+    CHECK(scene.rollouts.list().front().status == RolloutStatus::done);
 }
 
 TEST_CASE("a rollout that may not go on stops between sidecars, and goes on later", "[rollout]") {
@@ -619,17 +619,17 @@ TEST_CASE("a rollout that may not go on stops between sidecars, and goes on late
     order.hours = day_hours_from("22:00-06:00");
     int asked = 0;
     const RolloutReport first =
-        roll_out(scene.rehearsed(20, 1), 1, scene.shelf, order, progress, {[&] { return ++asked <= 2; }});
+        roll_out(scene.rehearsed(20, 1), 1, scene.rollouts, order, progress, {[&] { return ++asked <= 2; }});
     CHECK(first.paused);
     CHECK_FALSE(first.complete());
     CHECK(first.written == 2);
     CHECK(scene.bytes(2) == "none");
-    const RolloutRecord open = scene.shelf.list().front();
+    const RolloutRecord open = scene.rollouts.list().front();
     CHECK(open.status == RolloutStatus::writing);
     CHECK(to_string(open.hours) == "22:00-06:00");
     // Meanwhile somebody works on one of those that wait.
     edit_sheet(scene.frames[3].path, [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
-    const RolloutReport rest = resume(scene.shelf, open.number, progress);
+    const RolloutReport rest = resume(scene.rollouts, open.number, progress);
     CHECK(rest.complete());
     CHECK(rest.written == 2);
     CHECK(rest.kept.size() == 1);
@@ -659,18 +659,18 @@ TEST_CASE("killed before any step of taking back a part, it goes on or back", "[
         scene.out(20, 1);
         const int whole = scene.out(30, 2).record.number;
         Progress progress;
-        const auto entries = scene.shelf.entries(scene.shelf.record(whole));
+        const auto entries = scene.rollouts.entries(scene.rollouts.record(whole));
         const bool killed =
-            ends_before_step(n, [&] { roll_back_part(scene.shelf, whole, chosen, "tester", progress); });
+            ends_before_step(n, [&] { roll_back_part(scene.rollouts, whole, chosen, "tester", progress); });
         for (std::size_t i = 0; i < 3; ++i) {
             const std::string now = scene.bytes(static_cast<int>(i));
             CHECK((now == *entries[i].before || now == *entries[i].after));
         }
         CHECK(scene.bytes(1) == *entries[1].after);
-        const RolloutRecord newest = scene.shelf.list().front();
+        const RolloutRecord newest = scene.rollouts.list().front();
         if (newest.number != whole && newest.status == RolloutStatus::writing)
-            CHECK(resume(scene.shelf, newest.number, progress).complete());
-        CHECK(roll_back(scene.shelf, whole, progress).complete());
+            CHECK(resume(scene.rollouts, newest.number, progress).complete());
+        CHECK(roll_back(scene.rollouts, whole, progress).complete());
         for (std::size_t i = 0; i < 3; ++i) CHECK(scene.bytes(static_cast<int>(i)) == *entries[i].before);
         if (!killed) break;
     }

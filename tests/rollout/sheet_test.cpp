@@ -186,7 +186,7 @@ TEST_CASE("hand edits made while sidecars are carried over are never lost", "[ro
     base.baseline[Field::sharpening_amount] = {30, ""};
     const std::string bytes = sheet_to_xmp(base);
     std::thread carrier([&] {
-        for (int i = 0; i < frames; ++i) carry_sidecar(frame(i), std::nullopt, bytes);
+        for (int i = 0; i < frames; ++i) replace_sidecar_if_unchanged(frame(i), std::nullopt, bytes);
     });
     for (int i = frames - 1; i >= 0; --i) edit_sheet(frame(i), [](Sheet& s) { s.hand[Field::exposure] = {1, ""}; });
     carrier.join();

@@ -24,7 +24,7 @@ TEST_CASE("the frame's own edges propose red and blue in the corner to a twentie
          {std::pair("SP0001", "brimholt-a"), {"SP0004", "brimholt-b"}, {"SP0007", "tarnwick-a"}}) {
         const MeasuringPicture picture = read_for_measuring(rig_frame(name));
         const PictureGeometry g{picture.width, picture.height, picture.metadata.pitch_um};
-        const FringeProposal p = propose_fringes(picture, straight_lens(g), Progress());
+        const ChromaticProposal p = propose_fringes(picture, straight_lens(g), Progress());
         const Truth truth = rig_truth(body);
         CAPTURE(name, p.red.corner_px, p.red.corner_sigma, p.blue.corner_px, p.blue.corner_sigma, p.red.bow_px,
                 p.blue.bow_px, p.edges);
@@ -59,7 +59,7 @@ TEST_CASE("the frame's own edges propose red and blue in the corner to a twentie
         HandCorrection wrong;
         wrong.red_px = p.red.corner_px;
         wrong.blue_px = -p.blue.corner_px;
-        const FringeProposal again = propose_fringes(picture, straight_lens(g, wrong), Progress());
+        const ChromaticProposal again = propose_fringes(picture, straight_lens(g, wrong), Progress());
         CHECK(again.red.corner_px == Approx(p.red.corner_px).margin(0.03));
         CHECK(again.blue.corner_px == Approx(p.blue.corner_px).margin(0.03));
         CHECK(again.red.bow_px == Approx(p.red.bow_px).margin(0.03));

@@ -8,6 +8,8 @@
 // (checker.h) holds the store and the sidecars against that. A plan that fails is run again with fewer events, and the
 // shortest that still fails is printed.
 //
+// optrel-siege --check ADDRESS FRAMES LOGS: lets the checker look once more at what an earlier run left.
+//
 // --plant does one of these behind everybody's back before the checker looks, to try the checker: selection, sidecar,
 // effect, claim.
 #include <fmt/format.h>
@@ -125,14 +127,22 @@ void make_smaller(Plan plan) {
                plan.events, plan.engine);
 }
 
+void tell(const std::vector<std::string>& found) {
+    for (const std::string& sentence : found) fmt::print("{}\n", sentence);
+    std::fflush(stdout);
+}
+
 int besiege(Plan plan) {
     fmt::print("Seed {}\n", plan.seed);
     std::fflush(stdout);
-    Siege siege(plan);
-    const std::vector<std::string> found = siege.run();
-    fmt::print("{} events, {} findings\n", siege.happened(), found.size());
-    for (const std::string& sentence : found) fmt::print("{}\n", sentence);
-    plan.events = siege.happened();
+    std::vector<std::string> found;
+    {
+        Siege siege(plan);
+        found = siege.run();
+        plan.events = siege.happened();
+    }
+    fmt::print("{} events, {} findings\n", plan.events, found.size());
+    tell(found);
     if (!found.empty() && plan.plant.empty()) make_smaller(plan);
     return found.empty() ? 0 : 1;
 }
@@ -146,6 +156,11 @@ int main(int argc, char** argv) {
     if (argc == 7 && std::string(argv[1]) == "--station")
         be_a_station(argv[2], argv[3], argv[4], static_cast<unsigned>(std::stoul(argv[5])),
                      std::string(argv[6]) == "approves");
+    if (argc == 5 && std::string(argv[1]) == "--check") {
+        const std::vector<std::string> found = faults(argv[2], argv[3], argv[4]);
+        tell(found);
+        return found.empty() ? 0 : 1;
+    }
     CLI::App app("A shared studio under a seeded plan of faults");
     Plan plan;
     app.add_option("SECONDS", plan.seconds)->required()->check(CLI::PositiveNumber);

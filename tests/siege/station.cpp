@@ -26,6 +26,7 @@ class Station {
 public:
     Station(std::string address, fs::path frames, const fs::path& log, unsigned seed, bool approves)
         : address_(std::move(address)),
+          name_("s" + log.stem().string()),
           frames_(std::move(frames)),
           log_(log, std::ios::app),
           chance_(seed),
@@ -150,7 +151,8 @@ private:
     }
 
     const std::string address_;
-    const std::string name_ = fmt::format("s{}", ::getpid());
+    /// By the log, which is its alone: in an hour numbers of processes come round again.
+    const std::string name_;
     const fs::path frames_;
     std::ofstream log_;
     std::mt19937 chance_;

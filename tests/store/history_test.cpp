@@ -11,9 +11,9 @@
 #include "base/station.h"
 #include "store/engine.h"
 #include "stored_things.h"
+#include "studio/history_check.h"
 #include "studio/packing.h"
 #include "studio/unpacking.h"
-#include "studio/witness.h"
 #include "support/store_place.h"
 
 using namespace optrel;
@@ -111,7 +111,7 @@ TEST_CASE("a station remembers what it saw, so that a history sealed anew is fou
     const TemporaryFolder memory;
     Store store(place.address(), Access::begin);
     work(store);
-    CHECK(check_witness(store, memory.path()).empty());
+    CHECK(check_history(store, memory.path()).empty());
     Progress progress;
     CHECK(audit_history(store, progress, false, memory.path()).problems.empty());
     // As by who takes out the last row, and goes on: every seal fits.
@@ -119,15 +119,15 @@ TEST_CASE("a station remembers what it saw, so that a history sealed anew is fou
     if (!place.database().empty()) on_test_server(place.database(), "ALTER TABLE optrel.history ENABLE TRIGGER ALL");
     store.selections().put("other", "{}");
     CHECK(store.history().audit({}, progress).problems.empty());
-    CHECK(is_one_sentence(check_witness(store, memory.path())));
+    CHECK(is_one_sentence(check_history(store, memory.path())));
     CHECK(audit_history(store, progress, false, memory.path()).problems.size() == 1);
     // What it remembers stays, so it is told again.
-    CHECK_FALSE(check_witness(store, memory.path()).empty());
+    CHECK_FALSE(check_history(store, memory.path()).empty());
     // Until somebody says that it is well, as of a copy that was restored.
     CHECK(audit_history(store, progress, true, memory.path()).problems.empty());
-    CHECK(check_witness(store, memory.path()).empty());
+    CHECK(check_history(store, memory.path()).empty());
     for (const auto& file : fs::directory_iterator(memory.path())) write_bytes(file.path(), "{\"row\":");
-    CHECK(check_witness(store, memory.path()).empty());  // nothing is remembered in what cannot be read
+    CHECK(check_history(store, memory.path()).empty());  // nothing is remembered in what cannot be read
 }
 
 TEST_CASE("the newest change is missed as well, since who made it remembers it", "[store][history][server][cli]") {
@@ -254,7 +254,7 @@ TEST_CASE("what is remembered of a store is not taken for another of that name i
         Store store("s", Access::begin);
         put_draft(store, draft_with(place == one.path() ? 0.1 : 0.2));
         store.baselines().publish("Iva", "");
-        CHECK(check_witness(store, memory.path()).empty());
+        CHECK(check_history(store, memory.path()).empty());
     }
     fs::current_path(before);
 }

@@ -27,7 +27,7 @@ TEST_CASE("names that are no UTF-8 survive wherever the store keeps paths", "[st
     fs::copy_file(rig_frame("SP0001"), frame);
     Store store(place.address(), Access::begin);
     Progress progress;
-    const TakenIn in = take_in(store, {folder.path()}, true, progress);
+    const IndexReport in = take_in(store, {folder.path()}, true, progress);
     CHECK(in.problems.empty());
     REQUIRE(in.fresh == 1);
     CHECK(store.frames().all()[0].path == frame);

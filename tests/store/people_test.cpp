@@ -88,7 +88,7 @@ TEST_CASE("who works changes the studio, but nothing that was published or told"
     r.author = name;
     worker.rollouts().begin(r, {});
     worker.rollouts().set_status(1, RolloutStatus::done);
-    CHECK(worker.rollouts().claim({"/frames/a.dng"}, "A rollout"));
+    CHECK(worker.rollouts().lease({"/frames/a.dng"}, "A rollout"));
     for (const char* sql :
          {"UPDATE history SET author = 'x'", "DELETE FROM history", "TRUNCATE history", "DELETE FROM baselines",
           "UPDATE profiles SET document = 'x'", "DELETE FROM rollouts", "DELETE FROM rollout_pieces",

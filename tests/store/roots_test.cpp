@@ -87,13 +87,13 @@ TEST_CASE("what one station rolls out another one finds under its own path", "[s
         e.frame = disk / "north/a.dng";
         e.after = SharedText("new");
         store.rollouts().begin(r, {e});
-        const auto held = store.rollouts().claim({disk / "north/a.dng"}, "A rollout of Iva");
+        const auto held = store.rollouts().lease({disk / "north/a.dng"}, "A rollout of Iva");
         const AtStation south("south");
         Store other(place.address());
         CHECK(other.rollouts().entries(r).at(0).frame == disk / "south/a.dng");
         CHECK(
-            is_one_sentence(sentence_of([&] { other.rollouts().claim({disk / "south/a.dng"}, "A rollout of Jon"); })));
-        CHECK(other.rollouts().claim({disk / "south/b.dng"}, "A rollout of Jon"));
+            is_one_sentence(sentence_of([&] { other.rollouts().lease({disk / "south/a.dng"}, "A rollout of Jon"); })));
+        CHECK(other.rollouts().lease({disk / "south/b.dng"}, "A rollout of Jon"));
     }
 }
 

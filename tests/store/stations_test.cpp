@@ -5,7 +5,7 @@
 #include "base/station.h"
 #include "store/engine.h"
 #include "store/stored_things.h"
-#include "studio/namesakes.h"
+#include "studio/name_conflicts.h"
 #include "support/store_place.h"
 
 using namespace optrel;
@@ -44,7 +44,7 @@ TEST_CASE("two machines of one name are told of one another", "[store][presence]
     const auto met = store.stations().arrive();
     REQUIRE(met.size() == 1);
     CHECK(met[0].seconds < 60);
-    const auto words = namesakes_in_words(met);
+    const auto words = name_conflicts_in_words(met);
     REQUIRE(words.size() == 1);
     CHECK(is_one_sentence(words[0]));
     CHECK(words[0].find(this_station()) != std::string::npos);

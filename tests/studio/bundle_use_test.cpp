@@ -3,12 +3,12 @@
 
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
+#include "sharing/shared_profile.h"
 #include "studio/packing.h"
 #include "studio/profile_file.h"
 #include "studio/unpacking.h"
 #include "support/sample_profile.h"
 #include "support/store_place.h"
-#include "travel/shared_profile.h"
 
 using namespace optrel;
 using namespace optrel::test;
@@ -87,7 +87,7 @@ TEST_CASE("what a tier needs goes along, and stands in the other studio as it di
     for (const UnpackedPart& p : view.parts) CHECK(p.stand == UnpackedPart::Stand::fresh);
     CHECK(view.standing == Standing::unknown);
     CHECK(view.origin().find("Shore Museum") != std::string::npos);
-    const BundleTaken taken = take_from(other, view, all_of(view, false), "Oda");
+    const BundleImport taken = take_from(other, view, all_of(view, false), "Oda");
     for (const std::string& told : taken.told) CHECK(is_one_sentence(told));
     REQUIRE(other.registry().bodies().size() == 1);
     CHECK(other.registry().bodies()[0] == shore_body());
@@ -208,7 +208,7 @@ TEST_CASE("a profile that has another id here is the one that is pinned", "[bund
     other.profiles().publish(different);
     const SigningKey key = SigningKey::make();
     const BundleView view = look_at(other, sent(tier_bundle(store), &key));
-    const BundleTaken taken = take_from(other, view, all_of(view, false), "Oda");
+    const BundleImport taken = take_from(other, view, all_of(view, false), "Oda");
     REQUIRE(taken.profiles.size() == 1);
     CHECK(taken.profiles[0].id != id);
     CHECK(other.baselines().draft().set("Fronds")->pins.at(Field::lens_profile) ==

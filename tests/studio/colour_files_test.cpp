@@ -34,7 +34,7 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     const Metadata m = read_metadata(frame);
     CHECK(m.colours == "Fernwick room");
     CHECK(read_metadata(rig_frame("SP0001")).colours.empty());
-    const CarriedColours carried = carried_colours(frame);
+    const EmbeddedColours carried = embedded_colours(frame);
     REQUIRE(carried.profiles.size() == 1);
     CHECK(carried.camera == "Somebody's camera");
     CHECK(carried.profiles[0].dng->lights.size() == 2);
@@ -42,7 +42,7 @@ TEST_CASE("the colour profile that a frame carries is found, named and used wher
     const ColourProfile again = colour_profile_from(carried.profiles[0].bytes, "the profile of a frame");
     CHECK(again.name == "Fernwick room");
     CHECK(again.contents() == carried.profiles[0].contents());
-    CHECK(carried_colours(frame).profiles[0].bytes == carried.profiles[0].bytes);
+    CHECK(embedded_colours(frame).profiles[0].bytes == carried.profiles[0].bytes);
 
     FrameDevelopment r = bare_development(frame);
     const PictureForm small{ColourSpace::srgb, 300};
@@ -84,7 +84,7 @@ TEST_CASE("a raw copy carries the colour profile of its frame, so that it develo
     FrameDevelopment r = bare_development(frame);
     r.fields.fields[static_cast<int>(Field::colour_source)].value.text = "carried";
     export_frame(frame, r, plain_delivery(ExportFormat::dng), copy, Existing::keep, Progress());
-    const CarriedColours before = carried_colours(frame), after = carried_colours(copy);
+    const EmbeddedColours before = embedded_colours(frame), after = embedded_colours(copy);
     REQUIRE(after.profiles.size() == 1);
     CHECK(after.problems.empty());
     CHECK(after.camera == before.camera);
@@ -99,7 +99,7 @@ TEST_CASE("a raw copy carries the colour profile of its frame, so that it develo
     // Of what carries none the copy has the one matrix that every DNG has.
     export_frame(rig_frame("SP0001"), bare_development(rig_frame("SP0001")), plain_delivery(ExportFormat::dng),
                  folder / "plain.dng", Existing::keep, Progress());
-    CHECK(carried_colours(folder / "plain.dng").profiles.empty());
+    CHECK(embedded_colours(folder / "plain.dng").profiles.empty());
 }
 
 TEST_CASE("colour files are kept by their contents, once, and found by name", "[store][colour]") {

@@ -37,7 +37,7 @@ struct StudioWithCamera : StudioByHand {
     std::unique_ptr<Following> follow() {
         return std::make_unique<Following>(
             store().source(), order,
-            Following::Told{[this](const Taken& t, const IntakeReport&) { taken.push_back(t); },
+            Following::Told{[this](const ArrivalResult& t, const IntakeReport&) { taken.push_back(t); },
                             [this](const std::string& s) { problems.push_back(s); },
                             [this](const std::string& s) { news.push_back(s); }});
     }
@@ -49,7 +49,7 @@ struct StudioWithCamera : StudioByHand {
     }
 
     FollowOrder order;
-    std::vector<Taken> taken;
+    std::vector<ArrivalResult> taken;
     std::vector<std::string> problems, news;
     Progress progress;
 };
@@ -64,7 +64,7 @@ TEST_CASE("what is taken while a camera is followed is copied and gets its basel
     following->step(s.progress);
     s.shoot("SP0002", "NEW1");
     s.until(*following, 1);
-    CHECK(s.taken[0].what == Taken::What::baseline);
+    CHECK(s.taken[0].what == ArrivalResult::What::baseline);
     CHECK(s.taken[0].frame == s.job("NEW1"));
     CHECK(read_file(s.job("NEW1"), 1u << 30) == read_file(rig_frame("SP0002"), 1u << 30));
     CHECK(read_sheet(s.job("NEW1")).baseline.at(Field::sharpening_amount).number == 30);
@@ -112,7 +112,7 @@ TEST_CASE("a file that is still being written on the camera comes when it is who
     CHECK(fs::is_empty(s.path("job")));
     write_bytes(s.on_camera("NEW1"), bytes);
     s.until(*following, 1);
-    CHECK(s.taken[0].what == Taken::What::baseline);
+    CHECK(s.taken[0].what == ArrivalResult::What::baseline);
     CHECK_FALSE(following->step(s.progress));
 }
 
@@ -196,7 +196,7 @@ TEST_CASE("what came before somebody ends the following is taken in", "[studio][
     CHECK(copied >= 1);
     CHECK(s.store().frames().count() == copied);
     CHECK(s.taken.size() == static_cast<std::size_t>(copied));
-    for (const Taken& t : s.taken) CHECK(t.what == Taken::What::baseline);
+    for (const ArrivalResult& t : s.taken) CHECK(t.what == ArrivalResult::What::baseline);
 }
 
 TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[studio][cable]") {
@@ -205,7 +205,7 @@ TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[stu
     following->step(s.progress);
     {
         Store other = s.store();
-        const auto claim = other.rollouts().claim({s.job("NEW1")}, "A rollout of N. Orth");
+        const auto claim = other.rollouts().lease({s.job("NEW1")}, "A rollout of N. Orth");
         s.shoot("SP0002", "NEW1");
         for (int i = 0; i < 3; ++i) CHECK(following->step(s.progress));
         CHECK(fs::exists(s.job("NEW1")));
@@ -214,7 +214,7 @@ TEST_CASE("while a rollout is at work, frames are copied and wait for it", "[stu
         CHECK(s.problems[0].find("N. Orth") != std::string::npos);
     }
     s.until(*following, 1);
-    CHECK(s.taken[0].what == Taken::What::baseline);
+    CHECK(s.taken[0].what == ArrivalResult::What::baseline);
 }
 
 TEST_CASE("in a watched folder a frame from the camera gets what the folder says, once", "[studio][cable]") {
@@ -228,8 +228,9 @@ TEST_CASE("in a watched folder a frame from the camera gets what the folder says
         s.order.how = order_for(store, s.path("job"), "T. Ester");
     }
     CHECK(s.order.how.set == "Evening");
-    Watching watching(s.store().source(), {folder}, "T. Ester", {std::chrono::milliseconds(20), false},
-                      {[](const Taken&, const IntakeReport&, const IntakeFolder&) {}, [](const std::string&) {}});
+    Watching watching(
+        s.store().source(), {folder}, "T. Ester", {std::chrono::milliseconds(20), false},
+        {[](const ArrivalResult&, const IntakeReport&, const IntakeFolder&) {}, [](const std::string&) {}});
     const auto following = s.follow();
     following->step(s.progress);
     s.shoot("SP0002", "NEW1");

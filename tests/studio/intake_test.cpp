@@ -58,9 +58,9 @@ struct StudioWithArrivals : StudioByHand {
     }
 };
 
-int count(const IntakeReport& report, Taken::What what) {
-    return static_cast<int>(
-        std::count_if(report.frames.begin(), report.frames.end(), [&](const Taken& t) { return t.what == what; }));
+int count(const IntakeReport& report, ArrivalResult::What what) {
+    return static_cast<int>(std::count_if(report.frames.begin(), report.frames.end(),
+                                          [&](const ArrivalResult& t) { return t.what == what; }));
 }
 
 }  // namespace
@@ -141,7 +141,7 @@ TEST_CASE("arriving frames get the baseline with the set on top, once, and can b
     order.author = "T. Ester";
     order.set = "Evening";
     const IntakeReport report = s.take_in(order);
-    CHECK(count(report, Taken::What::baseline) == 3);
+    CHECK(count(report, ArrivalResult::What::baseline) == 3);
     CHECK(report.revision == 1);
     const Sheet sheet = read_sheet(s.card("SP0002"));
     CHECK(sheet.baseline.at(Field::sharpening_amount).number == 30);
@@ -150,7 +150,7 @@ TEST_CASE("arriving frames get the baseline with the set on top, once, and can b
     // Once more: nothing is written, and nothing is another rollout.
     const std::string before = *read_sidecar(s.card("SP0002"));
     const IntakeReport again = s.take_in(order);
-    CHECK(count(again, Taken::What::known) == 3);
+    CHECK(count(again, ArrivalResult::What::known) == 3);
     CHECK(again.rollout == 0);
     CHECK(*read_sidecar(s.card("SP0002")) == before);
     // What a person takes back stays taken back: a known frame is no arrival.
@@ -169,36 +169,36 @@ TEST_CASE("arrivals wait for a person where the folder says so, and broken ones 
     order.author = "T. Ester";
     SECTION("all of them") {
         order.only_index = true;
-        CHECK(count(s.take_in(order), Taken::What::known) == 3);
+        CHECK(count(s.take_in(order), ArrivalResult::What::known) == 3);
         CHECK_FALSE(read_sidecar(s.card("SP0001")));
     }
     SECTION("those of a body that is not known") {
         order.unknown_waits = true;
         const IntakeReport report = s.take_in(order);
-        for (const Taken& t : report.frames)
-            CHECK((t.what == Taken::What::baseline || t.why.find("body") != std::string::npos));
+        for (const ArrivalResult& t : report.frames)
+            CHECK((t.what == ArrivalResult::What::baseline || t.why.find("body") != std::string::npos));
     }
     SECTION("those that are set by hand already, whose sheet stays") {
         edit_sheet(s.card("SP0001"), [](Sheet& sheet) { sheet.hand[Field::exposure] = {1.5, ""}; });
         const std::string before = *read_sidecar(s.card("SP0001"));
         const IntakeReport report = s.take_in(order);
-        CHECK(count(report, Taken::What::baseline) == 2);
+        CHECK(count(report, ArrivalResult::What::baseline) == 2);
         CHECK(*read_sidecar(s.card("SP0001")) == before);
     }
     SECTION("one that is broken, and one whose sidecar is a folder") {
         write_bytes(s.card("SP0001"), "no picture");
         fs::create_directories(sidecar_path(s.card("SP0002")));
         const IntakeReport report = s.take_in(order);
-        CHECK(count(report, Taken::What::baseline) == 1);
-        CHECK(count(report, Taken::What::failed) == 2);
-        for (const Taken& t : report.frames)
-            if (t.what == Taken::What::failed) CHECK(is_one_sentence(t.why));
+        CHECK(count(report, ArrivalResult::What::baseline) == 1);
+        CHECK(count(report, ArrivalResult::What::failed) == 2);
+        for (const ArrivalResult& t : report.frames)
+            if (t.what == ArrivalResult::What::failed) CHECK(is_one_sentence(t.why));
         CHECK(s.store().frames().count() == 1);
         // Mended, they are taken in like any.
         fs::remove(s.card("SP0001"));
         fs::copy_file(rig_frame("SP0001"), s.card("SP0001"));
         fs::remove(sidecar_path(s.card("SP0002")));
-        CHECK(count(s.take_in(order), Taken::What::baseline) == 2);
+        CHECK(count(s.take_in(order), ArrivalResult::What::baseline) == 2);
     }
     SECTION("sidecars that cannot be written, whatever their frames are called") {
         // A name in Latin-1, which no sentence repeats as it is.
@@ -214,7 +214,7 @@ TEST_CASE("arrivals wait for a person where the folder says so, and broken ones 
             take_in_arrivals(store, {s.card("SP0001"), odd, s.card("SP0004")}, order, progress,
                              [&](const IntakeReport& done) { log = arrivals_of(done, order, "folder"); });
         fault_point = nullptr;
-        CHECK(count(report, Taken::What::failed) == 3);
+        CHECK(count(report, ArrivalResult::What::failed) == 3);
         REQUIRE(log.size() == 3);
         for (const ArrivalRecord& a : log) {
             CHECK(a.what == "failed");
@@ -295,7 +295,7 @@ TEST_CASE("whenever a watch is killed, the next one ends what it began, once", "
         Progress progress;
         std::string problem;
         Watching watching(StoreSource(s.path("s").string()), {what}, "T. Ester", {20ms, true},
-                          {[](const Taken&, const IntakeReport&, const IntakeFolder&) {},
+                          {[](const ArrivalResult&, const IntakeReport&, const IntakeFolder&) {},
                            [&](const std::string& sentence) { problem = sentence; }});
         while (watching.step(progress)) continue;
         fault_point = nullptr;
@@ -345,10 +345,11 @@ TEST_CASE("of a burst none is lost, whatever the clocks of those who wrote it sa
     folder.folder = s.path("burst");
     fs::create_directories(folder.folder);
     int told = 0;
-    Watching watching(
-        s.store().source(), {folder}, "T. Ester", {30ms, false},
-        {[&](const Taken& t, const IntakeReport&, const IntakeFolder&) { told += t.what == Taken::What::baseline; },
-         [](const std::string&) {}});
+    Watching watching(s.store().source(), {folder}, "T. Ester", {30ms, false},
+                      {[&](const ArrivalResult& t, const IntakeReport&, const IntakeFolder&) {
+                           told += t.what == ArrivalResult::What::baseline;
+                       },
+                       [](const std::string&) {}});
     Progress progress;
     watching.step(progress);
     // In folders that are made meanwhile, by stations whose clocks are years off.

@@ -50,7 +50,7 @@ pid_t begin_station(const std::string& address, const char* name) {
     if (child > 0) return child;
     ::setenv("OPTREL_STATION", name, 1);
     const std::string work =
-        fmt::format("exec {} work --cores 1 --lease 1 --store '{}' >/dev/null 2>&1", OPTREL_CLI, address);
+        fmt::format("exec {} work --cores 1 --lease 2 --store '{}' >/dev/null 2>&1", OPTREL_CLI, address);
     ::execl("/bin/sh", "sh", "-c", work.c_str(), nullptr);
     ::_exit(127);
 }
@@ -78,7 +78,7 @@ TEST_CASE("a rollout of the queue ends by itself when a station is stopped past 
         const pid_t stopped =
             stations[store.queue().portions(job)[0].worker.find("south") == std::string::npos ? 0 : 1];
         ::kill(stopped, SIGSTOP);
-        ::usleep(700000 + chance() % 1500000);
+        ::usleep(700000 + chance() % 2300000);
         ::kill(stopped, SIGCONT);
         for (int i = 0; i < 600 && !store.queue().job(job).ended(); ++i) ::usleep(50000);
         const QueuedPortion portion = store.queue().portions(job)[0];

@@ -231,7 +231,7 @@ TEST_CASE("what cannot be done here is left to others, and what cannot be done a
     CHECK(worker.step(progress)->state == PortionState::failed);
     CHECK(is_one_sentence(sentence_of([&] { queue_rollout(store, 9); })));
     // Not in these hours: those that are farthest from now.
-    Willing night;
+    WorkPolicy night;
     night.kinds = {"trial"};
     const std::time_t now = std::time(nullptr);
     const int hour = (std::localtime(&now)->tm_hour + 12) % 24;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Samples of a rehearsal: the frames that change most, and by how much.
 #include "studio/samples.h"
+#include "studio/develop_frame.h"
 
 #include <catch2/catch.hpp>
 

@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include "fleet/matching.h"
+#include "optics/profile_versions.h"
 #include "optics/serious_findings.h"
 #include "store/store.h"
 #include "studio/develop_frame.h"

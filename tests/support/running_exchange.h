@@ -21,11 +21,11 @@ public:
         thread_.join();
     }
     std::string address() const { return "http://127.0.0.1:" + std::to_string(port_); }
-    ProfileShelf& shelf() { return shelf_; }
+    ProfileRepository& shelf() { return shelf_; }
 
 private:
     TemporaryFolder folder_;
-    ProfileShelf shelf_;
+    ProfileRepository shelf_;
     ExchangeService service_;
     int port_ = 0;
     std::thread thread_;

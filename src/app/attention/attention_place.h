@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Attention: what needs a person, each with what settles it.
+// Attention: what needs a person, and how to settle it.
 #pragma once
 
 #include <QTimer>
-#include <functional>
 
 #include "session/parts.h"
+#include "studio/attention.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -14,49 +14,34 @@ namespace optrel {
 class AttentionPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, RolloutDesk, ApprovalDesk,
-                         TravelDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SheetModel, RolloutService,
+                         ApprovalService, SharingService, Jobs, Messages>;
     explicit AttentionPlace(const Parts& parts);
 
 private:
     Parts parts_;
-    struct Item {
-        QString what, detail, action;
-        int count;
-        bool serious;
-        std::function<void()> settle;
-        std::function<void()> elsewhere = {};  ///< looks for it at the profile exchange
-    };
     void refresh();
-    // Each adds the items of its subject.
-    void add_frames_missing();
-    void add_missing_roots();
-    void add_identities();
-    void add_lenses_without_profile();
-    void add_profile_concerns();
-    void add_draft();
-    void add_lint();
-    void add_sidecars();
-    void add_rollouts();
-    void add_proposals();
-    void add_remarks();
-    void add_bundles();
-    bool still_waits(const ChangeProposal& sent_back) const;
-    QString subject_of(const Remark& remark) const;
+    /// Opens the place where an item is settled.
+    void settle(const AttentionItem& item);
+    void search_elsewhere(const AttentionItem& item);
+    void choose_folder_of_frames();
+    void place_root(const std::string& root);
     void judge(int proposal);
-    std::function<void()> go(theme::Place place, const QString& view = {});
+    void go(theme::Place place, const QString& view = {});
+    /// Null: no item is chosen.
+    const AttentionItem* chosen() const;
     void show_why();
-    /// Lint of the published revision and comparisons of profiles, off the window's thread.
+    /// Lint of the published revision and comparisons of profiles, on a worker thread.
     void look_closer();
 
     int work_number_ = 0;
-    int looked_at_ = -1;  ///< the revision that was looked at last
+    int looked_at_ = -1;  ///< the revision that was examined last
     std::vector<LintFinding> published_lint_;
     std::vector<ProfileConcern> profile_concerns_;
     std::vector<BehindVersion> behind_versions_;
     QTimer closer_;
-    std::vector<Item> items_;
-    TableOf<Item>* list_;
+    std::vector<AttentionItem> items_;
+    TableOf<AttentionItem>* list_;
     QPushButton *settle_, *elsewhere_;
     QLabel *calm_, *why_;
 };

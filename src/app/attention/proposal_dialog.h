@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What somebody proposed, to be approved or sent back.
+// Shows a proposal, to be approved or sent back.
 #pragma once
 
 #include <QDialog>
 
-#include "rollout/samples_panel.h"
+#include "shared/samples_panel.h"
 #include "studio/approvals.h"
 
 class QComboBox;
@@ -16,7 +16,7 @@ namespace optrel {
 class ProposalDialog : public QDialog {
     Q_OBJECT
 public:
-    /// `may_judge`: whether who looks may approve it or send it back.
+    /// `may_judge`: whether the user may approve it or send it back.
     ProposalDialog(const SamplesPanel::Parts& parts, const ProposalView& view, bool may_judge, QWidget* parent);
 
     enum class Answer { none, approve, send_back };
@@ -26,7 +26,7 @@ public:
 
 private:
     QWidget* list_of(const QString& name, const std::vector<std::string>& lines, const QString& none);
-    /// Frames as they are now, and as they would be.
+    /// Frames before and after.
     QWidget* samples_of(const SamplesPanel::Parts& parts, const ProposalView& view);
 
     Answer answer_ = Answer::none;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Answers about the draft: the trace of the chosen cell, and the probe.
+// Explains the draft: the trace of the chosen cell, and the probe.
 #pragma once
 
 #include <QComboBox>
@@ -24,7 +24,7 @@ private:
     TableOf<TraceStep>* trace_;
 };
 
-/// This body, this lens, this ISO, this kind of file: what would it get?
+/// What would a frame of this body, lens, ISO and kind get?
 class ProbePanel : public QWidget {
     Q_OBJECT
 public:
@@ -43,7 +43,7 @@ private:
     struct Answer {
         const FieldInfo* field;
         ResolvedField resolved;
-        bool plain;  ///< nobody pinned it
+        bool plain;  ///< no tier pins it
     };
     QString source_of(const Answer& answer) const;
     TableOf<Answer>* result_;

@@ -14,8 +14,8 @@
 #include "baselines/tier_panel.h"
 #include "reach/reach_dialog.h"
 #include "remarks/ask_remark.h"
+#include "sharing/sharing_actions.h"
 #include "studio/claim.h"
-#include "travel/travel_actions.h"
 
 namespace optrel {
 

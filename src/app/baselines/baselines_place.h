@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp beneath it, and answers about the
-// draft.
+// Baselines: tiers and sets with their pins, the matrix of bodies by ISO, the ramp, and explanations of the draft.
 #pragma once
 
 #include <QTabWidget>
@@ -35,7 +34,7 @@ public:
     LintPanel& lint_panel() { return *lint_; }
     RevisionsPanel& revisions() { return *revisions_; }
     SetsPanel& set_panel() { return *sets_; }
-    /// Shows what sets from a file would change in the draft, and takes them in if wished.
+    /// Shows what the sets of a file would change in the draft, and imports them on request.
     void offer_sets(const QString& path);
     Table& matrix();
     Table& tiers();
@@ -53,7 +52,7 @@ private:
 
     DraftView view_;
     QPushButton* publish_;
-    bool alone_ = true;  ///< one person may publish
+    bool alone_ = true;  ///< revisions need no approval
     QLabel* state_;
     QTabWidget *left_, *right_;
     TierPanel* tiers_;

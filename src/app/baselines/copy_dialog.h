@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Copying the pins of a tier to other bodies, with the difference shown before it is done.
+// Copies the pins of a tier to other bodies, after a preview of the differences.
 #pragma once
 
 #include <QDialog>
@@ -29,7 +29,7 @@ private:
     QPushButton* copy_;
 };
 
-/// The tier for a body with the conditions of another tier beside the scope; made when there is none.
+/// The tier for a body with the other conditions of a given tier; created when there is none.
 Tier& tier_like(Revision& revision, const Tier& model, const Body& body);
 
 }  // namespace optrel

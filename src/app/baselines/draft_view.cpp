@@ -10,9 +10,9 @@
 namespace optrel {
 
 DraftView::DraftView(const Parts& parts) : parts_(parts) {
-    connect(&parts_.baselines(), &BaselineBook::changed, this, &DraftView::refresh);
-    connect(&parts_.entries(), &RegisterBook::changed, this, &DraftView::refresh);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &DraftView::refresh);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, &DraftView::refresh);
+    connect(&parts_.entries(), &RegisterModel::changed, this, &DraftView::refresh);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &DraftView::refresh);
     resolver_ = std::make_shared<const Resolver>(parts_.baselines().draft());
 }
 
@@ -34,7 +34,7 @@ void DraftView::work_out() {
     parts_.jobs().run_quietly(
         [=] {
             out->reach = reach_of_all(*resolver, knowledge->groups(), knowledge->bodies);
-            out->findings = before->findings;  // those of before, until the new ones are there
+            out->findings = before->findings;  // the previous ones, until the new ones are computed
         },
         [=, this] {
             if (number != work_number_) return;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the panels of Baselines share: the draft's resolver, what is chosen, and what was found out about the draft.
+// State that the panels of Baselines share: resolver of the draft, selection, and derived facts.
 #pragma once
 
 #include <memory>
@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-/// Who a cell, a trace or a probe is about.
+/// Subject of a cell, a trace or a probe.
 struct Subject {
     QString label;
     FrameFacts facts;
@@ -19,8 +19,8 @@ struct Subject {
 class DraftView : public QObject {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, ApprovalDesk, TravelDesk, PresenceDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, ApprovalService, SharingService,
+                         PresenceService, Jobs, Messages>;
     explicit DraftView(const Parts& parts);
 
     const Parts& parts() const { return parts_; }
@@ -29,29 +29,29 @@ public:
 
     Field field() const { return field_; }
     void choose_field(Field field);
-    /// Of the draft; null when none is chosen.
+    /// Selected tier of the draft; null when none is selected.
     const Tier* tier() const;
     void choose_tier(const std::string& id);
     const Subject& subject() const { return subject_; }
     void choose_subject(Subject subject);
 
-    /// Worked out off the window's thread after each change; it may lag behind by a moment.
+    /// Computed by a worker after each change; may be out of date for a moment.
     struct Report {
         std::unordered_map<std::string, Reach> reach;  ///< by tier id
         std::vector<LintFinding> findings;
     };
     const Report& report() const { return *report_; }
 
-    /// Every registered body, then each model with its body unknown; without ISO.
+    /// Registered bodies, then models with an unknown body; without ISO.
     std::vector<Subject> subjects() const;
-    /// The facts of a body at an ISO, with what it records there.
+    /// Facts of a body at an ISO, with the settings recorded there.
     FrameFacts facts_for(const Body& body, double iso) const {
         return optrel::facts_for(body, iso, parts_.frames().knowledge().habits);
     }
-    /// A subject at an ISO, with what it records there.
+    /// Facts of a subject at an ISO, with the settings recorded there.
     Subject at_iso(Subject subject, double iso) const;
     QString text_of(Field field, const Value& value) const;
-    /// The name of a tier; a name that was made from its conditions says what people call the body.
+    /// Name of a tier for display; automatic names use the label of the body.
     QString name_of(const Tier& tier) const;
 
 signals:

@@ -54,8 +54,8 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     connect(mend_, &QPushButton::clicked, this, [this, chosen] {
         if (const LintFinding* f = chosen()) {
             const DraftView::Parts& parts = view_.parts();
-            const Mended mended = mend(parts.baselines().draft(), *f, parts.frames().knowledge().groups(),
-                                       parts.frames().knowledge().bodies);
+            const LintFix mended = mend(parts.baselines().draft(), *f, parts.frames().knowledge().groups(),
+                                        parts.frames().knowledge().bodies);
             if (!mended.done()) return parts.tell("Not mended: " + q(mended.sentence()) + ".", true);
             const QString what = q(to_string(f->rule)), change = q(mended.sentence());
             parts.baselines().edit("mend: " + what, mended.after);
@@ -71,7 +71,7 @@ LintPanel::LintPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
     refresh();
 }
 
-/// The remedy, and what it would change, before anybody presses the button.
+/// Shows the fix and its effect before the user presses the button.
 void LintPanel::show_remedy(const LintFinding* f) {
     mend_->setEnabled(false);
     const int ticket = ++ticket_;
@@ -80,8 +80,8 @@ void LintPanel::show_remedy(const LintFinding* f) {
                                            ? QString(" A person has to decide what to do.")
                                            : " Remedy: " + q(f->remedy) + "; counting what it would change …"));
     if (f->remedy.empty()) return;
-    // In a large studio every frame group is asked twice, which takes longer than a window may wait.
-    auto mended = std::make_shared<Mended>();
+    // In a large studio, each group of frames is resolved twice, which takes too long for the window's thread.
+    auto mended = std::make_shared<LintFix>();
     const auto knowledge = view_.parts().frames().knowledge_shared();
     view_.parts().jobs().run_quietly(
         [=, draft = view_.parts().baselines().draft(), finding = *f] {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Lint of the draft, live, each finding with a way to mend it.
+// Lint of the draft, updated after each edit, with a fix for each finding where possible.
 #pragma once
 
 #include <QLabel>
@@ -26,7 +26,7 @@ private:
     QLabel* remedy_;
     QPushButton *mend_, *remark_;
     TableOf<LintFinding>* findings_;
-    int ticket_ = 0;  ///< tells the newest question for a remedy from older ones
+    int ticket_ = 0;  ///< number of the newest request for a fix; older results are dropped
 };
 
 }  // namespace optrel

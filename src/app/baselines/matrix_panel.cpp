@@ -183,7 +183,7 @@ Cell MatrixPanel::cell(int row, int column) const {
     QString hint = "from the start";
     const bool recorded = !now.tier && !now.set && now.value != info(f).neutral;
     if (now.tier) {
-        if (isos_.size() <= 9) text += ' ';  // where columns are narrow the mark follows at once
+        if (isos_.size() <= 9) text += ' ';  // in narrow columns the mark follows directly
         text += first_of<char>({{now.tier->scope == Scope::studio, 's'}, {now.tier->scope == Scope::model, 'm'}}, 'b');
         if (now.tier->iso_span || now.tier->lens_condition != LensCondition::any) text += "·";
         hint = "pinned by " + view_.name_of(*now.tier);
@@ -196,7 +196,7 @@ Cell MatrixPanel::cell(int row, int column) const {
         hint += ", by the set " + q(now.set->name);
     }
     Cell out(text, now.tier || recorded || now.set ? Cell::Tone::plain : Cell::Tone::faint, hint);
-    out.edit = short_text(f, now.value);  // the mark behind it is no part of the value
+    out.edit = short_text(f, now.value);  // the mark after the value is not part of it
     return out;
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The matrix: bodies by ISO for one field, or its difference to a revision or between two bodies.
+// Matrix of bodies by ISO for one field; also differences to a revision or between two bodies.
 #pragma once
 
 #include <QCheckBox>
@@ -18,11 +18,11 @@ public:
 
     Table& table() { return *table_; }
     void choose_cell(int row, int column);
-    /// Shows only rows whose name or model holds the words.
+    /// Shows only rows whose name or model contains the words.
     void set_filter(const QString& words) { filter_->setText(words); }
 
 signals:
-    /// A person typed a value into a cell.
+    /// The user entered a value in a cell.
     void cell_edited(const Subject& subject, const QString& text);
 
 private:
@@ -40,7 +40,7 @@ private:
     DraftView& view_;
     std::vector<Subject> all_rows_, rows_;  ///< without ISO
     std::vector<double> isos_;
-    std::shared_ptr<const Resolver> other_;  ///< of the revision that is compared with
+    std::shared_ptr<const Resolver> other_;  ///< of the revision for comparison
     QComboBox *field_, *show_, *which_;
     QLineEdit* filter_;
     QCheckBox* thirds_;

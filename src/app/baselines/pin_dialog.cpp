@@ -16,7 +16,7 @@
 namespace optrel {
 namespace {
 
-/// A pin with another value at one ISO. A ramp gets a knot there, anything else becomes that value.
+/// A pin with another value at one ISO: a ramp gets a knot there, anything else becomes that constant.
 Pin with_value_at(const Pin* now, double iso, const Pin& typed) {
     if (!now || !now->is_ramp() || typed.is_ramp()) return typed;
     Pin out = *now;
@@ -59,7 +59,7 @@ void PinDialog::lay_out() {
                               .arg(q(describe(field_, pin_))));
     title->setWordWrap(true);
     layout->addWidget(title);
-    // What an option changes is shown once it is counted.
+    // The effect of a choice is shown after counting.
     const auto counted = [](std::function<Cell(const Option&)> shows) {
         return [shows = std::move(shows)](const Option& o) {
             return o.counted ? shows(o) : Cell("counting…", Cell::Tone::faint);
@@ -92,7 +92,7 @@ void PinDialog::lay_out() {
     layout->addWidget(buttons);
 }
 
-/// A tier that could be made: for this scope, of any ISO or of a stop about the subject's.
+/// A possible new tier for this scope, for any ISO or for one stop around the subject's.
 Tier PinDialog::new_tier(Scope scope, const std::string& target, bool span) const {
     Tier t;
     t.scope = scope;
@@ -103,7 +103,7 @@ Tier PinDialog::new_tier(Scope scope, const std::string& target, bool span) cons
     return t;
 }
 
-/// From the narrowest to the widest: the tiers that apply here, and those that could be made.
+/// From the most specific to the most general: existing tiers that apply, and possible new ones.
 void PinDialog::offer_tiers() {
     const FrameFacts& facts = subject_.facts;
     const std::vector<const Tier*> applying = view_.resolver().applying(facts);
@@ -176,7 +176,7 @@ void PinDialog::count() {
 
 void PinDialog::refresh_places() { places_->show_records(options_); }
 
-/// The narrowest tier in which the pin does what was asked.
+/// The most specific tier in which the pin has the intended effect.
 void PinDialog::offer_narrowest() {
     const bool known = subject_.facts.body_knowledge != BodyKnowledge::unknown;
     for (std::size_t i = 0; i < options_.size(); ++i)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Pinning from a cell of the matrix: in which tier, and what else that would change, before it is done.
+// Pins a value from a cell of the matrix: choice of the tier, with the effect of each choice.
 #pragma once
 
 #include <QDialog>
@@ -28,14 +28,14 @@ private:
         Revision after;
         bool counted = false;
         ChangedValues changes;
-        QString then;  ///< what the cell would show
+        QString then;  ///< resulting value of the cell
     };
     void lay_out();
     void offer_tiers();
     Tier new_tier(Scope scope, const std::string& target, bool span) const;
     void add(const QString& where, Tier tier, bool exists);
     int chosen() const { return std::max(0, places_->chosen()); }
-    /// Counts what each option changes, off the window's thread; nothing can be pinned before that is told.
+    /// Counts the changes of each choice on a worker; until then the dialog cannot be accepted.
     void count();
     void refresh_places();
     void offer_narrowest();

@@ -62,7 +62,7 @@ void RampPanel::refresh() {
             resolved.push_back({facts.iso, view_.resolver().resolve(facts, f).value.number});
         }
     editor_->set_resolved(resolved, view_.subject().label.isEmpty() ? QString() : view_.subject().label);
-    // Frames that the tier reaches; without a tier, all.
+    // Frames that the tier applies to; without a tier, all.
     std::map<double, int> frames;
     const auto count = [&](const FactsGroup& g) {
         if (g.facts.iso > 0) frames[100 * std::exp2(std::round(3 * std::log2(g.facts.iso / 100)) / 3)] += g.frames;

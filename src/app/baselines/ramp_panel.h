@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The ramp of the chosen field in the chosen tier: as a curve and as figures.
+// The ramp of the selected field and tier, as curve and table.
 #pragma once
 
 #include "baselines/draft_view.h"

@@ -25,7 +25,7 @@ RevisionsPanel::RevisionsPanel(DraftView& view, QWidget* parent) : QWidget(paren
         "Differences",
         {{text_column("Tier, field"),
           [](const RevisionChange& c) {
-              // A new tier is said by its name already; its conditions need not be said again.
+              // The name of a new tier describes its conditions already.
               if (c.tier.empty()) return Cell("no difference", Cell::Tone::faint);
               return Cell(q(c.tier) + (c.field.empty() ? QString() : ": " + q(c.field)));
           }},
@@ -80,7 +80,7 @@ void RevisionsPanel::compare() {
         const Revision* other = &view_.parts().baselines().draft();
         for (const Revision& r : revisions_)
             if (r.number == with_->currentData().toInt()) other = &r;
-        // The older one is "before", the draft is always the newest.
+        // The older revision is "before"; the draft is always the newest.
         const bool swap = other->number != 0 && other->number < revisions_[row].number;
         changes = swap ? difference(*other, revisions_[row]) : difference(revisions_[row], *other);
         if (changes.empty()) changes.emplace_back();

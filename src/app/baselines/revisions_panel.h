@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Published revisions: compare any two, return to an earlier one.
+// Published revisions: comparison of any two, and return to an earlier one.
 #pragma once
 
 #include <QComboBox>
@@ -25,7 +25,7 @@ private:
 
     DraftView& view_;
     std::vector<Revision> revisions_;
-    int read_ = -1;  ///< number of the newest that was read
+    int read_ = -1;  ///< number of the newest revision that was read
     QComboBox* with_;
     QPushButton* return_;
     TableOf<Revision>* list_;

@@ -68,7 +68,7 @@ SetsPanel::SetsPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         if (row < 0 || row >= static_cast<int>(sets.size())) return {};
         PackingList list;
         list.sets = {sets[row].name};
-        return view_.parts().travel().packed_to_drag(list, sets[row].name);
+        return view_.parts().sharing().packed_to_drag(list, sets[row].name);
     });
     connect(sets_, &Table::chosen_changed, this, &SetsPanel::refresh_pins);
     connect(sets_, &Table::cell_edited, this, &SetsPanel::edit_set);
@@ -187,7 +187,7 @@ void SetsPanel::offer(const QString& path) {
         const Revision& before = view_.parts().baselines().draft();
         Revision after = before;
         const std::vector<PinSet> sets = sets_from_json(read_file(path.toStdString()), path.toStdString());
-        take_in_sets(after, sets, TakeIn::replace);  // says what is wrong with them
+        take_in_sets(after, sets, TakeIn::replace);  // throws when they are invalid
         constexpr std::size_t most = 15;
         QStringList lines;
         for (const PinSet& s : sets) {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Sets: named lists of pins, where they are used, and their way to other studios.
+// Sets: named lists of pins, their uses, import and export.
 #pragma once
 
 #include <QCheckBox>
@@ -18,10 +18,10 @@ public:
     Table& sets() { return *sets_; }
     Table& pins() { return *pins_; }
     void import_from(const QString& path);
-    /// The same after a question that says what would change.
+    /// The same after the user has confirmed the changes.
     void offer(const QString& path);
 
-    /// Null when none is.
+    /// Null when none is selected.
     const PinSet* chosen() const;
 
 private:

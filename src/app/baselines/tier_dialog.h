@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The conditions of a new tier.
+// Conditions of a new tier.
 #pragma once
 
 #include <QComboBox>
@@ -13,9 +13,9 @@ namespace optrel {
 class TierDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<RegisterBook, BaselineBook, Voice>;
+    using Parts = SomeOf<RegisterModel, BaselineModel, Messages>;
     TierDialog(const Parts& parts, QWidget* parent);
-    /// Throws Error(input) when the conditions make no sense.
+    /// Throws Error(input) for invalid conditions.
     Tier tier() const;
 
 private:

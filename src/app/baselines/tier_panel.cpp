@@ -77,13 +77,13 @@ TierPanel::TierPanel(DraftView& view, QWidget* parent) : QWidget(parent), view_(
         for (std::size_t i = 0; i < lines_.size(); ++i)
             if (view_.tier() && lines_[i].id == view_.tier()->id) tiers_->choose(static_cast<int>(i));
         refresh_pins();
-        // What the tier pins is to be seen, not the many fields that it does not.
+        // Shows pinned fields first, because most fields are not pinned.
         if (view_.tier() && view_.tier()->sets.empty() && !view_.tier()->pins.empty())
             pins_->scrollTo(pins_->model()->index(static_cast<int>(view_.tier()->pins.begin()->first) + 1, 0),
                             QAbstractItemView::PositionAtTop);
         be_present();
     });
-    connect(&view_.parts().presence(), &PresenceDesk::changed, this, &TierPanel::refresh_others);
+    connect(&view_.parts().presence(), &PresenceService::changed, this, &TierPanel::refresh_others);
     refresh_tiers();
     refresh_others();
 }
@@ -132,7 +132,7 @@ std::string TierPanel::id_at(int row) const {
 
 namespace {
 
-/// The order of the tree: studio; then each model with its bodies beneath.
+/// Order of the tree: studio, then each model with its bodies.
 std::vector<std::pair<const Tier*, int>> as_tree(const std::vector<Tier>& tiers, const DraftView::Parts& parts) {
     std::unordered_map<std::string, std::string> model_of;
     for (const Body& b : parts.entries().bodies()) model_of[b.id] = b.camera();
@@ -178,7 +178,7 @@ void TierPanel::refresh_tiers() {
                 Cell(QString::number(it->second.frames), it->second.frames ? Cell::Tone::plain : Cell::Tone::warning,
                      it->second.frames ? QString() : QString("it has matched no frame"));
         }
-        // Beneath the tier of its own body or model only what narrows it is said.
+        // Below the tier of its body or model, only the additional conditions are shown.
         QString name = view_.name_of(*t);
         if (!above.isEmpty() && name.startsWith(above + ", "))
             name = name.mid(above.size() + 2);
@@ -206,7 +206,7 @@ void TierPanel::refresh_tiers() {
 
 namespace {
 
-/// What a field means and takes.
+/// Meaning and allowed values of a field.
 QString hint_of(const FieldInfo& f) {
     QString hint = q(f.meaning);
     if (f.type == FieldType::number) hint += QString(" From %1 to %2 %3.").arg(f.low).arg(f.high).arg(q(f.unit));
@@ -216,7 +216,7 @@ QString hint_of(const FieldInfo& f) {
     return hint + " One of: " + choices.join(", ") + ".";
 }
 
-/// The largest group of frames that a tier reaches; none: frames 0.
+/// The largest group of frames that a tier applies to; none: 0 frames.
 FactsGroup largest_group(const Tier& t, const FleetKnowledge& knowledge) {
     FactsGroup largest{};
     knowledge.index.reached_by(t, [&](const FactsGroup& g) {
@@ -225,7 +225,7 @@ FactsGroup largest_group(const Tier& t, const FleetKnowledge& knowledge) {
     return largest;
 }
 
-/// What the layers beneath a tier's own pin of a field say of a frame.
+/// Value of a field from the layers below a tier's own pin.
 Cell beneath(const DraftView& view, const Tier& t, Field field, const FrameFacts& facts) {
     const std::vector<TraceStep> trace = view.resolver().trace(facts, field);
     const TraceStep* last = nullptr;
@@ -248,7 +248,7 @@ std::vector<Row> TierPanel::pin_rows(const Tier& t) const {
                            sets.isEmpty() ? Cell("none", Cell::Tone::faint, "Names of sets, with commas between")
                                           : Cell(sets.join(", "), Cell::Tone::mark),
                            Cell()}};
-    // What lies beneath is shown for the frames that the tier is mostly about.
+    // The value below is shown for the most frequent kind of frame.
     const FactsGroup group = largest_group(t, view_.parts().frames().knowledge());
     for (const FieldInfo& f : all_fields()) {
         const auto pin = t.pins.find(f.field);
@@ -290,7 +290,7 @@ void TierPanel::edit_tier(int row, const QString& name) {
     Revision after = view_.parts().baselines().draft();
     Tier* t = after.tier(id_at(row));
     if (!t || name.trimmed().isEmpty()) return;
-    if (view_.name_of(*t).endsWith(name.trimmed())) return;  // only looked at
+    if (view_.name_of(*t).endsWith(name.trimmed())) return;  // read only
     optrel::rename_tier(after, t->id, name.toStdString());
     view_.parts().baselines().edit("rename a tier", after);
 }

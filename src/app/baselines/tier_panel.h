@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The tiers of the draft as a tree, the pins of the chosen one, and what can be done with it.
+// Tree of the draft's tiers, and the pins of the selected one.
 #pragma once
 
 #include <QCheckBox>
@@ -24,7 +24,7 @@ protected:
     void hideEvent(QHideEvent* event) override;
 
 private:
-    /// Other people hear which tier is open here, and who else has which open is told.
+    /// Announces the open tier to other users, and shows which users have it open.
     void be_present();
     void refresh_others();
     void refresh_tiers();

@@ -22,8 +22,8 @@ BenchPlace::BenchPlace(const Parts& parts) : PlaceWidget(theme::Place::bench), p
     build();
     watch_.setInterval(1500);
     connect(&watch_, &QTimer::timeout, this, &BenchPlace::look_for_frames);
-    connect(&parts_.runs(), &RunDesk::changed, this, [this] { load_runs(run_ ? run_->id : 0); });
-    connect(&parts_.profiles(), &ProfileBook::changed, this, &BenchPlace::refresh_findings);
+    connect(&parts_.runs(), &RunService::changed, this, [this] { load_runs(run_ ? run_->id : 0); });
+    connect(&parts_.profiles(), &ProfileModel::changed, this, &BenchPlace::refresh_findings);
     load_runs(0);
 }
 
@@ -257,7 +257,7 @@ void BenchPlace::show_resolution() {
 void BenchPlace::refresh_frames() {
     const RunSolution* solution = solution_ ? &*solution_ : nullptr;
     frames_->set_rows(run_ ? frame_rows(run_->frames, solution) : std::vector<Row>{});
-    // Of one lens setting there is nothing to tell apart.
+    // With a single lens setting there is nothing to distinguish.
     frames_->setColumnHidden(6, !solution_ || solution_->profile.nodes.size() < 2);
     if (run_)
         show_empty(std::nullopt);
@@ -275,7 +275,7 @@ void BenchPlace::refresh_findings() {
     std::vector<Row> rows;
     if (!solve_problem_.isEmpty()) rows.push_back({Cell("✕ " + solve_problem_, Cell::Tone::serious)});
     if (solution_) {
-        // A lens that has a profile already is a repeat measurement: how does it compare?
+        // For a lens with an existing profile: comparison with it.
         if (const std::optional<Profile> before = published()) {
             const ProfileNode& now = solution_->profile.nodes[node()];
             const PlacedNode then = node_at(*before, now.setting);
@@ -287,7 +287,7 @@ void BenchPlace::refresh_findings() {
                                              .arg(q(d.sentence())),
                                          d.verdict == RepeatVerdict::agrees ? Cell::Tone::mark : Cell::Tone::warning)});
                 } catch (const Error&) {
-                    // Nothing in common: nothing to say.
+                    // No common settings, so nothing to compare.
                 }
         }
     }
@@ -394,7 +394,7 @@ void BenchPlace::refresh_corners() {
                                    solution_->outcomes[shown_frame_].used
                                ? &solution_->outcomes[shown_frame_].view
                                : nullptr;
-        // The frame is shown as it is held; corners and residuals are in the sensor's rows and columns.
+        // The frame is shown in display orientation; corners and residuals are in sensor coordinates.
         const auto shown = [&](double x, double y) {
             const cv::Point2d at = place_as_held({x, y}, {f.width, f.height}, f.metadata.orientation);
             return QPointF(at.x, at.y);
@@ -429,7 +429,7 @@ void BenchPlace::show_corner(int index) {
             try {
                 *patches = cut_patches(read_for_measuring(path), corner, 14);
             } catch (const Error&) {
-                // The file is gone: the figures are shown without pictures.
+                // The file is missing: the figures are shown without pictures.
             }
         },
         [=, this] {

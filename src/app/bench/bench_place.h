@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The Bench: a run, its frames, its solution.
+// The Bench: a run, its frames and its solution.
 #pragma once
 
 #include <QComboBox>
@@ -26,7 +26,7 @@ class ResolutionView;
 class BenchPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, RunDesk, Jobs, QUndoStack, Voice>;
+    using Parts = SomeOf<ProfileModel, RunService, Jobs, QUndoStack, Messages>;
     explicit BenchPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"corner", "residuals", "resolution", "plan", "models"}; }
@@ -34,15 +34,15 @@ public:
 
     const std::optional<RunSolution>& solution() const { return solution_; }
     const RunRecord* run() const { return run_ ? &*run_ : nullptr; }
-    /// Sorts the frames of a folder into runs and opens the first.
+    /// Sorts the frames of a folder into runs and opens the first one.
     void new_runs_from(const QString& folder);
-    /// Drops or restores a frame (by its row) and solves again.
+    /// Drops or restores a frame (by row) and solves again.
     void set_dropped(int row, bool dropped);
-    /// Takes frames into the open run as they land in a folder; an empty folder begins a run of its own.
+    /// Adds frames to the open run when they appear in a folder; an empty folder starts a new run.
     void watch(const QString& folder);
     void stop_watching();
     bool watching() const { return watch_.isActive(); }
-    /// Looks once for new frames in the watched folder.
+    /// Checks the watched folder once.
     void look_for_frames();
     void take_landed(const std::map<std::filesystem::path, std::uintmax_t>& sizes);
     void write_report_to(const QString& path);
@@ -50,7 +50,7 @@ public:
 private:
     Parts parts_;
     friend class DropFrame;
-    // bench_place.cpp: what is shown
+    // bench_place.cpp: display
     void build();
     void build_actions();
     QLayout* build_summary();
@@ -69,7 +69,7 @@ private:
     void show_corner(int index);
     int node() const;
 
-    // bench_work.cpp: what is done
+    // bench_work.cpp: actions
     void load_runs(int open_id);
     void open_run(int index);
     void measure();
@@ -102,15 +102,15 @@ private:
     PlanPanel* plan_;
     ProfileCurves* curves_;
     ResolutionView* resolution_;
-    int model_index_ = 0;      ///< of model_choice_, as last decided
-    int findings_before_ = 0;  ///< rows above those of the solution
+    int model_index_ = 0;      ///< result of the last model choice
+    int findings_before_ = 0;  ///< number of rows above those of the solution
     int shown_frame_ = -1;
     int look_ticket_ = 0, corner_ticket_ = 0, plan_ticket_ = 0;
     std::optional<QPointF> pointed_;
 
     QTimer watch_;
     QString watched_folder_;
-    std::map<std::filesystem::path, std::uintmax_t> landing_;  ///< files whose size may still grow
+    std::map<std::filesystem::path, std::uintmax_t> landing_;  ///< files that may still be growing
     bool looking_ = false;
 };
 

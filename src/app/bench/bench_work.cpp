@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the Bench does with a run: opening, measuring, solving, publishing, watching a folder.
+// Actions of the Bench on a run: open, measure, solve, publish, watch a folder.
 #include <QFileInfo>
 #include <QPointer>
 #include <nlohmann/json.hpp>
@@ -86,7 +86,7 @@ void BenchPlace::choose_chart() {
     try {
         chart = ChartSpec::parse(chart_->text().toStdString());
     } catch (const Error&) {
-        // What stands in the line is no chart: the dialog begins with a usual one.
+        // The entered text is no chart: the dialog starts with a common one.
     }
     auto* dialog = new ChartDialog(chart, this);
     dialog->setAttribute(Qt::WA_DeleteOnClose);
@@ -108,7 +108,7 @@ void BenchPlace::choose_chart() {
     dialog->open();
 }
 
-/// Frames that are not measured yet; all of them once every one is, or when the chart has become another kind.
+/// Unmeasured frames; all frames when all are measured, or when the kind of chart has changed.
 void BenchPlace::measure() {
     if (!run_) return;
     std::string chart;
@@ -128,7 +128,7 @@ void BenchPlace::measure() {
     for (const int i : *positions) paths.push_back(run_->frames[i].path);
     const int id = run_->id;
     const ChartSpec spec = ChartSpec::parse(chart);
-    // The place may be gone when the worker comes to tell; Jobs outlives its workers.
+    // The place may be destroyed when the worker finishes; Jobs outlives its workers.
     const QPointer<BenchPlace> here(this);
     Jobs& jobs = parts_.jobs();
     jobs.run(
@@ -145,7 +145,7 @@ void BenchPlace::measure() {
         });
 }
 
-/// Keeps what was measured at once, so that a stop at any time loses nothing that was done.
+/// Saves each measurement at once, so that an interruption loses nothing.
 void BenchPlace::frame_measured(int run, int position, const RunFrame& frame) {
     RunFrame kept = frame;
     for (RunRecord& r : runs_)
@@ -189,7 +189,7 @@ void BenchPlace::solve(bool from_previous) {
         },
         [=, this] {
             if (!run_ || run_->id != id) return;
-            // A quick solve keeps the models; what was tried for them stays known.
+            // A quick solve keeps the models; results of the model choice stay valid.
             if (previous && *solved)
                 for (std::size_t n = 0; n < (*solved)->nodes.size() && n < previous->nodes.size(); ++n)
                     if ((*solved)->nodes[n].trials.empty()) (*solved)->nodes[n].trials = previous->nodes[n].trials;
@@ -290,7 +290,7 @@ void BenchPlace::watch(const QString& folder) {
     watched_folder_ = folder;
     landing_.clear();
     if (!run_ || run_->folder != folder.toStdString()) {
-        // The newest run of that folder goes on; a folder without one begins one.
+        // Continues the newest run of that folder, or starts one.
         const auto it = std::find_if(runs_.begin(), runs_.end(),
                                      [&](const RunRecord& r) { return r.folder == folder.toStdString(); });
         if (it != runs_.end()) {
@@ -348,7 +348,7 @@ void BenchPlace::look_for_frames() {
         });
 }
 
-/// A file counts once its size has stayed the same from one look to the next.
+/// A file counts when its size is unchanged between two checks.
 void BenchPlace::take_landed(const std::map<std::filesystem::path, std::uintmax_t>& sizes) {
     if (!run_) return;
     int added = 0;

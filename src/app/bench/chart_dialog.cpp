@@ -13,7 +13,7 @@
 namespace optrel {
 namespace {
 
-/// The page with the very shapes that the file gets.
+/// Preview of the page with the same shapes as in the file.
 class SheetPreview : public QWidget {
 public:
     explicit SheetPreview(const std::optional<ChartSheet>& sheet) : sheet_(sheet) {
@@ -38,7 +38,7 @@ protected:
         }
         for (const SheetText& t : sheet_->texts) {
             QFont font = theme::text_font();
-            font.setPixelSize(20);  // scaled: fonts of a few pixels are not drawn faithfully
+            font.setPixelSize(20);  // scaled, because very small fonts are drawn inaccurately
             p.save();
             p.translate(t.x, t.y);
             if (t.upwards) p.rotate(-90);
@@ -159,7 +159,7 @@ void ChartDialog::update_sheet() {
         spec.squares_y = down_->value();
         spec.square_mm = spec.square_y_mm = square_->value();
         sheet_ = lay_out_sheet(ChartSpec::parse(spec.text()), PageSize::parse(page_->currentText().toStdString()));
-        // A ruler of another length in print starts again from its nominal one.
+        // A ruler of another length starts again from its nominal length.
         for (const auto& [box, now, then] :
              {std::tuple(ruler_across_, sheet_->ruler_across_mm, before ? before->ruler_across_mm : 0),
               std::tuple(ruler_down_, sheet_->ruler_down_mm, before ? before->ruler_down_mm : 0)})

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The chart of a run: what is printed, how it looks on the page, and what the check rulers measured.
+// The chart of a run: specification, preview of the page, and measured rulers.
 #pragma once
 
 #include <QComboBox>
@@ -17,7 +17,7 @@ class ChartDialog : public QDialog {
     Q_OBJECT
 public:
     explicit ChartDialog(const ChartSpec& chart, QWidget* parent = nullptr);
-    /// The chart as measured; what the run is given when the dialog is accepted.
+    /// The chart with measured sizes, for the run when the dialog is accepted.
     ChartSpec chart() const;
     bool write(const QString& path);
 

@@ -97,7 +97,7 @@ void CornerPanel::paintEvent(QPaintEvent*) {
             p.drawText(to, Qt::AlignCenter | Qt::TextWordWrap, QString("%1: not measured").arg(names[c]));
             continue;
         }
-        p.setRenderHint(QPainter::SmoothPixmapTransform, false);  // the samples as they are
+        p.setRenderHint(QPainter::SmoothPixmapTransform, false);  // unfiltered samples
         p.drawImage(to, patches_[c].samples);
         p.setRenderHint(QPainter::Antialiasing);
         const double s = side / double(patches_[c].samples.width());

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One corner, magnified on each colour's own samples, with the place that the fit found.
+// One chart corner, magnified, on the samples of each colour, with the fitted position.
 #pragma once
 
 #include <QLabel>
@@ -12,14 +12,14 @@
 
 namespace optrel {
 
-/// The samples about a corner on one colour.
+/// Samples of one colour around a corner.
 struct CornerPatch {
     QImage samples;  ///< one pixel for each sample
-    QPointF corner;  ///< in samples of the patch, the middle of sample (i, j) at (i + 0.5, j + 0.5)
+    QPointF corner;  ///< in samples of the patch; the centre of sample (i, j) is at (i + 0.5, j + 0.5)
     double samples_per_px = 1;
 };
 
-/// Cuts patches of about `reach` px to either side; colours that were not measured give an empty one.
+/// Extracts patches of about `reach` px on each side; colours without a measurement give an empty patch.
 std::array<CornerPatch, 3> cut_patches(const MeasuringPicture& picture, const ChartCorner& corner, double reach);
 
 class CornerPanel : public QWidget {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Dropping or restoring a frame of a run, undoable.
+// Undo command that drops or restores a frame of a run.
 #pragma once
 
 #include <QUndoCommand>
@@ -21,7 +21,7 @@ public:
 
 private:
     void apply(bool dropped) {
-        // Another run may have been opened since; a command only ever touches its own.
+        // The command only changes its own run, because another run may be open by now.
         if (bench_.run() && bench_.run()->id == run_) bench_.apply_dropped(row_, dropped);
     }
     BenchPlace& bench_;

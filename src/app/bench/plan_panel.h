@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The shot plan of a run: the outline, the list that ticks itself off, and what to shoot next with its gain as a
-// figure.
+// Shot plan of a run: outline, list of shots with their state, and the next shot with its gain.
 #pragma once
 
 #include <QLabel>
@@ -15,16 +14,16 @@ namespace optrel {
 class PlanView;
 class Table;
 
-/// A plan with what is drawn beneath it.
+/// A plan with the data for drawing it.
 struct DrawnPlan {
     ShotPlan plan;
     PictureGeometry geometry;
     std::vector<QPointF> covered;
-    std::optional<NextSetting> next_setting;  ///< of a zoom
-    bool assumed_picture = false;             ///< no frame yet: the outline is that of a 3:2 picture
+    std::optional<NextSetting> next_setting;  ///< focal length of a zoom
+    bool assumed_picture = false;             ///< without frames: outline of a 3:2 picture
 };
 
-/// Works the plan out; on any thread. `solution` may be null: then the plan is for the lens that the frames name.
+/// Computes the plan; thread-safe. Without a solution, the plan uses the nominal lens data of the frames.
 DrawnPlan draw_plan(const ChartSpec& chart, const std::vector<RunFrame>& frames, const RunSolution* solution, int node);
 
 class PlanPanel : public QWidget {

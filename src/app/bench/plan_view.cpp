@@ -40,7 +40,7 @@ void PlanView::paintEvent(QPaintEvent*) {
         p.drawText(rect().adjusted(30, 0, -30, 0), Qt::AlignCenter | Qt::TextWordWrap, why_empty_);
         return;
     }
-    // Room about the picture, since charts in the corners reach beyond it.
+    // Margin around the picture, because charts in the corners extend beyond it.
     scale_ = std::min(width() / (1.5 * geometry_.width), height() / (1.5 * geometry_.height));
     origin_ = QPointF(width() / 2.0 - scale_ * geometry_.width / 2, height() / 2.0 - scale_ * geometry_.height / 2);
     const QRectF picture(origin_, QSizeF(scale_ * geometry_.width, scale_ * geometry_.height));
@@ -79,7 +79,7 @@ void PlanView::draw_shot(QPainter& p, int i, bool strong) const {
     p.drawPolygon(outline_of(shot));
 }
 
-/// The place of the largest uncertainty.
+/// Position of the largest uncertainty.
 void PlanView::draw_worst(QPainter& p) const {
     if (!(plan_.sigma_px > 0)) return;
     const QPointF worst = place(plan_.worst_place);
@@ -90,7 +90,7 @@ void PlanView::draw_worst(QPainter& p) const {
           QString("largest uncertainty %1 px").arg(plan_.sigma_px, 0, 'g', 2), theme::serious);
 }
 
-/// A text on a ground of its own, moved so that it stays within the view.
+/// A text with its own background, moved to stay inside the view.
 void PlanView::label(QPainter& p, const QPointF& at, const QString& text, const QColor& colour) const {
     p.setFont(theme::text_font(8.5));
     QRectF box = p.fontMetrics().boundingRect(text).adjusted(-4, -2, 4, 2);

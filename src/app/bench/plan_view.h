@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The shot plan on the outline of the picture: what corners cover, where the chart still has to stand, what to shoot
-// next.
+// Drawing of the shot plan: covered areas, remaining positions of the chart, and the next shot.
 #pragma once
 
 #include <QWidget>
@@ -15,7 +14,7 @@ public:
     explicit PlanView(QWidget* parent = nullptr);
     void show_plan(const ShotPlan& plan, const PictureGeometry& geometry, std::vector<QPointF> covered);
     void clear(const QString& why);
-    /// Draws one shot of the plan strongly; -1: the next one.
+    /// Highlights one shot; -1: the next one.
     void choose(int shot);
 
 protected:
@@ -32,7 +31,7 @@ private:
     PictureGeometry geometry_;
     std::vector<QPointF> covered_;
     QString why_empty_;
-    double scale_ = 1;  ///< of the picture as it is drawn
+    double scale_ = 1;  ///< area of the drawn picture
     QPointF origin_;
     int chosen_ = -1;
 };

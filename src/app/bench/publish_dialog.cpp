@@ -111,7 +111,7 @@ std::vector<Acceptance> PublishDialog::acceptances() const {
 }
 
 OtherSettings PublishDialog::others() const {
-    if (!settings_) return OtherSettings::drop;  // there is none to drop
+    if (!settings_) return OtherSettings::drop;  // nothing to drop
     return settings_->checkedId() == 0 ? OtherSettings::keep : OtherSettings::drop;
 }
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The decision to publish a solution: serious findings are accepted one by one with a reason, lens
-// settings of the version before are kept or dropped, and what frames will change is told first.
+// Publishes a solution: serious findings are accepted one by one with a reason, settings of the previous version are
+// kept or dropped, and the affected frames are shown first.
 #pragma once
 
 #include <QButtonGroup>
@@ -18,7 +18,7 @@ namespace optrel {
 class PublishDialog : public QDialog {
     Q_OBJECT
 public:
-    /// `before`: the version that frames get now; null: none.
+    /// `before`: the current version; null: none.
     PublishDialog(Jobs& jobs, StoreSource source, const Profile& profile, const Profile* before, QWidget* parent);
 
     std::vector<Acceptance> acceptances() const;

@@ -41,7 +41,7 @@ void ResidualPanel::clear() {
 
 namespace {
 
-/// How many residuals have which size, px.
+/// Histogram of residuals, px.
 std::vector<Bar> histogram(std::vector<double> sizes) {
     std::vector<Bar> bins;
     if (sizes.empty()) return bins;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The residuals of all frames of a lens setting together: over the picture, as a histogram, and frame by frame.
+// Residuals of all frames of a lens setting: over the picture, as a histogram, and by frame.
 #pragma once
 
 #include <QWidget>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The tables of the Bench: what they say of frames, findings and models.
+// Table rows of the Bench: frames, findings and lens models.
 #pragma once
 
 #include "calibration/run.h"
@@ -8,9 +8,9 @@
 namespace optrel {
 
 std::vector<Row> frame_rows(const std::vector<RunFrame>& frames, const RunSolution* solution);
-/// One row for each finding of the solution, in order, after `first`.
+/// One row for each finding of the solution, beginning at row `first`.
 std::vector<Row> finding_rows(const RunSolution& solution);
-/// The table of the lens models that were tried at a lens setting.
+/// Table of the lens models that were tried at a lens setting.
 TableOf<ModelTrial>* new_trials_table();
 /// "focal length 35.42 mm   RMS 0.0072 px ..." as rich text.
 QString figures_text(const ProfileNode& node);

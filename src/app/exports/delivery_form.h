@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A delivery as it is edited: what its format has, and nothing else.
+// Form for editing a delivery; shows only the settings of its format.
 #pragma once
 
 #include <QCheckBox>
@@ -20,7 +20,7 @@ public:
     explicit DeliveryForm(QWidget* parent = nullptr);
 
     void show_delivery(const Delivery& delivery);
-    /// As it stands in the form; not checked.
+    /// The delivery in the form, not validated.
     Delivery delivery() const;
 
 signals:
@@ -43,7 +43,7 @@ private:
     QCheckBox *compressed_, *original_;
     QWidget* along_;
     std::array<QCheckBox*, 5> metadata_;
-    RawCopy raw_;  ///< what the form does not show
+    RawCopy raw_;  ///< settings that the form does not show
     bool showing_ = false;
 };
 

@@ -31,15 +31,15 @@ ExportsPlace::ExportsPlace(const Parts& parts) : PlaceWidget(theme::Place::expor
         soon_.start();
     });
     connect(form_, &DeliveryForm::edited, this, later);
-    connect(&parts_.frames(), &FrameBook::changed, this, &ExportsPlace::refresh_state);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, frames_, &FramesPanel::refresh);
-    // In turns of their own: over very many frames each of those who listen takes its time.
-    connect(&parts_.sheets(), &SheetBook::changed, frames_, &FramesPanel::refresh, Qt::QueuedConnection);
-    connect(&parts_.sheets(), &SheetBook::changed, this, later);
-    connect(&parts_.baselines(), &BaselineBook::changed, this, later);
-    connect(&parts_.profiles(), &ProfileBook::changed, this, later);
-    connect(&parts_.exports(), &ExportDesk::changed, this, &ExportsPlace::refresh_queue);
-    connect(&parts_.exports(), &ExportDesk::deliveries_changed, this, [this] { refresh_deliveries(""); });
+    connect(&parts_.frames(), &FrameModel::changed, this, &ExportsPlace::refresh_state);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, frames_, &FramesPanel::refresh);
+    // Queued, because with very many frames each listener takes noticeable time.
+    connect(&parts_.sheets(), &SheetModel::changed, frames_, &FramesPanel::refresh, Qt::QueuedConnection);
+    connect(&parts_.sheets(), &SheetModel::changed, this, later);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, later);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, later);
+    connect(&parts_.exports(), &ExportService::changed, this, &ExportsPlace::refresh_queue);
+    connect(&parts_.exports(), &ExportService::deliveries_changed, this, [this] { refresh_deliveries(""); });
     refresh_deliveries("");
     refresh_queue();
     refresh_state();
@@ -221,7 +221,7 @@ void ExportsPlace::showEvent(QShowEvent* event) {
 }
 
 void ExportsPlace::refresh_preview() {
-    if (!isVisible()) return;  // nobody sees it; it is worked out when the place is shown
+    if (!isVisible()) return;  // not visible; computed when the place is shown
     const FrameRecord* f = frames_->chosen();
     parts_.attempt([this] { delete_->setEnabled(parts_.exports().own(form_->delivery().name)); });
     if (!f) return show_preview(std::nullopt, "Choose a frame to see what the delivery writes of it.");
@@ -260,9 +260,9 @@ void ExportsPlace::show_preview(const std::optional<ExportPreview>& p, const QSt
 }
 
 void ExportsPlace::refresh_queue() {
-    const ExportDesk& desk = parts_.exports();
-    // A hundred thousand may be queued: cells are made when they are looked at, and where only states have changed the
-    // list stays where it was scrolled to.
+    const ExportService& desk = parts_.exports();
+    // A hundred thousand items may be queued, so cells are created on demand; when only states change, the scroll
+    // position is kept.
     const int count = static_cast<int>(desk.queue().size());
     if (queue_->row_count() == count)
         queue_->viewport()->update();
@@ -313,7 +313,7 @@ void ExportsPlace::set_folder(const QString& folder) {
 void ExportsPlace::add(const std::vector<std::filesystem::path>& frames) {
     const QString folder = folder_->text().trimmed();
     if (!QDir::isAbsolutePath(folder)) return parts_.tell("Name the folder of the export from the root on: /…", true);
-    // Of several chosen deliveries the one in the form counts as it stands there.
+    // Of several selected deliveries, the one in the form is used as edited.
     std::vector<Delivery> deliveries;
     for (const int row : deliveries_->chosen_rows())
         deliveries.push_back(row == deliveries_->chosen() ? form_->delivery() : delivery_list_[row]);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Exports: frames chosen, a delivery that shows what it will write of them, and the queue.
+// Exports: chosen frames, a delivery with a preview of its output, and the queue.
 #pragma once
 
 #include <QCheckBox>
@@ -7,9 +7,9 @@
 #include <optional>
 
 #include "exports/delivery_form.h"
-#include "inspect/frames_panel.h"
-#include "latest.h"
+#include "latest_result.h"
 #include "session/parts.h"
+#include "shared/frames_panel.h"
 #include "studio/export_preview.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
@@ -19,17 +19,17 @@ namespace optrel {
 class ExportsPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, BaselineBook, SheetBook, ProfileBook, ExportDesk, WorkDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, SheetModel, ProfileModel, ExportService, WorkService,
+                         Jobs, Messages>;
     explicit ExportsPlace(const Parts& parts);
     void show_something() override;
-    /// The view is the path of a frame, which is chosen.
+    /// The view is the path of a frame, which is selected.
     void show_view(const QString& view) override { frames_->choose(view); }
     /// Shows a delivery from a file in the form, to be saved.
     void open_delivery(const QString& path);
-    /// Asks what films do not say of themselves, and queues them.
+    /// Asks for facts that films do not contain, and queues the films.
     void open_films(const std::vector<std::filesystem::path>& films);
-    /// Where exports go.
+    /// Output folder.
     void set_folder(const QString& folder);
 
 protected:
@@ -67,8 +67,8 @@ private:
     QLabel* summary_;
     QCheckBox* any_station_;
     QPushButton *add_chosen_, *add_listed_, *add_films_, *save_, *delete_, *run_, *again_, *clear_, *drop_;
-    QTimer soon_;  ///< gathers what changes before the preview is worked out
-    Latest<ExportPreview> latest_;
+    QTimer soon_;  ///< delays the preview until changes have stopped
+    LatestResult<ExportPreview> latest_;
 };
 
 }  // namespace optrel

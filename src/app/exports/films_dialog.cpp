@@ -100,7 +100,7 @@ QWidget* FilmsDialog::build_facts() {
             if (r.format == ExportFormat::film) {
                 deliveries_.push_back(r);
                 delivery_->addItem(q(r.name) + ": " + q(described(r)));
-                // What loses nothing is never the wrong one to begin with.
+                // A lossless codec is a safe default.
                 if (r.film.codec == FilmCodec::ffv1) delivery_->setCurrentIndex(delivery_->count() - 1);
             }
     });

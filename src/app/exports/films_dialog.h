@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Films that are to be corrected: what they are, what they do not say of themselves, and by which delivery they are
-// written.
+// Films to be corrected: their properties, facts that they do not contain, and the delivery.
 #pragma once
 
 #include <QComboBox>
@@ -8,7 +7,7 @@
 #include <QLabel>
 #include <QLineEdit>
 
-#include "latest.h"
+#include "latest_result.h"
 #include "session/parts.h"
 #include "studio/films.h"
 #include "widgets/number_box.h"
@@ -19,7 +18,7 @@ namespace optrel {
 class FilmsDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, ExportDesk, Jobs, Voice>;
+    using Parts = SomeOf<ProfileModel, ExportService, Jobs, Messages>;
     FilmsDialog(const Parts& parts, std::vector<std::filesystem::path> films, const QString& folder,
                 QWidget* parent = nullptr);
 
@@ -40,7 +39,7 @@ private:
     QLabel* state_;
     QPushButton* take_;
     std::vector<Delivery> deliveries_;
-    Latest<std::vector<FilmLook>> latest_;
+    LatestResult<std::vector<FilmLook>> latest_;
 };
 
 }  // namespace optrel

@@ -1,13 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A colour profile from a file or from a frame: what it holds, how it would move the colours of a frame, and keeping
-// it.
+// A colour profile from a file or a frame: its contents, its effect on a frame, and saving it.
 #pragma once
 
 #include <QDialog>
 #include <QLabel>
 
 #include "frames/colour_profile.h"
-#include "latest.h"
+#include "latest_result.h"
 #include "session/parts.h"
 #include "studio/colour_files.h"
 
@@ -16,7 +15,7 @@ namespace optrel {
 class ColourDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, ProfileBook, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, ProfileModel, Jobs, Messages>;
     ColourDialog(const Parts& parts, ColourProfile profile, const QString& origin, QWidget* parent = nullptr);
 
 private:
@@ -27,7 +26,7 @@ private:
     const ColourProfile profile_;
     const QString origin_;
     QLabel* difference_;
-    Latest<ColourChange> latest_;
+    LatestResult<ColourChange> latest_;
 };
 
 }  // namespace optrel

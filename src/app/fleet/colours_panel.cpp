@@ -10,14 +10,16 @@ namespace optrel {
 
 namespace {
 
-TableOf<CarriedName>* new_carried_table() {
-    return new TableOf<CarriedName>(
+TableOf<EmbeddedName>* new_carried_table() {
+    return new TableOf<EmbeddedName>(
         "Carried by frames",
         {{text_column("Body", 190),
-          [](const CarriedName& c) { return c.body.empty() ? Cell("not known", Cell::Tone::faint) : Cell(q(c.body)); }},
-         {text_column("Colour profile"), [](const CarriedName& c) { return Cell(q(c.name)); }},
-         {figure_column("Frames", 60), [](const CarriedName& c) { return figure_cell(c.frames); }},
-         {text_column("For instance", 220), [](const CarriedName& c) {
+          [](const EmbeddedName& c) {
+              return c.body.empty() ? Cell("not known", Cell::Tone::faint) : Cell(q(c.body));
+          }},
+         {text_column("Colour profile"), [](const EmbeddedName& c) { return Cell(q(c.name)); }},
+         {figure_column("Frames", 60), [](const EmbeddedName& c) { return figure_cell(c.frames); }},
+         {text_column("For instance", 220), [](const EmbeddedName& c) {
               return Cell(q(c.example.filename().string()), Cell::Tone::faint, q(c.example.string()));
           }}});
 }
@@ -67,9 +69,9 @@ ColoursPanel::ColoursPanel(const Parts& parts, QWidget* parent) : QWidget(parent
     connect(keep_, &QPushButton::clicked, this, &ColoursPanel::open_carried);
     connect(carried_, &QAbstractItemView::doubleClicked, this, &ColoursPanel::open_carried);
     connect(carried_, &Table::chosen_changed, this, [this](int row) { keep_->setEnabled(row >= 0); });
-    connect(&parts_.profiles(), &ProfileBook::changed, this, &ColoursPanel::refresh);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &ColoursPanel::refresh);
-    connect(&parts_.baselines(), &BaselineBook::changed, this, &ColoursPanel::refresh);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, &ColoursPanel::refresh);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &ColoursPanel::refresh);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, &ColoursPanel::refresh);
     refresh();
 }
 
@@ -123,7 +125,7 @@ void ColoursPanel::open_file(const QString& path) {
 void ColoursPanel::open_carried() {
     const int row = carried_->chosen();
     if (row < 0 || row >= static_cast<int>(carried_names_.size())) return;
-    const CarriedName chosen = carried_names_[row];
+    const EmbeddedName chosen = carried_names_[row];
     parts_.attempt([&] {
         ColourDialog(parts_, carried_profile(chosen.example, chosen.name), q(chosen.example.string()), this).exec();
     });

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The colour files that the studio keeps, and the colour profiles that frames of each body carry.
+// Colour files of the studio, and colour profiles embedded in frames of each body.
 #pragma once
 
 #include <QLabel>
@@ -14,25 +14,25 @@ namespace optrel {
 class ColoursPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, Jobs, Messages>;
     explicit ColoursPanel(const Parts& parts, QWidget* parent = nullptr);
 
-    /// Shows a colour profile from a file, to be kept if wished.
+    /// Shows a colour profile from a file, to be saved on request.
     void open_file(const QString& path);
-    /// Null when none is.
+    /// Null when none is selected.
     const ColourFile* chosen_file() const;
 
 private:
     void lay_out(QPushButton* take);
     void refresh();
-    /// Shows the profile that frames of the chosen line carry, to be kept if wished.
+    /// Shows the embedded profile of the selected line, to be saved on request.
     void open_carried();
     int tiers_with(const ColourFile& file) const;
 
     Parts parts_;
-    std::vector<CarriedName> carried_names_;
+    std::vector<EmbeddedName> carried_names_;
     TableOf<ColourFile>* kept_;
-    TableOf<CarriedName>* carried_;
+    TableOf<EmbeddedName>* carried_;
     QPushButton* keep_;
     QLabel *hint_, *no_files_, *none_carried_;
 };

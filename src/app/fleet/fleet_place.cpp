@@ -12,7 +12,7 @@
 #include "fleet/register_files.h"
 #include "fleet/register_panel.h"
 #include "reach/reach_dialog.h"
-#include "travel/travel_actions.h"
+#include "sharing/sharing_actions.h"
 
 namespace optrel {
 
@@ -61,8 +61,8 @@ FleetPlace::FleetPlace(const Parts& parts) : PlaceWidget(theme::Place::fleet), p
     connect(identities_, &IdentitiesPanel::counted, this, [this](int n) {
         tabs_->setTabText(3, n ? QString("Identities (%1 unclaimed)").arg(n) : QString("Identities"));
     });
-    connect(&parts_.entries(), &RegisterBook::changed, this, &FleetPlace::refresh);
-    connect(&parts_.frames(), &FrameBook::changed, this, &FleetPlace::refresh);
+    connect(&parts_.entries(), &RegisterModel::changed, this, &FleetPlace::refresh);
+    connect(&parts_.frames(), &FrameModel::changed, this, &FleetPlace::refresh);
     refresh();
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Fleet: bodies, lenses and models, what files report of them, and which profile each pair would get.
+// Fleet: bodies, lenses and models, reported identities, and profiles for each pair of body and lens.
 #pragma once
 
 #include <QTabWidget>
@@ -19,7 +19,8 @@ class RegisterPanel;
 class FleetPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, QUndoStack, Voice>;
+    using Parts =
+        SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, QUndoStack, Messages>;
     explicit FleetPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"lenses", "identities", "grid", "colours"}; }
@@ -30,9 +31,9 @@ public:
     Table& models();
     IdentitiesPanel& identities() { return *identities_; }
     GridPanel& grid() { return *grid_; }
-    /// Shows a colour profile from a file, to be kept if wished.
+    /// Shows a colour profile from a file, to be saved on request.
     void open_colours(const QString& path);
-    /// Takes a register in from a file, after a question that says what would change.
+    /// Imports a register from a file, after showing the changes.
     void import_from(const QString& path);
     void export_to(const QString& path);
 

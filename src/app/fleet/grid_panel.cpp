@@ -8,16 +8,16 @@
 #include "base/choose.h"
 #include "base/error.h"
 #include "jobs.h"
+#include "sharing/sharing_actions.h"
 #include "studio/drafting.h"
 #include "studio/tiers.h"
-#include "travel/travel_actions.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
 
 namespace optrel {
 namespace {
 
-/// A mark and a word for each grade, so that colour is never alone.
+/// A symbol and a word for each grade, so that colour is never the only cue.
 QString grade_mark(MatchGrade g) {
     switch (g) {
         case MatchGrade::own_copy: return "● own";
@@ -93,7 +93,7 @@ GridPanel::GridPanel(const Parts& parts, QWidget* parent) : QWidget(parent), par
     connect(search_, &QLineEdit::textChanged, this, &GridPanel::refresh_candidates);
     connect(candidates_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &GridPanel::refresh_curves);
     connect(assign_, &QPushButton::clicked, this, &GridPanel::assign);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, [this] {
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, [this] {
         stale_ = true;
         if (isVisible()) refresh();
     });
@@ -283,7 +283,7 @@ void GridPanel::assign() {
     wanted.scope = Scope::body;
     wanted.target = body.id;
     const LensEntry* entry = parts_.entries().fleet()->lens(lens.id);
-    // A copy without a number cannot be told from others by what files report, but by its claims it can.
+    // A copy without a number cannot be identified by its files, but by its claims.
     wanted.lens_condition = entry ? LensCondition::copy : LensCondition::model;
     wanted.lens = entry ? entry->id : data_->at(row_, column_).example.lens;
     wanted.name = describe_conditions(wanted);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Bodies by lenses: the grade that each pair gets, and the candidates of a pair with what speaks for and against them.
+// Table of bodies and lenses: grade of each pair, and its candidates with reasons.
 #pragma once
 
 #include <QLabel>
@@ -16,13 +16,13 @@ class ProfileCurves;
 class GridPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, Messages>;
     explicit GridPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& grid() { return *grid_; }
     Table& candidates() { return *candidates_; }
     QLineEdit& search() { return *search_; }
-    /// Chooses the cell with most frames.
+    /// Selects the cell with the most frames.
     void show_something();
 
 protected:
@@ -43,7 +43,7 @@ private:
     std::shared_ptr<const LensGrid> data_ = std::make_shared<LensGrid>();
     int row_ = -1, column_ = -1, work_number_ = 0;
     bool stale_ = true;
-    std::vector<Profile> profiles_;  ///< all versions; matches point into it
+    std::vector<Profile> profiles_;  ///< all versions; matches refer to them
     std::vector<ProfileMatch> matches_;
     QLabel *of_, *why_;
     QLineEdit* search_;

@@ -6,8 +6,8 @@
 #include <set>
 
 #include "base/choose.h"
-#include "fleet/claim_dialog.h"
 #include "reach/reach_dialog.h"
+#include "shared/claim_dialog.h"
 #include "studio/claim.h"
 #include "studio/knowledge.h"
 #include "widgets/place.h"
@@ -39,7 +39,7 @@ QString action_text(const Identity& id, const IdentitiesPanel::Parts& parts) {
     }
 }
 
-/// Adds what accepting one identity does to a common edit, once for each entry.
+/// Adds the acceptance of one identity to a combined edit; each entry once.
 void gather(const FleetEdit& one, FleetEdit& all) {
     const auto add = [](const auto& from, auto& to) {
         for (const auto& e : from)
@@ -106,7 +106,7 @@ IdentitiesPanel::IdentitiesPanel(const Parts& parts, QWidget* parent) : QWidget(
     connect(all_, &QPushButton::clicked, this, &IdentitiesPanel::accept_all);
     connect(claim_, &QPushButton::clicked, this, &IdentitiesPanel::claim_for);
     connect(back_, &QPushButton::clicked, this, &IdentitiesPanel::take_back);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &IdentitiesPanel::refresh);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &IdentitiesPanel::refresh);
     refresh();
 }
 
@@ -169,7 +169,7 @@ void IdentitiesPanel::refresh_buttons() {
             (id->folders.size() > 1 ? QString(" and %1 more folders.").arg(id->folders.size() - 1) : QString(".")));
 }
 
-/// Few frames are claimed at once: how many stands in the table. More are asked for.
+/// Few frames are claimed at once, as the table shows; for more, the user is asked.
 void IdentitiesPanel::claim_all_of(const std::vector<const Identity*>& identities, const QString& what) {
     FleetEdit all;
     int frames = 0, limit = 0;
@@ -212,7 +212,7 @@ void IdentitiesPanel::claim_for() {
     std::string target = id->targets.empty() ? "" : id->targets.front();
     if (id->status == Identity::Status::unclaimed) target = id->proposal.target;
     Claim start = claim_of(*id, target);
-    // Without a number it is the folder that tells frames apart, when there is just one.
+    // Without a number, frames are distinguished by their folder, if there is exactly one.
     if (start.of == Claim::Of::body && start.serial.empty() && id->folders.size() == 1)
         start.folder = id->folders.front();
     ClaimDialog dialog(parts_, start, this);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Identities: what files report, who holds it, and what is proposed for what nobody holds.
+// Reported identities: claims, and proposals for unclaimed ones.
 #pragma once
 
 #include <QLabel>
@@ -14,11 +14,11 @@ namespace optrel {
 class IdentitiesPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, Jobs, Messages>;
     explicit IdentitiesPanel(const Parts& parts, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
-    /// Accepts every proposal that needs no choice, as one edit.
+    /// Accepts all proposals that need no choice, in one edit.
     void accept_all();
 
 signals:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The columns of the register's lists, and what is typed into their cells.
+// Columns of the register's lists, and parsing of edited cells.
 #pragma once
 
 #include <QString>
@@ -35,8 +35,8 @@ enum LensColumn {
 };
 enum ModelColumn { model_name, model_sensor, model_pitch, model_filter, model_adds, model_bodies, model_notes };
 
-/// The entry with what was typed into a column; one that is not edited leaves it as it is. The words that stand for
-/// "nothing" are understood. Throws Error(input) for what cannot be read.
+/// The entry with the text of a column changed; unchanged for a read-only column. Words for "nothing" are accepted.
+/// Throws Error(input) for an invalid text.
 Body edited(Body b, int column, const QString& text);
 LensEntry edited(LensEntry l, int column, const QString& text);
 ModelEntry edited(ModelEntry m, int column, const QString& text);

@@ -7,9 +7,9 @@
 #include <QVBoxLayout>
 
 #include "base/error.h"
-#include "fleet/claim_dialog.h"
 #include "fleet/register_cells.h"
 #include "reach/reach_dialog.h"
+#include "shared/claim_dialog.h"
 #include "studio/merge.h"
 #include "widgets/choose_entry.h"
 #include "widgets/place.h"
@@ -21,7 +21,7 @@ Cell text_or(const std::string& text, const char* otherwise) {
     return text.empty() ? Cell(otherwise, Cell::Tone::faint) : Cell(q(text));
 }
 
-/// What differs between two documents of an entry, as in "room: East → West".
+/// Differences between two versions of an entry, for example "room: East → West".
 QString what_changed(const std::string& before, const std::string& after) {
     if (before.empty()) return "new";
     if (after.empty()) return "taken out";
@@ -42,9 +42,9 @@ ColumnOf<Entry> in_service(int width) {
             [](const Entry& e) { return e.in_service ? Cell("yes") : Cell("no", Cell::Tone::warning); }};
 }
 
-/// How many frames an entry has, of those that the index knows.
+/// Number of indexed frames of an entry.
 template <class Entry>
-ColumnOf<Entry> frames_of(const FrameBook& frames, std::unordered_map<std::string, int> FleetKnowledge::*seen,
+ColumnOf<Entry> frames_of(const FrameModel& frames, std::unordered_map<std::string, int> FleetKnowledge::*seen,
                           int width) {
     return {figure_column("Frames", width), [&frames, seen](const Entry& e) {
                 const auto& of = frames.knowledge().*seen;
@@ -53,8 +53,8 @@ ColumnOf<Entry> frames_of(const FrameBook& frames, std::unordered_map<std::strin
             }};
 }
 
-/// The newest profile of the lens: of this copy, else of its model.
-Cell newest_profile_cell(const ProfileBook& profiles, const LensEntry& l) {
+/// The newest profile of this copy, otherwise of its model.
+Cell newest_profile_cell(const ProfileModel& profiles, const LensEntry& l) {
     Cell profile("none", Cell::Tone::warning);
     for (const Profile& p : profiles.current()) {
         const LensTextMatch match = compare_lens_texts(p.lens, l.lens);
@@ -180,7 +180,7 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
         new TableOf<Claim>(claims_of,
                            {{text_column("Claimed for it"),
                              [](const Claim& c) {
-                                 // An entry without claims has one line that says what it is found by.
+                                 // An entry without claims shows how it is identified.
                                  if (c.target.empty())
                                      return Cell("only the serial number in the register", Cell::Tone::faint);
                                  return Cell(q(describe(c)), Cell::Tone::plain, q(c.note));
@@ -206,9 +206,9 @@ RegisterPanel::RegisterPanel(const Parts& parts, Kind kind, QWidget* parent)
     connect(merge_, &QPushButton::clicked, this, &RegisterPanel::merge);
     connect(remove_, &QPushButton::clicked, this, &RegisterPanel::take_out);
     connect(claims_, &QAbstractItemView::doubleClicked, this, &RegisterPanel::open_claim);
-    connect(&parts_.entries(), &RegisterBook::changed, this, &RegisterPanel::refresh);
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &RegisterPanel::refresh);
-    connect(&parts_.profiles(), &ProfileBook::changed, this, &RegisterPanel::refresh);
+    connect(&parts_.entries(), &RegisterModel::changed, this, &RegisterPanel::refresh);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &RegisterPanel::refresh);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, &RegisterPanel::refresh);
     refresh();
 }
 
@@ -220,17 +220,17 @@ void RegisterPanel::give_bundles() {
         PackingList list;
         if (kind_ == Kind::bodies && at < all.bodies.size()) {
             list.bodies = {all.bodies[at].id};
-            return parts_.travel().packed_to_drag(list, all.bodies[at].label());
+            return parts_.sharing().packed_to_drag(list, all.bodies[at].label());
         }
         if (kind_ == Kind::lenses && at < all.lenses.size()) {
             list.lenses = {all.lenses[at].id};
-            return parts_.travel().packed_to_drag(list, all.lenses[at].label());
+            return parts_.sharing().packed_to_drag(list, all.lenses[at].label());
         }
         return {};
     });
 }
 
-/// A claim is looked at and changed where it was made.
+/// A claim is shown and changed where it was made.
 void RegisterPanel::open_claim() {
     std::vector<const Claim*> own;
     for (const Claim& c : parts_.entries().fleet()->claims())

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One list of the register, edited in place: models, bodies or lenses, with the claims and the history of the chosen
-// entry.
+// An editable list of the register (models, bodies or lenses), with claims and history of the selected entry.
 #pragma once
 
 #include <QLabel>
@@ -15,13 +14,14 @@ namespace optrel {
 class RegisterPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, TravelDesk, Jobs, QUndoStack, Voice>;
+    using Parts =
+        SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SharingService, Jobs, QUndoStack, Messages>;
     enum class Kind { bodies, lenses, models };
     RegisterPanel(const Parts& parts, Kind kind, QWidget* parent = nullptr);
 
     Table& table() { return *table_; }
     Table& history() { return *history_; }
-    /// Empty when none is.
+    /// Empty when none is selected.
     std::string chosen_id() const;
 
 private:
@@ -33,7 +33,7 @@ private:
     void merge_into(const std::string& id, const std::string& into);
     void take_out();
     void lay_out();
-    /// Rows are dragged to other programs as bundles.
+    /// Rows can be dragged to other programs as bundles.
     void give_bundles();
     void open_claim();
     Table* new_bodies_table();
@@ -52,7 +52,7 @@ private:
     QPushButton *add_, *merge_, *remove_;
     QLabel* of_;
     Table* table_;
-    std::function<void()> fill_;  ///< gives the table the entries of the register
+    std::function<void()> fill_;  ///< fills the table from the register
     TableOf<Claim>* claims_;
     TableOf<HistoryEntry>* history_;
 };

@@ -13,7 +13,7 @@ namespace optrel {
 
 namespace {
 
-/// Px of the sensor's picture for shares of the picture as it is held.
+/// Converts fractions of the displayed picture to px of the sensor.
 Vec2 place_of(const PictureView& view, int orientation, double across, double down) {
     const cv::Size size(view.geometry().width, view.geometry().height), held = size_as_held(size, orientation);
     const cv::Point2d p = place_on_sensor({across * held.width, down * held.height}, size, orientation);

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What the correction of a frame costs: how far it pulls samples apart, place by place, and what lifting the corners
-// clips.
+// Cost of a frame's correction: local magnification, and highlights clipped by the brightened corners.
 #pragma once
 
 #include <QLabel>
@@ -28,7 +27,7 @@ private:
     PictureMap* map_;
     struct StretchedPlace {
         const char* name;
-        std::optional<Stretch> stretch;  ///< none: the corrected picture is empty there
+        std::optional<Stretch> stretch;  ///< nothing: the corrected picture is empty there
     };
     TableOf<StretchedPlace>* table_;
     CurvePlot* light_;

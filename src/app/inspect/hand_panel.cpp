@@ -73,7 +73,7 @@ HandPanel::HandPanel(QWidget* parent) : QWidget(parent) {
     show_none();
 }
 
-/// What is kept of the frame as a profile: what was set by hand, and what the file carries.
+/// Buttons for saving manual corrections, or the correction in the file, as a profile.
 void HandPanel::build_keeping(QVBoxLayout* down) {
     QPushButton* keep = button("&Keep as a profile",
                                "Publishes distortion, red and blue, and corner light as a profile of this lens, marked "
@@ -258,7 +258,7 @@ void HandPanel::show_help(MeasuredHelp::Kind kind, const QString& text, bool tak
     h.take->setEnabled(takeable);
 }
 
-void HandPanel::show_fringes(const std::vector<FringeFound>& fringes, const FringeSettings& now) {
+void HandPanel::show_fringes(const std::vector<FringeFound>& fringes, const DefringingSettings& now) {
     showing_ = true;
     fringe_list_->clear();
     for (const FringeFound& f : fringes) {
@@ -321,7 +321,7 @@ void HandPanel::say_sense(double distortion) {
 }
 
 void HandPanel::turned(Field field, const Value& value) {
-    // Leaving an editor is no turning.
+    // Losing focus does not count as a change.
     if (showing_ || (moving_.count(field) == 0 && value == shown_[field])) return;
     moving_[field] = value;
     emit tried(field, value);
@@ -342,7 +342,7 @@ void HandPanel::settle() {
 
 bool HandPanel::eventFilter(QObject* watched, QEvent* event) {
     auto* editor = static_cast<QWidget*>(watched);
-    // Rolling through the panel does not turn what lies under the pointer.
+    // Scrolling the panel must not change the value under the pointer.
     if (event->type() == QEvent::Wheel && !editor->hasFocus()) {
         event->ignore();
         return true;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What is corrected by hand on one frame: geometry, colours, light, framing. Values are seen while they are turned and
-// written when they come to rest.
+// Manual corrections of a frame: geometry, colours, light, framing. Changes are previewed while a control moves, and
+// saved when it stops.
 #pragma once
 
 #include <QComboBox>
@@ -28,49 +28,49 @@ class HandPanel : public QWidget {
 public:
     explicit HandPanel(QWidget* parent = nullptr);
 
-    /// The fields of the frame that is shown, and those of them that were set by hand; nothing to edit without a frame.
+    /// Fields of the shown frame, and which of them are hand-set; disabled without a frame.
     void show_fields(const ResolvedFrame& fields, const Layer& by_hand);
     void show_none();
-    /// The lens corrections that the file carries itself, by name; empty: none, and nothing is offered.
+    /// Names of lens corrections in the file; empty: none.
     void show_carried(const QString& names);
     NumberBox& number(Field field) { return *numbers_.at(field); }
     QComboBox& choice(Field field) { return *choices_.at(field); }
     QPushButton& back(Field field) { return *backs_.at(field); }
-    /// What was turned and does not rest yet is settled at once.
+    /// Saves pending changes at once.
     void settle();
 
-    /// What straightening found, and whether it can be taken.
+    /// Result of straightening, and whether it can be applied.
     void show_straightened(const QString& text, bool takeable);
     TurnAngles angles() const;
-    /// What measured help says of a kind, and whether it can be taken.
+    /// Result of a measured proposal, and whether it can be applied.
     void show_help(MeasuredHelp::Kind kind, const QString& text, bool takeable);
-    /// Fringes by hue, to be called faults by a tick; those that are taken away already are ticked.
-    void show_fringes(const std::vector<FringeFound>& fringes, const FringeSettings& now);
-    /// What is being done on the picture.
+    /// Detected fringes by hue, which the user can tick for removal; those removed already are ticked.
+    void show_fringes(const std::vector<FringeFound>& fringes, const DefringingSettings& now);
+    /// Active tool on the picture.
     void show_tool(PictureTool tool);
     QListWidget& fringes() { return *fringe_list_; }
 
 signals:
-    /// A value while it is turned.
+    /// A value while its control moves.
     void tried(Field field, const Value& value);
-    /// A value that came to rest.
+    /// A value after its control has stopped.
     void settled(Field field, const Value& value);
-    /// What lies beneath is wanted again.
+    /// The value of the layer below is wanted again.
     void returned(Field field);
     void lines_asked();
     void angles_changed();
     void straightening_taken();
     void help_asked(MeasuredHelp::Kind kind);
     void help_taken();
-    /// Something is to be done on the picture, or nothing any more.
+    /// A tool on the picture was started, or none is active.
     void tool_asked(PictureTool tool);
-    /// What is set is to be kept as a profile of the lens.
+    /// Save the settings as a profile of the lens.
     void keep_asked();
-    /// What the file carries itself is to be compared, and perhaps kept as a profile.
+    /// Compare the correction in the file, and perhaps save it as a profile.
     void carried_asked();
-    /// Where a hue lies is to be seen; -1: none.
+    /// Highlight a hue; -1: none.
     void fringe_chosen(int fringe);
-    /// A hue is a fault, or is none after all.
+    /// A hue was ticked or unticked.
     void fringe_ticked(int fringe, bool fault);
 
 protected:
@@ -105,9 +105,9 @@ private:
     std::map<PictureTool, QPushButton*> tools_;
     QListWidget* fringe_list_;
     QTimer rest_;
-    std::map<Field, Value> shown_;   ///< what the frame has
-    std::map<Field, Value> moving_;  ///< turned, not settled yet
-    bool showing_ = false;           ///< values are set by show_fields(), not by a person
+    std::map<Field, Value> shown_;   ///< values of the frame
+    std::map<Field, Value> moving_;  ///< changed but not saved
+    bool showing_ = false;           ///< show_fields() is setting values, not the user
 };
 
 }  // namespace optrel

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What Inspect does when a person corrects by hand, or asks for help with it.
+// Manual corrections and measured proposals in Inspect.
 #include <algorithm>
 #include <cmath>
 
 #include "base/station.h"
 #include "baselines/fringe_hues.h"
 #include "frames/orientation.h"
-#include "inspect/carried_dialog.h"
+#include "inspect/embedded_dialog.h"
 #include "inspect/inspect_place.h"
 #include "jobs.h"
 #include "studio/camera_file.h"
@@ -79,7 +79,7 @@ void InspectPlace::keep_as_profile() {
 void InspectPlace::compare_carried() {
     const std::optional<Development> r = chosen_development();
     if (!r) return;
-    auto found = std::make_shared<CarriedComparison>();
+    auto found = std::make_shared<EmbeddedComparison>();
     parts_.jobs().run(
         "Comparing what the file carries",
         [found, path = r->path, r = *r](Progress&) { *found = optrel::compare_carried(path, r, current_author()); },
@@ -98,14 +98,14 @@ void InspectPlace::open_camera_file(const QString& path) {
         [this, found, r = *r] { offer_profile(found->in_words(), found->profile, r, "of a calibration file"); });
 }
 
-/// Shows a correction that others made beside the profile in use, and publishes it when that is wished for.
+/// Compares an embedded or imported correction with the profile in use, and publishes it on request.
 void InspectPlace::offer_profile(const std::string& words, const Profile& own, const Development& development,
                                  const QString& marked) {
     const std::vector<Profile>& known = parts_.profiles().all();
     const auto in_use = std::find_if(known.begin(), known.end(), [&](const Profile& p) {
         return p.id == development.profile_id && p.version == development.profile_version;
     });
-    CarriedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, development.metadata, this);
+    EmbeddedDialog ask(q(words), own, in_use == known.end() ? nullptr : &*in_use, development.metadata, this);
     if (ask.exec() != QDialog::Accepted) return;
     parts_.attempt([&] {
         const Profile p = parts_.profiles().publish(own, OtherSettings::keep);
@@ -153,7 +153,7 @@ void InspectPlace::listen_to_help() {
         hand_->show_help(kind, listed ? "Tick what is a fault:" : text, takeable);
         if (kind != MeasuredHelp::Kind::fringes) return;
         view_->set_spots({});
-        FringeSettings now;
+        DefringingSettings now;
         if (const FrameRecord* f = chosen())
             now.hues = fringe_hues(sheet_->fields_now(*f)[Field::fringe_hues].value.text);
         hand_->show_fringes(help_->fringes(), now);

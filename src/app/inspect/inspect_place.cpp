@@ -11,23 +11,23 @@
 #include "inspect/picture_places.h"
 #include "jobs.h"
 #include "remarks/ask_remark.h"
+#include "sharing/sharing_actions.h"
 #include "studio/develop_frame.h"
 #include "studio/frame_sheets.h"
 #include "studio/knowledge.h"
 #include "studio/sensor_size.h"
-#include "travel/travel_actions.h"
 
 namespace optrel {
 
 namespace {
 
-/// Of the side beside the picture; the picture gets the rest, 800 px of it at 1280.
+/// Width of the side panel; the picture gets the rest, 800 px of 1280.
 constexpr int side_px = 336;
 
 }  // namespace
 
 InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspect), parts_(parts) {
-    looks_ = new LookDesk(parts_.jobs());
+    looks_ = new PreviewService(parts_.jobs());
     looks_->setParent(this);
     lines_ = new StraightenTool(parts_.jobs());
     lines_->setParent(this);
@@ -50,13 +50,13 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
         refresh_sheet();
         look();
     };
-    connect(&parts_.frames(), &FrameBook::changed, this, [this] { frames_->refresh(); });
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, all);
-    connect(&parts_.sheets(), &SheetBook::changed, this, all);
-    connect(&parts_.profiles(), &ProfileBook::changed, this, sheet);
-    connect(&parts_.baselines(), &BaselineBook::changed, this, sheet);
+    connect(&parts_.frames(), &FrameModel::changed, this, [this] { frames_->refresh(); });
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, all);
+    connect(&parts_.sheets(), &SheetModel::changed, this, all);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, sheet);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, sheet);
     connect(frames_, &FramesPanel::chosen_changed, this, [this] {
-        hand_->settle();  // for the frame that was shown until now
+        hand_->settle();  // for the previously shown frame
         turning_.clear();
         lines_->forget();
         help_->forget();
@@ -70,12 +70,12 @@ InspectPlace::InspectPlace(const Parts& parts) : PlaceWidget(theme::Place::inspe
         if (pictures_->currentWidget() == spot_) show_spot(true);
     });
     connect(frames_, &FramesPanel::spot_asked, this, &InspectPlace::show_spot);
-    connect(looks_, &LookDesk::whole_ready, view_, &CompareView::set_whole);
-    connect(looks_, &LookDesk::whole_ready, this, &InspectPlace::show_framing);
-    connect(looks_, &LookDesk::part_ready, view_, &CompareView::set_part);
-    connect(looks_, &LookDesk::failed, view_, &CompareView::clear);
+    connect(looks_, &PreviewService::whole_ready, view_, &CompareView::set_whole);
+    connect(looks_, &PreviewService::whole_ready, this, &InspectPlace::show_framing);
+    connect(looks_, &PreviewService::part_ready, view_, &CompareView::set_part);
+    connect(looks_, &PreviewService::failed, view_, &CompareView::clear);
     connect(view_, &CompareView::view_changed, this, [this] { looks_->look_at(view_->visible(), view_->scale()); });
-    connect(looks_, &LookDesk::loupes_ready, ring_, &LoupeRing::show_patches);
+    connect(looks_, &PreviewService::loupes_ready, ring_, &LoupeRing::show_patches);
     connect(ring_, &LoupeRing::moved, this, [this] { looks_->look_through(ring_->patches()); });
     touch_ = new PictureTouch(*view_);
     listen_to_hand();
@@ -104,7 +104,7 @@ void InspectPlace::build_actions() {
     connect(others_, &QPushButton::clicked, this, [this] { sheet_->put_on_others(); });
     connect(export_, &QPushButton::clicked, this, [this] {
         if (const FrameRecord* f = chosen())
-            emit parts_.voice().go_to(static_cast<int>(theme::Place::exports), q(f->path.string()));
+            emit parts_.messages().go_to(static_cast<int>(theme::Place::exports), q(f->path.string()));
     });
     share_ = button("S&hare", "What others measured of this lens, and a bundle of what the chosen frames need");
     auto* menu = new QMenu(share_);
@@ -127,7 +127,7 @@ void InspectPlace::build_actions() {
         actions_->addWidget(w);
 }
 
-/// The bundle lies with the frames, and is offered where their folder is opened.
+/// The bundle is in the folder of the frames, and is offered when that is opened.
 void InspectPlace::pack_for_frames() {
     PackingList list;
     for (const FrameRecord* f : frames_->chosen_frames()) list.frames.push_back(*f);
@@ -156,7 +156,7 @@ QWidget* InspectPlace::build_side() {
         looks_->want_light(tabs_->currentWidget() == cost_);
         show_framing();
     });
-    connect(looks_, &LookDesk::light_ready, cost_, &CostPanel::show_light);
+    connect(looks_, &PreviewService::light_ready, cost_, &CostPanel::show_light);
     auto* side = new QSplitter(Qt::Vertical);
     side->addWidget(frames_);
     side->addWidget(tabs_);
@@ -323,7 +323,7 @@ QString InspectPlace::about(const FrameRecord& frame, const Development& r) cons
     return text;
 }
 
-/// Has the chosen frame shown as it is developed now.
+/// Requests the selected frame with its current development.
 void InspectPlace::look() {
     if (pictures_->currentWidget() == spot_) show_spot(frames().chosen() >= 0);
     if (!parts_.frames().any())
@@ -344,7 +344,7 @@ void InspectPlace::look() {
     }
     const std::optional<Development> r = development(*f);
     if (!r) return;
-    const LookSubject subject{f->path, r->metadata};
+    const PreviewSubject subject{f->path, r->metadata};
     if (shown_ != f->path) {
         shown_ = f->path;
         view_->set_size(subject.size());
@@ -354,12 +354,12 @@ void InspectPlace::look() {
     }
     about_->setText(about(*f, *r));
     looks_->show(subject, r->fields, r->profile);
-    std::vector<LookSubject> beside;
+    std::vector<PreviewSubject> beside;
     for (const FrameRecord* n : frames_->neighbours()) beside.push_back({n->path, n->metadata});
     looks_->read_ahead(std::move(beside));
 }
 
-/// The crop over the picture, with what it costs, and the lines of straightening.
+/// Shows the crop with its cost, and the lines of straightening.
 void InspectPlace::show_framing() {
     view_->set_crop({});
     crop_->hide();
@@ -388,7 +388,7 @@ void InspectPlace::show_framing() {
     view_->set_lines(lines_over(*framing, m));
 }
 
-/// What belongs to the part of the side that is shown.
+/// Actions for the visible part of the side panel.
 std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing, const Metadata& m) const {
     std::vector<PictureMarks::Line> marked;
     const auto line = [&](const Vec2& from, const Vec2& to) {
@@ -405,7 +405,7 @@ std::vector<PictureMarks::Line> InspectPlace::lines_over(const Framing& framing,
         QColor colour = theme::faint_ink;
         if (s.used == LineSense::vertical) colour = theme::mark;
         if (s.used == LineSense::horizontal) colour = theme::warning;
-        // One each, so that their numbers stay.
+        // One shortcut each, so that the numbers stay the same.
         marked.push_back({line({s.line.x1(), s.line.y1()}, {s.line.x2(), s.line.y2()}), colour, s.struck});
     }
     return marked;

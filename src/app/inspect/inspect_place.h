@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Inspect: one frame before and after, its field sheet, and what is corrected by hand.
+// Inspect: a frame before and after, its field sheet, and manual corrections.
 #pragma once
 
 #include <QButtonGroup>
@@ -10,17 +10,17 @@
 #include <memory>
 
 #include "inspect/cost_panel.h"
-#include "inspect/frames_panel.h"
 #include "inspect/hand_panel.h"
-#include "inspect/look_desk.h"
 #include "inspect/loupe_ring.h"
 #include "inspect/measured_help.h"
 #include "inspect/picture_touch.h"
+#include "inspect/preview_service.h"
 #include "inspect/sharpness_panel.h"
 #include "inspect/sheet_panel.h"
 #include "inspect/spot_board.h"
 #include "inspect/straighten_tool.h"
 #include "session/parts.h"
+#include "shared/frames_panel.h"
 #include "widgets/compare_view.h"
 #include "widgets/place.h"
 
@@ -29,8 +29,8 @@ namespace optrel {
 class InspectPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, BaselineBook, ProfileBook, SheetBook, ApprovalDesk, TravelDesk, Jobs,
-                         QUndoStack, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, BaselineModel, ProfileModel, SheetModel, ApprovalService,
+                         SharingService, Jobs, QUndoStack, Messages>;
     explicit InspectPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override { return {"hand", "corners", "cost", "sharpness", "loupes", "spot"}; }
@@ -49,7 +49,7 @@ public:
     void show_spot(bool on);
     void choose_frame(const QString& path) { frames_->choose(path); }
     bool developing() const { return looks_->working(); }
-    /// Shows a camera model from a file beside the profile in use of the chosen frame, to be kept if wished.
+    /// Compares a camera model from a file with the profile of the selected frame, to be saved on request.
     void open_camera_file(const QString& path);
 
 private:
@@ -61,7 +61,7 @@ private:
     QWidget* build_side();
     void listen_to_hand();
     void refresh_sheet();
-    /// What the chosen frame is developed with now, values that are being turned included.
+    /// Current development of the selected frame, including values that are being changed.
     struct Development : FrameDevelopment {
         std::filesystem::path path;
         ProfileMatch match;
@@ -75,7 +75,7 @@ private:
     void find_lines();
     void take_straightening();
     void keep_as_profile();
-    /// Compares what the file carries itself with the profile in use, and keeps it as a profile when that is wanted.
+    /// Compares the correction in the file with the profile in use, and saves it as a profile on request.
     void compare_carried();
     void offer_profile(const std::string& words, const Profile& own, const Development& development,
                        const QString& marked);
@@ -105,7 +105,7 @@ private:
     SpotBoard* spot_;
     QStackedWidget* pictures_;  ///< the picture, the loupes, or the same spot of several frames
     QToolButton* loupes_;
-    LookDesk* looks_;
+    PreviewService* looks_;
     StraightenTool* lines_;
     MeasuredHelp* help_;
     PictureTouch* touch_;
@@ -113,9 +113,9 @@ private:
     QLabel *about_, *crop_;
     QCheckBox* with_set_;
     QPushButton *back_, *bare_, *others_, *export_, *share_;
-    std::optional<std::pair<Vec2, Vec2>> edge_;  ///< whose sharpness is shown, px of the frame
-    Layer turning_;                              ///< values that are being turned by hand
-    std::filesystem::path shown_;                ///< the frame whose picture is shown
+    std::optional<std::pair<Vec2, Vec2>> edge_;  ///< edge whose sharpness is shown, px of the frame
+    Layer turning_;                              ///< values of controls that are being moved
+    std::filesystem::path shown_;                ///< the shown frame
 };
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What Inspect does with what a person does on the picture itself.
+// Tools on the picture in Inspect.
 #include <algorithm>
 #include <cmath>
 
@@ -27,7 +27,7 @@ void InspectPlace::listen_to_touch() {
         if (tool == PictureTool::edge) measure_edge(from, to);
     });
     connect(touch_, &PictureTouch::ring_dragged, this, [this](double height) {
-        // Seen at once, and written when it comes to rest, as when the figure is turned.
+        // Shown at once, and saved when the drag ends, as with the number field.
         hand_->number(Field::corner_light_from).setValue(height);
     });
     connect(&hand_->number(Field::corner_light_from), &QDoubleSpinBox::valueChanged, touch_, &PictureTouch::set_ring);
@@ -63,7 +63,7 @@ void InspectPlace::measure_chart() {
     show_framing();
 }
 
-/// Of the lines that were found, the longest that stands at a slant: something to see of a frame.
+/// The longest slanted line that was detected, as an example.
 void InspectPlace::show_some_edge() {
     tabs_->setCurrentWidget(sharpness_);
     if (!lines_->lines()) return;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Between pictures on the sensor and pictures as they are held, on the screen.
+// Conversion between sensor orientation and display orientation of pictures.
 #pragma once
 
 #include <QImage>
@@ -9,9 +9,9 @@
 
 namespace optrel {
 
-/// As it is held; transparent where it is empty.
+/// In display orientation; transparent where it is empty.
 QImage image_of(const PreparedFrame::Look& look, int orientation);
-/// A part of the picture as it is held, as samples on the sensor.
+/// A part of the picture in display orientation, converted to sensor orientation.
 Sampling on_sensor(const QRectF& place, double step, const cv::Size& sensor, int orientation);
 
 }  // namespace optrel

@@ -14,7 +14,7 @@ namespace optrel {
 
 namespace {
 
-/// Px of the picture that are measured by; as many as are shown at 100 percent.
+/// Size of the measured area, px; as many as are shown at 100 percent.
 constexpr double patch_width = 192, patch_height = 160;
 constexpr double text_height = 46, head_height = 34, ring_gap = 6;
 

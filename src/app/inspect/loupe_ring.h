@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Nine loupes over the picture at once: the middle, the edges' middles and the corners, each before and after, with
-// figures measured there, and what they say together.
+// Nine loupes over the picture (centre, edge centres, corners), each before and after, with measured figures and a
+// summary.
 #pragma once
 
 #include <QComboBox>
@@ -8,7 +8,7 @@
 #include <QWidget>
 #include <array>
 
-#include "inspect/look_desk.h"
+#include "inspect/preview_service.h"
 #include "scene/loupe_places.h"
 
 namespace optrel {
@@ -19,15 +19,15 @@ public:
     static constexpr int count = loupe_count;
 
     explicit LoupeRing(QWidget* parent = nullptr);
-    /// A picture of a size, as it is held; another size puts the loupes back in their places.
+    /// Sets the picture size in display orientation; another size moves the loupes to their default places.
     void set_size(const QSizeF& picture);
     void show_patches(const std::vector<LoupePatch>& patches);
-    /// What the loupes look at, px of the picture.
+    /// Areas of the loupes, px of the picture.
     std::vector<QRectF> patches() const;
     QString verdict() const { return verdict_->text(); }
-    /// What stands under a loupe.
+    /// Text under a loupe.
     QString figures(int loupe) const;
-    /// Where a loupe is in the widget, for tests that drag.
+    /// Position of a loupe in the widget, for tests.
     QRectF cell(int loupe) const;
 
 signals:
@@ -50,7 +50,7 @@ private:
     QComboBox* magnify_;
     QLabel* verdict_;
     QSizeF size_;
-    std::array<QPointF, count> places_;  ///< middles, px of the picture
+    std::array<QPointF, count> places_;  ///< centres, px of the picture
     std::vector<LoupePatch> shown_;
     int dragged_ = -1;
     QPointF from_;

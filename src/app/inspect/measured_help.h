@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Measured help in the window: runs one proposal at a time off the window's thread and keeps what came of it until it
-// is taken or another frame is chosen.
+// Measured proposals in the window: computes one at a time on a worker, and keeps the result until it is applied or
+// another frame is selected.
 #pragma once
 
 #include <QObject>
@@ -10,7 +10,7 @@
 #include <optional>
 
 #include "base/progress.h"
-#include "latest.h"
+#include "latest_result.h"
 #include "studio/proposing.h"
 
 namespace optrel {
@@ -22,7 +22,7 @@ public:
 
     explicit MeasuredHelp(Jobs& jobs) : jobs_(jobs) {}
 
-    /// `work` runs on a worker; its sentence is shown when it throws.
+    /// `work` runs on a worker; the text of its exception is shown.
     void ask(Kind kind, std::function<FieldProposal(const Progress&)> work);
     void ask_fringes(std::function<std::vector<FringeFound>(const Progress&)> work);
     void forget();
@@ -31,7 +31,7 @@ public:
     const std::vector<FringeFound>& fringes() const { return fringes_; }
 
 signals:
-    /// What to say of a kind now, and whether there is something to take.
+    /// Current text for a kind of proposal, and whether it can be applied.
     void said(MeasuredHelp::Kind kind, const QString& text, bool takeable);
 
 private:
@@ -43,7 +43,7 @@ private:
     void finish(Kind kind, const Answer& answer);
 
     Jobs& jobs_;
-    Latest<Answer> running_;
+    LatestResult<Answer> running_;
     std::optional<FieldProposal> proposal_;
     std::vector<FringeFound> fringes_;
 };

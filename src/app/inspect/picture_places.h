@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Places of a frame, on the sensor, and of its corrected picture as it is held.
+// Conversion between positions in a frame (sensor) and in its corrected picture (display orientation).
 #pragma once
 
 #include <QPointF>
@@ -10,9 +10,9 @@
 
 namespace optrel {
 
-/// Where a place of the frame lies in the picture; nothing where the correction does not reach it.
+/// Position in the picture for a position in the frame; nothing outside the correction.
 std::optional<QPointF> place_in_picture(const Vec2& frame, const Framing& framing, const Metadata& metadata);
-/// Where of the frame a place of the picture was recorded; nothing where the picture is empty.
+/// Position in the frame for a position in the picture; nothing where the picture is empty.
 std::optional<Vec2> place_in_frame(const QPointF& picture, const Framing& framing, const Metadata& metadata);
 
 }  // namespace optrel

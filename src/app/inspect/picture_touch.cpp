@@ -40,7 +40,7 @@ PictureTouch::PictureTouch(CompareView& view) : QObject(&view), view_(view) {
 void PictureTouch::begin(PictureTool tool) {
     tool_ = tool;
     points_.clear();
-    // The marks lie on the picture after the correction: all of it is shown meanwhile.
+    // The marks are on the corrected picture, so the whole of it is shown meanwhile.
     using Mode = CompareView::Mode;
     const Mode mode = view_.mode();
     if (tool != PictureTool::none && (mode == Mode::before || mode == Mode::split || mode == Mode::split_down)) {
@@ -74,7 +74,7 @@ std::optional<Vec2> PictureTouch::in_frame(const QPointF& place) const {
     return framing_ ? place_in_frame(place, *framing_, metadata_) : std::nullopt;
 }
 
-/// Marks where they are in the picture that is shown now.
+/// Marks at their positions in the current picture.
 void PictureTouch::lay() {
     std::vector<QPointF> handles, ring;
     if (framing_) {
@@ -91,7 +91,7 @@ void PictureTouch::lay() {
             }
         }
     }
-    // A handle that the correction does not reach cannot be told from another.
+    // A handle outside the correction cannot be placed.
     if (handles.size() != points_.size()) handles.clear();
     view_.set_handles(std::move(handles), tool_ == PictureTool::corners);
     view_.set_ring(std::move(ring));
@@ -113,7 +113,7 @@ void PictureTouch::mark_line(const QLineF& line) {
         return lay();
     }
     emit line_drawn(tool_, *from, *to);
-    // One line after another can be drawn.
+    // Several lines can be drawn in succession.
     view_.set_marking(marking_of(tool_));
 }
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a person does on the picture itself: marks an area, draws a line, bends one straight, lays four corners on a
-// rectangle, drags the ring at which corner light begins. Places are kept as those of the frame, so that they stay
-// where they are when the correction changes.
+// Tools on the picture: mark an area, draw a line, bend a line straight, put four corners on a rectangle, drag the
+// radius where corner light begins. Positions are kept in frame coordinates, so that they stay in place when the
+// correction changes.
 #pragma once
 
 #include <QObject>
@@ -15,7 +15,7 @@
 
 namespace optrel {
 
-/// What is being done on the picture.
+/// Active tool.
 enum class PictureTool { none, even_area, scene_line, bend_line, corners, ring, edge };
 
 class PictureTouch : public QObject {
@@ -23,19 +23,19 @@ class PictureTouch : public QObject {
 public:
     explicit PictureTouch(CompareView& view);
 
-    /// Ends what was being done.
+    /// Ends the active tool.
     void begin(PictureTool tool);
     PictureTool tool() const { return tool_; }
-    /// The picture that is shown now; null for none.
+    /// The shown picture; null for none.
     void show_over(std::shared_ptr<const Framing> framing, const Metadata& metadata);
-    /// The field height at which corner light begins.
+    /// Field height where corner light begins.
     void set_ring(double height);
-    /// Px of the frame that a px of the screen has.
+    /// Frame px per screen px.
     double mark_px() const;
 
 signals:
     void tool_changed(PictureTool tool);
-    /// All in px of the frame.
+    /// All positions in px of the frame.
     void area_marked(const QRectF& area);
     void line_drawn(PictureTool tool, const Vec2& from, const Vec2& to);
     void line_bent(const Vec2& from, const Vec2& middle, const Vec2& to);
@@ -58,7 +58,7 @@ private:
     Metadata metadata_;
     std::vector<Vec2> points_;
     double ring_ = 0;
-    std::optional<CompareView::Mode> compared_;  ///< how it was compared before something was done on the picture
+    std::optional<CompareView::Mode> compared_;  ///< comparison mode before a tool was started
 };
 
 }  // namespace optrel

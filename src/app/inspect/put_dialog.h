@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Putting what is set by hand on one frame on others: which fields, and what that changes, before anything is changed.
+// Copies hand-set values of a frame to others: choice of the fields, with a preview of the changes.
 #pragma once
 
 #include <QDialog>
@@ -22,12 +22,12 @@ class PutDialog : public QDialog {
 public:
     struct Target {
         std::filesystem::path frame;
-        std::optional<Sheet> sheet;  ///< nothing: it was not read yet, or cannot be
+        std::optional<Sheet> sheet;  ///< nothing: the sheet has not been read, or cannot be read
     };
-    /// `text`: a value for people.
+    /// `text`: converts a value for display.
     PutDialog(const QString& from, const Layer& values, std::vector<Target> targets,
               std::function<QString(Field, const Value&)> text, QWidget* parent);
-    /// The fields that a person left ticked.
+    /// The ticked fields.
     Layer chosen() const;
 
 private:

@@ -51,7 +51,7 @@ SetDialog::SetDialog(const Parts& parts, const QString& frame, const ResolvedFra
 }
 
 void SetDialog::fill_table() {
-    // Fields that differ come first.
+    // Different fields come first.
     std::vector<Field> order;
     for (const bool differing : {true, false})
         for (const FieldInfo& f : all_fields())

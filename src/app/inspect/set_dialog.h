@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Making or updating a named set from a frame's fields: each field is chosen by a person, none silently.
+// Creates or updates a set from a frame's fields, which the user chooses one by one.
 #pragma once
 
 #include <QComboBox>
@@ -13,9 +13,9 @@ namespace optrel {
 class SetDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<BaselineBook, Voice>;
+    using Parts = SomeOf<BaselineModel, Messages>;
     SetDialog(const Parts& parts, const QString& frame, const ResolvedFrame& fields, QWidget* parent);
-    /// The draft with the set made or updated. Throws Error(input) for a name that cannot be.
+    /// The draft with the new or updated set. Throws Error(input) for an invalid name.
     Revision result_draft() const;
 
 private:

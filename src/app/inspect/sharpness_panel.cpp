@@ -19,7 +19,7 @@ Cell mtf50_cell(const EdgeResponse& e) {
     return Cell(QString("%1 ± %2").arg(e.mtf50, 0, 'f', 3).arg(e.sigma, 0, 'f', 3), e.mtf50);
 }
 
-/// Neighbouring places of the corrected picture share samples, so that their scatter says too little: no sigma.
+/// Neighbouring positions of the corrected picture share samples, so their scatter underestimates the error: no sigma.
 Cell after_cell(const EdgeResponse& e) {
     if (!e.usable) return {"–", Cell::Tone::faint};
     Cell cell(QString::number(e.mtf50, 'f', 3), e.mtf50);
@@ -37,7 +37,7 @@ Curve curve_of(const EdgeResponse& e, const QString& label, Qt::PenStyle dash) {
     return curve;
 }
 
-/// Short lines along the edges, green, with those that are soft.
+/// Short lines along the edges, green, marked where they are soft.
 std::vector<SharpnessPanel::Edge> marked_edges(const std::vector<ResolutionPoint>& points) {
     constexpr double half_px = 14;
     std::vector<double> values;

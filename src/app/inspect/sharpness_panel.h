@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a frame resolves, before and after the correction: one edge that a person marks, or all edges of a chart.
+// Resolution of a frame before and after the correction: at one marked edge, or at all edges of a chart.
 #pragma once
 
 #include <QLabel>
 #include <QPushButton>
 #include <QStackedWidget>
 
-#include "latest.h"
+#include "latest_result.h"
 #include "studio/chart_sharpness.h"
 #include "studio/edge_curves.h"
 #include "widgets/curve_plot.h"
@@ -20,18 +20,18 @@ class SharpnessPanel : public QWidget {
 public:
     explicit SharpnessPanel(QWidget* parent = nullptr);
 
-    /// Measures an edge, px of the frame, off the window's thread.
+    /// Measures an edge (px of the frame) on a worker.
     void measure_edge(Jobs& jobs, const std::filesystem::path& frame, const FrameDevelopment& development,
                       const Vec2& from, const Vec2& to);
-    /// Measures all edges of the board that the frame shows.
+    /// Measures all edges of the board in the frame.
     void measure_chart(Jobs& jobs, const std::filesystem::path& frame, const FrameDevelopment& development);
-    /// An edge is being marked.
+    /// The user is marking an edge.
     void show_marking(bool on);
     void clear();
-    /// The edges of the board that were measured in green, px of the frame; none before.
+    /// Measured edges of the board in green, px of the frame; empty before the measurement.
     struct Edge {
         Vec2 from, to;
-        bool soft;  ///< under three quarters of what the sharpest tenth resolves
+        bool soft;  ///< less than three quarters of the resolution of the sharpest tenth
     };
     const std::vector<Edge>& edges() const { return edges_; }
     bool measuring() const { return edge_.running() || chart_.running(); }
@@ -41,7 +41,7 @@ public:
 signals:
     void edge_asked(bool on);
     void chart_asked();
-    /// There are other edges() than before.
+    /// edges() has changed.
     void measured();
 
 private:
@@ -54,8 +54,8 @@ private:
     QLabel* text_;
     CurvePlot* plot_;
     Table* table_;
-    Latest<EdgeCurves> edge_;
-    Latest<ChartSharpness> chart_;
+    LatestResult<EdgeCurves> edge_;
+    LatestResult<ChartSharpness> chart_;
     std::vector<Edge> edges_;
 };
 

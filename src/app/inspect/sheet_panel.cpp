@@ -126,8 +126,8 @@ bool SheetPanel::matches(Field field) const {
     return true;
 }
 
-/// What is in effect stands first; then the others by what they are about. Unless all are asked for, or words are
-/// given, of the others only those that matter to every frame.
+/// Effective fields come first, then the others by group. By default only those others are shown that matter to every
+/// frame.
 std::vector<SheetPanel::Line> SheetPanel::lines() const {
     static const std::set<Field> always{Field::exposure, Field::white_balance, Field::lens_profile,
                                         Field::sharpening_amount, Field::border};
@@ -162,7 +162,7 @@ Row SheetPanel::cells_of(const Line& line) const {
     const FieldInfo& field = info(*line.field);
     const FrameRecord* f = frame();
     const Sheet* sheet = this->sheet();
-    // The start as the current revision has it for this frame.
+    // Value of the start in the current revision for this frame.
     const std::vector<TraceStep> trace = parts_.baselines().current_resolver().trace(
         know(f->path, f->metadata, *parts_.entries().fleet()).facts, field.field);
     const TraceStep* start = &trace.front();
@@ -275,7 +275,7 @@ void SheetPanel::put_on_others() {
         if (all.size() < 2)
             throw input_error(
                 "Choose the frames that shall get it too: Ctrl or Shift and a click in the list, with this one last.");
-        // Copies: while the dialog is open, frames and sheets may be read anew, and others be chosen.
+        // Copies, because frames, sheets and selection may change while the dialog is open.
         std::vector<PutDialog::Target> targets;
         std::set<std::filesystem::path> shown;
         for (std::size_t i = 1; i < all.size(); ++i) {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The field sheet of the chosen frame, where each value comes from, and the edits of the sheets of all chosen frames.
+// Field sheet of the selected frame with the origin of each value, and edits for all selected frames.
 #pragma once
 
 #include <QCheckBox>
@@ -18,9 +18,8 @@ namespace optrel {
 class SheetPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<RegisterBook, BaselineBook, ProfileBook, SheetBook, QUndoStack, Voice>;
-    /// `chosen`: the frames that are chosen, the one that is shown in front; asked whenever it matters, since frames
-    /// are read anew.
+    using Parts = SomeOf<RegisterModel, BaselineModel, ProfileModel, SheetModel, QUndoStack, Messages>;
+    /// `chosen`: returns the selected frames, the shown one first; called when needed, because frames are read again.
     using Chosen = std::function<std::vector<const FrameRecord*>()>;
     SheetPanel(const Parts& parts, Chosen chosen, QWidget* parent = nullptr);
 
@@ -28,24 +27,24 @@ public:
     void refresh();
     void choose_field(Field field);
     QLineEdit& words() { return *words_; }
-    /// One undoable edit for all chosen frames; `change` gets each sheet.
+    /// One undoable edit of all selected frames; `change` is called with each sheet.
     void change_sheets(const QString& what, const std::function<void(const FrameRecord&, Sheet&)>& change);
 
-    /// Puts what is set by hand on the frame that is shown on the other chosen ones, once a person saw what changes.
+    /// Copies hand-set values of the shown frame to the other selected ones, after a preview.
     void put_on_others();
 
-    /// The same for one frame, once its sheet was read. Throws what `change` throws.
+    /// The same for one frame whose sheet has been read. Throws exceptions of `change`.
     void change_sheet(const std::filesystem::path& frame, const QString& what,
                       const std::function<void(Sheet&)>& change);
 
-    /// The sheet of a frame as last read; an empty one while it was not read or cannot be.
+    /// Sheet of a frame as last read; empty when it was not read or cannot be read.
     Sheet sheet_of(const FrameRecord& frame) const;
-    /// Every field of a frame as its sheet has it now.
+    /// Resolved fields of a frame by its current sheet.
     ResolvedFrame fields_now(const FrameRecord& frame) const;
 
 private:
     void build();
-    /// What a row shows: a field, or the heading of a group, or of what is in effect.
+    /// Row of the table: a field, or a heading.
     struct Line {
         std::optional<Field> field;
         std::optional<FieldGroup> group;
@@ -63,9 +62,9 @@ private:
     void drop_chosen_field();
     void apply_set();
     void make_set();
-    /// The frame that is shown; null when none is.
+    /// The shown frame; null when there is none.
     const FrameRecord* frame() const;
-    /// Its sheet as last read; null when it was not read yet or cannot be.
+    /// Its sheet as last read; null when it was not read or cannot be read.
     const Sheet* sheet() const;
 
     Parts parts_;

@@ -55,7 +55,7 @@ SpotBoard::Shown SpotBoard::look(const Subject& s, const QSizeF& seen, const QPo
         const cv::Size held = size_as_held(frame->size(), orientation);
         const QSizeF size(std::min(seen.width() / zoom, double(held.width)),
                           std::min(seen.height() / zoom, double(held.height)));
-        // Moved inside, so that every picture shows as much as there is of it.
+        // Limited to positions that all pictures can show.
         const auto begin = [](double share, double length, double part) {
             return std::round(std::clamp(share * length - part / 2, 0.0, length - part));
         };

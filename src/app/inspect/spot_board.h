@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The same spot of up to four frames side by side, each as it is corrected: dragging in one moves all of them.
+// The same spot of up to four corrected frames side by side; dragging moves all of them.
 #pragma once
 
 #include <QImage>
@@ -7,8 +7,8 @@
 #include <QWidget>
 #include <map>
 
-#include "inspect/look_desk.h"
-#include "latest.h"
+#include "inspect/preview_service.h"
+#include "latest_result.h"
 #include "studio/frame_development.h"
 
 namespace optrel {
@@ -24,12 +24,12 @@ public:
         FrameDevelopment development;
         QString caption;
     };
-    /// Those after the fourth are left out. None: nothing is looked at.
+    /// More than four frames are ignored. An empty list shows nothing.
     void show_frames(std::vector<Subject> subjects);
     int count() const { return static_cast<int>(subjects_.size()); }
-    /// The middle of what is seen, as a share of each picture as it is held.
+    /// Centre of the visible part, as a fraction of each picture in display orientation.
     QPointF place() const { return place_; }
-    /// Device pixels for each pixel of a picture: 0.25 to 8.
+    /// Device px per picture px: 0.25 to 8.
     double zoom() const { return zoom_; }
     const QImage& image(int frame) const { return shown_.at(frame).image; }
     QRectF cell(int frame) const;
@@ -45,14 +45,14 @@ private:
     using Ready = std::map<std::filesystem::path, std::shared_ptr<const PreparedFrame>>;
     struct Shown {
         QImage image;
-        double scale = 1;  ///< px of the widget for each of the image
+        double scale = 1;  ///< widget px per image px
         QString problem;
     };
     struct Answer {
         std::vector<Shown> shown;
         Ready ready;
     };
-    /// What is under way is finished first, so that frames are not read again and again while somebody drags.
+    /// Current work is finished first, so that frames are not read repeatedly during a drag.
     void ask();
     static Shown look(const Subject& subject, const QSizeF& seen, const QPointF& place, double zoom, Ready& ready,
                       const Progress& progress);
@@ -60,11 +60,11 @@ private:
     Jobs& jobs_;
     std::vector<Subject> subjects_;
     std::vector<Shown> shown_;
-    Ready ready_;  ///< frames that were read
+    Ready ready_;  ///< prepared frames
     QPointF place_{0.5, 0.5}, from_;
     double zoom_ = 1;
-    Latest<Answer> looking_;
-    bool again_ = false;  ///< something else is wanted since
+    LatestResult<Answer> looking_;
+    bool again_ = false;  ///< the request has changed meanwhile
 };
 
 }  // namespace optrel

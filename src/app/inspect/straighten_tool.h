@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Straightening in the window: finds the lines of a frame off the window's thread, and solves anew when one is struck
-// out.
+// Straightening: detects lines of a frame on a worker, and solves again when the user excludes one.
 #pragma once
 
 #include <QLineF>
@@ -9,7 +8,7 @@
 #include <vector>
 
 #include "frames/metadata.h"
-#include "latest.h"
+#include "latest_result.h"
 #include "studio/straightening.h"
 
 namespace optrel {
@@ -22,25 +21,25 @@ public:
     void find(const std::filesystem::path& frame, const Metadata& metadata, const ResolvedFrame& fields,
               const std::optional<AppliedProfile>& profile, TurnAngles angles);
     void forget();
-    /// Solves others; what was struck out stays so.
+    /// Solves for other angles; excluded lines stay excluded.
     void set_angles(TurnAngles angles);
-    /// The lines of a frame are there, or are being found.
+    /// The lines of a frame have been detected, or are being detected.
     bool active() const { return lines_ != nullptr || finding_.running(); }
 
     struct Shown {
-        QLineF line;  ///< px of the frame, on the sensor
+        QLineF line;  ///< px of the frame
         LineSense used = LineSense::neither;
         bool struck = false;
     };
     std::vector<Shown> shown() const;
-    /// Strikes a line out, or takes it in again.
+    /// Excludes a line, or includes it again.
     void toggle(int line);
-    /// Adds one that a person drew along an edge, px of the frame.
+    /// Adds a line that the user drew along an edge, px of the frame.
     void draw(const Vec2& from, const Vec2& to);
-    /// Solves from the corners of a rectangle instead, marked to `mark_px`.
+    /// Solves from the corners of a rectangle, marked with an accuracy of `mark_px`.
     void level(const std::vector<Vec2>& corners, double mark_px, const FrameDevelopment& development);
     const std::shared_ptr<FrameLines>& lines() const { return lines_; }
-    /// Which of the lines are used, and not struck out.
+    /// Lines that are used and not excluded.
     std::vector<bool> wanted() const;
     const std::optional<Straightened>& result() const { return result_; }
     QString text() const { return text_; }
@@ -58,7 +57,7 @@ private:
     TurnAngles angles_ = TurnAngles::roll_pitch;
     std::optional<Straightened> result_;
     QString text_;
-    Latest<FrameLines> finding_;
+    LatestResult<FrameLines> finding_;
 };
 
 }  // namespace optrel

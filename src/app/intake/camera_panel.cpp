@@ -41,15 +41,15 @@ CameraPanel::CameraPanel(const Parts& parts) : parts_(parts) {
               return f.size == 0 ? Cell() : Cell(QString::number(megabytes, 'f', 1), megabytes);
           }}});
     layout->addWidget(files_, 1);
-    connect(&parts_.cameras(), &CameraDesk::changed, this, &CameraPanel::refresh);
-    connect(&parts_.baselines(), &BaselineBook::changed, this, &CameraPanel::refresh_sets);
+    connect(&parts_.cameras(), &CameraService::changed, this, &CameraPanel::refresh);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, &CameraPanel::refresh_sets);
     for (auto* box : {camera_, set_}) box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     connect(to_, &QLineEdit::textChanged, this, &CameraPanel::refresh);
     refresh_sets();
     refresh();
 }
 
-/// Looking takes the library's hundreds of drivers, which nobody needs who has no camera.
+/// Detection loads hundreds of drivers of the library, so it runs on request only.
 void CameraPanel::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     if (!parts_.cameras().following()) parts_.cameras().look();

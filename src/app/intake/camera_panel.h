@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A camera on a cable: which, into which folder, what its frames get.
+// Tethered cameras: which camera, into which folder, with which settings.
 #pragma once
 
 #include <QCheckBox>
@@ -16,7 +16,7 @@ namespace optrel {
 class CameraPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<BaselineBook, CameraDesk, Jobs, Voice>;
+    using Parts = SomeOf<BaselineModel, CameraService, Jobs, Messages>;
     explicit CameraPanel(const Parts& parts);
 
 protected:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Copying a card: from where, to where, under which names; what would be copied, and what was.
+// Import from a card: source, folder and names; preview and result.
 #pragma once
 
 #include <QCheckBox>
@@ -15,11 +15,11 @@ namespace optrel {
 class CardPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, IntakeDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, IntakeService, Jobs, Messages>;
     explicit CardPanel(const Parts& parts);
 
     void set_folders(const QString& card, const QString& to);
-    /// What would be copied, without copying.
+    /// Preview of the import.
     void preview();
     void copy();
 

@@ -36,7 +36,7 @@ QTimeEdit* time_edit(const char* name, int minutes) {
 FolderDialog::FolderDialog(const IntakeFolder& f, const QStringList& sets,
                            std::function<bool(const IntakeFolder&)> keep, QWidget* parent)
     : QDialog(parent) {
-    const bool fresh = f.author.empty();  // nobody has said anything of it yet
+    const bool fresh = f.author.empty();  // no rules yet
     setWindowTitle(fresh ? "Watch a folder" : "Watched folder");
     auto* form = new QFormLayout;
     folder_ = new QLineEdit(q(f.folder.string()));

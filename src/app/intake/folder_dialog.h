@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A watched folder, and what becomes of frames that arrive in it.
+// A watched folder and its rules.
 #pragma once
 
 #include <QCheckBox>
@@ -17,7 +17,7 @@ namespace optrel {
 class FolderDialog : public QDialog {
     Q_OBJECT
 public:
-    /// `sets`: names of those that may lie on top. `keep` takes the folder, and says whether it could.
+    /// `sets`: names of available sets. `keep` saves the folder and returns whether it succeeded.
     FolderDialog(const IntakeFolder& folder, const QStringList& sets, std::function<bool(const IntakeFolder&)> keep,
                  QWidget* parent = nullptr);
     IntakeFolder folder() const;

@@ -26,8 +26,8 @@ IntakePlace::IntakePlace(const Parts& parts) : PlaceWidget(theme::Place::intake)
     down->addWidget(build_arrivals());
     down->setSizes({360, 300});
     body_->addWidget(down, 1);
-    connect(&parts_.intake(), &IntakeDesk::changed, this, &IntakePlace::refresh_folders);
-    connect(&parts_.intake(), &IntakeDesk::arrived, this, &IntakePlace::refresh_arrivals);
+    connect(&parts_.intake(), &IntakeService::changed, this, &IntakePlace::refresh_folders);
+    connect(&parts_.intake(), &IntakeService::arrived, this, &IntakePlace::refresh_arrivals);
     refresh_folders();
     refresh_arrivals();
 }
@@ -77,7 +77,7 @@ QWidget* IntakePlace::build_folders() {
         "Watched folders",
         {{text_column("Folder", 200),
           [](const IntakeFolder& f) {
-              // The end of a path says which one it is.
+              // The end of a path is its most specific part.
               const auto end = f.folder.parent_path().filename() / f.folder.filename();
               return Cell(q(end.string()), Cell::Tone::plain, q(f.folder.string()));
           }},
@@ -145,7 +145,7 @@ QWidget* IntakePlace::build_arrivals() {
     arrivals_->allow_sorting(false);
     const auto inspect = [this] {
         if (const int row = arrivals_->chosen(); row >= 0 && row < static_cast<int>(arrival_list_.size()))
-            emit parts_.voice().inspect_frame(q(arrival_list_[row].frame.string()));
+            emit parts_.messages().inspect_frame(q(arrival_list_[row].frame.string()));
     };
     connect(inspect_, &QPushButton::clicked, this, inspect);
     connect(arrivals_, &QAbstractItemView::doubleClicked, this, inspect);

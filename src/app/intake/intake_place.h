@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Intake: what comes in, by which way; what each folder does with a new frame; what arrived, what it got, what waits.
+// Intake: sources of new frames, rules of each folder, and the log of arrivals.
 #pragma once
 
 #include <QComboBox>
@@ -16,17 +16,17 @@ namespace optrel {
 class IntakePlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, IntakeDesk,
-                         CameraDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, ProfileModel, BaselineModel, SheetModel, RolloutService,
+                         IntakeService, CameraService, Jobs, Messages>;
     explicit IntakePlace(const Parts& parts);
 
-    /// A folder that was dropped, or none: asks for it and what becomes of its frames.
+    /// Asks for the rules of a folder; an empty path also asks for the folder.
     void add_folder(const QString& folder);
-    /// A camera that is there.
+    /// A connected camera.
     void show_something() override;
-    /// The panel for cards, in front.
+    /// Shows the panel for cards.
     CardPanel& card();
-    /// Rolls the baseline out over the chosen arrivals that wait.
+    /// Rolls out the baseline over the selected arrivals that wait.
     void give_baseline();
 
 private:

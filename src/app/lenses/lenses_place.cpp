@@ -13,7 +13,7 @@
 #include "optics/placement.h"
 #include "reach/reach_dialog.h"
 #include "remarks/ask_remark.h"
-#include "travel/travel_actions.h"
+#include "sharing/sharing_actions.h"
 #include "widgets/frame_view.h"
 #include "widgets/resolution_view.h"
 #include "widgets/setting_chart.h"
@@ -22,7 +22,7 @@ namespace optrel {
 
 LensesPlace::LensesPlace(const Parts& parts) : PlaceWidget(theme::Place::lenses), parts_(parts) {
     build();
-    connect(&parts_.profiles(), &ProfileBook::changed, this, &LensesPlace::refresh);
+    connect(&parts_.profiles(), &ProfileModel::changed, this, &LensesPlace::refresh);
     refresh();
 }
 
@@ -138,7 +138,7 @@ void LensesPlace::ask_export() {
 
 namespace {
 
-/// When it was measured; where it came from, if it was not here.
+/// Time of measurement, and origin of imported profiles.
 Cell measured_cell(const Profile& p) {
     const QString day = q(p.provenance.time.substr(0, 10));
     if (!p.taken_in) return {day};
@@ -153,7 +153,7 @@ Cell version_cell(const Profile& p) {
     return {QString::number(p.version), Cell::Tone::faint, "Another version is current"};
 }
 
-/// The worst RMS of the lens settings, or that nothing was measured.
+/// Largest RMS of the lens settings, or that nothing was measured.
 Cell rms_cell(const Profile& p) {
     if (!p.measured()) return {q(to_string(p.origin)), Cell::Tone::warning, q(p.provenance.note)};
     double rms = 0;
@@ -181,7 +181,7 @@ void LensesPlace::build() {
         if (row < 0 || row >= static_cast<int>(profiles_.size())) return {};
         PackingList list;
         list.profiles = {fmt::format("{}@{}", profiles_[row].id, profiles_[row].version)};
-        return parts_.travel().packed_to_drag(list, profiles_[row].name);
+        return parts_.sharing().packed_to_drag(list, profiles_[row].name);
     });
     connect(list_, &Table::chosen_changed, this, &LensesPlace::show_profile);
     settings_ = new SettingChart;
@@ -235,7 +235,7 @@ void LensesPlace::refresh() {
             "versions, which stay here for good.\n\n"
             "Measure a lens on the Bench and publish it; then it can be looked at and compared here.",
             "Measure a lens on the &Bench",
-            [this] { emit parts_.voice().go_to(static_cast<int>(theme::Place::bench)); }});
+            [this] { emit parts_.messages().go_to(static_cast<int>(theme::Place::bench)); }});
     else
         show_empty(std::nullopt);
     list_->show_records(profiles_);
@@ -270,7 +270,7 @@ void LensesPlace::show_node(int node) {
     show_comparison();
 }
 
-/// Everything that a comparison could mean: each setting of about the same focal length, of every version and copy.
+/// Candidates for a comparison: settings with a similar focal length, of every version and copy.
 void LensesPlace::list_others() {
     other_->clear();
     other_->addItem("nothing");
@@ -343,7 +343,7 @@ void LensesPlace::show_comparison() {
     }
 }
 
-/// What was resolved, beside that of the comparison when it has such a field.
+/// Resolution, beside that of the comparison if it has such a measurement.
 void LensesPlace::show_resolution(const ProfileCurves::Overlay& other) {
     const Profile& p = profiles_[shown_];
     const ProfileNode& n = p.nodes[node_];

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The published profiles: versions, lens settings, figures and curves; two of them set against each other.
+// Published profiles: versions, lens settings, figures and curves; comparison of two.
 #pragma once
 
 #include <QComboBox>
@@ -20,7 +20,7 @@ struct ProfileFigure;
 class LensesPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, ApprovalDesk, TravelDesk, Jobs, Voice>;
+    using Parts = SomeOf<ProfileModel, ApprovalService, SharingService, Jobs, Messages>;
     explicit LensesPlace(const Parts& parts);
     void show_something() override;
     QStringList more_views() const override {
@@ -28,7 +28,7 @@ public:
     }
     void show_view(const QString&) override;
 
-    /// Shows a profile from a file and offers to take it in.
+    /// Shows a profile from a file, to be imported on request.
     void open_file(const QString& path);
 
 private:
@@ -39,7 +39,7 @@ private:
     void ask_to_make_current();
     void ask_to_withdraw();
     void build_share_menu();
-    /// The profile that is shown, as something to be packed.
+    /// The shown profile, for a bundle.
     PackingList packing() const;
     void refresh();
     void show_profile(int row);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A profile from a file: what it says, and taking it into the store.
+// A profile from a file: its contents, and importing it.
 #pragma once
 
 #include <QDialog>
@@ -11,7 +11,7 @@ namespace optrel {
 class ProfileDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<ProfileBook, Voice>;
+    using Parts = SomeOf<ProfileModel, Messages>;
     /// Reads the file. Throws Error(input) when it is no profile.
     ProfileDialog(const Parts& parts, const QString& path, QWidget* parent = nullptr);
 

@@ -9,8 +9,8 @@
 namespace optrel {
 namespace {
 
-/// A copy whose mapping departs from one that is alike in all directions by more than this share of half the diagonal
-/// is called decentred: 0.3 px in a picture of 4 megapixels.
+/// A copy counts as decentred when its mapping deviates from rotational symmetry by more than this fraction of the
+/// half-diagonal: 0.3 px in a picture of 4 megapixels.
 constexpr double decentred_share = 2e-4;
 
 }  // namespace

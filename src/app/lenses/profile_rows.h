@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The figures of one lens setting of a profile, and the table that shows them.
+// Table of the figures of a profile's lens setting.
 #pragma once
 
 #include "optics/profile.h"

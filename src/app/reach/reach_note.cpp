@@ -48,7 +48,7 @@ void ReachNote::look(Look look) {
                 Store store = source.open(Access::read);
                 mine->reached = look(store, mine->progress);
             } catch (const Cancelled&) {
-                // Another look has taken its place.
+                // A newer computation has replaced this one.
             } catch (const std::exception& error) {
                 mine->problem = q(error.what());
             }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a broad action would change for the studio's frames, looked at by a worker and shown before the action is done.
+// Effect of a broad action on the studio's frames, computed by a worker and shown before the action.
 #pragma once
 
 #include <QCheckBox>
@@ -17,20 +17,19 @@ class ReachNote : public QWidget {
     Q_OBJECT
 public:
     using Look = std::function<FramesReached(Store&, Progress&)>;
-    /// What an edit of the register would change.
+    /// Effect of an edit of the register.
     static Look of(FleetEdit edit);
     /// The worker opens the store by `source`.
     ReachNote(Jobs& jobs, StoreSource source, QWidget* parent = nullptr);
     ~ReachNote() override;
 
-    /// Looks anew; what was being looked at before is given up.
+    /// Computes again; a current computation is cancelled.
     void look(Look look);
-    /// Shows that there is nothing to look at.
+    /// Shows that there is nothing to compute.
     void clear();
-    /// For claims: when frames would leave an entry of the register whose serial number they report, the person has to
-    /// tick that first.
+    /// For claims: the user must tick a warning when frames would lose an entry whose registered number they report.
     void guard_register() { guards_register_ = true; }
-    /// True when a person has been told what changes, and has ticked what has to be ticked.
+    /// True when the effect has been shown and the warning, if any, is ticked.
     bool settled() const;
 
 signals:
@@ -42,7 +41,7 @@ private:
 
     Jobs& jobs_;
     StoreSource source_;
-    std::shared_ptr<Looking> looking_;  ///< null: nothing is being looked at
+    std::shared_ptr<Looking> looking_;  ///< null: nothing is being computed
     bool guards_register_ = false;
     QLabel* text_;
     QCheckBox* over_register_;

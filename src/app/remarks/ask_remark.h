@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Asking for a remark on something: a tier, a set, a profile, a frame or a finding. It stands in Attention, for
-// everybody, until somebody settles it.
+// Asks for a remark on a tier, a set, a profile, a frame or a finding. It is shown in Attention to all users until
+// somebody settles it.
 #pragma once
 
 #include <QWidget>
@@ -10,10 +10,10 @@
 
 namespace optrel {
 
-using RemarkParts = SomeOf<ApprovalDesk, Voice>;
+using RemarkParts = SomeOf<ApprovalService, Messages>;
 
-/// `kind` and `subject` as Remark has them; `name`: what people call it. `field`: the id of one that the remark is
-/// about, or empty.
+/// `kind` and `subject` as in Remark; `name`: label for the user. `field`: id of the field that the remark is about, or
+/// empty.
 void ask_remark(const RemarkParts& parts, QWidget* window, const std::string& kind, const std::string& subject,
                 const QString& name, const std::string& field = "");
 

@@ -13,7 +13,7 @@ namespace optrel {
 namespace {
 
 Cell kind_cell(const DriftFinding& d) {
-    // What a person set is nobody's mistake.
+    // Hand-set changes are no faults.
     const bool usual = d.kind == Drift::by_hand;
     return {(usual ? "" : "! ") + q(to_string(d.kind)), usual ? Cell::Tone::plain : Cell::Tone::warning};
 }
@@ -42,13 +42,13 @@ CheckPanel::CheckPanel(const Parts& parts) : parts_(parts) {
     connect(check_, &QPushButton::clicked, this, &CheckPanel::check);
     connect(settle_, &QPushButton::clicked, this, &CheckPanel::settle);
     connect(table_, &Table::selection_changed, this, &CheckPanel::refresh_buttons);
-    connect(&parts_.work(), &WorkDesk::found_drift, this, [this](const DriftReport& report) {
+    connect(&parts_.work(), &WorkService::found_drift, this, [this](const DriftReport& report) {
         report_ = {};
         take(report);
     });
     connect(table_, &QAbstractItemView::doubleClicked, this, [this] {
         if (const int row = table_->chosen(); row >= 0 && row < static_cast<int>(report_.findings.size()))
-            emit parts_.voice().inspect_frame(q(report_.findings[static_cast<std::size_t>(row)].frame.string()));
+            emit parts_.messages().inspect_frame(q(report_.findings[static_cast<std::size_t>(row)].frame.string()));
     });
     summary_ = new QLabel;
     summary_->setWordWrap(true);
@@ -68,7 +68,7 @@ void CheckPanel::check() {
         "Checking sidecars",
         [self = QPointer(this), &jobs = parts_.jobs(), after, source = parts_.rollouts().source()](Progress& progress) {
             Store store = source.open(Access::read);
-            // One that is ended tells what it found until then.
+            // A cancelled check shows its findings so far.
             const DriftReport report = check_drift(store, after, progress);
             jobs.post([self, report] {
                 if (self) self->take(report);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A check of all sidecars: those that are not as the newest rollout left them, each with what settles it.
+// Check of all sidecars: differences from the latest rollout, with a fix for each.
 #pragma once
 
 #include <QLabel>
@@ -14,12 +14,12 @@ namespace optrel {
 class CheckPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<FrameBook, SheetBook, RolloutDesk, WorkDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, SheetModel, RolloutService, WorkService, Jobs, Messages>;
     explicit CheckPanel(const Parts& parts);
 
-    /// Looks at all frames, or goes on where it was ended.
+    /// Checks all frames, or continues after an interruption.
     void check();
-    /// Settles what is chosen; where nothing is, all that can be settled without a person.
+    /// Fixes the selected findings; without a selection, all that need no person.
     void settle();
     const DriftReport& report() const { return report_; }
 

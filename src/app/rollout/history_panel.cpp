@@ -76,7 +76,7 @@ void HistoryPanel::refresh_buttons(int row) {
     const RolloutRecord* r = at(row);
     const RolloutStatus status = r ? r->status : RolloutStatus::damaged;
     const bool there = status != RolloutStatus::damaged && status != RolloutStatus::preparing;
-    // One that runs is left to the station that is at it.
+    // A running rollout belongs to the station that is working on it.
     const bool idle = r && r->running_at.empty();
     back_->setEnabled(idle && status != RolloutStatus::rolled_back && status != RolloutStatus::damaged);
     part_->setEnabled(idle && there && status != RolloutStatus::rolled_back);
@@ -107,13 +107,13 @@ void HistoryPanel::look() {
             try {
                 *found = source.open(Access::read).rollouts().list();
             } catch (const std::exception&) {
-                // The store is away or locked for a moment; that is told elsewhere.
+                // The store cannot be reached or is locked; other parts report that.
             }
             *took = clock.elapsed();
         },
         [panel = QPointer<HistoryPanel>(this), found, took] {
             if (!panel) return;
-            // A long history is not read all the time.
+            // Reading a long history takes time, so it is read less often.
             panel->next_look_.start(std::max<int>(between_looks_ms, static_cast<int>(20 * *took)));
             if (*found && !std::equal((*found)->begin(), (*found)->end(), panel->records_.begin(),
                                       panel->records_.end(), look_alike))

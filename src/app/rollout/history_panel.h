@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The history of rollouts, as all stations write it, and what can be done with the chosen one.
+// History of rollouts of all stations, with actions for the selected one.
 #pragma once
 
 #include <QPushButton>
@@ -7,7 +7,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "rollout/shelf.h"
+#include "rollout/rollout_store.h"
 #include "session/parts.h"
 #include "widgets/table.h"
 
@@ -16,9 +16,9 @@ namespace optrel {
 class HistoryPanel : public QWidget {
     Q_OBJECT
 public:
-    using Parts = SomeOf<RolloutDesk, Jobs, Voice>;
+    using Parts = SomeOf<RolloutService, Jobs, Messages>;
     explicit HistoryPanel(const Parts& parts);
-    /// Reads it anew.
+    /// Reads the history again.
     void refresh();
     /// Null: there is no such row.
     const RolloutRecord* at(int row) const;
@@ -34,7 +34,7 @@ private:
     void build();
     void refresh_buttons(int row);
     void show(std::vector<RolloutRecord> records);
-    /// What other stations did, read by a worker.
+    /// Reads changes of other stations on a worker.
     void look();
 
     Parts parts_;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How frames of a rehearsal and rollouts of the history are shown in tables.
+// Table cells for rehearsed frames and rollouts.
 #pragma once
 
 #include <functional>
@@ -12,7 +12,7 @@ namespace optrel {
 Cell outcome_cell(const RehearsedFrame& frame);
 Cell changes_cell(const RehearsedFrame& frame);
 
-/// Of a rollout whose record cannot be read only its number is known.
+/// Shows nothing for a rollout whose record is damaged.
 std::function<Cell(const RolloutRecord&)> unless_damaged(std::function<Cell(const RolloutRecord&)> shows);
 QString scope_of(const RolloutRecord& rollout);
 Cell status_cell(const RolloutRecord& rollout);

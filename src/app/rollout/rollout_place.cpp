@@ -15,16 +15,16 @@ namespace optrel {
 
 RolloutPlace::RolloutPlace(const Parts& parts) : PlaceWidget(theme::Place::rollout), parts_(parts) {
     build();
-    connect(&parts_.frames(), &FrameBook::knowledge_changed, this, &RolloutPlace::refresh);
+    connect(&parts_.frames(), &FrameModel::knowledge_changed, this, &RolloutPlace::refresh);
     const auto all = [this] {
         refresh();
         refresh_rehearsal();
     };
-    connect(&parts_.baselines(), &BaselineBook::changed, this, all);
-    // In a turn of its own: over very many frames each of those who listen takes its time.
-    connect(&parts_.sheets(), &SheetBook::changed, this, all, Qt::QueuedConnection);
-    connect(&parts_.entries(), &RegisterBook::changed, this, all);
-    connect(&parts_.frames(), &FrameBook::changed, this, &RolloutPlace::refresh_rehearsal);
+    connect(&parts_.baselines(), &BaselineModel::changed, this, all);
+    // Queued, because with very many frames each listener takes noticeable time.
+    connect(&parts_.sheets(), &SheetModel::changed, this, all, Qt::QueuedConnection);
+    connect(&parts_.entries(), &RegisterModel::changed, this, all);
+    connect(&parts_.frames(), &FrameModel::changed, this, &RolloutPlace::refresh_rehearsal);
     due_.setInterval(30000);
     connect(&due_, &QTimer::timeout, this, &RolloutPlace::go_on_with_due);
     due_.start();
@@ -134,7 +134,7 @@ void RolloutPlace::build_tables() {
          {text_column("Changes"), changes_cell}});
     connect(frames_, &QAbstractItemView::doubleClicked, this, [this] {
         if (const int row = frames_->chosen(); row >= 0 && row < static_cast<int>(shown_.size()))
-            emit parts_.voice().inspect_frame(q(shown_[row].string()));
+            emit parts_.messages().inspect_frame(q(shown_[row].string()));
     });
 }
 
@@ -153,7 +153,7 @@ void RolloutPlace::go_on_with(int number, bool leave_gone) {
     });
 }
 
-/// Whether a person says that folders are gone for good.
+/// Asks whether folders are permanently missing.
 bool RolloutPlace::end_without(const RolloutReport& r) {
     QMessageBox ask(QMessageBox::Question, "Optrel",
                     QString("%1 frames lie in folders that are gone or empty; the first: %2\n\nIf their share is only "
@@ -171,7 +171,7 @@ void RolloutPlace::go_on_with_due() {
     if (parts_.jobs().busy()) return;
     std::vector<RolloutRecord> due;
     parts_.attempt([&] { due = parts_.rollouts().due(); });
-    // One that cannot be finished is a person's to go on with.
+    // A rollout that cannot be completed automatically needs a person.
     std::erase_if(due, [this](const RolloutRecord& r) { return tried_.count(r.number) > 0; });
     if (due.empty()) return;
     begin_writing();
@@ -185,7 +185,7 @@ const FrameScope& RolloutPlace::scope() const {
     return scopes_[static_cast<std::size_t>(std::max(0, scope_->currentIndex()))];
 }
 
-/// All frames, what was chosen, what was kept by a name, and folders.
+/// All frames, the current selection, saved selections, and folders.
 void RolloutPlace::fill_scopes(const FrameScope& chosen) {
     const QSignalBlocker quiet(scope_);
     scope_->clear();
@@ -223,7 +223,7 @@ ScopeDialog::Names RolloutPlace::names() const {
     return out;
 }
 
-/// Told at once where no frame is meant; of very many frames, and of what their sidecars say, the rehearsal tells.
+/// Reports an empty scope at once; the rehearsal reports details such as states of sidecars.
 void RolloutPlace::require_some(FrameScope scope) const {
     constexpr std::size_t at_once = 20000;
     if (parts_.frames().all().size() > at_once) return;
@@ -257,7 +257,7 @@ void RolloutPlace::refresh_rehearsal() {
             "and all of it can be taken back.\n\n"
             "No revision is published yet. Pin fields in Baselines and publish them.",
             "Pin fields in &Baselines",
-            [this] { emit parts_.voice().go_to(static_cast<int>(theme::Place::baselines)); }});
+            [this] { emit parts_.messages().go_to(static_cast<int>(theme::Place::baselines)); }});
     else if (!parts_.frames().any())
         show_empty(
             add_frames(parts_.frames(),
@@ -321,7 +321,7 @@ void RolloutPlace::show_outcomes(const RehearsalCounts& r) {
 void RolloutPlace::show_frames(const Rehearsal& r) {
     constexpr std::size_t most = 5000;
     const auto end = r.frames.begin() + static_cast<std::ptrdiff_t>(std::min(most, r.frames.size()));
-    // Of its own: the rehearsal goes when another one comes, and its cells are made when they are looked at.
+    // A copy, because the cells are created on demand and the rehearsal may be replaced.
     const auto first = std::make_shared<const std::vector<RehearsedFrame>>(r.frames.begin(), end);
     shown_.clear();
     for (const RehearsedFrame& f : *first) shown_.push_back(f.path);
@@ -359,7 +359,7 @@ void RolloutPlace::replace_rehearsal(std::shared_ptr<const Rehearsal> by) {
     parts_.jobs().give_back(std::exchange(rehearsal_, std::move(by)));
 }
 
-/// Until nothing is under way any more: it may be paused.
+/// While a rollout is running, it can be paused.
 void RolloutPlace::begin_writing() {
     writing_ = true;
     pause_->setEnabled(true);
@@ -418,8 +418,8 @@ void RolloutPlace::show_difference(int row) {
         });
 }
 
-/// What was rehearsed before is not what there is now.
-RolloutDesk::Done RolloutPlace::told_as(const QString& what) {
+/// The previous rehearsal is out of date.
+RolloutService::Done RolloutPlace::told_as(const QString& what) {
     return [this, what](const RolloutReport& done) {
         replace_rehearsal(nullptr);
         report(what, done);
@@ -427,7 +427,7 @@ RolloutDesk::Done RolloutPlace::told_as(const QString& what) {
 }
 
 void RolloutPlace::report(const QString& what, const RolloutReport& r) {
-    // Taking back writes some sidecars as they were and removes those that were not there.
+    // A rollback restores some sidecars and deletes those that did not exist before.
     QString message =
         QString("%1: %2 sidecars %3.")
             .arg(what)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Rollout: scope, rehearsal, applying, history and the way back.
+// Rollout: scope, rehearsal, rollout, history and rollback.
 #pragma once
 
 #include <QCheckBox>
@@ -12,9 +12,9 @@
 #include "rollout/check_panel.h"
 #include "rollout/history_panel.h"
 #include "rollout/rollout.h"
-#include "rollout/samples_panel.h"
 #include "rollout/scope_dialog.h"
 #include "session/parts.h"
+#include "shared/samples_panel.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 
@@ -23,18 +23,18 @@ namespace optrel {
 class RolloutPlace : public PlaceWidget {
     Q_OBJECT
 public:
-    using Parts =
-        SomeOf<FrameBook, RegisterBook, ProfileBook, BaselineBook, SheetBook, RolloutDesk, WorkDesk, Jobs, Voice>;
+    using Parts = SomeOf<FrameModel, RegisterModel, ProfileModel, BaselineModel, SheetModel, RolloutService,
+                         WorkService, Jobs, Messages>;
     explicit RolloutPlace(const Parts& parts);
     void show_something() override;
-    /// Asks which frames; a name that is given keeps the answer.
+    /// Asks for the frames; a name in the dialog saves the selection.
     void ask_scope();
     void rehearse_now();
     void roll_out_now();
     void roll_back(int history_row);
     void roll_back_part(int history_row);
     void roll_again(int history_row);
-    /// What a rollout changed, in place of a rehearsal.
+    /// Shows the changes of a rollout in place of a rehearsal.
     void show_difference(int history_row);
     /// Null: nothing is rehearsed.
     const std::shared_ptr<const Rehearsal>& rehearsal() const { return rehearsal_; }
@@ -63,19 +63,19 @@ private:
     void show_frames(const Rehearsal& rehearsal);
     void refresh();
     void refresh_rehearsal();
-    RolloutDesk::Done told_as(const QString& what);
+    RolloutService::Done told_as(const QString& what);
     void report(const QString& what, const RolloutReport& report);
 
     std::shared_ptr<const Rehearsal> rehearsal_;
     RehearsalCounts counts_;          ///< of the rehearsal
-    bool writing_ = false;            ///< a rollout is under way
-    QString last_done_;               ///< what the last rollout or roll back did, until something new is rehearsed
+    bool writing_ = false;            ///< a rollout is running
+    QString last_done_;               ///< result of the last rollout or rollback, until the next rehearsal
     std::vector<FrameScope> scopes_;  ///< of the choices
-    std::string rehearsed_scope_;     ///< in words
+    std::string rehearsed_scope_;     ///< description
     QComboBox* scope_;
     QLineEdit* hours_;
     QTimer due_;
-    std::set<int> tried_;  ///< rollouts that could not be finished by themselves
+    std::set<int> tried_;  ///< rollouts that could not be completed automatically
     QCheckBox *renew_, *one_core_;
     QPushButton *rehearse_, *apply_, *pause_;
     QLabel* summary_;
@@ -88,7 +88,7 @@ private:
     };
     TableOf<Count>*outcomes_, *bodies_, *fields_;
     TableOf<RehearsedFrame>* frames_;
-    std::vector<std::filesystem::path> shown_;  ///< in that table
+    std::vector<std::filesystem::path> shown_;  ///< paths of the frames in the table
     HistoryPanel* history_;
 };
 

@@ -51,7 +51,7 @@ std::vector<std::string> names_in(const QLineEdit* line) { return listed(line->t
 
 }  // namespace
 
-/// Several names with a semicolon between; the last one is completed.
+/// Names separated by semicolons; the last one is completed.
 QLineEdit* ScopeDialog::list_line(QFormLayout* form, const char* label, const QStringList& names,
                                   const std::vector<std::string>& now) {
     auto* line = new QLineEdit(joined(now));

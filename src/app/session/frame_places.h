@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where a frame stands among very many, by its path: what is kept beside each of them needs no path of its own.
+// Position of a frame in a long list, found by its path, so that data beside the list needs no paths.
 #pragma once
 
 #include <algorithm>
@@ -21,7 +21,7 @@ public:
     FramePlaces() = default;
     explicit FramePlaces(Frames frames) : frames_(std::move(frames)) {
         const auto by_path = [](const FrameRecord& a, const FrameRecord& b) { return a.path < b.path; };
-        // They come by path as it is kept; where roots lie at this station may put them into another order.
+        // Frames are ordered by their kept path; roots may change the order at this station.
         if (std::is_sorted(frames_->begin(), frames_->end(), by_path)) return;
         order_.resize(frames_->size());
         std::iota(order_.begin(), order_.end(), 0u);
@@ -29,7 +29,7 @@ public:
                   [&](std::uint32_t a, std::uint32_t b) { return by_path((*frames_)[a], (*frames_)[b]); });
     }
 
-    /// Nothing for a frame that is not among them.
+    /// Nothing for an unknown frame.
     std::optional<std::size_t> of(const std::string& path) const {
         std::size_t from = 0, to = frames_->size();
         while (from < to) {
@@ -47,7 +47,7 @@ private:
     std::size_t at(std::size_t rank) const { return order_.empty() ? rank : order_[rank]; }
 
     Frames frames_ = std::make_shared<std::vector<FrameRecord>>();
-    std::vector<std::uint32_t> order_;  ///< empty: they are in it
+    std::vector<std::uint32_t> order_;  ///< empty: the list itself is ordered
 };
 
 }  // namespace optrel

@@ -1,29 +1,29 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a place is given of the session: the parts that its header names, and no others.
+// Parts of the session that a place may use: those that its header lists.
 //
-//   using Parts = SomeOf<FrameBook, Jobs, Voice>;
+// using Parts = SomeOf<FrameModel, Jobs, Messages>;
 //
-// has frames(), jobs(), and the functions of Voice. Such a choice is made from the session, or from a choice that has
-// at least the same parts; anything else does not compile.
+// provides frames(), jobs(), and the functions of Messages. It can be made from the session, or from another list that
+// contains at least the same parts; anything else does not compile.
 #pragma once
 
 #include <QUndoStack>
 #include <concepts>
 
-#include "session/approval_desk.h"
-#include "session/baseline_book.h"
-#include "session/camera_desk.h"
-#include "session/desks.h"
-#include "session/export_desk.h"
-#include "session/frame_book.h"
-#include "session/intake_desk.h"
-#include "session/presence_desk.h"
-#include "session/profile_book.h"
-#include "session/register_book.h"
-#include "session/sheet_book.h"
-#include "session/travel_desk.h"
-#include "session/voice.h"
-#include "session/work_desk.h"
+#include "session/approval_service.h"
+#include "session/baseline_model.h"
+#include "session/camera_service.h"
+#include "session/export_service.h"
+#include "session/frame_model.h"
+#include "session/intake_service.h"
+#include "session/messages.h"
+#include "session/presence_service.h"
+#include "session/profile_model.h"
+#include "session/register_model.h"
+#include "session/services.h"
+#include "session/sharing_service.h"
+#include "session/sheet_model.h"
+#include "session/work_service.h"
 
 namespace optrel {
 
@@ -44,36 +44,36 @@ class Holds;
     private:                                                  \
         Part& part_;                                          \
     };
-OPTREL_HOLDS(FrameBook, frames)
-OPTREL_HOLDS(RegisterBook, entries)
-OPTREL_HOLDS(BaselineBook, baselines)
-OPTREL_HOLDS(ProfileBook, profiles)
-OPTREL_HOLDS(SheetBook, sheets)
-OPTREL_HOLDS(RunDesk, runs)
-OPTREL_HOLDS(RolloutDesk, rollouts)
-OPTREL_HOLDS(ExportDesk, exports)
-OPTREL_HOLDS(IntakeDesk, intake)
-OPTREL_HOLDS(ApprovalDesk, approvals)
-OPTREL_HOLDS(CameraDesk, cameras)
-OPTREL_HOLDS(TravelDesk, travel)
-OPTREL_HOLDS(WorkDesk, work)
-OPTREL_HOLDS(PresenceDesk, presence)
+OPTREL_HOLDS(FrameModel, frames)
+OPTREL_HOLDS(RegisterModel, entries)
+OPTREL_HOLDS(BaselineModel, baselines)
+OPTREL_HOLDS(ProfileModel, profiles)
+OPTREL_HOLDS(SheetModel, sheets)
+OPTREL_HOLDS(RunService, runs)
+OPTREL_HOLDS(RolloutService, rollouts)
+OPTREL_HOLDS(ExportService, exports)
+OPTREL_HOLDS(IntakeService, intake)
+OPTREL_HOLDS(ApprovalService, approvals)
+OPTREL_HOLDS(CameraService, cameras)
+OPTREL_HOLDS(SharingService, sharing)
+OPTREL_HOLDS(WorkService, work)
+OPTREL_HOLDS(PresenceService, presence)
 OPTREL_HOLDS(Jobs, jobs)
 OPTREL_HOLDS(QUndoStack, undo)
 #undef OPTREL_HOLDS
 // NOLINTEND(bugprone-macro-parentheses)
 
 template <>
-class Holds<Voice> {
+class Holds<Messages> {
 public:
     template <class Owner>
-    explicit Holds(Owner& owner) : voice_(owner.voice()) {}
-    Voice& voice() const { return voice_; }
-    void tell(const QString& message, bool serious = false) const { voice_.tell(message, serious); }
-    bool attempt(const std::function<void()>& work) const { return voice_.attempt(work); }
+    explicit Holds(Owner& owner) : messages_(owner.messages()) {}
+    Messages& messages() const { return messages_; }
+    void tell(const QString& message, bool serious = false) const { messages_.tell(message, serious); }
+    bool attempt(const std::function<void()>& work) const { return messages_.attempt(work); }
 
 private:
-    Voice& voice_;
+    Messages& messages_;
 };
 
 template <class... Part>

@@ -9,8 +9,8 @@
 
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/namesakes.h"
-#include "studio/witness.h"
+#include "studio/history_check.h"
+#include "studio/name_conflicts.h"
 
 namespace optrel {
 
@@ -21,11 +21,11 @@ std::unique_ptr<Store> open(const std::string& address, Access access) {
         return std::make_unique<Store>(address, access);
     } catch (const Error& error) {
         if (error.kind() != ErrorKind::store) throw;
-        return std::make_unique<Store>(address, Access::read);  // throws again when it cannot be read either
+        return std::make_unique<Store>(address, Access::read);  // throws again when reading fails, too
     }
 }
 
-/// Of a change by this station itself, or by one that left no row in the history.
+/// For a change by this station, or one without a history row.
 const QString nobody_else = "another station";
 
 }  // namespace
@@ -33,27 +33,27 @@ const QString nobody_else = "another station";
 Session::Session(const std::string& store_address, Access access)
     : store_(open(store_address, access)),
       jobs_(std::make_unique<Jobs>()),
-      register_(std::make_unique<RegisterBook>(*store_, voice_, undo_)),
-      baselines_(std::make_unique<BaselineBook>(*store_, voice_, undo_)),
-      profiles_(std::make_unique<ProfileBook>(*store_, voice_)),
-      frames_(std::make_unique<FrameBook>(*store_, voice_, *jobs_, *register_, *profiles_)),
-      sheets_(std::make_unique<SheetBook>(*jobs_, voice_)),
+      register_(std::make_unique<RegisterModel>(*store_, messages_, undo_)),
+      baselines_(std::make_unique<BaselineModel>(*store_, messages_, undo_)),
+      profiles_(std::make_unique<ProfileModel>(*store_, messages_)),
+      frames_(std::make_unique<FrameModel>(*store_, messages_, *jobs_, *register_, *profiles_)),
+      sheets_(std::make_unique<SheetModel>(*jobs_, messages_)),
       runs_(*store_, *jobs_),
       rollouts_(*store_, *jobs_),
-      exports_(*store_, *jobs_, voice_),
-      intake_(*store_, *jobs_, voice_),
-      cameras_(*store_, *jobs_, intake_, *frames_, voice_),
-      approvals_(*store_, voice_, *jobs_),
-      travel_(*store_, voice_, *jobs_),
-      work_(*store_, voice_, *jobs_),
-      presence_(*store_, voice_, *jobs_) {
+      exports_(*store_, *jobs_, messages_),
+      intake_(*store_, *jobs_, messages_),
+      cameras_(*store_, *jobs_, intake_, *frames_, messages_),
+      approvals_(*store_, messages_, *jobs_),
+      sharing_(*store_, messages_, *jobs_),
+      work_(*store_, messages_, *jobs_),
+      presence_(*store_, messages_, *jobs_) {
     sign_as(user_in(store_address));
     undo_.setUndoLimit(200);
-    connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { voice_.tell(why, true); });
-    connect(register_.get(), &RegisterBook::changed, baselines_.get(), &BaselineBook::reload_draft);
-    connect(frames_.get(), &FrameBook::changed, this, [this] { sheets_->read(frames_->shared()); });
-    connect(frames_.get(), &FrameBook::changed, &travel_, &TravelDesk::reload);
-    connect(&travel_, &TravelDesk::taken, this, [this] {
+    connect(jobs_.get(), &Jobs::failed, this, [this](const QString& why) { messages_.tell(why, true); });
+    connect(register_.get(), &RegisterModel::changed, baselines_.get(), &BaselineModel::reload_draft);
+    connect(frames_.get(), &FrameModel::changed, this, [this] { sheets_->read(frames_->shared()); });
+    connect(frames_.get(), &FrameModel::changed, &sharing_, &SharingService::reload);
+    connect(&sharing_, &SharingService::taken, this, [this] {
         register_->reload();
         baselines_->reload();
         profiles_->reload();
@@ -64,21 +64,21 @@ Session::Session(const std::string& store_address, Access access)
     others_.start();
     listen();
     frames_->reload();
-    // What waited when the program was closed.
+    // Exports that waited when the program was closed.
     exports_.reload(store_->writable());
-    // What arrived meanwhile.
-    connect(&intake_, &IntakeDesk::arrived, frames_.get(), &FrameBook::reload);
-    voice_.attempt([this] { intake_.watch(); });
+    // Frames that arrived meanwhile.
+    connect(&intake_, &IntakeService::arrived, frames_.get(), &FrameModel::reload);
+    messages_.attempt([this] { intake_.watch(); });
     roots_ = store_->stamps()["roots"];
-    // When the window is there to show it.
+    // After the window is shown.
     QTimer::singleShot(0, this, [this] {
-        voice_.attempt([this] {
-            if (const std::string why = check_witness(*store_); !why.empty())
-                voice_.tell(QString::fromStdString(why), true);
-            // Names of stations matter where several share a store.
+        messages_.attempt([this] {
+            if (const std::string why = check_history(*store_); !why.empty())
+                messages_.tell(QString::fromStdString(why), true);
+            // Station names matter only for shared stores.
             if (!store_->people() || !(store_->people()->mine() >= Role::works)) return;
-            for (const std::string& why : namesakes_in_words(store_->stations().arrive()))
-                voice_.tell(QString::fromStdString(why), true);
+            for (const std::string& why : name_conflicts_in_words(store_->stations().arrive()))
+                messages_.tell(QString::fromStdString(why), true);
         });
     });
 }
@@ -88,15 +88,15 @@ Session::~Session() = default;
 void Session::listen() {
     hear_.setObjectName("hear other stations");
     hear_.setSingleShot(true);
-    hear_.setInterval(50);  // several words of one change are one
+    hear_.setInterval(50);  // several notifications of one change count once
     connect(&hear_, &QTimer::timeout, this, &Session::look_for_changes);
     const auto told = [this] {
         heard_ = true;
-        // Its own long work writes again and again; the timer looks then.
+        // Its own job writes repeatedly; the timer checks then.
         if (!jobs_->busy() && !hear_.isActive()) hear_.start();
     };
     if (!store_->listen(*this, told)) return;
-    // What is left to ask for by itself: what was heard while the window was at work, and whether the server is there.
+    // The timer checks for notifications received during a job, and whether the server can be reached.
     others_.setInterval(1000);
     others_.disconnect(this);
     connect(&others_, &QTimer::timeout, this, [this] {
@@ -116,7 +116,7 @@ void Session::probe() {
             source.open(Access::read);
             there = true;
         } catch (const std::exception&) {
-            // Not yet.
+            // Not yet reachable.
         }
         QMetaObject::invokeMethod(qApp, [window, there] {
             if (!window) return;
@@ -128,10 +128,10 @@ void Session::probe() {
     });
 }
 
-/// Who wrote to the store last, where that was somebody else.
+/// Author of the latest change, if it was another station.
 QString Session::who_changed() {
     std::vector<HistoryEntry> last;
-    voice_.attempt([&] { last = store_->history().entries("", "", 1); });
+    messages_.attempt([&] { last = store_->history().entries("", "", 1); });
     const bool other = !last.empty() && (last[0].author != current_author() || last[0].station != this_station());
     return other ? QString("%1 at another station, %2")
                        .arg(QString::fromStdString(last[0].author), QString::fromStdString(last[0].station))
@@ -143,9 +143,9 @@ void Session::look_for_changes() {
     try {
         now = store_->stamps();
     } catch (const std::exception& error) {
-        // A folder is locked for a moment; the next look will see. A server that is away is told, once.
+        // A folder store is locked for a moment; the next check will succeed. An unreachable server is reported once.
         if (is_server_address(store_->source().address()) && !std::exchange(lost_, true))
-            voice_.tell(
+            messages_.tell(
                 QString(
                     "The server of the store cannot be reached: what is shown stays, and nothing can be changed until "
                     "it is back, which is tried every second."),
@@ -158,7 +158,7 @@ void Session::look_for_changes() {
         store_->read_roots();
         frames_->reload();
     }
-    if (std::exchange(lost_, false)) voice_.tell("The server of the store can be reached again.");
+    if (std::exchange(lost_, false)) messages_.tell("The server of the store can be reached again.");
     QStringList parts;
     if (!register_->changed_elsewhere(now).empty()) {
         parts << "register";
@@ -172,18 +172,18 @@ void Session::look_for_changes() {
         parts << "profiles";
         profiles_->reload();
     }
-    // While it works by itself, what it writes into the frames would be read anew all the time.
+    // Frames are not read again during a job, which may write them continuously.
     if (!jobs_->busy() && !frames_->changed_elsewhere(now).empty()) frames_->reload();
     if (!approvals_.changed_elsewhere(now).empty()) approvals_.reload();
-    if (!travel_.changed_elsewhere(now).empty()) travel_.reload();
+    if (!sharing_.changed_elsewhere(now).empty()) sharing_.reload();
     if (!work_.changed_elsewhere(now).empty()) work_.reload();
     if (!presence_.changed_elsewhere(now).empty()) presence_.reload();
     intake_.take_over(intake_.changed_elsewhere(now));
     if (parts.isEmpty()) return;
     const QString who = who_changed();
-    // Its own work writes as well, by a handle of its own.
+    // Changes by its own job are not reported.
     if (!jobs_->busy() || who != nobody_else)
-        voice_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who, parts.join(", ")));
+        messages_.tell(QString("Changed by %1, and shown as it was written: %2.").arg(who, parts.join(", ")));
 }
 
 }  // namespace optrel

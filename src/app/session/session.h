@@ -26,28 +26,28 @@ public:
 
     /// Where the store is: what a worker takes along to read it.
     const StoreSource& source() const { return store_->source(); }
-    FrameBook& frames() { return *frames_; }
-    const FrameBook& frames() const { return *frames_; }
-    RegisterBook& entries() { return *register_; }
-    const RegisterBook& entries() const { return *register_; }
-    BaselineBook& baselines() { return *baselines_; }
-    const BaselineBook& baselines() const { return *baselines_; }
-    ProfileBook& profiles() { return *profiles_; }
-    const ProfileBook& profiles() const { return *profiles_; }
-    SheetBook& sheets() { return *sheets_; }
-    const SheetBook& sheets() const { return *sheets_; }
-    RunDesk& runs() { return runs_; }
-    RolloutDesk& rollouts() { return rollouts_; }
-    ExportDesk& exports() { return exports_; }
-    IntakeDesk& intake() { return intake_; }
-    CameraDesk& cameras() { return cameras_; }
-    ApprovalDesk& approvals() { return approvals_; }
-    TravelDesk& travel() { return travel_; }
-    WorkDesk& work() { return work_; }
-    PresenceDesk& presence() { return presence_; }
+    FrameModel& frames() { return *frames_; }
+    const FrameModel& frames() const { return *frames_; }
+    RegisterModel& entries() { return *register_; }
+    const RegisterModel& entries() const { return *register_; }
+    BaselineModel& baselines() { return *baselines_; }
+    const BaselineModel& baselines() const { return *baselines_; }
+    ProfileModel& profiles() { return *profiles_; }
+    const ProfileModel& profiles() const { return *profiles_; }
+    SheetModel& sheets() { return *sheets_; }
+    const SheetModel& sheets() const { return *sheets_; }
+    RunService& runs() { return runs_; }
+    RolloutService& rollouts() { return rollouts_; }
+    ExportService& exports() { return exports_; }
+    IntakeService& intake() { return intake_; }
+    CameraService& cameras() { return cameras_; }
+    ApprovalService& approvals() { return approvals_; }
+    SharingService& sharing() { return sharing_; }
+    WorkService& work() { return work_; }
+    PresenceService& presence() { return presence_; }
     Jobs& jobs() { return *jobs_; }
     QUndoStack& undo() { return undo_; }
-    Voice& voice() { return voice_; }
+    Messages& messages() { return messages_; }
 
     /// Reads again what another station has changed, and says so.
     void look_for_changes();
@@ -59,24 +59,24 @@ private:
     void probe();
     QString who_changed();
 
-    Voice voice_;
+    Messages messages_;
     std::unique_ptr<Store> store_;
     std::unique_ptr<Jobs> jobs_;
     QUndoStack undo_;
-    std::unique_ptr<RegisterBook> register_;
-    std::unique_ptr<BaselineBook> baselines_;
-    std::unique_ptr<ProfileBook> profiles_;
-    std::unique_ptr<FrameBook> frames_;
-    std::unique_ptr<SheetBook> sheets_;
-    RunDesk runs_;
-    RolloutDesk rollouts_;
-    ExportDesk exports_;
-    IntakeDesk intake_;
-    CameraDesk cameras_;
-    ApprovalDesk approvals_;
-    TravelDesk travel_;
-    WorkDesk work_;
-    PresenceDesk presence_;
+    std::unique_ptr<RegisterModel> register_;
+    std::unique_ptr<BaselineModel> baselines_;
+    std::unique_ptr<ProfileModel> profiles_;
+    std::unique_ptr<FrameModel> frames_;
+    std::unique_ptr<SheetModel> sheets_;
+    RunService runs_;
+    RolloutService rollouts_;
+    ExportService exports_;
+    IntakeService intake_;
+    CameraService cameras_;
+    ApprovalService approvals_;
+    SharingService sharing_;
+    WorkService work_;
+    PresenceService presence_;
     QTimer others_{this}, hear_{this};
     bool heard_ = false;    ///< something that was not looked at yet
     bool lost_ = false;     ///< the server cannot be reached

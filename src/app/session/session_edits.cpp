@@ -2,11 +2,12 @@
 #include "session/session_edits.h"
 
 #include <algorithm>
+#include <unordered_map>
 
 namespace optrel {
 namespace {
 
-/// Entries of `a` that `b` lacks or has otherwise.
+/// Entries of `a` that `b` lacks or that differ.
 template <class T>
 std::vector<T> lacking(const std::vector<T>& a, const std::vector<T>& b) {
     std::unordered_map<std::string, const T*> there;
@@ -20,7 +21,7 @@ std::vector<T> lacking(const std::vector<T>& a, const std::vector<T>& b) {
 template <class T>
 void exchange(std::vector<T>& list, const std::vector<T>& in, const std::vector<T>& out) {
     for (const T& t : out) {
-        // What comes back under the same id stays where it was.
+        // An entry with the same id keeps its position.
         const auto next = std::find_if(in.begin(), in.end(), [&](const T& n) { return id_of(n) == id_of(t); });
         const auto there = std::find_if(list.begin(), list.end(), [&](const T& l) { return id_of(l) == id_of(t); });
         if (there == list.end()) continue;
@@ -35,9 +36,11 @@ void exchange(std::vector<T>& list, const std::vector<T>& in, const std::vector<
 
 }  // namespace
 
-DraftEntry::DraftEntry(BaselineBook& book, const QString& what, const Revision& before, const Revision& after)
+DraftEntry::DraftEntry(std::function<const Revision&()> draft, std::function<bool(const Revision&)> put,
+                       const QString& what, const Revision& before, const Revision& after)
     : QUndoCommand(what),
-      book_(book),
+      draft_(std::move(draft)),
+      put_(std::move(put)),
       before_tiers_(lacking(before.tiers, after.tiers)),
       after_tiers_(lacking(after.tiers, before.tiers)),
       before_sets_(lacking(before.sets, after.sets)),
@@ -45,10 +48,10 @@ DraftEntry::DraftEntry(BaselineBook& book, const QString& what, const Revision& 
 
 void DraftEntry::apply(const std::vector<Tier>& in, const std::vector<Tier>& out, const std::vector<PinSet>& sets_in,
                        const std::vector<PinSet>& sets_out) {
-    Revision next = book_.draft();
+    Revision next = draft_();
     exchange(next.tiers, in, out);
     exchange(next.sets, sets_in, sets_out);
-    setObsolete(!book_.put(next));
+    setObsolete(!put_(next));
 }
 
 }  // namespace optrel

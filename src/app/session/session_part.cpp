@@ -19,7 +19,7 @@ void SessionPart::remember(const std::string& only) {
     try {
         now = store_.stamps();
     } catch (const Error&) {
-        return;  // the store is away, which whoever asked it for more has told; the next look reads again
+        return;  // the store cannot be reached, which is reported elsewhere; the next check reads again
     }
     for (const std::string& name : names_) {
         if (!only.empty() && name != only) continue;

@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "session/voice.h"
+#include "session/messages.h"
 #include "store/store.h"
 
 namespace optrel {
@@ -17,8 +17,8 @@ class SessionPart : public QObject {
     Q_OBJECT
 public:
     /// `stamps`: which of the store's change stamps are this part's.
-    SessionPart(Store& store, Voice& voice, std::vector<std::string> stamps)
-        : store_(store), voice_(voice), names_(std::move(stamps)) {}
+    SessionPart(Store& store, Messages& messages, std::vector<std::string> stamps)
+        : store_(store), messages_(messages), names_(std::move(stamps)) {}
 
     /// Which of the part's stamps another station has changed since the part last read or wrote; they count as seen.
     std::vector<std::string> changed_elsewhere(const std::map<std::string, long long>& now);
@@ -34,7 +34,7 @@ protected:
     void remember(const std::string& only = {});
 
     Store& store_;
-    Voice& voice_;
+    Messages& messages_;
 
 private:
     std::vector<std::string> names_;

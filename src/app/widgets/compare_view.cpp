@@ -162,7 +162,7 @@ bool CompareView::on_split(const QPointF& at) const {
 void CompareView::zoom_about(const QPointF& at, double zoom) {
     const QPointF place = to_picture(at);
     const double fit = fitting(pane(0)) * devicePixelRatioF();
-    // Smaller than fit there is nothing more to see.
+    // Zooming out stops when the whole picture fits.
     zoom_ = zoom <= std::max(std::min(fit, 1.0), least_zoom) ? 0 : std::min(zoom, most_zoom);
     if (zoom_ > 0) {
         const QPointF middle = (mode_ == Mode::beside && at.x() > pane(1).left() ? pane(1) : pane(0)).center();
@@ -183,7 +183,7 @@ void CompareView::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!size_.isEmpty() && !on_split(event->position())) zoom_about(event->position(), zoom_ > 0 ? 0 : 1);
 }
 
-/// Takes hold of what lies under the pointer.
+/// Grabs the handle or line under the pointer.
 bool CompareView::hold(const QPointF& at) {
     held_ = Held::nothing;
     if (marking_ != Marking::nothing || size_.isEmpty()) return false;
@@ -269,7 +269,7 @@ void CompareView::mouseReleaseEvent(QMouseEvent* event) {
         emit line_clicked(line);
 }
 
-/// True when the key moved a handle, or chose another.
+/// Returns true when the key moved or selected a handle.
 bool CompareView::move_handle(int key, bool far) {
     const int count = static_cast<int>(marks_.handles.size());
     if (count == 0) return false;

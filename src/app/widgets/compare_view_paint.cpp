@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How the comparison is drawn.
+// Painting of the comparison.
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
@@ -13,7 +13,7 @@ namespace {
 
 constexpr int exaggeration = 8;
 
-/// After minus before about mid-grey, exaggerated; transparent where either is empty.
+/// Difference (after minus before) around mid-grey, amplified; transparent where either is empty.
 QImage difference_of(const QImage& before, const QImage& after) {
     QImage out(after.size(), QImage::Format_ARGB32_Premultiplied);
     for (int row = 0; row < out.height(); ++row) {
@@ -43,7 +43,7 @@ void CompareView::draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side
     const QRectF to = picture_in(pane);
     p.save();
     p.setClipRect(clip.intersected(to));
-    // What is empty shows through.
+    // Empty areas are transparent.
     p.fillRect(to, theme::bench);
     p.fillRect(to, QBrush(theme::faint_ink, Qt::BDiagPattern));
     p.setRenderHint(QPainter::SmoothPixmapTransform, scale() < 2);
@@ -51,7 +51,7 @@ void CompareView::draw(QPainter& p, const QRectF& pane, const QRectF& clip, Side
     if (!part_.after.isNull()) {
         const double s = scale() / devicePixelRatioF();
         const QRectF place(to.topLeft() + part_place_.topLeft() * s, part_place_.size() * s);
-        // Empty places of the part are those of the whole, only finer.
+        // Empty areas of the part are those of the whole, with more detail.
         p.setRenderHint(QPainter::SmoothPixmapTransform, scale() < 1);
         p.drawImage(place, image(part_, side));
     }
@@ -64,7 +64,7 @@ void CompareView::draw_grid(QPainter& p, const QRectF& pane) const {
     if (step < 4) return;
     p.save();
     p.setClipRect(pane.intersected(to));
-    // From the middle, so that the axis of the lens lies on a crossing.
+    // Starts at the centre, so that the optical axis is on a crossing.
     p.setPen(QPen(QColor(255, 255, 255, 120), 1));
     for (const double nudge : {1.0, 0.0}) {
         for (double x = std::fmod(to.width() / 2, step); x <= to.width(); x += step)
@@ -76,7 +76,7 @@ void CompareView::draw_grid(QPainter& p, const QRectF& pane) const {
     p.restore();
 }
 
-/// Where the picture after the correction is seen.
+/// Area where the picture after the correction is visible.
 QRectF CompareView::after_part() const {
     if (mode_ == Mode::split) return QRectF(split_x(), 0, width() - split_x(), height());
     if (mode_ == Mode::split_down) return QRectF(0, split_ * height(), width(), (1 - split_) * height());
@@ -142,7 +142,7 @@ void CompareView::draw_split(QPainter& p) const {
     p.setBrush(Qt::NoBrush);
 }
 
-/// Where in the picture one is.
+/// Overview of the visible area.
 void CompareView::draw_overview(QPainter& p) const {
     const QRectF seen = visible();
     if (whole_.after.isNull() || seen.width() > 0.95 * size_.width()) return;

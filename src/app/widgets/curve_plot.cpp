@@ -33,7 +33,7 @@ bool CurvePlot::empty() const {
 }
 
 std::pair<PlotScale, PlotScale> CurvePlot::scales(const QSizeF& area) const {
-    // Zero is always shown, so that a small error looks small.
+    // The axis includes zero, so that a small error looks small.
     double low = 0, high = 0;
     for (const Curve& c : curves_)
         for (std::size_t i = 0; i < c.points.size(); ++i) {
@@ -83,7 +83,7 @@ void CurvePlot::paint_data(QPainter& p, const PlotArea& plot) const {
     paint_names(p, plot);
 }
 
-/// Each name stands beside the right end of its curve, not on it, moved apart where two would touch.
+/// Labels at the right ends of the curves, moved apart where they would overlap.
 void CurvePlot::paint_names(QPainter& p, const PlotArea& plot) const {
     struct Name {
         double top;
@@ -101,7 +101,7 @@ void CurvePlot::paint_names(QPainter& p, const PlotArea& plot) const {
         n.top = std::max(n.top, free_from);
         free_from = n.top + height - 1;
     }
-    // What would stick out below moves up, and pushes up what is above it.
+    // A label that would be cut off at the bottom moves up and pushes others up.
     double free_to = inside.bottom();
     for (auto n = names.rbegin(); n != names.rend(); ++n) {
         n->top = std::min(n->top, free_to - height);

@@ -71,7 +71,7 @@ QPoint FrameView::on_screen(const QPointF& place) const {
     return (area.topLeft() + place * (area.width() / size_.width())).toPoint();
 }
 
-/// How many times residuals are drawn: so that the 90th percentile is about 22 px long.
+/// Magnification of residuals, so that the 90th percentile is about 22 px long.
 double FrameView::exaggeration(const std::vector<CornerMark>& marks, double scale, double& reference) const {
     std::vector<double> sizes;
     for (const CornerMark& c : marks)
@@ -104,13 +104,13 @@ void FrameView::paintEvent(QPaintEvent*) {
     }
     const QRectF to = picture_area();
     const double s = to.width() / size_.width();
-    p.setClipRect(rect());  // also where the widget is drawn on paper
+    p.setClipRect(rect());  // independent of the widget's background
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     if (picture_.isNull()) {
         p.fillRect(to, theme::paper);
     } else {
         p.drawImage(to, picture_);
-        p.fillRect(to, QColor(255, 255, 255, 90));  // so that the marks stand out
+        p.fillRect(to, QColor(255, 255, 255, 90));  // for contrast with the marks
     }
     double reference = 0;
     const double times = exaggeration(means_.empty() ? corners_ : means_, s, reference);
@@ -148,7 +148,7 @@ void FrameView::draw_corner(QPainter& p, int i, const QPointF& origin, double s,
     p.drawRect(QRectF(at.x() - 9, at.y() - 9, 18, 18));
 }
 
-/// Texts at places of the picture, and the place that is pointed at.
+/// Texts at positions in the picture, and the position under the pointer.
 void FrameView::draw_notes(QPainter& p, const QRectF& to, double s) const {
     p.setFont(theme::figure_font(8));
     for (const auto& [place, text] : written_) {

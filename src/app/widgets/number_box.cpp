@@ -15,7 +15,7 @@ namespace optrel {
 NumberBox::NumberBox(QWidget* parent) : QDoubleSpinBox(parent) {
     const QString own = QLocale::system().decimalPoint();
     sign_ = own.isEmpty() ? QChar('.') : own[0];
-    // Once it is typed anew it is no longer what was marked.
+    // A mark for a special value disappears when the user types.
     connect(lineEdit(), &QLineEdit::textEdited, this, [this] { mark({}); });
     connect(this, &QDoubleSpinBox::valueChanged, this, [this] { mark({}); });
 }

@@ -37,7 +37,7 @@ QPointF PictureMap::middle(const Part& part) const {
 
 std::pair<PlotScale, PlotScale> PictureMap::scales(const QSizeF& area) const {
     const int ticks = std::clamp(static_cast<int>(area.width() / 60), 2, 6);
-    // The axes end with the picture; down is down.
+    // The axes have the size of the picture; y points down.
     const auto scale = [&](const QString& title, double length) {
         PlotScale out = PlotScale::of(title, round_range(0, length, 0, ticks));
         out.high = length;

@@ -28,7 +28,7 @@ QPolygonF laid(const std::vector<QPointF>& places, const PictureMarks::Lie& lie)
     return out;
 }
 
-/// Seen on light and dark ground.
+/// Visible on light and dark pictures.
 void stroke(QPainter& p, const QPen& pen, double under, const QPolygonF& line) {
     p.setPen(QPen(QColor(255, 255, 255, 200), under));
     p.drawPolyline(line);
@@ -83,7 +83,7 @@ void PictureMarks::draw_handles(QPainter& p, const Lie& lie) const {
     for (std::size_t i = 0; i < handles.size(); ++i) {
         const QPointF at = lie.at(handles[i]);
         const bool taken = static_cast<int>(i) == chosen;
-        // Open in the middle, so that what it is laid on is seen.
+        // Open in the centre, so that the target stays visible.
         for (const auto& [colour, width] : {std::pair(QColor(255, 255, 255, 220), 4.0), {theme::mark, 2.0}}) {
             p.setPen(QPen(colour, taken ? width + 1 : width));
             for (const QPointF& d : {QPointF(1, 1), QPointF(1, -1), QPointF(-1, 1), QPointF(-1, -1)})

@@ -61,7 +61,7 @@ void PlaceWidget::show_empty(const std::optional<FirstStep>& first) {
     pages_->setCurrentIndex(first ? 1 : 0);
 }
 
-PlaceWidget::FirstStep PlaceWidget::add_frames(FrameBook& frames, const QString& what) {
+PlaceWidget::FirstStep PlaceWidget::add_frames(FrameModel& frames, const QString& what) {
     return {what, "&Add a folder of frames…", [this, &frames] {
                 const QString folder = QFileDialog::getExistingDirectory(this, "Folder with frames");
                 if (!folder.isEmpty()) frames.add_folder(folder);

@@ -12,7 +12,7 @@
 #include <optional>
 
 #include "frames/orientation.h"
-#include "session/frame_book.h"
+#include "session/frame_model.h"
 #include "theme.h"
 #include "window_words.h"
 
@@ -41,7 +41,7 @@ protected:
     /// Shows that in the middle of the place instead of its content; nothing shows the content.
     void show_empty(const std::optional<FirstStep>& first);
     /// The first step of a studio without frames.
-    FirstStep add_frames(FrameBook& frames, const QString& what);
+    FirstStep add_frames(FrameModel& frames, const QString& what);
 
     QHBoxLayout* actions_;  ///< to the right of the title
     QVBoxLayout* body_;

@@ -61,7 +61,7 @@ PlotArea PlotView::plot() const {
     std::tie(out.x, out.y) = scales(inside.adjusted(46, 0, 0, -below).size());
     double widest = 0;
     for (const PlotScale::Tick& t : out.y.ticks) widest = std::max(widest, width_of(figures(), t.text));
-    // The first and the last figure of the lower axis may reach beyond it.
+    // The first and last label of the horizontal axis may extend beyond it.
     double beyond = 0;
     if (!out.x.ticks.empty() && out.x.ticks.back().at >= out.x.high)
         beyond = std::max(0.0, width_of(figures(), out.x.ticks.back().text) / 2 + 2 - right_room());
@@ -71,12 +71,12 @@ PlotArea PlotView::plot() const {
 
 void PlotView::paint_axes(QPainter& p, const PlotArea& l) const {
     p.setFont(figures());
-    double last = -INFINITY;  // where the figure before stands; an axis may run downwards
+    double last = -INFINITY;  // position of the previous label; an axis may be inverted
     for (const PlotScale::Tick& t : l.y.ticks) {
         const double y = l.box.bottom() - l.y.share(t.at) * l.box.height();
         p.setPen(plot_grid());
         p.drawLine(QPointF(l.box.left(), y), QPointF(l.box.right(), y));
-        if (std::abs(y - last) < figure_height - 2) continue;  // no room for another figure
+        if (std::abs(y - last) < figure_height - 2) continue;  // no space for another label
         last = y;
         p.setPen(theme::faint_ink);
         p.drawText(QRectF(0, y - figure_height / 2, l.box.left() - plot_gap, figure_height),
@@ -118,7 +118,7 @@ void PlotView::paintEvent(QPaintEvent*) {
     const QRectF head(6, 3, width() - 12, 16);
     p.drawText(head, Qt::AlignLeft | Qt::AlignVCenter, head_left_);
     p.drawText(head, Qt::AlignRight | Qt::AlignVCenter, head_right_);
-    // Axes without anything between them would show figures that mean nothing.
+    // Axes without data would show meaningless numbers.
     if (empty()) {
         p.drawText(QRectF(rect()).adjusted(8, head_kept_ ? 22 : 8, -8, -8), Qt::AlignCenter | Qt::TextWordWrap,
                    empty_text());

@@ -53,7 +53,7 @@ void RampEditor::set_hint(const QString& hint) {
     set_head(title_, hint_);
 }
 
-/// The axes show all that is drawn, in whole stops, with some air.
+/// The axes include all data, in whole stops, with a margin.
 void RampEditor::find_range() {
     double least = INFINITY, most = -INFINITY, first = 0, last = 7;
     for (const auto* list : {&knots_, &resolved_})
@@ -113,7 +113,7 @@ void RampEditor::paint_data(QPainter& g, const PlotArea& plot) const {
     paint_curves(g, plot);
 }
 
-/// The frames beneath, on a scale of their own: the tallest bar is as high as a third of the plot.
+/// Histogram of the frames on its own scale: the highest bar is a third of the plot.
 void RampEditor::paint_bars(QPainter& g, const PlotArea& plot) const {
     const int most = most_frames();
     const QRectF& p = plot.box;
@@ -182,7 +182,7 @@ void RampEditor::mouseMoveEvent(QMouseEvent* event) {
         setCursor(editable_ && knot_near(event->position()) >= 0 ? Qt::SizeAllCursor : Qt::ArrowCursor);
         return PlotView::mouseMoveEvent(event);
     }
-    // A knot stays between its neighbours; it holds to thirds of a stop.
+    // A knot stays between its neighbours, and snaps to thirds of a stop.
     double stop = std::round(3 * std::log2(iso / 100)) / 3;
     const double least = held_ > 0 ? std::log2(knots_[held_ - 1].iso / 100) + 0.33 : first_stop_,
                  most = held_ + 1 < static_cast<int>(knots_.size()) ? std::log2(knots_[held_ + 1].iso / 100) - 0.33
@@ -206,7 +206,7 @@ void RampEditor::mouseReleaseEvent(QMouseEvent*) {
 void RampEditor::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!editable_ || knot_near(event->position()) >= 0) return;
     std::vector<Knot> next = knots_;
-    // A constant becomes a ramp that begins where it stood.
+    // A constant becomes a ramp that starts with the same value.
     const double iso =
         std::round(100 * std::exp2(std::round(3 * std::log2(iso_at(plot(), event->position().x()) / 100)) / 3));
     std::erase_if(next, [&](const Knot& k) { return std::abs(std::log2(k.iso / iso)) < 0.2; });

@@ -40,13 +40,13 @@ Cell change_cell(const ResolutionMean& one, const ResolutionMean& other, double 
     return Cell(with_sign(percent, 1) + " %", percent);
 }
 
-/// Parts across and down, or the size in px, of a field as its picture is held.
+/// Number of cells, or size in px, of a field in display orientation.
 cv::Size parts_as_held(const ResolutionView::Field& field) {
     return size_as_held({ResolutionCells::across, ResolutionCells::down}, field.orientation);
 }
 cv::Size size_of(const ResolutionView::Field& field) { return {field.geometry.width, field.geometry.height}; }
 
-/// By part of the picture as it is held, row by row.
+/// Mean by cell in display orientation, row by row.
 std::map<int, double> by_part(const ResolutionView::Field& field, Channel channel, LineRun run, double frequency) {
     const cv::Size held = size_as_held(size_of(field), field.orientation), parts = parts_as_held(field);
     const PictureGeometry as_seen{held.width, held.height, field.geometry.pitch_um};
@@ -143,7 +143,7 @@ void ResolutionView::refresh_map() {
     std::vector<PictureMap::Part> parts;
     for (const auto& [part, value] : values) parts.push_back({part % grid.width, part / grid.width, value});
     if (parts.empty()) return map_->clear("No edge of this kind was seen.");
-    // What differs by less than this is noise and not to be dwelt on.
+    // Smaller differences are noise.
     const QString quantity = frequency() > 0 ? quantity_->currentText() : "MTF50, cycles per px";
     PictureMap::Look look{quantity, [](double v) { return QString::number(v, 'f', 3); }, true, 0.03};
     if (which == 2)
@@ -155,7 +155,7 @@ void ResolutionView::refresh_table() {
     for (const int column : {3, 4}) table_->setColumnHidden(column, !other_);
     if (!field_) return table_->set_rows({});
     std::vector<Column> columns = table_->rows_model().columns();
-    // A modulation has no unit.
+    // Modulation has no unit.
     const QString unit = frequency() > 0 ? "" : " c/px",
                   alone = frequency() > 0 ? quantity_->currentText() : "MTF50, c/px";
     columns[2].title = other_ ? field_->name + unit : alone;

@@ -17,7 +17,7 @@ double focal_axis(const LensSetting& s) { return s.focal_mm > 0 ? std::log2(s.fo
 double aperture_axis(const LensSetting& s) { return s.aperture > 0 ? 2 * std::log2(s.aperture) : 0; }
 QPointF place(const PlotArea& plot, const LensSetting& s) { return plot.at(focal_axis(s), aperture_axis(s)); }
 
-/// A scale with a figure at each measured value and air at both ends.
+/// An axis with a label at each measured value and margins at both ends.
 PlotScale scale_of(const QString& title, std::vector<PlotScale::Tick> ticks, double least_air) {
     std::sort(ticks.begin(), ticks.end(), [](const auto& a, const auto& b) { return a.at < b.at; });
     const double low = ticks.front().at, high = ticks.back().at, air = std::max(least_air, 0.25 * (high - low));
@@ -67,7 +67,7 @@ double SettingChart::left_out_px(int node) const {
 }
 
 void SettingChart::paint_data(QPainter& p, const PlotArea& plot) const {
-    // Outside the measured settings the nearest edge is used: hatched.
+    // Outside the measured settings the nearest value is used: hatched.
     p.fillRect(plot.box, QBrush(theme::rule, Qt::BDiagPattern));
     QPointF low(1e9, 1e9), high(-1e9, -1e9);
     for (const ProfileNode& n : profile_.nodes) {

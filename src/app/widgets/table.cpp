@@ -38,7 +38,7 @@ Cell RowsModel::cell(int row, int column) const {
 }
 
 void RowsModel::set_rows(std::vector<Row> rows) {
-    if (!lazy_ && rows.size() == rows_.size()) {  // keeps the view's place and selection
+    if (!lazy_ && rows.size() == rows_.size()) {  // keeps scroll position and selection
         rows_ = std::move(rows);
         if (!rows_.empty())
             emit dataChanged(index(0, 0),
@@ -152,7 +152,7 @@ Table::Table(const QString& accessible_name, std::vector<Column> columns, QWidge
 void Table::set_rows(std::vector<Row> rows) {
     const int before = chosen();
     const bool reset = static_cast<int>(rows.size()) != model_->rowCount();
-    // Measuring the height of many rows takes longer than a window may stop.
+    // Measuring the height of many rows would block the window.
     if (wraps_)
         verticalHeader()->setSectionResizeMode(rows.size() <= 60 ? QHeaderView::ResizeToContents : QHeaderView::Fixed);
     model_->set_rows(std::move(rows));
@@ -241,7 +241,7 @@ void Table::startDrag(Qt::DropActions) {
     if (!data) return;
     auto* drag = new QDrag(this);
     drag->setMimeData(data.release());
-    drag->exec(Qt::CopyAction);  // never a move: frames stay where they are
+    drag->exec(Qt::CopyAction);  // copy only: frames are never moved by dragging
 }
 
 void Table::resizeEvent(QResizeEvent* event) {

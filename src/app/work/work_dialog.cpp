@@ -15,7 +15,7 @@ namespace optrel {
 
 namespace {
 
-/// What the kinds are called where somebody chooses among them.
+/// Names of the job kinds for display.
 QString words_of(const std::string& kind) {
     static const std::map<std::string, const char*> words{{"index", "reading metadata"}, {"measure", "measuring runs"},
                                                           {"rehearse", "rehearsals"},    {"rollout", "rollouts"},
@@ -59,10 +59,11 @@ WorkDialog::WorkDialog(const Parts& parts, QWidget* parent) : QDialog(parent), p
     said_->setTextFormat(Qt::PlainText);
     said_->setWordWrap(true);
     layout->addWidget(said_);
-    // Behind this dialog nobody would see it.
-    connect(&parts_.voice(), &Voice::told, said_, [this](const QString& message, bool) { said_->setText(message); });
-    connect(&parts_.work(), &WorkDesk::changed, this, &WorkDialog::refresh);
-    connect(&parts_.work(), &WorkDesk::helped, this, &WorkDialog::refresh_help);
+    // The dialog hides the main window's message.
+    connect(&parts_.messages(), &Messages::told, said_,
+            [this](const QString& message, bool) { said_->setText(message); });
+    connect(&parts_.work(), &WorkService::changed, this, &WorkDialog::refresh);
+    connect(&parts_.work(), &WorkService::helped, this, &WorkDialog::refresh_help);
     refresh();
     refresh_help();
     resize(900, 620);
@@ -94,7 +95,7 @@ QWidget* WorkDialog::build_jobs() {
     connect(cancel_, &QPushButton::clicked, this, &WorkDialog::cancel_chosen);
     connect(settle_, &QPushButton::clicked, this, &WorkDialog::settle_chosen);
     connect(jobs_, &Table::chosen_changed, this, &WorkDialog::show_result);
-    // Enter in a line takes what was written there, and presses no button.
+    // Enter in a line accepts its text and does not press a button.
     for (QPushButton* b : {put, cancel_, settle_}) b->setAutoDefault(false);
     auto* hint = new QLabel("Exports are put in from Exports, with “by any station”.");
     hint->setObjectName("faint");
@@ -165,7 +166,7 @@ const QueuedJob* WorkDialog::chosen() const {
     return row >= 0 && row < static_cast<int>(all.size()) ? &all[static_cast<std::size_t>(row)] : nullptr;
 }
 
-void WorkDialog::put_in(const QString& what, const WorkDesk::Add& add) {
+void WorkDialog::put_in(const QString& what, const WorkService::Add& add) {
     newest_ = parts_.work().all().empty() ? 0 : parts_.work().all().front().id;
     parts_.work().add(what, add);
 }
@@ -177,13 +178,13 @@ void WorkDialog::refresh() {
     int row = 0;
     for (std::size_t i = 0; i < all.size(); ++i)
         if (all[i].id == before) row = static_cast<int>(i);
-    // What was put in here is what one wants to see.
+    // Selects the new job.
     if (newest_ && !all.empty() && all.front().id > *newest_) {
         newest_.reset();
         row = 0;
     }
     if (!all.empty()) jobs_->choose(row);
-    // What was said of work that has ended since is said no more.
+    // Messages about finished work are removed.
     if (parts_.work().open() == 0) said_->clear();
     show_result();
 }
@@ -222,7 +223,7 @@ void WorkDialog::settle_chosen() {
     const QueuedJob* job = chosen();
     if (!job) return;
     parts_.work().take_drift(job->id);
-    emit parts_.voice().go_to(static_cast<int>(theme::Place::rollout), "check");
+    emit parts_.messages().go_to(static_cast<int>(theme::Place::rollout), "check");
     close();
 }
 
@@ -265,7 +266,7 @@ void WorkDialog::put_in_index() {
 
 namespace {
 
-/// The number of one that somebody chose among lines that begin with it; nothing when nobody did.
+/// The number before a label that the user selected; nothing when nothing is selected.
 std::optional<int> chosen_number(QWidget* parent, const QString& title, const QStringList& lines) {
     bool taken = false;
     const QString line = QInputDialog::getItem(parent, title, title, lines, 0, false, &taken);

@@ -19,14 +19,14 @@ namespace optrel {
 class WorkDialog : public QDialog {
     Q_OBJECT
 public:
-    using Parts = SomeOf<WorkDesk, FrameBook, Voice>;
+    using Parts = SomeOf<WorkService, FrameModel, Messages>;
     WorkDialog(const Parts& parts, QWidget* parent);
 
 private:
     QWidget* build_jobs();
     QWidget* build_result();
     QWidget* build_help();
-    void put_in(const QString& what, const WorkDesk::Add& add);
+    void put_in(const QString& what, const WorkService::Add& add);
     void put_in_index();
     void put_in_measure();
     void put_in_rehearsal();

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A monotonic clock that goes on while the process is stopped or the machine is suspended. Leases need it.
+// A monotonic clock that continues while the process is stopped or the machine is suspended. Leases depend on it.
 #pragma once
 
 #include <chrono>
@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// Since the machine was started; the same for all programs on it, and never set back (CLOCK_BOOTTIME).
+/// Time since the machine was started (CLOCK_BOOTTIME); the same for all processes, and never set back.
 inline std::chrono::milliseconds boot_now() {
     timespec t{};
     ::clock_gettime(CLOCK_BOOTTIME, &t);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A choice among several by the first condition that holds, as a table instead of conditionals within conditionals.
+// Selects the value of the first condition that holds, in place of nested conditional expressions.
 #pragma once
 
 #include <initializer_list>
@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// The value of the first case whose condition holds, else `otherwise`. All values are worked out, so they should be
+/// Value of the first case whose condition is true, otherwise `otherwise`. All values are evaluated, so they must be
 /// cheap.
 template <class T>
 T first_of(std::initializer_list<std::pair<bool, T>> cases, T otherwise) {

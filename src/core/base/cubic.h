@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Cubic convolution (Keys 1981, a = -1/2) over four samples.
+// Cubic convolution interpolation (Keys 1981, a = -1/2) with four samples.
 #pragma once
 
 namespace optrel {
 
-/// Weights of the samples at -1, 0, 1, 2 for a place at `fraction` (0 to 1) between the middle two.
+/// Weights of the samples at -1, 0, 1, 2 for a position `fraction` (0 to 1) between samples 0 and 1.
 template <class T>
 void cubic_weights(T fraction, T* weight) {
     const T f = fraction;
@@ -14,7 +14,7 @@ void cubic_weights(T fraction, T* weight) {
     weight[2] = 1 - weight[0] - weight[1] - weight[3];
 }
 
-/// How these weights grow with `fraction`: what gives the slope of the curve.
+/// Derivatives of these weights with respect to `fraction`.
 template <class T>
 void cubic_slopes(T fraction, T* slope) {
     const T f = fraction;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Hours of the day, as "22:00-06:00": when nobody is disturbed. By the clock of the station.
+// Daily hours such as "22:00-06:00", in the time zone of the station.
 #pragma once
 
 #include <string>
@@ -7,16 +7,16 @@
 namespace optrel {
 
 struct DayHours {
-    int from = 0, to = 0;  ///< minutes since midnight; the same: the whole day
+    int from = 0, to = 0;  ///< minutes since midnight; equal values mean the whole day
 
     bool whole_day() const { return from == to; }
-    /// Over midnight where the end lies before the beginning. The end itself is outside.
+    /// A range whose end is before its beginning continues after midnight. The end itself is excluded.
     bool holds(int minute) const;
     bool hold_now() const;
     bool operator==(const DayHours& o) const = default;
 };
 
-/// Throws Error(input) for what is no two times. An empty text is the whole day.
+/// Throws Error(input) unless the text holds two times. An empty text means the whole day.
 DayHours day_hours_from(const std::string& text);
 /// Empty for the whole day.
 std::string to_string(const DayHours& hours);

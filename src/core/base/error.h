@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// One family of errors for the whole program.
+// Errors of the whole program.
 //
-// An Error carries one complete sentence: what failed, where, why, and what to do about it. The command line prints it
-// on standard error, the window shows it where the work was started; nobody shows a stack of dialogs.
+// An Error holds one complete sentence: what failed, where, why, and what to do about it. The command line prints it on
+// standard error; the window shows it where the work was started.
 #pragma once
 
 #include <exception>
@@ -12,13 +12,13 @@
 
 namespace optrel {
 
-/// What went wrong, in the classes that a caller may want to tell apart.
+/// Classes of errors that callers may need to distinguish.
 enum class ErrorKind {
-    input,      ///< what a person or a file gave is not usable
-    file,       ///< a file could not be read or written
-    store,      ///< the store is locked, read-only, damaged or from another version
-    cancelled,  ///< a person stopped the work
-    usage       ///< a flag or an argument is wrong
+    input,      ///< unusable input from a user or a file
+    file,       ///< a file cannot be read or written
+    store,      ///< the store is locked, read-only, damaged, or from another version
+    cancelled,  ///< the user stopped the work
+    usage       ///< a wrong option or argument
 };
 
 class Error : public std::runtime_error {
@@ -30,7 +30,7 @@ private:
     ErrorKind kind_;
 };
 
-/// Thrown by Progress::check() once a person has cancelled.
+/// Thrown by Progress::check() after a cancellation.
 class Cancelled : public Error {
 public:
     Cancelled() : Error(ErrorKind::cancelled, "The work was cancelled; nothing was changed after that.") {}
@@ -39,8 +39,8 @@ public:
 inline Error input_error(const std::string& sentence) { return Error(ErrorKind::input, sentence); }
 inline Error file_error(const std::string& sentence) { return Error(ErrorKind::file, sentence); }
 inline Error store_error(const std::string& sentence) { return Error(ErrorKind::store, sentence); }
-/// One sentence for whatever a reader of a file threw: an Error says it itself; anything else (a library's exception,
-/// no memory) means that the contents are not what the name promises.
+/// Turns an exception of a file reader into one sentence. The text of an Error is used as it is; any other exception
+/// (from a library, or out of memory) is reported as unreadable contents.
 std::string reason_for(const std::filesystem::path& file, const std::exception& thrown);
 
 inline Error usage_error(const std::string& sentence) { return Error(ErrorKind::usage, sentence); }

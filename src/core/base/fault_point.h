@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where tests make a step towards the disk fail, or end the program: pulling the plug at every counted instant.
+// Fault injection: tests make disk operations fail, or kill the program there.
 #pragma once
 
 #include <functional>
 
 namespace optrel {
 
-/// Called before each step that changes the disk ("write", "flush", "rename", "remove", "make folder"); a code other
-/// than 0 (as in errno) makes the step fail with it. Null in the program; set by tests, before threads are started.
+/// Called before each operation that changes the disk ("write", "flush", "rename", "remove", "make folder"). A result
+/// other than 0 makes the operation fail with that errno. Null in production; tests set it before they start threads.
 extern std::function<int(const char* step)> fault_point;
 
 }  // namespace optrel

@@ -52,7 +52,7 @@ std::string remedy(int code) {
     throw file_error(fmt::format("Cannot {} {}: {}.", verb, printable(path.string()), remedy(code)));
 }
 
-/// Throws what a test wants to happen before a step towards the disk.
+/// Fault injection: throws the error that a test requests for this disk operation.
 void step(const char* what, const char* verb, const fs::path& path) {
     if (!fault_point) return;
     if (const int code = fault_point(what)) fail(verb, path, code);
@@ -103,7 +103,7 @@ const std::string& host() {
     return name;
 }
 
-/// Opens a regular file for reading. O_NONBLOCK, so that a pipe without a writer is looked at instead of waited for.
+/// Opens a regular file for reading. O_NONBLOCK, so that a pipe without a writer does not block.
 int open_regular(const fs::path& path, struct ::stat& status) {
     const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
     if (fd < 0) fail("read", path, errno);
@@ -119,7 +119,7 @@ int open_regular(const fs::path& path, struct ::stat& status) {
                                  printable(path.string())));
 }
 
-/// Calls take(bytes, n) for pieces of the file, in order.
+/// Calls take(bytes, n) for the contents, block by block.
 template <class Take>
 void read_pieces(int fd, const fs::path& path, const Take& take) {
     std::vector<char> buffer(1 << 20);
@@ -159,7 +159,7 @@ std::string read_file(const fs::path& path, std::uintmax_t limit) {
     bytes.reserve(static_cast<std::size_t>(status.st_size));
     read_pieces(fd.get(), path, [&](const char* piece, std::size_t n) {
         bytes.append(piece, n);
-        if (bytes.size() > limit) refuse(bytes.size());  // it grew, or its size was a lie
+        if (bytes.size() > limit) refuse(bytes.size());  // it has grown, or the reported size was wrong
     });
     return bytes;
 }
@@ -178,7 +178,7 @@ void write_atomic_with(const fs::path& path, const std::function<void(const fs::
             if (::rename(part.c_str(), path.c_str()) != 0) fail("write", path, errno);
         } else if (::renameat2(AT_FDCWD, part.c_str(), AT_FDCWD, path.c_str(), RENAME_NOREPLACE) != 0) {
             if (errno != EINVAL && errno != ENOSYS) fail("write", path, errno);
-            // A file system without that way of renaming: a hard link refuses an existing name as well.
+            // For file systems without RENAME_NOREPLACE: a hard link also fails when the name exists.
             if (::link(part.c_str(), path.c_str()) != 0) fail("write", path, errno);
             ::unlink(part.c_str());
         }
@@ -228,15 +228,9 @@ void remove_durable(const fs::path& path, const std::function<void()>& just_befo
     sync_folder_of(path);
 }
 
-std::uint64_t fnv1a(const std::string& bytes) {
-    std::uint64_t hash = 14695981039346656037ull;
-    for (const unsigned char byte : bytes) hash = (hash ^ byte) * 1099511628211ull;
-    return hash;
-}
-
 namespace {
 
-/// SHA-256 of what `feed` gives piece by piece, in hexadecimal figures.
+/// SHA-256, in hexadecimal digits, of the blocks that `feed` delivers.
 std::string sha256_of(const std::string& what,
                       const std::function<void(const std::function<void(const char*, std::size_t)>&)>& feed) {
     const std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context(EVP_MD_CTX_new(), EVP_MD_CTX_free);
@@ -348,7 +342,7 @@ void make_folders(const fs::path& folder) {
     std::error_code ignored;
     if (folder.empty() || fs::is_directory(folder, ignored)) return;
     make_folders(folder.parent_path());
-    // Another station may be quicker.
+    // Another process may have created it first.
     if (!make_folder_durable(folder) && !fs::is_directory(folder, ignored))
         throw file_error(
             fmt::format("The folder {} cannot be made: a file of that name stands there; choose another one.",

@@ -11,8 +11,8 @@
 namespace optrel {
 namespace {
 
-/// Of this thread alone, as Linux has it; where the system refuses, the work is merely less polite. Without a thread of
-/// its own there would be no way back: only who administers the machine may raise it again.
+/// Lowers the priority of this thread only (Linux). Failures are ignored. The work needs its own thread, because an
+/// unprivileged process cannot raise its priority again.
 void step_back() {
     constexpr int nicer = 10, best_effort_last = (2 << 13) | 7, this_thread_only = 1;  // ioprio_set(2)
     const auto self = static_cast<id_t>(::syscall(SYS_gettid));

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How the heap is shared among threads.
+// Configuration of the heap for several threads.
 #pragma once
 
 namespace optrel {
 
-/// One part of the heap for each core, in place of the library's eight: what one worker gave back is used by the next.
-/// Of a window with 200,000 frames it saves a hundred megabytes, and costs no time that can be measured. To be called
-/// first of all.
+/// Limits the number of heap arenas to the number of cores (glibc's default is eight per core), so that threads reuse
+/// each other's freed memory. Saves about 100 MB in a window with 200,000 frames at no measurable cost in time. Must be
+/// called first in main().
 void share_heap();
 
 }  // namespace optrel

@@ -14,8 +14,8 @@ namespace {
 
 using nlohmann::json;
 
-/// What keeps a document from being read back, and where; `at` is put together on the way out, so that sound documents
-/// cost nothing.
+/// The reason why a document could not be read back, and its place. The place is built while returning, so that valid
+/// documents cost nothing.
 struct Fault {
     std::string why, at;
 };
@@ -40,7 +40,7 @@ std::optional<Fault> fault_in(const json& j) {
     return std::nullopt;
 }
 
-/// No document that Optrel writes is nested nearly as deep. Functions that walk a document recurse once for each level.
+/// Documents of Optrel are far less nested. Recursive functions need one stack frame per level.
 constexpr int deepest = 64;
 
 [[noreturn]] void refuse_depth(const std::string& where, int depth) {
@@ -50,7 +50,7 @@ constexpr int deepest = 64;
                     where, depth));
 }
 
-/// Counts what a text holds, and stops at the limits.
+/// Counts the parts of a text and stops at the limits.
 class Counting final : public nlohmann::json_sax<json> {
 public:
     explicit Counting(const JsonLimits& limits) : limits_(limits) {}

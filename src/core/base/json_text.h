@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// JSON that can be read back: the only way in which a document leaves the program.
+// Writing and reading JSON safely.
 #pragma once
 
 #include <nlohmann/json.hpp>
@@ -7,26 +7,24 @@
 
 namespace optrel {
 
-/// The document as text. Throws Error(input) when it holds a number that JSON cannot say (it would become null) or a
-/// text that is no UTF-8, and names the place, so that nothing is written that cannot be read back. `indent` as
-/// nlohmann::json::dump() takes it.
+/// Document as text. Throws Error(input), with the place, when the document holds a number that JSON cannot represent
+/// (it would become null) or text that is not UTF-8. `indent` as in nlohmann::json::dump().
 std::string json_text(const nlohmann::json& document, int indent = -1);
 
-/// Parses a text. Throws Error(input), in a sentence that begins with `where`, for what is no JSON and for a document
-/// that is nested more than 64 levels deep. `seen` as nlohmann::json::parse() takes it; what it throws goes through.
+/// Parses a text. Throws Error(input), in a sentence that begins with `where`, for invalid JSON and for more than 64
+/// nested levels. `seen` is the callback of nlohmann::json::parse(); exceptions from it are passed on.
 nlohmann::json parse_json(const std::string& text, const std::string& where,
                           const nlohmann::json::parser_callback_t& seen = nullptr);
 
-/// What a document from elsewhere may hold. A value takes up to 150 bytes of memory, though it may take two of the
-/// text.
+/// Limits for documents from other sources. A value can take 150 bytes of memory although it takes two bytes of text.
 struct JsonLimits {
     int depth = 32;
-    std::size_t values = 500000;  ///< numbers, texts, lists, objects and names in objects
-    std::size_t text = 1u << 20;  ///< bytes of one text or name
+    std::size_t values = 500000;  ///< total number of numbers, texts, lists, objects and names
+    std::size_t text = 1u << 20;  ///< bytes of a single text or name
 };
 
-/// Reads a text from elsewhere by events, so that it takes no memory, and throws Error(input) when it holds more than
-/// it may. A text that is no JSON is left to parse_json().
+/// Checks a text from another source against the limits with an event parser, which needs no memory. Throws
+/// Error(input) when a limit is exceeded. Syntax errors are left to parse_json().
 void require_within(const JsonLimits& limits, const std::string& text, const std::string& where);
 
 }  // namespace optrel

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A path that is kept with very many others. The library's own keeps each of its steps by itself as well, which takes
-// four hundred bytes a frame; this is its text alone, and becomes the library's where one is wanted.
+// A compact path for very long lists. std::filesystem::path stores each component separately, about 400 bytes per
+// frame; this class stores the text only and converts on demand.
 #pragma once
 
 #include <filesystem>

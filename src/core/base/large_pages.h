@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Memory for whole pictures: the first touch of a hundred megabytes in small pages takes as long as computing what is
-// put there.
+// Large memory pages for whole pictures. With small pages, the first access to a hundred megabytes takes as long as the
+// computation that fills them.
 #pragma once
 
 #include <cstddef>
 
 namespace optrel {
 
-/// Asks the system for large pages where memory that was not touched yet is going to be filled; a wish, no more.
+/// Asks the system to use large pages for memory that is about to be filled for the first time. The system may ignore
+/// it.
 void prefer_large_pages(void* memory, std::size_t bytes);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The middle value of a sample, which wrong values do not move.
+// The median, which is robust against outliers.
 #pragma once
 
 #include <algorithm>
@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// The upper of the two middle values where the number is even; 0 of nothing.
+/// Median; for an even number of values, the upper of the two middle ones. 0 for an empty sample.
 inline double median(std::vector<double> v) {
     if (v.empty()) return 0;
     std::nth_element(v.begin(), v.begin() + v.size() / 2, v.end());

@@ -33,7 +33,7 @@ std::optional<double> parse_number(std::string_view text) {
 std::optional<long long> parse_integer(std::string_view text) { return whole<long long>(text); }
 
 std::optional<std::pair<double, double>> parse_pair(std::string_view text, char between) {
-    // From the second character on, so that a sign in front of the first number is no separator.
+    // Starts at the second character, so that the sign of the first number is not taken for the separator.
     const auto at = text.find(between, 1);
     if (text.empty() || at == std::string_view::npos) return std::nullopt;
     const auto first = parse_number(text.substr(0, at)), second = parse_number(text.substr(at + 1));

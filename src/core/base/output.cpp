@@ -55,10 +55,10 @@ bool ours_pdf(const fs::path& path, const std::string&) {
 
 std::string first_line_of(const std::string& bytes) { return bytes.substr(0, bytes.find_first_of("\r\n")); }
 
-/// Whether something stands at the path. Anything but a regular file is refused.
+/// Whether the path exists. Anything but a regular file is refused.
 bool is_there(const fs::path& path) {
     struct ::stat status = {};
-    if (::lstat(path.c_str(), &status) != 0) return false;  // the writer says what is wrong with the folder
+    if (::lstat(path.c_str(), &status) != 0) return false;  // the writer reports problems of the folder
     if (S_ISDIR(status.st_mode))
         throw file_error(fmt::format("Cannot write {}: it is a folder; name a file.", printable(path.string())));
     if (!S_ISREG(status.st_mode))
@@ -114,7 +114,7 @@ void check_output(const fs::path& path, const OutputFormat& format, Existing exi
 
 namespace {
 
-/// To be asked before the file is checked: only one that is checked may be replaced, not one that appears after that.
+/// Determine it before the file is checked: only a checked file may be replaced, not one that appears later.
 IfThere if_it_appears(const fs::path& path, Existing existing) {
     return existing != Existing::keep && is_there(path) ? IfThere::replace : IfThere::fail;
 }

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Loops over all cores. The body must not depend on the order of the indices, so that results are the same on any
-// machine.
+// Parallel loops over all cores. The body must not depend on the order of the indices, so that results are the same on
+// every machine.
 #pragma once
 
 #include <tbb/blocked_range.h>
@@ -15,14 +15,14 @@
 
 namespace optrel {
 
-/// While one lives, loops of its thread run on that thread alone: for the body of a loop over many pieces, each of
-/// which is small and is worked at by functions that have loops of their own.
-class OnThisThread {
+/// While an object exists, parallel loops on its thread run sequentially. For the bodies of outer parallel loops that
+/// call functions with loops of their own.
+class SingleThreadScope {
 public:
-    OnThisThread() : outer_(alone()) { alone() = true; }
-    ~OnThisThread() { alone() = outer_; }
-    OnThisThread(const OnThisThread&) = delete;
-    OnThisThread& operator=(const OnThisThread&) = delete;
+    SingleThreadScope() : outer_(alone()) { alone() = true; }
+    ~SingleThreadScope() { alone() = outer_; }
+    SingleThreadScope(const SingleThreadScope&) = delete;
+    SingleThreadScope& operator=(const SingleThreadScope&) = delete;
 
     static bool& alone() {
         static thread_local bool it = false;
@@ -33,10 +33,10 @@ private:
     bool outer_;
 };
 
-/// Calls body(i) for each i in [0, n), in grains of `grain` consecutive indices.
+/// Calls body(i) for each i in [0, n), in blocks of `grain` consecutive indices.
 template <class Body>
 void parallel_for(int n, const Body& body, int grain = 1) {
-    if (OnThisThread::alone()) {
+    if (SingleThreadScope::alone()) {
         for (int i = 0; i < n; ++i) body(i);
         return;
     }
@@ -48,11 +48,11 @@ void parallel_for(int n, const Body& body, int grain = 1) {
         tbb::simple_partitioner());
 }
 
-/// Calls work(i) for each i in [0, n) on all cores, and taken(i) for each that is done, on the calling thread, as they
-/// come: so what belongs to that thread (a store, a list) needs no lock. What either throws ends the loop and is thrown
-/// here.
-template <class Work, class Taken>
-void parallel_for_taking(int n, const Work& work, const Taken& taken, int grain = 1) {
+/// Calls work(i) for each i in [0, n) on all cores, and taken(i) for each finished index on the calling thread, so that
+/// taken() may use objects of that thread (a store, a list) without a lock. An exception from either ends the loop and
+/// is rethrown here.
+template <class Work, class ArrivalResult>
+void parallel_for_taking(int n, const Work& work, const ArrivalResult& taken, int grain = 1) {
     std::mutex mutex;
     std::condition_variable more;
     std::deque<int> ready;

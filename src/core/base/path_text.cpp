@@ -7,7 +7,7 @@
 namespace optrel {
 namespace {
 
-/// U+F780 to U+F7FF are EF 9E 80 to EF 9F BF in UTF-8: the value of a byte from 80 to FF in the last seven bits.
+/// U+F780 to U+F7FF are EF 9E 80 to EF 9F BF in UTF-8; the last seven bits hold the byte minus 0x80.
 constexpr char first = '\xEF';
 constexpr std::size_t length = 3;
 
@@ -33,7 +33,7 @@ std::string path_to_text(std::string_view path) {
             append_byte(out, static_cast<unsigned char>(path[0]));
         else
             out += path.substr(0, n);
-        // Of a character that stands for a byte the first byte is done; what follows it begins no character.
+        // Only the first byte of such a character was consumed; the following bytes begin no character.
         path.remove_prefix(n == 0 || stands_for_byte(path) ? 1 : n);
     }
     return out;

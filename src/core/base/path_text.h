@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Paths as texts that a store, a document and a window can keep, whatever bytes a name is made of.
+// Lossless conversion between paths and UTF-8 texts.
 //
-// Names on Linux are bytes, and some are no UTF-8. Of such a name each byte that belongs to no character stands as a
-// character of the private use area, U+F780 to U+F7FF by its value; where a name has such a character of its own, that
-// one's bytes stand so too. So each path has one text, and each text that was made here one path.
+// File names on Linux are bytes and need not be UTF-8. Each byte that does not belong to a valid character is mapped to
+// the private use area, U+F780 to U+F7FF. Characters of that area in a name are mapped byte by byte as well, so the
+// mapping is one to one.
 #pragma once
 
 #include <filesystem>

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Progress and cancellation of long work.
 //
-// Every long function of the core takes a Progress. It reports how many of how many units are done, from any thread,
-// and asks check() often enough (at least every 100 ms of work) that a cancel takes effect at once.
+// Every long function of the core takes a Progress. It reports the number of finished units from any thread, and calls
+// check() at least every 100 ms of work, so that a cancellation takes effect at once.
 #pragma once
 
 #include <atomic>
@@ -21,7 +21,7 @@ public:
     Progress() = default;
     explicit Progress(Listener listener) : listener_(std::move(listener)) {}
 
-    /// Starts a stage of `total` units, described in a few words ("Measuring frames").
+    /// Begins a stage of `total` units with a short description ("Measuring frames").
     void start(int total, const std::string& what) {
         std::lock_guard<std::mutex> lock(mutex_);
         done_ = 0;
@@ -29,7 +29,7 @@ public:
         what_ = what;
         if (listener_) listener_(done_, total_, what_);
     }
-    /// One more unit is done.
+    /// Reports one finished unit.
     void step() {
         std::lock_guard<std::mutex> lock(mutex_);
         ++done_;
@@ -37,7 +37,7 @@ public:
     }
     void cancel() { cancelled_ = true; }
     bool cancelled() const { return cancelled_; }
-    /// Throws Cancelled once cancel() was called.
+    /// Throws Cancelled after cancel() was called.
     void check() const {
         if (cancelled_) throw Cancelled();
     }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Texts of which very many are the same, kept once: sidecars of frames that one body took at one ISO, for instance.
+// Shared texts: equal texts are stored once, for example sidecars of frames with the same body and ISO.
 #pragma once
 
 #include <memory>
@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-/// A text that may be shared; it is never changed.
+/// An immutable text that may be shared.
 class SharedText {
 public:
     SharedText() = default;
@@ -30,14 +30,14 @@ private:
     std::shared_ptr<const std::string> text_;
 };
 
-/// Gives the same text for the same text. Thread-safe; what it gave lives on without it.
+/// Returns the same object for equal texts. Thread-safe. The texts may outlive the pool.
 class TextPool {
 public:
     SharedText of(std::string text) {
         const std::lock_guard<std::mutex> lock(mutex_);
         if (const auto there = texts_.find(text); there != texts_.end()) return there->second;
         SharedText kept(std::move(text));
-        // The key is the kept text itself, which stays where it is.
+        // The keys view into the stored texts.
         texts_.emplace(std::string_view(kept.text()), kept);
         return kept;
     }

@@ -15,11 +15,11 @@
 namespace optrel {
 namespace {
 
-/// A moment as far as it was written.
+/// A time with the precision in which it was written.
 struct Moment {
     int year = 0;
     std::optional<int> month, day, hour, minute, second;
-    std::optional<int> zone_minutes;  ///< east of Greenwich; nothing: the station's own time
+    std::optional<int> zone_minutes;  ///< offset from UTC; nothing: local time of the station
 };
 
 [[noreturn]] void no_moment(const std::string& text, const char* why) {
@@ -76,7 +76,7 @@ std::time_t instant_of(const Moment& m) {
     return std::mktime(&t);
 }
 
-/// As it was written, in the time of this station.
+/// As written, in local time of the station.
 std::string text_of(Moment m, char date, char between) {
     if (m.zone_minutes) {
         const std::time_t at = instant_of(m);

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Spans of whole numbers and moments as people write them: one way everywhere.
+// Ranges of whole numbers and of times, as users type them.
 //
-//   spans      "800", "100-800", "800-", "-400"; both ends included
-//   moments    ISO 8601: "2026", "2026-03", "2026-03-04", "2026-03-04T14:30", "2026-03-04 14:30:05", with "Z" or
-//              "+02:00" where another zone is meant; or as files record it, "2026:03:04 14:30:05"
+// numbers   "800", "100-800", "800-", "-400"; both ends included
+//
+// times     ISO 8601: "2026", "2026-03", "2026-03-04", "2026-03-04T14:30", "2026-03-04 14:30:05", with "Z" or "+02:00"
+// for another time zone; or in the form of Exif: "2026:03:04 14:30:05"
 #pragma once
 
 #include <optional>
@@ -12,22 +13,22 @@
 namespace optrel {
 
 struct WholeSpan {
-    std::optional<long long> low, high;  ///< nothing: open
+    std::optional<long long> low, high;  ///< nothing: no limit
 };
-/// Throws Error(usage) for anything else, numbers below 1 or above 100 million, and a span that ends before it begins.
-/// `what` names the numbers: "ISO".
+/// Throws Error(usage) for other texts, numbers outside 1 to 100 million, and a range whose end is below its beginning.
+/// `what` names the quantity in the message, for example "ISO".
 WholeSpan span_from(const std::string& text, const char* what);
 
-/// A moment, or its beginning, as ISO 8601 in the time of this station: "2026-03", "2026-03-04T14:30". Throws
-/// Error(usage) for what is none, days that there are not included.
+/// A time, or the beginning of one, as ISO 8601 in the time zone of this station: "2026-03", "2026-03-04T14:30". Throws
+/// Error(usage) for invalid texts and for days that do not exist.
 std::string moment_from(const std::string& text);
-/// The same as files record it: "2026:03", "2026:03:04 14:30".
+/// The same in the form of Exif: "2026:03", "2026:03:04 14:30".
 std::string recorded_moment_from(const std::string& text);
-/// The instant as utc_now() writes it. Of a day alone, its end. Throws as moment_from() does.
+/// The time in the format of utc_now(); for a day without a time, its end. Throws as moment_from() does.
 std::string utc_moment_from(const std::string& text);
 
-/// Whether a time as a file records it lies in a span of moments, as moment_from() gives them; empty: open. A shorter
-/// end holds for all that begins with it. A file that records none lies in no span but the open one.
+/// Whether an Exif time lies between two times from moment_from(); an empty limit is open. A shortened upper limit
+/// includes everything that begins with it. A frame without a time matches only the open range.
 bool within_moments(const std::string& recorded, const std::string& from, const std::string& to);
 
 }  // namespace optrel

@@ -12,7 +12,7 @@
 #include <mutex>
 #include <sstream>
 
-#include "base/files.h"
+#include "base/hashes.h"
 #include "base/words.h"
 
 namespace optrel {
@@ -40,7 +40,7 @@ std::string this_machine() {
     if (const char* given = std::getenv("OPTREL_MACHINE"); given && given[0]) return given;
     std::string number;
     std::getline(std::ifstream("/etc/machine-id"), number);
-    // As its manual (machine-id(5)) asks: the number itself is not to be shown around.
+    // machine-id(5) asks not to expose the id itself.
     return fmt::format("{:016x}", fnv1a("Optrel " + (number.empty() ? std::to_string(gethostid()) : number)));
 }
 
@@ -63,7 +63,7 @@ std::string numbering() {
 /// The start time of a process in clock ticks (proc(5), /proc/PID/stat, field 22). Empty when there is no such process.
 std::string started(const std::string& number) {
     const std::string stat = line_of("/proc/" + number + "/stat");
-    // The name of the program stands in parentheses and may hold anything.
+    // The program name is in parentheses and may contain any character.
     std::istringstream rest(stat.substr(std::min(stat.size(), stat.rfind(')') + 1)));
     std::string word;
     for (int field = 3; field <= 22 && rest >> word; ++field) {

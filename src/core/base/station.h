@@ -1,29 +1,28 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// This station among the others, and who is at it.
+// Identity of this station, of this machine, of this process, and of its user.
 #pragma once
 
 #include <string>
 
 namespace optrel {
 
-/// The name of this station: what the variable OPTREL_STATION says, or else the name of the computer; "station" where
-/// it has none.
+/// Name of this station: the variable OPTREL_STATION, otherwise the host name, otherwise "station".
 std::string this_station();
 
-/// What tells this machine from another one of the same name: a figure made from the number that the system gave it at
-/// its installation, or what the variable OPTREL_MACHINE says.
+/// Identifier of this machine, derived from its machine-id, or the variable OPTREL_MACHINE. Distinguishes machines with
+/// the same name.
 std::string this_machine();
 
-/// This program among all that ever ran, on this machine and elsewhere.
+/// Identifier of this process, unique across machines and restarts.
 std::string this_process();
-/// Whether such a program ran on this machine, and runs no longer. One of another machine, or of another container with
-/// processes of its own, is not known to have ended.
+/// Whether a process of this machine has ended. False for processes of other machines or of other containers, whose
+/// state is unknown.
 bool process_ended(const std::string& process);
 
-/// Who is at it: the name that was signed in with, or else the login name.
+/// Name of the current user: the name set by sign_as(), otherwise the login name.
 std::string current_author();
 
-/// From now on this program works for somebody of this name, as a server knows them. Empty: for the login name again.
+/// Sets the user name, as a server knows it. Empty: the login name again.
 void sign_as(const std::string& name);
 
 }  // namespace optrel

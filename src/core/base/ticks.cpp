@@ -25,7 +25,7 @@ RoundRange round_range(double low, double high, double least, int ticks) {
     low -= spare;
     high += spare;
     const double step = tick_step(high - low, ticks);
-    // What reaches beyond a tick by a hair does not ask for another.
+    // A tiny excess beyond a tick does not add another one.
     constexpr double hair = 0.02;
     return {step * std::floor(low / step + hair), step * std::ceil(high / step - hair), step};
 }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Characters in UTF-8 (RFC 3629), one at a time.
+// Decoding UTF-8 (RFC 3629) character by character.
 #pragma once
 
 #include <cstddef>
@@ -7,7 +7,7 @@
 
 namespace optrel {
 
-/// Bytes of the well-formed character at the front; 0 when there is none.
+/// Length in bytes of the well-formed character at the beginning; 0 if there is none.
 std::size_t utf8_length(std::string_view text);
 
 }  // namespace optrel

@@ -28,8 +28,8 @@ std::size_t edit_distance(const std::string& a, const std::string& b) {
     return row.back();
 }
 
-/// Of a text that is meant for the beginning of a name, with about one slip in five characters: 1 more than its
-/// distance from it, so that whole names come first. As large as can be where it is no such beginning.
+/// Distance for a text that is the beginning of a name, with about one error per five characters: the edit distance
+/// plus 1, so that complete names rank first; the maximum when it is no such beginning.
 std::size_t distance_to_beginning(const std::string& asked, const std::string& name) {
     std::size_t best = std::numeric_limits<std::size_t>::max();
     for (const std::size_t length : {asked.size(), asked.size() + 1}) {
@@ -53,7 +53,7 @@ bool is_utf8(std::string_view text) {
 
 bool is_plain_line(std::string_view text, std::size_t most) {
     const auto control = [](unsigned char c) { return c < 32 || c == 127; };
-    // The control characters of Latin-1 are two bytes in UTF-8.
+    // The control characters of Latin-1 take two bytes in UTF-8.
     for (std::size_t i = 0; i + 1 < text.size(); ++i)
         if (text[i] == '\xc2' && static_cast<unsigned char>(text[i + 1]) < 0xa0) return false;
     return text.size() <= most && is_utf8(text) && std::none_of(text.begin(), text.end(), control);

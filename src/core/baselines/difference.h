@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Two baselines side by side: what differs, and how two people's edits go together.
+// Compares two baselines, and merges concurrent edits of a draft.
 #pragma once
 
 #include <string>
@@ -9,21 +9,21 @@
 
 namespace optrel {
 
-/// One difference between two baselines, in words.
+/// One difference between two baselines, as text.
 struct RevisionChange {
     std::string tier;   ///< name of the tier, or "set NAME", or "as recorded: MODEL"
-    std::string field;  ///< label; empty for a change of the tier itself
+    std::string field;  ///< label of the field; empty for a change of the tier itself
     std::string before, after;
 };
 std::vector<RevisionChange> difference(const Revision& before, const Revision& after);
 
-/// Edits that were made to one draft by two stations at once.
+/// Concurrent edits of one draft by two stations.
 struct MergedDrafts {
     Revision draft;
-    std::vector<std::string> refused;  ///< one sentence for each of my edits that gave way to theirs
+    std::vector<std::string> refused;  ///< one sentence for each of my edits that was dropped in favour of theirs
 };
-/// Takes their draft and puts what I changed since `base` into it, pin by pin. Where both changed the same thing,
-/// theirs stays and mine is told.
+/// Applies my changes since `base` to their draft, pin by pin. Where both changed the same pin, theirs is kept and mine
+/// is reported.
 MergedDrafts merge_drafts(const Revision& base, const Revision& mine, const Revision& theirs);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The fields that a baseline can pin: what each means, its unit, its range, and what it is when nothing pins it.
+// The fields that a baseline can pin: meaning, unit, range and neutral value of each.
 #pragma once
 
 #include <optional>
@@ -66,17 +66,17 @@ enum class Field {
 };
 inline constexpr int field_count = static_cast<int>(Field::crop) + 1;
 
-/// What fields are about; they stand together, in this order.
+/// Groups of fields, in display order.
 enum class FieldGroup { light, tone, mixing, detail, lens, by_hand, framing };
 inline constexpr int field_group_count = static_cast<int>(FieldGroup::framing) + 1;
-/// As in the window: "Lens by hand".
+/// Title in the window: "Lens by hand".
 const char* to_string(FieldGroup group);
 
 enum class FieldType { number, choice, flag, reference };
-/// Technical fields belong in a baseline; look fields are a matter of taste: allowed, but questioned.
+/// Technical fields belong in a baseline. Look fields are a matter of taste: lint questions them.
 enum class FieldNature { technical, look };
 
-/// A value of a field: a number, or the text of a choice, a flag ("off", "on") or a reference.
+/// A value of a field: a number, or a text (a choice, "off" or "on", or a reference).
 struct Value {
     double number = 0;
     std::string text;
@@ -87,8 +87,8 @@ struct Value {
 
 struct FieldInfo {
     Field field;
-    std::string id;     ///< as in files and on the command line
-    std::string label;  ///< as in the window
+    std::string id;     ///< name in files and on the command line
+    std::string label;  ///< label in the window
     FieldType type;
     std::string unit;
     double low = 0, high = 0;
@@ -103,28 +103,29 @@ const FieldInfo& info(Field field);
 FieldGroup group_of(Field field);
 const std::vector<FieldInfo>& all_fields();
 
-/// As files and the store write it. Throws Error(usage) for an unknown id.
+/// Finds a field by its id. Throws Error(usage) for an unknown id.
 Field field_by_id(const std::string& id);
-/// As a person types it: its id or the name that the window shows, in any case, with spaces, hyphens or underscores.
+/// Finds a field by its id or label; ignores case and accepts spaces, hyphens and underscores.
 std::optional<Field> find_field(const std::string& text);
-/// The same; throws Error(usage) for none.
+/// The same; throws Error(usage) when there is none.
 Field field_named(const std::string& text);
 
-/// "25", "as shot", "p3f2...": as in files. value_from_text() is its inverse and throws Error(input) when the text is
-/// no value of the field or out of its range.
+/// Text form of a value in files: "25", "as shot", "p3f2...". value_from_text() is the inverse; it throws Error(input)
+/// for an invalid text or a value outside the range.
 std::string to_text(Field field, const Value& value);
 Value value_from_text(Field field, const std::string& text);
-/// With the unit and the decimals of the field, for people.
+/// Text form for users, with unit and the decimals of the field.
 std::string to_display(Field field, const Value& value);
 
-/// The value of colour_source that means the colour profile that a frame carries.
+/// Value of colour_source for the colour profile inside the frame.
 inline constexpr const char* carried_colours_word = "carried";
-/// "Warm room #3fa9c2d10b44": the value of colour_source that means a colour file, by its name and the beginning of its
-/// SHA-256. The second part of such a value, or nothing when it names no file.
+/// Value of colour_source for a colour file: its name and the beginning of its SHA-256, "Warm room #3fa9c2d10b44". The
+/// function returns the second part, or nothing when the value names no file.
 Value value_of_colour_file(const std::string& name, const std::string& hash);
 std::string colour_file_hash(const Value& value);
 
-/// A start or a lens profile can name a set: "set NAME". The name, or nothing when the value names none.
+/// A start or a lens profile can refer to a set: "set NAME". Returns the name, or nothing when the value is no such
+/// reference.
 std::string set_named_by(const Value& value);
 Value value_of_set(const std::string& name);
 

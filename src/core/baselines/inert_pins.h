@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Fields that do something only where another field has a certain value: a temperature while the white balance is
-// fixed, a radius while there is an amount.
+// Fields that have an effect only when another field has a certain value, for example a temperature only with a fixed
+// white balance.
 #pragma once
 
 #include <string>
@@ -9,7 +9,7 @@
 
 namespace optrel {
 
-/// Why a field does nothing beside the others, in a few words: "White balance is as shot"; empty: it does something.
+/// Reason why a field has no effect, for example "White balance is as shot"; empty when it has an effect.
 std::string why_inert(Field field, const ResolvedFrame& fields);
 
 }  // namespace optrel

@@ -367,7 +367,7 @@ Revision with_noise_off(const Revision& revision, const LintFinding& finding, co
 
 /// Notes in `out` what resolves otherwise; false when a frame does that the finding is not about.
 bool stays_within(const LintFinding& finding, const Revision& before, const Revision& after,
-                  const std::vector<FactsGroup>& groups, Mended& out) {
+                  const std::vector<FactsGroup>& groups, LintFix& out) {
     const Resolver was(before), is(after);
     std::set<Field> fields;
     out.frames = 0;
@@ -392,15 +392,15 @@ bool stays_within(const LintFinding& finding, const Revision& before, const Revi
 
 }  // namespace
 
-std::string Mended::sentence() const {
+std::string LintFix::sentence() const {
     if (!refused.empty()) return refused;
     if (frames == 0) return "changes no frame";
     return fmt::format("changes {} in {} frame{}", fmt::join(fields, ", "), frames, frames == 1 ? "" : "s");
 }
 
-Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
-            const std::vector<FleetBody>& fleet) {
-    Mended out;
+LintFix mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
+             const std::vector<FleetBody>& fleet) {
+    LintFix out;
     if (finding.remedy.empty()) {
         out.after = revision;
         out.refused = "it has no remedy that a program may choose; decide by hand";

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Lint: what in a baseline is likely to be a mistake, each with a way to mend it.
+// Lint: likely mistakes in a baseline, with a fix for each where possible.
 #pragma once
 
 #include <optional>
@@ -12,50 +12,50 @@ namespace optrel {
 
 enum class LintRule {
     look_pinned,                 ///< a look field is pinned
-    pin_without_effect,          ///< a pin equals what it overrides, wherever it applies
-    noise_twice,                 ///< noise reduction is pinned where noise is treated elsewhere
-    body_names_itself_not,       ///< a body tier for a body whose files carry no serial number
-    profile_for_several_lenses,  ///< a fixed lens profile on a body seen with several lenses
-    ramp_too_short,              ///< a ramp is used beyond its knots by frames that exist
-    mixed_conditions,            ///< a model tier covers bodies of different condition
-    no_frame,                    ///< a tier has matched no frame
-    body_uncovered,              ///< no tier above studio covers a body
-    inert_pin,      ///< a pin that does nothing beside what else its frames get: a radius without an amount
-    ramp_of_words,  ///< a ramp of words, which steps at its knots and is not linear
-    unknown_model,  ///< a tier for a model that no frame has, and no body of the register
+    pin_without_effect,          ///< a pin equals the value that it overrides, for all frames
+    noise_twice,                 ///< noise reduction is pinned although noise is treated elsewhere
+    body_names_itself_not,       ///< a body tier for a body whose files have no serial number
+    profile_for_several_lenses,  ///< a fixed lens profile for a body that is used with several lenses
+    ramp_too_short,              ///< frames exist outside the ISO range of a ramp's knots
+    mixed_conditions,            ///< a model tier applies to bodies of different condition
+    no_frame,                    ///< no frame has ever matched a tier
+    body_uncovered,              ///< a body has no tier except the one of the studio
+    inert_pin,      ///< a pin has no effect because of other fields, for example a radius without an amount
+    ramp_of_words,  ///< a ramp of a text field, which changes in steps instead of linearly
+    unknown_model,  ///< a tier for a camera model without frames and without registered bodies
 };
 std::string to_string(LintRule rule);
 
 struct LintFinding {
     LintRule rule;
-    std::string tier_id;  ///< empty: about a body
+    std::string tier_id;  ///< tier; empty: the finding is about a body
     std::string tier;     ///< name
     std::optional<Field> field;
-    std::string body_id;   ///< of body_uncovered
+    std::string body_id;   ///< the body of body_uncovered
     std::string sentence;  ///< what, where, why
-    std::string remedy;    ///< what mend() does; empty: a person has to decide
+    std::string remedy;    ///< effect of mend(); empty: a person has to decide
     int frames = 0;        ///< concerned
 };
 
-/// All findings, tiers in the order of their rank. With no frames at all, rules that ask for frames stay silent.
+/// All findings, ordered by the rank of their tiers. Without frames, rules that need frames are skipped.
 std::vector<LintFinding> lint(const Revision& revision, const std::vector<FactsGroup>& groups,
                               const std::vector<FleetBody>& fleet);
 
-/// A finding mended.
-struct Mended {
+/// Result of fixing a finding.
+struct LintFix {
     Revision after;
-    int frames = 0;                   ///< that resolve otherwise then
-    std::vector<std::string> fields;  ///< labels of the fields that do
-    std::string refused;              ///< why nothing was changed; empty: `after` is the mended baseline
+    int frames = 0;                   ///< number of frames whose values change
+    std::vector<std::string> fields;  ///< labels of the fields that change
+    std::string refused;              ///< reason why nothing was changed; empty: `after` is the fixed baseline
     bool done() const { return refused.empty(); }
-    /// "changes Colour NR in 12 frames", or that it changes no frame.
+    /// "changes Colour NR in 12 frames", or that no frame changes.
     std::string sentence() const;
 };
-/// Mends as the remedy says, but never changes a frame that the finding is not about: where the plain remedy would, a
-/// narrower one is taken (noise reduction is pinned to 0 for the bodies whose noise is treated elsewhere), and where
-/// there is none, nothing is changed and a person has to decide. A remedy is tried on a copy first: one after which
-/// lint finds as much as before is refused, so that remedies never go round in a circle.
-Mended mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
-            const std::vector<FleetBody>& fleet);
+/// Fixes a finding without changing frames that it is not about. Where the simple fix would change others, a narrower
+/// one is used (for example, noise reduction is set to 0 only for the bodies whose noise is treated elsewhere); where
+/// there is none, nothing is changed. A fix is tried on a copy first and refused when lint then has as many findings as
+/// before, so that fixes cannot alternate for ever.
+LintFix mend(const Revision& revision, const LintFinding& finding, const std::vector<FactsGroup>& groups,
+             const std::vector<FleetBody>& fleet);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A pinned value, constant or varying with ISO, and how people write it.
+// A pinned value, either constant or a ramp over ISO.
 #pragma once
 
 #include <map>
@@ -11,14 +11,14 @@
 
 namespace optrel {
 
-/// A ramp has at least one knot; between knots a number is linear in log2(ISO), beyond the ends constant; a choice, a
-/// flag or a reference steps at its knots.
+/// A ramp has at least one knot. Numbers are interpolated linearly in log2(ISO) and are constant outside the knots;
+/// choices, switches and references change at the knots.
 struct Pin {
     std::vector<std::pair<double, Value>> knots;  ///< ascending ISO; a single knot is a constant
 
     static Pin constant(Value value) { return {{{100.0, std::move(value)}}}; }
     bool is_ramp() const { return knots.size() > 1; }
-    /// ISO 0 (not recorded) counts as the lowest.
+    /// ISO 0 (not recorded) gives the value at the lowest knot.
     Value at(Field field, double iso) const;
     bool operator==(const Pin& other) const { return knots == other.knots; }
     bool operator!=(const Pin& other) const { return !(*this == other); }
@@ -26,9 +26,9 @@ struct Pin {
 
 using Pins = std::map<Field, Pin>;
 
-/// "100: 0, 800: 20" for a ramp, the value with its unit for a constant.
+/// Text for users: "100: 0, 800: 20" for a ramp; the value with its unit for a constant.
 std::string describe(Field field, const Pin& pin);
-/// What describe() writes, and shorter: "25", "25 px", "100: 0, 800: 20". Throws Error(input) with one sentence.
+/// Parses the texts of describe() and shorter forms: "25", "25 px", "100: 0, 800: 20". Throws Error(input).
 Pin pin_from_text(Field field, const std::string& text);
 
 }  // namespace optrel

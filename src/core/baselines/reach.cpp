@@ -168,7 +168,7 @@ ChangedValues changed_values(const Resolver& before, const Resolver& after, cons
     return counter.finish();
 }
 
-RecordedHabits::RecordedHabits(const std::vector<FactsGroup>& groups) {
+RecordedSettings::RecordedSettings(const std::vector<FactsGroup>& groups) {
     const auto put = [](auto& at, const FactsGroup& g) {
         auto& [frames, recorded] = at[g.facts.iso];
         if (g.frames > frames) {
@@ -183,9 +183,10 @@ RecordedHabits::RecordedHabits(const std::vector<FactsGroup>& groups) {
     }
 }
 
-RecordedHabits::Habit RecordedHabits::at(const std::string& model, const std::string& body, double iso) const {
+RecordedSettings::RecordedEntry RecordedSettings::at(const std::string& model, const std::string& body,
+                                                     double iso) const {
     const auto nearest = [&](const auto& habits, const std::string& key) {
-        Habit out;
+        RecordedEntry out;
         const auto it = habits.find(key);
         if (it == habits.end()) return out;
         double best = INFINITY;
@@ -198,7 +199,7 @@ RecordedHabits::Habit RecordedHabits::at(const std::string& model, const std::st
         }
         return out;
     };
-    const Habit own = nearest(by_body_, body);
+    const RecordedEntry own = nearest(by_body_, body);
     return own.iso > 0 ? own : nearest(by_model_, model);
 }
 

@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// How far a tier or a change reaches: bodies and frames.
+// Which bodies and frames a tier or a change affects.
 //
-// Frames that nothing tells apart for resolving are counted together, so that 200,000 frames become some thousand
-// groups.
+// Frames with the same facts are counted as one group, so that 200,000 frames become a few thousand groups.
 #pragma once
 
 #include <cstdint>
@@ -15,23 +14,23 @@
 
 namespace optrel {
 
-/// Frames that resolve alike.
+/// Frames with the same facts, which resolve to the same values.
 struct FactsGroup {
     FrameFacts facts;
     int frames = 0;
 };
 
-/// Facts of frames in their order, equal ones kept once.
+/// Facts of all frames in order; equal facts are stored once.
 class FactsOfFrames {
 public:
     FactsOfFrames() = default;
     explicit FactsOfFrames(const std::vector<FrameFacts>& frames);
-    /// Of `count` frames that are asked for on all cores.
+    /// For `count` frames, requested on all cores.
     FactsOfFrames(int count, const std::function<FrameFacts(int)>& facts);
 
     std::size_t size() const { return group_of_.size(); }
     const FrameFacts& operator[](std::size_t i) const { return (*groups_)[group_of_[i]].facts; }
-    /// In the order of their first frames.
+    /// Ordered by their first frames.
     const std::vector<FactsGroup>& groups() const { return *groups_; }
     std::shared_ptr<const std::vector<FactsGroup>> shared_groups() const { return groups_; }
 
@@ -40,7 +39,7 @@ private:
     std::vector<std::uint32_t> group_of_;
 };
 
-/// Groups by the body and the model that they are of, so that a tier need not ask them all.
+/// Index of the groups by body and model, so that a tier needs to check only some of them.
 class GroupIndex {
 public:
     GroupIndex() = default;
@@ -68,18 +67,18 @@ private:
     std::unordered_map<std::string, std::vector<std::size_t>> by_body_, by_model_;
 };
 
-/// What the baseline parts have to know of a registered body.
+/// Facts about a registered body that baselines need.
 struct FleetBody {
     std::string id, label;
     std::string model;         ///< camera name
     std::string condition;     ///< empty: as made
-    bool names_itself = true;  ///< its files carry a serial number
+    bool names_itself = true;  ///< files of the body contain a serial number
 };
 
 struct Reach {
     int frames = 0;
-    int bodies = 0;       ///< registered ones
-    int bodies_seen = 0;  ///< those of them that have such frames
+    int bodies = 0;       ///< number of registered bodies
+    int bodies_seen = 0;  ///< of these, bodies with frames in question
 };
 /// Frames and bodies to which a tier applies.
 Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
@@ -88,34 +87,34 @@ Reach reach_of(const Tier& tier, const std::vector<FactsGroup>& groups, const st
 std::unordered_map<std::string, Reach> reach_of_all(const Resolver& resolver, const std::vector<FactsGroup>& groups,
                                                     const std::vector<FleetBody>& fleet);
 
-/// What would resolve differently with `after` in place of `before`.
+/// Values that differ when `after` replaces `before`.
 struct ChangedValues {
     struct Body {
-        std::string label;  ///< of the body, or the model with its body unknown
+        std::string label;  ///< body, or model when the body is unknown
         int frames = 0;
-        std::string was, is;  ///< of its largest group, for people
+        std::string was, is;  ///< ISO of the largest group, as an example
     };
     int frames = 0;
     std::vector<Body> bodies;  ///< most frames first
 };
-/// Of one field, over the frames that exist.
+/// For one field, over all existing frames.
 ChangedValues changed_values(const Resolver& before, const Resolver& after, Field field,
                              const std::vector<FactsGroup>& groups, const std::vector<FleetBody>& fleet);
-/// The same where only one tier was changed, which stands in `after`: only frames that it reaches are looked at.
+/// The same when only one tier, contained in `after`, was changed: only frames that it applies to are compared.
 ChangedValues changed_values(const Resolver& before, const Resolver& after, const Tier& tier, Field field,
                              const GroupIndex& groups, const std::vector<FleetBody>& fleet);
 
-/// The settings that a body's frames record, for what has no frame of its own: those of its nearest recorded ISO.
-class RecordedHabits {
+/// Recorded settings of the frames of a body, by ISO; used for bodies and ISO values without frames.
+class RecordedSettings {
 public:
-    explicit RecordedHabits(const std::vector<FactsGroup>& groups);
-    RecordedHabits() = default;
-    struct Habit {
+    explicit RecordedSettings(const std::vector<FactsGroup>& groups);
+    RecordedSettings() = default;
+    struct RecordedEntry {
         Recorded recorded;
-        double iso = 0;  ///< where it was seen; 0: the body has no raw frame
+        double iso = 0;  ///< ISO of the record; 0: the body has no raw frame
     };
-    /// `body` empty: of the model.
-    Habit at(const std::string& model, const std::string& body, double iso) const;
+    /// With an empty `body`: for the model.
+    RecordedEntry at(const std::string& model, const std::string& body, double iso) const;
 
 private:
     std::map<std::string, std::map<double, std::pair<int, Recorded>>> by_body_, by_model_;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The start "as recorded": what a camera wrote of its own settings, as values of fields.
+// The start "as recorded": the camera's own settings as values of fields.
 #pragma once
 
 #include <vector>
@@ -8,7 +8,7 @@
 
 namespace optrel {
 
-/// What the standard metadata say, as small numbers; -1: not written.
+/// Settings in the standard metadata, as small integers; -1: not recorded.
 struct Recorded {
     signed char contrast = -1;    ///< Exif tag Contrast: 0 normal, 1 soft, 2 hard
     signed char saturation = -1;  ///< Exif tag Saturation: 0 normal, 1 low, 2 high

@@ -74,9 +74,9 @@ void Resolver::add_start(const Value& value, const FrameFacts& facts, int depth,
         out.recorded = value.text == "as recorded" && facts.raw;
         return;
     }
-    const std::vector<Saying> said = sayings(revision_, {name}, {});
+    const std::vector<FieldStatement> said = sayings(revision_, {name}, {});
     const Pin* beneath = nullptr;
-    for (const Saying& s : said)
+    for (const FieldStatement& s : said)
         if (s.field == Field::start) beneath = s.pin;
     if (beneath && depth < 20) add_start(beneath->at(Field::start, facts.iso), facts, depth + 1, out);
     out.sayings.insert(out.sayings.end(), said.begin(), said.end());
@@ -90,18 +90,18 @@ Resolver::Start Resolver::start_of(const Value& value, const FrameFacts& facts) 
 }
 
 void Resolver::resolve(const FrameFacts& facts, ResolvedFrame& out) const {
-    std::array<const Saying*, field_count> winner{};
+    std::array<const FieldStatement*, field_count> winner{};
     std::array<const Tier*, field_count> tier{};
     visit_applying(facts, [&](const Compiled& c) {
-        for (const Saying& s : c.sayings) {
+        for (const FieldStatement& s : c.sayings) {
             winner[static_cast<int>(s.field)] = &s;
             tier[static_cast<int>(s.field)] = c.tier;
         }
     });
-    const auto said = [&](const Saying& s) {
+    const auto said = [&](const FieldStatement& s) {
         return s.pin->is_ramp() ? s.pin->at(s.field, facts.iso) : s.pin->knots.front().second;
     };
-    const Saying* start_pin = winner[static_cast<int>(Field::start)];
+    const FieldStatement* start_pin = winner[static_cast<int>(Field::start)];
     const bool plain =
         !start_pin || (!start_pin->pin->is_ramp() && start_pin->pin->knots.front().second.text == "neutral");
     const Start start = plain ? Start{} : start_of(said(*start_pin), facts);
@@ -129,7 +129,7 @@ void Resolver::resolve(const FrameFacts& facts, ResolvedFrame& out) const {
         if (const auto adds = revision_.recorded_adds.find(facts.model); adds != revision_.recorded_adds.end())
             for (const auto& [f, pin] : adds->second) put(f, pin.at(f, facts.iso), nullptr);
     }
-    for (const Saying& s : start.sayings) put(s.field, said(s), s.set);
+    for (const FieldStatement& s : start.sayings) put(s.field, said(s), s.set);
     fix();
 }
 
@@ -139,11 +139,11 @@ ResolvedField Resolver::resolve(const FrameFacts& facts, Field field) const {
         resolve(facts, all);
         return all[field];
     }
-    const Saying* winner = nullptr;
-    const Saying* start = nullptr;
+    const FieldStatement* winner = nullptr;
+    const FieldStatement* start = nullptr;
     const Tier* tier = nullptr;
     visit_applying(facts, [&](const Compiled& c) {
-        for (const Saying& s : c.sayings) {
+        for (const FieldStatement& s : c.sayings) {
             if (s.field == field) {
                 winner = &s;
                 tier = c.tier;
@@ -180,13 +180,13 @@ std::vector<TraceStep> Resolver::trace(const FrameFacts& facts, Field field) con
                 if (const auto pin = adds->second.find(field); pin != adds->second.end())
                     add(pin->second.at(field, facts.iso), "the register adds it for this model");
         }
-        for (const Saying& s : start.sayings)
+        for (const FieldStatement& s : start.sayings)
             if (s.field == field)
                 steps.push_back({nullptr, s.set, "start: set " + s.set->name, s.pin->at(field, facts.iso), false,
                                  taken_in_from(s.set->origin)});
     }
     visit_applying(facts, [&](const Compiled& c) {
-        for (const Saying& s : c.sayings) {
+        for (const FieldStatement& s : c.sayings) {
             if (s.field != field) continue;
             TraceStep step{c.tier, s.set, c.tier->name, s.pin->at(field, facts.iso), false, ""};
             const auto remark = [&](const std::string& text) {

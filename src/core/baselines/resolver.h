@@ -23,16 +23,16 @@ struct ColourProfile;
 
 enum class BodyKnowledge { unknown, assumed, known };
 
-/// What resolving needs to know of a frame.
+/// Facts about a frame that resolving needs.
 struct FrameFacts {
     bool raw = true;
     std::string model;  ///< camera name
-    std::string body;   ///< body id, when known or assumed
+    std::string body;   ///< body id, when the body is known or assumed
     BodyKnowledge body_knowledge = BodyKnowledge::unknown;
     std::string lens;       ///< lens text in canonical form (canonical_lens_text)
-    std::string lens_copy;  ///< lens id, when the copy is known
-    double iso = 0;         ///< 0: not recorded; no tier with an ISO span applies
-    Recorded recorded;      ///< what the camera wrote of its own settings
+    std::string lens_copy;  ///< lens id, when the individual lens is known
+    double iso = 0;         ///< 0: not recorded; then tiers with an ISO range do not apply
+    Recorded recorded;      ///< the camera's own settings
 
     bool operator==(const FrameFacts& o) const {
         return raw == o.raw && model == o.model && body == o.body && body_knowledge == o.body_knowledge &&
@@ -43,28 +43,29 @@ struct FrameFacts {
 /// A resolved field.
 struct ResolvedField {
     Value value;
-    const Tier* tier = nullptr;   ///< who pinned it; null: the start
-    const PinSet* set = nullptr;  ///< the set that said it, of the tier or, without a tier, of the start
+    const Tier* tier = nullptr;   ///< tier that pinned it; null: the start
+    const PinSet* set = nullptr;  ///< set that contains the pin, of the tier or of the start
 };
 
 struct ResolvedFrame {
     std::array<ResolvedField, field_count> fields;
-    /// The colour file that the field colour_source names, once somebody has fetched it.
+    /// Colour file that the field colour_source names, if it was loaded.
     std::shared_ptr<const ColourProfile> colour_file;
     const ResolvedField& operator[](Field f) const { return fields[static_cast<int>(f)]; }
 };
 
-/// One line of a trace: who applied and what it said.
+/// One step of a trace: a tier, or the start, with the value that it gives.
 struct TraceStep {
     const Tier* tier = nullptr;   ///< null: the start
-    const PinSet* set = nullptr;  ///< the set that said it
+    const PinSet* set = nullptr;  ///< set that contains the value
     std::string source;           ///< "start: neutral", "start: as recorded", "start: set Fronds", the tier's name
     Value value;
     bool won = false;
-    std::string remark;  ///< for instance that the body is only assumed
+    std::string remark;  ///< remark, for example that the body is only assumed
 };
 
-/// Whether all conditions of a tier hold. `canonical_lens` is the tier's lens in canonical form (of a copy: its id).
+/// Whether all conditions of a tier hold. `canonical_lens`: the tier's lens in canonical form; for an individual lens,
+/// its id.
 bool tier_applies(const Tier& tier, const std::string& canonical_lens, const FrameFacts& facts);
 std::string canonical_lens_of(const Tier& tier);
 
@@ -74,15 +75,15 @@ public:
     Resolver(const Resolver&) = delete;
     Resolver& operator=(const Resolver&) = delete;
 
-    /// Thread-safe. About a microsecond.
+    /// Thread-safe. Takes about a microsecond.
     void resolve(const FrameFacts& facts, ResolvedFrame& out) const;
-    /// One field only.
+    /// Resolves a single field.
     ResolvedField resolve(const FrameFacts& facts, Field field) const;
 
-    /// All that was said of a field, the start first, the winner last. Exactly one step has won.
+    /// All values given for a field, from the start to the winner. Exactly one step is the winner.
     std::vector<TraceStep> trace(const FrameFacts& facts, Field field) const;
 
-    /// The tiers that apply, lowest first.
+    /// The tiers that apply, lowest rank first.
     std::vector<const Tier*> applying(const FrameFacts& facts) const;
 
     const Revision& revision() const { return revision_; }
@@ -93,12 +94,12 @@ private:
     struct Compiled {
         const Tier* tier;
         std::string lens;
-        std::vector<Saying> sayings;
+        std::vector<FieldStatement> sayings;
     };
     struct Start {
-        Value value;                  ///< as resolved
-        bool recorded = false;        ///< builds on what the camera wrote
-        std::vector<Saying> sayings;  ///< of named sets, the outermost last
+        Value value;                          ///< as resolved
+        bool recorded = false;                ///< uses the camera's own settings
+        std::vector<FieldStatement> sayings;  ///< nested sets, the outermost last
     };
     template <class Visit>
     void visit_applying(const FrameFacts& facts, const Visit& visit) const;

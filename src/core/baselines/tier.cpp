@@ -26,11 +26,12 @@ const Tier* Revision::tier(const std::string& id) const {
 
 namespace {
 
-void add_pins(const Pins& pins, const PinSet* set, std::vector<Saying>& out) {
+void add_pins(const Pins& pins, const PinSet* set, std::vector<FieldStatement>& out) {
     for (const auto& [field, pin] : pins) out.push_back({field, &pin, set});
 }
 
-void add_set(const Revision& r, const std::string& name, std::vector<const PinSet*>& path, std::vector<Saying>& out) {
+void add_set(const Revision& r, const std::string& name, std::vector<const PinSet*>& path,
+             std::vector<FieldStatement>& out) {
     const PinSet* set = r.set(name);
     if (!set || std::find(path.begin(), path.end(), set) != path.end()) return;
     path.push_back(set);
@@ -41,8 +42,8 @@ void add_set(const Revision& r, const std::string& name, std::vector<const PinSe
 
 }  // namespace
 
-std::vector<Saying> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own) {
-    std::vector<Saying> out;
+std::vector<FieldStatement> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own) {
+    std::vector<FieldStatement> out;
     std::vector<const PinSet*> path;
     for (const std::string& name : sets) add_set(revision, name, path, out);
     add_pins(own, nullptr, out);
@@ -159,7 +160,7 @@ std::vector<Conflict> find_conflicts(const Revision& revision) {
         std::vector<std::set<Field>> fields;
         for (const Tier* t : group) {
             fields.emplace_back();
-            for (const Saying& s : sayings(revision, t->sets, t->pins)) fields.back().insert(s.field);
+            for (const FieldStatement& s : sayings(revision, t->sets, t->pins)) fields.back().insert(s.field);
         }
         for (std::size_t i = 0; i < group.size(); ++i)
             for (std::size_t j = i + 1; j < group.size(); ++j) {

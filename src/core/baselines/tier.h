@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Tiers, sets and revisions: what a baseline is made of.
+// Tiers, sets and revisions: the parts of a baseline.
 #pragma once
 
 #include <optional>
@@ -14,30 +14,30 @@ namespace optrel {
 enum class Scope { studio, model, body };
 enum class LensCondition { any, model, copy };
 
-/// A named, reusable, partial list of pins. It may build on other sets, which come first, in their order.
+/// A named, reusable list of pins for some fields. It may include other sets, which are applied first, in order.
 struct PinSet {
-    std::string name;  ///< unique in a baseline; tiers and other sets refer to it by this
+    std::string name;  ///< unique within a baseline; used in references
     std::string note;
     std::vector<std::string> sets;
     Pins pins;
-    std::string origin = {};  ///< where it was taken in from, in words; empty: made here
+    std::string origin = {};  ///< origin, as text, when it was imported; empty: made here
     bool operator==(const PinSet& o) const = default;
 };
 
-/// One rule. It applies to a frame if all its conditions hold.
+/// A rule of a baseline. It applies to a frame when all its conditions hold.
 struct Tier {
-    std::string id;  ///< stable; unique in a baseline
+    std::string id;  ///< permanent id, unique within a baseline
     std::string name;
     Scope scope = Scope::studio;
-    std::string target;  ///< of scope model: the camera name; of scope body: the body's id
+    std::string target;  ///< camera name for scope model; body id for scope body
     LensCondition lens_condition = LensCondition::any;
-    std::string lens;                                   ///< lens text (model) or lens id (copy)
-    std::optional<std::pair<double, double>> iso_span;  ///< both ends included
+    std::string lens;  ///< lens text (any lens of the model) or lens id (one individual lens)
+    std::optional<std::pair<double, double>> iso_span;  ///< ISO range, both ends included
     bool raw = true;
     bool rendered = false;
-    std::vector<std::string> sets;  ///< they come first, in their order, then the tier's own pins
+    std::vector<std::string> sets;  ///< sets, applied in order before the tier's own pins
     Pins pins;
-    std::string origin;  ///< where it was taken in from, in words; empty: made here
+    std::string origin;  ///< origin, as text, when it was imported; empty: made here
 
     /// Later tiers override earlier ones field by field.
     std::tuple<int, int, int> rank() const {
@@ -46,7 +46,7 @@ struct Tier {
     bool operator==(const Tier& o) const = default;
 };
 
-/// What an entry of a baseline is known by.
+/// Identifier of an entry of a baseline.
 inline const std::string& id_of(const Tier& t) { return t.id; }
 inline const std::string& id_of(const PinSet& s) { return s.name; }
 
@@ -56,14 +56,12 @@ struct Revision {
     std::string author, time, note;
     std::vector<Tier> tiers;
     std::vector<PinSet> sets;
-    /// What the register adds to the start "as recorded", for each camera name. A published revision keeps its own
-    /// copy.
+    /// Additions of the register to the start "as recorded", by camera name. A published revision keeps its own copy.
     std::map<std::string, Pins> recorded_adds;
-    /// Where frames get the versions of lens profiles that were current at this time (ISO 8601, UTC): when the revision
-    /// was published that fixes them. Empty: those that are current when a frame is developed.
+    /// Time (ISO 8601, UTC) at which lens profiles must be current to be used, when the revision pins their versions.
+    /// Empty: profiles that are current when a frame is developed.
     std::string profiles_as_of;
-    /// Of a draft that came from a store: the draft's count of edits then, so that a write can tell whether it replaces
-    /// what was read.
+    /// For a draft from a store: its edit counter, by which a write detects concurrent edits.
     int edits = -1;
 
     const PinSet* set(const std::string& name) const;
@@ -72,31 +70,30 @@ struct Revision {
     PinSet* set(const std::string& name) { return const_cast<PinSet*>(std::as_const(*this).set(name)); }
 };
 
-/// One thing that a tier or a set says of a field: a pin, and the innermost set that it stands in (null: the tier's
-/// own).
-struct Saying {
+/// A pin that a tier or a set gives for a field, with the innermost set that contains it (null: the tier's own pin).
+struct FieldStatement {
     Field field;
     const Pin* pin;
     const PinSet* set;
 };
-/// All that sets and own pins say, in order; a later one overrides an earlier one. Sets that are not there, or that
-/// come round to themselves, say nothing.
-std::vector<Saying> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own);
+/// All pins for a field from sets and own pins, in order; later ones override earlier ones. Missing sets and circular
+/// references are ignored.
+std::vector<FieldStatement> sayings(const Revision& revision, const std::vector<std::string>& sets, const Pins& own);
 
-/// Throws Error(input) when a set builds on itself, directly or by way of others or of its start, or when something
-/// names a set that is not there.
+/// Throws Error(input) for a set that includes itself, directly or indirectly, and for a reference to a missing set.
 void check_sets(const Revision& revision);
 
-/// Throws Error(input) for a name that no set can have: empty, too long, with a colon or a comma.
+/// Throws Error(input) for an invalid name: empty, too long, or with a colon or a comma.
 void check_set_name(const std::string& name);
 
-/// Gives a set another name wherever it is named.
+/// Renames a set and all references to it.
 void rename_set(Revision& revision, const std::string& from, const std::string& to);
 
-/// Where a set is used: names of tiers and sets.
+/// Names of tiers and sets that use a set.
 std::vector<std::string> users_of_set(const Revision& revision, const std::string& name);
 
-/// Two tiers of equal rank whose conditions can hold together and that pin the same field, in sets or themselves.
+/// Two tiers of equal rank whose conditions can hold for the same frame and that pin the same field, directly or by
+/// sets.
 struct Conflict {
     std::string tier_a, tier_b;  ///< names
     std::string id_a, id_b;
@@ -109,10 +106,10 @@ std::vector<Conflict> find_conflicts(const Revision& revision);
 std::string describe_conditions(const Tier& tier);
 
 std::string revision_to_json(const Revision& revision);
-/// Throws Error(input) in one sentence for anything that is not a baseline of this or an older format.
+/// Throws Error(input) when the document is not a baseline of this or an older format.
 Revision revision_from_json(const std::string& text, const std::string& where);
 
-/// Sets alone, to be used in another studio.
+/// Sets as a separate document, for use in another studio.
 std::string sets_to_json(const std::vector<PinSet>& sets);
 std::vector<PinSet> sets_from_json(const std::string& text, const std::string& where);
 
@@ -121,7 +118,7 @@ Tier tier_from_text(const std::string& text, const std::string& where);
 std::string set_to_text(const PinSet& set);
 PinSet set_from_text(const std::string& text, const std::string& where);
 
-/// Pins alone as JSON, as in the register's entries of models. Reading throws Error(input).
+/// Pins as JSON, as in the model entries of the register. Reading throws Error(input).
 std::string pins_to_json(const Pins& pins);
 Pins pins_from_json(const std::string& text, const std::string& where);
 

@@ -51,14 +51,14 @@ std::string wrong_chart(const RunFrame& frame, const ChartSpec& chart) {
 }
 
 /// One sentence when a frame says that its lens is corrected already; else nothing.
-std::string corrected_already(const RunFrame& frame, CarriedCorrection carried) {
+std::string corrected_already(const RunFrame& frame, EmbeddedOpcodes carried) {
     const Metadata& m = frame.metadata;
     if (!m.corrected.empty())
         return fmt::format(
             "{} is corrected already, so that it cannot be measured: its metadata say that Optrel corrected {}; use "
             "the frame as the camera wrote it.",
             frame.name(), m.corrected);
-    if (!m.carries.empty() && carried == CarriedCorrection::refuse)
+    if (!m.carries.empty() && carried == EmbeddedOpcodes::refuse)
         return fmt::format(
             "{} carries a correction of its lens in its opcodes ({}), so that it is not measured as if it were raw; "
             "use the frame as the camera wrote it, or measure its mosaic all the same (--measure-mosaic).",
@@ -94,7 +94,7 @@ void measure_as_flat(RunFrame& frame, const MeasuringPicture& picture, bool smoo
 }  // namespace
 
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
-                       const Progress& progress, CarriedCorrection carried) {
+                       const Progress& progress, EmbeddedOpcodes carried) {
     RunFrame frame;
     frame.path = path;
     try {
@@ -146,7 +146,7 @@ RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const Ch
 
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
                                      const ChartSpec& chart, Progress& progress,
-                                     const std::function<void(int, const RunFrame&)>& each, CarriedCorrection carried) {
+                                     const std::function<void(int, const RunFrame&)>& each, EmbeddedOpcodes carried) {
     std::vector<RunFrame> frames(paths.size());
     progress.start(static_cast<int>(paths.size()), "Measuring frames");
     const auto measure = [&](int i) {

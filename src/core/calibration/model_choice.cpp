@@ -39,7 +39,8 @@ struct Candidate {
 };
 
 /// The models to try, those with few terms before those with many.
-std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool unexplained, const ModelWish& wish) {
+std::vector<Candidate> candidates_for(double angle, const LensModel& first, bool unexplained,
+                                      const ModelRequest& wish) {
     std::vector<Candidate> out;
     for (const LensModelKind kind : lens_forms()) {
         if (wish.kind && *wish.kind != kind) continue;
@@ -63,7 +64,7 @@ std::string said(std::span<const int> choices) {
 
 }  // namespace
 
-void check_wish(const ModelWish& wish) {
+void check_wish(const ModelRequest& wish) {
     if (!wish.kind || wish.radial_terms == 0) return;
     const std::span<const int> choices = (*wish.kind)->term_choices();
     if (std::find(choices.begin(), choices.end(), wish.radial_terms) != choices.end()) return;
@@ -267,7 +268,7 @@ bool leaves_something(const LensSolution& lens, const std::vector<View>& views) 
 }  // namespace
 
 ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
-                         const ModelWish& wish, const Progress& progress) {
+                         const ModelRequest& wish, const Progress& progress) {
     const double angle = largest_angle(views);
     const std::vector<Candidate> candidates = candidates_for(angle, first.model, leaves_something(first, views), wish);
     if (candidates.empty())

@@ -36,13 +36,13 @@ struct ModelTrial {
     std::string name() const;  ///< "radial-tangential, 3 terms"
 };
 
-struct ModelWish {
+struct ModelRequest {
     std::optional<LensModelKind> kind;  ///< overrules the choice of the kind
     int radial_terms = 0;               ///< overrules the choice of the number of terms, with a kind
 };
 
 /// Throws Error(usage) for a number of terms that the model does not have (LensForm::term_choices).
-void check_wish(const ModelWish& wish);
+void check_wish(const ModelRequest& wish);
 
 struct ModelChoice {
     LensSolution lens;
@@ -56,7 +56,7 @@ struct ModelChoice {
 /// frames better (HeldOut::predicts_better_than): a term that the frames do not need runs away where nobody measured.
 /// The board's shape is then freed, and kept free on the same condition.
 ModelChoice choose_model(const std::vector<View>& views, const PictureGeometry& geometry, const LensSolution& first,
-                         const ModelWish& wish, const Progress& progress);
+                         const ModelRequest& wish, const Progress& progress);
 
 /// The model of another kind that comes nearest to a model, out to an angle (radians) from the axis; least squares on
 /// the radius.

@@ -84,18 +84,18 @@ enum class MeasureAs { automatic, chart, flat };
 
 /// What becomes of a raw frame that carries a correction of its lens in opcodes: its mosaic is not corrected, but
 /// whatever developed it would be. Refused unless a person says that the mosaic is to be measured as it is.
-enum class CarriedCorrection { refuse, measure_mosaic };
+enum class EmbeddedOpcodes { refuse, measure_mosaic };
 
 /// Reads and measures one frame; problems are noted in it, not thrown (except Cancelled). A frame that says that it is
 /// corrected already is not measured: what Optrel wrote, and one that carries a correction, as `carried` says.
 RunFrame measure_frame(const std::filesystem::path& path, MeasureAs as, const ChartSpec& chart,
-                       const Progress& progress, CarriedCorrection carried = CarriedCorrection::refuse);
+                       const Progress& progress, EmbeddedOpcodes carried = EmbeddedOpcodes::refuse);
 
 /// Measures many frames on all cores, in the order given. `each` is called on the calling thread as a frame is done.
 std::vector<RunFrame> measure_frames(const std::vector<std::filesystem::path>& paths, MeasureAs as,
                                      const ChartSpec& chart, Progress& progress,
                                      const std::function<void(int, const RunFrame&)>& each = {},
-                                     CarriedCorrection carried = CarriedCorrection::refuse);
+                                     EmbeddedOpcodes carried = EmbeddedOpcodes::refuse);
 
 struct SolveSettings {
     ChartSpec chart;
@@ -103,7 +103,7 @@ struct SolveSettings {
     /// Size of the squares across and down by the check rulers of the print; empty: nobody measured them.
     std::optional<Vec2> square_by_ruler_mm;
     std::string author;
-    ModelWish model;
+    ModelRequest model;
     /// Start from this solution of the same run, keeping its models: quick, after a frame or a corner was dropped.
     const RunSolution* previous = nullptr;
 };

@@ -9,7 +9,7 @@
 #include "base/error.h"
 #include "base/median.h"
 #include "calibration/findings.h"
-#include "calibration/fringe.h"
+#include "calibration/lateral_chromatic.h"
 #include "calibration/lens_settings.h"
 #include "optics/frame_map.h"
 #include "optics/uncertainty.h"
@@ -60,9 +60,10 @@ View view_of(const RunFrame& frame, const ChartSpec& chart) {
     return view;
 }
 
-std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames, const std::vector<View>& views,
-                                     Channel channel, const ProfileNode& node, const PictureGeometry& geometry) {
-    std::vector<FringePoint> points;
+std::optional<LateralChromatic> channel_fringe(const std::vector<const RunFrame*>& frames,
+                                               const std::vector<View>& views, Channel channel, const ProfileNode& node,
+                                               const PictureGeometry& geometry) {
+    std::vector<ChromaticPoint> points;
     for (std::size_t v = 0; v < frames.size(); ++v)
         for (std::size_t i = 0; i < frames[v]->detection.corners.size(); ++i) {
             const ChartCorner& corner = frames[v]->detection.corners[i];
@@ -73,7 +74,7 @@ std::optional<Fringe> channel_fringe(const std::vector<const RunFrame*>& frames,
                               (fit.position - corner.green().position) * geometry.pitch_mm(),
                               std::sqrt(variance) * geometry.pitch_mm()});
         }
-    return fit_fringe(points, node.centre_mm, geometry);
+    return fit_lateral_chromatic(points, node.centre_mm, geometry);
 }
 
 /// Leaves views out that disagree with the rest; their outcome gets the reason. True when any was. Before the model is

@@ -95,7 +95,7 @@ MapDirection map_direction_from(const std::string& text) {
     throw input_error(fmt::format("'{}' is no direction of a map; choose to-frame or to-ideal.", printable(text)));
 }
 
-MapChannels displacement_map(const FrameMap& lens, const MapWish& wish,
+MapChannels displacement_map(const FrameMap& lens, const MapRequest& wish,
                              const std::function<std::vector<double>(const std::vector<Vec2>&)>& sigma,
                              const Progress& progress) {
     if (wish.sigma && wish.direction == MapDirection::to_ideal)

@@ -29,7 +29,7 @@ std::string to_string(MapDirection direction);
 /// Throws Error(input) for any other word than "to-frame" and "to-ideal".
 MapDirection map_direction_from(const std::string& text);
 
-struct MapWish {
+struct MapRequest {
     MapDirection direction = MapDirection::to_frame;
     bool planes = false;  ///< red and blue as well; otherwise green alone
     bool gain = false;    ///< what undoes the falloff, for the light that the pixel shows
@@ -41,7 +41,7 @@ using MapChannels = std::map<std::string, cv::Mat1f>;
 
 /// Over the whole picture of `lens`. `sigma`: one sigma at ideal places, asked only where it is wished for. Can be
 /// cancelled. Throws Error(input) where sigma is wished for with to_ideal.
-MapChannels displacement_map(const FrameMap& lens, const MapWish& wish,
+MapChannels displacement_map(const FrameMap& lens, const MapRequest& wish,
                              const std::function<std::vector<double>(const std::vector<Vec2>&)>& sigma,
                              const Progress& progress);
 

@@ -13,7 +13,7 @@ namespace {
 
 using nlohmann::json;
 
-json fringe_report(const Fringe& f) {
+json fringe_report(const LateralChromatic& f) {
     return {{"c", {f.c0, f.c1, f.c2}},
             {"shift_mm", {f.shift_mm.x(), f.shift_mm.y()}},
             {"residual_p95_px", f.residual_p95_px}};

@@ -20,7 +20,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-std::string note_of(const std::optional<AppliedProfile>& profile, const FilmTaken& taken) {
+std::string note_of(const std::optional<AppliedProfile>& profile, const FilmSource& taken) {
     if (!profile) return "fields alone, no lens profile";
     return fmt::format("corrected by a lens profile at {:g} mm, {:g} mm of the sensor", taken.focal_mm,
                        taken.area_width_mm);
@@ -69,7 +69,8 @@ public:
         }
         // Where nothing parts the colours, their places are looked up once.
         if (framing.moves)
-            mesh_.emplace(framing.view, whole, whole, framing.fringes ? Fringes::as_recorded : Fringes::aligned);
+            mesh_.emplace(framing.view, whole, whole,
+                          framing.fringes ? ColourPlanes::as_recorded : ColourPlanes::aligned);
     }
 
     /// The next picture of the source; false at its end.
@@ -82,7 +83,7 @@ public:
             mesh_->resample(light_, corrected_, progress);
         else
             corrected_ = light_;
-        suppress_fringes(corrected_, fringe_settings(order_.fields));
+        apply_defringing(corrected_, defringing_settings(order_.fields));
         tone(corrected_, cv::Matx33f::eye(), tone_);
         sharpen_by(corrected_, order_.fields);
         to.write(corrected_, reader_.time());
@@ -155,7 +156,7 @@ bool declares_rate(const FilmTarget& target) {
 }
 
 Framing framing_of_film(const FilmOrder& order, const FilmFacts& facts) {
-    const TakenWith with{1000 * order.taken.area_width_mm / facts.width, order.taken.focal_mm, 1};
+    const CaptureGeometry with{1000 * order.taken.area_width_mm / facts.width, order.taken.focal_mm, 1};
     return framing_of(order.fields, order.profile, {facts.width, facts.height}, with);
 }
 

@@ -13,35 +13,35 @@
 
 namespace optrel {
 
-/// What a film does not say of itself.
-struct FilmTaken {
+/// Facts that a film file does not contain.
+struct FilmSource {
     double focal_mm = 0;
     double area_width_mm = 0;  ///< width of the part of the sensor that was recorded
 };
 
-/// A film and what it is corrected with.
+/// A film and the correction for it.
 struct FilmOrder {
     std::filesystem::path film;
-    FilmTaken taken;
+    FilmSource taken;
     ResolvedFrame fields;
     std::optional<AppliedProfile> profile;
-    std::string account = {};  ///< that the film is to carry, as JSON
-    /// What makes two orders the same. With it a long film is written in pieces (films/film_pieces.h), and an order
-    /// that was interrupted goes on behind the last of them; empty: the film is written in one go.
+    std::string account = {};  ///< account to store in the film, as JSON
+    /// Identifies the order. With it, a long film is written in pieces (films/film_pieces.h), and an interrupted order
+    /// continues after the last complete piece; empty: the film is written in one go.
     std::string same = {};
 };
 
 struct FilmDone {
     long long frames = 0;
-    std::vector<std::string> remarks;  ///< a sentence each
+    std::vector<std::string> remarks;  ///< one sentence each
 };
 
-/// Writes `out`, whole or not at all. The fields that hold for a rendered picture hold for each frame, but for a crop,
-/// which would change the film's size: Error(input). Throws as reading and writing do; can be cancelled.
+/// Writes `out` atomically. Fields for rendered pictures apply to each frame, except a crop, which would change the
+/// size: Error(input). Throws as reading and writing do; can be cancelled.
 FilmDone correct_film(const FilmOrder& order, const std::filesystem::path& out, FilmCodec codec, Existing existing,
                       Progress& progress);
 
-/// A picture of a film at an instant, as linear light in its own primaries. Throws Error(input) for an instant beyond
+/// One picture of a film at a given time, as linear light in the film's primaries. Throws Error(input) for a time after
 /// its end.
 Planes film_still(const std::filesystem::path& film, double seconds, FilmFacts& facts);
 

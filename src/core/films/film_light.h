@@ -21,17 +21,17 @@ namespace optrel {
 enum class FilmCurve { bt709, srgb, gamma22, gamma28, hlg, pq, linear };
 std::string to_string(FilmCurve curve);
 
-/// A value on [0, 1] to light, and back.
+/// Converts a value on [0, 1] to light, and back.
 double light_of(FilmCurve curve, double value);
 double value_of(FilmCurve curve, double light);
 
-/// Both ways for whole pictures of 16 bits, tabulated over the value, and over the logarithm of light as the bits of a
-/// floating-point number give it, with straight lines between.
+/// The same conversions for 16-bit pictures, by tables over the value and over the logarithm of light (the bits of a
+/// floating-point number), linearly interpolated.
 class FilmLight {
 public:
     explicit FilmLight(FilmCurve curve);
-    /// `rgb`: green, blue, red planes of 16 bits, as moving pictures keep them.
-    /// `gain`: by which each sample is multiplied, or empty planes for none.
+    /// `rgb`: green, blue and red planes of 16 bits, the order of planar video formats. `gain`: factor for each sample;
+    /// empty planes mean none.
     void to_light(const std::array<const std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride, const Planes& gain,
                   Planes& out) const;
     void to_values(const Planes& in, const std::array<std::uint16_t*, 3>& gbr, const std::array<int, 3>& stride) const;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The module that reads and writes films. The libraries for moving pictures bring a hundred others along, for which
-// every start of the program would pay; so they are loaded when the first film is asked for.
+// Plugin that reads and writes films. It is loaded when the first film is opened, because the video libraries depend on
+// about a hundred others, which would slow down every start of the program.
 #pragma once
 
 #include <filesystem>
@@ -20,18 +20,18 @@ public:
     virtual std::vector<std::string> join(const FilmTarget& target, FilmReader& source,
                                           const std::vector<std::filesystem::path>& pieces,
                                           const Progress& progress) const = 0;
-    /// A tag of the whole film; empty where it has none, or is none.
+    /// A metadata tag of a film; empty when the film does not have it, or the file is no film.
     virtual std::string tag(const std::filesystem::path& film, const char* key) const = 0;
 };
 
-/// The name of the module's file, and of the function in it that gives the module.
+/// File name of the plugin, and of its entry function.
 inline constexpr const char* film_module_file = "optrel-films.so";
 inline constexpr const char* film_module_entry = "optrel_film_module";
 using FilmModuleEntry = const FilmModule* (*)();
 
-/// What a film of Optrel says in its comment.
+/// Comment in films that Optrel wrote.
 inline constexpr const char* film_mark = "made by Optrel";
-/// Under which it carries its account.
+/// Tag that holds the account.
 inline constexpr const char* film_account_tag = "OPTREL_ACCOUNT";
 
 }  // namespace optrel

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The pieces of a long film that is being written, in a folder beside it: what was finished once is not computed again
-// when the order was interrupted.
+// Pieces of a long film that is being written, in a folder beside it, so that an interrupted order does not compute
+// finished pieces again.
 #pragma once
 
 #include <filesystem>
@@ -12,9 +12,9 @@
 
 namespace optrel {
 
-/// How many pictures a piece has, at least.
+/// Minimum number of pictures in a piece.
 inline constexpr long long film_piece = 500;
-/// "shot.mkv.pieces": the folder of the pieces of a film.
+/// Folder of a film's pieces: "shot.mkv.pieces".
 std::filesystem::path film_pieces_folder(const std::filesystem::path& out);
 
 class FilmPieces {
@@ -22,21 +22,21 @@ public:
     struct Piece {
         std::filesystem::path path;
         long long pictures = 0;
-        long long last = 0;  ///< when its last picture is shown, in the units of the source's clock
-        double seconds = 0;  ///< the same, from the beginning of the source
+        long long last = 0;  ///< end time, in units of the source's time base
+        double seconds = 0;  ///< end time in seconds from the beginning of the source
     };
 
-    /// Finds the pieces of an order; those of another are removed. `same` says which order it is. Throws Error(file)
-    /// where another program works on them, and for a folder that Optrel did not make.
+    /// Finds the pieces of the order `same` and removes pieces of other orders. Throws Error(file) when another program
+    /// works on them, and for a folder that Optrel did not create.
     FilmPieces(const std::filesystem::path& out, const std::string& same);
 
     const std::vector<Piece>& done() const { return done_; }
     long long pictures() const;
     std::vector<std::filesystem::path> paths() const;
-    /// Where the next piece is written, whole or not at all; it counts once it is kept.
+    /// Path for the next piece. The piece counts after keep().
     std::filesystem::path next() const { return folder_ / "next.nut"; }
     void keep(long long pictures, long long last, double seconds);
-    /// When the film is there.
+    /// Removes the pieces, after the film is complete.
     void remove();
 
 private:

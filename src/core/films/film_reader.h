@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Reading a moving picture, frame by frame, as linear light.
+// Reads a film frame by frame as linear light.
 #pragma once
 
 #include <filesystem>
@@ -14,35 +14,35 @@ namespace optrel {
 struct FilmFacts {
     int width = 0, height = 0;
     double frames_per_second = 0;
-    double seconds = 0;         ///< 0: not said
-    long long frames = 0;       ///< as the file says, or by length and rate; 0: not known
+    double seconds = 0;         ///< 0: unknown
+    long long frames = 0;       ///< from the file, or from duration and rate; 0: unknown
     std::string codec, format;  ///< "h264", "yuv420p"
     FilmCurve curve = FilmCurve::bt709;
-    bool curve_assumed = false;  ///< the file does not say its curve
+    bool curve_assumed = false;  ///< the file does not state its transfer curve
     bool full_range = false;
-    bool wide_colours = false;  ///< primaries of BT.2020
-    int turned_deg = 0;         ///< how it is turned when it is shown
+    bool wide_colours = false;  ///< BT.2020 primaries
+    int turned_deg = 0;         ///< rotation for display
     int sounds = 0;
-    std::string comment;  ///< of the whole film
+    std::string comment;  ///< comment of the film
 };
 
 class FilmReader {
 public:
     virtual ~FilmReader() = default;
     virtual const FilmFacts& facts() const = 0;
-    /// The next frame; false at the end. Frames that cannot be decoded are passed over and counted. Throws Error(input)
-    /// for an interlaced frame.
+    /// Reads the next frame; returns false at the end. Frames that cannot be decoded are skipped and counted. Throws
+    /// Error(input) for an interlaced frame.
     virtual bool next(Planes& light) = 0;
-    /// By which all that is read from now on is multiplied: what undoes the falloff. Planes of the film's size.
+    /// Factors for all following frames, for example to remove vignetting. Planes of the film's size.
     virtual void multiply_by(Planes gain) = 0;
-    /// When the last frame is shown, in units of the film's own clock, and in seconds from its beginning.
+    /// Time of the last frame, in units of the film's time base, and in seconds from the beginning.
     virtual long long time() const = 0;
     virtual double seconds() const = 0;
     virtual int damaged() const = 0;
-    /// Goes to the last frame that begins at or before an instant.
+    /// Seeks to the last frame that begins at or before a time.
     virtual void seek(double seconds) = 0;
-    /// True when all pictures have the same duration, within one tick of the film's clock. It reads the whole file
-    /// without decoding it, and calls `check` for each packet; an exception from `check` ends it.
+    /// Whether all frames have the same duration, within one tick of the time base. Reads the whole file without
+    /// decoding and calls `check` for each packet; an exception from it stops the work.
     virtual bool even_rate(const std::function<void()>& check) const = 0;
 };
 

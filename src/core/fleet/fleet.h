@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which body and which lens a frame was taken with, and how that is known.
+// Determines the body and the lens of a frame, and how certain that is.
 #pragma once
 
 #include <memory>
@@ -11,37 +11,39 @@
 
 namespace optrel {
 
-/// Which body took a frame. Known: by a number that the register or a claim ties to a body, or by a claim of its
-/// folder, its time or of the frame itself. Assumed: the file reports no number, no file of the model does, and the
-/// fleet has one body of it.
+/// The body of a frame. Known: by a serial number in the register or in a claim, or by a claim for its folder, its time
+/// or the frame itself. Assumed: the file has no serial number, no file of that model has one, and the fleet has
+/// exactly one body of the model.
 struct BodyAnswer {
     enum class Knowledge { unknown, assumed, known } knowledge = Knowledge::unknown;
     std::string id;
-    std::string why;  ///< in words
+    std::string why;  ///< reason, as text
     bool claimed = false;
 };
 std::string to_string(BodyAnswer::Knowledge knowledge);
 
-/// Which lens. The text is the register's where a claim ties the frame to an entry, else as reported.
+/// The lens of a frame. The text is the register's when a claim assigns the frame to an entry, otherwise the reported
+/// one.
 struct LensAnswer {
     std::string lens;  ///< model text; empty: unknown
     std::string serial;
-    std::string id;       ///< of the register's entry, or text/serial as reported; empty when the copy is not known
-    double focal_mm = 0;  ///< 0: as recorded, here and below
+    std::string
+        id;  ///< id of the register's entry, or reported text and number; empty when the individual lens is unknown
+    double focal_mm = 0;  ///< 0: as recorded; also for the fields below
     double aperture = 0;
     std::string why;
     bool claimed = false;
-    bool registered = false;  ///< the register has an entry of this lens
+    bool registered = false;  ///< the register contains this lens
 };
 
-/// A register with its claims, indexed. Reading is thread-safe.
+/// Index of a register and its claims. Thread-safe for reading.
 class Fleet {
 public:
     Fleet() = default;
     Fleet(const Fleet&) = delete;
     Fleet& operator=(const Fleet&) = delete;
-    /// `numbering`: cameras whose files report a serial number. When such a file reports none, it was altered or comes
-    /// from another body, so no body is assumed for it.
+    /// `numbering`: cameras whose files normally contain a serial number. When such a file has none, it was edited or
+    /// comes from another body, so no body is assumed.
     Fleet(Register entries, std::vector<Claim> claims, std::set<std::string> numbering = {});
 
     const Register& entries() const { return register_; }
@@ -64,11 +66,11 @@ private:
     std::unordered_map<std::string, std::vector<std::string>> bodies_of_model_;
     std::unordered_map<std::string, std::string> lens_of_number_;  ///< canonical text \n number
     std::unordered_map<std::string, std::string> lens_texts_;      ///< canonical text to the register's
-    std::vector<const Claim*> body_claims_, lens_claims_;          ///< weightiest first, then newest
+    std::vector<const Claim*> body_claims_, lens_claims_;          ///< by priority, then newest first
     std::unordered_map<std::string, std::vector<const Claim*>> numbered_body_claims_;  ///< by number
 };
 
-/// The metadata with the lens that the frame is known to have.
+/// Metadata with the known lens in place of the recorded one.
 Metadata with_lens(const Metadata& metadata, const LensAnswer& lens);
 
 }  // namespace optrel

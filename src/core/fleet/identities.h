@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Identities: everything that files report of bodies and lenses, counted, with who holds it and what is proposed.
+// Reported identities: serial numbers and lens texts that files contain, with their claims and proposals.
 #pragma once
 
 #include <map>
@@ -14,54 +14,54 @@ namespace optrel {
 enum class ProposedAction { none, register_new, claim_for, choose };
 struct Proposal {
     ProposedAction action = ProposedAction::none;
-    std::string target;                ///< id of the entry to claim for
-    std::vector<std::string> reasons;  ///< in plain words
+    std::string target;                ///< id of the proposed entry
+    std::vector<std::string> reasons;  ///< reason, as text
     std::string sentence() const;
 };
 
 struct Identity {
     enum class Of { body, lens } of = Of::body;
-    std::string camera;  ///< of a body, and of frames that name no lens
+    std::string camera;  ///< for bodies, and for frames without a lens text
     std::string serial;  ///< as reported; empty: none
     std::vector<std::string> other_serials;
     std::string lens_text;
     int frames = 0;
-    std::string first, last;           ///< times of its frames
-    std::vector<std::string> folders;  ///< where its frames lie, at most a few
+    std::string first, last;           ///< times of the frames
+    std::vector<std::string> folders;  ///< folders of the frames, a few at most
     std::filesystem::path example;
-    Metadata reported;  ///< of the example
+    Metadata reported;  ///< ISO, model and so on of an example frame
     enum class Status { claimed, assumed, unclaimed } status = Status::unclaimed;
-    std::vector<std::string> targets;  ///< ids that its frames are known or assumed to be of
+    std::vector<std::string> targets;  ///< ids of bodies or lenses that these frames are known or assumed to have
     std::string why;
-    Proposal proposal;  ///< of an unclaimed one
+    Proposal proposal;  ///< proposal for an unclaimed identity
 };
 
-/// Counts what frames report, one after another.
+/// Collects identities frame by frame.
 class IdentityCollector {
 public:
     explicit IdentityCollector(const Fleet& fleet) : fleet_(fleet) {}
     void add(const std::filesystem::path& path, const Metadata& metadata, const BodyAnswer& body,
              const LensAnswer& lens);
-    /// Unclaimed ones first, most frames first, each with a proposal.
+    /// Unclaimed identities first, then by number of frames; each unclaimed one with a proposal.
     std::vector<Identity> finish();
 
 private:
     const Fleet& fleet_;
     std::map<std::string, Identity> found_;
-    std::set<std::string> bodies_, lenses_;  ///< ids of entries that frames reach already
+    std::set<std::string> bodies_, lenses_;  ///< ids of entries that have frames already
 };
 
-/// The claim that ties an identity as it is reported to an entry.
+/// A claim that assigns a reported identity to an entry.
 Claim claim_of(const Identity& identity, const std::string& target);
 
-/// What accepting a proposal puts into the register and the claims: a new entry where one is needed.
+/// Edit of register and claims that accepts a proposal; creates a new entry when necessary.
 struct Accepted {
     std::vector<ModelEntry> models;
     std::vector<Body> bodies;
     std::vector<LensEntry> lenses;
     std::vector<Claim> claims;
 };
-/// Throws Error(input) when the proposal asks a person to choose.
+/// Throws Error(input) when the proposal requires a choice by a person.
 Accepted accept(const Identity& identity, const Fleet& fleet);
 
 }  // namespace optrel

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a person calls a thing, found: the one look-up of everything that a command or a field names.
+// Finds things by the names that users type, for all commands and input fields.
 //
-// Ways of naming are tried from the surest to the loosest (id, asset tag, serial number, name, text; exactly, then
-// without regard to case). The first way that finds something decides. Several things found are told; none is refused
-// with those that are nearest, because a mistyped name must never be answered by a plausible result.
+// Kinds of names are tried in order of reliability (id, asset tag, serial number, name, text; first exactly, then
+// ignoring case). The first kind with a match decides. Several matches are an error that lists them; no match is an
+// error with similar names, because a mistyped name must never give a plausible result.
 #pragma once
 
 #include <string>
@@ -13,24 +13,24 @@
 
 namespace optrel {
 
-/// A thing that can be named: what it is known by inside, and its names, the surest first.
+/// A thing with its internal id and its names, the most reliable first.
 struct Named {
     std::string id;
     std::vector<std::string> names;
 };
 
-/// The id that a text means. `what` says what is looked for, as in "body"; `where_listed` how a person sees them all.
-/// Throws Error(input).
+/// Id for a text. `what`: what is searched, for example "body"; `where_listed`: how the user can list all. Throws
+/// Error(input).
 std::string look_up(const std::string& what, const std::string& text, const std::vector<Named>& things,
                     const std::string& where_listed);
 
 /// Bodies, lens copies and models of the register.
 std::string look_up_body(const Register& all, const std::string& text);
 std::string look_up_lens_copy(const Register& all, const std::string& text);
-/// A camera model that the register knows, or one of `reported`, which files report.
+/// Camera model of the register, or one of `reported`, the models in files.
 std::string look_up_model(const Register& all, const std::string& text, const std::vector<std::string>& reported = {});
-/// A lens by its text, in any spelling: the register's text, or one of `reported`. A copy's id, tag or name gives that
-/// copy's text.
+/// Lens text in any spelling, from the register or from `reported`. An id, tag or name of an individual lens gives the
+/// text of that lens.
 std::string look_up_lens_text(const Register& all, const std::string& text,
                               const std::vector<std::string>& reported = {});
 

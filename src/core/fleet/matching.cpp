@@ -9,6 +9,7 @@
 #include <tuple>
 
 #include "base/words.h"
+#include "optics/focal_reach.h"
 #include "optics/lens_text.h"
 #include "optics/serious_findings.h"
 
@@ -63,7 +64,7 @@ void compare_lens(const Profile& p, const Metadata& frame, ProfileMatch& out) {
 
 void compare_setting(const Profile& p, const Metadata& frame, ProfileMatch& out) {
     const auto [low, high] = focal_range(p);
-    if (frame.focal_mm > 0 && high > 0 && (frame.focal_mm < low / 1.035 || frame.focal_mm > high * 1.035))
+    if (!reaches_focal(p, frame.focal_mm))
         out.against.push_back(
             low == high
                 ? fmt::format("measured at {:g} mm, the frame is at {:g} mm", low, frame.focal_mm)

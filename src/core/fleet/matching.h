@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which profile fits a frame, how well, and why.
+// Matches lens profiles to frames, with a grade and reasons.
 #pragma once
 
 #include <string>
@@ -10,7 +10,7 @@
 
 namespace optrel {
 
-/// `embedded`: a person assigned what a frame of that lens carried, and nothing but that speaks against it.
+/// embedded: a user assigned the profile that was read from such a frame, and its origin is the only objection.
 enum class MatchGrade { none, stand_in, embedded, rescaled, same_model, own_copy };
 std::string to_string(MatchGrade grade);
 /// "own copy", "same model", "rescaled"; anything else is none.
@@ -19,33 +19,31 @@ MatchGrade grade_from_text(const std::string& text);
 struct ProfileMatch {
     const Profile* profile = nullptr;
     MatchGrade grade = MatchGrade::none;
-    Placement placement = Placement::measured;  ///< of the frame's lens setting among the measured ones
-    std::vector<std::string> reasons;           ///< in plain words, for
-    std::vector<std::string> against;  ///< why it is never taken automatically; it may still be assigned by hand
+    Placement placement = Placement::measured;  ///< position of the frame's lens setting relative to the measured ones
+    std::vector<std::string> reasons;           ///< reasons for the grade, as text
+    std::vector<std::string> against;           ///< objections to automatic use; the user may still assign the profile
     bool usable() const { return profile && grade != MatchGrade::none; }
 };
 
-/// Grades one profile for a frame. `geometry` is the frame's own picture, `frame` names the lens that it is known to
-/// have.
+/// Grades a profile for a frame. `geometry`: the frame's own picture; `frame`: metadata with the known lens.
 ///
-/// A profile whose mapping has an accepted serious finding counts one grade less.
+/// A profile with an accepted serious finding about its mapping gets the next lower grade.
 ///
-/// A profile is refused when its lens is another one, when the frame's focal length lies more than 3.5 % outside the
-/// measured range, when it was made by hand or read from a frame, when it was
-/// taken in from somebody whom the studio does not trust, when one is a fisheye and the other is not, or when
-/// the frame reaches more than 15 % beyond the radius that was measured.
+/// A profile is refused when it is for another lens, when the focal length is more than 3.5 % outside the measured
+/// range, when it was made by hand or read from a frame, when it was imported from an untrusted source, when only one
+/// of both is a fisheye, or when the frame extends more than 15 % beyond the measured radius.
 ProfileMatch grade_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
-/// The same for a profile that a person assigned: what would be refused becomes a stand-in and keeps the objections.
+/// The same for a profile that the user assigned: in place of refusal, the grade is stand-in, with the objections.
 ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, const PictureGeometry& geometry);
 
-/// The best profile of at least a grade: highest grade, then inside or between the measured settings before
-/// extrapolated, then the highest version, then the newest. A lens text that leaves out the maker and fits several
-/// lenses gets none. Of versions only the current ones count, or those that were current `as_of` a time (ISO 8601).
+/// The best profile with at least a grade: by grade, then measured settings before extrapolated ones, then the highest
+/// version, then the newest. A lens text without a maker that matches several lenses gets none. Only current versions
+/// count, or those that were current `as_of` a time (ISO 8601).
 ProfileMatch best_profile(const std::vector<Profile>& profiles, const Metadata& frame, const PictureGeometry& geometry,
                           MatchGrade least = MatchGrade::rescaled, const std::string& as_of = "");
 
-/// All profiles that are current, or were `as_of` a time: the best first, those that are refused last.
+/// All profiles that are current, or were current `as_of` a time: best first, refused ones last.
 std::vector<ProfileMatch> candidates(const std::vector<Profile>& profiles, const Metadata& frame,
                                      const PictureGeometry& geometry, const std::string& as_of = "");
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The register: models, bodies and lenses of the studio, as people keep it.
+// The register: camera models, bodies and lenses of the studio.
 #pragma once
 
 #include <string>
@@ -9,27 +9,27 @@
 
 namespace optrel {
 
-/// A camera model. Every body of it shares these.
+/// A camera model with the properties that all its bodies share.
 struct ModelEntry {
     std::string id;  ///< camera name
     std::string maker, model;
     int width = 0, height = 0;  ///< pixels
     double pitch_um = 0;
-    std::string filter;         ///< colour filter, as in RGGB; "none" for a monochrome sensor; empty: not known
-    std::string recorded_adds;  ///< pins (JSON) that the start "as recorded" gets beside what files say; empty: none
+    std::string filter;         ///< colour filter, for example RGGB; "none" for a monochrome sensor; empty: unknown
+    std::string recorded_adds;  ///< pins (JSON) added to the start "as recorded"; empty: none
     std::string notes;
 
     bool operator==(const ModelEntry&) const = default;
 };
 
 struct Body {
-    std::string id;  ///< camera name / serial number, or another mark where there is none
+    std::string id;  ///< camera name / serial number, or another identifier
     std::string maker, model, serial;
     std::string name, asset_tag;
     int width = 0, height = 0;
     double pitch_um = 0;
     std::string room;
-    std::string condition;  ///< for instance infrared-converted; empty: as made
+    std::string condition;  ///< for example infrared-converted; empty: original condition
     std::string notes;
     bool in_service = true;
 
@@ -39,12 +39,12 @@ struct Body {
 };
 
 struct LensEntry {
-    std::string id;  ///< lens text / serial number, or another mark where there is none
+    std::string id;  ///< lens text / serial number, or another identifier
     std::string lens, serial;
     std::string name, asset_tag;
-    bool contacts = true;                       ///< false: files do not report it, frames have to be assigned
-    double focal_min_mm = 0, focal_max_mm = 0;  ///< equal for a fixed focal length; 0: not known
-    double aperture_min = 0, aperture_max = 0;  ///< f-numbers, widest first; 0: not known
+    bool contacts = true;  ///< false: the lens reports nothing, so frames must be assigned by claims
+    double focal_min_mm = 0, focal_max_mm = 0;  ///< equal for a prime lens; 0: unknown
+    double aperture_min = 0, aperture_max = 0;  ///< f-numbers, lowest first; 0: unknown
     std::string room, notes;
     bool in_service = true;
 
@@ -53,18 +53,18 @@ struct LensEntry {
     bool operator==(const LensEntry&) const = default;
 };
 
-/// The id that a body or a lens gets when it is registered: by its serial number, else its asset tag, else its name.
+/// Id for a new body or lens: from its serial number, otherwise its asset tag, otherwise its name.
 std::string id_for(const Body& body);
 std::string id_for(const LensEntry& lens);
 
-/// Id of the body that the metadata name; empty without a serial number.
+/// Id of the body in the metadata; empty without a serial number.
 std::string body_id(const Metadata& metadata);
-/// Id of the lens copy that the metadata name; empty without a serial number.
+/// Id of the individual lens in the metadata; empty without a serial number.
 std::string lens_id(const Metadata& metadata);
 
 ModelEntry model_from(const Metadata& metadata);
 Body body_from(const Metadata& metadata);
-/// Focal and aperture range are read off the lens text where it tells them.
+/// Takes focal length and aperture range from the lens text, where it contains them.
 LensEntry lens_from(const Metadata& metadata);
 
 struct Register {
@@ -77,8 +77,8 @@ struct Register {
     const ModelEntry* model(const std::string& id) const;
 };
 
-/// Throws Error(input) when an entry cannot stand in the register: no model, a serial number that another entry of the
-/// model has, an asset tag that is on something else, figures out of range. RegisterIndex does the same for many.
+/// Throws Error(input) for an invalid entry: no model, a duplicate serial number or asset tag, values out of range. For
+/// many entries use RegisterIndex.
 void check_entry(const Register& all, const Body& body);
 void check_entry(const Register& all, const LensEntry& lens);
 void check_entry(const ModelEntry& model);

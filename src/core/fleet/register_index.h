@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The register by what must be told apart: ids, serial numbers, asset tags. For edits of many entries at once.
+// Index of unique values in the register (ids, serial numbers, asset tags), for edits of many entries.
 #pragma once
 
 #include <string>
@@ -9,8 +9,7 @@
 
 namespace optrel {
 
-/// Knows which id holds each serial number (of a camera model, or of a lens) and each asset tag. Bodies and lenses
-/// share the tags, since a tag is stuck on one thing.
+/// Maps each serial number (by camera model or lens) and each asset tag to its entry. Bodies and lenses share the tags.
 class RegisterIndex {
 public:
     RegisterIndex() = default;
@@ -23,13 +22,13 @@ public:
     void take_out(const LensEntry& lens);
     void take_out(const ModelEntry&) {}
 
-    /// Throws Error(input) when an entry cannot stand beside the others, as check_entry() does.
+    /// Throws Error(input) when an entry conflicts with the others; see check_entry().
     void check(const Body& body) const;
     void check(const LensEntry& lens) const;
     void check(const ModelEntry& model) const { check_entry(model); }
 
 private:
-    using Holders = std::unordered_map<std::string, std::string>;  ///< what is held, to the id that holds it
+    using Holders = std::unordered_map<std::string, std::string>;  ///< unique value to the id of its entry
     Holders body_numbers_, lens_numbers_, tags_;
 };
 

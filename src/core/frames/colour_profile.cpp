@@ -246,7 +246,7 @@ std::string piece_of(const std::filesystem::path& path, std::size_t at, std::siz
 }
 
 /// The further profiles of a DNG: each begins at an offset of the file, and is laid out like a file of its own.
-void read_extra(const std::filesystem::path& path, const ProfileTags& tags, CarriedColours& out) {
+void read_extra(const std::filesystem::path& path, const ProfileTags& tags, EmbeddedColours& out) {
     const Exiv2::Exifdatum* offsets = tags.find("ExtraCameraProfiles");
     if (!offsets) return;
     for (long i = 0; i < std::min<long>(offsets->count(), 64); ++i) {
@@ -269,8 +269,8 @@ bool has_profile(const ProfileTags& tags) {
     return tags.find("ProfileName") || tags.find("ColorMatrix2") || tags.find("ForwardMatrix1");
 }
 
-CarriedColours carried_in(const Exiv2::ExifData& exif, const std::filesystem::path& path) {
-    CarriedColours out;
+EmbeddedColours carried_in(const Exiv2::ExifData& exif, const std::filesystem::path& path) {
+    EmbeddedColours out;
     const ProfileTags tags(exif);
     if (!tags.find("DNGVersion")) return out;
     out.camera = tags.text("UniqueCameraModel");
@@ -333,7 +333,14 @@ ColourProfile colour_profile_from(const std::string& bytes, const std::string& w
     if (bytes.size() > largest_file)
         throw input_error(fmt::format("{} has {} MB, far more than a colour profile; choose another file.", what,
                                       bytes.size() >> 20));
-    if (is_icc_profile(bytes)) return icc_colour_profile(bytes, what);
+    if (is_icc_profile(bytes)) {
+        const IccDescription described = describe_icc(bytes, what);
+        ColourProfile out;
+        out.name = described.name;
+        out.copyright = described.copyright;
+        out.bytes = bytes;
+        return out;
+    }
     if (!is_dng_profile(bytes))
         throw input_error(fmt::format(
             "{} is neither an ICC profile nor a colour profile of the DNG specification; choose such a file.", what));
@@ -361,7 +368,7 @@ ColourProfile read_colour_profile(const std::filesystem::path& path) {
     return out;
 }
 
-CarriedColours carried_colours(const std::filesystem::path& path) {
+EmbeddedColours embedded_colours(const std::filesystem::path& path) {
     prepare_exiv2();
     try {
         const auto image = Exiv2::ImageFactory::open(path.string());

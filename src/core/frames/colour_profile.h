@@ -85,7 +85,7 @@ struct PlainTag {
 std::string colour_file_of(std::vector<PlainTag> tags);
 
 /// What a frame carries of this kind. All of it is empty for a file that carries nothing, or cannot be read.
-struct CarriedColours {
+struct EmbeddedColours {
     /// The frame's main one first. A matrix for one light alone counts as none: every DNG has that.
     std::vector<ColourProfile> profiles;
     BodyCalibration calibration;
@@ -94,7 +94,7 @@ struct CarriedColours {
     std::vector<PlainTag> own_tags;
     std::vector<std::string> problems;  ///< of profiles that cannot be used, a sentence each
 };
-CarriedColours carried_colours(const std::filesystem::path& path);
+EmbeddedColours embedded_colours(const std::filesystem::path& path);
 /// Their names, of a file whose metadata are read already, with "; " between.
 std::string colour_names_in(const Exiv2::ExifData& exif, const std::filesystem::path& path);
 

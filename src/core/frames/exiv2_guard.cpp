@@ -3,7 +3,7 @@
 
 #include <exiv2/exiv2.hpp>
 
-#include "frames/xmp_packet.h"
+#include "frames/xmp_namespace.h"
 
 namespace optrel {
 namespace {

@@ -8,7 +8,6 @@
 
 #include "base/error.h"
 #include "base/words.h"
-#include "frames/colour_profile.h"
 #include "frames/colour_space.h"
 
 namespace optrel {
@@ -41,7 +40,7 @@ Profile linear_romm() {
 
 bool is_icc_profile(const std::string& bytes) { return bytes.size() >= 128 && bytes.compare(36, 4, "acsp") == 0; }
 
-ColourProfile icc_colour_profile(const std::string& bytes, const std::string& what) {
+IccDescription describe_icc(const std::string& bytes, const std::string& what) {
     const Profile profile = opened(bytes);
     if (!profile)
         throw input_error(what + " is a damaged ICC profile: its parts do not lie where it says; get it anew.");
@@ -49,10 +48,9 @@ ColourProfile icc_colour_profile(const std::string& bytes, const std::string& wh
         throw input_error(
             what + " is an ICC profile, but not one of a camera (class 'input', three colours); choose such a file.");
     const IccColours tried(bytes);  // throws what is wrong with it
-    ColourProfile out;
+    IccDescription out;
     out.name = text_in(profile.get(), cmsInfoDescription);
     out.copyright = text_in(profile.get(), cmsInfoCopyright);
-    out.bytes = bytes;
     return out;
 }
 

@@ -7,13 +7,14 @@
 
 namespace optrel {
 
-struct ColourProfile;
-
 /// Whether bytes begin like an ICC profile (ICC.1:2022, 7.2).
 bool is_icc_profile(const std::string& bytes);
 
 /// Throws Error(input) for a profile that is damaged, not one of an input device, or not of three colours.
-ColourProfile icc_colour_profile(const std::string& bytes, const std::string& what);
+struct IccDescription {
+    std::string name, copyright;
+};
+IccDescription describe_icc(const std::string& bytes, const std::string& what);
 
 /// From values of the profile's device to linear ROMM RGB, relative colorimetric. Thread-safe.
 class IccColours {

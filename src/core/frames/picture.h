@@ -16,7 +16,7 @@
 
 namespace optrel {
 
-struct CarriedColours;
+struct EmbeddedColours;
 
 /// Samples of one colour on a regular grid: values(j, i) was taken at image position (u0 + i * step, v0 + j * step).
 /// Values are linear, 0 at black and 1 at the white level.
@@ -37,8 +37,8 @@ struct RawPicture {
     std::array<double, 3> as_shot_neutral{1, 1,
                                           1};  ///< camera values of a neutral patch, as in the DNG tag AsShotNeutral
     EmbeddedRendering rendering;               ///< only filled in by who wants it (read_rendering)
-    std::shared_ptr<const CarriedColours> carried;  ///< only filled in by who wants it (carried_colours)
-    std::vector<std::string> camera_names;          ///< likewise: what the file's camera is called
+    std::shared_ptr<const EmbeddedColours> carried;  ///< only filled in by who wants it (carried_colours)
+    std::vector<std::string> camera_names;           ///< likewise: what the file's camera is called
 
     Channel channel_at(int row, int column) const { return static_cast<Channel>(filter[row & 1][column & 1]); }
     /// Red, two greens, blue, each at its own sample positions.

@@ -3,7 +3,9 @@
 #pragma once
 
 #include "frames/chosen_metadata.h"
-#include "frames/picture_writer.h"
+#include "frames/export_metadata.h"
+#include "frames/picture_coding.h"
+#include "frames/xmp_packet.h"
 
 namespace optrel {
 

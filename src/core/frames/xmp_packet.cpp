@@ -11,8 +11,6 @@
 
 namespace optrel {
 
-const char* const xmp_namespace = "urn:optrel:sheet:1#";
-
 std::string encode_xmp(const XmpProperties& properties) {
     std::lock_guard<std::mutex> lock(exiv2_mutex());
     Exiv2::XmpData xmp;

@@ -5,13 +5,12 @@
 #include <map>
 #include <string>
 
+#include "frames/xmp_namespace.h"
+
 namespace optrel {
 
 /// Properties by path: "revision" is a plain property, "baseline/exposure" a field of a structure. Values are texts.
 using XmpProperties = std::map<std::string, std::string>;
-
-/// The namespace of Optrel's properties, prefix "optrel".
-extern const char* const xmp_namespace;
 
 /// Same properties, same bytes.
 std::string encode_xmp(const XmpProperties& properties);

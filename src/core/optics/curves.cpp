@@ -49,7 +49,8 @@ LensCurve fringe_curve(const Profile& profile, const PlacedNode& placed, const F
             const Vec2 u(std::cos(a), std::sin(a)), at = map.centre() + r * u;
             radial += u.dot(map.fringe(channel, at) - at) / 8;
         }
-        out.samples.push_back({double(i) / steps, radial, fringe_sigma_px(profile, placed, channel, r * g.pitch_mm())});
+        out.samples.push_back(
+            {double(i) / steps, radial, chromatic_sigma_px(profile, placed, channel, r * g.pitch_mm())});
     }
     return out;
 }

@@ -43,8 +43,9 @@ FrameMap::FrameMap(const ProfileNode& node, const PictureGeometry& reference, co
       monotonic_radius_(first_turn(node.model, strength, hand.distortion * std::pow(focal_px_ / half_diagonal_px_, 2))),
       falloff_(node.falloff),
       reference_mm_(reference.half_diagonal_mm()) {
-    const auto take = [&](Channel channel, const std::optional<Fringe>& fringe, double hand_px, double bow_px) {
-        ChannelFringe& to = fringe_[static_cast<int>(channel)];
+    const auto take = [&](Channel channel, const std::optional<LateralChromatic>& fringe, double hand_px,
+                          double bow_px) {
+        ChannelShift& to = fringe_[static_cast<int>(channel)];
         if (fringe) to = {fringe->c0, fringe->c1, fringe->c2, fringe->shift_mm / geometry.pitch_mm(), 0};
         to.by_hand = hand_px / half_diagonal_px_;
         to.bow = bow_shape * bow_px / half_diagonal_px_;
@@ -57,7 +58,7 @@ FrameMap::FrameMap(const ProfileNode& node, const PictureGeometry& reference, co
 }
 
 Vec2 FrameMap::fringe(Channel channel, const Vec2& green) const {
-    const ChannelFringe& f = fringe_[static_cast<int>(channel)];
+    const ChannelShift& f = fringe_[static_cast<int>(channel)];
     const Vec2 s = green - centre_px_;
     const double q = s.squaredNorm() / (reference_px_ * reference_px_);
     return green + strength_.fringe * (s * (f.c0 + q * (f.c1 + q * f.c2)) + f.shift_px) +
@@ -65,7 +66,7 @@ Vec2 FrameMap::fringe(Channel channel, const Vec2& green) const {
 }
 
 Vec2 FrameMap::fringe_by_hand(Channel channel, const Vec2& green) const {
-    const ChannelFringe& f = fringe_[static_cast<int>(channel)];
+    const ChannelShift& f = fringe_[static_cast<int>(channel)];
     const Vec2 s = green - centre_px_;
     return s * (f.by_hand - f.bow * (1 - s.squaredNorm() / (half_diagonal_px_ * half_diagonal_px_)));
 }

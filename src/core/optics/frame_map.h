@@ -72,7 +72,7 @@ public:
     }
 
 private:
-    struct ChannelFringe {
+    struct ChannelShift {
         double c0 = 0, c1 = 0, c2 = 0;
         Vec2 shift_px = Vec2::Zero();
         double by_hand = 0, bow = 0;  ///< of the radius
@@ -87,7 +87,7 @@ private:
     double reference_px_;  // the reference half-diagonal in px of this picture
     double half_diagonal_px_;
     double monotonic_radius_;
-    std::array<ChannelFringe, 3> fringe_;
+    std::array<ChannelShift, 3> fringe_;
     std::optional<Falloff> falloff_;
     double reference_mm_;
     std::array<double, 3> middle_{1, 1, 1};

@@ -26,11 +26,11 @@ Error no_crop(const std::string& text) {
 
 }  // namespace
 
-CropWish crop_wish(const std::string& text) {
-    CropWish wish;
+CropRequest crop_wish(const std::string& text) {
+    CropRequest wish;
     if (text == "none") return wish;
     if (text == "largest" || text == "largest as frame") {
-        wish.kind = text == "largest" ? CropWish::Kind::largest : CropWish::Kind::as_frame;
+        wish.kind = text == "largest" ? CropRequest::Kind::largest : CropRequest::Kind::as_frame;
         return wish;
     }
     if (text.rfind("largest ", 0) == 0) {
@@ -40,7 +40,7 @@ CropWish crop_wish(const std::string& text) {
         if (!(proportion >= 0.05 && proportion <= 20))
             throw input_error(
                 fmt::format("The proportion in '{}' is out of range; choose one between 1:20 and 20:1.", text));
-        wish.kind = CropWish::Kind::proportion;
+        wish.kind = CropRequest::Kind::proportion;
         wish.proportion = proportion;
         return wish;
     }
@@ -52,7 +52,7 @@ CropWish crop_wish(const std::string& text) {
         share.push_back(*percent / 100);
     }
     if (share.size() != 4) throw no_crop(text);
-    wish.kind = CropWish::Kind::at;
+    wish.kind = CropRequest::Kind::at;
     wish.share = {share[0], share[1], share[2], share[3]};
     const Crop& s = wish.share;
     if (!(s.width >= 0.01 && s.height >= 0.01))
@@ -65,13 +65,13 @@ CropWish crop_wish(const std::string& text) {
     return wish;
 }
 
-std::string to_text(const CropWish& wish) {
+std::string to_text(const CropRequest& wish) {
     switch (wish.kind) {
-        case CropWish::Kind::none: return "none";
-        case CropWish::Kind::largest: return "largest";
-        case CropWish::Kind::as_frame: return "largest as frame";
-        case CropWish::Kind::proportion: return fmt::format("largest {:.6g}:1", wish.proportion);
-        case CropWish::Kind::at: break;
+        case CropRequest::Kind::none: return "none";
+        case CropRequest::Kind::largest: return "largest";
+        case CropRequest::Kind::as_frame: return "largest as frame";
+        case CropRequest::Kind::proportion: return fmt::format("largest {:.6g}:1", wish.proportion);
+        case CropRequest::Kind::at: break;
     }
     return fmt::format("at {:.6g} {:.6g} {:.6g} {:.6g}", 100 * wish.share.left, 100 * wish.share.top,
                        100 * wish.share.width, 100 * wish.share.height);

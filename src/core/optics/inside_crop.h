@@ -16,15 +16,15 @@ struct Crop {
 /// What is asked for, as the field says it: "none"; "largest", the largest rectangle without an empty place, "largest
 /// as frame" or "largest 3:2" the largest of that proportion; or "at 10 5 80 90", left, top, width and height in
 /// percent of the corrected picture. All of it for the picture as it is held.
-struct CropWish {
+struct CropRequest {
     enum class Kind { none, largest, as_frame, proportion, at } kind = Kind::none;
     double proportion = 0;  ///< width over height
     Crop share;             ///< of width and height, 0 to 1
 };
 
 /// Throws Error(input) for anything else, and for a rectangle of nothing or outside the picture.
-CropWish crop_wish(const std::string& text);
-std::string to_text(const CropWish& wish);
+CropRequest crop_wish(const std::string& text);
+std::string to_text(const CropRequest& wish);
 
 /// The largest rectangle without an empty place, of a proportion (width over height; 0: of any), by an interior-point
 /// method (Boyd and Vandenberghe 2004, chapter 11) on the margins along its border; exact to a tenth of a pixel where

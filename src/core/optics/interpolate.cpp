@@ -114,12 +114,12 @@ void blend_mapping(const std::vector<ProfileNode>& nodes, const Weights& weights
 }
 
 /// Nothing unless all nodes have it.
-std::optional<Fringe> blend_fringe(const std::vector<ProfileNode>& nodes, const Weights& weights,
-                                   std::optional<Fringe> ProfileNode::*which) {
-    Fringe f;
+std::optional<LateralChromatic> blend_fringe(const std::vector<ProfileNode>& nodes, const Weights& weights,
+                                             std::optional<LateralChromatic> ProfileNode::*which) {
+    LateralChromatic f;
     for (const auto& [i, w] : weights) {
         if (!(nodes[i].*which)) return std::nullopt;
-        const Fringe& g = *(nodes[i].*which);
+        const LateralChromatic& g = *(nodes[i].*which);
         f.c0 += w * g.c0;
         f.c1 += w * g.c1;
         f.c2 += w * g.c2;

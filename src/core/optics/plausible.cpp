@@ -38,7 +38,7 @@ void require_plausible(const Profile& profile) {
                 }
             for (const auto* fringe : {&node.red, &node.blue}) {
                 if (!*fringe) continue;
-                const Fringe& f = **fringe;
+                const LateralChromatic& f = **fringe;
                 const double moved = radius * std::abs(f.c0 + q * (f.c1 + q * f.c2)) + f.shift_mm.norm();
                 if (!(moved <= most_displacement * half))
                     refuse(profile, node,

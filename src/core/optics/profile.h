@@ -15,8 +15,8 @@
 #include "optics/coordinates.h"
 #include "optics/lens_model.h"
 #include "optics/lens_text.h"
-#include "optics/profile_versions.h"
 #include "optics/resolution.h"
+#include "optics/version_state.h"
 
 namespace optrel {
 
@@ -34,7 +34,7 @@ std::string compact(const LensSetting& setting);
 
 /// Lateral chromatic aberration of one channel against green (ISO 19084): at the green position s (mm),
 ///     displacement = (s - centre) (c0 + c1 h^2 + c2 h^4) + shift,   h = |s - centre| / reference half-diagonal.
-struct Fringe {
+struct LateralChromatic {
     double c0 = 0, c1 = 0, c2 = 0;
     Vec2 shift_mm = Vec2::Zero();
     double residual_p95_px = 0;  ///< what remains after correction, 95th percentile over the picture
@@ -98,7 +98,7 @@ struct ProfileNode {
     Eigen::MatrixXd covariance;
     double misfit_px =
         0;  ///< RMS per axis that the model leaves of the corners beyond their noise, alike in all frames
-    std::optional<Fringe> red, blue;
+    std::optional<LateralChromatic> red, blue;
     std::optional<Falloff> falloff;
     std::vector<ResolutionCell> resolution;  ///< empty: not measured
     NodeQuality quality;

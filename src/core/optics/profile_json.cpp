@@ -59,15 +59,15 @@ Eigen::MatrixXd square(const json& rows, Eigen::Index size) {
     return out;
 }
 
-json to_json(const Fringe& f) {
+json to_json(const LateralChromatic& f) {
     return {{"c", {f.c0, f.c1, f.c2}},
             {"shift_mm", to_json(f.shift_mm)},
             {"residual_p95_px", f.residual_p95_px},
             {"covariance", matrix_json(f.covariance)},
             {"misfit_px", f.misfit_px}};
 }
-Fringe fringe(const json& j) {
-    Fringe f;
+LateralChromatic fringe(const json& j) {
+    LateralChromatic f;
     f.c0 = j.at("c").at(0);
     f.c1 = j.at("c").at(1);
     f.c2 = j.at("c").at(2);

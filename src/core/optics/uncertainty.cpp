@@ -227,11 +227,11 @@ std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& p
     return mapping_covariance(profile, placed, geometry, points).sigma();
 }
 
-double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm) {
+double chromatic_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm) {
     const double pitch = profile.geometry.pitch_mm(), half = profile.geometry.half_diagonal_mm();
     const double q = radius_mm * radius_mm / (half * half);
     const Eigen::Vector3d terms = radius_mm * Eigen::Vector3d(1, q, q * q);
-    const auto of = [&](int i) -> const std::optional<Fringe>& {
+    const auto of = [&](int i) -> const std::optional<LateralChromatic>& {
         return channel == Channel::red ? profile.nodes[i].red : profile.nodes[i].blue;
     };
     const auto value = [&](int i) {

@@ -42,7 +42,7 @@ std::vector<double> mapping_sigma_px(const Profile& profile, const PlacedNode& p
                                      const std::vector<Vec2>& points);
 
 /// One sigma (px) of the radial displacement of a channel against green at a place so far (mm) from the optical centre.
-double fringe_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);
+double chromatic_sigma_px(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);
 
 /// One sigma (EV) of a channel's falloff at a distance (mm) from its centre.
 double falloff_sigma_ev(const Profile& profile, const PlacedNode& placed, Channel channel, double radius_mm);

@@ -8,7 +8,7 @@
 #include "base/error.h"
 #include "base/words.h"
 #include "frames/colour_space.h"
-#include "render/stages.h"
+#include "render/field_values.h"
 #include "render/strips.h"
 
 namespace optrel {
@@ -156,6 +156,21 @@ std::shared_ptr<const ColourRendering> colour_rendering(const RawPicture& raw, c
     if (!profile) return nullptr;
     return std::make_shared<const ColourRendering>(*profile, raw, wanted_neutral(raw, f), is_on(f, Field::colour_look),
                                                    is_on(f, Field::colour_curve));
+}
+
+std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& f) {
+    const std::string& balance = f[Field::white_balance].value.text;
+    if (balance != "fixed" && balance != "offset") return raw.as_shot_neutral;
+    const CameraMatrices matrices = matrices_for(raw, f);
+    if (balance == "fixed") return neutral_of(matrices, number_of(f, Field::temperature), number_of(f, Field::tint));
+    const Illuminant light = illuminant_of(matrices, raw.as_shot_neutral);
+    const double reciprocal =
+        std::clamp(1e6 / light.kelvin + number_of(f, Field::warmth_offset), 1e6 / 15000, 1e6 / 1000);
+    return neutral_of(matrices, 1e6 / reciprocal, light.tint + number_of(f, Field::tint_offset));
+}
+
+std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& f) {
+    return white_balance_multipliers(wanted_neutral(raw, f));
 }
 
 }  // namespace optrel

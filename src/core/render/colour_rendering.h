@@ -54,4 +54,9 @@ private:
 /// By the fields; null where the colour matrix stands alone. Throws as the others do.
 std::shared_ptr<const ColourRendering> colour_rendering(const RawPicture& raw, const ResolvedFrame& fields);
 
+/// The camera values that the white balance is to make grey.
+std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& fields);
+/// Factors that bring about the white balance that the fields ask for.
+std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& fields);
+
 }  // namespace optrel

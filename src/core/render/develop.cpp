@@ -66,7 +66,7 @@ class Finish {
 public:
     Finish(const LightSource& source, const Colours& colours, const ResolvedFrame& fields, const Framing& framing,
            const PictureForm& form)
-        : source_(source), fields_(fields), framing_(framing), form_(form), fringes_(fringe_settings(fields)) {
+        : source_(source), fields_(fields), framing_(framing), form_(form), fringes_(defringing_settings(fields)) {
         const bool own = form.space == ColourSpace::camera;
         matrix_ = own ? cv::Matx33f::eye() : colours.matrix;
         tone_ = tone_settings(fields, colours.embedded, own ? nullptr : colours.rendering);
@@ -86,7 +86,7 @@ public:
     /// Where the tone, or the size, depends on the whole picture. `reduced`: pixels for one.
     cv::Mat3w as_a_whole(const Progress& progress, double& reduced) const {
         Planes all(framing_.kept.size());
-        for_tiles(fringes_.any() ? fringe_reach : 0, progress, [&](const Tile& tile, const Planes& light) {
+        for_tiles(fringes_.any() ? defringing_reach : 0, progress, [&](const Tile& tile, const Planes& light) {
             const Planes wanted = tile.cut(light);
             for (int c = 0; c < 3; ++c) wanted.channel[c].copyTo(all.channel[c](tile.wanted));
         });
@@ -107,10 +107,10 @@ private:
     void for_tiles(int reach, const Progress& progress, const Body& body) const {
         const std::vector<Tile> tiles = Tile::all_of(framing_.kept.size(), reach);
         parallel_for(static_cast<int>(tiles.size()), [&](int i) {
-            const OnThisThread small;
+            const SingleThreadScope small;
             progress.check();
             Planes light = light_of(tiles[i].with_reach, progress);
-            suppress_fringes(light, fringes_);
+            apply_defringing(light, fringes_);
             body(tiles[i], std::move(light));
         });
     }
@@ -125,7 +125,7 @@ private:
     const ResolvedFrame& fields_;
     const Framing& framing_;
     const PictureForm& form_;
-    FringeSettings fringes_;
+    DefringingSettings fringes_;
     cv::Matx33f matrix_;
     ToneSettings tone_;
 };
@@ -152,7 +152,7 @@ Developed finish_quiet(const LightSource& source, const Colours& colours, const 
 
 }  // namespace
 
-Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedFrame& f,
+Developed develop(const RawPicture& raw, const CaptureGeometry& taken, const ResolvedFrame& f,
                   const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form) {
     const Framing framing = framing_of(f, profile, raw.counts.size(), taken);
     const RawLight light(raw, counts_for(raw, f), f, framing);
@@ -161,7 +161,7 @@ Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedF
                         f, framing, progress, form);
 }
 
-Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& f,
+Developed develop_rendered(const cv::Mat3f& linear, const CaptureGeometry& taken, const ResolvedFrame& f,
                            const std::optional<AppliedProfile>& profile, const Progress& progress,
                            const PictureForm& form) {
     if (form.space == ColourSpace::camera)

@@ -32,12 +32,12 @@ struct Developed {
 };
 
 /// Develops a raw frame with resolved fields. Without a profile only what is set by hand is corrected.
-Developed develop(const RawPicture& raw, const TakenWith& taken, const ResolvedFrame& fields,
+Developed develop(const RawPicture& raw, const CaptureGeometry& taken, const ResolvedFrame& fields,
                   const std::optional<AppliedProfile>& profile, const Progress& progress, const PictureForm& form = {});
 
 /// The same correction, exposure and tone for a rendered picture that was made linear by read_rendered(). Throws
 /// Error(input) where the camera's own colours are asked for, which such a picture does not have.
-Developed develop_rendered(const cv::Mat3f& linear, const TakenWith& taken, const ResolvedFrame& fields,
+Developed develop_rendered(const cv::Mat3f& linear, const CaptureGeometry& taken, const ResolvedFrame& fields,
                            const std::optional<AppliedProfile>& profile, const Progress& progress,
                            const PictureForm& form = {});
 

@@ -48,12 +48,12 @@ double scale_of(const ResolvedFrame& f, const PictureView& view, bool plain) {
 }
 
 /// The pixels that a crop keeps.
-cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, const cv::Size& size, int orientation) {
+cv::Rect kept_by(const CropRequest& wish, const PictureView& view, bool plain, const cv::Size& size, int orientation) {
     const cv::Rect all({0, 0}, size);
-    const bool whole_fits = wish.kind == CropWish::Kind::largest || wish.kind == CropWish::Kind::as_frame;
-    if (wish.kind == CropWish::Kind::none || (whole_fits && plain)) return all;
+    const bool whole_fits = wish.kind == CropRequest::Kind::largest || wish.kind == CropRequest::Kind::as_frame;
+    if (wish.kind == CropRequest::Kind::none || (whole_fits && plain)) return all;
     Crop crop;
-    if (wish.kind == CropWish::Kind::at) {
+    if (wish.kind == CropRequest::Kind::at) {
         const cv::Size held = size_as_held(size, orientation);
         const Crop& s = wish.share;
         const auto corner = [&](double across, double down) {
@@ -63,8 +63,8 @@ cv::Rect kept_by(const CropWish& wish, const PictureView& view, bool plain, cons
         crop = {std::min(a.x, b.x), std::min(a.y, b.y), std::abs(a.x - b.x), std::abs(a.y - b.y)};
     } else {
         double proportion = 0;
-        if (wish.kind == CropWish::Kind::as_frame) proportion = double(size.width) / size.height;
-        if (wish.kind == CropWish::Kind::proportion)
+        if (wish.kind == CropRequest::Kind::as_frame) proportion = double(size.width) / size.height;
+        if (wish.kind == CropRequest::Kind::proportion)
             proportion = turns_sideways(orientation) ? 1 / wish.proportion : wish.proportion;
         crop = largest_inside(view, proportion);
     }
@@ -96,7 +96,7 @@ FrameMap lens_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& pr
 }
 
 Framing framing_of(const ResolvedFrame& f, const std::optional<AppliedProfile>& profile, const cv::Size& size,
-                   const TakenWith& taken) {
+                   const CaptureGeometry& taken) {
     const PictureGeometry geometry{size.width, size.height, taken.pitch_um};
     PictureView::Settings settings = settings_of(f, size, taken.orientation);
     const PictureView view(lens_of(f, profile, geometry, taken.focal_mm), settings);

@@ -18,13 +18,13 @@ struct AppliedProfile {
 };
 
 /// How a frame was taken, as far as its geometry asks for it.
-struct TakenWith {
+struct CaptureGeometry {
     double pitch_um = 0;
     double focal_mm = 0;  ///< 0: not known; perspective is then computed as of a lens as long as the picture's diagonal
     int orientation = 1;  ///< Exif: angles, shifts and crops are those of the picture as it is held
 
-    TakenWith(double pitch) : pitch_um(pitch) {}
-    TakenWith(double pitch, double focal, int held) : pitch_um(pitch), focal_mm(focal), orientation(held) {}
+    CaptureGeometry(double pitch) : pitch_um(pitch) {}
+    CaptureGeometry(double pitch, double focal, int held) : pitch_um(pitch), focal_mm(focal), orientation(held) {}
 };
 
 /// Everything here is in the sensor's rows and columns.
@@ -43,6 +43,6 @@ FrameMap lens_of(const ResolvedFrame& fields, const std::optional<AppliedProfile
 /// Throws Error(input) where the angles bring the horizon into the picture, where no scale fills it, or where a crop
 /// would keep nothing.
 Framing framing_of(const ResolvedFrame& fields, const std::optional<AppliedProfile>& profile, const cv::Size& size,
-                   const TakenWith& taken);
+                   const CaptureGeometry& taken);
 
 }  // namespace optrel

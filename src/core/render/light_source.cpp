@@ -92,7 +92,7 @@ Planes ReadyLight::part(const cv::Rect& part, const Progress&) const {
 Planes corrected_area(const LightSource& source, const Framing& framing, const Sampling& at, const Progress& progress,
                       float empty) {
     // Red and blue may be some pixels from green: they are sampled there, or were brought from there.
-    const int apart = source.fringes() == Fringes::as_recorded ? 12 : 4;
+    const int apart = source.fringes() == ColourPlanes::as_recorded ? 12 : 4;
     const int fringes = framing.fringes ? apart : 0;
     const cv::Rect part = source_of(framing, at, source.size(), source.margin() + fringes);
     if (part.empty()) {

@@ -24,7 +24,7 @@ public:
     virtual Planes part(const cv::Rect& part, const Progress& progress) const = 0;
     /// How many px about a place what is made of it depends on.
     virtual int margin() const = 0;
-    virtual Fringes fringes() const = 0;
+    virtual ColourPlanes fringes() const = 0;
 };
 
 /// A raw frame with resolved fields; noise is reduced where they ask for it, and measured on the part that is asked
@@ -36,7 +36,7 @@ public:
     cv::Size size() const override { return counts_.size(); }
     Planes part(const cv::Rect& part, const Progress& progress) const override;
     int margin() const override;
-    Fringes fringes() const override { return Fringes::aligned; }
+    ColourPlanes fringes() const override { return ColourPlanes::aligned; }
 
 private:
     const RawPicture& raw_;
@@ -55,7 +55,7 @@ public:
     cv::Size size() const override { return linear_.size(); }
     Planes part(const cv::Rect& part, const Progress& progress) const override;
     int margin() const override;
-    Fringes fringes() const override { return Fringes::as_recorded; }
+    ColourPlanes fringes() const override { return ColourPlanes::as_recorded; }
 
 private:
     cv::Mat3f linear_;
@@ -66,17 +66,17 @@ private:
 /// Planes that are there already.
 class ReadyLight : public LightSource {
 public:
-    ReadyLight(Planes planes, Fringes fringes) : planes_(std::move(planes)), fringes_(fringes) {}
+    ReadyLight(Planes planes, ColourPlanes fringes) : planes_(std::move(planes)), fringes_(fringes) {}
 
     cv::Size size() const override { return planes_.size(); }
     /// Not a copy: it must not be written to.
     Planes part(const cv::Rect& part, const Progress& progress) const override;
     int margin() const override;
-    Fringes fringes() const override { return fringes_; }
+    ColourPlanes fringes() const override { return fringes_; }
 
 private:
     Planes planes_;
-    Fringes fringes_;
+    ColourPlanes fringes_;
 };
 
 /// Places of the corrected picture; what lies outside the frame becomes `empty`.

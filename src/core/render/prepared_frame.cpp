@@ -32,10 +32,10 @@ struct PreparedFrame::Cache {
     cv::Mat1w repaired;
 };
 
-PreparedFrame::PreparedFrame(RawPicture raw, const TakenWith& taken)
+PreparedFrame::PreparedFrame(RawPicture raw, const CaptureGeometry& taken)
     : raw_(std::move(raw)), taken_(taken), size_(raw_->counts.size()), cache_(std::make_shared<Cache>()) {}
 
-PreparedFrame::PreparedFrame(cv::Mat3f linear, const TakenWith& taken)
+PreparedFrame::PreparedFrame(cv::Mat3f linear, const CaptureGeometry& taken)
     : linear_(std::move(linear)), taken_(taken), size_(linear_.size()), cache_(std::make_shared<Cache>()) {}
 
 cv::Matx33f PreparedFrame::matrix(const ResolvedFrame& f) const {
@@ -59,7 +59,7 @@ PreparedFrame::Look PreparedFrame::look(const ResolvedFrame& f, const std::optio
     if (keep == Keep::light)
         for (int c = 0; c < 3; ++c) out.light.channel[c] = planes.channel[c].clone();
     const bool every_pixel = at.step == 1;
-    if (every_pixel) suppress_fringes(planes, fringe_settings(f));
+    if (every_pixel) apply_defringing(planes, defringing_settings(f));
     ToneSettings s = tone_settings(f, rendering(), colours(f));
     s.levels = levels(f, framing);
     tone(planes, matrix(f), s);
@@ -124,7 +124,7 @@ std::optional<std::pair<float, float>> PreparedFrame::levels(const ResolvedFrame
     Planes planes = lit_cells(f, framing, cell);
     const Sampling from{0, 0, double(cell), planes.size()};
     const Sampling to{double(kept.x), double(kept.y), double(cell), cv::Size(kept.width / cell, kept.height / cell)};
-    planes = resample(planes, from, framing.view, to, Fringes::as_recorded, Progress());
+    planes = resample(planes, from, framing.view, to, ColourPlanes::as_recorded, Progress());
     return auto_levels(std::move(planes), matrix(f), tone_settings(f, rendering(), colours(f)));
 }
 
@@ -133,7 +133,7 @@ Planes PreparedFrame::reduced(const ResolvedFrame& f, const Framing& framing, co
     const int cell = std::max(2, static_cast<int>(at.step + 1e-6) / 2 * 2);
     const Planes planes = lit_cells(f, framing, cell);
     progress.check();
-    return resample(planes, {0, 0, double(cell), planes.size()}, framing.view, at, Fringes::as_recorded, progress,
+    return resample(planes, {0, 0, double(cell), planes.size()}, framing.view, at, ColourPlanes::as_recorded, progress,
                     outside_frame);
 }
 

@@ -18,11 +18,11 @@ class ColourRendering;
 /// A frame that is held ready to be looked at again and again, with other fields each time. Thread-safe.
 class PreparedFrame {
 public:
-    PreparedFrame(RawPicture raw, const TakenWith& taken);
-    PreparedFrame(cv::Mat3f linear, const TakenWith& taken);
+    PreparedFrame(RawPicture raw, const CaptureGeometry& taken);
+    PreparedFrame(cv::Mat3f linear, const CaptureGeometry& taken);
 
     cv::Size size() const { return size_; }
-    const TakenWith& taken() const { return taken_; }
+    const CaptureGeometry& taken() const { return taken_; }
 
     struct Look {
         cv::Mat3w rgb;
@@ -56,7 +56,7 @@ private:
 
     std::optional<RawPicture> raw_;
     cv::Mat3f linear_;
-    TakenWith taken_;
+    CaptureGeometry taken_;
     cv::Size size_;
     struct Cache;
     std::shared_ptr<Cache> cache_;

@@ -25,7 +25,7 @@ struct MeshLine {
                 y[c][i] = above.y[c][i] + t * (below.y[c][i] - above.y[c][i]);
             }
     }
-    void compute(const PictureView& view, const Sampling& from, const Sampling& to, double row, Fringes fringes) {
+    void compute(const PictureView& view, const Sampling& from, const Sampling& to, double row, ColourPlanes fringes) {
         const int nodes = (to.size.width + mesh - 1) / mesh + 1;
         for (int c = 0; c < 3; ++c) {
             x[c].resize(nodes);
@@ -39,7 +39,7 @@ struct MeshLine {
                     x[c][i] = y[c][i] = -1e6f;
                     continue;
                 }
-                const Vec2 p = c == 1 || fringes == Fringes::aligned
+                const Vec2 p = c == 1 || fringes == ColourPlanes::aligned
                                    ? *green
                                    : view.lens().fringe(static_cast<Channel>(c), *green);
                 x[c][i] = static_cast<float>((p.x() - from.left) / from.step - 0.5);
@@ -57,14 +57,15 @@ struct Band {
     int first, end;
 };
 
-void resample_band(const Planes& in, const Band& band, Fringes fringes, float empty, MeshLine& between, Planes& out) {
+void resample_band(const Planes& in, const Band& band, ColourPlanes fringes, float empty, MeshLine& between,
+                   Planes& out) {
     between = band.above;
     const int width = out.size().width;
     for (int row = band.first; row < band.end; ++row) {
         between.set(band.above, band.below, static_cast<float>(row - band.first) / mesh);
         std::array<float*, 3> to_rows;
         for (int c = 0; c < 3; ++c) to_rows[c] = out.channel[c].ptr<float>(row);
-        if (fringes == Fringes::aligned)
+        if (fringes == ColourPlanes::aligned)
             cubic_rows(in.channel, between.places(1, width), empty, to_rows);
         else
             for (int c = 0; c < 3; ++c) cubic_row(in.channel[c], between.places(c, width), empty, to_rows[c]);
@@ -85,8 +86,8 @@ void for_bands(int height, const Progress& progress, const Body& body) {
 
 }  // namespace
 
-Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
-                const Progress& progress, float empty) {
+Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to,
+                ColourPlanes fringes, const Progress& progress, float empty) {
     Planes out(to.size);
     for_bands(to.size.height, progress, [&](int begin, int end) {
         MeshLine above, below, between;
@@ -102,12 +103,12 @@ Planes resample(const Planes& in, const Sampling& from, const PictureView& view,
 }
 
 struct Mesh::Lines {
-    Fringes fringes;
+    ColourPlanes fringes;
     cv::Size size;
     std::vector<MeshLine> line;
 };
 
-Mesh::Mesh(const PictureView& view, const Sampling& from, const Sampling& to, Fringes fringes) {
+Mesh::Mesh(const PictureView& view, const Sampling& from, const Sampling& to, ColourPlanes fringes) {
     auto lines = std::make_unique<Lines>(Lines{fringes, to.size, {}});
     lines->line.resize(static_cast<std::size_t>((to.size.height + mesh - 1) / mesh + 1));
     parallel_for(static_cast<int>(lines->line.size()),

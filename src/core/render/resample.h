@@ -15,7 +15,7 @@
 namespace optrel {
 
 /// Whether red and blue still lie where their light fell, or were brought to green's place already.
-enum class Fringes { as_recorded, aligned };
+enum class ColourPlanes { as_recorded, aligned };
 
 /// What lies outside the frame: less than any light.
 inline constexpr float outside_frame = -1000;
@@ -24,7 +24,7 @@ inline constexpr float outside_frame = -1000;
 class Mesh {
 public:
     /// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted.
-    Mesh(const PictureView& view, const Sampling& from, const Sampling& to, Fringes fringes);
+    Mesh(const PictureView& view, const Sampling& from, const Sampling& to, ColourPlanes fringes);
     ~Mesh();
     Mesh(const Mesh&) = delete;
     Mesh& operator=(const Mesh&) = delete;
@@ -39,11 +39,11 @@ private:
 
 /// `from`: where the planes lie in the frame; `to`: which places of the corrected picture are wanted. What lies outside
 /// the planes becomes `empty`.
-Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to, Fringes fringes,
-                const Progress& progress, float empty = 0);
+Planes resample(const Planes& in, const Sampling& from, const PictureView& view, const Sampling& to,
+                ColourPlanes fringes, const Progress& progress, float empty = 0);
 
 /// The same for the whole picture.
-inline Planes resample(const Planes& in, const PictureView& view, Fringes fringes, const Progress& progress) {
+inline Planes resample(const Planes& in, const PictureView& view, ColourPlanes fringes, const Progress& progress) {
     return resample(in, Sampling::all_of(in.size()), view, Sampling::all_of(in.size()), fringes, progress);
 }
 

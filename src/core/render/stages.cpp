@@ -5,7 +5,6 @@
 #include <vector>
 
 #include "render/colour.h"
-#include "render/colour_rendering.h"
 #include "render/encode_row.h"
 #include "render/hot_pixels.h"
 #include "render/noise_reduction.h"
@@ -13,20 +12,6 @@
 #include "render/strips.h"
 
 namespace optrel {
-std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& f) {
-    const std::string& balance = f[Field::white_balance].value.text;
-    if (balance != "fixed" && balance != "offset") return raw.as_shot_neutral;
-    const CameraMatrices matrices = matrices_for(raw, f);
-    if (balance == "fixed") return neutral_of(matrices, number_of(f, Field::temperature), number_of(f, Field::tint));
-    const Illuminant light = illuminant_of(matrices, raw.as_shot_neutral);
-    const double reciprocal =
-        std::clamp(1e6 / light.kelvin + number_of(f, Field::warmth_offset), 1e6 / 15000, 1e6 / 1000);
-    return neutral_of(matrices, 1e6 / reciprocal, light.tint + number_of(f, Field::tint_offset));
-}
-
-std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& f) {
-    return white_balance_multipliers(wanted_neutral(raw, f));
-}
 
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& f) {
     return is_on(f, Field::hot_pixel_repair) ? without_hot_pixels(raw) : raw.counts;
@@ -48,7 +33,7 @@ void treat_noise(Planes& planes, const ResolvedFrame& f, const Progress& progres
     reduce_noise(planes, number_of(f, Field::luminance_noise), number_of(f, Field::colour_noise), progress);
 }
 
-FringeSettings fringe_settings(const ResolvedFrame& f) {
+DefringingSettings defringing_settings(const ResolvedFrame& f) {
     return {number_of(f, Field::fringe_suppression), fringe_hues(f[Field::fringe_hues].value.text),
             f[Field::fringe_edges].value.text == "bright edges"};
 }
@@ -59,7 +44,7 @@ void sharpen_by(Planes& planes, const ResolvedFrame& f) {
 }
 
 int reach_of_finish(const ResolvedFrame& f) {
-    const int fringes = fringe_settings(f).any() ? fringe_reach : 0;
+    const int fringes = defringing_settings(f).any() ? defringing_reach : 0;
     return fringes +
            (number_of(f, Field::sharpening_amount) > 0 ? sharpening_reach(number_of(f, Field::sharpening_radius)) : 0);
 }

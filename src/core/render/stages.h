@@ -6,25 +6,21 @@
 #include "baselines/resolver.h"
 #include "frames/colour_space.h"
 #include "frames/picture.h"
-#include "render/fringe_suppression.h"
+#include "render/defringing.h"
 #include "render/planes.h"
+
+#include "render/colour_rendering.h"
+#include "render/field_values.h"
 
 namespace optrel {
 
-inline double number_of(const ResolvedFrame& fields, Field field) { return fields[field].value.number; }
-inline bool is_on(const ResolvedFrame& fields, Field field) { return fields[field].value.text == "on"; }
-
-/// The camera values that the white balance is to make grey.
-std::array<double, 3> wanted_neutral(const RawPicture& raw, const ResolvedFrame& fields);
-/// Factors that bring about the white balance that the fields ask for.
-std::array<double, 3> multipliers_for(const RawPicture& raw, const ResolvedFrame& fields);
 /// The counts, with hot samples replaced where the fields ask for it.
 cv::Mat1w counts_for(const RawPicture& raw, const ResolvedFrame& fields);
 Planes planes_of(const cv::Mat3f& linear);
 /// Whether the fields ask for noise to be reduced here.
 bool treats_noise(const ResolvedFrame& fields);
 void treat_noise(Planes& planes, const ResolvedFrame& fields, const Progress& progress);
-FringeSettings fringe_settings(const ResolvedFrame& fields);
+DefringingSettings defringing_settings(const ResolvedFrame& fields);
 void sharpen_by(Planes& planes, const ResolvedFrame& fields);
 /// How many px about a place fringe suppression and sharpening look at.
 int reach_of_finish(const ResolvedFrame& fields);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The length of a lease.
+// Duration of a lease.
 #pragma once
 
 #include <chrono>
@@ -7,8 +7,8 @@
 
 namespace optrel {
 
-/// A lease that is not renewed ends after 15 s, or after the time in the environment variable OPTREL_LEASE_MS. All
-/// programs on one store must use the same value.
+/// A lease expires after 15 s without renewal, or after the time in the environment variable OPTREL_LEASE_MS. All
+/// programs that use the same store must have the same value.
 inline std::chrono::milliseconds lease_length() {
     const char* said = std::getenv("OPTREL_LEASE_MS");
     const long ms = said ? std::strtol(said, nullptr, 10) : 0;

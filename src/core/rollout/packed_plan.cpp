@@ -16,10 +16,10 @@ namespace optrel {
 
 using nlohmann::json;
 
-// The JSON is written line by line: of very many frames a document in memory would be many times as large.
+// Written line by line: a JSON document in memory would be many times as large.
 PackedPlan pack(const std::vector<RolloutEntry>& entries) {
     std::string plan = "{\n \"frames\": [", data;
-    // Each text once, however many frames have it.
+    // Each distinct text once.
     std::unordered_map<std::string_view, std::size_t> places;
     const auto keep = [&](const std::string& bytes) {
         const auto [at, fresh] = places.try_emplace(bytes, data.size());
@@ -54,7 +54,7 @@ std::vector<RolloutEntry> unpack(const PackedPlan& packed) {
         if (!j.at("after").is_null()) e.after = piece(j.at("after"));
         entries.push_back(std::move(e));
     };
-    // Each frame is dropped from the document as soon as it is taken.
+    // Each frame is removed from the document after parsing, to save memory.
     constexpr int frame_depth = 2;
     const json rest = parse_json(packed.plan, "plan.json", [&](int depth, json::parse_event_t event, json& parsed) {
         if (event != json::parse_event_t::object_end || depth != frame_depth) return true;

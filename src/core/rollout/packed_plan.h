@@ -1,21 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The sidecars of a rollout, before and after, as two pieces of bytes to be kept.
+// Compact form of a rollout's sidecars for storage.
 #pragma once
 
 #include <string>
 #include <vector>
 
-#include "rollout/shelf.h"
+#include "rollout/rollout_store.h"
 
 namespace optrel {
 
 struct PackedPlan {
-    std::string plan;  ///< JSON: for each frame where its texts stand in the data, as [from, length] or null
-    std::string data;  ///< each text once, however many frames have it
+    std::string plan;  ///< JSON: for each frame the position of its texts in the data, as [from, length] or null
+    std::string data;  ///< each distinct text once
 };
 
 PackedPlan pack(const std::vector<RolloutEntry>& entries);
-/// Throws (anything) when the two do not fit together.
+/// Throws an exception when plan and data do not match.
 std::vector<RolloutEntry> unpack(const PackedPlan& packed);
 
 }  // namespace optrel

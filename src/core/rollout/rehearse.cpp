@@ -85,7 +85,7 @@ std::vector<FieldChange> changes_between(const Layer& before, const Layer& after
 
 namespace {
 
-/// What every frame is rehearsed with.
+/// Common data for all frames of a rehearsal.
 struct Rehearsing {
     int revision;
     const Resolver& resolver;
@@ -94,7 +94,7 @@ struct Rehearsing {
     TextPool& pool;
 };
 
-/// The version of the profile that the sheet gets, with what is set by hand; empty: nobody asked.
+/// Profile version for the sheet, considering hand-set fields; empty when versions are not noted.
 std::string noted_profile(const ProfileNote& note, int number, const Sheet& next, const ResolvedFrame& resolved) {
     if (!note) return next.profile;
     const auto says = [](const Layer& layer) {
@@ -103,7 +103,7 @@ std::string noted_profile(const ProfileNote& note, int number, const Sheet& next
     return note(number, says(next.set) || says(next.hand) ? effective(next) : resolved);
 }
 
-/// What a start other than neutral says is written as well: a sidecar stands by itself.
+/// Values of a start other than neutral are written as well, so that the sidecar is self-contained.
 Layer written_layer(const ResolvedFrame& resolved) {
     Layer out;
     for (int f = 0; f < field_count; ++f)
@@ -145,14 +145,14 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int number, const Rehearsi
         c.before = pool.of(c.before);
         c.after = pool.of(c.after);
     }
-    const bool hand_set = sheet.state() == FrameState::hand_set;
+    const bool hand_set = !sheet.follows_baseline();  // exempt frames were handled above
     Sheet next = sheet;
     next.baseline = layer;
     next.revision = revision;
     next.profile = noted_profile(note, number, next, resolved);
     if (!sheet.profile.empty() && next.profile != sheet.profile)
         out.changes.push_back({Field::lens_profile, pool.of(sheet.profile), pool.of(next.profile)});
-    // What an Optrel wrote that did not note it says the same as before.
+    // A sidecar without a noted version, from an older Optrel, counts as unchanged.
     if (sheet.profile.empty() && out.changes.empty() && sheet.revision == revision) next.profile.clear();
     out.after = pool.of(sheet_to_xmp(next));
     const bool differs = !out.before || *out.before != out.after;
@@ -161,7 +161,7 @@ RehearsedFrame rehearse_one(const ScopedFrame& frame, int number, const Rehearsi
         out.writes = renew_hand_set && differs;
     } else if (out.changes.empty()) {
         out.outcome = Outcome::same;
-        out.writes = differs;  // it still gets the new revision's number, so that it does not count as behind
+        out.writes = differs;  // gets the new revision number, so that it does not count as behind
     } else {
         out.writes = true;
         out.outcome = frame.facts.raw && frame.facts.body_knowledge == BodyKnowledge::unknown ? Outcome::body_unknown

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Rehearsing: what a rollout would do, without doing it.
+// Rehearsal: computes what a rollout would change, without writing.
 #pragma once
 
 #include <filesystem>
@@ -19,8 +19,8 @@ namespace optrel {
 struct ScopedFrame {
     KeptPath path;
     FrameFacts facts;
-    std::string body_label;  ///< for the counts
-    std::string carries;     ///< corrections of the lens that the file carries; empty: none
+    std::string body_label;  ///< for the counts by body
+    std::string carries;     ///< lens corrections that the file contains already; empty: none
 };
 
 enum class Outcome { changes, same, kept_hand_set, exempt, other_kind, body_unknown, unreadable };
@@ -29,7 +29,7 @@ std::string to_string(Outcome outcome);
 
 struct FieldChange {
     Field field;
-    SharedText before, after;  ///< texts; "inherits" where a layer says nothing
+    SharedText before, after;  ///< values as text; "inherits" when the layer has no value
 };
 
 std::vector<FieldChange> changes_between(const Layer& before, const Layer& after);
@@ -38,12 +38,12 @@ struct RehearsedFrame {
     KeptPath path;
     SharedText body_label;
     Outcome outcome = Outcome::same;
-    std::string reason;                ///< of unreadable
-    std::vector<FieldChange> changes;  ///< of the baseline layer
+    std::string reason;                ///< reason why it is unreadable
+    std::vector<FieldChange> changes;  ///< changes of the baseline layer
     bool writes = false;
-    bool corrects_twice = false;       ///< a profile on top of what the file carries
-    std::optional<SharedText> before;  ///< bytes of the sidecar now
-    SharedText after;                  ///< bytes that a rollout writes
+    bool corrects_twice = false;       ///< a profile would be applied on top of a correction in the file
+    std::optional<SharedText> before;  ///< current contents of the sidecar
+    SharedText after;                  ///< contents that the rollout would write
 };
 
 struct Rehearsal {
@@ -52,18 +52,18 @@ struct Rehearsal {
     std::vector<RehearsedFrame> frames;
 
     std::map<Outcome, int> by_outcome() const;
-    /// Body label to frames that would be written, and all.
+    /// By body label: number of frames that would be written, and of all frames.
     std::map<std::string, std::pair<int, int>> by_body() const;
-    /// Field to (old to new, frames), most frames first.
+    /// By field: changes (old to new) with the number of frames, most frequent first.
     std::map<Field, std::vector<std::pair<std::string, int>>> by_field() const;
     int writes() const;
-    /// Those that would be written with a new number of the revision and nothing else.
+    /// Number of frames that would only get the new revision number.
     int only_number() const;
-    /// One sentence for what somebody should look at before rolling out; empty: nothing.
+    /// One sentence that should be read before the rollout; empty: none.
     std::string warning() const;
 };
 
-/// All of these at once, for whoever shows them: over very many frames each takes its time.
+/// All counts in one pass; with very many frames, each separate count takes noticeable time.
 struct RehearsalCounts {
     std::map<Outcome, int> by_outcome;
     std::map<std::string, std::pair<int, int>> by_body;
@@ -81,18 +81,17 @@ struct RehearsalCounts {
           warning(r.warning()) {}
 };
 
-/// The version of the lens profile that a frame gets with these fields, as it is noted in its sidecar: "p7@2", "none".
-/// Asked from any thread, for the frame of this number.
+/// Version of the lens profile for frame number `i` with these fields, as noted in the sidecar: "p7@2" or "none". May
+/// be called from any thread.
 using ProfileNote = std::function<std::string(int, const ResolvedFrame&)>;
 
-/// A frame whose fields stay the same gets only the number of the revision. A raw frame whose body is unknown gets what
-/// the studio and its model say, and is counted apart so that somebody looks. With `renew_hand_set` the layer beneath
-/// hand-set fields is renewed; the hand-set fields always stay.
+/// A frame whose fields do not change only gets the new revision number. A raw frame of an unknown body gets the values
+/// of the studio and its model, and is counted separately. With `renew_hand_set`, the baseline below hand-set fields is
+/// updated; hand-set fields never change.
 Rehearsal rehearse(const std::vector<ScopedFrame>& frames, int revision, const Resolver& resolver, bool renew_hand_set,
                    Progress& progress);
-/// The same of `count` frames that are asked for when they are looked at, from any thread: of very many no list is
-/// made.
-/// With `note`, a frame that was rolled out with another version of its lens profile changes, too.
+/// The same for `count` frames that are requested one by one, from any thread, so that no list is needed. With `note`,
+/// a frame also counts as changed when its lens profile has a newer version.
 Rehearsal rehearse(int count, const std::function<ScopedFrame(int)>& frame, int revision, const Resolver& resolver,
                    bool renew_hand_set, Progress& progress, const ProfileNote& note = {});
 

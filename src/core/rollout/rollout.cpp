@@ -18,7 +18,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// A share that is not there looks like a folder that is gone, or has nothing in it.
+/// An unmounted share looks like a missing or empty folder.
 bool folder_is_gone(const fs::path& frame) {
     std::error_code failed;
     const fs::path folder = frame.parent_path();
@@ -26,16 +26,16 @@ bool folder_is_gone(const fs::path& frame) {
     return !there || failed;
 }
 
-/// The lease ran out while a sidecar was being written, which did not take its place.
+/// The lease expired during the write of a sidecar, which was not renamed.
 struct LeaseOver {};
 
-/// Whether the frames are still ours. Waits where the store cannot be asked and the lease is over.
-bool still_has(RolloutShelf::Claim& claim, const Progress& progress) {
+/// Whether the lease is still held. Waits while the store cannot be asked and the lease has expired.
+bool still_has(RolloutStore::Lease& lease, const Progress& progress) {
     using namespace std::chrono_literals;
-    using Standing = RolloutShelf::Claim::Standing;
+    using Standing = RolloutStore::Lease::Standing;
     for (auto until = boot_now() + 120s;; std::this_thread::sleep_for(200ms)) {
-        const Standing standing = claim.ask();
-        if (standing != Standing::unknown || claim.valid()) return standing != Standing::lost;
+        const Standing standing = lease.ask();
+        if (standing != Standing::unknown || lease.valid()) return standing != Standing::lost;
         progress.check();
         if (boot_now() > until)
             throw store_error(
@@ -49,8 +49,8 @@ void note_kept(RolloutReport& report, const RolloutEntry& e, const std::string& 
     report.unwritten[e.frame] = why;
 }
 
-/// Brings one sidecar to its other side, and notes what became of it. Throws LeaseOver.
-void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const RolloutShelf::Claim& claim,
+/// Writes one sidecar and records the result. Throws LeaseOver.
+void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const RolloutStore::Lease& lease,
                RolloutReport& report) {
     std::error_code none;
     const bool gone = !fs::exists(e.frame, none);
@@ -73,25 +73,25 @@ void carry_one(const RolloutEntry& e, bool forward, bool leave_gone, const Rollo
         return;
     }
     const auto fence = [&] {
-        if (!claim.valid()) throw LeaseOver();
+        if (!lease.valid()) throw LeaseOver();
     };
-    const Carried carried =
-        forward ? carry_sidecar(e.frame, e.before, e.after, fence) : carry_sidecar(e.frame, e.after, e.before, fence);
-    if (carried == Carried::written) ++report.written;
-    if (carried == Carried::changed)
+    const SidecarWrite carried = forward ? replace_sidecar_if_unchanged(e.frame, e.before, e.after, fence)
+                                         : replace_sidecar_if_unchanged(e.frame, e.after, e.before, fence);
+    if (carried == SidecarWrite::written) ++report.written;
+    if (carried == SidecarWrite::changed)
         note_kept(report, e, fmt::format("{} was changed since and is kept as it is.", sidecar_path(e.frame).string()));
 }
 
-/// carry_one() as long as the frames are ours. False: they are not any more.
-bool carried_as_ours(const RolloutEntry& e, bool forward, const CarryManner& manner, RolloutShelf::Claim& claim,
+/// carry_one() while the lease is held. Returns false when it is lost.
+bool carried_as_ours(const RolloutEntry& e, bool forward, const WriteOptions& manner, RolloutStore::Lease& lease,
                      const Progress& progress, RolloutReport& report) {
     for (;;) {
-        if (!still_has(claim, progress)) return false;
+        if (!still_has(lease, progress)) return false;
         try {
-            carry_one(e, forward, manner.leave_gone, claim, report);
+            carry_one(e, forward, manner.leave_gone, lease, report);
             return true;
         } catch (const LeaseOver&) {
-            // Whether anybody took the frames meanwhile is for the store to say.
+            // The store decides whether somebody took the frames meanwhile.
         } catch (const std::exception& error) {
             report.failed.push_back(error.what());
             report.unwritten[e.frame] = error.what();
@@ -100,13 +100,13 @@ bool carried_as_ours(const RolloutEntry& e, bool forward, const CarryManner& man
     }
 }
 
-/// Brings every sidecar from one side of the plan to the other. The caller has claimed their frames.
-RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const RolloutRecord& record,
-                    std::vector<RolloutEntry> entries, bool forward, Progress& progress,
-                    const CarryManner& manner = {}) {
+/// Writes all sidecars forward or back. The caller holds the lease.
+RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease, const RolloutRecord& record,
+                             std::vector<RolloutEntry> entries, bool forward, Progress& progress,
+                             const WriteOptions& manner = {}) {
     RolloutReport report;
     report.record = record;
-    // Removals free the space that the others may need.
+    // Deletions first: they free space that the others may need.
     std::stable_partition(entries.begin(), entries.end(),
                           [&](const RolloutEntry& e) { return forward ? !e.after : !e.before; });
     std::set<fs::path> folders;
@@ -119,7 +119,7 @@ RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const Rollo
             break;
         }
         folders.insert(e.frame.parent_path());
-        if (!carried_as_ours(e, forward, manner, claim, progress, report)) {
+        if (!carried_as_ours(e, forward, manner, lease, progress, report)) {
             report.lost = true;
             break;
         }
@@ -133,7 +133,7 @@ RolloutReport carry(RolloutShelf& shelf, RolloutShelf::Claim& claim, const Rollo
     report.record.status = forward ? RolloutStatus::writing : RolloutStatus::rolling_back;
     if (!report.complete()) return report;
     report.record.status = forward ? RolloutStatus::done : RolloutStatus::rolled_back;
-    shelf.set_status(record.number, report.record.status);
+    rollouts.set_status(record.number, report.record.status);
     return report;
 }
 
@@ -149,26 +149,26 @@ std::vector<fs::path> frames_of(const std::vector<RolloutEntry>& entries) {
     return out;
 }
 
-/// A rollout that is there already, for whoever works on it now.
-struct Claimed {
-    std::vector<RolloutEntry> entries;  ///< none of one that never began
-    std::unique_ptr<RolloutShelf::Claim> claim;
-    RolloutRecord record;  ///< as it is since it is claimed
+/// An existing rollout, leased for work on it.
+struct Leased {
+    std::vector<RolloutEntry> entries;  ///< empty when it never began
+    std::unique_ptr<RolloutStore::Lease> lease;
+    RolloutRecord record;  ///< read after leasing
 };
-Claimed claimed(RolloutShelf& shelf, int number) {
-    Claimed out;
-    const RolloutRecord before = shelf.record(number);
+Leased leased(RolloutStore& rollouts, int number) {
+    Leased out;
+    const RolloutRecord before = rollouts.record(number);
     const bool begun = before.status != RolloutStatus::preparing;
-    if (begun) out.entries = shelf.entries(before);
-    out.claim = shelf.claim(frames_of(out.entries), who_by(before.author, this_station()));
-    out.record = shelf.record(number);
-    out.claim->is_for(number);
+    if (begun) out.entries = rollouts.entries(before);
+    out.lease = rollouts.lease(frames_of(out.entries), who_by(before.author, this_station()));
+    out.record = rollouts.record(number);
+    out.lease->is_for(number);
     if (!begun && out.record.status != RolloutStatus::preparing)
         throw input_error(fmt::format("Rollout {} has begun just now at another station; try again.", number));
     return out;
 }
 
-/// Throws when a sidecar to be written is not as it was rehearsed.
+/// Throws when a sidecar differs from its rehearsal.
 void require_as_rehearsed(const std::vector<RolloutEntry>& entries, const Progress& progress) {
     for (const RolloutEntry& e : entries) {
         progress.check();
@@ -198,86 +198,86 @@ std::vector<RolloutEntry> entries_of(const Rehearsal& rehearsal) {
     return out;
 }
 
-RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutShelf& shelf, const RolloutOrder& order,
-                       Progress& progress, const CarryManner& manner) {
+RolloutReport roll_out(const Rehearsal& rehearsal, int current_revision, RolloutStore& rollouts,
+                       const RolloutOrder& order, Progress& progress, const WriteOptions& manner) {
     if (rehearsal.revision != current_revision)
         throw input_error(fmt::format("Revision {} was rehearsed, but revision {} is current now; rehearse again.",
                                       rehearsal.revision, current_revision));
     std::vector<fs::path> frames;
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.writes) frames.push_back(f.path);
-    const auto claim = shelf.claim(frames, who_by(order.author, order.station));
+    const auto lease = rollouts.lease(frames, who_by(order.author, order.station));
     frames = {};
     std::vector<RolloutEntry> entries = entries_of(rehearsal);
     require_as_rehearsed(entries, progress);
     RolloutRecord record = record_of(order, entries);
     record.revision = rehearsal.revision;
-    // Who was stopped since must not begin one that others would find open.
-    if (!still_has(*claim, progress))
+    // A process that was suspended must not begin a rollout that would remain open.
+    if (!still_has(*lease, progress))
         throw FramesInUse(
             "Another rollout took these frames while this one was stopped; look at them, then try again.");
-    shelf.begin(record, entries);
-    claim->is_for(record.number);
-    RolloutReport report = carry(shelf, *claim, record, std::move(entries), true, progress, manner);
+    rollouts.begin(record, entries);
+    lease->is_for(record.number);
+    RolloutReport report = write_sidecars(rollouts, *lease, record, std::move(entries), true, progress, manner);
     for (const RehearsedFrame& f : rehearsal.frames)
         if (f.outcome == Outcome::unreadable) report.unreadable.push_back(f.reason);
     return report;
 }
 
-RolloutReport resume(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner) {
-    auto [entries, claim, now] = claimed(shelf, number);
+RolloutReport resume(RolloutStore& rollouts, int number, Progress& progress, const WriteOptions& manner) {
+    auto [entries, lease, now] = leased(rollouts, number);
     if (now.status == RolloutStatus::preparing)
         throw input_error(
             fmt::format("Rollout {} stopped before it wrote anything, so there is nothing to go on with; rehearse and "
                         "roll out again.",
                         now.number));
     const bool forward = now.status == RolloutStatus::writing || now.status == RolloutStatus::done;
-    return carry(shelf, *claim, now, std::move(entries), forward, progress, manner);
+    return write_sidecars(rollouts, *lease, now, std::move(entries), forward, progress, manner);
 }
 
-RolloutReport roll_back(RolloutShelf& shelf, int number, Progress& progress, const CarryManner& manner) {
-    auto [entries, claim, now] = claimed(shelf, number);
+RolloutReport roll_back(RolloutStore& rollouts, int number, Progress& progress, const WriteOptions& manner) {
+    auto [entries, lease, now] = leased(rollouts, number);
     if (now.status == RolloutStatus::preparing) {
-        shelf.give_up(number);
+        rollouts.give_up(number);
         RolloutReport report;
         report.record = now;
         report.record.status = RolloutStatus::rolled_back;
         return report;
     }
     try {
-        if (now.status != RolloutStatus::rolled_back) shelf.set_status(number, RolloutStatus::rolling_back);
+        if (now.status != RolloutStatus::rolled_back) rollouts.set_status(number, RolloutStatus::rolling_back);
     } catch (const Error&) {
-        // On a full disk the word cannot be kept; the sidecars tell by themselves how far it came.
+        // On a full disk the status cannot be saved; the sidecars themselves show the progress.
     }
-    return carry(shelf, *claim, now, std::move(entries), false, progress, manner);
+    return write_sidecars(rollouts, *lease, now, std::move(entries), false, progress, manner);
 }
 
-RolloutReport roll_again(RolloutShelf& shelf, int number, Progress& progress) {
-    auto [entries, claim, now] = claimed(shelf, number);
+RolloutReport roll_again(RolloutStore& rollouts, int number, Progress& progress) {
+    auto [entries, lease, now] = leased(rollouts, number);
     if (now.status != RolloutStatus::rolled_back)
         throw input_error(fmt::format(
             "Rollout {} is {}, not rolled back, so there is nothing to roll out again; 'resume' goes on with "
             "one that was stopped.",
             number, to_string(now.status)));
-    shelf.set_status(number, RolloutStatus::writing);
-    return carry(shelf, *claim, now, std::move(entries), true, progress);
+    rollouts.set_status(number, RolloutStatus::writing);
+    return write_sidecars(rollouts, *lease, now, std::move(entries), true, progress);
 }
 
-RolloutReport roll_back_part(RolloutShelf& shelf, int number, const std::function<bool(const fs::path&)>& chosen,
+RolloutReport roll_back_part(RolloutStore& rollouts, int number, const std::function<bool(const fs::path&)>& chosen,
                              const RolloutOrder& order, Progress& progress) {
-    const RolloutRecord whole = shelf.record(number);
+    const RolloutRecord whole = rollouts.record(number);
     std::vector<RolloutEntry> entries;
-    for (RolloutEntry& e : shelf.entries(whole))
+    for (RolloutEntry& e : rollouts.entries(whole))
         if (chosen(e.frame)) entries.push_back({e.frame, std::move(e.after), std::move(e.before)});
     if (entries.empty())
         throw input_error(fmt::format(
             "None of the frames that rollout {} wrote is among those chosen, so there is nothing to take back.",
             number));
-    const auto claim = shelf.claim(frames_of(entries), who_by(order.author, order.station));
+    const auto lease = rollouts.lease(frames_of(entries), who_by(order.author, order.station));
     RolloutRecord record = record_of(order, entries);
     record.takes_back = number;
-    shelf.begin(record, entries);
-    return carry(shelf, *claim, record, std::move(entries), true, progress);
+    rollouts.begin(record, entries);
+    return write_sidecars(rollouts, *lease, record, std::move(entries), true, progress);
 }
 
 }  // namespace optrel

@@ -20,7 +20,7 @@ namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
-/// Rises by itself with every field that comes; 1 had 36.
+/// Number of known fields, which grows with each format; format 1 had 36.
 constexpr int format_version = field_count - 35;
 static_assert(format_version >= 1);
 constexpr std::uintmax_t sidecar_limit = 16u << 20;
@@ -33,7 +33,7 @@ Sheet sheet_of(const std::optional<std::string>& bytes, const fs::path& frame) {
     return bytes ? sheet_from_xmp(*bytes, sidecar_path(frame).string()) : Sheet{};
 }
 
-/// What is known takes the place of what a newer version said of the same field.
+/// Known fields replace unknown properties of the same name.
 void settle(Sheet& sheet) {
     for (const auto& [name, layer] :
          {std::pair("baseline", &sheet.baseline), {"set", &sheet.set}, {"hand", &sheet.hand}})
@@ -48,7 +48,7 @@ void write_under_lock(const fs::path& frame, const std::optional<std::string>& t
         return;
     }
     const std::string bytes = sheet_to_xmp(sheet);
-    // Nothing is written that cannot be read back.
+    // Verifies that the bytes can be read back before writing them.
     if (!(sheet_from_xmp(bytes, sidecar_path(frame).string()) == sheet))
         throw input_error(fmt::format(
             "The sheet of {} would not read back as it is, so nothing was written; check the values that were set.",
@@ -72,6 +72,8 @@ std::string to_string(FrameState state) {
         default: return "exempt";
     }
 }
+
+bool Sheet::follows_baseline() const { return state() == FrameState::untouched || state() == FrameState::on_baseline; }
 
 FrameState Sheet::state() const {
     if (exempt) return FrameState::exempt;
@@ -97,7 +99,7 @@ std::string sheet_to_xmp(const Sheet& sheet) {
 
 namespace {
 
-/// One property of a layer, "layer/field". False when it belongs to none of the layers.
+/// Parses one property "layer/field". Returns false when it belongs to no layer.
 bool take_field(Sheet& sheet, const std::string& path, const std::string& value) {
     const std::size_t slash = path.find('/');
     if (slash == std::string::npos) return false;
@@ -134,7 +136,7 @@ Sheet sheet_from_xmp(const std::string& text, const std::string& where) {
                 if (!take_field(sheet, path, value) && newer) sheet.later[path] = value;
             } catch (const Error&) {
                 if (!newer) throw;
-                sheet.later[path] = value;  // a field, or a value of one, that came after this version
+                sheet.later[path] = value;  // a field or value of a newer version
             }
         }
     } catch (const std::exception& error) {
@@ -174,8 +176,7 @@ Sheet edit_sheet(const fs::path& frame, const std::function<void(Sheet&)>& edit)
 
 namespace {
 
-/// The change from `before` to `after` put onto `now`; false when `now` has changed in the same place to something
-/// else.
+/// Applies the change from `before` to `after` to `now`. Returns false when `now` has another change of the same field.
 template <class T>
 bool put_change(const T& before, const T& after, T& now) {
     if (after == before || now == after) return true;
@@ -202,9 +203,9 @@ bool put_change(const Layer& before, const Layer& after, Layer& now) {
     return whole;
 }
 
-/// Both edits in one sheet; nothing when they touch the same thing.
+/// Merges both edits; nothing when they change the same field.
 std::optional<Sheet> merged(const Sheet& before, const Sheet& after, Sheet now) {
-    // Taking a frame out concerns all of it.
+    // Exempting a frame affects the whole sheet.
     if (before.exempt != after.exempt || before.exempt != now.exempt) return std::nullopt;
     bool whole = put_change(before.revision, after.revision, now.revision);
     whole = put_change(before.baseline, after.baseline, now.baseline) && whole;
@@ -247,7 +248,8 @@ SheetWrite replace_sheet(const fs::path& frame, const Sheet& before, const Sheet
 
 namespace {
 
-/// The bytes of `to` with what others have in the sidecar now; nothing when more than that was changed since `from`.
+/// The bytes of `to`, with the current properties of other programs; nothing when anything else was changed since
+/// `from`.
 std::optional<std::string> with_what_others_added(const fs::path& frame, const std::optional<std::string>& now,
                                                   const std::optional<std::string>& from,
                                                   const std::optional<std::string>& to) {
@@ -259,30 +261,31 @@ std::optional<std::string> with_what_others_added(const fs::path& frame, const s
         next.foreign = there.foreign;
         return sheet_to_xmp(next);
     } catch (const Error&) {
-        return std::nullopt;  // damaged: it is told as changed
+        return std::nullopt;  // damaged: reported as changed
     }
 }
 
 }  // namespace
 
-Carried carry_sidecar(const fs::path& frame, const std::optional<std::string>& from,
-                      const std::optional<std::string>& to, const std::function<void()>& just_before) {
+SidecarWrite replace_sidecar_if_unchanged(const fs::path& frame, const std::optional<std::string>& from,
+                                          const std::optional<std::string>& to,
+                                          const std::function<void()>& just_before) {
     const FileLock lock = FileLock::on_existing(frame, std::chrono::seconds(20));
     const std::optional<std::string> now = read_sidecar(frame);
-    if (now == to) return Carried::already;
+    if (now == to) return SidecarWrite::already;
     std::optional<std::string> wanted = to;
     if (now != from) {
-        // Another program may have added to it meanwhile, which is no change of Optrel's: it goes along.
+        // Additions of other programs do not count as changes and are preserved.
         const std::optional<std::string> carried_on = with_what_others_added(frame, now, from, to);
-        if (!carried_on) return Carried::changed;
-        if (now == carried_on) return Carried::already;
+        if (!carried_on) return SidecarWrite::changed;
+        if (now == carried_on) return SidecarWrite::already;
         wanted = carried_on;
     }
     if (wanted)
         write_atomic(sidecar_path(frame), *wanted, just_before);
     else
         remove_durable(sidecar_path(frame), just_before);
-    return Carried::written;
+    return SidecarWrite::written;
 }
 
 std::optional<Value> value_in(const Sheet& sheet, Field field) {

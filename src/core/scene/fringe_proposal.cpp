@@ -230,11 +230,11 @@ Spread solve_spread(const std::vector<Measured>& all, const Vec2& centre, double
 
 }  // namespace
 
-FringeProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress) {
+ChromaticProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress) {
     const ScenePicture green = scene_picture(picture);
     const Asked green_asked(green.light, green.u0, green.v0, green.step);
     const std::vector<EdgeSite> sites = edge_sites(green);
-    FringeProposal out;
+    ChromaticProposal out;
     const double half = 0.5 * std::hypot(picture.width, picture.height);
     for (const Channel channel : {Channel::red, Channel::blue}) {
         const auto plane = std::find_if(picture.planes.begin(), picture.planes.end(),

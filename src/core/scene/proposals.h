@@ -14,7 +14,7 @@
 namespace optrel {
 
 /// How far red and blue lie outside green in the corner, besides the profile, in place of what a person says of it.
-struct FringeProposal {
+struct ChromaticProposal {
     struct Colour {
         double corner_px = 0, corner_sigma = 0;
         double bow_px = 0, bow_sigma = 0;  ///< as HandCorrection has it
@@ -26,7 +26,7 @@ struct FringeProposal {
 /// solved on the raw samples, without demosaicing, and corner and bow from all d by
 /// Cauchy weights, with a common shift of each colour as a nuisance. Throws Error(input) when there are too few edges,
 /// or none away from the middle.
-FringeProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress);
+ChromaticProposal propose_fringes(const MeasuringPicture& picture, const FrameMap& lens, const Progress& progress);
 
 /// A distortion, as a share of the corner's radius, with which marked lines are straight.
 struct DistortionProposal {

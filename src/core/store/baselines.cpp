@@ -27,9 +27,9 @@ int StoredBaselines::draft_edits() {
     return q.next() ? q.value(0).toInt() : 0;
 }
 
-/// What is known of the draft becomes what it is now. Of a long one only the rows are read that others have changed.
+/// Updates the cached draft, reading only rows that others have changed.
 void StoredBaselines::read_rows(int edits) {
-    // What was read in a transaction that was taken back may never have been.
+    // Rows read in a transaction that was rolled back may never have existed.
     if (rows_.edits > edits || rows_.taken_back != engine_.taken_back()) rows_ = Rows();
     if (rows_.edits == edits) return;
     QSqlQuery q = engine_.run("SELECT kind, id, document FROM draft WHERE edit > ?", {rows_.edits});
@@ -55,7 +55,7 @@ Revision StoredBaselines::draft() {
         for (const auto& [id, tier] : rows_.tiers) r.tiers.push_back(tier);
         for (const auto& [id, set] : rows_.sets) r.sets.push_back(set);
     } else if (QSqlQuery old = engine_.run("SELECT document FROM baselines WHERE number = 0"); old.next()) {
-        r = revision_from_json(text(old.value(0)), "the store's draft");  // as schema 1 kept it
+        r = revision_from_json(text(old.value(0)), "the store's draft");  // the form of schema 1
     } else {
         r = current();
     }
@@ -66,9 +66,9 @@ Revision StoredBaselines::draft() {
     return r;
 }
 
-/// Writes what differs. The caller holds the transaction.
+/// Writes the differences. The caller holds the transaction.
 void StoredBaselines::write_draft(const Revision& before, const Revision& after) {
-    // The first edit turns what draft() made up, or what schema 1 kept, into rows.
+    // The first edit converts a draft of schema 1, or a default one, into rows.
     const int edit = draft_edits() + 1;
     const bool whole = edit == 1;
     if (whole) engine_.run("DELETE FROM draft");

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The colour files of a studio: ICC input profiles and colour profiles of the DNG specification, by their contents.
+// Colour files of a studio: ICC input profiles and colour profiles of the DNG specification, identified by their
+// contents.
 #pragma once
 
 #include <memory>
@@ -14,12 +15,12 @@ namespace optrel {
 class Engine;
 
 struct ColourFile {
-    std::string hash;  ///< SHA-256 of its bytes
+    std::string hash;  ///< SHA-256 of the bytes
     std::string name, camera, contents;
-    std::string origin;  ///< where it was taken from
+    std::string origin;  ///< where the file came from
     std::string author, time;
 
-    /// As the field colour_source names it.
+    /// Value of the field colour_source that names this file.
     Value value() const { return value_of_colour_file(name, hash); }
 };
 
@@ -27,12 +28,12 @@ class StoredColours {
 public:
     explicit StoredColours(Engine& engine) : engine_(engine) {}
 
-    /// By name.
+    /// All files, ordered by name.
     std::vector<ColourFile> all();
-    /// Keeps the bytes of a profile; one with the very same bytes stays as it is. Returns it as it is kept.
+    /// Adds a colour file; a file with the same bytes is kept as it is. Returns the kept file.
     ColourFile put(const ColourProfile& profile, const std::string& origin, const std::string& author);
-    /// The profile that a value of colour_source names; null when it names a file that is not here. Throws Error(input)
-    /// for one whose bytes were damaged in the store.
+    /// Loads the profile that a value of colour_source names; null when the store does not have it. Throws Error(input)
+    /// when the stored bytes are damaged.
     std::shared_ptr<const ColourProfile> fetch(const Value& value);
 
 private:

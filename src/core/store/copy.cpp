@@ -16,17 +16,17 @@
 namespace optrel {
 namespace {
 
-/// Rows in one transaction.
+/// Number of rows per transaction.
 constexpr int batch = 500;
 
-/// Of the counters, what says that a copy into this store was begun: a copy of it is none.
+/// Marker in the counters that a copy into this store was begun; it is not copied itself.
 const std::string begun_mark = "copy begun";
 
 std::string select_all(const StoreTable& t) {
     return fmt::format("SELECT {} FROM {} ORDER BY {}", fmt::join(t.column_names(), ", "), t.name, t.key);
 }
 
-/// A value as any engine takes it: engines without a type of their own for it give a number for yes and no.
+/// Converts a value for any engine: some return booleans as numbers.
 QVariant plain(const QVariant& value, TableColumn::Kind kind) {
     using Kind = TableColumn::Kind;
     if (value.isNull()) return {};
@@ -46,7 +46,7 @@ QByteArray bytes_of(const QVariant& value, TableColumn::Kind kind) {
     return kind == Kind::bytes ? value.toByteArray() : value.toString().toUtf8();
 }
 
-/// Appends a value so that no two rows look alike.
+/// Appends a value unambiguously to the digest.
 void digest(QCryptographicHash& hash, const QVariant& value, TableColumn::Kind kind) {
     const QVariant v = plain(value, kind);
     const QByteArray bytes = bytes_of(v, kind);
@@ -78,8 +78,8 @@ std::string row_of(const RolloutRecord& r) {
                        r.scope, to_string(r.hours), r.takes_back, to_string(r.status));
 }
 
-/// Those that can be carried to another place, by number.
-std::vector<RolloutRecord> sound_rollouts(RolloutShelf& shelf) {
+/// Rollouts that can be copied, by number.
+std::vector<RolloutRecord> sound_rollouts(RolloutStore& shelf) {
     std::vector<RolloutRecord> out = shelf.list();
     std::erase_if(out, [](const RolloutRecord& r) {
         return r.status == RolloutStatus::damaged || r.status == RolloutStatus::preparing;
@@ -88,8 +88,8 @@ std::vector<RolloutRecord> sound_rollouts(RolloutShelf& shelf) {
     return out;
 }
 
-/// Nothing, and a sentence, where they are damaged.
-std::optional<std::vector<RolloutEntry>> readable_entries(RolloutShelf& shelf, const RolloutRecord& record,
+/// Empty, with a message, when they are damaged.
+std::optional<std::vector<RolloutEntry>> readable_entries(RolloutStore& shelf, const RolloutRecord& record,
                                                           std::vector<std::string>& problems) {
     try {
         return shelf.entries(record);
@@ -99,7 +99,7 @@ std::optional<std::vector<RolloutEntry>> readable_entries(RolloutShelf& shelf, c
     }
 }
 
-CopiedTable rollout_digest(RolloutShelf& shelf, Progress& progress) {
+CopiedTable rollout_digest(RolloutStore& shelf, Progress& progress) {
     CopiedTable out{"rollouts", 0, ""};
     QCryptographicHash hash(QCryptographicHash::Sha256);
     for (const RolloutRecord& r : sound_rollouts(shelf)) {
@@ -138,7 +138,7 @@ void copy_table(Engine& from, Engine& to, const StoreTable& t, Progress& progres
     if (t.numbered) to.number_after(t.name);
 }
 
-/// Throws when the store holds anything that an earlier copy from `origin` did not put there.
+/// Throws when the store contains anything that is not from an earlier copy of `origin`.
 void require_room(Store& to, const std::string& origin) {
     const std::string mark = begun_mark + " from " + origin;
     std::map<std::string, long long> counters = to.stamps();

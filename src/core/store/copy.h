@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A whole store into another one, of whichever engine: to move a studio, to back it up, to restore it.
+// Copies a whole store into another one, of either engine: to move, back up or restore a studio.
 #pragma once
 
 #include <string>
@@ -13,21 +13,20 @@ namespace optrel {
 struct CopiedTable {
     std::string name;
     long long rows = 0;
-    std::string digest;  ///< SHA-256 over its rows in order of their key
+    std::string digest;  ///< SHA-256 over the rows, ordered by their key
 };
 
 struct StoreCopy {
-    std::vector<CopiedTable> tables;    ///< rollouts are the last one
-    std::vector<std::string> problems;  ///< one sentence for each rollout whose record is damaged; it is left out
+    std::vector<CopiedTable> tables;    ///< rollouts are the last table
+    std::vector<std::string> problems;  ///< one sentence for each damaged rollout, which is left out
 };
 
-/// Copies all that is in `from` to `to`, which has to be empty or to hold what an earlier copy from there left off
-/// with; then reads both and compares count and digest of every table. Nobody else can write to `from` meanwhile where
-/// it is a folder; of a server one instant is copied. Throws Error(input) when `to` holds anything else, Error(store)
-/// when the two differ at the end, Cancelled.
+/// Copies `from` into `to`, which must be empty or hold an interrupted copy of the same store; then compares count and
+/// digest of every table. A folder store is locked against other writers meanwhile; a server store is read in one
+/// snapshot. Throws Error(input) when `to` holds anything else, Error(store) when the copies differ, Cancelled.
 StoreCopy copy_store(Store& from, Store& to, Progress& progress);
 
-/// Count and digest of every table of a store.
+/// Row count and digest of every table.
 std::vector<CopiedTable> store_digests(Store& store, Progress& progress);
 
 }  // namespace optrel

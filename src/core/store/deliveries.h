@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The export deliveries of a studio: those that are shipped, and its own over them.
+// Export deliveries: the shipped ones and those of the studio.
 #pragma once
 
 #include <string>
@@ -15,21 +15,23 @@ class StoredDeliveries {
 public:
     explicit StoredDeliveries(Engine& engine) : engine_(engine) {}
 
-    /// By name; one of the studio takes the place of a shipped one of the same name (in any case).
+    /// All deliveries, ordered by name. A delivery of the studio replaces a shipped one of the same name (ignoring
+    /// case).
     std::vector<Delivery> all();
-    /// In any case. Throws Error(input) with the nearest names.
+    /// Ignores case. Throws Error(input) with similar names.
     Delivery named(const std::string& name);
     bool own(const std::string& name);
-    /// Checks, and replaces that of the same name.
+    /// Validates the delivery, then adds it or replaces the one with the same name.
     void put(const Delivery& delivery);
-    /// Throws Error(input) for a name that is not the studio's own; a shipped one of that name comes back.
+    /// Throws Error(input) when the studio has no delivery of that name. A shipped one of that name becomes visible
+    /// again.
     void remove(const std::string& name);
 
 private:
     Engine& engine_;
 };
 
-/// Of deliveries by name. Throws Error(input) with the nearest names.
+/// Finds a delivery by name. Throws Error(input) with similar names.
 const Delivery& delivery_named(const std::vector<Delivery>& deliveries, const std::string& name);
 
 }  // namespace optrel

@@ -17,7 +17,7 @@ namespace {
 
 using nlohmann::json;
 
-/// Each path in a document, in the text that stands for it.
+/// Applies a conversion to each path of a document.
 std::string with_paths(const std::string& document, const std::function<std::string(const std::string&)>& turned) {
     json j = parse_json(document, "A document of the store");
     bool any = false;
@@ -62,7 +62,7 @@ void rewrite_paths(Engine& engine, const PathDocuments& d) {
         if (after != before) renewed.emplace_back(q.value(0), after);
     }
     for (const auto& [key, document] : renewed) {
-        // Another station may have kept the same pattern by its root already.
+        // Another station may have saved the same pattern under its root already.
         if (d.pattern) engine.run(fmt::format("DELETE FROM {} WHERE {} = ?", d.table, d.key), {text(document)});
         engine.run(fmt::format("UPDATE {} SET {} = ? WHERE {} = ?", d.table, d.column, d.key), {text(document), key});
     }

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Paths within documents that the store keeps: claims and selections name folders and frames, rules for films patterns
-// of paths. They are kept as those of frames are (roots.h), so that they hold at every station.
+// Paths inside stored documents: claims and selections name folders and frames, film rules have patterns of paths. They
+// are converted like the paths of frames (roots.h), so that they are valid at every station.
 #pragma once
 
 #include <string>
@@ -9,15 +9,15 @@ namespace optrel {
 
 class Engine;
 
-/// A document as it is kept, and as this station sees it. In both, paths are texts (base/path_text.h).
+/// Converts all paths of a document to the form that the store keeps, and back. Paths are texts (base/path_text.h).
 std::string with_kept_paths(const Engine& engine, const std::string& document);
 std::string with_paths_here(const Engine& engine, const std::string& document);
 
-/// A pattern of paths the same way: what it begins with is a folder, or it names none.
+/// The same for a pattern, when it begins with a folder.
 std::string kept_pattern(const Engine& engine, const std::string& pattern);
 std::string pattern_here(const Engine& engine, const std::string& pattern);
 
-/// Where such documents, or patterns, stand.
+/// Tables and columns with such documents or patterns.
 struct PathDocuments {
     const char *table, *key, *column, *stamp;
     bool pattern;
@@ -26,7 +26,7 @@ inline constexpr PathDocuments path_documents[] = {{"claims", "id", "document", 
                                                    {"selections", "name", "document", "selections", false},
                                                    {"film_rules", "pattern", "pattern", "film_rules", true}};
 
-/// Keeps those of a table anew: a root has a folder here that it had not before.
+/// Converts the documents of a table again, after a root got a folder at this station.
 void rewrite_paths(Engine& engine, const PathDocuments& documents);
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The queue of exports: what each station is to write out, and what became of it. It outlives the program.
+// The export queue: what each station is to write out, and the result. The queue outlives the program.
 #pragma once
 
 #include <filesystem>
@@ -17,36 +17,36 @@ enum class ExportState { waiting, writing, done, failed };
 std::string to_string(ExportState state);
 
 struct QueuedExport {
-    int order = 0;     ///< one call of add()
-    int position = 0;  ///< within it, from 1: what {number} says
+    int order = 0;     ///< identifies one call of add()
+    int position = 0;  ///< position within the order, from 1; fills in {number} of the file name
     std::filesystem::path frame, folder;
-    std::filesystem::path out;  ///< empty until it is begun
-    std::string delivery;       ///< its name
+    std::filesystem::path out;  ///< output path; empty until the export has begun
+    std::string delivery;       ///< name of the delivery
     ExportState state = ExportState::waiting;
-    std::string message;  ///< why it failed, or what is to be known of it
+    std::string message;  ///< reason of a failure, or a remark on a success
 };
 
 class StoredExports {
 public:
     explicit StoredExports(Engine& engine) : engine_(engine) {}
 
-    /// Queues frames for a station, with the delivery as it is now. One transaction.
+    /// Queues frames for a station, in one transaction. The delivery is copied, so later edits of it have no effect.
     void add(const std::string& station, const std::vector<std::filesystem::path>& frames, const Delivery& delivery,
              const std::filesystem::path& folder);
-    /// In the order in which they are worked on.
+    /// All items, in the order in which the station works on them.
     std::vector<QueuedExport> of(const std::string& station);
-    /// What is next: one whose writing was interrupted, or the first that waits.
+    /// The next item: an interrupted one first, otherwise the oldest that waits.
     std::optional<QueuedExport> next(const std::string& station);
-    /// Frames of which an export was written, by whichever station.
+    /// Frames that any station has exported.
     std::vector<std::filesystem::path> frames_done();
     Delivery delivery_of(const QueuedExport& item);
-    /// The files that the other items of its order were begun with.
+    /// Output paths of the other items of the same order.
     std::vector<std::filesystem::path> outs_beside(const QueuedExport& item);
-    /// Keeps state, out and message of an item.
+    /// Saves state, out and message of an item.
     void set(const QueuedExport& item);
-    /// Failed ones wait again.
+    /// Sets failed items back to waiting.
     void try_again(const std::string& station);
-    /// Removes those of a state.
+    /// Removes all items in a state.
     void clear(const std::string& station, ExportState state);
 
 private:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What films do not say of themselves, as a person said it for a folder or for names of one shape.
+// Rules for films: lens, focal length and recorded area, which films do not store themselves.
 #pragma once
 
 #include <filesystem>
@@ -12,11 +12,11 @@ namespace optrel {
 class Engine;
 
 struct FilmRule {
-    std::string pattern;  ///< of paths, with * and ?: "/shoots/north/*", "*_B2_*.mov"
+    std::string pattern;  ///< pattern of paths with * and ?: "/shoots/north/*", "*_B2_*.mov"
     std::string profile;  ///< id of a lens profile; empty: none
     double focal_mm = 0;
-    double area_width_mm = 0;  ///< width of the part of the sensor that was recorded
-    std::string body;          ///< for people
+    double area_width_mm = 0;  ///< width of the recorded part of the sensor, mm
+    std::string body;          ///< name of the body, for display
     std::string author, time;
 };
 
@@ -24,13 +24,14 @@ class StoredFilmRules {
 public:
     explicit StoredFilmRules(Engine& engine) : engine_(engine) {}
 
-    /// By pattern.
+    /// All rules, ordered by pattern.
     std::vector<FilmRule> all();
-    /// Replaces that of the same pattern. Throws Error(input) for an empty pattern or a length that cannot be.
+    /// Adds a rule or replaces the rule with the same pattern. Throws Error(input) for an empty pattern or an
+    /// impossible length.
     void put(const FilmRule& rule);
-    /// Throws Error(input) where there is none.
+    /// Throws Error(input) for an unknown pattern.
     void remove(const std::string& pattern);
-    /// The rule of a film: of those that match its path, the longest.
+    /// The matching rule with the longest pattern.
     std::optional<FilmRule> rule_of(const std::filesystem::path& film);
 
 private:

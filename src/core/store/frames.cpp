@@ -50,7 +50,7 @@ FrameRecord frame_from(const Engine& engine, const QSqlQuery& q, MetadataPool& p
     m.colours = text(q.value(23));
     f.mark = ContentMark(text(q.value(24)));
     m.equivalent_mm = q.value(25).toInt();
-    // Four characters: contrast, saturation, sharpness as figures or -, and whether a rendering is embedded.
+    // Four characters: contrast, saturation and sharpness as digits or -, and whether a rendering is embedded.
     if (const std::string r = text(q.value(19)); r.size() == 4) {
         const auto level = [](char c) { return c >= '0' && c <= '2' ? c - '0' : -1; };
         m.recorded_contrast = level(r[0]);
@@ -99,7 +99,7 @@ QVariantList row_of(const Engine& engine, const FrameRecord& f) {
             m.equivalent_mm};
 }
 
-/// What the register has, by what a frame could report.
+/// Index of the register by the values that frames report.
 struct RegisterIds {
     std::set<std::string> models, bodies, lenses;
     std::set<std::tuple<std::string, std::string, std::string>> numbers;  ///< maker, model, serial number of bodies
@@ -114,8 +114,7 @@ struct RegisterIds {
     }
 };
 
-/// What frames report, each once and in order of its name: stations that enter the same never wait for one another in a
-/// circle.
+/// Distinct reported values, ordered by name, so that concurrent transactions cannot deadlock.
 struct ReportedEntries {
     std::map<std::string, ModelEntry> models;
     std::map<std::string, Body> bodies;
@@ -140,7 +139,7 @@ struct ReportedEntries {
     bool empty() const { return models.empty() && bodies.empty() && lenses.empty(); }
 };
 
-/// Registers what names itself by a serial number and is not there yet. True when there was any.
+/// Registers identities with a serial number that are missing. Returns whether there were any.
 bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
     ReportedEntries fresh(frames);
     fresh.leave_out_known(engine);
@@ -166,7 +165,7 @@ bool enter_reported(Engine& engine, const std::vector<FrameRecord>& frames) {
 std::vector<FrameRecord> StoredFrames::all() {
     std::vector<FrameRecord> out;
     MetadataPool pool;
-    // Grown as it comes, it would take up to three times its room for a moment.
+    // Reserves memory, because growing would temporarily need up to three times as much.
     out.reserve(static_cast<std::size_t>(count()));
     QSqlQuery q = engine_.streamed(select_frames() + " ORDER BY path");
     engine_.execute(q, {});
@@ -213,7 +212,7 @@ bool StoredFrames::move(const std::filesystem::path& from, const std::filesystem
     const QVariant old_path = engine_.kept(from), new_path = engine_.kept(to);
     engine_.run("DELETE FROM frames WHERE path = ?", {new_path});
     engine_.run("UPDATE frames SET path = ? WHERE path = ?", {new_path, old_path});
-    // One step leads from any earlier place to the present one, and none leads away from that.
+    // Every earlier path maps directly to the current one, and the current one maps to nothing.
     engine_.run("UPDATE moves SET to_path = ? WHERE to_path = ?", {new_path, old_path});
     engine_.run("DELETE FROM moves WHERE from_path = ? OR from_path = ?", {new_path, old_path});
     engine_.run("INSERT INTO moves (from_path, to_path) VALUES (?, ?)", {old_path, new_path});
@@ -239,8 +238,7 @@ std::optional<FrameRecord> StoredFrames::find(const std::filesystem::path& path)
 
 void StoredFrames::put(const std::vector<FrameRecord>& frames, bool enter) {
     Transaction transaction(engine_);
-    // In one order, so that stations that put the same never wait for one another in a circle; of two of one path the
-    // later one.
+    // Ordered by path, so that concurrent transactions cannot deadlock; of two records with one path the later wins.
     std::map<std::string, const FrameRecord*> by_path;
     for (const FrameRecord& f : frames) by_path[f.path.native()] = &f;
     std::vector<QVariantList> rows;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The frames that a store knows of.
+// The frames of a store.
 #pragma once
 
 #include <filesystem>
@@ -19,11 +19,11 @@ class Engine;
 struct FrameRecord {
     KeptPath path;
     KeptMetadata metadata;
-    long long size = 0, modified = 0;  ///< of the file, to see whether it changed
-    ContentMark mark = {};             ///< of its contents
+    long long size = 0, modified = 0;  ///< modification time of the file, to detect changes
+    ContentMark mark = {};             ///< fingerprint of the contents (frames/content_mark.h)
 };
 
-/// Camera names and lens texts that frames report, each once.
+/// Distinct camera names and lens texts that frames report.
 struct Reported {
     std::vector<std::string> models, lenses;
 };
@@ -32,27 +32,27 @@ class StoredFrames {
 public:
     explicit StoredFrames(Engine& engine) : engine_(engine) {}
 
-    /// By path.
+    /// All frames, ordered by path.
     std::vector<FrameRecord> all();
-    /// Those from one path to another, both as the store keeps them (roots.h) and included.
+    /// Frames in a range of paths, both ends included; paths as the store keeps them (roots.h).
     std::vector<FrameRecord> within(const std::string& first, const std::string& last);
-    /// Paths as the store keeps them, of the first and the last of so many frames that follow one another.
+    /// First and last path, as the store keeps them, of a group of consecutive frames.
     struct Span {
         std::string first, last;
         int frames = 0;
     };
-    /// All frames in spans of `size`, the last one of what is left.
+    /// Divides all frames into groups of `size`; the last group holds the rest.
     std::vector<Span> spans(int size);
     int count();
     std::optional<FrameRecord> find(const std::filesystem::path& path);
-    /// Adds or renews frames. What they report of bodies and lenses waits to be claimed, unless `enter` puts what has a
-    /// serial number into the register at once.
+    /// Adds or updates frames. Reported bodies and lenses wait to be claimed, unless `enter` is true: then those with a
+    /// serial number are added to the register.
     void put(const std::vector<FrameRecord>& frames, bool enter = false);
     Reported reported();
-    /// A frame lies elsewhere now, or has another name. What was known of the new path goes. False where the store does
-    /// not know the old one.
+    /// Records that a frame was moved or renamed; a record under the new path is replaced. Returns false when the old
+    /// path is unknown.
     bool move(const std::filesystem::path& from, const std::filesystem::path& to);
-    /// Where frames lie now that were moved, by where they lay at any time before.
+    /// Current paths of moved frames, by each of their earlier paths.
     std::map<std::string, std::filesystem::path> moves();
 
 private:

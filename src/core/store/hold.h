@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The right to do something that one program of a studio does at a time.
+// An exclusive role within a studio, for example watching the folders.
 #pragma once
 
 #include <memory>
@@ -9,15 +9,15 @@ namespace optrel {
 
 class FileLock;
 
-/// Kept as long as it lives. On a server it is a lease: a program that was stopped for long loses it to another one.
+/// Held during its lifetime. On a server it is a lease, which a suspended program loses.
 class StoreHold {
 public:
     virtual ~StoreHold() = default;
-    /// Whether it still is ours; to be asked before anything is begun that it stands for.
+    /// Whether the role is still held; check it before each step that depends on it.
     virtual bool held() const = 0;
 };
 
-/// By the lock of a file; nothing where it is another program's.
+/// Takes the role by a file lock; null when another program has it.
 std::unique_ptr<StoreHold> hold_by(std::optional<FileLock> lock);
 
 }  // namespace optrel

@@ -73,7 +73,7 @@ void StoredIntake::log(const std::vector<ArrivalRecord>& arrivals) {
         "?, "
         "?, ?, ?)");
     for (const ArrivalRecord& a : arrivals)
-        // Names that are no text are shown as such; this is a log, and nothing is found by it.
+        // Names with invalid UTF-8 are shown escaped; the log is not used for lookups.
         engine_.execute(q, {text(a.time), text(a.way), engine_.kept(a.frame), text(a.what), text(printable(a.why)),
                             text(a.body), text(a.set), a.revision, a.rollout});
     engine_.stamp("arrivals");

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Watched folders, what each does with a new frame, and what has arrived.
+// Watched folders, their rules for new frames, and the log of arrivals.
 #pragma once
 
 #include <filesystem>
@@ -12,27 +12,27 @@ namespace optrel {
 
 class Engine;
 
-/// A folder that is watched, with those beneath it.
+/// A watched folder, including its subfolders.
 struct IntakeFolder {
     std::filesystem::path folder;
-    std::string set;          ///< of the baseline, to lie on top; empty: none
-    std::string set_until;    ///< UTC, as times are written everywhere; after that the set is left out; empty: always
-    bool only_index = false;  ///< frames become known and wait for a person
-    bool raw_only = false;    ///< rendered pictures become known and wait
-    bool unknown_waits = false;  ///< raw frames of a body that is not known wait
-    DayHours hours;              ///< when frames are taken in; those that arrive at another time wait for it
+    std::string set;             ///< set that is put on top of the baseline; empty: none
+    std::string set_until;       ///< UTC (ISO 8601); the set is not applied after this time; empty: no limit
+    bool only_index = false;     ///< only index new frames; a person rolls them out
+    bool raw_only = false;       ///< only index rendered pictures
+    bool unknown_waits = false;  ///< only index raw frames of unknown bodies
+    DayHours hours;              ///< hours in which frames are taken in; frames that arrive at other times wait
     bool on = true;
-    std::string author, time;  ///< who said so, and when
+    std::string author, time;  ///< who configured the folder, and when
     bool operator==(const IntakeFolder&) const = default;
 };
 
-/// One frame that arrived.
+/// One arrived frame.
 struct ArrivalRecord {
     std::string time;  ///< UTC
-    std::string way;   ///< "folder", "card", "cable"
+    std::string way;   ///< way: "folder", "card" or "cable"
     std::filesystem::path frame;
-    std::string what;  ///< "baseline", "known", "failed"
-    std::string why;   ///< why it waits or failed, in words
+    std::string what;  ///< result: "baseline", "known" or "failed"
+    std::string why;   ///< reason why the frame waits or failed
     std::string body, set;
     int revision = 0, rollout = 0;
 };
@@ -41,19 +41,19 @@ class StoredIntake {
 public:
     explicit StoredIntake(Engine& engine) : engine_(engine) {}
 
-    /// By folder.
+    /// All watched folders, ordered by path.
     std::vector<IntakeFolder> folders();
-    /// Replaces that of the same folder. Throws Error(input) for a folder that is none or cannot be kept by name, a set
-    /// that ends without being named, or one that lies in another watched folder, or holds one: its frames would be
-    /// taken in twice.
+    /// Adds a folder or replaces its rules. Throws Error(input) for a path that is no folder or cannot be stored, for
+    /// an end time without a set, and for a folder inside or around another watched folder, whose frames would be taken
+    /// in twice.
     void put(const IntakeFolder& folder);
-    /// Throws Error(input) where there is none.
+    /// Throws Error(input) for an unknown folder.
     void remove(const std::filesystem::path& folder);
 
     void log(const std::vector<ArrivalRecord>& arrivals);
-    /// Newest first.
+    /// Newest entries first.
     std::vector<ArrivalRecord> newest(int most);
-    /// Those whose baselines a rollout wrote.
+    /// Entries of frames whose baseline a rollout wrote.
     std::vector<ArrivalRecord> of_rollout(int number);
 
 private:

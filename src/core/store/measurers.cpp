@@ -61,7 +61,7 @@ void StoredMeasurers::put(const Measurer& measurer, const std::string& author) {
                  text(after.time)});
     engine_.record(
         {"", author, "measurer", after.key, before ? "settle a key" : "know a key", in_words(before), in_words(after)});
-    // What profiles are worth depends on it.
+    // The grades of imported profiles depend on it.
     engine_.stamp("profiles");
     transaction.commit();
 }

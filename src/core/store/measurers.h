@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Whose measurements a studio knows: the keys that signed what was taken in, and whether they are trusted.
+// Keys of other studios that signed imported measurements, and whether this studio trusts them.
 #pragma once
 
 #include <optional>
@@ -13,10 +13,10 @@ namespace optrel {
 class Engine;
 
 struct Measurer {
-    std::string key;   ///< public half, 64 hexadecimal digits
-    std::string name;  ///< as this studio calls them
+    std::string key;   ///< public key, 64 hexadecimal digits
+    std::string name;  ///< name that this studio gave to the owner
     bool trusted = false;
-    std::string withdrawn = {};  ///< when their owner took the key back, ISO 8601; empty: it holds
+    std::string withdrawn = {};  ///< time of withdrawal by the owner, ISO 8601; empty: valid
     std::string author = {}, time = {};
 
     Standing standing() const;
@@ -27,13 +27,12 @@ class StoredMeasurers {
 public:
     explicit StoredMeasurers(Engine& engine) : engine_(engine) {}
 
-    /// By name.
+    /// All keys, ordered by name.
     std::vector<Measurer> all();
     std::optional<Measurer> of(const std::string& key);
-    /// Keeps or replaces that of the same key, as said by `author`. A key that was withdrawn stays so, and is never
-    /// trusted: Error(input).
+    /// Adds a key or updates it. A withdrawn key stays withdrawn: trusting it throws Error(input).
     void put(const Measurer& measurer, const std::string& author);
-    /// Throws Error(input) where it is not known, and for one that was withdrawn: that outlives everything.
+    /// Throws Error(input) for an unknown key, and for a withdrawn one, which must stay known as withdrawn.
     void remove(const std::string& key, const std::string& author);
 
 private:

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The people of a studio, and what each may do.
+// Users of a studio and their roles.
 #pragma once
 
 #include <optional>
@@ -8,11 +8,11 @@
 
 namespace optrel {
 
-/// Each may do what those before it may. approves: is the second person where one is needed. keeps: settles what holds
-/// for the studio, and who may do what.
+/// Each role includes the ones before it. approves: may approve proposals of others. keeps: may change the settings of
+/// the studio and the roles of users.
 enum class Role { looks, works, approves, keeps };
 std::string to_string(Role role);
-/// Throws Error(input) with the nearest ones.
+/// Throws Error(input) with similar names.
 Role role_named(const std::string& name);
 
 struct Person {
@@ -21,18 +21,17 @@ struct Person {
     bool operator==(const Person&) const = default;
 };
 
-/// Of a store that knows people.
+/// User management of a store.
 class StorePeople {
 public:
     virtual ~StorePeople() = default;
-    /// By name.
+    /// All users, ordered by name.
     virtual std::vector<Person> all() = 0;
-    /// What who works here may do; nothing for somebody who may not even look.
+    /// Role of the current user; nothing when the user has none.
     virtual std::optional<Role> mine() = 0;
-    /// Lets somebody in, or gives another role. Throws Error(input) for a name that is none, Error(store) for who may
-    /// not do that.
+    /// Adds a user or changes the role. Throws Error(input) for an invalid name, Error(store) without permission.
     virtual void put(const Person& person) = 0;
-    /// Lets somebody in no more. Throws Error(input) for who is not there.
+    /// Removes a user's access. Throws Error(input) for an unknown user.
     virtual void remove(const std::string& name) = 0;
 };
 

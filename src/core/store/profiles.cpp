@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/files.h"
 #include "optics/plausible.h"
+#include "optics/profile_versions.h"
 #include "optics/serious_findings.h"
 #include "store/engine.h"
 #include "store/history.h"
@@ -110,7 +111,7 @@ std::string proposed_profile(Profile profile) {
 
 namespace {
 
-/// Throws Error(input) that names the lens settings which would be gone.
+/// Throws Error(input) that lists the lens settings which would be lost.
 void require_all_settings(const Profile& before, const Profile& profile) {
     std::vector<std::string> gone;
     for (const LensSetting& s : settings_missing(before, profile)) gone.push_back(to_string(s));
@@ -133,15 +134,15 @@ Profile StoredProfiles::publish(Profile profile, OtherSettings others) {
     for (const Profile& p : all) {
         if (!same_subject(p, profile)) continue;
         newest = std::max(newest, p.version);
-        // What frames get now is what the new version takes the place of; of a profile that is withdrawn, its newest.
+        // The version that frames currently get is the one to be replaced; for a withdrawn profile, its newest.
         if (!before || p.state.is_current() || (!before->state.is_current() && p.version > before->version)) before = p;
     }
     if (before && others == OtherSettings::ask) require_all_settings(*before, profile);
     if (before && others == OtherSettings::keep) profile = merged(*before, profile);
     if (before) profile.id = before->id;
-    // A file of another program may name none; a profile without an id could not be pinned.
+    // Files of other programs may lack an id, which pins need.
     if (profile.id.empty()) profile.id = fmt::format("p{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);
-    // Another subject may have taken the id, as when a file was copied.
+    // The id may belong to another lens, for example in a copied file.
     for (const Profile& p : all)
         if (!before && p.id == profile.id)
             profile.id += fmt::format("-{:08x}", fnv1a(profile_to_json(profile)) & 0xffffffffu);

@@ -10,32 +10,33 @@ namespace optrel {
 
 class Engine;
 
-/// A profile without what publishing adds to it: by that it is proposed, and found again when it is published.
+/// A profile without the fields that publishing adds. Proposals are stored and compared in this form.
 std::string proposed_profile(Profile profile);
 
-/// What becomes of lens settings of the version before that a new one does not have. ask: where there are some, nothing
-/// is published, and the error names them.
+/// What happens to lens settings that the previous version has and the new one lacks. ask: nothing is published, and
+/// the error lists them.
 enum class OtherSettings { ask, keep, drop };
 
 class StoredProfiles {
 public:
     explicit StoredProfiles(Engine& engine) : engine_(engine) {}
 
-    /// The current version of each profile, by name; of one whose versions are all withdrawn none.
+    /// Current version of each profile, ordered by name. Profiles whose versions are all withdrawn are left out.
     std::vector<Profile> current();
-    /// All versions with their states, by name, the newest of each first.
+    /// All versions with their states, ordered by name, newest first.
     std::vector<Profile> all_versions();
-    /// What happened to versions, oldest first.
+    /// Publications, withdrawals and changes of the current version, oldest first.
     std::vector<VersionEvent> events();
-    /// Publishes as the next version of the same lens and camera (same_subject); returns it with id and version.
-    /// Published versions never change. Throws Error(input) for a serious finding that nobody has accepted, and when
-    /// lens settings would be dropped that `others` does not give up.
+    /// Publishes a profile as the next version for the same lens and camera (same_subject()); returns it with id and
+    /// version. Published versions are immutable. Throws Error(input) for a serious finding that nobody accepted, and
+    /// when lens settings would be dropped although `others` does not allow it.
     Profile publish(Profile profile, OtherSettings others = OtherSettings::ask);
 
-    /// Frames that got it get the newest version that is not withdrawn, or none. Throws Error(input) for a version
-    /// that is not there, one that is withdrawn already, and without a reason.
+    /// Withdraws a version: its frames get the newest version that is not withdrawn, or none. Throws Error(input) for
+    /// an unknown or withdrawn version, and for an empty reason.
     void withdraw(const std::string& id, int version, const std::string& reason, const std::string& author);
-    /// Takes a withdrawal back as well. Throws Error(input) for a version that is not there, or current already.
+    /// Makes a version current; a withdrawal of it is undone. Throws Error(input) for an unknown version, and for the
+    /// current one.
     void make_current(const std::string& id, int version, const std::string& reason, const std::string& author);
 
 private:

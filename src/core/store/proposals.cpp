@@ -52,13 +52,13 @@ ChangeProposal proposal_from(const QSqlQuery& q) {
     p.judged = text(q.value(11));
     p.remark = text(q.value(12));
     p.field = text(q.value(13));
-    // A server knows people by their logins; a folder has the names that stations give.
+    // A server identifies users by login; a folder only has the names that stations give.
     const std::string login = text(q.value(14));
     p.mine = login.empty() ? p.author == current_author() : p.login == login;
     return p;
 }
 
-/// Of what is remarked on.
+/// Checks the kind of a remark's subject.
 void check_kind(const std::string& kind) {
     static const std::vector<std::string> kinds{"tier", "set", "profile", "frame", "finding"};
     if (std::find(kinds.begin(), kinds.end(), kind) == kinds.end())

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What somebody proposes and a second person has to look at, and remarks on anything.
+// Proposals that a second person must approve, and remarks.
 //
-// A studio settles what needs a second person: a revision, a profile, a rollout over more than so many frames. Who
-// judges is never who proposed; on a server the server sees to that, by the logins.
+// A studio configures what needs approval: a revision, a profile, or a rollout of more than a number of frames. Nobody
+// can approve an own proposal; on a server the server enforces this by the login.
 #pragma once
 
 #include <optional>
@@ -22,21 +22,21 @@ std::string to_string(ProposalState state);
 struct ChangeProposal {
     int id = 0;
     std::string time, author, station;
-    std::string login;  ///< as the server knows the author; empty in a folder
-    bool mine = false;  ///< of who asks
+    std::string login;  ///< user name at the server; empty for a store in a folder
+    bool mine = false;  ///< proposed by the current user
     ProposalKind kind = ProposalKind::revision;
-    std::string subject;   ///< in words: the lens of a profile, the frames of a rollout
-    std::string document;  ///< what is proposed; of a list empty, since it may be long
+    std::string subject;   ///< description: the lens of a profile, the frames of a rollout
+    std::string document;  ///< the proposed document; empty in lists, since it may be long
     std::string note;
     ProposalState state = ProposalState::open;
-    std::string judge, judged;  ///< who looked at it, and when
-    std::string remark, field;  ///< why it was sent back, and for which field
+    std::string judge, judged;  ///< who judged it, and when
+    std::string remark, field;  ///< reason for sending it back, and the field concerned
 };
 
 struct Remark {
     int id = 0;
     std::string time, author, station;
-    std::string kind, subject, field;  ///< on what: a tier, a profile, a frame, a finding
+    std::string kind, subject, field;  ///< subject: a tier, a profile, a frame, a finding
     std::string words;
     bool settled = false;
 };
@@ -45,35 +45,35 @@ class StoredProposals {
 public:
     explicit StoredProposals(Engine& engine) : engine_(engine) {}
 
-    /// Whether the studio wants a second person for this; of a rollout over so many frames.
+    /// Whether this needs approval; for a rollout, of that many frames.
     bool needed(ProposalKind kind, int frames = 0);
-    /// Throws Error(input) for a number that is none.
+    /// Throws Error(input) for a negative number.
     void need(ProposalKind kind, int more_than_frames);
     void need_no_more(ProposalKind kind);
 
-    /// Newest first, without their documents.
+    /// All proposals, newest first, without documents.
     std::vector<ChangeProposal> all();
-    /// With its document. Throws Error(input) for one that is not there.
+    /// With its document. Throws Error(input) for an unknown id.
     ChangeProposal find(int id);
-    /// Its number.
+    /// Returns the number of the new proposal.
     int propose(ProposalKind kind, const std::string& subject, const std::string& document, const std::string& note);
-    /// Approves it or, with a remark, sends it back. Throws Error(input) for one's own, one that was judged already,
-    /// and one that is sent back without a word.
+    /// Approves a proposal, or sends it back with a remark. Throws Error(input) for an own or already judged proposal,
+    /// and for sending back without a remark.
     void judge(int id, bool approve, const std::string& remark, const std::string& field);
-    /// Whether exactly this was approved.
+    /// Whether exactly this document was approved.
     bool approved(ProposalKind kind, const std::string& document);
 
-    /// Newest first; of one thing, or of all with an empty kind. Throws Error(input) for a kind that nothing is of.
+    /// Newest first. An empty kind means all remarks. Throws Error(input) for an unknown kind.
     std::vector<Remark> remarks(const std::string& kind = "", const std::string& subject = "");
     int remark(const Remark& remark);
-    /// Throws Error(input) for one that is not there.
+    /// Throws Error(input) for an unknown id.
     void settle_remark(int id);
 
 private:
     Engine& engine_;
 };
 
-/// A revision without what publishing adds to it: by that it is proposed, and found again when it is published.
+/// A revision without the fields that publishing adds. Proposals are stored and compared in this form.
 std::string proposed_form(const std::string& revision_json);
 
 }  // namespace optrel

@@ -47,7 +47,7 @@ int StoredQueue::add(const std::string& kind, const std::string& title, const st
         {text(kind), text(title), text(current_author()), text(this_station()), text(engine_.now()), false});
     job.next();
     const int id = job.value(0).toInt();
-    job.finish();  // one that still gives rows cannot be committed
+    job.finish();  // SQLite cannot commit while a statement has rows left
     QSqlQuery put = engine_.prepared(put_portion);
     int position = 0;
     for (const std::string& document : portions) engine_.execute(put, {id, position++, text(document)});
@@ -78,7 +78,7 @@ int StoredQueue::forget_old() {
     return gone;
 }
 
-/// When nothing of a job waits any more, it has ended now.
+/// Marks a job as ended when none of its portions waits.
 void StoredQueue::end_job_of(int job) {
     engine_.run(
         fmt::format("UPDATE jobs SET ended = {} WHERE id = ? AND ended = 0 AND (cancelled OR NOT EXISTS (SELECT 1 "
@@ -270,7 +270,7 @@ void StoredQueue::give_back(const QueuedPortion& p) {
 
 void StoredQueue::cancel(int job) {
     Transaction transaction(engine_);
-    this->job(job);  // it is there
+    this->job(job);  // it exists
     engine_.run("UPDATE jobs SET cancelled = ? WHERE id = ?", {true, job});
     end_job_of(job);
     engine_.stamp("queue");

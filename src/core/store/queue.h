@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Long work that a studio shares: jobs in portions, each taken by one station at a time.
+// The work queue of a studio: jobs, divided into portions that stations take one at a time.
 //
-// Who takes a portion has it for a while (a lease, by the one clock of the store), and says again and again that it is
-// at work. A station that dies lets its lease run out, and another takes the portion. What it found is kept in one
-// transaction with the mark that the portion is done, and only by who has the lease: nothing is done twice.
+// A station takes a portion with a lease (timed by the store's clock) and renews it while it works. When a station
+// dies, its lease expires and another station takes the portion. The result of a portion and its end are saved in one
+// transaction, and only for the current lease holder, so no portion takes effect twice.
 #pragma once
 
 #include <functional>
@@ -21,14 +21,14 @@ enum class PortionState { waiting, done, failed };
 std::string to_string(PortionState state);
 
 struct QueuedPortion {
-    int job = 0, position = 0;  ///< positions from 0
-    std::string kind, author;   ///< of the job
-    std::string document;       ///< what is to be done, as its kind says
+    int job = 0, position = 0;  ///< position within the job, from 0
+    std::string kind, author;   ///< kind and author of the job
+    std::string document;       ///< what to do; the kind defines the format
     PortionState state = PortionState::waiting;
-    std::string worker;  ///< who has it, or had it last
-    int tries = 0;       ///< how often it was taken
-    std::string result;  ///< of one that is done; of one that failed, why
-    std::string noted;   ///< what a worker noted before it wrote anything, for whoever may have to take it up again
+    std::string worker;  ///< current or last lease holder
+    int tries = 0;       ///< number of times that the portion was taken
+    std::string result;  ///< result when done; reason when failed
+    std::string noted;   ///< note that a worker left before it wrote anything, for whoever takes over
 };
 
 struct QueuedJob {
@@ -39,10 +39,10 @@ struct QueuedJob {
     bool ended() const { return cancelled || done + failed == portions; }
 };
 
-/// What becomes of a portion that was begun too often without an end, as when it kills its worker.
+/// How a portion is split after it was taken too often without an end, for example because it kills its worker.
 struct DividedPortion {
-    std::vector<std::string> portions;  ///< its parts, to be tried alone; none: it cannot be divided
-    std::string about;                  ///< of one that cannot be divided: the frame, for a sentence; may be empty
+    std::vector<std::string> portions;  ///< parts to try one by one; empty: the portion cannot be split
+    std::string about;                  ///< the frame to name in the message when it cannot be split; may be empty
 };
 
 class StoredQueue {
@@ -51,52 +51,52 @@ public:
 
     explicit StoredQueue(Engine& engine) : engine_(engine) {}
 
-    /// A new job of who is at this station; its number. Those that were added first are done first. Jobs that ended
-    /// long ago are forgotten on this occasion.
+    /// Adds a job in the name of the current author and returns its number. Jobs run in the order in which they were
+    /// added. Also deletes expired jobs (forget_old()).
     int add(const std::string& kind, const std::string& title, const std::vector<std::string>& portions);
-    /// Newest first.
+    /// All jobs, newest first.
     std::vector<QueuedJob> jobs();
-    /// Throws Error(input) for one that is not there.
+    /// Throws Error(input) for an unknown job.
     QueuedJob job(int id);
-    /// In order.
+    /// All portions, in order.
     std::vector<QueuedPortion> portions(int job);
-    /// The same without their documents, which may be very long.
+    /// The same without documents, which may be very long.
     std::vector<QueuedPortion> results(int job);
 
-    /// The next portion of these kinds that nobody works on, for `worker`, for `seconds`. One that was taken
-    /// `most_tries` times without an end is divided into parts that are tried alone, and where it cannot be divided it
-    /// has failed. `except`: job and position of those that cannot be done here.
+    /// Takes the next free portion of these kinds for `worker`, with a lease of `seconds`. A portion that was taken
+    /// `most_tries` times without an end is split by `divide`, or fails when it cannot be split. `except`: portions
+    /// (job, position) that this station cannot do.
     std::optional<QueuedPortion> take(const std::string& worker, const std::vector<std::string>& kinds, int seconds,
                                       const Divide& divide = {}, const std::set<std::pair<int, int>>& except = {});
-    /// Whether any of these kinds has not ended, be it waiting or at work somewhere.
+    /// Whether any job of these kinds is unfinished.
     bool any_waits(const std::vector<std::string>& kinds);
-    /// Goes on having it. False: it is another's by now, or the job was cancelled.
+    /// Renews the lease. Returns false when the lease is lost or the job was cancelled.
     bool renew(const QueuedPortion& portion, int seconds);
-    /// Ends a portion, within the caller's transaction if there is one. False: it is another's, and nothing of it may
-    /// be kept.
+    /// Ends a portion, inside the caller's transaction if there is one. Returns false when the lease is lost; then the
+    /// caller must discard the result.
     bool end(const QueuedPortion& portion, PortionState state, const std::string& result);
-    /// What the other portions of its job have noted.
+    /// Notes of the other portions of the same job.
     std::vector<std::string> noted_beside(const QueuedPortion& portion);
-    /// Notes a name that is about to be written under, so that no other portion of its job, nor one of another job that
-    /// has not ended, notes the same.
+    /// Reserves an output name, so that no other portion of this job or of another unfinished job uses it.
     enum class Noted {
         mine,
-        taken,  ///< another portion has noted it
-        lost    ///< the portion is another's by now, or was cancelled, and nothing may be written
+        taken,  ///< another portion has reserved the name
+        lost    ///< the lease is lost or the job was cancelled; nothing may be written
     };
     Noted note(const QueuedPortion& portion, const std::string& name);
-    /// Leaves it to others for so long, since it cannot be done here or now, and says why. Uncounted: it was no try.
+    /// Releases a portion that cannot be done here or now, for at least `seconds`, with the reason. When `counted` is
+    /// false, the attempt does not count as a try.
     void put_off(const QueuedPortion& portion, int seconds, const std::string& why, bool counted = true);
-    /// Gives it back, as who is asked to stop does.
+    /// Releases a portion without a delay, as a worker does that is asked to stop.
     void give_back(const QueuedPortion& portion);
-    /// What is at work is not kept any more. Throws Error(input) for one that is not there.
+    /// Cancels a job; portions that are being worked on are discarded. Throws Error(input) for an unknown job.
     void cancel(int job);
 
-    /// How many days a job that ended is kept; what was not settled is 30.
+    /// Number of days that a finished job is kept; 30 when nothing is configured.
     int days_kept();
-    /// Throws Error(input) for less than one, and as StoredSettings::put() does.
+    /// Throws Error(input) for less than one day, and as StoredSettings::put() does.
     void keep_for(int days);
-    /// Forgets jobs that ended longer ago than that; how many.
+    /// Deletes finished jobs that are older than that; returns how many.
     int forget_old();
 
     static constexpr int most_tries = 3;

@@ -46,7 +46,7 @@ ById<T> by_id(const std::vector<T>& list) {
     return out;
 }
 
-/// Applies edits to entries that were read from the store, refusing what is not as it was.
+/// Applies edits to entries of the store; refuses entries that have changed.
 template <class T>
 void apply(const std::vector<EntryEdit<T>>& edits, ById<T> there, RegisterIndex& index) {
     for (const EntryEdit<T>& e : edits) {
@@ -121,9 +121,9 @@ std::vector<Claim> StoredRegister::claims() {
 std::set<std::string> StoredRegister::numbering_models() {
     std::set<std::string> out;
     Metadata m;
-    // As the index has them: a server looks up no key of thousands of signs.
+    // The same limit as the index: a server cannot look up keys of thousands of characters.
     const std::string names = "substr(maker, 1, 200), substr(model, 1, 200)";
-    // Each query finds the next model by the index, which is quicker than reading all frames: there are few models.
+    // Each query finds the next model by the index, which is faster than reading all frames.
     for (bool first = true;; first = false) {
         QSqlQuery q = engine_.run(
             fmt::format(
@@ -139,7 +139,7 @@ std::set<std::string> StoredRegister::numbering_models() {
 
 namespace {
 
-/// What writing an entry needs of its kind.
+/// Properties of each kind of entry.
 template <class T>
 struct Kind;
 
@@ -204,7 +204,7 @@ struct Kind<Claim> {
     static void check(const Claim& c, RegisterIndex&) { check_claim(c); }
 };
 
-/// Who edits, and as what.
+/// Author and text of the edit.
 struct Signature {
     std::string author, what;
 };
@@ -260,7 +260,7 @@ FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
     add(import.bodies, by_id(now_there.bodies), out.bodies);
     add(import.lenses, by_id(now_there.lenses), out.lenses);
     add(import.claims, by_id(claims()), out.claims);
-    // A body whose model is not there yet brings it.
+    // Adding a body also adds its missing model.
     std::unordered_set<std::string> models;
     for (const ModelEntry& m : now_there.models) models.insert(m.id);
     for (const EntryEdit<ModelEntry>& m : out.models) models.insert(m.after->id);
@@ -272,7 +272,7 @@ FleetEdit StoredRegister::edit_for(const RegisterImport& import) {
 }
 
 std::vector<HistoryEntry> StoredRegister::history(const std::string& kind, const std::string& subject, int most) {
-    // Asked for none in particular, those of the register: the history has more.
+    // By default only kinds of the register; the history has more.
     if (!kind.empty()) return StoredHistory(engine_).entries(kind, subject, most);
     std::vector<HistoryEntry> out;
     for (const char* each : {Kind<ModelEntry>::name, Kind<Body>::name, Kind<LensEntry>::name, Kind<Claim>::name})

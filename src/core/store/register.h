@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The register of a store, with its claims and its history.
+// The register of a store: models, bodies, lenses, claims, and their history.
 #pragma once
 
 #include <functional>
@@ -19,23 +19,23 @@ class Engine;
 class StoredBaselines;
 struct Revision;
 
-/// One edit of one entry. What it was before is given so that an edit made at another station meanwhile is noticed;
-/// nothing means that it is new, or, in `after`, that it goes.
+/// One edit of one entry. The entry before the edit is given so that a concurrent edit by another station is detected.
+/// Nothing in `before` means a new entry; nothing in `after` means that the entry is removed.
 template <class T>
 struct EntryEdit {
     std::optional<T> before, after;
     bool operator==(const EntryEdit&) const = default;
 };
 
-/// Several edits of the register, as one.
+/// Several edits of the register, applied together.
 struct FleetEdit {
-    std::string what;  ///< for the history, as in "claim a number"
+    std::string what;  ///< for the history, for example "claim a number"
     std::vector<EntryEdit<ModelEntry>> models;
     std::vector<EntryEdit<Body>> bodies;
     std::vector<EntryEdit<LensEntry>> lenses;
     std::vector<EntryEdit<Claim>> claims;
     bool empty() const { return models.empty() && bodies.empty() && lenses.empty() && claims.empty(); }
-    /// The edit that takes this one back.
+    /// The edit that undoes this one.
     FleetEdit reversed() const;
 };
 
@@ -51,15 +51,16 @@ public:
     std::shared_ptr<const Fleet> fleet() {
         return std::make_shared<const Fleet>(entries(), claims(), numbering_models());
     }
-    /// The camera names whose files report numbers.
+    /// Camera names whose files report serial numbers.
     std::set<std::string> numbering_models();
 
-    /// Throws Error(input), changing nothing, when an entry is not as it was before, or cannot stand in the register.
-    /// `with_draft` edits the draft in the same transaction, as StoredBaselines::change_draft() does.
+    /// Applies the edit in one transaction. Throws Error(input), and changes nothing, when an entry differs from
+    /// `before` or is invalid. `with_draft` edits the draft in the same transaction (see
+    /// StoredBaselines::change_draft()).
     void edit(const FleetEdit& edit, const std::string& author, const std::function<void(Revision&)>& with_draft = {});
-    /// An import as one edit.
+    /// Converts an import into one edit.
     FleetEdit edit_for(const RegisterImport& import);
-    /// Newest first; of one entry, or of all with an empty subject. Kinds are model, body, lens and claim.
+    /// History entries, newest first. An empty subject means all entries. Kinds: model, body, lens, claim.
     std::vector<HistoryEntry> history(const std::string& kind = "", const std::string& subject = "", int most = 500);
 
 private:

@@ -20,13 +20,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-/// The root in "NAME:/..."; empty when it is none.
-std::string root_in(const std::string& kept) {
-    const std::size_t at = kept.find(":/");
-    if (at == std::string::npos || at == 0 || kept.find('/') < at) return "";
-    return kept.substr(0, at);
-}
-
 void check_name(const std::string& name) {
     const bool sound = !name.empty() && std::all_of(name.begin(), name.end(), [](unsigned char c) {
         return std::isalnum(c) || c == '-' || c == '_' || c == '.' || c >= 0x80;
@@ -37,34 +30,6 @@ void check_name(const std::string& name) {
 }
 
 }  // namespace
-
-RootMap::RootMap(std::vector<RootPlace> places) : places_(std::move(places)) {
-    std::sort(places_.begin(), places_.end(), [](const RootPlace& a, const RootPlace& b) {
-        return a.folder.native().size() > b.folder.native().size();
-    });
-}
-
-std::string RootMap::kept(const fs::path& path) const {
-    for (const RootPlace& p : places_)
-        if (path == p.folder)
-            return p.root + ":/";
-        else if (lies_within(path, p.folder))
-            return p.root + ":/" + path_to_text(path.lexically_relative(p.folder).native());
-    return path_to_text(path.native());
-}
-
-fs::path RootMap::here(const std::string& kept) const {
-    const std::string root = places_.empty() ? "" : root_in(kept);
-    if (root.empty()) return path_from_text(kept);
-    for (const RootPlace& p : places_)
-        if (p.root == root) {
-            const std::string rest = kept.substr(root.size() + 2);
-            return rest.empty() || rest == "." ? p.folder : p.folder / path_from_text(rest);
-        }
-    return path_from_text(kept);
-}
-
-std::string RootMap::missing(const fs::path& path) { return root_in(path.string()); }
 
 std::vector<RootPlace> StoredRoots::all() {
     std::vector<RootPlace> out;
@@ -89,17 +54,17 @@ void StoredRoots::put(const RootPlace& place) {
     engine_.run(upsert("roots", {"root", "station", "folder"}, "root, station"),
                 {text(p.root), text(p.station), text(path_to_text(p.folder.native()))});
     engine_.record({"", "", "root", p.root, "place at " + p.station, "", printable(p.folder.string())});
-    engine_.read_roots();
+    read_roots(engine_);
     if (mine) take_in_paths();
     engine_.stamp("roots");
     transaction.commit();
 }
 
-/// What was kept under a path of this station is kept under its root.
+/// Converts known paths inside the folder to the root.
 void StoredRoots::take_in_paths() {
     struct Place {
         const char *table, *column;
-        bool key;  ///< of its table
+        bool key;  ///< primary key of the table
     };
     constexpr Place places[] = {{"frames", "path", true},    {"moves", "from_path", true},
                                 {"moves", "to_path", false}, {"exports", "frame", false},
@@ -113,7 +78,7 @@ void StoredRoots::take_in_paths() {
             if (const QVariant kept = engine_.kept(path_from_text(text(q.value(0)))); kept != q.value(0))
                 renamed.emplace_back(q.value(0), kept);
         for (const auto& [old, kept] : renamed)
-            // Another station may know it by its root already.
+            // Another station may have stored it under the root already.
             if (p.key && engine_.run("SELECT 1" + having, {kept}).next())
                 engine_.run("DELETE" + having, {old});
             else
@@ -133,9 +98,15 @@ void StoredRoots::remove(const std::string& root, const std::string& station) {
             fmt::format("There is no root '{}' at {}{}.", printable(root), station, nearest_clause(root, names)));
     engine_.run("DELETE FROM roots WHERE root = ? AND station = ?", {text(root), text(station)});
     engine_.record({"", "", "root", root, "take out at " + station, "", ""});
-    engine_.read_roots();
+    read_roots(engine_);
     engine_.stamp("roots");
     transaction.commit();
+}
+
+void read_roots(Engine& engine) {
+    std::vector<RootPlace> mine = StoredRoots(engine).all();
+    std::erase_if(mine, [](const RootPlace& p) { return p.station != this_station(); });
+    engine.set_roots(RootMap(std::move(mine)));
 }
 
 }  // namespace optrel

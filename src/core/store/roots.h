@@ -1,49 +1,29 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Roots: folders of frames that several stations see, each under its own path.
+// Roots: folders of frames that several stations see under different paths.
 //
-// A store keeps the path of what lies within a root as "NAME:/..." and gives it to each station under the folder that
-// the root has there. What lies in no root is kept under its path, as for a single station. A frame whose root has no
-// folder at a station keeps the form NAME:/... there: it stays known, and no file is found under it.
+// A store keeps a path inside a root as "NAME:/..." and converts it to the folder of the root at each station. Paths
+// outside all roots are kept unchanged. At a station where a root has no folder, its frames keep the form NAME:/...:
+// they stay known, but no file can be opened.
 #pragma once
 
-#include <filesystem>
 #include <string>
 #include <vector>
+
+#include "store/root_map.h"
 
 namespace optrel {
 
 class Engine;
 
-/// Where a root lies at a station.
-struct RootPlace {
-    std::string root, station;
-    std::filesystem::path folder;
-    bool operator==(const RootPlace&) const = default;
-};
-
-/// The roots of one station, to turn paths into what is kept and back.
-class RootMap {
-public:
-    RootMap() = default;
-    explicit RootMap(std::vector<RootPlace> places);
-    std::string kept(const std::filesystem::path& path) const;
-    std::filesystem::path here(const std::string& kept) const;
-    /// The root in a path that has none of its folders here; empty for any other.
-    static std::string missing(const std::filesystem::path& path);
-
-private:
-    std::vector<RootPlace> places_;  ///< the innermost first
-};
-
 class StoredRoots {
 public:
     explicit StoredRoots(Engine& engine) : engine_(engine) {}
-    /// By root and station.
+    /// All roots, ordered by name and station.
     std::vector<RootPlace> all();
-    /// Says where a root lies at a station. What the store knows within it at this one belongs to it from now on.
-    /// Throws Error(input) for a name that is none, or at this station for what is no folder.
+    /// Sets the folder of a root at a station. For this station, known paths inside the folder are converted to the
+    /// root. Throws Error(input) for an invalid name, or when the folder does not exist at this station.
     void put(const RootPlace& place);
-    /// Throws Error(input) for one that is not there.
+    /// Throws Error(input) for an unknown root.
     void remove(const std::string& root, const std::string& station);
 
 private:
@@ -51,5 +31,8 @@ private:
 
     Engine& engine_;
 };
+
+/// Reads the roots of this station into an engine.
+void read_roots(Engine& engine);
 
 }  // namespace optrel

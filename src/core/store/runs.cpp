@@ -29,7 +29,7 @@ std::vector<RunFrame> StoredRuns::frames_of(int id) {
 
 namespace {
 
-/// Measurements that are there, and not in what a window knows of the run.
+/// Adds measurements of the store that the window does not have.
 void keep_measured(std::vector<RunFrame>& frames, const std::vector<RunFrame>& there) {
     for (RunFrame& f : frames) {
         if (f.settled()) continue;
@@ -70,7 +70,7 @@ std::optional<RunRecord> StoredRuns::unfinished(const std::string& name, const s
 int StoredRuns::put(const RunRecord& given) {
     Transaction transaction(engine_, "runs");
     RunRecord run = given;
-    // With another chart nothing that was measured before holds.
+    // Measurements with another chart are invalid.
     QSqlQuery before = engine_.run("SELECT 1 FROM runs WHERE id = ? AND chart = ?", {run.id, text(run.chart)});
     if (before.next()) keep_measured(run.frames, frames_of(run.id));
     before.finish();

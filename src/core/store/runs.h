@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The measuring runs of a store, with every frame's corners as they were found.
+// Measuring runs, with the detected corners of every frame.
 #pragma once
 
 #include <optional>
@@ -24,24 +24,24 @@ class StoredRuns {
 public:
     explicit StoredRuns(Engine& engine) : engine_(engine) {}
 
-    /// Newest first.
+    /// All runs, newest first.
     std::vector<RunRecord> all();
-    /// Id 0: a new one. Returns the id. What another program measured meanwhile stays: a frame that is measured here
-    /// and not in `run` keeps its measurement, with what `run` says was dropped.
+    /// Saves a run; id 0 adds a new one. Returns the id. Measurements that another program saved meanwhile are kept: a
+    /// frame that is measured in the store and not in `run` keeps its measurement, combined with the frames that `run`
+    /// dropped.
     int put(const RunRecord& run);
-    /// Replaces one frame of a run, so that what was measured survives a stop; nothing happens when the run is gone.
+    /// Saves one frame of a run, so that an interruption loses little. Does nothing when the run no longer exists.
     void put_frame(int run, int position, const RunFrame& frame);
-    /// Keeps what was measured in a frame, wherever it stands in the run by now. What a person dropped meanwhile stays
-    /// dropped, and a frame that is measured already stays as it is. Nothing happens when it is gone.
+    /// Saves the measurement of a frame, wherever the frame now is in the run. Frames that a person dropped stay
+    /// dropped, and frames that are already measured stay unchanged. Does nothing when the run no longer exists.
     void put_measurement(int run, const RunFrame& frame);
     void remove(int id);
-    /// A run that was begun on this folder and chart and not measured to its end, as when the program was killed;
-    /// nothing otherwise.
+    /// An unfinished run of this folder and chart, for example after the program was killed; nothing if there is none.
     std::optional<RunRecord> unfinished(const std::string& name, const std::string& folder, const std::string& chart);
 
-    /// Throws Error(input) for one that is not there (any more).
+    /// Throws Error(input) for an unknown run.
     RunFrame frame(int run, int position);
-    /// Of the run. Throws Error(input) for one that is not there.
+    /// Chart of the run. Throws Error(input) for an unknown run.
     std::string chart_of(int run);
 
 private:

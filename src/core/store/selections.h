@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Selections of frames that were given a name: their rules, as documents that another part writes and reads.
+// Named selections of frames: rules, kept as documents.
 #pragma once
 
 #include <map>
@@ -13,13 +13,13 @@ class StoredSelections {
 public:
     explicit StoredSelections(Engine& engine) : engine_(engine) {}
 
-    /// Name to document.
+    /// Documents by name.
     std::map<std::string, std::string> all();
-    /// In any case. Throws Error(input) with the nearest names.
+    /// Case does not matter. Throws Error(input) with similar names.
     std::string named(const std::string& name);
-    /// Replaces that of the same name. Throws Error(input) for an empty name.
+    /// Adds a selection or replaces the one with the same name. Throws Error(input) for an empty name.
     void put(const std::string& name, const std::string& document);
-    /// Throws Error(input) where there is none.
+    /// Throws Error(input) for an unknown name.
     void remove(const std::string& name);
 
 private:

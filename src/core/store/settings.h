@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// What a studio settles for all its stations, by name.
+// Settings of a studio, shared by all stations.
 #pragma once
 
 #include <map>
@@ -13,9 +13,9 @@ class StoredSettings {
 public:
     explicit StoredSettings(Engine& engine) : engine_(engine) {}
     std::map<std::string, std::string> all();
-    /// Empty where nothing is settled.
+    /// Empty when the setting is not set.
     std::string get(const std::string& name);
-    /// An empty value takes it out. Throws Error(store) for who may not keep the studio.
+    /// An empty value removes the setting. Throws Error(store) without the role `keeps`.
     void put(const std::string& name, const std::string& value);
 
 private:

@@ -39,16 +39,16 @@ std::vector<Present> StoredStations::others(const std::string& window) {
     return out;
 }
 
-std::vector<Namesake> StoredStations::arrive() {
+std::vector<StationNameConflict> StoredStations::arrive() {
     constexpr int week = 7 * 24 * 3600;
     const std::string now = engine_.seconds_in_sql(), machine = this_machine();
     Transaction transaction(engine_);
-    // Two programs of one machine may do this at the same instant.
+    // Two processes of one machine may do this at the same time.
     engine_.run(fmt::format("INSERT INTO machines (station, machine, author, seen) VALUES (?, ?, ?, {}) ON CONFLICT "
                             "(station, machine) DO UPDATE SET author = excluded.author, seen = excluded.seen",
                             now),
                 {text(this_station()), text(machine), text(current_author())});
-    std::vector<Namesake> out;
+    std::vector<StationNameConflict> out;
     QSqlQuery q = engine_.run(fmt::format("SELECT author, {0} - seen FROM machines WHERE station = ? AND machine != ? "
                                           "AND seen >= {0} - {1} ORDER BY seen DESC",
                                           now, week),

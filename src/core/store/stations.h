@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Who is at the store at this moment, and at what; and the machines behind the names of stations. All by the one clock
-// of the store.
+// Which users are active in a store, and which machine uses which station name. All times are by the store's clock.
 #pragma once
 
 #include <string>
@@ -10,34 +9,34 @@ namespace optrel {
 
 class Engine;
 
-/// Somebody who has something open to be edited.
+/// A user who has something open for editing.
 struct Present {
-    std::string window;  ///< tells one from all others, also of one person
+    std::string window;  ///< identifies one window, also among windows of the same user
     std::string author, station;
-    std::string kind, subject;  ///< "tier" and its id, for instance
+    std::string kind, subject;  ///< for example "tier" and its id
     bool operator==(const Present&) const = default;
 };
 
-/// Another machine that goes by this station's name.
-struct Namesake {
-    std::string author;     ///< who was at it last
-    long long seconds = 0;  ///< since it was seen
+/// Another machine that uses the name of this station.
+struct StationNameConflict {
+    std::string author;     ///< last user at that machine
+    long long seconds = 0;  ///< seconds since that machine was last seen
 };
 
 class StoredStations {
 public:
     explicit StoredStations(Engine& engine) : engine_(engine) {}
 
-    /// A window has this open. Said again within `lasts_seconds` for as long as it has.
+    /// Announces what a window has open. Must be repeated within `lasts_seconds`.
     void at(const Present& present);
-    /// A window has nothing open any more.
+    /// Ends the announcement of a window.
     void leave(const std::string& window);
-    /// All but one window's own, by author and window; whoever was not heard of for a while is not among them.
+    /// Announcements of all other windows, ordered by author and window; expired ones are left out.
     std::vector<Present> others(const std::string& window);
 
-    /// This machine works under the name of its station (base/station.h). Machines that did so in the last week under
-    /// the same name: what belongs to each by its name alone (roots, exports) would be mixed up.
-    std::vector<Namesake> arrive();
+    /// Registers this machine under its station name (base/station.h). Returns machines that used the same name in the
+    /// last week: their roots and exports would be mixed up with ours, because both are stored by station name.
+    std::vector<StationNameConflict> arrive();
 
     static constexpr int lasts_seconds = 90;
 

@@ -49,7 +49,7 @@ Store::~Store() = default;
 
 bool Store::writable() const { return engine_->writable(); }
 
-RolloutShelf& Store::rollouts() { return engine_->rollouts(); }
+RolloutStore& Store::rollouts() { return engine_->rollouts(); }
 
 std::map<std::string, long long> Store::stamps() {
     std::map<std::string, long long> out;
@@ -68,7 +68,7 @@ std::string Store::kept(const std::filesystem::path& path) const { return text(e
 
 std::filesystem::path Store::here(const std::string& kept) const { return engine_->here(text(kept)); }
 
-void Store::read_roots() { engine_->read_roots(); }
+void Store::read_roots() { optrel::read_roots(*engine_); }
 
 StorePeople* Store::people() { return engine_->people(); }
 

@@ -1,11 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The store of a studio: one handle to all that is kept, by subject.
+// The store of a studio: one handle for everything that is kept, by subject.
 //
-// A store is opened by its address: a folder, postgresql://USER@HOST/NAME
-// for one on a server, or a name that the user gave to one of these (studio_names.h). A handle belongs to
-// the thread that opened it, and refuses any other; a worker opens one of its own by source(), which may be copied to
-// any thread. All writes of one call are one transaction, and Transaction joins several calls to one. Errors are
-// Error(store), one sentence: locked, read-only, damaged, or written by a newer version.
+// Addresses: a folder, postgresql://USER@HOST/NAME for a server, or a name that the user defined (studio_names.h). A
+// handle belongs to the thread that opened it and refuses calls from others; source() can be copied to any thread,
+// where a worker opens its own handle. Each call writes in one transaction; Transaction joins several calls into one.
+// Errors are Error(store) with one sentence: locked, read-only, damaged, or written by a newer version.
 #pragma once
 
 #include <functional>
@@ -13,7 +12,7 @@
 #include <memory>
 #include <string>
 
-#include "rollout/shelf.h"
+#include "rollout/rollout_store.h"
 #include "store/access.h"
 #include "store/baselines.h"
 #include "store/colours.h"
@@ -45,7 +44,7 @@ namespace optrel {
 class Engine;
 class Store;
 
-/// Where a store is: what a worker takes along to open its own handle.
+/// Address of a store, with which a worker opens its own handle.
 class StoreSource {
 public:
     explicit StoreSource(std::string address) : address_(std::move(address)) {}
@@ -58,15 +57,14 @@ private:
 
 class Store {
 public:
-    /// Throws as the engine of the address does, and Error(input) for an address of a kind that this version does not
-    /// know.
+    /// Throws as the engine does, and Error(input) for an unknown kind of address.
     explicit Store(const std::string& address, Access access = Access::write);
     ~Store();
     Store(const Store&) = delete;
     Store& operator=(const Store&) = delete;
 
     const StoreSource& source() const { return source_; }
-    /// False when it was opened to be read where nothing can be written.
+    /// False when the store was opened read-only.
     bool writable() const;
 
     StoredFrames& frames() { return frames_; }
@@ -88,27 +86,26 @@ public:
     StoredMeasurers& measurers() { return measurers_; }
     StoredFoundBundles& found_bundles() { return found_bundles_; }
     StoredStations& stations() { return stations_; }
-    /// A path as it is kept for all stations, and back as this one sees it (roots.h).
+    /// Converts between a path at this station and the path that the store keeps for all stations (roots.h).
     std::string kept(const std::filesystem::path& path) const;
     std::filesystem::path here(const std::string& kept) const;
-    /// The people that it knows; none for a store in a folder, which is everybody's who may write the folder.
+    /// Users of the store; null for a store in a folder, which has none.
     StorePeople* people();
-    /// Another program of this station has placed roots.
+    /// Reads the roots of this station again, after another program changed them.
     void read_roots();
-    RolloutShelf& rollouts();
+    RolloutStore& rollouts();
     Engine& engine() { return *engine_; }
-    /// What `name` stands for ("intake"), for this program alone; nothing when another one has it.
+    /// Takes an exclusive role ("intake") for this program; null when another program has it.
     std::unique_ptr<StoreHold> hold(const std::string& name);
-    /// Calls back in this thread's event loop, as long as `context` lives, when any station has written. False: this
-    /// store cannot tell, and is to be asked (stamps()).
+    /// Calls `told` in this thread's event loop, while `context` lives, after any station has written. Returns false
+    /// when the engine cannot notify; then poll stamps().
     bool listen(QObject& context, std::function<void()> told);
-    /// Where the connection of one that listens was lost: it may be opened again, since another one could be.
+    /// Allows a listening connection that was lost to reconnect, since another connection has reached the server.
     void reachable_again();
-    /// Now, as utc_now() writes it, by the one clock that all stations have.
+    /// Current time in the format of utc_now(), by the store's clock, which all stations share.
     std::string now();
 
-    /// How often each part was written: frames, fleet, draft, baselines, profiles. Tells what another station has
-    /// changed meanwhile.
+    /// Change counters of the parts (frames, fleet, draft, baselines, profiles), to detect changes by other stations.
     std::map<std::string, long long> stamps();
 
 private:
@@ -135,13 +132,14 @@ private:
     StoredStations stations_{*engine_};
 };
 
-/// Whether there is a store in a folder.
+/// Whether a folder contains a store.
 bool store_exists(const std::string& folder);
-/// Whether an address is one of a server, not a folder.
+/// Whether an address names a server, not a folder.
 bool is_server_address(const std::string& address);
-/// Whom an address of a server names; empty when it names nobody, or is a folder. Throws Error(input) when it is none.
+/// User name in a server address; empty when there is none, or for a folder. Throws Error(input) for an invalid
+/// address.
 std::string user_in(const std::string& address);
-/// Where the store is when nobody says: optrel below the user's data directory.
+/// Default address: the folder optrel in the user's data directory.
 std::string default_store_address();
 
 }  // namespace optrel

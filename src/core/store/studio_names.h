@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Names that the user of this machine has for stores, so that an address need not be typed.
+// Short names for store addresses on this machine.
 //
-// They stand in optrel/studios.json of the user's configuration: {"north": "postgresql://iva@server/studio"}.
+// They are kept in optrel/studios.json in the user's configuration folder: {"north": "postgresql://iva@server/studio"}.
 #pragma once
 
 #include <map>
@@ -9,14 +9,14 @@
 
 namespace optrel {
 
-/// Throws Error(input) when the file is there and cannot be read as such.
+/// Throws Error(input) when the file exists and is invalid.
 std::map<std::string, std::string> studio_names();
 
-/// An empty address forgets the name. Throws Error(input) for a name that could be a folder's path, and for one that is
-/// not there to be forgotten.
+/// An empty address removes the name. Throws Error(input) for a name that could be a path, and for removing an unknown
+/// name.
 void name_studio(const std::string& name, const std::string& address);
 
-/// The address that a name stands for; what is no name comes back as it is. A folder of that name here goes first.
+/// Address for a name; other texts are returned unchanged. An existing folder of that name takes precedence.
 std::string address_named(const std::string& given);
 
 }  // namespace optrel

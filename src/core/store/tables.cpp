@@ -7,7 +7,7 @@
 namespace optrel {
 namespace {
 
-/// From "id name width:whole": a column is of words unless it says otherwise.
+/// Parses "id name width:whole"; the default type is text.
 StoreTable table(const std::string& name, const std::string& key, const std::string& columns, bool numbered = false,
                  bool only_added = false) {
     using Kind = TableColumn::Kind;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The tables of a store by their columns, for what is done with all of them alike (copy.h). Rollouts are not among
-// them: each engine keeps them in its own way (rollout/shelf.h).
+// The tables of a store and their columns, for generic code such as copy.h. Rollouts are not listed, because each
+// engine stores them differently (rollout/rollout_store.h).
 #pragma once
 
 #include <string>
@@ -9,21 +9,21 @@
 namespace optrel {
 
 struct TableColumn {
-    /// yes: true or false. bytes: of any value.
+    /// Column types. yes: boolean. bytes: arbitrary bytes.
     enum class Kind { words, whole, real, yes, bytes };
     std::string name;
     Kind kind = Kind::words;
 };
 
 struct StoreTable {
-    std::string name, key;  ///< the columns of the key, as in an ORDER BY
+    std::string name, key;  ///< columns of the primary key, as in ORDER BY
     std::vector<TableColumn> columns;
-    bool numbered = false;    ///< its id is given by the engine
-    bool only_added = false;  ///< a row that is there never changes
+    bool numbered = false;    ///< the engine assigns the id
+    bool only_added = false;  ///< rows are never updated
     std::vector<std::string> column_names() const;
 };
 
-/// In an order in which they can be filled.
+/// In an order that satisfies all references between tables.
 const std::vector<StoreTable>& store_tables();
 
 }  // namespace optrel

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Several calls on a store as one.
+// A database transaction.
 #pragma once
 
 #include <string>
@@ -8,20 +8,21 @@ namespace optrel {
 
 class Engine;
 
-/// All statements while it lives are one: taken back unless commit() is called. One inside another joins it; when the
-/// inner one is not committed, the outer one cannot be.
+/// All statements during its lifetime form one transaction, which is rolled back unless commit() is called. Nested
+/// transactions join the outer one; when a nested one is not committed, the outer one cannot be committed either.
 class Transaction {
 public:
     explicit Transaction(Engine& engine);
-    /// One that changes a part by what it reads of it first: others that do wait until it is done.
+    /// A transaction that changes `part` depending on what it reads: the part is locked against other such
+    /// transactions.
     Transaction(Engine& engine, const std::string& part);
-    /// One that reads: all of it as at one instant, whoever writes meanwhile.
+    /// A read transaction that sees one snapshot, whatever others write meanwhile.
     enum Manner { one_instant };
     Transaction(Engine& engine, Manner manner);
     ~Transaction();
     Transaction(const Transaction&) = delete;
     Transaction& operator=(const Transaction&) = delete;
-    /// Throws Error(store) when the engine refuses, or when an inner transaction was given up.
+    /// Throws Error(store) when the engine refuses, or when a nested transaction was not committed.
     void commit();
 
 private:

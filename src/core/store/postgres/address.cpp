@@ -17,7 +17,7 @@ namespace {
 
 constexpr const char* form = "write it as postgresql://USER@HOST/NAME";
 
-/// What may stand behind the question mark.
+/// Allowed options after the question mark.
 const std::vector<std::string> known_options{"sslmode", "sslrootcert", "sslcert",         "sslkey",
                                              "service", "passfile",    "connect_timeout", "gssencmode"};
 
@@ -43,7 +43,7 @@ std::string option_from(const std::pair<QString, QString>& item, const std::stri
     return key + "=" + value;
 }
 
-/// The text before and after the first such sign.
+/// Splits a text at the first occurrence of a character.
 std::pair<std::string, std::string> cut(const std::string& s, char sign) {
     const std::size_t at = s.find(sign);
     return at == std::string::npos ? std::pair{s, std::string()} : std::pair{s.substr(0, at), s.substr(at + 1)};
@@ -74,7 +74,7 @@ bool is_address(const std::string& text) {
 }
 
 Address parse_address(const std::string& text) {
-    // Not by QUrl: the folder of a socket is no name of a host to it.
+    // QUrl cannot parse a socket folder as host.
     const std::size_t at = text.find("://");
     if (at == std::string::npos)
         throw input_error(fmt::format("'{}' is no address of a store; {}.", printable(text), form));
@@ -83,12 +83,12 @@ Address parse_address(const std::string& text) {
     Address out;
     if (const std::size_t sign = server.rfind('@'); sign != std::string::npos) {
         const std::string user = server.substr(0, sign);
-        // Looked for first: its sentence may not repeat the address.
+        // Checked first, because other messages repeat the address.
         if (user.find(':') != std::string::npos) option_from({"password", ""}, "");
         out.user = decoded(user);
         server.erase(0, sign + 1);
     }
-    // The address of a machine itself (RFC 3986): colons stand in brackets.
+    // Host and port (RFC 3986): colons of IPv6 addresses are in brackets.
     const std::size_t bracket = server.starts_with('[') ? server.find(']') : std::string::npos;
     const auto [host, port] = bracket == std::string::npos
                                   ? cut(server, ':')
@@ -99,7 +99,7 @@ Address parse_address(const std::string& text) {
         throw input_error(fmt::format("The address {} names no store on its server; {}.", printable(text), form));
     if (!port.empty()) out.port = port_from(port, text);
     for (const auto& item : QUrlQuery(QString::fromStdString(query)).queryItems(QUrl::FullyDecoded)) {
-        // Words that the library takes in either place.
+        // Options that libpq accepts in either place.
         if (item.first == "host")
             out.host = item.second.toStdString();
         else if (item.first == "port")

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Where a store on a PostgreSQL server is: postgresql://USER@HOST[:PORT]/NAME[?sslmode=...].
+// Address of a store on a PostgreSQL server: postgresql://USER@HOST[:PORT]/NAME[?sslmode=...].
 //
-// The form is that of the connection URIs of PostgreSQL's own library (manual, "Connection URIs"). HOST may be the
-// folder of a socket, with its slashes written as %2F, or be left out. A password is refused: it would stand in lists
-// of processes and in histories of shells.
+// The form follows the connection URIs of libpq (PostgreSQL manual, "Connection URIs"). HOST may be left out, or be the
+// folder of a socket with its slashes written as %2F. Passwords are refused, because they would appear in process lists
+// and shell histories.
 #pragma once
 
 #include <string>
@@ -12,16 +12,16 @@ namespace optrel::postgres {
 
 struct Address {
     std::string host, user, name;
-    int port = 0;         ///< 0: PostgreSQL's own
-    std::string options;  ///< further ones, as the library of PostgreSQL reads them ("sslmode=verify-full")
-    /// As people are shown it, without options.
+    int port = 0;         ///< 0: PostgreSQL's default
+    std::string options;  ///< further options of libpq ("sslmode=verify-full")
+    /// The address for display, without options.
     std::string shown() const;
 };
 
-/// Whether an address is one of a PostgreSQL server, sound or not.
+/// Whether a text is the address of a PostgreSQL server, valid or not.
 bool is_address(const std::string& text);
 
-/// Throws Error(input) that says what is wrong with it.
+/// Throws Error(input) that says what is wrong.
 Address parse_address(const std::string& text);
 
 }  // namespace optrel::postgres

@@ -15,25 +15,26 @@
 #include "store/outdated.h"
 #include "store/postgres/schema.h"
 #include "store/postgres/server_hold.h"
+#include "store/roots.h"
 
 namespace optrel::postgres {
 namespace {
 
-/// After a failed attempt to connect, edits are refused at once for this long instead of waiting for another one.
+/// After a failed attempt to connect, calls are refused for this time without another attempt.
 constexpr std::chrono::milliseconds patience{1000};
 
-/// How long the server is asked for the fate of a change whose acknowledgement was lost.
+/// How long to ask for the result of a COMMIT that got no answer.
 constexpr std::chrono::seconds answer_wait{10};
 
-/// What the server said, as a part of a sentence.
+/// The server's message as part of a sentence.
 std::string words_of(const QSqlError& error) {
     QString text = error.databaseText().section('\n', 0, 0).trimmed();
-    // "ERROR:  ..." in the server's language; some of its messages name the whole connection first.
+    // Messages begin with "ERROR:  ..." in the server's language; some first name the whole connection.
     if (const int at = text.indexOf(":  "); at >= 0) text = text.mid(at + 3);
     return without_stop(printable(text.toStdString()));
 }
 
-/// Classes 08 and 57P, and errors without a code, are the connection's (manual, "PostgreSQL Error Codes").
+/// Classes 08 and 57P, and errors without a code, mean a lost connection (manual, "PostgreSQL Error Codes").
 bool connection_lost(const QString& code) { return code.isEmpty() || code.startsWith("08") || code.startsWith("57P"); }
 
 }  // namespace
@@ -54,7 +55,7 @@ PostgresEngine::PostgresEngine(const std::string& address, Access access)
             make_database();
         }
         migrate(access);
-        read_roots();
+        optrel::read_roots(*this);
         read_only_ = access == Access::read;
         if (read_only_) direct("SET default_transaction_read_only = on");
         writable_ = !read_only_ && run("SELECT 1 WHERE has_table_privilege('optrel.frames', 'INSERT')").next();
@@ -72,13 +73,17 @@ PostgresEngine::~PostgresEngine() {
     QSqlDatabase::removeDatabase(QString::fromStdString(connection_));
 }
 
+std::function<std::unique_ptr<Engine>()> PostgresEngine::another() const {
+    return [address = text_] { return std::make_unique<PostgresEngine>(address, Access::write); };
+}
+
 void PostgresEngine::open() {
     db_.close();
     db_.setHostName(QString::fromStdString(address_.host));
     db_.setUserName(QString::fromStdString(address_.user));
     db_.setDatabaseName(QString::fromStdString(address_.name));
     if (address_.port > 0) db_.setPort(address_.port);
-    // A cable that was pulled is noticed after seconds, not after hours.
+    // Detects an unplugged cable within seconds instead of hours.
     db_.setConnectOptions(QString::fromStdString(
         fmt::format("connect_timeout=5;keepalives_idle=10;tcp_user_timeout=8000;application_name=optrel@{}{}{}",
                     this_station(), address_.options.empty() ? "" : ";", address_.options)));
@@ -102,7 +107,7 @@ void PostgresEngine::begin_session() {
     listen_again();
 }
 
-/// The server is there but the database is not: it is made, by whoever of several comes first, and opened.
+/// Creates the missing database; of several concurrent attempts one succeeds, and all open it.
 void PostgresEngine::make_database() {
     const std::string wanted = address_.name;
     std::string quoted = wanted;
@@ -111,14 +116,14 @@ void PostgresEngine::make_database() {
     address_.name = "postgres";
     try {
         open();
-        // Any encoding but this would lose names.
+        // Other encodings would lose names.
         direct(fmt::format("CREATE DATABASE \"{}\" TEMPLATE template0 ENCODING 'UTF8'", quoted));
     } catch (const Error& error) {
         if (connected_) refused = error.what();
     }
     address_.name = wanted;
     try {
-        open();  // where the server is away, this says what is wrong with what was asked for
+        open();  // reports the original problem when the server cannot be reached
     } catch (const Error&) {
         if (!refused.empty()) throw store_error(refused);
         throw;
@@ -148,7 +153,7 @@ void PostgresEngine::check_thread() const {
             "The store was asked from a thread that it does not belong to; please report it with what you did.");
 }
 
-/// A connection that died while nobody used it is opened again, without a word.
+/// Silently reopens a connection that was lost while idle.
 QSqlQuery PostgresEngine::on_connection(const std::function<bool(QSqlQuery&)>& work) {
     check_thread();
     for (int attempt = 0;; ++attempt) {
@@ -165,7 +170,7 @@ QSqlQuery PostgresEngine::prepared(const std::string& sql) {
     return on_connection([&](QSqlQuery& query) { return query.prepare(QString::fromStdString(sql)); });
 }
 
-// Rows of a streamed statement are lost when another statement runs, so only who asks for it gets one.
+// Another statement discards the rows of a streamed one, so streaming is used only on request.
 QSqlQuery PostgresEngine::streamed(const std::string& sql) {
     return on_connection([&](QSqlQuery& query) {
         query.setForwardOnly(true);
@@ -215,7 +220,7 @@ void PostgresEngine::begin() {
 }
 
 void PostgresEngine::commit() {
-    // A transaction in which something failed would be taken back without a word.
+    // PostgreSQL would silently roll back a transaction in which a statement failed.
     if (failed_) throw store_error("A part of this change was given up, so nothing of it was kept; try again.");
     QSqlQuery id = direct("SELECT pg_current_xact_id_if_assigned()");
     const QString change = id.next() ? id.value(0).toString() : QString();
@@ -227,23 +232,23 @@ void PostgresEngine::commit() {
 }
 
 void PostgresEngine::mark_commit() {
-    // Those of connections that are long gone go along with the first change of a new one.
+    // The first commit of a connection also deletes marks of connections that are long gone.
     if (++commits_ == 1) direct("DELETE FROM commit_marks WHERE day < current_date - 7");
     run("INSERT INTO commit_marks (client, number, day) VALUES (?, ?, current_date) ON CONFLICT (client) DO UPDATE SET "
         "number = excluded.number, day = excluded.day",
         {client_, commits_});
 }
 
-/// What became of a change whose COMMIT got no answer. The number of its transaction alone does not tell: of a server
-/// that fell over before it was written down, it is given to another one.
+/// Result of a COMMIT that got no answer. The transaction id alone does not tell: when the server crashes before it is
+/// saved, the id is assigned again.
 bool PostgresEngine::was_kept(const QString& change) {
     for (const auto until = Clock::now() + answer_wait; Clock::now() < until;) {
         connected_ = false;
         try {
             open();
-            // First whether it may still be under way: asked the other way round it could end in between.
+            // Asks first whether it is still running: in the other order, it could end in between.
             QSqlQuery fate(db_), mark(db_);
-            // A number that the server knows nothing of is refused: it lost it when it fell over.
+            // The server refuses unknown transaction ids; it lost this one in a crash.
             const bool asked = fate.exec("SELECT pg_xact_status('" + change + "')");
             const bool unknown = !asked && !connection_lost(fate.lastError().nativeErrorCode());
             const bool ended = unknown || (asked && fate.next() && fate.value(0).toString() != "in progress");
@@ -262,7 +267,7 @@ bool PostgresEngine::was_kept(const QString& change) {
 }
 
 void PostgresEngine::roll_back() noexcept {
-    if (!connected_) return;  // the server does by itself
+    if (!connected_) return;  // the server rolls back by itself
     QSqlQuery query(db_);
     if (!query.exec("ROLLBACK")) connected_ = false;
 }
@@ -272,7 +277,7 @@ void PostgresEngine::lock_part(const std::string& part) {
         return run(fmt::format("SELECT 1 FROM locks WHERE name = ? FOR NO KEY UPDATE{}", manner), {text(part)}).next();
     };
     if (taken(" SKIP LOCKED")) return;
-    // Who has it is asked before it is waited for: once that was in vain nothing can be asked any more.
+    // Asks for the holder before waiting, because after a timeout the transaction allows no more statements.
     QSqlQuery who = run(
         "SELECT a.usename::text FROM locks l JOIN pg_locks k ON k.locktype = 'transactionid' AND k.transactionid = "
         "l.xmax AND k.granted AND k.mode = 'ExclusiveLock' JOIN pg_stat_activity a ON a.pid = k.pid WHERE l.name = ?",
@@ -290,7 +295,7 @@ void PostgresEngine::number_after(const std::string& table) {
                        table));
 }
 
-std::unique_ptr<StoreHold> PostgresEngine::hold(const std::string& name) { return hold_on_server(text_, name); }
+std::unique_ptr<StoreHold> PostgresEngine::hold(const std::string& name) { return hold_on_server(another(), name); }
 
 bool PostgresEngine::listen(QObject& context, std::function<void()> told) {
     told_ = std::move(told);
@@ -323,7 +328,7 @@ void PostgresEngine::refuse_newer(int have) const {
             address_.shown(), have, newest));
 }
 
-/// All tables as they are, in a schema of their own that nobody but the owner may look into.
+/// Copies all tables into a separate schema that only the owner may access.
 void PostgresEngine::copy_before_migration(int have) {
     const std::string copy = fmt::format("optrel_schema_{}", have);
     if (direct(fmt::format("SELECT 1 WHERE to_regnamespace('{}') IS NOT NULL", copy)).next()) return;
@@ -344,10 +349,10 @@ void PostgresEngine::migrate(Access access) {
             fmt::format("There is no store in {}; check the address, or begin one there with 'optrel-cli store begin'.",
                         address_.shown()));
     if (have > 0 && access != Access::upgrade) throw OutdatedStore(address_.shown(), have, newest);
-    // From here on this is the only one that does: another may have migrated meanwhile, or waits to.
+    // Now exclusive: another process may have migrated meanwhile, or is waiting.
     Transaction transaction(*this);
     if (have == 0)
-        direct("SELECT pg_advisory_xact_lock(1869640705)");  // there are no tables yet, nor anybody but who begins
+        direct("SELECT pg_advisory_xact_lock(1869640705)");  // there are no tables yet
     else
         direct("LOCK TABLE about IN SHARE ROW EXCLUSIVE MODE");
     have = schema();

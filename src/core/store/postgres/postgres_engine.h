@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A store on a PostgreSQL server, by Qt SQL: tables in the schema `optrel` of one database, rollouts among them.
+// Engine for a store on a PostgreSQL server (Qt SQL); all tables, including rollouts, are in the schema `optrel`.
 //
-// Changes of one part (baselines, fleet, ...) go one after another by a lock of that part, held to the end of the
-// transaction; parts do not wait for one another. A connection that is lost is opened again by the next call. What was
-// under way then was not taken, and is told. One that listens serves a window, which may not wait: it is opened again
-// once somebody else has found the server to be back. Only for a COMMIT that got no answer the server is asked what
-// became of it by a mark that goes with each change.
+// Writers of the same part (baselines, fleet, ...) are serialised by a lock that is held until the transaction ends;
+// different parts do not block each other. The next call reopens a lost connection; a transaction that was open then is
+// reported as failed. A connection that listens belongs to a window, which must not block: it reconnects only after
+// another connection has reached the server. When a COMMIT gets no answer, the engine finds out its result by a row
+// (commit_marks) that each transaction writes.
 #pragma once
 
 #include <QSqlDatabase>
@@ -19,15 +19,15 @@
 #include "store/engine.h"
 #include "store/postgres/address.h"
 #include "store/postgres/server_people.h"
-#include "store/postgres/table_shelf.h"
+#include "store/postgres/table_rollout_store.h"
 
 namespace optrel::postgres {
 
 class PostgresEngine final : public Engine {
 public:
-    /// With Access::read nothing is written, whatever the rights are. Older schemas are migrated by who may. Throws
-    /// Error(input) for an address that is none, when there is no store and it is not to be begun, and for a wrong
-    /// password or name; Error(store) when the server cannot be reached or has a newer schema.
+    /// With Access::read nothing is written. Throws Error(input) for an invalid address, a missing store that is not to
+    /// be begun, and a wrong user name or password; Error(store) when the server cannot be reached, or when the schema
+    /// is newer or needs a migration.
     PostgresEngine(const std::string& address, Access access);
     ~PostgresEngine() override;
 
@@ -36,7 +36,7 @@ public:
     QSqlQuery streamed(const std::string& sql) override;
     QSqlQuery direct(const std::string& sql) override;
     void execute(QSqlQuery& statement, const QVariantList& values) override;
-    RolloutShelf& rollouts() override { return shelf_; }
+    RolloutStore& rollouts() override { return rollouts_; }
     void lock_part(const std::string& part) override;
     void read_one_instant() override { direct("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"); }
     void number_after(const std::string& table) override;
@@ -52,10 +52,6 @@ public:
     StorePeople* people() override { return &people_; }
     std::string now() override;
 
-    const std::string& address() const { return text_; }
-    const std::string& database() const { return address_.name; }
-    bool of_this_thread() const { return std::this_thread::get_id() == owner_; }
-
 protected:
     void begin() override;
     void commit() override;
@@ -63,6 +59,8 @@ protected:
 
 private:
     using Clock = std::chrono::steady_clock;
+    /// Returns a function that opens another connection to the same store.
+    std::function<std::unique_ptr<Engine>()> another() const;
     void open();
     void begin_session();
     void make_database();
@@ -81,15 +79,15 @@ private:
 
     std::string text_;
     Address address_;
-    QString client_;         ///< this connection among all that there ever were
-    long long commits_ = 0;  ///< that it has begun
+    QString client_;         ///< identifies this connection among all connections ever
+    long long commits_ = 0;  ///< number of commits begun
     std::string connection_;
-    std::string holder_;  ///< who had the lock that was waited for last
-    TableShelf shelf_{*this};
-    ServerPeople people_{*this};
+    std::string holder_;  ///< holder of the lock that was last waited for
+    TableRolloutStore rollouts_{*this, another()};
+    ServerPeople people_{*this, address_.name};
     std::thread::id owner_ = std::this_thread::get_id();
     bool writable_ = true, read_only_ = false, connected_ = false, failed_ = false, found_ = false;
-    Clock::time_point tried_{};  ///< in vain
+    Clock::time_point tried_{};  ///< time of the last failed attempt to connect
     std::function<void()> told_;
     QSqlDatabase db_;
 };

@@ -3,7 +3,7 @@
 
 namespace optrel::postgres {
 
-// Texts are compared byte by byte (COLLATE "C"), as in a folder, whatever the language of the server is.
+// Texts are compared byte by byte (COLLATE "C"), independent of the server's language.
 const std::vector<std::vector<const char*>>& migrations() {
     static const std::vector<std::vector<const char*>> all = {
         {
@@ -100,7 +100,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document words NOT NULL)",
             "CREATE TRIGGER kept BEFORE UPDATE OR DELETE OR TRUNCATE ON profiles EXECUTE FUNCTION only_added()",
             "CREATE TRIGGER kept BEFORE UPDATE OR DELETE OR TRUNCATE ON baselines EXECUTE FUNCTION only_added()",
-            // In which edit a row came to be as it is; one without a document is gone.
+            // Number of the edit that last changed the row; a row without a document is deleted.
             "CREATE TABLE draft (kind words, id words, document words NOT NULL, edit BIGINT NOT NULL, PRIMARY KEY "
             "(kind, id))",
             "CREATE INDEX draft_by_edit ON draft (edit)",
@@ -130,7 +130,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             R"(CREATE TABLE rollouts (number INTEGER PRIMARY KEY, revision INTEGER NOT NULL, author words NOT NULL,
                time words NOT NULL, frames INTEGER NOT NULL, station words NOT NULL, scope words NOT NULL,
                hours words NOT NULL, takes_back INTEGER NOT NULL, status words NOT NULL))",
-            // What a rollout writes, and what stood there before: compressed pieces of a plan and of its data.
+            // Contents of sidecars before and after, as compressed pieces of a plan and its data.
             R"(CREATE TABLE rollout_pieces (rollout INTEGER NOT NULL REFERENCES rollouts (number), part words NOT NULL,
                position INTEGER NOT NULL, bytes BYTEA NOT NULL, PRIMARY KEY (rollout, part, position)))",
             "CREATE TABLE frame_claims (id INTEGER GENERATED ALWAYS AS IDENTITY PRIMARY KEY, who words NOT NULL, "
@@ -162,9 +162,9 @@ const std::vector<std::vector<const char*>>& migrations() {
                  RETURN NEW;
                END $$)",
             "CREATE TRIGGER guarded BEFORE INSERT ON rollouts FOR EACH ROW EXECUTE FUNCTION guard_rollout()",
-            // The newest change of each connection, so that one whose COMMIT got no answer can be looked for.
+            // Last commit of each connection, to find the result of a COMMIT that got no answer.
             "CREATE TABLE commit_marks (client words PRIMARY KEY, number BIGINT NOT NULL, day DATE NOT NULL)",
-            // Every station hears of what is written, once per transaction and part.
+            // Notifies all stations, once per transaction and part.
             R"(CREATE FUNCTION tell_stations() RETURNS trigger LANGUAGE plpgsql AS
                $$ BEGIN PERFORM pg_notify('optrel', NEW.name); RETURN NULL; END $$)",
             "CREATE TRIGGER counted AFTER INSERT OR UPDATE ON counters FOR EACH ROW EXECUTE FUNCTION tell_stations()",
@@ -185,7 +185,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             "ALTER TABLE recipes RENAME TO deliveries",
             "ALTER TABLE export_orders RENAME COLUMN recipe TO delivery",
             "ALTER TABLE frames ADD COLUMN equivalent_mm INTEGER NOT NULL DEFAULT 0",
-            // It is looked for now where the pixel pitch is not recorded; those are read again with their folder.
+            // The pitch is now derived when it is not recorded; affected frames are read again with their folder.
             "UPDATE frames SET modified = 0 WHERE pitch_um IS NULL OR pitch_um <= 0",
             "CREATE INDEX frames_with_numbers ON frames (maker, model) WHERE (body_serial <> '' OR other_serials <> "
             "'')",
@@ -247,7 +247,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             R"(CREATE FUNCTION server_time() RETURNS TEXT LANGUAGE sql VOLATILE
                SET search_path = pg_catalog, optrel, pg_temp AS
                $$ SELECT to_char(clock_timestamp() AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') $$)",
-            // When a proposal was judged, and when a rollout began, is the server's to say.
+            // The server sets the times of judgements and rollouts.
             R"(CREATE FUNCTION time_judgement() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
                  IF NOT is_owner(TG_RELID) THEN NEW.judged := server_time(); END IF; RETURN NEW;
@@ -338,7 +338,7 @@ const std::vector<std::vector<const char*>>& migrations() {
                    sealed_field(NEW.what) || sealed_field(NEW.before) || sealed_field(NEW.after), 'UTF8')), 'hex');
                  RETURN NEW;
                END $$)",
-            // Who did something is its login's to say, and a plan is what its hash says.
+            // The server sets authors from the login, and identifies a plan by its hash.
             "ALTER TABLE rollouts ADD COLUMN plan_sha256 words NOT NULL DEFAULT ''",
             R"(CREATE FUNCTION sign_author() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
@@ -359,7 +359,7 @@ const std::vector<std::vector<const char*>>& migrations() {
                END $$)",
             "CREATE CONSTRAINT TRIGGER planned AFTER INSERT ON rollouts DEFERRABLE INITIALLY DEFERRED FOR EACH ROW "
             "EXECUTE FUNCTION check_plan()",
-            // The pieces of a plan come with their rollout, in the same transaction, and never later.
+            // Pieces of a plan can only be added in the transaction of their rollout.
             R"(CREATE FUNCTION guard_piece() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
                  IF NOT is_owner(TG_RELID) AND NOT EXISTS (SELECT FROM rollouts WHERE number = NEW.rollout AND
@@ -379,7 +379,7 @@ const std::vector<std::vector<const char*>>& migrations() {
                  RETURN NEW;
                END $$)",
             "CREATE TRIGGER in_order BEFORE UPDATE ON rollouts FOR EACH ROW EXECUTE FUNCTION guard_status()",
-            // A remark is settled once, by anybody who works here.
+            // A remark can be settled once, by any user who may work here.
             R"(CREATE FUNCTION guard_settled() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$ BEGIN
                  IF NOT is_owner(TG_RELID) AND OLD.settled THEN
@@ -387,7 +387,7 @@ const std::vector<std::vector<const char*>>& migrations() {
                  RETURN NEW;
                END $$)",
             "CREATE TRIGGER settled_once BEFORE UPDATE ON remarks FOR EACH ROW EXECUTE FUNCTION guard_settled()",
-            // As before, but for the turn that it takes, and for the plan, which has to be the one that was approved.
+            // As before, with the lock rows, and with the approved plan identified by its hash.
             R"(CREATE OR REPLACE FUNCTION guard_rollout() RETURNS trigger LANGUAGE plpgsql
                SET search_path = pg_catalog, optrel, pg_temp AS $$
                DECLARE approved INTEGER; since TEXT; begun INTEGER;
@@ -412,13 +412,13 @@ const std::vector<std::vector<const char*>>& migrations() {
                    RAISE EXCEPTION 'a second person has to look at it' USING ERRCODE = '42501'; END IF;
                  RETURN NEW;
                END $$)",
-            // Files may say thousands of signs where a name stands; an index has room for some of them.
+            // Texts in files may be thousands of characters long; index keys are limited.
             "DROP INDEX frames_with_numbers",
             "CREATE INDEX frames_with_numbers ON frames (substr(maker, 1, 200), substr(model, 1, 200)) WHERE "
             "(body_serial <> '' OR other_serials <> '')",
             "DROP INDEX history_of",
             "CREATE INDEX history_of ON history (kind, substr(subject, 1, 400))",
-            // When a portion ended, so that jobs that ended long ago can be left out.
+            // Time at which a job ended, for deleting old jobs.
             "ALTER TABLE jobs ADD COLUMN ended BIGINT NOT NULL DEFAULT 0",
             "UPDATE jobs SET ended = extract(epoch FROM clock_timestamp())::bigint WHERE cancelled OR NOT EXISTS "
             "(SELECT "

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The schema of a store on a PostgreSQL server, by numbered steps.
+// Schema of a store on a PostgreSQL server, as numbered migrations.
 #pragma once
 
 #include <vector>
 
 namespace optrel::postgres {
 
-/// Each entry brings the schema from its index to the next number. Entries are never changed once released.
+/// Entry i migrates the schema from version i to i + 1. Released entries never change.
 const std::vector<std::vector<const char*>>& migrations();
 
 }  // namespace optrel::postgres

@@ -8,17 +8,17 @@
 #include "base/error.h"
 #include "base/station.h"
 #include "rollout/lease_length.h"
-#include "store/postgres/postgres_engine.h"
+#include "store/engine.h"
 #include "store/postgres/server_lease.h"
 
 namespace optrel::postgres {
 namespace {
 
-/// The connection and the lease belong to the thread, since a connection belongs to one.
+/// Connection and lease belong to this thread, because a connection belongs to one thread.
 class ServerHold final : public StoreHold {
 public:
-    ServerHold(const std::string& address, const std::string& name) {
-        thread_ = std::thread([this, address, name] { keep(address, name); });
+    ServerHold(std::function<std::unique_ptr<Engine>()> open, const std::string& name) {
+        thread_ = std::thread([this, open = std::move(open), name] { keep(open, name); });
         std::unique_lock lock(mutex_);
         changed_.wait(lock, [this] { return begun_; });
         if (!failed_) return;
@@ -40,11 +40,11 @@ public:
     }
 
 private:
-    void keep(const std::string& address, const std::string& name) {
-        std::optional<PostgresEngine> engine;
+    void keep(const std::function<std::unique_ptr<Engine>()>& open, const std::string& name) {
+        std::unique_ptr<Engine> engine;
         std::optional<ServerLease> own;
         try {
-            engine.emplace(address, Access::write);
+            engine = open();
             Transaction transaction(*engine, "leases");
             if (ServerLease::of_others(*engine, name).empty())
                 own.emplace(*engine, name, current_author() + " at " + this_station(), "");
@@ -60,7 +60,7 @@ private:
             changed_.wait_for(lock, lease_length() / 5);
             if (over_) break;
             lock.unlock();
-            const bool lost = own->ask() == RolloutShelf::Claim::Standing::lost;
+            const bool lost = own->ask() == RolloutStore::Lease::Standing::lost;
             lock.lock();
             if (lost) lease_ = nullptr;
         }
@@ -74,14 +74,14 @@ private:
     std::condition_variable changed_;
     bool begun_ = false, over_ = false;
     std::exception_ptr failed_;
-    const ServerLease* lease_ = nullptr;  ///< while it is ours
+    const ServerLease* lease_ = nullptr;  ///< while the role is held
     std::thread thread_;
 };
 
 }  // namespace
 
-std::unique_ptr<StoreHold> hold_on_server(const std::string& address, const std::string& name) {
-    auto hold = std::make_unique<ServerHold>(address, name);
+std::unique_ptr<StoreHold> hold_on_server(std::function<std::unique_ptr<Engine>()> open, const std::string& name) {
+    auto hold = std::make_unique<ServerHold>(std::move(open), name);
     if (!hold->held()) return nullptr;
     return hold;
 }

@@ -7,7 +7,7 @@
 #include "base/error.h"
 #include "base/station.h"
 #include "rollout/lease_length.h"
-#include "store/postgres/postgres_engine.h"
+#include "store/engine.h"
 
 namespace optrel::postgres {
 namespace {
@@ -16,7 +16,7 @@ const std::string now_ms = "CAST(extract(epoch FROM clock_timestamp()) * 1000 AS
 
 }  // namespace
 
-std::vector<ServerLease::Other> ServerLease::of_others(PostgresEngine& engine, const std::string& name) {
+std::vector<ServerLease::Other> ServerLease::of_others(Engine& engine, const std::string& name) {
     std::vector<Other> out;
     QSqlQuery there = engine.run(
         fmt::format("SELECT id, who, marks, process, until <= {}, login = session_user FROM leases WHERE name = ?",
@@ -24,7 +24,7 @@ std::vector<ServerLease::Other> ServerLease::of_others(PostgresEngine& engine, c
         {text(name)});
     while (there.next()) {
         const bool over = there.value(4).toBool();
-        // Another person's is left to run out: the server lets nobody remove it before.
+        // A lease of another user must expire: the server does not allow removing it.
         const bool ended = there.value(5).toBool() && process_ended(text(there.value(3)));
         const bool removed =
             (over || ended) && engine.run(fmt::format("DELETE FROM leases WHERE id = ? AND (until <= {} OR ?)", now_ms),
@@ -35,8 +35,7 @@ std::vector<ServerLease::Other> ServerLease::of_others(PostgresEngine& engine, c
     return out;
 }
 
-std::vector<std::pair<std::string, std::string>> ServerLease::at_work(PostgresEngine& engine,
-                                                                      const std::string& prefix) {
+std::vector<std::pair<std::string, std::string>> ServerLease::at_work(Engine& engine, const std::string& prefix) {
     std::vector<std::pair<std::string, std::string>> out;
     QSqlQuery q = engine.run(
         fmt::format("SELECT substr(name, ?), who, process FROM leases WHERE starts_with(name, ?) AND until > {}",
@@ -47,8 +46,7 @@ std::vector<std::pair<std::string, std::string>> ServerLease::at_work(PostgresEn
     return out;
 }
 
-ServerLease::ServerLease(PostgresEngine& engine, const std::string& name, const std::string& who,
-                         const std::string& marks)
+ServerLease::ServerLease(Engine& engine, const std::string& name, const std::string& who, const std::string& marks)
     : engine_(engine), length_(lease_length()) {
     const long long before = boot_now().count();
     QSqlQuery made = engine.run(
@@ -61,10 +59,10 @@ ServerLease::ServerLease(PostgresEngine& engine, const std::string& name, const 
     until_ms_ = before + length_.count();
 }
 
-RolloutShelf::Claim::Standing ServerLease::ask() {
-    using Standing = RolloutShelf::Claim::Standing;
+RolloutStore::Lease::Standing ServerLease::ask() {
+    using Standing = RolloutStore::Lease::Standing;
     try {
-        // Before it is asked: what the answer takes on its way must not make the lease longer here than there.
+        // Taken before the request, so that its duration cannot make the lease longer here than on the server.
         const long long before = boot_now().count();
         QSqlQuery left = engine_.run(fmt::format("SELECT until - {} FROM leases WHERE id = ?", now_ms),
                                      {static_cast<qlonglong>(id_)});
@@ -89,7 +87,7 @@ void ServerLease::give_back() noexcept {
     try {
         engine_.run("DELETE FROM leases WHERE id = ?", {static_cast<qlonglong>(id_)});
     } catch (const std::exception&) {
-        // It runs out.
+        // It expires by itself.
     }
 }
 

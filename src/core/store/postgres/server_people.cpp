@@ -7,8 +7,8 @@
 
 #include "base/error.h"
 #include "base/words.h"
+#include "store/engine.h"
 #include "store/history.h"
-#include "store/postgres/postgres_engine.h"
 
 namespace optrel::postgres {
 namespace {
@@ -20,7 +20,7 @@ struct Grant {
     const char *what, *tables;
 };
 
-// What was published, approved or told is only added to: of those tables nobody but their owner may change a row.
+// Tables of published, approved or recorded things: only their owner may change rows.
 constexpr Grant grants[] = {
     {Role::looks, "SELECT", "ALL TABLES IN SCHEMA optrel"},
     {Role::works, "INSERT, UPDATE, DELETE",
@@ -34,12 +34,12 @@ constexpr Grant grants[] = {
     {Role::works, "INSERT", "proposals"},
     {Role::works, "INSERT, UPDATE", "remarks"},
     {Role::approves, "UPDATE", "proposals"},
-    // Whom the studio trusts decides what lands in pictures by itself.
+    // Trust in keys decides which profiles are applied automatically.
     {Role::approves, "INSERT, UPDATE, DELETE", "measurers"},
     {Role::keeps, "INSERT, UPDATE, DELETE", "settings"},
 };
 
-/// Names that need no quoting anywhere, and look like nothing else.
+/// Names that need no quoting and cannot be confused with anything else.
 void check_name(const std::string& name) {
     const bool sound = !name.empty() && name.size() <= 40 && name[0] >= 'a' && name[0] <= 'z' &&
                        std::all_of(name.begin(), name.end(), [](unsigned char c) {
@@ -52,7 +52,7 @@ void check_name(const std::string& name) {
             printable(name)));
 }
 
-/// The name of a database may hold any sign, and is a part of the names of its groups.
+/// The database name may contain any character, and is part of the group names.
 std::string quoted(const std::string& name) {
     std::string out = "\"";
     for (const char sign : name) out += sign == '"' ? std::string("\"\"") : std::string(1, sign);
@@ -61,7 +61,7 @@ std::string quoted(const std::string& name) {
 
 }  // namespace
 
-std::string ServerPeople::group(Role role) { return fmt::format("optrel_{}_{}", engine_.database(), to_string(role)); }
+std::string ServerPeople::group(Role role) { return fmt::format("optrel_{}_{}", database_, to_string(role)); }
 
 void ServerPeople::grant() {
     std::string below;
@@ -72,7 +72,7 @@ void ServerPeople::grant() {
         if (!below.empty()) engine_.direct("GRANT " + below + " TO " + quoted(name));
         below = quoted(name);
     }
-    // Who keeps the studio lets others in, as far as their logins are there.
+    // Users with the role `keeps` may grant roles to existing logins.
     for (const Role role : {Role::looks, Role::works, Role::approves})
         engine_.direct("GRANT " + quoted(group(role)) + " TO " + below + " WITH ADMIN OPTION");
     engine_.direct("GRANT USAGE ON SCHEMA optrel TO " + quoted(group(Role::looks)));

@@ -1,32 +1,35 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// People of a store on a server: logins of its database that are members of one of four group roles.
+// Users of a server store: logins of the database that are members of one of four group roles.
 //
-// What each group may do is granted table by table, so that a client that lies gets nowhere (manual, "Database Roles",
-// "Privileges"). The groups belong to one database: their names begin with optrel_NAME.
+// Each group has privileges on tables, so that a manipulated client gains nothing (PostgreSQL manual, "Database Roles",
+// "Privileges"). The group names contain the database name: optrel_NAME_...
 #pragma once
 
 #include "store/people.h"
 
-namespace optrel::postgres {
+namespace optrel {
+class Engine;
+}
 
-class PostgresEngine;
+namespace optrel::postgres {
 
 class ServerPeople final : public StorePeople {
 public:
-    explicit ServerPeople(PostgresEngine& engine) : engine_(engine) {}
+    /// `database`: name of the database, part of the group names.
+    ServerPeople(Engine& engine, const std::string& database) : engine_(engine), database_(database) {}
     std::vector<Person> all() override;
     std::optional<Role> mine() override;
     void put(const Person& person) override;
     void remove(const std::string& name) override;
 
-    /// Makes the groups where they are missing, and grants them what they need of the tables that there are. The caller
-    /// holds a transaction.
+    /// Creates missing groups and grants them privileges on all existing tables. The caller must hold a transaction.
     void grant();
 
 private:
     std::string group(Role role);
 
-    PostgresEngine& engine_;
+    Engine& engine_;
+    const std::string& database_;
 };
 
 }  // namespace optrel::postgres

@@ -26,7 +26,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             "ALTER TABLE frames ADD COLUMN other_serials TEXT",
             "ALTER TABLE frames ADD COLUMN filter TEXT",
             "ALTER TABLE frames ADD COLUMN recorded TEXT",
-            // What was indexed before lacks these; it is read again when its folder is added again.
+            // Frames indexed before lack these columns; they are read again with their folder.
             "UPDATE frames SET modified = 0",
             "ALTER TABLE bodies ADD COLUMN room TEXT",
             "ALTER TABLE bodies ADD COLUMN condition TEXT",
@@ -51,14 +51,14 @@ const std::vector<std::vector<const char*>>& migrations() {
             "TEXT, "
             "what TEXT, before TEXT, after TEXT)",
             "CREATE INDEX history_of ON history (kind, subject)",
-            // The draft is kept tier by tier and set by set, so that one edit of a long draft is one short write.
+            // Each tier and set is a row, so that an edit of a long draft is a short write.
             "CREATE TABLE draft (kind TEXT, id TEXT, document TEXT NOT NULL, PRIMARY KEY (kind, id))",
             "CREATE TABLE counters (name TEXT PRIMARY KEY, value INTEGER NOT NULL)",
         },
         {
             "ALTER TABLE frames ADD COLUMN orientation INTEGER NOT NULL DEFAULT 1",
-            // More is read now of raw files in ISO base media containers; what was indexed before is read again with
-            // its folder.
+            // More metadata is read from raw files in ISO base media containers; such frames are read again with their
+            // folder.
             "UPDATE frames SET modified = 0",
         },
         {
@@ -73,7 +73,7 @@ const std::vector<std::vector<const char*>>& migrations() {
         },
         {
             "ALTER TABLE frames ADD COLUMN carries TEXT NOT NULL DEFAULT ''",
-            // Opcodes are looked for now; what was indexed before is read again with its folder.
+            // Opcodes are now detected; frames are read again with their folder.
             "UPDATE frames SET modified = 0",
         },
         {
@@ -82,7 +82,7 @@ const std::vector<std::vector<const char*>>& migrations() {
             "ALTER TABLE frames ADD COLUMN colours TEXT NOT NULL DEFAULT ''",
             "CREATE TABLE film_rules (pattern TEXT PRIMARY KEY, profile TEXT NOT NULL, focal_mm REAL NOT NULL, "
             "area_width_mm REAL NOT NULL, body TEXT NOT NULL, author TEXT NOT NULL, time TEXT NOT NULL)",
-            // Colour profiles are looked for now; what was indexed before is read again with its folder.
+            // Colour profiles are now detected; frames are read again with their folder.
             "UPDATE frames SET modified = 0",
         },
         {
@@ -93,13 +93,13 @@ const std::vector<std::vector<const char*>>& migrations() {
             "TEXT NOT NULL, what TEXT NOT NULL, why TEXT NOT NULL, body TEXT NOT NULL, set_name TEXT NOT NULL, "
             "revision INTEGER NOT NULL, rollout INTEGER NOT NULL)",
             "ALTER TABLE frames ADD COLUMN mark TEXT NOT NULL DEFAULT ''",
-            // Marks of contents are taken now; what was indexed before is read again with its folder.
+            // Fingerprints of contents are new; frames are read again with their folder.
             "UPDATE frames SET modified = 0",
             "CREATE TABLE moves (from_path TEXT PRIMARY KEY, to_path TEXT NOT NULL)",
             "CREATE TABLE selections (name TEXT PRIMARY KEY, document TEXT NOT NULL)",
         },
         {
-            // In which edit a row came to be as it is; one without a document is gone.
+            // Number of the edit that last changed the row; a row without a document is deleted.
             "ALTER TABLE draft ADD COLUMN edit INTEGER NOT NULL DEFAULT 0",
             "CREATE INDEX draft_by_edit ON draft (edit)",
             "ALTER TABLE history ADD COLUMN station TEXT NOT NULL DEFAULT ''",
@@ -142,11 +142,11 @@ const std::vector<std::vector<const char*>>& migrations() {
             "ALTER TABLE recipes RENAME TO deliveries",
             "ALTER TABLE export_orders RENAME COLUMN recipe TO delivery",
             "ALTER TABLE frames ADD COLUMN equivalent_mm INTEGER NOT NULL DEFAULT 0",
-            // It is looked for now where the pixel pitch is not recorded; those are read again with their folder.
+            // The pitch is now derived when it is not recorded; affected frames are read again with their folder.
             "UPDATE frames SET modified = 0 WHERE pitch_um IS NULL OR pitch_um <= 0",
             "CREATE INDEX frames_with_numbers ON frames (maker, model) WHERE (body_serial <> '' OR other_serials <> "
             "'')",
-            // What happened to versions of profiles; publications of before are told by the history.
+            // Events of profile versions; earlier publications are in the history.
             "CREATE TABLE profile_events (id INTEGER PRIMARY KEY AUTOINCREMENT, time TEXT NOT NULL, author TEXT NOT "
             "NULL, profile TEXT NOT NULL, version INTEGER NOT NULL, what TEXT NOT NULL, reason TEXT NOT NULL)",
             "INSERT INTO profile_events (time, author, profile, version, what, reason) SELECT time, author, subject, "

@@ -18,6 +18,7 @@
 #include "frames/metadata.h"
 #include "store/history.h"
 #include "store/outdated.h"
+#include "store/roots.h"
 #include "store/sqlite/schema.h"
 
 namespace optrel::sqlite {
@@ -25,7 +26,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-/// Stores beside the folder that was asked for, for somebody who mistyped its name.
+/// Stores in the parent folder, for suggestions after a typing error.
 std::vector<std::string> stores_beside(const fs::path& folder) {
     std::vector<std::string> out;
     std::error_code none;
@@ -38,7 +39,7 @@ std::vector<std::string> stores_beside(const fs::path& folder) {
     return out;
 }
 
-/// A folder for a store that is to be begun: made when missing, refused when it holds pictures.
+/// Prepares a folder for a new store: creates it if necessary, and refuses folders with pictures.
 void make_place(const fs::path& folder) {
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(folder, failed))
@@ -53,7 +54,7 @@ void make_place(const fs::path& folder) {
                                       failed.message()));
 }
 
-/// By trying it: what a file system says of its free space leaves quotas and reserved blocks out.
+/// Tests by writing, because the reported free space ignores quotas and reserved blocks.
 bool is_full(const fs::path& folder) {
     const fs::path probe = part_beside(folder / "space");
     const int fd = ::open(probe.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
@@ -117,7 +118,7 @@ SqliteEngine::SqliteEngine(const fs::path& folder, Access access)
         close();
         throw;
     }
-    read_roots();
+    optrel::read_roots(*this);
     std::error_code failed;
     if (writable_) fs::create_directories(folder / "rollouts", failed);
 }
@@ -152,7 +153,7 @@ void SqliteEngine::open(const QString& name, const QString& options) {
 }
 
 void SqliteEngine::open_for_writing(Access access) {
-    // The driver opens a file that may not be written for reading only, without a word.
+    // The driver silently opens a file without write permission as read-only.
     if (fs::exists(file_) && ::access(file_.c_str(), W_OK) != 0)
         throw store_error(fmt::format(
             "The store {} is read-only; change the rights of its folder or choose another store.", file_.string()));
@@ -165,8 +166,8 @@ void SqliteEngine::open_for_writing(Access access) {
 
 void SqliteEngine::open_frozen() {
     writable_ = false;
-    // What was committed last may still stand in the write-ahead log, which a frozen file is read without: then a copy
-    // of both is read.
+    // Recent commits may be in the write-ahead log, which is ignored when reading a read-only file; then a copy of both
+    // is read.
     fs::path read = file_;
     const fs::path log = file_.string() + "-wal";
     std::error_code none;
@@ -242,7 +243,7 @@ void SqliteEngine::fail(const QSqlError& error) const {
             throw store_error(fmt::format(
                 "{} is damaged or no store of Optrel; restore it from a copy or choose another folder.", store));
         default:
-            // Files beside the store that cannot be made or grow are told by other codes.
+            // Failures to create or extend auxiliary files have other error codes.
             if (is_full(file_.parent_path()))
                 throw store_error(fmt::format(
                     "The store {} cannot grow because the disk is full; free some space and try again.", store));
@@ -255,7 +256,7 @@ void SqliteEngine::roll_back() noexcept {
     try {
         run("ROLLBACK");
     } catch (const Error&) {
-        // SQLite rolls an unfinished transaction back by itself.
+        // SQLite rolls back unfinished transactions by itself.
     }
 }
 
@@ -269,13 +270,13 @@ void SqliteEngine::copy_before_migration() {
     fs::path copy = file_.parent_path() / fmt::format("store-before-schema-{}.sqlite", migrations().size());
     for (int n = 2; fs::exists(copy); ++n)
         copy = file_.parent_path() / fmt::format("store-before-schema-{}-{}.sqlite", migrations().size(), n);
-    // A connection of its own: the one that holds the lock cannot copy within its transaction.
+    // A separate connection, because the one with the lock cannot copy within its transaction.
     SqliteEngine reader(file_, connection_ + "-copy");
     try {
         reader.run("VACUUM INTO ?", {text(copy.string())});
     } catch (const Error&) {
         std::error_code ignored;
-        fs::remove(copy, ignored);  // a part of a copy is none
+        fs::remove(copy, ignored);  // deletes an incomplete copy
         throw;
     }
 }
@@ -291,17 +292,17 @@ void SqliteEngine::migrate(Access access) {
     int have = schema();
     refuse_newer(have);
     if (have == newest) return;
-    // From here on this is the only one that writes: another may have migrated meanwhile, or waits to.
+    // Now exclusive: another process may have migrated meanwhile, or is waiting.
     Transaction transaction(*this);
     have = schema();
     refuse_newer(have);
     if (have == newest) return;
     if (have > 0 && access != Access::upgrade) throw OutdatedStore(file_.string(), have, newest);
-    if (have > 0) copy_before_migration();  // of schema 0 nothing is in it yet
+    if (have > 0) copy_before_migration();  // schema 0 contains nothing
     for (; have < newest; ++have)
         for (const char* statement : migrations()[have]) run(statement);
     run(fmt::format("PRAGMA user_version = {}", newest));
-    // What was written before there were seals stands under the seal of this row.
+    // Rows from before the introduction of seals are covered by the seal of this row.
     if (run("SELECT 1 FROM history WHERE seal = ''").next())
         record({"", "", "store", "history", "seal what is there", "", ""});
     transaction.commit();

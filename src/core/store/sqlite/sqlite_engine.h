@@ -10,7 +10,7 @@
 #include <thread>
 
 #include "base/times.h"
-#include "rollout/folder_shelf.h"
+#include "rollout/folder_rollout_store.h"
 #include "store/access.h"
 #include "store/engine.h"
 
@@ -37,7 +37,7 @@ public:
     QSqlQuery streamed(const std::string& sql) override { return prepared(sql); }
     QSqlQuery direct(const std::string& sql) override;
     void execute(QSqlQuery& statement, const QVariantList& values) override;
-    RolloutShelf& rollouts() override { return shelf_; }
+    RolloutStore& rollouts() override { return shelf_; }
     /// One program writes at a time.
     void lock_part(const std::string&) override {}
     void read_one_instant() override {}
@@ -73,7 +73,7 @@ private:
 
     std::string connection_;
     std::filesystem::path file_;
-    FolderShelf shelf_;
+    FolderRolloutStore shelf_;
     std::thread::id owner_ = std::this_thread::get_id();
     bool writable_ = true;
     std::unique_ptr<QTemporaryDir> copy_;

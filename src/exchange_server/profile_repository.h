@@ -1,0 +1,67 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What a profile exchange keeps: the bundles that measurers signed, as they came, in a folder of their own.
+//
+// The folder holds profiles/ID.optrel.zip and withdrawals/KEY.json, each written once. All else follows from them when
+// the shelf is opened. One program at a time has a folder. All functions may be called from several threads.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/files.h"
+#include "sharing/exchange_answer.h"
+
+namespace optrel {
+
+class ProfileRepository {
+public:
+    /// Reads the folder, which is made when there is none. What lies there damaged is left out and told in problems().
+    /// Throws Error(file) when another program has it.
+    explicit ProfileRepository(const std::filesystem::path& folder);
+
+    const std::vector<std::string>& problems() const { return problems_; }
+    int count() const;
+
+    /// Keeps a bundle of one measured profile, signed, with nothing personal in it. Returns its id, and whether it is
+    /// new. Throws Error(input) that says what is wrong with it.
+    std::pair<std::string, bool> put(const std::string& bundle);
+    /// The bundle of an id; empty where there is none.
+    std::optional<std::string> get(const std::string& id) const;
+    /// The best first: those within most, in how far they reach, then by their figures. Of one measurer's copy only the
+    /// newest measurement; none of a key that was withdrawn.
+    ExchangePage find(const ExchangeQuestion& question) const;
+
+    void withdraw(const Withdrawal& withdrawal);
+    std::optional<Withdrawal> withdrawal_of(const std::string& key) const;
+
+    static constexpr int page_length = 50;
+    static constexpr std::size_t largest_bundle = 8u << 20;
+    /// Of one key; who measures more asks whoever keeps the exchange.
+    static constexpr int most_of_a_key = 1000;
+
+private:
+    struct Kept {
+        Profile profile;
+        ExchangeEntry entry;
+        std::string words;  ///< of the lens, in small letters
+    };
+    static std::optional<FileLock> begun(const std::filesystem::path& folder);
+    Kept kept_of(const std::string& bundle) const;
+    std::vector<const Kept*> fitting(const ExchangeQuestion& question) const;
+    void add_agreement(std::vector<ExchangeEntry>& page, const ExchangeQuestion& question) const;
+    std::filesystem::path file_of(const std::string& id) const;
+
+    std::filesystem::path folder_;
+    std::optional<FileLock> lock_;
+    std::mutex reading_;
+    mutable std::mutex mutex_;
+    std::map<std::string, Kept> kept_;  ///< by id
+    std::map<std::string, Withdrawal> withdrawals_;
+    std::vector<std::string> problems_;
+};
+
+}  // namespace optrel
