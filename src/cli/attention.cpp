@@ -33,7 +33,7 @@ json document_of(const AttentionItem& item) {
 void print(const std::vector<AttentionItem>& items) {
     for (const AttentionItem& item : items) {
         fmt::print("{} {}{}\n", item.serious ? "!" : "-", item.what,
-                   item.frames > 0 ? fmt::format(" ({} frames)", item.frames) : "");
+                   item.frames > 0 ? fmt::format(" ({} {})", item.frames, item.frames == 1 ? "frame" : "frames") : "");
         fmt::print("    {} Settle it by {}.\n", item.why, item.settle_by);
     }
     if (items.empty()) fmt::print("Nothing needs you.\n");

@@ -92,5 +92,6 @@ TEST_CASE("a full disk is told as one, with where, on both engines", "[siege][se
     const Ended taken = told(import);
     INFO(taken.said);
     CHECK(taken.status == 0);
+    server.reset();
     if (on_server) fs::remove(shim);
 }

@@ -44,7 +44,7 @@ void HistoryPanel::build() {
           })},
          {text_column("When, UTC", 124),
           unless_damaged([](const RolloutRecord& r) { return Cell(q(r.time).replace('T', ' ').left(16)); })},
-         {text_column("Status", 110), status_cell}});
+         {text_column("Status", 96), status_cell}});
     back_ =
         button("Roll &back", "Restores the sidecars of the chosen rollout byte for byte; those changed since are kept");
     resume_ = button("&Go on", "Continues a rollout or a roll back that was stopped");

@@ -34,7 +34,9 @@ Cell status_cell(const RolloutRecord& r) {
     if (r.status == RolloutStatus::damaged) return {"✕ damaged", Cell::Tone::serious, q(r.problem)};
     const bool open = r.status == RolloutStatus::writing || r.status == RolloutStatus::rolling_back ||
                       r.status == RolloutStatus::preparing;
-    if (open && !r.running_at.empty()) return {"running at " + q(r.running_at), Cell::Tone::plain};
+    if (open && !r.running_at.empty())
+        return {"running at " + q(r.running_at), Cell::Tone::plain,
+                "The station " + q(r.running_at) + " is at work on it"};
     if (r.status == RolloutStatus::writing && !r.hours.whole_day())
         return {"! waits", Cell::Tone::warning,
                 "It writes at " + q(to_string(r.hours)) + ", by itself while a window is open"};
