@@ -46,7 +46,8 @@ std::optional<FileLock> ProfileRepository::begun(const fs::path& folder) {
     return FileLock::try_own(folder / "lock");
 }
 
-ProfileRepository::ProfileRepository(const fs::path& folder) : folder_(folder), lock_(begun(folder)) {
+ProfileRepository::ProfileRepository(const fs::path& folder, int most_of_a_key)
+    : folder_(folder), most_of_a_key_(most_of_a_key), lock_(begun(folder)) {
     if (!lock_)
         throw file_error(fmt::format("Another exchange has the folder {}; end it, or name another one.",
                                      printable(folder_.string())));
@@ -109,9 +110,9 @@ std::pair<std::string, bool> ProfileRepository::put(const std::string& bytes) {
         throw input_error("The key that signed it was withdrawn by its owner; sign with another one.");
     if (kept_.count(id)) return {id, false};
     const auto of_key = [&](const auto& k) { return k.second.entry.key == kept.entry.key; };
-    if (std::count_if(kept_.begin(), kept_.end(), of_key) >= most_of_a_key)
-        throw input_error(
-            fmt::format("This key has given {} profiles already, which is all that one can give here.", most_of_a_key));
+    if (std::count_if(kept_.begin(), kept_.end(), of_key) >= most_of_a_key_)
+        throw input_error(fmt::format("This key has given {} profiles already, which is all that one can give here.",
+                                      most_of_a_key_));
     write_atomic(file_of(id), bytes);
     kept_.emplace(id, std::move(kept));
     return {id, true};

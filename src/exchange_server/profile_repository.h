@@ -19,9 +19,9 @@ namespace optrel {
 
 class ProfileRepository {
 public:
-    /// Reads the folder, which is made when there is none. What lies there damaged is left out and told in problems().
-    /// Throws Error(file) when another program has it.
-    explicit ProfileRepository(const std::filesystem::path& folder);
+    /// Reads the folder, or creates it. Damaged files are left out and reported in problems(). `most_of_a_key`: maximum
+    /// number of profiles signed by one key. Throws Error(file) when another program uses the folder.
+    explicit ProfileRepository(const std::filesystem::path& folder, int most_of_a_key = 1000);
 
     const std::vector<std::string>& problems() const { return problems_; }
     int count() const;
@@ -40,8 +40,6 @@ public:
 
     static constexpr int page_length = 50;
     static constexpr std::size_t largest_bundle = 8u << 20;
-    /// Of one key; who measures more asks whoever keeps the exchange.
-    static constexpr int most_of_a_key = 1000;
 
 private:
     struct Kept {
@@ -56,6 +54,7 @@ private:
     std::filesystem::path file_of(const std::string& id) const;
 
     std::filesystem::path folder_;
+    const int most_of_a_key_;
     std::optional<FileLock> lock_;
     std::mutex reading_;
     mutable std::mutex mutex_;

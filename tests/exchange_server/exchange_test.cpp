@@ -192,6 +192,26 @@ TEST_CASE("an exchange takes only what is measured, signed, whole and of nobody"
     CHECK(exchange.shelf().count() == 1);
 }
 
+TEST_CASE("a key gives as many profiles as it may, and no more", "[sharing]") {
+    const TemporaryFolder folder;
+    ProfileRepository repository(folder.path(), 2);
+    const SigningKey one = SigningKey::make(), other = SigningKey::make();
+    const auto put = [&](const SigningKey& key, const char* copy) {
+        const Profile p = shareable(measured_lens(copy), key);
+        Bundle b;
+        b.title = p.lens;
+        b.parts = {{BundleKind::profile, "p", "p", profile_to_json(p)}};
+        return repository.put(bundle_bytes(b, &key)).second;
+    };
+    CHECK(put(one, "1"));
+    CHECK(put(one, "2"));
+    const std::string refused = sentence_of([&] { put(one, "3"); });
+    CHECK(is_one_sentence(refused));
+    CHECK(refused.find("2 profiles already") != std::string::npos);
+    CHECK(put(other, "3"));
+    CHECK(repository.count() == 3);
+}
+
 TEST_CASE("a shelf finds again what it acknowledged, and leaves out what is damaged", "[sharing]") {
     const TemporaryFolder folder;
     const SigningKey key = SigningKey::make();

@@ -114,6 +114,8 @@ TEST_CASE("zip files of bad faith are refused in one sentence", "[sharing]") {
                                          static_cast<zip_uint32_t>(S_IFLNK | 0777) << 16);
     };
     CHECK(why_refused(odd_zip(good, link)).find("is a link") != std::string::npos);
+    const auto encrypted = [](zip_t* archive) { zip_file_set_encryption(archive, 1, ZIP_EM_AES_256, "word"); };
+    CHECK(why_refused(odd_zip(good, encrypted)).find("is encrypted") != std::string::npos);
     std::vector<ZipPart> missing = good;
     missing.pop_back();
     CHECK(why_refused(zip_of(missing)).find("is missing in it") != std::string::npos);

@@ -10,6 +10,7 @@
 #include <cstdlib>
 #include <random>
 
+#include "base/fault_point.h"
 #include "base/files.h"
 #include "rollout/rollout.h"
 #include "studio/queue_work.h"
@@ -94,4 +95,30 @@ TEST_CASE("a rollout of the queue ends by itself when a station is stopped past 
         ::waitpid(station, nullptr, 0);
     }
     ::unsetenv("OPTREL_LEASE_MS");
+}
+
+TEST_CASE("a worker stops in the middle of its portion when the lease is lost", "[queue][lease]") {
+    const StorePlace place("folder");
+    const TemporaryFolder folder;
+    Store store(place.address(), Access::begin);
+    const Rehearsal rehearsal = rehearsal_for(folder.path(), 0);
+    Progress progress;
+    const int number = roll_out(rehearsal, 1, store.rollouts(), "Iva", progress, {[] { return false; }}).record.number;
+    const int job = queue_rollout(store, number);
+    QueueWorker worker(store.source(), {work_kinds(), {}, 1}, "north/1");
+    // While the third sidecar is being written somebody cancels the job; the lease is renewed three times a second.
+    int files = 0;
+    fault_point = [&](const char* step) {
+        if (std::string(step) == "rename" && ++files == 3) {
+            Store(place.address()).queue().cancel(job);
+            ::usleep(3000000);
+        }
+        return 0;
+    };
+    const auto portion = worker.step(progress);
+    fault_point = nullptr;
+    REQUIRE(portion);
+    CHECK(portion->state == PortionState::waiting);
+    CHECK(files == 3);
+    CHECK(store.rollouts().record(number).status == RolloutStatus::writing);
 }

@@ -108,6 +108,21 @@ TEST_CASE("a lease that ran out is another's, and the late one keeps nothing", "
     CHECK(is_one_sentence(failed.result));
 }
 
+TEST_CASE("an earlier lease of the same worker counts no more", "[store][queue][server]") {
+    const StorePlace place(EACH_ENGINE);
+    Store store(place.address(), Access::begin);
+    store.queue().add("trial", "One thing", numbered(1));
+    const auto earlier = store.queue().take("a", {"trial"}, 0);  // expires at once
+    REQUIRE(earlier);
+    const auto now = store.queue().take("a", {"trial"}, 60);
+    REQUIRE(now);
+    CHECK_FALSE(store.queue().renew(*earlier, 60));
+    CHECK(store.queue().note(*earlier, "name") == StoredQueue::Noted::lost);
+    CHECK_FALSE(store.queue().end(*earlier, PortionState::done, "earlier"));
+    CHECK(store.queue().end(*now, PortionState::done, "now"));
+    CHECK(store.queue().portions(1)[0].result == "now");
+}
+
 TEST_CASE("six stations at once take each portion once", "[store][queue][server][threads]") {
     const StorePlace place(EACH_ENGINE);
     Store store(place.address(), Access::begin);
