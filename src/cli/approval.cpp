@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
+#include "base/words.h"
 #include "cli/publish_options.h"
 #include "commands.h"
 #include "optics/serious_findings.h"
@@ -59,7 +60,8 @@ void list_proposals(const ApprovalOptions& o) {
         out.push_back(summary(p));
         if (!o.json)
             fmt::print("{:>5}  {:<9}  {:<8}  {}  by {} at {}{}{}\n", p.id, to_string(p.state), to_string(p.kind),
-                       p.subject, p.author, p.station, p.note.empty() ? "" : ": ", p.note);
+                       printable(p.subject), printable(p.author), printable(p.station), p.note.empty() ? "" : ": ",
+                       printable(p.note));
     }
     end_list(out, o.json, "Nothing waits to be approved.");
 }
@@ -85,13 +87,13 @@ void show_proposal(const ApprovalOptions& o) {
         print_json(out);
         return;
     }
-    fmt::print("{} proposed by {} at {}, {}: {}\n{}\n", to_string(v.proposal.kind), v.proposal.author,
-               v.proposal.station, v.proposal.time, v.proposal.note, v.headline);
+    fmt::print("{} proposed by {} at {}, {}: {}\n{}\n", to_string(v.proposal.kind), printable(v.proposal.author),
+               printable(v.proposal.station), v.proposal.time, printable(v.proposal.note), printable(v.headline));
     for (const auto& [title, lines] :
          {std::pair("Changes", &v.changes), {"Lint, new with it", &v.lint}, {"Reach", &v.reach}}) {
         if (lines->empty()) continue;
         fmt::print("{}:\n", title);
-        for (const std::string& line : *lines) fmt::print("  {}\n", line);
+        for (const std::string& line : *lines) fmt::print("  {}\n", printable(line));
     }
     if (o.samples > 0) samples(store, v, o);
 }
@@ -123,8 +125,8 @@ void list_remarks(const ApprovalOptions& o) {
                        {"time", r.time},
                        {"settled", r.settled}});
         if (!o.json)
-            fmt::print("{:>5}  {} {}{}{}  {}: {}\n", r.id, r.kind, r.subject, r.field.empty() ? "" : ", ", r.field,
-                       r.author, r.words);
+            fmt::print("{:>5}  {} {}{}{}  {}: {}\n", r.id, r.kind, printable(r.subject), r.field.empty() ? "" : ", ",
+                       printable(r.field), printable(r.author), printable(r.words));
     }
     end_list(out, o.json, "There are no remarks.");
 }

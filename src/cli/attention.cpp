@@ -6,6 +6,7 @@
 
 #include <set>
 
+#include "base/words.h"
 #include "commands.h"
 
 namespace optrel::cli {
@@ -32,9 +33,9 @@ json document_of(const AttentionItem& item) {
 
 void print(const std::vector<AttentionItem>& items) {
     for (const AttentionItem& item : items) {
-        fmt::print("{} {}{}\n", item.serious ? "!" : "-", item.what,
+        fmt::print("{} {}{}\n", item.serious ? "!" : "-", printable(item.what),
                    item.frames > 0 ? fmt::format(" ({} {})", item.frames, item.frames == 1 ? "frame" : "frames") : "");
-        fmt::print("    {} Settle it by {}.\n", item.why, item.settle_by);
+        fmt::print("    {} Settle it by {}.\n", printable(item.why), item.settle_by);
     }
     if (items.empty()) fmt::print("Nothing needs you.\n");
 }

@@ -224,6 +224,11 @@ ProposalView look_at_proposal(Store& store, int id, Progress& progress) {
     return view;
 }
 
+bool may_approve(Store& store) {
+    StorePeople* people = store.people();
+    return !people || people->mine() >= Role::approves;
+}
+
 void look_at_samples(Store& store, const ProposalView& view, std::size_t most, const std::function<void(Sample)>& sink,
                      Progress& progress) {
     if (view.profile) return look_at_samples_of_profile(store, *view.profile, most, sink, progress);

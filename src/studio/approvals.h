@@ -27,6 +27,9 @@ void require_approved(Store& store, const Rehearsal& rehearsal);
 /// Returns its number. Throws Error(input) with similar names, and as StoredProposals::remark() does.
 int remark_on(Store& store, Remark remark);
 
+/// Whether the person that opened this store may approve what others propose.
+bool may_approve(Store& store);
+
 /// What an approver sees of a proposal.
 struct ProposalView {
     ChangeProposal proposal;

@@ -5,15 +5,15 @@
 
 #include <algorithm>
 #include <map>
-#include <mutex>
 #include <set>
 
 #include "base/error.h"
-#include "base/parallel.h"
 #include "base/path_text.h"
 #include "base/times.h"
 #include "base/words.h"
-#include "rollout/sheet.h"
+#include "baselines/difference.h"
+#include "studio/approvals.h"
+#include "studio/sheet_reader.h"
 
 namespace optrel {
 namespace {
@@ -139,7 +139,7 @@ private:
                 "measuring it on the Bench, or searching what others measured", use.without())
                 .subject = use.lens;
         }
-        for (const ProfileConcern& c : facts_.profile_concerns) {
+        for (const ProfileConcern& c : facts_.findings->profile_concerns) {
             if (c.kind == ProfileConcern::Kind::overdue)
                 add(Kind::profile_due, false, "A profile is due again: " + c.name, c.sentence,
                     "measuring it again on the Bench");
@@ -149,7 +149,7 @@ private:
         }
     }
     void baseline() {
-        if (const std::size_t changes = difference(*facts_.current, *facts_.draft).size(); changes > 0)
+        if (const int changes = facts_.pending_changes; changes > 0)
             add(Kind::draft, false, "The draft is not published",
                 changes == 1 ? "One change waits in Baselines; no frame gets it until it is published."
                              : fmt::format("{} changes wait in Baselines; no frame gets them until they are published.",
@@ -162,7 +162,7 @@ private:
             std::string first;
         };
         std::map<LintRule, Found> rules;
-        for (const LintFinding& f : facts_.published_lint) {
+        for (const LintFinding& f : facts_.findings->published_lint) {
             Found& found = rules[f.rule];
             if (found.findings++ == 0) found.first = f.sentence;
             found.frames += f.frames;
@@ -178,7 +178,7 @@ private:
             add(Kind::unreadable_sidecar, true, "Sidecars that cannot be read",
                 "They are damaged or were written by something else; Optrel leaves them as they are.",
                 "looking at them in Inspect", facts_.unreadable_sidecars);
-        for (const BehindVersion& b : facts_.behind_versions)
+        for (const BehindVersion& b : facts_.findings->behind_versions)
             add(Kind::behind_profile, false, fmt::format("Frames behind a lens profile: {} → {}", b.before, b.after),
                 fmt::format("They were rolled out with the first and get the second now: places of their pictures move "
                             "by up to {:.2f} px.",
@@ -254,33 +254,24 @@ private:
     std::vector<AttentionItem> out_;
 };
 
-/// Reads the sidecars of all frames.
-void read_sidecars(const std::vector<FrameRecord>& frames, const Fleet& fleet, const std::vector<Profile>& profiles,
-                   AttentionFacts& facts, Progress& progress) {
-    std::set<std::string> in_use;
-    for (const Profile& p : profiles)
-        if (p.state.is_current()) in_use.insert(p.id + "@" + std::to_string(p.version));
+/// Frames whose sheets name another version of a profile than a current one. Counts the others that need a person.
+std::vector<NotedFrame> read_sidecars(const std::vector<FrameRecord>& frames, const std::set<std::string>& current,
+                                      AttentionFacts& facts, Progress& progress) {
     std::vector<NotedFrame> noted;
-    std::mutex mutex;
+    SheetReader reader;
     progress.start(static_cast<int>(frames.size()), "Reading sidecars");
-    parallel_for(static_cast<int>(frames.size()), [&](int i) {
-        if (progress.cancelled()) return;
-        const FrameRecord& frame = frames[static_cast<std::size_t>(i)];
-        std::optional<Sheet> sheet;
-        try {
-            sheet = read_sheet(frame.path);
-        } catch (const std::exception&) {
-            // Counted below.
-        }
+    for (const FrameRecord& frame : frames) {
+        progress.check();
         progress.step();
-        const std::lock_guard<std::mutex> lock(mutex);
-        if (!sheet) return static_cast<void>(++facts.unreadable_sidecars);
-        facts.frames_behind += sheet->follows_baseline() && sheet->revision < facts.current->number;
-        if (!sheet->profile.empty() && in_use.count(sheet->profile) == 0)
-            noted.emplace_back(frame, std::make_shared<const Sheet>(std::move(*sheet)));
-    });
-    progress.check();
-    facts.behind_versions = behind_versions(noted, fleet, std::make_shared<const std::vector<Profile>>(profiles));
+        try {
+            const std::shared_ptr<const Sheet> sheet = reader.read(frame.path);
+            facts.frames_behind += sheet->follows_baseline() && sheet->revision < facts.current->number;
+            if (!sheet->profile.empty() && current.count(sheet->profile) == 0) noted.emplace_back(frame, sheet);
+        } catch (const std::exception&) {
+            ++facts.unreadable_sidecars;
+        }
+    }
+    return noted;
 }
 
 }  // namespace
@@ -299,25 +290,37 @@ AttentionKind attention_kind_named(const std::string& name) {
 
 std::vector<AttentionItem> attention(const AttentionFacts& facts) { return Collector(facts).collect(); }
 
+AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
+                              const std::shared_ptr<const std::vector<Profile>>& versions,
+                              const std::vector<NotedFrame>& noted) {
+    AttentionFindings out;
+    if (published.number > 0) out.published_lint = lint(published, knowledge.groups(), knowledge.bodies);
+    out.profile_concerns = profile_concerns(*versions, utc_now());
+    out.behind_versions = behind_versions(noted, fleet, versions);
+    return out;
+}
+
 std::vector<AttentionItem> attention(Store& store, Progress& progress) {
     const std::vector<FrameRecord> frames = store.frames().all();
     const std::shared_ptr<const Fleet> fleet = store.registry().fleet();
-    const std::vector<Profile> versions = store.profiles().all_versions();
-    const FleetKnowledge knowledge = fleet_knowledge(frames, *fleet, store.profiles().current());
+    const auto versions = std::make_shared<const std::vector<Profile>>(store.profiles().all_versions());
+    std::vector<Profile> in_use = *versions;
+    std::erase_if(in_use, [](const Profile& p) { return !p.state.is_current(); });
+    const FleetKnowledge knowledge = fleet_knowledge(frames, *fleet, in_use);
     const Revision current = store.baselines().current(), draft = store.baselines().draft();
     AttentionFacts facts;
     facts.any_frames = !frames.empty();
     facts.fleet = &knowledge;
     facts.current = &current;
     facts.draft = &draft;
-    facts.profiles = &versions;
-    if (current.number > 0) facts.published_lint = lint(current, knowledge.groups(), knowledge.bodies);
-    facts.profile_concerns = profile_concerns(versions, utc_now());
-    read_sidecars(frames, *fleet, versions, facts, progress);
+    facts.profiles = versions.get();
+    const std::vector<NotedFrame> noted = read_sidecars(frames, current_versions(*versions), facts, progress);
+    const AttentionFindings findings = look_closer(current, knowledge, *fleet, versions, noted);
+    facts.findings = &findings;
+    facts.pending_changes = static_cast<int>(difference(current, draft).size());
     facts.rollouts = store.rollouts().list();
     facts.proposals = store.proposals().all();
-    StorePeople* people = store.people();
-    facts.may_approve = !people || people->mine() >= Role::approves;
+    facts.may_approve = may_approve(store);
     facts.remarks = store.proposals().remarks();
     std::erase_if(facts.remarks, [](const Remark& r) { return r.settled; });
     facts.bundles = store.found_bundles().waiting();

@@ -54,15 +54,25 @@ struct AttentionItem {
     bool operator==(const AttentionItem&) const = default;
 };
 
+/// What takes long to find out. Equal to an empty one where nothing was looked at yet.
+struct AttentionFindings {
+    std::vector<LintFinding> published_lint;
+    std::vector<ProfileConcern> profile_concerns;
+    std::vector<BehindVersion> behind_versions;
+};
+/// `versions`: all versions of all profiles; `noted`: frames whose sheets name another version than a current one.
+AttentionFindings look_closer(const Revision& published, const FleetKnowledge& knowledge, const Fleet& fleet,
+                              const std::shared_ptr<const std::vector<Profile>>& versions,
+                              const std::vector<NotedFrame>& noted);
+
 /// Everything that attention() looks at, as it is at one moment. The pointers must not be null.
 struct AttentionFacts {
     bool any_frames = false;
     const FleetKnowledge* fleet = nullptr;
     const Revision *current = nullptr, *draft = nullptr;
     const std::vector<Profile>* profiles = nullptr;  ///< for the names of profiles
-    std::vector<LintFinding> published_lint;
-    std::vector<ProfileConcern> profile_concerns;
-    std::vector<BehindVersion> behind_versions;
+    const AttentionFindings* findings = nullptr;
+    int pending_changes = 0;  ///< of the draft against the published revision
     int unreadable_sidecars = 0;
     int frames_behind = 0;  ///< frames that follow the baseline and have an older revision
     std::vector<RolloutRecord> rollouts;

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/behind_versions.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <map>
 
@@ -8,6 +10,13 @@
 #include "studio/versions_in_use.h"
 
 namespace optrel {
+
+std::set<std::string> current_versions(const std::vector<Profile>& versions) {
+    std::set<std::string> out;
+    for (const Profile& p : versions)
+        if (p.state.is_current()) out.insert(fmt::format("{}@{}", p.id, p.version));
+    return out;
+}
 
 std::vector<BehindVersion> behind_versions(const std::vector<NotedFrame>& noted, const Fleet& fleet,
                                            const std::shared_ptr<const std::vector<Profile>>& profiles) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <memory>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -18,6 +19,9 @@ struct BehindVersion {
     int frames = 0;
     double largest_px = 0;  ///< largest displacement between both
 };
+
+/// The versions that frames get now, as sheets note them ("ID@VERSION").
+std::set<std::string> current_versions(const std::vector<Profile>& versions);
 
 using NotedFrame = std::pair<FrameRecord, std::shared_ptr<const Sheet>>;
 

@@ -39,6 +39,15 @@ TEST_CASE("UTF-8 is told from other bytes", "[base]") {
     CHECK(printable("caf\xe9.dng") == "caf\\xe9.dng");
 }
 
+TEST_CASE("control characters never reach a terminal", "[base]") {
+    CHECK(printable("a\x1b[2Jb\n\x7f") == "a\\x1b[2Jb\\x0a\\x7f");
+    CHECK(printable("a\xc2\x9b"
+                    "2Jb") == "a\\xc2\\x9b2Jb");
+    CHECK(printable("5 µm à côté") == "5 µm à côté");
+    for (const char* text : {"a\x1b", "\x7f", "\xc2\x9b", "a\xc2\x80 b"}) CHECK_FALSE(is_plain_line(text));
+    CHECK(is_plain_line("5 µm à côté"));
+}
+
 TEST_CASE("the nearest names are those that were meant", "[base]") {
     const std::vector<std::string> names{"Brimholt B2/B2-0117", "Brimholt B2/B2-0231", "Tarnwick T7/70031", "HB-014",
                                          "Stand 1, east room"};

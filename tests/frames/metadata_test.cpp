@@ -9,6 +9,7 @@
 #include "frames/picture.h"
 #include "frames/tiff_writer.h"
 #include "support/pictures.h"
+#include "support/plain_raw.h"
 #include "support/support.h"
 
 using namespace optrel;
@@ -93,18 +94,13 @@ TEST_CASE("damaged metadata never take the program down", "[frames]") {
 
 TEST_CASE("every serial number is kept as reported, the body's own apart from internal and foreign ones", "[frames]") {
     const TemporaryFolder folder;
-    RawPicture raw;
-    raw.counts = cv::Mat1w(16, 16, std::uint16_t(900));
-    raw.filter = {{{1, 2}, {0, 1}}};
-    raw.black = {{{64, 64}, {64, 64}}};
-    raw.white = 16000;
     Metadata m;
     m.maker = "Quenby";
     m.model = "Quenby Q5";
     m.recorded_contrast = 2;
     m.recorded_sharpness = 1;
     m.baseline_exposure = 0.5;
-    write_dng(folder / "a.dng", raw, m);
+    write_dng(folder / "a.dng", plain_raw(), m);
     const auto with = [&](std::initializer_list<std::pair<const char*, const char*>> tags) {
         fs::copy_file(folder / "a.dng", folder / "b.dng", fs::copy_options::overwrite_existing);
         const auto image = Exiv2::ImageFactory::open((folder / "b.dng").string());

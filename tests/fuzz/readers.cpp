@@ -26,6 +26,7 @@
 #include "sharing/exchange_answer.h"
 #include "sharing/signing.h"
 #include "support/colour_files.h"
+#include "support/plain_raw.h"
 #include "support/sample_profile.h"
 
 namespace optrel::test {
@@ -91,11 +92,6 @@ std::string sound_page() {
 }
 
 std::string sound_frame() {
-    RawPicture raw;
-    raw.counts = cv::Mat1w(16, 16, std::uint16_t(900));
-    raw.filter = {{{1, 2}, {0, 1}}};
-    raw.black = {{{64, 64}, {64, 64}}};
-    raw.white = 16000;
     Metadata m;
     m.maker = "Quenby";
     m.model = "Quenby Q5";
@@ -106,7 +102,7 @@ std::string sound_frame() {
     std::string bytes;
     as_file("", ".dng", [&](const fs::path& file) {
         fs::remove(file);
-        write_dng(file, raw, m);
+        write_dng(file, plain_raw(), m);
         bytes = read_file(file);
     });
     return bytes;

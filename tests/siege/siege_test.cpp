@@ -1,13 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The siege for a few seconds, its checker with faults that were planted, and what people are told on a full disk.
 #include <fmt/format.h>
-#include <sys/wait.h>
 
-#include <array>
 #include <catch2/catch.hpp>
 #include <fstream>
 
 #include "support/own_server.h"
+#include "support/run_program.h"
 #include "support/support.h"
 
 using namespace optrel::test;
@@ -15,20 +14,15 @@ namespace fs = std::filesystem;
 
 namespace {
 
+/// Status, and both outputs together.
 struct Ended {
-    int status = -1;
+    int status;
     std::string said;
 };
 
-Ended run(const std::string& command) {
-    Ended out;
-    FILE* pipe = ::popen((command + " 2>&1").c_str(), "r");
-    REQUIRE(pipe);
-    std::array<char, 4096> part{};
-    while (const std::size_t n = std::fread(part.data(), 1, part.size(), pipe)) out.said.append(part.data(), n);
-    const int status = ::pclose(pipe);
-    out.status = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
-    return out;
+Ended run(const std::string& program, const std::string& arguments) {
+    const CommandResult result = run_program(program, arguments);
+    return {result.status, result.out + result.err};
 }
 
 bool contains(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
@@ -37,7 +31,7 @@ bool contains(const std::string& text, const std::string& part) { return text.fi
 
 TEST_CASE("a short siege ends without a finding", "[siege][server]") {
     const std::string engine = GENERATE("folder", "server");
-    const Ended siege = run(fmt::format("{} 60 11 12 --engine {}", OPTREL_SIEGE, engine));
+    const Ended siege = run(OPTREL_SIEGE, "60 11 12 --engine " + engine);
     INFO(siege.said);
     CHECK(siege.status == 0);
     CHECK(contains(siege.said, "12 events, 0 findings"));
@@ -50,7 +44,7 @@ TEST_CASE("the siege's checker finds what was planted", "[siege]") {
                                                   {"sidecar", "The sidecar of frame 3 is nobody's"},
                                                   {"effect", "Portion 0 had its effect"},
                                                   {"claim", "was acknowledged and is not there"}}));
-    const Ended siege = run(fmt::format("{} 60 5 4 --engine folder --plant {}", OPTREL_SIEGE, fault));
+    const Ended siege = run(OPTREL_SIEGE, "60 5 4 --engine folder --plant " + fault);
     INFO(siege.said);
     CHECK(siege.status == 1);
     CHECK(contains(siege.said, sentence));
@@ -69,7 +63,8 @@ TEST_CASE("a full disk is told as one, with where, on both engines", "[siege][se
     if (on_server) server = std::make_unique<OwnServer>("fulldisk", preload);
     const std::string address = on_server ? server->address() : (folder / "store").string();
     const auto told = [&](const std::string& what) {
-        return run(fmt::format("env {} {} {} --store '{}'", on_server ? "" : preload, OPTREL_CLI, what, address));
+        return run(fmt::format("env {} {}", on_server ? "" : preload, OPTREL_CLI),
+                   fmt::format("{} --store '{}'", what, address));
     };
     {
         const Ended begun = told("store begin");

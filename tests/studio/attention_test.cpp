@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "baselines/difference.h"
 #include "cli/studio_by_hand.h"
 
 using namespace optrel;
@@ -20,6 +21,7 @@ struct CalmFacts : AttentionFacts {
     FleetKnowledge nothing;
     Revision published, written;
     std::vector<Profile> none;
+    AttentionFindings found;
     CalmFacts() {
         any_frames = true;
         published.number = 3;
@@ -27,6 +29,7 @@ struct CalmFacts : AttentionFacts {
         current = &published;
         draft = &written;
         profiles = &none;
+        findings = &found;
     }
 };
 
@@ -63,9 +66,10 @@ TEST_CASE("serious items come first, then in the order of their kinds", "[studio
     t.id = t.name = "studio";
     t.pins[Field::exposure] = Pin::constant({0.5, ""});
     facts.written.tiers = {t};
+    facts.pending_changes = static_cast<int>(difference(facts.published, facts.written).size());
     facts.unreadable_sidecars = 2;
     facts.frames_behind = 9;
-    facts.behind_versions = {{"version 1", "version 2", 3, 1.25}};
+    facts.found.behind_versions = {{"version 1", "version 2", 3, 1.25}};
     RolloutRecord stopped;
     stopped.number = 4;
     facts.rollouts = {stopped};

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "support/support.h"
+#include "support/run_program.h"
 
 #include <fmt/format.h>
 #include <sys/wait.h>
@@ -136,9 +136,7 @@ std::string random_bytes(std::size_t n, unsigned seed) {
     return out;
 }
 
-namespace {
-
-CommandResult run(const std::string& program, const std::string& arguments) {
+CommandResult run_program(const std::string& program, const std::string& arguments) {
     const TemporaryFolder folder;
     const std::string command =
         fmt::format("{} {} >'{}' 2>'{}'", program, arguments, (folder / "out").string(), (folder / "err").string());
@@ -146,14 +144,13 @@ CommandResult run(const std::string& program, const std::string& arguments) {
     return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(folder / "out"), read_file(folder / "err")};
 }
 
-}  // namespace
-
-CommandResult cli(const std::string& arguments) { return run(fmt::format("'{}'", OPTREL_CLI), arguments); }
+CommandResult cli(const std::string& arguments) { return run_program(fmt::format("'{}'", OPTREL_CLI), arguments); }
 
 std::pair<CommandResult, double> cli_with_memory(const std::string& arguments) {
     const TemporaryFolder folder;
     const std::string measured = (folder / "memory").string();
-    const CommandResult out = run(fmt::format("'{}' '{}' '{}'", OPTREL_PEAK_MEMORY, measured, OPTREL_CLI), arguments);
+    const CommandResult out =
+        run_program(fmt::format("'{}' '{}' '{}'", OPTREL_PEAK_MEMORY, measured, OPTREL_CLI), arguments);
     return {out, std::stod(read_file(measured))};
 }
 

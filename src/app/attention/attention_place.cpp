@@ -4,7 +4,6 @@
 #include <QFileDialog>
 
 #include "attention/proposal_dialog.h"
-#include "base/times.h"
 #include "jobs.h"
 #include "sharing/sharing_actions.h"
 
@@ -66,27 +65,19 @@ AttentionPlace::AttentionPlace(const Parts& parts) : PlaceWidget(theme::Place::a
 
 void AttentionPlace::look_closer() {
     const int number = ++work_number_;
-    auto findings = std::make_shared<std::vector<LintFinding>>();
-    auto concerns = std::make_shared<std::vector<ProfileConcern>>();
-    auto behind = std::make_shared<std::vector<BehindVersion>>();
-    std::set<std::string> in_use;
-    for (const Profile& p : parts_.profiles().current()) in_use.insert(p.id + "@" + std::to_string(p.version));
-    const auto noted = std::make_shared<std::vector<NotedFrame>>(parts_.sheets().noted_otherwise(in_use));
-    const auto knowledge = parts_.frames().knowledge_shared();
-    const Revision revision = parts_.baselines().current();
-    looked_at_ = revision.number;
+    auto findings = std::make_shared<AttentionFindings>();
+    const auto versions = parts_.profiles().shared();
+    const auto noted =
+        std::make_shared<const std::vector<NotedFrame>>(parts_.sheets().noted_otherwise(current_versions(*versions)));
+    const Revision published = parts_.baselines().current();
+    looked_at_ = published.number;
     parts_.jobs().run_quietly(
-        [=, versions = parts_.profiles().versions_for_worker(), fleet = parts_.entries().fleet(),
-         profiles = parts_.profiles().shared()] {
-            if (revision.number > 0) *findings = lint(revision, knowledge->groups(), knowledge->bodies);
-            *concerns = profile_concerns(versions(), utc_now());
-            *behind = behind_versions(*noted, *fleet, profiles);
+        [=, knowledge = parts_.frames().knowledge_shared(), fleet = parts_.entries().fleet()] {
+            *findings = optrel::look_closer(published, *knowledge, *fleet, versions, *noted);
         },
         [=, this] {
             if (number != work_number_) return;
-            published_lint_ = std::move(*findings);
-            profile_concerns_ = std::move(*concerns);
-            behind_versions_ = std::move(*behind);
+            findings_ = std::move(*findings);
             refresh();
         });
 }
@@ -168,9 +159,8 @@ void AttentionPlace::refresh() {
     facts.current = &parts_.baselines().current();
     facts.draft = &parts_.baselines().draft();
     facts.profiles = &parts_.profiles().all();
-    facts.published_lint = published_lint_;
-    facts.profile_concerns = profile_concerns_;
-    facts.behind_versions = behind_versions_;
+    facts.findings = &findings_;
+    facts.pending_changes = parts_.baselines().pending_changes();
     facts.unreadable_sidecars = parts_.sheets().unreadable();
     facts.frames_behind = parts_.sheets().behind(facts.current->number);
     parts_.attempt([&] { facts.rollouts = parts_.rollouts().list(); });

@@ -31,14 +31,12 @@ private:
     /// Null: no item is chosen.
     const AttentionItem* chosen() const;
     void show_why();
-    /// Lint of the published revision and comparisons of profiles, on a worker thread.
+    /// Finds what takes long, on a worker thread.
     void look_closer();
 
     int work_number_ = 0;
     int looked_at_ = -1;  ///< the revision that was examined last
-    std::vector<LintFinding> published_lint_;
-    std::vector<ProfileConcern> profile_concerns_;
-    std::vector<BehindVersion> behind_versions_;
+    AttentionFindings findings_;
     QTimer closer_;
     std::vector<AttentionItem> items_;
     TableOf<AttentionItem>* list_;

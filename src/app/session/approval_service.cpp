@@ -10,9 +10,7 @@ namespace optrel {
 
 ApprovalService::ApprovalService(Store& store, Messages& messages, Jobs& jobs)
     : SessionPart(store, messages, {"proposals"}), jobs_(jobs) {
-    messages_.attempt([this] {
-        if (StorePeople* people = store_.people()) approver_ = people->mine() >= Role::approves;
-    });
+    messages_.attempt([this] { approver_ = optrel::may_approve(store_); });
     reload();
 }
 

@@ -64,10 +64,6 @@ ColourFile ProfileModel::keep_colours(const ColourProfile& profile, const std::s
     return f;
 }
 
-std::function<std::vector<Profile>()> ProfileModel::versions_for_worker() const {
-    return [source = store_.source()] { return source.open(Access::read).profiles().all_versions(); };
-}
-
 void ProfileModel::take(References known) {
     known_ = std::move(known);
     current_.clear();

@@ -30,8 +30,6 @@ public:
 
     // These ask the store each time and throw as it does.
     std::vector<Profile> versions() { return store_.profiles().all_versions(); }
-    /// The same for a worker, which opens the store for itself.
-    std::function<std::vector<Profile>()> versions_for_worker() const;
     Profile publish(const Profile& profile, OtherSettings others);
     void withdraw(const Profile& version, const std::string& reason);
     void make_current(const Profile& version, const std::string& reason);

@@ -2,10 +2,10 @@
 #include "session/sheet_model.h"
 
 #include <optional>
-#include <unordered_set>
 
 #include "base/error.h"
 #include "jobs.h"
+#include "studio/sheet_reader.h"
 #include "window_words.h"
 
 namespace optrel {
@@ -19,47 +19,16 @@ struct SheetsRead {
     void read(const SheetModel::Frames& frames) {
         known->places = FramePlaces(frames);
         known->sheets.reserve(frames->size());
-        // Lists each folder once, because checking for each sidecar separately is far slower.
-        std::unordered_map<std::string, std::unordered_set<std::string>> sidecars;
-        for (const FrameRecord& f : *frames) {
-            const std::string folder = f.path.parent_path().string();
-            // Frames are sorted by path, so a folder is never visited twice, except through its subfolders.
-            if (sidecars.size() > 64 && !sidecars.count(folder)) sidecars.clear();
-            const auto [it, fresh] = sidecars.try_emplace(folder);
-            if (fresh) it->second = sidecars_in(folder);
-            read_one(f.path, it->second.count(sidecar_path(f.path).string()) > 0);
-        }
+        SheetReader reader;
+        for (const FrameRecord& f : *frames) try {
+                const std::shared_ptr<const Sheet> sheet = reader.read(f.path);
+                if (sheet->follows_baseline()) ++open_at_revision[sheet->revision];
+                known->sheets.push_back(sheet);
+            } catch (const std::exception& error) {
+                known->sheets.emplace_back();
+                known->problems.emplace(f.path.string(), q(error.what()));
+            }
     }
-
-private:
-    static std::unordered_set<std::string> sidecars_in(const std::string& folder) {
-        std::unordered_set<std::string> out;
-        std::error_code none;
-        for (const auto& entry : std::filesystem::directory_iterator(folder, none))
-            if (entry.path().extension() == ".xmp") out.insert(entry.path().string());
-        return out;
-    }
-    /// Frames of one body at one ISO usually have equal sidecars; each distinct content is parsed once.
-    std::shared_ptr<const Sheet> sheet_of(const std::filesystem::path& frame, bool has_sidecar) {
-        std::optional<std::string> bytes;
-        if (has_sidecar) bytes = read_sidecar(frame);
-        std::shared_ptr<const Sheet>& there = by_bytes_[bytes.value_or("")];
-        if (!there)
-            there =
-                std::make_shared<const Sheet>(bytes ? sheet_from_xmp(*bytes, sidecar_path(frame).string()) : Sheet());
-        return there;
-    }
-    void read_one(const std::filesystem::path& frame, bool has_sidecar) {
-        try {
-            const std::shared_ptr<const Sheet> sheet = sheet_of(frame, has_sidecar);
-            if (sheet->follows_baseline()) ++open_at_revision[sheet->revision];
-            known->sheets.push_back(sheet);
-        } catch (const std::exception& error) {
-            known->sheets.emplace_back();
-            known->problems.emplace(frame.string(), q(error.what()));
-        }
-    }
-    std::unordered_map<std::string, std::shared_ptr<const Sheet>> by_bytes_;
 };
 
 }  // namespace

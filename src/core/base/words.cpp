@@ -51,23 +51,33 @@ bool is_utf8(std::string_view text) {
     return true;
 }
 
+namespace {
+
+/// Whether a text begins with a control character: those of ASCII are one byte, those of Latin-1 two bytes in UTF-8.
+bool begins_with_control(std::string_view text) {
+    const auto byte = [&](std::size_t i) { return static_cast<unsigned char>(text[i]); };
+    return byte(0) < 32 || byte(0) == 127 || (text.size() > 1 && byte(0) == 0xc2 && byte(1) < 0xa0);
+}
+
+}  // namespace
+
 bool is_plain_line(std::string_view text, std::size_t most) {
-    const auto control = [](unsigned char c) { return c < 32 || c == 127; };
-    // The control characters of Latin-1 take two bytes in UTF-8.
-    for (std::size_t i = 0; i + 1 < text.size(); ++i)
-        if (text[i] == '\xc2' && static_cast<unsigned char>(text[i + 1]) < 0xa0) return false;
-    return text.size() <= most && is_utf8(text) && std::none_of(text.begin(), text.end(), control);
+    if (text.size() > most || !is_utf8(text)) return false;
+    for (; !text.empty(); text.remove_prefix(1))
+        if (begins_with_control(text)) return false;
+    return true;
 }
 
 std::string printable(std::string_view text) {
     std::string out;
     while (!text.empty()) {
         const std::size_t n = utf8_length(text);
-        if (n == 0 || (n == 1 && static_cast<unsigned char>(text[0]) < 0x20))
-            out += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[0]));
+        const std::string_view character = text.substr(0, std::max<std::size_t>(n, 1));
+        if (n == 0 || begins_with_control(text))
+            for (const char byte : character) out += fmt::format("\\x{:02x}", static_cast<unsigned char>(byte));
         else
-            out += text.substr(0, n);
-        text.remove_prefix(std::max<std::size_t>(n, 1));
+            out += character;
+        text.remove_prefix(character.size());
     }
     return out;
 }

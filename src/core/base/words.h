@@ -15,7 +15,7 @@ bool is_utf8(std::string_view text);
 /// them), at most this many bytes.
 bool is_plain_line(std::string_view text, std::size_t most = 300);
 
-/// The text with invalid UTF-8 bytes shown as \xNN.
+/// The text with invalid UTF-8 bytes and control characters shown as \xNN, for a terminal.
 std::string printable(std::string_view text);
 
 /// The text with ASCII letters in lower case.

@@ -114,14 +114,16 @@ void require_apart(const fs::path& file, const LeaseMarks& wanted) {
 
 std::map<int, std::string> rollouts_at_work(const fs::path& rollouts) {
     std::map<int, std::string> out;
+    // Trying the lock of a dead lease holds it for a moment, in which lease_frames() would take the lease as alive; the
+    // common lock keeps both apart. While it is busy, the time of a lease is the only evidence.
+    const auto all = FileLock::try_on_existing(rollouts / "lock");
     std::error_code failed;
     for (const fs::directory_entry& entry : fs::directory_iterator(rollouts / "claims", failed)) {
         const std::string name = entry.path().filename().string();
         const std::size_t mark = name.rfind(rollout_mark);
         if (mark == std::string::npos || is_over(entry.path())) continue;
         const auto number = parse_integer(name.substr(mark + std::strlen(rollout_mark)));
-        const auto unlocked = FileLock::try_on_existing(entry.path());
-        if (!number || unlocked) continue;
+        if (!number || (all && FileLock::try_on_existing(entry.path()))) continue;
         // STATION-PROCESS-COUNT
         const std::size_t end = name.rfind('-', name.rfind('-', mark - 1) - 1);
         out[static_cast<int>(*number)] = name.substr(0, end);

@@ -126,9 +126,9 @@ RolloutReport write_sidecars(RolloutStore& rollouts, RolloutStore::Lease& lease,
         ++carried;
         progress.step();
     }
-    for (; carried < entries.size(); ++carried)
-        report.unwritten[entries[carried].frame] =
-            report.lost ? "Another station goes on with the rollout." : "The rollout was stopped before this frame.";
+    if (report.lost)
+        for (; carried < entries.size(); ++carried)
+            report.unwritten[entries[carried].frame] = "Another station goes on with the rollout.";
     for (const fs::path& folder : folders) sweep_parts(folder);
     report.record.status = forward ? RolloutStatus::writing : RolloutStatus::rolling_back;
     if (!report.complete()) return report;
