@@ -14,7 +14,7 @@
 
 #include "rig/scenario.h"
 #include "sample_lens.h"
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 
 namespace {
 

@@ -10,8 +10,8 @@
 #include "baselines/lint.h"
 #include "frames/tiff_writer.h"
 #include "large_studio.h"
-#include "studio/knowledge.h"
-#include "studio/take_in.h"
+#include "studio/frames/knowledge.h"
+#include "studio/intake/take_in.h"
 
 namespace optrel::bench {
 namespace {

@@ -10,7 +10,7 @@
 #include "frames/metadata.h"
 #include "measures.h"
 #include "rollout/sheet.h"
-#include "studio/watching.h"
+#include "studio/intake/watching.h"
 
 namespace {
 

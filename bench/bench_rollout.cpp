@@ -14,8 +14,8 @@
 #include "large_studio.h"
 #include "measures.h"
 #include "rollout/sheet.h"
-#include "studio/drift.h"
-#include "studio/rolling.h"
+#include "studio/checks/drift.h"
+#include "studio/rollout/rolling.h"
 
 namespace {
 

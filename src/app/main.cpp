@@ -19,7 +19,7 @@
 #include "jobs.h"
 #include "main_window.h"
 #include "store/outdated.h"
-#include "studio/history_check.h"
+#include "studio/stations/history_check.h"
 #include "widgets/place.h"
 
 namespace {

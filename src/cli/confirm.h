@@ -7,7 +7,7 @@
 #include <string>
 
 #include "store/store.h"
-#include "studio/frames_reached.h"
+#include "studio/rollout/frames_reached.h"
 
 namespace optrel::cli {
 

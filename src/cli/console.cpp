@@ -10,8 +10,8 @@
 #include "base/numbers.h"
 #include "base/station.h"
 #include "base/words.h"
-#include "commands.h"
-#include "studio/claim.h"
+#include "cli/commands.h"
+#include "studio/fleet/claim.h"
 
 namespace optrel::cli {
 

@@ -7,10 +7,10 @@
 #include <exception>
 
 #include "base/heap.h"
-#include "commands.h"
-#include "man_page.h"
-#include "studio/history_check.h"
-#include "words_given.h"
+#include "cli/commands.h"
+#include "cli/frames/words_given.h"
+#include "cli/man_page.h"
+#include "studio/stations/history_check.h"
 
 int main(int argc, char** argv) {
     using namespace optrel;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "man_page.h"
+#include "cli/man_page.h"
 
 #include <fmt/format.h>
 

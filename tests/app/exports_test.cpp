@@ -13,7 +13,7 @@
 #include "exports/exports_place.h"
 #include "films/film_writer.h"
 #include "inspect/inspect_place.h"
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 #include "support/colour_files.h"
 #include "support/pictures.h"
 #include "support/sample_profile.h"

@@ -11,8 +11,8 @@
 #include "dialogs.h"
 #include "fleet/grid_panel.h"
 #include "inspect/inspect_place.h"
-#include "studio/frames_reached.h"
-#include "studio/knowledge.h"
+#include "studio/frames/knowledge.h"
+#include "studio/rollout/frames_reached.h"
 
 using namespace optrel;
 using namespace optrel::test;

@@ -11,7 +11,7 @@
 #include "intake/folder_dialog.h"
 #include "intake/intake_place.h"
 #include "rollout/sheet.h"
-#include "studio/watching.h"
+#include "studio/intake/watching.h"
 
 using namespace optrel;
 using namespace optrel::test;

@@ -12,7 +12,7 @@
 #include "exports/exports_place.h"
 #include "inspect/inspect_place.h"
 #include "store/stored_things.h"
-#include "studio/queue_work.h"
+#include "studio/queue/queue_work.h"
 #include "work/work_dialog.h"
 
 using namespace optrel;

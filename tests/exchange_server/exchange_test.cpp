@@ -5,7 +5,7 @@
 
 #include "fleet/matching.h"
 #include "sharing/shared_profile.h"
-#include "studio/exchanging.h"
+#include "studio/sharing/exchanging.h"
 #include "support/odd_server.h"
 #include "support/running_exchange.h"
 #include "support/store_place.h"

@@ -6,7 +6,7 @@
 #include <catch2/catch.hpp>
 
 #include "fleet/matching.h"
-#include "studio/profile_fit.h"
+#include "studio/profiles/profile_fit.h"
 #include "support/sample_profile.h"
 #include "support/support.h"
 

@@ -12,7 +12,7 @@
 #include "rollout/rollout.h"
 #include "store/engine.h"
 #include "store/store.h"
-#include "studio/approvals.h"
+#include "studio/rollout/approvals.h"
 
 namespace optrel::siege {
 namespace fs = std::filesystem;

@@ -11,9 +11,9 @@
 #include "base/station.h"
 #include "store/engine.h"
 #include "stored_things.h"
-#include "studio/history_check.h"
-#include "studio/packing.h"
-#include "studio/unpacking.h"
+#include "studio/sharing/packing.h"
+#include "studio/sharing/unpacking.h"
+#include "studio/stations/history_check.h"
 #include "support/store_place.h"
 
 using namespace optrel;

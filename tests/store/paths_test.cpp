@@ -5,8 +5,8 @@
 
 #include "base/files.h"
 #include "store/stored_things.h"
-#include "studio/frame_scope.h"
-#include "studio/take_in.h"
+#include "studio/frames/frame_scope.h"
+#include "studio/intake/take_in.h"
 #include "support/at_station.h"
 #include "support/store_place.h"
 

@@ -5,7 +5,7 @@
 #include "base/station.h"
 #include "store/engine.h"
 #include "store/stored_things.h"
-#include "studio/name_conflicts.h"
+#include "studio/stations/name_conflicts.h"
 #include "support/store_place.h"
 
 using namespace optrel;

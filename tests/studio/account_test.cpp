@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/account.h"
+#include "studio/exports/account.h"
 
 #include <catch2/catch.hpp>
 #include <exiv2/exiv2.hpp>
@@ -9,7 +9,7 @@
 #include "cli/studio_by_hand.h"
 #include "frames/export_metadata.h"
 #include "frames/picture_sketch.h"
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 #include "support/sample_profile.h"
 #include "support/support.h"
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // A second person: what needs one is taken only as somebody else approved it.
-#include "studio/approvals.h"
+#include "studio/rollout/approvals.h"
 
 #include <algorithm>
 #include <catch2/catch.hpp>
@@ -8,7 +8,7 @@
 
 #include "store/engine.h"
 #include "store/stored_things.h"
-#include "studio/rolling.h"
+#include "studio/rollout/rolling.h"
 #include "support/signed_as.h"
 #include "support/store_place.h"
 

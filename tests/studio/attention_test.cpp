@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What needs a person: its order, and the command line that lists it.
-#include "studio/attention.h"
+#include "studio/attention/attention.h"
 
 #include <algorithm>
 #include <catch2/catch.hpp>

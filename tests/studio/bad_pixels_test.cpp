@@ -7,7 +7,7 @@
 #include <set>
 
 #include "frames/dng_writer.h"
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -4,9 +4,9 @@
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
 #include "sharing/shared_profile.h"
-#include "studio/packing.h"
-#include "studio/profile_file.h"
-#include "studio/unpacking.h"
+#include "studio/profiles/profile_file.h"
+#include "studio/sharing/packing.h"
+#include "studio/sharing/unpacking.h"
 #include "support/sample_profile.h"
 #include "support/store_place.h"
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/camera_file.h"
+#include "studio/calibration/camera_file.h"
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/card_import.h"
+#include "studio/intake/card_import.h"
 
 #include <catch2/catch.hpp>
 

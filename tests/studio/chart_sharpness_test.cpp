@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What a lens resolves over the picture: with the run, with the profile, and after the correction.
-#include "studio/chart_sharpness.h"
+#include "studio/development/chart_sharpness.h"
 #include "base/angle.h"
 
 #include <catch2/catch.hpp>
@@ -8,7 +8,7 @@
 
 #include "calibration/run.h"
 #include "calibration/run_json.h"
-#include "studio/edge_curves.h"
+#include "studio/development/edge_curves.h"
 #include "support/rig_run.h"
 
 using namespace optrel;

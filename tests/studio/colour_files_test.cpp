@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/colour_files.h"
+#include "studio/development/colour_files.h"
+#include "studio/development/develop_frame.h"
 
 #include <catch2/catch.hpp>
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "store/engine.h"
-#include "studio/exporting.h"
-#include "studio/prepare_frame.h"
-#include "studio/references.h"
+#include "studio/baselines/references.h"
+#include "studio/development/prepare_frame.h"
+#include "studio/exports/exporting.h"
 #include "support/colour_files.h"
 #include "support/support.h"
 

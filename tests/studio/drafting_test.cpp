@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
 
 #include <catch2/catch.hpp>
 
-#include "studio/tiers.h"
+#include "studio/baselines/tiers.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/drift.h"
+#include "studio/checks/drift.h"
 
 #include <catch2/catch.hpp>
 
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "rollout/sheet.h"
-#include "studio/rolling.h"
+#include "studio/rollout/rolling.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The correction that a DNG carries, kept as a profile: it does what the opcodes say, and is never taken for measured.
-#include "studio/embedded_profile.h"
+#include "studio/calibration/embedded_profile.h"
 
 #include <catch2/catch.hpp>
 #include <random>

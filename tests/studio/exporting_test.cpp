@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Exporting: formats, colours checked by Little CMS, names, what stays and what is refused.
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 
 #include <lcms2.h>
 #include <catch2/catch.hpp>
@@ -13,9 +13,9 @@
 #include "exchange/file_name.h"
 #include "frames/dng_writer.h"
 #include "frames/tiff_writer.h"
-#include "studio/develop_frame.h"
-#include "studio/embedded_correction.h"
-#include "studio/profile_file.h"
+#include "studio/development/develop_frame.h"
+#include "studio/development/embedded_correction.h"
+#include "studio/profiles/profile_file.h"
 #include "support/pictures.h"
 #include "support/rig_run.h"
 #include "support/support.h"

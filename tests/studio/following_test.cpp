@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // A camera that is followed: each new frame is copied once, whole, and gets its baseline.
-#include "studio/following.h"
+#include "studio/intake/following.h"
 
 #include <atomic>
 #include <catch2/catch.hpp>
@@ -9,7 +9,7 @@
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "rollout/sheet.h"
-#include "studio/watching.h"
+#include "studio/intake/watching.h"
 #include "support/support.h"
 
 using namespace optrel;

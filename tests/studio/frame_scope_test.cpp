@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/frame_scope.h"
+#include "studio/frames/frame_scope.h"
 
 #include <catch2/catch.hpp>
 

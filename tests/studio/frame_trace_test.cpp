@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/frame_trace.h"
+#include "studio/baselines/frame_trace.h"
 
 #include <catch2/catch.hpp>
 
-#include "studio/drafting.h"
-#include "studio/tiers.h"
+#include "studio/baselines/drafting.h"
+#include "studio/baselines/tiers.h"
 
 using namespace optrel;
 

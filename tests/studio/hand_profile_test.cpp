@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/hand_profile.h"
+#include "studio/calibration/hand_profile.h"
 
 #include <catch2/catch.hpp>
 

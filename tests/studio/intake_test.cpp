@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Frames that arrive: seen when they are complete, and given their baseline once.
-#include "studio/intake.h"
+#include "studio/intake/intake.h"
 
 #include <catch2/catch.hpp>
 
@@ -15,9 +15,9 @@
 #include "base/files.h"
 #include "cli/studio_by_hand.h"
 #include "rollout/sheet.h"
-#include "studio/arrivals.h"
-#include "studio/rolling.h"
-#include "studio/watching.h"
+#include "studio/intake/arrivals.h"
+#include "studio/intake/watching.h"
+#include "studio/rollout/rolling.h"
 #include "support/support.h"
 
 using namespace optrel;

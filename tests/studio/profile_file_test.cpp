@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/profile_file.h"
+#include "studio/profiles/profile_file.h"
 
 #include <catch2/catch.hpp>
 

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/profile_use.h"
+#include "studio/profiles/profile_use.h"
 
 #include <Eigen/Core>
 
 #include <catch2/catch.hpp>
 
-#include "studio/knowledge.h"
-#include "studio/take_in.h"
+#include "studio/frames/knowledge.h"
+#include "studio/intake/take_in.h"
 #include "support/support.h"
 
 using namespace optrel;

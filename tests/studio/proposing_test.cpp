@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/proposing.h"
+#include "studio/development/proposing.h"
 
 #include <catch2/catch.hpp>
 

@@ -13,7 +13,7 @@
 #include "base/fault_point.h"
 #include "base/files.h"
 #include "rollout/rollout.h"
-#include "studio/queue_work.h"
+#include "studio/queue/queue_work.h"
 #include "support/store_place.h"
 
 using namespace optrel;

@@ -12,9 +12,9 @@
 #include <thread>
 
 #include "base/files.h"
-#include "studio/queue_work.h"
-#include "studio/run_work.h"
-#include "studio/take_in.h"
+#include "studio/calibration/run_work.h"
+#include "studio/intake/take_in.h"
+#include "studio/queue/queue_work.h"
 #include "support/store_place.h"
 
 using namespace optrel;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Samples of a rehearsal: the frames that change most, and by how much.
-#include "studio/samples.h"
-#include "studio/develop_frame.h"
+#include "studio/rollout/samples.h"
+#include "studio/profiles/frame_profile.h"
 
 #include <catch2/catch.hpp>
 
@@ -9,8 +9,8 @@
 #include "frames/orientation.h"
 #include "frames/tiff_writer.h"
 #include "optics/lens_text.h"
-#include "studio/approvals.h"
-#include "studio/rolling.h"
+#include "studio/rollout/approvals.h"
+#include "studio/rollout/rolling.h"
 #include "support/support.h"
 
 using namespace optrel;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/sheet_reader.h"
+#include "studio/frames/sheet_reader.h"
 
 #include <catch2/catch.hpp>
 

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "studio/claim.h"
-#include "studio/develop_frame.h"
-#include "studio/exporting.h"
-#include "studio/knowledge.h"
-#include "studio/run_work.h"
-#include "studio/take_in.h"
+#include "studio/calibration/run_work.h"
+#include "studio/development/develop_frame.h"
+#include "studio/exports/exporting.h"
+#include "studio/fleet/claim.h"
+#include "studio/frames/knowledge.h"
+#include "studio/intake/take_in.h"
 
 #include <catch2/catch.hpp>
 

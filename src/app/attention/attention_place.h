@@ -5,7 +5,7 @@
 #include <QTimer>
 
 #include "session/parts.h"
-#include "studio/attention.h"
+#include "studio/attention/attention.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 

@@ -5,7 +5,7 @@
 #include <QDialog>
 
 #include "shared/samples_panel.h"
-#include "studio/approvals.h"
+#include "studio/rollout/approvals.h"
 
 class QComboBox;
 class QLineEdit;

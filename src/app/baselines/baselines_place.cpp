@@ -15,7 +15,7 @@
 #include "reach/reach_dialog.h"
 #include "remarks/ask_remark.h"
 #include "sharing/sharing_actions.h"
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 
 namespace optrel {
 

@@ -3,7 +3,7 @@
 
 #include <QVBoxLayout>
 
-#include "studio/tiers.h"
+#include "studio/baselines/tiers.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

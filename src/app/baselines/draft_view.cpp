@@ -5,7 +5,7 @@
 
 #include "base/choose.h"
 #include "jobs.h"
-#include "studio/knowledge.h"
+#include "studio/frames/knowledge.h"
 
 namespace optrel {
 

@@ -6,7 +6,7 @@
 #include <optional>
 
 #include "session/parts.h"
-#include "studio/knowledge.h"
+#include "studio/frames/knowledge.h"
 
 namespace optrel {
 

@@ -7,9 +7,9 @@
 
 #include "base/choose.h"
 #include "jobs.h"
-#include "studio/naming.h"
-#include "studio/references.h"
-#include "studio/tiers.h"
+#include "studio/baselines/naming.h"
+#include "studio/baselines/references.h"
+#include "studio/baselines/tiers.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

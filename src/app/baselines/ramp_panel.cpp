@@ -5,7 +5,7 @@
 #include <cmath>
 #include <map>
 
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {

@@ -7,7 +7,7 @@
 #include <QVBoxLayout>
 
 #include "reach/reach_dialog.h"
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 #include "widgets/place.h"
 
 namespace optrel {

@@ -8,7 +8,7 @@
 
 #include "base/files.h"
 #include "base/output.h"
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {

@@ -8,7 +8,7 @@
 #include <cstdio>
 #include <set>
 
-#include "studio/tiers.h"
+#include "studio/baselines/tiers.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

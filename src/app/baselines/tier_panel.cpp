@@ -8,7 +8,7 @@
 #include "base/error.h"
 #include "baselines/copy_dialog.h"
 #include "baselines/tier_dialog.h"
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
 #include "widgets/place.h"
 
 namespace optrel {

@@ -11,10 +11,10 @@
 #include "bench/drop_frame.h"
 #include "bench/publish_dialog.h"
 #include "jobs.h"
-#include "studio/claim.h"
-#include "studio/report.h"
-#include "studio/run_work.h"
-#include "studio/take_in.h"
+#include "studio/calibration/report.h"
+#include "studio/calibration/run_work.h"
+#include "studio/fleet/claim.h"
+#include "studio/intake/take_in.h"
 #include "widgets/edit_entry.h"
 
 namespace optrel {

@@ -8,7 +8,7 @@
 
 #include "latest_result.h"
 #include "session/parts.h"
-#include "studio/account.h"
+#include "studio/exports/account.h"
 
 namespace optrel {
 

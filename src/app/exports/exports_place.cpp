@@ -7,7 +7,7 @@
 #include "base/files.h"
 #include "exports/films_dialog.h"
 #include "jobs.h"
-#include "studio/queue_jobs.h"
+#include "studio/queue/queue_jobs.h"
 
 namespace optrel {
 

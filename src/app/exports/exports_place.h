@@ -10,7 +10,7 @@
 #include "latest_result.h"
 #include "session/parts.h"
 #include "shared/frames_panel.h"
-#include "studio/export_preview.h"
+#include "studio/exports/export_preview.h"
 #include "widgets/place.h"
 #include "widgets/table.h"
 

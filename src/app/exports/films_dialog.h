@@ -9,7 +9,7 @@
 
 #include "latest_result.h"
 #include "session/parts.h"
-#include "studio/films.h"
+#include "studio/exports/films.h"
 #include "widgets/number_box.h"
 #include "widgets/table.h"
 

@@ -8,7 +8,7 @@
 #include "frames/colour_profile.h"
 #include "latest_result.h"
 #include "session/parts.h"
-#include "studio/colour_files.h"
+#include "studio/development/colour_files.h"
 
 namespace optrel {
 

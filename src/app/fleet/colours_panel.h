@@ -6,7 +6,7 @@
 #include <QPushButton>
 
 #include "session/parts.h"
-#include "studio/colour_files.h"
+#include "studio/development/colour_files.h"
 #include "widgets/table.h"
 
 namespace optrel {

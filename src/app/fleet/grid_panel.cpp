@@ -9,8 +9,8 @@
 #include "base/error.h"
 #include "jobs.h"
 #include "sharing/sharing_actions.h"
-#include "studio/drafting.h"
-#include "studio/tiers.h"
+#include "studio/baselines/drafting.h"
+#include "studio/baselines/tiers.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"
 

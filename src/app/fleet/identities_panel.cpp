@@ -8,8 +8,8 @@
 #include "base/choose.h"
 #include "reach/reach_dialog.h"
 #include "shared/claim_dialog.h"
-#include "studio/claim.h"
-#include "studio/knowledge.h"
+#include "studio/fleet/claim.h"
+#include "studio/frames/knowledge.h"
 #include "widgets/place.h"
 
 namespace optrel {

@@ -6,7 +6,7 @@
 #include <QPushButton>
 
 #include "session/parts.h"
-#include "studio/knowledge.h"
+#include "studio/frames/knowledge.h"
 #include "widgets/table.h"
 
 namespace optrel {

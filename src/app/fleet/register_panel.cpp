@@ -10,7 +10,7 @@
 #include "fleet/register_cells.h"
 #include "reach/reach_dialog.h"
 #include "shared/claim_dialog.h"
-#include "studio/merge.h"
+#include "studio/fleet/merge.h"
 #include "widgets/choose_entry.h"
 #include "widgets/place.h"
 

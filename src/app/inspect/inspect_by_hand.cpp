@@ -9,11 +9,11 @@
 #include "inspect/embedded_dialog.h"
 #include "inspect/inspect_place.h"
 #include "jobs.h"
-#include "studio/camera_file.h"
-#include "studio/claim.h"
-#include "studio/embedded_profile.h"
-#include "studio/frame_sheets.h"
-#include "studio/hand_profile.h"
+#include "studio/baselines/frame_sheets.h"
+#include "studio/calibration/camera_file.h"
+#include "studio/calibration/embedded_profile.h"
+#include "studio/calibration/hand_profile.h"
+#include "studio/fleet/claim.h"
 
 namespace optrel {
 

@@ -12,10 +12,10 @@
 #include "jobs.h"
 #include "remarks/ask_remark.h"
 #include "sharing/sharing_actions.h"
-#include "studio/develop_frame.h"
-#include "studio/frame_sheets.h"
-#include "studio/knowledge.h"
-#include "studio/sensor_size.h"
+#include "studio/baselines/frame_sheets.h"
+#include "studio/frames/knowledge.h"
+#include "studio/frames/sensor_size.h"
+#include "studio/profiles/frame_profile.h"
 
 namespace optrel {
 

@@ -5,7 +5,7 @@
 
 #include "inspect/inspect_place.h"
 #include "jobs.h"
-#include "studio/proposing.h"
+#include "studio/development/proposing.h"
 
 namespace optrel {
 

@@ -11,7 +11,7 @@
 
 #include "base/progress.h"
 #include "latest_result.h"
-#include "studio/proposing.h"
+#include "studio/development/proposing.h"
 
 namespace optrel {
 

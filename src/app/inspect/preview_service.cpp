@@ -9,7 +9,7 @@
 #include "frames/orientation.h"
 #include "inspect/look_image.h"
 #include "jobs.h"
-#include "studio/prepare_frame.h"
+#include "studio/development/prepare_frame.h"
 #include "window_words.h"
 
 namespace optrel {

@@ -3,7 +3,7 @@
 
 #include <QVBoxLayout>
 
-#include "studio/frame_sheets.h"
+#include "studio/baselines/frame_sheets.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

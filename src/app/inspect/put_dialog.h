@@ -12,7 +12,7 @@
 #include <vector>
 
 #include "rollout/sheet.h"
-#include "studio/frame_sheets.h"
+#include "studio/baselines/frame_sheets.h"
 #include "widgets/table.h"
 
 namespace optrel {

@@ -6,7 +6,7 @@
 #include <QPushButton>
 
 #include "base/error.h"
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

@@ -7,8 +7,8 @@
 #include <QStackedWidget>
 
 #include "latest_result.h"
-#include "studio/chart_sharpness.h"
-#include "studio/edge_curves.h"
+#include "studio/development/chart_sharpness.h"
+#include "studio/development/edge_curves.h"
 #include "widgets/curve_plot.h"
 #include "widgets/resolution_view.h"
 #include "widgets/table.h"

@@ -10,7 +10,7 @@
 #include <set>
 
 #include "session/parts.h"
-#include "studio/frame_trace.h"
+#include "studio/baselines/frame_trace.h"
 #include "widgets/table.h"
 
 namespace optrel {

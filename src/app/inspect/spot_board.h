@@ -9,7 +9,7 @@
 
 #include "inspect/preview_service.h"
 #include "latest_result.h"
-#include "studio/frame_development.h"
+#include "studio/development/frame_development.h"
 
 namespace optrel {
 

@@ -9,7 +9,7 @@
 
 #include "frames/metadata.h"
 #include "latest_result.h"
-#include "studio/straightening.h"
+#include "studio/development/straightening.h"
 
 namespace optrel {
 

@@ -6,8 +6,8 @@
 #include "base/choose.h"
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/claim.h"
-#include "studio/intake.h"
+#include "studio/fleet/claim.h"
+#include "studio/intake/intake.h"
 #include "widgets/place.h"
 
 namespace optrel {

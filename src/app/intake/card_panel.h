@@ -7,7 +7,7 @@
 #include <QLineEdit>
 
 #include "session/parts.h"
-#include "studio/card_import.h"
+#include "studio/intake/card_import.h"
 #include "widgets/table.h"
 
 namespace optrel {

@@ -6,8 +6,8 @@
 #include "base/choose.h"
 #include "intake/folder_dialog.h"
 #include "jobs.h"
-#include "studio/claim.h"
-#include "studio/rolling.h"
+#include "studio/fleet/claim.h"
+#include "studio/rollout/rolling.h"
 
 namespace optrel {
 

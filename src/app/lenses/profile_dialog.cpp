@@ -7,7 +7,7 @@
 
 #include "base/choose.h"
 #include "lenses/profile_rows.h"
-#include "studio/profile_file.h"
+#include "studio/profiles/profile_file.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 #include "widgets/profile_curves.h"

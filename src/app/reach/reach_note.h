@@ -9,7 +9,7 @@
 #include <memory>
 
 #include "jobs.h"
-#include "studio/frames_reached.h"
+#include "studio/rollout/frames_reached.h"
 
 namespace optrel {
 

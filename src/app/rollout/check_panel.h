@@ -6,7 +6,7 @@
 #include <QPushButton>
 
 #include "session/parts.h"
-#include "studio/drift.h"
+#include "studio/checks/drift.h"
 #include "widgets/table.h"
 
 namespace optrel {

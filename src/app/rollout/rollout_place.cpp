@@ -9,7 +9,7 @@
 #include "base/choose.h"
 #include "jobs.h"
 #include "rollout/rollout_cells.h"
-#include "studio/rolling.h"
+#include "studio/rollout/rolling.h"
 
 namespace optrel {
 

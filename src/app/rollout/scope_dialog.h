@@ -9,7 +9,7 @@
 #include <QSpinBox>
 #include <functional>
 
-#include "studio/frame_scope.h"
+#include "studio/frames/frame_scope.h"
 
 namespace optrel {
 

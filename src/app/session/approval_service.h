@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "session/session_part.h"
-#include "studio/approvals.h"
+#include "studio/rollout/approvals.h"
 
 namespace optrel {
 

@@ -3,8 +3,8 @@
 
 #include "base/station.h"
 #include "session/session_edits.h"
-#include "studio/claim.h"
-#include "studio/drafting.h"
+#include "studio/baselines/drafting.h"
+#include "studio/fleet/claim.h"
 
 namespace optrel {
 

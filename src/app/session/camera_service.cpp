@@ -6,7 +6,7 @@
 
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 #include "window_words.h"
 
 namespace optrel {

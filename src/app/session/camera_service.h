@@ -13,7 +13,7 @@
 
 #include "session/frame_model.h"
 #include "session/intake_service.h"
-#include "studio/following.h"
+#include "studio/intake/following.h"
 
 namespace optrel {
 

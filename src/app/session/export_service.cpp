@@ -7,7 +7,7 @@
 #include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 #include "window_words.h"
 
 namespace optrel {

@@ -8,7 +8,7 @@
 #include <optional>
 
 #include "session/messages.h"
-#include "studio/exporting.h"
+#include "studio/exports/exporting.h"
 
 namespace optrel {
 

@@ -3,7 +3,7 @@
 
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/take_in.h"
+#include "studio/intake/take_in.h"
 #include "window_words.h"
 
 namespace optrel {

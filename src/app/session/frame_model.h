@@ -11,7 +11,7 @@
 #include "baselines/lint.h"
 #include "session/profile_model.h"
 #include "session/register_model.h"
-#include "studio/fleet_knowledge.h"
+#include "studio/fleet/fleet_knowledge.h"
 
 namespace optrel {
 

@@ -6,8 +6,8 @@
 #include "base/station.h"
 #include "base/times.h"
 #include "jobs.h"
-#include "studio/claim.h"
-#include "studio/watching.h"
+#include "studio/fleet/claim.h"
+#include "studio/intake/watching.h"
 #include "window_words.h"
 
 namespace optrel {

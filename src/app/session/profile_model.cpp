@@ -3,8 +3,8 @@
 
 #include "base/station.h"
 #include "optics/profile_versions.h"
-#include "studio/claim.h"
-#include "studio/profile_file.h"
+#include "studio/fleet/claim.h"
+#include "studio/profiles/profile_file.h"
 
 namespace optrel {
 

@@ -6,7 +6,7 @@
 #include <memory>
 
 #include "session/session_part.h"
-#include "studio/references.h"
+#include "studio/baselines/references.h"
 
 namespace optrel {
 

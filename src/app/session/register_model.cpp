@@ -3,7 +3,7 @@
 
 #include "base/station.h"
 #include "session/session_edits.h"
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 
 namespace optrel {
 

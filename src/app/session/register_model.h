@@ -6,7 +6,7 @@
 #include <memory>
 
 #include "session/session_part.h"
-#include "studio/frames_reached.h"
+#include "studio/rollout/frames_reached.h"
 
 namespace optrel {
 

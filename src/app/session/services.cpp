@@ -5,8 +5,8 @@
 
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/claim.h"
-#include "studio/rolling.h"
+#include "studio/fleet/claim.h"
+#include "studio/rollout/rolling.h"
 
 namespace optrel {
 

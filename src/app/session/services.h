@@ -11,7 +11,7 @@
 
 #include "rollout/rollout.h"
 #include "store/store.h"
-#include "studio/rolling.h"
+#include "studio/rollout/rolling.h"
 
 namespace optrel {
 

@@ -9,8 +9,8 @@
 
 #include "base/station.h"
 #include "jobs.h"
-#include "studio/history_check.h"
-#include "studio/name_conflicts.h"
+#include "studio/stations/history_check.h"
+#include "studio/stations/name_conflicts.h"
 
 namespace optrel {
 

@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "session/session_part.h"
-#include "studio/exchanging.h"
-#include "studio/packing.h"
+#include "studio/sharing/exchanging.h"
+#include "studio/sharing/packing.h"
 
 namespace optrel {
 

@@ -5,7 +5,7 @@
 
 #include "base/error.h"
 #include "jobs.h"
-#include "studio/sheet_reader.h"
+#include "studio/frames/sheet_reader.h"
 #include "window_words.h"
 
 namespace optrel {

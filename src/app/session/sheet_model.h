@@ -15,7 +15,7 @@
 #include "rollout/sheet.h"
 #include "session/frame_places.h"
 #include "session/messages.h"
-#include "studio/behind_versions.h"
+#include "studio/profiles/behind_versions.h"
 
 namespace optrel {
 

@@ -11,8 +11,8 @@
 #include <utility>
 
 #include "jobs.h"
-#include "studio/queue_result.h"
-#include "studio/worker_pool.h"
+#include "studio/queue/queue_result.h"
+#include "studio/queue/worker_pool.h"
 #include "window_words.h"
 
 namespace optrel {

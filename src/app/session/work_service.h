@@ -10,7 +10,7 @@
 
 #include "base/day_hours.h"
 #include "session/session_part.h"
-#include "studio/drift.h"
+#include "studio/checks/drift.h"
 
 namespace optrel {
 

@@ -3,7 +3,7 @@
 
 #include <QFormLayout>
 
-#include "studio/claim.h"
+#include "studio/fleet/claim.h"
 #include "widgets/answer_buttons.h"
 #include "widgets/place.h"
 

@@ -5,8 +5,8 @@
 #include <utility>
 
 #include "shared/claim_dialog.h"
-#include "studio/claim.h"
-#include "studio/knowledge.h"
+#include "studio/fleet/claim.h"
+#include "studio/frames/knowledge.h"
 #include "widgets/place.h"
 
 namespace optrel {

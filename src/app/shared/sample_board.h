@@ -6,7 +6,7 @@
 #include <QWidget>
 #include <array>
 
-#include "studio/samples.h"
+#include "studio/rollout/samples.h"
 
 namespace optrel {
 

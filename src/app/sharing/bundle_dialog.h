@@ -4,7 +4,7 @@
 
 #include <QDialog>
 
-#include "studio/unpacking.h"
+#include "studio/sharing/unpacking.h"
 
 class QCheckBox;
 class QLabel;

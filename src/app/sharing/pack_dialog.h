@@ -4,7 +4,7 @@
 
 #include <QDialog>
 
-#include "studio/packing.h"
+#include "studio/sharing/packing.h"
 
 class QCheckBox;
 class QLineEdit;

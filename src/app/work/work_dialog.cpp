@@ -8,7 +8,7 @@
 #include <QSplitter>
 
 #include "base/choose.h"
-#include "studio/queue_jobs.h"
+#include "studio/queue/queue_jobs.h"
 #include "widgets/place.h"
 
 namespace optrel {

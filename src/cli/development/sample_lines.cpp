@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "cli/development/sample_lines.h"
+
+#include <fmt/format.h>
+
+#include "base/words.h"
+
+namespace optrel::cli {
+
+nlohmann::json tell_sample(const Sample& s, bool quiet) {
+    using nlohmann::json;
+    json fields = json::array();
+    std::vector<std::string> names;
+    for (const Field f : s.fields) {
+        fields.push_back(info(f).id);
+        names.push_back(info(f).label);
+    }
+    if (!quiet && s.problem.empty())
+        fmt::print(
+            "{}: most in {}; patches apart by {:.1f} on the mean, {:.1f} at most, picture {:.1f} and {:.1f} (CIELAB)\n",
+            printable(s.frame.string()), fmt::join(names, ", "), s.in_patches.mean, s.in_patches.largest,
+            s.in_picture.mean, s.in_picture.largest);
+    json out = {{"frame", s.frame.string()}, {"fields", fields}};
+    const auto apart = [](const ColourDifference& d) {
+        return json({{"mean", d.mean}, {"p95", d.p95}, {"largest", d.largest}});
+    };
+    if (s.problem.empty()) {
+        out["patches"] = apart(s.in_patches);
+        out["picture"] = apart(s.in_picture);
+    } else {
+        out["problem"] = s.problem;
+        fmt::print(stderr, "{}\n", s.problem);
+    }
+    return out;
+}
+
+}  // namespace optrel::cli

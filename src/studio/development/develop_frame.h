@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Develops a frame file with its fields and its profile.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+
+#include "base/progress.h"
+#include "studio/profiles/frame_profile.h"
+
+namespace optrel {
+
+/// Adds the colour rendering that the file embeds.
+void add_own_colours(RawPicture& raw, const std::filesystem::path& path, const Metadata& metadata);
+
+/// Develops a frame file. Thread-safe.
+Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,
+                       const std::optional<AppliedProfile>& profile, const Progress& progress,
+                       const PictureForm& form = {});
+
+}  // namespace optrel

@@ -1,0 +1,18 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "studio/development/prepare_frame.h"
+
+#include "studio/development/develop_frame.h"
+
+namespace optrel {
+
+std::shared_ptr<const PreparedFrame> prepare_frame(const std::filesystem::path& path, const Metadata& metadata,
+                                                   const Progress& progress) {
+    const CaptureGeometry taken{geometry_of(metadata).pitch_um, metadata.focal_mm, metadata.orientation};
+    if (metadata.kind == FrameKind::rendered) return std::make_shared<const PreparedFrame>(read_rendered(path), taken);
+    RawPicture raw = read_raw(path);
+    progress.check();
+    add_own_colours(raw, path, metadata);
+    return std::make_shared<const PreparedFrame>(std::move(raw), taken);
+}
+
+}  // namespace optrel

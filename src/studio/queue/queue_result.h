@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Result of a job, combined from its portions in order.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "studio/checks/drift.h"
+
+namespace optrel {
+
+/// Lines of text: the overall result, then remarks on single frames, limited to a readable number.
+std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
+                                         const std::vector<QueuedPortion>& portions);
+
+/// Report of a sidecar check by the queue. Throws Error(input) for a job of another kind, and for an unfinished one.
+DriftReport drift_of_job(Store& store, int job);
+
+}  // namespace optrel
