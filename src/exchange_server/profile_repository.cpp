@@ -11,6 +11,7 @@
 #include "base/words.h"
 #include "optics/copy_spread.h"
 #include "optics/focal_reach.h"
+#include "optics/profile_kind.h"
 #include "sharing/bundle.h"
 #include "sharing/shared_profile.h"
 
@@ -86,7 +87,7 @@ ProfileRepository::Kept ProfileRepository::kept_of(const std::string& bytes) con
                                       bytes.size() >> 20, largest_bundle >> 20));
     const Bundle bundle = bundle_from(bytes, "The bundle");
     if (bundle.key.empty()) throw input_error("The bundle is not signed; an exchange takes what somebody stands for.");
-    if (bundle.parts.size() != 1 || bundle.parts[0].kind != BundleKind::profile)
+    if (bundle.parts.size() != 1 || bundle.parts[0].kind != BundleKind::of(lens_profile_kind()))
         throw input_error("The bundle holds something else than one lens profile, which is all that is exchanged.");
     Kept out;
     out.profile = profile_from_json(bundle.parts[0].document, "The profile in the bundle");

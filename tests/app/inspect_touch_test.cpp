@@ -226,7 +226,7 @@ TEST_CASE("what is set by hand is kept as a profile made by hand", "[app][inspec
     keep();
     CHECK(s.app.window().message().contains("made by hand"));
     REQUIRE(s.app.session().profiles().current().size() == 1);
-    CHECK(s.app.session().profiles().current()[0].origin == ProfileOrigin::by_hand);
+    CHECK(s.app.session().profiles().current()[0].origin == MeasurementOrigin::by_hand);
     CHECK(s.by_hand(Field::hand_distortion) == Approx(-2.5));
 }
 
@@ -273,7 +273,7 @@ TEST_CASE("what a file carries is compared with the profile in use, and kept whe
     answer("Keep");
     CHECK(app.window().message().contains("marked as embedded"));
     REQUIRE(app.session().profiles().current().size() == 1);
-    CHECK(app.session().profiles().current()[0].origin == ProfileOrigin::embedded);
+    CHECK(app.session().profiles().current()[0].origin == MeasurementOrigin::embedded);
 }
 
 TEST_CASE("the same spot of four frames is looked at in step", "[app][inspect]") {

@@ -12,6 +12,7 @@
 #include "dialogs.h"
 #include "inspect/inspect_place.h"
 #include "lenses/lenses_place.h"
+#include "optics/profile_kind.h"
 #include "sharing/shared_profile.h"
 #include "support/running_exchange.h"
 
@@ -39,7 +40,7 @@ fs::path bundle_file(const fs::path& file, const SigningKey* key) {
     b.title = "Seaweeds";
     b.sender = "Shore Museum";
     b.time = "2026-03-01T00:00:00Z";
-    b.parts = {{BundleKind::profile, "p7", "Lumenfold 35mm f/2.8", profile_to_json(measured_lens("7"))},
+    b.parts = {{BundleKind::of(lens_profile_kind()), "p7", "Lumenfold 35mm f/2.8", profile_to_json(measured_lens("7"))},
                {BundleKind::set, "Evening", "Evening", R"({"name":"Evening","pins":{"exposure":"-0.5"}})"},
                {BundleKind::set, "Fronds", "Fronds", R"({"name":"Fronds","pins":{"exposure":"0.3"}})"}};
     write_bundle(file, bundle_bytes(b, key), true);
@@ -310,7 +311,7 @@ TEST_CASE("what would be sent to the exchange is shown whole before it is", "[ap
     // One that was taken in is not given on as the studio's own.
     Profile theirs = measured_lens("9");
     theirs.lens = theirs.name = "Aldercroft 60mm f/4";
-    theirs.taken_in = ProfileSource{"bundle", "x", "", "", "", ""};
+    theirs.taken_in = MeasurementSource{"bundle", "x", "", "", "", ""};
     app.store().profiles().publish(theirs);
     app.session().look_for_changes();
     app.settle();

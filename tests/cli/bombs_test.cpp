@@ -11,6 +11,7 @@
 #include "base/json_text.h"
 #include "base/words.h"
 #include "cli/studio_by_hand.h"
+#include "optics/profile_kind.h"
 #include "sharing/bundle.h"
 #include "sharing/exchange_client.h"
 #include "sharing/zip_parts.h"
@@ -35,7 +36,7 @@ std::string signed_with(const std::string& document) {
     static const SigningKey key = SigningKey::make();
     Bundle b;
     b.title = "Seaweeds";
-    b.parts = {{BundleKind::profile, "p", "Lumenfold", document}};
+    b.parts = {{BundleKind::of(lens_profile_kind()), "p", "Lumenfold", document}};
     return bundle_bytes(b, &key);
 }
 

@@ -4,6 +4,7 @@
 #include <thread>
 
 #include "fleet/matching.h"
+#include "optics/profile_kind.h"
 #include "sharing/shared_profile.h"
 #include "studio/sharing/exchanging.h"
 #include "support/odd_server.h"
@@ -34,10 +35,10 @@ TEST_CASE("what is sent to an exchange is the measurement, and nothing of who wo
     CHECK(offer.profile.lens_serial !=
           offer_of(measured_lens("LF35-0417"), "", SigningKey::make()).profile.lens_serial);
     Profile other = measured_lens("1");
-    other.origin = ProfileOrigin::by_hand;
+    other.origin = MeasurementOrigin::by_hand;
     CHECK(is_one_sentence(sentence_of([&] { offer_of(other, "", key); })));
     other = measured_lens("1");
-    other.taken_in = ProfileSource();
+    other.taken_in = MeasurementSource();
     CHECK(is_one_sentence(sentence_of([&] { offer_of(other, "", key); })));
     other = measured_lens("1");
     other.pitch_assumed = true;
@@ -156,7 +157,7 @@ TEST_CASE("an exchange takes only what is measured, signed, whole and of nobody"
     const auto bundle_of = [&](const Profile& p, bool sign = true) {
         Bundle b;
         b.title = p.lens;
-        b.parts = {{BundleKind::profile, "p", "p", profile_to_json(p)}};
+        b.parts = {{BundleKind::of(lens_profile_kind()), "p", "p", profile_to_json(p)}};
         return bundle_bytes(b, sign ? &key : nullptr);
     };
     const Profile good = shareable(measured_lens("1"), key);
@@ -169,7 +170,7 @@ TEST_CASE("an exchange takes only what is measured, signed, whole and of nobody"
     CHECK(refused(bundle_of(good, false)).find("not signed") != std::string::npos);
     CHECK(refused(bundle_of(measured_lens("1"))).find("who made it") != std::string::npos);
     Profile p = good;
-    p.origin = ProfileOrigin::by_hand;
+    p.origin = MeasurementOrigin::by_hand;
     refused(bundle_of(p));
     p = good;
     p.lens.clear();
@@ -180,7 +181,8 @@ TEST_CASE("an exchange takes only what is measured, signed, whole and of nobody"
     refused("");
     refused(random_bytes(10000, 2));
     Bundle two;
-    two.parts = {{BundleKind::profile, "p", "p", profile_to_json(good)}, {BundleKind::set, "s", "s", "{}"}};
+    two.parts = {{BundleKind::of(lens_profile_kind()), "p", "p", profile_to_json(good)},
+                 {BundleKind::set, "s", "s", "{}"}};
     refused(bundle_bytes(two, &key));
     CHECK_FALSE(sentence_of([&] { client.publish(std::string(9u << 20, 'x'), Progress()); }).empty());
     // Nobody withdraws another's key.
@@ -200,7 +202,7 @@ TEST_CASE("a key gives as many profiles as it may, and no more", "[sharing]") {
         const Profile p = shareable(measured_lens(copy), key);
         Bundle b;
         b.title = p.lens;
-        b.parts = {{BundleKind::profile, "p", "p", profile_to_json(p)}};
+        b.parts = {{BundleKind::of(lens_profile_kind()), "p", "p", profile_to_json(p)}};
         return repository.put(bundle_bytes(b, &key)).second;
     };
     CHECK(put(one, "1"));

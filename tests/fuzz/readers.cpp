@@ -20,6 +20,7 @@
 #include "frames/opcodes.h"
 #include "frames/tiff_writer.h"
 #include "optics/plausible.h"
+#include "optics/profile_kind.h"
 #include "render/planes.h"
 #include "rollout/sheet.h"
 #include "sharing/bundle.h"
@@ -72,7 +73,7 @@ std::string sound_sheet() {
 std::string sound_bundle() {
     Bundle b;
     b.title = "Seaweeds";
-    b.parts = {{BundleKind::profile, "p", "p", profile_to_json(sample_profile("a"))},
+    b.parts = {{BundleKind::of(lens_profile_kind()), "p", "p", profile_to_json(sample_profile("a"))},
                {BundleKind::set, "s", "s", "{}"}};
     return bundle_bytes(b, nullptr);
 }

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "sharing/bundle.h"
+#include "optics/profile_kind.h"
 
 #include <sys/stat.h>
 #include <zip.h>
@@ -22,7 +23,7 @@ Bundle small_bundle() {
     b.time = "2026-03-01T09:30:00Z";
     b.program = "Optrel";
     b.parts = {{BundleKind::set, "Fronds", "Fronds", "{\"a\":1}"},
-               {BundleKind::profile, "p1", "Lumenfold 35mm", "{\"b\":2}"},
+               {BundleKind::of(lens_profile_kind()), "p1", "Lumenfold 35mm", "{\"b\":2}"},
                {BundleKind::colours, "c1", "Warm room", std::string("\0\1\2", 3)}};
     return b;
 }

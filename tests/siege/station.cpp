@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "siege/station.h"
+#include "optics/profile_kind.h"
 
 #include <fmt/format.h>
 #include <unistd.h>
@@ -175,7 +176,7 @@ void furnish(const std::string& address) {
     }
     store.registry().edit(bodies, "keeper");
     store.queue().add("trial", "Work", std::vector<std::string>(portion_count, "{}"));
-    if (store.people()) store.proposals().need(ProposalKind::profile, 0);
+    if (store.people()) store.proposals().need(ProposalKind::of(lens_profile_kind()), 0);
 }
 
 fs::path frame_in(const fs::path& frames, int i) { return frames / fmt::format("F{}.dng", 100 + i); }

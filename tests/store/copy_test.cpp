@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // A whole store into another one, between engines and back.
 #include "store/copy.h"
+#include "optics/profile_kind.h"
 
 #include <catch2/catch.hpp>
 #include <set>
@@ -78,7 +79,7 @@ void fill(Store& store, const fs::path& watched) {
     store.intake().log({{utc_now(), "folder", "/in/a.dng", "baseline", "", "North 2", "", 1, 1}});
     store.selections().put("mine", "{}");
     store.queue().add("trial", "Two things", {"{}", "{}"});
-    store.proposals().propose(ProposalKind::profile, "Lumenfold 35mm f/2.8", "{}", "Better");
+    store.proposals().propose(ProposalKind::of(lens_profile_kind()), "Lumenfold 35mm f/2.8", "{}", "Better");
     Remark remark;
     remark.kind = "tier";
     remark.subject = "studio";

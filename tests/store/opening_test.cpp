@@ -2,6 +2,7 @@
 // How a store is opened: new, old, locked, read-only, damaged, by the wrong thread.
 #include "store/store.h"
 
+#include <fmt/format.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -14,6 +15,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "store/sqlite/schema.h"
 #include "store/sqlite/sqlite_engine.h"
 #include "stored_things.h"
 #include "support/support.h"
@@ -52,6 +54,11 @@ void make_old_store(const fs::path& folder) {
         old.run(sql);
 }
 
+/// Name of the copy that an upgrade leaves.
+std::string schema_copy(const std::string& number = "") {
+    return fmt::format("store-before-schema-{}{}.sqlite", sqlite::migrations().size(), number);
+}
+
 }  // namespace
 
 TEST_CASE("a store of the schema before is brought up to date, and nothing in it is lost", "[store]") {
@@ -64,7 +71,7 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
         CHECK(sentence.find("store upgrade") != std::string::npos);
         CHECK(Other(folder / "s").number("PRAGMA user_version") == 1);
     }
-    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-12.sqlite"));
+    CHECK_FALSE(fs::exists(folder / "s" / schema_copy()));
     Store store(folder / "s", Access::upgrade);
     REQUIRE(store.registry().bodies().size() == 1);
     CHECK(store.registry().bodies()[0].name == "Stand 1");
@@ -83,7 +90,7 @@ TEST_CASE("a store of the schema before is brought up to date, and nothing in it
     CHECK(Store(folder / "s").baselines().draft().tiers[0].pins.at(Field::exposure).knots[0].second.number == 1);
     CHECK(store.baselines().publish("Iva", "").number == 2);
     // What was there before stands beside it, as it was.
-    Other copy(folder / "s", "store-before-schema-12.sqlite");
+    Other copy(folder / "s", schema_copy());
     CHECK(copy.number("PRAGMA user_version") == 1);
     CHECK(copy.number("SELECT count(*) FROM bodies") == 1);
     CHECK(copy.number("SELECT count(*) FROM baselines") == 2);
@@ -99,8 +106,8 @@ TEST_CASE("six stations that bring a store up to date at once make one copy of i
     for (std::thread& s : stations) s.join();
     for (const std::string& sentence : told) CHECK(sentence.empty());
     CHECK(Store(folder / "s").registry().bodies().size() == 1);
-    CHECK(Other(folder / "s", "store-before-schema-12.sqlite").number("PRAGMA user_version") == 1);
-    CHECK_FALSE(fs::exists(folder / "s/store-before-schema-12-2.sqlite"));
+    CHECK(Other(folder / "s", schema_copy()).number("PRAGMA user_version") == 1);
+    CHECK_FALSE(fs::exists(folder / "s" / schema_copy("-2")));
 }
 
 TEST_CASE("no store is begun among pictures of any kind that is indexed", "[store]") {

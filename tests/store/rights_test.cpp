@@ -61,14 +61,15 @@ const std::map<std::string, Rights>& wanted() {
         {"remarks", {'w', 'w', '-'}},
         {"arrivals", added},
         {"history", added},
-        {"profiles", added},
-        {"profile_events", added},
+        {"measurements", added},
+        {"measurement_events", added},
         {"baselines", added},
         {"colour_files", added},
         {"rollout_pieces", added},
         {"proposals", {'w', 'a', '-'}},
         {"measurers", {'a', 'a', 'a'}},
         {"settings", {'k', 'k', 'k'}},
+        {"measurement_kinds", {'-', '-', '-'}},
     };
     return table;
 }

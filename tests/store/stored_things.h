@@ -57,7 +57,7 @@ inline Revision draft_with(double exposure) {
 /// Runs SQL on a store's file, as another program would.
 class Other {
 public:
-    explicit Other(const fs::path& folder, const char* file = "store.sqlite") {
+    explicit Other(const fs::path& folder, const std::string& file = "store.sqlite") {
         db_ = QSqlDatabase::addDatabase("QSQLITE", "other");
         db_.setDatabaseName(QString::fromStdString((folder / file).string()));
         REQUIRE(db_.open());

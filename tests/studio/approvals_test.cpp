@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // A second person: what needs one is taken only as somebody else approved it.
 #include "studio/rollout/approvals.h"
+#include "optics/profile_kind.h"
 
 #include <algorithm>
 #include <catch2/catch.hpp>
@@ -150,7 +151,7 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
         s.keeper.frames().put(frames);
         put_draft(s.keeper, draft_with(0.5));
         s.keeper.baselines().publish("Iva", "");
-        s.keeper.proposals().need(ProposalKind::profile, 0);
+        s.keeper.proposals().need(ProposalKind::of(lens_profile_kind()), 0);
         s.keeper.proposals().need(ProposalKind::rollout, 1);
         CHECK(refused([&] { s.keeper.proposals().need(ProposalKind::rollout, -1); }, "number"));
     }
@@ -191,12 +192,21 @@ TEST_CASE("a profile and a large rollout wait for a second person too", "[studio
     CHECK(roll_out_rehearsed(store, rehearsed(store), {s.jon}, progress).written == 3);
 }
 
+TEST_CASE("the server refuses a kind of measurement that it does not know", "[studio][approvals][server]") {
+    TwoPeople s("server");
+    Store worker(s.address_of(s.jon));
+    CHECK(refused([&] { worker.engine().run("INSERT INTO measurements VALUES ('a', 1, '{}', 'horoscope')"); },
+                  "may not"));
+    CHECK(refused([&] { worker.engine().run("INSERT INTO measurement_kinds VALUES ('horoscope', 'looks')"); }, ""));
+    worker.engine().run("INSERT INTO measurements VALUES ('a', 1, '{}', 'profile')");
+}
+
 TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     TwoPeople s("server");
     {
         const SignedAs iva(s.iva);
         s.keeper.proposals().need(ProposalKind::revision, 0);
-        s.keeper.proposals().need(ProposalKind::profile, 0);
+        s.keeper.proposals().need(ProposalKind::of(lens_profile_kind()), 0);
         s.keeper.proposals().need(ProposalKind::rollout, 0);
     }
     Store worker(s.address_of(s.jon)), approver(s.address_of(s.kim));
@@ -219,7 +229,7 @@ TEST_CASE("a client that lies gets nowhere", "[studio][approvals][server]") {
     fails(approver, "UPDATE proposals SET state = 'approved' WHERE id = 2");                   // its own
     fails(approver, "UPDATE proposals SET state = 'approved', document = '{}' WHERE id = 1");  // another one
     fails(worker, "INSERT INTO baselines VALUES (1, '{\"number\": 1, \"tiers\": []}')");
-    fails(worker, "INSERT INTO profiles VALUES ('a', 1, '{}')");
+    fails(worker, "INSERT INTO measurements VALUES ('a', 1, '{}', 'profile')");
     fails(worker, "INSERT INTO rollouts VALUES (1, 1, '', '', 5, '', '', '', 0, 'writing')");
     fails(worker, "DELETE FROM settings");
     approver.engine().run("UPDATE proposals SET state = 'approved', judge = 'x' WHERE id = 1");

@@ -3,6 +3,7 @@
 
 #include "baselines/resolver.h"
 #include "fleet/matching.h"
+#include "optics/profile_kind.h"
 #include "sharing/shared_profile.h"
 #include "studio/profiles/profile_file.h"
 #include "studio/sharing/packing.h"
@@ -185,7 +186,8 @@ TEST_CASE("clashes are told, and give way only when that was asked for", "[bundl
     CHECK(other.baselines().draft().sets == theirs.sets);
     // Under another name, wherever it is named.
     BundleChoice renamed;
-    renamed.parts = {{BundleKind::profile, "p1"}, {BundleKind::set, "Paper"}, {BundleKind::set, "Fronds"}};
+    renamed.parts = {
+        {BundleKind::of(lens_profile_kind()), "p1"}, {BundleKind::set, "Paper"}, {BundleKind::set, "Fronds"}};
     renamed.set_names["Paper"] = "Their paper";
     take_from(other, view, renamed, "Oda");
     const Revision draft = other.baselines().draft();
@@ -209,17 +211,17 @@ TEST_CASE("a profile that has another id here is the one that is pinned", "[bund
     const SigningKey key = SigningKey::make();
     const BundleView view = look_at(other, sent(tier_bundle(store), &key));
     const BundleImport taken = take_from(other, view, all_of(view, false), "Oda");
-    REQUIRE(taken.profiles.size() == 1);
-    CHECK(taken.profiles[0].id != id);
+    REQUIRE(taken.measurements.size() == 1);
+    CHECK(taken.measurements[0].id != id);
     CHECK(other.baselines().draft().set("Fronds")->pins.at(Field::lens_profile) ==
-          Pin::constant({0, taken.profiles[0].id}));
+          Pin::constant({0, taken.measurements[0].id}));
     // The same once more: it is known by its contents, whatever it is called here.
     put_draft(other, {});
     const BundleView again = look_at(other, sent(tier_bundle(store), &key));
-    CHECK(part_of(again, BundleKind::profile, id).stand == UnpackedPart::Stand::same);
+    CHECK(part_of(again, BundleKind::of(lens_profile_kind()), id).stand == UnpackedPart::Stand::same);
     take_from(other, again, all_of(again, false), "Oda");
     CHECK(other.baselines().draft().set("Fronds")->pins.at(Field::lens_profile) ==
-          Pin::constant({0, taken.profiles[0].id}));
+          Pin::constant({0, taken.measurements[0].id}));
 }
 
 TEST_CASE("parts that cannot be used are told and do not stop the others", "[bundles]") {
@@ -230,9 +232,9 @@ TEST_CASE("parts that cannot be used are told and do not stop the others", "[bun
     folds.nodes[0].largest_radius_mm = 13;
     Bundle b;
     b.title = "odd";
-    b.parts = {{BundleKind::profile, "p1", "good", profile_to_json(sample_profile())},
-               {BundleKind::profile, "p2", "folds", profile_to_json(folds)},
-               {BundleKind::profile, "p3", "no profile", "{}"},
+    b.parts = {{BundleKind::of(lens_profile_kind()), "p1", "good", profile_to_json(sample_profile())},
+               {BundleKind::of(lens_profile_kind()), "p2", "folds", profile_to_json(folds)},
+               {BundleKind::of(lens_profile_kind()), "p3", "no profile", "{}"},
                {BundleKind::set, "Fronds", "Fronds", R"({"name":"Fronds","sets":["Paper"],"pins":{}})"},
                {BundleKind::set, "On fronds", "On fronds", R"({"name":"On fronds","sets":["Fronds"],"pins":{}})"},
                {BundleKind::set, "Pins", "Pins", R"({"name":"Pins","pins":{"lens_profile":"p99"}})"},
@@ -245,15 +247,15 @@ TEST_CASE("parts that cannot be used are told and do not stop the others", "[bun
         CHECK((p.stand == UnpackedPart::Stand::unusable) == (p.id != "p1"));
         CHECK_FALSE(p.words.empty());
     }
-    CHECK(part_of(view, BundleKind::profile, "p2").words[0].find("folds back") != std::string::npos);
+    CHECK(part_of(view, BundleKind::of(lens_profile_kind()), "p2").words[0].find("folds back") != std::string::npos);
     CHECK(part_of(view, BundleKind::set, "Fronds").words[0].find("'Paper'") != std::string::npos);
     CHECK(part_of(view, BundleKind::baseline, "3").words[0].find("newer") != std::string::npos);
     take_from(other, view, all_of(view, true), "Oda");
     CHECK(other.profiles().current().size() == 1);
     BundleChoice bad;
-    bad.parts = {{BundleKind::profile, "p2"}};
+    bad.parts = {{BundleKind::of(lens_profile_kind()), "p2"}};
     CHECK(is_one_sentence(sentence_of([&] { take_from(other, view, bad, "Oda"); })));
-    bad.parts = {{BundleKind::profile, "p33"}};
+    bad.parts = {{BundleKind::of(lens_profile_kind()), "p33"}};
     CHECK(sentence_of([&] { take_from(other, view, bad, "Oda"); }).find("no profile 'p33'") != std::string::npos);
 }
 
@@ -332,11 +334,11 @@ TEST_CASE("profiles that nobody signed are no versions of one another", "[bundle
         b.title = id;
         Profile p = sample_profile(id);
         p.nodes[0].focal_mm += id[1] * 0.01;
-        b.parts = {{BundleKind::profile, id, id, profile_to_json(p)}};
+        b.parts = {{BundleKind::of(lens_profile_kind()), id, id, profile_to_json(p)}};
         const BundleView view = look_at(store, sent(b, nullptr));
         BundleChoice choice = all_of(view, false);
         choice.anyway = true;
-        CHECK(take_from(store, view, choice, "Oda").profiles.at(0).version == 1);
+        CHECK(take_from(store, view, choice, "Oda").measurements.at(0).version == 1);
     }
     CHECK(store.profiles().current().size() == 2);
 }
@@ -359,7 +361,7 @@ TEST_CASE("a profile file proves nothing of who signed it", "[bundles]") {
     const SigningKey key = SigningKey::make();
     store.measurers().put({key.public_key(), "Shore Museum", true}, "Oda");
     Profile p = sample_profile();
-    p.taken_in = ProfileSource{"bundle", "x", key.public_key(), "Shore Museum", "somebody", "2026-01-01T00:00:00Z"};
+    p.taken_in = MeasurementSource{"bundle", "x", key.public_key(), "Shore Museum", "somebody", "2026-01-01T00:00:00Z"};
     const Profile taken = take_in_profile(store, profile_from_json(profile_to_json(p), "p"));
     CHECK(taken.taken_in->key.empty());
     CHECK(store.profiles().current()[0].taken_in->standing == Standing::not_signed);

@@ -107,7 +107,7 @@ TEST_CASE("a profile kept from a frame is assigned, and never taken by itself", 
     const EmbeddedProfile made = kept({{some_warp(3)}});
     CHECK(made.profile.provenance.note == "Embedded in SP0001.dng: WarpRectilinear (optional)");
     const Profile p = profile_from_json(profile_to_json(made.profile), "p.json");
-    CHECK(p.origin == ProfileOrigin::embedded);
+    CHECK(p.origin == MeasurementOrigin::embedded);
     CHECK(profile_to_json(p) == profile_to_json(made.profile));
     Metadata m = sample_frame();
     const PictureGeometry g = geometry_of(m);

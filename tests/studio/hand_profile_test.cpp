@@ -25,7 +25,7 @@ TEST_CASE("a profile made by hand corrects as what was set by hand does", "[stud
     const FrameDevelopment r = corrected();
     const HandProfile made = profile_by_hand(rig_frame("SP0001"), r, "somebody");
     const Profile& p = made.profile;
-    CHECK(p.origin == ProfileOrigin::by_hand);
+    CHECK(p.origin == MeasurementOrigin::by_hand);
     CHECK(p.name.find("by hand") != std::string::npos);
     CHECK(p.lens == r.metadata.lens);
     CHECK(p.provenance.frames.size() == 1);
@@ -48,11 +48,11 @@ TEST_CASE("a profile made by hand is marked, and never more than a stand-in", "[
     const Profile made = profile_by_hand(rig_frame("SP0001"), r, "somebody").profile;
     const std::string text = profile_to_json(made);
     const Profile read = profile_from_json(text, "the text");
-    CHECK(read.origin == ProfileOrigin::by_hand);
+    CHECK(read.origin == MeasurementOrigin::by_hand);
     // Readers that know nothing of it refuse it instead of taking it for measured.
     CHECK(text.find("\"format_version\": 4") != std::string::npos);
     Profile measured = read;
-    measured.origin = ProfileOrigin::measured;
+    measured.origin = MeasurementOrigin::measured;
     CHECK(profile_to_json(measured).find("\"format_version\": 3") != std::string::npos);
     CHECK_FALSE(same_subject(measured, read));
 
@@ -61,7 +61,7 @@ TEST_CASE("a profile made by hand is marked, and never more than a stand-in", "[
     CHECK(assigned_profile(read, r.metadata, read.geometry).grade == MatchGrade::stand_in);
     CHECK_FALSE(best_profile({read}, r.metadata, read.geometry).usable());
     // A measured one of the same lens is not touched by it.
-    CHECK(best_profile({read, measured}, r.metadata, read.geometry).profile->origin == ProfileOrigin::measured);
+    CHECK(best_profile({read, measured}, r.metadata, read.geometry).profile->origin == MeasurementOrigin::measured);
 }
 
 TEST_CASE("there has to be something that a profile can keep", "[studio][by_hand]") {

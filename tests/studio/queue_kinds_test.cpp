@@ -15,6 +15,7 @@
 #include "studio/checks/drift.h"
 #include "studio/exports/exporting.h"
 #include "studio/intake/take_in.h"
+#include "studio/queue/check_work.h"
 #include "studio/queue/queue_kinds.h"
 #include "studio/queue/queue_result.h"
 #include "studio/queue/queue_work.h"

@@ -154,3 +154,13 @@ TEST_CASE("a folder becomes runs by body and lens", "[studio]") {
     CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty.path(), chart, problems, progress); })));
     CHECK(is_one_sentence(sentence_of([&] { runs_of_folder(empty / "nowhere", chart, problems, progress); })));
 }
+
+TEST_CASE("window, command line and queue measure the same frames of a run", "[studio]") {
+    RunRecord run;
+    run.frames.resize(4);
+    run.frames[1].hash = "a";
+    run.frames[1].problem = "it carries a correction";
+    run.frames[2].hash = "b";
+    CHECK(frames_to_measure(run) == std::vector<int>{0, 3});
+    CHECK(frames_to_measure(run, EmbeddedOpcodes::measure_mosaic).size() == 3);
+}

@@ -3,8 +3,9 @@
 #include <catch2/catch.hpp>
 
 #include "fleet/matching.h"
+#include "measurement/findings.h"
+#include "measurement/set_states.h"
 #include "optics/profile_versions.h"
-#include "optics/serious_findings.h"
 #include "store/store.h"
 #include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
@@ -185,10 +186,12 @@ TEST_CASE("a serious finding is accepted by name before anything is published, a
     CHECK(refused.find("tilt") != std::string::npos);
     CHECK(refused.find("flats@FL0001.dng") != std::string::npos);
     CHECK(store.profiles().all_versions().empty());
-    CHECK(sentence_of([&] { accept_findings(p, {{"titl", ""}}, "iva", "now"); }).find("tilt") != std::string::npos);
-    accept_findings(p, {{"tilt", "the board is fixed"}}, "iva", "2026-03-01T10:00:00Z");
+    CHECK(sentence_of([&] {
+              accept_findings(p.findings, p.name, {{"titl", ""}}, "iva", "now");
+          }).find("tilt") != std::string::npos);
+    accept_findings(p.findings, p.name, {{"tilt", "the board is fixed"}}, "iva", "2026-03-01T10:00:00Z");
     CHECK_FALSE(sentence_of([&] { store.profiles().publish(p); }).empty());
-    accept_findings(p, {{"flats@FL0001.dng", ""}}, "iva", "2026-03-01T10:00:00Z");
+    accept_findings(p.findings, p.name, {{"flats@FL0001.dng", ""}}, "iva", "2026-03-01T10:00:00Z");
     const Profile published = store.profiles().publish(p);
     const Profile kept = store.profiles().all_versions().front();
     REQUIRE(kept.findings.size() == 2);

@@ -9,7 +9,7 @@
 #include <map>
 #include <optional>
 
-#include "optics/serious_findings.h"
+#include "measurement/findings.h"
 #include "session/parts.h"
 #include "widgets/frame_view.h"
 #include "widgets/place.h"

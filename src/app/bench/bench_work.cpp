@@ -116,9 +116,7 @@ void BenchPlace::measure() {
     const bool kind_changed =
         !run_->chart.empty() && ChartSpec::parse(run_->chart).kind != ChartSpec::parse(chart).kind;
     run_->chart = chart;
-    auto positions = std::make_shared<std::vector<int>>();
-    for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i)
-        if (!run_->frames[i].settled()) positions->push_back(i);
+    auto positions = std::make_shared<std::vector<int>>(frames_to_measure(*run_));
     if (positions->empty() || kind_changed) {
         positions->clear();
         for (int i = 0; i < static_cast<int>(run_->frames.size()); ++i) positions->push_back(i);
@@ -263,7 +261,7 @@ void BenchPlace::publish() {
 
 void BenchPlace::publish_as_decided(Profile profile, const std::vector<Acceptance>& accepted, OtherSettings others) {
     parts_.attempt([&] {
-        accept_findings(profile, accepted, current_author(), utc_now());
+        accept_findings(profile.findings, profile.name, accepted, current_author(), utc_now());
         const Profile p = parts_.profiles().publish(profile, others);
         parts_.tell(
             QString("%1 is published as version %2 with %3 lens setting%4; frames that it fits take it from now on.")

@@ -9,7 +9,7 @@
 #include <QLineEdit>
 #include <vector>
 
-#include "optics/serious_findings.h"
+#include "measurement/findings.h"
 #include "reach/reach_note.h"
 #include "store/profiles.h"
 

@@ -11,6 +11,7 @@
 #include <utility>
 
 #include "jobs.h"
+#include "studio/queue/check_work.h"
 #include "studio/queue/queue_result.h"
 #include "studio/queue/worker_pool.h"
 #include "window_words.h"

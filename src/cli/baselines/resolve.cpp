@@ -67,7 +67,8 @@ json embedded_json(const ProfileMatch& match, const FrameKnowledge& known, const
 /// Facts about a frame; adds its account to `out`.
 FrameFacts facts_of_frame(Store& store, const Fleet& fleet, const Revision& revision, const std::string& path,
                           json& out) {
-    FrameKnowledge known = know(std::filesystem::absolute(path).lexically_normal(), read_metadata(path), fleet);
+    FrameKnowledge known =
+        know(std::filesystem::absolute(path).lexically_normal(), read_metadata(std::filesystem::path(path)), fleet);
     out["frame"] = path;
     out["body_because"] = known.body.why;
     out["lens"] = {{"lens", known.lens.lens},

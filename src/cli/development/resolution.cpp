@@ -97,7 +97,7 @@ ResolutionField measure_both(const std::string& frame, const ChartSpec& chart, c
 /// Measures one frame; throws on errors.
 ResolutionField measure(const std::string& frame, const ChartSpec& chart) {
     require_regular(frame);
-    const MeasuringPicture picture = read_for_measuring(frame);
+    const MeasuringPicture picture = read_for_measuring(std::filesystem::path(frame));
     const ChartDetection found = detect_chart(picture, chart, console_progress());
     if (!found.found())
         throw input_error(fmt::format("{} shows no chart like {}; check the chart's squares, or leave the frame out.",

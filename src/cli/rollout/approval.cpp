@@ -8,7 +8,8 @@
 #include "cli/development/sample_lines.h"
 #include "cli/frames/scope_options.h"
 #include "cli/sharing/publish_options.h"
-#include "optics/serious_findings.h"
+#include "kinds/measurement_kinds.h"
+#include "measurement/findings.h"
 #include "studio/baselines/frame_sheets.h"
 #include "studio/frames/scope.h"
 #include "studio/profiles/profile_file.h"
@@ -100,9 +101,7 @@ void show_proposal(const ApprovalOptions& o) {
 
 void need(const ApprovalOptions& o) {
     Store store = open_store(o.store, Access::write);
-    ProposalKind kind = ProposalKind::revision;
-    if (o.kind == "profile") kind = ProposalKind::profile;
-    if (o.kind == "rollout") kind = ProposalKind::rollout;
+    const ProposalKind kind = ProposalKind::named(o.kind);
     if (o.no_more) return store.proposals().need_no_more(kind);
     if (kind == ProposalKind::rollout && o.frames < 0)
         throw usage_error("Say with --more-than-frames over how many frames a rollout needs a second person.");
@@ -152,7 +151,7 @@ void add_proposing(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) 
     profile->callback([o] {
         Profile measured = read_profile(o->profile);
         accept(measured, o->publishing);
-        require_accepted(measured);
+        require_accepted(measured.findings, measured.name);
         Store store = open_store(o->store, Access::write);
         tell_proposed(*o, propose_profile(store, measured, o->note));
     });
@@ -198,9 +197,9 @@ void add_judging(CLI::App& parent, const std::shared_ptr<ApprovalOptions>& o) {
     });
     auto* needing = command("need", "Settle what needs a second person in this studio",
                             "approval need rollout --more-than-frames 500 --store studio");
-    needing->add_option("kind", o->kind, "revision, profile or rollout")
-        ->required()
-        ->check(CLI::IsMember({"revision", "profile", "rollout"}));
+    std::vector<std::string> kinds{ProposalKind::revision.id(), ProposalKind::rollout.id()};
+    for (const MeasurementKind* kind : measurement_kinds()) kinds.push_back(kind->id);
+    needing->add_option("kind", o->kind, one_of(kinds))->required()->check(CLI::IsMember(kinds));
     needing->add_option("--more-than-frames", o->frames, "Of a rollout: over more frames than this")
         ->check(between(0, 1e9));
     needing->add_flag("--no-more", o->no_more, "One person is enough from now on");

@@ -94,7 +94,7 @@ BundleChoice choice_from(const BundleOptions& o, const BundleView& view) {
     if (!o.take.empty()) out.parts.clear();
     for (const std::string& text : o.take) {
         const std::size_t colon = text.find(':');
-        const BundleKind kind = bundle_kind(text.substr(0, colon));
+        const BundleKind kind = BundleKind::named(text.substr(0, colon));
         if (colon != std::string::npos) {
             out.parts.emplace_back(kind, text.substr(colon + 1));
             continue;
@@ -126,7 +126,7 @@ void take_bundle(const BundleOptions& o) {
     store.found_bundles().settle(plain_path(o.file), "take in", author_or_me(""));
     if (o.json) {
         json profiles = json::array();
-        for (const Profile& p : taken.profiles)
+        for (const Measurement& p : taken.measurements)
             profiles.push_back({{"id", p.id}, {"version", p.version}, {"name", p.name}});
         return print_json({{"told", taken.told}, {"profiles", profiles}});
     }

@@ -34,7 +34,8 @@ std::string address_for(const ExchangeOptions& o, Store& store) {
 
 ExchangeQuestion question_from(const ExchangeOptions& o, Store& store) {
     if (o.frame.empty()) return o.question;
-    const Metadata m = know(plain_path(o.frame), read_metadata(o.frame), *store.registry().fleet()).metadata;
+    const Metadata m =
+        know(plain_path(o.frame), read_metadata(std::filesystem::path(o.frame)), *store.registry().fleet()).metadata;
     ExchangeQuestion q = question_for(m, geometry_of(m));
     if (!o.question.lens.empty()) q.lens = o.question.lens;
     if (q.lens.empty())
@@ -120,7 +121,7 @@ void run_take(const ExchangeOptions& o) {
     const auto [id, key] = id_and_key(o, store, address);
     const BundleView view = fetch_candidate(store, address, id, key, console_progress());
     const bool trusted = view.standing == Standing::trusted;
-    for (const Profile& p : take_from(store, view, all_of(view, false), author_or_me("")).profiles) {
+    for (const Measurement& p : take_from(store, view, all_of(view, false), author_or_me("")).measurements) {
         if (o.json)
             print_json({{"id", p.id},
                         {"version", p.version},

@@ -8,7 +8,7 @@
 #include "base/times.h"
 #include "cli/commands.h"
 #include "cli/confirm.h"
-#include "optics/serious_findings.h"
+#include "measurement/findings.h"
 
 namespace optrel::cli {
 
@@ -35,11 +35,11 @@ void accept(Profile& profile, const PublishOptions& o) {
         throw usage_error("--reason is for findings that are accepted; name them with --accept.");
     std::vector<Acceptance> accepted;
     for (const std::string& name : o.accept) accepted.push_back({name, o.reason});
-    accept_findings(profile, accepted, current_author(), utc_now());
+    accept_findings(profile.findings, profile.name, accepted, current_author(), utc_now());
 }
 
 void confirm_publishing(Store& store, const Profile& profile, const PublishOptions& o) {
-    require_accepted(profile);
+    require_accepted(profile.findings, profile.name);
     confirm(store, fmt::format("Publishing {}", profile.name),
             reach_of_versions(store, with_next_version(store.profiles().all_versions(), profile), console_progress()),
             o.yes);

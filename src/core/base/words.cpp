@@ -122,6 +122,11 @@ std::string without_stop(std::string sentence) {
     return sentence;
 }
 
+std::string capitalised(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
 std::string key_words(const std::string& public_key) {
     std::string out;
     for (std::size_t i = 0; i < std::min<std::size_t>(public_key.size(), 16); i += 4)

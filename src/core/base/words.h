@@ -35,6 +35,9 @@ std::string all_of(const std::vector<std::string>& names);
 /// A sentence without its full stop, for use inside another sentence.
 std::string without_stop(std::string sentence);
 
+/// With a capital first letter (ASCII).
+std::string capitalised(std::string text);
+
 /// Fingerprint of a public key for display: "3f2a 91c0 77de 0b12".
 std::string key_words(const std::string& public_key);
 

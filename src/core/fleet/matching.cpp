@@ -9,9 +9,9 @@
 #include <tuple>
 
 #include "base/words.h"
+#include "measurement/findings.h"
 #include "optics/focal_reach.h"
 #include "optics/lens_text.h"
-#include "optics/serious_findings.h"
 
 namespace optrel {
 
@@ -89,7 +89,7 @@ void consider_origin(const Profile& p, ProfileMatch& out) {
 
 /// A profile that was published in spite of what was found of its mapping is trusted a grade less.
 void consider_findings(const Profile& p, ProfileMatch& out) {
-    const std::string accepted = accepted_of_mapping(p);
+    const std::string accepted = accepted_of_mapping(p.findings);
     if (accepted.empty()) return;
     const std::string said = fmt::format("it was published with findings accepted ({})", accepted);
     switch (out.grade) {
@@ -100,10 +100,10 @@ void consider_findings(const Profile& p, ProfileMatch& out) {
     out.reasons.push_back(said + ", which lowers its grade by one");
 }
 
-const char* came_by(ProfileOrigin origin) {
+const char* came_by(MeasurementOrigin origin) {
     switch (origin) {
-        case ProfileOrigin::by_hand: return "made by hand";
-        case ProfileOrigin::embedded: return "read from a frame";
+        case MeasurementOrigin::by_hand: return "made by hand";
+        case MeasurementOrigin::embedded: return "read from a frame";
         default: return "read from a calibration file";
     }
 }
@@ -150,7 +150,7 @@ ProfileMatch assigned_profile(const Profile& profile, const Metadata& frame, con
     if (match.grade == MatchGrade::none) {
         // Where it came from goes on being told, though it no longer stands in the way.
         if (profile.taken_in) match.reasons.push_back("it came from " + describe(*profile.taken_in));
-        const bool only_its_origin = profile.origin == ProfileOrigin::embedded && match.against.size() == 1;
+        const bool only_its_origin = profile.origin == MeasurementOrigin::embedded && match.against.size() == 1;
         match.grade = only_its_origin ? MatchGrade::embedded : MatchGrade::stand_in;
     }
     match.reasons.insert(match.reasons.begin(), "assigned by a person");

@@ -368,12 +368,9 @@ ColourProfile read_colour_profile(const std::filesystem::path& path) {
     return out;
 }
 
-EmbeddedColours embedded_colours(const std::filesystem::path& path) {
-    prepare_exiv2();
+EmbeddedColours embedded_colours(const OpenedFrame& frame) {
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
-        return carried_in(image->exifData(), path);
+        return carried_in(frame.image().exifData(), frame.path());
     } catch (const std::exception&) {
         return {};  // what is wrong with the file is said by who reads its pixels
     }

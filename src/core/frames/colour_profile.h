@@ -16,6 +16,8 @@
 #include <utility>
 #include <vector>
 
+#include "frames/opened_frame.h"
+
 namespace Exiv2 {
 class ExifData;
 }
@@ -94,7 +96,7 @@ struct EmbeddedColours {
     std::vector<PlainTag> own_tags;
     std::vector<std::string> problems;  ///< of profiles that cannot be used, a sentence each
 };
-EmbeddedColours embedded_colours(const std::filesystem::path& path);
+EmbeddedColours embedded_colours(const OpenedFrame& frame);
 /// Their names, of a file whose metadata are read already, with "; " between.
 std::string colour_names_in(const Exiv2::ExifData& exif, const std::filesystem::path& path);
 

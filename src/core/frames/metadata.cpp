@@ -15,13 +15,13 @@
 #include "base/files.h"
 #include "base/words.h"
 #include "frames/colour_profile.h"
-#include "frames/exiv2_guard.h"
 #include "frames/opcode_lists.h"
 
 namespace optrel {
 namespace fs = std::filesystem;
 namespace {
 
+using Container = OpenedFrame::Container;
 using Getter = Exiv2::ExifData::const_iterator (*)(const Exiv2::ExifData&);
 
 /// The value as stored; a maker's own pretty printing is not asked for, because it varies.
@@ -124,22 +124,6 @@ void read_recorded(const Exiv2::ExifData& exif, Metadata& m) {
                            number_of(exif, "Exif.Image.BaselineExposure") != 0;
 }
 
-/// What the first bytes say. A TIFF container needs its tags to tell.
-enum class Container { rendered, tiff, other };
-Container container_of(const fs::path& path) {
-    require_regular(path);
-    std::ifstream in(path, std::ios::binary);
-    unsigned char head[16] = {};
-    in.read(reinterpret_cast<char*>(head), sizeof head);
-    const auto got = in.gcount();
-    if (got == 0) throw input_error(fmt::format("{} is empty; copy it again from the card.", path.string()));
-    const auto starts = [&](const char* magic, std::size_t n) {
-        return got >= static_cast<std::streamsize>(n) && std::memcmp(head, magic, n) == 0;
-    };
-    if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4)) return Container::rendered;
-    return starts("II*\0", 4) || starts("MM\0*", 4) ? Container::tiff : Container::other;
-}
-
 /// A TIFF container is raw when it says so (a DNG version or a colour filter array), rendered otherwise.
 FrameKind kind_of_tiff(const Exiv2::ExifData& exif, const fs::path& path) {
     const auto has = [&](const char* key) { return exif.findKey(Exiv2::ExifKey(key)) != exif.end(); };
@@ -174,28 +158,24 @@ bool named_as_picture(const std::filesystem::path& path) {
     return std::find(std::begin(extensions), std::end(extensions), extension) != std::end(extensions);
 }
 
-FrameKind sniff_kind(const fs::path& path) {
-    const Container container = container_of(path);
+FrameKind sniff_kind(const OpenedFrame& frame) {
+    const Container container = frame.container();
     if (container != Container::tiff) return container == Container::rendered ? FrameKind::rendered : FrameKind::raw;
-    prepare_exiv2();
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
-        return kind_of_tiff(image->exifData(), path);
+        return kind_of_tiff(frame.image().exifData(), frame.path());
     } catch (const std::exception&) {
         return FrameKind::raw;  // the raw reader says what is wrong with it
     }
 }
 
-Metadata read_metadata(const fs::path& path) {
+Metadata read_metadata(const OpenedFrame& frame) {
     Metadata m;
-    const Container container = container_of(path);
+    const fs::path& path = frame.path();
+    const Container container = frame.container();
     m.kind = container == Container::rendered ? FrameKind::rendered : FrameKind::raw;
-    prepare_exiv2();
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
-        const Exiv2::ExifData& exif = image->exifData();
+        const Exiv2::Image& image = frame.image();
+        const Exiv2::ExifData& exif = image.exifData();
         if (container == Container::tiff) m.kind = kind_of_tiff(exif, path);
         m.maker = text_of(exif, Exiv2::make);
         m.model = text_of(exif, Exiv2::model);
@@ -214,8 +194,8 @@ Metadata read_metadata(const fs::path& path) {
         m.pitch_um = pitch_um(exif);
         m.filter = filter_of(exif);
         read_recorded(exif, m);
-        m.width = static_cast<int>(image->pixelWidth());
-        m.height = static_cast<int>(image->pixelHeight());
+        m.width = static_cast<int>(image.pixelWidth());
+        m.height = static_cast<int>(image.pixelHeight());
         // A raw file may keep a preview in front and the picture itself in a sub-directory: the largest one counts.
         for (const std::string sub : {"Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
             const int width = static_cast<int>(number_of(exif, (sub + "ImageWidth").c_str()));
@@ -226,7 +206,7 @@ Metadata read_metadata(const fs::path& path) {
         m.time = text_of(exif, "Exif.Photo.DateTimeOriginal");
         m.carries = lens_corrections_in(opcode_lists_in(exif));
         m.colours = colour_names_in(exif, path);
-        const Exiv2::XmpData& xmp = image->xmpData();
+        const Exiv2::XmpData& xmp = image.xmpData();
         if (const auto said = xmp.findKey(Exiv2::XmpKey("Xmp.optrel.corrected")); said != xmp.end())
             m.corrected = trimmed(said->toString()).substr(0, 500);
         m.orientation = static_cast<int>(sane(number_of(exif, Exiv2::orientation), 1, 8));
@@ -242,16 +222,13 @@ Metadata read_metadata(const fs::path& path) {
     return m;
 }
 
-std::optional<VisiblePart> stated_visible_part(const fs::path& path) {
-    prepare_exiv2();
+std::optional<VisiblePart> stated_visible_part(const OpenedFrame& frame) {
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
+        const Exiv2::ExifData& exif = frame.image().exifData();
         // That of the largest picture in the file, as read_metadata() takes it.
         std::optional<VisiblePart> out;
         int widest = 0;
         for (const std::string directory : {"Exif.Image.", "Exif.SubImage1.", "Exif.SubImage2.", "Exif.SubImage3."}) {
-            const Exiv2::ExifData& exif = image->exifData();
             const int width = static_cast<int>(number_of(exif, (directory + "ImageWidth").c_str()));
             if (width <= widest) continue;
             widest = width;
@@ -267,13 +244,10 @@ std::optional<VisiblePart> stated_visible_part(const fs::path& path) {
     }
 }
 
-EmbeddedRendering read_rendering(const fs::path& path) {
+EmbeddedRendering read_rendering(const OpenedFrame& frame) {
     EmbeddedRendering out;
-    prepare_exiv2();
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
-        const Exiv2::ExifData& exif = image->exifData();
+        const Exiv2::ExifData& exif = frame.image().exifData();
         out.baseline_exposure = std::clamp(number_of(exif, "Exif.Image.BaselineExposure"), -10.0, 10.0);
         const auto curve = exif.findKey(Exiv2::ExifKey("Exif.Image.ProfileToneCurve"));
         if (curve == exif.end() || curve->count() < 4 || curve->count() > 20000 || curve->count() % 2) return out;

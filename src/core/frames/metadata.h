@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "frames/opened_frame.h"
+
 namespace optrel {
 
 enum class FrameKind { raw, rendered };
@@ -62,17 +64,17 @@ bool named_as_picture(const std::filesystem::path& path);
 
 /// Raw or rendered, told by the first bytes of the file and never by its name. Throws Error(input) for an empty file or
 /// one that is no picture at all.
-FrameKind sniff_kind(const std::filesystem::path& path);
+FrameKind sniff_kind(const OpenedFrame& frame);
 
 /// Reads the metadata only, not the pixels. Throws Error(input) when the file is empty or damaged.
-Metadata read_metadata(const std::filesystem::path& path);
+Metadata read_metadata(const OpenedFrame& frame);
 
 /// The part of a mosaic that is meant to be seen, as a DNG says it (tag ActiveArea), in samples of the whole mosaic.
 struct VisiblePart {
     int top = 0, left = 0, height = 0, width = 0;
 };
 /// Empty where the file does not say, or cannot be read.
-std::optional<VisiblePart> stated_visible_part(const std::filesystem::path& path);
+std::optional<VisiblePart> stated_visible_part(const OpenedFrame& frame);
 
 /// The rendering that a DNG embeds (DNG specification 1.6, tags BaselineExposure and ProfileToneCurve).
 struct EmbeddedRendering {
@@ -80,7 +82,7 @@ struct EmbeddedRendering {
     std::vector<std::pair<float, float>> tone_curve;  ///< linear in and out, ascending; empty: none
 };
 /// Empty when the file embeds none or cannot be read.
-EmbeddedRendering read_rendering(const std::filesystem::path& path);
+EmbeddedRendering read_rendering(const OpenedFrame& frame);
 
 /// "Maker Model" without a maker that the model already begins with.
 std::string camera_name(const GearMetadata& metadata);

@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <exiv2/exiv2.hpp>
 
-#include "frames/exiv2_guard.h"
 #include "frames/opcodes.h"
 
 namespace optrel {
@@ -12,23 +11,13 @@ namespace optrel {
 std::string lens_corrections_in(const std::array<std::string, 3>& lists) {
     constexpr std::uint32_t corrections[] = {1, 2, 3, 9};  // two warps, two falloffs
     std::string out;
-    for (const std::string& list : lists) {
-        const auto number_at = [&](std::size_t at) {
-            std::uint32_t v = 0;  // big-endian
-            for (int k = 0; k < 4; ++k) v = v << 8 | static_cast<unsigned char>(list[at + k]);
-            return v;
-        };
-        if (list.size() < 4) continue;
-        std::size_t at = 4;
-        for (std::uint32_t left = number_at(0); left > 0 && at + 16 <= list.size(); --left) {
-            const std::uint32_t id = number_at(at);
+    for (const std::string& list : lists)
+        for (const std::uint32_t id : opcode_ids(list)) {
             const std::string name = opcode_name(id);
             if (std::find(std::begin(corrections), std::end(corrections), id) != std::end(corrections) &&
                 out.find(name) == std::string::npos)
                 out += (out.empty() ? "" : ", ") + name;
-            at += 16 + number_at(at + 12);
         }
-    }
     return out;
 }
 
@@ -56,12 +45,9 @@ std::array<std::string, 3> opcode_lists_in(const Exiv2::ExifData& exif) {
     return out;
 }
 
-std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path) {
-    prepare_exiv2();
+std::array<std::string, 3> read_opcode_lists(const OpenedFrame& frame) {
     try {
-        const auto image = Exiv2::ImageFactory::open(path.string());
-        image->readMetadata();
-        return opcode_lists_in(image->exifData());
+        return opcode_lists_in(frame.image().exifData());
     } catch (const std::exception&) {
         return {};
     }

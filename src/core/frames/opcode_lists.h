@@ -3,8 +3,9 @@
 #pragma once
 
 #include <array>
-#include <filesystem>
 #include <string>
+
+#include "frames/opened_frame.h"
 
 namespace Exiv2 {
 class ExifData;
@@ -13,7 +14,7 @@ class ExifData;
 namespace optrel {
 
 /// OpcodeList1 to 3 of the largest picture in the file; empty where there are none, or where the file cannot be read.
-std::array<std::string, 3> read_opcode_lists(const std::filesystem::path& path);
+std::array<std::string, 3> read_opcode_lists(const OpenedFrame& frame);
 /// The same of a file whose metadata are read already; empty where a tag is not what it should be.
 std::array<std::string, 3> opcode_lists_in(const Exiv2::ExifData& exif);
 

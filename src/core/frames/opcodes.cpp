@@ -203,10 +203,21 @@ GainMap read_gain_map(Reader& r) {
     return o;
 }
 
-Opcode read_opcode(Reader& r) {
-    const std::uint32_t id = r.u32();
+struct OpcodeHead {
+    std::uint32_t id = 0, flags = 0, size = 0;
+};
+
+OpcodeHead read_head(Reader& r) {
+    OpcodeHead out;
+    out.id = r.u32();
     r.u32();  // the version
-    const std::uint32_t flags = r.u32(), size = r.u32();
+    out.flags = r.u32();
+    out.size = r.u32();
+    return out;
+}
+
+Opcode read_opcode(Reader& r) {
+    const auto [id, flags, size] = read_head(r);
     Opcode out;
     out.optional = flags & 1;
     out.skipped_for_preview = flags & 2;
@@ -246,6 +257,22 @@ std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& 
     r.need(16, count);
     std::vector<Opcode> out;
     for (std::uint32_t i = 0; i < count; ++i) out.push_back(read_opcode(r));
+    return out;
+}
+
+std::vector<std::uint32_t> opcode_ids(const std::string& bytes) {
+    std::vector<std::uint32_t> out;
+    try {
+        Reader r(bytes, "");
+        for (std::uint32_t left = r.u32(); left > 0; --left) {
+            const OpcodeHead head = read_head(r);
+            out.push_back(head.id);
+            r.narrow(head.size);
+            r.widen();
+        }
+    } catch (const Error&) {
+        // What comes behind the damage is not counted.
+    }
     return out;
 }
 

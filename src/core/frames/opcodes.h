@@ -72,6 +72,8 @@ std::string encode_opcodes(const std::vector<Opcode>& opcodes);
 /// Throws Error(input) that names `where` for bytes that end too early, that lie about their size, or hold values that
 /// are no numbers.
 std::vector<Opcode> decode_opcodes(const std::string& bytes, const std::string& where);
+/// Ids of the opcodes in a list, by their heads alone. Never throws: a damaged list ends where it is damaged.
+std::vector<std::uint32_t> opcode_ids(const std::string& bytes);
 
 /// "WarpRectilinear" for 1, as the specification calls it; "opcode 12" for one without a name here.
 std::string opcode_name(std::uint32_t id);

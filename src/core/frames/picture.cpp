@@ -104,9 +104,9 @@ void take_colour(const libraw_colordata_t& color, RawPicture& out) {
 namespace {
 
 /// Reads the file; what it gives lives as long as `raw`.
-RawMosaic unpacked(const fs::path& path, LibRaw& raw) {
-    const std::string name = path.string();
-    if (sniff_kind(path) == FrameKind::rendered)
+RawMosaic unpacked(const OpenedFrame& frame, LibRaw& raw) {
+    const std::string name = frame.path().string();
+    if (sniff_kind(frame) == FrameKind::rendered)
         throw input_error(fmt::format(
             "{} is a rendered picture, but a raw file is needed here; choose the raw file of that frame.", name));
 
@@ -133,7 +133,7 @@ RawMosaic unpacked(const fs::path& path, LibRaw& raw) {
     // Only where the picture does not begin at the very corner can the decoder have moved its beginning.
     const bool inside = sizes.top_margin > 0 || sizes.left_margin > 0;
     RawMosaic out =
-        take_samples(raw, raw.imgdata.idata.dng_version && inside ? stated_visible_part(path) : std::nullopt);
+        take_samples(raw, raw.imgdata.idata.dng_version && inside ? stated_visible_part(frame) : std::nullopt);
     for (const auto& line : out.picture.black)
         for (const double black : line)
             if (!(out.picture.white > black + 1)) throw refuse("its white level does not lie above its black level");
@@ -143,16 +143,16 @@ RawMosaic unpacked(const fs::path& path, LibRaw& raw) {
 
 }  // namespace
 
-RawPicture read_raw(const fs::path& path) {
+RawPicture read_raw(const OpenedFrame& frame) {
     const auto raw = std::make_unique<LibRaw>();
-    RawPicture out = unpacked(path, *raw).picture;
+    RawPicture out = unpacked(frame, *raw).picture;
     out.counts = out.counts.clone();
     return out;
 }
 
-RawMosaic read_mosaic(const fs::path& path) {
+RawMosaic read_mosaic(const OpenedFrame& frame) {
     const auto raw = std::make_unique<LibRaw>();
-    RawMosaic out = unpacked(path, *raw);
+    RawMosaic out = unpacked(frame, *raw);
     out.whole = out.whole.clone();
     const VisiblePart& part = out.visible;
     out.picture.counts = out.whole(cv::Rect(part.left, part.top, part.width, part.height));
@@ -172,8 +172,9 @@ float linear_sample(const cv::Mat& picture, int row, int column, int channel, co
 
 }  // namespace
 
-cv::Mat3f read_rendered(const fs::path& path) {
-    if (sniff_kind(path) == FrameKind::raw)
+cv::Mat3f read_rendered(const OpenedFrame& frame) {
+    const fs::path& path = frame.path();
+    if (sniff_kind(frame) == FrameKind::raw)
         throw input_error(fmt::format(
             "{} is not a rendered picture (JPEG, PNG or TIFF), but one is needed here; choose another file.",
             path.string()));
@@ -197,17 +198,17 @@ cv::Mat3f read_rendered(const fs::path& path) {
     return linear;
 }
 
-MeasuringPicture read_for_measuring(const fs::path& path) {
+MeasuringPicture read_for_measuring(const OpenedFrame& frame) {
     MeasuringPicture out;
-    out.metadata = read_metadata(path);
+    out.metadata = read_metadata(frame);
     if (out.metadata.kind == FrameKind::raw) {
-        const RawPicture raw = read_raw(path);
+        const RawPicture raw = read_raw(frame);
         out.width = raw.counts.cols;
         out.height = raw.counts.rows;
         out.planes = raw.planes();
         return out;
     }
-    const cv::Mat3f rgb = read_rendered(path);
+    const cv::Mat3f rgb = read_rendered(frame);
     out.width = rgb.cols;
     out.height = rgb.rows;
     for (int c = 0; c < 3; ++c) {

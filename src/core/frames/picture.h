@@ -46,7 +46,7 @@ struct RawPicture {
 };
 
 /// Throws Error(input) in one sentence for a truncated, empty, hostile or unsupported file, and for a rendered one.
-RawPicture read_raw(const std::filesystem::path& path);
+RawPicture read_raw(const OpenedFrame& frame);
 
 /// A mosaic with the border that is not meant to be seen: what a copy of the raw file has to hold.
 struct RawMosaic {
@@ -55,11 +55,11 @@ struct RawMosaic {
     RawPicture picture;  ///< its counts are the visible part of `whole`
 };
 /// Throws as read_raw() does.
-RawMosaic read_mosaic(const std::filesystem::path& path);
+RawMosaic read_mosaic(const OpenedFrame& frame);
 
 /// A rendered picture (JPEG, PNG, TIFF) as linear float RGB, sRGB encoding undone, its orientation tag ignored: the
 /// sensor's own rows and columns count. Throws Error(input) for a raw or damaged file.
-cv::Mat3f read_rendered(const std::filesystem::path& path);
+cv::Mat3f read_rendered(const OpenedFrame& frame);
 
 /// What measuring needs of any frame.
 struct MeasuringPicture {
@@ -67,6 +67,6 @@ struct MeasuringPicture {
     int width = 0, height = 0;
     std::vector<SamplePlane> planes;
 };
-MeasuringPicture read_for_measuring(const std::filesystem::path& path);
+MeasuringPicture read_for_measuring(const OpenedFrame& frame);
 
 }  // namespace optrel

@@ -169,39 +169,6 @@ ProfileNode blend(const std::vector<ProfileNode>& nodes, const Weights& weights,
 
 }  // namespace
 
-bool same_subject(const Profile& a, const Profile& b) {
-    return canonical_lens_text(a.lens) == canonical_lens_text(b.lens) && a.lens_serial == b.lens_serial &&
-           a.camera == b.camera && a.geometry.width == b.geometry.width && a.geometry.height == b.geometry.height &&
-           a.origin == b.origin && a.taken_in.has_value() == b.taken_in.has_value() &&
-           (!a.taken_in || (a.taken_in->key == b.taken_in->key && !a.taken_in->key.empty()));
-}
-
-std::string to_string(Standing standing) {
-    switch (standing) {
-        case Standing::not_signed: return "not signed";
-        case Standing::unknown: return "signed, not trusted here";
-        case Standing::trusted: return "signed and trusted";
-        default: return "its key was withdrawn";
-    }
-}
-
-std::string named_source(const ProfileSource& t) {
-    const std::string from =
-        t.way == "exchange" ? "the exchange " + t.source : fmt::format("the {} '{}'", t.way, t.source);
-    if (t.key.empty()) return from + ", which nobody signed";
-    if (t.signer.empty()) return fmt::format("{}, signed with the key {}", from, key_words(t.key));
-    return fmt::format("{}, signed by {} ({})", from, t.signer, key_words(t.key));
-}
-
-std::string describe(const ProfileSource& t) {
-    switch (t.standing) {
-        case Standing::not_signed: return named_source(t);
-        case Standing::trusted: return named_source(t) + ", whom this studio trusts";
-        case Standing::withdrawn: return named_source(t) + ", whose key was withdrawn";
-        default: return named_source(t) + ", whom this studio does not know to trust";
-    }
-}
-
 std::pair<double, double> focal_range(const Profile& profile) {
     double low = 0, high = 0;
     for (const ProfileNode& n : profile.nodes) {
@@ -211,15 +178,6 @@ std::pair<double, double> focal_range(const Profile& profile) {
         high = std::max(high, f);
     }
     return {low, high};
-}
-
-std::string to_string(ProfileOrigin origin) {
-    switch (origin) {
-        case ProfileOrigin::by_hand: return "by hand";
-        case ProfileOrigin::embedded: return "embedded";
-        case ProfileOrigin::calibration_file: return "calibration file";
-        default: return "measured";
-    }
 }
 
 std::string to_string(Placement placement) {

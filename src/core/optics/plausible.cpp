@@ -48,4 +48,23 @@ void require_plausible(const Profile& profile) {
         }
 }
 
+void require_unfolded(const Profile& p) {
+    for (const ProfileNode& n : p.nodes) {
+        const FrameMap map(n, p.geometry, p.geometry);
+        for (const Vec2& at : picture_grid(p.geometry, 13, 9)) {
+            const double radius = p.geometry.to_sensor(at).norm();
+            if (radius > std::max(n.largest_radius_mm, 0.5 * p.geometry.half_diagonal_mm())) continue;
+            const std::optional<Vec2> ideal = map.ideal(at);
+            const std::optional<Vec3> ray = map.ray(at);
+            const bool angular = n.model.kind()->angular();
+            const bool sound = ray && (angular || (ideal && map.reaches(*ideal)));
+            if (!sound)
+                throw input_error(
+                    fmt::format("The profile '{}' folds back {:.1f} mm from the middle at {}, inside what "
+                                "it says was measured; it is of no use.",
+                                p.name, radius, to_string(n.setting)));
+        }
+    }
+}
+
 }  // namespace optrel

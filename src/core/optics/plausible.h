@@ -11,4 +11,8 @@ namespace optrel {
 /// 64 or below a quarter, or red or blue are displaced by over 5 percent of the half-diagonal, anywhere in the picture.
 void require_plausible(const Profile& profile);
 
+/// Throws Error(input), naming the lens setting, when a mapping is not monotonic within the measured radius or the
+/// picture, so that two points would have the same image.
+void require_unfolded(const Profile& profile);
+
 }  // namespace optrel

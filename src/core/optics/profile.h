@@ -12,11 +12,11 @@
 
 #include <Eigen/Core>
 
+#include "measurement/measurement.h"
 #include "optics/coordinates.h"
 #include "optics/lens_model.h"
 #include "optics/lens_text.h"
 #include "optics/resolution.h"
-#include "optics/version_state.h"
 
 namespace optrel {
 
@@ -113,53 +113,6 @@ struct Provenance {
     std::vector<std::pair<std::string, std::string>> frames;  ///< file name and content hash
 };
 
-/// A serious finding of a measurement. It stays with the profile, so that everybody who meets the profile later sees
-/// what was found and who published it all the same.
-struct SeriousFinding {
-    std::string name;         ///< by which it is accepted: "tilt", "corners@24mm-f4", "flats@FL0002.dng"
-    std::string text;         ///< one sentence with figure and limit
-    bool of_mapping = false;  ///< it concerns the mapping, and not only the falloff
-    std::string accepted_by;  ///< empty: nobody has accepted it
-    std::string reason;       ///< as whoever accepted it gave it
-    std::string time;         ///< of the acceptance: ISO 8601, UTC
-
-    bool accepted() const { return !accepted_by.empty(); }
-};
-
-/// What a profile was made from. Only what was measured is taken by itself; the others where a person assigns them.
-enum class ProfileOrigin {
-    measured,          ///< on the Bench
-    by_hand,           ///< from what a person set on a frame
-    embedded,          ///< from the correction that a frame carried
-    calibration_file,  ///< from a camera model that another program wrote
-};
-std::string to_string(ProfileOrigin origin);
-
-/// What this studio makes of who signed a profile that came from elsewhere.
-enum class Standing {
-    not_signed,  ///< nobody stands for it
-    unknown,     ///< signed with a key that this studio does not trust
-    trusted,
-    withdrawn  ///< by its owner: whoever has the key now may not be them
-};
-std::string to_string(Standing standing);
-
-/// Where a profile came from that was not made here.
-struct ProfileSource {
-    std::string way;     ///< "bundle" or "exchange"
-    std::string source;  ///< title of the bundle, or address of the exchange
-    std::string key;     ///< public key of who signed it; empty: nobody did
-    std::string signer;  ///< as they call themselves
-    std::string author;  ///< who took it in
-    std::string time;    ///< when, ISO 8601, UTC
-    /// What the store that it was read from makes of the key; no part of the profile's document.
-    Standing standing = Standing::not_signed;
-};
-/// "the bundle 'Seaweeds', signed by Shore Museum (3f2a 91c0 77de 0b12)".
-std::string named_source(const ProfileSource& taken_in);
-/// The same, "whom this studio trusts", or does not.
-std::string describe(const ProfileSource& taken_in);
-
 struct Profile {
     std::string id;   ///< stable over versions
     int version = 0;  ///< 0: not published yet
@@ -168,15 +121,15 @@ struct Profile {
     std::string lens_serial;  ///< of the copy that was measured; empty when unknown
     std::string camera;       ///< maker and model that it was measured on
     PictureGeometry geometry;
-    ProfileOrigin origin = ProfileOrigin::measured;
+    MeasurementOrigin origin = MeasurementOrigin::measured;
     bool pitch_assumed = false;  ///< the frames did not tell their pixel pitch; lengths are right only relative to it
     std::vector<ProfileNode> nodes;
     Provenance provenance;
-    std::vector<SeriousFinding> findings;   ///< serious ones alone
-    std::optional<ProfileSource> taken_in;  ///< empty: made in this studio
+    std::vector<SeriousFinding> findings;       ///< serious ones alone
+    std::optional<MeasurementSource> taken_in;  ///< empty: made in this studio
     VersionState state;  ///< what the store that it was read from says of this version; no part of its document
 
-    bool measured() const { return origin == ProfileOrigin::measured; }
+    bool measured() const { return origin == MeasurementOrigin::measured; }
 };
 
 /// Whether two profiles are of the same thing: one lens (in any spelling), one copy, one camera, one picture size,

@@ -26,9 +26,9 @@ int format_of(const Profile& p) {
     if (!p.findings.empty() || std::any_of(p.nodes.begin(), p.nodes.end(), stretched)) return 8;
     if (p.taken_in) return 7;
     switch (p.origin) {
-        case ProfileOrigin::by_hand: return 4;
-        case ProfileOrigin::embedded: return 5;
-        case ProfileOrigin::calibration_file: return 6;
+        case MeasurementOrigin::by_hand: return 4;
+        case MeasurementOrigin::embedded: return 5;
+        case MeasurementOrigin::calibration_file: return 6;
         default: return 3;
     }
 }
@@ -303,9 +303,9 @@ std::string profile_to_json(const Profile& p) {
                   {"note", p.provenance.note},
                   {"frames", frames}}}};
     for (const SeriousFinding& f : p.findings) out["findings"].push_back(to_json(f));
-    if (p.origin == ProfileOrigin::by_hand) out["by_hand"] = true;
-    if (p.origin == ProfileOrigin::embedded) out["embedded"] = true;
-    if (p.origin == ProfileOrigin::calibration_file) out["calibration_file"] = true;
+    if (p.origin == MeasurementOrigin::by_hand) out["by_hand"] = true;
+    if (p.origin == MeasurementOrigin::embedded) out["embedded"] = true;
+    if (p.origin == MeasurementOrigin::calibration_file) out["calibration_file"] = true;
     if (p.taken_in)
         out["taken_in"] = {{"way", p.taken_in->way},       {"source", p.taken_in->source}, {"key", p.taken_in->key},
                            {"signer", p.taken_in->signer}, {"author", p.taken_in->author}, {"time", p.taken_in->time}};
@@ -327,9 +327,9 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         p.id = j.at("id");
         p.version = j.value("version", 0);
         p.name = j.value("name", "");
-        if (j.value("by_hand", false)) p.origin = ProfileOrigin::by_hand;
-        if (j.value("embedded", false)) p.origin = ProfileOrigin::embedded;
-        if (j.value("calibration_file", false)) p.origin = ProfileOrigin::calibration_file;
+        if (j.value("by_hand", false)) p.origin = MeasurementOrigin::by_hand;
+        if (j.value("embedded", false)) p.origin = MeasurementOrigin::embedded;
+        if (j.value("calibration_file", false)) p.origin = MeasurementOrigin::calibration_file;
         p.lens = j.value("lens", "");
         p.lens_serial = j.value("lens_serial", "");
         p.camera = j.value("camera", "");
@@ -350,8 +350,8 @@ Profile profile_from_json(const std::string& text, const std::string& where) {
         for (const json& f : j.value("findings", json::array())) p.findings.push_back(serious_finding(f));
         if (j.contains("taken_in")) {
             const json& t = j["taken_in"];
-            p.taken_in =
-                ProfileSource{t.at("way"), t.at("source"), t.at("key"), t.at("signer"), t.at("author"), t.at("time")};
+            p.taken_in = MeasurementSource{t.at("way"),    t.at("source"), t.at("key"),
+                                           t.at("signer"), t.at("author"), t.at("time")};
             if (!p.taken_in->key.empty()) p.taken_in->standing = Standing::unknown;
         }
         return p;

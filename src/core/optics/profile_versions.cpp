@@ -4,80 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
-#include <set>
 
 #include "base/error.h"
 #include "base/numbers.h"
 
 namespace optrel {
-
-namespace {
-
-/// The versions of one profile as its events come.
-class Replay {
-public:
-    explicit Replay(std::map<int, Profile*> versions) : versions_(std::move(versions)) {
-        for (auto& [number, p] : versions_) p->state = {false, {}, ""};
-    }
-
-    void take(const VersionEvent& e) {
-        if (versions_.count(e.version) == 0) return;
-        switch (e.what) {
-            case VersionEvent::What::publish:
-                published_.insert(e.version);
-                become(e.version, e.time);
-                break;
-            case VersionEvent::What::make_current:
-                versions_[e.version]->state.withdrawn.clear();
-                become(e.version, e.time);
-                break;
-            case VersionEvent::What::withdraw:
-                versions_[e.version]->state.withdrawn = e.reason.empty() ? "no reason was given" : e.reason;
-                if (now_ == e.version) become(newest_left(), e.time);
-                break;
-        }
-    }
-
-private:
-    int newest_left() const {
-        for (auto it = versions_.rbegin(); it != versions_.rend(); ++it)
-            if (published_.count(it->first) && it->second->state.withdrawn.empty()) return it->first;
-        return 0;
-    }
-    void become(int version, const std::string& time) {
-        if (now_ == version) return;
-        if (now_ != 0) {
-            versions_[now_]->state.current.back().second = time;
-            versions_[now_]->state.is_now = false;
-        }
-        now_ = version;
-        if (now_ == 0) return;
-        versions_[now_]->state.current.emplace_back(time, "");
-        versions_[now_]->state.is_now = true;
-    }
-
-    std::map<int, Profile*> versions_;
-    std::set<int> published_;
-    int now_ = 0;
-};
-
-}  // namespace
-
-void set_states(std::vector<Profile>& versions, const std::vector<VersionEvent>& events) {
-    std::map<std::string, std::map<int, Profile*>> by_id;
-    for (Profile& p : versions) by_id[p.id][p.version] = &p;
-    std::set<std::pair<std::string, int>> told;
-    for (const VersionEvent& e : events)
-        if (e.what == VersionEvent::What::publish) told.emplace(e.profile, e.version);
-    for (const auto& [id, of_one] : by_id) {
-        Replay replay(of_one);
-        for (const auto& [number, p] : of_one)
-            if (told.count({id, number}) == 0) replay.take({VersionEvent::What::publish, id, number, "", "", ""});
-        for (const VersionEvent& e : events)
-            if (e.profile == id) replay.take(e);
-    }
-}
 
 ProfileReference ProfileReference::parse(const std::string& text) {
     ProfileReference out;

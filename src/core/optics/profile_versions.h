@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which version of a profile frames get: of the versions that a store has, one is current. Publishing makes the new
-// version current; a person may withdraw a version, or make another one current.
+// References to profiles: what the field lens_profile names, and which version that means.
 #pragma once
 
 #include <string>
@@ -9,11 +8,6 @@
 #include "optics/profile.h"
 
 namespace optrel {
-
-/// Sets the state of every profile by what happened, in order. A version of which nobody tells that it was published
-/// counts as published before everything else. When the current version is withdrawn, the newest that is not takes its
-/// place; making a withdrawn version current takes the withdrawal back.
-void set_states(std::vector<Profile>& versions, const std::vector<VersionEvent>& events);
 
 /// What a value of the field lens_profile names.
 struct ProfileReference {

@@ -46,9 +46,9 @@ cv::Mat3b quick_look(const RawPicture& raw) {
     return out;
 }
 
-cv::Mat3b quick_look(const std::filesystem::path& path) {
-    if (sniff_kind(path) == FrameKind::raw) return quick_look(read_raw(path));
-    const cv::Mat3f linear = read_rendered(path);
+cv::Mat3b quick_look(const OpenedFrame& frame) {
+    if (sniff_kind(frame) == FrameKind::raw) return quick_look(read_raw(frame));
+    const cv::Mat3f linear = read_rendered(frame);
     cv::Mat3b out(linear.size());
     static const LightEncoder encode(ColourSpace::srgb);
     for (int row = 0; row < out.rows; ++row)

@@ -14,6 +14,6 @@ namespace optrel {
 cv::Mat3b quick_look(const RawPicture& raw);
 
 /// The same of a file, raw or rendered, in the sensor's own rows and columns. Throws Error(input).
-cv::Mat3b quick_look(const std::filesystem::path& path);
+cv::Mat3b quick_look(const OpenedFrame& frame);
 
 }  // namespace optrel

@@ -29,26 +29,11 @@ constexpr std::uint64_t largest_signature = 4096;
 
 std::uint64_t whole_mb(std::uint64_t bytes) { return (bytes + (1u << 20) - 1) >> 20; }
 
-struct KindWords {
-    const char *one, *many, *folder, *ending;
-};
-constexpr KindWords kind_words[bundle_kind_count] = {{"model", "models", "models", "json"},
-                                                     {"body", "bodies", "bodies", "json"},
-                                                     {"lens", "lenses", "lenses", "json"},
-                                                     {"claim", "claims", "claims", "json"},
-                                                     {"colour file", "colour files", "colours", "bin"},
-                                                     {"profile", "profiles", "profiles", "json"},
-                                                     {"set", "sets", "sets", "json"},
-                                                     {"tier", "tiers", "tiers", "json"},
-                                                     {"baseline", "baselines", "baselines", "json"}};
-const KindWords& words_of(BundleKind kind) { return kind_words[static_cast<int>(kind)]; }
-
 std::string manifest_of(const Bundle& bundle, std::vector<ZipPart>& files) {
     json parts = json::array();
     std::map<BundleKind, int> counts;
     for (const BundlePart& p : bundle.parts) {
-        const std::string file =
-            fmt::format("{}/{:04}.{}", words_of(p.kind).folder, ++counts[p.kind], words_of(p.kind).ending);
+        const std::string file = fmt::format("{}/{:04}.{}", p.kind.folder(), ++counts[p.kind], p.kind.ending());
         parts.push_back({{"kind", to_string(p.kind)},
                          {"id", p.id},
                          {"name", p.name},
@@ -108,7 +93,7 @@ void read_parts(const json& listed, Pieces& pieces, const std::string& where, Bu
     std::set<std::pair<BundleKind, std::string>> ids;
     for (const json& j : listed) {
         BundlePart p;
-        p.kind = bundle_kind(j.at("kind").get<std::string>());
+        p.kind = BundleKind::named(j.at("kind").get<std::string>());
         p.id = line_in(j, "id", where);
         p.name = line_in(j, "name", where);
         if (p.id.empty() || !ids.insert({p.kind, p.id}).second)
@@ -141,23 +126,6 @@ std::string signer_of(const std::string& signature, const std::string& manifest,
 }
 
 }  // namespace
-
-std::string to_string(BundleKind kind) { return words_of(kind).one; }
-
-std::string counted(BundleKind kind, int count) {
-    return fmt::format("{} {}", count, count == 1 ? words_of(kind).one : words_of(kind).many);
-}
-
-BundleKind bundle_kind(const std::string& text) {
-    std::vector<std::string> names;
-    for (int k = 0; k < bundle_kind_count; ++k) {
-        const std::string name = kind_words[k].one;
-        if (lowered(trimmed(text)) == name) return static_cast<BundleKind>(k);
-        names.push_back(name);
-    }
-    throw input_error(fmt::format("A bundle has no part of the kind '{}', only {}; a newer Optrel may know it.",
-                                  printable(text.substr(0, 40)), all_of(names)));
-}
 
 bool named_as_bundle(const std::filesystem::path& path) {
     const std::string name = lowered(path.filename().string()), ending = bundle_ending;

@@ -11,22 +11,13 @@
 #include <string>
 #include <vector>
 
+#include "sharing/bundle_kind.h"
 #include "sharing/signing.h"
 
 namespace optrel {
 
-/// In import order: later kinds may refer to earlier ones.
-enum class BundleKind { model, body, lens, claim, colours, profile, set, tier, baseline };
-inline constexpr int bundle_kind_count = static_cast<int>(BundleKind::baseline) + 1;
-/// "profile", "colour file", "baseline".
-std::string to_string(BundleKind kind);
-/// "1 profile", "3 colour files".
-std::string counted(BundleKind kind, int count);
-/// Throws Error(input) with the kinds there are.
-BundleKind bundle_kind(const std::string& text);
-
 struct BundlePart {
-    BundleKind kind = BundleKind::profile;
+    BundleKind kind = BundleKind::set;
     std::string id;        ///< id at the studio that packed it; unique within its kind
     std::string name;      ///< name for display
     std::string document;  ///< document in the format of its kind

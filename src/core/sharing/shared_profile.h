@@ -21,10 +21,6 @@ Profile shareable(const Profile& profile, const SigningKey& key);
 /// Throws Error(input) for a profile that shareable() cannot have produced, and for a mapping that folds.
 void check_shareable(const Profile& profile);
 
-/// Throws Error(input), naming the lens setting, when a mapping is not monotonic within the measured radius or the
-/// picture, so that two points would have the same image.
-void check_unfolded(const Profile& profile);
-
 /// The smallest sensor among the profiles, and the lens setting for a comparison; values missing in `wanted` come from
 /// the first profile.
 PictureGeometry smallest_of(const std::vector<const Profile*>& profiles);

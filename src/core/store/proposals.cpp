@@ -12,6 +12,7 @@
 #include "base/station.h"
 #include "base/words.h"
 #include "baselines/field.h"
+#include "kinds/measurement_kinds.h"
 #include "store/engine.h"
 #include "store/settings.h"
 
@@ -25,15 +26,13 @@ std::string select_proposals(const Engine& engine, const char* document) {
         document, engine.login_in_sql());
 }
 
-constexpr ProposalKind all_kinds[] = {ProposalKind::revision, ProposalKind::profile, ProposalKind::rollout};
 constexpr ProposalState all_states[] = {ProposalState::open, ProposalState::approved, ProposalState::sent_back};
 
-template <class T, std::size_t N>
-T named(const T (&all)[N], const std::string& name) {
-    for (const T t : all)
-        if (to_string(t) == name) return t;
+ProposalState state_named(const std::string& name) {
+    for (const ProposalState s : all_states)
+        if (to_string(s) == name) return s;
     throw store_error(
-        fmt::format("The store has a proposal that says '{}', which this version does not know.", printable(name)));
+        fmt::format("The store has a proposal in the state '{}', which this version does not know.", printable(name)));
 }
 
 ChangeProposal proposal_from(const QSqlQuery& q) {
@@ -43,11 +42,11 @@ ChangeProposal proposal_from(const QSqlQuery& q) {
     p.author = text(q.value(2));
     p.station = text(q.value(3));
     p.login = text(q.value(4));
-    p.kind = named(all_kinds, text(q.value(5)));
+    p.kind = ProposalKind::named(text(q.value(5)));
     p.subject = text(q.value(6));
     p.document = text(q.value(7));
     p.note = text(q.value(8));
-    p.state = named(all_states, text(q.value(9)));
+    p.state = state_named(text(q.value(9)));
     p.judge = text(q.value(10));
     p.judged = text(q.value(11));
     p.remark = text(q.value(12));
@@ -60,20 +59,30 @@ ChangeProposal proposal_from(const QSqlQuery& q) {
 
 /// Checks the kind of a remark's subject.
 void check_kind(const std::string& kind) {
-    static const std::vector<std::string> kinds{"tier", "set", "profile", "frame", "finding"};
+    std::vector<std::string> kinds{"tier", "set", "frame", "finding"};
+    for (const MeasurementKind* kind : measurement_kinds()) kinds.push_back(kind->id);
     if (std::find(kinds.begin(), kinds.end(), kind) == kinds.end())
         throw input_error(
             fmt::format("Nothing is remarked on a '{}'{}.", printable(kind), nearest_clause(kind, kinds)));
 }
 
-std::string setting_of(ProposalKind kind) { return "second person for a " + to_string(kind); }
+std::string setting_of(const ProposalKind& kind) { return "second person for a " + kind.id(); }
 
 }  // namespace
 
-std::string to_string(ProposalKind kind) {
-    constexpr const char* names[] = {"revision", "profile", "rollout"};
-    return names[static_cast<int>(kind)];
+const ProposalKind ProposalKind::revision("revision"), ProposalKind::rollout("rollout");
+
+ProposalKind ProposalKind::of(const MeasurementKind& kind) { return ProposalKind(kind.id, &kind); }
+
+ProposalKind ProposalKind::named(const std::string& id) {
+    for (const ProposalKind& kind : {revision, rollout})
+        if (kind.id() == id) return kind;
+    if (const MeasurementKind* kind = find_measurement_kind(id)) return of(*kind);
+    throw store_error(
+        fmt::format("The store has a proposal of the kind '{}', which this version does not know.", printable(id)));
 }
+
+std::string to_string(const ProposalKind& kind) { return kind.measurement() ? kind.measurement()->one : kind.id(); }
 
 std::string to_string(ProposalState state) {
     constexpr const char* names[] = {"open", "approved", "sent back"};
@@ -86,20 +95,20 @@ std::string proposed_form(const std::string& revision_json) {
     return json_text(j);
 }
 
-bool StoredProposals::needed(ProposalKind kind, int frames) {
+bool StoredProposals::needed(const ProposalKind& kind, int frames) {
     const std::string value = StoredSettings(engine_).get(setting_of(kind));
     if (value.empty()) return false;
     return kind != ProposalKind::rollout || frames > parse_integer(value).value_or(0);
 }
 
-void StoredProposals::need(ProposalKind kind, int more_than_frames) {
+void StoredProposals::need(const ProposalKind& kind, int more_than_frames) {
     if (more_than_frames < 0)
         throw input_error(fmt::format("{} is no number of frames; write 0 or more.", more_than_frames));
     StoredSettings(engine_).put(setting_of(kind),
                                 kind == ProposalKind::rollout ? std::to_string(more_than_frames) : "yes");
 }
 
-void StoredProposals::need_no_more(ProposalKind kind) { StoredSettings(engine_).put(setting_of(kind), ""); }
+void StoredProposals::need_no_more(const ProposalKind& kind) { StoredSettings(engine_).put(setting_of(kind), ""); }
 
 std::vector<ChangeProposal> StoredProposals::all() {
     std::vector<ChangeProposal> out;
@@ -114,12 +123,12 @@ ChangeProposal StoredProposals::find(int id) {
     return proposal_from(q);
 }
 
-int StoredProposals::propose(ProposalKind kind, const std::string& subject, const std::string& document,
+int StoredProposals::propose(const ProposalKind& kind, const std::string& subject, const std::string& document,
                              const std::string& note) {
     Transaction transaction(engine_, "proposals");
     if (QSqlQuery same =
             engine_.run("SELECT id, author FROM proposals WHERE kind = ? AND state = 'open' AND document = ?",
-                        {text(to_string(kind)), text(document)});
+                        {text(kind.id()), text(document)});
         same.next())
         throw input_error(fmt::format("That is proposed already ({}, by {}); somebody has to look at it.",
                                       same.value(0).toInt(), text(same.value(1))));
@@ -128,7 +137,7 @@ int StoredProposals::propose(ProposalKind kind, const std::string& subject, cons
             "INSERT INTO proposals (time, author, station, login, kind, subject, document, note, state, judge, judged, "
             "remark, field) VALUES (?, ?, ?, {}, ?, ?, ?, ?, 'open', '', '', '', '') RETURNING id",
             engine_.login_in_sql()),
-        {text(engine_.now()), text(current_author()), text(this_station()), text(to_string(kind)), text(subject),
+        {text(engine_.now()), text(current_author()), text(this_station()), text(kind.id()), text(subject),
          text(document), text(note)});
     q.next();
     const int id = q.value(0).toInt();
@@ -157,10 +166,10 @@ void StoredProposals::judge(int id, bool approve, const std::string& remark, con
     transaction.commit();
 }
 
-bool StoredProposals::approved(ProposalKind kind, const std::string& document) {
+bool StoredProposals::approved(const ProposalKind& kind, const std::string& document) {
     return engine_
         .run("SELECT 1 FROM proposals WHERE kind = ? AND state = 'approved' AND document = ?",
-             {text(to_string(kind)), text(document)})
+             {text(kind.id()), text(document)})
         .next();
 }
 

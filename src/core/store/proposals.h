@@ -1,20 +1,41 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Proposals that a second person must approve, and remarks.
 //
-// A studio configures what needs approval: a revision, a profile, or a rollout of more than a number of frames. Nobody
-// can approve an own proposal; on a server the server enforces this by the login.
+// A studio configures what needs approval: a revision, a measurement of some kind, or a rollout of more than a number
+// of frames. Nobody can approve an own proposal; on a server the server enforces this by the login.
 #pragma once
 
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "measurement/kind.h"
+
 namespace optrel {
 
 class Engine;
 
-enum class ProposalKind { revision, profile, rollout };
-std::string to_string(ProposalKind kind);
+/// What is proposed: a revision, a rollout, or a measurement of some kind.
+class ProposalKind {
+public:
+    static const ProposalKind revision, rollout;
+    static ProposalKind of(const MeasurementKind& kind);
+    /// Throws Error(store) for a text that this version does not know.
+    static ProposalKind named(const std::string& id);
+
+    /// The kind of the measurement; null for a revision and a rollout.
+    const MeasurementKind* measurement() const { return measurement_; }
+    const std::string& id() const { return id_; }
+    bool operator==(const ProposalKind& other) const { return id_ == other.id_; }
+
+private:
+    explicit ProposalKind(std::string id, const MeasurementKind* measurement = nullptr)
+        : id_(std::move(id)), measurement_(measurement) {}
+    std::string id_;
+    const MeasurementKind* measurement_ = nullptr;
+};
+/// "revision", "profile".
+std::string to_string(const ProposalKind& kind);
 
 enum class ProposalState { open, approved, sent_back };
 std::string to_string(ProposalState state);
@@ -46,22 +67,23 @@ public:
     explicit StoredProposals(Engine& engine) : engine_(engine) {}
 
     /// Whether this needs approval; for a rollout, of that many frames.
-    bool needed(ProposalKind kind, int frames = 0);
+    bool needed(const ProposalKind& kind, int frames = 0);
     /// Throws Error(input) for a negative number.
-    void need(ProposalKind kind, int more_than_frames);
-    void need_no_more(ProposalKind kind);
+    void need(const ProposalKind& kind, int more_than_frames);
+    void need_no_more(const ProposalKind& kind);
 
     /// All proposals, newest first, without documents.
     std::vector<ChangeProposal> all();
     /// With its document. Throws Error(input) for an unknown id.
     ChangeProposal find(int id);
     /// Returns the number of the new proposal.
-    int propose(ProposalKind kind, const std::string& subject, const std::string& document, const std::string& note);
+    int propose(const ProposalKind& kind, const std::string& subject, const std::string& document,
+                const std::string& note);
     /// Approves a proposal, or sends it back with a remark. Throws Error(input) for an own or already judged proposal,
     /// and for sending back without a remark.
     void judge(int id, bool approve, const std::string& remark, const std::string& field);
     /// Whether exactly this document was approved.
-    bool approved(ProposalKind kind, const std::string& document);
+    bool approved(const ProposalKind& kind, const std::string& document);
 
     /// Newest first. An empty kind means all remarks. Throws Error(input) for an unknown kind.
     std::vector<Remark> remarks(const std::string& kind = "", const std::string& subject = "");

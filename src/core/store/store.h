@@ -24,6 +24,7 @@
 #include "store/history.h"
 #include "store/hold.h"
 #include "store/intake.h"
+#include "store/measurements.h"
 #include "store/measurers.h"
 #include "store/people.h"
 #include "store/profiles.h"
@@ -69,6 +70,7 @@ public:
 
     StoredFrames& frames() { return frames_; }
     StoredRegister& registry() { return register_; }
+    StoredMeasurements& measurements() { return measurements_; }
     StoredProfiles& profiles() { return profiles_; }
     StoredBaselines& baselines() { return baselines_; }
     StoredRuns& runs() { return runs_; }
@@ -114,6 +116,7 @@ private:
     StoredFrames frames_{*engine_};
     StoredBaselines baselines_{*engine_};
     StoredRegister register_{*engine_, baselines_};
+    StoredMeasurements measurements_{*engine_};
     StoredProfiles profiles_{*engine_};
     StoredRuns runs_{*engine_};
     StoredDeliveries deliveries_{*engine_};

@@ -26,7 +26,7 @@ CameraFile profile_of_camera_file(const std::filesystem::path& file, const std::
     const CameraModel model = camera_from_text(read_file(file, 4u << 20), where);
     CameraFile out;
     out.model = model.form();
-    out.profile = profile_of_frame(frame, development.metadata, ProfileOrigin::calibration_file, author);
+    out.profile = profile_of_frame(frame, development.metadata, MeasurementOrigin::calibration_file, author);
     CameraAsNode made = node_of_camera(model, out.profile.geometry, where);
     out.followed_px = made.largest_px;
     made.node.setting = {development.metadata.focal_mm, development.metadata.aperture, development.metadata.distance_m};

@@ -203,7 +203,7 @@ EmbeddedProfile profile_embedded(const std::filesystem::path& frame, const Metad
         throw input_error(
             fmt::format("{} carries no warp and no radial falloff that a profile could hold.", frame.string()));
     EmbeddedProfile out;
-    out.profile = profile_of_frame(frame, metadata, ProfileOrigin::embedded, author);
+    out.profile = profile_of_frame(frame, metadata, MeasurementOrigin::embedded, author);
     out.left_out.assign(held.rest.begin(), held.rest.end());
     const PictureGeometry& g = out.profile.geometry;
     const double focal_px = metadata.focal_mm > 0 ? metadata.focal_mm / g.pitch_mm() : 2 * g.half_diagonal_px();

@@ -73,7 +73,7 @@ HandProfile profile_by_hand(const std::filesystem::path& frame, const FrameDevel
         throw input_error(
             "A profile corrects this frame already; set Lens profile to none, and set by hand all that is needed.");
     HandProfile out;
-    out.profile = profile_of_frame(frame, r.metadata, ProfileOrigin::by_hand, author);
+    out.profile = profile_of_frame(frame, r.metadata, MeasurementOrigin::by_hand, author);
     if (!any_of(r, colour_fields) && !any_of(r, {Field::hand_distortion, Field::corner_light}))
         throw input_error(
             "Nothing of the lens is set by hand on this frame: distortion, red or blue at the corner, or corner "

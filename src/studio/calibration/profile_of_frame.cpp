@@ -14,7 +14,7 @@
 
 namespace optrel {
 
-Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& m, ProfileOrigin origin,
+Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& m, MeasurementOrigin origin,
                          const std::string& author) {
     if (m.lens.empty())
         throw input_error(

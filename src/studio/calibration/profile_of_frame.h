@@ -13,7 +13,7 @@ namespace optrel {
 
 /// Profile with names, sensor, provenance and a new id, without lens settings and note. Throws Error(input) when the
 /// lens is unknown, Error(file) when the frame cannot be read.
-Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& metadata, ProfileOrigin origin,
+Profile profile_of_frame(const std::filesystem::path& frame, const Metadata& metadata, MeasurementOrigin origin,
                          const std::string& author);
 
 /// Vignetting, equal in all colours, that the correction factor `gain` (1 in the middle) removes; least squares over

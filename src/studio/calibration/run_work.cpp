@@ -69,15 +69,19 @@ bool left_unmeasured(const RunFrame& f) {
 
 }  // namespace
 
+std::vector<int> frames_to_measure(const RunRecord& run, EmbeddedOpcodes carried) {
+    std::vector<int> out;
+    for (int i = 0; i < static_cast<int>(run.frames.size()); ++i) {
+        const RunFrame& f = run.frames[static_cast<std::size_t>(i)];
+        if (!f.settled() || (carried == EmbeddedOpcodes::measure_mosaic && left_unmeasured(f))) out.push_back(i);
+    }
+    return out;
+}
+
 void measure_run(Store& store, RunRecord& run, Progress& progress, EmbeddedOpcodes carried) {
+    const std::vector<int> positions = frames_to_measure(run, carried);
     std::vector<std::filesystem::path> paths;
-    std::vector<int> positions;
-    for (int i = 0; i < static_cast<int>(run.frames.size()); ++i)
-        if (!run.frames[i].settled() ||
-            (carried == EmbeddedOpcodes::measure_mosaic && left_unmeasured(run.frames[i]))) {
-            paths.push_back(run.frames[i].path);
-            positions.push_back(i);
-        }
+    for (const int i : positions) paths.push_back(run.frames[i].path);
     measure_frames(
         paths, MeasureAs::automatic, ChartSpec::parse(run.chart), progress,
         [&](int k, const RunFrame& frame) {

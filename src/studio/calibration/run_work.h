@@ -20,6 +20,10 @@ std::vector<RunRecord> runs_of_folder(const std::filesystem::path& folder, const
 std::vector<RunRecord> begin_runs(Store& store, const std::filesystem::path& folder, const ChartSpec& chart,
                                   std::vector<std::string>& problems, Progress& progress);
 
+/// Positions of the frames that measuring a run still measures: those that have no result yet, and with measure_mosaic
+/// those that were left out because they carry a correction.
+std::vector<int> frames_to_measure(const RunRecord& run, EmbeddedOpcodes carried = EmbeddedOpcodes::refuse);
+
 /// Measures the unmeasured frames of a run and saves each when it is done, so that an interruption loses only frames in
 /// progress.
 void measure_run(Store& store, RunRecord& run, Progress& progress, EmbeddedOpcodes carried = EmbeddedOpcodes::refuse);

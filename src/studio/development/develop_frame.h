@@ -11,7 +11,7 @@
 namespace optrel {
 
 /// Adds the colour rendering that the file embeds.
-void add_own_colours(RawPicture& raw, const std::filesystem::path& path, const Metadata& metadata);
+void add_own_colours(RawPicture& raw, const OpenedFrame& frame, const Metadata& metadata);
 
 /// Develops a frame file. Thread-safe.
 Developed develop_file(const std::filesystem::path& path, const Metadata& metadata, const ResolvedFrame& fields,

@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 
-#include "optics/serious_findings.h"
+#include "measurement/findings.h"
 
 namespace optrel {
 
@@ -15,7 +15,7 @@ void take_profile(FrameDevelopment& r, const ProfileMatch& match) {
                            p.taken_in ? ", taken in from " + describe(*p.taken_in) : "");
     r.profile_id = p.id;
     r.profile_version = p.version;
-    r.accepted_findings = accepted_in_words(p);
+    r.accepted_findings = accepted_in_words(p.findings);
 }
 
 }  // namespace optrel

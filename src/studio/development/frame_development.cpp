@@ -4,7 +4,7 @@
 #include <fmt/format.h>
 
 #include "base/error.h"
-#include "optics/serious_findings.h"
+#include "measurement/findings.h"
 #include "store/store.h"
 #include "studio/baselines/frame_trace.h"
 #include "studio/development/film_development.h"
@@ -58,7 +58,7 @@ FrameDevelopment development_from_profile(const std::filesystem::path& profile, 
     r.chosen = p.name;
     r.profile_id = p.id;
     r.profile_version = p.version;
-    r.accepted_findings = accepted_in_words(p);
+    r.accepted_findings = accepted_in_words(p.findings);
     return r;
 }
 

@@ -136,8 +136,9 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
         throw input_error(
             fmt::format("{} is a rendered picture, of which there is no raw copy; export it as a TIFF, JPEG or PNG.",
                         frame.string()));
-    RawMosaic mosaic = read_mosaic(frame);
-    add_own_colours(mosaic.picture, frame, facts.metadata);
+    const OpenedFrame opened(frame);
+    RawMosaic mosaic = read_mosaic(opened);
+    add_own_colours(mosaic.picture, opened, facts.metadata);
     const RawPicture& raw = mosaic.picture;
     progress.check();
     const CaptureGeometry taken{geometry_of(facts.metadata).pitch_um, facts.metadata.focal_mm,
@@ -164,7 +165,7 @@ Exported write_frame_copy(const fs::path& frame, const FrameDevelopment& facts, 
     const bool same_picture = framing.view.settings().turn.isIdentity(0) && framing.view.settings().shift.isZero(0) &&
                               delivery.raw.geometry != OpcodeUse::none;
     if (same_picture) content.crop = framing.kept;
-    const EmbeddedRendering embedded = read_rendering(frame);
+    const EmbeddedRendering embedded = read_rendering(opened);
     content.baseline_exposure = embedded.baseline_exposure + number_of(facts.fields, Field::exposure);
     {
         const PreparedFrame prepared(raw, taken);

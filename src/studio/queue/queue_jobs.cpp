@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/queue/queue_jobs.h"
+#include "studio/calibration/run_work.h"
+#include "studio/queue/queue_kinds.h"
 
 #include <fmt/format.h>
 
@@ -29,7 +31,11 @@ int add(Store& store, const char* kind, const std::string& title, const std::vec
 }  // namespace
 
 const std::vector<std::string>& work_kinds() {
-    static const std::vector<std::string> all{"index", "measure", "rehearse", "rollout", "check", "export"};
+    static const std::vector<std::string> all = [] {
+        std::vector<std::string> ids;
+        for (const QueueKind* kind : queue_kinds()) ids.push_back(kind->id());
+        return ids;
+    }();
     return all;
 }
 
@@ -58,9 +64,7 @@ int queue_measure(Store& store, int run) {
     for (const RunRecord& r : store.runs().all()) {
         if (r.id != run) continue;
         std::vector<std::string> portions;
-        for (int i = 0; i < static_cast<int>(r.frames.size()); ++i)
-            if (!r.frames[static_cast<std::size_t>(i)].settled())
-                portions.push_back(json_text({{"run", run}, {"position", i}}));
+        for (const int i : frames_to_measure(r)) portions.push_back(json_text({{"run", run}, {"position", i}}));
         return add(store, "measure", r.name, portions);
     }
     return 0;

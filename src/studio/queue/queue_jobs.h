@@ -12,7 +12,7 @@
 
 namespace optrel {
 
-/// Kinds of jobs: index, measure, rehearse, rollout, check, export.
+/// Ids of the kinds of jobs (queue_kinds.h): index, measure, rehearse, rollout, check, export.
 const std::vector<std::string>& work_kinds();
 
 /// Reads the metadata of all frames in folders, in portions of 200 files. Unreadable folders are reported in

@@ -5,15 +5,12 @@
 #include <string>
 #include <vector>
 
-#include "studio/checks/drift.h"
+#include "store/store.h"
 
 namespace optrel {
 
 /// Lines of text: the overall result, then remarks on single frames, limited to a readable number.
 std::vector<std::string> result_in_words(Store& store, const QueuedJob& job,
                                          const std::vector<QueuedPortion>& portions);
-
-/// Report of a sidecar check by the queue. Throws Error(input) for a job of another kind, and for an unfinished one.
-DriftReport drift_of_job(Store& store, int job);
 
 }  // namespace optrel

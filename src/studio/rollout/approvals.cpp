@@ -13,8 +13,9 @@
 #include "base/words.h"
 #include "baselines/difference.h"
 #include "baselines/lint.h"
+#include "measurement/findings.h"
 #include "optics/profile.h"
-#include "optics/serious_findings.h"
+#include "optics/profile_kind.h"
 #include "store/transaction.h"
 #include "studio/frames/knowledge.h"
 #include "studio/profiles/profile_file.h"
@@ -100,21 +101,24 @@ void see_revision(Store& store, ProposalView& view, Progress& progress) {
         if (n.first > 0) view.reach.push_back(fmt::format("{}: {} of {} frames", body, n.first, n.second));
 }
 
-void see_profile(Store& store, ProposalView& view) {
-    const Profile wanted = profile_from_json(view.proposal.document, fmt::format("Proposal {}", view.proposal.id));
-    std::optional<Profile> before;
-    for (const Profile& p : store.profiles().current())
-        if (same_subject(p, wanted)) before = p;
-    view.profile = wanted;
+void see_measurement(Store& store, const MeasurementKind& kind, ProposalView& view) {
+    const std::string where = fmt::format("Proposal {}", view.proposal.id);
+    const Measurement wanted = kind.read(view.proposal.document, where);
+    std::optional<Measurement> before;
+    for (const Measurement& m : store.measurements().current(kind))
+        if (!m.subject_key.empty() && m.subject_key == wanted.subject_key) before = m;
     view.headline = before ? fmt::format("The next version of {}, after version {}", wanted.name, before->version)
-                           : fmt::format("The first profile of {}", wanted.name);
+                           : fmt::format("The first {} of {}", kind.one, wanted.name);
     for (const SeriousFinding& f : wanted.findings)
         view.changes.push_back(fmt::format("accepted by {}: {} ({}){}", f.accepted_by, f.name, without_stop(f.text),
                                            f.reason.empty() ? "" : ", because " + f.reason));
     if (before)
-        for (const LensSetting& gone : settings_missing(*before, wanted))
-            view.changes.push_back(fmt::format("drops the lens setting {}", to_string(gone)));
-    for (const ProfileNode& n : wanted.nodes)
+        for (const std::string& line : kind.differences(before->document, wanted.document))
+            view.changes.push_back(line);
+    for (const QualityFigure& f : wanted.figures) view.changes.push_back(to_string(f));
+    if (kind.id != lens_profile_kind().id) return;
+    view.profile = profile_from_json(view.proposal.document, where);
+    for (const ProfileNode& n : view.profile->nodes)
         view.changes.push_back(
             fmt::format("{:g} mm: {:.2f} px RMS over {} frames", n.focal_mm, n.quality.rms_px, n.quality.frames_used));
 }
@@ -157,8 +161,9 @@ int propose_draft(Store& store, const std::string& note) {
 }
 
 int propose_profile(Store& store, const Profile& profile, const std::string& note) {
-    require_accepted(profile);
-    return store.proposals().propose(ProposalKind::profile, profile.name, proposed_profile(profile), note);
+    require_accepted(profile.findings, profile.name);
+    return store.proposals().propose(ProposalKind::of(lens_profile_kind()), profile.name, proposed_profile(profile),
+                                     note);
 }
 
 int propose_rollout(Store& store, const Rehearsal& rehearsal, const std::string& scope, const std::string& note) {
@@ -216,11 +221,13 @@ int remark_on(Store& store, Remark r) {
 ProposalView look_at_proposal(Store& store, int id, Progress& progress) {
     ProposalView view;
     view.proposal = store.proposals().find(id);
-    switch (view.proposal.kind) {
-        case ProposalKind::revision: see_revision(store, view, progress); break;
-        case ProposalKind::profile: see_profile(store, view); break;
-        case ProposalKind::rollout: see_rollout(store, view, progress); break;
-    }
+    const ProposalKind& kind = view.proposal.kind;
+    if (kind == ProposalKind::revision)
+        see_revision(store, view, progress);
+    else if (kind == ProposalKind::rollout)
+        see_rollout(store, view, progress);
+    else
+        see_measurement(store, *kind.measurement(), view);
     return view;
 }
 
@@ -244,9 +251,9 @@ std::string approve_proposal(Store& store, int id, const std::string& remark) {
         const Revision r = store.baselines().publish_as(revision_from_json(p.document, fmt::format("proposal {}", id)),
                                                         p.author, p.note);
         out = fmt::format("Revision {} is published, as {} proposed it.", r.number, p.author);
-    } else if (p.kind == ProposalKind::profile) {
-        const Profile published = store.profiles().publish(
-            profile_from_json(p.document, fmt::format("Proposal {}", id)), OtherSettings::drop);
+    } else if (p.kind.measurement()) {
+        const Measurement published =
+            store.measurements().publish(*p.kind.measurement(), p.document, OtherSettings::drop);
         out = fmt::format("{} is published as version {}.", published.name, published.version);
     } else {
         out = fmt::format("The rollout that {} proposed may be rolled out.", p.author);

@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/numbers.h"
 #include "base/words.h"
+#include "measurement/set_states.h"
 #include "optics/profile_versions.h"
 #include "studio/frames/knowledge.h"
 #include "studio/profiles/frame_profile.h"
@@ -125,7 +126,7 @@ std::vector<Profile> after_event(std::vector<Profile> versions, const VersionEve
     std::vector<Profile> of_one;
     std::vector<VersionEvent> events;
     for (const Profile& p : versions)
-        if (p.id == event.profile) of_one.push_back(p);
+        if (p.id == event.measurement) of_one.push_back(p);
     for (const Profile& p : of_one) {
         if (!p.state.withdrawn.empty())
             events.push_back({VersionEvent::What::withdraw, p.id, p.version, "", "", p.state.withdrawn});

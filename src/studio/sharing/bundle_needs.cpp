@@ -7,6 +7,9 @@
 
 #include "base/files.h"
 #include "base/words.h"
+#include "kinds/measurement_kinds.h"
+#include "optics/plausible.h"
+#include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "sharing/shared_profile.h"
 
@@ -27,6 +30,9 @@ StudioSnapshot::StudioSnapshot(Store& store)
       current(store.baselines().current()),
       entries(store.registry().entries()),
       claims(store.registry().claims()) {
+    for (const MeasurementKind* kind : measurement_kinds())
+        if (kind != &lens_profile_kind())
+            for (Measurement& m : store.measurements().all_versions(*kind)) measurements.push_back(std::move(m));
     for (const ColourFile& c : store.colours().all()) colours.insert(c.hash);
 }
 
@@ -41,7 +47,7 @@ std::string where_in(const BundlePart& p) { return fmt::format("the {} '{}'", to
 
 Profile profile_in(const BundlePart& part) {
     Profile p = profile_from_json(part.document, where_in(part));
-    check_unfolded(p);
+    require_unfolded(p);
     return p;
 }
 
@@ -62,7 +68,7 @@ BundleNeeds::BundleNeeds(const StudioSnapshot& now, const BundleView& view,
             return u.kind == p.kind && u.id == p.id && u.stand == UnpackedPart::Stand::same;
         });
         if (!comes && !there) continue;
-        if (p.kind == BundleKind::profile) profiles_.insert(p.id.substr(0, p.id.find('@')));
+        if (p.kind == BundleKind::of(lens_profile_kind())) profiles_.insert(p.id.substr(0, p.id.find('@')));
         if (p.kind == BundleKind::colours) colours_.insert(bytes_hash(p.document));
         if (p.kind == BundleKind::set) sets_.insert(p.id);
     }

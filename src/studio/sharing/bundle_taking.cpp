@@ -11,6 +11,7 @@
 #include "base/words.h"
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
+#include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "studio/baselines/drafting.h"
 #include "studio/sharing/bundle_needs.h"
@@ -38,7 +39,7 @@ public:
         for (const BundlePart* p : chosen_) {
             if (p->kind == BundleKind::colours)
                 store_.colours().put(colour_profile_from(p->document, where_in(*p)), view_.source_words(), author_);
-            if (p->kind == BundleKind::profile) take_profile(*p);
+            if (p->kind.measurement()) take_measurement(*p->kind.measurement(), *p);
         }
         take_draft();
         for (Transaction* t : {&draft, &profiles, &fleet}) t->commit();
@@ -52,12 +53,12 @@ private:
             if (u.kind != kind || u.id != id) continue;
             const std::string what = where_in(view_.bundle.parts[i]);
             if (u.stand == UnpackedPart::Stand::unusable)
-                throw input_error(fmt::format("{} cannot be taken: {}.", capital(what), u.words.front()));
+                throw input_error(fmt::format("{} cannot be taken: {}.", capitalised(what), u.words.front()));
             if (u.replaces() && !choice_.replace && !(kind == BundleKind::set && choice_.set_names.count(id)))
                 throw input_error(
                     fmt::format("{} would replace another one that is here; take it under another name, "
                                 "or ask for that to be replaced.",
-                                capital(what)));
+                                capitalised(what)));
             return &view_.bundle.parts[i];
         }
         std::vector<std::string> names;
@@ -80,12 +81,7 @@ private:
                     throw input_error(fmt::format(
                         "{} was {} when you looked, and is not any more, since somebody changed the studio meanwhile; "
                         "look at the bundle again.",
-                        capital(where_in(*p)), seen_as(view_.parts[i].stand)));
-    }
-
-    static std::string capital(std::string text) {
-        if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
-        return text;
+                        capitalised(where_in(*p)), seen_as(view_.parts[i].stand)));
     }
 
     void take_register() {
@@ -105,22 +101,21 @@ private:
         out_.told.push_back("The register has what the bundle says of bodies and lenses.");
     }
 
-    void take_profile(const BundlePart& part) {
-        Profile p = profile_in(part);
-        const std::string before = p.id;
-        const int version_before = p.version;
-        ProfileSource source{view_.way, view_.source, view_.bundle.key, view_.bundle.sender, author_, utc_now(), {}};
-        if (p.taken_in) source.signer += ", who had it from " + describe_source(*p.taken_in);
-        p.taken_in = source;
+    void take_measurement(const MeasurementKind& kind, const BundlePart& part) {
+        const Measurement given = kind.read(part.document, where_in(part));
+        MeasurementSource source{view_.way, view_.source, view_.bundle.key, view_.bundle.sender, author_, utc_now(),
+                                 {}};
+        if (given.taken_in) source.signer += ", who had it from " + describe_source(*given.taken_in);
         // A baseline replaces the draft as a whole, as its author signed it.
-        const Profile published = store_.profiles().publish(p, OtherSettings::drop);
-        ids_[before] = published.id;
-        versions_[{before, version_before}] = published.version;
-        out_.profiles.push_back(published);
+        const Measurement published =
+            store_.measurements().publish(kind, kind.with_source(part.document, source), OtherSettings::drop);
+        ids_[given.id] = published.id;
+        versions_[{given.id, given.version}] = published.version;
         out_.told.push_back(fmt::format("{} is {} version {} now.", published.name, published.id, published.version));
+        out_.measurements.push_back(published);
     }
 
-    static std::string describe_source(const ProfileSource& s) {
+    static std::string describe_source(const MeasurementSource& s) {
         return s.signer.empty() ? (s.key.empty() ? "nobody who signed it" : key_words(s.key)) : s.signer;
     }
 
@@ -135,7 +130,7 @@ private:
         for (const BundlePart* p : chosen_)
             if (const std::string what = needs.missing(*p); !what.empty())
                 throw input_error(fmt::format("{} names {}, which is not here and was not chosen; choose it as well.",
-                                              capital(where_in(*p)), what));
+                                              capitalised(where_in(*p)), what));
         for (const auto& [from, to] : choice_.set_names) {
             check_set_name(to);
             if (!in.set(from))
@@ -165,7 +160,8 @@ private:
 
     void take_draft() {
         for (std::size_t i = 0; i < view_.parts.size(); ++i)
-            if (view_.parts[i].kind == BundleKind::profile && view_.parts[i].stand == UnpackedPart::Stand::same) {
+            if (view_.parts[i].kind == BundleKind::of(lens_profile_kind()) &&
+                view_.parts[i].stand == UnpackedPart::Stand::same) {
                 const Profile p = profile_from_json(view_.bundle.parts[i].document, "the bundle");
                 if (const Profile* same = now_->same_profile(p)) ids_.emplace(p.id, same->id);
             }
@@ -217,9 +213,9 @@ private:
     const std::string author_;
     std::optional<StudioSnapshot> now_;  ///< read while the parts are locked
     std::vector<const BundlePart*> chosen_;
-    std::map<std::string, std::string> ids_;  ///< profile ids: bundle to store
+    std::map<std::string, std::string> ids_;  ///< ids of measurements: bundle to store
     std::map<std::pair<std::string, int>, int>
-        versions_;  ///< profile versions: id and version in the bundle to version here
+        versions_;  ///< id and version of a measurement in the bundle, to version here
     BundleImport out_;
 };
 

@@ -5,7 +5,7 @@ namespace optrel {
 
 namespace {
 
-ProfileSource source_of(const BundleView& view) {
+MeasurementSource source_of(const BundleView& view) {
     return {view.way, view.source, view.bundle.key, view.signer, "", "", view.standing};
 }
 

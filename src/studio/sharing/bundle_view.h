@@ -18,15 +18,13 @@ struct UnpackedPart {
         differs,  ///< the studio has something else of the same name
         unusable  ///< it cannot be imported; `words` give the reason
     };
-    BundleKind kind = BundleKind::profile;
+    BundleKind kind = BundleKind::set;
     std::string id, name;
     Stand stand = Stand::fresh;
     std::vector<std::string> words;  ///< differences, or remarks
     bool usable() const { return stand == Stand::fresh || stand == Stand::differs; }
-    /// Whether importing replaces something. Profiles and claims are added beside existing ones.
-    bool replaces() const {
-        return stand == Stand::differs && kind != BundleKind::profile && kind != BundleKind::colours;
-    }
+    /// Whether importing replaces something. Measurements are added beside existing ones.
+    bool replaces() const { return stand == Stand::differs && !kind.measurement() && kind != BundleKind::colours; }
 };
 std::string to_string(UnpackedPart::Stand stand);
 

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "studio/sharing/exchanging.h"
+#include "optics/plausible.h"
+#include "optics/profile_kind.h"
 
 #include <fmt/format.h>
 
@@ -21,7 +23,7 @@ constexpr std::size_t most_compared = 12;
 
 Profile profile_of(const std::string& bundle, const std::string& where) {
     const Bundle b = bundle_from(bundle, where);
-    if (b.parts.size() != 1 || b.parts[0].kind != BundleKind::profile)
+    if (b.parts.size() != 1 || b.parts[0].kind != BundleKind::of(lens_profile_kind()))
         throw input_error(where + " gave something else than a lens profile; nothing was taken.");
     return profile_from_json(b.parts[0].document, "The profile from " + where);
 }
@@ -78,7 +80,7 @@ std::optional<ModelConsensus> consensus_of(const ExchangeAnswer& answer, const P
             !known.insert({c.entry.key, c.entry.copy}).second)
             continue;
         profiles.push_back(profile_of(client.fetch(c.entry.id, progress), client.called()));
-        check_unfolded(profiles.back());
+        require_unfolded(profiles.back());
         out.copies.push_back(copy_words(c));
     }
     std::vector<const Profile*> all;
@@ -133,7 +135,8 @@ ExchangeOffer offer_of(const Profile& profile, const std::string& measurer, cons
     bundle.sender = trimmed(measurer);
     bundle.time = utc_now().substr(0, 10);
     bundle.program = "Optrel " OPTREL_VERSION;
-    bundle.parts = {{BundleKind::profile, out.profile.id, out.profile.name, profile_to_json(out.profile)}};
+    bundle.parts = {
+        {BundleKind::of(lens_profile_kind()), out.profile.id, out.profile.name, profile_to_json(out.profile)}};
     out.bundle = bundle_bytes(bundle, &key);
     for (const ZipPart& part : parts_of_zip(out.bundle, "The offer"))
         out.shown += fmt::format("{}:\n{}\n", part.name, part.bytes);

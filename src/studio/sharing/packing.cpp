@@ -13,6 +13,7 @@
 #include "fleet/look_up.h"
 #include "fleet/matching.h"
 #include "fleet/register_files.h"
+#include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "studio/baselines/naming.h"
 #include "studio/baselines/references.h"
@@ -81,7 +82,7 @@ private:
     }
 
     void add_profile(const Profile& p) {
-        add(BundleKind::profile, p.version > 1 ? fmt::format("{}@{}", p.id, p.version) : p.id,
+        add(BundleKind::of(lens_profile_kind()), p.version > 1 ? fmt::format("{}@{}", p.id, p.version) : p.id,
             p.lens_serial.empty() ? p.name : fmt::format("{} {}", p.name, p.lens_serial), profile_to_json(p));
     }
 

@@ -11,6 +11,8 @@
 #include "fleet/register_files.h"
 #include "frames/colour_profile.h"
 #include "optics/compare_profiles.h"
+#include "optics/plausible.h"
+#include "optics/profile_kind.h"
 #include "sharing/shared_profile.h"
 #include "studio/sharing/bundle_needs.h"
 
@@ -65,7 +67,7 @@ std::string lower_first(std::string text) {
 
 void look_at_profile(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
     const Profile p = profile_in(part);
-    check_unfolded(p);
+    require_unfolded(p);
     double rms = 0;
     for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
     out.words.push_back(fmt::format("{} of {}, {} lens setting{}{}, measured {}", to_string(p.origin), p.lens,
@@ -89,6 +91,26 @@ void look_at_profile(const StudioSnapshot& here, const BundlePart& part, Unpacke
             out.words.push_back("they have too little of the picture in common to be compared");
         }
         return;
+    }
+}
+
+void look_at_measurement(const StudioSnapshot& here, const MeasurementKind& kind, const BundlePart& part,
+                         UnpackedPart& out) {
+    const Measurement m = kind.read(part.document, where_in(part));
+    kind.require_plausible(part.document);
+    out.words.push_back(
+        fmt::format("{} of {}, measured {}", to_string(m.origin), m.subject.name, m.time.substr(0, 10)));
+    for (const QualityFigure& f : m.figures) out.words.push_back(to_string(f));
+    for (const Measurement& h : here.measurements) {
+        if (h.kind != kind.id || h.subject.name != m.subject.name || h.subject.serial != m.subject.serial) continue;
+        const std::vector<std::string> differences = kind.differences(h.document, part.document);
+        if (differences.empty()) {
+            out.stand = Stand::same;
+            out.words = {fmt::format("it is here as {} version {}", h.id, h.version)};
+            return;
+        }
+        out.stand = Stand::differs;
+        out.words.insert(out.words.end(), differences.begin(), differences.end());
     }
 }
 
@@ -157,19 +179,15 @@ void look_at_baseline(const StudioSnapshot& here, const BundlePart& part, Unpack
 }
 
 void look_at_part(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
-    switch (part.kind) {
-        case BundleKind::profile: return look_at_profile(here, part, out);
-        case BundleKind::set: return look_at_set(here, part, out);
-        case BundleKind::tier: return look_at_tier(here, part, out);
-        case BundleKind::baseline: return look_at_baseline(here, part, out);
-        case BundleKind::colours: {
-            const ColourProfile c = colour_profile_from(part.document, where_in(part));
-            out.words.push_back(c.contents());
-            if (here.colours.count(bytes_hash(part.document))) out.stand = Stand::same;
-            return;
-        }
-        default: return look_at_register(here, part, out);
-    }
+    if (part.kind == BundleKind::of(lens_profile_kind())) return look_at_profile(here, part, out);
+    if (part.kind.measurement()) return look_at_measurement(here, *part.kind.measurement(), part, out);
+    if (part.kind == BundleKind::set) return look_at_set(here, part, out);
+    if (part.kind == BundleKind::tier) return look_at_tier(here, part, out);
+    if (part.kind == BundleKind::baseline) return look_at_baseline(here, part, out);
+    if (part.kind != BundleKind::colours) return look_at_register(here, part, out);
+    const ColourProfile c = colour_profile_from(part.document, where_in(part));
+    out.words.push_back(c.contents());
+    if (here.colours.count(bytes_hash(part.document))) out.stand = Stand::same;
 }
 
 std::vector<std::pair<BundleKind, std::string>> usable_parts(const BundleView& view) {

@@ -35,10 +35,10 @@ struct BundleChoice {
 BundleChoice all_of(const BundleView& view, bool replace);
 
 struct BundleImport {
-    std::vector<std::string> told;  ///< one sentence for each part
-    std::vector<Profile> profiles;  ///< profiles as published here
+    std::vector<std::string> told;          ///< one sentence for each part
+    std::vector<Measurement> measurements;  ///< as published here
 };
-/// Imports parts, all or nothing: profiles are published, entries and claims go to the register, sets, tiers and
+/// Imports parts, all or nothing: measurements are published, entries and claims go to the register, sets, tiers and
 /// baselines to the draft, each with its origin. Throws Error(input), without changes, when the choice names unknown
 /// parts, lacks dependencies, would replace something without permission, or is out of date.
 BundleImport take_from(Store& store, const BundleView& view, const BundleChoice& choice, const std::string& author);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Which versions of a profile were current when, and what happened to them.
+// Versions of a measurement: which one is current, which were current when, and what happened to them. Publishing makes
+// the new version current; a person may withdraw a version, or make another one current.
 #pragma once
 
 #include <string>
@@ -8,7 +9,7 @@
 
 namespace optrel {
 
-/// What a store says of a version, besides the profile itself.
+/// What a store says about a version. It is no part of the document.
 struct VersionState {
     bool is_now = true;  ///< it is current
     /// When it was current: from, until; ISO 8601, UTC. No "from": from the first; the end of one that lasts is empty.
@@ -22,7 +23,7 @@ struct VersionState {
 
 struct VersionEvent {
     enum class What { publish, withdraw, make_current } what = What::publish;
-    std::string profile;  ///< id
+    std::string measurement;  ///< id
     int version = 0;
     std::string time, author, reason;
 };

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "optics/version_state.h"
+#include "measurement/version_state.h"
 
 #include <fmt/format.h>
 
@@ -26,7 +26,7 @@ VersionEvent::What version_event_from(const std::string& word) {
     for (const auto what :
          {VersionEvent::What::publish, VersionEvent::What::withdraw, VersionEvent::What::make_current})
         if (to_string(what) == word) return what;
-    throw input_error(fmt::format("'{}' is nothing that happens to a version of a profile; update Optrel.", word));
+    throw input_error(fmt::format("'{}' is not an event that this version of Optrel knows; update it.", word));
 }
 
 }  // namespace optrel

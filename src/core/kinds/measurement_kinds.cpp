@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "kinds/measurement_kinds.h"
+
+#include <fmt/format.h>
+
+#include "base/error.h"
+#include "base/words.h"
+#include "optics/profile_kind.h"
+
+namespace optrel {
+
+const std::vector<const MeasurementKind*>& measurement_kinds() {
+    static const std::vector<const MeasurementKind*> all{&lens_profile_kind()};
+    return all;
+}
+
+const MeasurementKind* find_measurement_kind(const std::string& id) {
+    for (const MeasurementKind* kind : measurement_kinds())
+        if (kind->id == id) return kind;
+    return nullptr;
+}
+
+const MeasurementKind& measurement_kind(const std::string& id) {
+    if (const MeasurementKind* kind = find_measurement_kind(id)) return *kind;
+    throw store_error(
+        fmt::format("'{}' is no kind of measurement that this version of Optrel knows; update it.", printable(id)));
+}
+
+}  // namespace optrel
