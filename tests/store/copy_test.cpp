@@ -100,8 +100,8 @@ void fill(Store& store, const fs::path& watched) {
 TEST_CASE("the tables are all that there are, with all their columns, on both engines", "[store][server]") {
     const StorePlace folder("folder"), server("server");
     Store in_folder(folder.address(), Access::begin), on_server(server.address(), Access::begin);
-    std::set<std::string> known{"sqlite_sequence", "about",  "rollouts", "presence",    "machines",
-                                "rollout_pieces",  "leases", "locks",    "commit_marks"};
+    std::set<std::string> known{"sqlite_sequence", "about",  "rollouts", "presence",     "machines",
+                                "rollout_pieces",  "leases", "locks",    "commit_marks", "measurement_kinds"};
     for (const StoreTable& t : store_tables()) {
         known.insert(t.name);
         std::set<std::string> listed, there, far;

@@ -45,7 +45,11 @@ const MeasurementKind& trial_kind() {
                 out.subject = {MeasuredSubject::Kind::body, out.name, "", ""};
                 out.subject_key = out.name;
                 out.author = "Iva";
-                if (j.contains("finding")) out.findings.push_back({"light leak", "The dark frames are not dark."});
+                if (j.contains("finding")) {
+                    out.findings.emplace_back();
+                    out.findings[0].name = "light leak";
+                    out.findings[0].text = "The dark frames are not dark.";
+                }
                 out.document = document;
                 return out;
             },
@@ -170,9 +174,8 @@ TEST_CASE("a profile as a measurement says what it is of, how good it is and whe
     CHECK(m.subject.name == p.lens);
     CHECK(m.subject.serial == "LF-1");
     CHECK(m.figures.size() == 4);
-    CHECK(&measurement_kind("profile") == &lens_profile_kind());
+    CHECK(find_measurement_kind("profile") == &lens_profile_kind());
     CHECK(find_measurement_kind("horoscope") == nullptr);
-    CHECK(sentence_of([] { measurement_kind("horoscope"); }).find("horoscope") != std::string::npos);
     // One lens in another spelling is the same subject; another copy is not, nor is what nobody signed.
     Profile other = p;
     CHECK(same_subject(p, other));

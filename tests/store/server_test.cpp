@@ -228,9 +228,10 @@ TEST_CASE("a COMMIT without an answer is asked for, so that no change is told wr
     on_test_server(place.database(),
                    "CREATE FUNCTION optrel.cut() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN PERFORM "
                    "pg_terminate_backend(pg_backend_pid()); RETURN NULL; END $$");
-    on_test_server(place.database(),
-                   "CREATE CONSTRAINT TRIGGER cut AFTER INSERT ON optrel.profiles DEFERRABLE INITIALLY DEFERRED FOR "
-                   "EACH ROW EXECUTE FUNCTION optrel.cut()");
+    on_test_server(
+        place.database(),
+        "CREATE CONSTRAINT TRIGGER cut AFTER INSERT ON optrel.measurements DEFERRABLE INITIALLY DEFERRED FOR "
+        "EACH ROW EXECUTE FUNCTION optrel.cut()");
     const std::string sentence = sentence_of([&] { store.profiles().publish(profile("a")); });
     INFO(sentence);
     CHECK(is_one_sentence(sentence));

@@ -158,6 +158,7 @@ TEST_CASE("a folder becomes runs by body and lens", "[studio]") {
 TEST_CASE("window, command line and queue measure the same frames of a run", "[studio]") {
     RunRecord run;
     run.frames.resize(4);
+    run.frames[1].role = RunRole::chart;
     run.frames[1].hash = "a";
     run.frames[1].problem = "it carries a correction";
     run.frames[2].hash = "b";

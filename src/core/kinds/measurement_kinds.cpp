@@ -1,10 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "kinds/measurement_kinds.h"
 
-#include <fmt/format.h>
-
-#include "base/error.h"
-#include "base/words.h"
 #include "optics/profile_kind.h"
 
 namespace optrel {
@@ -18,12 +14,6 @@ const MeasurementKind* find_measurement_kind(const std::string& id) {
     for (const MeasurementKind* kind : measurement_kinds())
         if (kind->id == id) return kind;
     return nullptr;
-}
-
-const MeasurementKind& measurement_kind(const std::string& id) {
-    if (const MeasurementKind* kind = find_measurement_kind(id)) return *kind;
-    throw store_error(
-        fmt::format("'{}' is no kind of measurement that this version of Optrel knows; update it.", printable(id)));
 }
 
 }  // namespace optrel

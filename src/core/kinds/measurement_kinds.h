@@ -14,7 +14,4 @@ const std::vector<const MeasurementKind*>& measurement_kinds();
 /// Null for a text that is the id of no kind.
 const MeasurementKind* find_measurement_kind(const std::string& id);
 
-/// Throws Error(store) for an id that this version does not know.
-const MeasurementKind& measurement_kind(const std::string& id);
-
 }  // namespace optrel
