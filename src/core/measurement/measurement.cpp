@@ -16,7 +16,7 @@ std::string to_string(MeasuredSubject::Kind kind) {
 
 std::string to_string(const QualityFigure& f) {
     const std::string unit = f.unit.empty() ? "" : " " + f.unit;
-    return f.sigma ? fmt::format("{} {:.4g} +/- {:.2g}{}", f.name, f.value, *f.sigma, unit)
+    return f.sigma ? fmt::format("{} {:.4g} ± {:.2g}{}", f.name, f.value, *f.sigma, unit)
                    : fmt::format("{} {:.4g}{}", f.name, f.value, unit);
 }
 

@@ -31,7 +31,7 @@ struct QualityFigure {
     std::string unit;
     std::optional<double> sigma;  ///< one sigma, in the unit of the value; empty: not known
 };
-/// "RMS 0.123 px", "gain 1.732 +/- 0.004 e/DN".
+/// "RMS 0.123 px", "gain 1.732 ± 0.004 e/DN".
 std::string to_string(const QualityFigure& figure);
 
 /// The part of a measurement that does not depend on its kind.

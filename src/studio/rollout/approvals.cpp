@@ -115,7 +115,7 @@ void see_measurement(Store& store, const MeasurementKind& kind, ProposalView& vi
     if (before)
         for (const std::string& line : kind.differences(before->document, wanted.document))
             view.changes.push_back(line);
-    for (const QualityFigure& f : wanted.figures) view.changes.push_back(to_string(f));
+    for (const QualityFigure& f : wanted.figures) view.changes.push_back(capitalised(to_string(f)));
     if (kind.id != lens_profile_kind().id) return;
     view.profile = profile_from_json(view.proposal.document, where);
     for (const ProfileNode& n : view.profile->nodes)
