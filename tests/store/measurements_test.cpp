@@ -176,6 +176,23 @@ TEST_CASE("a profile as a measurement says what it is of, how good it is and whe
     CHECK(m.figures.size() == 4);
     CHECK(find_measurement_kind("profile") == &lens_profile_kind());
     CHECK(find_measurement_kind("horoscope") == nullptr);
+    // The same measurement under another id is no difference; of two lenses without a serial number nobody can say that
+    // one drifted.
+    const auto differences = [](const Profile& a, const Profile& b) {
+        return lens_profile_kind().differences(profile_to_json(a), profile_to_json(b));
+    };
+    Profile again = p;
+    again.id = "other";
+    again.version = 9;
+    CHECK(differences(p, again).empty());
+    p.lens_serial.clear();
+    again = p;
+    again.nodes[0].focal_mm *= 1.001;
+    again.nodes[0].centre_mm.x() += 0.05;
+    REQUIRE(differences(p, again).size() == 1);
+    CHECK(differences(p, again)[0].find("drifted") == std::string::npos);
+    CHECK(differences(p, again)[0].find("damaged") == std::string::npos);
+    p.lens_serial = "LF-1";
     // One lens in another spelling is the same subject; another copy is not, nor is what nobody signed.
     Profile other = p;
     CHECK(same_subject(p, other));

@@ -9,6 +9,7 @@
 #include <sstream>
 
 #include "base/files.h"
+#include "kinds/measurement_kinds.h"
 #include "store/engine.h"
 #include "store/history.h"
 #include "store/people.h"
@@ -183,6 +184,15 @@ TEST_CASE("each role may do with each table what it should, and nothing else", "
             CHECK(found[i] == (allowed[i] ? "" : "42501"));
         }
     }
+}
+
+TEST_CASE("server and program name the same roles for publishing measurements", "[store][people][server]") {
+    StudioOfRoles s;
+    std::map<std::string, std::string> on_server, here;
+    QSqlQuery q = s.keeper.engine().run("SELECT kind, publisher FROM measurement_kinds");
+    while (q.next()) on_server[text(q.value(0))] = text(q.value(1));
+    for (const MeasurementKind* kind : measurement_kinds()) here[kind->id] = kind->publisher;
+    CHECK(on_server == here);
 }
 
 TEST_CASE("nobody but the owner changes what the store is made of, or stops the others by a lock",

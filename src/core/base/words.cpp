@@ -122,6 +122,10 @@ std::string without_stop(std::string sentence) {
     return sentence;
 }
 
+std::string counted(long long count, const std::string& one, const std::string& many) {
+    return std::to_string(count) + " " + (count == 1 ? one : many);
+}
+
 std::string capitalised(std::string text) {
     if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
     return text;

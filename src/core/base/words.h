@@ -35,6 +35,9 @@ std::string all_of(const std::vector<std::string>& names);
 /// A sentence without its full stop, for use inside another sentence.
 std::string without_stop(std::string sentence);
 
+/// "1 frame", "3 frames".
+std::string counted(long long count, const std::string& one, const std::string& many);
+
 /// With a capital first letter (ASCII).
 std::string capitalised(std::string text);
 

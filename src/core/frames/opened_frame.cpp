@@ -18,6 +18,7 @@ OpenedFrame::OpenedFrame(std::filesystem::path path) : path_(std::move(path)) {}
 OpenedFrame::~OpenedFrame() = default;
 
 OpenedFrame::Container OpenedFrame::container() const {
+    if (container_) return *container_;
     require_regular(path_);
     std::ifstream in(path_, std::ios::binary);
     unsigned char head[16] = {};
@@ -27,8 +28,11 @@ OpenedFrame::Container OpenedFrame::container() const {
     const auto starts = [&](const char* magic, std::size_t n) {
         return got >= static_cast<std::streamsize>(n) && std::memcmp(head, magic, n) == 0;
     };
-    if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4)) return Container::rendered;
-    return starts("II*\0", 4) || starts("MM\0*", 4) ? Container::tiff : Container::other;
+    if (starts("\xff\xd8\xff", 3) || starts("\x89PNG", 4))
+        container_ = Container::rendered;
+    else
+        container_ = starts("II*\0", 4) || starts("MM\0*", 4) ? Container::tiff : Container::other;
+    return *container_;
 }
 
 const Exiv2::Image& OpenedFrame::image() const {

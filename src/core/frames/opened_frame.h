@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// A frame's file that is opened once: its container is parsed when something of it is asked for first, and kept.
+// A frame's file whose container is parsed once, when it is needed first.
 #pragma once
 
 #include <filesystem>
 #include <memory>
+#include <optional>
 
 namespace Exiv2 {
 class Image;
@@ -11,8 +12,8 @@ class Image;
 
 namespace optrel {
 
-/// Everything that is read of a frame takes one of these; a path becomes one by itself. Whoever asks a file several
-/// things keeps one and passes it on, so that the file is parsed once. For one thread at a time.
+/// All functions that read a frame take an OpenedFrame; a path converts to one implicitly. Code that reads several
+/// things from one file keeps an OpenedFrame and passes it on, so that the file is parsed once. Not thread-safe.
 class OpenedFrame {
 public:
     /// Nothing is read yet, so this never fails.
@@ -23,16 +24,17 @@ public:
 
     const std::filesystem::path& path() const { return path_; }
 
-    /// What the first bytes say. Tags of a TIFF container tell whether it is raw.
+    /// Type of the container. rendered: JPEG or PNG; tiff: only its tags tell a raw file from a rendered one.
     enum class Container { rendered, tiff, other };
-    /// Throws Error(input) for a file that is empty, and for what is no file.
+    /// Reads the first bytes of the file. Throws Error(input) when it is empty, or is no regular file.
     Container container() const;
 
-    /// The container with its metadata, for source files of this folder. Throws what Exiv2 throws, each time.
+    /// The container with its metadata, for source files of this folder. Throws the exceptions of Exiv2.
     const Exiv2::Image& image() const;
 
 private:
     std::filesystem::path path_;
+    mutable std::optional<Container> container_;
     mutable std::unique_ptr<Exiv2::Image> image_;
 };
 

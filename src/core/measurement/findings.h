@@ -7,15 +7,15 @@
 
 namespace optrel {
 
-/// A serious finding of a measurement. It stays with the measurement, so that everybody who meets the measurement later
-/// sees what was found and who published it all the same.
+/// A serious finding of a measurement. It stays with the measurement, so that everybody who uses the measurement sees
+/// what was found and who accepted it.
 struct SeriousFinding {
-    std::string name;         ///< by which it is accepted: "tilt", "corners@24mm-f4", "flats@FL0002.dng"
-    std::string text;         ///< one sentence with figure and limit
+    std::string name;         ///< name for accepting it: "tilt", "corners@24mm-f4", "flats@FL0002.dng"
+    std::string text;         ///< one sentence with the figure and its limit
     bool of_mapping = false;  ///< it concerns the mapping, and not only the falloff
-    std::string accepted_by;  ///< empty: nobody has accepted it
-    std::string reason;       ///< as whoever accepted it gave it
-    std::string time;         ///< of the acceptance: ISO 8601, UTC
+    std::string accepted_by;  ///< person; empty: not accepted
+    std::string reason;       ///< reason of that person; may be empty
+    std::string time;         ///< time of acceptance, ISO 8601, UTC
 
     bool accepted() const { return !accepted_by.empty(); }
 };
@@ -31,13 +31,14 @@ struct Acceptance {
 void accept_findings(std::vector<SeriousFinding>& findings, const std::string& name,
                      const std::vector<Acceptance>& accepted, const std::string& author, const std::string& time);
 
-/// Throws Error(input) that names every finding which nobody has accepted.
+/// Throws Error(input), naming every finding that is not accepted.
 void require_accepted(const std::vector<SeriousFinding>& findings, const std::string& name);
 
-/// "tilt, corners@24mm-f4": the accepted ones that concern the mapping; empty: none.
+/// Names of the accepted findings that concern the mapping: "tilt, corners@24mm-f4". Empty: none.
 std::string accepted_of_mapping(const std::vector<SeriousFinding>& findings);
 
-/// "tilt (No chart frame ...), accepted by iva: the board is fixed", one for each accepted finding.
+/// One line for each accepted finding, with its text, the person and the reason:
+/// "tilt (No chart frame ...), accepted by iva: the board is fixed".
 std::vector<std::string> accepted_in_words(const std::vector<SeriousFinding>& findings);
 
 }  // namespace optrel

@@ -45,15 +45,15 @@ std::string following(const std::string& before_document, const std::string& doc
 
 std::vector<std::string> differences(const std::string& before_document, const std::string& after_document) {
     const Profile before = parsed(before_document), after = parsed(after_document);
+    if (measurement_in(before) == measurement_in(after)) return {};
     std::vector<std::string> out;
     for (const LensSetting& gone : settings_missing(before, after))
         out.push_back(fmt::format("drops the lens setting {}", to_string(gone)));
     for (const LensSetting& added : settings_missing(after, before))
         out.push_back(fmt::format("adds the lens setting {}", to_string(added)));
-    if (after.nodes.empty()) return out;
     try {
-        const ProfileNode& n = after.nodes.front();
-        out.push_back(compare_nodes(node_at(before, n.setting).node, n, after.geometry).sentence());
+        LensSetting at;
+        out.push_back(compare_profiles(before, after, at).sentence());
     } catch (const Error&) {
         out.push_back("They have too little of the picture in common to be compared.");
     }
@@ -68,6 +68,14 @@ std::string subject_key(const Profile& p) {
     return field(canonical_lens_text(p.lens)) + field(p.lens_serial) + field(p.camera) +
            fmt::format("{}x{}", p.geometry.width, p.geometry.height) + field(to_string(p.origin)) +
            (p.taken_in ? field(p.taken_in->key) : "here");
+}
+
+std::string measurement_in(const Profile& profile) {
+    Profile p = profile;
+    p.id.clear();
+    p.version = 0;
+    p.taken_in.reset();
+    return profile_to_json(p);
 }
 
 bool same_subject(const Profile& a, const Profile& b) {

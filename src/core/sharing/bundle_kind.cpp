@@ -35,8 +35,6 @@ BundleKind BundleKind::named(const std::string& text) {
 
 std::string to_string(const BundleKind& kind) { return kind.one(); }
 
-std::string counted(const BundleKind& kind, int count) {
-    return fmt::format("{} {}", count, count == 1 ? kind.one() : kind.many());
-}
+std::string counted(const BundleKind& kind, int count) { return counted(count, kind.one(), kind.many()); }
 
 }  // namespace optrel

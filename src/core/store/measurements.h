@@ -10,6 +10,7 @@
 namespace optrel {
 
 class Engine;
+struct Measurer;
 
 class StoredMeasurements {
 public:
@@ -53,6 +54,6 @@ private:
 };
 
 /// Sets name and standing of the signer by the keys that the store knows.
-void judge_source(MeasurementSource& source, const std::vector<struct Measurer>& measurers);
+void judge_source(MeasurementSource& source, const std::vector<Measurer>& measurers);
 
 }  // namespace optrel

@@ -2,7 +2,6 @@
 // Reading the metadata of files.
 #include <fmt/format.h>
 
-#include "base/error.h"
 #include "base/json_text.h"
 #include "base/words.h"
 #include "studio/intake/take_in.h"

@@ -2,7 +2,6 @@
 // Measuring one frame of a run.
 #include <fmt/format.h>
 
-#include "base/error.h"
 #include "base/json_text.h"
 #include "base/words.h"
 #include "calibration/run.h"
@@ -11,7 +10,6 @@
 #include "studio/queue/portion_sums.h"
 
 namespace optrel {
-namespace fs = std::filesystem;
 namespace {
 
 using nlohmann::json;

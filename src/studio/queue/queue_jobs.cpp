@@ -22,7 +22,7 @@ namespace {
 
 using nlohmann::json;
 
-std::string counted_frames(std::size_t n) { return fmt::format("{} {}", n, n == 1 ? "frame" : "frames"); }
+std::string counted_frames(std::size_t n) { return counted(static_cast<long long>(n), "frame", "frames"); }
 
 int add(Store& store, const char* kind, const std::string& title, const std::vector<std::string>& portions) {
     return portions.empty() ? 0 : store.queue().add(kind, title, portions);

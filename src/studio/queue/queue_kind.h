@@ -37,7 +37,7 @@ struct PortionResult {
     std::function<void(Store&)> keep = [](Store&) {};
 };
 
-/// A portion with its document, which was parsed.
+/// A portion that is to be done. `what` is its document, parsed.
 struct Work {
     Store& store;
     const QueuedPortion& portion;
@@ -55,7 +55,7 @@ struct WorkResults {
     std::vector<nlohmann::json> done() const;
 };
 
-/// No part can be left out, so a kind whose results nobody can read does not compile.
+/// The constructor requires all parts, so that a kind without text for its results does not compile.
 class QueueKind {
 public:
     /// Throws WorkDeferred, RootMissing, Cancelled, and Error for a permanent failure.

@@ -16,7 +16,7 @@ using nlohmann::json;
 
 namespace {
 
-/// Size limit for the text of a portion, bytes.
+/// Largest document of a portion, in bytes.
 constexpr std::size_t largest_document = 16u << 20;
 
 }  // namespace

@@ -11,7 +11,6 @@
 #include "studio/rollout/rolling.h"
 
 namespace optrel {
-namespace fs = std::filesystem;
 namespace {
 
 using nlohmann::json;

@@ -2,16 +2,13 @@
 // Going on with a rollout.
 #include <fmt/format.h>
 
-#include "base/error.h"
 #include "base/json_text.h"
 #include "base/words.h"
 #include "studio/queue/every_kind.h"
-#include "studio/queue/portion_paths.h"
 #include "studio/queue/portion_sums.h"
 #include "studio/rollout/rolling.h"
 
 namespace optrel {
-namespace fs = std::filesystem;
 namespace {
 
 using nlohmann::json;

@@ -29,10 +29,6 @@ using nlohmann::json;
 /// Maximum number of sample frames that a proposal names.
 constexpr std::size_t most_samples = 12;
 
-std::string counted(std::size_t n, const char* one, const char* many) {
-    return n == 1 ? fmt::format("1 {}", one) : fmt::format("{} {}", n, many);
-}
-
 std::string line_of(const RevisionChange& c) {
     return c.field.empty() ? fmt::format("{}: {} → {}", c.tier, c.before, c.after)
                            : fmt::format("{}, {}: {} → {}", c.tier, c.field, c.before, c.after);
@@ -138,10 +134,10 @@ void see_samples(Store& store, const json& document, ProposalView& view, Progres
 void see_rollout(Store& store, ProposalView& view, Progress& progress) {
     const json j = parse_json(view.proposal.document, "the proposal");
     view.headline =
-        fmt::format("{} written with revision {}", counted(j.at("frames").get<std::size_t>(), "sidecar", "sidecars"),
+        fmt::format("{} written with revision {}", counted(j.at("frames").get<long long>(), "sidecar", "sidecars"),
                     j.at("revision").get<int>());
     for (const auto& [body, n] : j.at("bodies").items())
-        view.reach.push_back(fmt::format("{}: {}", body, counted(n.get<std::size_t>(), "frame", "frames")));
+        view.reach.push_back(fmt::format("{}: {}", body, counted(n.get<long long>(), "frame", "frames")));
     see_samples(store, j, view, progress);
 }
 
@@ -156,7 +152,7 @@ int propose_draft(Store& store, const std::string& note) {
         throw input_error(conflicts.front().sentence());
     check_sets(draft);
     const std::size_t n = difference(store.baselines().current(), draft).size();
-    return store.proposals().propose(ProposalKind::revision, counted(n, "change", "changes"),
+    return store.proposals().propose(ProposalKind::revision, counted(static_cast<long long>(n), "change", "changes"),
                                      proposed_form(revision_to_json(draft)), note);
 }
 
@@ -168,10 +164,9 @@ int propose_profile(Store& store, const Profile& profile, const std::string& not
 
 int propose_rollout(Store& store, const Rehearsal& rehearsal, const std::string& scope, const std::string& note) {
     if (rehearsal.writes() == 0) throw input_error("This rollout would write nothing, so there is nothing to propose.");
-    return store.proposals().propose(
-        ProposalKind::rollout,
-        scope.empty() ? counted(static_cast<std::size_t>(rehearsal.writes()), "frame", "frames") : scope,
-        rollout_document(store, rehearsal, scope), note);
+    return store.proposals().propose(ProposalKind::rollout,
+                                     scope.empty() ? counted(rehearsal.writes(), "frame", "frames") : scope,
+                                     rollout_document(store, rehearsal, scope), note);
 }
 
 void require_approved(Store& store, const Rehearsal& rehearsal) {

@@ -8,21 +8,11 @@
 #include "base/files.h"
 #include "base/words.h"
 #include "kinds/measurement_kinds.h"
-#include "optics/plausible.h"
 #include "optics/profile_kind.h"
 #include "optics/profile_versions.h"
 #include "sharing/shared_profile.h"
 
 namespace optrel {
-namespace {
-
-/// The measurement in a profile without id and origin, so that equal measurements compare equal.
-std::string measurement_in(Profile profile) {
-    profile.taken_in.reset();
-    return proposed_profile(std::move(profile));
-}
-
-}  // namespace
 
 StudioSnapshot::StudioSnapshot(Store& store)
     : profiles(store.profiles().all_versions()),
@@ -44,12 +34,6 @@ const Profile* StudioSnapshot::same_profile(const Profile& profile) const {
 }
 
 std::string where_in(const BundlePart& p) { return fmt::format("the {} '{}'", to_string(p.kind), printable(p.name)); }
-
-Profile profile_in(const BundlePart& part) {
-    Profile p = profile_from_json(part.document, where_in(part));
-    require_unfolded(p);
-    return p;
-}
 
 const Tier* tier_of_conditions(const Revision& draft, const Tier& t) {
     for (const Tier& there : draft.tiers)

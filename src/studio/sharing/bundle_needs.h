@@ -28,8 +28,6 @@ struct StudioSnapshot {
 
 /// "the profile 'Lumenfold 35mm'", for messages.
 std::string where_in(const BundlePart& part);
-/// Throws Error(input) for an unusable profile.
-Profile profile_in(const BundlePart& part);
 /// The tier with the same conditions; null if there is none.
 const Tier* tier_of_conditions(const Revision& draft, const Tier& tier);
 

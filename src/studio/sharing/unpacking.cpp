@@ -66,7 +66,7 @@ std::string lower_first(std::string text) {
 }
 
 void look_at_profile(const StudioSnapshot& here, const BundlePart& part, UnpackedPart& out) {
-    const Profile p = profile_in(part);
+    const Profile p = profile_from_json(part.document, where_in(part));
     require_unfolded(p);
     double rms = 0;
     for (const ProfileNode& n : p.nodes) rms = std::max(rms, n.quality.rms_px);
@@ -84,9 +84,8 @@ void look_at_profile(const StudioSnapshot& here, const BundlePart& part, Unpacke
         out.stand = Stand::differs;
         out.words.push_back(fmt::format("here is {} version {} of the same lens; both are kept", h.id, h.version));
         try {
-            const ProfileNode& n = p.nodes.front();
-            const ProfileDifference d = compare_nodes(node_at(h, n.setting).node, n, p.geometry);
-            out.words.push_back("beside it " + lower_first(without_stop(d.sentence())));
+            LensSetting at;
+            out.words.push_back("beside it " + lower_first(without_stop(compare_profiles(h, p, at).sentence())));
         } catch (const Error&) {
             out.words.push_back("they have too little of the picture in common to be compared");
         }

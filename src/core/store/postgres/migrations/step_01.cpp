@@ -98,7 +98,7 @@ const std::vector<const char*> step_01{
     "CREATE TABLE baselines (number INTEGER PRIMARY KEY, document words NOT NULL)",
     "CREATE TRIGGER kept BEFORE UPDATE OR DELETE OR TRUNCATE ON profiles EXECUTE FUNCTION only_added()",
     "CREATE TRIGGER kept BEFORE UPDATE OR DELETE OR TRUNCATE ON baselines EXECUTE FUNCTION only_added()",
-    // Number of the edit that last changed the row; a row without a document is deleted.
+    // edit: number of the edit that last changed the row. A row with an empty document counts as deleted.
     "CREATE TABLE draft (kind words, id words, document words NOT NULL, edit BIGINT NOT NULL, PRIMARY KEY "
     "(kind, id))",
     "CREATE INDEX draft_by_edit ON draft (edit)",

@@ -23,7 +23,7 @@ const std::vector<const char*> step_07{
                  IF EXISTS (SELECT FROM settings WHERE name = 'second person for a ' || NEW.kind)
                    AND NOT EXISTS (SELECT FROM proposals p WHERE p.kind = NEW.kind AND p.state = 'approved' AND
                      p.document::jsonb - 'id' - 'version' = NEW.document::jsonb - 'id' - 'version') THEN
-                   RAISE EXCEPTION 'a second person has to look at it' USING ERRCODE = '42501'; END IF;
+                   RAISE EXCEPTION 'this measurement needs the approval of a second person' USING ERRCODE = '42501'; END IF;
                  RETURN NEW;
                END $$)",
     "DROP TRIGGER guarded ON measurements",

@@ -8,7 +8,7 @@ const std::vector<const char*> step_02{
     "ALTER TABLE frames ADD COLUMN other_serials TEXT",
     "ALTER TABLE frames ADD COLUMN filter TEXT",
     "ALTER TABLE frames ADD COLUMN recorded TEXT",
-    // Frames indexed before lack these columns; they are read again with their folder.
+    // Frames that were indexed earlier lack these values; they are read again when their folder is indexed next.
     "UPDATE frames SET modified = 0",
     "ALTER TABLE bodies ADD COLUMN room TEXT",
     "ALTER TABLE bodies ADD COLUMN condition TEXT",

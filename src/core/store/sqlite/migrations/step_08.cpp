@@ -5,7 +5,7 @@
 namespace optrel::sqlite {
 
 const std::vector<const char*> step_08{
-    // Number of the edit that last changed the row; a row without a document is deleted.
+    // edit: number of the edit that last changed the row. A row with an empty document counts as deleted.
     "ALTER TABLE draft ADD COLUMN edit INTEGER NOT NULL DEFAULT 0",
     "CREATE INDEX draft_by_edit ON draft (edit)",
     "ALTER TABLE history ADD COLUMN station TEXT NOT NULL DEFAULT ''",
